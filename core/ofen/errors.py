@@ -1,0 +1,52 @@
+"""One tree of errors; each carries its data and builds its message from it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+class OfenError(Exception):
+    """Root of every error the core raises on purpose."""
+
+
+class OutOfRange(OfenError, ValueError):
+    """A value lies outside the range a model holds for."""
+
+    def __init__(self, name: str, value: float, low: float, high: float, unit: str) -> None:
+        self.name, self.value, self.low, self.high, self.unit = name, value, low, high, unit
+        super().__init__(f"{name} is {value:g} {unit}; allowed is {low:g} to {high:g} {unit}")
+
+
+class UnknownEntry(OfenError, KeyError):
+    """A table or the catalogue has no such entry."""
+
+    def __init__(self, table: str, entry: str) -> None:
+        self.table, self.entry = table, entry
+        super().__init__(f"{table} has no entry {entry!r}")
+
+    def __str__(self) -> str:
+        return str(self.args[0])
+
+
+class UnreadableQuantity(OfenError, ValueError):
+    """A typed quantity could not be understood."""
+
+    def __init__(self, text: str, allowed: str) -> None:
+        self.text, self.allowed = text, allowed
+        super().__init__(f"{text!r} is not a quantity; {allowed}")
+
+
+@dataclass(frozen=True)
+class Fault:
+    """One thing wrong in a document: where it is, what is wrong, and what is allowed."""
+
+    path: str
+    message: str
+
+
+class JobFaults(OfenError, ValueError):
+    """A job document with every fault in it, each named by its path."""
+
+    def __init__(self, faults: list[Fault]) -> None:
+        self.faults = faults
+        super().__init__("; ".join(f"{f.path or 'document'}: {f.message}" for f in faults))

@@ -1,0 +1,56 @@
+"""A figure: a number with the working behind it, made where the formula is."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from .numerics import rounded
+
+
+@dataclass(frozen=True)
+class Input:
+    """One thing that went into a figure."""
+
+    name: str
+    value: float | str
+    kind: str
+
+
+@dataclass(frozen=True)
+class Figure:
+    """A number, what it is called, how it came about and where the formula is from."""
+
+    key: str
+    name: str
+    value: float
+    kind: str
+    formula: str
+    inputs: tuple[Input, ...]
+    source: str
+
+    def to_json(self) -> dict[str, Any]:
+        """Return the figure as plain data.
+
+        Source: common practice.
+        """
+        return {
+            "key": self.key,
+            "name": self.name,
+            "value": self.value,
+            "kind": self.kind,
+            "formula": self.formula,
+            "inputs": [{"name": i.name, "value": i.value, "kind": i.kind} for i in self.inputs],
+            "source": self.source,
+        }
+
+
+def figure(key: str, name: str, value: float, kind: str, formula: str, inputs: list[tuple[str, float | str, str]], source: str) -> Figure:
+    """Return a figure rounded to 12 significant digits.
+
+    Arguments: key (dotted, stable), name, value (SI of its kind), kind, formula as a person writes it, inputs
+    as (name, value, kind; kind "text" for words), source.
+    Source: common practice.
+    """
+    made = tuple(Input(n, rounded(v) if isinstance(v, float) else v, k) for n, v, k in inputs)
+    return Figure(key, name, rounded(value), kind, formula, made, source)

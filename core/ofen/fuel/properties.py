@@ -1,0 +1,71 @@
+"""Properties of the fuels: heating values, densities, the constants of the pipe equations."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..errors import UnknownEntry
+
+GAS_CONSTANT = 8.314462618
+REFERENCE_K = 288.15
+REFERENCE_PA = 101_325.0
+AIR_MOLAR_KG = 0.0289647
+
+
+@dataclass(frozen=True)
+class Gas:
+    """A fuel gas; volumes are at 15 °C and 101.325 kPa."""
+
+    name: str
+    specific_gravity: float
+    gross_j_per_kg: float
+    net_j_per_kg: float
+    pipe_gravity: float
+    viscosity_cp: float
+    high_pressure_y: float
+
+    @property
+    def density_kg_per_m3_at_15c(self) -> float:
+        """Density of the gas, ideal, at 15 °C and 101.325 kPa."""
+        return self.specific_gravity * REFERENCE_PA * AIR_MOLAR_KG / (GAS_CONSTANT * REFERENCE_K)
+
+    @property
+    def gross_j_per_m3_at_15c(self) -> float:
+        """Gross heat in a cubic metre at 15 °C and 101.325 kPa."""
+        return self.gross_j_per_kg * self.density_kg_per_m3_at_15c
+
+    @property
+    def sensible_share(self) -> float:
+        """The share of the gross heat that warms when the flue gas stays in the room: net over gross."""
+        return self.net_j_per_kg / self.gross_j_per_kg
+
+
+# Heating values: published (ISO 6976 pure components), checked with thermochemical libraries. Natural gas is set so
+# that it gives 38.3 MJ/m³ gross. pipe_gravity, viscosity in cP and Y are those the published pipe tables were made
+# with: NFPA 54 (from memory); propane there is 1.50 against 1.522 by its molar mass.
+_GASES = {
+    "propane": Gas("propane", 1.522, 50.3e6, 46.3e6, 1.50, 0.008, 0.9910),
+    "natural_gas": Gas("natural_gas", 0.60, 38.3e6 / (0.60 * 1.22498), 0.9013 * 38.3e6 / (0.60 * 1.22498), 0.60, 0.012, 0.9992),
+}
+
+
+def gas(name: str) -> Gas:
+    """Return the gas by name, "propane" or "natural_gas".
+
+    Arguments: name.
+    Errors: UnknownEntry.
+    Source: ISO 6976 for propane; natural gas as commonly supplied, 38.3 MJ/m³ gross, gravity 0.60 (common practice).
+    """
+    try:
+        return _GASES[name]
+    except KeyError:
+        raise UnknownEntry("gases", name) from None
+
+
+def flow_m3_per_s(gas: Gas, input_w: float, barometer_pa: float = REFERENCE_PA) -> float:
+    """Return the volume of gas (m³/s at 15 °C and the local barometer) that carries a gross input.
+
+    Arguments: gas, input_w (gross), barometer_pa: the same heat takes more room where the air is thin.
+    Source: NFPA 54 annex on altitude (from memory).
+    """
+    return input_w / gas.gross_j_per_m3_at_15c * (REFERENCE_PA / barometer_pa)

@@ -1,0 +1,109 @@
+"""What the handover report holds, in a person's units: content only, no layout."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ..document import specs
+from ..job import Job
+from ..quantities import shown
+from ..verdicts import said
+
+TITLES = {"need": "Need", "equipment": "Equipment", "supply": "Supply", "siting": "Siting", "commissioning": "Commissioning", "running": "Running", "handover": "Handover"}
+LEVEL_WORDS = {"stop": "Stop", "caution": "Caution", "not_checked": "Not checked", "note": "Note", "good": "Good"}
+
+
+def assess(report: Any, job: Job) -> None:
+    """Judge the handover facts into the Handover stage.
+
+    Arguments: report (added to), job.
+    Source: common practice.
+    """
+    who = job.handover.call_out.strip()
+    report.judge("handover.call_out.named" if who else "handover.call_out.missing", "handover", "handover.call_out", who=who)
+
+
+def content(job: Job, plan: dict[str, Any], running: dict[str, Any], runs: list[dict[str, Any]], entries: list[dict[str, Any]], system: str) -> dict[str, Any]:
+    """Return the report as plain text pieces by section.
+
+    Arguments: job; plan and running as plain data; runs, each {procedure, state, gates, signed}; entries that count;
+    system of units.
+    Source: common practice.
+    """
+    stages = [s for s in plan["stages"] if s["figures"] or s["verdicts"]]
+    return {
+        "job": job.name,
+        "note": job.note,
+        "facts": _facts(job, system),
+        "safety": "This report informs. It does not replace the maker's instructions, the local code, the authority or licensed practice.",
+        "stages": [_stage(s, system) for s in [*stages, running]],
+        "runs": [_run(r, system) for r in runs],
+        "log": [_entry(e, system) for e in entries],
+        "core_version": plan["core_version"],
+    }
+
+
+def _facts(job: Job, system: str) -> list[tuple[str, str]]:
+    found = [(specs(type(job.site))["place"].label, job.site.place or "—")]
+    for name in ("altitude_m", "outside_lowest_c"):
+        value, spec = getattr(job.site, name), specs(type(job.site))[name]
+        found.append((spec.label, "not given" if value is None else shown(value, spec.kind, system)))
+    for name, spec in specs(type(job.handover)).items():
+        found.append((spec.label, getattr(job.handover, name) or "—"))
+    return found
+
+
+def quantity_text(value: Any, kind: str, system: str) -> str:
+    """Return a figure's input as text.
+
+    Source: common practice.
+    """
+    return str(value) if kind == "text" or isinstance(value, str) else shown(value, kind, system)
+
+
+def _stage(stage: dict[str, Any], system: str) -> dict[str, Any]:
+    return {
+        "title": TITLES[stage["stage"]],
+        "figures": [
+            {
+                "name": f["name"], "value": shown(f["value"], f["kind"], system), "formula": f["formula"], "source": f["source"],
+                "inputs": [f"{i['name']} {quantity_text(i['value'], i['kind'], system)}" for i in f["inputs"]],
+            }
+            for f in stage["figures"]
+        ],
+        "verdicts": [
+            {"level": LEVEL_WORDS[v["level"]], "shape": v["level"], "code": v["code"], "source": v["source"], **{k: said(v[k], v["values"], system) for k in ("title", "reason", "remedy", "holds_to")}}
+            for v in stage["verdicts"]
+        ],
+    }
+
+
+def _run(run: dict[str, Any], system: str) -> dict[str, Any]:
+    steps = {s["id"]: s for s in run["procedure"]["steps"]}
+    lines = []
+    for state in run["state"]["steps"]:
+        step = steps[state["id"]]
+        value = ""
+        if state["value"] is not None:
+            value = shown(state["value"], step["quantity"] or "hold", system)
+        elif state["choice"]:
+            value = next(o["reads"] for o in step["options"] if o["value"] == state["choice"])
+        limit = step["limit"]
+        allowed = f"{shown(limit['low'], step['quantity'], system)} to {shown(limit['high'], step['quantity'], system)}" if limit else ""
+        lines.append({"title": step["title"], "status": state["status"], "value": value, "allowed": allowed, "at": state["at"] or ""})
+    return {
+        "title": f"{run['procedure']['unit_name']}: {run['procedure']['title']}",
+        "steps": lines,
+        "joints": [{"name": j["name"], "status": j["status"].replace("_", " "), "method": j["method"] or "", "at": j["at"] or ""} for j in run["state"]["joints"]],
+        "bypasses": run["state"]["bypasses"],
+        "gates": run["gates"],
+        "signed": run["signed"],
+    }
+
+
+def _entry(entry: dict[str, Any], system: str) -> dict[str, str]:
+    from ..running.log import QUANTITIES
+
+    kind, _, _, label = QUANTITIES[entry["quantity"]]
+    who = f" {entry['vessel']}" if entry.get("vessel") else ""
+    return {"at": entry["at"], "what": label + who, "value": shown(entry["value"], kind, system), "as_typed": entry.get("as_typed", ""), "remark": entry.get("remark", "")}

@@ -1,0 +1,212 @@
+"""Kinds of quantity, their units, reading what a person types and writing what they see; SI inside."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from fractions import Fraction
+
+from .errors import UnknownEntry, UnreadableQuantity
+from .numerics import rounded
+
+
+@dataclass(frozen=True)
+class Unit:
+    """One unit of a kind: SI value = number × factor + offset."""
+
+    symbol: str
+    factor: float
+    offset: float = 0.0
+    aliases: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Kind:
+    """A kind of quantity, its units, and which of them each system shows."""
+
+    name: str
+    units: tuple[Unit, ...]
+    metric: str
+    us: str
+    most_decimals: int = 3
+
+    def unit(self, symbol: str) -> Unit:
+        """Return the unit by symbol or alias.
+
+        Arguments: symbol, as typed.
+        Errors: UnknownEntry.
+        Source: common practice.
+        """
+        wanted = _plain(symbol)
+        for unit in self.units:
+            if wanted in (_plain(unit.symbol), *map(_plain, unit.aliases)):
+                return unit
+        raise UnknownEntry(f"units of {self.name}", symbol)
+
+
+def _plain(symbol: str) -> str:
+    text = symbol.strip().lower().replace("²", "2").replace("³", "3").replace("·", "").replace("°", "")
+    return re.sub(r"[\s.]", "", text)
+
+
+_U = Unit
+_PA_PER_INWC = 249.08891
+_BTU_PER_H = 0.29307107
+
+KINDS: dict[str, Kind] = {
+    kind.name: kind
+    for kind in (
+        Kind("length", (_U("m", 1), _U("ft", 0.3048, 0, ("'", "feet")), _U("in", 0.0254, 0, ('"', "inch")), _U("cm", 0.01), _U("mm", 0.001)), "m", "ft"),
+        Kind("bore", (_U("mm", 0.001), _U("in", 0.0254, 0, ('"', "inch")), _U("m", 1)), "mm", "in"),
+        Kind("altitude", (_U("m", 1), _U("ft", 0.3048, 0, ("'", "feet"))), "m", "ft", 0),
+        Kind("area", (_U("m²", 1), _U("ft²", 0.09290304, 0, ("sqft", "sq ft"))), "m²", "ft²"),
+        Kind("wire_area", (_U("mm²", 1e-6), _U("in²", 0.00064516)), "mm²", "mm²"),
+        Kind("volume", (_U("m³", 1), _U("ft³", 0.028316846592, 0, ("cuft", "cu ft")), _U("L", 0.001, 0, ("l", "litre")), _U("gal", 0.003785411784)), "m³", "ft³"),
+        Kind("temperature", (_U("°C", 1, 0, ("C",)), _U("°F", 5 / 9, -160 / 9, ("F",)), _U("K", 1, -273.15)), "°C", "°F", 1),
+        Kind("temperature_difference", (_U("K", 1, 0, ("°C", "C")), _U("°F", 5 / 9, 0, ("F",))), "K", "°F", 1),
+        Kind("u_value", (_U("W/m²K", 1, 0, ("W/m2K", "w/(m2k)")), _U("Btu/h·ft²·°F", 5.678263, 0, ("btu/hft2f",))), "W/m²K", "Btu/h·ft²·°F"),
+        Kind("air_change", (_U("/h", 1, 0, ("1/h", "ach", "per h")),), "/h", "/h", 2),
+        Kind("heat_flow", (_U("kW", 1000), _U("Btu/h", _BTU_PER_H, 0, ("btuh", "btu")), _U("W", 1), _U("kcal/h", 1.163)), "kW", "Btu/h"),
+        Kind("electric_power", (_U("W", 1), _U("kW", 1000)), "W", "W"),
+        Kind("heat_loss_rate", (_U("W/K", 1), _U("Btu/h·°F", 0.52752793, 0, ("btu/hf",))), "W/K", "Btu/h·°F"),
+        Kind("heat_capacity", (_U("kJ/K", 1000), _U("Btu/°F", 1899.1005), _U("J/K", 1)), "kJ/K", "Btu/°F"),
+        Kind("gas_pressure", (_U("mbar", 100, 0, ("hPa",)), _U("in w.c.", _PA_PER_INWC, 0, ("inwc", "inh2o", "wc", '"wc')), _U("bar", 1e5), _U("psi", 6894.757, 0, ("psig",)), _U("kPa", 1000), _U("Pa", 1), _U("oz/in²", 430.9223, 0, ("osi",))), "mbar", "in w.c.", 2),
+        Kind("source_pressure", (_U("bar", 1e5), _U("psi", 6894.757, 0, ("psig",)), _U("kPa", 1000), _U("mbar", 100), _U("Pa", 1)), "bar", "psi", 2),
+        Kind("gas_flow", (_U("m³/h", 1 / 3600), _U("ft³/h", 7.8657907e-6, 0, ("cfh", "cuft/h")), _U("m³/s", 1)), "m³/h", "ft³/h"),
+        Kind("airflow", (_U("m³/h", 1 / 3600), _U("ft³/min", 0.00047194745, 0, ("cfm",)), _U("m³/s", 1)), "m³/h", "ft³/min"),
+        Kind("mass", (_U("kg", 1), _U("lb", 0.45359237, 0, ("lbs",)), _U("g", 0.001)), "kg", "lb", 2),
+        Kind("mass_flow", (_U("kg/h", 1 / 3600), _U("lb/h", 0.45359237 / 3600), _U("kg/s", 1)), "kg/h", "lb/h", 2),
+        Kind("density", (_U("kg/m³", 1), _U("lb/ft³", 16.018463)), "kg/m³", "lb/ft³"),
+        Kind("heating_value", (_U("MJ/kg", 1e6), _U("Btu/lb", 2326.0), _U("J/kg", 1)), "MJ/kg", "Btu/lb"),
+        Kind("duration", (_U("h", 3600), _U("min", 60), _U("s", 1, 0, ("sec",)), _U("d", 86400, 0, ("day", "days"))), "h", "h", 1),
+        Kind("hold", (_U("s", 1, 0, ("sec",)), _U("min", 60)), "s", "s", 0),
+        Kind("voltage", (_U("V", 1, 0, ("volt", "volts")),), "V", "V", 1),
+        Kind("current", (_U("A", 1),), "A", "A", 2),
+        Kind("resistance", (_U("Ω", 1, 0, ("ohm",)),), "Ω", "Ω", 3),
+        Kind("fraction", (_U("%", 0.01), _U("of 1", 1)), "%", "%", 1),
+        Kind("count", (_U("", 1),), "", "", 2),
+        Kind("factor", (_U("", 1),), "", "", 4),
+    )
+}
+
+SYSTEMS = ("metric", "us")
+
+_MIXED = re.compile(r"(\d+)[\s-]+(\d+)\s*/\s*(\d+)")
+_SIMPLE = re.compile(r"(\d+)\s*/\s*(\d+)")
+_VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅜": "3/8", "⅝": "5/8", "⅛": "1/8", "⅞": "7/8"}
+
+
+def kind_of(name: str) -> Kind:
+    """Return the kind of quantity by name.
+
+    Arguments: name, a key of KINDS.
+    Errors: UnknownEntry.
+    Source: common practice.
+    """
+    try:
+        return KINDS[name]
+    except KeyError:
+        raise UnknownEntry("quantities", name) from None
+
+
+def _number_and_rest(text: str) -> tuple[float, str] | None:
+    for sign, body in ((-1.0, text[1:]), (1.0, text[1:] if text[:1] == "+" else text)):
+        if sign < 0 and text[:1] != "-":
+            continue
+        body = body.lstrip()
+        if m := _MIXED.match(body):
+            if int(m[3]) == 0:
+                return None
+            return sign * float(int(m[1]) + Fraction(int(m[2]), int(m[3]))), body[m.end() :]
+        if m := _SIMPLE.match(body):
+            if int(m[2]) == 0:
+                return None
+            return sign * float(Fraction(int(m[1]), int(m[2]))), body[m.end() :]
+        if m := re.match(r"[\d.,]*\d[\d.,]*", body):
+            number = _decimal(m[0])
+            return None if number is None else (sign * number, body[m.end() :])
+    return None
+
+
+def _decimal(digits: str) -> float | None:
+    if re.fullmatch(r"[1-9]\d{0,2}(,\d{3})+(\.\d*)?", digits):
+        digits = digits.replace(",", "")
+    elif digits.count(",") == 1 and "." not in digits:
+        digits = digits.replace(",", ".")
+    try:
+        return float(digits)
+    except ValueError:
+        return None
+
+
+def parse(text: str, kind_name: str, system: str = "metric") -> float:
+    """Return the SI value of what a person typed, "11 inwc", "5/8 in", "1 1/4", "-10C", "27,5 mbar".
+
+    Arguments: text; kind_name; system, whose unit is meant where none is typed. "1,200" is read as a
+    thousand, "27,5" as a decimal comma.
+    Errors: UnreadableQuantity naming the units allowed.
+    Source: common practice.
+    """
+    kind = kind_of(kind_name)
+    cleaned = text.strip().replace("−", "-").replace("\u00a0", " ")
+    for glyph, plain in _VULGAR.items():
+        cleaned = re.sub(rf"(\d)?{glyph}", lambda m, p=plain: f"{m[1]} {p}" if m[1] else p, cleaned)
+    shown = ", ".join(u.symbol for u in kind.units if u.symbol)
+    allowed = f"write a number and one of {shown}" if shown else "write a plain number"
+    found = _number_and_rest(cleaned)
+    if found is None:
+        raise UnreadableQuantity(text, allowed)
+    number, rest = found
+    symbol = rest.strip() or getattr(kind, system)
+    try:
+        unit = kind.unit(symbol)
+    except UnknownEntry:
+        raise UnreadableQuantity(text, allowed) from None
+    return rounded(number * unit.factor + unit.offset)
+
+
+def shown(value: float, kind_name: str, system: str = "metric") -> str:
+    """Return the value in the system's unit, three significant figures, unit beside it.
+
+    Arguments: value (SI), kind_name, system.
+    Source: ISO 80000-1 for the space between number and unit; three figures are common practice.
+    """
+    kind = kind_of(kind_name)
+    unit = kind.unit(getattr(kind, system))
+    number = rounded((value - unit.offset) / unit.factor)
+    return f"{significant(number, kind.most_decimals)} {unit.symbol}".strip()
+
+
+def significant(number: float, most_decimals: int = 3) -> str:
+    """Return the number at three significant figures with thousands marked.
+
+    Arguments: number (already in the unit shown), most_decimals.
+    Source: common practice.
+    """
+    size = abs(float(f"{number:.2e}"))
+    before = len(str(int(size)))
+    decimals = max(0, min(most_decimals, 3 - before)) if size >= 1 else most_decimals
+    short = round(float(f"{number:.2e}"), decimals)
+    text = f"{short:,.{decimals}f}"
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    return (text if text not in ("-0",) else "0").replace("-", "−")
+
+
+def table() -> list[dict[str, object]]:
+    """Return every kind with its units, for interfaces that show and read quantities.
+
+    Source: common practice.
+    """
+    return [
+        {
+            "name": k.name,
+            "metric": k.metric,
+            "us": k.us,
+            "most_decimals": k.most_decimals,
+            "units": [
+                {"symbol": u.symbol, "factor": u.factor, "offset": u.offset, "aliases": list(u.aliases)} for u in k.units
+            ],
+        }
+        for k in KINDS.values()
+    ]

@@ -1,0 +1,52 @@
+"""What a regulator lets through, and the least inlet it needs for a flow."""
+
+from __future__ import annotations
+
+from ..catalogue import Regulator
+from ..numerics import interpolated
+
+
+def capacity_kg_per_s(regulator: Regulator, inlet_pa: float) -> float:
+    """Return the flow (kg/s of propane) a regulator carries at an inlet pressure (Pa gauge).
+
+    Arguments: regulator, inlet_pa. Below the first point of its data sheet it carries nothing for sure.
+    Source: the regulator's data sheet, straight lines between its points.
+    """
+    if inlet_pa < regulator.capacity[0][0]:
+        return 0.0
+    return interpolated(inlet_pa, regulator.capacity) / 3600
+
+
+def least_inlet_pa(regulator: Regulator, flow_kg_per_s: float) -> float | None:
+    """Return the least inlet (Pa gauge) at which a regulator carries a flow, None above its capacity.
+
+    Arguments: regulator, flow_kg_per_s of propane.
+    Source: the regulator's data sheet; inverse of `capacity_kg_per_s`.
+    """
+    flow = flow_kg_per_s * 3600
+    points = regulator.capacity
+    if flow > points[-1][1]:
+        return None
+    if flow <= points[0][1]:
+        return points[0][0]
+    rising: list[tuple[float, float]] = []
+    for inlet, carried in points:
+        if not rising or carried > rising[-1][0]:
+            rising.append((carried, inlet))
+    return interpolated(flow, rising)
+
+
+def running_outlet_pa(regulator: Regulator) -> float:
+    """Return the outlet (Pa gauge) at full load: set pressure less droop.
+
+    Source: the regulator's data sheet.
+    """
+    return regulator.set_pa * (1 - regulator.droop_fraction)
+
+
+def standing_outlet_pa(regulator: Regulator) -> float | None:
+    """Return the outlet (Pa gauge) at no flow: set pressure plus lock-up, None where the data sheet gives none.
+
+    Source: the regulator's data sheet.
+    """
+    return None if regulator.lockup_fraction is None else regulator.set_pa * (1 + regulator.lockup_fraction)

@@ -1,0 +1,149 @@
+"""How many vessels: enough for the hours, and enough to boil the gas at the coldest hour and lowest fill."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import ceil
+
+from ..air.atmosphere import pressure_pa as barometer_at
+from ..catalogue import Catalogue, Regulator, Vessel
+from ..equipment.heaters import ChosenUnit
+from ..errors import OutOfRange
+from ..figures import figure
+from ..fuel.properties import gas
+from ..fuel.vapour import pressure_pa, saturation_c
+from ..job import Job
+from ..numerics import rounded, total
+from ..stage import StageReport, labels, missing
+from . import regulators, vaporizing
+
+PROPANE = {"propane": 1.0}
+AT = "supply.storage"
+
+
+@dataclass(frozen=True)
+class VesselState:
+    """Pressure (Pa gauge) at the vessels' outlet and liquid temperature, standing and at the worst hour."""
+
+    standing_pa: float | None = None
+    running_pa: float | None = None
+    liquid_c: float | None = None
+
+
+def count_for_hours(vessel: Vessel, flow_kg_per_s: float, wanted_s: float, reserve_fraction: float) -> int:
+    """Return how many vessels hold the fuel wanted between changes.
+
+    Arguments: vessel; flow_kg_per_s; wanted_s burning; reserve_fraction left at change-over.
+    Source: common practice.
+    """
+    return max(1, ceil(rounded(flow_kg_per_s * wanted_s / (vessel.full_kg * (1 - reserve_fraction)))))
+
+
+def count_for_vaporizing(vessel: Vessel, draw_w: float, reserve_fraction: float, air_c: float, least_liquid_c: float) -> int | None:
+    """Return how many vessels boil a draw at the reserve fill, None where it is too cold for any number.
+
+    Arguments: vessel; draw_w, gross input in the coldest hour; reserve_fraction; air_c; least_liquid_c.
+    Source: `vaporizing.steady_rate_w`.
+    """
+    each = vaporizing.steady_rate_w(vessel, reserve_fraction, air_c, least_liquid_c)
+    return max(1, ceil(rounded(draw_w / each))) if each > 0 else None
+
+
+def assess(report: StageReport, job: Job, units: list[ChosenUnit], first: Regulator | None, catalogue: Catalogue) -> VesselState:
+    """Judge the storage into the Supply report and return the vessels' pressures.
+
+    Arguments: report (added to); job; units chosen; first, the first regulator after the vessels; catalogue.
+    Source: common practice; `vaporizing`.
+    """
+    storage, site = job.supply.storage, job.site
+    vessel = catalogue.vessels.get(storage.vessel)
+    if vessel is None:
+        code = "supply.storage.unknown_vessel" if storage.vessel else "supply.storage.vessel_missing"
+        report.judge(code, "storage", f"{AT}.vessel", model=storage.vessel or "—")
+        return VesselState()
+    lacking = missing(storage, "wanted_s", "reserve_fraction", "duty_fraction")
+    if lacking or not units or site.altitude_m is None or site.outside_lowest_c is None:
+        what = labels(storage, lacking) if lacking else "heaters chosen and site given"
+        report.judge("supply.storage.missing", "storage", f"{AT}.{lacking[0]}" if lacking else "equipment.heaters", what=what)
+        return VesselState()
+    barometer = barometer_at(site.altitude_m)
+    standing = pressure_pa(PROPANE, site.outside_lowest_c) - barometer
+    if first is None:
+        report.judge("supply.storage.no_regulator", "storage", "supply.parts")
+        return VesselState(standing_pa=standing)
+    return _with_regulator(report, job, units, vessel, first, barometer, standing)
+
+
+def _with_regulator(report: StageReport, job: Job, units: list[ChosenUnit], vessel: Vessel, first: Regulator, barometer: float, standing: float) -> VesselState:
+    storage, air_c = job.supply.storage, job.site.outside_lowest_c
+    assert storage.wanted_s and storage.reserve_fraction is not None and storage.duty_fraction and air_c is not None
+    input_w = total(u.input_w for u in units)
+    flow = report.add(
+        figure("supply.flow_kg_per_s", "Propane at full fire", input_w / gas("propane").gross_j_per_kg, "mass_flow", "input ÷ gross heating value", [("input", input_w, "heat_flow"), ("gross heating value", gas("propane").gross_j_per_kg, "heating_value")], "ISO 6976: propane 50.3 MJ/kg gross")
+    )
+    least_pa = regulators.least_inlet_pa(first, flow)
+    if least_pa is None:
+        report.judge("supply.storage.regulator_too_small", "storage", "supply.parts", name=first.name, found=(flow, "mass_flow"), limit=(first.capacity[-1][1] / 3600, "mass_flow"))
+        return VesselState(standing_pa=standing)
+    least_c = report.add(
+        figure("supply.least_liquid_c", "Coldest the liquid may get", saturation_c(PROPANE, least_pa + barometer), "temperature", "saturation at least inlet + barometer", [("least inlet of the first stage at this flow", least_pa, "source_pressure"), ("barometer", barometer, "source_pressure")], "Wagner equation, Poling et al., 5th ed.; regulator data sheet")
+    )
+    by_hours = count_for_hours(vessel, flow, storage.wanted_s, storage.reserve_fraction)
+    report.add(figure("supply.count_hours", "Vessels for the hours", float(by_hours), "count", "flow × hours ÷ (fill × (1 − reserve)), rounded up", [("flow", flow, "mass_flow"), ("hours", storage.wanted_s, "duration"), ("fill", vessel.full_kg, "mass"), ("reserve", storage.reserve_fraction, "fraction")], "common practice"), headline=True)
+    draw = input_w * storage.duty_fraction
+    each = vaporizing.steady_rate_w(vessel, storage.reserve_fraction, air_c, least_c)
+    report.add(
+        figure("supply.rate_each_w", "One vessel boils, at the reserve fill", each, "heat_flow", "HHV · U · A · (T air − T least) ÷ h_fg",
+               [("wetted shell A", vaporizing.wetted_area_m2(vessel, storage.reserve_fraction), "area"), ("U", vaporizing.SHELL_W_PER_M2K, "u_value"), ("T air", air_c, "temperature"), ("T least", least_c, "temperature"), ("fill", storage.reserve_fraction, "fraction")],
+               "heat balance of the shell; U fits the published 100 lb table (from memory)")
+    )
+    by_rate = count_for_vaporizing(vessel, draw, storage.reserve_fraction, air_c, least_c)
+    if by_rate is None:
+        report.judge("supply.storage.too_cold", "storage", "site.outside_lowest_c", found=(air_c, "temperature"), limit=(least_c, "temperature"), name=first.name)
+        return VesselState(standing_pa=standing)
+    report.add(figure("supply.count_vaporizing", "Vessels to boil it fast enough", float(by_rate), "count", "draw ÷ what one boils, rounded up", [("draw in the coldest hour", draw, "heat_flow"), ("one vessel", each, "heat_flow")], "heat balance of the shell"), headline=True)
+    return _judge_count(report, job, units, vessel, flow, draw, least_c, by_hours, by_rate, barometer, standing)
+
+
+def _judge_count(report: StageReport, job: Job, units: list[ChosenUnit], vessel: Vessel, flow: float, draw: float, least_c: float, by_hours: int, by_rate: int, barometer: float, standing: float) -> VesselState:
+    storage, air_c = job.supply.storage, job.site.outside_lowest_c
+    assert storage.wanted_s and storage.reserve_fraction is not None and air_c is not None
+    needed = max(by_hours, by_rate)
+    fix = {f"{AT}.count": needed}
+    counts: dict[str, tuple[float, str] | str] = {"needed": (float(needed), "count"), "hours": (float(by_hours), "count"), "rate": (float(by_rate), "count"), "vessel": vessel.name}
+    if storage.count is None:
+        report.judge("supply.storage.count_open", "storage", f"{AT}.count", fix=fix, **counts)
+        return VesselState(standing_pa=standing)
+    lasts = report.add(
+        figure("supply.hours_s", "To change-over at full fire", storage.count * vessel.full_kg * (1 - storage.reserve_fraction) / flow, "duration", "vessels × fill × (1 − reserve) ÷ flow", [("vessels", float(storage.count), "count"), ("fill", vessel.full_kg, "mass"), ("reserve", storage.reserve_fraction, "fraction"), ("flow", flow, "mass_flow")], "common practice"),
+        headline=True,
+    )
+    coldest = vaporizing.coldest_air_c(vessel, storage.reserve_fraction, least_c, draw / storage.count)
+    given = (float(storage.count), "count")
+    if storage.count < by_rate:
+        fill = vaporizing.least_fill(vessel, air_c, least_c, draw / storage.count)
+        code = "supply.storage.freezes_full" if fill is None else "supply.storage.freezes"
+        report.judge(code, "storage", f"{AT}.count", fix=fix, found=given, limit=(float(by_rate), "count"), fill=(fill or 0.0, "fraction"), reserve=(storage.reserve_fraction, "fraction"), air=(air_c, "temperature"), holds_to=(coldest, "temperature"), **counts)
+    if storage.count < by_hours:
+        report.judge("supply.storage.runs_short", "storage", f"{AT}.count", fix=fix, found=(lasts, "duration"), limit=(storage.wanted_s, "duration"), **counts)
+    if storage.count >= needed:
+        report.judge("supply.storage.enough", "storage", f"{AT}.count", found=given, governs="vaporizing" if by_rate > by_hours else "hours", holds_to=(coldest, "temperature"), lasts=(lasts, "duration"), **counts)
+    _least_vessel(report, vessel, storage.count, units)
+    liquid = vaporizing.liquid_c(vessel, storage.reserve_fraction, air_c, draw / storage.count)
+    if liquid is None:
+        return VesselState(standing_pa=standing)
+    report.add(figure("supply.liquid_c", "Liquid at the worst hour", liquid, "temperature", "where shell heat meets boiling", [("draw a vessel", draw / storage.count, "heat_flow"), ("fill", storage.reserve_fraction, "fraction"), ("T air", air_c, "temperature")], "heat balance of the shell"))
+    if liquid < 0:
+        report.judge("supply.storage.frost", "storage", f"{AT}.count", found=(liquid, "temperature"))
+    try:
+        running: float | None = max(0.0, pressure_pa(PROPANE, liquid) - barometer)
+    except OutOfRange:
+        running = None
+    return VesselState(standing, running, liquid)
+
+
+def _least_vessel(report: StageReport, vessel: Vessel, count: int, units: list[ChosenUnit]) -> None:
+    held = vessel.full_kg * count
+    asked = total(u.heater.least_vessel_kg for u in units)
+    if held < asked:
+        report.judge("supply.storage.least_vessel", "storage", f"{AT}.vessel", found=(held, "mass"), limit=(asked, "mass"))

@@ -1,0 +1,89 @@
+"""How fast an LP vessel can boil: the heat its wetted shell takes from the air."""
+
+from __future__ import annotations
+
+from math import pi, sin
+
+from ..catalogue import Vessel
+from ..errors import OutOfRange
+from ..fuel.properties import gas
+from ..fuel.vapour import boiling_heat_j_per_kg
+from ..numerics import root
+
+SHELL_W_PER_M2K = 11.5
+NORMAL_BOILING_C = -42.1
+FULL_FILL = 0.8
+
+
+def wetted_area_m2(vessel: Vessel, fill_fraction: float) -> float:
+    """Return the shell area (m²) that liquid touches.
+
+    Arguments: vessel; fill_fraction of the fill allowed, 0 to 1 (1 is four fifths of the vessel's volume).
+    Errors: OutOfRange.
+    Source: geometry; an upright cylinder with flat bottom, a lying one with flat ends.
+    """
+    if not 0 <= fill_fraction <= 1:
+        raise OutOfRange("fill", fill_fraction, 0, 1, "of the fill allowed")
+    filled = FULL_FILL * fill_fraction
+    if vessel.shape == "upright":
+        return pi * vessel.diameter_m * vessel.shell_m * filled + pi * vessel.diameter_m**2 / 4
+    radius = vessel.diameter_m / 2
+    angle = 0.0 if filled == 0 else root(lambda a: (a - sin(a)) / (2 * pi) - filled, 0.0, 2 * pi)
+    ends = 2 * radius**2 * (angle - sin(angle)) / 2
+    return radius * angle * vessel.shell_m + ends
+
+
+def steady_rate_w(vessel: Vessel, fill_fraction: float, air_c: float, least_liquid_c: float = NORMAL_BOILING_C) -> float:
+    """Return the gross heat input (W) of propane that a vessel can boil for ever in still air.
+
+    Arguments: vessel; fill_fraction of the fill allowed; air_c; least_liquid_c, the liquid temperature below which the
+    regulator no longer gets its least inlet (without it, the normal boiling point: pressure nearly gone).
+    Errors: OutOfRange.
+    Source: heat balance of the shell, HHV · U · A · (T_air − T_min) / h_fg, U 11.5 W/m²K (fits the published table for
+    100 lb cylinders with T_min −42 °C, from memory).
+    """
+    if air_c <= least_liquid_c:
+        return 0.0
+    heat_w = SHELL_W_PER_M2K * wetted_area_m2(vessel, fill_fraction) * (air_c - least_liquid_c)
+    return heat_w * gas("propane").gross_j_per_kg / boiling_heat_j_per_kg("propane", least_liquid_c)
+
+
+def liquid_c(vessel: Vessel, fill_fraction: float, air_c: float, draw_w: float) -> float | None:
+    """Return the liquid temperature (°C) at which a steady draw is in balance; inverse of `steady_rate_w`.
+
+    Arguments: vessel, fill_fraction, air_c; draw_w, gross heat input taken from this one vessel.
+    Errors: OutOfRange. None where it would fall below −80 °C.
+    Source: as `steady_rate_w`.
+    """
+    if draw_w == 0:
+        return air_c
+    lowest = -80.0
+    if steady_rate_w(vessel, fill_fraction, air_c, lowest) < draw_w:
+        return None
+    return root(lambda t: steady_rate_w(vessel, fill_fraction, air_c, t) - draw_w, lowest, air_c)
+
+
+def least_fill(vessel: Vessel, air_c: float, least_liquid_c: float, draw_w: float) -> float | None:
+    """Return the lowest fill (of the fill allowed) that still boils a steady draw, None where even a full one cannot.
+
+    Arguments: as `steady_rate_w`, draw_w per vessel.
+    Errors: OutOfRange.
+    Source: as `steady_rate_w`.
+    """
+    if steady_rate_w(vessel, 1.0, air_c, least_liquid_c) < draw_w:
+        return None
+    if steady_rate_w(vessel, 0.0, air_c, least_liquid_c) >= draw_w:
+        return 0.0
+    return root(lambda f: steady_rate_w(vessel, f, air_c, least_liquid_c) - draw_w, 0.0, 1.0)
+
+
+def coldest_air_c(vessel: Vessel, fill_fraction: float, least_liquid_c: float, draw_w: float) -> float:
+    """Return the air temperature (°C) down to which a vessel boils a steady draw.
+
+    Arguments: as `steady_rate_w`, draw_w per vessel.
+    Errors: OutOfRange.
+    Source: as `steady_rate_w`.
+    """
+    per_kelvin = SHELL_W_PER_M2K * wetted_area_m2(vessel, fill_fraction) * gas("propane").gross_j_per_kg / boiling_heat_j_per_kg("propane", least_liquid_c)
+    return least_liquid_c + draw_w / per_kelvin
+

@@ -1,0 +1,123 @@
+"""A judgement as data: code, subject, what was found, what is allowed, why, what to do, how far it holds."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+from .errors import UnknownEntry
+from .numerics import rounded
+
+LEVELS = ("stop", "caution", "not_checked", "note", "good")
+
+Quantity = tuple[float, str] | str
+
+
+@dataclass(frozen=True)
+class Rule:
+    """What a verdict code always says; `{name}` stands for a value the check fills in."""
+
+    code: str
+    level: str
+    title: str
+    reason: str
+    remedy: str
+    source: str
+    holds_to: str = ""
+    fix: str = ""
+
+    @property
+    def stage(self) -> str:
+        """The stage a code belongs to is its first word."""
+        return self.code.split(".", 1)[0]
+
+
+@dataclass(frozen=True)
+class Verdict:
+    """One judgement about one subject of one job."""
+
+    rule: Rule
+    subject: str
+    at: str
+    values: tuple[tuple[str, Quantity], ...]
+    fix: tuple[tuple[str, Any], ...] = ()
+    holds: bool = True
+
+    @property
+    def code(self) -> str:
+        """The stable code that screens and tests key on."""
+        return self.rule.code
+
+    @property
+    def level(self) -> str:
+        """One of LEVELS."""
+        return self.rule.level
+
+    def to_json(self) -> dict[str, Any]:
+        """Return the verdict as plain data, texts as templates over `values`.
+
+        Source: common practice.
+        """
+        return {
+            "code": self.code,
+            "level": self.level,
+            "stage": self.rule.stage,
+            "subject": self.subject,
+            "at": self.at,
+            "title": self.rule.title,
+            "reason": self.rule.reason,
+            "remedy": self.rule.remedy,
+            "holds_to": self.rule.holds_to if self.holds else "",
+            "source": self.rule.source,
+            "values": {n: v if isinstance(v, str) else {"value": v[0], "kind": v[1]} for n, v in self.values},
+            "fix": [{"path": p, "value": v} for p, v in self.fix],
+        }
+
+
+@cache
+def rules() -> dict[str, Rule]:
+    """Return every verdict code with what it says.
+
+    Source: tables/verdict_codes.toml.
+    """
+    text = files("ofen").joinpath("tables/verdict_codes.toml").read_text(encoding="utf-8")
+    return {code: Rule(code=code, **entry) for code, entry in tomllib.loads(text).items()}
+
+
+def verdict(code: str, subject: str, at: str, fix: dict[str, Any] | None = None, **values: Quantity | None) -> Verdict:
+    """Return the verdict of this code on a subject.
+
+    Arguments: code, one of `rules()`; subject, the id of the part or stage; at, the path in the job document where
+    it can be mended; fix, document paths and the value that would mend it; values, each (SI value, kind) or text.
+    `holds_to` given as None leaves out how far it holds.
+    Errors: UnknownEntry for a code that is not in the table.
+    Source: common practice.
+    """
+    if code not in rules():
+        raise UnknownEntry("verdict codes", code)
+    holds = "holds_to" not in values or values["holds_to"] is not None
+    kept = tuple((n, v if isinstance(v, str) else (rounded(v[0]), v[1])) for n, v in values.items() if v is not None)
+    return Verdict(rules()[code], subject, at, kept, tuple((fix or {}).items()), holds)
+
+
+def said(template: str, values: dict[str, Any], system: str) -> str:
+    """Return a verdict's text with its values written in a person's units.
+
+    Arguments: template; values as in `Verdict.to_json`; system.
+    Source: common practice.
+    """
+    from .quantities import shown
+
+    words = {n: v if isinstance(v, str) else shown(v["value"], v["kind"], system) for n, v in values.items()}
+    return template.format_map(words)
+
+
+def worst(levels: list[str]) -> str:
+    """Return the most serious of the levels, "good" for none.
+
+    Source: common practice.
+    """
+    return min(levels, key=LEVELS.index, default="good")

@@ -1,0 +1,43 @@
+"""Commissioning runs, their events, and sign-offs."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+
+class Run(models.Model):
+    """One commissioning of one unit, by the plan of one revision."""
+
+    TEAM_PATH = "job__team"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    job = models.ForeignKey("jobs.Job", models.PROTECT, related_name="runs")
+    revision = models.ForeignKey("jobs.Revision", models.PROTECT, related_name="+")
+    unit = models.CharField(max_length=40)
+    begun_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    begun_at = models.DateTimeField(auto_now_add=True)
+
+
+class Event(models.Model):
+    """One thing done or seen; the id is made on the device."""
+
+    TEAM_PATH = "run__job__team"
+
+    id = models.UUIDField(primary_key=True, editable=False)
+    run = models.ForeignKey(Run, models.PROTECT, related_name="events")
+    body = models.JSONField()
+    device_at = models.DateTimeField()
+    server_at = models.DateTimeField(auto_now_add=True)
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+
+
+class SignOff(models.Model):
+    """A run signed off, with the evidence sealed as it stood."""
+
+    TEAM_PATH = "run__job__team"
+
+    run = models.OneToOneField(Run, models.PROTECT, related_name="sign_off")
+    by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+    sealed = models.JSONField()

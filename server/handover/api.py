@@ -1,0 +1,37 @@
+"""The handover files over the wire."""
+
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
+from ninja import Router
+
+from jobs.models import Job
+from ofen_server.schemas import REFUSALS
+from teams import access
+
+from . import report
+
+router = Router(tags=["handover"])
+
+
+def _attachment(body: bytes | str, kind: str, name: str) -> HttpResponse:
+    response = HttpResponse(body, content_type=kind)
+    response["Content-Disposition"] = f'attachment; filename="{name}"'
+    return response
+
+
+@router.get("/jobs/{job_id}/report.pdf", response={200: None, **REFUSALS}, operation_id="report_pdf")
+def report_pdf(request: HttpRequest, job_id: UUID) -> HttpResponse:
+    """The report of a job as PDF, in the person's units."""
+    person = access.person_of(request)
+    job = access.the(Job, person, pk=job_id)
+    made_at = timezone.now().strftime("%Y-%m-%d %H:%M UTC")
+    return _attachment(report.pdf(job, person.units, made_at), "application/pdf", f"job-{job.pk}.pdf")
+
+
+@router.get("/jobs/{job_id}/log.csv", response={200: None, **REFUSALS}, operation_id="log_csv")
+def log_csv(request: HttpRequest, job_id: UUID) -> HttpResponse:
+    """The log of a job as CSV."""
+    job = access.the(Job, access.person_of(request), pk=job_id)
+    return _attachment(report.csv_text(job), "text/csv; charset=utf-8", f"job-{job.pk}-log.csv")

@@ -1,0 +1,167 @@
+"""Jobs over the wire."""
+
+import json
+from typing import Any
+from uuid import UUID
+
+from django.http import HttpRequest, HttpResponse, JsonResponse
+from django.utils import timezone
+from ninja import File, Router, Schema
+from ninja.files import UploadedFile
+
+from ofen import job as documents
+from ofen.plan import plan
+from ofen_server.errors import Problem
+from ofen_server.plan_schemas import PlanOut
+from ofen_server.schemas import REFUSALS
+from teams import access
+
+from . import actions, attention, examples, whole
+from .models import Job
+
+router = Router(tags=["jobs"])
+
+
+class NextOut(Schema):
+    """What needs a person next."""
+
+    code: str
+    words: str
+    stage: str
+
+
+class JobLine(Schema):
+    """A job in the list."""
+
+    id: UUID
+    name: str
+    note: str
+    place: str
+    saved_at: str
+    next: NextOut
+
+
+class JobOut(Schema):
+    """A job as it is now."""
+
+    id: UUID
+    revision: int
+    saved_at: str
+    author: str
+    document: dict[str, Any]
+
+
+class DocumentIn(Schema):
+    """A job document."""
+
+    document: dict[str, Any]
+
+
+class SaveIn(DocumentIn):
+    """A job document and the revision it started from."""
+
+    based_on: int
+
+
+class MakeIn(Schema):
+    """A new job: its document, or the name of a shipped example."""
+
+    document: dict[str, Any] | None = None
+    example: str | None = None
+
+
+class RevisionOut(Schema):
+    """One saved state."""
+
+    number: int
+    at: str
+    author: str
+
+
+def _out(saved: actions.Saved) -> dict[str, Any]:
+    r = saved.revision
+    return {"id": saved.job.pk, "revision": r.number, "saved_at": r.at.isoformat(), "author": r.author.get_full_name() or r.author.username, "document": r.document}
+
+
+@router.get("/jobs", response={200: list[JobLine], **REFUSALS}, operation_id="jobs")
+def jobs(request: HttpRequest) -> list[dict[str, Any]]:
+    """The team's jobs, those that need a person first."""
+    now = timezone.now()
+    lines = []
+    for job in attention.with_records(access.visible(Job, access.person_of(request))):
+        revision = job.newest_revisions[0]  # type: ignore[attr-defined]  # set by with_newest
+        coming = attention.what_next(job, revision.document, now)
+        document = revision.document
+        lines.append(
+            (
+                (coming.rank, -revision.at.timestamp()),
+                {
+                    "id": job.pk, "name": document["name"], "note": document["note"], "place": document["site"]["place"], "saved_at": revision.at.isoformat(),
+                    "next": {"code": coming.code, "words": coming.words, "stage": coming.stage},
+                },
+            )
+        )
+    return [line for _, line in sorted(lines, key=lambda pair: pair[0])]
+
+
+@router.post("/jobs", response={200: JobOut, **REFUSALS}, operation_id="make_job")
+def make_job(request: HttpRequest, given: MakeIn) -> dict[str, Any]:
+    """Make a job from a document or from a shipped example."""
+    document = examples.document(given.example) if given.example else given.document
+    return _out(actions.make(access.person_of(request), document))
+
+
+@router.post("/jobs/import", response={200: JobOut, **REFUSALS}, operation_id="import_job")
+def import_job(request: HttpRequest, file: File[UploadedFile]) -> dict[str, Any]:
+    """Make a job from a file: a whole job as exported, or a bare job document."""
+    try:
+        data = json.loads(file.read().decode("utf-8"))
+    except (UnicodeDecodeError, ValueError, RecursionError):
+        raise Problem(422, "This file is not a job", "A job file is JSON, as Ofen exports it.") from None
+    return _out(whole.read(access.person_of(request), data))
+
+
+@router.get("/jobs/{job_id}", response={200: JobOut, **REFUSALS}, operation_id="job")
+def job(request: HttpRequest, job_id: UUID) -> dict[str, Any]:
+    """One job at its newest revision."""
+    found = access.the(Job, access.person_of(request), pk=job_id)
+    return _out(actions.Saved(found, actions.newest(found)))
+
+
+@router.put("/jobs/{job_id}", response={200: JobOut, **REFUSALS}, operation_id="save_job")
+def save_job(request: HttpRequest, job_id: UUID, given: SaveIn) -> dict[str, Any]:
+    """Save a job; 409 with both sides where someone saved in between."""
+    return _out(actions.save(access.person_of(request), job_id, given.document, given.based_on))
+
+
+@router.get("/jobs/{job_id}/revisions", response={200: list[RevisionOut], **REFUSALS}, operation_id="revisions")
+def revisions(request: HttpRequest, job_id: UUID) -> list[dict[str, Any]]:
+    """Every saved state of a job, newest first."""
+    found = access.the(Job, access.person_of(request), pk=job_id)
+    rows = found.revisions.select_related("author").order_by("-number")
+    return [{"number": r.number, "at": r.at.isoformat(), "author": r.author.get_full_name() or r.author.username} for r in rows]
+
+
+@router.get("/jobs/{job_id}/revisions/{number}", response={200: JobOut, **REFUSALS}, operation_id="revision")
+def revision(request: HttpRequest, job_id: UUID, number: int) -> dict[str, Any]:
+    """One saved state of a job."""
+    found = access.the(Job, access.person_of(request), pk=job_id)
+    row = found.revisions.filter(number=number).first()
+    if row is None:
+        raise Problem(404, "Not found", "The job has no such revision.")
+    return _out(actions.Saved(found, row))
+
+
+@router.get("/jobs/{job_id}/export", response={200: dict[str, Any], **REFUSALS}, operation_id="export_job")
+def export_job(request: HttpRequest, job_id: UUID) -> HttpResponse:
+    """The whole job as open JSON."""
+    found = access.the(Job, access.person_of(request), pk=job_id)
+    response = JsonResponse(whole.write(found), json_dumps_params={"ensure_ascii": False, "indent": 2})
+    response["Content-Disposition"] = f'attachment; filename="job-{found.pk}.json"'
+    return response
+
+
+@router.post("/plan", response={200: PlanOut, **REFUSALS}, operation_id="plan")
+def plan_of(request: HttpRequest, given: DocumentIn) -> dict[str, Any]:
+    """The plan of a document; nothing is kept."""
+    return plan(documents.load(given.document)).to_json()

@@ -1,0 +1,38 @@
+"""A job and its immutable revisions."""
+
+import uuid
+
+from django.conf import settings
+from django.db import models
+
+
+class Job(models.Model):
+    """A job of a team; what it says is its newest revision."""
+
+    TEAM_PATH = "team"
+
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    team = models.ForeignKey("teams.Team", models.PROTECT, related_name="jobs")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+
+class Revision(models.Model):
+    """One saved state of a job document; never changed."""
+
+    TEAM_PATH = "job__team"
+
+    job = models.ForeignKey(Job, models.PROTECT, related_name="revisions")
+    number = models.PositiveIntegerField()
+    document = models.JSONField()
+    author = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    at = models.DateTimeField(auto_now_add=True)
+    core_version = models.CharField(max_length=20)
+
+    class Meta:
+        """Numbers count up from 1 within a job."""
+
+        constraints = [
+            models.UniqueConstraint(fields=["job", "number"], name="one_revision_number"),
+            models.CheckConstraint(condition=models.Q(number__gte=1), name="revision_from_1"),
+        ]
+        ordering = ["job", "number"]

@@ -1,0 +1,37 @@
+"""The API, put together from the apps."""
+
+from django.contrib.auth.models import AnonymousUser
+from django.http import HttpRequest
+from ninja import NinjaAPI
+from ninja.security import SessionAuth
+
+from ofen import __version__
+
+from . import errors
+
+
+class SignedIn(SessionAuth):
+    """A person with a session; unsafe requests need the CSRF token too."""
+
+    def authenticate(self, request: HttpRequest, key: str | None) -> object | None:
+        """Return the person signed in, None for a stranger."""
+        return None if isinstance(request.user, AnonymousUser) or not request.user.is_active else request.user
+
+
+def build() -> NinjaAPI:
+    """Return the API with every router."""
+    from catalogue.api import router as catalogue
+    from fieldwork.api import router as fieldwork
+    from handover.api import router as handover
+    from jobs.api import router as jobs
+    from logbook.api import router as logbook
+    from teams.api import router as teams
+
+    api = NinjaAPI(title="Ofen", version=__version__, auth=SignedIn(csrf=True), docs_url=None, urls_namespace="api")
+    errors.install(api)
+    for router in (teams, catalogue, jobs, fieldwork, logbook, handover):
+        api.add_router("", router)
+    return api
+
+
+api = build()

@@ -1,0 +1,46 @@
+"""Records made on a device and posted in batches, maybe twice and in any order."""
+
+import uuid
+from datetime import datetime
+from typing import Any
+
+from django.db import models
+
+from ofen.errors import Fault
+from teams.models import Person
+
+from .errors import Problem, faulty
+
+LARGEST_BATCH = 1000
+
+
+def with_ids(records: list[Any], path: str) -> list[Fault]:
+    """Return the faults of ids that are missing or no UUIDs, and of text the database cannot hold."""
+    faults = []
+    for n, record in enumerate(records):
+        try:
+            uuid.UUID(str(record.get("id")))
+        except (ValueError, AttributeError):
+            faults.append(Fault(f"{path}[{n}].id", "must be a UUID made on the device"))
+        if isinstance(record, dict) and any(isinstance(v, str) and ("\x00" in v or len(v) > 2000) for v in record.values()):
+            faults.append(Fault(f"{path}[{n}]", "holds a text that is too long or has a NUL in it"))
+    return faults
+
+
+def store(model: Any, owner: dict[str, models.Model], records: list[dict[str, Any]], faults: list[Fault], person: Person) -> int:
+    """Keep records that are not kept yet and return how many were new.
+
+    An id that another owner already has is refused, never dropped in silence.
+    """
+    if len(records) > LARGEST_BATCH:
+        raise Problem(413, "Too many at once", f"At most {LARGEST_BATCH} records go in one batch.")
+    if faults:
+        raise faulty(faults, "Some records cannot be used")
+    ids = {uuid.UUID(r["id"]) for r in records}
+    before = model.objects.filter(pk__in=ids, **owner).count()
+    made = [model(id=uuid.UUID(r["id"]), body=r, device_at=datetime.fromisoformat(r["at"]), author=person, **owner) for r in records]
+    model.objects.bulk_create(made, ignore_conflicts=True)
+    kept = model.objects.filter(pk__in=ids, **owner).count()
+    if kept != len(ids):
+        raise Problem(409, "An id is already used elsewhere", "Make a new id for each record.")
+    return kept - before

@@ -1,0 +1,96 @@
+"""Every error leaves in one shape, application/problem+json, made here (RFC 9457)."""
+
+import logging
+from collections.abc import Callable
+from typing import Any
+
+from django.conf import settings
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from ninja import NinjaAPI
+from ninja.errors import AuthenticationError, HttpError, Throttled, ValidationError
+
+from ofen.errors import Fault, JobFaults
+
+log = logging.getLogger("ofen")
+
+
+class Problem(Exception):
+    """A refusal with its status, a title, what to do, and whatever else helps."""
+
+    def __init__(self, status: int, title: str, detail: str = "", **more: Any) -> None:
+        super().__init__(title)
+        self.status, self.title, self.detail, self.more = status, title, detail, more
+
+
+def faulty(faults: list[Fault], title: str = "Some values cannot be used") -> Problem:
+    """Return the refusal of values that cannot be used, each fault at its path."""
+    return Problem(422, title, "Correct what is named and send it again.", faults=[{"path": f.path, "message": f.message} for f in faults])
+
+
+def response(status: int, title: str, detail: str = "", **more: Any) -> JsonResponse:
+    """Return a problem as a response."""
+    body = {"type": "about:blank", "status": status, "title": title, "detail": detail, **more}
+    return JsonResponse(body, status=status, content_type="application/problem+json", json_dumps_params={"ensure_ascii": False})
+
+
+def install(api: NinjaAPI) -> None:
+    """Give the API its error handlers."""
+
+    @api.exception_handler(Problem)
+    def _(request: HttpRequest, exc: Problem) -> HttpResponse:
+        return response(exc.status, exc.title, exc.detail, **exc.more)
+
+    @api.exception_handler(JobFaults)
+    def _(request: HttpRequest, exc: JobFaults) -> HttpResponse:
+        p = faulty(exc.faults, "This is not a job that can be used")
+        return response(p.status, p.title, p.detail, **p.more)
+
+    @api.exception_handler(ValidationError)
+    def _(request: HttpRequest, exc: ValidationError) -> HttpResponse:
+        faults = [{"path": ".".join(str(x) for x in e["loc"][2:]), "message": e["msg"]} for e in exc.errors]
+        return response(422, "Some values cannot be used", "Correct what is named and send it again.", faults=faults)
+
+    @api.exception_handler(AuthenticationError)
+    def _(request: HttpRequest, exc: AuthenticationError) -> HttpResponse:
+        return response(401, "Sign in first", "What you typed is kept in this browser.")
+
+    @api.exception_handler(Throttled)
+    def _(request: HttpRequest, exc: Throttled) -> HttpResponse:
+        return response(429, "Too many tries", "Wait a minute, then try again.")
+
+    @api.exception_handler(HttpError)
+    def _(request: HttpRequest, exc: HttpError) -> HttpResponse:
+        return response(exc.status_code, str(exc), "")
+
+    @api.exception_handler(Http404)
+    def _(request: HttpRequest, exc: Http404) -> HttpResponse:
+        return response(404, "Not found", "It does not exist or belongs to another team.")
+
+    @api.exception_handler(Exception)
+    def _(request: HttpRequest, exc: Exception) -> HttpResponse:
+        log.exception("unexpected error at %s", request.path)
+        return response(500, "Something went wrong on the server", "What you typed is kept in this browser. Try again; if it stays, tell whoever runs Ofen for you.")
+
+
+def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:
+    """Return the 404 of addresses outside the API."""
+    return response(404, "Not found", "There is nothing at this address.")
+
+
+def failed(request: HttpRequest) -> HttpResponse:
+    """Return the 500 of requests outside the API."""
+    return response(500, "Something went wrong on the server", "Load the page again; what you typed is kept in this browser.")
+
+
+class TooLargeMiddleware:
+    """Refuse bodies over the limit before anything reads them."""
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponse]) -> None:
+        self.get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponse:
+        """Answer 413 for a body that says it is too large."""
+        length = request.META.get("CONTENT_LENGTH") or "0"
+        if length.isdigit() and int(length) > settings.LARGEST_BODY_BYTES:
+            return response(413, "This is too large", "At most 5 MB are taken.")
+        return self.get_response(request)

@@ -1,0 +1,262 @@
+"""The shapes of a plan and of a commissioning run on the wire; the screens' types come from here."""
+
+from typing import Any, Literal
+from uuid import UUID
+
+from ninja import Schema
+
+Level = Literal["stop", "caution", "not_checked", "note", "good"]
+StageName = Literal["need", "equipment", "supply", "siting", "commissioning", "running", "handover"]
+
+
+class QuantityOut(Schema):
+    """A value in SI of its kind."""
+
+    value: float
+    kind: str
+
+
+class InputOut(Schema):
+    """One thing that went into a figure; kind "text" is words."""
+
+    name: str
+    value: float | str
+    kind: str
+
+
+class FigureOut(Schema):
+    """A number with its working."""
+
+    key: str
+    name: str
+    value: float
+    kind: str
+    formula: str
+    inputs: list[InputOut]
+    source: str
+
+
+class FixOut(Schema):
+    """A change of the document that would mend it."""
+
+    path: str
+    value: float | int | str
+
+
+class VerdictOut(Schema):
+    """A judgement; its texts are templates over `values`."""
+
+    code: str
+    level: Level
+    stage: StageName
+    subject: str
+    at: str
+    title: str
+    reason: str
+    remedy: str
+    holds_to: str
+    source: str
+    values: dict[str, QuantityOut | str]
+    fix: list[FixOut]
+
+
+class StageOut(Schema):
+    """One stage of a plan."""
+
+    stage: StageName
+    worst: Level | None
+    headlines: list[str]
+    figures: list[FigureOut]
+    verdicts: list[VerdictOut]
+    tables: dict[str, list[dict[str, Any]]]
+
+
+class WindowOut(Schema):
+    """What an inlet may take, Pa gauge."""
+
+    low_pa: float
+    high_pa: float
+
+
+class NodeOut(Schema):
+    """One node of the fuel path; pressures in Pa gauge."""
+
+    id: str
+    kind: Literal["vessel", "shut_off", "regulator", "line", "connector", "appliance", "space"]
+    name: str
+    detail: str
+    after: str
+    stage: StageName
+    at: str
+    running_in_pa: float | None
+    running_out_pa: float | None
+    standing_in_pa: float | None
+    standing_out_pa: float | None
+    window: WindowOut | None
+    values: dict[str, QuantityOut | str]
+    worst: Level | None
+
+
+class UnitOut(Schema):
+    """A unit with a commissioning procedure."""
+
+    id: str
+    name: str
+    procedure: str
+    steps: int
+
+
+class PlanOut(Schema):
+    """Figures, verdicts and path by stage."""
+
+    core_version: str
+    stages: list[StageOut]
+    path: list[NodeOut]
+    units: list[UnitOut]
+
+
+class LimitOut(Schema):
+    """What a reading may be."""
+
+    low: float | None
+    high: float | None
+    aim: float | None
+    source: str
+
+
+class OptionOut(Schema):
+    """One choice."""
+
+    value: str
+    reads: str
+
+
+class StepOut(Schema):
+    """One step of a procedure."""
+
+    id: str
+    kind: Literal["confirm", "choose", "read", "hold", "test"]
+    node: str
+    title: str
+    say: str
+    caution: str
+    button: str
+    quantity: str
+    limit: LimitOut | None
+    low_say: str
+    high_say: str
+    floor_s: float
+    ceiling_s: float | None
+    options: list[OptionOut]
+    joints: list[str]
+    opens: list[str]
+
+
+class JointOut(Schema):
+    """A joint of the path."""
+
+    id: str
+    name: str
+    sort: Literal["coupling", "threaded", "port"]
+
+
+class ProcedureOut(Schema):
+    """A procedure for one unit."""
+
+    key: str
+    title: str
+    unit: str
+    unit_name: str
+    steps: list[StepOut]
+    joints: list[JointOut]
+
+
+class StepStateOut(Schema):
+    """Where a step stands."""
+
+    id: str
+    status: Literal["open", "holding", "failed", "done"]
+    at: str | None
+    value: float | None
+    as_typed: str | None
+    choice: str | None
+    say: str
+
+
+class JointStateOut(JointOut):
+    """What is known of a joint."""
+
+    status: Literal["not_tested", "tight", "leaking", "stale"]
+    at: str | None
+    method: str | None
+
+
+class BypassOut(Schema):
+    """An entry of the bypass ledger."""
+
+    bypass: str
+    what: str
+    why: str
+    by: str
+    opened_at: str
+    closed_at: str | None
+
+
+class RemarkOut(Schema):
+    """A remark."""
+
+    at: str
+    text: str
+
+
+class RunStateOut(Schema):
+    """The state events lead to."""
+
+    current: str | None
+    steps: list[StepStateOut]
+    joints: list[JointStateOut]
+    bypasses: list[BypassOut]
+    remarks: list[RemarkOut]
+
+
+class GateOut(Schema):
+    """What holds back a sign-off."""
+
+    code: str
+    subject: str
+    name: str
+    say: str
+
+
+class SignedOut(Schema):
+    """Who signed off, and when."""
+
+    by: str
+    at: str
+
+
+class RunOut(Schema):
+    """A run and where it stands."""
+
+    id: UUID
+    job: UUID
+    unit: str
+    revision: int
+    begun_at: str
+    procedure: ProcedureOut
+    state: RunStateOut
+    gates: list[GateOut]
+    signed: SignedOut | None
+
+
+class EntryOut(Schema):
+    """A log entry as it was sent."""
+
+    id: UUID
+    at: str
+    quantity: str
+    value: float
+    as_typed: str = ""
+    vessel: int | None = None
+    corrects: str | None = None
+    remark: str = ""

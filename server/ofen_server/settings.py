@@ -1,0 +1,102 @@
+"""Settings; what differs from place to place comes from the environment."""
+
+import os
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[2]
+LOOPBACK = ["127.0.0.1", "localhost"]
+
+# "demo" serves plain HTTP on loopback; anything else is production behind TLS.
+DEMO = os.environ.get("OFEN_MODE", "production") == "demo"
+
+SECRET_KEY = os.environ.get("OFEN_SECRET_KEY", "")
+DEBUG = False
+ALLOWED_HOSTS = LOOPBACK if DEMO else os.environ.get("OFEN_HOSTS", "").split(",")
+CSRF_TRUSTED_ORIGINS = [] if DEMO else [f"https://{h}" for h in ALLOWED_HOSTS if h]
+
+INSTALLED_APPS = [
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "ninja",
+    "ofen_server",
+    "teams",
+    "jobs",
+    "fieldwork",
+    "logbook",
+    "handover",
+]
+MIDDLEWARE = [
+    "csp.middleware.CSPMiddleware",
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "ofen_server.errors.TooLargeMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+]
+ROOT_URLCONF = "ofen_server.urls"
+WSGI_APPLICATION = "ofen_server.wsgi.application"
+TEMPLATES = [{"BACKEND": "django.template.backends.django.DjangoTemplates", "APP_DIRS": True}]
+
+DATABASES = {
+    "default": {
+        "ENGINE": "django.db.backends.postgresql",
+        "NAME": os.environ.get("OFEN_DB_NAME", "ofen"),
+        "USER": os.environ.get("OFEN_DB_USER", "ofen"),
+        "PASSWORD": os.environ.get("OFEN_DB_PASSWORD", ""),
+        "HOST": os.environ.get("OFEN_DB_HOST", "127.0.0.1"),
+        "PORT": os.environ.get("OFEN_DB_PORT", "5432"),
+        "OPTIONS": {"pool": True},
+    }
+}
+CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "cache"}}
+SESSION_ENGINE = "django.contrib.sessions.backends.db"
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+
+AUTH_USER_MODEL = "teams.Person"
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+SIGN_IN_TRIES = os.environ.get("OFEN_SIGN_IN_TRIES", "20/m")
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en-us"
+
+STATIC_URL = "/static/"
+WHITENOISE_ROOT = ROOT / "web" / "dist"
+WHITENOISE_INDEX_FILE = False
+
+LARGEST_BODY_BYTES = 5 * 1024 * 1024
+DATA_UPLOAD_MAX_MEMORY_SIZE = LARGEST_BODY_BYTES + 1024
+FILE_UPLOAD_MAX_MEMORY_SIZE = LARGEST_BODY_BYTES
+
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": ["'self'"],
+        "img-src": ["'self'", "data:"],
+        "object-src": ["'none'"],
+        "base-uri": ["'none'"],
+        "frame-ancestors": ["'none'"],
+        "form-action": ["'self'"],
+    }
+}
+SECURE_CONTENT_TYPE_NOSNIFF = True
+X_FRAME_OPTIONS = "DENY"
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = SECURE_SSL_REDIRECT = not DEMO
+SECURE_HSTS_SECONDS = 0 if DEMO else 31_536_000
+SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = not DEMO
+SECURE_PROXY_SSL_HEADER = None if DEMO else ("HTTP_X_FORWARDED_PROTO", "https")
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+}

@@ -1,0 +1,119 @@
+"""Load the made-up demo: a team, its person, two jobs with commissioning and two days of log."""
+
+import uuid
+from datetime import datetime, timedelta
+from typing import Any
+
+from django.core.management.base import BaseCommand
+from django.db import transaction
+from django.utils import timezone
+
+from fieldwork import actions as fieldwork
+from fieldwork.actions import procedure_of
+from jobs import actions as jobs
+from jobs import examples
+from jobs.models import Job
+from logbook import actions as logbook
+from ofen.catalogue import shipped
+from ofen.commissioning.procedure import Procedure
+from teams.models import Membership, Person, Team
+
+NAME, PASSWORD = "demo", "warm-at-night"
+TEAM = "Heating crew, Sommerau"
+SPACE = uuid.UUID("6f1f0d2e-6c0e-4c6b-9a53-0a1b5d9b7c11")
+
+# (reading step, SI value, as typed): what a technician would have read; the manifold first reads too high.
+READINGS = {"volts_idle": (121.0, "121"), "standing": (2950.0, "29.5 mbar"), "running": (2480.0, "24.8 mbar"), "volts_running": (118.4, "118.4")}
+
+
+class Command(BaseCommand):
+    """Load the demo; a second time changes nothing."""
+
+    help = __doc__
+
+    @transaction.atomic
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Make what is not there yet."""
+        team, _ = Team.objects.get_or_create(name=TEAM)
+        person, made = Person.objects.get_or_create(username=NAME, defaults={"first_name": "Mirel", "last_name": "Ofner"})
+        if made:
+            person.set_password(PASSWORD)
+            person.save()
+            Membership.objects.create(person=person, team=team)
+        now = timezone.now().replace(second=0, microsecond=0)
+        for name, hours_ago in (("tram-depot", 52), ("canvas-hall", 50)):
+            job_id = uuid.uuid5(SPACE, name)
+            if not Job.objects.filter(pk=job_id).exists():
+                jobs.make(person, examples.document(name), job_id)
+                begun = now - timedelta(hours=hours_ago)
+                _commission(person, job_id, name, begun)
+                logbook.keep(person, job_id, _log(job_id, name, begun + timedelta(hours=2)))
+        self.stdout.write(f"demo loaded: sign in as {NAME} with {PASSWORD}")
+
+
+def _commission(person: Person, job_id: uuid.UUID, name: str, begun: datetime) -> None:
+    run_id = uuid.uuid5(job_id, "run")
+    run = fieldwork.begin(person, job_id, run_id, "heater-1")
+    procedure = procedure_of(run.revision.document, run.unit)
+    fieldwork.keep(person, run_id, commissioning_events(procedure, run_id, begun))
+    fieldwork.sign_off(person, run_id)
+
+
+def commissioning_events(procedure: Procedure, run_id: uuid.UUID, begun: datetime) -> list[dict[str, Any]]:
+    """Return the events of a whole commissioning, with a leaking joint and a reading out of limits on the way."""
+    events: list[dict[str, Any]] = []
+    clock = begun
+
+    def add(kind: str, after_s: int, **body: Any) -> None:
+        nonlocal clock
+        clock += timedelta(seconds=after_s)
+        events.append({"id": str(uuid.uuid5(run_id, str(len(events)))), "kind": kind, "at": clock.isoformat(), **body})
+
+    for step in procedure.steps:
+        if step.kind == "confirm":
+            add("step_confirmed", 120, step=step.id)
+        elif step.kind == "choose":
+            add("choice_made", 60, step=step.id, choice=step.right)
+        elif step.kind == "hold":
+            add("hold_begun", 40, step=step.id)
+            add("hold_ended", int(step.floor_s) + 8, step=step.id)
+        elif step.kind == "test":
+            for n, joint in enumerate(step.joints):
+                if n == 2:
+                    add("joint_tested", 30, joint=joint, tight=False, method="soap")
+                    add("remark", 60, text="Tightened a quarter turn.")
+                add("joint_tested", 30, joint=joint, tight=True, method="soap")
+        elif step.id == "manifold":
+            assert step.limit and step.limit.aim
+            add("reading_taken", 90, step=step.id, value=896.7, as_typed="3.6 inwc")
+            add("reading_taken", 90, step=step.id, value=step.limit.aim, as_typed="3.0 inwc")
+        else:
+            value, typed = READINGS[step.id]
+            add("reading_taken", 90, step=step.id, value=value, as_typed=typed)
+    return events
+
+
+def _log(job_id: uuid.UUID, name: str, begun: datetime) -> list[dict[str, Any]]:
+    document = examples.document(name)
+    storage = document["supply"]["storage"]
+    vessel = shipped().vessels[storage["vessel"]]
+    kg_per_h = {"tram-depot": 1.55, "canvas-hall": 2.1}[name] / storage["count"]
+    entries: list[dict[str, Any]] = []
+
+    def add(at: datetime, quantity: str, value: float, unit: str, **more: Any) -> None:
+        entries.append({"id": str(uuid.uuid5(job_id, f"log {len(entries)}")), "at": at.isoformat(), "quantity": quantity, "value": round(value, 1), "as_typed": f"{value:.1f} {unit}", **more})
+
+    for hour in range(0, 49, 6):
+        at = begun + timedelta(hours=hour)
+        for n in range(1, storage["count"] + 1):
+            # Cylinders of a bank never empty quite alike; the scale reads to 0.1 kg.
+            uneven = 0.15 * ((n * 7 + hour) % 5 - 2) if 0 < hour else 0.0
+            add(at, "gross_weight", vessel.tare_kg + vessel.full_kg - kg_per_h * hour + uneven, "kg", vessel=n)
+        night = -3.5 if (hour // 6) % 4 in (1, 2) else 1.5
+        add(at, "outside_air", night, "°C")
+        if hour:
+            rise = {"tram-depot": 40.5, "canvas-hall": 46.0}[name]
+            back = 11.5 if name == "tram-depot" else 15.0
+            add(at, "return_air", back, "°C")
+            add(at, "supply_air", back + rise + (hour % 4) * 0.4, "°C")
+    return entries

@@ -1,0 +1,85 @@
+// The one way to the server: typed by the contract, the CSRF token on every change, refusals as Problem.
+import createClient, { type Middleware } from "openapi-fetch";
+import type { components, paths } from "./contract";
+
+type Schemas = components["schemas"];
+export type Person = Schemas["PersonOut"];
+export type JobLine = Schemas["JobLine"];
+export type Job = Schemas["JobOut"];
+export type Plan = Schemas["PlanOut"];
+export type Stage = Schemas["StageOut"];
+export type StageName = Stage["stage"];
+export type Figure = Schemas["FigureOut"];
+export type Verdict = Schemas["VerdictOut"];
+export type Level = Verdict["level"];
+export type PathNode = Schemas["NodeOut"];
+export type Run = Schemas["RunOut"];
+export type Step = Schemas["StepOut"];
+export type StepState = Schemas["StepStateOut"];
+export type Gate = Schemas["GateOut"];
+export type Log = Schemas["LogOut"];
+export type Entry = Schemas["EntryOut"];
+export type Vocabulary = Schemas["VocabularyOut"];
+export type QuantityKind = Schemas["QuantityKind"];
+export type Fault = Schemas["FaultOut"];
+
+interface ProblemBody {
+  status: number;
+  title: string;
+  detail: string;
+  faults?: Fault[] | null;
+  gates?: Gate[] | null;
+  theirs?: { document: Record<string, unknown>; revision: number; author: string } | null;
+}
+
+/** A refusal of the server, or no answer at all (status 0). */
+export class Problem extends Error {
+  readonly status: number;
+  readonly detail: string;
+  readonly faults: Fault[];
+  readonly gates: Gate[];
+  readonly theirs: NonNullable<ProblemBody["theirs"]> | null;
+  constructor(body: ProblemBody) {
+    super(body.title);
+    this.status = body.status;
+    this.detail = body.detail;
+    this.faults = body.faults ?? [];
+    this.gates = body.gates ?? [];
+    this.theirs = body.theirs ?? null;
+  }
+}
+
+const NO_ANSWER: ProblemBody = { status: 0, title: "No answer from the server", detail: "What you typed is kept here and sent when there is signal." };
+
+let csrf = "";
+export function rememberCsrf(token: string) {
+  csrf = token;
+}
+
+const withCsrf: Middleware = {
+  onRequest({ request }) {
+    if (request.method !== "GET") request.headers.set("X-CSRFToken", csrf);
+    return request;
+  },
+};
+
+export const api = createClient<paths>({ baseUrl: "/", fetch: (request) => globalThis.fetch(request) });
+api.use(withCsrf);
+
+function isProblem(value: unknown): value is ProblemBody {
+  return typeof value === "object" && value !== null && "title" in value && "status" in value;
+}
+
+/** Wait for an answer; every refusal and every silence becomes a Problem. */
+export async function answer<T>(call: Promise<{ data?: T; error?: unknown; response: Response }>): Promise<T> {
+  let got;
+  try {
+    got = await call;
+  } catch (problem) {
+    if (problem instanceof DOMException && problem.name === "AbortError") throw problem;
+    throw new Problem(NO_ANSWER);
+  }
+  if (got.response.ok && got.data !== undefined) return got.data;
+  if (isProblem(got.error)) throw new Problem(got.error);
+  throw new Problem({ status: got.response.status, title: "The server gave no usable answer", detail: "Try again; what you typed is kept here." });
+}

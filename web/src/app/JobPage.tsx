@@ -1,0 +1,209 @@
+// One job: the rail of stages, the fuel path, the stage itself.
+import { useQuery } from "@tanstack/react-query";
+import { useEffect, useMemo } from "react";
+import { Link, NavLink, useLocation, useParams } from "react-router";
+import { type Level, type PathNode, type Run, type Stage, type StageName, answer, api } from "../api/client";
+import { JobContext, useJob, useJobStore } from "../job/context";
+import { textAt } from "../job/document";
+import { JobStore, type SaveState } from "../job/store";
+import { FuelPath } from "../path/FuelPath";
+import { CommissioningStage } from "../stages/commissioning/CommissioningStage";
+import { HandsMode } from "../stages/commissioning/HandsMode";
+import { EquipmentStage } from "../stages/equipment/EquipmentStage";
+import { HandoverStage } from "../stages/handover/HandoverStage";
+import { NeedStage } from "../stages/need/NeedStage";
+import { RunningStage } from "../stages/running/RunningStage";
+import { SitingStage } from "../stages/siting/SitingStage";
+import { SupplyStage } from "../stages/supply/SupplyStage";
+import { Button, Message, Skeleton } from "../ui/controls";
+import { Mark } from "../ui/Mark";
+import { ConflictPanel } from "./ConflictPanel";
+import { useQuantities } from "./context";
+import { Preferences } from "./Preferences";
+
+export const STAGES: { name: StageName; word: string; page: () => React.ReactNode }[] = [
+  { name: "need", word: "Need", page: NeedStage },
+  { name: "equipment", word: "Equipment", page: EquipmentStage },
+  { name: "supply", word: "Supply", page: SupplyStage },
+  { name: "siting", word: "Siting", page: SitingStage },
+  { name: "commissioning", word: "Commissioning", page: CommissioningStage },
+  { name: "running", word: "Running", page: RunningStage },
+  { name: "handover", word: "Handover", page: HandoverStage },
+];
+
+export function JobPage() {
+  const { jobId = "" } = useParams();
+  const job = useQuery({ queryKey: ["job", jobId], queryFn: () => answer(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: jobId } } })), staleTime: Infinity, gcTime: 0 });
+  const store = useMemo(() => (job.data ? new JobStore(job.data) : null), [job.data]);
+  if (job.isError)
+    return (
+      <div className="p-6">
+        <Message failed title={job.error.message}>
+          <p>It may belong to another team, or there is no signal.</p>
+          <Link to="/" className="underline">
+            Go to the jobs
+          </Link>
+        </Message>
+      </div>
+    );
+  if (!store)
+    return (
+      <div className="p-6">
+        <Skeleton />
+      </div>
+    );
+  return (
+    <JobContext value={store}>
+      <OpenJob />
+    </JobContext>
+  );
+}
+
+function OpenJob() {
+  const { jobId = "", stage = "need", runId } = useParams();
+  const { document: job, plan, conflict } = useJob();
+  const here = STAGES.find((s) => s.name === stage) ?? STAGES[0];
+  const base = `/jobs/${jobId}`;
+  const runs = useRuns(jobId);
+  useEffect(() => {
+    document.title = `${textAt(job, "name")} · ${here?.word ?? ""} · Ofen`;
+  }, [job, here]);
+  useScrollToHash(plan !== null);
+  const run = runs.find((r) => r.id === runId);
+  if (run) return <HandsMode run={run} base={base} />;
+  const Page = here?.page ?? NeedStage;
+  const measured = stage === "commissioning" || stage === "running" ? readingsOf(runs[0], plan?.path ?? []) : [];
+  return (
+    <div className="lg:grid lg:min-h-dvh lg:grid-cols-[9.5rem_1fr]">
+      <Rail base={base} stages={plan?.stages ?? []} runs={runs} />
+      <div className="min-w-0 pb-16 lg:pb-0">
+        <JobHeader />
+        {conflict ? <ConflictPanel /> : null}
+        {plan ? (
+          <FuelPath base={base} path={plan.path} readings={measured} notes={useNotes(measured)} />
+        ) : (
+          <div className="h-52 border-b-[1.5px] border-frame bg-sheet p-5">
+            <Skeleton lines={3} />
+          </div>
+        )}
+        <main>
+          <h1 className="sr-only">{here?.word}</h1>
+          <Page />
+        </main>
+      </div>
+    </div>
+  );
+}
+
+type Measured = { node: string; pa: number; word: string }[];
+
+/** Pressures read in a run, placed on the path. */
+function readingsOf(run: Run | undefined, path: PathNode[]): Measured {
+  const inlet = path.find((n) => n.kind === "appliance" && n.values["heater"] === run?.unit);
+  if (!run || !inlet) return [];
+  return run.state.steps.flatMap((s) => {
+    const step = run.procedure.steps.find((p) => p.id === s.id);
+    return (s.id === "running" || s.id === "standing") && s.value !== null && step ? [{ node: inlet.id, pa: s.value, word: step.title }] : [];
+  });
+}
+
+function useNotes(measured: Measured): Record<string, string> {
+  const q = useQuantities();
+  const words = new Map<string, string[]>();
+  for (const m of measured) words.set(m.node, [...(words.get(m.node) ?? []), q.show(m.pa, "gas_pressure")]);
+  return Object.fromEntries([...words].map(([node, texts]) => [node, `read ${texts.join(" → ")}`]));
+}
+
+export function useRuns(jobId: string): Run[] {
+  return useQuery({ queryKey: ["runs", jobId], queryFn: () => answer(api.GET("/api/jobs/{job_id}/runs", { params: { path: { job_id: jobId } } })) }).data ?? [];
+}
+
+function useScrollToHash(ready: boolean) {
+  const { hash } = useLocation();
+  useEffect(() => {
+    if (!ready || !hash) return;
+    const target = document.getElementById(hash.slice(1));
+    target?.scrollIntoView({ block: "center" });
+    target?.querySelector<HTMLElement>("input, select")?.focus();
+  }, [hash, ready]);
+}
+
+const SAVE_WORDS: Record<SaveState, string> = { saved: "Saved", saving: "Saving", waiting: "Kept here until there is an answer", conflict: "Two versions: choose one", refused: "Kept here: some values cannot be saved" };
+
+function JobHeader() {
+  const store = useJobStore();
+  const { document, save, trouble, canUndo } = useJob();
+  return (
+    <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b-[1.5px] border-frame px-5 py-2">
+      <Link to="/" className="no-print text-muted underline">
+        Jobs
+      </Link>
+      <p className="text-lg font-bold [font-stretch:106%]">{textAt(document, "name")}</p>
+      <p className="text-muted">{textAt(document, "note")}</p>
+      <div className="ml-auto flex flex-wrap items-center gap-x-4 gap-y-1">
+        {canUndo ? (
+          <Button look="quiet" onClick={() => store.undo()}>
+            Undo
+          </Button>
+        ) : null}
+        <span role="status" data-save={save} title={trouble} className="flex items-center gap-1.5">
+          <span className={`inline-block size-2.5 rounded-full ${save === "saved" ? "bg-good" : save === "saving" || save === "waiting" ? "bg-caution" : "bg-stop"}`} />
+          {SAVE_WORDS[save]}
+        </span>
+        <Preferences />
+      </div>
+      {trouble && save !== "saved" ? <p className="w-full text-small text-ember-ink">{trouble}</p> : null}
+    </header>
+  );
+}
+
+/** What the rail says under a stage's word. */
+function standing(name: StageName, stage: Stage | undefined, runs: Run[], show: (v: number, k: string) => string): { text: string; level: Level | null } {
+  if (name === "commissioning" && runs[0]) {
+    const run = runs[0];
+    return run.signed ? { text: "signed off", level: "good" } : { text: `${run.gates.length} gates open`, level: "caution" };
+  }
+  if (!stage || stage.verdicts.length === 0) return { text: "—", level: null };
+  const count = (level: Level) => stage.verdicts.filter((v) => v.level === level).length;
+  const words = ([["stop", "stop"], ["caution", "caution"], ["not_checked", "not checked"]] as const)
+    .map(([level, word]) => ({ n: count(level), word: level === "not_checked" ? word : count(level) === 1 ? word : `${word}s` }))
+    .filter((w) => w.n > 0)
+    .slice(0, 2)
+    .map((w) => `${w.n} ${w.word}`);
+  const headline = stage.figures.find((f) => f.key === stage.headlines[0]);
+  return { text: words.join(", ") || (headline ? show(headline.value, headline.kind) : "good"), level: stage.worst };
+}
+
+function Rail({ base, stages, runs }: { base: string; stages: Stage[]; runs: Run[] }) {
+  const q = useQuantities();
+  return (
+    <nav aria-label="Stages" className="no-print fixed inset-x-0 bottom-0 z-20 border-t-[1.5px] border-frame bg-rail lg:static lg:border-r-[1.5px] lg:border-t-0 lg:pl-2 lg:pt-3">
+      <Link to="/" className="hidden pb-4 pl-1 text-[1.375rem] font-extrabold tracking-tight [font-stretch:118%] lg:block">
+        ofen<span className="text-ember">.</span>
+      </Link>
+      <ol className="flex overflow-x-auto lg:sticky lg:top-3 lg:block">
+        {STAGES.map((s, n) => {
+          const now = standing(s.name, stages.find((x) => x.stage === s.name), runs, q.show);
+          return (
+            <li key={s.name} className="relative flex-1 lg:pb-3">
+              {n < STAGES.length - 1 ? <span aria-hidden="true" className={`absolute left-[1.15rem] top-6 hidden h-full w-1 lg:block ${now.level === "good" || now.level === "note" || now.level === "caution" ? "bg-gas" : "bg-rule"}`} /> : null}
+              <NavLink
+                to={`${base}/${s.name}`}
+                className={({ isActive }) => `relative flex min-h-13 flex-col items-center justify-center px-1 text-center lg:flex-row lg:justify-start lg:gap-2.5 lg:py-1 lg:pl-2 lg:text-left ${isActive ? "bg-sheet font-bold shadow-none lg:border-l-4 lg:border-ember lg:pl-1" : ""}`}
+              >
+                <span className="relative hidden size-6 shrink-0 place-items-center rounded-full border-2 border-gas bg-card text-tiny font-bold lg:grid">{n + 1}</span>
+                <span className="min-w-0">
+                  <span className="flex items-center justify-center gap-1 text-small lg:justify-start lg:text-[0.8125rem]">
+                    {s.word}
+                    {now.level === "stop" ? <Mark level="stop" size={13} /> : null}
+                  </span>
+                  <span className={`hidden text-tiny font-normal lg:block ${now.level === "stop" ? "text-ember-ink" : "text-muted"}`}>{now.text}</span>
+                </span>
+              </NavLink>
+            </li>
+          );
+        })}
+      </ol>
+    </nav>
+  );
+}

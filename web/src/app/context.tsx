@@ -1,0 +1,57 @@
+// Who is signed in, the vocabulary, and how this person sees quantities.
+import { createContext, use } from "react";
+import type { Person, QuantityKind, Verdict, Vocabulary } from "../api/client";
+import { type Kinds, type System, inUnits, parse, shown } from "../quantities/quantity";
+
+export interface Surroundings {
+  person: Person;
+  vocabulary: Vocabulary;
+  kinds: Kinds;
+  change: (what: { units?: System; theme?: Person["theme"] }) => void;
+  signOut: () => void;
+}
+
+export const SurroundingsContext = createContext<Surroundings | null>(null);
+
+export function useSurroundings(): Surroundings {
+  const found = use(SurroundingsContext);
+  if (!found) throw new Error("used outside of a signed-in page");
+  return found;
+}
+
+export interface Quantities {
+  system: System;
+  kind: (name: string) => QuantityKind;
+  show: (value: number, kind: string, figures?: number) => string;
+  split: (value: number, kind: string, figures?: number) => { number: string; unit: string };
+  read: (text: string, kind: string) => { value: number } | { error: string };
+  say: (template: string, values: Verdict["values"]) => string;
+}
+
+export function quantitiesFor(kinds: Kinds, system: System): Quantities {
+  const kind = (name: string) => {
+    const found = kinds[name];
+    if (!found) throw new Error(`unknown kind of quantity ${name}`);
+    return found;
+  };
+  const show = (value: number, name: string, figures = 3) => shown(value, kind(name), system, figures);
+  return {
+    system,
+    kind,
+    show,
+    split: (value, name, figures = 3) => inUnits(value, kind(name), system, figures),
+    read: (text, name) => parse(text, kind(name), system),
+    say: (template, values) =>
+      template.replace(/\{(\w+)\}/g, (whole, name: string) => {
+        const found = values[name];
+        if (found === undefined) return whole;
+        return typeof found === "string" ? found : show(found.value, found.kind);
+      }),
+  };
+}
+
+/** Reading and writing quantities as this person sees them. */
+export function useQuantities(): Quantities {
+  const { kinds, person } = useSurroundings();
+  return quantitiesFor(kinds, person.units);
+}

@@ -1,0 +1,53 @@
+// What the job schema says of a path: label, kind of quantity, range, choices. Labels and ranges live in the core.
+import { type Json, steps } from "./document";
+
+export interface Spec {
+  title: string;
+  description: string;
+  kind: string | null;
+  whole: boolean;
+  low: number | null;
+  high: number | null;
+  longest: number | null;
+  options: { value: string; reads: string }[] | null;
+}
+
+type Node = { [key: string]: unknown };
+const isNode = (v: unknown): v is Node => typeof v === "object" && v !== null && !Array.isArray(v);
+
+function property(node: Node, name: string): Node | null {
+  const properties = node["properties"];
+  const found = isNode(properties) ? properties[name] : undefined;
+  return isNode(found) ? found : null;
+}
+
+function inUnion(items: Node, name: string, kind: Json | undefined): Node | null {
+  const either = items["oneOf"];
+  if (!Array.isArray(either)) return property(items, name);
+  const fits = either.filter(isNode).find((n) => property(n, "kind")?.["const"] === kind);
+  return fits ? property(fits, name) : null;
+}
+
+/** The spec of the value at a path; `kind` tells entries of a mixed list apart. */
+export function specAt(schema: Node, path: string, kind?: Json): Spec | null {
+  let node: Node | null = schema;
+  for (const step of steps(path)) {
+    if (!node) return null;
+    if (typeof step === "number") node = isNode(node["items"]) ? node["items"] : null;
+    else node = inUnion(node, step, kind);
+  }
+  if (!node) return null;
+  const text = (name: string) => (typeof node[name] === "string" ? node[name] : "");
+  const number = (name: string) => (typeof node[name] === "number" ? node[name] : null);
+  const options = node["x-options"];
+  return {
+    title: text("title"),
+    description: text("description"),
+    kind: text("x-kind") || null,
+    whole: Array.isArray(node["type"]) && node["type"].includes("integer"),
+    low: number("minimum"),
+    high: number("maximum"),
+    longest: number("maxLength"),
+    options: Array.isArray(options) ? (options as { value: string; reads: string }[]) : null,
+  };
+}

@@ -1,0 +1,36 @@
+import type { PathNode } from "../api/client";
+
+/** The sign of a part as it lies on the pipe. */
+export function NodeSign({ kind }: { kind: PathNode["kind"] }) {
+  return (
+    <svg width="44" height="32" viewBox="-22 -16 44 32" aria-hidden="true" className="fill-card stroke-frame" strokeWidth="1.6" strokeLinejoin="round">
+      {SIGNS[kind]}
+    </svg>
+  );
+}
+
+const SIGNS: Record<PathNode["kind"], React.ReactNode> = {
+  vessel: (
+    <>
+      <path d="M-9 14v-20q0-6 6-6h6q6 0 6 6v20z" />
+      <path d="M-4-12v-3h8v3" fill="none" />
+      <path d="M-9 4h18" className="stroke-gas" />
+    </>
+  ),
+  shut_off: <path d="M-9-7L9 7V-7L-9 7Z" />,
+  regulator: (
+    <>
+      <circle r="11" />
+      <path d="M-6 3l6-8 6 8" fill="none" />
+    </>
+  ),
+  line: <rect x="-21" y="-6" width="42" height="12" rx="2" />,
+  connector: <path d="M-20 0q5-9 10 0t10 0 10 0 10 0" fill="none" strokeWidth="2.4" />,
+  appliance: (
+    <>
+      <rect x="-15" y="-14" width="30" height="28" rx="3" />
+      <path d="M0 9q-7-4-3-11q1 3 3 3q0-6 3-9q5 9 3 14q-2 3-6 3z" className="fill-ember" stroke="none" />
+    </>
+  ),
+  space: <path d="M-16 12V-3L0-13L16-3V12Z" fill="none" strokeDasharray="3 2.5" />,
+};

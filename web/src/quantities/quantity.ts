@@ -1,0 +1,77 @@
+// Reading and writing quantities; kinds and factors come from the core through the API, and one file of cases holds
+// this module and the core to the same answers.
+import type { QuantityKind } from "../api/client";
+
+export type System = "metric" | "us";
+export type Kinds = Record<string, QuantityKind>;
+
+const VULGAR: Record<string, string> = { "½": "1/2", "¼": "1/4", "¾": "3/4", "⅜": "3/8", "⅝": "5/8", "⅛": "1/8", "⅞": "7/8" };
+
+const plain = (symbol: string) =>
+  symbol.trim().toLowerCase().replaceAll("²", "2").replaceAll("³", "3").replace(/[·°\s.]/g, "");
+
+/** The unit of a kind by symbol or alias. */
+export function unitOf(kind: QuantityKind, symbol: string) {
+  const wanted = plain(symbol);
+  return kind.units.find((u) => plain(u.symbol) === wanted || u.aliases.some((a) => plain(a) === wanted));
+}
+
+const round12 = (value: number) => Number(value.toPrecision(12));
+
+function decimal(digits: string): number {
+  if (/^[1-9]\d{0,2}(,\d{3})+(\.\d*)?$/.test(digits)) return Number(digits.replaceAll(",", ""));
+  if (digits.split(",").length === 2 && !digits.includes(".")) return Number(digits.replace(",", "."));
+  return Number(digits);
+}
+
+function numberAndRest(text: string): { number: number; rest: string } | null {
+  const sign = text.startsWith("-") ? -1 : 1;
+  const body = text.replace(/^[-+]/, "").trimStart();
+  const mixed = /^(\d+)[\s-]+(\d+)\s*\/\s*(\d+)/.exec(body);
+  const simple = /^(\d+)\s*\/\s*(\d+)/.exec(body);
+  if (mixed) return Number(mixed[3]) === 0 ? null : { number: sign * (Number(mixed[1]) + Number(mixed[2]) / Number(mixed[3])), rest: body.slice(mixed[0].length) };
+  if (simple) return Number(simple[2]) === 0 ? null : { number: (sign * Number(simple[1])) / Number(simple[2]), rest: body.slice(simple[0].length) };
+  const found = /^[\d.,]*\d[\d.,]*/.exec(body);
+  if (!found) return null;
+  const number = decimal(found[0]);
+  return Number.isFinite(number) ? { number: sign * number, rest: body.slice(found[0].length) } : null;
+}
+
+/** The SI value of what a person typed, or the words that say what is allowed. */
+export function parse(text: string, kind: QuantityKind, system: System): { value: number } | { error: string } {
+  let cleaned = text.trim().replaceAll("−", "-").replaceAll("\u00a0", " ");
+  for (const [glyph, fraction] of Object.entries(VULGAR)) cleaned = cleaned.replace(new RegExp(`(\\d)?${glyph}`, "g"), (_, whole: string | undefined) => (whole ? `${whole} ${fraction}` : fraction));
+  const symbols = kind.units.map((u) => u.symbol).filter(Boolean).join(", ");
+  const error = symbols ? `Write a number and one of ${symbols}.` : "Write a plain number.";
+  const found = numberAndRest(cleaned);
+  if (!found) return { error };
+  const unit = unitOf(kind, found.rest.trim() || kind[system]);
+  if (!unit) return { error };
+  return { value: round12(found.number * unit.factor + unit.offset) };
+}
+
+const withThousands = (text: string) => text.replace(/^(-?\d+)/, (whole) => whole.replace(/\B(?=(\d{3})+$)/g, ","));
+
+/** A number at so many significant figures, thousands marked. */
+export function significant(number: number, mostDecimals: number, figures = 3): string {
+  const short = Number(number.toPrecision(figures));
+  const size = Math.abs(short);
+  const decimals = size >= 1 ? Math.max(0, Math.min(mostDecimals, figures - String(Math.trunc(size)).length)) : mostDecimals;
+  let text = short.toFixed(decimals);
+  if (text.includes(".")) text = text.replace(/0+$/, "").replace(/\.$/, "");
+  return (Number(text) === 0 ? "0" : withThousands(text)).replace("-", "−");
+}
+
+/** A value in the person's unit, number and unit apart. */
+export function inUnits(value: number, kind: QuantityKind, system: System, figures = 3): { number: string; unit: string } {
+  const unit = unitOf(kind, kind[system]);
+  if (!unit) return { number: String(value), unit: "" };
+  const number = round12((value - unit.offset) / unit.factor);
+  return { number: significant(number, figures > 3 ? 6 : kind.most_decimals, figures), unit: unit.symbol };
+}
+
+/** A value in the person's unit as one text. */
+export function shown(value: number, kind: QuantityKind, system: System, figures = 3): string {
+  const { number, unit } = inUnits(value, kind, system, figures);
+  return unit ? `${number} ${unit}` : number;
+}

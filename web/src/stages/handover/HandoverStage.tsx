@@ -1,0 +1,48 @@
+import { useParams } from "react-router";
+import { useRuns } from "../../app/JobPage";
+import { useStage } from "../../job/context";
+import { ComesTo, StageColumns } from "../../ui/answers";
+import { JobField } from "../../ui/JobField";
+import { Mark } from "../../ui/Mark";
+
+/** Whom it goes to, whether it is signed off, and the files to hand over. */
+export function HandoverStage() {
+  const { jobId = "" } = useParams();
+  const runs = useRuns(jobId);
+  const files = [
+    { name: "report.pdf", words: "Report (PDF)", says: "Plan with its working, commissioning record, log" },
+    { name: "log.csv", words: "Log (CSV)", says: "Every entry, in SI and as typed" },
+    { name: "export", words: "Whole job (open JSON)", says: "Document, commissioning events and log; can be brought in again" },
+  ];
+  return (
+    <StageColumns
+      given={["prepared_for", "prepared_by", "call_out"].map((name) => (
+        <JobField key={name} path={`handover.${name}`} />
+      ))}
+      comes={
+        <>
+          <ul className="mb-4 border-t-[1.5px] border-frame">
+            {runs.length === 0 ? <li className="py-2 text-muted">No commissioning yet.</li> : null}
+            {runs.map((run) => (
+              <li key={run.id} className="flex items-center gap-2 border-b border-rule py-2">
+                <Mark level={run.signed ? "good" : "stop"} />
+                {run.procedure.unit_name}: {run.signed ? `signed off by ${run.signed.by}, ${new Date(run.signed.at).toLocaleString()}` : `not signed off, ${run.gates.length} gates open`}
+              </li>
+            ))}
+          </ul>
+          <ul className="mb-4">
+            {files.map((f) => (
+              <li key={f.name} className="border-b border-hair py-2">
+                <a href={`/api/jobs/${jobId}/${f.name}`} download className="font-semibold underline decoration-ember decoration-2 underline-offset-3">
+                  {f.words}
+                </a>
+                <span className="block text-small text-muted">{f.says}</span>
+              </li>
+            ))}
+          </ul>
+          <ComesTo stage={useStage("handover")} />
+        </>
+      }
+    />
+  );
+}

@@ -1,0 +1,218 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useEffect, useMemo, useState } from "react";
+import { useParams } from "react-router";
+import { type Entry, type Log, Problem, answer, api } from "../../api/client";
+import { useQuantities, useSurroundings } from "../../app/context";
+import { useJob } from "../../job/context";
+import { at } from "../../job/document";
+import { type DeviceRecord, freshUuid, sendRecords, waitingRecords } from "../../job/records";
+import { ComesTo, StageColumns } from "../../ui/answers";
+import { Button, Message } from "../../ui/controls";
+import { WeightChart } from "./WeightChart";
+
+const RETRY_MS = 4000;
+
+/** The log: readings in, what they come to out. */
+export function RunningStage() {
+  const { jobId = "" } = useParams();
+  const queries = useQueryClient();
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const [waiting, setWaiting] = useState(waitingRecords(jobId).length);
+  const log = useQuery({ queryKey: ["log", jobId], queryFn: () => answer(api.GET("/api/jobs/{job_id}/log", { params: { path: { job_id: jobId } } })) });
+  const send = async (added: DeviceRecord[]): Promise<boolean> => {
+    setProblem(null);
+    try {
+      const got = await sendRecords(jobId, added, (entries) => answer(api.POST("/api/jobs/{job_id}/log", { params: { path: { job_id: jobId } }, body: { entries } })));
+      queries.setQueryData(["log", jobId], got);
+    } catch (found) {
+      if (!(found instanceof Problem)) throw found;
+      setProblem(found);
+      if (found.status === 422) return false;
+    } finally {
+      setWaiting(waitingRecords(jobId).length);
+    }
+    return true;
+  };
+  useEffect(() => {
+    if (waiting === 0) return;
+    const timer = setTimeout(() => void send([]), RETRY_MS);
+    return () => clearTimeout(timer);
+  });
+  return (
+    <StageColumns
+      given={
+        <>
+          {waiting > 0 ? <Message title={`${waiting} ${waiting === 1 ? "reading is" : "readings are"} here only`}>They are sent when there is signal.</Message> : null}
+          {problem && problem.status !== 0 ? (
+            <Message failed title={problem.message}>
+              <ul>
+                {problem.faults.map((f) => (
+                  <li key={f.path}>{f.message}</li>
+                ))}
+              </ul>
+              {problem.detail}
+            </Message>
+          ) : null}
+          <Readings send={send} />
+          {log.data ? <Entries log={log.data} send={send} /> : null}
+        </>
+      }
+      comes={<Comes log={log.data ?? null} />}
+    />
+  );
+}
+
+function Comes({ log }: { log: Log | null }) {
+  const { plan } = useJob();
+  const stage = log?.running ?? null;
+  const weights = useMemo(() => (stage?.tables["weight"] ?? []) as { at_s: number; left_kg: number }[], [stage]);
+  const reserve = stage?.tables["reserve"]?.[0] as { left_kg: number; full_kg: number } | undefined;
+  const changes = (stage?.tables["change_over"] ?? []) as { at_s: number; which: string }[];
+  const planned = plan?.stages.flatMap((s) => s.figures).find((f) => f.key === "supply.flow_kg_per_s")?.value ?? null;
+  return (
+    <ComesTo stage={stage}>
+      {weights.length > 0 && reserve ? (
+        <WeightChart weights={weights} reserve_kg={reserve.left_kg} full_kg={reserve.full_kg} planned_kg_per_s={planned} change_over_s={changes.find((c) => c.which === "likely")?.at_s ?? null} />
+      ) : null}
+    </ComesTo>
+  );
+}
+
+interface Line {
+  key: string;
+  label: string;
+  quantity: string;
+  vessel?: number;
+}
+
+function Readings({ send }: { send: (records: DeviceRecord[]) => Promise<boolean> }) {
+  const { document } = useJob();
+  const { vocabulary } = useSurroundings();
+  const q = useQuantities();
+  const [texts, setTexts] = useState<Record<string, string>>({});
+  const [remark, setRemark] = useState("");
+  const count = at(document, "supply.storage.count");
+  const vessels = typeof count === "number" ? count : 1;
+  const lines: Line[] = vocabulary.log_quantities.flatMap((l) =>
+    l.name === "gross_weight"
+      ? Array.from({ length: vessels }, (_, n) => ({ key: `vessel-${n + 1}`, label: `Vessel ${n + 1} on the scale`, quantity: l.name, vessel: n + 1 }))
+      : [{ key: l.name, label: l.label, quantity: l.name }],
+  );
+  const spec = (quantity: string) => vocabulary.log_quantities.find((l) => l.name === quantity);
+  const readOf = (line: Line): { value: number } | { error: string } | null => {
+    const text = texts[line.key]?.trim();
+    const known = spec(line.quantity);
+    if (!text || !known) return null;
+    const read = q.read(text, known.kind);
+    if ("error" in read) return read;
+    return read.value < known.low || read.value > known.high ? { error: `Allowed is ${q.show(known.low, known.kind, 6)} to ${q.show(known.high, known.kind, 6)}.` } : read;
+  };
+  const reads = lines.map((line) => ({ line, read: readOf(line) }));
+  const filled = reads.filter((r) => r.read !== null);
+  const wrong = filled.some((r) => r.read && "error" in r.read);
+  const record = async () => {
+    const now = new Date().toISOString();
+    const records = filled.flatMap(({ line, read }) =>
+      read && "value" in read ? [{ id: freshUuid(), at: now, quantity: line.quantity, value: read.value, as_typed: texts[line.key] ?? "", remark, ...(line.vessel ? { vessel: line.vessel } : {}) }] : [],
+    );
+    if (await send(records)) {
+      setTexts({});
+      setRemark("");
+    }
+  };
+  return (
+    <form
+      aria-label="New readings"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (filled.length > 0 && !wrong) void record();
+      }}
+    >
+      {reads.map(({ line, read }) => (
+        <label key={line.key} className="grid grid-cols-[1fr_9rem] items-center gap-3 border-b border-hair py-1">
+          <span className="font-medium">{line.label}</span>
+          <input
+            value={texts[line.key] ?? ""}
+            onChange={(e) => setTexts({ ...texts, [line.key]: e.target.value })}
+            inputMode="decimal"
+            autoComplete="off"
+            placeholder={q.split(0, spec(line.quantity)?.kind ?? "factor").unit}
+            aria-invalid={!!read && "error" in read}
+            className={`min-h-10 w-full rounded-sm border-[1.5px] bg-card px-2 text-right placeholder:text-muted ${read && "error" in read ? "border-stop bg-ember-wash" : "border-edge"}`}
+          />
+          {read && "error" in read ? <span role="alert" className="col-span-2 text-small text-stop">{read.error}</span> : null}
+        </label>
+      ))}
+      <label className="grid grid-cols-[1fr_9rem] items-center gap-3 border-b border-hair py-1">
+        <span className="font-medium">Remark</span>
+        <input value={remark} onChange={(e) => setRemark(e.target.value)} maxLength={400} className="min-h-10 w-full rounded-sm border-[1.5px] border-edge bg-card px-2" />
+      </label>
+      <div className="pt-3">
+        <Button type="submit" look="act" large disabled={filled.length === 0 || wrong}>
+          Record readings
+        </Button>
+      </div>
+    </form>
+  );
+}
+
+const SHOWN = 24;
+
+function Entries({ log, send }: { log: Log; send: (records: DeviceRecord[]) => Promise<boolean> }) {
+  const { vocabulary } = useSurroundings();
+  const q = useQuantities();
+  const [correcting, setCorrecting] = useState<Entry | null>(null);
+  const [text, setText] = useState("");
+  const kindOf = (e: Entry) => vocabulary.log_quantities.find((l) => l.name === e.quantity);
+  const corrected = new Set(log.entries.map((e) => e.corrects));
+  const newest = [...log.entries].reverse().slice(0, SHOWN);
+  const correct = async (old: Entry) => {
+    const read = q.read(text, kindOf(old)?.kind ?? "factor");
+    if ("error" in read) return;
+    const { id: corrects, vessel, quantity, at: when } = old;
+    if (await send([{ id: freshUuid(), at: when, quantity, value: read.value, as_typed: text, corrects, ...(vessel ? { vessel } : {}) }])) setCorrecting(null);
+  };
+  if (log.entries.length === 0) return null;
+  return (
+    <section aria-label="Log" className="mt-5 border-t-[1.5px] border-frame pt-2">
+      <h3 className="font-bold">
+        Log <span className="font-normal text-muted">{log.entries.length > SHOWN ? `newest ${SHOWN} of ${log.entries.length}` : ""}</span>
+      </h3>
+      <ul>
+        {newest.map((e) => (
+          <li key={e.id} className={`grid grid-cols-[6.5rem_1fr_auto_auto] items-center gap-2 border-b border-hair py-1 text-small ${corrected.has(e.id) ? "text-muted line-through" : ""}`}>
+            <span className="text-muted">{new Date(e.at).toLocaleString([], { weekday: "short", hour: "2-digit", minute: "2-digit" })}</span>
+            <span>
+              {kindOf(e)?.label}
+              {e.vessel ? ` ${e.vessel}` : ""}
+              {e.remark ? <span className="block text-muted">{e.remark}</span> : null}
+            </span>
+            <span className="text-right">{q.show(e.value, kindOf(e)?.kind ?? "factor", 4)}</span>
+            {corrected.has(e.id) ? (
+              <span>corrected</span>
+            ) : (
+              <Button
+                look="quiet"
+                onClick={() => {
+                  setCorrecting(e);
+                  setText(e.as_typed);
+                }}
+              >
+                Correct
+              </Button>
+            )}
+            {correcting?.id === e.id ? (
+              <span className="col-span-4 flex gap-2">
+                <input aria-label="Right value" value={text} onChange={(x) => setText(x.target.value)} className="min-h-10 flex-1 rounded-sm border-[1.5px] border-edge bg-card px-2 text-right" />
+                <Button look="act" onClick={() => void correct(e)}>
+                  Record correction
+                </Button>
+                <Button onClick={() => setCorrecting(null)}>Leave it</Button>
+              </span>
+            ) : null}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}

@@ -1,0 +1,91 @@
+import "uplot/dist/uPlot.min.css";
+import { useEffect, useRef } from "react";
+import uPlot from "uplot";
+import { useQuantities } from "../../app/context";
+
+export interface WeightChartProps {
+  /** Fuel left in the whole bank at each weighing. */
+  weights: { at_s: number; left_kg: number }[];
+  reserve_kg: number;
+  full_kg: number;
+  /** Planned use at full fire: the thin line falls with it from the first weighing. */
+  planned_kg_per_s: number | null;
+  /** When the reserve is reached, likeliest. */
+  change_over_s: number | null;
+}
+
+const colour = (token: string) => getComputedStyle(document.documentElement).getPropertyValue(`--color-${token}`);
+
+/** Fuel left against time: readings as dots, the plan as a thin line, the reserve as a band. */
+export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, change_over_s }: WeightChartProps) {
+  const box = useRef<HTMLDivElement>(null);
+  const q = useQuantities();
+  useEffect(() => {
+    const first = weights[0];
+    const last = weights.at(-1);
+    if (!box.current || !first || !last) return;
+    const unit = q.split(1, "mass").unit;
+    const scaled = (kg: number) => kg * Number(q.split(1000, "mass", 7).number.replaceAll(",", "")) / 1000;
+    const end = Math.max(last.at_s, change_over_s ?? 0) + 3600;
+    const planEnd = planned_kg_per_s ? Math.min(end, first.at_s + (first.left_kg - reserve_kg) / planned_kg_per_s) : end;
+    const times = [...new Set([...weights.map((w) => w.at_s), first.at_s, planEnd, last.at_s, ...(change_over_s ? [change_over_s] : []), end])].sort((a, b) => a - b);
+    const read = new Map(weights.map((w) => [w.at_s, scaled(w.left_kg)]));
+    const plan = times.map((t) => (planned_kg_per_s && t <= planEnd ? scaled(first.left_kg - planned_kg_per_s * (t - first.at_s)) : null));
+    const ahead = times.map((t) => (change_over_s && change_over_s > last.at_s && (t === last.at_s || t === change_over_s) ? scaled(t === last.at_s ? last.left_kg : reserve_kg) : null));
+    const ink = colour("ink-2");
+    const grid = { stroke: colour("hair"), width: 1 };
+    const font = "11px Archivo Variable";
+    const chart = new uPlot(
+      {
+        width: box.current.clientWidth,
+        height: 250,
+        legend: { show: false },
+        cursor: { show: false },
+        scales: { y: { range: [0, scaled(full_kg) * 1.05] } },
+        axes: [
+          { stroke: ink, grid, font },
+          { stroke: ink, grid, font, size: 56, label: `left in the bank, ${unit}`, labelFont: font, labelSize: 16 },
+        ],
+        series: [
+          {},
+          { label: "read", stroke: colour("ink"), fill: colour("ink"), paths: () => null, points: { show: true, size: 7, fill: colour("ink") } },
+          { label: "plan", stroke: colour("gas"), width: 1.2, spanGaps: true, points: { show: false } },
+          { label: "ahead", stroke: colour("ember"), width: 1.6, dash: [5, 4], spanGaps: true, points: { show: false } },
+        ],
+        hooks: {
+          drawClear: [
+            (u) => {
+              u.ctx.fillStyle = colour("ember-wash");
+              const top = u.valToPos(scaled(reserve_kg), "y", true);
+              u.ctx.fillRect(u.bbox.left, top, u.bbox.width, u.bbox.top + u.bbox.height - top);
+            },
+          ],
+          draw: [
+            (u) => {
+              const scale = devicePixelRatio;
+              u.ctx.font = `${11 * scale}px Archivo Variable`;
+              const word = (text: string, t: number, kg: number, token: string, dx = 6, dy = -6) => {
+                u.ctx.fillStyle = colour(token);
+                u.ctx.fillText(text, u.valToPos(t, "x", true) + dx * scale, u.valToPos(scaled(kg), "y", true) + dy * scale);
+              };
+              word("reserve: change over", first.at_s, reserve_kg, "ember-ink", 6, 14);
+              word("read", last.at_s, last.left_kg, "ink", 8, -6);
+              if (planned_kg_per_s) word("plan, full fire", first.at_s + (planEnd - first.at_s) * 0.55, first.left_kg - planned_kg_per_s * (planEnd - first.at_s) * 0.55, "gas", -96, 14);
+              if (change_over_s && change_over_s > last.at_s) word("at this rate", (last.at_s + change_over_s) / 2, (last.left_kg + reserve_kg) / 2, "ember-ink", 6, -6);
+            },
+          ],
+        },
+      },
+      [times, times.map((t) => read.get(t) ?? null), plan, ahead],
+      box.current,
+    );
+    const watch = new ResizeObserver(([entry]) => entry && chart.setSize({ width: entry.contentRect.width, height: 250 }));
+    watch.observe(box.current);
+    return () => {
+      watch.disconnect();
+      chart.destroy();
+    };
+  }, [weights, reserve_kg, full_kg, planned_kg_per_s, change_over_s, q]);
+  const last = weights.at(-1);
+  return <div ref={box} role="img" aria-label={last ? `Fuel left at the last weighing: ${q.show(last.left_kg, "mass")}; reserve ${q.show(reserve_kg, "mass")}` : "No weighing yet"} className="mb-3 border-b border-rule" />;
+}

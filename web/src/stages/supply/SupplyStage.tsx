@@ -1,0 +1,111 @@
+import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
+import { useSurroundings } from "../../app/context";
+import { useJob, useJobStore, useStage } from "../../job/context";
+import { type Document, freshId, listAt, textAt } from "../../job/document";
+import { ComesTo, StageColumns } from "../../ui/answers";
+import { Button } from "../../ui/controls";
+import { JobField } from "../../ui/JobField";
+
+const PART_WORDS: Record<string, string> = { shut_off: "Shut-off", regulator: "Regulator", line: "Line", connector: "Connector", appliance: "Heater inlet" };
+// Fields of each kind of part besides name and "comes after".
+const PART_FIELDS: Record<string, string[]> = {
+  shut_off: [],
+  regulator: ["model"],
+  line: ["material", "nominal", "length_m", "elbows", "tees", "valves", "allowed_drop_pa"],
+  connector: ["model"],
+  appliance: ["heater"],
+};
+
+type Options = { value: string; reads: string }[];
+
+/** Fuel, vessels, and the tree of parts from vessel to heater. */
+export function SupplyStage() {
+  const { vocabulary } = useSurroundings();
+  const { document } = useJob();
+  const parts = listAt(document, "supply.parts");
+  const named = (list: string): Options => (vocabulary.catalogue[list] ?? []).map((e) => ({ value: String(e["id"]), reads: String(e["name"]) }));
+  return (
+    <StageColumns
+      given={
+        <>
+          <div id="storage">
+            <JobField path="supply.fuel" />
+            <JobField path="supply.storage.vessel" options={named("vessels")} />
+            {["count", "wanted_s", "reserve_fraction", "duty_fraction"].map((name) => (
+              <JobField key={name} path={`supply.storage.${name}`} />
+            ))}
+            <JobField path="supply.spare_flow_fraction" />
+          </div>
+          <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">Parts of the fuel path</h3>
+          <ol>
+            {parts.map((part, n) => (
+              <Part key={textAt(part, "id")} part={part} n={n} parts={parts} named={named} />
+            ))}
+          </ol>
+          <AddPart parts={parts} />
+        </>
+      }
+      comes={<ComesTo stage={useStage("supply")} />}
+    />
+  );
+}
+
+function Part({ part, n, parts, named }: { part: Document; n: number; parts: Document[]; named: (list: string) => Options }) {
+  const store = useJobStore();
+  const { vocabulary } = useSurroundings();
+  const { document } = useJob();
+  const kind = textAt(part, "kind");
+  const id = textAt(part, "id");
+  const at = `supply.parts[${n}]`;
+  const of = textAt(part, "name") || id;
+  const options: Record<string, Options> = {
+    after: [{ value: "", reads: "the vessels" }, ...parts.filter((p) => p !== part && textAt(p, "kind") !== "appliance").map((p) => ({ value: textAt(p, "id"), reads: textAt(p, "name") || textAt(p, "id") }))],
+    model: named(kind === "regulator" ? "regulators" : "connectors"),
+    heater: listAt(document, "equipment.heaters").map((h, k) => ({ value: textAt(h, "id"), reads: `Heater ${k + 1}` })),
+    nominal: [{ value: "choose", reads: "choose" }, ...(vocabulary.pipe_sizes[textAt(part, "material")] ?? []).map((s) => ({ value: s, reads: `${s} in` }))],
+  };
+  const remove = () => {
+    // What hung on this part hangs on what came before it.
+    const rest = parts.filter((p) => p !== part).map((p) => (textAt(p, "after") === id ? { ...p, after: textAt(part, "after") } : p));
+    store.edit("supply.parts", rest);
+  };
+  return (
+    <li id={id} className="border-b border-rule py-2">
+      <div className="flex items-baseline justify-between">
+        <h4 className="font-semibold">
+          {of} <span className="font-normal text-muted">{PART_WORDS[kind]}</span>
+        </h4>
+        <Button look="quiet" onClick={remove}>
+          Remove<span className="sr-only"> {of}</span>
+        </Button>
+      </div>
+      {["name", "after", ...(PART_FIELDS[kind] ?? [])].map((name) => {
+        const choices = options[name];
+        return <JobField key={name} path={`${at}.${name}`} partKind={kind} of={of} {...(choices ? { options: choices } : {})} />;
+      })}
+    </li>
+  );
+}
+
+function AddPart({ parts }: { parts: Document[] }) {
+  const store = useJobStore();
+  const add = (kind: string) => {
+    const id = freshId(kind.replace("_", "-"), parts.map((p) => textAt(p, "id")));
+    const last = parts.filter((p) => textAt(p, "kind") !== "appliance").at(-1);
+    store.edit("supply.parts", [...parts, { kind, id, name: `${PART_WORDS[kind] ?? kind} ${parts.length + 1}`, after: last ? textAt(last, "id") : "" }]);
+  };
+  return (
+    <Menu as="div" className="relative pt-3">
+      <MenuButton className="min-h-9 rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium">Add a part</MenuButton>
+      <MenuItems anchor="bottom start" className="z-30 rounded-sm border-[1.5px] border-frame bg-card py-1">
+        {Object.entries(PART_WORDS).map(([kind, word]) => (
+          <MenuItem key={kind}>
+            <button type="button" onClick={() => add(kind)} className="block min-h-9 w-full px-4 text-left data-focus:bg-ember-wash">
+              {word}
+            </button>
+          </MenuItem>
+        ))}
+      </MenuItems>
+    </Menu>
+  );
+}

@@ -1,0 +1,133 @@
+// One value of the job document with its label, read and written in the person's units, its error beside it.
+import { Field, Input, Label, Select } from "@headlessui/react";
+import { useState } from "react";
+import { type Quantities, useQuantities, useSurroundings } from "../app/context";
+import { useJob, useJobStore } from "../job/context";
+import { type Json, at } from "../job/document";
+import { type Spec, specAt } from "../job/schema";
+
+interface JobFieldProps {
+  /** Where the value stands in the job document. */
+  path: string;
+  /** Shown instead of the schema's label. */
+  label?: string;
+  /** The label is for ears only: a column head or row head shows it. */
+  hidden?: boolean;
+  /** Choices that come from the catalogue rather than the schema. */
+  options?: { value: string; reads: string }[];
+  /** Which kind of part this is, in a mixed list. */
+  partKind?: string;
+  /** What a screen reader says before the label, such as the row's name. */
+  of?: string;
+}
+
+const BOX = "w-full min-w-0 rounded-sm border-[1.5px] bg-card px-2 py-1 min-h-9";
+
+/** A labelled control for one path of the job document. */
+export function JobField({ path, label, hidden = false, options, partKind, of }: JobFieldProps) {
+  const { vocabulary } = useSurroundings();
+  const spec = specAt(vocabulary.job_schema, path, partKind);
+  if (!spec) throw new Error(`the job schema has nothing at ${path}`);
+  const choices = options ?? spec.options;
+  const name = label ?? spec.title;
+  return (
+    <Field className={hidden ? "min-w-0" : "grid grid-cols-[minmax(7rem,10rem)_1fr] items-start gap-x-3 border-b border-hair py-1"}>
+      <Label className={hidden ? "sr-only" : "pt-1.5 font-medium"}>
+        {of ? <span className="sr-only">{of}: </span> : null}
+        {name}
+        {!hidden && spec.description ? <span className="block text-small font-normal text-muted">{spec.description}</span> : null}
+      </Label>
+      <div>{choices ? <Choice path={path} choices={choices} /> : <Typed path={path} spec={spec} />}</div>
+    </Field>
+  );
+}
+
+function Choice({ path, choices }: { path: string; choices: { value: string; reads: string }[] }) {
+  const store = useJobStore();
+  const { document, faults } = useJob();
+  const value = at(document, path);
+  const chosen = typeof value === "string" ? value : "";
+  const fault = faults.find((f) => f.path === path)?.message;
+  const blank = choices.some((c) => c.value === "");
+  const unknown = chosen !== "" && !choices.some((c) => c.value === chosen);
+  return (
+    <>
+      <Select data-path={path} value={chosen} onChange={(e) => store.edit(path, e.target.value === "" && !blank ? null : e.target.value)} invalid={!!fault} className={`${BOX} ${fault ? "border-stop" : "border-edge"}`}>
+        {chosen === "" && !blank ? <option value="">— choose</option> : null}
+        {unknown ? <option value={chosen}>{chosen} (not listed)</option> : null}
+        {choices.map((c) => (
+          <option key={c.value} value={c.value}>
+            {c.reads}
+          </option>
+        ))}
+      </Select>
+      <FaultLine text={fault} />
+    </>
+  );
+}
+
+type Reading = { ok: true; value: Json } | { ok: false; error: string };
+
+/** Read a typed text by its spec: the value, or the words that say what is allowed. */
+export function readTyped(text: string, spec: Spec, q: Quantities): Reading {
+  if (spec.kind === null) {
+    const longest = spec.longest ?? 200;
+    return text.length > longest ? { ok: false, error: `At most ${longest} characters; these are ${text.length}.` } : { ok: true, value: text };
+  }
+  if (text.trim() === "") return { ok: true, value: null };
+  const read = q.read(text, spec.kind);
+  if ("error" in read) return { ok: false, error: read.error };
+  const { value } = read;
+  if (spec.whole && !Number.isInteger(value)) return { ok: false, error: `A whole number from ${spec.low} to ${spec.high}.` };
+  if ((spec.low !== null && value < spec.low) || (spec.high !== null && value > spec.high))
+    return { ok: false, error: `Allowed is ${q.show(spec.low ?? 0, spec.kind, 6)} to ${q.show(spec.high ?? 0, spec.kind, 6)}.` };
+  return { ok: true, value };
+}
+
+/** A value of the document as it stands in a field. */
+export function writeTyped(value: Json | undefined, spec: Spec, q: Quantities): string {
+  if (value === null || value === undefined) return "";
+  if (typeof value === "number") return spec.kind === null ? String(value) : q.show(value, spec.kind, 6);
+  return typeof value === "string" ? value : "";
+}
+
+function Typed({ path, spec }: { path: string; spec: Spec }) {
+  const store = useJobStore();
+  const { document, drafts, faults } = useJob();
+  const q = useQuantities();
+  const [typing, setTyping] = useState<string | null>(null);
+  const draft = drafts[path];
+  const text = typing ?? draft ?? writeTyped(at(document, path), spec, q);
+  const read = draft === undefined ? null : readTyped(draft, spec, q);
+  const fault = read && !read.ok ? read.error : faults.find((f) => f.path === path)?.message;
+
+  const typed = (next: string) => {
+    setTyping(next);
+    const result = readTyped(next, spec, q);
+    if (result.ok) store.edit(path, result.value);
+    else store.draft(path, next);
+  };
+  return (
+    <>
+      <Input
+        data-path={path}
+        value={text}
+        invalid={!!fault}
+        inputMode={spec.kind ? "text" : undefined}
+        autoComplete="off"
+        onChange={(e) => typed(e.target.value)}
+        onBlur={() => setTyping(null)}
+        className={`${BOX} ${spec.kind ? "text-right" : "text-left"} ${fault ? "border-stop bg-ember-wash" : "border-edge"}`}
+      />
+      <FaultLine text={fault} />
+    </>
+  );
+}
+
+function FaultLine({ text }: { text: string | undefined }) {
+  return text ? (
+    <p role="alert" className="pt-0.5 text-small text-stop">
+      {text}
+    </p>
+  ) : null;
+}

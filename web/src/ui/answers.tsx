@@ -1,0 +1,138 @@
+// What a stage comes to: headline figures, verdicts, and the working behind each number.
+import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
+import type { Figure, Stage, Verdict } from "../api/client";
+import { useQuantities } from "../app/context";
+import { useJobStore } from "../job/context";
+import { Skeleton } from "./controls";
+import { LEVEL_WORDS, Mark } from "./Mark";
+
+/** The formula, inputs and source of a figure. */
+export function Working({ figure }: { figure: Figure }) {
+  const q = useQuantities();
+  return (
+    <div className="space-y-1 border-l-2 border-gas py-1 pl-3 text-small text-ink-2">
+      <p className="font-medium text-ink">
+        {q.show(figure.value, figure.kind)} = {figure.formula}
+      </p>
+      <ul>
+        {figure.inputs.map((i) => (
+          <li key={i.name} className="flex justify-between gap-4">
+            <span>{i.name}</span>
+            <span className="whitespace-nowrap">{typeof i.value === "number" ? q.show(i.value, i.kind) : i.value}</span>
+          </li>
+        ))}
+      </ul>
+      <p className="text-muted">Source: {figure.source}</p>
+    </div>
+  );
+}
+
+/** One number in large type that opens to its working. */
+function Tile({ figure }: { figure: Figure }) {
+  const q = useQuantities();
+  const { number, unit } = q.split(figure.value, figure.kind);
+  return (
+    <Disclosure as="div" className="min-w-0 border-r border-rule last:border-r-0">
+      <DisclosureButton className="w-full px-3 py-2 text-left">
+        <span key={number} className="changed block text-big font-bold leading-tight">
+          {number} <span className="text-body font-semibold">{unit}</span>
+        </span>
+        <span className="block text-small text-muted">{figure.name}</span>
+        <span className="block text-tiny text-ember-ink underline">working</span>
+      </DisclosureButton>
+      <DisclosurePanel className="px-3 pb-2">
+        <Working figure={figure} />
+      </DisclosurePanel>
+    </Disclosure>
+  );
+}
+
+/** The headline figures of a stage. */
+export function Headlines({ stage }: { stage: Stage }) {
+  const figures = stage.headlines.map((key) => stage.figures.find((f) => f.key === key)).filter((f) => f !== undefined);
+  if (figures.length === 0) return null;
+  return (
+    <div className="mb-3 grid grid-cols-2 rounded-sm border-[1.5px] border-frame bg-card md:grid-cols-[repeat(auto-fit,minmax(8rem,1fr))]">
+      {figures.map((f) => (
+        <Tile key={f.key} figure={f} />
+      ))}
+    </div>
+  );
+}
+
+/** One judgement: shape and word, what, why, what to do, how far it holds. */
+export function VerdictRow({ verdict }: { verdict: Verdict }) {
+  const q = useQuantities();
+  const store = useJobStore();
+  const say = (template: string) => q.say(template, verdict.values);
+  const remedy = say(verdict.remedy);
+  return (
+    <li id={`verdict-${verdict.code}`} className="grid grid-cols-[6.5rem_1fr] gap-x-2 border-t border-hair py-2 md:grid-cols-[6.5rem_1fr_11rem]">
+      <span className="flex items-start gap-2 font-semibold">
+        <Mark level={verdict.level} silent />
+        {LEVEL_WORDS[verdict.level]}
+      </span>
+      <span>
+        <span className="block font-semibold">{say(verdict.title)}</span>
+        <span className="block text-small text-ink-2">{say(verdict.reason)}</span>
+        <span className="block text-tiny text-muted">{verdict.source}</span>
+      </span>
+      <span className="col-start-2 text-small md:col-start-3">
+        {verdict.fix.length > 0 ? (
+          <button type="button" onClick={() => store.editAll(verdict.fix)} className="text-left font-semibold underline decoration-ember decoration-2 underline-offset-3">
+            {remedy}
+          </button>
+        ) : (
+          <span className="block">{remedy}</span>
+        )}
+        {verdict.holds_to ? <span className="block text-muted">{say(verdict.holds_to)}</span> : null}
+      </span>
+    </li>
+  );
+}
+
+/** All that a stage comes to. */
+export function ComesTo({ stage, children }: { stage: Stage | null; children?: React.ReactNode }) {
+  if (!stage) return <Skeleton />;
+  const others = stage.figures.filter((f) => !stage.headlines.includes(f.key));
+  return (
+    <>
+      <Headlines stage={stage} />
+      {children}
+      <ul aria-label="Verdicts">
+        {stage.verdicts.map((v) => (
+          <VerdictRow key={`${v.code} ${v.subject} ${v.at}`} verdict={v} />
+        ))}
+      </ul>
+      {others.length > 0 ? (
+        <Disclosure as="div" className="mt-3 border-t border-rule pt-2">
+          <DisclosureButton className="font-medium text-ember-ink underline">All figures and their working ({others.length})</DisclosureButton>
+          <DisclosurePanel className="mt-2 space-y-3">
+            {others.map((f) => (
+              <div key={f.key}>
+                <p className="font-medium">{f.name}</p>
+                <Working figure={f} />
+              </div>
+            ))}
+          </DisclosurePanel>
+        </Disclosure>
+      ) : null}
+    </>
+  );
+}
+
+/** Given at the left, Comes to at the right; stacked on a narrow screen. */
+export function StageColumns({ given, comes }: { given: React.ReactNode; comes: React.ReactNode }) {
+  return (
+    <div className="grid min-h-0 lg:grid-cols-[minmax(27rem,30rem)_1fr]">
+      <section aria-label="Given" className="border-rule px-5 py-3 lg:border-r">
+        <h2 className="mb-2 text-small text-muted">Given</h2>
+        {given}
+      </section>
+      <section aria-label="Comes to" aria-live="polite" className="px-5 py-3">
+        <h2 className="mb-2 text-small text-muted">Comes to</h2>
+        {comes}
+      </section>
+    </div>
+  );
+}

@@ -1,0 +1,61 @@
+// Our few controls that stand outside a job document.
+import { Button as Base } from "@headlessui/react";
+import type { ReactNode } from "react";
+
+const LOOKS = {
+  act: "border-ember bg-ember text-on-ember font-semibold",
+  plain: "border-frame bg-card text-ink font-medium",
+  quiet: "border-transparent bg-transparent text-ember-ink underline decoration-ember decoration-2 underline-offset-3 px-0",
+};
+
+interface ButtonProps {
+  /** What pressing it does, a verb. */
+  children: ReactNode;
+  /** "act" is the one thing to do here. */
+  look?: keyof typeof LOOKS;
+  /** Large enough for a gloved finger. */
+  large?: boolean;
+  onClick?: () => void;
+  disabled?: boolean;
+  type?: "button" | "submit";
+}
+
+/** A button. */
+export function Button({ children, look = "plain", large = false, onClick, disabled = false, type = "button" }: ButtonProps) {
+  const size = large ? "min-h-14 px-4 text-lg" : "min-h-9 px-3";
+  return (
+    <Base type={type} disabled={disabled} {...(onClick ? { onClick } : {})} className={`rounded-sm border-[1.5px] ${size} ${LOOKS[look]} disabled:opacity-50`}>
+      {children}
+    </Base>
+  );
+}
+
+interface MessageProps {
+  /** What is the matter, or what is not here yet. */
+  title: string;
+  /** What to do first. */
+  children?: ReactNode;
+  /** A failure is read out at once. */
+  failed?: boolean;
+}
+
+/** The one component for empty and error states. */
+export function Message({ title, children, failed = false }: MessageProps) {
+  return (
+    <div role={failed ? "alert" : undefined} className={`rounded-sm border-[1.5px] p-4 ${failed ? "border-stop bg-ember-wash" : "border-rule bg-card"}`}>
+      <p className="font-semibold">{title}</p>
+      <div className="mt-1 text-ink-2">{children}</div>
+    </div>
+  );
+}
+
+/** Grey bars where an answer will stand. */
+export function Skeleton({ lines = 4 }: { lines?: number }) {
+  return (
+    <div aria-busy="true" aria-label="Working" className="space-y-3">
+      {Array.from({ length: lines }, (_, n) => (
+        <div key={n} className="h-8 rounded-sm bg-hair" />
+      ))}
+    </div>
+  );
+}
