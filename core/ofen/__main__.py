@@ -26,7 +26,7 @@ def main(arguments: list[str]) -> int:
         print(json.dumps(jobs.schema(), ensure_ascii=False, indent=2))
         return 0
     if arguments == ["verdicts"]:
-        print(verdict_pages())
+        print(verdict_pages(), end="")
         return 0
     print(USAGE, file=sys.stderr)
     return 2
@@ -54,7 +54,16 @@ def verdict_pages() -> str:
     """
     lines = ["# Every verdict, by its code", "", "Made by `python -m ofen verdicts`; `{…}` stands for a value of the job.", ""]
     for rule in rules().values():
-        lines += [f"## {rule.code}", "", f"**{rule.level.replace('_', ' ').capitalize()}**: {rule.title}. {rule.reason}", "", f"What to do: {rule.remedy}", "", f"Source: {rule.source}" + (f"; {rule.holds_to}" if rule.holds_to else ""), ""]
+        lines += [
+            f"## {rule.code}",
+            "",
+            f"**{rule.level.replace('_', ' ').capitalize()}**: {rule.title}. {rule.reason}",
+            "",
+            f"What to do: {rule.remedy}",
+            "",
+            f"Source: {rule.source}" + (f"; {rule.holds_to}" if rule.holds_to else ""),
+            "",
+        ]
     return "\n".join(lines).rstrip() + "\n"
 
 

@@ -10,7 +10,6 @@ from typing import Any
 from .errors import Fault
 from .quantities import shown
 
-
 MOST = 1e15
 
 

@@ -45,7 +45,9 @@ class Figure:
         }
 
 
-def figure(key: str, name: str, value: float, kind: str, formula: str, inputs: list[tuple[str, float | str, str]], source: str) -> Figure:
+def figure(
+    key: str, name: str, value: float, kind: str, formula: str, inputs: list[tuple[str, float | str, str]], source: str
+) -> Figure:
     """Return a figure rounded to 12 significant digits.
 
     Arguments: key (dotted, stable), name, value (SI of its kind), kind, formula as a person writes it, inputs

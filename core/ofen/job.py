@@ -35,7 +35,9 @@ class Site:
     place: str = text("Place")
     altitude_m: float | None = number("altitude", -400, 5000, "Altitude")
     outside_lowest_c: float | None = number("temperature", -50, 30, "Lowest outside", "The coldest hour the plant must carry")
-    ground_c: float | None = number("temperature", -20, 30, "Ground under the floor", "Left empty, the lowest outside temperature counts")
+    ground_c: float | None = number(
+        "temperature", -20, 30, "Ground under the floor", "Left empty, the lowest outside temperature counts"
+    )
 
 
 @dataclass(frozen=True)
@@ -70,7 +72,9 @@ class Space:
     width_m: float | None = number("length", 0.5, 500, "Width")
     mean_height_m: float | None = number("length", 0.5, 50, "Mean height", "Eave plus ridge, halved")
     inside_c: float | None = number("temperature", -10, 60, "Wanted inside")
-    air_changes_per_h: float | None = number("air_change", 0, 30, "Air changes", "Shut cabin 0.5, workshop 1, canvas with walls 1.5–3")
+    air_changes_per_h: float | None = number(
+        "air_change", 0, 30, "Air changes", "Shut cabin 0.5, workshop 1, canvas with walls 1.5–3"
+    )
     insulation_class: str | None = choice(
         "Insulation class",
         ("well", "Well insulated (k 1)"),
@@ -118,9 +122,15 @@ class Storage:
 
     vessel: str = text("Vessel", 80)
     count: int | None = whole(1, 60, "Vessels")
-    wanted_s: float | None = number("duration", 3600, 60 * 86400, "Burning hours between changes", "Hours the burners run until change-over")
-    reserve_fraction: float | None = number("fraction", 0.05, 0.6, "Change over at", "Cylinders 20 %, stricter classes 30 %", default=0.3)
-    duty_fraction: float | None = number("fraction", 0.1, 1, "Burner on in the coldest hour", "100 % is the cautious figure", default=1.0)
+    wanted_s: float | None = number(
+        "duration", 3600, 60 * 86400, "Burning hours between changes", "Hours the burners run until change-over"
+    )
+    reserve_fraction: float | None = number(
+        "fraction", 0.05, 0.6, "Change over at", "Cylinders 20 %, stricter classes 30 %", default=0.3
+    )
+    duty_fraction: float | None = number(
+        "fraction", 0.1, 1, "Burner on in the coldest hour", "100 % is the cautious figure", default=1.0
+    )
 
 
 @dataclass(frozen=True)
@@ -152,13 +162,17 @@ class LinePart:
     id: str = text("Id", 40)
     name: str = text("Name", 60)
     after: str = text("Comes after", 40)
-    material: str | None = choice("Material", ("steel_schedule_40", "Steel, Schedule 40"), ("copper_l", "Copper, type L"), ("lp_hose", "LP hose"))
+    material: str | None = choice(
+        "Material", ("steel_schedule_40", "Steel, Schedule 40"), ("copper_l", "Copper, type L"), ("lp_hose", "LP hose")
+    )
     nominal: str = text("Size", 20, "“choose” takes the smallest that passes", default="choose")
     length_m: float | None = number("length", 0.1, 1000, "Length")
     elbows: int | None = whole(0, 60, "Elbows", default=0)
     tees: int | None = whole(0, 60, "Tees", default=0)
     valves: int | None = whole(0, 20, "Valves", default=0)
-    allowed_drop_pa: float | None = number("gas_pressure", 10, 50_000, "Allowed drop", "Left empty: 0.5 in w.c. at low pressure, a tenth of the set pressure above")
+    allowed_drop_pa: float | None = number(
+        "gas_pressure", 10, 50_000, "Allowed drop", "Left empty: 0.5 in w.c. at low pressure, a tenth of the set pressure above"
+    )
 
 
 @dataclass(frozen=True)
@@ -192,7 +206,9 @@ class Supply:
     """Fuel, vessels, and the tree of parts from vessel to heaters; `after` names the part upstream, "" the vessel."""
 
     fuel: str | None = choice("Fuel", ("propane", "Propane (LP)"), default="propane")
-    spare_flow_fraction: float | None = number("fraction", 0, 1, "Spare flow wanted", "Left over for hose, valve and later changes", default=0.1)
+    spare_flow_fraction: float | None = number(
+        "fraction", 0, 1, "Spare flow wanted", "Left over for hose, valve and later changes", default=0.1
+    )
     storage: Storage = one(Storage, "Storage")
     parts: tuple[Part, ...] = many(PARTS, "Parts of the fuel path", 200)
 
@@ -219,7 +235,9 @@ class Cord:
 class Siting:
     """Where the heaters stand, the least distance at any of them, and their cord."""
 
-    position: str | None = choice("Heaters stand", ("outside", "outside, ducted in"), ("inside", "inside the space"), default="outside")
+    position: str | None = choice(
+        "Heaters stand", ("outside", "outside, ducted in"), ("inside", "inside the space"), default="outside"
+    )
     top_m: float | None = number("length", 0, 100, "Free above")
     front_m: float | None = number("length", 0, 100, "Free in front")
     sides_m: float | None = number("length", 0, 100, "Free at the sides")

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Sequence
+from itertools import pairwise
 from math import fsum
 
 from .errors import OfenError
@@ -61,7 +62,7 @@ def interpolated(x: float, points: Sequence[tuple[float, float]]) -> float:
     """
     if x <= points[0][0]:
         return points[0][1]
-    for (x0, y0), (x1, y1) in zip(points, points[1:], strict=False):
+    for (x0, y0), (x1, y1) in pairwise(points):
         if x <= x1:
             return y0 + (y1 - y0) * (x - x0) / (x1 - x0)
     return points[-1][1]

@@ -33,9 +33,17 @@ class PathNode:
         Source: common practice.
         """
         return {
-            "id": self.id, "kind": self.kind, "name": self.name, "detail": self.detail, "after": self.after, "stage": self.stage, "at": self.at,
-            "running_in_pa": _kept(self.running_in_pa), "running_out_pa": _kept(self.running_out_pa),
-            "standing_in_pa": _kept(self.standing_in_pa), "standing_out_pa": _kept(self.standing_out_pa),
+            "id": self.id,
+            "kind": self.kind,
+            "name": self.name,
+            "detail": self.detail,
+            "after": self.after,
+            "stage": self.stage,
+            "at": self.at,
+            "running_in_pa": _kept(self.running_in_pa),
+            "running_out_pa": _kept(self.running_out_pa),
+            "standing_in_pa": _kept(self.standing_in_pa),
+            "standing_out_pa": _kept(self.standing_out_pa),
             "window": {"low_pa": self.window_pa[0], "high_pa": self.window_pa[1]} if self.window_pa else None,
             "values": {n: v if isinstance(v, str) else {"value": rounded(v[0]), "kind": v[1]} for n, v in self.values.items()},
             "worst": self.worst,

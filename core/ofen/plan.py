@@ -113,7 +113,13 @@ def _commissioning(job: Job, units: list[ChosenUnit], built: list[Procedure], be
     ready = {p.unit: p for p in built}
     for u in units:
         if u.id in ready:
-            report.judge("commissioning.procedure.ready", u.id, "equipment.heaters", name=u.heater.name, steps=(float(len(ready[u.id].steps)), "count"))
+            report.judge(
+                "commissioning.procedure.ready",
+                u.id,
+                "equipment.heaters",
+                name=u.heater.name,
+                steps=(float(len(ready[u.id].steps)), "count"),
+            )
         else:
             report.judge("commissioning.procedure.none", u.id, "equipment.heaters", name=u.heater.name)
     if any(v.level == "stop" for s in before for v in s.verdicts):

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from datetime import UTC, datetime
 from fractions import Fraction
 
 from .errors import UnknownEntry, UnreadableQuantity
@@ -56,22 +57,67 @@ _BTU_PER_H = 0.29307107
 KINDS: dict[str, Kind] = {
     kind.name: kind
     for kind in (
-        Kind("length", (_U("m", 1), _U("ft", 0.3048, 0, ("'", "feet")), _U("in", 0.0254, 0, ('"', "inch")), _U("cm", 0.01), _U("mm", 0.001)), "m", "ft"),
+        Kind(
+            "length",
+            (_U("m", 1), _U("ft", 0.3048, 0, ("'", "feet")), _U("in", 0.0254, 0, ('"', "inch")), _U("cm", 0.01), _U("mm", 0.001)),
+            "m",
+            "ft",
+        ),
         Kind("bore", (_U("mm", 0.001), _U("in", 0.0254, 0, ('"', "inch")), _U("m", 1)), "mm", "in"),
         Kind("altitude", (_U("m", 1), _U("ft", 0.3048, 0, ("'", "feet"))), "m", "ft", 0),
         Kind("area", (_U("m²", 1), _U("ft²", 0.09290304, 0, ("sqft", "sq ft"))), "m²", "ft²"),
         Kind("wire_area", (_U("mm²", 1e-6), _U("in²", 0.00064516)), "mm²", "mm²"),
-        Kind("volume", (_U("m³", 1), _U("ft³", 0.028316846592, 0, ("cuft", "cu ft")), _U("L", 0.001, 0, ("l", "litre")), _U("gal", 0.003785411784)), "m³", "ft³"),
+        Kind(
+            "volume",
+            (
+                _U("m³", 1),
+                _U("ft³", 0.028316846592, 0, ("cuft", "cu ft")),
+                _U("L", 0.001, 0, ("l", "litre")),
+                _U("gal", 0.003785411784),
+            ),
+            "m³",
+            "ft³",
+        ),
         Kind("temperature", (_U("°C", 1, 0, ("C",)), _U("°F", 5 / 9, -160 / 9, ("F",)), _U("K", 1, -273.15)), "°C", "°F", 1),
         Kind("temperature_difference", (_U("K", 1, 0, ("°C", "C")), _U("°F", 5 / 9, 0, ("F",))), "K", "°F", 1),
-        Kind("u_value", (_U("W/m²K", 1, 0, ("W/m2K", "w/(m2k)")), _U("Btu/h·ft²·°F", 5.678263, 0, ("btu/hft2f",))), "W/m²K", "Btu/h·ft²·°F"),
+        Kind(
+            "u_value",
+            (_U("W/m²K", 1, 0, ("W/m2K", "w/(m2k)")), _U("Btu/h·ft²·°F", 5.678263, 0, ("btu/hft2f",))),
+            "W/m²K",
+            "Btu/h·ft²·°F",
+        ),
         Kind("air_change", (_U("/h", 1, 0, ("1/h", "ach", "per h")),), "/h", "/h", 2),
-        Kind("heat_flow", (_U("kW", 1000), _U("Btu/h", _BTU_PER_H, 0, ("btuh", "btu")), _U("W", 1), _U("kcal/h", 1.163)), "kW", "Btu/h"),
+        Kind(
+            "heat_flow",
+            (_U("kW", 1000), _U("Btu/h", _BTU_PER_H, 0, ("btuh", "btu")), _U("W", 1), _U("kcal/h", 1.163)),
+            "kW",
+            "Btu/h",
+        ),
         Kind("electric_power", (_U("W", 1), _U("kW", 1000)), "W", "W"),
         Kind("heat_loss_rate", (_U("W/K", 1), _U("Btu/h·°F", 0.52752793, 0, ("btu/hf",))), "W/K", "Btu/h·°F"),
         Kind("heat_capacity", (_U("kJ/K", 1000), _U("Btu/°F", 1899.1005), _U("J/K", 1)), "kJ/K", "Btu/°F"),
-        Kind("gas_pressure", (_U("mbar", 100, 0, ("hPa",)), _U("in w.c.", _PA_PER_INWC, 0, ("inwc", "inh2o", "wc", '"wc')), _U("bar", 1e5), _U("psi", 6894.757, 0, ("psig",)), _U("kPa", 1000), _U("Pa", 1), _U("oz/in²", 430.9223, 0, ("osi",))), "mbar", "in w.c.", 2),
-        Kind("source_pressure", (_U("bar", 1e5), _U("psi", 6894.757, 0, ("psig",)), _U("kPa", 1000), _U("mbar", 100), _U("Pa", 1)), "bar", "psi", 2),
+        Kind(
+            "gas_pressure",
+            (
+                _U("mbar", 100, 0, ("hPa",)),
+                _U("in w.c.", _PA_PER_INWC, 0, ("inwc", "inh2o", "wc", '"wc')),
+                _U("bar", 1e5),
+                _U("psi", 6894.757, 0, ("psig",)),
+                _U("kPa", 1000),
+                _U("Pa", 1),
+                _U("oz/in²", 430.9223, 0, ("osi",)),
+            ),
+            "mbar",
+            "in w.c.",
+            2,
+        ),
+        Kind(
+            "source_pressure",
+            (_U("bar", 1e5), _U("psi", 6894.757, 0, ("psig",)), _U("kPa", 1000), _U("mbar", 100), _U("Pa", 1)),
+            "bar",
+            "psi",
+            2,
+        ),
         Kind("gas_flow", (_U("m³/h", 1 / 3600), _U("ft³/h", 7.8657907e-6, 0, ("cfh", "cuft/h")), _U("m³/s", 1)), "m³/h", "ft³/h"),
         Kind("airflow", (_U("m³/h", 1 / 3600), _U("ft³/min", 0.00047194745, 0, ("cfm",)), _U("m³/s", 1)), "m³/h", "ft³/min"),
         Kind("mass", (_U("kg", 1), _U("lb", 0.45359237, 0, ("lbs",)), _U("g", 0.001)), "kg", "lb", 2),
@@ -84,6 +130,7 @@ KINDS: dict[str, Kind] = {
         Kind("current", (_U("A", 1),), "A", "A", 2),
         Kind("resistance", (_U("Ω", 1, 0, ("ohm",)),), "Ω", "Ω", 3),
         Kind("fraction", (_U("%", 0.01), _U("of 1", 1)), "%", "%", 1),
+        Kind("moment", (_U("s", 1),), "s", "s", 0),
         Kind("count", (_U("", 1),), "", "", 2),
         Kind("factor", (_U("", 1),), "", "", 4),
     )
@@ -149,8 +196,8 @@ def parse(text: str, kind_name: str, system: str = "metric") -> float:
     """
     kind = kind_of(kind_name)
     cleaned = text.strip().replace("−", "-").replace("\u00a0", " ")
-    for glyph, plain in _VULGAR.items():
-        cleaned = re.sub(rf"(\d)?{glyph}", lambda m, p=plain: f"{m[1]} {p}" if m[1] else p, cleaned)
+    for glyph, fraction in _VULGAR.items():
+        cleaned = re.sub(rf"(?<=\d){glyph}", f" {fraction}", cleaned).replace(glyph, fraction)
     shown = ", ".join(u.symbol for u in kind.units if u.symbol)
     allowed = f"write a number and one of {shown}" if shown else "write a plain number"
     found = _number_and_rest(cleaned)
@@ -169,9 +216,12 @@ def shown(value: float, kind_name: str, system: str = "metric") -> str:
     """Return the value in the system's unit, three significant figures, unit beside it.
 
     Arguments: value (SI), kind_name, system.
+    A moment (seconds since 1970) is written in UTC.
     Source: ISO 80000-1 for the space between number and unit; three figures are common practice.
     """
     kind = kind_of(kind_name)
+    if kind_name == "moment":
+        return datetime.fromtimestamp(value, UTC).strftime("%Y-%m-%d %H:%M UTC")
     unit = kind.unit(getattr(kind, system))
     number = rounded((value - unit.offset) / unit.factor)
     return f"{significant(number, kind.most_decimals)} {unit.symbol}".strip()
@@ -204,9 +254,7 @@ def table() -> list[dict[str, object]]:
             "metric": k.metric,
             "us": k.us,
             "most_decimals": k.most_decimals,
-            "units": [
-                {"symbol": u.symbol, "factor": u.factor, "offset": u.offset, "aliases": list(u.aliases)} for u in k.units
-            ],
+            "units": [{"symbol": u.symbol, "factor": u.factor, "offset": u.offset, "aliases": list(u.aliases)} for u in k.units],
         }
         for k in KINDS.values()
     ]

@@ -60,5 +60,7 @@ def vocabulary(request: HttpRequest) -> dict[str, Any]:
         "job_schema": job.schema(),
         "catalogue": shipped().to_json(),
         "pipe_sizes": {m: [p.nominal for p in pipes(m)] for m in MATERIAL_TABLES},
-        "log_quantities": [{"name": n, "kind": k, "low": low, "high": high, "label": label} for n, (k, low, high, label) in QUANTITIES.items()],
+        "log_quantities": [
+            {"name": n, "kind": k, "low": low, "high": high, "label": label} for n, (k, low, high, label) in QUANTITIES.items()
+        ],
     }

@@ -39,7 +39,9 @@ def procedure_of(document: dict[str, Any], unit: str) -> Procedure:
     """Return the procedure of a unit by a job document; 422 where there is none."""
     found = _procedure_in(plan(load(document)), unit)
     if found is None:
-        raise Problem(422, "There is no procedure for this unit", "Complete its plan, or commission it by the maker's instructions.")
+        raise Problem(
+            422, "There is no procedure for this unit", "Complete its plan, or commission it by the maker's instructions."
+        )
     return found
 
 
@@ -93,7 +95,11 @@ def sign_off(person: Person, run_id: Any) -> SignOff:
     if now.gates:
         raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[g.to_json() for g in now.gates])
     sealed = {
-        "core_version": __version__, "document": run.revision.document, "plan": now.plan.to_json(),
-        "procedure": now.procedure.to_json(), "state": now.state.to_json(), "events": [e.body for e in run.events.order_by("device_at", "id")],
+        "core_version": __version__,
+        "document": run.revision.document,
+        "plan": now.plan.to_json(),
+        "procedure": now.procedure.to_json(),
+        "state": now.state.to_json(),
+        "events": [e.body for e in run.events.order_by("device_at", "id")],
     }
     return SignOff.objects.create(run=run, by=person, sealed=sealed)

@@ -51,8 +51,15 @@ def run_out(run: Run, newest_document: dict[str, Any]) -> dict[str, Any]:
     """Return a run with its state and gates."""
     now = actions.standing(run, newest_document)
     return {
-        "id": run.id, "job": run.job_id, "unit": run.unit, "revision": run.revision.number, "begun_at": run.begun_at.isoformat(),
-        "procedure": now.procedure.to_json(), "state": now.state.to_json(), "gates": [] if signed(run) else [g.to_json() for g in now.gates], "signed": signed(run),
+        "id": run.id,
+        "job": run.job_id,
+        "unit": run.unit,
+        "revision": run.revision.number,
+        "begun_at": run.begun_at.isoformat(),
+        "procedure": now.procedure.to_json(),
+        "state": now.state.to_json(),
+        "gates": [] if signed(run) else [g.to_json() for g in now.gates],
+        "signed": signed(run),
     }
 
 

@@ -13,8 +13,8 @@ from logbook import actions as logbook
 from ofen.handover.report import content
 from ofen.job import load
 from ofen.plan import plan
-from ofen.running.log import QUANTITIES, standing
 from ofen.quantities import kind_of
+from ofen.running.log import QUANTITIES, standing
 
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 
@@ -31,7 +31,10 @@ def gathered(job: Job, system: str) -> dict[str, Any]:
     """Return what the report of a job holds."""
     document = newest(job).document
     loaded = load(document)
-    runs = [run_out(r, document) for r in job.runs.select_related("revision", "sign_off__by").prefetch_related("events").order_by("begun_at")]
+    runs = [
+        run_out(r, document)
+        for r in job.runs.select_related("revision", "sign_off__by").prefetch_related("events").order_by("begun_at")
+    ]
     return content(loaded, plan(loaded).to_json(), logbook.running(job).to_json(), runs, standing(logbook.bodies(job)), system)
 
 
@@ -42,7 +45,19 @@ def csv_text(job: Job) -> str:
     writer.writerow(["id", "at", "quantity", "vessel", "value", "unit", "as_typed", "corrects", "remark"])
     for e in logbook.bodies(job):
         unit = next(u.symbol for u in kind_of(QUANTITIES[e["quantity"]][0]).units if u.factor == 1 and u.offset == 0)
-        writer.writerow([e["id"], e["at"], e["quantity"], e.get("vessel", ""), e["value"], unit, _safe(e.get("as_typed", "")), e.get("corrects") or "", _safe(e.get("remark", ""))])
+        writer.writerow(
+            [
+                e["id"],
+                e["at"],
+                e["quantity"],
+                e.get("vessel", ""),
+                e["value"],
+                unit,
+                _safe(e.get("as_typed", "")),
+                e.get("corrects") or "",
+                _safe(e.get("remark", "")),
+            ]
+        )
     return out.getvalue()
 
 

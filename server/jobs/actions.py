@@ -62,7 +62,14 @@ def save(person: Person, job_id: Any, data: Any, based_on: int) -> Saved:
         return Saved(job, last)
     if last.number != based_on:
         raise Problem(
-            409, "Someone saved this job in between", "Nothing is lost: both versions are here. Keep yours or take theirs.",
-            yours=document, theirs={"document": last.document, "revision": last.number, "author": last.author.get_full_name() or last.author.username},
+            409,
+            "Someone saved this job in between",
+            "Nothing is lost: both versions are here. Keep yours or take theirs.",
+            yours=document,
+            theirs={
+                "document": last.document,
+                "revision": last.number,
+                "author": last.author.get_full_name() or last.author.username,
+            },
         )
     return Saved(job, _add(job, last.number + 1, document, person))

@@ -80,7 +80,13 @@ class RevisionOut(Schema):
 
 def _out(saved: actions.Saved) -> dict[str, Any]:
     r = saved.revision
-    return {"id": saved.job.pk, "revision": r.number, "saved_at": r.at.isoformat(), "author": r.author.get_full_name() or r.author.username, "document": r.document}
+    return {
+        "id": saved.job.pk,
+        "revision": r.number,
+        "saved_at": r.at.isoformat(),
+        "author": r.author.get_full_name() or r.author.username,
+        "document": r.document,
+    }
 
 
 @router.get("/jobs", response={200: list[JobLine], **REFUSALS}, operation_id="jobs")
@@ -96,7 +102,11 @@ def jobs(request: HttpRequest) -> list[dict[str, Any]]:
             (
                 (coming.rank, -revision.at.timestamp()),
                 {
-                    "id": job.pk, "name": document["name"], "note": document["note"], "place": document["site"]["place"], "saved_at": revision.at.isoformat(),
+                    "id": job.pk,
+                    "name": document["name"],
+                    "note": document["note"],
+                    "place": document["site"]["place"],
+                    "saved_at": revision.at.isoformat(),
                     "next": {"code": coming.code, "words": coming.words, "stage": coming.stage},
                 },
             )

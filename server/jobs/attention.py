@@ -85,7 +85,14 @@ def _plan(made: Plan) -> list[Next]:
     for stage in made.stages[:4]:
         stops = [v for v in stage.verdicts if v.level == "stop"]
         if stops:
-            return [Next(5, "plan_stop", f"{stage.stage.capitalize()}: {len(stops)} {'stop' if len(stops) == 1 else 'stops'}", stage.stage)]
+            return [
+                Next(
+                    5,
+                    "plan_stop",
+                    f"{stage.stage.capitalize()}: {len(stops)} {'stop' if len(stops) == 1 else 'stops'}",
+                    stage.stage,
+                )
+            ]
     for stage in made.stages[:3]:
         if any(v.level == "not_checked" and ("missing" in v.code or "none" in v.code) for v in stage.verdicts):
             return [Next(6, "plan_unfinished", f"{stage.stage.capitalize()} is not finished", stage.stage)]

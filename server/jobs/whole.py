@@ -34,7 +34,12 @@ def write(job: Job) -> dict[str, Any]:
                 "signed_off": {"by": sign_off.by.get_full_name(), "at": sign_off.at.isoformat()} if sign_off else None,
             }
         )
-    return {"format": FORMAT, "job": actions.newest(job).document, "runs": runs, "log": [e.body for e in job.entries.order_by("device_at", "id")]}
+    return {
+        "format": FORMAT,
+        "job": actions.newest(job).document,
+        "runs": runs,
+        "log": [e.body for e in job.entries.order_by("device_at", "id")],
+    }
 
 
 @transaction.atomic
@@ -48,7 +53,9 @@ def read(person: Person, data: Any) -> actions.Saved:
         return actions.make(person, data)
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise JobFaults([Fault("format", f"is not a job file: it must be {FORMAT!r} or {JOB_FORMAT!r}")])
-    unknown = [Fault(k, "is not known here; known are format, job, runs, log") for k in data if k not in ("format", "job", "runs", "log")]
+    unknown = [
+        Fault(k, "is not known here; known are format, job, runs, log") for k in data if k not in ("format", "job", "runs", "log")
+    ]
     if unknown:
         raise JobFaults(unknown)
     saved = actions.make(person, data.get("job"))
@@ -57,8 +64,13 @@ def read(person: Person, data: Any) -> actions.Saved:
     entries = _list(data, "log")
     _refuse([f for n, e in enumerate(entries) for f in entry_faults(e, f"log[{n}]")] + with_ids(entries, "log"))
     new_ids = {e["id"]: _new_id(saved.job, e["id"]) for e in entries}
-    bodies = [e | {"id": new_ids[e["id"]]} | ({"corrects": new_ids.get(e["corrects"], e["corrects"])} if e.get("corrects") else {}) for e in entries]
-    Entry.objects.bulk_create([Entry(id=b["id"], job=saved.job, body=b, device_at=datetime.fromisoformat(b["at"]), author=person) for b in bodies])
+    bodies = [
+        e | {"id": new_ids[e["id"]]} | ({"corrects": new_ids.get(e["corrects"], e["corrects"])} if e.get("corrects") else {})
+        for e in entries
+    ]
+    Entry.objects.bulk_create(
+        [Entry(id=b["id"], job=saved.job, body=b, device_at=datetime.fromisoformat(b["at"]), author=person) for b in bodies]
+    )
     return saved
 
 
@@ -91,7 +103,12 @@ def _read_run(person: Person, saved: actions.Saved, data: Any, path: str) -> Non
         revision = actions._add(saved.job, actions.newest(saved.job).number + 1, document, person)
         actions._add(saved.job, revision.number + 1, saved.revision.document, person)
     procedure = procedure_of(revision.document, data["unit"])
-    _refuse([f for n, e in enumerate(events) for f in event_faults(procedure, e, f"{path}.events[{n}]")] + with_ids(events, f"{path}.events"))
+    _refuse(
+        [f for n, e in enumerate(events) for f in event_faults(procedure, e, f"{path}.events[{n}]")]
+        + with_ids(events, f"{path}.events")
+    )
     run = Run.objects.create(job=saved.job, revision=revision, unit=data["unit"], begun_by=person)
     bodies = [e | {"id": _new_id(saved.job, e["id"])} for e in events]
-    Event.objects.bulk_create([Event(id=b["id"], run=run, body=b, device_at=datetime.fromisoformat(b["at"]), author=person) for b in bodies])
+    Event.objects.bulk_create(
+        [Event(id=b["id"], run=run, body=b, device_at=datetime.fromisoformat(b["at"]), author=person) for b in bodies]
+    )

@@ -37,10 +37,12 @@ def store(model: Any, owner: dict[str, models.Model], records: list[dict[str, An
     if faults:
         raise faulty(faults, "Some records cannot be used")
     ids = {uuid.UUID(r["id"]) for r in records}
-    before = model.objects.filter(pk__in=ids, **owner).count()
-    made = [model(id=uuid.UUID(r["id"]), body=r, device_at=datetime.fromisoformat(r["at"]), author=person, **owner) for r in records]
+    before: int = model.objects.filter(pk__in=ids, **owner).count()
+    made = [
+        model(id=uuid.UUID(r["id"]), body=r, device_at=datetime.fromisoformat(r["at"]), author=person, **owner) for r in records
+    ]
     model.objects.bulk_create(made, ignore_conflicts=True)
-    kept = model.objects.filter(pk__in=ids, **owner).count()
+    kept: int = model.objects.filter(pk__in=ids, **owner).count()
     if kept != len(ids):
         raise Problem(409, "An id is already used elsewhere", "Make a new id for each record.")
     return kept - before

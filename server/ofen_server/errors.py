@@ -24,7 +24,9 @@ class Problem(Exception):
 
 def faulty(faults: list[Fault], title: str = "Some values cannot be used") -> Problem:
     """Return the refusal of values that cannot be used, each fault at its path."""
-    return Problem(422, title, "Correct what is named and send it again.", faults=[{"path": f.path, "message": f.message} for f in faults])
+    return Problem(
+        422, title, "Correct what is named and send it again.", faults=[{"path": f.path, "message": f.message} for f in faults]
+    )
 
 
 def response(status: int, title: str, detail: str = "", **more: Any) -> JsonResponse:
@@ -69,7 +71,11 @@ def install(api: NinjaAPI) -> None:
     @api.exception_handler(Exception)
     def _(request: HttpRequest, exc: Exception) -> HttpResponse:
         log.exception("unexpected error at %s", request.path)
-        return response(500, "Something went wrong on the server", "What you typed is kept in this browser. Try again; if it stays, tell whoever runs Ofen for you.")
+        return response(
+            500,
+            "Something went wrong on the server",
+            "What you typed is kept in this browser. Try again; if it stays, tell whoever runs Ofen for you.",
+        )
 
 
 def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpResponse:

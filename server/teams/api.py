@@ -47,7 +47,13 @@ def _person(request: HttpRequest) -> dict[str, object]:
         return {"name": None, "team": None, "units": "metric", "theme": "auto", "csrf": csrf}
     person = person_of(request)
     team = person.teams.order_by("id").first()
-    return {"name": person.get_full_name() or person.username, "team": team.name if team else None, "units": person.units, "theme": person.theme, "csrf": csrf}
+    return {
+        "name": person.get_full_name() or person.username,
+        "team": team.name if team else None,
+        "units": person.units,
+        "theme": person.theme,
+        "csrf": csrf,
+    }
 
 
 def _check_csrf(request: HttpRequest) -> None:
@@ -73,7 +79,10 @@ def change_me(request: HttpRequest, change: PersonChange) -> dict[str, object]:
 
 
 @router.post(
-    "/sign-in", auth=None, throttle=[AnonRateThrottle(settings.SIGN_IN_TRIES)], operation_id="sign_in",
+    "/sign-in",
+    auth=None,
+    throttle=[AnonRateThrottle(settings.SIGN_IN_TRIES)],
+    operation_id="sign_in",
     response={200: PersonOut, 403: ProblemOut, 422: ProblemOut, 429: ProblemOut},
 )
 def sign_in(request: HttpRequest, given: SignIn) -> dict[str, object]:

@@ -8,7 +8,9 @@ class Person(AbstractUser):
     """Someone who signs in, with how they like to see things."""
 
     units = models.CharField(max_length=8, choices=[("metric", "mbar kW m"), ("us", "in w.c. Btu/h ft")], default="metric")
-    theme = models.CharField(max_length=8, choices=[("auto", "As the device"), ("light", "Light"), ("dark", "Dark")], default="auto")
+    theme = models.CharField(
+        max_length=8, choices=[("auto", "As the device"), ("light", "Light"), ("dark", "Dark")], default="auto"
+    )
 
 
 class Team(models.Model):

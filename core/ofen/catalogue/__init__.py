@@ -106,7 +106,9 @@ def _read(name: str, cls: Any) -> dict[str, Any]:
     data = tomllib.loads(files(__name__).joinpath(f"{name}.toml").read_text(encoding="utf-8"))
     made = {}
     for id, entry in data.items():
-        values = {k: tuple(tuple(p) if isinstance(p, list) else p for p in v) if isinstance(v, list) else v for k, v in entry.items()}
+        values = {
+            k: tuple(tuple(p) if isinstance(p, list) else p for p in v) if isinstance(v, list) else v for k, v in entry.items()
+        }
         made[id] = cls(id=id, **values)
     return made
 
@@ -118,7 +120,9 @@ def shipped() -> Catalogue:
     Errors: UnknownEntry never; a broken file raises TypeError at once.
     Source: the `source` of each entry.
     """
-    return Catalogue(_read("heaters", Heater), _read("vessels", Vessel), _read("regulators", Regulator), _read("connectors", Connector))
+    return Catalogue(
+        _read("heaters", Heater), _read("vessels", Vessel), _read("regulators", Regulator), _read("connectors", Connector)
+    )
 
 
 def find(entries: dict[str, Any], table: str, id: str) -> Any:

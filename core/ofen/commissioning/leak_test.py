@@ -38,7 +38,9 @@ def joints_of(path: list[PathNode], vessels: int, appliance: str) -> tuple[Joint
         node = nodes.get(node.after)
     couplings = [Joint(f"coupling-{n}", f"Vessel {n}: valve stem and coupling", "coupling") for n in range(1, vessels + 1)]
     names = {"storage": "manifold"}
-    threaded = [Joint(f"{n.after}>{n.id}", f"{names.get(n.after, nodes[n.after].name)} to {n.name}", "threaded") for n in reversed(way)]
+    threaded = [
+        Joint(f"{n.after}>{n.id}", f"{names.get(n.after, nodes[n.after].name)} to {n.name}", "threaded") for n in reversed(way)
+    ]
     return (*couplings, *threaded, Joint("port", "Inlet test port", "port"))
 
 

@@ -47,10 +47,20 @@ def limits_for(heater: Heater, planned_inlet_pa: float | None, planned_standing_
     """
     sheet = f"data sheet: {heater.source}"
     return {
-        "volts_idle": Limit(heater.supply_v * (1 - VOLTS_TOLERANCE), heater.supply_v * (1 + VOLTS_TOLERANCE), heater.supply_v, "± 10 % (common practice)"),
+        "volts_idle": Limit(
+            heater.supply_v * (1 - VOLTS_TOLERANCE),
+            heater.supply_v * (1 + VOLTS_TOLERANCE),
+            heater.supply_v,
+            "± 10 % (common practice)",
+        ),
         "volts_running": Limit(heater.supply_least_v, heater.supply_v * (1 + VOLTS_TOLERANCE), heater.supply_v, sheet),
         "standing": Limit(heater.inlet_least_pa, heater.inlet_most_pa, planned_standing_pa, sheet),
         "running": Limit(heater.inlet_least_pa, heater.inlet_most_pa, planned_inlet_pa, sheet),
-        "manifold": Limit(heater.manifold_pa - heater.manifold_tolerance_pa, heater.manifold_pa + heater.manifold_tolerance_pa, heater.manifold_pa, sheet),
+        "manifold": Limit(
+            heater.manifold_pa - heater.manifold_tolerance_pa,
+            heater.manifold_pa + heater.manifold_tolerance_pa,
+            heater.manifold_pa,
+            sheet,
+        ),
         "cool_down": Limit(heater.cool_down_s, None, None, sheet),
     }

@@ -43,7 +43,13 @@ EVENT_FIELDS: dict[str, dict[str, type | tuple[type, ...]]] = {
     "bypass_closed": {"bypass": str},
     "remark": {"text": str},
 }
-STEP_KIND_OF = {"step_confirmed": "confirm", "choice_made": "choose", "reading_taken": "read", "hold_begun": "hold", "hold_ended": "hold"}
+STEP_KIND_OF = {
+    "step_confirmed": "confirm",
+    "choice_made": "choose",
+    "reading_taken": "read",
+    "hold_begun": "hold",
+    "hold_ended": "hold",
+}
 
 
 @dataclass(frozen=True)
@@ -77,7 +83,10 @@ class Step:
         Source: common practice.
         """
         plain = {k: list(v) if isinstance(v, tuple) else v for k, v in self.__dict__.items()}
-        return plain | {"limit": self.limit.to_json() if self.limit else None, "options": [{"value": v, "reads": r} for v, r in self.options]}
+        return plain | {
+            "limit": self.limit.to_json() if self.limit else None,
+            "options": [{"value": v, "reads": r} for v, r in self.options],
+        }
 
 
 @dataclass(frozen=True)
@@ -96,13 +105,24 @@ class Procedure:
 
         Source: common practice.
         """
-        return {"key": self.key, "title": self.title, "unit": self.unit, "unit_name": self.unit_name, "steps": [s.to_json() for s in self.steps], "joints": [j.to_json() for j in self.joints]}
+        return {
+            "key": self.key,
+            "title": self.title,
+            "unit": self.unit,
+            "unit_name": self.unit_name,
+            "steps": [s.to_json() for s in self.steps],
+            "joints": [j.to_json() for j in self.joints],
+        }
 
 
 @cache
 def _shipped() -> dict[str, dict[str, Any]]:
     folder = files("ofen").joinpath("commissioning/procedures")
-    return {f.name.removesuffix(".toml"): tomllib.loads(f.read_text(encoding="utf-8")) for f in folder.iterdir() if f.name.endswith(".toml")}
+    return {
+        f.name.removesuffix(".toml"): tomllib.loads(f.read_text(encoding="utf-8"))
+        for f in folder.iterdir()
+        if f.name.endswith(".toml")
+    }
 
 
 def key_for(heater: Heater, fuel: str) -> str | None:
@@ -153,7 +173,11 @@ def event_faults(procedure: Procedure, event: Any, path: str = "") -> list[Fault
     fields = EVENT_FIELDS.get(str(event.get("kind")))
     if fields is None:
         return [Fault(f"{path}.kind", f"{event.get('kind')!r} is not allowed; allowed are {', '.join(EVENT_FIELDS)}")]
-    faults = [Fault(f"{path}.{k}", f"is not known here; known are {', '.join(fields)}") for k in event if k not in fields and k not in ("id", "kind", "at")]
+    faults = [
+        Fault(f"{path}.{k}", f"is not known here; known are {', '.join(fields)}")
+        for k in event
+        if k not in fields and k not in ("id", "kind", "at")
+    ]
     for name, kinds in fields.items():
         value = event.get(name)
         if not isinstance(value, kinds) or (isinstance(value, bool) and kinds is not bool):
@@ -193,7 +217,15 @@ class StepState:
 
         Source: common practice.
         """
-        return {"id": self.step.id, "status": self.status, "at": self.at, "value": self.value, "as_typed": self.as_typed, "choice": self.choice, "say": self.say}
+        return {
+            "id": self.step.id,
+            "status": self.status,
+            "at": self.at,
+            "value": self.value,
+            "as_typed": self.as_typed,
+            "choice": self.choice,
+            "say": self.say,
+        }
 
 
 @dataclass(frozen=True)
@@ -231,7 +263,13 @@ class RunState:
 
         Source: common practice.
         """
-        return {"current": self.current, "steps": [s.to_json() for s in self.steps.values()], "joints": [j.to_json() for j in self.joints.values()], "bypasses": list(self.bypasses.values()), "remarks": self.remarks}
+        return {
+            "current": self.current,
+            "steps": [s.to_json() for s in self.steps.values()],
+            "joints": [j.to_json() for j in self.joints.values()],
+            "bypasses": list(self.bypasses.values()),
+            "remarks": self.remarks,
+        }
 
 
 def fold(procedure: Procedure, events: list[dict[str, Any]]) -> RunState:
@@ -268,7 +306,14 @@ def _apply(procedure: Procedure, state: RunState, event: dict[str, Any], begun: 
     elif kind == "joint_opened":
         state.joints[event["joint"]].opened()
     elif kind == "bypass_opened":
-        state.bypasses[event["bypass"]] = {"bypass": event["bypass"], "what": event["what"], "why": event["why"], "opened_at": event["at"], "closed_at": None, "by": event.get("by", "")}
+        state.bypasses[event["bypass"]] = {
+            "bypass": event["bypass"],
+            "what": event["what"],
+            "why": event["why"],
+            "opened_at": event["at"],
+            "closed_at": None,
+            "by": event.get("by", ""),
+        }
     elif kind == "bypass_closed" and event["bypass"] in state.bypasses:
         state.bypasses[event["bypass"]]["closed_at"] = event["at"]
     elif kind == "remark":
@@ -331,14 +376,28 @@ def _hold_ended(state: RunState, own: StepState, event: dict[str, Any], begun: d
     held = _seconds(event["at"]) - _seconds(since)
     step = own.step
     if held < step.floor_s:
-        own.status, own.say, own.gate = "failed", f"Held {held:.0f} s; at least {step.floor_s:.0f} s is wanted. Hold it again.", "hold_not_held"
+        own.status, own.say, own.gate = (
+            "failed",
+            f"Held {held:.0f} s; at least {step.floor_s:.0f} s is wanted. Hold it again.",
+            "hold_not_held",
+        )
     elif step.ceiling_s is not None and held > step.ceiling_s:
-        own.status, own.say, own.gate = "failed", f"Held {held:.0f} s; at most {step.ceiling_s:.0f} s is allowed. Do it again.", "hold_not_held"
+        own.status, own.say, own.gate = (
+            "failed",
+            f"Held {held:.0f} s; at most {step.ceiling_s:.0f} s is allowed. Do it again.",
+            "hold_not_held",
+        )
     else:
         own.status, own.say, own.gate, own.value = "done", "", "", held
 
 
-_APPLY = {"step_confirmed": _confirmed, "choice_made": _chosen, "reading_taken": _read, "hold_begun": _hold_begun, "hold_ended": _hold_ended}
+_APPLY = {
+    "step_confirmed": _confirmed,
+    "choice_made": _chosen,
+    "reading_taken": _read,
+    "hold_begun": _hold_begun,
+    "hold_ended": _hold_ended,
+}
 _OPEN_GATE = {"confirm": "step_open", "choose": "step_open", "read": "reading_missing", "hold": "hold_not_held"}
 _JOINT_GATE = {"not_tested": "joint_not_tested", "leaking": "joint_leaking", "stale": "joint_stale"}
 

@@ -69,8 +69,13 @@ def candidates(job: Job, need: HeatNeed, catalogue: Catalogue) -> list[dict[str,
         reason = _ruled_out(h, fuel, site.altitude_m, output, count)
         rows.append(
             {
-                "model": h.id, "name": h.name, "firing": h.firing, "count": count, "input_w": rounded(taken * count),
-                "output_w": rounded(output * count), "share": rounded(output * count / need.design_w) if need.design_w else None,
+                "model": h.id,
+                "name": h.name,
+                "firing": h.firing,
+                "count": count,
+                "input_w": rounded(taken * count),
+                "output_w": rounded(output * count),
+                "share": rounded(output * count / need.design_w) if need.design_w else None,
                 "ruled_out": reason,
             }
         )
@@ -118,26 +123,56 @@ def assess(job: Job, need: HeatNeed, catalogue: Catalogue) -> tuple[StageReport,
     return report, units
 
 
-def _unit(report: StageReport, id: str, at: str, heater: Heater, fuel: str, need: HeatNeed, outside_c: float, altitude_m: float) -> ChosenUnit:
+def _unit(
+    report: StageReport, id: str, at: str, heater: Heater, fuel: str, need: HeatNeed, outside_c: float, altitude_m: float
+) -> ChosenUnit:
     factor = burner_factor(altitude_m, heater.derate_per_1000_ft)
     taken = report.add(_input_figure(id, heater, altitude_m, factor))
     output = report.add(_output_figure(id, heater, taken, fuel, useful_output_w(heater, taken, fuel, need, outside_c, altitude_m)))
     if altitude_m > heater.altitude_most_m:
-        report.judge("equipment.altitude.above_limit", id, at, name=heater.name, found=(altitude_m, "altitude"), limit=(heater.altitude_most_m, "altitude"))
+        report.judge(
+            "equipment.altitude.above_limit",
+            id,
+            at,
+            name=heater.name,
+            found=(altitude_m, "altitude"),
+            limit=(heater.altitude_most_m, "altitude"),
+        )
     elif factor < 1:
         report.judge(
-            "equipment.altitude.derated", id, "site.altitude_m", name=heater.name, found=(altitude_m, "altitude"), lost=(1 - factor, "fraction"),
-            limit=(heater.altitude_most_m, "altitude"), holds_to=(heater.altitude_most_m, "altitude"),
+            "equipment.altitude.derated",
+            id,
+            "site.altitude_m",
+            name=heater.name,
+            found=(altitude_m, "altitude"),
+            lost=(1 - factor, "fraction"),
+            limit=(heater.altitude_most_m, "altitude"),
+            holds_to=(heater.altitude_most_m, "altitude"),
         )
     if heater.firing == "direct":
-        report.judge("equipment.heater.direct_fired", id, at, name=heater.name, found=(output, "heat_flow"), nameplate=(heater.input_w, "heat_flow"))
+        report.judge(
+            "equipment.heater.direct_fired",
+            id,
+            at,
+            name=heater.name,
+            found=(output, "heat_flow"),
+            nameplate=(heater.input_w, "heat_flow"),
+        )
     return ChosenUnit(id, heater, taken, output)
 
 
 def _input_figure(id: str, heater: Heater, altitude_m: float, factor: float) -> Figure:
     return figure(
-        f"equipment.{id}.input_w", f"{heater.name}: input at this altitude", heater.input_w * factor, "heat_flow", "nameplate input × altitude factor",
-        [("nameplate input, gross", heater.input_w, "heat_flow"), ("altitude", altitude_m, "altitude"), ("factor", factor, "factor")],
+        f"equipment.{id}.input_w",
+        f"{heater.name}: input at this altitude",
+        heater.input_w * factor,
+        "heat_flow",
+        "nameplate input × altitude factor",
+        [
+            ("nameplate input, gross", heater.input_w, "heat_flow"),
+            ("altitude", altitude_m, "altitude"),
+            ("factor", factor, "factor"),
+        ],
         "NFPA 54: 4 % per 1,000 ft from sea level above 2,000 ft (from memory)",
     )
 
@@ -147,17 +182,48 @@ def _output_figure(id: str, heater: Heater, taken: float, fuel: str, output: flo
         formula, inputs = "input × efficiency", [("input", taken, "heat_flow"), ("efficiency", heater.efficiency, "fraction")]
     else:
         share = gas(fuel).sensible_share
-        formula, inputs = "input × sensible share − make-up air", [("input", taken, "heat_flow"), ("sensible share", share, "fraction"), ("make-up air", taken * share - output, "heat_flow")]
-    return figure(f"equipment.{id}.output_w", f"{heater.name}: useful output", output, "heat_flow", formula, [(n, v, k) for n, v, k in inputs], f"data sheet: {heater.source}")
+        formula, inputs = (
+            "input × sensible share − make-up air",
+            [
+                ("input", taken, "heat_flow"),
+                ("sensible share", share, "fraction"),
+                ("make-up air", taken * share - output, "heat_flow"),
+            ],
+        )
+    return figure(
+        f"equipment.{id}.output_w",
+        f"{heater.name}: useful output",
+        output,
+        "heat_flow",
+        formula,
+        [(n, v, k) for n, v, k in inputs],
+        f"data sheet: {heater.source}",
+    )
 
 
 def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUnit]) -> None:
     output = report.add(
-        figure("equipment.output_w", "Useful output of all heaters", total(u.output_w for u in units), "heat_flow", "sum of the units", [(u.heater.name, u.output_w, "heat_flow") for u in units], "common practice"),
+        figure(
+            "equipment.output_w",
+            "Useful output of all heaters",
+            total(u.output_w for u in units),
+            "heat_flow",
+            "sum of the units",
+            [(u.heater.name, u.output_w, "heat_flow") for u in units],
+            "common practice",
+        ),
         headline=True,
     )
     taken = report.add(
-        figure("equipment.input_w", "Fuel input of all heaters", total(u.input_w for u in units), "heat_flow", "sum of the units, gross", [(u.heater.name, u.input_w, "heat_flow") for u in units], "common practice"),
+        figure(
+            "equipment.input_w",
+            "Fuel input of all heaters",
+            total(u.input_w for u in units),
+            "heat_flow",
+            "sum of the units, gross",
+            [(u.heater.name, u.input_w, "heat_flow") for u in units],
+            "common practice",
+        ),
         headline=True,
     )
     if need.design_w is None or need.loss_rate_w_per_k is None or need.inside_c is None:
@@ -166,6 +232,12 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
     holds_c = need.inside_c - output / need.loss_rate_w_per_k if need.loss_rate_w_per_k else None
     enough = output >= need.design_w
     report.judge(
-        "equipment.heater.enough" if enough else "equipment.heater.too_small", "equipment", "equipment.heaters", found=(output, "heat_flow"), limit=(need.design_w, "heat_flow"),
-        apart=(abs(output / need.design_w - 1), "fraction") if need.design_w else None, input=(taken, "heat_flow"), holds_to=(holds_c, "temperature") if holds_c is not None else None,
+        "equipment.heater.enough" if enough else "equipment.heater.too_small",
+        "equipment",
+        "equipment.heaters",
+        found=(output, "heat_flow"),
+        limit=(need.design_w, "heat_flow"),
+        apart=(abs(output / need.design_w - 1), "fraction") if need.design_w else None,
+        input=(taken, "heat_flow"),
+        holds_to=(holds_c, "temperature") if holds_c is not None else None,
     )

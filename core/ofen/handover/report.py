@@ -9,7 +9,15 @@ from ..job import Job
 from ..quantities import shown
 from ..verdicts import said
 
-TITLES = {"need": "Need", "equipment": "Equipment", "supply": "Supply", "siting": "Siting", "commissioning": "Commissioning", "running": "Running", "handover": "Handover"}
+TITLES = {
+    "need": "Need",
+    "equipment": "Equipment",
+    "supply": "Supply",
+    "siting": "Siting",
+    "commissioning": "Commissioning",
+    "running": "Running",
+    "handover": "Handover",
+}
 LEVEL_WORDS = {"stop": "Stop", "caution": "Caution", "not_checked": "Not checked", "note": "Note", "good": "Good"}
 
 
@@ -23,7 +31,9 @@ def assess(report: Any, job: Job) -> None:
     report.judge("handover.call_out.named" if who else "handover.call_out.missing", "handover", "handover.call_out", who=who)
 
 
-def content(job: Job, plan: dict[str, Any], running: dict[str, Any], runs: list[dict[str, Any]], entries: list[dict[str, Any]], system: str) -> dict[str, Any]:
+def content(
+    job: Job, plan: dict[str, Any], running: dict[str, Any], runs: list[dict[str, Any]], entries: list[dict[str, Any]], system: str
+) -> dict[str, Any]:
     """Return the report as plain text pieces by section.
 
     Arguments: job; plan and running as plain data; runs, each {procedure, state, gates, signed}; entries that count;
@@ -66,13 +76,22 @@ def _stage(stage: dict[str, Any], system: str) -> dict[str, Any]:
         "title": TITLES[stage["stage"]],
         "figures": [
             {
-                "name": f["name"], "value": shown(f["value"], f["kind"], system), "formula": f["formula"], "source": f["source"],
+                "name": f["name"],
+                "value": shown(f["value"], f["kind"], system),
+                "formula": f["formula"],
+                "source": f["source"],
                 "inputs": [f"{i['name']} {quantity_text(i['value'], i['kind'], system)}" for i in f["inputs"]],
             }
             for f in stage["figures"]
         ],
         "verdicts": [
-            {"level": LEVEL_WORDS[v["level"]], "shape": v["level"], "code": v["code"], "source": v["source"], **{k: said(v[k], v["values"], system) for k in ("title", "reason", "remedy", "holds_to")}}
+            {
+                "level": LEVEL_WORDS[v["level"]],
+                "shape": v["level"],
+                "code": v["code"],
+                "source": v["source"],
+                **{k: said(v[k], v["values"], system) for k in ("title", "reason", "remedy", "holds_to")},
+            }
             for v in stage["verdicts"]
         ],
     }
@@ -89,12 +108,19 @@ def _run(run: dict[str, Any], system: str) -> dict[str, Any]:
         elif state["choice"]:
             value = next(o["reads"] for o in step["options"] if o["value"] == state["choice"])
         limit = step["limit"]
-        allowed = f"{shown(limit['low'], step['quantity'], system)} to {shown(limit['high'], step['quantity'], system)}" if limit else ""
-        lines.append({"title": step["title"], "status": state["status"], "value": value, "allowed": allowed, "at": state["at"] or ""})
+        allowed = (
+            f"{shown(limit['low'], step['quantity'], system)} to {shown(limit['high'], step['quantity'], system)}" if limit else ""
+        )
+        lines.append(
+            {"title": step["title"], "status": state["status"], "value": value, "allowed": allowed, "at": state["at"] or ""}
+        )
     return {
         "title": f"{run['procedure']['unit_name']}: {run['procedure']['title']}",
         "steps": lines,
-        "joints": [{"name": j["name"], "status": j["status"].replace("_", " "), "method": j["method"] or "", "at": j["at"] or ""} for j in run["state"]["joints"]],
+        "joints": [
+            {"name": j["name"], "status": j["status"].replace("_", " "), "method": j["method"] or "", "at": j["at"] or ""}
+            for j in run["state"]["joints"]
+        ],
         "bypasses": run["state"]["bypasses"],
         "gates": run["gates"],
         "signed": run["signed"],
@@ -106,4 +132,10 @@ def _entry(entry: dict[str, Any], system: str) -> dict[str, str]:
 
     kind, _, _, label = QUANTITIES[entry["quantity"]]
     who = f" {entry['vessel']}" if entry.get("vessel") else ""
-    return {"at": entry["at"], "what": label + who, "value": shown(entry["value"], kind, system), "as_typed": entry.get("as_typed", ""), "remark": entry.get("remark", "")}
+    return {
+        "at": entry["at"],
+        "what": label + who,
+        "value": shown(entry["value"], kind, system),
+        "as_typed": entry.get("as_typed", ""),
+        "remark": entry.get("remark", ""),
+    }

@@ -91,15 +91,40 @@ def assess(job: Job) -> tuple[StageReport, HeatNeed]:
     done = [r for r in results if r is not None]
     loss = total(r.loss_w or 0 for r in done)
     design = total(r.design_w or 0 for r in done)
-    names: list[tuple[str, float | str, str]] = [(s.name or s.id, r.loss_w or 0, "heat_flow") for s, r in zip(job.need.spaces, done, strict=True)]
-    report.add(figure("need.loss_w", "Heat lost at the coldest hour", loss, "heat_flow", "sum over the spaces", names, "EN 12831-1 heat balance"), headline=True)
+    names: list[tuple[str, float | str, str]] = [
+        (s.name or s.id, r.loss_w or 0, "heat_flow") for s, r in zip(job.need.spaces, done, strict=True)
+    ]
+    report.add(
+        figure(
+            "need.loss_w",
+            "Heat lost at the coldest hour",
+            loss,
+            "heat_flow",
+            "sum over the spaces",
+            names,
+            "EN 12831-1 heat balance",
+        ),
+        headline=True,
+    )
     if design > loss * 1.0001:
-        asked: list[tuple[str, float | str, str]] = [(s.name or s.id, r.design_w or 0, "heat_flow") for s, r in zip(job.need.spaces, done, strict=True)]
+        asked: list[tuple[str, float | str, str]] = [
+            (s.name or s.id, r.design_w or 0, "heat_flow") for s, r in zip(job.need.spaces, done, strict=True)
+        ]
         report.add(
-            figure("need.design_w", "Heater output to install", design, "heat_flow", "the larger of loss and warm-up, summed", asked, "EN 12831-1"),
+            figure(
+                "need.design_w",
+                "Heater output to install",
+                design,
+                "heat_flow",
+                "the larger of loss and warm-up, summed",
+                asked,
+                "EN 12831-1",
+            ),
             headline=True,
         )
-        report.judge("need.warm_up.governs", "need", "need.spaces[0].warm_up_s", found=(design, "heat_flow"), limit=(loss, "heat_flow"))
+        report.judge(
+            "need.warm_up.governs", "need", "need.spaces[0].warm_up_s", found=(design, "heat_flow"), limit=(loss, "heat_flow")
+        )
     rate = total(r.loss_rate_w_per_k or 0 for r in done)
     return report, HeatNeed(loss, design, rate, max(r.inside_c or -99 for r in done), total(r.infiltration_m3_per_s for r in done))
 
@@ -115,7 +140,9 @@ def _space(report: StageReport, site: Site, space: Space, at: str) -> HeatNeed |
         return None
     unfinished = [n for n, p in enumerate(space.skin) if p.area_m2 is None or u_value(p) is None]
     if not space.skin or unfinished:
-        report.judge("need.skin.missing", space.id, f"{at}.skin" + (f"[{unfinished[0]}]" if unfinished else ""), name=space.name or space.id)
+        report.judge(
+            "need.skin.missing", space.id, f"{at}.skin" + (f"[{unfinished[0]}]" if unfinished else ""), name=space.name or space.id
+        )
         return None
     return _balance(report, site, space, at)
 
@@ -133,14 +160,30 @@ def _balance(report: StageReport, site: Site, space: Space, at: str) -> HeatNeed
     flow = space.air_changes_per_h * volume / 3600
     air_w = report.add(
         figure(
-            f"{key}.air_w", f"{space.name}: heat lost with the air", density * SPECIFIC_HEAT_J_PER_KGK * flow * difference, "heat_flow",
+            f"{key}.air_w",
+            f"{space.name}: heat lost with the air",
+            density * SPECIFIC_HEAT_J_PER_KGK * flow * difference,
+            "heat_flow",
             "ρ · cp · n · V · ΔT",
-            [("ρ at the altitude", density, "density"), ("n", space.air_changes_per_h, "air_change"), ("V", volume, "volume"), ("ΔT", difference, "temperature_difference")],
+            [
+                ("ρ at the altitude", density, "density"),
+                ("n", space.air_changes_per_h, "air_change"),
+                ("V", volume, "volume"),
+                ("ΔT", difference, "temperature_difference"),
+            ],
             "EN 12831-1, ventilation loss",
         )
     )
     loss = report.add(
-        figure(f"{key}.loss_w", f"{space.name}: heat lost", skin_w + air_w, "heat_flow", "skin + air", [("skin", skin_w, "heat_flow"), ("air", air_w, "heat_flow")], "EN 12831-1 heat balance")
+        figure(
+            f"{key}.loss_w",
+            f"{space.name}: heat lost",
+            skin_w + air_w,
+            "heat_flow",
+            "skin + air",
+            [("skin", skin_w, "heat_flow"), ("air", air_w, "heat_flow")],
+            "EN 12831-1 heat balance",
+        )
     )
     _cross_check(report, space, key, at, volume, difference, loss)
     rate = loss / difference if difference else 0.0
@@ -154,7 +197,17 @@ def _skin(report: StageReport, space: Space, key: str, inside: float, outside: f
         loss = (u_value(p) or 0) * (p.area_m2 or 0) * max(0.0, inside - (ground if p.against == "ground" else outside))
         parts.append((f"{p.name or p.skin}: {u_value(p):g} W/m²K", loss, "heat_flow"))
     sum_w = total(float(v) for _, v, _ in parts)
-    return report.add(figure(f"{key}.skin_w", f"{space.name}: heat lost through the skin", sum_w, "heat_flow", "Σ U · A · ΔT", parts, "EN 12831-1; U-values from memory unless own"))
+    return report.add(
+        figure(
+            f"{key}.skin_w",
+            f"{space.name}: heat lost through the skin",
+            sum_w,
+            "heat_flow",
+            "Σ U · A · ΔT",
+            parts,
+            "EN 12831-1; U-values from memory unless own",
+        )
+    )
 
 
 def _cross_check(report: StageReport, space: Space, key: str, at: str, volume: float, difference: float, loss: float) -> None:
@@ -164,7 +217,11 @@ def _cross_check(report: StageReport, space: Space, key: str, at: str, volume: f
     k = VOLUME_FACTORS[space.insulation_class]
     other = report.add(
         figure(
-            f"{key}.volume_factor_w", f"{space.name}: by volume factor", volume_factor_loss_w(volume, difference, k), "heat_flow", "V · ΔT · k × 1.163",
+            f"{key}.volume_factor_w",
+            f"{space.name}: by volume factor",
+            volume_factor_loss_w(volume, difference, k),
+            "heat_flow",
+            "V · ΔT · k × 1.163",
             [("V", volume, "volume"), ("ΔT", difference, "temperature_difference"), ("k", k, "factor")],
             "common practice (kcal/h per m³ and K by insulation class)",
         )
@@ -174,8 +231,13 @@ def _cross_check(report: StageReport, space: Space, key: str, at: str, volume: f
     apart = max(loss / other, other / loss)
     agree = apart <= SCHOOLS_AGREE_WITHIN
     report.judge(
-        "need.schools.agree" if agree else "need.schools.differ", space.id, f"{at}.insulation_class",
-        found=(loss, "heat_flow"), other=(other, "heat_flow"), apart=(apart, "factor"), limit=(SCHOOLS_AGREE_WITHIN, "factor"),
+        "need.schools.agree" if agree else "need.schools.differ",
+        space.id,
+        f"{at}.insulation_class",
+        found=(loss, "heat_flow"),
+        other=(other, "heat_flow"),
+        apart=(apart, "factor"),
+        limit=(SCHOOLS_AGREE_WITHIN, "factor"),
         name=space.name or space.id,
     )
 
@@ -187,9 +249,17 @@ def _warm_up(report: StageReport, space: Space, key: str, rate: float, differenc
     capacity = HEAT_STORE_J_PER_M2K[space.heat_store] * space.length_m * space.width_m
     return report.add(
         figure(
-            f"{key}.warm_up_w", f"{space.name}: output to warm up in time", warm_up_w(rate, difference, capacity, space.warm_up_s), "heat_flow",
+            f"{key}.warm_up_w",
+            f"{space.name}: output to warm up in time",
+            warm_up_w(rate, difference, capacity, space.warm_up_s),
+            "heat_flow",
             "H · ΔT / (1 − e^(−t·H/C))",
-            [("H", rate, "heat_loss_rate"), ("ΔT", difference, "temperature_difference"), ("C", capacity, "heat_capacity"), ("t", space.warm_up_s, "duration")],
+            [
+                ("H", rate, "heat_loss_rate"),
+                ("ΔT", difference, "temperature_difference"),
+                ("C", capacity, "heat_capacity"),
+                ("t", space.warm_up_s, "duration"),
+            ],
             f"one-node warm-up; C by {ISO_13790}",
         )
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import UTC, datetime
+from datetime import datetime
 from math import isfinite
 from typing import Any
 
@@ -50,7 +50,9 @@ def entry_faults(entry: Any, path: str = "") -> list[Fault]:
     """
     if not isinstance(entry, dict):
         return [Fault(path, "must be an object")]
-    faults = [Fault(f"{path}.{k}", f"is not known here; known are {', '.join(ENTRY_FIELDS)}") for k in entry if k not in ENTRY_FIELDS]
+    faults = [
+        Fault(f"{path}.{k}", f"is not known here; known are {', '.join(ENTRY_FIELDS)}") for k in entry if k not in ENTRY_FIELDS
+    ]
     allowed = QUANTITIES.get(str(entry.get("quantity")))
     value = entry.get("value")
     if allowed is None:
@@ -60,7 +62,12 @@ def entry_faults(entry: Any, path: str = "") -> list[Fault]:
     elif not allowed[1] <= value <= allowed[2]:
         from ..quantities import shown
 
-        faults.append(Fault(f"{path}.value", f"{shown(float(value), allowed[0])} is not possible here; allowed is {shown(allowed[1], allowed[0])} to {shown(allowed[2], allowed[0])}"))
+        faults.append(
+            Fault(
+                f"{path}.value",
+                f"{shown(float(value), allowed[0])} is not possible here; allowed is {shown(allowed[1], allowed[0])} to {shown(allowed[2], allowed[0])}",
+            )
+        )
     vessel = entry.get("vessel")
     if entry.get("quantity") == "gross_weight" and (isinstance(vessel, bool) or not isinstance(vessel, int) or vessel < 1):
         faults.append(Fault(f"{path}.vessel", "must name the vessel by its number, from 1"))
@@ -132,7 +139,13 @@ def _fuel(report: StageReport, planned: Planned, entries: list[dict[str, Any]]) 
     report.tables["weight"] = [{"at_s": w.at_s, "left_kg": rounded(w.left_kg)} for w in series]
     report.tables["reserve"] = [{"left_kg": rounded(reserve), "full_kg": planned.vessel.full_kg * planned.count}]
     if partial:
-        report.judge("running.fuel.partly_weighed", "storage", "running", times=", ".join(partial), count=(float(planned.count), "count"))
+        report.judge(
+            "running.fuel.partly_weighed",
+            "storage",
+            "running",
+            found=(float(len(partial)), "count"),
+            count=(float(planned.count), "count"),
+        )
     latest = since_refill(series)
     rate = rate_of_use(latest)
     if rate is None or rate.kg_per_s <= 0:
@@ -144,29 +157,77 @@ def _fuel(report: StageReport, planned: Planned, entries: list[dict[str, Any]]) 
 def _rate_figures(report: StageReport, planned: Planned, latest: list[Weighing], rate: Rate, reserve_kg: float) -> None:
     last = latest[-1]
     per_s = report.add(
-        figure("running.rate_kg_per_s", "Rate of use", rate.kg_per_s, "mass_flow", "median of all slopes between weighings", [("weighings used", float(rate.points), "count"), ("least likely", rate.low_kg_per_s, "mass_flow"), ("most likely", rate.high_kg_per_s, "mass_flow")], "Theil 1950, Sen 1968"),
+        figure(
+            "running.rate_kg_per_s",
+            "Rate of use",
+            rate.kg_per_s,
+            "mass_flow",
+            "median of all slopes between weighings",
+            [
+                ("weighings used", float(rate.points), "count"),
+                ("least likely", rate.low_kg_per_s, "mass_flow"),
+                ("most likely", rate.high_kg_per_s, "mass_flow"),
+            ],
+            "Theil 1950, Sen 1968",
+        ),
         headline=True,
     )
     left_s = max(0.0, (last.left_kg - reserve_kg) / per_s)
     soonest = max(0.0, (last.left_kg - reserve_kg) / rate.high_kg_per_s)
     latest_s = max(0.0, (last.left_kg - reserve_kg) / rate.low_kg_per_s) if rate.low_kg_per_s > 0 else left_s
     report.add(
-        figure("running.left_s", "To change-over, from the last weighing", left_s, "duration", "(left − reserve) ÷ rate", [("left", last.left_kg, "mass"), ("reserve", reserve_kg, "mass"), ("rate", per_s, "mass_flow"), ("at the soonest", soonest, "duration"), ("at the latest", latest_s, "duration")], "common practice"),
+        figure(
+            "running.left_s",
+            "To change-over, from the last weighing",
+            left_s,
+            "duration",
+            "(left − reserve) ÷ rate",
+            [
+                ("left", last.left_kg, "mass"),
+                ("reserve", reserve_kg, "mass"),
+                ("rate", per_s, "mass_flow"),
+                ("at the soonest", soonest, "duration"),
+                ("at the latest", latest_s, "duration"),
+            ],
+            "common practice",
+        ),
         headline=True,
     )
-    report.tables["change_over"] = [{"at_s": rounded(last.at_s + t), "which": w} for w, t in (("likely", left_s), ("soonest", soonest), ("latest", latest_s))]
-    at = datetime.fromtimestamp(last.at_s + soonest, UTC).strftime("%Y-%m-%d %H:%M UTC")
+    report.tables["change_over"] = [
+        {"at_s": rounded(last.at_s + t), "which": w} for w, t in (("likely", left_s), ("soonest", soonest), ("latest", latest_s))
+    ]
     code = "running.fuel.change_now" if last.left_kg <= reserve_kg else "running.fuel.change_at"
-    report.judge(code, "storage", "running", when=at, left=(last.left_kg, "mass"), reserve=(reserve_kg, "mass"), rate=(per_s, "mass_flow"))
+    report.judge(
+        code,
+        "storage",
+        "running",
+        when=(last.at_s + soonest, "moment"),
+        left=(last.left_kg, "mass"),
+        reserve=(reserve_kg, "mass"),
+        rate=(per_s, "mass_flow"),
+    )
     if rate.outliers:
         report.judge("running.fuel.outliers", "storage", "running", found=(float(len(rate.outliers)), "count"))
-    taken = report.add(figure("running.input_w", "Measured input", per_s * gas("propane").gross_j_per_kg, "heat_flow", "rate × gross heating value", [("rate", per_s, "mass_flow"), ("gross heating value", gas("propane").gross_j_per_kg, "heating_value")], "ISO 6976: propane 50.3 MJ/kg gross"), headline=True)
+    taken = report.add(
+        figure(
+            "running.input_w",
+            "Measured input",
+            per_s * gas("propane").gross_j_per_kg,
+            "heat_flow",
+            "rate × gross heating value",
+            [("rate", per_s, "mass_flow"), ("gross heating value", gas("propane").gross_j_per_kg, "heating_value")],
+            "ISO 6976: propane 50.3 MJ/kg gross",
+        ),
+        headline=True,
+    )
     if planned.input_w is None:
         report.judge("running.plan.missing", "running", "equipment.heaters")
         return
     share = taken / planned.input_w
     code = "running.input.over_plan" if share > OVER_PLAN else "running.input.within_plan"
-    report.judge(code, "storage", "running", found=(taken, "heat_flow"), limit=(planned.input_w, "heat_flow"), share=(share, "fraction"))
+    report.judge(
+        code, "storage", "running", found=(taken, "heat_flow"), limit=(planned.input_w, "heat_flow"), share=(share, "fraction")
+    )
 
 
 def _output(report: StageReport, planned: Planned, entries: list[dict[str, Any]]) -> None:
@@ -182,11 +243,26 @@ def _output(report: StageReport, planned: Planned, entries: list[dict[str, Any]]
     _, supply, back = pairs[-1]
     density = air_density_kg_per_m3(back, planned.altitude_m)
     made = report.add(
-        figure("running.output_w", "Measured output", density * SPECIFIC_HEAT_J_PER_KGK * planned.heater.airflow_m3_per_s * (supply - back), "heat_flow", "ρ · cp · V̇ · (T out − T in)", [("ρ", density, "density"), ("V̇, data sheet", planned.heater.airflow_m3_per_s, "airflow"), ("T out", supply, "temperature"), ("T in", back, "temperature")], "ASHRAE Fundamentals, sensible heat of air"),
+        figure(
+            "running.output_w",
+            "Measured output, burner on",
+            density * SPECIFIC_HEAT_J_PER_KGK * planned.heater.airflow_m3_per_s * (supply - back),
+            "heat_flow",
+            "ρ · cp · V̇ · (T out − T in)",
+            [
+                ("ρ", density, "density"),
+                ("V̇, data sheet", planned.heater.airflow_m3_per_s, "airflow"),
+                ("T out", supply, "temperature"),
+                ("T in", back, "temperature"),
+            ],
+            "ASHRAE Fundamentals, sensible heat of air",
+        ),
         headline=True,
     )
     if planned.output_w is None:
         return
     apart = made / planned.output_w - 1
     code = "running.output.as_planned" if abs(apart) <= OUTPUT_WITHIN else "running.output.off_plan"
-    report.judge(code, "running", "running", found=(made, "heat_flow"), limit=(planned.output_w, "heat_flow"), apart=(apart, "fraction"))
+    report.judge(
+        code, "running", "running", found=(made, "heat_flow"), limit=(planned.output_w, "heat_flow"), apart=(apart, "fraction")
+    )

@@ -34,11 +34,16 @@ def since_refill(weighings: list[Weighing]) -> list[Weighing]:
     """Return the weighings after the last rise of the weight.
 
     Arguments: weighings ordered by time.
-    Source: common practice (a rise of more than 1 kg is a refill or a change of vessels).
+    Source: common practice (a rise of more than 1 kg that is held is a refill or a change of vessels; one that only
+    comes back from a single low weighing, or goes back after a single high one, is a slip on the scale).
     """
+    left = [w.left_kg for w in weighings]
     start = 0
-    for n in range(1, len(weighings)):
-        if weighings[n].left_kg > weighings[n - 1].left_kg + REFILL_KG:
+    for n in range(1, len(left)):
+        rises = left[n] > left[n - 1] + REFILL_KG
+        held = n + 1 == len(left) or left[n + 1] > left[n - 1]
+        comes_back = n >= 2 and left[n] <= left[n - 2]
+        if rises and held and not comes_back:
             start = n
     return weighings[start:]
 

@@ -9,7 +9,12 @@ from . import cords
 
 VESSELS_TO_CANVAS_M = 1.524
 
-SIDES = (("top_m", "clear_top_m", "above"), ("front_m", "clear_front_m", "in front"), ("sides_m", "clear_sides_m", "at the sides"), ("rear_m", "clear_rear_m", "behind"))
+SIDES = (
+    ("top_m", "clear_top_m", "above"),
+    ("front_m", "clear_front_m", "in front"),
+    ("sides_m", "clear_sides_m", "at the sides"),
+    ("rear_m", "clear_rear_m", "behind"),
+)
 
 
 def needed_m(heaters: list[Heater], name: str) -> float:

@@ -58,7 +58,12 @@ def assess(report: StageReport, job: Job, heaters: list[Heater]) -> None:
     cord = job.siting.cord
     lacking = missing(cord, "source_v", "conductor", "length_m")
     if lacking or not heaters:
-        report.judge("siting.cord.missing", "cord", f"{AT}.{lacking[0]}" if lacking else "equipment.heaters", what=labels(cord, lacking) if lacking else "heaters chosen")
+        report.judge(
+            "siting.cord.missing",
+            "cord",
+            f"{AT}.{lacking[0]}" if lacking else "equipment.heaters",
+            what=labels(cord, lacking) if lacking else "heaters chosen",
+        )
         return
     assert cord.source_v and cord.conductor and cord.length_m
     h = max(heaters, key=lambda h: h.fan_running_w)
@@ -69,8 +74,17 @@ def assess(report: StageReport, job: Job, heaters: list[Heater]) -> None:
     for word, power in (("running", h.fan_running_w), ("starting", h.fan_starting_w)):
         report.add(
             figure(
-                f"siting.cord.{word}_v", f"Volts at the plug, {word}", volts[word], "voltage", "U source − 2 · L · R · I",
-                [("U source", cord.source_v, "voltage"), ("I", power / (h.supply_v * h.power_factor), "current"), ("R per metre", resistance_ohm_per_m(cord.conductor), "resistance"), ("L, one way", cord.length_m, "length")],
+                f"siting.cord.{word}_v",
+                f"Volts at the plug, {word}",
+                volts[word],
+                "voltage",
+                "U source − 2 · L · R · I",
+                [
+                    ("U source", cord.source_v, "voltage"),
+                    ("I", power / (h.supply_v * h.power_factor), "current"),
+                    ("R per metre", resistance_ohm_per_m(cord.conductor), "resistance"),
+                    ("L, one way", cord.length_m, "length"),
+                ],
                 "Ohm's law; copper at 75 °C (IEC 60028, ASTM B258)",
             ),
             headline=word == "running",
@@ -78,7 +92,24 @@ def assess(report: StageReport, job: Job, heaters: list[Heater]) -> None:
     per_m = 2 * resistance_ohm_per_m(cord.conductor) * h.fan_running_w / (h.supply_v * h.power_factor)
     longest = max(0.0, (cord.source_v - h.supply_least_v) / per_m)
     code = "siting.cord.carries" if volts["running"] >= h.supply_least_v else "siting.cord.too_thin"
-    report.judge(code, "cord", f"{AT}.conductor", name=h.name, found=(volts["running"], "voltage"), limit=(h.supply_least_v, "voltage"), conductor=cord.conductor, holds_to=(longest, "length"))
+    report.judge(
+        code,
+        "cord",
+        f"{AT}.conductor",
+        name=h.name,
+        found=(volts["running"], "voltage"),
+        limit=(h.supply_least_v, "voltage"),
+        conductor=cord.conductor,
+        holds_to=(longest, "length"),
+    )
     least_start = START_SHARE * h.supply_v
     if volts["starting"] < least_start:
-        report.judge("siting.cord.sags_at_start", "cord", f"{AT}.conductor", name=h.name, found=(volts["starting"], "voltage"), limit=(least_start, "voltage"), conductor=cord.conductor)
+        report.judge(
+            "siting.cord.sags_at_start",
+            "cord",
+            f"{AT}.conductor",
+            name=h.name,
+            found=(volts["starting"], "voltage"),
+            limit=(least_start, "voltage"),
+            conductor=cord.conductor,
+        )

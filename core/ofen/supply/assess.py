@@ -37,7 +37,13 @@ def assess(job: Job, units: list[ChosenUnit], catalogue: Catalogue) -> tuple[Sta
     report = StageReport("supply")
     nodes, faults = order(job.supply.parts)
     for fault in faults:
-        report.judge(fault.code, fault.part.id, f"supply.parts[{fault.index}].after", name=fault.part.name or fault.part.id, after=fault.part.after)
+        report.judge(
+            fault.code,
+            fault.part.id,
+            f"supply.parts[{fault.index}].after",
+            name=fault.part.name or fault.part.id,
+            after=fault.part.after,
+        )
     put_flows(nodes, {u.id: u.input_w for u in units})
     first = next((r for n in nodes if (r := _regulator(n, catalogue))), None)
     state = storage.assess(report, job, units, first, catalogue)
@@ -61,7 +67,21 @@ def _vessel_node(job: Job, catalogue: Catalogue, state: storage.VesselState) -> 
     values: dict[str, tuple[float, str] | str] = {}
     if state.liquid_c is not None:
         values["liquid"] = (state.liquid_c, "temperature")
-    return PathNode("storage", "vessel", name, "propane", "", "supply", "supply.storage", None, state.running_pa, None, state.standing_pa, None, values)
+    return PathNode(
+        "storage",
+        "vessel",
+        name,
+        "propane",
+        "",
+        "supply",
+        "supply.storage",
+        None,
+        state.running_pa,
+        None,
+        state.standing_pa,
+        None,
+        values,
+    )
 
 
 def _part(c: _Context, node: Node, state: storage.VesselState) -> PathNode:
@@ -69,7 +89,19 @@ def _part(c: _Context, node: Node, state: storage.VesselState) -> PathNode:
     inlet_running = node.upstream.running_pa if node.upstream else state.running_pa
     inlet_standing = node.upstream.standing_pa if node.upstream else state.standing_pa
     node.running_pa, node.standing_pa = inlet_running, inlet_standing
-    made = PathNode(part.id, part.KIND, part.name or part.id, "", part.after or "storage", "supply", at, inlet_running, None, inlet_standing, None)
+    made = PathNode(
+        part.id,
+        part.KIND,
+        part.name or part.id,
+        "",
+        part.after or "storage",
+        "supply",
+        at,
+        inlet_running,
+        None,
+        inlet_standing,
+        None,
+    )
     if isinstance(part, RegulatorPart):
         _regulator_part(c, node, part, at, made)
     elif isinstance(part, LinePart):
@@ -99,7 +131,14 @@ def _regulator_part(c: _Context, node: Node, part: RegulatorPart, at: str, made:
     node.running_pa, node.standing_pa = regulator_outlets(found, inlet_running, inlet_standing)
     _series(c, node, found, at, name)
     if inlet_standing is not None and inlet_standing > found.inlet_most_pa:
-        c.report.judge("supply.regulator.inlet_too_high", part.id, f"{at}.model", name=name, found=(inlet_standing, "source_pressure"), limit=(found.inlet_most_pa, "source_pressure"))
+        c.report.judge(
+            "supply.regulator.inlet_too_high",
+            part.id,
+            f"{at}.model",
+            name=name,
+            found=(inlet_standing, "source_pressure"),
+            limit=(found.inlet_most_pa, "source_pressure"),
+        )
     if found.lockup_fraction is None:
         c.report.judge("supply.regulator.lockup_unknown", part.id, f"{at}.model", name=name)
     flow = node.input_w / c.gas.gross_j_per_kg
@@ -122,7 +161,9 @@ def _series(c: _Context, node: Node, found: Regulator, at: str, name: str) -> No
     while above:
         before = _regulator(above, c.catalogue)
         if before and (before.stage == found.stage or before.set_pa <= found.set_pa):
-            c.report.judge("supply.regulator.second_in_series", node.part.id, f"{at}.model", name=name, before=above.part.name or above.part.id)
+            c.report.judge(
+                "supply.regulator.second_in_series", node.part.id, f"{at}.model", name=name, before=above.part.name or above.part.id
+            )
             return
         above = above.upstream
     if found.stage == "second" and not any(_regulator(n, c.catalogue) for n in _above(node)):
@@ -168,14 +209,33 @@ def _judge_line(c: _Context, part: LinePart, at: str, name: str, r: LineResult, 
         low = r.allowed_pa < 5000
         kind = "gas_pressure" if low else "source_pressure"
         c.report.add(
-            figure(f"supply.{part.id}.drop_pa", f"{name}: {r.nominal} in loses", r.drop_pa, kind, "NFPA 54 pipe equation, solved for the drop",
-                   [("flow, at the local barometer", r.flow_m3_per_s, "gas_flow"), ("bore", r.bore_m, "bore"), ("length with fittings", r.equivalent_m, "length"), ("allowed for this line", r.allowed_pa, kind)],
-                   "NFPA 54 low- or high-pressure equation")
+            figure(
+                f"supply.{part.id}.drop_pa",
+                f"{name}: {r.nominal} in loses",
+                r.drop_pa,
+                kind,
+                "NFPA 54 pipe equation, solved for the drop",
+                [
+                    ("flow, at the local barometer", r.flow_m3_per_s, "gas_flow"),
+                    ("bore", r.bore_m, "bore"),
+                    ("length with fittings", r.equivalent_m, "length"),
+                    ("allowed for this line", r.allowed_pa, kind),
+                ],
+                "NFPA 54 low- or high-pressure equation",
+            )
         )
     values: dict[str, tuple[float, str] | str | None] = {
-        "name": name, "size": r.nominal, "found": (r.capacity_m3_per_s, "gas_flow"), "limit": (r.flow_m3_per_s, "gas_flow"), "row": (r.row_capacity_m3_per_s, "gas_flow"),
-        "spare": (r.capacity_m3_per_s / r.flow_m3_per_s - 1, "fraction"), "wanted": (spare, "fraction"), "drop": (r.drop_pa, "gas_pressure") if r.drop_pa is not None else "more than there is",
-        "allowed": (r.allowed_pa, "gas_pressure"), "length": (r.equivalent_m, "length"), "larger": f"{r.next_larger} in" if r.next_larger else "two lines",
+        "name": name,
+        "size": r.nominal,
+        "found": (r.capacity_m3_per_s, "gas_flow"),
+        "limit": (r.flow_m3_per_s, "gas_flow"),
+        "row": (r.row_capacity_m3_per_s, "gas_flow"),
+        "spare": (r.capacity_m3_per_s / r.flow_m3_per_s - 1, "fraction"),
+        "wanted": (spare, "fraction"),
+        "drop": (r.drop_pa, "gas_pressure") if r.drop_pa is not None else "more than there is",
+        "allowed": (r.allowed_pa, "gas_pressure"),
+        "length": (r.equivalent_m, "length"),
+        "larger": f"{r.next_larger} in" if r.next_larger else "two lines",
     }
     if r.passes(spare):
         c.report.judge("supply.line.carries", part.id, f"{at}.nominal", holds_to=(r.longest_m, "length"), **values)
@@ -199,9 +259,32 @@ def _connector_part(c: _Context, node: Node, part: ConnectorPart, at: str, made:
     drop = connector_drop_pa(found.rated_w, found.rated_drop_pa, node.input_w)
     node.drop_pa = drop
     node.running_pa = max(0.0, node.running_pa - drop)
-    c.report.add(figure(f"supply.{part.id}.drop_pa", f"{name} loses", drop, "gas_pressure", "rated drop × (input ÷ rated input)^1.85", [("rated drop", found.rated_drop_pa, "gas_pressure"), ("input", node.input_w, "heat_flow"), ("rated input", found.rated_w, "heat_flow")], f"data sheet: {found.source}"))
+    c.report.add(
+        figure(
+            f"supply.{part.id}.drop_pa",
+            f"{name} loses",
+            drop,
+            "gas_pressure",
+            "rated drop × (input ÷ rated input)^1.85",
+            [
+                ("rated drop", found.rated_drop_pa, "gas_pressure"),
+                ("input", node.input_w, "heat_flow"),
+                ("rated input", found.rated_w, "heat_flow"),
+            ],
+            f"data sheet: {found.source}",
+        )
+    )
     code = "supply.connector.carries" if node.input_w <= found.rated_w else "supply.connector.too_small"
-    c.report.judge(code, part.id, f"{at}.model", name=name, found=(node.input_w, "heat_flow"), limit=(found.rated_w, "heat_flow"), drop=(drop, "gas_pressure"), holds_to=(found.rated_w, "heat_flow"))
+    c.report.judge(
+        code,
+        part.id,
+        f"{at}.model",
+        name=name,
+        found=(node.input_w, "heat_flow"),
+        limit=(found.rated_w, "heat_flow"),
+        drop=(drop, "gas_pressure"),
+        holds_to=(found.rated_w, "heat_flow"),
+    )
 
 
 def _appliance_part(c: _Context, node: Node, part: AppliancePart, at: str, made: PathNode) -> None:
@@ -215,19 +298,41 @@ def _appliance_part(c: _Context, node: Node, part: AppliancePart, at: str, made:
     made.values["input"] = (unit.input_w, "heat_flow")
     if heater.built_in_regulator and any((r := _regulator(n, c.catalogue)) and r.stage == "second" for n in _above(node)):
         c.report.judge("supply.regulator.built_in", part.id, f"{at}.heater", name=name)
-    found, limits = node.running_pa, {"least": (heater.inlet_least_pa, "gas_pressure"), "most": (heater.inlet_most_pa, "gas_pressure")}
+    found, limits = (
+        node.running_pa,
+        {"least": (heater.inlet_least_pa, "gas_pressure"), "most": (heater.inlet_most_pa, "gas_pressure")},
+    )
     if found is None:
         c.report.judge("supply.inlet.not_checked", part.id, at, name=name, **limits)
     else:
         headline = len(c.units) == 1
-        c.report.add(figure(f"supply.{part.id}.inlet_pa", f"Pressure at {name}, all on", found, "gas_pressure", "regulator outlet − every drop on the way", [(n.part.name or n.part.id, n.drop_pa, "gas_pressure") for n in reversed(_above(node)) if n.drop_pa is not None], "NFPA 54 pipe equations; data sheets"), headline=headline)
+        c.report.add(
+            figure(
+                f"supply.{part.id}.inlet_pa",
+                f"Pressure at {name}, all on",
+                found,
+                "gas_pressure",
+                "regulator outlet − every drop on the way",
+                [(n.part.name or n.part.id, n.drop_pa, "gas_pressure") for n in reversed(_above(node)) if n.drop_pa is not None],
+                "NFPA 54 pipe equations; data sheets",
+            ),
+            headline=headline,
+        )
         if found < heater.inlet_least_pa:
             c.report.judge("supply.inlet.below", part.id, at, name=name, found=(found, "gas_pressure"), **limits)
         elif found > heater.inlet_most_pa:
             c.report.judge("supply.inlet.above", part.id, at, name=name, found=(found, "gas_pressure"), **limits)
         else:
             reach = _most_input_w(c, node, heater.inlet_least_pa)
-            c.report.judge("supply.inlet.in_window", part.id, at, name=name, found=(found, "gas_pressure"), holds_to=(reach, "heat_flow") if reach else None, **limits)
+            c.report.judge(
+                "supply.inlet.in_window",
+                part.id,
+                at,
+                name=name,
+                found=(found, "gas_pressure"),
+                holds_to=(reach, "heat_flow") if reach else None,
+                **limits,
+            )
     _standing(c, node, part, at, name, heater.inlet_most_pa)
 
 
@@ -249,7 +354,9 @@ def _most_input_w(c: _Context, node: Node, least_pa: float) -> float | None:
     if above is None or above.running_pa is None:
         return None
     outlet = above.running_pa
-    ratings = [found.rated_w for n in section if isinstance(n.part, ConnectorPart) and (found := c.catalogue.connectors.get(n.part.model))]
+    ratings = [
+        found.rated_w for n in section if isinstance(n.part, ConnectorPart) and (found := c.catalogue.connectors.get(n.part.model))
+    ]
     regulator = _regulator(above, c.catalogue)
     if regulator and above.inlet_running_pa is not None:
         ratings.append(regulators.capacity_kg_per_s(regulator, above.inlet_running_pa) * c.gas.gross_j_per_kg)

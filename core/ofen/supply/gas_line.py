@@ -111,7 +111,9 @@ def longest_m(gas: Gas, bore_m: float, flow_m3_per_s: float, allowed_pa: float) 
     return allowed_pa / drop_pa(gas, bore_m, 1.0, flow_m3_per_s)
 
 
-def high_outlet_pa(gas: Gas, bore_m: float, length_m: float, flow_m3_per_s: float, inlet_pa: float, barometer_pa: float = REFERENCE_PA) -> float | None:
+def high_outlet_pa(
+    gas: Gas, bore_m: float, length_m: float, flow_m3_per_s: float, inlet_pa: float, barometer_pa: float = REFERENCE_PA
+) -> float | None:
     """Return the outlet pressure (Pa gauge) of a pipe at 1.5 psig and above, None where the flow does not get through.
 
     Arguments: gas, bore_m, length_m, flow_m3_per_s, inlet_pa (gauge), barometer_pa (local).
@@ -130,7 +132,9 @@ def high_outlet_pa(gas: Gas, bore_m: float, length_m: float, flow_m3_per_s: floa
     return outlet if outlet > 0 else None
 
 
-def high_capacity_m3_per_s(gas: Gas, bore_m: float, length_m: float, inlet_pa: float, drop_pa: float, barometer_pa: float = REFERENCE_PA) -> float:
+def high_capacity_m3_per_s(
+    gas: Gas, bore_m: float, length_m: float, inlet_pa: float, drop_pa: float, barometer_pa: float = REFERENCE_PA
+) -> float:
     """Return the flow (m³/s) a pipe carries from an inlet pressure at a drop, at 1.5 psig and above.
 
     Arguments: gas, bore_m, length_m, inlet_pa and drop_pa (gauge), barometer_pa.

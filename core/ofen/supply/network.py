@@ -11,7 +11,38 @@ from . import gas_line, regulators
 
 LOW_DROP_PA = 0.5 * gas_line.INWC_PA
 HIGH_DROP_SHARE = 0.1
-TABLE_ROWS_FT = (10, 20, 30, 40, 50, 60, 70, 80, 90, 100, 125, 150, 175, 200, 250, 300, 350, 400, 450, 500, 550, 600, 650, 700, 750, 800, 850, 900, 950, 1000)
+TABLE_ROWS_FT = (
+    10,
+    20,
+    30,
+    40,
+    50,
+    60,
+    70,
+    80,
+    90,
+    100,
+    125,
+    150,
+    175,
+    200,
+    250,
+    300,
+    350,
+    400,
+    450,
+    500,
+    550,
+    600,
+    650,
+    700,
+    750,
+    800,
+    850,
+    900,
+    950,
+    1000,
+)
 
 
 @dataclass
@@ -85,7 +116,9 @@ def order(parts: tuple[Part, ...]) -> tuple[list[Node], list[TreeFault]]:
             placed.append(node)
             done.add(node.part.id)
         waiting = [n for n in waiting if n.part.id not in done]
-    faults = [TreeFault(n.part, n.index, "supply.part.circular" if n.part.after in nodes else "supply.part.orphan") for n in waiting]
+    faults = [
+        TreeFault(n.part, n.index, "supply.part.circular" if n.part.after in nodes else "supply.part.orphan") for n in waiting
+    ]
     return placed, faults
 
 
@@ -110,7 +143,16 @@ def sum_of(nodes: list[Node]) -> float:
     return total(n.input_w for n in nodes)
 
 
-def line_result(gas: Gas, line: LinePart, nominal: str, flow_m3_per_s: float, inlet_pa: float, allowed_pa: float, barometer_pa: float, spare_fraction: float) -> LineResult:
+def line_result(
+    gas: Gas,
+    line: LinePart,
+    nominal: str,
+    flow_m3_per_s: float,
+    inlet_pa: float,
+    allowed_pa: float,
+    barometer_pa: float,
+    spare_fraction: float,
+) -> LineResult:
     """Return how a size of pipe does: its equivalent length with fittings of that size, drop, capacity and reach.
 
     Arguments: gas; line; nominal, the size tried; flow_m3_per_s at the local barometer; inlet_pa gauge, which decides
@@ -140,7 +182,9 @@ def line_result(gas: Gas, line: LinePart, nominal: str, flow_m3_per_s: float, in
     return LineResult(nominal, pipe.bore_m, length, drop, allowed_pa, capacity, flow_m3_per_s, reach, at_row, larger)
 
 
-def chosen_line(gas: Gas, line: LinePart, flow_m3_per_s: float, inlet_pa: float, allowed_pa: float, barometer_pa: float, spare_fraction: float) -> LineResult:
+def chosen_line(
+    gas: Gas, line: LinePart, flow_m3_per_s: float, inlet_pa: float, allowed_pa: float, barometer_pa: float, spare_fraction: float
+) -> LineResult:
     """Return the named size, or for "choose" the smallest that passes (the largest there is where none does).
 
     Arguments: as `line_result`.
@@ -200,7 +244,9 @@ def _section_below(node: Node, catalogue: Catalogue) -> tuple[float, float]:
     return worst
 
 
-def regulator_outlets(regulator: Regulator, inlet_running_pa: float | None, inlet_standing_pa: float | None) -> tuple[float | None, float | None]:
+def regulator_outlets(
+    regulator: Regulator, inlet_running_pa: float | None, inlet_standing_pa: float | None
+) -> tuple[float | None, float | None]:
     """Return the outlet pressures (Pa gauge) of a regulator, (full load, standing).
 
     Arguments: regulator; the inlet at full load and standing, None where not known. With too little inlet the outlet

@@ -74,48 +74,152 @@ def assess(report: StageReport, job: Job, units: list[ChosenUnit], first: Regula
     return _with_regulator(report, job, units, vessel, first, barometer, standing)
 
 
-def _with_regulator(report: StageReport, job: Job, units: list[ChosenUnit], vessel: Vessel, first: Regulator, barometer: float, standing: float) -> VesselState:
+def _with_regulator(
+    report: StageReport, job: Job, units: list[ChosenUnit], vessel: Vessel, first: Regulator, barometer: float, standing: float
+) -> VesselState:
     storage, air_c = job.supply.storage, job.site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and storage.duty_fraction and air_c is not None
     input_w = total(u.input_w for u in units)
     flow = report.add(
-        figure("supply.flow_kg_per_s", "Propane at full fire", input_w / gas("propane").gross_j_per_kg, "mass_flow", "input ÷ gross heating value", [("input", input_w, "heat_flow"), ("gross heating value", gas("propane").gross_j_per_kg, "heating_value")], "ISO 6976: propane 50.3 MJ/kg gross")
+        figure(
+            "supply.flow_kg_per_s",
+            "Propane at full fire",
+            input_w / gas("propane").gross_j_per_kg,
+            "mass_flow",
+            "input ÷ gross heating value",
+            [("input", input_w, "heat_flow"), ("gross heating value", gas("propane").gross_j_per_kg, "heating_value")],
+            "ISO 6976: propane 50.3 MJ/kg gross",
+        )
     )
     least_pa = regulators.least_inlet_pa(first, flow)
     if least_pa is None:
-        report.judge("supply.storage.regulator_too_small", "storage", "supply.parts", name=first.name, found=(flow, "mass_flow"), limit=(first.capacity[-1][1] / 3600, "mass_flow"))
+        report.judge(
+            "supply.storage.regulator_too_small",
+            "storage",
+            "supply.parts",
+            name=first.name,
+            found=(flow, "mass_flow"),
+            limit=(first.capacity[-1][1] / 3600, "mass_flow"),
+        )
         return VesselState(standing_pa=standing)
     least_c = report.add(
-        figure("supply.least_liquid_c", "Coldest the liquid may get", saturation_c(PROPANE, least_pa + barometer), "temperature", "saturation at least inlet + barometer", [("least inlet of the first stage at this flow", least_pa, "source_pressure"), ("barometer", barometer, "source_pressure")], "Wagner equation, Poling et al., 5th ed.; regulator data sheet")
+        figure(
+            "supply.least_liquid_c",
+            "Coldest the liquid may get",
+            saturation_c(PROPANE, least_pa + barometer),
+            "temperature",
+            "saturation at least inlet + barometer",
+            [
+                ("least inlet of the first stage at this flow", least_pa, "source_pressure"),
+                ("barometer", barometer, "source_pressure"),
+            ],
+            "Wagner equation, Poling et al., 5th ed.; regulator data sheet",
+        )
     )
     by_hours = count_for_hours(vessel, flow, storage.wanted_s, storage.reserve_fraction)
-    report.add(figure("supply.count_hours", "Vessels for the hours", float(by_hours), "count", "flow × hours ÷ (fill × (1 − reserve)), rounded up", [("flow", flow, "mass_flow"), ("hours", storage.wanted_s, "duration"), ("fill", vessel.full_kg, "mass"), ("reserve", storage.reserve_fraction, "fraction")], "common practice"), headline=True)
+    report.add(
+        figure(
+            "supply.count_hours",
+            "Vessels for the hours",
+            float(by_hours),
+            "count",
+            "flow × hours ÷ (fill × (1 − reserve)), rounded up",
+            [
+                ("flow", flow, "mass_flow"),
+                ("hours", storage.wanted_s, "duration"),
+                ("fill", vessel.full_kg, "mass"),
+                ("reserve", storage.reserve_fraction, "fraction"),
+            ],
+            "common practice",
+        ),
+        headline=True,
+    )
     draw = input_w * storage.duty_fraction
     each = vaporizing.steady_rate_w(vessel, storage.reserve_fraction, air_c, least_c)
     report.add(
-        figure("supply.rate_each_w", "One vessel boils, at the reserve fill", each, "heat_flow", "HHV · U · A · (T air − T least) ÷ h_fg",
-               [("wetted shell A", vaporizing.wetted_area_m2(vessel, storage.reserve_fraction), "area"), ("U", vaporizing.SHELL_W_PER_M2K, "u_value"), ("T air", air_c, "temperature"), ("T least", least_c, "temperature"), ("fill", storage.reserve_fraction, "fraction")],
-               "heat balance of the shell; U fits the published 100 lb table (from memory)")
+        figure(
+            "supply.rate_each_w",
+            "One vessel boils, at the reserve fill",
+            each,
+            "heat_flow",
+            "HHV · U · A · (T air − T least) ÷ h_fg",
+            [
+                ("wetted shell A", vaporizing.wetted_area_m2(vessel, storage.reserve_fraction), "area"),
+                ("U", vaporizing.SHELL_W_PER_M2K, "u_value"),
+                ("T air", air_c, "temperature"),
+                ("T least", least_c, "temperature"),
+                ("fill", storage.reserve_fraction, "fraction"),
+            ],
+            "heat balance of the shell; U fits the published 100 lb table (from memory)",
+        )
     )
     by_rate = count_for_vaporizing(vessel, draw, storage.reserve_fraction, air_c, least_c)
     if by_rate is None:
-        report.judge("supply.storage.too_cold", "storage", "site.outside_lowest_c", found=(air_c, "temperature"), limit=(least_c, "temperature"), name=first.name)
+        report.judge(
+            "supply.storage.too_cold",
+            "storage",
+            "site.outside_lowest_c",
+            found=(air_c, "temperature"),
+            limit=(least_c, "temperature"),
+            name=first.name,
+        )
         return VesselState(standing_pa=standing)
-    report.add(figure("supply.count_vaporizing", "Vessels to boil it fast enough", float(by_rate), "count", "draw ÷ what one boils, rounded up", [("draw in the coldest hour", draw, "heat_flow"), ("one vessel", each, "heat_flow")], "heat balance of the shell"), headline=True)
+    report.add(
+        figure(
+            "supply.count_vaporizing",
+            "Vessels to boil it fast enough",
+            float(by_rate),
+            "count",
+            "draw ÷ what one boils, rounded up",
+            [("draw in the coldest hour", draw, "heat_flow"), ("one vessel", each, "heat_flow")],
+            "heat balance of the shell",
+        ),
+        headline=True,
+    )
     return _judge_count(report, job, units, vessel, flow, draw, least_c, by_hours, by_rate, barometer, standing)
 
 
-def _judge_count(report: StageReport, job: Job, units: list[ChosenUnit], vessel: Vessel, flow: float, draw: float, least_c: float, by_hours: int, by_rate: int, barometer: float, standing: float) -> VesselState:
+def _judge_count(
+    report: StageReport,
+    job: Job,
+    units: list[ChosenUnit],
+    vessel: Vessel,
+    flow: float,
+    draw: float,
+    least_c: float,
+    by_hours: int,
+    by_rate: int,
+    barometer: float,
+    standing: float,
+) -> VesselState:
     storage, air_c = job.supply.storage, job.site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and air_c is not None
     needed = max(by_hours, by_rate)
     fix = {f"{AT}.count": needed}
-    counts: dict[str, tuple[float, str] | str] = {"needed": (float(needed), "count"), "hours": (float(by_hours), "count"), "rate": (float(by_rate), "count"), "vessel": vessel.name}
+    counts: dict[str, tuple[float, str] | str] = {
+        "needed": (float(needed), "count"),
+        "hours": (float(by_hours), "count"),
+        "rate": (float(by_rate), "count"),
+        "vessel": vessel.name,
+    }
     if storage.count is None:
         report.judge("supply.storage.count_open", "storage", f"{AT}.count", fix=fix, **counts)
         return VesselState(standing_pa=standing)
     lasts = report.add(
-        figure("supply.hours_s", "To change-over at full fire", storage.count * vessel.full_kg * (1 - storage.reserve_fraction) / flow, "duration", "vessels × fill × (1 − reserve) ÷ flow", [("vessels", float(storage.count), "count"), ("fill", vessel.full_kg, "mass"), ("reserve", storage.reserve_fraction, "fraction"), ("flow", flow, "mass_flow")], "common practice"),
+        figure(
+            "supply.hours_s",
+            "To change-over at full fire",
+            storage.count * vessel.full_kg * (1 - storage.reserve_fraction) / flow,
+            "duration",
+            "vessels × fill × (1 − reserve) ÷ flow",
+            [
+                ("vessels", float(storage.count), "count"),
+                ("fill", vessel.full_kg, "mass"),
+                ("reserve", storage.reserve_fraction, "fraction"),
+                ("flow", flow, "mass_flow"),
+            ],
+            "common practice",
+        ),
         headline=True,
     )
     coldest = vaporizing.coldest_air_c(vessel, storage.reserve_fraction, least_c, draw / storage.count)
@@ -123,16 +227,59 @@ def _judge_count(report: StageReport, job: Job, units: list[ChosenUnit], vessel:
     if storage.count < by_rate:
         fill = vaporizing.least_fill(vessel, air_c, least_c, draw / storage.count)
         code = "supply.storage.freezes_full" if fill is None else "supply.storage.freezes"
-        report.judge(code, "storage", f"{AT}.count", fix=fix, found=given, limit=(float(by_rate), "count"), fill=(fill or 0.0, "fraction"), reserve=(storage.reserve_fraction, "fraction"), air=(air_c, "temperature"), holds_to=(coldest, "temperature"), **counts)
+        report.judge(
+            code,
+            "storage",
+            f"{AT}.count",
+            fix=fix,
+            found=given,
+            limit=(float(by_rate), "count"),
+            fill=(fill or 0.0, "fraction"),
+            reserve=(storage.reserve_fraction, "fraction"),
+            air=(air_c, "temperature"),
+            holds_to=(coldest, "temperature"),
+            **counts,
+        )
     if storage.count < by_hours:
-        report.judge("supply.storage.runs_short", "storage", f"{AT}.count", fix=fix, found=(lasts, "duration"), limit=(storage.wanted_s, "duration"), **counts)
+        report.judge(
+            "supply.storage.runs_short",
+            "storage",
+            f"{AT}.count",
+            fix=fix,
+            found=(lasts, "duration"),
+            limit=(storage.wanted_s, "duration"),
+            **counts,
+        )
     if storage.count >= needed:
-        report.judge("supply.storage.enough", "storage", f"{AT}.count", found=given, governs="vaporizing" if by_rate > by_hours else "hours", holds_to=(coldest, "temperature"), lasts=(lasts, "duration"), **counts)
+        report.judge(
+            "supply.storage.enough",
+            "storage",
+            f"{AT}.count",
+            found=given,
+            governs="vaporizing" if by_rate > by_hours else "hours",
+            holds_to=(coldest, "temperature"),
+            lasts=(lasts, "duration"),
+            **counts,
+        )
     _least_vessel(report, vessel, storage.count, units)
     liquid = vaporizing.liquid_c(vessel, storage.reserve_fraction, air_c, draw / storage.count)
     if liquid is None:
         return VesselState(standing_pa=standing)
-    report.add(figure("supply.liquid_c", "Liquid at the worst hour", liquid, "temperature", "where shell heat meets boiling", [("draw a vessel", draw / storage.count, "heat_flow"), ("fill", storage.reserve_fraction, "fraction"), ("T air", air_c, "temperature")], "heat balance of the shell"))
+    report.add(
+        figure(
+            "supply.liquid_c",
+            "Liquid at the worst hour",
+            liquid,
+            "temperature",
+            "where shell heat meets boiling",
+            [
+                ("draw a vessel", draw / storage.count, "heat_flow"),
+                ("fill", storage.reserve_fraction, "fraction"),
+                ("T air", air_c, "temperature"),
+            ],
+            "heat balance of the shell",
+        )
+    )
     if liquid < 0:
         report.judge("supply.storage.frost", "storage", f"{AT}.count", found=(liquid, "temperature"))
     try:

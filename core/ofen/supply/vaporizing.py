@@ -84,6 +84,10 @@ def coldest_air_c(vessel: Vessel, fill_fraction: float, least_liquid_c: float, d
     Errors: OutOfRange.
     Source: as `steady_rate_w`.
     """
-    per_kelvin = SHELL_W_PER_M2K * wetted_area_m2(vessel, fill_fraction) * gas("propane").gross_j_per_kg / boiling_heat_j_per_kg("propane", least_liquid_c)
+    per_kelvin = (
+        SHELL_W_PER_M2K
+        * wetted_area_m2(vessel, fill_fraction)
+        * gas("propane").gross_j_per_kg
+        / boiling_heat_j_per_kg("propane", least_liquid_c)
+    )
     return least_liquid_c + draw_w / per_kelvin
-

@@ -2,7 +2,7 @@
 import { useQuery } from "@tanstack/react-query";
 import { useEffect, useMemo } from "react";
 import { Link, NavLink, useLocation, useParams } from "react-router";
-import { type Level, type PathNode, type Run, type Stage, type StageName, answer, api } from "../api/client";
+import { type Level, type Log, type PathNode, type Run, type Stage, type StageName, answer, api } from "../api/client";
 import { JobContext, useJob, useJobStore } from "../job/context";
 import { textAt } from "../job/document";
 import { JobStore, type SaveState } from "../job/store";
@@ -65,6 +65,7 @@ function OpenJob() {
   const here = STAGES.find((s) => s.name === stage) ?? STAGES[0];
   const base = `/jobs/${jobId}`;
   const runs = useRuns(jobId);
+  const log = useLog(jobId);
   useEffect(() => {
     document.title = `${textAt(job, "name")} · ${here?.word ?? ""} · Ofen`;
   }, [job, here]);
@@ -74,8 +75,8 @@ function OpenJob() {
   const Page = here?.page ?? NeedStage;
   const measured = stage === "commissioning" || stage === "running" ? readingsOf(runs[0], plan?.path ?? []) : [];
   return (
-    <div className="lg:grid lg:min-h-dvh lg:grid-cols-[9.5rem_1fr]">
-      <Rail base={base} stages={plan?.stages ?? []} runs={runs} />
+    <div className="lg:grid lg:min-h-dvh lg:grid-cols-[10.25rem_1fr]">
+      <Rail base={base} stages={withLog(plan?.stages ?? [], log)} runs={runs} />
       <div className="min-w-0 pb-16 lg:pb-0">
         <JobHeader />
         {conflict ? <ConflictPanel /> : null}
@@ -110,13 +111,22 @@ function readingsOf(run: Run | undefined, path: PathNode[]): Measured {
 function useNotes(measured: Measured): Record<string, string> {
   const q = useQuantities();
   const words = new Map<string, string[]>();
-  for (const m of measured) words.set(m.node, [...(words.get(m.node) ?? []), q.show(m.pa, "gas_pressure")]);
-  return Object.fromEntries([...words].map(([node, texts]) => [node, `read ${texts.join(" → ")}`]));
+  const { unit } = q.split(0, "gas_pressure");
+  for (const m of measured) words.set(m.node, [...(words.get(m.node) ?? []), q.split(m.pa, "gas_pressure").number]);
+  return Object.fromEntries([...words].map(([node, texts]) => [node, `${texts.join(" → ")} ${unit}`]));
 }
 
 export function useRuns(jobId: string): Run[] {
   return useQuery({ queryKey: ["runs", jobId], queryFn: () => answer(api.GET("/api/jobs/{job_id}/runs", { params: { path: { job_id: jobId } } })) }).data ?? [];
 }
+
+/** The log of a job and what it comes to. */
+export function useLog(jobId: string): Log | null {
+  return useQuery({ queryKey: ["log", jobId], queryFn: () => answer(api.GET("/api/jobs/{job_id}/log", { params: { path: { job_id: jobId } } })) }).data ?? null;
+}
+
+/** Once there is a log, Running speaks of the log rather than of the plan alone. */
+const withLog = (stages: Stage[], log: Log | null) => (log && log.entries.length > 0 ? stages.map((s) => (s.stage === "running" ? log.running : s)) : stages);
 
 function useScrollToHash(ready: boolean) {
   const { hash } = useLocation();
@@ -189,11 +199,11 @@ function Rail({ base, stages, runs }: { base: string; stages: Stage[]; runs: Run
               {n < STAGES.length - 1 ? <span aria-hidden="true" className={`absolute left-[1.15rem] top-6 hidden h-full w-1 lg:block ${now.level === "good" || now.level === "note" || now.level === "caution" ? "bg-gas" : "bg-rule"}`} /> : null}
               <NavLink
                 to={`${base}/${s.name}`}
-                className={({ isActive }) => `relative flex min-h-13 flex-col items-center justify-center px-1 text-center lg:flex-row lg:justify-start lg:gap-2.5 lg:py-1 lg:pl-2 lg:text-left ${isActive ? "bg-sheet font-bold shadow-none lg:border-l-4 lg:border-ember lg:pl-1" : ""}`}
+                className={({ isActive }) => `relative flex min-h-13 flex-col items-center justify-center px-0.5 text-center lg:flex-row lg:justify-start lg:gap-2.5 lg:py-1 lg:pl-2 lg:text-left ${isActive ? "bg-sheet font-bold shadow-none lg:border-l-4 lg:border-ember lg:pl-1" : ""}`}
               >
                 <span className="relative hidden size-6 shrink-0 place-items-center rounded-full border-2 border-gas bg-card text-tiny font-bold lg:grid">{n + 1}</span>
                 <span className="min-w-0">
-                  <span className="flex items-center justify-center gap-1 text-small lg:justify-start lg:text-[0.8125rem]">
+                  <span className="flex items-center justify-center gap-1 text-tiny lg:justify-start lg:text-[0.8125rem]">
                     {s.word}
                     {now.level === "stop" ? <Mark level="stop" size={13} /> : null}
                   </span>

@@ -28,13 +28,15 @@ export interface Quantities {
   say: (template: string, values: Verdict["values"]) => string;
 }
 
+const moment = (seconds: number) => new Date(seconds * 1000).toLocaleString([], { weekday: "short", day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+
 export function quantitiesFor(kinds: Kinds, system: System): Quantities {
   const kind = (name: string) => {
     const found = kinds[name];
     if (!found) throw new Error(`unknown kind of quantity ${name}`);
     return found;
   };
-  const show = (value: number, name: string, figures = 3) => shown(value, kind(name), system, figures);
+  const show = (value: number, name: string, figures = 3) => (name === "moment" ? moment(value) : shown(value, kind(name), system, figures));
   return {
     system,
     kind,

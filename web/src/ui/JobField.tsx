@@ -11,8 +11,8 @@ interface JobFieldProps {
   path: string;
   /** Shown instead of the schema's label. */
   label?: string;
-  /** The label is for ears only: a column head or row head shows it. */
-  hidden?: boolean;
+  /** "row": label at the left; "stacked": small above; "bare": for ears only, a row head shows it. */
+  layout?: "row" | "stacked" | "bare";
   /** Choices that come from the catalogue rather than the schema. */
   options?: { value: string; reads: string }[];
   /** Which kind of part this is, in a mixed list. */
@@ -21,23 +21,27 @@ interface JobFieldProps {
   of?: string;
 }
 
+const FRAMES = { row: "group grid grid-cols-[minmax(7rem,10.5rem)_1fr] items-start gap-x-3 border-b border-hair py-1", stacked: "group min-w-0", bare: "group min-w-0" };
+const LABELS = { row: "pt-1.5 font-medium", stacked: "block truncate text-tiny text-muted", bare: "sr-only" };
 const BOX = "w-full min-w-0 rounded-sm border-[1.5px] bg-card px-2 py-1 min-h-9";
 
 /** A labelled control for one path of the job document. */
-export function JobField({ path, label, hidden = false, options, partKind, of }: JobFieldProps) {
+export function JobField({ path, label, layout = "row", options, partKind, of }: JobFieldProps) {
   const { vocabulary } = useSurroundings();
   const spec = specAt(vocabulary.job_schema, path, partKind);
   if (!spec) throw new Error(`the job schema has nothing at ${path}`);
   const choices = options ?? spec.options;
   const name = label ?? spec.title;
   return (
-    <Field className={hidden ? "min-w-0" : "grid grid-cols-[minmax(7rem,10rem)_1fr] items-start gap-x-3 border-b border-hair py-1"}>
-      <Label className={hidden ? "sr-only" : "pt-1.5 font-medium"}>
+    <Field className={FRAMES[layout]}>
+      <Label className={LABELS[layout]}>
         {of ? <span className="sr-only">{of}: </span> : null}
         {name}
-        {!hidden && spec.description ? <span className="block text-small font-normal text-muted">{spec.description}</span> : null}
       </Label>
-      <div>{choices ? <Choice path={path} choices={choices} /> : <Typed path={path} spec={spec} />}</div>
+      <div className="min-w-0">
+        {choices ? <Choice path={path} choices={choices} /> : <Typed path={path} spec={spec} />}
+        {spec.description ? <p className="hidden pt-0.5 text-small text-muted group-focus-within:block">{spec.description}</p> : null}
+      </div>
     </Field>
   );
 }

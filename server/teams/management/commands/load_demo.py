@@ -23,7 +23,12 @@ TEAM = "Heating crew, Sommerau"
 SPACE = uuid.UUID("6f1f0d2e-6c0e-4c6b-9a53-0a1b5d9b7c11")
 
 # (reading step, SI value, as typed): what a technician would have read; the manifold first reads too high.
-READINGS = {"volts_idle": (121.0, "121"), "standing": (2950.0, "29.5 mbar"), "running": (2480.0, "24.8 mbar"), "volts_running": (118.4, "118.4")}
+READINGS = {
+    "volts_idle": (121.0, "121"),
+    "standing": (2950.0, "29.5 mbar"),
+    "running": (2480.0, "24.8 mbar"),
+    "volts_running": (118.4, "118.4"),
+}
 
 
 class Command(BaseCommand):
@@ -101,13 +106,22 @@ def _log(job_id: uuid.UUID, name: str, begun: datetime) -> list[dict[str, Any]]:
     entries: list[dict[str, Any]] = []
 
     def add(at: datetime, quantity: str, value: float, unit: str, **more: Any) -> None:
-        entries.append({"id": str(uuid.uuid5(job_id, f"log {len(entries)}")), "at": at.isoformat(), "quantity": quantity, "value": round(value, 1), "as_typed": f"{value:.1f} {unit}", **more})
+        entries.append(
+            {
+                "id": str(uuid.uuid5(job_id, f"log {len(entries)}")),
+                "at": at.isoformat(),
+                "quantity": quantity,
+                "value": round(value, 1),
+                "as_typed": f"{value:.1f} {unit}",
+                **more,
+            }
+        )
 
     for hour in range(0, 49, 6):
         at = begun + timedelta(hours=hour)
         for n in range(1, storage["count"] + 1):
             # Cylinders of a bank never empty quite alike; the scale reads to 0.1 kg.
-            uneven = 0.15 * ((n * 7 + hour) % 5 - 2) if 0 < hour else 0.0
+            uneven = 0.15 * ((n * 7 + hour) % 5 - 2) if hour > 0 else 0.0
             add(at, "gross_weight", vessel.tare_kg + vessel.full_kg - kg_per_h * hour + uneven, "kg", vessel=n)
         night = -3.5 if (hour // 6) % 4 in (1, 2) else 1.5
         add(at, "outside_air", night, "°C")

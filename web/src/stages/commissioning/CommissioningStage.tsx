@@ -50,7 +50,7 @@ export function CommissioningStage() {
               </Link>
             ) : null}
             {plan?.units.map((u) => (
-              <Button key={u.id} look={run && !run.signed ? "plain" : "act"} onClick={() => void begin(u.id)}>
+              <Button key={u.id} look={run ? "plain" : "act"} onClick={() => void begin(u.id)}>
                 {run ? "Begin again: " : "Begin commissioning: "}
                 {u.name}
               </Button>

@@ -50,20 +50,39 @@ export function HandsMode({ run, base }: HandsModeProps) {
   );
 }
 
+const PLACES: { node: string; word: string }[] = [
+  { node: "storage", word: "Vessels" },
+  { node: "regulator", word: "Regulators" },
+  { node: "line", word: "Line" },
+  { node: "appliance", word: "Heater" },
+  { node: "space", word: "Space" },
+];
+
+/** Where on the path this step is, and which places are done. */
 function Progress({ run, current, look }: { run: Run; current: string | null; look: (id: string) => void }) {
+  const { steps } = run.procedure;
+  const here = steps.find((s) => s.id === current)?.node;
+  const doneAt = (node: string) => steps.every((s, n) => s.node !== node || run.state.steps[n]?.status === "done");
   const done = run.state.steps.filter((s) => s.status === "done").length;
   return (
     <div className="border-b-[1.5px] border-frame bg-sheet px-4 py-2">
-      <div className="flex gap-[3px]" role="progressbar" aria-label="Steps done" aria-valuemin={0} aria-valuemax={run.procedure.steps.length} aria-valuenow={done}>
-        {run.state.steps.map((s) => (
-          <span key={s.id} className={`h-2.5 flex-1 ${s.id === current ? "bg-ember" : s.status === "done" ? "bg-good" : s.status === "failed" ? "bg-stop" : "bg-rule"}`} />
-        ))}
+      <div className="relative">
+        <span aria-hidden="true" className="absolute inset-x-6 top-[9px] h-1 bg-gas" />
+        <ol className="relative flex justify-between">
+          {PLACES.map((p) => (
+            <li key={p.node} className="flex w-18 flex-col items-center gap-0.5">
+              <span className={`size-[22px] rounded-full ${p.node === here ? "border-4 border-ember bg-card" : doneAt(p.node) ? "border-2 border-good bg-good" : "border-2 border-dashed border-edge bg-card"}`} />
+              <span className={`text-small ${p.node === here ? "font-bold text-ember-ink" : "text-ink-2"}`}>{p.word}</span>
+            </li>
+          ))}
+        </ol>
       </div>
-      <label className="mt-1.5 flex items-center gap-2 text-body text-muted">
+      <progress className="my-1 block h-1.5 w-full appearance-none [&::-moz-progress-bar]:bg-good [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-good" max={steps.length} value={done} aria-label="Steps done" />
+      <label className="flex items-center gap-2 text-body text-muted">
         <span className="shrink-0">Go to</span>
         <select value={current ?? ""} onChange={(e) => look(e.target.value)} className="min-h-12 w-full rounded-sm border border-edge bg-card px-2 text-ink">
           {current === null ? <option value="">all steps done</option> : null}
-          {run.procedure.steps.map((s, n) => (
+          {steps.map((s, n) => (
             <option key={s.id} value={s.id}>
               {n + 1}. {s.title} ({run.state.steps[n]?.status})
             </option>
@@ -189,6 +208,12 @@ function Choose({ step, state, recording, next, help }: BodyProps) {
   );
 }
 
+/** How far a reading lies outside its limits, null within them. */
+function distance(value: number, limit: NonNullable<Step["limit"]>): { side: "low" | "high"; by: number } | null {
+  if (limit.low !== null && value < limit.low) return { side: "low", by: limit.low - value };
+  return limit.high !== null && value > limit.high ? { side: "high", by: value - limit.high } : null;
+}
+
 const KEYS = ["1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫"];
 
 function Read({ step, recording, next, help }: BodyProps) {
@@ -199,6 +224,7 @@ function Read({ step, recording, next, help }: BodyProps) {
   const typed = /[a-z"°%]/i.test(text) ? text : `${text} ${unit}`;
   const read = text.trim() === "" ? null : q.read(typed, step.quantity);
   const value = read && "value" in read ? read.value : null;
+  const off = value === null || !step.limit ? null : distance(value, step.limit);
   const place = kind.units.findIndex((u) => u === unitOf(kind, unit));
   const turnUnit = () => setUnit(kind.units[(place + 1) % kind.units.length]?.symbol ?? unit);
   const record = async () => {
@@ -217,6 +243,17 @@ function Read({ step, recording, next, help }: BodyProps) {
             {unit}
           </Button>
         </div>
+        {off ? (
+          <p role="status" className="flex gap-2.5 pt-2">
+            <Mark level="stop" size={24} />
+            <span>
+              <b>
+                {q.show(off.by, step.quantity)} too {off.side}.
+              </b>{" "}
+              {off.side === "low" ? step.low_say : step.high_say}
+            </span>
+          </p>
+        ) : null}
         {read && "error" in read ? (
           <p role="alert" className="pt-1 text-base text-stop">
             {read.error}
@@ -232,7 +269,7 @@ function Read({ step, recording, next, help }: BodyProps) {
       </div>
       <Act help={help}>
         <Button large look="act" disabled={value === null} onClick={() => void record()}>
-          Record reading
+          {off ? "Record and read again" : "Record reading"}
         </Button>
       </Act>
     </>
@@ -329,7 +366,7 @@ function Test({ run, step, recording, help, next }: BodyProps) {
       <Act help={help}>
         {due ? (
           <Button large look="act" onClick={() => test(due.id, true)}>
-            Tight: {due.name}
+            Tight: {due.name.split(":")[0]}
           </Button>
         ) : (
           <Button large look="act" onClick={next}>

@@ -61,11 +61,11 @@ function Space({ space, at, remove }: { space: Document; at: string; remove: () 
           const of = textAt(part, "name") || `Part ${n + 1}`;
           return (
             <li key={textAt(part, "id")} className="grid grid-cols-[1fr_1.4fr_5.5rem] gap-1.5 border-b border-hair py-1.5">
-              <JobField hidden of={of} path={`${here}.name`} />
-              <JobField hidden of={of} path={`${here}.skin`} />
-              <JobField hidden of={of} path={`${here}.area_m2`} />
-              <JobField hidden of={of} path={`${here}.against`} />
-              {textAt(part, "skin") === "own" ? <JobField hidden of={of} path={`${here}.u_w_per_m2k`} /> : <span />}
+              <JobField layout="bare" of={of} path={`${here}.name`} />
+              <JobField layout="bare" of={of} path={`${here}.skin`} />
+              <JobField layout="bare" of={of} path={`${here}.area_m2`} />
+              <JobField layout="bare" of={of} path={`${here}.against`} />
+              {textAt(part, "skin") === "own" ? <JobField layout="bare" of={of} path={`${here}.u_w_per_m2k`} /> : <span />}
               <Button look="quiet" onClick={() => put(parts.filter((p) => p !== part))}>
                 Remove<span className="sr-only"> {of}</span>
               </Button>

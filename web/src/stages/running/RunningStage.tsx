@@ -1,8 +1,9 @@
-import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { useParams } from "react-router";
 import { type Entry, type Log, Problem, answer, api } from "../../api/client";
 import { useQuantities, useSurroundings } from "../../app/context";
+import { useLog } from "../../app/JobPage";
 import { useJob } from "../../job/context";
 import { at } from "../../job/document";
 import { type DeviceRecord, freshUuid, sendRecords, waitingRecords } from "../../job/records";
@@ -18,7 +19,7 @@ export function RunningStage() {
   const queries = useQueryClient();
   const [problem, setProblem] = useState<Problem | null>(null);
   const [waiting, setWaiting] = useState(waitingRecords(jobId).length);
-  const log = useQuery({ queryKey: ["log", jobId], queryFn: () => answer(api.GET("/api/jobs/{job_id}/log", { params: { path: { job_id: jobId } } })) });
+  const log = useLog(jobId);
   const send = async (added: DeviceRecord[]): Promise<boolean> => {
     setProblem(null);
     try {
@@ -54,10 +55,10 @@ export function RunningStage() {
             </Message>
           ) : null}
           <Readings send={send} />
-          {log.data ? <Entries log={log.data} send={send} /> : null}
+          {log ? <Entries log={log} send={send} /> : null}
         </>
       }
-      comes={<Comes log={log.data ?? null} />}
+      comes={<Comes log={log} />}
     />
   );
 }

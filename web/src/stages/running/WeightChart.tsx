@@ -63,15 +63,16 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
           draw: [
             (u) => {
               const scale = devicePixelRatio;
+              u.ctx.textAlign = "left";
               u.ctx.font = `${11 * scale}px Archivo Variable`;
               const word = (text: string, t: number, kg: number, token: string, dx = 6, dy = -6) => {
                 u.ctx.fillStyle = colour(token);
                 u.ctx.fillText(text, u.valToPos(t, "x", true) + dx * scale, u.valToPos(scaled(kg), "y", true) + dy * scale);
               };
               word("reserve: change over", first.at_s, reserve_kg, "ember-ink", 6, 14);
-              word("read", last.at_s, last.left_kg, "ink", 8, -6);
+              word("read", last.at_s, last.left_kg, "ink", 6, -10);
               if (planned_kg_per_s) word("plan, full fire", first.at_s + (planEnd - first.at_s) * 0.55, first.left_kg - planned_kg_per_s * (planEnd - first.at_s) * 0.55, "gas", -96, 14);
-              if (change_over_s && change_over_s > last.at_s) word("at this rate", (last.at_s + change_over_s) / 2, (last.left_kg + reserve_kg) / 2, "ember-ink", 6, -6);
+              if (change_over_s && change_over_s > last.at_s) word("at this rate", (last.at_s + change_over_s) / 2, (last.left_kg + reserve_kg) / 2, "ember-ink", 10, -10);
             },
           ],
         },

@@ -1,4 +1,4 @@
-import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
+import { Disclosure, DisclosureButton, DisclosurePanel, Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { useSurroundings } from "../../app/context";
 import { useJob, useJobStore, useStage } from "../../job/context";
 import { type Document, freshId, listAt, textAt } from "../../job/document";
@@ -7,14 +7,16 @@ import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 
 const PART_WORDS: Record<string, string> = { shut_off: "Shut-off", regulator: "Regulator", line: "Line", connector: "Connector", appliance: "Heater inlet" };
-// Fields of each kind of part besides name and "comes after".
+// Fields of each kind of part that stand in its row; name, place and allowed drop open behind it.
 const PART_FIELDS: Record<string, string[]> = {
   shut_off: [],
   regulator: ["model"],
-  line: ["material", "nominal", "length_m", "elbows", "tees", "valves", "allowed_drop_pa"],
+  line: ["material", "nominal", "length_m", "elbows", "tees", "valves"],
   connector: ["model"],
   appliance: ["heater"],
 };
+
+const WIDE: Record<string, string> = { model: "col-span-6", heater: "col-span-6", material: "col-span-3" , nominal: "col-span-3" };
 
 type Options = { value: string; reads: string }[];
 
@@ -69,20 +71,38 @@ function Part({ part, n, parts, named }: { part: Document; n: number; parts: Doc
     const rest = parts.filter((p) => p !== part).map((p) => (textAt(p, "after") === id ? { ...p, after: textAt(part, "after") } : p));
     store.edit("supply.parts", rest);
   };
+  const field = (name: string) => {
+    const choices = options[name];
+    return <JobField key={name} layout="stacked" path={`${at}.${name}`} partKind={kind} of={of} {...(choices ? { options: choices } : {})} />;
+  };
   return (
-    <li id={id} className="border-b border-rule py-2">
-      <div className="flex items-baseline justify-between">
-        <h4 className="font-semibold">
-          {of} <span className="font-normal text-muted">{PART_WORDS[kind]}</span>
-        </h4>
-        <Button look="quiet" onClick={remove}>
-          Remove<span className="sr-only"> {of}</span>
-        </Button>
-      </div>
-      {["name", "after", ...(PART_FIELDS[kind] ?? [])].map((name) => {
-        const choices = options[name];
-        return <JobField key={name} path={`${at}.${name}`} partKind={kind} of={of} {...(choices ? { options: choices } : {})} />;
-      })}
+    <li id={id} className="border-b border-rule py-1.5">
+      <Disclosure>
+        <div className="grid grid-cols-[6.2rem_1fr_auto] items-center gap-2">
+          <h4 className="font-medium">
+            {of}
+            {of === PART_WORDS[kind] ? null : <span className="block text-tiny font-normal text-muted">{PART_WORDS[kind]}</span>}
+          </h4>
+          <div className="grid grid-cols-6 gap-1.5">
+            {(PART_FIELDS[kind] ?? []).map((name) => (
+              <div key={name} className={WIDE[name] ?? "col-span-2"}>
+                {field(name)}
+              </div>
+            ))}
+          </div>
+          <DisclosureButton className="text-small text-muted underline">
+            place<span className="sr-only"> of {of}</span>
+          </DisclosureButton>
+        </div>
+        <DisclosurePanel className="grid grid-cols-[1fr_1fr_auto] items-end gap-2 py-1.5 pl-4">
+          {field("name")}
+          {field("after")}
+          <Button look="quiet" onClick={remove}>
+            Remove<span className="sr-only"> {of}</span>
+          </Button>
+          {kind === "line" ? field("allowed_drop_pa") : null}
+        </DisclosurePanel>
+      </Disclosure>
     </li>
   );
 }

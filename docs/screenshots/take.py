@@ -1,0 +1,86 @@
+"""Take the pictures of the main views from a running demo: .venv/bin/python docs/screenshots/take.py [FOLDER]."""
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Page, sync_playwright
+
+ADDRESS = "http://127.0.0.1:8000"
+FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+]
+STAGES = ("need", "equipment", "supply", "siting", "commissioning", "running", "handover")
+
+
+def main(folder: Path) -> None:
+    """Walk the views and write one PNG each."""
+    with sync_playwright() as p:
+        browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
+        page = browser.new_page(viewport={"width": 1280, "height": 800})
+        page.goto(ADDRESS)
+        page.screenshot(path=folder / "sign-in.png")
+        page.get_by_label("Name").fill("demo")
+        page.get_by_label("Password").fill("warm-at-night")
+        page.get_by_role("button", name="Sign in").click()
+        page.get_by_role("link", name="Tram depot").last.wait_for()
+        page.screenshot(path=folder / "jobs.png")
+        page.get_by_role("link", name="Tram depot").filter(has_text="Change over").click()
+        page.locator("[data-fuel-path]").wait_for()
+        for stage in STAGES:
+            page.get_by_role("navigation", name="Stages").get_by_role("link", name=stage.capitalize()).click()
+            settle(page)
+            page.screenshot(path=folder / f"{stage}.png")
+        dark(page, folder)
+        hands(page, folder)
+        browser.close()
+
+
+def settle(page: Page) -> None:
+    """Wait until the answers stand and the marks of change have faded."""
+    page.wait_for_load_state("networkidle")
+    page.locator("[aria-busy]").first.wait_for(state="detached")
+    page.wait_for_timeout(1500)
+
+
+def dark(page: Page, folder: Path) -> None:
+    """Take the Supply stage in the dark theme and US units."""
+    page.get_by_label("Theme").select_option("dark")
+    page.get_by_role("radio", name="in w.c. Btu/h ft").click()
+    page.get_by_role("navigation", name="Stages").get_by_role("link", name="Supply").click()
+    settle(page)
+    page.screenshot(path=folder / "supply-dark-us.png")
+    page.get_by_label("Theme").select_option("light")
+    page.get_by_role("radio", name="mbar kW m").click()
+
+
+def hands(page: Page, folder: Path) -> None:
+    """Begin a run of its own on a copy of the example and take hands mode on a phone."""
+    page.set_viewport_size({"width": 390, "height": 844})
+    job = page.evaluate("""async () => {
+        const me = await (await fetch('/api/me')).json();
+        const made = await fetch('/api/jobs', {method: 'POST', headers: {'X-CSRFToken': me.csrf, 'Content-Type': 'application/json'}, body: JSON.stringify({example: 'tram-depot'})});
+        return (await made.json()).id }""")
+    page.goto(f"{ADDRESS}/jobs/{job}/supply")
+    settle(page)
+    page.screenshot(path=folder / "supply-phone.png")
+    page.goto(f"{ADDRESS}/jobs/{job}/commissioning")
+    page.get_by_role("button", name="Begin commissioning").click()
+    page.get_by_role("button", name="All asked and dated").wait_for()
+    settle(page)
+    page.screenshot(path=folder / "hands-confirm.png")
+    for step, name in (("open_slowly", "hands-hold"), ("leak_test", "hands-leak-test"), ("manifold", "hands-reading")):
+        page.get_by_label("Go to").select_option(step)
+        if step == "manifold":
+            for key in "9.1":
+                page.get_by_role("button", name=key, exact=True).click()
+        page.wait_for_timeout(400)
+        page.screenshot(path=folder / f"{name}.png")
+
+
+if __name__ == "__main__":
+    main(Path(sys.argv[1]) if len(sys.argv) > 1 else Path(__file__).parent)

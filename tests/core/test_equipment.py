@@ -1,0 +1,147 @@
+"""Heaters at a site: altitude, useful output, candidates, and the judgement on those chosen."""
+
+from typing import Any
+
+import pytest
+
+from ofen.catalogue import find, shipped
+from ofen.equipment.derating import burner_factor
+from ofen.equipment.heaters import candidates, useful_output_w
+from ofen.errors import UnknownEntry
+from ofen.job import load
+from ofen.need import heat
+from ofen.plan import Plan, plan
+
+
+def planned(document: dict[str, Any]) -> Plan:
+    return plan(load(document))
+
+
+def codes(document: dict[str, Any]) -> set[str]:
+    return {v.code for v in planned(document).stage("equipment").verdicts}
+
+
+def test_burners_are_set_down_from_sea_level_above_2000_feet() -> None:
+    # NFPA 54 (from memory): 4 % per 1,000 ft from sea level, so 5,000 ft loses 20 %, 2,000 ft nothing.
+    assert burner_factor(5000 * 0.3048) == pytest.approx(0.80)
+    assert burner_factor(2000 * 0.3048) == 1
+    assert burner_factor(0) == 1
+    assert burner_factor(2001 * 0.3048) == pytest.approx(1 - 0.04 * 2.001)
+
+
+def test_a_data_sheet_goes_before_the_rule() -> None:
+    assert burner_factor(5000 * 0.3048, 0.03) == pytest.approx(0.85)
+
+
+def test_an_indirect_heater_gives_input_times_efficiency(depot: dict[str, Any]) -> None:
+    report = planned(depot).stage("equipment")
+    taken = report.value("equipment.heater-1.input_w")
+    assert taken == pytest.approx(35_000 * (1 - 0.04 * 640 / 304.8))
+    assert report.value("equipment.output_w") == pytest.approx(taken * 0.80)
+
+
+def test_a_direct_heater_pays_for_its_flue_gas_and_its_fresh_air(hall: dict[str, Any]) -> None:
+    heater = shipped().heaters["sill-50-direct"]
+    _, need = heat.assess(load(hall))
+    # Hand calculation: 49.8 kW · 46.3/50.3 = 45.84 kW, less 1.236 kg/m³ · 1006 · (0.45 − 0.16) m³/s · 17 K = 6.13 kW.
+    assert useful_output_w(heater, heater.input_w, "propane", need, -1, 410) == pytest.approx(39_714, rel=2e-3)
+
+
+def test_candidates_round_up_and_the_least_oversize_comes_first(depot: dict[str, Any]) -> None:
+    job = load(depot)
+    _, need = heat.assess(job)
+    assert need.design_w is not None
+    rows = candidates(job, need, shipped())
+    able = [r for r in rows if r["ruled_out"] is None]
+    assert able[0]["model"] == "tarn-35-indirect"
+    assert [r["output_w"] for r in able] == sorted(r["output_w"] for r in able)
+    for row in able:
+        assert row["output_w"] >= need.design_w
+        one = row["output_w"] / row["count"]
+        assert (row["count"] - 1) * one < need.design_w
+
+
+@pytest.mark.parametrize(
+    ("change", "reason"),
+    [
+        ({"site": {"altitude_m": 3100}}, "above_altitude_limit"),
+        ({"space": {"length_m": 400, "width_m": 300, "mean_height_m": 20}}, "too_many_units"),
+    ],
+)
+def test_each_candidate_ruled_out_carries_one_reason(depot: dict[str, Any], change: dict[str, Any], reason: str) -> None:
+    depot["site"] |= change.get("site", {})
+    depot["need"]["spaces"][0] |= change.get("space", {})
+    rows = planned(depot).stage("equipment").tables["candidates"]
+    assert {r["ruled_out"] for r in rows} == {reason}
+
+
+def test_enough_says_down_to_which_temperature(depot: dict[str, Any]) -> None:
+    verdict = next(v for v in planned(depot).stage("equipment").verdicts if v.code == "equipment.heater.enough")
+    holds_c, kind = dict(verdict.values)["holds_to"]
+    assert kind == "temperature"
+    # At that temperature the same heater is just not enough any more.
+    depot["site"]["outside_lowest_c"] = float(holds_c) - 0.5
+    depot["site"]["ground_c"] = depot["need"]["spaces"][0]["warm_up_s"] = None
+    assert "equipment.heater.too_small" in codes(depot)
+
+
+def test_too_small_is_a_stop(depot: dict[str, Any]) -> None:
+    depot["need"]["spaces"][0]["air_changes_per_h"] = 6
+    made = planned(depot)
+    assert made.has_stop
+    assert "equipment.heater.too_small" in codes(depot)
+
+
+def test_a_direct_heater_says_that_its_nameplate_is_input(depot: dict[str, Any]) -> None:
+    depot["equipment"]["heaters"][0]["model"] = "sill-50-direct"
+    assert "equipment.heater.direct_fired" in codes(depot)
+
+
+@pytest.mark.parametrize(
+    ("heaters", "code"),
+    [
+        ([], "equipment.heater.none_chosen"),
+        ([{"id": "heater-1", "model": "nothing"}], "equipment.heater.unknown"),
+        ([{"id": "heater-1", "model": ""}], "equipment.heater.unknown"),
+    ],
+)
+def test_what_is_not_chosen_is_not_checked(depot: dict[str, Any], heaters: list[Any], code: str) -> None:
+    depot["equipment"]["heaters"] = heaters
+    assert code in codes(depot)
+
+
+def test_without_a_site_the_output_is_not_checked(depot: dict[str, Any]) -> None:
+    depot["site"]["altitude_m"] = None
+    assert "equipment.heater.site_missing" in codes(depot)
+
+
+def test_without_a_need_the_output_still_stands(depot: dict[str, Any]) -> None:
+    depot["need"]["spaces"] = []
+    made = planned(depot)
+    assert "equipment.heater.need_missing" in codes(depot)
+    assert made.stage("equipment").value("equipment.output_w") is not None
+
+
+def test_above_the_altitude_limit_is_a_stop(depot: dict[str, Any]) -> None:
+    depot["site"]["altitude_m"] = 3200
+    assert "equipment.altitude.above_limit" in codes(depot)
+
+
+def test_the_catalogue_makes_sense() -> None:
+    entries = shipped()
+    for h in entries.heaters.values():
+        assert 0 < h.efficiency <= 1
+        assert h.inlet_least_pa < h.inlet_most_pa
+        assert h.manifold_pa < h.inlet_most_pa
+        assert h.fan_starting_w >= h.fan_running_w
+        assert h.supply_least_v < h.supply_v
+    for r in entries.regulators.values():
+        inlets = [p for p, _ in r.capacity]
+        assert inlets == sorted(inlets)
+        assert all(carried > 0 for _, carried in r.capacity)
+        assert r.set_pa < r.inlet_most_pa
+    for v in entries.vessels.values():
+        assert v.full_kg > 0
+        assert v.tare_kg > 0
+    with pytest.raises(UnknownEntry, match="vessels has no entry 'bucket'"):
+        find(entries.vessels, "vessels", "bucket")

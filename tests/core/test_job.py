@@ -1,0 +1,115 @@
+"""The job document: read, written, refused with every fault at its path."""
+
+import json
+from typing import Any
+
+import jsonschema
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ofen import job as jobs
+from ofen.errors import JobFaults
+
+
+def faults_of(data: Any) -> dict[str, str]:
+    with pytest.raises(JobFaults) as found:
+        jobs.load(data)
+    return {f.path: f.message for f in found.value.faults}
+
+
+def test_a_document_is_written_as_it_was_read(depot: dict[str, Any]) -> None:
+    loaded = jobs.load(depot)
+    assert jobs.load(json.loads(json.dumps(jobs.dump(loaded)))) == loaded
+    assert jobs.dump(loaded)["supply"]["parts"][0] == {"kind": "shut_off", "id": "shut-off", "name": "Shut-off", "after": ""}
+
+
+def test_a_name_is_enough_for_a_job() -> None:
+    assert jobs.load({"format": "ofen-job/1", "name": "Hut"}).need.spaces == ()
+
+
+def test_every_fault_is_named_by_its_path(depot: dict[str, Any]) -> None:
+    depot["site"]["altitude_m"] = 99_999
+    depot["site"]["weather"] = "grim"
+    depot["need"]["spaces"][0]["skin"][1]["skin"] = "paper"
+    depot["need"]["spaces"][0]["length_m"] = "long"
+    depot["supply"]["storage"]["count"] = 2.5
+    depot["supply"]["parts"][2]["kind"] = "rope"
+    depot["extra"] = 1
+    found = faults_of(depot)
+    assert set(found) == {
+        "site.altitude_m",
+        "site.weather",
+        "need.spaces[0].skin[1].skin",
+        "need.spaces[0].length_m",
+        "supply.storage.count",
+        "supply.parts[2].kind",
+        "extra",
+    }
+    assert found["site.altitude_m"] == "100,000 m is not possible here; allowed is −400 m to 5,000 m"
+    assert found["site.weather"] == "is not known here; known are place, altitude_m, outside_lowest_c, ground_c"
+    assert found["supply.storage.count"] == "must be a whole number from 1 to 60"
+    assert "allowed are shut_off, regulator, line, connector, appliance" in found["supply.parts[2].kind"]
+
+
+@pytest.mark.parametrize(
+    ("value", "message"),
+    [
+        (float("nan"), "must be a number"),
+        (float("inf"), "must be a number"),
+        (10**400, "must be a number"),
+        (True, "must be a number"),
+        ("5", "must be a number"),
+        ([], "must be a number"),
+    ],
+)
+def test_what_is_no_number_is_refused(value: Any, message: str) -> None:
+    assert faults_of({"format": "ofen-job/1", "name": "x", "site": {"altitude_m": value}}) == {"site.altitude_m": message}
+
+
+@pytest.mark.parametrize(
+    ("data", "path", "words"),
+    [
+        (None, "", "is not a job"),
+        ([], "", "is not a job"),
+        ({}, "format", "must be 'ofen-job/1'"),
+        ({"format": "ofen-job/9", "name": "x"}, "format", "written by a newer version"),
+        ({"format": "ofen-job/1"}, "name", "is missing"),
+        ({"format": "ofen-job/1", "name": "  "}, "name", "is missing"),
+        ({"format": "ofen-job/1", "name": 7}, "name", "must be text"),
+        ({"format": "ofen-job/1", "name": "a\x00b"}, "name", "must be text"),
+        ({"format": "ofen-job/1", "name": "x" * 121}, "name", "at most 120"),
+        ({"format": "ofen-job/1", "name": "x", "site": []}, "site", "must be an object"),
+        ({"format": "ofen-job/1", "name": "x", "need": {"spaces": {}}}, "need.spaces", "must be a list"),
+        ({"format": "ofen-job/1", "name": "x", "need": {"spaces": [{}]}}, "need.spaces[0].id", "is missing"),
+        ({"format": "ofen-job/1", "name": "x", "need": {"spaces": [{"id": "a"}, {"id": "a"}]}}, "need.spaces[1].id", "used twice"),
+        ({"format": "ofen-job/1", "name": "x", "need": {"spaces": [{"id": "a", "kind": "b"}]}}, "need.spaces[0].kind", "is not known here"),
+        ({"format": "ofen-job/1", "name": "x", "need": {"spaces": [{"id": str(n)} for n in range(21)]}}, "need.spaces", "at most 20"),
+    ],
+)
+def test_bad_documents_say_where_and_why(data: Any, path: str, words: str) -> None:
+    assert words in faults_of(data)[path]
+
+
+def test_the_schema_accepts_the_examples_and_refuses_what_the_loader_refuses(depot: dict[str, Any], hall: dict[str, Any]) -> None:
+    validator = jsonschema.Draft202012Validator(jobs.schema())
+    jsonschema.Draft202012Validator.check_schema(jobs.schema())
+    for document in (depot, hall, jobs.dump(jobs.load(depot))):
+        validator.validate(document)
+    depot["site"]["altitude_m"] = 99_999
+    assert not validator.is_valid(depot)
+    hall["unknown"] = True
+    assert not validator.is_valid(hall)
+
+
+JSON = st.recursive(st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=8), lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=8), inner, max_size=3), max_leaves=8)
+
+
+@given(JSON, st.sampled_from(["site", "need", "supply", "siting", "equipment", "handover", "name"]))
+@settings(max_examples=200)
+def test_no_document_makes_the_loader_fail_in_any_other_way(value: Any, where: str) -> None:
+    document = {"format": "ofen-job/1", "name": "x", where: value}
+    try:
+        assert jobs.load(document).name
+    except JobFaults as found:
+        assert found.faults

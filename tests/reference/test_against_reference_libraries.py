@@ -1,0 +1,91 @@
+"""The core against libraries that compute the same things independently; each is a test dependency only."""
+
+import math
+
+import chemicals
+import fluids
+import psychrolib
+import pytest
+from CoolProp.CoolProp import PropsSI
+
+from ofen.air.atmosphere import air_density_kg_per_m3, pressure_pa
+from ofen.fuel import vapour
+from ofen.fuel.combustion import products_kg_per_kg
+from ofen.fuel.properties import gas
+from ofen.siting.cords import conductor_area_m2, resistance_ohm_per_m
+from ofen.supply import gas_line
+
+
+@pytest.mark.parametrize("temperature_c", range(-40, 51, 5))
+@pytest.mark.parametrize(("ours", "theirs"), [("propane", "Propane"), ("n_butane", "n-Butane")])
+def test_vapour_pressure_against_coolprop(ours: str, theirs: str, temperature_c: int) -> None:
+    expected = PropsSI("P", "T", temperature_c + 273.15, "Q", 0, theirs)
+    assert vapour.pressure_pa({ours: 1.0}, temperature_c) == pytest.approx(expected, rel=0.01)
+
+
+@pytest.mark.parametrize("temperature_c", [-42, -30, -20, -10, 0, 10, 20])
+def test_boiling_heat_of_propane_against_coolprop(temperature_c: int) -> None:
+    # Watson's relation is an approximation; 1.5 % is what it keeps over the temperatures of use.
+    kelvin = temperature_c + 273.15
+    expected = PropsSI("H", "T", kelvin, "Q", 1, "Propane") - PropsSI("H", "T", kelvin, "Q", 0, "Propane")
+    assert vapour.boiling_heat_j_per_kg("propane", temperature_c) == pytest.approx(expected, rel=0.015)
+
+
+@pytest.mark.parametrize("altitude_m", [-200, 0, 410, 640, 1000, 2350, 4000, 8000])
+def test_standard_atmosphere_against_fluids(altitude_m: int) -> None:
+    assert pressure_pa(altitude_m) == pytest.approx(fluids.ATMOSPHERE_1976(altitude_m).P, rel=0.001)
+
+
+@pytest.mark.parametrize(("temperature_c", "altitude_m"), [(-20, 0), (0, 640), (20, 2350), (35, 100)])
+def test_air_density_against_psychrolib(temperature_c: int, altitude_m: int) -> None:
+    psychrolib.SetUnitSystem(psychrolib.SI)
+    expected = psychrolib.GetDryAirDensity(temperature_c, pressure_pa(altitude_m))
+    assert air_density_kg_per_m3(temperature_c, altitude_m) == pytest.approx(expected, rel=0.005)
+
+
+@pytest.mark.parametrize(("fuel", "cas", "carbon", "hydrogen"), [("propane", "74-98-6", 3, 8), ("n_butane", "106-97-8", 4, 10), ("methane", "74-82-8", 1, 4)])
+def test_products_of_combustion_against_chemicals(fuel: str, cas: str, carbon: int, hydrogen: int) -> None:
+    molar = chemicals.MW(cas)
+    co2, water = products_kg_per_kg(fuel)
+    assert co2 == pytest.approx(carbon * chemicals.MW("124-38-9") / molar, rel=0.005)
+    assert water == pytest.approx(hydrogen / 2 * chemicals.MW("7732-18-5") / molar, rel=0.005)
+
+
+def test_heating_values_of_propane_against_chemicals() -> None:
+    # Heats of combustion of the ideal gas at 25 °C; net leaves the water as vapour (44.0 kJ/mol, published).
+    atoms = {"C": 3, "H": 8}
+    formation = chemicals.Hfg("74-98-6")
+    gross = chemicals.combustion.HHV_stoichiometry(chemicals.combustion_stoichiometry(atoms), Hf=formation)
+    molar_kg = chemicals.MW("74-98-6") / 1000
+    propane = gas("propane")
+    assert propane.gross_j_per_kg == pytest.approx(-gross / molar_kg, rel=0.005)
+    assert propane.net_j_per_kg == pytest.approx((-gross - 4 * 44_010) / molar_kg, rel=0.005)
+
+
+def test_low_pressure_drop_lies_by_a_darcy_calculation_with_fluids() -> None:
+    # 2 m³/h of propane in 20 m of ¾ in steel: a full friction-factor calculation must land within a fifth of the
+    # table equation, which carries a rough pipe's allowance of its own.
+    propane = gas("propane")
+    bore = gas_line.pipe("steel_schedule_40", "3/4").bore_m
+    flow = 2.0 / 3600
+    velocity = flow / (math.pi * bore**2 / 4)
+    reynolds = fluids.Reynolds(V=velocity, D=bore, rho=propane.density_kg_per_m3_at_15c, mu=8.0e-6)
+    friction = fluids.friction_factor(Re=reynolds, eD=4.6e-5 / bore)
+    darcy = friction * 20 / bore * propane.density_kg_per_m3_at_15c * velocity**2 / 2
+    assert gas_line.drop_pa(propane, bore, 20, flow) == pytest.approx(darcy, rel=0.2)
+
+
+# Ohm per 1,000 ft at 75 °C, uncoated copper, solid: NEC chapter 9, table 8 (from memory).
+NEC_TABLE_8 = {"14 AWG": 3.07, "12 AWG": 1.93, "10 AWG": 1.21}
+
+
+@pytest.mark.parametrize(("conductor", "printed"), NEC_TABLE_8.items())
+def test_conductor_resistance_against_nec_table_8(conductor: str, printed: float) -> None:
+    assert resistance_ohm_per_m(conductor) * 304.8 == pytest.approx(printed, rel=0.02)
+
+
+@pytest.mark.parametrize("gauge", [16, 14, 12, 10])
+def test_conductor_areas_are_those_of_the_gauge_formula(gauge: int) -> None:
+    # ASTM B258: d = 0.127 mm × 92^((36 − n)/39)
+    diameter_m = 0.127e-3 * 92 ** ((36 - gauge) / 39)
+    assert conductor_area_m2(f"{gauge} AWG") == pytest.approx(math.pi * diameter_m**2 / 4, rel=1e-3)
