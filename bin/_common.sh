@@ -96,10 +96,10 @@ pg() {
 
 postgres_up() {
   local bin=/usr/lib/postgresql/15/bin try
-  pg_home=$run/pg
+  pg_home=$run/${OFEN_CLUSTER:-pg}
   pg_data=$pg_home/data
-  exec 9>"$run/pg.lock"
-  flock -w 60 9 || die "another start holds $run/pg.lock"
+  exec 9>"$pg_home.lock"
+  flock -w 60 9 || die "another start holds $pg_home.lock"
   mkdir -p "$pg_home"
   if as_root; then chown postgres "$pg_home"; chmod 755 "$run" "$pg_home"; fi
   if [ ! -e "$pg_data/PG_VERSION" ] || [ ! -e "$pg_home/made" ]; then
@@ -108,8 +108,9 @@ postgres_up() {
     pg "$bin/initdb" -D "$pg_data" -U ofen -A trust -E UTF8 --locale=C.UTF-8 >"$run/initdb.log" 2>&1 9>&- || die "initdb failed; see $run/initdb.log"
     touch "$pg_home/made"
   fi
-  if [ -e "$run/pg.port" ] && PGCONNECT_TIMEOUT=2 "$bin/pg_isready" -q -h 127.0.0.1 -p "$(cat "$run/pg.port")" 9>&- && pg_is_ours; then
-    export OFEN_DB_PORT=$(cat "$run/pg.port")
+  pg_started=no
+  if [ -e "$pg_home.port" ] && PGCONNECT_TIMEOUT=2 "$bin/pg_isready" -q -h 127.0.0.1 -p "$(cat "$pg_home.port")" 9>&- && pg_is_ours; then
+    export OFEN_DB_PORT=$(cat "$pg_home.port")
   else
     for try in 1 2 3 4 5; do
       clear_stale_pid
@@ -119,7 +120,8 @@ postgres_up() {
       [ "$try" = 5 ] && { tail -5 "$pg_home/log" >&2 || true; die "PostgreSQL does not start; see $pg_home/log"; }
       sleep 1
     done
-    echo "$OFEN_DB_PORT" > "$run/pg.port"
+    echo "$OFEN_DB_PORT" > "$pg_home.port"
+    pg_started=yes
     say "PostgreSQL runs on 127.0.0.1:$OFEN_DB_PORT"
   fi
   psql -h 127.0.0.1 -p "$OFEN_DB_PORT" -U ofen -d postgres -qAtc "select 1 from pg_database where datname='ofen'" 9>&- | grep -q 1 \
@@ -127,7 +129,12 @@ postgres_up() {
   exec 9>&-
 }
 
-pg_is_ours() { [ "$(psql -h 127.0.0.1 -p "$(cat "$run/pg.port")" -U ofen -d postgres -qAtc 'show data_directory' 2>/dev/null 9>&-)" = "$pg_data" ]; }
+# End the server again, where this run has started it.
+postgres_down() {
+  [ "${pg_started:-no}" = no ] || pg /usr/lib/postgresql/15/bin/pg_ctl -D "$pg_data" -s -m fast -w -t 10 stop >/dev/null 2>&1 || true
+}
+
+pg_is_ours() { [ "$(psql -h 127.0.0.1 -p "$(cat "$pg_home.port")" -U ofen -d postgres -qAtc 'show data_directory' 2>/dev/null 9>&-)" = "$pg_data" ]; }
 
 # A killed server leaves its pid file; the number may meanwhile belong to someone else.
 clear_stale_pid() {
@@ -138,6 +145,17 @@ clear_stale_pid() {
     pg /usr/lib/postgresql/15/bin/pg_ctl -D "$pg_data" -s -m fast -w -t 10 stop >/dev/null 2>&1 9>&- || true
   fi
   rm -f "$pg_data/postmaster.pid"
+}
+
+# End the process whose pid a file holds, if it still is the one meant (its command line has the words), and wait for it.
+end_earlier() {
+  local pid words=$2
+  pid=$(cat "$1" 2>/dev/null) || return 0
+  [ -r "/proc/$pid/cmdline" ] && tr '\0' ' ' < "/proc/$pid/cmdline" | grep -q -- "$words" || return 0
+  say "ending an earlier run"
+  kill "$pid" 2>/dev/null || true
+  for _ in $(seq 100); do [ -e "/proc/$pid" ] || return 0; sleep 0.1; done
+  die "an earlier run (process $pid) does not end"
 }
 
 secret_key() {

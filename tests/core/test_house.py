@@ -50,7 +50,13 @@ FUNCTIONS = dict(public_functions())
 @pytest.mark.parametrize("path", sorted(CORE.rglob("*.py")), ids=lambda p: str(p.relative_to(CORE)))
 def test_the_core_imports_the_standard_library_and_itself_only(path: Any) -> None:
     for node in ast.walk(ast.parse(path.read_text(encoding="utf-8"))):
-        names = [a.name for a in node.names] if isinstance(node, ast.Import) else [node.module or ""] if isinstance(node, ast.ImportFrom) and node.level == 0 else []
+        names = (
+            [a.name for a in node.names]
+            if isinstance(node, ast.Import)
+            else [node.module or ""]
+            if isinstance(node, ast.ImportFrom) and node.level == 0
+            else []
+        )
         for name in names:
             top = name.split(".")[0]
             assert top in sys.stdlib_module_names, name
@@ -81,7 +87,7 @@ def test_documented_arguments_exist(name: str) -> None:
         return
     known = set(inspect.signature(FUNCTIONS[name]).parameters)
     outside = re.sub(r"`[^`]*`|\"[^\"]*\"|\([^)]*\)", "", found[1])
-    mentioned = {w for w in re.findall(r"\b[a-z]+(?:_[a-z0-9]+)+\b", outside)}
+    mentioned = set(re.findall(r"\b[a-z]+(?:_[a-z0-9]+)+\b", outside))
     assert mentioned <= known, f"{name} documents {mentioned - known}"
 
 
@@ -103,13 +109,13 @@ def test_the_page_of_verdicts_is_the_one_the_core_writes() -> None:
 
 def test_every_code_in_the_table_is_given_somewhere_and_every_code_given_is_in_the_table() -> None:
     source = "\n".join(p.read_text(encoding="utf-8") for p in CORE.rglob("*.py"))
-    given = set(re.findall(r'"((?:%s)\.[a-z_]+\.[a-z_]+)"' % "|".join(STAGES), source))
+    given = set(re.findall(r'"((?:{})\.[a-z_]+\.[a-z_]+)"'.format("|".join(STAGES)), source))
     paths_in_the_document = {"supply.storage.vessel"}
     assert given - paths_in_the_document == set(rules())
 
 
 def test_an_unknown_code_is_refused() -> None:
-    with pytest.raises(UnknownEntry, match="verdict codes has no entry 'need.luck'"):
+    with pytest.raises(UnknownEntry, match=r"verdict codes has no entry 'need\.luck'"):
         verdict("need.luck", "need", "need")
 
 

@@ -83,8 +83,16 @@ def test_what_is_no_number_is_refused(value: Any, message: str) -> None:
         ({"format": "ofen-job/1", "name": "x", "need": {"spaces": {}}}, "need.spaces", "must be a list"),
         ({"format": "ofen-job/1", "name": "x", "need": {"spaces": [{}]}}, "need.spaces[0].id", "is missing"),
         ({"format": "ofen-job/1", "name": "x", "need": {"spaces": [{"id": "a"}, {"id": "a"}]}}, "need.spaces[1].id", "used twice"),
-        ({"format": "ofen-job/1", "name": "x", "need": {"spaces": [{"id": "a", "kind": "b"}]}}, "need.spaces[0].kind", "is not known here"),
-        ({"format": "ofen-job/1", "name": "x", "need": {"spaces": [{"id": str(n)} for n in range(21)]}}, "need.spaces", "at most 20"),
+        (
+            {"format": "ofen-job/1", "name": "x", "need": {"spaces": [{"id": "a", "kind": "b"}]}},
+            "need.spaces[0].kind",
+            "is not known here",
+        ),
+        (
+            {"format": "ofen-job/1", "name": "x", "need": {"spaces": [{"id": str(n)} for n in range(21)]}},
+            "need.spaces",
+            "at most 20",
+        ),
     ],
 )
 def test_bad_documents_say_where_and_why(data: Any, path: str, words: str) -> None:
@@ -102,7 +110,11 @@ def test_the_schema_accepts_the_examples_and_refuses_what_the_loader_refuses(dep
     assert not validator.is_valid(hall)
 
 
-JSON = st.recursive(st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=8), lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=8), inner, max_size=3), max_leaves=8)
+JSON = st.recursive(
+    st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=8),
+    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=8), inner, max_size=3),
+    max_leaves=8,
+)
 
 
 @given(JSON, st.sampled_from(["site", "need", "supply", "siting", "equipment", "handover", "name"]))
@@ -110,6 +122,11 @@ JSON = st.recursive(st.none() | st.booleans() | st.integers() | st.floats() | st
 def test_no_document_makes_the_loader_fail_in_any_other_way(value: Any, where: str) -> None:
     document = {"format": "ofen-job/1", "name": "x", where: value}
     try:
-        assert jobs.load(document).name
-    except JobFaults as found:
-        assert found.faults
+        found = jobs.load(document)
+    except JobFaults as refused:
+        paths = [f.path for f in refused.faults]
+    else:
+        assert jobs.dump(found)["name"]
+        return
+    assert paths
+    assert all(p.startswith(where) for p in paths)

@@ -84,7 +84,20 @@ def test_a_half_filled_job_always_has_a_plan(gone: set[tuple[Any, ...]]) -> None
 
 def test_each_single_missing_value_is_said_or_has_a_default() -> None:
     """Nothing goes missing in silence: the plan without a value differs from the plan with it, or the default stands in."""
-    defaulted = {"against", "use", "position", "spare_flow_fraction", "reserve_fraction", "duty_fraction", "heat_store", "elbows", "tees", "valves", "fuel", "nominal"}
+    defaulted = {
+        "against",
+        "use",
+        "position",
+        "spare_flow_fraction",
+        "reserve_fraction",
+        "duty_fraction",
+        "heat_store",
+        "elbows",
+        "tees",
+        "valves",
+        "fuel",
+        "nominal",
+    }
     quiet = {"note", "place", "prepared_for", "prepared_by", "handover", "site", "u_w_per_m2k", "call_out"}
     whole = plan(load(DEPOT)).to_json()
     for path in REMOVABLE:
@@ -98,7 +111,9 @@ def test_each_single_missing_value_is_said_or_has_a_default() -> None:
         assert plan(load(document)).to_json() != whole, path
 
 
-def test_the_plan_command_prints_json_and_names_faults(tmp_path: Path, capsys: pytest.CaptureFixture[str], depot: dict[str, Any]) -> None:
+def test_the_plan_command_prints_json_and_names_faults(
+    tmp_path: Path, capsys: pytest.CaptureFixture[str], depot: dict[str, Any]
+) -> None:
     good = tmp_path / "job.json"
     good.write_text(json.dumps(depot), encoding="utf-8")
     assert main(["plan", str(good)]) == 0
@@ -115,17 +130,28 @@ def test_the_plan_command_prints_json_and_names_faults(tmp_path: Path, capsys: p
 
 
 def test_the_commands_run_as_a_module() -> None:
-    ran = subprocess.run([sys.executable, "-m", "ofen", "schema"], cwd=ROOT, env={"PYTHONPATH": "core"}, capture_output=True, text=True, check=True)
+    ran = subprocess.run(
+        [sys.executable, "-m", "ofen", "schema"], cwd=ROOT, env={"PYTHONPATH": "core"}, capture_output=True, text=True, check=True
+    )
     assert json.loads(ran.stdout)["title"] == "Ofen job"
 
 
 def test_the_report_holds_everything_in_a_persons_units(depot: dict[str, Any]) -> None:
     job = load(depot)
     made = plan(job)
-    entry = {"id": "1", "at": "2026-01-12T06:00:00+00:00", "quantity": "gross_weight", "value": 79.0, "as_typed": "174 lb", "vessel": 2}
+    entry = {
+        "id": "1",
+        "at": "2026-01-12T06:00:00+00:00",
+        "quantity": "gross_weight",
+        "value": 79.0,
+        "as_typed": "174 lb",
+        "vessel": 2,
+    }
     found = content(job, made.to_json(), assess(made.planned, [entry]).to_json(), [], [entry], "us")
     assert dict(found["facts"])["Altitude"] == "2,100 ft"
-    assert found["log"] == [{"at": entry["at"], "what": "Vessel on the scale 2", "value": "174 lb", "as_typed": "174 lb", "remark": ""}]
+    assert found["log"] == [
+        {"at": entry["at"], "what": "Vessel on the scale 2", "value": "174 lb", "as_typed": "174 lb", "remark": ""}
+    ]
     titles = [s["title"] for s in found["stages"]]
     assert titles[:4] == ["Need", "Equipment", "Supply", "Siting"]
     assert "Running" in titles

@@ -121,7 +121,9 @@ def test_one_step_left_out_is_the_only_gate(procedure: Procedure, code: str, ste
     assert open_gates(procedure, whole(procedure, skip=step)) == [(code, subject)]
 
 
-@pytest.mark.parametrize(("step", "value"), [("manifold", 896.7), ("manifold", 600.0), ("volts_running", 105.0), ("volts_idle", 140.0)])
+@pytest.mark.parametrize(
+    ("step", "value"), [("manifold", 896.7), ("manifold", 600.0), ("volts_running", 105.0), ("volts_idle", 140.0)]
+)
 def test_a_reading_out_of_limits_is_the_only_gate(procedure: Procedure, step: str, value: float) -> None:
     book = whole(procedure, instead=reading(step, value))
     assert open_gates(procedure, book) == [("reading_out_of_limits", step)]
@@ -182,7 +184,9 @@ def test_an_end_without_a_beginning_is_no_hold(procedure: Procedure) -> None:
         ("joint_stale", {"kind": "joint_opened", "joint": "line-b>connector"}),
     ],
 )
-def test_a_joint_that_leaks_or_was_opened_is_the_only_gate_until_tested_again(procedure: Procedure, code: str, event: dict[str, Any]) -> None:
+def test_a_joint_that_leaks_or_was_opened_is_the_only_gate_until_tested_again(
+    procedure: Procedure, code: str, event: dict[str, Any]
+) -> None:
     book = whole(procedure)
     book.add(**event)
     assert open_gates(procedure, book) == [(code, "line-b>connector")]
@@ -224,7 +228,17 @@ def test_a_plan_that_changed_is_the_only_gate(procedure: Procedure, depot: dict[
 
 
 def test_every_gate_has_been_seen_alone() -> None:
-    seen = {"choice_wrong", "plan_has_stop", "plan_changed", "droop_too_large", "joint_leaking", "joint_stale", "bypass_open", "reading_out_of_limits", "joint_not_tested"}
+    seen = {
+        "choice_wrong",
+        "plan_has_stop",
+        "plan_changed",
+        "droop_too_large",
+        "joint_leaking",
+        "joint_stale",
+        "bypass_open",
+        "reading_out_of_limits",
+        "joint_not_tested",
+    }
     assert seen | {code for code, _, _ in LEAVES_OPEN} == set(GATES)
 
 
@@ -249,9 +263,17 @@ def test_the_same_events_in_any_order_and_twice_give_the_same_state(procedure: P
         ({"kind": "step_confirmed", "step": "permits"}, "e.at", "must be a date and time"),
         ({"kind": "step_confirmed", "step": "permits", "at": "2026-01-12T06:00:00"}, "e.at", "with its zone"),
         ({"kind": "step_confirmed", "step": "manifold", "at": "2026-01-12T06:00:00Z"}, "e.step", "no step of this procedure"),
-        ({"kind": "reading_taken", "step": "manifold", "value": True, "as_typed": "3", "at": "2026-01-12T06:00:00Z"}, "e.value", "wrong type"),
+        (
+            {"kind": "reading_taken", "step": "manifold", "value": True, "as_typed": "3", "at": "2026-01-12T06:00:00Z"},
+            "e.value",
+            "wrong type",
+        ),
         ({"kind": "joint_opened", "joint": "moon", "at": "2026-01-12T06:00:00Z"}, "e.joint", "no joint of this path"),
-        ({"kind": "choice_made", "step": "fuel_handle", "choice": "oil", "at": "2026-01-12T06:00:00Z"}, "e.choice", "allowed are propane, natural_gas"),
+        (
+            {"kind": "choice_made", "step": "fuel_handle", "choice": "oil", "at": "2026-01-12T06:00:00Z"},
+            "e.choice",
+            "allowed are propane, natural_gas",
+        ),
     ],
 )
 def test_bad_events_are_named_at_their_path(procedure: Procedure, event: Any, path: str, words: str) -> None:

@@ -66,7 +66,7 @@ def test_the_shell_of_a_lying_tank() -> None:
 
 
 def test_out_of_range_is_refused_and_ends_are_defined() -> None:
-    with pytest.raises(OutOfRange, match="fill is 1.2"):
+    with pytest.raises(OutOfRange, match=r"fill is 1\.2"):
         vaporizing.wetted_area_m2(HUNDRED, 1.2)
     assert vaporizing.steady_rate_w(HUNDRED, 0.5, -30, -25) == 0
     assert vaporizing.liquid_c(HUNDRED, 0.5, 0, 0) == 0
@@ -114,9 +114,9 @@ def test_enough_by_hours_but_frozen_is_a_stop_with_the_right_count(depot: dict[s
 def test_how_far_it_holds_is_where_it_stops_holding(depot: dict[str, Any]) -> None:
     verdict = next(v for v in planned(depot).stage("supply").verdicts if v.code == "supply.storage.enough")
     holds_c = float(dict(verdict.values)["holds_to"][0])
-    assert vaporizing.steady_rate_w(shipped().vessels["cyl-45kg"], 0.3, holds_c, float(planned(depot).stage("supply").value("supply.least_liquid_c") or 0)) * 6 == pytest.approx(
-        0.9 * float(planned(depot).stage("equipment").value("equipment.input_w") or 0), rel=1e-6
-    )
+    assert vaporizing.steady_rate_w(
+        shipped().vessels["cyl-45kg"], 0.3, holds_c, float(planned(depot).stage("supply").value("supply.least_liquid_c") or 0)
+    ) * 6 == pytest.approx(0.9 * float(planned(depot).stage("equipment").value("equipment.input_w") or 0), rel=1e-6)
 
 
 def test_the_coldest_liquid_comes_from_the_regulator(depot: dict[str, Any]) -> None:

@@ -59,7 +59,9 @@ def test_choose_takes_the_smallest_that_passes(depot: dict[str, Any]) -> None:
 
 
 def test_a_line_that_passes_by_little_is_too_tight(depot: dict[str, Any]) -> None:
-    reach = dict(next(v for v in planned(depot).stage("supply").verdicts if v.code == "supply.line.carries" and v.subject == "line-b").values)["holds_to"][0]
+    reach = dict(
+        next(v for v in planned(depot).stage("supply").verdicts if v.code == "supply.line.carries" and v.subject == "line-b").values
+    )["holds_to"][0]
     fittings = 20.09 - 18
     depot["supply"]["parts"][4] |= {"nominal": "3/4", "length_m": float(reach) - fittings + 0.5}
     assert codes(depot)["supply.line.too_tight"] == "line-b"
@@ -152,7 +154,9 @@ def test_an_inlet_above_its_window_is_a_stop(depot: dict[str, Any]) -> None:
         (6, {"heater": "heater-9"}, "supply.inlet.heater_without_line"),
     ],
 )
-def test_what_is_wrong_with_a_part_is_named_and_the_rest_still_stands(depot: dict[str, Any], index: int, change: dict[str, Any], code: str) -> None:
+def test_what_is_wrong_with_a_part_is_named_and_the_rest_still_stands(
+    depot: dict[str, Any], index: int, change: dict[str, Any], code: str
+) -> None:
     depot["supply"]["parts"][index] |= change
     made = planned(depot)
     assert code in {v.code for v in made.stage("supply").verdicts}
@@ -176,7 +180,9 @@ def test_what_hangs_after_an_unknown_regulator_is_not_checked(depot: dict[str, A
 
 def test_two_heaters_on_one_line_share_its_flow(depot: dict[str, Any]) -> None:
     depot["equipment"]["heaters"].append({"id": "heater-2", "model": "tarn-35-indirect"})
-    depot["supply"]["parts"].append({"kind": "appliance", "id": "inlet-2", "name": "Heater 2", "after": "connector", "heater": "heater-2"})
+    depot["supply"]["parts"].append(
+        {"kind": "appliance", "id": "inlet-2", "name": "Heater 2", "after": "connector", "heater": "heater-2"}
+    )
     one, two = node(depot, "inlet-1"), node(depot, "inlet-2")
     assert one.running_in_pa == two.running_in_pa
     total = dict(node(depot, "line-b").values)["flow"][0]

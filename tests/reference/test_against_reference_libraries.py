@@ -43,7 +43,10 @@ def test_air_density_against_psychrolib(temperature_c: int, altitude_m: int) -> 
     assert air_density_kg_per_m3(temperature_c, altitude_m) == pytest.approx(expected, rel=0.005)
 
 
-@pytest.mark.parametrize(("fuel", "cas", "carbon", "hydrogen"), [("propane", "74-98-6", 3, 8), ("n_butane", "106-97-8", 4, 10), ("methane", "74-82-8", 1, 4)])
+@pytest.mark.parametrize(
+    ("fuel", "cas", "carbon", "hydrogen"),
+    [("propane", "74-98-6", 3, 8), ("n_butane", "106-97-8", 4, 10), ("methane", "74-82-8", 1, 4)],
+)
 def test_products_of_combustion_against_chemicals(fuel: str, cas: str, carbon: int, hydrogen: int) -> None:
     molar = chemicals.MW(cas)
     co2, water = products_kg_per_kg(fuel)

@@ -1,0 +1,97 @@
+"""A person in a team, a stranger in another, and a way to talk to the API as either."""
+
+import json
+import uuid
+from typing import Any
+
+import pytest
+from django.test import Client
+
+from teams.models import Membership, Person, Team
+
+
+class Caller:
+    """Someone who talks JSON to the API."""
+
+    def __init__(self, person: Person | None = None) -> None:
+        self.client = Client()
+        if person:
+            self.client.force_login(person)
+
+    def call(self, method: str, path: str, body: Any = None, **extra: Any) -> tuple[int, Any]:
+        """Call and return status and parsed body (bytes where it is no JSON)."""
+        content = (
+            {}
+            if body is None
+            else {"data": body if isinstance(body, str) else json.dumps(body), "content_type": "application/json"}
+        )
+        answer = self.client.generic(method, f"/api{path}", **content, **extra)
+        kind = answer["Content-Type"]
+        raw = b"".join(answer.streaming_content) if answer.streaming else answer.content  # type: ignore[arg-type]
+        return answer.status_code, json.loads(raw) if "json" in kind else raw
+
+    def get(self, path: str) -> tuple[int, Any]:
+        return self.call("GET", path)
+
+    def post(self, path: str, body: Any = None) -> tuple[int, Any]:
+        return self.call("POST", path, body if body is not None else {})
+
+    def put(self, path: str, body: Any) -> tuple[int, Any]:
+        return self.call("PUT", path, body)
+
+    def upload(self, path: str, content: bytes) -> tuple[int, Any]:
+        from django.core.files.uploadedfile import SimpleUploadedFile
+
+        answer = self.client.post(f"/api{path}", {"file": SimpleUploadedFile("job.json", content)})
+        return answer.status_code, answer.json()
+
+
+def someone(name: str, team: str) -> Person:
+    person = Person.objects.create_user(username=name, password="long enough", first_name=name.capitalize())
+    Membership.objects.create(person=person, team=Team.objects.get_or_create(name=team)[0])
+    return person
+
+
+@pytest.fixture
+def person(db: None) -> Person:
+    return someone("mirel", "Upper valley")
+
+
+@pytest.fixture
+def me(person: Person) -> Caller:
+    return Caller(person)
+
+
+@pytest.fixture
+def stranger(db: None) -> Caller:
+    return Caller(someone("tova", "Lower valley"))
+
+
+@pytest.fixture
+def nobody(db: None) -> Caller:
+    return Caller()
+
+
+@pytest.fixture
+def job(me: Caller, depot: dict[str, Any]) -> dict[str, Any]:
+    status, made = me.post("/jobs", {"document": depot})
+    assert status == 200
+    return dict(made)
+
+
+@pytest.fixture
+def run(me: Caller, job: dict[str, Any]) -> dict[str, Any]:
+    status, made = me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-1"})
+    assert status == 200
+    return dict(made)
+
+
+def log_entry(**change: Any) -> dict[str, Any]:
+    """A good log entry with an id of its own."""
+    return {
+        "id": str(uuid.uuid4()),
+        "at": "2026-01-12T06:00:00+00:00",
+        "quantity": "outside_air",
+        "value": -3.5,
+        "as_typed": "-3.5 C",
+    } | change

@@ -1,0 +1,168 @@
+"""Commissioning and the log over the wire: repeated, out of order, refused, signed off."""
+
+import random
+import uuid
+from typing import Any
+
+import pytest
+from django.db import DatabaseError, connection, transaction
+
+from fieldwork.models import Event, SignOff
+from ofen.job import load
+from ofen.plan import plan
+from teams.management.commands.load_demo import commissioning_events
+
+from .conftest import Caller, log_entry
+
+
+def whole(job: dict[str, Any], run: dict[str, Any]) -> list[dict[str, Any]]:
+    from datetime import UTC, datetime
+
+    procedure = plan(load(job["document"])).procedures[0]
+    return commissioning_events(procedure, uuid.UUID(run["id"]), datetime(2026, 1, 12, 6, tzinfo=UTC))
+
+
+def test_a_run_is_begun_once_however_often_it_is_posted(me: Caller, job: dict[str, Any]) -> None:
+    given = {"id": str(uuid.uuid4()), "unit": "heater-1"}
+    first = me.post(f"/jobs/{job['id']}/runs", given)[1]
+    again = me.post(f"/jobs/{job['id']}/runs", given)[1]
+    assert first == again
+    assert set(first) == {"id", "job", "unit", "revision", "begun_at", "procedure", "state", "gates", "signed"}
+    assert len(me.get(f"/jobs/{job['id']}/runs")[1]) == 1
+    assert me.get(f"/runs/{given['id']}")[1] == first
+
+
+def test_a_run_of_another_job_keeps_its_id(me: Caller, job: dict[str, Any], run: dict[str, Any], hall: dict[str, Any]) -> None:
+    other = me.post("/jobs", {"document": hall})[1]
+    assert me.post(f"/jobs/{other['id']}/runs", {"id": run["id"], "unit": "heater-1"})[0] == 409
+
+
+def test_a_unit_without_a_procedure_is_refused(me: Caller, job: dict[str, Any]) -> None:
+    assert me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-9"})[0] == 422
+
+
+def test_events_posted_twice_and_in_any_order_give_one_state(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
+    events = whole(job, run)
+    shuffled = [*events]
+    random.Random(3).shuffle(shuffled)
+    status, first = me.post(f"/runs/{run['id']}/events", {"events": shuffled[:20]})
+    assert (status, first["new"]) == (200, 20)
+    assert me.post(f"/runs/{run['id']}/events", {"events": shuffled[:20]})[1]["new"] == 0
+    last = me.post(f"/runs/{run['id']}/events", {"events": shuffled})[1]
+    assert last["new"] == len(events) - 20
+    assert Event.objects.count() == len(events)
+    assert last["run"]["gates"] == []
+    assert last["run"]["state"]["current"] is None
+
+
+def test_sign_off_is_refused_with_the_gates_and_given_without(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
+    status, body = me.post(f"/runs/{run['id']}/sign-off")
+    assert status == 409
+    assert {"step_open", "reading_missing", "hold_not_held", "joint_not_tested"} == {g["code"] for g in body["gates"]}
+    assert not SignOff.objects.exists()
+    events = whole(job, run)
+    me.post(f"/runs/{run['id']}/events", {"events": events})
+    status, signed = me.post(f"/runs/{run['id']}/sign-off")
+    assert (status, signed["signed"]["by"]) == (200, "Mirel")
+    assert me.post(f"/runs/{run['id']}/sign-off")[1] == signed
+    sealed = SignOff.objects.get().sealed
+    assert sealed["document"] == job["document"]
+    assert [e["id"] for e in sealed["events"]] == [e["id"] for e in events]
+    assert sealed["plan"]["core_version"] == sealed["core_version"]
+
+
+def test_a_signed_run_takes_nothing_more_but_repeats_are_harmless(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
+    events = whole(job, run)
+    me.post(f"/runs/{run['id']}/events", {"events": events})
+    me.post(f"/runs/{run['id']}/sign-off")
+    assert me.post(f"/runs/{run['id']}/events", {"events": events[:3]})[1]["new"] == 0
+    more = {"id": str(uuid.uuid4()), "kind": "remark", "text": "later", "at": "2026-01-13T06:00:00Z"}
+    assert me.post(f"/runs/{run['id']}/events", {"events": [more]})[0] == 409
+    assert Event.objects.count() == len(events)
+
+
+@pytest.mark.parametrize("gate", ["bypass_open", "joint_stale", "plan_changed", "plan_has_stop"])
+def test_one_open_gate_alone_holds_the_sign_off_back(
+    me: Caller, job: dict[str, Any], depot: dict[str, Any], run: dict[str, Any], gate: str
+) -> None:
+    at = "2026-01-12T09:00:00Z"
+    extra: dict[str, list[dict[str, Any]]] = {
+        "bypass_open": [
+            {"id": str(uuid.uuid4()), "kind": "bypass_opened", "bypass": "b", "what": "Sensor", "why": "Fault", "at": at}
+        ],
+        "joint_stale": [{"id": str(uuid.uuid4()), "kind": "joint_opened", "joint": "port", "at": at}],
+    }
+    if gate == "plan_has_stop":
+        depot["siting"]["top_m"] = 0.1
+        job = me.post("/jobs", {"document": depot})[1]
+        run = me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-1"})[1]
+    me.post(f"/runs/{run['id']}/events", {"events": whole(job, run) + extra.get(gate, [])})
+    if gate == "plan_changed":
+        depot["supply"]["parts"][4]["length_m"] = 30
+        me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": 1})
+    status, body = me.post(f"/runs/{run['id']}/sign-off")
+    assert status == 409
+    assert [g["code"] for g in body["gates"]] == [gate]
+
+
+@pytest.mark.parametrize(
+    ("change", "path"),
+    [
+        ({"id": "7"}, "events[0].id"),
+        ({"kind": "party"}, "events[0].kind"),
+        ({"step": "moon"}, "events[0].step"),
+        ({"at": "soon"}, "events[0].at"),
+        ({"kind": "remark", "text": "x\x00", "step": None}, "events[0]"),
+    ],
+)
+def test_a_bad_event_is_named_and_nothing_of_its_batch_is_kept(
+    me: Caller, run: dict[str, Any], change: dict[str, Any], path: str
+) -> None:
+    good = {"id": str(uuid.uuid4()), "kind": "step_confirmed", "step": "permits", "at": "2026-01-12T06:00:00Z"}
+    bad = {k: v for k, v in (good | change).items() if v is not None}
+    status, body = me.post(f"/runs/{run['id']}/events", {"events": [bad, good]})
+    assert status == 422
+    assert path in {f["path"] for f in body["faults"]}
+    assert Event.objects.count() == 0
+
+
+def test_too_many_at_once_are_refused(me: Caller, run: dict[str, Any]) -> None:
+    events = [{"id": str(uuid.uuid4()), "kind": "remark", "text": "x", "at": "2026-01-12T06:00:00Z"} for _ in range(1001)]
+    assert me.post(f"/runs/{run['id']}/events", {"events": events})[0] == 413
+
+
+def test_an_id_of_another_team_is_refused_and_never_dropped_in_silence(
+    me: Caller, stranger: Caller, job: dict[str, Any], hall: dict[str, Any]
+) -> None:
+    entry = log_entry()
+    assert me.post(f"/jobs/{job['id']}/log", {"entries": [entry]})[0] == 200
+    theirs = stranger.post("/jobs", {"document": hall})[1]
+    assert stranger.post(f"/jobs/{theirs['id']}/log", {"entries": [entry]})[0] == 409
+
+
+def test_log_entries_count_once_and_come_back_as_typed(me: Caller, job: dict[str, Any]) -> None:
+    entries = [log_entry(value=v, as_typed=f"{v} C") for v in (-3, -4)]
+    status, first = me.post(f"/jobs/{job['id']}/log", {"entries": entries})
+    assert (status, first["new"]) == (200, 2)
+    again = me.post(f"/jobs/{job['id']}/log", {"entries": entries})[1]
+    assert again["new"] == 0
+    assert {e["as_typed"] for e in again["entries"]} == {"-3 C", "-4 C"}
+    assert again["running"]["stage"] == "running"
+    assert me.get(f"/jobs/{job['id']}/log")[1]["entries"] == again["entries"]
+
+
+def test_a_bad_entry_is_refused_at_its_path(me: Caller, job: dict[str, Any]) -> None:
+    status, body = me.post(f"/jobs/{job['id']}/log", {"entries": [log_entry(), log_entry(value=900)]})
+    assert status == 422
+    assert [f["path"] for f in body["faults"]] == ["entries[1].value"]
+    assert me.get(f"/jobs/{job['id']}/log")[1]["entries"] == []
+
+
+@pytest.mark.parametrize("table", ["fieldwork_event", "fieldwork_signoff", "logbook_entry"])
+def test_records_only_grow_even_in_the_database(me: Caller, job: dict[str, Any], run: dict[str, Any], table: str) -> None:
+    me.post(f"/runs/{run['id']}/events", {"events": whole(job, run)})
+    me.post(f"/runs/{run['id']}/sign-off")
+    me.post(f"/jobs/{job['id']}/log", {"entries": [log_entry()]})
+    for statement in (f"UPDATE {table} SET id = id", f"DELETE FROM {table}"):
+        with pytest.raises(DatabaseError, match="only grows"), transaction.atomic(), connection.cursor() as cursor:
+            cursor.execute(statement)

@@ -1,0 +1,117 @@
+"""The files of a handover, the shell, the settings, the demo, and the contract."""
+
+import csv
+import io
+import json
+import os
+import subprocess
+import sys
+from typing import Any
+
+import pytest
+from django.core.management import call_command
+from pypdf import PdfReader
+
+from jobs.models import Job
+from ofen_server.api import api
+from teams.models import Person
+from tests.conftest import ROOT
+
+from .conftest import Caller, log_entry
+
+
+@pytest.fixture
+def demo(db: None) -> Caller:
+    call_command("load_demo", stdout=io.StringIO())
+    return Caller(Person.objects.get(username="demo"))
+
+
+def test_the_demo_loads_once_and_is_whole(demo: Caller) -> None:
+    call_command("load_demo", stdout=io.StringIO())
+    lines = demo.get("/jobs")[1]
+    assert {line["name"] for line in lines} == {"Tram depot, bay 2", "Canvas rehearsal hall"}
+    for line in lines:
+        (run,) = demo.get(f"/jobs/{line['id']}/runs")[1]
+        assert run["signed"]["by"] == "Mirel Ofner"
+        assert run["gates"] == []
+        log = demo.get(f"/jobs/{line['id']}/log")[1]
+        assert {"running.rate_kg_per_s", "running.output_w"} <= {f["key"] for f in log["running"]["figures"]}
+        assert not [v for v in log["running"]["verdicts"] if v["level"] in ("stop", "caution")]
+
+
+def test_the_report_has_plan_with_working_checks_and_log(demo: Caller) -> None:
+    job = Job.objects.get(pk=next(line["id"] for line in demo.get("/jobs")[1] if line["name"].startswith("Tram")))
+    status, body = demo.get(f"/jobs/{job.pk}/report.pdf")
+    assert status == 200
+    text = "\n".join(page.extract_text() for page in PdfReader(io.BytesIO(body)).pages)
+    for expected in (
+        "Tram depot, bay 2",
+        "Heat lost at the coldest hour",
+        "Σ U · A · ΔT",
+        "Signed off by Mirel Ofner",
+        "Manifold pressure",
+        "Inlet test port",
+        "Vessel on the scale 6",
+        "does not replace the maker",
+    ):
+        assert expected in text, expected
+
+
+def test_the_report_of_an_empty_job_is_a_report(me: Caller) -> None:
+    made = me.post("/jobs", {"document": {"format": "ofen-job/1", "name": "Hut <b>"}})[1]
+    status, body = me.get(f"/jobs/{made['id']}/report.pdf")
+    assert status == 200
+    text = PdfReader(io.BytesIO(body)).pages[0].extract_text()
+    assert "Hut <b>" in text
+    assert "Not checked" in text
+
+
+def test_the_log_goes_out_as_csv_and_no_cell_is_a_formula(me: Caller, job: dict[str, Any]) -> None:
+    me.post(
+        f"/jobs/{job['id']}/log",
+        {"entries": [log_entry(remark="=1+1", quantity="gross_weight", value=70.5, vessel=2, as_typed="70,5")]},
+    )
+    status, body = me.get(f"/jobs/{job['id']}/log.csv")
+    assert status == 200
+    (row,) = csv.DictReader(io.StringIO(body.decode()))
+    assert (row["value"], row["unit"], row["as_typed"], row["vessel"], row["remark"]) == ("70.5", "kg", "70,5", "2", "'=1+1")
+
+
+def test_files_are_attachments(demo: Caller) -> None:
+    job = Job.objects.first()
+    assert job is not None
+    for name in ("log.csv", "export", "report.pdf"):
+        answer = demo.client.get(f"/api/jobs/{job.pk}/{name}")
+        assert answer["Content-Disposition"].startswith("attachment;")
+        assert answer["X-Content-Type-Options"] == "nosniff"
+
+
+def test_the_shell_answers_every_address_with_a_strict_policy(nobody: Caller) -> None:
+    answer = nobody.client.get("/jobs/x/need")
+    assert answer.status_code == 200
+    assert "default-src 'self'" in answer["Content-Security-Policy"]
+    assert "unsafe" not in answer["Content-Security-Policy"]
+    assert nobody.client.get("/assets/none.js").status_code == 404
+
+
+def test_the_contract_in_the_repository_is_the_servers() -> None:
+    written = json.loads((ROOT / "web" / "src" / "api" / "contract.json").read_text(encoding="utf-8"))
+    assert written == json.loads(json.dumps(api.get_openapi_schema())), "run bin/contract"
+
+
+def test_no_migration_is_missing(db: None) -> None:
+    call_command("makemigrations", "--check", "--dry-run", verbosity=0)
+
+
+def test_the_deployment_checks_are_clean() -> None:
+    own = {k: v for k, v in os.environ.items() if k != "DJANGO_ALLOW_ASYNC_UNSAFE"}
+    environment = own | {"OFEN_MODE": "production", "OFEN_SECRET_KEY": "k3-" + "aB9_x" * 12, "OFEN_HOSTS": "ofen.example"}
+    ran = subprocess.run(
+        [sys.executable, "server/manage.py", "check", "--deploy", "--fail-level", "WARNING"],
+        cwd=ROOT,
+        env=environment,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert ran.returncode == 0, ran.stderr

@@ -1,0 +1,224 @@
+"""Jobs over the wire: made, saved, refused, in conflict, exported and brought in."""
+
+import json
+import uuid
+from typing import Any
+
+import pytest
+from django.db import DatabaseError, connection, transaction
+
+from jobs.models import Job, Revision
+from ofen.job import dump, load
+from ofen.plan import plan
+
+from .conftest import Caller, log_entry
+
+
+def test_a_job_is_made_and_read_back(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
+    assert set(job) == {"id", "revision", "saved_at", "author", "document"}
+    assert job["revision"] == 1
+    assert job["document"] == dump(load(depot))
+    assert me.get(f"/jobs/{job['id']}") == (200, job)
+
+
+def test_an_example_becomes_a_job(me: Caller) -> None:
+    status, made = me.post("/jobs", {"example": "canvas-hall"})
+    assert (status, made["document"]["name"]) == (200, "Canvas rehearsal hall")
+    assert me.post("/jobs", {"example": "moon"})[0] == 422
+    assert me.post("/jobs", {})[0] == 422
+
+
+def test_saving_makes_the_next_revision_and_keeps_the_old(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
+    depot["name"] = "Tram depot, bay 3"
+    status, saved = me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": 1})
+    assert (status, saved["revision"], saved["document"]["name"]) == (200, 2, "Tram depot, bay 3")
+    assert me.get(f"/jobs/{job['id']}/revisions/1")[1]["document"]["name"] == "Tram depot, bay 2"
+    assert [r["number"] for r in me.get(f"/jobs/{job['id']}/revisions")[1]] == [2, 1]
+    assert me.get(f"/jobs/{job['id']}/revisions/9")[0] == 404
+
+
+def test_saving_the_same_again_changes_nothing(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
+    for based_on in (1, 1, 0):
+        assert me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": based_on})[1]["revision"] == 1
+
+
+def test_a_stale_save_gets_both_sides_and_loses_nothing(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
+    theirs = depot | {"note": "theirs"}
+    mine = depot | {"note": "mine"}
+    assert me.put(f"/jobs/{job['id']}", {"document": theirs, "based_on": 1})[0] == 200
+    status, body = me.put(f"/jobs/{job['id']}", {"document": mine, "based_on": 1})
+    assert status == 409
+    assert body["yours"]["note"] == "mine"
+    assert (body["theirs"]["document"]["note"], body["theirs"]["revision"], body["theirs"]["author"]) == ("theirs", 2, "Mirel")
+    assert me.put(f"/jobs/{job['id']}", {"document": mine, "based_on": 2})[1]["revision"] == 3
+
+
+def test_bad_values_are_refused_at_their_path_and_nothing_is_saved(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
+    depot["site"]["altitude_m"] = 9e9
+    depot["colour"] = "red"
+    status, body = me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": 1})
+    assert status == 422
+    assert {f["path"] for f in body["faults"]} == {"site.altitude_m", "colour"}
+    assert Revision.objects.count() == 1
+
+
+def test_the_plan_of_the_server_is_the_plan_of_the_core(me: Caller, depot: dict[str, Any]) -> None:
+    status, body = me.post("/plan", {"document": depot})
+    assert status == 200
+    assert body == json.loads(json.dumps(plan(load(depot)).to_json()))
+    assert Job.objects.count() == 0
+
+
+@pytest.mark.parametrize(
+    "text",
+    [
+        "",
+        "{",
+        "[]",
+        '{"document": 5}',
+        '{"document": {"format": "ofen-job/1", "name": "x", "site": {"altitude_m": NaN}}}',
+        "[" * 100_000,
+    ],
+)
+def test_a_body_that_is_no_document_gets_a_clear_4xx(me: Caller, text: str) -> None:
+    status, body = me.call("POST", "/plan", text)
+    assert status in (400, 422)
+    assert body["title"]
+    assert body["status"] == status
+
+
+def test_a_body_over_five_megabytes_is_too_large(me: Caller) -> None:
+    assert me.call("POST", "/plan", json.dumps({"document": {"note": "x" * 5_300_000}}))[0] == 413
+    assert me.upload("/jobs/import", b"x" * 5_300_000)[0] == 413
+
+
+def test_an_unexpected_error_says_what_to_do(
+    me: Caller, depot: dict[str, Any], monkeypatch: pytest.MonkeyPatch, caplog: pytest.LogCaptureFixture
+) -> None:
+    def broken(*_: Any) -> None:
+        raise RuntimeError("boom")
+
+    monkeypatch.setattr("jobs.api.plan", broken)
+    status, body = me.post("/plan", {"document": depot})
+    assert (status, body["title"]) == (500, "Something went wrong on the server")
+    assert "kept in this browser" in body["detail"]
+    assert "boom" not in json.dumps(body)
+    assert "unexpected error at /api/plan" in caplog.text
+
+
+def test_revisions_cannot_be_changed_or_removed_even_in_the_database(job: dict[str, Any]) -> None:
+    for statement in ("UPDATE jobs_revision SET number = 7", "DELETE FROM jobs_revision"):
+        with pytest.raises(DatabaseError, match="only grows"), transaction.atomic(), connection.cursor() as cursor:
+            cursor.execute(statement)
+
+
+def test_the_list_says_what_needs_a_person_next(
+    me: Caller, job: dict[str, Any], depot: dict[str, Any], hall: dict[str, Any]
+) -> None:
+    depot["need"]["spaces"][0]["air_changes_per_h"] = 6
+    me.post("/jobs", {"document": depot | {"name": "Stopped"}})
+    me.post("/jobs", {"document": {"format": "ofen-job/1", "name": "Empty"}})
+    me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-1"})
+    lines = me.get("/jobs")[1]
+    assert [(line["name"], line["next"]["code"]) for line in lines] == [
+        ("Tram depot, bay 2", "run_open"),
+        ("Stopped", "plan_stop"),
+        ("Empty", "plan_unfinished"),
+    ]
+    assert set(lines[0]) == {"id", "name", "note", "place", "saved_at", "next"}
+
+
+def test_a_change_over_that_is_due_comes_first(me: Caller, job: dict[str, Any], hall: dict[str, Any]) -> None:
+    me.post("/jobs", {"document": hall})
+    weights = [
+        log_entry(at=f"2026-01-1{day}T06:00:00+00:00", quantity="gross_weight", value=79 - 20 * day, vessel=v)
+        for day in range(2)
+        for v in range(1, 7)
+    ]
+    me.post(f"/jobs/{job['id']}/log", {"entries": weights})
+    first = me.get("/jobs")[1][0]
+    assert (first["name"], first["next"]["code"], first["next"]["stage"]) == ("Tram depot, bay 2", "change_over_due", "running")
+
+
+def test_the_list_asks_the_database_as_often_for_many_jobs_as_for_few(
+    me: Caller, depot: dict[str, Any], django_assert_num_queries: Any
+) -> None:
+    for _ in range(2):
+        me.post("/jobs", {"document": depot})
+    queries = 6  # session, person, jobs, and one each for revisions, runs, entries
+    with django_assert_num_queries(queries):
+        me.get("/jobs")
+    for _ in range(6):
+        made = me.post("/jobs", {"document": depot})[1]
+        me.post(f"/jobs/{made['id']}/log", {"entries": [log_entry()]})
+    with django_assert_num_queries(queries):
+        assert len(me.get("/jobs")[1]) == 8
+
+
+def test_a_whole_job_goes_out_and_comes_in_again(me: Caller, stranger: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
+    event = {"id": str(uuid.uuid4()), "kind": "step_confirmed", "step": "permits", "at": "2026-01-12T06:00:00+00:00"}
+    me.post(f"/runs/{run['id']}/events", {"events": [event]})
+    entry = log_entry()
+    me.post(f"/jobs/{job['id']}/log", {"entries": [entry, log_entry(corrects=entry["id"], value=-4)]})
+    status, whole = me.get(f"/jobs/{job['id']}/export")
+    assert (status, whole["format"]) == (200, "ofen-whole-job/1")
+    for caller in (me, me, stranger):
+        status, made = caller.upload("/jobs/import", json.dumps(whole).encode())
+        assert status == 200
+        again = caller.get(f"/jobs/{made['id']}/export")[1]
+        assert again["job"] == whole["job"]
+        assert [e["kind"] for e in again["runs"][0]["events"]] == ["step_confirmed"]
+        assert sorted(e["value"] for e in again["log"]) == [-4, -3.5]
+        assert {e.get("corrects") for e in again["log"]} == {None, next(e["id"] for e in again["log"] if e["value"] == -3.5)}
+
+
+def test_a_run_made_by_an_older_state_keeps_that_state(
+    me: Caller, job: dict[str, Any], run: dict[str, Any], depot: dict[str, Any]
+) -> None:
+    me.put(f"/jobs/{job['id']}", {"document": depot | {"note": "later"}, "based_on": 1})
+    whole = me.get(f"/jobs/{job['id']}/export")[1]
+    made = me.upload("/jobs/import", json.dumps(whole).encode())[1]
+    assert me.get(f"/jobs/{made['id']}")[1]["document"]["note"] == "later"
+    assert me.get(f"/jobs/{made['id']}/export")[1]["runs"][0]["document"]["note"] == depot["note"]
+
+
+def test_a_bare_job_document_can_be_brought_in(me: Caller, depot: dict[str, Any]) -> None:
+    assert me.upload("/jobs/import", json.dumps(depot).encode())[0] == 200
+
+
+@pytest.mark.parametrize(
+    ("content", "path"),
+    [
+        (b"\xff\xfe", None),
+        (b"not json", None),
+        (b"[1, 2]", "format"),
+        (b'{"format": "other/1"}', "format"),
+        (b'{"format": "ofen-job/1", "name": "x", "weather": 1}', "weather"),
+        (b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/1", "name": "x"}, "mood": 1}', "mood"),
+        (
+            b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/1", "name": "x"}, "log": [{"quantity": "x"}]}',
+            "log[0].quantity",
+        ),
+        (b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/1", "name": "x"}, "runs": 3}', "runs"),
+        (b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/1", "name": "x"}, "runs": [3]}', "runs[0]"),
+    ],
+)
+def test_a_file_that_is_no_job_is_refused_and_leaves_nothing(me: Caller, content: bytes, path: str | None) -> None:
+    status, body = me.upload("/jobs/import", content)
+    assert status == 422
+    if path:
+        assert path in {f["path"] for f in body["faults"]}
+    assert Job.objects.count() == 0
+
+
+def test_the_vocabulary_has_what_the_screens_need(me: Caller) -> None:
+    status, body = me.get("/vocabulary")
+    assert status == 200
+    assert set(body) == {"quantities", "job_schema", "catalogue", "pipe_sizes", "log_quantities"}
+    assert body["pipe_sizes"]["steel_schedule_40"][:3] == ["1/2", "3/4", "1"]
+    assert "tarn-35-indirect" in {h["id"] for h in body["catalogue"]["heaters"]}
+
+
+def test_an_address_that_does_not_exist_is_a_problem(me: Caller) -> None:
+    status, body = me.get("/weather")
+    assert (status, body["title"]) == (404, "Not found")
