@@ -30,7 +30,7 @@ class PersonOut(Schema):
     name: str | None
     team: str | None
     units: Literal["metric", "us"]
-    theme: Literal["auto", "light", "dark"]
+    theme: Literal["auto", "light", "dark", "contrast"]
     csrf: str
 
 
@@ -38,7 +38,7 @@ class PersonChange(Schema):
     """How a person likes to see things."""
 
     units: Literal["metric", "us"] | None = None
-    theme: Literal["auto", "light", "dark"] | None = None
+    theme: Literal["auto", "light", "dark", "contrast"] | None = None
 
 
 def _person(request: HttpRequest) -> dict[str, object]:

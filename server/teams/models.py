@@ -9,7 +9,9 @@ class Person(AbstractUser):
 
     units = models.CharField(max_length=8, choices=[("metric", "mbar kW m"), ("us", "in w.c. Btu/h ft")], default="metric")
     theme = models.CharField(
-        max_length=8, choices=[("auto", "As the device"), ("light", "Light"), ("dark", "Dark")], default="auto"
+        max_length=8,
+        choices=[("auto", "As the device"), ("light", "Light"), ("dark", "Dark"), ("contrast", "Bright sun")],
+        default="auto",
     )
 
 

@@ -105,7 +105,12 @@ def test_no_migration_is_missing(db: None) -> None:
 
 def test_the_deployment_checks_are_clean() -> None:
     own = {k: v for k, v in os.environ.items() if k != "DJANGO_ALLOW_ASYNC_UNSAFE"}
-    environment = own | {"OFEN_MODE": "production", "OFEN_SECRET_KEY": "k3-" + "aB9_x" * 12, "OFEN_HOSTS": "ofen.example"}
+    environment = own | {
+        "DJANGO_SETTINGS_MODULE": "ofen_server.settings",
+        "OFEN_MODE": "production",
+        "OFEN_SECRET_KEY": "k3-" + "aB9_x" * 12,
+        "OFEN_HOSTS": "ofen.example",
+    }
     ran = subprocess.run(
         [sys.executable, "server/manage.py", "check", "--deploy", "--fail-level", "WARNING"],
         cwd=ROOT,

@@ -37,7 +37,7 @@ def joints_of(path: list[PathNode], vessels: int, appliance: str) -> tuple[Joint
         way.append(node)
         node = nodes.get(node.after)
     couplings = [Joint(f"coupling-{n}", f"Vessel {n}: valve stem and coupling", "coupling") for n in range(1, vessels + 1)]
-    names = {"storage": "manifold"}
+    names = {"storage": "Manifold"}
     threaded = [
         Joint(f"{n.after}>{n.id}", f"{names.get(n.after, nodes[n.after].name)} to {n.name}", "threaded") for n in reversed(way)
     ]

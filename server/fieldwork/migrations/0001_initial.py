@@ -5,36 +5,34 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
-    dependencies = [
-    ]
+    dependencies = []
 
     operations = [
         migrations.CreateModel(
-            name='Event',
+            name="Event",
             fields=[
-                ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
-                ('body', models.JSONField()),
-                ('device_at', models.DateTimeField()),
-                ('server_at', models.DateTimeField(auto_now_add=True)),
+                ("id", models.UUIDField(editable=False, primary_key=True, serialize=False)),
+                ("body", models.JSONField()),
+                ("device_at", models.DateTimeField()),
+                ("server_at", models.DateTimeField(auto_now_add=True)),
             ],
         ),
         migrations.CreateModel(
-            name='Run',
+            name="Run",
             fields=[
-                ('id', models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False)),
-                ('unit', models.CharField(max_length=40)),
-                ('begun_at', models.DateTimeField(auto_now_add=True)),
+                ("id", models.UUIDField(default=uuid.uuid4, editable=False, primary_key=True, serialize=False)),
+                ("unit", models.CharField(max_length=40)),
+                ("begun_at", models.DateTimeField(auto_now_add=True)),
             ],
         ),
         migrations.CreateModel(
-            name='SignOff',
+            name="SignOff",
             fields=[
-                ('id', models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name='ID')),
-                ('at', models.DateTimeField(auto_now_add=True)),
-                ('sealed', models.JSONField()),
+                ("id", models.BigAutoField(auto_created=True, primary_key=True, serialize=False, verbose_name="ID")),
+                ("at", models.DateTimeField(auto_now_add=True)),
+                ("sealed", models.JSONField()),
             ],
         ),
     ]

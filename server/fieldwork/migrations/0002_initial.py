@@ -6,49 +6,48 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('fieldwork', '0001_initial'),
-        ('jobs', '0001_initial'),
+        ("fieldwork", "0001_initial"),
+        ("jobs", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='event',
-            name='author',
+            model_name="event",
+            name="author",
             field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL),
         ),
         migrations.AddField(
-            model_name='run',
-            name='begun_by',
+            model_name="run",
+            name="begun_by",
             field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL),
         ),
         migrations.AddField(
-            model_name='run',
-            name='job',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='runs', to='jobs.job'),
+            model_name="run",
+            name="job",
+            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name="runs", to="jobs.job"),
         ),
         migrations.AddField(
-            model_name='run',
-            name='revision',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='+', to='jobs.revision'),
+            model_name="run",
+            name="revision",
+            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name="+", to="jobs.revision"),
         ),
         migrations.AddField(
-            model_name='event',
-            name='run',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='events', to='fieldwork.run'),
+            model_name="event",
+            name="run",
+            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name="events", to="fieldwork.run"),
         ),
         migrations.AddField(
-            model_name='signoff',
-            name='by',
+            model_name="signoff",
+            name="by",
             field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL),
         ),
         migrations.AddField(
-            model_name='signoff',
-            name='run',
-            field=models.OneToOneField(on_delete=django.db.models.deletion.PROTECT, related_name='sign_off', to='fieldwork.run'),
+            model_name="signoff",
+            name="run",
+            field=models.OneToOneField(on_delete=django.db.models.deletion.PROTECT, related_name="sign_off", to="fieldwork.run"),
         ),
     ]

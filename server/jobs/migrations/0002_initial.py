@@ -6,37 +6,36 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('jobs', '0001_initial'),
-        ('teams', '0001_initial'),
+        ("jobs", "0001_initial"),
+        ("teams", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='job',
-            name='team',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='jobs', to='teams.team'),
+            model_name="job",
+            name="team",
+            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name="jobs", to="teams.team"),
         ),
         migrations.AddField(
-            model_name='revision',
-            name='author',
+            model_name="revision",
+            name="author",
             field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL),
         ),
         migrations.AddField(
-            model_name='revision',
-            name='job',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='revisions', to='jobs.job'),
+            model_name="revision",
+            name="job",
+            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name="revisions", to="jobs.job"),
         ),
         migrations.AddConstraint(
-            model_name='revision',
-            constraint=models.UniqueConstraint(fields=('job', 'number'), name='one_revision_number'),
+            model_name="revision",
+            constraint=models.UniqueConstraint(fields=("job", "number"), name="one_revision_number"),
         ),
         migrations.AddConstraint(
-            model_name='revision',
-            constraint=models.CheckConstraint(condition=models.Q(('number__gte', 1)), name='revision_from_1'),
+            model_name="revision",
+            constraint=models.CheckConstraint(condition=models.Q(("number__gte", 1)), name="revision_from_1"),
         ),
     ]

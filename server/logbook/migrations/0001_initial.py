@@ -4,20 +4,18 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
-    dependencies = [
-    ]
+    dependencies = []
 
     operations = [
         migrations.CreateModel(
-            name='Entry',
+            name="Entry",
             fields=[
-                ('id', models.UUIDField(editable=False, primary_key=True, serialize=False)),
-                ('body', models.JSONField()),
-                ('device_at', models.DateTimeField()),
-                ('server_at', models.DateTimeField(auto_now_add=True)),
+                ("id", models.UUIDField(editable=False, primary_key=True, serialize=False)),
+                ("body", models.JSONField()),
+                ("device_at", models.DateTimeField()),
+                ("server_at", models.DateTimeField(auto_now_add=True)),
             ],
         ),
     ]

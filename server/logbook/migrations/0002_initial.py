@@ -6,24 +6,23 @@ from django.db import migrations, models
 
 
 class Migration(migrations.Migration):
-
     initial = True
 
     dependencies = [
-        ('jobs', '0002_initial'),
-        ('logbook', '0001_initial'),
+        ("jobs", "0002_initial"),
+        ("logbook", "0001_initial"),
         migrations.swappable_dependency(settings.AUTH_USER_MODEL),
     ]
 
     operations = [
         migrations.AddField(
-            model_name='entry',
-            name='author',
+            model_name="entry",
+            name="author",
             field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, to=settings.AUTH_USER_MODEL),
         ),
         migrations.AddField(
-            model_name='entry',
-            name='job',
-            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name='entries', to='jobs.job'),
+            model_name="entry",
+            name="job",
+            field=models.ForeignKey(on_delete=django.db.models.deletion.PROTECT, related_name="entries", to="jobs.job"),
         ),
     ]

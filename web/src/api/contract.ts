@@ -406,7 +406,7 @@ export interface components {
              * Theme
              * @enum {string}
              */
-            theme: "auto" | "light" | "dark";
+            theme: "auto" | "light" | "dark" | "contrast";
             /** Csrf */
             csrf: string;
         };
@@ -456,7 +456,7 @@ export interface components {
             /** Units */
             units?: ("metric" | "us") | null;
             /** Theme */
-            theme?: ("auto" | "light" | "dark") | null;
+            theme?: ("auto" | "light" | "dark" | "contrast") | null;
         };
         /**
          * SignIn

@@ -132,9 +132,13 @@ function useScrollToHash(ready: boolean) {
   const { hash } = useLocation();
   useEffect(() => {
     if (!ready || !hash) return;
-    const target = document.getElementById(hash.slice(1));
-    target?.scrollIntoView({ block: "center" });
-    target?.querySelector<HTMLElement>("input, select")?.focus();
+    // A moment later: the browser takes the focus away when it follows a fragment itself.
+    const timer = setTimeout(() => {
+      const target = document.getElementById(hash.slice(1));
+      target?.scrollIntoView({ block: "center" });
+      target?.querySelector<HTMLElement>("input, select")?.focus();
+    });
+    return () => clearTimeout(timer);
   }, [hash, ready]);
 }
 

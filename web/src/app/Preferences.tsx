@@ -11,6 +11,7 @@ const THEMES: { value: Person["theme"]; reads: string }[] = [
   { value: "auto", reads: "As the device" },
   { value: "light", reads: "Light" },
   { value: "dark", reads: "Dark" },
+  { value: "contrast", reads: "Bright sun" },
 ];
 
 /** Units and theme of the person. */

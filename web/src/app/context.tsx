@@ -28,7 +28,11 @@ export interface Quantities {
   say: (template: string, values: Verdict["values"]) => string;
 }
 
-const moment = (seconds: number) => new Date(seconds * 1000).toLocaleString([], { weekday: "short", day: "numeric", month: "short", hour: "2-digit", minute: "2-digit" });
+/** A time as a person says it: "Tue 24 Nov, 06:30", or short, "Tue 06:30". */
+export function moment(at: string | number, length: "long" | "short" = "long"): string {
+  const date = length === "long" ? ({ day: "numeric", month: "short" } as const) : {};
+  return new Date(typeof at === "number" ? at * 1000 : at).toLocaleString([], { weekday: "short", ...date, hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
+}
 
 export function quantitiesFor(kinds: Kinds, system: System): Quantities {
   const kind = (name: string) => {

@@ -27,6 +27,7 @@ export interface JobState {
 const SAVE_AFTER_MS = 700;
 const RETRY_MS = 4000;
 const MOST_UNDO = 100;
+const ONE_EDIT_MS = 1500;
 
 /** Keeps a job: edits at once, asks for the plan, saves a moment later, loses nothing. */
 export class JobStore {
@@ -36,6 +37,7 @@ export class JobStore {
   private timer: ReturnType<typeof setTimeout> | undefined;
   private asking: AbortController | undefined;
   private sending = false;
+  private edited = { paths: "", at: 0 };
   readonly id: string;
 
   constructor(job: Job) {
@@ -88,7 +90,10 @@ export class JobStore {
   }
 
   private replace(document: Document, settled: string[]) {
-    this.past.push(this.state.document);
+    // Keys typed in one go in one field are one step of undo.
+    const edited = { paths: settled.join(), at: Date.now() };
+    if (edited.paths !== this.edited.paths || edited.at - this.edited.at > ONE_EDIT_MS) this.past.push(this.state.document);
+    this.edited = edited;
     if (this.past.length > MOST_UNDO) this.past.shift();
     const drafts = Object.fromEntries(Object.entries(this.state.drafts).filter(([path]) => !settled.includes(path)));
     this.set({ document, drafts, save: this.state.save === "conflict" ? "conflict" : "waiting", faults: [], canUndo: true });
@@ -109,6 +114,7 @@ export class JobStore {
   undo() {
     const document = this.past.pop();
     if (!document) return;
+    this.edited = { paths: "", at: 0 };
     this.set({ document, drafts: {}, faults: [], save: "waiting", canUndo: this.past.length > 0 });
     this.remember();
     void this.ask();

@@ -16,7 +16,8 @@ from jobs.models import Job
 from logbook import actions as logbook
 from ofen.catalogue import shipped
 from ofen.commissioning.procedure import Procedure
-from teams.models import Membership, Person, Team
+from teams.management.commands.add_person import add
+from teams.models import Person
 
 NAME, PASSWORD = "demo", "warm-at-night"
 TEAM = "Heating crew, Sommerau"
@@ -39,12 +40,7 @@ class Command(BaseCommand):
     @transaction.atomic
     def handle(self, *args: Any, **options: Any) -> None:
         """Make what is not there yet."""
-        team, _ = Team.objects.get_or_create(name=TEAM)
-        person, made = Person.objects.get_or_create(username=NAME, defaults={"first_name": "Mirel", "last_name": "Ofner"})
-        if made:
-            person.set_password(PASSWORD)
-            person.save()
-            Membership.objects.create(person=person, team=team)
+        person = add(NAME, TEAM, PASSWORD, "Mirel Ofner")
         now = timezone.now().replace(second=0, microsecond=0)
         for name, hours_ago in (("tram-depot", 52), ("canvas-hall", 50)):
             job_id = uuid.uuid5(SPACE, name)

@@ -3,7 +3,7 @@ import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { type Level, Problem, type Run, type StepState, answer, api } from "../../api/client";
 import { useRuns } from "../../app/JobPage";
-import { useQuantities } from "../../app/context";
+import { moment, useQuantities } from "../../app/context";
 import { useJob, useJobStore, useStage } from "../../job/context";
 import { freshUuid } from "../../job/records";
 import { ComesTo, StageColumns } from "../../ui/answers";
@@ -106,7 +106,7 @@ function RunStanding({ run }: { run: Run }) {
     <section aria-label="Sign-off" className="mb-4 rounded-sm border-[1.5px] border-frame bg-card p-3">
       {run.signed ? (
         <p className="flex items-center gap-2 font-semibold">
-          <Mark level="good" silent /> Signed off by {run.signed.by}, {new Date(run.signed.at).toLocaleString()}
+          <Mark level="good" silent /> Signed off by {run.signed.by}, {moment(run.signed.at)}
         </p>
       ) : (
         <>
@@ -129,7 +129,7 @@ function RunStanding({ run }: { run: Run }) {
           <li key={j.id} className="flex items-center gap-2 py-0.5 text-small">
             <Mark size={14} level={j.status === "tight" ? "good" : j.status === "not_tested" ? "not_checked" : "stop"} />
             {j.name}
-            <span className="ml-auto text-muted">
+            <span className="ml-auto shrink-0 text-muted">
               {j.status.replace("_", " ")}
               {j.method ? `, ${j.method}` : ""}
             </span>

@@ -2,7 +2,7 @@
 import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import type { Run, Step, StepState } from "../../api/client";
-import { useQuantities } from "../../app/context";
+import { moment, useQuantities } from "../../app/context";
 import { unitOf } from "../../quantities/quantity";
 import { Button } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
@@ -65,7 +65,7 @@ function Progress({ run, current, look }: { run: Run; current: string | null; lo
   const doneAt = (node: string) => steps.every((s, n) => s.node !== node || run.state.steps[n]?.status === "done");
   const done = run.state.steps.filter((s) => s.status === "done").length;
   return (
-    <div className="border-b-[1.5px] border-frame bg-sheet px-4 py-2">
+    <nav aria-label="Steps" className="border-b-[1.5px] border-frame bg-sheet px-4 py-2">
       <div className="relative">
         <span aria-hidden="true" className="absolute inset-x-6 top-[9px] h-1 bg-gas" />
         <ol className="relative flex justify-between">
@@ -89,7 +89,7 @@ function Progress({ run, current, look }: { run: Run; current: string | null; lo
           ))}
         </select>
       </label>
-    </div>
+    </nav>
   );
 }
 
@@ -121,8 +121,8 @@ function StepScreen(props: ScreenProps) {
   const [help, setHelp] = useState(false);
   const Body = { confirm: Confirm, choose: Choose, read: Read, hold: Hold, test: Test }[step.kind];
   return (
-    <>
-      <main className="flex-1 px-4 pt-4">
+    <main className="flex flex-1 flex-col">
+      <div className="flex-1 px-4 pt-4">
         <p className="text-base text-muted">{KIND_WORDS[step.kind]}</p>
         <h1 className="mb-2 mt-0.5 text-[1.5625rem] font-bold leading-tight">{step.title}</h1>
         <p className="mb-2 text-ink-2">{step.say}</p>
@@ -148,9 +148,9 @@ function StepScreen(props: ScreenProps) {
         ) : null}
         {help ? <BypassLedger run={run} recording={recording} /> : null}
         {state.status === "done" ? <p className="flex items-center gap-2 py-1 text-good"><Mark level="good" silent /> Done{state.as_typed ? `: ${state.as_typed}` : ""}</p> : null}
-      </main>
+      </div>
       <Body {...props} help={() => setHelp(!help)} />
-    </>
+    </main>
   );
 }
 
@@ -159,12 +159,12 @@ type BodyProps = ScreenProps & { help: () => void };
 /** The bar at the bottom: help at the left, the one thing to do at the right. */
 function Act({ help, children }: { help: () => void; children: React.ReactNode }) {
   return (
-    <footer className="sticky bottom-0 grid grid-cols-[1fr_2.2fr] gap-2.5 border-t-[1.5px] border-frame bg-rail px-4 pb-5 pt-3">
+    <section aria-label="Next action" className="sticky bottom-0 grid grid-cols-[1fr_2.2fr] gap-2.5 border-t-[1.5px] border-frame bg-rail px-4 pb-5 pt-3">
       <Button large onClick={help}>
         Help
       </Button>
       {children}
-    </footer>
+    </section>
   );
 }
 
@@ -385,7 +385,7 @@ function Finish({ run, recording }: { run: Run; recording: Recording }) {
         <h1 className="mb-2 text-[1.5625rem] font-bold leading-tight">{run.signed ? "Signed off" : "Every step is done"}</h1>
         {run.signed ? (
           <p>
-            By {run.signed.by}, {new Date(run.signed.at).toLocaleString()}. The record is sealed.
+            By {run.signed.by}, {moment(run.signed.at)}. The record is sealed.
           </p>
         ) : (
           <Gates gates={run.gates} />

@@ -1,4 +1,5 @@
 import { useParams } from "react-router";
+import { moment } from "../../app/context";
 import { useRuns } from "../../app/JobPage";
 import { useStage } from "../../job/context";
 import { ComesTo, StageColumns } from "../../ui/answers";
@@ -26,7 +27,7 @@ export function HandoverStage() {
             {runs.map((run) => (
               <li key={run.id} className="flex items-center gap-2 border-b border-rule py-2">
                 <Mark level={run.signed ? "good" : "stop"} />
-                {run.procedure.unit_name}: {run.signed ? `signed off by ${run.signed.by}, ${new Date(run.signed.at).toLocaleString()}` : `not signed off, ${run.gates.length} gates open`}
+                {run.procedure.unit_name}: {run.signed ? `signed off by ${run.signed.by}, ${moment(run.signed.at)}` : `not signed off, ${run.gates.length} gates open`}
               </li>
             ))}
           </ul>

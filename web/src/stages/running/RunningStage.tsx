@@ -2,7 +2,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { useParams } from "react-router";
 import { type Entry, type Log, Problem, answer, api } from "../../api/client";
-import { useQuantities, useSurroundings } from "../../app/context";
+import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useLog } from "../../app/JobPage";
 import { useJob } from "../../job/context";
 import { at } from "../../job/document";
@@ -182,7 +182,7 @@ function Entries({ log, send }: { log: Log; send: (records: DeviceRecord[]) => P
       <ul>
         {newest.map((e) => (
           <li key={e.id} className={`grid grid-cols-[6.5rem_1fr_auto_auto] items-center gap-2 border-b border-hair py-1 text-small ${corrected.has(e.id) ? "text-muted line-through" : ""}`}>
-            <span className="text-muted">{new Date(e.at).toLocaleString([], { weekday: "short", hour: "2-digit", minute: "2-digit" })}</span>
+            <span className="text-muted">{moment(e.at, "short")}</span>
             <span>
               {kindOf(e)?.label}
               {e.vessel ? ` ${e.vessel}` : ""}

@@ -1,7 +1,7 @@
 import "uplot/dist/uPlot.min.css";
 import { useEffect, useRef } from "react";
 import uPlot from "uplot";
-import { useQuantities } from "../../app/context";
+import { moment, useQuantities } from "../../app/context";
 
 export interface WeightChartProps {
   /** Fuel left in the whole bank at each weighing. */
@@ -43,7 +43,7 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
         cursor: { show: false },
         scales: { y: { range: [0, scaled(full_kg) * 1.05] } },
         axes: [
-          { stroke: ink, grid, font },
+          { stroke: ink, grid, font, space: 70, values: (_u, ticks) => ticks.map((t) => moment(t, "short").replace(/,? 00:00$/, "")) },
           { stroke: ink, grid, font, size: 56, label: `left in the bank, ${unit}`, labelFont: font, labelSize: 16 },
         ],
         series: [

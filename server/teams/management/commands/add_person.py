@@ -1,0 +1,44 @@
+"""Add a person to a team: add_person NAME TEAM, the password typed or in OFEN_PASSWORD."""
+
+import os
+from getpass import getpass
+from typing import Any
+
+from django.contrib.auth.password_validation import validate_password
+from django.core.exceptions import ValidationError
+from django.core.management.base import BaseCommand, CommandError, CommandParser
+
+from teams.models import Membership, Person, Team
+
+
+def add(name: str, team: str, password: str, full_name: str = "") -> Person:
+    """Return the person of that name in that team, made where not there yet; a password once set is kept."""
+    first, _, last = full_name.partition(" ")
+    person, made = Person.objects.get_or_create(username=name, defaults={"first_name": first, "last_name": last})
+    if made:
+        person.set_password(password)
+        person.save()
+    Membership.objects.get_or_create(person=person, team=Team.objects.get_or_create(name=team)[0])
+    return person
+
+
+class Command(BaseCommand):
+    """Add a person to a team; both are made where they are not there yet."""
+
+    help = __doc__
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """Take name, team and full name."""
+        parser.add_argument("name")
+        parser.add_argument("team")
+        parser.add_argument("--full-name", default="")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Check the password and make what is not there yet."""
+        password = os.environ.get("OFEN_PASSWORD") or getpass("Password: ")
+        try:
+            validate_password(password)
+        except ValidationError as weak:
+            raise CommandError(" ".join(weak.messages)) from None
+        add(options["name"], options["team"], password, options["full_name"])
+        self.stdout.write(f"{options['name']} is in {options['team']}")

@@ -1,0 +1,63 @@
+"""The real interface in Debian's Chromium against a server process of its own."""
+
+import os
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from playwright.sync_api import Browser, BrowserContext, Page, expect
+
+from .served import CHROMIUM, CHROMIUM_FLAGS, DEMO, Served
+
+expect.set_options(timeout=10_000)
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args() -> dict[str, Any]:
+    return {"executable_path": CHROMIUM, "args": CHROMIUM_FLAGS}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args() -> dict[str, Any]:
+    return {"viewport": {"width": 1280, "height": 800}, "locale": "en-GB", "timezone_id": "Europe/Vienna"}
+
+
+@pytest.fixture(scope="session")
+def served() -> Iterator[Served]:
+    made = Served(f"browser_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}")
+    made.start()
+    yield made
+    made.kill()
+
+
+def sign_in(page: Page, address: str, who: tuple[str, str] = DEMO) -> None:
+    page.goto(address)
+    page.get_by_label("Name").fill(who[0])
+    page.get_by_label("Password").fill(who[1])
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("heading", name="Jobs").wait_for()
+
+
+@pytest.fixture
+def at_work(page: Page, served: Served) -> Page:
+    """A page with the demo's person signed in."""
+    sign_in(page, served.address)
+    return page
+
+
+@pytest.fixture
+def outsider(browser: Browser, served: Served, browser_context_args: dict[str, Any]) -> Iterator[BrowserContext]:
+    context = browser.new_context(**browser_context_args)
+    yield context
+    context.close()
+
+
+def stage(page: Page, word: str) -> None:
+    """Go to a stage by the rail."""
+    page.get_by_role("navigation", name="Stages").get_by_role("link", name=word).click()
+    page.get_by_role("heading", name=word, exact=True, level=1).wait_for(state="attached")
+
+
+def saved(page: Page) -> None:
+    """Wait until the job is saved."""
+    expect(page.locator("[data-save]")).to_have_attribute("data-save", "saved")

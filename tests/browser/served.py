@@ -1,0 +1,93 @@
+"""A server process of its own on a database of its own, that a test may stop, kill and start again."""
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+
+import psycopg
+
+from tests.conftest import ROOT
+
+CHROMIUM = "/usr/bin/chromium"
+CHROMIUM_FLAGS = [
+    "--no-sandbox",
+    "--disable-gpu",
+    "--disable-background-networking",
+    "--disable-component-update",
+    "--disable-sync",
+    "--no-first-run",
+]
+DEMO = ("demo", "warm-at-night")
+STRANGER = ("tova", "warm-at-night")
+
+
+def free_port() -> int:
+    """Return a port of loopback that nobody listens on."""
+    with socket.socket() as s:
+        s.bind(("127.0.0.1", 0))
+        port: int = s.getsockname()[1]
+        return port
+
+
+class Served:
+    """The application as gunicorn serves it, with the demo loaded and a stranger in another team."""
+
+    def __init__(self, database: str) -> None:
+        self.port = free_port()
+        self.address = f"http://127.0.0.1:{self.port}"
+        self.process: subprocess.Popen[bytes] | None = None
+        own = {k: v for k, v in os.environ.items() if not k.startswith(("DJANGO_", "PYTEST_"))}
+        self.environment = own | {
+            "OFEN_MODE": "demo",
+            "OFEN_SECRET_KEY": "for-the-tests-only",
+            "OFEN_DB_NAME": database,
+            "OFEN_SIGN_IN_TRIES": "1000/m",
+            "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}",
+        }
+        with psycopg.connect(
+            host="127.0.0.1", port=os.environ["OFEN_DB_PORT"], user="ofen", dbname="postgres", autocommit=True
+        ) as db:
+            db.execute(f'drop database if exists "{database}" with (force)')
+            db.execute(f'create database "{database}"')
+        self.manage("migrate", "-v", "0")
+        self.manage("load_demo")
+        self.manage("add_person", STRANGER[0], "Lower valley", "--full-name", "Tova Senn", OFEN_PASSWORD=STRANGER[1])
+
+    def manage(self, *arguments: str, **environment: str) -> None:
+        """Run a management command against this database."""
+        subprocess.run(
+            [sys.executable, "server/manage.py", *arguments],
+            cwd=ROOT,
+            env=self.environment | environment,
+            check=True,
+            stdout=subprocess.DEVNULL,
+        )
+
+    def start(self) -> None:
+        """Start the server and wait until it answers."""
+        arguments = ["--chdir", "server", "-b", f"127.0.0.1:{self.port}", "-k", "gthread", "--threads", "8", "--no-control-socket"]
+        self.process = subprocess.Popen(
+            [sys.executable, "-m", "gunicorn", *arguments, "--log-level", "warning", "ofen_server.wsgi"],
+            cwd=ROOT,
+            env=self.environment,
+            start_new_session=True,
+        )
+        for _ in range(200):
+            try:
+                urllib.request.urlopen(f"{self.address}/api/me", timeout=2).close()
+            except OSError:
+                time.sleep(0.05)
+            else:
+                return
+        raise RuntimeError("the server does not answer")
+
+    def kill(self) -> None:
+        """End master and workers at once, in the middle of whatever they do."""
+        if self.process:
+            os.killpg(self.process.pid, signal.SIGKILL)
+            self.process.wait()
+            self.process = None

@@ -1,0 +1,108 @@
+"""Every main view: a control for each value of the job that the rules read, and nothing that keeps a person out."""
+
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from ofen.job import schema
+from tests.conftest import ROOT
+
+from .conftest import stage
+from .served import Served
+from .test_manners import own_copy
+
+AXE = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(encoding="utf-8")
+STAGES = ("Need", "Equipment", "Supply", "Siting", "Commissioning", "Running", "Handover")
+GIVEN = ("Need", "Equipment", "Supply", "Siting", "Handover")
+MADE_BY_THE_SCREEN = {"format", "id", "kind"}
+
+
+def leaves(node: dict[str, Any], path: str = "") -> Iterator[str]:
+    """Every value of the schema by path, lists as []."""
+    for name, inner in node["properties"].items():
+        here = f"{path}.{name}" if path else name
+        if name in MADE_BY_THE_SCREEN:
+            continue
+        if "properties" in inner:
+            yield from leaves(inner, here)
+        elif "items" in inner:
+            for entry in inner["items"].get("oneOf", [inner["items"]]):
+                yield from leaves(entry, f"{here}[]")
+        else:
+            yield here
+
+
+def test_every_value_of_the_job_has_a_labelled_control(at_work: Page, served: Served) -> None:
+    own_copy(at_work, served)
+    found: set[str] = set()
+    for word in GIVEN:
+        stage(at_work, word)
+        if word == "Need":
+            at_work.get_by_label("Walls: Skin").select_option("own")
+        if word == "Supply":
+            for button in at_work.get_by_role("button", name="place").all():
+                button.click()
+        for control in at_work.locator("[data-path]").all():
+            path = control.get_attribute("data-path") or ""
+            assert control.evaluate("c => c.labels.length > 0 && c.labels[0].textContent.trim() !== ''"), path
+            parts = ["[]".join([p.split("[")[0], ""]) if "[" in p else p for p in path.split(".")]
+            found.add(".".join(parts))
+    wanted = set(leaves(schema()))
+    assert len(wanted) > 40
+    assert wanted == found
+
+
+def violations(page: Page) -> list[str]:
+    page.evaluate(AXE + "\n;0")
+    report = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
+    return [f"{v['id']}: {v['nodes'][0]['html'][:120]}" for v in report["violations"]]
+
+
+@pytest.mark.parametrize("theme", ["light", "dark", "contrast"])
+def test_axe_finds_nothing_on_any_main_view(at_work: Page, served: Served, theme: str) -> None:
+    at_work.emulate_media(reduced_motion="reduce")  # a mark of change that is half faded has another contrast
+    assert violations(at_work) == []
+    own_copy(at_work, served)
+    at_work.get_by_label("Theme").select_option(theme)
+    expect(at_work.locator("html")).to_have_attribute("data-theme", theme)
+    for word in STAGES:
+        stage(at_work, word)
+        expect(at_work.locator("[aria-busy]")).to_have_count(0)
+        assert (word, violations(at_work)) == (word, [])
+    stage(at_work, "Commissioning")
+    at_work.set_viewport_size({"width": 390, "height": 844})
+    at_work.get_by_role("button", name="Begin commissioning").click()
+    for step in ("permits", "fuel_handle", "open_slowly", "leak_test", "manifold"):
+        at_work.get_by_label("Go to").select_option(step)
+        assert (step, violations(at_work)) == (step, [])
+
+
+def test_axe_finds_nothing_at_the_door(page: Page, served: Served) -> None:
+    page.goto(served.address)
+    page.get_by_label("Name").wait_for()
+    assert violations(page) == []
+
+
+@pytest.mark.parametrize("width", [390, 768, 1024, 1280])
+def test_nothing_runs_out_of_the_side(at_work: Page, served: Served, width: int) -> None:
+    own_copy(at_work, served)
+    at_work.set_viewport_size({"width": width, "height": 844})
+    for word in STAGES:
+        stage(at_work, word)
+        assert at_work.evaluate("document.documentElement.scrollWidth - innerWidth") <= 0, word
+
+
+def test_targets_of_hands_mode_fit_a_glove(at_work: Page, served: Served) -> None:
+    own_copy(at_work, served)
+    stage(at_work, "Commissioning")
+    at_work.set_viewport_size({"width": 390, "height": 844})
+    at_work.get_by_role("button", name="Begin commissioning").click()
+    for step in ("permits", "fuel_handle", "open_slowly", "leak_test", "manifold"):
+        at_work.get_by_label("Go to").select_option(step)
+        sizes = at_work.locator("button, select, input:not([type=radio])").evaluate_all(
+            "all => all.map(e => [e.outerHTML.slice(0, 80), e.getBoundingClientRect().height])"
+        )
+        small = [html for html, height in sizes if height < 48]
+        assert (step, small) == (step, [])

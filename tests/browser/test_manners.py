@@ -1,0 +1,189 @@
+"""What a person may expect: nothing typed is lost, errors stand beside their field, two people do not overwrite each other."""
+
+import json
+import re
+from typing import Any
+
+from playwright.sync_api import Browser, BrowserContext, Page, Route, expect
+
+from ofen.job import load
+from ofen.plan import plan
+from ofen.quantities import shown
+
+from .conftest import saved, sign_in, stage
+from .served import STRANGER, Served
+
+NOT_THERE = "Not found"
+
+
+def own_copy(page: Page, served: Served) -> str:
+    """Make the tram depot anew for one test and open it; return its address."""
+    job = page.evaluate(
+        """async () => {
+        const me = await (await fetch('/api/me')).json();
+        const made = await fetch('/api/jobs', {method: 'POST', headers: {'X-CSRFToken': me.csrf, 'Content-Type': 'application/json'},
+            body: JSON.stringify({example: 'tram-depot'})});
+        return (await made.json()).id }"""
+    )
+    page.goto(f"{served.address}/jobs/{job}/need")
+    page.get_by_label("Altitude").wait_for()
+    return f"{served.address}/jobs/{job}"
+
+
+def document_of(page: Page, address: str) -> dict[str, Any]:
+    found = page.evaluate("async (path) => (await (await fetch(path)).json()).document", address.replace("/jobs/", "/api/jobs/"))
+    return dict(found)
+
+
+def test_a_wrong_value_is_refused_beside_its_field_and_survives_a_reload(at_work: Page, served: Served) -> None:
+    address = own_copy(at_work, served)
+    altitude = at_work.get_by_label("Altitude")
+    for typed, says in (
+        ("high up", "Write a number and one of m, ft."),
+        ("9000", "Allowed is −400 m to 5,000 m."),
+        ("12 kg", "Write a number and one of m, ft."),
+    ):
+        altitude.fill(typed)
+        expect(at_work.locator("[data-path='site.altitude_m'] ~ [role=alert]")).to_have_text(says)
+        expect(altitude).to_have_attribute("aria-invalid", "true")
+    at_work.reload()
+    expect(at_work.get_by_label("Altitude")).to_have_value("12 kg")
+    assert document_of(at_work, address)["site"]["altitude_m"] == 640
+    at_work.get_by_label("Altitude").fill("2,100 ft")
+    expect(at_work.locator("[role=alert]")).to_have_count(0)
+    saved(at_work)
+    assert document_of(at_work, address)["site"]["altitude_m"] == 640.08
+
+
+def test_answers_change_while_typing_and_undo_takes_it_back(at_work: Page, served: Served, depot: dict[str, Any]) -> None:
+    depot["site"]["outside_lowest_c"] = -12
+    colder = plan(load(depot)).stage("need").value("need.loss_w")
+    assert colder is not None
+    own_copy(at_work, served)
+    tile = at_work.get_by_role("button", name=re.compile("Heat lost at the coldest hour"))
+    expect(tile).to_contain_text("20.6 kW")
+    at_work.get_by_label("Lowest outside").clear()
+    at_work.get_by_label("Lowest outside").press_sequentially("-12")
+    expect(tile).to_contain_text(shown(colder, "heat_flow"))
+    at_work.get_by_role("button", name="Undo").click()
+    expect(tile).to_contain_text("20.6 kW")
+
+
+def test_a_figure_opens_to_its_working(at_work: Page, served: Served) -> None:
+    own_copy(at_work, served)
+    at_work.get_by_role("button", name=re.compile("Heat lost at the coldest hour")).click()
+    expect(at_work.get_by_text("Source: EN 12831-1 heat balance")).to_be_visible()
+    at_work.get_by_role("button", name=re.compile("All figures and their working")).click()
+    expect(at_work.get_by_text(re.compile("= ρ · cp · n · V · ΔT"))).to_be_visible()
+
+
+def test_units_and_theme_are_the_persons_own_and_stay(outsider: BrowserContext, served: Served) -> None:
+    page = outsider.new_page()
+    sign_in(page, served.address, STRANGER)
+    own_copy(page, served)
+    page.get_by_role("radio", name="in w.c. Btu/h ft").click()
+    expect(page.get_by_label("Altitude")).to_have_value("2,099.74 ft")
+    page.get_by_label("Theme").select_option("dark")
+    expect(page.locator("html")).to_have_attribute("data-theme", "dark")
+    page.wait_for_load_state("networkidle")
+    page.reload()
+    expect(page.get_by_label("Altitude")).to_have_value("2,099.74 ft")
+    expect(page.locator("html")).to_have_attribute("data-theme", "dark")
+
+
+def test_two_people_change_one_job_and_nothing_is_lost(at_work: Page, outsider: BrowserContext, served: Served) -> None:
+    address = own_copy(at_work, served)
+    other = outsider.new_page()
+    sign_in(other, served.address)
+    other.goto(f"{address}/need")
+    other.get_by_role("textbox", name="Note", exact=True).fill("Plaster takes 16 nights")
+    saved(other)
+    at_work.get_by_label("Place").fill("Upper depot")
+    panel = at_work.get_by_role("alert", name="Two versions")
+    expect(panel).to_contain_text("Plaster takes 16 nights")
+    expect(panel).to_contain_text("Upper depot")
+    panel.get_by_role("button", name="Keep mine").click()
+    saved(at_work)
+    kept = document_of(at_work, address)
+    assert (kept["site"]["place"], kept["note"]) == ("Upper depot", "Fresh lime plaster, 14 nights in January")
+
+
+def test_an_error_of_the_server_says_what_to_do_and_keeps_what_was_typed(at_work: Page, served: Served) -> None:
+    address = own_copy(at_work, served)
+    problem = {"type": "about:blank", "status": 500, "title": "Something went wrong on the server", "detail": "Try again."}
+
+    def broken(route: Route) -> None:
+        if route.request.method == "PUT":
+            route.fulfill(status=500, content_type="application/problem+json", body=json.dumps(problem))
+        else:
+            route.fallback()
+
+    at_work.route("**/api/jobs/*", broken)
+    at_work.get_by_label("Place").fill("Far end")
+    expect(at_work.get_by_text("Something went wrong on the server")).to_be_visible()
+    at_work.reload()
+    expect(at_work.get_by_label("Place")).to_have_value("Far end")
+    at_work.unroute("**/api/jobs/*")
+    saved(at_work)
+    assert document_of(at_work, address)["site"]["place"] == "Far end"
+
+
+def test_a_lost_connection_is_said_and_made_good(at_work: Page, served: Served) -> None:
+    address = own_copy(at_work, served)
+    at_work.context.set_offline(True)
+    at_work.get_by_label("Place").fill("No bars here")
+    expect(at_work.get_by_text("Kept here")).to_be_visible()
+    at_work.context.set_offline(False)
+    saved(at_work)
+    assert document_of(at_work, address)["site"]["place"] == "No bars here"
+
+
+def test_a_file_that_is_no_job_is_refused_with_its_reason(at_work: Page) -> None:
+    chosen = at_work.get_by_label("Job file")
+    chosen.set_input_files(
+        {"name": "x.json", "mimeType": "application/json", "buffer": b'{"format": "ofen-job/1", "name": "x", "weather": "mild"}'}
+    )
+    expect(at_work.get_by_role("alert")).to_contain_text("weather is not known here")
+    chosen.set_input_files({"name": "x.json", "mimeType": "application/json", "buffer": b" " * (5 * 1024 * 1024 + 1)})
+    expect(at_work.get_by_role("alert")).to_contain_text("At most 5 MB are taken.")
+
+
+def test_a_stranger_sees_nothing_of_a_job(at_work: Page, outsider: BrowserContext, served: Served) -> None:
+    address = own_copy(at_work, served)
+    page = outsider.new_page()
+    sign_in(page, served.address, STRANGER)
+    page.wait_for_load_state("networkidle")
+    assert not [
+        a
+        for a in page.get_by_role("link").all()
+        if (a.get_attribute("href") or "").startswith(f"/jobs/{address.rsplit('/', 1)[1]}")
+    ]
+    for path in ("need", "commissioning", "handover"):
+        page.goto(f"{address}/{path}")
+        expect(page.get_by_role("alert")).to_contain_text(NOT_THERE)
+
+
+def test_the_back_button_and_deep_links_work(at_work: Page, served: Served) -> None:
+    address = own_copy(at_work, served)
+    stage(at_work, "Supply")
+    stage(at_work, "Siting")
+    at_work.go_back()
+    expect(at_work).to_have_url(f"{address}/supply")
+    at_work.goto(f"{address}/supply#line-b")
+    expect(at_work.locator("#line-b select").first).to_be_focused()
+    at_work.get_by_role("region", name="Fuel path").get_by_role("button", name=re.compile("Bay 2")).click()
+    expect(at_work).to_have_url(re.compile(r"/need#"))
+
+
+def test_the_console_is_quiet_and_no_policy_is_broken(browser: Browser, served: Served) -> None:
+    page = browser.new_page(viewport={"width": 1280, "height": 800})
+    said: list[str] = []
+    page.on("console", lambda m: said.append(m.text) if m.type in ("error", "warning") else None)
+    page.on("pageerror", lambda e: said.append(str(e)))
+    sign_in(page, served.address)
+    own_copy(page, served)
+    for word in ("Equipment", "Supply", "Siting", "Commissioning", "Running", "Handover"):
+        stage(page, word)
+    page.wait_for_load_state("networkidle")
+    assert said == []
+    page.close()
