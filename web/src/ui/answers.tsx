@@ -32,7 +32,7 @@ function Tile({ figure }: { figure: Figure }) {
   const q = useQuantities();
   const { number, unit } = q.split(figure.value, figure.kind);
   return (
-    <Disclosure as="div" className="min-w-0 border-r border-rule last:border-r-0">
+    <Disclosure as="div" data-figure={figure.key} className="min-w-0 border-r border-rule last:border-r-0">
       <DisclosureButton className="w-full px-3 py-2 text-left">
         <span key={number} className="changed block text-big font-bold leading-tight">
           {number} <span className="text-body font-semibold">{unit}</span>

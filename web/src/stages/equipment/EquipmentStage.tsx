@@ -28,12 +28,16 @@ export function choose(document: Document, model: string, count: number): { path
   const parts = listAt(document, "supply.parts");
   const inlets = parts.filter((p) => textAt(p, "kind") === "appliance");
   const hangsOn = textAt(inlets[0] ?? {}, "after") || textAt(parts.at(-1) ?? {}, "id");
-  const ids = parts.map((p) => textAt(p, "id"));
   const kept = parts.filter((p) => textAt(p, "kind") !== "appliance" || heaters.some((h) => h.id === textAt(p, "heater")));
   const served = new Set(kept.map((p) => textAt(p, "heater")));
+  const ids = kept.map((p) => textAt(p, "id"));
   const added = heaters
     .filter((h) => !served.has(h.id))
-    .map((h, n) => ({ kind: "appliance", id: freshId("inlet", [...ids, ...Array.from({ length: n }, (_, k) => `inlet-${k + 1}`)]), name: h.id.replace("heater-", "Heater "), after: hangsOn, heater: h.id }));
+    .map((h) => {
+      const id = freshId("inlet", ids);
+      ids.push(id);
+      return { kind: "appliance", id, name: h.id.replace("heater-", "Heater "), after: hangsOn, heater: h.id };
+    });
   return [
     { path: "equipment.heaters", value: heaters },
     { path: "supply.parts", value: [...kept, ...added] },

@@ -1,0 +1,1 @@
+"""What bin/bench measures."""
