@@ -164,3 +164,14 @@ secret_key() {
 }
 
 DEBIAN_RUN="python3 python3-venv postgresql-15 postgresql-client-15 libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 fonts-dejavu-core ca-certificates util-linux"
+
+# All that the tests, the bench and the pictures stand on; their database is a cluster of its own.
+test_setup() {
+  debian_packages $DEBIAN_RUN chromium
+  python_env requirements-test.lock
+  node_env
+  front_end
+  OFEN_CLUSTER=pg-test OFEN_FSYNC=off postgres_up
+  trap postgres_down EXIT
+  export OFEN_MODE=demo OFEN_SECRET_KEY=for-the-tests-only PYTHONPATH=$PYTHONPATH:$root
+}

@@ -1,43 +1,46 @@
-"""Take the pictures of the main views from a running demo: .venv/bin/python docs/screenshots/take.py [FOLDER]."""
+"""Take the pictures of the main views from the demo data; bin/screenshots runs it."""
 
 import sys
 from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-ADDRESS = "http://127.0.0.1:8000"
-FLAGS = [
-    "--no-sandbox",
-    "--disable-gpu",
-    "--disable-background-networking",
-    "--disable-component-update",
-    "--disable-sync",
-    "--no-first-run",
-]
+from tests.browser.conftest import own_copy, sign_in
+from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
+
 STAGES = ("need", "equipment", "supply", "siting", "commissioning", "running", "handover")
 
 
 def main(folder: Path) -> None:
     """Walk the views and write one PNG each."""
-    with sync_playwright() as p:
-        browser = p.chromium.launch(executable_path="/usr/bin/chromium", args=FLAGS)
-        page = browser.new_page(viewport={"width": 1280, "height": 800})
-        page.goto(ADDRESS)
-        page.screenshot(path=folder / "sign-in.png")
-        page.get_by_label("Name").fill("demo")
-        page.get_by_label("Password").fill("warm-at-night")
-        page.get_by_role("button", name="Sign in").click()
-        page.get_by_role("link", name="Tram depot").last.wait_for()
-        page.screenshot(path=folder / "jobs.png")
-        page.get_by_role("link", name="Tram depot").filter(has_text="Change over").click()
-        page.locator("[data-fuel-path]").wait_for()
-        for stage in STAGES:
-            page.get_by_role("navigation", name="Stages").get_by_role("link", name=stage.capitalize()).click()
-            settle(page)
-            page.screenshot(path=folder / f"{stage}.png")
-        dark(page, folder)
-        hands(page, folder)
-        browser.close()
+    served = Served("screenshots")
+    served.start()
+    try:
+        with sync_playwright() as p:
+            browser = p.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
+            page = browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Europe/Vienna")
+            walk(page, served, folder)
+            browser.close()
+    finally:
+        served.kill()
+
+
+def walk(page: Page, served: Served, folder: Path) -> None:
+    """Take each view in turn."""
+    page.goto(served.address)
+    page.get_by_role("button", name="Sign in").wait_for()
+    page.screenshot(path=folder / "sign-in.png")
+    sign_in(page, served.address)
+    settle(page)
+    page.screenshot(path=folder / "jobs.png")
+    page.get_by_role("link", name="Tram depot").click()
+    page.locator("[data-fuel-path]").wait_for()
+    for stage in STAGES:
+        page.get_by_role("navigation", name="Stages").get_by_role("link", name=stage.capitalize()).click()
+        settle(page)
+        page.screenshot(path=folder / f"{stage}.png")
+    dark(page, folder)
+    hands(page, served, folder)
 
 
 def settle(page: Page) -> None:
@@ -58,17 +61,14 @@ def dark(page: Page, folder: Path) -> None:
     page.get_by_role("radio", name="mbar kW m").click()
 
 
-def hands(page: Page, folder: Path) -> None:
+def hands(page: Page, served: Served, folder: Path) -> None:
     """Begin a run of its own on a copy of the example and take hands mode on a phone."""
     page.set_viewport_size({"width": 390, "height": 844})
-    job = page.evaluate("""async () => {
-        const me = await (await fetch('/api/me')).json();
-        const made = await fetch('/api/jobs', {method: 'POST', headers: {'X-CSRFToken': me.csrf, 'Content-Type': 'application/json'}, body: JSON.stringify({example: 'tram-depot'})});
-        return (await made.json()).id }""")
-    page.goto(f"{ADDRESS}/jobs/{job}/supply")
+    address = own_copy(page, served)
+    page.goto(f"{address}/supply")
     settle(page)
     page.screenshot(path=folder / "supply-phone.png")
-    page.goto(f"{ADDRESS}/jobs/{job}/commissioning")
+    page.goto(f"{address}/commissioning")
     page.get_by_role("button", name="Begin commissioning").click()
     page.get_by_role("button", name="All asked and dated").wait_for()
     settle(page)

@@ -61,3 +61,17 @@ def stage(page: Page, word: str) -> None:
 def saved(page: Page) -> None:
     """Wait until the job is saved."""
     expect(page.locator("[data-save]")).to_have_attribute("data-save", "saved")
+
+
+def own_copy(page: Page, served: Served) -> str:
+    """Make the tram depot anew for one test and open it; return its address."""
+    job = page.evaluate(
+        """async () => {
+        const me = await (await fetch('/api/me')).json();
+        const made = await fetch('/api/jobs', {method: 'POST', headers: {'X-CSRFToken': me.csrf, 'Content-Type': 'application/json'},
+            body: JSON.stringify({example: 'tram-depot'})});
+        return (await made.json()).id }"""
+    )
+    page.goto(f"{served.address}/jobs/{job}/need")
+    page.get_by_label("Altitude").wait_for()
+    return f"{served.address}/jobs/{job}"

@@ -9,9 +9,8 @@ from playwright.sync_api import Page, expect
 from ofen.job import schema
 from tests.conftest import ROOT
 
-from .conftest import stage
+from .conftest import own_copy, stage
 from .served import Served
-from .test_manners import own_copy
 
 AXE = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(encoding="utf-8")
 STAGES = ("Need", "Equipment", "Supply", "Siting", "Commissioning", "Running", "Handover")

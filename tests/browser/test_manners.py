@@ -10,24 +10,10 @@ from ofen.job import load
 from ofen.plan import plan
 from ofen.quantities import shown
 
-from .conftest import saved, sign_in, stage
+from .conftest import own_copy, saved, sign_in, stage
 from .served import STRANGER, Served
 
 NOT_THERE = "Not found"
-
-
-def own_copy(page: Page, served: Served) -> str:
-    """Make the tram depot anew for one test and open it; return its address."""
-    job = page.evaluate(
-        """async () => {
-        const me = await (await fetch('/api/me')).json();
-        const made = await fetch('/api/jobs', {method: 'POST', headers: {'X-CSRFToken': me.csrf, 'Content-Type': 'application/json'},
-            body: JSON.stringify({example: 'tram-depot'})});
-        return (await made.json()).id }"""
-    )
-    page.goto(f"{served.address}/jobs/{job}/need")
-    page.get_by_label("Altitude").wait_for()
-    return f"{served.address}/jobs/{job}"
 
 
 def document_of(page: Page, address: str) -> dict[str, Any]:

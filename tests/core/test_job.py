@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from ofen import job as jobs
 from ofen.errors import JobFaults
+from tests.conftest import ROOT
 
 
 def faults_of(data: Any) -> dict[str, str]:
@@ -130,3 +131,7 @@ def test_no_document_makes_the_loader_fail_in_any_other_way(value: Any, where: s
         return
     assert paths
     assert all(p.startswith(where) for p in paths)
+
+
+def test_the_schema_in_the_documents_is_the_one_the_core_writes() -> None:
+    assert json.loads((ROOT / "docs" / "job.schema.json").read_text(encoding="utf-8")) == jobs.schema()
