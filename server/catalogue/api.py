@@ -5,10 +5,7 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import Router, Schema
 
-from ofen import job, quantities
-from ofen.catalogue import shipped
-from ofen.running.log import QUANTITIES
-from ofen.supply.gas_line import MATERIAL_TABLES, pipes
+from ofen.vocabulary import vocabulary as everything
 
 router = Router(tags=["catalogue"])
 
@@ -55,12 +52,4 @@ class VocabularyOut(Schema):
 @router.get("/vocabulary", response=VocabularyOut, operation_id="vocabulary")
 def vocabulary(request: HttpRequest) -> dict[str, Any]:
     """Quantities, schema, catalogue."""
-    return {
-        "quantities": quantities.table(),
-        "job_schema": job.schema(),
-        "catalogue": shipped().to_json(),
-        "pipe_sizes": {m: [p.nominal for p in pipes(m)] for m in MATERIAL_TABLES},
-        "log_quantities": [
-            {"name": n, "kind": k, "low": low, "high": high, "label": label} for n, (k, low, high, label) in QUANTITIES.items()
-        ],
-    }
+    return everything()

@@ -1,17 +1,16 @@
 """What can be done in commissioning: begin a run, keep events, sign off."""
 
-from dataclasses import dataclass
+from collections.abc import Iterable
 from typing import Any
+from uuid import UUID
 
 from django.db import transaction
 
-from jobs.actions import newest
-from jobs.models import Job
-from ofen import __version__
-from ofen.commissioning import procedure as core
-from ofen.commissioning.procedure import Gate, Procedure, RunState
-from ofen.job import load
-from ofen.plan import Plan, plan
+from jobs.actions import newest, used_elsewhere
+from jobs.models import Job, Revision
+from ofen import __version__, call
+from ofen.call import Standing
+from ofen.commissioning.procedure import Procedure, event_faults
 from ofen_server.batches import store, with_ids
 from ofen_server.errors import Problem
 from teams import access
@@ -20,53 +19,52 @@ from teams.models import Person
 from .models import Event, Run, SignOff
 
 
-@dataclass(frozen=True)
-class Standing:
-    """Where a run stands: its procedure, what the events lead to, and the gates that are open."""
-
-    run: Run
-    procedure: Procedure
-    state: RunState
-    gates: list[Gate]
-    plan: Plan
-
-
-def _procedure_in(made: Plan, unit: str) -> Procedure | None:
-    return next((p for p in made.procedures if p.unit == unit), None)
-
-
 def procedure_of(document: dict[str, Any], unit: str) -> Procedure:
-    """Return the procedure of a unit by a job document; 422 where there is none."""
-    found = _procedure_in(plan(load(document)), unit)
-    if found is None:
-        raise Problem(
-            422, "There is no procedure for this unit", "Complete its plan, or commission it by the maker's instructions."
-        )
-    return found
+    """Return the procedure of a unit by a job document; JobFaults where there is none."""
+    return call.procedure_of(document, unit)[1]
 
 
 def standing(run: Run, newest_document: dict[str, Any]) -> Standing:
     """Return where a run stands; events may be prefetched."""
-    made = plan(load(run.revision.document))
-    procedure = _procedure_in(made, run.unit)
-    assert procedure is not None, "a run is only begun with a procedure"
-    state = core.fold(procedure, [e.body for e in run.events.all()])
-    latest = procedure
-    if newest_document != run.revision.document:
-        found = _procedure_in(plan(load(newest_document)), run.unit)
-        return Standing(run, procedure, state, core.gates(procedure, state, made.has_stop, found), made)
-    return Standing(run, procedure, state, core.gates(procedure, state, made.has_stop, latest), made)
+    return call.standing(run.revision.document, run.unit, [e.body for e in run.events.all()], newest_document)
+
+
+def of(job: Job) -> Iterable[Run]:
+    """Return the runs of a job with all that shows them, newest first."""
+    return job.runs.select_related("revision", "sign_off__by").prefetch_related("events").order_by("-begun_at")
+
+
+def signed(run: Run) -> dict[str, str] | None:
+    """Return who signed a run off, None while nobody has."""
+    try:
+        found = run.sign_off
+    except SignOff.DoesNotExist:
+        return None
+    return {"by": found.by.get_full_name() or found.by.username, "at": found.at.isoformat()}
+
+
+def kept(run: Run) -> dict[str, Any]:
+    """Return a run as a device keeps it."""
+    return {
+        "id": run.pk,
+        "unit": run.unit,
+        "begun_at": run.begun_at.isoformat(),
+        "revision_id": run.revision.uid,
+        "document": run.revision.document,
+        "events": [e.body for e in run.events.all()],
+        "signed": signed(run),
+    }
 
 
 @transaction.atomic
-def begin(person: Person, job_id: Any, run_id: Any, unit: str) -> Run:
-    """Begin a run of a unit by the job's newest revision; the same id twice is one run."""
+def begin(person: Person, job_id: Any, run_id: UUID, unit: str, revision_uid: UUID | None = None) -> Run:
+    """Begin a run of a unit by a revision of the job, else its newest; the same id twice is one run."""
     job = access.the(Job, person, pk=job_id)
-    revision = newest(job)
+    revision = access.the(Revision, person, job=job, uid=revision_uid) if revision_uid else newest(job)
     procedure_of(revision.document, unit)
     run, _ = Run.objects.get_or_create(pk=run_id, defaults={"job": job, "revision": revision, "unit": unit, "begun_by": person})
     if run.job_id != job.pk:
-        raise Problem(409, "An id is already used elsewhere", "Make a new id for each run.")
+        raise used_elsewhere()
     return run
 
 
@@ -75,7 +73,7 @@ def keep(person: Person, run_id: Any, events: list[Any]) -> tuple[Run, int]:
     """Keep events of a run; posted twice they count once."""
     run = access.the(Run, person, lock=True, pk=run_id)
     procedure = procedure_of(run.revision.document, run.unit)
-    faults = [f for n, e in enumerate(events) for f in core.event_faults(procedure, e, f"events[{n}]")]
+    faults = [f for n, e in enumerate(events) for f in event_faults(procedure, e, f"events[{n}]")]
     if SignOff.objects.filter(run=run).exists():
         known = {str(pk) for pk in run.events.values_list("pk", flat=True)}
         if all(isinstance(e, dict) and e.get("id") in known for e in events):

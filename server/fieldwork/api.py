@@ -13,16 +13,17 @@ from ofen_server.schemas import REFUSALS
 from teams import access
 
 from . import actions
-from .models import Run, SignOff
+from .models import Run
 
 router = Router(tags=["fieldwork"])
 
 
 class RunIn(Schema):
-    """A run to begin; the id is made on the device."""
+    """A run to begin; the id is made on the device. Without a revision it is begun by the newest."""
 
     id: UUID
     unit: str
+    revision_id: UUID | None = None
 
 
 class EventsIn(Schema):
@@ -38,18 +39,10 @@ class EventsOut(Schema):
     run: RunOut
 
 
-def signed(run: Run) -> dict[str, str] | None:
-    """Return who signed a run off, None while nobody has."""
-    try:
-        found = run.sign_off
-    except SignOff.DoesNotExist:
-        return None
-    return {"by": found.by.get_full_name() or found.by.username, "at": found.at.isoformat()}
-
-
 def run_out(run: Run, newest_document: dict[str, Any]) -> dict[str, Any]:
     """Return a run with its state and gates."""
     now = actions.standing(run, newest_document)
+    signed = actions.signed(run)
     return {
         "id": run.id,
         "job": run.job_id,
@@ -58,8 +51,8 @@ def run_out(run: Run, newest_document: dict[str, Any]) -> dict[str, Any]:
         "begun_at": run.begun_at.isoformat(),
         "procedure": now.procedure.to_json(),
         "state": now.state.to_json(),
-        "gates": [] if signed(run) else [g.to_json() for g in now.gates],
-        "signed": signed(run),
+        "gates": [] if signed else [g.to_json() for g in now.gates],
+        "signed": signed,
     }
 
 
@@ -68,14 +61,13 @@ def runs(request: HttpRequest, job_id: UUID) -> list[dict[str, Any]]:
     """The runs of a job, newest first."""
     job = access.the(Job, access.person_of(request), pk=job_id)
     document = newest(job).document
-    rows = job.runs.select_related("revision", "sign_off__by").prefetch_related("events").order_by("-begun_at")
-    return [run_out(r, document) for r in rows]
+    return [run_out(r, document) for r in actions.of(job)]
 
 
 @router.post("/jobs/{job_id}/runs", response={200: RunOut, **REFUSALS}, operation_id="begin_run")
 def begin_run(request: HttpRequest, job_id: UUID, given: RunIn) -> dict[str, Any]:
     """Begin commissioning a unit by the newest revision."""
-    run = actions.begin(access.person_of(request), job_id, given.id, given.unit)
+    run = actions.begin(access.person_of(request), job_id, given.id, given.unit, given.revision_id)
     return run_out(run, newest(run.job).document)
 
 

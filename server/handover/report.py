@@ -6,6 +6,7 @@ from typing import Any
 
 from django.template.loader import render_to_string
 
+from fieldwork import actions as fieldwork
 from fieldwork.api import run_out
 from jobs.actions import newest
 from jobs.models import Job
@@ -31,10 +32,7 @@ def gathered(job: Job, system: str) -> dict[str, Any]:
     """Return what the report of a job holds."""
     document = newest(job).document
     loaded = load(document)
-    runs = [
-        run_out(r, document)
-        for r in job.runs.select_related("revision", "sign_off__by").prefetch_related("events").order_by("begun_at")
-    ]
+    runs = [run_out(r, document) for r in reversed(list(fieldwork.of(job)))]
     return content(loaded, plan(loaded).to_json(), logbook.running(job).to_json(), runs, standing(logbook.bodies(job)), system)
 
 

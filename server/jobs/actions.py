@@ -1,12 +1,15 @@
 """What can be done with jobs: make, save, open."""
 
+import json
 from dataclasses import dataclass
+from hashlib import sha256
 from typing import Any
+from uuid import UUID
 
 from django.db import transaction
 from django.db.models import OuterRef, Prefetch, QuerySet, Subquery
 
-from ofen import __version__
+from ofen import __version__, call
 from ofen import job as documents
 from ofen_server.errors import Problem
 from teams import access
@@ -40,27 +43,84 @@ def canonical(data: Any) -> dict[str, Any]:
     return documents.dump(documents.load(data))
 
 
+@dataclass(frozen=True)
+class Device:
+    """What a device says of its own plan of a document: the version of its rules, and a digest of the plan."""
+
+    core_version: str = ""
+    plan_digest: str | None = None
+
+    def agrees(self, document: dict[str, Any]) -> bool | None:
+        """Return whether the plan made here is the device's, None where it sent no digest."""
+        if self.plan_digest is None:
+            return None
+        made = call.answer(json.dumps({"ask": "plan", "document": document}))
+        return sha256(made.encode()).hexdigest() == self.plan_digest
+
+
 @transaction.atomic
-def make(person: Person, data: Any, job_id: Any = None) -> Saved:
-    """Make a job in the person's team from a document."""
+def make(person: Person, data: Any, job_id: UUID | None = None, uid: UUID | None = None, device: Device = Device()) -> Saved:
+    """Make a job in the person's team from a document; the same ids twice are one job."""
     document = canonical(data)
+    if job_id:
+        known = access.visible(Job, person).filter(pk=job_id).first()
+        if known:
+            return Saved(known, newest(known))
+        if Job.objects.filter(pk=job_id).exists():
+            raise used_elsewhere()
     job = Job.objects.create(team=access.home_team(person), **({"id": job_id} if job_id else {}))
-    return Saved(job, _add(job, 1, document, person))
+    return Saved(job, _add(job, 1, document, person, uid, device))
 
 
-def _add(job: Job, number: int, document: dict[str, Any], person: Person) -> Revision:
-    return Revision.objects.create(job=job, number=number, document=document, author=person, core_version=__version__)
+def used_elsewhere() -> Problem:
+    """Return the refusal of an id that another job or team has."""
+    return Problem(409, "An id is already used elsewhere", "Make a new id for each record.")
+
+
+def _add(
+    job: Job,
+    number: int,
+    document: dict[str, Any],
+    person: Person,
+    uid: UUID | None = None,
+    device: Device = Device(),
+) -> Revision:
+    return Revision.objects.create(
+        **({"uid": uid} if uid else {}),
+        job=job,
+        number=number,
+        document=document,
+        author=person,
+        core_version=__version__,
+        device_version=device.core_version[:20],
+        device_agrees=device.agrees(document),
+    )
 
 
 @transaction.atomic
-def save(person: Person, job_id: Any, data: Any, based_on: int) -> Saved:
-    """Save a document as the next revision; 409 with both sides where someone saved in between."""
+def save(
+    person: Person,
+    job_id: Any,
+    data: Any,
+    based_on: UUID,
+    uid: UUID | None = None,
+    device: Device = Device(),
+) -> Saved:
+    """Save a document as the next revision; 409 with both sides where someone saved in between.
+
+    Its id is made on the device: the same one again is the revision kept before, whatever has been saved since.
+    """
     document = canonical(data)
     job = access.the(Job, person, lock=True, pk=job_id)
+    known = Revision.objects.filter(uid=uid).first() if uid else None
+    if known:
+        if known.job_id != job.pk:
+            raise used_elsewhere()
+        return Saved(job, known)
     last = newest(job)
-    if last.document == document:
+    if last.document == document and uid is None:
         return Saved(job, last)
-    if last.number != based_on:
+    if last.uid != based_on and last.document != document:
         raise Problem(
             409,
             "Someone saved this job in between",
@@ -69,7 +129,8 @@ def save(person: Person, job_id: Any, data: Any, based_on: int) -> Saved:
             theirs={
                 "document": last.document,
                 "revision": last.number,
+                "revision_id": str(last.uid),
                 "author": last.author.get_full_name() or last.author.username,
             },
         )
-    return Saved(job, _add(job, last.number + 1, document, person))
+    return Saved(job, _add(job, last.number + 1, document, person, uid, device))

@@ -9,10 +9,11 @@ from django.utils import timezone
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
 
-from ofen import job as documents
-from ofen.plan import plan
+from fieldwork import actions as fieldwork
+from logbook import actions as logbook
+from ofen.call import QUESTIONS
 from ofen_server.errors import Problem
-from ofen_server.plan_schemas import PlanOut
+from ofen_server.plan_schemas import EntryOut, PlanOut, SignedOut, StageOut, StandingOut
 from ofen_server.schemas import REFUSALS
 from teams import access
 
@@ -46,9 +47,30 @@ class JobOut(Schema):
 
     id: UUID
     revision: int
+    revision_id: UUID
     saved_at: str
     author: str
     document: dict[str, Any]
+
+
+class RunKept(Schema):
+    """A commissioning run as a device keeps it: what it was begun by and every event, nothing computed."""
+
+    id: UUID
+    unit: str
+    begun_at: str
+    revision_id: UUID
+    document: dict[str, Any]
+    events: list[dict[str, Any]]
+    signed: SignedOut | None
+
+
+class CopyOut(Schema):
+    """All of a job that a device keeps to work on without signal."""
+
+    job: JobOut
+    runs: list[RunKept]
+    entries: list[EntryOut]
 
 
 class DocumentIn(Schema):
@@ -58,9 +80,10 @@ class DocumentIn(Schema):
 
 
 class SaveIn(DocumentIn):
-    """A job document and the revision it started from."""
+    """A job document and the id of the revision it started from; an id made on the device makes repeating it safe."""
 
-    based_on: int
+    based_on: UUID
+    id: UUID | None = None
 
 
 class MakeIn(Schema):
@@ -83,6 +106,7 @@ def _out(saved: actions.Saved) -> dict[str, Any]:
     return {
         "id": saved.job.pk,
         "revision": r.number,
+        "revision_id": r.uid,
         "saved_at": r.at.isoformat(),
         "author": r.author.get_full_name() or r.author.username,
         "document": r.document,
@@ -138,10 +162,21 @@ def job(request: HttpRequest, job_id: UUID) -> dict[str, Any]:
     return _out(actions.Saved(found, actions.newest(found)))
 
 
+@router.get("/jobs/{job_id}/copy", response={200: CopyOut, **REFUSALS}, operation_id="job_copy")
+def job_copy(request: HttpRequest, job_id: UUID) -> dict[str, Any]:
+    """One job with its runs and log, for a device to keep."""
+    found = access.the(Job, access.person_of(request), pk=job_id)
+    return {
+        "job": _out(actions.Saved(found, actions.newest(found))),
+        "runs": [fieldwork.kept(run) for run in fieldwork.of(found)],
+        "entries": logbook.bodies(found),
+    }
+
+
 @router.put("/jobs/{job_id}", response={200: JobOut, **REFUSALS}, operation_id="save_job")
 def save_job(request: HttpRequest, job_id: UUID, given: SaveIn) -> dict[str, Any]:
     """Save a job; 409 with both sides where someone saved in between."""
-    return _out(actions.save(access.person_of(request), job_id, given.document, given.based_on))
+    return _out(actions.save(access.person_of(request), job_id, given.document, given.based_on, given.id))
 
 
 @router.get("/jobs/{job_id}/revisions", response={200: list[RevisionOut], **REFUSALS}, operation_id="revisions")
@@ -171,7 +206,33 @@ def export_job(request: HttpRequest, job_id: UUID) -> HttpResponse:
     return response
 
 
+class StandingIn(DocumentIn):
+    """A run: the document it was begun by, its unit and events, and the job's document now."""
+
+    unit: str
+    events: list[dict[str, Any]]
+    newest: dict[str, Any]
+
+
+class RunningIn(DocumentIn):
+    """A job document and its log."""
+
+    entries: list[dict[str, Any]]
+
+
 @router.post("/plan", response={200: PlanOut, **REFUSALS}, operation_id="plan")
-def plan_of(request: HttpRequest, given: DocumentIn) -> dict[str, Any]:
+def plan_of(request: HttpRequest, given: DocumentIn) -> Any:
     """The plan of a document; nothing is kept."""
-    return plan(documents.load(given.document)).to_json()
+    return QUESTIONS["plan"](given.dict())
+
+
+@router.post("/standing", response={200: StandingOut, **REFUSALS}, operation_id="standing")
+def standing_of(request: HttpRequest, given: StandingIn) -> Any:
+    """Where a commissioning run stands by its events; nothing is kept."""
+    return QUESTIONS["standing"](given.dict())
+
+
+@router.post("/running", response={200: StageOut, **REFUSALS}, operation_id="running")
+def running_of(request: HttpRequest, given: RunningIn) -> Any:
+    """What a log comes to against the plan; nothing is kept."""
+    return QUESTIONS["running"](given.dict())

@@ -3,6 +3,7 @@
 import uuid
 
 from django.conf import settings
+from django.contrib.postgres.functions import RandomUUID
 from django.db import models
 
 
@@ -21,12 +22,16 @@ class Revision(models.Model):
 
     TEAM_PATH = "job__team"
 
+    uid = models.UUIDField(unique=True, editable=False, default=uuid.uuid4, db_default=RandomUUID())
     job = models.ForeignKey(Job, models.PROTECT, related_name="revisions")
     number = models.PositiveIntegerField()
     document = models.JSONField()
     author = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
     core_version = models.CharField(max_length=20)
+    # What the device that made it said: its version of the rules, and whether its plan was the one made here.
+    device_version = models.CharField(max_length=20, blank=True, default="", db_default="")
+    device_agrees = models.BooleanField(null=True, default=None)
 
     class Meta:
         """Numbers count up from 1 within a job."""

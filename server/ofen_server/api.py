@@ -25,11 +25,12 @@ def build() -> NinjaAPI:
     from handover.api import router as handover
     from jobs.api import router as jobs
     from logbook.api import router as logbook
+    from outbox.api import router as outbox
     from teams.api import router as teams
 
     api = NinjaAPI(title="Ofen", version=__version__, auth=SignedIn(csrf=True), docs_url=None, urls_namespace="api")
     errors.install(api)
-    for router in (teams, catalogue, jobs, fieldwork, logbook, handover):
+    for router in (teams, catalogue, jobs, fieldwork, logbook, outbox, handover):
         api.add_router("", router)
     return api
 

@@ -30,7 +30,8 @@ def with_ids(records: list[Any], path: str) -> list[Fault]:
 def store(model: Any, owner: dict[str, models.Model], records: list[dict[str, Any]], faults: list[Fault], person: Person) -> int:
     """Keep records that are not kept yet and return how many were new.
 
-    An id that another owner already has is refused, never dropped in silence.
+    An id that another owner already has is refused, never dropped in silence. Who made it is the person signed in,
+    whatever the record says.
     """
     if len(records) > LARGEST_BATCH:
         raise Problem(413, "Too many at once", f"At most {LARGEST_BATCH} records go in one batch.")
@@ -38,8 +39,10 @@ def store(model: Any, owner: dict[str, models.Model], records: list[dict[str, An
         raise faulty(faults, "Some records cannot be used")
     ids = {uuid.UUID(r["id"]) for r in records}
     before: int = model.objects.filter(pk__in=ids, **owner).count()
+    by = person.get_full_name() or person.username
     made = [
-        model(id=uuid.UUID(r["id"]), body=r, device_at=datetime.fromisoformat(r["at"]), author=person, **owner) for r in records
+        model(id=uuid.UUID(r["id"]), body=r | {"by": by}, device_at=datetime.fromisoformat(r["at"]), author=person, **owner)
+        for r in records
     ]
     model.objects.bulk_create(made, ignore_conflicts=True)
     kept: int = model.objects.filter(pk__in=ids, **owner).count()

@@ -21,6 +21,10 @@ class Problem(Exception):
         super().__init__(title)
         self.status, self.title, self.detail, self.more = status, title, detail, more
 
+    def body(self) -> dict[str, Any]:
+        """Return the refusal as it goes over the wire."""
+        return {"type": "about:blank", "status": self.status, "title": self.title, "detail": self.detail, **self.more}
+
 
 def faulty(faults: list[Fault], title: str = "Some values cannot be used") -> Problem:
     """Return the refusal of values that cannot be used, each fault at its path."""
@@ -31,8 +35,12 @@ def faulty(faults: list[Fault], title: str = "Some values cannot be used") -> Pr
 
 def response(status: int, title: str, detail: str = "", **more: Any) -> JsonResponse:
     """Return a problem as a response."""
-    body = {"type": "about:blank", "status": status, "title": title, "detail": detail, **more}
-    return JsonResponse(body, status=status, content_type="application/problem+json", json_dumps_params={"ensure_ascii": False})
+    return JsonResponse(
+        Problem(status, title, detail, **more).body(),
+        status=status,
+        content_type="application/problem+json",
+        json_dumps_params={"ensure_ascii": False},
+    )
 
 
 def install(api: NinjaAPI) -> None:

@@ -228,6 +228,14 @@ class GateOut(Schema):
     say: str
 
 
+class StandingOut(Schema):
+    """Where a run stands."""
+
+    procedure: ProcedureOut
+    state: RunStateOut
+    gates: list[GateOut]
+
+
 class SignedOut(Schema):
     """Who signed off, and when."""
 
@@ -257,6 +265,7 @@ class EntryOut(Schema):
     quantity: str
     value: float
     as_typed: str = ""
+    by: str = ""
     vessel: int | None = None
     corrects: str | None = None
     remark: str = ""

@@ -24,13 +24,15 @@ INSTALLED_APPS = [
     "jobs",
     "fieldwork",
     "logbook",
+    "outbox",
     "handover",
 ]
 MIDDLEWARE = [
     "csp.middleware.CSPMiddleware",
+    "ofen_server.engine.EnginePolicyMiddleware",
+    "ofen_server.errors.TooLargeMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
-    "ofen_server.errors.TooLargeMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
@@ -69,6 +71,10 @@ LANGUAGE_CODE = "en-us"
 STATIC_URL = "/static/"
 WHITENOISE_ROOT = ROOT / "web" / "dist"
 WHITENOISE_INDEX_FILE = False
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/(assets|engine)/"
+WHITENOISE_MIMETYPES = {".webmanifest": "application/manifest+json", ".mjs": "text/javascript", ".wasm": "application/wasm"}
+# A new version of the application is found by asking for these again.
+WHITENOISE_MAX_AGE = 0
 
 LARGEST_BODY_BYTES = 5 * 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = LARGEST_BODY_BYTES + 1024

@@ -27,6 +27,7 @@ class SignIn(Schema):
 class PersonOut(Schema):
     """The person signed in; `csrf` goes back in the X-CSRFToken header of every change."""
 
+    id: int | None
     name: str | None
     team: str | None
     units: Literal["metric", "us"]
@@ -44,10 +45,11 @@ class PersonChange(Schema):
 def _person(request: HttpRequest) -> dict[str, object]:
     csrf = get_token(request)
     if not request.user.is_authenticated:
-        return {"name": None, "team": None, "units": "metric", "theme": "auto", "csrf": csrf}
+        return {"id": None, "name": None, "team": None, "units": "metric", "theme": "auto", "csrf": csrf}
     person = person_of(request)
     team = person.teams.order_by("id").first()
     return {
+        "id": person.pk,
         "name": person.get_full_name() or person.username,
         "team": team.name if team else None,
         "units": person.units,

@@ -99,7 +99,7 @@ def test_one_open_gate_alone_holds_the_sign_off_back(
     me.post(f"/runs/{run['id']}/events", {"events": whole(job, run) + extra.get(gate, [])})
     if gate == "plan_changed":
         depot["supply"]["parts"][4]["length_m"] = 30
-        me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": 1})
+        me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": job["revision_id"]})
     status, body = me.post(f"/runs/{run['id']}/sign-off")
     assert status == 409
     assert [g["code"] for g in body["gates"]] == [gate]

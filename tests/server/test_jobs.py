@@ -8,6 +8,7 @@ import pytest
 from django.db import DatabaseError, connection, transaction
 
 from jobs.models import Job, Revision
+from ofen.call import QUESTIONS
 from ofen.job import dump, load
 from ofen.plan import plan
 
@@ -15,7 +16,7 @@ from .conftest import Caller, log_entry
 
 
 def test_a_job_is_made_and_read_back(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
-    assert set(job) == {"id", "revision", "saved_at", "author", "document"}
+    assert set(job) == {"id", "revision", "revision_id", "saved_at", "author", "document"}
     assert job["revision"] == 1
     assert job["document"] == dump(load(depot))
     assert me.get(f"/jobs/{job['id']}") == (200, job)
@@ -30,7 +31,7 @@ def test_an_example_becomes_a_job(me: Caller) -> None:
 
 def test_saving_makes_the_next_revision_and_keeps_the_old(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
     depot["name"] = "Tram depot, bay 3"
-    status, saved = me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": 1})
+    status, saved = me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": job["revision_id"]})
     assert (status, saved["revision"], saved["document"]["name"]) == (200, 2, "Tram depot, bay 3")
     assert me.get(f"/jobs/{job['id']}/revisions/1")[1]["document"]["name"] == "Tram depot, bay 2"
     assert [r["number"] for r in me.get(f"/jobs/{job['id']}/revisions")[1]] == [2, 1]
@@ -38,25 +39,25 @@ def test_saving_makes_the_next_revision_and_keeps_the_old(me: Caller, job: dict[
 
 
 def test_saving_the_same_again_changes_nothing(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
-    for based_on in (1, 1, 0):
+    for based_on in (job["revision_id"], job["revision_id"], str(uuid.uuid4())):
         assert me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": based_on})[1]["revision"] == 1
 
 
 def test_a_stale_save_gets_both_sides_and_loses_nothing(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
     theirs = depot | {"note": "theirs"}
     mine = depot | {"note": "mine"}
-    assert me.put(f"/jobs/{job['id']}", {"document": theirs, "based_on": 1})[0] == 200
-    status, body = me.put(f"/jobs/{job['id']}", {"document": mine, "based_on": 1})
+    assert me.put(f"/jobs/{job['id']}", {"document": theirs, "based_on": job["revision_id"]})[0] == 200
+    status, body = me.put(f"/jobs/{job['id']}", {"document": mine, "based_on": job["revision_id"]})
     assert status == 409
     assert body["yours"]["note"] == "mine"
     assert (body["theirs"]["document"]["note"], body["theirs"]["revision"], body["theirs"]["author"]) == ("theirs", 2, "Mirel")
-    assert me.put(f"/jobs/{job['id']}", {"document": mine, "based_on": 2})[1]["revision"] == 3
+    assert me.put(f"/jobs/{job['id']}", {"document": mine, "based_on": body["theirs"]["revision_id"]})[1]["revision"] == 3
 
 
 def test_bad_values_are_refused_at_their_path_and_nothing_is_saved(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
     depot["site"]["altitude_m"] = 9e9
     depot["colour"] = "red"
-    status, body = me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": 1})
+    status, body = me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": job["revision_id"]})
     assert status == 422
     assert {f["path"] for f in body["faults"]} == {"site.altitude_m", "colour"}
     assert Revision.objects.count() == 1
@@ -98,7 +99,7 @@ def test_an_unexpected_error_says_what_to_do(
     def broken(*_: Any) -> None:
         raise RuntimeError("boom")
 
-    monkeypatch.setattr("jobs.api.plan", broken)
+    monkeypatch.setitem(QUESTIONS, "plan", broken)
     status, body = me.post("/plan", {"document": depot})
     assert (status, body["title"]) == (500, "Something went wrong on the server")
     assert "kept in this browser" in body["detail"]
@@ -175,7 +176,7 @@ def test_a_whole_job_goes_out_and_comes_in_again(me: Caller, stranger: Caller, j
 def test_a_run_made_by_an_older_state_keeps_that_state(
     me: Caller, job: dict[str, Any], run: dict[str, Any], depot: dict[str, Any]
 ) -> None:
-    me.put(f"/jobs/{job['id']}", {"document": depot | {"note": "later"}, "based_on": 1})
+    me.put(f"/jobs/{job['id']}", {"document": depot | {"note": "later"}, "based_on": job["revision_id"]})
     whole = me.get(f"/jobs/{job['id']}/export")[1]
     made = me.upload("/jobs/import", json.dumps(whole).encode())[1]
     assert me.get(f"/jobs/{made['id']}")[1]["document"]["note"] == "later"

@@ -176,7 +176,7 @@ def event_faults(procedure: Procedure, event: Any, path: str = "") -> list[Fault
     faults = [
         Fault(f"{path}.{k}", f"is not known here; known are {', '.join(fields)}")
         for k in event
-        if k not in fields and k not in ("id", "kind", "at")
+        if k not in fields and k not in ("id", "kind", "at", "by")
     ]
     for name, kinds in fields.items():
         value = event.get(name)

@@ -24,7 +24,7 @@ QUANTITIES: dict[str, tuple[str, float, float, str]] = {
     "space_air": ("temperature", -50, 80, "Air in the space"),
     "outside_air": ("temperature", -60, 60, "Outside air"),
 }
-ENTRY_FIELDS = ("id", "at", "quantity", "value", "as_typed", "vessel", "corrects", "remark")
+ENTRY_FIELDS = ("id", "at", "quantity", "value", "as_typed", "vessel", "corrects", "remark", "by")
 OVER_PLAN = 1.10
 OUTPUT_WITHIN = 0.20
 
@@ -71,7 +71,7 @@ def entry_faults(entry: Any, path: str = "") -> list[Fault]:
     vessel = entry.get("vessel")
     if entry.get("quantity") == "gross_weight" and (isinstance(vessel, bool) or not isinstance(vessel, int) or vessel < 1):
         faults.append(Fault(f"{path}.vessel", "must name the vessel by its number, from 1"))
-    for name in ("as_typed", "remark"):
+    for name in ("as_typed", "remark", "by"):
         if not isinstance(entry.get(name, ""), str):
             faults.append(Fault(f"{path}.{name}", "must be text"))
     try:

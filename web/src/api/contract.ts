@@ -156,6 +156,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/copy": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Job Copy
+         * @description One job with its runs and log, for a device to keep.
+         */
+        get: operations["job_copy"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/revisions": {
         parameters: {
             query?: never;
@@ -230,6 +250,46 @@ export interface paths {
          * @description The plan of a document; nothing is kept.
          */
         post: operations["plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/standing": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Standing Of
+         * @description Where a commissioning run stands by its events; nothing is kept.
+         */
+        post: operations["standing"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/running": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Running Of
+         * @description What a log comes to against the plan; nothing is kept.
+         */
+        post: operations["running"];
         delete?: never;
         options?: never;
         head?: never;
@@ -344,6 +404,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/outbox": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Outbox
+         * @description Take what waited on a device; the same again changes nothing.
+         */
+        post: operations["outbox"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/report.pdf": {
         parameters: {
             query?: never;
@@ -393,6 +473,8 @@ export interface components {
          * @description The person signed in; `csrf` goes back in the X-CSRFToken header of every change.
          */
         PersonOut: {
+            /** Id */
+            id: number | null;
             /** Name */
             name: string | null;
             /** Team */
@@ -582,6 +664,11 @@ export interface components {
             id: string;
             /** Revision */
             revision: number;
+            /**
+             * Revision Id
+             * Format: uuid
+             */
+            revision_id: string;
             /** Saved At */
             saved_at: string;
             /** Author */
@@ -605,15 +692,106 @@ export interface components {
         };
         /**
          * SaveIn
-         * @description A job document and the revision it started from.
+         * @description A job document and the id of the revision it started from; an id made on the device makes repeating it safe.
          */
         SaveIn: {
             /** Document */
             document: {
                 [key: string]: unknown;
             };
-            /** Based On */
-            based_on: number;
+            /**
+             * Based On
+             * Format: uuid
+             */
+            based_on: string;
+            /** Id */
+            id?: string | null;
+        };
+        /**
+         * CopyOut
+         * @description All of a job that a device keeps to work on without signal.
+         */
+        CopyOut: {
+            job: components["schemas"]["JobOut"];
+            /** Runs */
+            runs: components["schemas"]["RunKept"][];
+            /** Entries */
+            entries: components["schemas"]["EntryOut"][];
+        };
+        /**
+         * EntryOut
+         * @description A log entry as it was sent.
+         */
+        EntryOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** At */
+            at: string;
+            /** Quantity */
+            quantity: string;
+            /** Value */
+            value: number;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Vessel */
+            vessel?: number | null;
+            /** Corrects */
+            corrects?: string | null;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+        };
+        /**
+         * RunKept
+         * @description A commissioning run as a device keeps it: what it was begun by and every event, nothing computed.
+         */
+        RunKept: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Unit */
+            unit: string;
+            /** Begun At */
+            begun_at: string;
+            /**
+             * Revision Id
+             * Format: uuid
+             */
+            revision_id: string;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Events */
+            events: {
+                [key: string]: unknown;
+            }[];
+            signed: components["schemas"]["SignedOut"] | null;
+        };
+        /**
+         * SignedOut
+         * @description Who signed off, and when.
+         */
+        SignedOut: {
+            /** By */
+            by: string;
+            /** At */
+            at: string;
         };
         /**
          * RevisionOut
@@ -955,33 +1133,6 @@ export interface components {
             text: string;
         };
         /**
-         * RunOut
-         * @description A run and where it stands.
-         */
-        RunOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * Job
-             * Format: uuid
-             */
-            job: string;
-            /** Unit */
-            unit: string;
-            /** Revision */
-            revision: number;
-            /** Begun At */
-            begun_at: string;
-            procedure: components["schemas"]["ProcedureOut"];
-            state: components["schemas"]["RunStateOut"];
-            /** Gates */
-            gates: components["schemas"]["GateOut"][];
-            signed: components["schemas"]["SignedOut"] | null;
-        };
-        /**
          * RunStateOut
          * @description The state events lead to.
          */
@@ -998,14 +1149,14 @@ export interface components {
             remarks: components["schemas"]["RemarkOut"][];
         };
         /**
-         * SignedOut
-         * @description Who signed off, and when.
+         * StandingOut
+         * @description Where a run stands.
          */
-        SignedOut: {
-            /** By */
-            by: string;
-            /** At */
-            at: string;
+        StandingOut: {
+            procedure: components["schemas"]["ProcedureOut"];
+            state: components["schemas"]["RunStateOut"];
+            /** Gates */
+            gates: components["schemas"]["GateOut"][];
         };
         /**
          * StepOut
@@ -1071,8 +1222,69 @@ export interface components {
             say: string;
         };
         /**
+         * StandingIn
+         * @description A run: the document it was begun by, its unit and events, and the job's document now.
+         */
+        StandingIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Unit */
+            unit: string;
+            /** Events */
+            events: {
+                [key: string]: unknown;
+            }[];
+            /** Newest */
+            newest: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * RunningIn
+         * @description A job document and its log.
+         */
+        RunningIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Entries */
+            entries: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
+         * RunOut
+         * @description A run and where it stands.
+         */
+        RunOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+            /** Unit */
+            unit: string;
+            /** Revision */
+            revision: number;
+            /** Begun At */
+            begun_at: string;
+            procedure: components["schemas"]["ProcedureOut"];
+            state: components["schemas"]["RunStateOut"];
+            /** Gates */
+            gates: components["schemas"]["GateOut"][];
+            signed: components["schemas"]["SignedOut"] | null;
+        };
+        /**
          * RunIn
-         * @description A run to begin; the id is made on the device.
+         * @description A run to begin; the id is made on the device. Without a revision it is begun by the newest.
          */
         RunIn: {
             /**
@@ -1082,6 +1294,8 @@ export interface components {
             id: string;
             /** Unit */
             unit: string;
+            /** Revision Id */
+            revision_id?: string | null;
         };
         /**
          * EventsOut
@@ -1103,37 +1317,6 @@ export interface components {
             }[];
         };
         /**
-         * EntryOut
-         * @description A log entry as it was sent.
-         */
-        EntryOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** At */
-            at: string;
-            /** Quantity */
-            quantity: string;
-            /** Value */
-            value: number;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /** Vessel */
-            vessel?: number | null;
-            /** Corrects */
-            corrects?: string | null;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-        };
-        /**
          * LogOut
          * @description The log, every entry ever made, and what it comes to.
          */
@@ -1153,6 +1336,203 @@ export interface components {
             entries: {
                 [key: string]: unknown;
             }[];
+        };
+        /**
+         * OutboxOut
+         * @description What became of each record, and the version of the rules here.
+         */
+        OutboxOut: {
+            /** Core Version */
+            core_version: string;
+            /** Results */
+            results: components["schemas"]["ResultOut"][];
+        };
+        /**
+         * ResultOut
+         * @description What became of one record; `device_agrees` is false where the plan made here is another than the device's.
+         */
+        ResultOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Outcome
+             * @enum {string}
+             */
+            outcome: "kept" | "refused" | "conflict" | "waits";
+            /** Device Agrees */
+            device_agrees: boolean | null;
+            problem: components["schemas"]["ProblemOut"] | null;
+        };
+        /**
+         * EntryRecord
+         * @description One reading logged.
+         */
+        EntryRecord: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "entry";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+            /** Body */
+            body: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * EventRecord
+         * @description One thing done or seen in commissioning.
+         */
+        EventRecord: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "event";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
+            /** Body */
+            body: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * JobRecord
+         * @description A job made on the device, with its first revision.
+         */
+        JobRecord: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "job";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Revision Id
+             * Format: uuid
+             */
+            revision_id: string;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Plan Digest */
+            plan_digest?: string | null;
+        };
+        /**
+         * OutboxIn
+         * @description Records in the order they were made, and the version of the device's rules.
+         */
+        OutboxIn: {
+            /** Core Version */
+            core_version: string;
+            /** Records */
+            records: (components["schemas"]["JobRecord"] | components["schemas"]["RevisionRecord"] | components["schemas"]["RunRecord"] | components["schemas"]["EventRecord"] | components["schemas"]["EntryRecord"] | components["schemas"]["SignOffRecord"])[];
+        };
+        /**
+         * RevisionRecord
+         * @description An edited document and the revision it started from.
+         */
+        RevisionRecord: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "revision";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+            /**
+             * Based On
+             * Format: uuid
+             */
+            based_on: string;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Plan Digest */
+            plan_digest?: string | null;
+        };
+        /**
+         * RunRecord
+         * @description A commissioning begun by a revision.
+         */
+        RunRecord: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "run";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Job
+             * Format: uuid
+             */
+            job: string;
+            /** Unit */
+            unit: string;
+            /**
+             * Revision Id
+             * Format: uuid
+             */
+            revision_id: string;
+        };
+        /**
+         * SignOffRecord
+         * @description A run signed off on the device.
+         */
+        SignOffRecord: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "sign_off";
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /**
+             * Run
+             * Format: uuid
+             */
+            run: string;
         };
     };
     responses: never;
@@ -1798,6 +2178,82 @@ export interface operations {
             };
         };
     };
+    job_copy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CopyOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
     revisions: {
         parameters: {
             query?: never;
@@ -2049,6 +2505,162 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    standing: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StandingIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandingOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    running: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunningIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageOut"];
                 };
             };
             /** @description Bad Request */
@@ -2593,6 +3205,84 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["LogOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    outbox: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OutboxIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OutboxOut"];
                 };
             };
             /** @description Bad Request */

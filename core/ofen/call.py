@@ -1,0 +1,133 @@
+"""One entry for every caller, on the server and on the device: a question in JSON, the answer in JSON, byte for byte alike."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from . import __version__
+from .commissioning import procedure as commissioning
+from .commissioning.procedure import Gate, Procedure, RunState, event_faults
+from .errors import Fault, JobFaults
+from .job import load
+from .plan import Plan, plan
+from .running.log import assess, entry_faults
+from .vocabulary import vocabulary
+
+
+@dataclass(frozen=True)
+class Standing:
+    """Where a commissioning run stands: its plan, its procedure, what the events lead to, the gates that are open."""
+
+    plan: Plan
+    procedure: Procedure
+    state: RunState
+    gates: list[Gate]
+
+    def to_json(self) -> dict[str, Any]:
+        """Return procedure, state and gates as plain data.
+
+        Source: common practice.
+        """
+        return {
+            "procedure": self.procedure.to_json(),
+            "state": self.state.to_json(),
+            "gates": [g.to_json() for g in self.gates],
+        }
+
+
+def procedure_in(made: Plan, unit: str) -> Procedure | None:
+    """Return the procedure of a unit in a plan, None where it has none.
+
+    Source: common practice.
+    """
+    return next((p for p in made.procedures if p.unit == unit), None)
+
+
+def procedure_of(document: Any, unit: str) -> tuple[Plan, Procedure]:
+    """Return the plan of a document and the procedure of one of its units.
+
+    Arguments: document, a job document; unit, a heater's id.
+    Errors: JobFaults where the document cannot be used or the unit has no procedure.
+    Source: common practice.
+    """
+    made = plan(load(document))
+    found = procedure_in(made, unit)
+    if found is None:
+        raise JobFaults([Fault("unit", "has no procedure; complete its plan, or commission it by the maker's instructions")])
+    return made, found
+
+
+def standing(document: Any, unit: str, events: list[Any], newest: Any) -> Standing:
+    """Return where a run stands.
+
+    Arguments: document the run was begun by; unit; events recorded, in any order; newest, the job's document now.
+    Errors: JobFaults.
+    Source: common practice.
+    """
+    made, procedure = procedure_of(document, unit)
+    refuse([f for n, e in enumerate(events) for f in event_faults(procedure, e, f"events[{n}]")])
+    state = commissioning.fold(procedure, events)
+    latest = procedure if newest == document else procedure_in(plan(load(newest)), unit)
+    return Standing(made, procedure, state, commissioning.gates(procedure, state, made.has_stop, latest))
+
+
+def refuse(faults: list[Fault]) -> None:
+    """Raise what is wrong, if anything.
+
+    Errors: JobFaults.
+    Source: common practice.
+    """
+    if faults:
+        raise JobFaults(faults)
+
+
+def _plan(asked: dict[str, Any]) -> Any:
+    return plan(load(asked.get("document"))).to_json()
+
+
+def _standing(asked: dict[str, Any]) -> Any:
+    return standing(asked.get("document"), str(asked.get("unit")), _list(asked, "events"), asked.get("newest")).to_json()
+
+
+def _running(asked: dict[str, Any]) -> Any:
+    entries = _list(asked, "entries")
+    refuse([f for n, e in enumerate(entries) for f in entry_faults(e, f"entries[{n}]")])
+    return assess(plan(load(asked.get("document"))).planned, entries).to_json()
+
+
+def _list(asked: dict[str, Any], name: str) -> list[Any]:
+    found = asked.get(name)
+    if not isinstance(found, list):
+        raise JobFaults([Fault(name, "must be a list")])
+    return found
+
+
+QUESTIONS: dict[str, Callable[[dict[str, Any]], Any]] = {
+    "plan": _plan,
+    "standing": _standing,
+    "running": _running,
+    "vocabulary": lambda asked: vocabulary(),
+    "version": lambda asked: __version__,
+}
+
+
+def answer(text: str) -> str:
+    """Return the answer to a question, both JSON.
+
+    Arguments: text, `{"ask": …}` with one of `QUESTIONS` and what it needs. The answer is `{"answer": …}`, or
+    `{"faults": [{"path", "message"}]}` where what was given cannot be used.
+    Source: common practice.
+    """
+    try:
+        asked = json.loads(text)
+        if not isinstance(asked, dict) or asked.get("ask") not in QUESTIONS:
+            raise JobFaults([Fault("ask", f"must be one of {', '.join(QUESTIONS)}")])
+        said: dict[str, Any] = {"answer": QUESTIONS[asked["ask"]](asked)}
+    except JobFaults as found:
+        said = {"faults": [{"path": f.path, "message": f.message} for f in found.faults]}
+    except ValueError:
+        said = {"faults": [{"path": "", "message": "is no JSON"}]}
+    return json.dumps(said, ensure_ascii=False, separators=(",", ":"), allow_nan=False)

@@ -1,0 +1,26 @@
+"""What a screen needs that does not change from job to job: quantities, the job's schema, the catalogue, pipe sizes, what may be logged."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from . import job, quantities
+from .catalogue import shipped
+from .running.log import QUANTITIES
+from .supply.gas_line import MATERIAL_TABLES, pipes
+
+
+def vocabulary() -> dict[str, Any]:
+    """Return the vocabulary as plain data.
+
+    Source: common practice.
+    """
+    return {
+        "quantities": quantities.table(),
+        "job_schema": job.schema(),
+        "catalogue": shipped().to_json(),
+        "pipe_sizes": {m: [p.nominal for p in pipes(m)] for m in MATERIAL_TABLES},
+        "log_quantities": [
+            {"name": n, "kind": k, "low": low, "high": high, "label": label} for n, (k, low, high, label) in QUANTITIES.items()
+        ],
+    }

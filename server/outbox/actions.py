@@ -1,0 +1,128 @@
+"""What a device kept while it had no signal, taken in the order it was made: each record counts once, however often it comes."""
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from itertools import groupby
+from typing import Any
+from uuid import UUID
+
+from django.http import Http404
+
+from fieldwork import actions as fieldwork
+from jobs import actions as jobs
+from jobs.actions import Device
+from logbook import actions as logbook
+from ofen.errors import JobFaults
+from ofen_server.errors import Problem, faulty
+from teams.models import Person
+
+LARGEST_BATCH = 500
+
+
+@dataclass(frozen=True)
+class Result:
+    """What became of one record: kept, refused for what it says, in conflict with a newer state, or waiting for another."""
+
+    id: UUID
+    outcome: str  # kept | refused | conflict | waits
+    problem: Problem | None = None
+    device_agrees: bool | None = None
+
+
+def take(person: Person, records: list[Any], core_version: str) -> list[Result]:
+    """Take records in order and return what became of each.
+
+    Each is kept or not on its own, so that a connection lost in between leaves whole records behind. What builds on a
+    record that could not be kept waits on the device.
+    """
+    if len(records) > LARGEST_BATCH:
+        raise Problem(413, "Too many at once", f"At most {LARGEST_BATCH} records go in one batch.")
+    held_back: set[str] = set()
+    results: list[Result] = []
+    for group in _groups(records):
+        waiting = [r for r in group if held_back & set(_needs(r))]
+        held_back.update(str(r.id) for r in waiting)
+        results.extend(Result(r.id, "waits") for r in waiting)
+        ready = [r for r in group if r not in waiting]
+        for found in _take(person, ready, core_version) if ready else []:
+            if found.outcome != "kept":
+                held_back.add(str(found.id))
+            results.append(found)
+    return results
+
+
+def _needs(record: Any) -> Iterator[str]:
+    for name in ("job", "run", "revision_id", "based_on"):
+        found = getattr(record, name, None)
+        if found is not None:
+            yield str(found)
+
+
+def _groups(records: list[Any]) -> Iterator[list[Any]]:
+    """Yield runs of records that can be stored together: entries of one job, events of one run, else one by one."""
+
+    def key(pair: tuple[int, Any]) -> tuple[Any, ...]:
+        n, record = pair
+        return (record.kind, getattr(record, "run", None) or record.job) if record.kind in ("entry", "event") else (n,)
+
+    for _, group in groupby(enumerate(records), key):
+        yield [record for _, record in group]
+
+
+def _take(person: Person, group: list[Any], core_version: str) -> Iterator[Result]:
+    try:
+        agrees = TAKERS[group[0].kind](person, group, core_version)
+        yield from (Result(r.id, "kept", device_agrees=agrees) for r in group)
+    except (Problem, JobFaults, Http404) as refusal:
+        if len(group) > 1:  # one of them is at fault: find out which
+            for record in group:
+                yield from _take(person, [record], core_version)
+            return
+        problem = _problem(refusal)
+        conflict = problem.status == 409 and "theirs" in problem.more
+        yield Result(group[0].id, "conflict" if conflict else "refused", problem)
+
+
+def _problem(refusal: Exception) -> Problem:
+    if isinstance(refusal, Problem):
+        return refusal
+    if isinstance(refusal, JobFaults):
+        return faulty(refusal.faults)
+    return Problem(404, "Not found", "It does not exist or belongs to another team.")
+
+
+def _job(person: Person, group: list[Any], core_version: str) -> bool | None:
+    (r,) = group
+    return jobs.make(person, r.document, r.id, r.revision_id, Device(core_version, r.plan_digest)).revision.device_agrees
+
+
+def _revision(person: Person, group: list[Any], core_version: str) -> bool | None:
+    (r,) = group
+    return jobs.save(person, r.job, r.document, r.based_on, r.id, Device(core_version, r.plan_digest)).revision.device_agrees
+
+
+def _run(person: Person, group: list[Any], core_version: str) -> None:
+    (r,) = group
+    fieldwork.begin(person, r.job, r.id, r.unit, r.revision_id)
+
+
+def _events(person: Person, group: list[Any], core_version: str) -> None:
+    fieldwork.keep(person, group[0].run, [r.body | {"id": str(r.id)} for r in group])
+
+
+def _entries(person: Person, group: list[Any], core_version: str) -> None:
+    logbook.keep(person, group[0].job, [r.body | {"id": str(r.id)} for r in group])
+
+
+def _sign_off(person: Person, group: list[Any], core_version: str) -> None:
+    fieldwork.sign_off(person, group[0].run)
+
+
+TAKERS: dict[str, Callable[[Person, list[Any], str], bool | None]] = {
+    "job": _job,
+    "revision": _revision,
+    "run": _run,
+    "event": _events,
+    "entry": _entries,
+    "sign_off": _sign_off,
+}

@@ -1,0 +1,19 @@
+// Starts Python with the core in it; the same in a browser's worker and under Node.
+/**
+ * The core's one entry: a question in JSON in, its answer in JSON out.
+ * @param {(options: object) => Promise<any>} loadPyodide of the runtime's own module
+ * @param {string} at where the engine's files lie, ending in a slash
+ * @param {(name: string) => Promise<any>} read reads a JSON file of the engine
+ * @returns {Promise<(question: string) => string>}
+ */
+export async function startPython(loadPyodide, at, read) {
+  const core = read("core.json");
+  const python = await loadPyodide({ indexURL: at, stdLibURL: `${at}stdlib.zip`, lockFileContents: read("lock.json") });
+  for (const [name, text] of Object.entries(await core)) {
+    const file = `/core/${name}`;
+    python.FS.mkdirTree(file.slice(0, file.lastIndexOf("/")));
+    python.FS.writeFile(file, Uint8Array.from(atob(text), (c) => c.charCodeAt(0)));
+  }
+  python.runPython("import sys; sys.path.insert(0, '/core')");
+  return python.pyimport("ofen.call").answer;
+}

@@ -1,0 +1,69 @@
+// Makes public/engine/KEY/: CPython as WebAssembly, its standard library, the core, the vocabulary. Made again only where the core,
+// this folder or the npm package changed; the key is in the address, so that an old page never meets a new engine.
+import { createHash } from "node:crypto";
+import { cpSync, existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from "node:fs";
+import { dirname, join } from "node:path";
+import { fileURLToPath } from "node:url";
+import { brotliCompressSync, constants, gzipSync } from "node:zlib";
+
+const here = dirname(fileURLToPath(import.meta.url));
+const web = dirname(here);
+const root = dirname(web);
+const packed = join(web, "node_modules", "pyodide");
+const RUNTIME = ["pyodide.mjs", "pyodide.asm.mjs", "pyodide.asm.wasm"];
+
+const filesUnder = (folder) =>
+  readdirSync(folder, { recursive: true, withFileTypes: true })
+    .filter((f) => f.isFile() && !f.name.endsWith(".pyc"))
+    .map((f) => join(f.parentPath, f.name))
+    .sort();
+
+/** A short digest of all that goes into the engine. */
+export function engineKey() {
+  const hash = createHash("sha256").update(readFileSync(join(packed, "package.json")));
+  for (const file of [...filesUnder(join(root, "core")), ...filesUnder(here)]) hash.update(file.slice(root.length)).update(readFileSync(file));
+  return hash.digest("hex").slice(0, 16);
+}
+
+/** Python under Node, with the core and the example jobs in its file system. */
+async function pythonWithCore() {
+  const { loadPyodide } = await import("pyodide");
+  const python = await loadPyodide();
+  const put = (from, to) => {
+    for (const file of filesUnder(from)) {
+      const target = to + file.slice(from.length);
+      python.FS.mkdirTree(dirname(target));
+      python.FS.writeFile(target, readFileSync(file));
+    }
+  };
+  put(join(root, "core"), "/build/core");
+  put(join(root, "demo"), "/build/jobs");
+  return python;
+}
+
+async function make(folder) {
+  mkdirSync(folder, { recursive: true });
+  const python = await pythonWithCore();
+  python.runPython(readFileSync(join(here, "pack.py"), "utf8"));
+  for (const name of ["stdlib.zip", "core.json"]) writeFileSync(join(folder, name), python.FS.readFile(`/build/${name}`));
+  // The runtime wants a lock of the packages it may fetch: none, for this very version of it.
+  const { info } = JSON.parse(readFileSync(join(packed, "pyodide-lock.json"), "utf8"));
+  writeFileSync(join(folder, "lock.json"), JSON.stringify({ info, packages: {} }));
+  const vocabulary = JSON.parse(python.runPython(`from ofen.call import answer; answer('{"ask": "vocabulary"}')`)).answer;
+  writeFileSync(join(folder, "vocabulary.json"), JSON.stringify(vocabulary));
+  for (const name of RUNTIME) cpSync(join(packed, name), join(folder, name));
+  for (const name of readdirSync(folder)) {
+    const body = readFileSync(join(folder, name));
+    const quality = { [constants.BROTLI_PARAM_QUALITY]: 9, [constants.BROTLI_PARAM_LGWIN]: 24, [constants.BROTLI_PARAM_SIZE_HINT]: body.length };
+    writeFileSync(join(folder, `${name}.br`), brotliCompressSync(body, { params: quality }));
+    writeFileSync(join(folder, `${name}.gz`), gzipSync(body, { level: 9 }));
+  }
+  writeFileSync(join(folder, "made"), "");
+}
+
+const all = join(web, "public", "engine");
+const key = engineKey();
+if (process.argv[1] === fileURLToPath(import.meta.url) && !existsSync(join(all, key, "made"))) {
+  rmSync(all, { recursive: true, force: true });
+  await make(join(all, key));
+}

@@ -1,0 +1,73 @@
+"""Run inside the engine's own Python at build time: what the core needs of the standard library, and the core, both compiled."""
+
+import base64
+import importlib
+import importlib.util
+import json
+import marshal
+import pkgutil
+import struct
+import sys
+import zipfile
+from pathlib import Path
+
+CORE = Path("/build/core")
+STDLIB = Path(next(p for p in sys.path if p.endswith(".zip")))
+
+
+def needed() -> set[str]:
+    """Return the names of the modules in memory once the core has answered every kind of question."""
+    sys.path.insert(0, str(CORE))
+    import ofen
+    from ofen.call import QUESTIONS, answer
+
+    for found in pkgutil.walk_packages(ofen.__path__, "ofen."):
+        if not found.name.endswith("__main__"):
+            importlib.import_module(found.name)
+    for job in sorted(Path("/build/jobs").glob("*.json")):
+        document = json.loads(job.read_text(encoding="utf-8"))
+        broken = document | {"name": 5, "site": {"altitude_m": "high"}}
+        for given in (document, broken):
+            for ask in QUESTIONS:
+                answer(json.dumps({"ask": ask, "document": given, "newest": given, "unit": "heater-1", "events": [], "entries": []}))
+    importlib.import_module("traceback").format_exception(ValueError("x"))
+    return set(sys.modules)
+
+
+def compiled(source: bytes, name: str) -> bytes:
+    """Return a .pyc whose source is never looked for."""
+    code = compile(source, name, "exec", dont_inherit=True, optimize=0)
+    return importlib.util.MAGIC_NUMBER + struct.pack("<I", 1) + importlib.util.source_hash(source) + marshal.dumps(code)
+
+
+def module_of(name: str) -> str:
+    """Return the dotted name of a file of the standard library."""
+    return name.removesuffix(".py").removesuffix("/__init__").replace("/", ".")
+
+
+def stdlib(keep: set[str]) -> None:
+    """Write the modules of the standard library that are kept, compiled, as an archive the runtime boots from."""
+    files: dict[str, bytes] = {}
+    with zipfile.ZipFile(STDLIB) as old:
+        for name in old.namelist():
+            if name.endswith(".py") and module_of(name) in keep:
+                files[f"{name}c"] = compiled(old.read(name), name)
+    with zipfile.ZipFile("/build/stdlib.zip", "w", zipfile.ZIP_STORED) as new:
+        for name in sorted(files):
+            new.writestr(zipfile.ZipInfo(name, (1980, 1, 1, 0, 0, 0)), files[name])
+
+
+def core() -> None:
+    """Write the core, compiled, with its tables, as names and Base64: plain files are read faster than out of an archive."""
+    files = {}
+    for path in sorted(CORE.rglob("*")):
+        name = path.relative_to(CORE).as_posix()
+        if path.suffix == ".py":
+            files[f"{name}c"] = compiled(path.read_bytes(), name)
+        elif path.is_file():
+            files[name] = path.read_bytes()
+    Path("/build/core.json").write_text(json.dumps({n: base64.b64encode(b).decode() for n, b in files.items()}), encoding="utf-8")
+
+
+stdlib(needed())
+core()
