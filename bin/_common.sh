@@ -76,7 +76,7 @@ node_env() {
 # The front end, built again only where its sources changed.
 front_end() {
   local now
-  now=$(cd web && find src public index.html vite.config.ts package-lock.json tsconfig.json -type f 2>/dev/null | LC_ALL=C sort | xargs sha256sum | sha256sum)
+  now=$(cd web && find src public engine index.html vite.config.ts package-lock.json tsconfig.json ../core ../demo -type f -not -path "public/engine/*" -not -name "*.pyc" | LC_ALL=C sort | xargs sha256sum | sha256sum)
   if [ ! -e web/dist/index.html ] || [ "$now" != "$(cat web/dist/.made-from 2>/dev/null)" ]; then
     say "building the front end"
     (cd web && npm run --silent build >"$run/build.log" 2>&1) || { tail -20 "$run/build.log" >&2; die "the front end does not build; see $run/build.log"; }

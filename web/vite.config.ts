@@ -1,9 +1,50 @@
 import tailwind from "@tailwindcss/vite";
 import react from "@vitejs/plugin-react";
+import { VitePWA } from "vite-plugin-pwa";
 import { defineConfig } from "vitest/config";
+import { engineKey } from "./engine/build.mjs";
+
+const INSTALLED = ["index.html", "assets/*.{js,css,woff2}", "engine/*/*.{mjs,wasm,zip,json}", "*.{svg,png,webmanifest}"];
+const LARGEST_FILE = 16 * 1024 * 1024; // the engine; the default limit would leave it out without a word
 
 export default defineConfig({
-  plugins: [react(), tailwind()],
+  define: { __ENGINE_KEY__: JSON.stringify(engineKey()) },
+  plugins: [
+    react(),
+    tailwind(),
+    VitePWA({
+      injectRegister: null,
+      registerType: "prompt",
+      filename: "sw.js",
+      manifest: {
+        name: "Ofen",
+        short_name: "Ofen",
+        description: "Heat and power by fuel: sized, supplied, commissioned, logged, with the reason for every number.",
+        id: "/",
+        start_url: "/",
+        display: "standalone",
+        background_color: "#f5f1e8",
+        theme_color: "#efe9dc",
+        icons: [
+          { src: "/icon-192.png", sizes: "192x192", type: "image/png" },
+          { src: "/icon-512.png", sizes: "512x512", type: "image/png" },
+          { src: "/icon-maskable-512.png", sizes: "512x512", type: "image/png", purpose: "maskable" },
+        ],
+      },
+      workbox: {
+        globPatterns: INSTALLED,
+        globIgnores: ["**/*.{br,gz}"],
+        maximumFileSizeToCacheInBytes: LARGEST_FILE,
+        dontCacheBustURLsMatching: /^(assets|engine)\//,
+        navigateFallback: "/index.html",
+        navigateFallbackDenylist: [/^\/api\//],
+        cleanupOutdatedCaches: true,
+        inlineWorkboxRuntime: true,
+        sourcemap: false,
+      },
+    }),
+  ],
+  worker: { format: "es" },
   build: { assetsInlineLimit: 0, target: "es2022", modulePreload: { polyfill: false } },
   test: { environment: "jsdom", globals: false, setupFiles: ["src/test-setup.ts"] },
 });

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from . import job, quantities
+from . import __version__, job, quantities
 from .catalogue import shipped
 from .running.log import QUANTITIES
 from .supply.gas_line import MATERIAL_TABLES, pipes
@@ -16,6 +16,7 @@ def vocabulary() -> dict[str, Any]:
     Source: common practice.
     """
     return {
+        "core_version": __version__,
         "quantities": quantities.table(),
         "job_schema": job.schema(),
         "catalogue": shipped().to_json(),

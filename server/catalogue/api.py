@@ -42,6 +42,7 @@ class LogQuantity(Schema):
 class VocabularyOut(Schema):
     """Everything a screen needs that does not change from job to job."""
 
+    core_version: str
     quantities: list[QuantityKind]
     job_schema: dict[str, Any]
     catalogue: dict[str, list[dict[str, Any]]]

@@ -6,6 +6,7 @@ from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
 from django.http import HttpRequest
 from django.middleware.csrf import CsrfViewMiddleware, get_token
+from django.utils import timezone
 from ninja import Router, Schema
 from ninja.throttling import AnonRateThrottle
 
@@ -25,7 +26,7 @@ class SignIn(Schema):
 
 
 class PersonOut(Schema):
-    """The person signed in; `csrf` goes back in the X-CSRFToken header of every change."""
+    """The person signed in; `csrf` goes back in the X-CSRFToken header of every change, `now` is the server's clock."""
 
     id: int | None
     name: str | None
@@ -33,6 +34,7 @@ class PersonOut(Schema):
     units: Literal["metric", "us"]
     theme: Literal["auto", "light", "dark", "contrast"]
     csrf: str
+    now: float
 
 
 class PersonChange(Schema):
@@ -43,9 +45,9 @@ class PersonChange(Schema):
 
 
 def _person(request: HttpRequest) -> dict[str, object]:
-    csrf = get_token(request)
+    csrf, now = get_token(request), timezone.now().timestamp()
     if not request.user.is_authenticated:
-        return {"id": None, "name": None, "team": None, "units": "metric", "theme": "auto", "csrf": csrf}
+        return {"id": None, "name": None, "team": None, "units": "metric", "theme": "auto", "csrf": csrf, "now": now}
     person = person_of(request)
     team = person.teams.order_by("id").first()
     return {
@@ -55,6 +57,7 @@ def _person(request: HttpRequest) -> dict[str, object]:
         "units": person.units,
         "theme": person.theme,
         "csrf": csrf,
+        "now": now,
     }
 
 

@@ -19,7 +19,7 @@ def browser_type_launch_args() -> dict[str, Any]:
 
 @pytest.fixture(scope="session")
 def browser_context_args() -> dict[str, Any]:
-    return {"viewport": {"width": 1280, "height": 800}, "locale": "en-GB", "timezone_id": "Europe/Vienna"}
+    return {"viewport": {"width": 1280, "height": 800}, "locale": "en-GB", "timezone_id": "Europe/Vienna", "service_workers": "block"}
 
 
 @pytest.fixture(scope="session")
@@ -38,10 +38,22 @@ def sign_in(page: Page, address: str, who: tuple[str, str] = DEMO) -> None:
     page.get_by_role("heading", name="Jobs").wait_for()
 
 
+@pytest.fixture(scope="session")
+def session(browser: Browser, served: Served, browser_context_args: dict[str, Any]) -> list[Any]:
+    """The cookies of the demo's person, signed in once."""
+    context = browser.new_context(**browser_context_args)
+    sign_in(context.new_page(), served.address)
+    cookies = context.cookies()
+    context.close()
+    return list(cookies)
+
+
 @pytest.fixture
-def at_work(page: Page, served: Served) -> Page:
+def at_work(page: Page, served: Served, session: list[Any]) -> Page:
     """A page with the demo's person signed in."""
-    sign_in(page, served.address)
+    page.context.add_cookies(session)
+    page.goto(served.address)
+    page.get_by_role("heading", name="Jobs").wait_for()
     return page
 
 

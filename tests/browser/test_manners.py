@@ -88,7 +88,7 @@ def test_two_people_change_one_job_and_nothing_is_lost(at_work: Page, outsider: 
     panel = at_work.get_by_role("alert", name="Two versions")
     expect(panel).to_contain_text("Plaster takes 16 nights")
     expect(panel).to_contain_text("Upper depot")
-    panel.get_by_role("button", name="Keep mine").click()
+    panel.get_by_role("button", name="Keep all of mine").click()
     saved(at_work)
     kept = document_of(at_work, address)
     assert (kept["site"]["place"], kept["note"]) == ("Upper depot", "Fresh lime plaster, 14 nights in January")
@@ -99,17 +99,14 @@ def test_an_error_of_the_server_says_what_to_do_and_keeps_what_was_typed(at_work
     problem = {"type": "about:blank", "status": 500, "title": "Something went wrong on the server", "detail": "Try again."}
 
     def broken(route: Route) -> None:
-        if route.request.method == "PUT":
-            route.fulfill(status=500, content_type="application/problem+json", body=json.dumps(problem))
-        else:
-            route.fallback()
+        route.fulfill(status=500, content_type="application/problem+json", body=json.dumps(problem))
 
-    at_work.route("**/api/jobs/*", broken)
+    at_work.route("**/api/outbox", broken)
     at_work.get_by_label("Place").fill("Far end")
-    expect(at_work.get_by_text("Something went wrong on the server")).to_be_visible()
+    expect(at_work.get_by_text("Something went wrong on the server").first).to_be_visible()
     at_work.reload()
     expect(at_work.get_by_label("Place")).to_have_value("Far end")
-    at_work.unroute("**/api/jobs/*")
+    at_work.unroute("**/api/outbox")
     saved(at_work)
     assert document_of(at_work, address)["site"]["place"] == "Far end"
 

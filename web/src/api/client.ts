@@ -13,7 +13,11 @@ export type Figure = Schemas["FigureOut"];
 export type Verdict = Schemas["VerdictOut"];
 export type Level = Verdict["level"];
 export type PathNode = Schemas["NodeOut"];
-export type Run = Schemas["RunOut"];
+export type JobCopy = Schemas["CopyOut"];
+export type Standing = Schemas["StandingOut"];
+export type Signed = Schemas["SignedOut"];
+export type OutboxResult = Schemas["ResultOut"];
+export type ProblemBody = Schemas["ProblemOut"];
 export type Step = Schemas["StepOut"];
 export type StepState = Schemas["StepStateOut"];
 export type Gate = Schemas["GateOut"];
@@ -23,14 +27,21 @@ export type Vocabulary = Schemas["VocabularyOut"];
 export type QuantityKind = Schemas["QuantityKind"];
 export type Fault = Schemas["FaultOut"];
 
-interface ProblemBody {
-  status: number;
-  title: string;
-  detail: string;
-  faults?: Fault[] | null;
-  gates?: Gate[] | null;
-  theirs?: { document: Record<string, unknown>; revision: number; author: string } | null;
+/** A commissioning run with what its events lead to. */
+export interface Run extends Standing {
+  id: string;
+  job: string;
+  unit: string;
+  signed: Signed | null;
+  /** Signed off on this device only; the server has not confirmed it yet. */
+  signedHere: boolean;
+  /** Why the server did not take the sign-off. */
+  refusal: ProblemBody | null;
+  /** Events of it that wait on this device. */
+  waiting: number;
 }
+
+type Refusal = Pick<ProblemBody, "status" | "title" | "detail"> & Partial<ProblemBody>;
 
 /** A refusal of the server, or no answer at all (status 0). */
 export class Problem extends Error {
@@ -38,18 +49,16 @@ export class Problem extends Error {
   readonly detail: string;
   readonly faults: Fault[];
   readonly gates: Gate[];
-  readonly theirs: NonNullable<ProblemBody["theirs"]> | null;
-  constructor(body: ProblemBody) {
+  constructor(body: Refusal) {
     super(body.title);
     this.status = body.status;
     this.detail = body.detail;
     this.faults = body.faults ?? [];
-    this.gates = body.gates ?? [];
-    this.theirs = body.theirs ?? null;
+    this.gates = (body.gates ?? []) as unknown as Gate[];
   }
 }
 
-const NO_ANSWER: ProblemBody = { status: 0, title: "No answer from the server", detail: "What you typed is kept here and sent when there is signal." };
+const NO_ANSWER: Refusal = { status: 0, title: "No answer from the server", detail: "What you typed is kept here and sent when there is signal." };
 
 let csrf = "";
 export function rememberCsrf(token: string) {
@@ -66,7 +75,7 @@ const withCsrf: Middleware = {
 export const api = createClient<paths>({ baseUrl: "/", fetch: (request) => globalThis.fetch(request) });
 api.use(withCsrf);
 
-function isProblem(value: unknown): value is ProblemBody {
+function isProblem(value: unknown): value is Refusal {
   return typeof value === "object" && value !== null && "title" in value && "status" in value;
 }
 

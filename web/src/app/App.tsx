@@ -1,16 +1,24 @@
-import { QueryClient, QueryClientProvider, useQuery, useQueryClient } from "@tanstack/react-query";
-import { Suspense, lazy, useEffect, useMemo } from "react";
+import { QueryClient, QueryClientProvider, useQuery } from "@tanstack/react-query";
+import { Suspense, lazy, useCallback, useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
-import { type Person, type Vocabulary, answer, api, rememberCsrf } from "../api/client";
-import { forgetAll } from "../job/kept";
+import { Problem, type Person, type Vocabulary } from "../api/client";
+import { engine } from "../engine/ask";
+import { Device } from "../outbox/device";
+import { Sender } from "../outbox/sender";
+import { askToKeep } from "../outbox/storage";
+import { WaitingLine } from "../outbox/WaitingLine";
 import { Message, Skeleton } from "../ui/controls";
 import { type Surroundings, SurroundingsContext } from "./context";
 import { JobList } from "./JobList";
 import { SignIn } from "./SignIn";
+import { install } from "./version";
+import { type Known, remember, remembered, signOut, tellPreferences, whoIsThere } from "./who";
 
 const JobPage = lazy(async () => ({ default: (await import("./JobPage")).JobPage }));
 
-const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false } } });
+const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, networkMode: "always" } } });
+
+install();
 
 export function App() {
   return (
@@ -35,30 +43,22 @@ function useTheme(theme: Person["theme"]) {
 }
 
 function WhoIsThere() {
-  const queries = useQueryClient();
-  const me = useQuery({
-    queryKey: ["me"],
-    queryFn: async () => {
-      const person = await answer(api.GET("/api/me"));
-      rememberCsrf(person.csrf);
-      return person;
-    },
-  });
-  useTheme(me.data?.theme ?? "auto");
-  const signedIn = (person: Person) => {
-    rememberCsrf(person.csrf);
-    queries.setQueryData(["me"], person);
-  };
-  if (me.isPending) return <Waiting />;
-  if (me.isError)
-    return (
-      <div className="p-6">
-        <Message failed title={me.error.message}>
-          Load the page again when there is signal. What you typed is kept in this browser.
-        </Message>
-      </div>
-    );
-  return me.data.name === null ? <SignIn onSignedIn={signedIn} /> : <SignedIn person={me.data} onChange={signedIn} />;
+  const [person, setPerson] = useState(remembered);
+  const [asked, setAsked] = useState(false);
+  const know = useCallback((known: Known | null) => {
+    remember(known);
+    setPerson(known);
+  }, []);
+  useTheme(person?.theme ?? "auto");
+  useEffect(() => {
+    if (person) return;
+    // A session may be open without anybody remembered here; without an answer the door stands as well.
+    void whoIsThere()
+      .then((known) => known && know(known), () => undefined)
+      .finally(() => setAsked(true));
+  }, [person, know]);
+  if (person) return <SignedIn key={person.id} person={person} know={know} />;
+  return asked ? <SignIn onSignedIn={know} /> : <Waiting />;
 }
 
 function Waiting() {
@@ -69,43 +69,90 @@ function Waiting() {
   );
 }
 
-function SignedIn({ person, onChange }: { person: Person; onChange: (person: Person) => void }) {
-  const vocabulary = useQuery({ queryKey: ["vocabulary"], staleTime: Infinity, queryFn: () => answer(api.GET("/api/vocabulary")) });
+async function readVocabulary(): Promise<Vocabulary> {
+  const response = await fetch(`/engine/${__ENGINE_KEY__}/vocabulary.json`);
+  if (!response.ok) throw new Problem({ status: response.status, title: "The application is not whole", detail: "" });
+  return (await response.json()) as Vocabulary;
+}
+
+function SignedIn({ person, know }: { person: Known; know: (person: Known | null) => void }) {
+  const vocabulary = useQuery({ queryKey: ["vocabulary"], staleTime: Infinity, queryFn: readVocabulary });
   if (vocabulary.isError)
     return (
       <div className="p-6">
         <Message failed title={vocabulary.error.message}>
-          Load the page again when there is signal.
+          Load the page again when there is signal. What you recorded is kept on this device.
         </Message>
       </div>
     );
-  return vocabulary.data ? <Pages person={person} vocabulary={vocabulary.data} onChange={onChange} /> : <Waiting />;
+  return vocabulary.data ? <Pages person={person} vocabulary={vocabulary.data} know={know} /> : <Waiting />;
 }
 
-function Pages({ person, vocabulary, onChange }: { person: Person; vocabulary: Vocabulary; onChange: (person: Person) => void }) {
-  const queries = useQueryClient();
+/** This person's device store and sender, for as long as the person is here; and what the server says of the session. */
+function useAtWork(person: Known, vocabulary: Vocabulary, know: (person: Known | null) => void) {
+  const { id } = person;
+  const [clockOffS, setClockOffS] = useState(0);
+  const look = useCallback(async (): Promise<boolean> => {
+    try {
+      const known = await whoIsThere();
+      if (!known) return false;
+      setClockOffS(Date.now() / 1000 - known.now);
+      // Somebody else has signed in on this device: what this person kept stays closed.
+      know(known);
+      return known.id === id;
+    } catch {
+      return true;
+    }
+  }, [id, know]);
+  const [device, sender] = useMemo(() => {
+    const made = new Device(id);
+    return [made, new Sender(made, vocabulary.core_version, look, () => undefined)] as const;
+  }, [id, vocabulary, look]);
+  useEffect(() => {
+    engine();
+    const check = () => void look().then((mine) => sender.signedIn(mine));
+    check();
+    void device.tidy();
+    void askToKeep();
+    globalThis.addEventListener("online", check);
+    globalThis.addEventListener("offline", sender.lostSignal);
+    if (!navigator.onLine) sender.lostSignal();
+    return () => {
+      sender.stop();
+      globalThis.removeEventListener("online", check);
+      globalThis.removeEventListener("offline", sender.lostSignal);
+    };
+  }, [device, sender, look]);
+  return { device, sender, clockOffS };
+}
+
+function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabulary; know: (person: Known | null) => void }) {
+  const { device, sender, clockOffS } = useAtWork(person, vocabulary, know);
   const surroundings = useMemo<Surroundings>(
     () => ({
       person,
       vocabulary,
+      device,
+      sender,
+      clockOffS,
       kinds: Object.fromEntries(vocabulary.quantities.map((k) => [k.name, k])),
       change: (what) => {
-        onChange({ ...person, ...what });
-        // The choice holds on this screen even where the server cannot be told just now.
-        void answer(api.PATCH("/api/me", { body: what })).then(onChange, () => undefined);
+        know({ ...person, ...what });
+        void tellPreferences(what);
+      },
+      signIn: (known) => {
+        know(known);
+        if (known.id === person.id) sender.signedIn(true);
       },
       signOut: () => {
-        void answer(api.POST("/api/sign-out")).then((nobody) => {
-          forgetAll();
-          queries.clear();
-          onChange(nobody);
-        }, () => undefined);
+        void signOut().catch(() => undefined).finally(() => know(null));
       },
     }),
-    [person, vocabulary, onChange, queries],
+    [person, vocabulary, device, sender, clockOffS, know],
   );
   return (
     <SurroundingsContext value={surroundings}>
+      <WaitingLine />
       <Suspense fallback={<Waiting />}>
         <Routes>
           <Route path="/" element={<JobList />} />

@@ -1,7 +1,9 @@
-import { useQuery } from "@tanstack/react-query";
-import { useRef, useState } from "react";
+import { useLiveQuery } from "dexie-react-hooks";
+import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
-import { type Job, type JobLine, Problem, answer, api } from "../api/client";
+import { type JobLine, Problem, answer, api } from "../api/client";
+import { type Document, textAt } from "../job/document";
+import type { KeptJob } from "../outbox/db";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { useSurroundings } from "./context";
 import { NEW_JOB } from "./newJob";
@@ -12,22 +14,24 @@ const TOO_LARGE = new Problem({ status: 413, title: "This file is too large", de
 
 /** The team's jobs, those that need a person first. */
 export function JobList() {
-  const { person, signOut } = useSurroundings();
+  const { person, signOut, device, sender } = useSurroundings();
   const navigate = useNavigate();
   const file = useRef<HTMLInputElement>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
-  const jobs = useQuery({ queryKey: ["jobs"], queryFn: () => answer(api.GET("/api/jobs")), staleTime: 0 });
-
-  const open = async (making: Promise<Job>) => {
+  const jobs = useJobLines();
+  const open = async (making: Promise<string>) => {
     setProblem(null);
     try {
-      await navigate(`/jobs/${(await making).id}/need`);
+      await navigate(`/jobs/${await making}/need`);
     } catch (found) {
       if (!(found instanceof Problem)) throw found;
       setProblem(found);
     }
   };
-  const make = (body: { document?: typeof NEW_JOB; example?: string }) => void open(answer(api.POST("/api/jobs", { body })));
+  const make = (document: Document) => {
+    void open(device.makeJob(document));
+    sender.wake();
+  };
   const bring = (chosen: File | undefined) => {
     if (!chosen) return;
     if (chosen.size > LARGEST_BYTES) {
@@ -36,7 +40,7 @@ export function JobList() {
     }
     const form = new FormData();
     form.append("file", chosen);
-    void open(answer(api.POST("/api/jobs/import", { body: form as unknown as { file: string }, bodySerializer: (b) => b as unknown as FormData })));
+    void open(answer(api.POST("/api/jobs/import", { body: form as unknown as { file: string }, bodySerializer: (b) => b as unknown as FormData })).then((job) => job.id));
   };
   return (
     <div className="min-h-dvh">
@@ -58,7 +62,7 @@ export function JobList() {
           <h1 className="mr-auto text-big font-bold">Jobs</h1>
           <Button onClick={() => file.current?.click()}>Bring in a job file</Button>
           <input ref={file} type="file" accept="application/json,.json" className="sr-only" tabIndex={-1} aria-label="Job file" onChange={(e) => bring(e.target.files?.[0])} />
-          <Button look="act" onClick={() => make({ document: NEW_JOB })}>
+          <Button look="act" onClick={() => make(NEW_JOB)}>
             Make a job
           </Button>
         </div>
@@ -76,19 +80,20 @@ export function JobList() {
             </Message>
           </div>
         ) : null}
-        {jobs.isPending ? <Skeleton /> : null}
-        {jobs.isError ? (
-          <Message failed title={jobs.error.message}>
-            Load the page again when there is signal.
+        {jobs.lines === null && !jobs.problem ? <Skeleton /> : null}
+        {jobs.problem && jobs.problem.status !== 0 ? (
+          <Message failed title={jobs.problem.message}>
+            {jobs.problem.detail}
           </Message>
         ) : null}
-        {jobs.data?.length === 0 ? (
+        {jobs.problem?.status === 0 ? <p className="mb-3 text-ink-2">No signal: these are the jobs as this device knows them.</p> : null}
+        {jobs.lines?.length === 0 ? (
           <Message title="No job yet">
             <p className="mb-3">Make one and say what must be warmed; or look at a made-up example first.</p>
-            <Button onClick={() => make({ example: "tram-depot" })}>Open an example</Button>
+            <Button onClick={() => void open(answer(api.POST("/api/jobs", { body: { example: "tram-depot" } })).then((job) => job.id))}>Open an example</Button>
           </Message>
         ) : null}
-        {jobs.data && jobs.data.length > 0 ? <Lines jobs={jobs.data} /> : null}
+        {jobs.lines && jobs.lines.length > 0 ? <Lines jobs={jobs.lines} /> : null}
       </main>
     </div>
   );
@@ -96,20 +101,77 @@ export function JobList() {
 
 const URGENT = new Set(["change_over_due", "bypass_open", "sign_off_waiting", "joint_open", "plan_stop"]);
 
-function Lines({ jobs }: { jobs: JobLine[] }) {
+interface Line extends JobLine {
+  /** Whether it is kept on this device, whether on purpose, and how much of it waits here. */
+  kept: boolean;
+  pinned: boolean;
+  waits: number;
+}
+
+/** The server's list, else the one last seen, with what this device keeps and has made. */
+function useJobLines(): { lines: Line[] | null; problem: Problem | null } {
+  const { device } = useSurroundings();
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const [fresh, setFresh] = useState<JobLine[] | null>(null);
+  const here = useLiveQuery(async () => ({ list: (await device.db.lists.get("jobs"))?.lines ?? [], kept: await device.db.jobs.toArray(), outbox: await device.db.outbox.toArray() }), [device]);
+  useEffect(() => {
+    const look = () =>
+      void answer(api.GET("/api/jobs")).then(
+        (lines) => {
+          setProblem(null);
+          setFresh(lines);
+          return device.keepList(lines);
+        },
+        (found: unknown) => {
+          if (!(found instanceof Problem)) throw found;
+          setProblem(found);
+        },
+      );
+    look();
+    globalThis.addEventListener("online", look);
+    return () => globalThis.removeEventListener("online", look);
+  }, [device]);
+  if (!here || (fresh === null && problem === null)) return { lines: null, problem };
+  const known = fresh ?? here.list;
+  const made = here.kept.filter((j) => !known.some((line) => line.id === j.id) && (problem !== null || here.outbox.some((w) => w.job === j.id)));
+  const lines = [...made.map(lineOf), ...known].map((line) => {
+    const kept = here.kept.find((j) => j.id === line.id);
+    return { ...line, kept: kept !== undefined, pinned: kept?.pinned ?? false, waits: here.outbox.filter((w) => w.job === line.id).length };
+  });
+  return { lines, problem };
+}
+
+function lineOf(job: KeptJob): JobLine {
+  const next = { code: "here_only", words: "Made on this device", stage: "need" };
+  return { id: job.id, name: textAt(job.document, "name"), note: textAt(job.document, "note"), place: textAt(job.document, "site.place"), saved_at: "", next };
+}
+
+function Lines({ jobs }: { jobs: Line[] }) {
+  const { device } = useSurroundings();
+  const pin = async (job: Line) => {
+    if (!job.kept) await device.takeIn(await answer(api.GET("/api/jobs/{job_id}/copy", { params: { path: { job_id: job.id } } })), false);
+    await device.pin(job.id, !job.pinned);
+  };
   return (
     <>
       <p className="mb-2 text-small text-muted">Sorted by what needs a person next.</p>
       <ul className="border-t-[1.5px] border-frame">
         {jobs.map((job) => (
-          <li key={job.id} className="border-b border-rule">
-            <Link to={`/jobs/${job.id}/${job.next.stage}`} className="grid min-h-14 grid-cols-[1fr_auto] items-center gap-4 px-2 py-2 hover:bg-card">
+          <li key={job.id} className="grid grid-cols-[1fr_auto] items-center gap-3 border-b border-rule">
+            <Link to={`/jobs/${job.id}/${job.next.stage}`} className="grid min-h-14 min-w-0 grid-cols-[1fr_auto] items-center gap-4 px-2 py-2 hover:bg-card">
               <span className="min-w-0">
                 <span className="block truncate text-base font-semibold">{job.name}</span>
                 <span className="block truncate text-small text-muted">{[job.place, job.note].filter(Boolean).join(" · ")}</span>
               </span>
-              <span className={`text-right font-medium ${URGENT.has(job.next.code) ? "text-ember-ink" : "text-ink-2"}`}>{job.next.words}</span>
+              <span className={`text-right font-medium ${URGENT.has(job.next.code) ? "text-ember-ink" : "text-ink-2"}`}>
+                {job.next.words}
+                {job.waits > 0 ? <span className="block text-small font-normal text-ember-ink">{job.waits} here only</span> : null}
+              </span>
             </Link>
+            <Button look="quiet" onClick={() => void pin(job).catch(() => undefined)}>
+              {job.pinned ? "Unpin" : "Pin"}
+              <span className="sr-only"> {job.name}</span>
+            </Button>
           </li>
         ))}
       </ul>

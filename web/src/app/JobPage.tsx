@@ -1,11 +1,12 @@
 // One job: the rail of stages, the fuel path, the stage itself.
-import { useQuery } from "@tanstack/react-query";
-import { useEffect, useMemo } from "react";
+import { useLiveQuery } from "dexie-react-hooks";
+import { useEffect, useMemo, useState } from "react";
 import { Link, NavLink, useLocation, useParams } from "react-router";
-import { type Level, type Log, type PathNode, type Run, type Stage, type StageName, answer, api } from "../api/client";
-import { JobContext, useJob, useJobStore } from "../job/context";
+import { type Level, type PathNode, Problem, type Run, type Stage, type StageName, answer, api } from "../api/client";
+import { JobContext, RecordsContext, useJob, useJobRecords, useJobStore, useRecords } from "../job/context";
 import { textAt } from "../job/document";
 import { JobStore, type SaveState } from "../job/store";
+import { saveFile } from "../outbox/save";
 import { FuelPath } from "../path/FuelPath";
 import { CommissioningStage } from "../stages/commissioning/CommissioningStage";
 import { HandsMode } from "../stages/commissioning/HandsMode";
@@ -18,7 +19,7 @@ import { SupplyStage } from "../stages/supply/SupplyStage";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
 import { ConflictPanel } from "./ConflictPanel";
-import { useQuantities } from "./context";
+import { useQuantities, useSurroundings } from "./context";
 import { Preferences } from "./Preferences";
 
 export const STAGES: { name: StageName; word: string; page: () => React.ReactNode }[] = [
@@ -33,55 +34,91 @@ export const STAGES: { name: StageName; word: string; page: () => React.ReactNod
 
 export function JobPage() {
   const { jobId = "" } = useParams();
-  const job = useQuery({ queryKey: ["job", jobId], queryFn: () => answer(api.GET("/api/jobs/{job_id}", { params: { path: { job_id: jobId } } })), staleTime: Infinity, gcTime: 0 });
-  const store = useMemo(() => (job.data ? new JobStore(job.data) : null), [job.data]);
-  if (job.isError)
+  const { device, sender } = useSurroundings();
+  const kept = useLiveQuery(async () => (await device.db.jobs.get(jobId)) ?? null, [device, jobId]);
+  const problem = useRefresh(jobId);
+  const there = kept !== null && kept !== undefined;
+  const store = useMemo(() => (there ? new JobStore(kept, device, sender) : null), [jobId, there, device, sender]);
+  useEffect(() => store?.open(), [store]);
+  if (store)
+    return (
+      <JobContext value={store}>
+        <OpenJob />
+      </JobContext>
+    );
+  if (kept === null && problem)
     return (
       <div className="p-6">
-        <Message failed title={job.error.message}>
-          <p>It may belong to another team, or there is no signal.</p>
+        <Message failed title={problem.message}>
+          <p>{problem.status === 0 ? "This job is not kept on this device; open it once with signal, or pin it." : "It may belong to another team."}</p>
           <Link to="/" className="underline">
             Go to the jobs
           </Link>
         </Message>
       </div>
     );
-  if (!store)
-    return (
-      <div className="p-6">
-        <Skeleton />
-      </div>
-    );
   return (
-    <JobContext value={store}>
-      <OpenJob />
-    </JobContext>
+    <div className="p-6">
+      <Skeleton />
+    </div>
   );
 }
 
+/** Fetch the job anew whenever it is opened or the signal comes back; what the server says of it when it does not give it. */
+function useRefresh(jobId: string): Problem | null {
+  const { device } = useSurroundings();
+  const [problem, setProblem] = useState<Problem | null>(null);
+  useEffect(() => {
+    const fetchIt = async () => {
+      setProblem(null);
+      try {
+        await device.takeIn(await answer(api.GET("/api/jobs/{job_id}/copy", { params: { path: { job_id: jobId } } })));
+      } catch (found) {
+        if (!(found instanceof Problem)) throw found;
+        if (found.status === 404) await device.forget(jobId);
+        setProblem(found);
+      }
+    };
+    const again = () => void fetchIt();
+    again();
+    globalThis.addEventListener("online", again);
+    return () => globalThis.removeEventListener("online", again);
+  }, [device, jobId]);
+  return problem;
+}
+
 function OpenJob() {
+  const records = useJobRecords();
+  return (
+    <RecordsContext value={records}>
+      <Stages />
+    </RecordsContext>
+  );
+}
+
+function Stages() {
   const { jobId = "", stage = "need", runId } = useParams();
   const { document: job, plan, conflict } = useJob();
   const here = STAGES.find((s) => s.name === stage) ?? STAGES[0];
   const base = `/jobs/${jobId}`;
-  const runs = useRuns(jobId);
-  const log = useLog(jobId);
+  const { runs, entries, running } = useRecords();
   useEffect(() => {
     document.title = `${textAt(job, "name")} · ${here?.word ?? ""} · Ofen`;
   }, [job, here]);
   useScrollToHash(plan !== null);
+  const measured = stage === "commissioning" || stage === "running" ? readingsOf(runs[0], plan?.path ?? []) : [];
+  const notes = useNotes(measured);
   const run = runs.find((r) => r.id === runId);
   if (run) return <HandsMode run={run} base={base} />;
   const Page = here?.page ?? NeedStage;
-  const measured = stage === "commissioning" || stage === "running" ? readingsOf(runs[0], plan?.path ?? []) : [];
   return (
     <div className="lg:grid lg:min-h-dvh lg:grid-cols-[10.25rem_1fr]">
-      <Rail base={base} stages={withLog(plan?.stages ?? [], log)} runs={runs} />
+      <Rail base={base} stages={withLog(plan?.stages ?? [], entries.length > 0 ? running : null)} runs={runs} />
       <div className="min-w-0 pb-16 lg:pb-0">
         <JobHeader />
-        {conflict ? <ConflictPanel /> : null}
+        {conflict ? <ConflictPanel theirs={conflict} /> : null}
         {plan ? (
-          <FuelPath base={base} path={plan.path} readings={measured} notes={useNotes(measured)} />
+          <FuelPath base={base} path={plan.path} readings={measured} notes={notes} />
         ) : (
           <div className="h-52 border-b-[1.5px] border-frame bg-sheet p-5">
             <Skeleton lines={3} />
@@ -116,17 +153,8 @@ function useNotes(measured: Measured): Record<string, string> {
   return Object.fromEntries([...words].map(([node, texts]) => [node, `${texts.join(" → ")} ${unit}`]));
 }
 
-export function useRuns(jobId: string): Run[] {
-  return useQuery({ queryKey: ["runs", jobId], queryFn: () => answer(api.GET("/api/jobs/{job_id}/runs", { params: { path: { job_id: jobId } } })) }).data ?? [];
-}
-
-/** The log of a job and what it comes to. */
-export function useLog(jobId: string): Log | null {
-  return useQuery({ queryKey: ["log", jobId], queryFn: () => answer(api.GET("/api/jobs/{job_id}/log", { params: { path: { job_id: jobId } } })) }).data ?? null;
-}
-
 /** Once there is a log, Running speaks of the log rather than of the plan alone. */
-const withLog = (stages: Stage[], log: Log | null) => (log && log.entries.length > 0 ? stages.map((s) => (s.stage === "running" ? log.running : s)) : stages);
+const withLog = (stages: Stage[], running: Stage | null) => (running ? stages.map((s) => (s.stage === "running" ? running : s)) : stages);
 
 function useScrollToHash(ready: boolean) {
   const { hash } = useLocation();
@@ -142,7 +170,7 @@ function useScrollToHash(ready: boolean) {
   }, [hash, ready]);
 }
 
-const SAVE_WORDS: Record<SaveState, string> = { saved: "Saved", saving: "Saving", waiting: "Kept here until there is an answer", conflict: "Two versions: choose one", refused: "Kept here: some values cannot be saved" };
+const SAVE_WORDS: Record<SaveState, string> = { opening: "Opening", saved: "Saved", saving: "Saving", waiting: "Kept here until there is an answer", conflict: "Two versions: choose one", refused: "Kept here: some values cannot be saved", full: "Not kept: no room left" };
 
 function JobHeader() {
   const store = useJobStore();
@@ -161,13 +189,27 @@ function JobHeader() {
           </Button>
         ) : null}
         <span role="status" data-save={save} title={trouble} className="flex items-center gap-1.5">
-          <span className={`inline-block size-2.5 rounded-full ${save === "saved" ? "bg-good" : save === "saving" || save === "waiting" ? "bg-caution" : "bg-stop"}`} />
+          <span className={`inline-block size-2.5 rounded-full ${save === "saved" ? "bg-good" : save === "saving" || save === "waiting" || save === "opening" ? "bg-caution" : "bg-stop"}`} />
           {SAVE_WORDS[save]}
         </span>
         <Preferences />
       </div>
+      {save === "full" ? <SaveToFile /> : null}
       {trouble && save !== "saved" ? <p className="w-full text-small text-ember-ink">{trouble}</p> : null}
     </header>
+  );
+}
+
+/** The way out when nothing more can be kept: the job as it stands on the screen. */
+function SaveToFile() {
+  const { device } = useSurroundings();
+  const { document } = useJob();
+  const { id } = useJobStore();
+  const save = () => void device.wholeJob(id).then((whole) => saveFile(`job-${id}.json`, JSON.stringify({ ...whole, job: document }, null, 1)));
+  return (
+    <Button look="act" onClick={save}>
+      Save this job to a file
+    </Button>
   );
 }
 
@@ -175,7 +217,7 @@ function JobHeader() {
 function standing(name: StageName, stage: Stage | undefined, runs: Run[], show: (v: number, k: string) => string): { text: string; level: Level | null } {
   if (name === "commissioning" && runs[0]) {
     const run = runs[0];
-    return run.signed ? { text: "signed off", level: "good" } : { text: `${run.gates.length} gates open`, level: "caution" };
+    return run.signed ? { text: run.signedHere ? "signed off here" : "signed off", level: "good" } : { text: `${run.gates.length} gates open`, level: "caution" };
   }
   if (!stage || stage.verdicts.length === 0) return { text: "—", level: null };
   const count = (level: Level) => stage.verdicts.filter((v) => v.level === level).length;

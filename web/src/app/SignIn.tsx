@@ -1,17 +1,32 @@
 import { Field, Input, Label } from "@headlessui/react";
 import { useState } from "react";
-import { type Person, Problem, answer, api } from "../api/client";
+import { Problem } from "../api/client";
 import { Button, Message } from "../ui/controls";
+import { type Known, signIn } from "./who";
 
 /** The door: name and password. */
-export function SignIn({ onSignedIn }: { onSignedIn: (person: Person) => void }) {
+export function SignIn({ onSignedIn }: { onSignedIn: (person: Known) => void }) {
+  return (
+    <main className="mx-auto grid min-h-dvh max-w-sm content-center gap-5 p-6">
+      <h1 className="text-huge font-extrabold leading-none tracking-tight [font-stretch:118%]">
+        ofen<span className="text-ember">.</span>
+      </h1>
+      <p className="text-ink-2">Heat and power by fuel: sized, supplied, commissioned, logged, with the reason for every number.</p>
+      <SignInForm onSignedIn={onSignedIn} />
+      <p className="border-t border-rule pt-3 text-small text-muted">Ofen informs. The maker’s instructions, the local code, the authority and licensed practice go first.</p>
+    </main>
+  );
+}
+
+/** Name and password; also where a session has ended in the middle of work. */
+export function SignInForm({ onSignedIn }: { onSignedIn: (person: Known) => void }) {
   const [name, setName] = useState("");
   const [password, setPassword] = useState("");
   const [problem, setProblem] = useState<Problem | null>(null);
   const enter = async () => {
     setProblem(null);
     try {
-      onSignedIn(await answer(api.POST("/api/sign-in", { body: { name, password } })));
+      onSignedIn(await signIn(name, password));
     } catch (found) {
       if (!(found instanceof Problem)) throw found;
       setProblem(found);
@@ -19,36 +34,29 @@ export function SignIn({ onSignedIn }: { onSignedIn: (person: Person) => void })
   };
   const box = "mt-1 w-full rounded-sm border-[1.5px] border-edge bg-card px-3 py-2 text-base";
   return (
-    <main className="mx-auto grid min-h-dvh max-w-sm content-center gap-5 p-6">
-      <h1 className="text-huge font-extrabold leading-none tracking-tight [font-stretch:118%]">
-        ofen<span className="text-ember">.</span>
-      </h1>
-      <p className="text-ink-2">Heat and power by fuel: sized, supplied, commissioned, logged, with the reason for every number.</p>
-      <form
-        className="grid gap-4"
-        onSubmit={(e) => {
-          e.preventDefault();
-          void enter();
-        }}
-      >
-        <Field>
-          <Label className="font-medium">Name</Label>
-          <Input className={box} autoComplete="username" value={name} onChange={(e) => setName(e.target.value)} required />
-        </Field>
-        <Field>
-          <Label className="font-medium">Password</Label>
-          <Input className={box} type="password" autoComplete="current-password" value={password} onChange={(e) => setPassword(e.target.value)} required />
-        </Field>
-        {problem ? (
-          <Message failed title={problem.message}>
-            {problem.detail}
-          </Message>
-        ) : null}
-        <Button look="act" type="submit" large>
-          Sign in
-        </Button>
-      </form>
-      <p className="border-t border-rule pt-3 text-small text-muted">Ofen informs. The maker’s instructions, the local code, the authority and licensed practice go first.</p>
-    </main>
+    <form
+      className="grid gap-4"
+      onSubmit={(e) => {
+        e.preventDefault();
+        void enter();
+      }}
+    >
+      <Field>
+        <Label className="font-medium">Name</Label>
+        <Input className={box} autoComplete="username" value={name} onChange={(e) => setName(e.target.value)} required />
+      </Field>
+      <Field>
+        <Label className="font-medium">Password</Label>
+        <Input className={box} type="password" autoComplete="current-password" value={password} onChange={(e) => setPassword(e.target.value)} required />
+      </Field>
+      {problem ? (
+        <Message failed title={problem.message}>
+          {problem.status === 0 ? "Signing in needs signal." : problem.detail}
+        </Message>
+      ) : null}
+      <Button look="act" type="submit" large>
+        Sign in
+      </Button>
+    </form>
   );
 }

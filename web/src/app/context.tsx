@@ -1,12 +1,21 @@
 // Who is signed in, the vocabulary, and how this person sees quantities.
 import { createContext, use } from "react";
 import type { Person, QuantityKind, Verdict, Vocabulary } from "../api/client";
+import type { Device } from "../outbox/device";
+import type { Sender } from "../outbox/sender";
 import { type Kinds, type System, inUnits, parse, shown } from "../quantities/quantity";
+import type { Known } from "./who";
 
 export interface Surroundings {
-  person: Person;
+  person: Known;
   vocabulary: Vocabulary;
   kinds: Kinds;
+  /** What this device keeps for the person, and what sends it. */
+  device: Device;
+  sender: Sender;
+  /** How far this device's clock is ahead of the server's. */
+  clockOffS: number;
+  signIn: (person: Known) => void;
   change: (what: { units?: System; theme?: Person["theme"] }) => void;
   signOut: () => void;
 }

@@ -1,5 +1,9 @@
-import { createContext, use, useSyncExternalStore } from "react";
-import type { Stage, StageName } from "../api/client";
+import { useLiveQuery } from "dexie-react-hooks";
+import { createContext, use, useEffect, useMemo, useState, useSyncExternalStore } from "react";
+import type { Entry, ProblemBody, Run, Stage, StageName } from "../api/client";
+import { useSurroundings } from "../app/context";
+import { runningOf, standingOf } from "../engine/ask";
+import { Stale } from "../engine/engine";
 import type { JobState, JobStore } from "./store";
 
 export const JobContext = createContext<JobStore | null>(null);
@@ -20,4 +24,64 @@ export function useJob(): JobState {
 /** One stage of the plan, null until there is an answer. */
 export function useStage(name: StageName): Stage | null {
   return useJob().plan?.stages.find((s) => s.stage === name) ?? null;
+}
+
+/** A log entry and whether the server has it. */
+export type LoggedEntry = Entry & { sent: boolean; refusal: ProblemBody | null };
+
+export interface JobRecords {
+  /** Commissioning runs, newest first. */
+  runs: Run[];
+  entries: LoggedEntry[];
+  /** What the log comes to, null until there is an answer. */
+  running: Stage | null;
+}
+
+export const RecordsContext = createContext<JobRecords>({ runs: [], entries: [], running: null });
+export const useRecords = (): JobRecords => use(RecordsContext);
+
+/** The runs and the log of the open job, computed from what this device keeps. */
+export function useJobRecords(): JobRecords {
+  const { device } = useSurroundings();
+  const { id } = useJobStore();
+  const { document } = useJob();
+  const kept = useLiveQuery(() => device.db.runs.where("job").equals(id).reverse().sortBy("begunAt"), [device, id]);
+  const records = useLiveQuery(() => device.db.records.where("job").equals(id).sortBy("at"), [device, id]);
+  const [runs, setRuns] = useState<Run[]>([]);
+  const [running, setRunning] = useState<Stage | null>(null);
+  const entries = useMemo(() => (records ?? []).filter((r) => r.kind === "entry").map((r): LoggedEntry => ({ ...(r.body as unknown as Entry), sent: r.sent === 1, refusal: r.refusal })), [records]);
+
+  useEffect(() => {
+    if (!kept || !records) return;
+    let old = false;
+    const standing = kept.map(async (run): Promise<Run> => {
+      const own = records.filter((r) => r.owner === run.id);
+      const counted = own.filter((r) => r.refusal === null).map((r) => r.body);
+      const found = await standingOf({ document: run.document, unit: run.unit, events: counted, newest: document }, `standing ${run.id}`);
+      const signed = run.signed ?? run.signedHere;
+      return { ...found, gates: signed ? [] : found.gates, id: run.id, job: id, unit: run.unit, signed, signedHere: run.signed === null && run.signedHere !== null, refusal: run.refusal, waiting: own.filter((r) => r.sent === 0).length };
+    });
+    void Promise.allSettled(standing).then((all) => {
+      if (!old) setRuns(all.flatMap((r) => (r.status === "fulfilled" ? [r.value] : [])));
+    });
+    return () => {
+      old = true;
+    };
+  }, [kept, records, document, id]);
+
+  useEffect(() => {
+    if (!records) return;
+    let old = false;
+    const counted = entries.filter((e) => e.refusal === null).map(({ sent: _sent, refusal: _refusal, ...entry }) => entry);
+    runningOf(document, counted, `running ${id}`).then(
+      (found) => old || setRunning(found),
+      (problem: unknown) => {
+        if (!(problem instanceof Stale)) setRunning(null);
+      },
+    );
+    return () => {
+      old = true;
+    };
+  }, [records, entries, document, id]);
+  return { runs, entries, running };
 }

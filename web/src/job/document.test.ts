@@ -1,5 +1,5 @@
 import { describe, expect, it } from "vitest";
-import { type Document, at, differences, freshId, listAt, put, steps, textAt } from "./document";
+import { type Document, at, freshId, listAt, put, steps, textAt } from "./document";
 
 const job: Document = { name: "Depot", site: { altitude_m: 640 }, need: { spaces: [{ id: "a", skin: [{ id: "roof", area_m2: 9 }] }] } };
 
@@ -26,10 +26,5 @@ describe("a job document by path", () => {
   });
   it("makes an id that is not taken", () => {
     expect(freshId("line", ["line-1", "line-3"])).toBe("line-2");
-  });
-  it("names every leaf that differs", () => {
-    const other = put(put(job, "site.altitude_m", 650), "need.spaces[0].skin[1]", { id: "wall" });
-    expect(differences(job, other)).toEqual(["site.altitude_m", "need.spaces[0].skin[1]"]);
-    expect(differences(job, job)).toEqual([]);
   });
 });

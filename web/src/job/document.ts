@@ -52,15 +52,3 @@ export function textAt(document: Document, path: string): string {
   const found = at(document, path);
   return typeof found === "string" ? found : "";
 }
-
-/** The paths at which two documents differ, leaf by leaf. */
-export function differences(one: Json | undefined, other: Json | undefined, path = ""): string[] {
-  if (JSON.stringify(one) === JSON.stringify(other)) return [];
-  const isTree = (v: Json | undefined): v is Json[] | Document => typeof v === "object" && v !== null;
-  if (!isTree(one) || !isTree(other) || Array.isArray(one) !== Array.isArray(other)) return [path];
-  if (Array.isArray(one) && Array.isArray(other))
-    return Array.from({ length: Math.max(one.length, other.length) }, (_, n) => differences(one[n], other[n], `${path}[${n}]`)).flat();
-  const a = one as Document;
-  const b = other as Document;
-  return [...new Set([...Object.keys(a), ...Object.keys(b)])].flatMap((k) => differences(a[k], b[k], path ? `${path}.${k}` : k));
-}

@@ -1,63 +1,78 @@
 // One open job: its document, the answers to it, and where it stands with the server. No React in here.
-import { type Fault, type Job, type Plan, Problem, answer, api } from "../api/client";
-import { type Document, type Json, put } from "./document";
-import { type Kept, keep, recall } from "./kept";
+import { liveQuery } from "dexie";
+import { type Fault, type Plan, Problem } from "../api/client";
+import { planOf } from "../engine/ask";
+import { Stale } from "../engine/engine";
+import type { KeptJob, Theirs } from "../outbox/db";
+import { type Device, type Edit, isFull } from "../outbox/device";
+import type { Sender } from "../outbox/sender";
+import { type Document, type Json, at, put } from "./document";
 
-export type SaveState = "saved" | "saving" | "waiting" | "conflict" | "refused";
-
-export interface Conflict {
-  document: Document;
-  revision: number;
-  author: string;
-}
+export type SaveState = "opening" | "saved" | "saving" | "waiting" | "conflict" | "refused" | "full";
 
 export interface JobState {
   document: Document;
-  revision: number;
+  /** The newest state the server is known to have. */
+  base: Document | null;
   plan: Plan | null;
   planned: Document | null;
   drafts: Record<string, string>;
   faults: Fault[];
   save: SaveState;
   trouble: string;
-  conflict: Conflict | null;
+  conflict: Theirs | null;
   canUndo: boolean;
 }
 
-const SAVE_AFTER_MS = 700;
-const RETRY_MS = 4000;
+interface Row {
+  stuck: "conflict" | "refused" | null;
+  faults: Fault[];
+  title: string;
+}
+
 const MOST_UNDO = 100;
 const ONE_EDIT_MS = 1500;
+const FULL = "This device has no room left: what you type now is not kept. Save the job to a file before you leave the page.";
 
-/** Keeps a job: edits at once, asks for the plan, saves a moment later, loses nothing. */
+/** Keeps a job: edits at once, asks for the plan, keeps it on this device, from where it is sent; loses nothing. */
 export class JobStore {
   private state: JobState;
   private readonly listeners = new Set<() => void>();
-  private readonly past: Document[] = [];
-  private timer: ReturnType<typeof setTimeout> | undefined;
-  private asking: AbortController | undefined;
-  private sending = false;
+  private readonly past: Edit[][] = [];
   private edited = { paths: "", at: 0 };
+  private writing = 0;
+  private rows: Row[] | null = null;
+  private full = false;
+  private readonly device: Device;
+  private readonly sender: Sender;
+  private readonly stops: (() => void)[] = [];
   readonly id: string;
 
-  constructor(job: Job) {
-    this.id = job.id;
-    const kept = recall(job.id);
-    const mine = kept?.dirty ? kept : null;
-    this.state = {
-      document: mine?.document ?? (job.document as Document),
-      revision: mine?.basedOn ?? job.revision,
-      plan: null,
-      planned: null,
-      drafts: kept?.drafts ?? {},
-      faults: [],
-      save: mine ? "waiting" : "saved",
-      trouble: "",
-      conflict: null,
-      canUndo: false,
-    };
+  constructor(kept: KeptJob, device: Device, sender: Sender) {
+    this.id = kept.id;
+    this.device = device;
+    this.sender = sender;
+    this.state = { document: kept.document, base: kept.base?.document ?? null, plan: null, planned: null, drafts: kept.drafts, faults: [], save: "opening", trouble: "", conflict: kept.conflict, canUndo: false };
     void this.ask();
-    if (mine) this.later(0);
+  }
+
+  /** Follow what this device keeps of the job, other tabs included, until the returned function is called. */
+  open(): () => void {
+    const job = liveQuery(() => this.device.db.jobs.get(this.id)).subscribe((kept) => kept && this.seen(kept));
+    const rows = liveQuery(() => this.waiting()).subscribe((found) => {
+      this.rows = found;
+      if (found.length > 0) this.sender.wake();
+      this.place();
+    });
+    this.stops.push(() => job.unsubscribe(), () => rows.unsubscribe(), this.sender.subscribe(() => this.place()));
+    return () => this.stops.splice(0).forEach((stop) => stop());
+  }
+
+  private async waiting(): Promise<Row[]> {
+    const found = await this.device.db.outbox.where("job").equals(this.id).toArray();
+    return found
+      .filter((w) => w.record.kind === "revision" || w.record.kind === "job")
+      .map((w) => ({ stuck: w.stuck, faults: w.problem?.faults ?? [], title: w.problem?.title ?? "" }));
   }
 
   readonly subscribe = (listener: () => void) => {
@@ -71,118 +86,101 @@ export class JobStore {
     for (const listener of this.listeners) listener();
   }
 
-  private remember() {
-    const kept: Kept = { document: this.state.document, basedOn: this.state.revision, dirty: this.state.save !== "saved", drafts: this.state.drafts };
-    if (!keep(this.id, kept)) this.set({ trouble: "This browser's storage is full: save before you leave the page." });
+  /** Take over what stands on this device now, unless an edit of this tab is still on its way there. */
+  private seen(kept: KeptJob) {
+    const base = kept.base?.document ?? null;
+    if (this.writing > 0) {
+      this.set({ base, conflict: kept.conflict });
+      return;
+    }
+    const changed = JSON.stringify(kept.document) !== JSON.stringify(this.state.document);
+    this.set({ base, conflict: kept.conflict, drafts: kept.drafts, ...(changed ? { document: kept.document } : {}) });
+    this.place();
+    if (changed) void this.ask();
+  }
+
+  /** Say where the job stands with the server. */
+  private place() {
+    const { silent, signedOut, trouble } = this.sender.get();
+    if (this.rows === null) return;
+    const refused = this.rows.find((r) => r.stuck === "refused");
+    if (this.full) this.set({ save: "full", trouble: FULL });
+    else if (this.state.conflict) this.set({ save: "conflict", trouble: "" });
+    else if (refused) this.set({ save: "refused", trouble: refused.title, faults: refused.faults });
+    else if (this.rows.length === 0 && this.writing === 0) this.set({ save: "saved", trouble: "" });
+    else this.set({ save: silent || signedOut || trouble ? "waiting" : "saving", trouble });
   }
 
   /** Put a value at a path; what was typed there before is settled by it. */
   edit(path: string, value: Json) {
-    this.replace(put(this.state.document, path, value), [path]);
+    this.editAll([{ path, value }]);
   }
 
   /** Put several values at once, as one step of undo. */
-  editAll(changes: { path: string; value: Json }[]) {
-    this.replace(
-      changes.reduce((document, c) => put(document, c.path, c.value), this.state.document),
-      changes.map((c) => c.path),
-    );
-  }
-
-  private replace(document: Document, settled: string[]) {
+  editAll(edits: Edit[]) {
+    const before = edits.map(({ path }) => ({ path, value: at(this.state.document, path) ?? null }));
     // Keys typed in one go in one field are one step of undo.
-    const edited = { paths: settled.join(), at: Date.now() };
-    if (edited.paths !== this.edited.paths || edited.at - this.edited.at > ONE_EDIT_MS) this.past.push(this.state.document);
+    const edited = { paths: edits.map((e) => e.path).join(), at: Date.now() };
+    if (edited.paths !== this.edited.paths || edited.at - this.edited.at > ONE_EDIT_MS) this.past.push(before);
     this.edited = edited;
     if (this.past.length > MOST_UNDO) this.past.shift();
-    const drafts = Object.fromEntries(Object.entries(this.state.drafts).filter(([path]) => !settled.includes(path)));
-    this.set({ document, drafts, save: this.state.save === "conflict" ? "conflict" : "waiting", faults: [], canUndo: true });
-    this.remember();
+    this.apply(edits);
+  }
+
+  private apply(edits: Edit[]) {
+    const document = edits.reduce((d, e) => put(d, e.path, e.value), this.state.document);
+    const settled = new Set(edits.map((e) => e.path));
+    const drafts = Object.fromEntries(Object.entries(this.state.drafts).filter(([path]) => !settled.has(path)));
+    this.set({ document, drafts, faults: [], canUndo: this.past.length > 0 });
     void this.ask();
-    this.later(SAVE_AFTER_MS);
+    void this.write(() => this.device.edit(this.id, edits));
+  }
+
+  private async write(step: () => Promise<void>) {
+    this.writing += 1;
+    this.place();
+    try {
+      await step();
+      this.full = false;
+      this.rows = await this.waiting();
+    } catch (problem) {
+      if (!isFull(problem)) throw problem;
+      this.full = true;
+    } finally {
+      this.writing -= 1;
+      this.place();
+    }
   }
 
   /** Keep a text that is no value yet; it survives a reload. */
   draft(path: string, text: string | null) {
-    const drafts = { ...this.state.drafts };
-    if (text === null) delete drafts[path];
-    else drafts[path] = text;
-    this.set({ drafts });
-    this.remember();
+    const { [path]: _, ...drafts } = this.state.drafts;
+    this.set({ drafts: text === null ? drafts : { ...drafts, [path]: text } });
+    void this.write(() => this.device.draft(this.id, path, text));
   }
 
   undo() {
-    const document = this.past.pop();
-    if (!document) return;
+    const before = this.past.pop();
+    if (!before) return;
     this.edited = { paths: "", at: 0 };
-    this.set({ document, drafts: {}, faults: [], save: "waiting", canUndo: this.past.length > 0 });
-    this.remember();
-    void this.ask();
-    this.later(SAVE_AFTER_MS);
-  }
-
-  private later(ms: number) {
-    clearTimeout(this.timer);
-    this.timer = setTimeout(() => void this.send(), ms);
+    this.apply(before);
   }
 
   /** Ask for the plan of the document as it is now; an older answer is dropped. */
   private async ask() {
-    this.asking?.abort();
-    const asking = new AbortController();
-    this.asking = asking;
-    const document = this.state.document;
+    const { document } = this.state;
     try {
-      const plan = await answer(api.POST("/api/plan", { body: { document }, signal: asking.signal }));
-      if (this.asking === asking) this.set({ plan, planned: document, faults: [] });
+      const plan = await planOf(document, `plan ${this.id}`);
+      if (this.state.document === document) this.set({ plan, planned: document, faults: [] });
     } catch (problem) {
-      if (this.asking === asking && problem instanceof Problem && problem.status === 422) this.set({ faults: problem.faults });
+      if (problem instanceof Stale || this.state.document !== document) return;
+      if (problem instanceof Problem && problem.status === 422) this.set({ faults: problem.faults });
     }
   }
 
-  /** Send what is not saved yet; tried again until there is an answer. */
-  async send() {
-    if (this.sending || this.state.save === "saved" || this.state.conflict) return;
-    this.sending = true;
-    clearTimeout(this.timer);
-    const document = this.state.document;
-    this.set({ save: "saving" });
-    try {
-      const job = await answer(api.PUT("/api/jobs/{job_id}", { params: { path: { job_id: this.id } }, body: { document, based_on: this.state.revision } }));
-      const unchanged = this.state.document === document;
-      this.set({ revision: job.revision, save: unchanged ? "saved" : "waiting", trouble: "" });
-      if (!unchanged) this.later(SAVE_AFTER_MS);
-    } catch (problem) {
-      this.failed(problem);
-    } finally {
-      this.sending = false;
-      this.remember();
-      if (!this.state.plan) void this.ask();
-    }
-  }
-
-  private failed(problem: unknown) {
-    if (!(problem instanceof Problem)) throw problem;
-    if (problem.status === 409 && problem.theirs)
-      this.set({ save: "conflict", conflict: { document: problem.theirs.document as Document, revision: problem.theirs.revision, author: problem.theirs.author } });
-    else if (problem.status === 422) this.set({ save: "refused", faults: problem.faults, trouble: "Some values cannot be saved; they are kept here." });
-    else {
-      this.set({ save: "waiting", trouble: `${problem.message}. ${problem.detail}` });
-      this.later(RETRY_MS);
-    }
-  }
-
-  /** End a conflict: keep this version over theirs, or take theirs. */
-  settle(which: "mine" | "theirs") {
-    const { conflict } = this.state;
-    if (!conflict) return;
-    if (which === "theirs") {
-      this.past.push(this.state.document);
-      this.set({ document: conflict.document, drafts: {}, save: "saved", canUndo: true });
-    } else this.set({ save: "waiting" });
-    this.set({ revision: conflict.revision, conflict: null });
-    this.remember();
-    void this.ask();
-    this.later(0);
+  /** End a conflict with the document made from both. */
+  async settle(merged: Document) {
+    await this.device.settle(this.id, merged);
+    this.sender.wake();
   }
 }

@@ -1,6 +1,6 @@
 import { useState } from "react";
 import type { Run } from "../../api/client";
-import { freshUuid } from "../../job/records";
+import { freshUuid } from "../../outbox/uuid";
 import { Button } from "../../ui/controls";
 import type { useRun } from "./useRun";
 

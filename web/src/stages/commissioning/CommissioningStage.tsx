@@ -1,11 +1,7 @@
-import { useQueryClient } from "@tanstack/react-query";
-import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import { type Level, Problem, type Run, type StepState, answer, api } from "../../api/client";
-import { useRuns } from "../../app/JobPage";
-import { moment, useQuantities } from "../../app/context";
-import { useJob, useJobStore, useStage } from "../../job/context";
-import { freshUuid } from "../../job/records";
+import type { Level, Run, StepState } from "../../api/client";
+import { moment, useQuantities, useSurroundings } from "../../app/context";
+import { useJob, useRecords, useStage } from "../../job/context";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
@@ -16,33 +12,19 @@ import { useRun } from "./useRun";
 export function CommissioningStage() {
   const { jobId = "" } = useParams();
   const { plan } = useJob();
-  const store = useJobStore();
-  const runs = useRuns(jobId);
-  const queries = useQueryClient();
+  const { device, sender } = useSurroundings();
+  const { runs } = useRecords();
   const navigate = useNavigate();
-  const [problem, setProblem] = useState<Problem | null>(null);
   const run = runs[0];
   const begin = async (unit: string) => {
-    setProblem(null);
-    try {
-      await store.send();
-      const made = await answer(api.POST("/api/jobs/{job_id}/runs", { params: { path: { job_id: jobId } }, body: { id: freshUuid(), unit } }));
-      queries.setQueryData<Run[]>(["runs", jobId], (old) => [made, ...(old ?? [])]);
-      await navigate(`/jobs/${jobId}/commissioning/${made.id}`);
-    } catch (found) {
-      if (!(found instanceof Problem)) throw found;
-      setProblem(found);
-    }
+    const made = await device.beginRun(jobId, unit);
+    sender.wake();
+    await navigate(`/jobs/${jobId}/commissioning/${made}`);
   };
   return (
     <StageColumns
       given={
         <>
-          {problem ? (
-            <Message failed title={problem.message}>
-              {problem.detail}
-            </Message>
-          ) : null}
           <div className="flex flex-wrap gap-3 pb-3">
             {run && !run.signed ? (
               <Link to={`/jobs/${jobId}/commissioning/${run.id}`} className="inline-flex min-h-12 items-center rounded-sm bg-ember px-4 font-semibold text-on-ember">
@@ -75,6 +57,7 @@ function Steps({ run }: { run: Run }) {
   const q = useQuantities();
   return (
     <ol>
+      {run.waiting > 0 ? <li className="py-1 text-small text-ember-ink">{run.waiting === 1 ? "1 record is" : `${run.waiting} records are`} on this device only.</li> : null}
       {run.procedure.steps.map((step, n) => {
         const state = run.state.steps[n];
         if (!state) return null;
@@ -107,18 +90,19 @@ function RunStanding({ run }: { run: Run }) {
       {run.signed ? (
         <p className="flex items-center gap-2 font-semibold">
           <Mark level="good" silent /> Signed off by {run.signed.by}, {moment(run.signed.at)}
+          {run.signedHere ? <span className="font-normal text-ember-ink">here only</span> : null}
         </p>
       ) : (
         <>
           <Gates gates={run.gates} />
           <div className="pt-3">
-            <Button look={run.gates.length === 0 ? "act" : "plain"} onClick={() => void recording.signOff()}>
+            <Button look={run.gates.length === 0 ? "act" : "plain"} disabled={run.gates.length > 0} onClick={() => void recording.signOff()}>
               Sign off
             </Button>
           </div>
-          {recording.problem ? (
+          {recording.trouble ? (
             <p role="alert" className="pt-2 text-stop">
-              {recording.problem.message}. {recording.problem.detail}
+              {recording.trouble}
             </p>
           ) : null}
         </>

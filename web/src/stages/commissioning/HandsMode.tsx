@@ -36,7 +36,7 @@ export function HandsMode({ run, base }: HandsModeProps) {
         </Link>
         <p className="text-base font-bold">{run.procedure.unit_name}</p>
         <p className="ml-auto whitespace-nowrap text-body text-muted">
-          {step ? `step ${index + 1} of ${steps.length}` : "all steps done"} · {recording.waiting > 0 ? `${recording.waiting} here only` : "sent"}
+          {step ? `step ${index + 1} of ${steps.length}` : "all steps done"} · {run.waiting > 0 ? `${run.waiting} here only` : "sent"}
         </p>
       </header>
       <Progress run={run} current={id} look={setLooking} />
@@ -141,9 +141,9 @@ function StepScreen(props: ScreenProps) {
             </span>
           </p>
         ) : null}
-        {recording.problem && recording.problem.status !== 0 ? (
+        {recording.trouble ? (
           <p role="alert" className="py-2 text-stop">
-            {recording.problem.message}. {recording.problem.detail}
+            {recording.trouble}
           </p>
         ) : null}
         {help ? <BypassLedger run={run} recording={recording} /> : null}
@@ -385,21 +385,20 @@ function Finish({ run, recording }: { run: Run; recording: Recording }) {
         <h1 className="mb-2 text-[1.5625rem] font-bold leading-tight">{run.signed ? "Signed off" : "Every step is done"}</h1>
         {run.signed ? (
           <p>
-            By {run.signed.by}, {moment(run.signed.at)}. The record is sealed.
+            By {run.signed.by}, {moment(run.signed.at)}. {run.signedHere ? "On this device only: the server seals it when there is signal." : "The record is sealed."}
           </p>
         ) : (
           <Gates gates={run.gates} />
         )}
-        {recording.problem ? (
-          <div role="alert" className="pt-3">
-            <p className="font-semibold text-stop">{recording.problem.message}</p>
-            <Gates gates={recording.problem.gates} />
-          </div>
+        {recording.trouble ? (
+          <p role="alert" className="pt-3 font-semibold text-stop">
+            {recording.trouble}
+          </p>
         ) : null}
       </main>
       {run.signed ? null : (
         <footer className="sticky bottom-0 grid border-t-[1.5px] border-frame bg-rail px-4 pb-5 pt-3">
-          <Button large look="act" onClick={() => void recording.signOff()}>
+          <Button large look="act" disabled={run.gates.length > 0} onClick={() => void recording.signOff()}>
             Sign off
           </Button>
         </footer>

@@ -1,45 +1,28 @@
-import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useState } from "react";
-import { Problem, type Run, answer, api } from "../../api/client";
-import { type DeviceRecord, freshUuid, sendRecords, waitingRecords } from "../../job/records";
+import { useState } from "react";
+import type { Run } from "../../api/client";
+import { useSurroundings } from "../../app/context";
+import { isFull } from "../../outbox/device";
+import { freshUuid } from "../../outbox/uuid";
 
-const RETRY_MS = 4000;
+const FULL = "This device has no room left: this was not kept. Save the job to a file, then make room.";
 
-/** Recording into a run and signing it off; what has no answer yet waits in this browser and is sent again. */
+/** Recording into a run and signing it off; kept on this device, sent when there is signal. */
 export function useRun(run: Run) {
-  const queries = useQueryClient();
-  const [problem, setProblem] = useState<Problem | null>(null);
-  const [waiting, setWaiting] = useState(waitingRecords(run.id).length);
-
-  const put = (next: Run) => queries.setQueryData<Run[]>(["runs", run.job], (old) => (old ?? []).map((r) => (r.id === next.id ? next : r)));
-  const send = async (added: DeviceRecord[]) => {
-    setProblem(null);
+  const { device, sender, person } = useSurroundings();
+  const [trouble, setTrouble] = useState("");
+  const keep = async (step: Promise<void>) => {
+    setTrouble("");
     try {
-      const got = await sendRecords(run.id, added, (events) => answer(api.POST("/api/runs/{run_id}/events", { params: { path: { run_id: run.id } }, body: { events } })));
-      put(got.run);
-    } catch (found) {
-      if (!(found instanceof Problem)) throw found;
-      setProblem(found);
+      await step;
+      sender.wake();
+    } catch (problem) {
+      if (!isFull(problem)) throw problem;
+      setTrouble(FULL);
     }
-    setWaiting(waitingRecords(run.id).length);
   };
-  useEffect(() => {
-    if (waiting === 0) return;
-    const timer = setTimeout(() => void send([]), problem ? RETRY_MS : 0);
-    return () => clearTimeout(timer);
-  });
   return {
-    problem,
-    waiting,
-    record: (kind: string, body: Record<string, unknown>) => send([{ id: freshUuid(), kind, at: new Date().toISOString(), ...body }]),
-    signOff: async () => {
-      setProblem(null);
-      try {
-        put(await answer(api.POST("/api/runs/{run_id}/sign-off", { params: { path: { run_id: run.id } } })));
-      } catch (found) {
-        if (!(found instanceof Problem)) throw found;
-        setProblem(found);
-      }
-    },
+    trouble: trouble || (run.refusal ? `${run.refusal.title}. ${run.refusal.detail}` : ""),
+    record: (kind: string, body: Record<string, unknown>) => keep(device.recordEvents(run.job, run.id, [{ id: freshUuid(), kind, at: new Date().toISOString(), by: person.name, ...body }])),
+    signOff: () => keep(device.signOff(run.job, run.id, person.name)),
   };
 }

@@ -1,15 +1,20 @@
+import { useSyncExternalStore } from "react";
 import { useParams } from "react-router";
-import { moment } from "../../app/context";
-import { useRuns } from "../../app/JobPage";
-import { useStage } from "../../job/context";
+import { moment, useSurroundings } from "../../app/context";
+import { useRecords, useStage } from "../../job/context";
+import { saveFile } from "../../outbox/save";
 import { ComesTo, StageColumns } from "../../ui/answers";
+import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { Mark } from "../../ui/Mark";
 
 /** Whom it goes to, whether it is signed off, and the files to hand over. */
 export function HandoverStage() {
   const { jobId = "" } = useParams();
-  const runs = useRuns(jobId);
+  const { device, sender } = useSurroundings();
+  const { silent } = useSyncExternalStore(sender.subscribe, sender.get);
+  const { runs } = useRecords();
+  const saveHere = () => void device.wholeJob(jobId).then((whole) => saveFile(`job-${jobId}.json`, JSON.stringify(whole, null, 1)));
   const files = [
     { name: "report.pdf", words: "Report (PDF)", says: "Plan with its working, commissioning record, log" },
     { name: "log.csv", words: "Log (CSV)", says: "Every entry, in SI and as typed" },
@@ -27,10 +32,18 @@ export function HandoverStage() {
             {runs.map((run) => (
               <li key={run.id} className="flex items-center gap-2 border-b border-rule py-2">
                 <Mark level={run.signed ? "good" : "stop"} />
-                {run.procedure.unit_name}: {run.signed ? `signed off by ${run.signed.by}, ${moment(run.signed.at)}` : `not signed off, ${run.gates.length} gates open`}
+                {run.procedure.unit_name}: {run.signed ? `signed off by ${run.signed.by}, ${moment(run.signed.at)}${run.signedHere ? " (here only)" : ""}` : `not signed off, ${run.gates.length} gates open`}
               </li>
             ))}
           </ul>
+          {silent ? (
+            <p className="mb-2 text-small">
+              No signal: report, log file and what the server keeps come from the server.{" "}
+              <Button look="quiet" onClick={saveHere}>
+                Save what this device has of the job
+              </Button>
+            </p>
+          ) : null}
           <ul className="mb-4">
             {files.map((f) => (
               <li key={f.name} className="border-b border-hair py-2">

@@ -1,71 +1,56 @@
-import { useQueryClient } from "@tanstack/react-query";
-import { useEffect, useMemo, useState } from "react";
+import { useMemo, useState } from "react";
 import { useParams } from "react-router";
-import { type Entry, type Log, Problem, answer, api } from "../../api/client";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
-import { useLog } from "../../app/JobPage";
-import { useJob } from "../../job/context";
+import { type LoggedEntry, useJob, useRecords } from "../../job/context";
 import { at } from "../../job/document";
-import { type DeviceRecord, freshUuid, sendRecords, waitingRecords } from "../../job/records";
+import type { RecordBody } from "../../outbox/db";
+import { isFull } from "../../outbox/device";
+import { freshUuid } from "../../outbox/uuid";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { WeightChart } from "./WeightChart";
 
-const RETRY_MS = 4000;
+type Keep = (records: RecordBody[]) => Promise<boolean>;
 
 /** The log: readings in, what they come to out. */
 export function RunningStage() {
   const { jobId = "" } = useParams();
-  const queries = useQueryClient();
-  const [problem, setProblem] = useState<Problem | null>(null);
-  const [waiting, setWaiting] = useState(waitingRecords(jobId).length);
-  const log = useLog(jobId);
-  const send = async (added: DeviceRecord[]): Promise<boolean> => {
-    setProblem(null);
+  const { device, sender } = useSurroundings();
+  const { entries } = useRecords();
+  const [full, setFull] = useState(false);
+  const keep: Keep = async (records) => {
     try {
-      const got = await sendRecords(jobId, added, (entries) => answer(api.POST("/api/jobs/{job_id}/log", { params: { path: { job_id: jobId } }, body: { entries } })));
-      queries.setQueryData(["log", jobId], got);
-    } catch (found) {
-      if (!(found instanceof Problem)) throw found;
-      setProblem(found);
-      if (found.status === 422) return false;
-    } finally {
-      setWaiting(waitingRecords(jobId).length);
+      await device.recordEntries(jobId, records);
+    } catch (problem) {
+      if (!isFull(problem)) throw problem;
+      setFull(true);
+      return false;
     }
+    setFull(false);
+    sender.wake();
     return true;
   };
-  useEffect(() => {
-    if (waiting === 0) return;
-    const timer = setTimeout(() => void send([]), RETRY_MS);
-    return () => clearTimeout(timer);
-  });
   return (
     <StageColumns
       given={
         <>
-          {waiting > 0 ? <Message title={`${waiting} ${waiting === 1 ? "reading is" : "readings are"} here only`}>They are sent when there is signal.</Message> : null}
-          {problem && problem.status !== 0 ? (
-            <Message failed title={problem.message}>
-              <ul>
-                {problem.faults.map((f) => (
-                  <li key={f.path}>{f.message}</li>
-                ))}
-              </ul>
-              {problem.detail}
+          {full ? (
+            <Message failed title="This device has no room left: these readings were not kept">
+              Save the job to a file, make room, and record them again.
             </Message>
           ) : null}
-          <Readings send={send} />
-          {log ? <Entries log={log} send={send} /> : null}
+          <Readings keep={keep} />
+          <Entries entries={entries} keep={keep} />
         </>
       }
-      comes={<Comes log={log} />}
+      comes={<Comes />}
     />
   );
 }
 
-function Comes({ log }: { log: Log | null }) {
+function Comes() {
   const { plan } = useJob();
-  const stage = log?.running ?? null;
+  const { running: stage } = useRecords();
   const weights = useMemo(() => (stage?.tables["weight"] ?? []) as { at_s: number; left_kg: number }[], [stage]);
   const reserve = stage?.tables["reserve"]?.[0] as { left_kg: number; full_kg: number } | undefined;
   const changes = (stage?.tables["change_over"] ?? []) as { at_s: number; which: string }[];
@@ -86,9 +71,9 @@ interface Line {
   vessel?: number;
 }
 
-function Readings({ send }: { send: (records: DeviceRecord[]) => Promise<boolean> }) {
+function Readings({ keep }: { keep: Keep }) {
   const { document } = useJob();
-  const { vocabulary } = useSurroundings();
+  const { vocabulary, person } = useSurroundings();
   const q = useQuantities();
   const [texts, setTexts] = useState<Record<string, string>>({});
   const [remark, setRemark] = useState("");
@@ -114,9 +99,9 @@ function Readings({ send }: { send: (records: DeviceRecord[]) => Promise<boolean
   const record = async () => {
     const now = new Date().toISOString();
     const records = filled.flatMap(({ line, read }) =>
-      read && "value" in read ? [{ id: freshUuid(), at: now, quantity: line.quantity, value: read.value, as_typed: texts[line.key] ?? "", remark, ...(line.vessel ? { vessel: line.vessel } : {}) }] : [],
+      read && "value" in read ? [{ id: freshUuid(), at: now, quantity: line.quantity, value: read.value, as_typed: texts[line.key] ?? "", remark, by: person.name, ...(line.vessel ? { vessel: line.vessel } : {}) }] : [],
     );
-    if (await send(records)) {
+    if (await keep(records)) {
       setTexts({});
       setRemark("");
     }
@@ -159,25 +144,25 @@ function Readings({ send }: { send: (records: DeviceRecord[]) => Promise<boolean
 
 const SHOWN = 24;
 
-function Entries({ log, send }: { log: Log; send: (records: DeviceRecord[]) => Promise<boolean> }) {
-  const { vocabulary } = useSurroundings();
+function Entries({ entries, keep }: { entries: LoggedEntry[]; keep: Keep }) {
+  const { vocabulary, person } = useSurroundings();
   const q = useQuantities();
-  const [correcting, setCorrecting] = useState<Entry | null>(null);
+  const [correcting, setCorrecting] = useState<LoggedEntry | null>(null);
   const [text, setText] = useState("");
-  const kindOf = (e: Entry) => vocabulary.log_quantities.find((l) => l.name === e.quantity);
-  const corrected = new Set(log.entries.map((e) => e.corrects));
-  const newest = [...log.entries].reverse().slice(0, SHOWN);
-  const correct = async (old: Entry) => {
+  const kindOf = (e: LoggedEntry) => vocabulary.log_quantities.find((l) => l.name === e.quantity);
+  const corrected = new Set(entries.map((e) => e.corrects));
+  const newest = [...entries].reverse().slice(0, SHOWN);
+  const correct = async (old: LoggedEntry) => {
     const read = q.read(text, kindOf(old)?.kind ?? "factor");
     if ("error" in read) return;
     const { id: corrects, vessel, quantity, at: when } = old;
-    if (await send([{ id: freshUuid(), at: when, quantity, value: read.value, as_typed: text, corrects, ...(vessel ? { vessel } : {}) }])) setCorrecting(null);
+    if (await keep([{ id: freshUuid(), at: when, quantity, value: read.value, as_typed: text, corrects, by: person.name, ...(vessel ? { vessel } : {}) }])) setCorrecting(null);
   };
-  if (log.entries.length === 0) return null;
+  if (entries.length === 0) return null;
   return (
     <section aria-label="Log" className="mt-5 border-t-[1.5px] border-frame pt-2">
       <h3 className="font-bold">
-        Log <span className="font-normal text-muted">{log.entries.length > SHOWN ? `newest ${SHOWN} of ${log.entries.length}` : ""}</span>
+        Log <span className="font-normal text-muted">{entries.length > SHOWN ? `newest ${SHOWN} of ${entries.length}` : ""}</span>
       </h3>
       <ul>
         {newest.map((e) => (
@@ -186,6 +171,8 @@ function Entries({ log, send }: { log: Log; send: (records: DeviceRecord[]) => P
             <span>
               {kindOf(e)?.label}
               {e.vessel ? ` ${e.vessel}` : ""}
+              {e.sent ? null : <span className="ml-1.5 text-ember-ink">here only</span>}
+              {e.refusal ? <span className="block text-stop">{e.refusal.title}: see what waits</span> : null}
               {e.remark ? <span className="block text-muted">{e.remark}</span> : null}
             </span>
             <span className="text-right">{q.show(e.value, kindOf(e)?.kind ?? "factor", 4)}</span>

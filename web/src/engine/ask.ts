@@ -1,0 +1,73 @@
+// Asking the core: in the browser once the engine is up, the server until then and wherever it is not.
+import { type Log, type Plan, Problem, type Stage, type Standing, answer, api } from "../api/client";
+import type { Document } from "../job/document";
+import { Engine, EngineFailure } from "./engine";
+
+let made: Engine | null = null;
+
+/** The engine of this page, started at the first call. */
+export function engine(): Engine {
+  made ??= new Engine(() => new Worker(new URL("engine.worker.ts", import.meta.url), { type: "module", name: "engine" }));
+  return made;
+}
+
+const REFUSED = { status: 422, title: "Some values cannot be used", detail: "" };
+
+function understood<T>(text: string): T {
+  const said = JSON.parse(text) as { answer: T } | { faults: { path: string; message: string }[] };
+  if ("faults" in said) throw new Problem({ ...REFUSED, faults: said.faults });
+  return said.answer;
+}
+
+async function ask<T>(question: Record<string, unknown>, key: string | null, ofServer: () => Promise<T>): Promise<T> {
+  const here = engine();
+  if (here.state !== "up") {
+    try {
+      return await ofServer();
+    } catch (problem) {
+      const silent = problem instanceof Problem && problem.status !== 422;
+      if (!silent || !(await here.whenKnown())) throw problem;
+    }
+  }
+  try {
+    return understood<T>(await here.ask(JSON.stringify(question), key));
+  } catch (problem) {
+    if (problem instanceof EngineFailure) return ofServer();
+    throw problem;
+  }
+}
+
+/** The plan of a document; with a key, an answer still waited for under it is dropped. */
+export function planOf(document: Document, key: string | null = null): Promise<Plan> {
+  return ask({ ask: "plan", document }, key, () => answer(api.POST("/api/plan", { body: { document } })));
+}
+
+export interface RunFacts {
+  document: Document;
+  unit: string;
+  events: Record<string, unknown>[];
+  newest: Document;
+}
+
+/** Where a commissioning run stands by its events. */
+export function standingOf(run: RunFacts, key: string | null = null): Promise<Standing> {
+  return ask({ ask: "standing", ...run }, key, () => answer(api.POST("/api/standing", { body: { ...run } })));
+}
+
+/** What a log comes to against the plan. */
+export function runningOf(document: Document, entries: Log["entries"], key: string | null = null): Promise<Stage> {
+  return ask({ ask: "running", document, entries }, key, () => answer(api.POST("/api/running", { body: { document, entries: entries as unknown as Record<string, unknown>[] } })));
+}
+
+/** A digest of the plan this device makes of a document, null where it makes none; the server holds it against its own. */
+export async function planDigest(document: Document): Promise<string | null> {
+  const here = engine();
+  if (here.state !== "up" || !globalThis.crypto?.subtle) return null;
+  try {
+    const text = await here.ask(JSON.stringify({ ask: "plan", document }));
+    const digest = await crypto.subtle.digest("SHA-256", new TextEncoder().encode(text));
+    return [...new Uint8Array(digest)].map((b) => b.toString(16).padStart(2, "0")).join("");
+  } catch {
+    return null;
+  }
+}

@@ -1,0 +1,147 @@
+// The core in the browser: started once, watched, started again after a crash or a call that never ends. No React in here.
+import { tooMuch } from "./guard";
+
+export type ToWorker = { id: number; question: string };
+export type FromWorker = { kind: "up" } | { kind: "failed"; why: string } | { kind: "answer"; id: number; text: string } | { kind: "crash"; id: number; why: string };
+
+/** The little of a worker that is used, so that a test can stand in for one. */
+export interface WorkerLike {
+  postMessage(message: ToWorker): void;
+  terminate(): void;
+  onmessage: ((event: MessageEvent<FromWorker>) => unknown) | null;
+  onerror: ((event: ErrorEvent) => unknown) | null;
+}
+
+export type EngineState = "starting" | "up" | "down";
+
+/** A newer question of the same key made this one pointless. */
+export class Stale extends Error {}
+/** The engine could not answer; somebody else may. */
+export class EngineFailure extends Error {}
+
+interface Asked {
+  id: number;
+  question: string;
+  key: string | null;
+  settle: (text: string) => void;
+  fail: (problem: Error) => void;
+}
+
+export const BOOT_MS = 30_000;
+export const CALL_MS = 8_000;
+export const MOST_STARTS = 4;
+
+export class Engine {
+  state: EngineState = "starting";
+  private worker: WorkerLike | null = null;
+  private readonly queue: Asked[] = [];
+  private asked: Asked | null = null;
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private starts = 0;
+  private count = 0;
+  private readonly listeners = new Set<() => void>();
+  private readonly make: () => WorkerLike;
+
+  constructor(make: () => WorkerLike) {
+    this.make = make;
+    this.start();
+  }
+
+  readonly subscribe = (listener: () => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+  readonly get = () => this.state;
+
+  private become(state: EngineState) {
+    this.state = state;
+    for (const listener of this.listeners) listener();
+  }
+
+  private start() {
+    this.starts += 1;
+    this.become("starting");
+    let worker: WorkerLike;
+    try {
+      worker = this.make();
+    } catch {
+      this.become("down");
+      return;
+    }
+    this.worker = worker;
+    worker.onmessage = ({ data }) => this.heard(data);
+    worker.onerror = () => this.broken("the worker failed");
+    this.watch(BOOT_MS, "it did not start in time");
+  }
+
+  private watch(ms: number, why: string) {
+    clearTimeout(this.timer);
+    this.timer = setTimeout(() => this.broken(why), ms);
+  }
+
+  private heard(message: FromWorker) {
+    clearTimeout(this.timer);
+    if (message.kind === "failed") this.broken(message.why);
+    else if (message.kind === "up") {
+      this.become("up");
+      this.next();
+    } else if (this.asked?.id === message.id) {
+      const { asked } = this;
+      this.asked = null;
+      if (message.kind === "answer") asked.settle(message.text);
+      else asked.fail(new EngineFailure(message.why));
+      this.next();
+    }
+  }
+
+  /** End the worker; what it was asked fails, what waits is asked of the next one. */
+  private broken(why: string) {
+    clearTimeout(this.timer);
+    this.worker?.terminate();
+    this.worker = null;
+    this.asked?.fail(new EngineFailure(why));
+    this.asked = null;
+    if (this.starts < MOST_STARTS) {
+      this.start();
+      return;
+    }
+    this.become("down");
+    for (const waiting of this.queue.splice(0)) waiting.fail(new EngineFailure(why));
+  }
+
+  private next() {
+    if (this.asked || this.state !== "up") return;
+    const asked = this.queue.shift();
+    if (!asked) return;
+    this.asked = asked;
+    this.watch(CALL_MS, "it took too long");
+    this.worker?.postMessage({ id: asked.id, question: asked.question });
+  }
+
+  /** Ask; a newer question with the same key takes the place of one that still waits. */
+  ask(question: string, key: string | null = null): Promise<string> {
+    const refused = tooMuch(question);
+    if (refused) return Promise.reject(new EngineFailure(refused));
+    if (this.state === "down") return Promise.reject(new EngineFailure("it is down"));
+    return new Promise((settle, fail) => {
+      this.count += 1;
+      const asked = { id: this.count, question, key, settle, fail };
+      const place = key === null ? -1 : this.queue.findIndex((q) => q.key === key);
+      if (place >= 0) this.queue.splice(place, 1, asked).forEach((old) => old.fail(new Stale()));
+      else this.queue.push(asked);
+      this.next();
+    });
+  }
+
+  /** Whether it is up, once that is known. */
+  whenKnown(): Promise<boolean> {
+    if (this.state !== "starting") return Promise.resolve(this.state === "up");
+    return new Promise((known) => {
+      const stop = this.subscribe(() => {
+        if (this.state === "starting") return;
+        stop();
+        known(this.state === "up");
+      });
+    });
+  }
+}

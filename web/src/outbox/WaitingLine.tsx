@@ -1,0 +1,178 @@
+// The one honest line on what this device keeps that the server does not have, and the ways out.
+import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
+import { useLiveQuery } from "dexie-react-hooks";
+import { useEffect, useState, useSyncExternalStore } from "react";
+import { moment, useSurroundings } from "../app/context";
+import { takeOver, version } from "../app/version";
+import { SignInForm } from "../app/SignIn";
+import { textAt } from "../job/document";
+import { Button } from "../ui/controls";
+import { Mark } from "../ui/Mark";
+import type { Waiting } from "./db";
+import { saveFile } from "./save";
+import { type Room, isTight, lost, noteWaiting, room } from "./storage";
+
+const CLOCK_OFF_S = 300;
+const ROOM_EVERY_MS = 60_000;
+
+const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
+
+/** "2 changes, 5 readings and 1 sign-off". */
+export function saidOf(rows: Pick<Waiting, "record">[]): string {
+  const count = (...kinds: string[]) => rows.filter((w) => kinds.includes(w.record.kind)).length;
+  const parts = [
+    [count("job"), "new job"],
+    [count("revision"), "change"],
+    [count("run", "event"), "commissioning record"],
+    [count("entry"), "log entry"],
+    [count("sign_off"), "sign-off"],
+  ] as const;
+  const words = parts.filter(([n]) => n > 0).map(([n, word]) => (word === "log entry" && n !== 1 ? `${n} log entries` : plural(n, word)));
+  return words.length > 1 ? `${words.slice(0, -1).join(", ")} and ${words.at(-1) ?? ""}` : words.join("");
+}
+
+export function WaitingLine() {
+  const { device, sender, person, signIn, clockOffS } = useSurroundings();
+  const sending = useSyncExternalStore(sender.subscribe, sender.get);
+  const newVersion = useSyncExternalStore(version.subscribe, version.get);
+  const rows = useLiveQuery(() => device.db.outbox.orderBy("seq").toArray(), [device]);
+  const [space, setSpace] = useState<Room | null>(null);
+  const [gone, setGone] = useState(0);
+  const count = rows?.length ?? 0;
+  useEffect(() => {
+    if (!rows) return;
+    setGone((before) => before || (count === 0 ? lost(device.person, count) : 0));
+    if (count > 0 || gone === 0) noteWaiting(device.person, count);
+  }, [rows, count, device, gone]);
+  useEffect(() => {
+    const look = () => void room().then(setSpace);
+    look();
+    const timer = setInterval(look, ROOM_EVERY_MS);
+    return () => clearInterval(timer);
+  }, [count]);
+  const stuck = rows?.filter((w) => w.stuck !== null) ?? [];
+  const idle = !sending.silent && !sending.signedOut && sending.trouble === "";
+  // What is on its way is no news; the line speaks of what stays.
+  const stays = count > 0 && (!idle || stuck.length > 0);
+  const tight = space !== null && isTight(space);
+  const clockOff = Math.abs(clockOffS) >= CLOCK_OFF_S;
+  if (!rows || !(stays || !idle || tight || clockOff || sending.oldRules || gone > 0 || newVersion !== "current")) return null;
+  const why = sending.signedOut ? `waits for ${person.name} to sign in` : sending.silent ? "waits for signal" : stuck.length > 0 ? "waits for you to decide" : "waits";
+  return (
+    <section aria-label="What waits on this device" className="no-print border-b-[1.5px] border-frame bg-ember-wash px-5 py-2 text-small">
+      {gone > 0 ? (
+        <Line>
+          <b>This browser has cleared what was kept here: {plural(gone, "record")} had not been sent.</b> Look for a file you saved, and bring it in.{" "}
+          <Button
+            look="quiet"
+            onClick={() => {
+              noteWaiting(device.person, 0);
+              setGone(0);
+            }}
+          >
+            I have read it
+          </Button>
+        </Line>
+      ) : null}
+      {newVersion === "current" ? null : (
+        <Line>
+          {newVersion === "waiting" ? "A new version of Ofen is ready." : "A new version of Ofen has taken over in another tab."} Nothing is lost by it.{" "}
+          <Button look="quiet" onClick={takeOver}>
+            Load the new version
+          </Button>
+        </Line>
+      )}
+      {sending.oldRules ? <Line>The rules on this device are older than the server’s; what they say may differ. Load the page again when it suits.</Line> : null}
+      {clockOff ? (
+        <Line>
+          This device’s clock is {clockWords(Math.abs(clockOffS))} {clockOffS > 0 ? "ahead" : "behind"}; records carry its time and the server’s. Set it right.
+        </Line>
+      ) : null}
+      {tight ? (
+        <Line>
+          <b>This device is running out of room</b>
+          {space?.share == null ? "" : ` (${Math.round(space.share * 100)} % used)`}. Save what waits to a file before it is full.
+        </Line>
+      ) : null}
+      {stays ? (
+        <Disclosure as="div">
+          <Line>
+            <b>{saidOf(rows)}</b> {count === 1 ? "is" : "are"} on this device only: {why}. {sending.trouble}{" "}
+            <DisclosureButton className="font-semibold underline decoration-ember decoration-2 underline-offset-3">What waits</DisclosureButton>
+          </Line>
+          <DisclosurePanel>
+            <Details rows={rows} lasting={space?.lasting ?? null} />
+          </DisclosurePanel>
+        </Disclosure>
+      ) : sending.silent ? (
+        <Line>No signal. Work goes on; what you record is kept on this device.</Line>
+      ) : null}
+      {sending.signedOut ? (
+        <Disclosure as="div">
+          <Line>
+            The session has ended. Work goes on here; sending needs your sign-in.{" "}
+            <DisclosureButton className="font-semibold underline decoration-ember decoration-2 underline-offset-3">Sign in to send</DisclosureButton>
+          </Line>
+          <DisclosurePanel className="max-w-sm py-2">
+            <SignInForm onSignedIn={signIn} />
+          </DisclosurePanel>
+        </Disclosure>
+      ) : null}
+    </section>
+  );
+}
+
+const clockWords = (s: number) => (s < 7200 ? `${Math.round(s / 60)} min` : `${Math.round(s / 3600)} h`);
+
+function Line({ children }: { children: React.ReactNode }) {
+  return (
+    <p className="flex gap-2 py-0.5">
+      <Mark level="caution" size={16} silent />
+      <span>{children}</span>
+    </p>
+  );
+}
+
+const KIND_WORDS: Record<Waiting["record"]["kind"], string> = { job: "New job", revision: "Change", run: "Commissioning begun", event: "Commissioning record", entry: "Log entry", sign_off: "Sign-off" };
+const SHOWN = 12;
+
+function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }) {
+  const { device } = useSurroundings();
+  const jobs = useLiveQuery(() => device.db.jobs.bulkGet([...new Set(rows.map((w) => w.job))]), [rows, device]) ?? [];
+  const nameOf = (id: string) => textAt(jobs.find((j) => j?.id === id)?.document ?? {}, "name") || "a job";
+  return (
+    <div className="py-2">
+      <ul className="mb-2">
+        {rows.slice(0, SHOWN).map((w) => (
+          <li key={w.seq} className="border-t border-rule py-1">
+            {KIND_WORDS[w.record.kind]} · {nameOf(w.job)}
+            {"body" in w.record ? ` · ${moment(w.record.body.at, "short")}` : ""}
+            {w.stuck === "conflict" ? " · two versions: choose in the job" : ""}
+            {w.stuck === "refused" && w.problem ? (
+              <span className="text-stop">
+                {" "}
+                · {w.problem.title}: {w.problem.faults?.map((f) => f.message).join("; ") ?? w.problem.detail}{" "}
+                {w.record.kind === "event" || w.record.kind === "entry" ? (
+                  <Button look="quiet" onClick={() => void device.discardRefused(w.id)}>
+                    Discard it
+                  </Button>
+                ) : null}
+              </span>
+            ) : null}
+          </li>
+        ))}
+        {rows.length > SHOWN ? <li className="border-t border-rule py-1 text-muted">and {rows.length - SHOWN} more</li> : null}
+      </ul>
+      <div className="flex flex-wrap gap-3">
+        {jobs.map((job) =>
+          job ? (
+            <Button key={job.id} onClick={() => void device.wholeJob(job.id).then((whole) => saveFile(`job-${job.id}.json`, JSON.stringify(whole, null, 1)))}>
+              Save “{nameOf(job.id)}” to a file
+            </Button>
+          ) : null,
+        )}
+      </div>
+      {lasting === false ? <p className="pt-1 text-muted">This browser may clear what is kept here when room runs short; a file cannot be cleared.</p> : null}
+    </div>
+  );
+}

@@ -1,0 +1,92 @@
+// What this device keeps for one person: jobs, runs, records, and what waits for the server. One database a person.
+import Dexie, { type Table } from "dexie";
+import type { JobLine, ProblemBody, Signed } from "../api/client";
+import type { Document } from "../job/document";
+
+export interface Theirs {
+  document: Document;
+  revisionId: string;
+  revision: number;
+  author: string;
+}
+
+/** A job as it stands on this device. */
+export interface KeptJob {
+  id: string;
+  document: Document;
+  /** The newest revision here: the server's, or one that still waits. */
+  head: string;
+  /** The newest revision the server is known to have, and its document. */
+  base: { revisionId: string; document: Document } | null;
+  conflict: Theirs | null;
+  /** Texts typed that are no value yet, by path. */
+  drafts: Record<string, string>;
+  openedAt: number;
+  pinned: boolean;
+}
+
+export interface KeptRun {
+  id: string;
+  job: string;
+  unit: string;
+  begunAt: string;
+  document: Document;
+  signed: Signed | null;
+  /** Signed off here; the server has not confirmed it yet. */
+  signedHere: Signed | null;
+  refusal: ProblemBody | null;
+}
+
+export interface RecordBody {
+  id: string;
+  at: string;
+  [field: string]: unknown;
+}
+
+/** An event of a run or an entry of a log. */
+export interface KeptRecord {
+  id: string;
+  kind: "event" | "entry";
+  job: string;
+  /** The run of an event, the job of an entry. */
+  owner: string;
+  at: string;
+  body: RecordBody;
+  sent: 0 | 1;
+  refusal: ProblemBody | null;
+}
+
+export type WireRecord =
+  | { kind: "job"; id: string; revision_id: string; document: Document; plan_digest?: string | null }
+  | { kind: "revision"; id: string; job: string; based_on: string; document: Document; plan_digest?: string | null }
+  | { kind: "run"; id: string; job: string; unit: string; revision_id: string }
+  | { kind: "event"; id: string; run: string; body: RecordBody }
+  | { kind: "entry"; id: string; job: string; body: RecordBody }
+  | { kind: "sign_off"; id: string; run: string };
+
+/** A record that waits for the server, in the order of its making. */
+export interface Waiting {
+  seq?: number;
+  id: string;
+  job: string;
+  record: WireRecord;
+  /** Sent at least once: the server may have it, so it is never changed any more. */
+  attempted: 0 | 1;
+  /** Not sent before this time: somebody is still typing. */
+  readyAt: number;
+  stuck: "conflict" | "refused" | null;
+  problem: ProblemBody | null;
+}
+
+export class DeviceDb extends Dexie {
+  jobs!: Table<KeptJob, string>;
+  runs!: Table<KeptRun, string>;
+  records!: Table<KeptRecord, string>;
+  outbox!: Table<Waiting, number>;
+  lists!: Table<{ key: string; lines: JobLine[] }, string>;
+
+  constructor(person: number) {
+    super(`ofen-${person}`);
+    this.version(1).stores({ jobs: "id", runs: "id, job", records: "id, owner, job, [kind+owner]", outbox: "++seq, id, job", lists: "key" });
+  }
+}

@@ -1,0 +1,247 @@
+// What can be done on this device, with or without signal. Each step writes the state and what waits for the server in one transaction.
+import Dexie from "dexie";
+import type { JobCopy, JobLine, ProblemBody, Signed } from "../api/client";
+import { type Document, type Json, put } from "../job/document";
+import { DeviceDb, type KeptJob, type RecordBody, type Waiting, type WireRecord } from "./db";
+import { freshUuid } from "./uuid";
+
+export const TYPING_MS = 700;
+const MOST_JOBS = 40;
+
+export interface Edit {
+  path: string;
+  value: Json;
+}
+
+export class Device {
+  readonly person: number;
+  readonly db: DeviceDb;
+
+  constructor(person: number) {
+    this.person = person;
+    this.db = new DeviceDb(person);
+  }
+
+  private get all() {
+    const { jobs, runs, records, outbox } = this.db;
+    return [jobs, runs, records, outbox] as const;
+  }
+
+  private queue(job: string, record: WireRecord, readyAt = 0): Promise<number> {
+    return this.db.outbox.add({ id: record.id, job, record, attempted: 0, readyAt, stuck: null, problem: null });
+  }
+
+  private async waitingRevisions(job: string): Promise<Waiting[]> {
+    const rows = await this.db.outbox.where("job").equals(job).sortBy("seq");
+    return rows.filter((w) => w.record.kind === "job" || w.record.kind === "revision");
+  }
+
+  /** Make a job here; it reaches the server when there is signal. */
+  async makeJob(document: Document): Promise<string> {
+    const id = freshUuid();
+    const head = freshUuid();
+    await this.db.transaction("rw", this.all, async () => {
+      await this.db.jobs.add({ id, document, head, base: null, conflict: null, drafts: {}, openedAt: Date.now(), pinned: false });
+      await this.queue(id, { kind: "job", id, revision_id: head, document });
+    });
+    return id;
+  }
+
+  /** Apply edits to the job as it stands now, whoever else has changed it in between, and queue them as a revision. */
+  async edit(id: string, edits: Edit[], now = Date.now()): Promise<void> {
+    await this.db.transaction("rw", this.all, async () => {
+      const job = await this.db.jobs.get(id);
+      if (!job) throw new Error(`job ${id} is not on this device`);
+      const document = edits.reduce((d, e) => put(d, e.path, e.value), job.document);
+      const settled = new Set(edits.map((e) => e.path));
+      const drafts = Object.fromEntries(Object.entries(job.drafts).filter(([path]) => !settled.has(path)));
+      const head = await this.revise(job, document, now);
+      await this.db.jobs.update(id, { document, drafts, head });
+    });
+  }
+
+  /** Queue a document: into the revision still being typed, else as a new one. Returns the id of the newest revision. */
+  private async revise(job: KeptJob, document: Document, now: number): Promise<string> {
+    const last = (await this.waitingRevisions(job.id)).at(-1);
+    if (last && last.seq !== undefined && !last.attempted && !(await this.isNeeded(last))) {
+      await this.db.outbox.update(last.seq, { "record.document": document, readyAt: now + TYPING_MS, stuck: null, problem: null } as Partial<Waiting>);
+      return last.record.kind === "job" ? last.record.revision_id : last.id;
+    }
+    if (last?.seq !== undefined && last.stuck === "refused" && last.record.kind === "revision") {
+      // Refused for what it says: the corrected document takes its place.
+      await this.db.outbox.delete(last.seq);
+      const again = freshUuid();
+      await this.queue(job.id, { kind: "revision", id: again, job: job.id, based_on: last.record.based_on, document }, now + TYPING_MS);
+      return again;
+    }
+    const id = freshUuid();
+    await this.queue(job.id, { kind: "revision", id, job: job.id, based_on: job.head, document }, now + TYPING_MS);
+    return id;
+  }
+
+  /** Whether a commissioning run was begun by this revision. */
+  private async isNeeded(revision: Waiting): Promise<boolean> {
+    const uid = revision.record.kind === "job" ? revision.record.revision_id : revision.id;
+    const rows = await this.db.outbox.where("job").equals(revision.job).toArray();
+    return rows.some((w) => w.record.kind === "run" && w.record.revision_id === uid);
+  }
+
+  /** Keep a text that is no value yet; null forgets it. */
+  async draft(id: string, path: string, text: string | null): Promise<void> {
+    await this.db.transaction("rw", this.db.jobs, async () => {
+      const job = await this.db.jobs.get(id);
+      if (!job) return;
+      const { [path]: _, ...drafts } = job.drafts;
+      await this.db.jobs.update(id, { drafts: text === null ? drafts : { ...drafts, [path]: text } });
+    });
+  }
+
+  /** Begin commissioning a unit by the job as it stands here. */
+  async beginRun(jobId: string, unit: string): Promise<string> {
+    const id = freshUuid();
+    await this.db.transaction("rw", this.all, async () => {
+      const job = await this.db.jobs.get(jobId);
+      if (!job) throw new Error(`job ${jobId} is not on this device`);
+      for (const w of await this.waitingRevisions(jobId)) if (w.seq !== undefined) await this.db.outbox.update(w.seq, { readyAt: 0 });
+      await this.db.runs.add({ id, job: jobId, unit, begunAt: new Date().toISOString(), document: job.document, signed: null, signedHere: null, refusal: null });
+      await this.queue(jobId, { kind: "run", id, job: jobId, unit, revision_id: job.head });
+    });
+    return id;
+  }
+
+  /** Record events of a run. */
+  async recordEvents(job: string, run: string, bodies: RecordBody[]): Promise<void> {
+    await this.record("event", job, run, bodies);
+  }
+
+  /** Record entries of a job's log. */
+  async recordEntries(job: string, bodies: RecordBody[]): Promise<void> {
+    await this.record("entry", job, job, bodies);
+  }
+
+  private async record(kind: "event" | "entry", job: string, owner: string, bodies: RecordBody[]): Promise<void> {
+    await this.db.transaction("rw", this.all, async () => {
+      for (const body of bodies) {
+        await this.db.records.add({ id: body.id, kind, job, owner, at: body.at, body, sent: 0, refusal: null });
+        await this.queue(job, kind === "event" ? { kind, id: body.id, run: owner, body } : { kind, id: body.id, job, body });
+      }
+    });
+  }
+
+  /** Take back a record that the server has refused; the person has read why. */
+  async discardRefused(id: string): Promise<void> {
+    await this.db.transaction("rw", this.all, async () => {
+      await this.db.records.delete(id);
+      await this.db.outbox.where("id").equals(id).delete();
+    });
+  }
+
+  /** Sign a run off here; the server confirms it by its own look at the gates. */
+  async signOff(job: string, run: string, by: string): Promise<void> {
+    await this.db.transaction("rw", this.all, async () => {
+      const signedHere: Signed = { by, at: new Date().toISOString() };
+      await this.db.runs.update(run, { signedHere, refusal: null });
+      await this.queue(job, { kind: "sign_off", id: freshUuid(), run });
+    });
+  }
+
+  /** Take in what the server has of a job; what was made here and still waits stays as it is. */
+  async takeIn(copy: JobCopy, opened = true): Promise<void> {
+    const { id, revision_id: revisionId } = copy.job;
+    const document = copy.job.document as Document;
+    await this.db.transaction("rw", this.all, async () => {
+      const kept = await this.db.jobs.get(id);
+      const waits = (await this.waitingRevisions(id)).length > 0;
+      const openedAt = opened ? Date.now() : (kept?.openedAt ?? 0);
+      if (!kept) await this.db.jobs.add({ id, document, head: revisionId, base: { revisionId, document }, conflict: null, drafts: {}, openedAt, pinned: false });
+      else if (waits) await this.db.jobs.update(id, { openedAt });
+      else await this.db.jobs.update(id, { document, head: revisionId, base: { revisionId, document }, conflict: null, openedAt });
+      for (const run of copy.runs) {
+        const here = await this.db.runs.get(run.id);
+        await this.db.runs.put({ id: run.id, job: id, unit: run.unit, begunAt: run.begun_at, document: run.document as Document, signed: run.signed, signedHere: run.signed ? null : (here?.signedHere ?? null), refusal: here?.refusal ?? null });
+        await this.keepSent("event", id, run.id, run.events as RecordBody[]);
+      }
+      await this.keepSent("entry", id, id, copy.entries as unknown as RecordBody[]);
+    });
+  }
+
+  private async keepSent(kind: "event" | "entry", job: string, owner: string, bodies: RecordBody[]): Promise<void> {
+    await this.db.records.bulkPut(bodies.map((body) => ({ id: body.id, kind, job, owner, at: body.at, body, sent: 1 as const, refusal: null })));
+  }
+
+  async pin(id: string, pinned: boolean): Promise<void> {
+    await this.db.jobs.update(id, { pinned });
+  }
+
+  /** Forget a job the server no longer shows to this person, unless something of it still waits. */
+  async forget(id: string): Promise<boolean> {
+    return this.db.transaction("rw", this.all, async () => {
+      if ((await this.db.outbox.where("job").equals(id).count()) > 0) return false;
+      await this.db.jobs.delete(id);
+      await this.db.runs.where("job").equals(id).delete();
+      await this.db.records.where("job").equals(id).delete();
+      return true;
+    });
+  }
+
+  /** Keep the pinned jobs and those opened last; nothing that waits is ever dropped. */
+  async tidy(): Promise<void> {
+    const jobs = (await this.db.jobs.toArray()).filter((j) => !j.pinned).sort((a, b) => b.openedAt - a.openedAt);
+    for (const old of jobs.slice(MOST_JOBS)) await this.forget(old.id);
+  }
+
+  async keepList(lines: JobLine[]): Promise<void> {
+    await this.db.lists.put({ key: "jobs", lines });
+  }
+
+  /** End a conflict with the document made from both. */
+  async settle(id: string, merged: Document): Promise<void> {
+    await this.db.transaction("rw", this.all, async () => {
+      const job = await this.db.jobs.get(id);
+      if (!job?.conflict) return;
+      const { revisionId, document: theirs } = job.conflict;
+      const mine = (await this.waitingRevisions(id)).filter((w) => w.record.kind === "revision");
+      let head = revisionId;
+      // A revision by which a run was begun is kept as it was, now on top of theirs; the others give way to the merged one.
+      let lastNeeded = -1;
+      for (const [n, w] of mine.entries()) if (await this.isNeeded(w)) lastNeeded = n;
+      for (const [n, w] of mine.entries()) {
+        if (w.seq === undefined || w.record.kind !== "revision") continue;
+        if (n > lastNeeded) await this.db.outbox.delete(w.seq);
+        else {
+          await this.db.outbox.update(w.seq, { "record.based_on": head, stuck: null, problem: null } as Partial<Waiting>);
+          head = w.id;
+        }
+      }
+      if (head !== revisionId || JSON.stringify(merged) !== JSON.stringify(theirs)) {
+        const next = freshUuid();
+        await this.queue(id, { kind: "revision", id: next, job: id, based_on: head, document: merged });
+        head = next;
+      }
+      await this.db.jobs.update(id, { document: merged, head, base: { revisionId, document: theirs }, conflict: null });
+    });
+  }
+
+  /** The whole job as a file that can be brought in elsewhere: the way out when nothing else works. */
+  async wholeJob(id: string): Promise<Record<string, unknown>> {
+    const job = await this.db.jobs.get(id);
+    const runs = await this.db.runs.where("job").equals(id).sortBy("begunAt");
+    const bodies = async (owner: string) => (await this.db.records.where("owner").equals(owner).sortBy("at")).map((r) => r.body);
+    return {
+      format: "ofen-whole-job/1",
+      job: job?.document,
+      runs: await Promise.all(runs.map(async (r) => ({ unit: r.unit, document: r.document, events: await bodies(r.id), signed_off: r.signed ?? r.signedHere }))),
+      log: await bodies(id),
+    };
+  }
+
+  async problemOf(id: string): Promise<ProblemBody | null> {
+    return (await this.waitingRevisions(id)).find((w) => w.stuck === "refused")?.problem ?? null;
+  }
+}
+
+/** Whether a failure means that this device has no room left. */
+export function isFull(problem: unknown): boolean {
+  const inner = problem instanceof Dexie.DexieError ? (problem as { inner?: unknown }).inner : undefined;
+  return [problem, inner].some((p) => p instanceof Error && (p.name === "QuotaExceededError" || p.message.includes("QuotaExceeded")));
+}

@@ -1,0 +1,270 @@
+// The device store and the sender against a server that may be silent, deaf, repeated or late. Every record entered is counted.
+import "fake-indexeddb/auto";
+import { beforeEach, describe, expect, it, vi } from "vitest";
+import { type JobCopy, type OutboxResult, Problem } from "../api/client";
+import type { Document } from "../job/document";
+import type { RecordBody, WireRecord } from "./db";
+import { Device, TYPING_MS } from "./device";
+import { Sender } from "./sender";
+import { saidOf } from "./WaitingLine";
+
+vi.mock("../engine/ask", () => ({ planDigest: () => Promise.resolve(null) }));
+
+const DOCUMENT: Document = { format: "ofen-job/1", name: "Depot", note: "", site: { place: "" } };
+const AT = "2026-01-12T06:00:00Z";
+const SILENT = new Problem({ status: 0, title: "No answer", detail: "" });
+
+/** A server that keeps each record once, and can lose what it says. */
+class FakeServer {
+  kept = new Map<string, WireRecord>();
+  heads = new Map<string, { uid: string; document: Document }>();
+  firsts = new Set<string>();
+  posts = 0;
+  before: (post: number) => void = () => undefined;
+  after: (post: number) => void = () => undefined;
+
+  post = (records: WireRecord[]) => {
+    this.posts += 1;
+    this.before(this.posts);
+    const results = records.map((r) => this.take(structuredClone(r)));
+    this.after(this.posts);
+    return Promise.resolve({ core_version: "1", results });
+  };
+
+  private take(record: WireRecord): OutboxResult {
+    const result = (outcome: OutboxResult["outcome"], problem: OutboxResult["problem"] = null): OutboxResult => ({ id: record.id, outcome, device_agrees: null, problem });
+    if (this.kept.has(record.id)) return result("kept");
+    if (record.kind === "entry" && record.body["value"] === 666) return result("refused", { type: "", status: 422, title: "Not possible", detail: "" });
+    if (record.kind === "run" && record.revision_id !== "r1" && !this.kept.has(record.revision_id) && !this.firsts.has(record.revision_id)) return result("waits");
+    if (record.kind === "job") this.firsts.add(record.revision_id);
+    if (record.kind === "revision") {
+      const head = this.heads.get(record.job);
+      if (head && head.uid !== record.based_on && [...this.kept.keys()].includes(head.uid))
+        return result("conflict", { type: "", status: 409, title: "Someone saved", detail: "", theirs: { document: head.document, revision: 2, revision_id: head.uid, author: "Tova" } });
+      this.heads.set(record.job, { uid: record.id, document: record.document });
+    }
+    this.kept.set(record.id, record);
+    return result("kept");
+  }
+}
+
+let device: Device;
+let server: FakeServer;
+let sender: Sender;
+let person = 0;
+const makeSender = (d = device) => new Sender(d, "1", () => Promise.resolve(true), () => undefined, server.post);
+
+const copyOf = (id: string, document = DOCUMENT, revision = "r1"): JobCopy => ({
+  job: { id, revision: 1, revision_id: revision, saved_at: AT, author: "Tova", document },
+  runs: [],
+  entries: [],
+});
+const entry = (n: number): RecordBody => ({ id: `e${n}`, at: AT, quantity: "outside_air", value: n, as_typed: String(n) });
+
+/** Wake the sender until nothing that can be sent is left. */
+async function drain(who = sender) {
+  for (let n = 0; n < 60; n += 1) {
+    who.wake();
+    await new Promise((done) => setTimeout(done, 15));
+    const rows = await device.db.outbox.toArray();
+    if (rows.every((r) => r.stuck !== null)) return;
+  }
+}
+const documentOf = async (id: string) => (await device.db.jobs.get(id))?.document;
+const revisions = () => [...server.kept.values()].filter((r) => r.kind === "revision");
+
+beforeEach(() => {
+  person += 1;
+  device = new Device(person);
+  server = new FakeServer();
+  sender = makeSender();
+});
+
+describe("editing on a device", () => {
+  it("makes one revision of what is typed in one go, and never touches one that may have been sent", async () => {
+    await device.takeIn(copyOf("j"));
+    for (const note of ["a", "ab", "abc"]) await device.edit("j", [{ path: "note", value: note }]);
+    expect(await device.db.outbox.count()).toBe(1);
+    await device.db.outbox.toCollection().modify({ attempted: 1 });
+    await device.edit("j", [{ path: "note", value: "abcd" }]);
+    const rows = await device.db.outbox.orderBy("seq").toArray();
+    expect(rows.map((r) => (r.record.kind === "revision" ? [r.record.based_on, r.record.document["note"]] : []))).toEqual([["r1", "abc"], [rows[0]?.id, "abcd"]]);
+  });
+
+  it("puts edits of two tabs together", async () => {
+    await device.takeIn(copyOf("j"));
+    const other = new Device(person);
+    await Promise.all([device.edit("j", [{ path: "note", value: "one tab" }]), other.edit("j", [{ path: "site.place", value: "other tab" }])]);
+    expect(await documentOf("j")).toMatchObject({ note: "one tab", site: { place: "other tab" } });
+    await new Promise((done) => setTimeout(done, TYPING_MS + 50));
+    await Promise.all([drain(), drain(makeSender(other))]);
+    expect(server.heads.get("j")?.document).toMatchObject({ note: "one tab", site: { place: "other tab" } });
+  });
+
+  it("keeps what is no value yet, and forgets it once it is settled", async () => {
+    await device.takeIn(copyOf("j"));
+    await device.draft("j", "note", "half");
+    expect((await device.db.jobs.get("j"))?.drafts).toEqual({ note: "half" });
+    await device.edit("j", [{ path: "note", value: "whole" }]);
+    expect((await device.db.jobs.get("j"))?.drafts).toEqual({});
+  });
+
+  it("does not let the server's older state overwrite what waits here", async () => {
+    await device.takeIn(copyOf("j"));
+    await device.edit("j", [{ path: "note", value: "mine" }]);
+    await device.takeIn(copyOf("j", { ...DOCUMENT, note: "server" }, "r2"));
+    expect(await documentOf("j")).toMatchObject({ note: "mine" });
+  });
+});
+
+describe("sending", () => {
+  it("sends a job made here with all that was done in it, in order, and is empty then", async () => {
+    const id = await device.makeJob(DOCUMENT);
+    const run = await device.beginRun(id, "heater-1");
+    await device.recordEvents(id, run, [1, 2, 3].map((n) => ({ id: `v${n}`, at: AT, kind: "remark", text: "x" })));
+    await device.signOff(id, run, "Mirel");
+    await device.recordEntries(id, [entry(1)]);
+    await drain();
+    expect([...server.kept.values()].map((r) => r.kind)).toEqual(["job", "run", "event", "event", "event", "sign_off", "entry"]);
+    expect(await device.db.outbox.count()).toBe(0);
+    expect(await device.db.records.filter((r) => r.sent === 0).count()).toBe(0);
+  });
+
+  it("a run pins the revision it was begun by", async () => {
+    await device.takeIn(copyOf("j"));
+    await device.edit("j", [{ path: "note", value: "begun by this" }]);
+    await device.beginRun("j", "heater-1");
+    await device.edit("j", [{ path: "note", value: "later" }], Date.now() - TYPING_MS);
+    await drain();
+    const [first, second] = revisions();
+    const run = [...server.kept.values()].find((r) => r.kind === "run");
+    expect(run).toMatchObject({ revision_id: first?.id });
+    expect(second).toMatchObject({ based_on: first?.id, document: { note: "later" } });
+  });
+
+  it.each([
+    ["the connection flaps", (s: FakeServer) => (s.before = (n) => { if (n % 2 === 1) throw SILENT; })],
+    ["every reply is lost once after the server has kept the records", (s: FakeServer) => (s.after = (n) => { if (n % 2 === 1) throw SILENT; })],
+    ["the server fails now and then", (s: FakeServer) => (s.before = (n) => { if (n % 3 !== 0) throw new Problem({ status: 500, title: "Broken", detail: "" }); })],
+  ])("loses nothing and doubles nothing while %s", async (_, harm) => {
+    harm(server);
+    await device.takeIn(copyOf("j"));
+    for (let n = 0; n < 100; n += 1) {
+      await device.recordEntries("j", [entry(n)]);
+      if (n % 10 === 0) sender.wake();
+    }
+    await drain();
+    expect(server.kept.size).toBe(100);
+    expect(await device.db.outbox.count()).toBe(0);
+    expect(await device.db.records.filter((r) => r.sent === 1).count()).toBe(100);
+  });
+
+  it("two tabs sending at once double nothing", async () => {
+    await device.takeIn(copyOf("j"));
+    await device.recordEntries("j", Array.from({ length: 30 }, (_, n) => entry(n)));
+    const other = new Device(person);
+    await Promise.all([drain(), drain(makeSender(other))]);
+    expect(server.kept.size).toBe(30);
+    expect(await device.db.outbox.count()).toBe(0);
+  });
+
+  it("waits for sign-in when the session has ended, and goes on after it", async () => {
+    let ended = true;
+    server.before = () => { if (ended) throw new Problem({ status: 401, title: "Sign in first", detail: "" }); };
+    const waiting = new Sender(device, "1", () => Promise.resolve(false), () => undefined, server.post);
+    await device.takeIn(copyOf("j"));
+    await device.recordEntries("j", [entry(1)]);
+    waiting.wake();
+    await vi.waitFor(() => expect(waiting.get().signedOut).toBe(true));
+    expect(await device.db.outbox.count()).toBe(1);
+    ended = false;
+    waiting.signedIn(true);
+    await vi.waitFor(async () => expect(await device.db.outbox.count()).toBe(0));
+  });
+
+  it("marks what is refused for what it says, sends the rest, and lets the person discard it", async () => {
+    await device.takeIn(copyOf("j"));
+    await device.recordEntries("j", [entry(1), entry(666), entry(2)]);
+    await drain();
+    expect([...server.kept.keys()]).toEqual(["e1", "e2"]);
+    expect((await device.db.records.get("e666"))?.refusal?.title).toBe("Not possible");
+    await device.discardRefused("e666");
+    expect(await device.db.outbox.count()).toBe(0);
+    expect(await device.db.records.get("e666")).toBeUndefined();
+  });
+
+  it("keeps one person's records out of another's store", async () => {
+    await device.takeIn(copyOf("j"));
+    await device.recordEntries("j", [entry(1)]);
+    const other = new Device(person + 1000);
+    expect(await other.db.outbox.count()).toBe(0);
+    expect(await other.db.jobs.count()).toBe(0);
+  });
+});
+
+describe("two devices with one job", () => {
+  const theirs = { ...DOCUMENT, note: "theirs" };
+  beforeEach(async () => {
+    await device.takeIn(copyOf("j"));
+    server.heads.set("j", { uid: "r2", document: theirs });
+    server.kept.set("r2", { kind: "revision", id: "r2", job: "j", based_on: "r1", document: theirs });
+  });
+  const typed = () => device.edit("j", [{ path: "site.place", value: "mine" }], Date.now() - TYPING_MS);
+
+  it("shows the conflict, sends readings all the same, and ends with what was picked on top of theirs", async () => {
+    await typed();
+    await device.recordEntries("j", [entry(1)]);
+    await drain();
+    expect(server.kept.has("e1")).toBe(true);
+    expect((await device.db.jobs.get("j"))?.conflict).toMatchObject({ author: "Tova", document: { note: "theirs" } });
+    await device.settle("j", { ...theirs, site: { place: "mine" } });
+    await drain();
+    expect(server.heads.get("j")?.document).toMatchObject({ note: "theirs", site: { place: "mine" } });
+    expect(await device.db.outbox.count()).toBe(0);
+    expect((await device.db.jobs.get("j"))?.conflict).toBeNull();
+  });
+
+  it("takes theirs without a revision of its own", async () => {
+    await typed();
+    await drain();
+    await device.settle("j", theirs);
+    expect(await device.db.outbox.count()).toBe(0);
+    expect(await documentOf("j")).toEqual(theirs);
+  });
+
+  it("keeps the very state a run was begun by", async () => {
+    await typed();
+    const run = await device.beginRun("j", "heater-1");
+    await drain();
+    expect(server.kept.has(run)).toBe(false);
+    await device.settle("j", theirs);
+    await drain();
+    const begun = server.kept.get(run);
+    expect(begun).toBeDefined();
+    const by = begun?.kind === "run" ? server.kept.get(begun.revision_id) : undefined;
+    expect(by).toMatchObject({ based_on: "r2", document: { site: { place: "mine" } } });
+    expect(server.heads.get("j")?.document).toEqual(theirs);
+    expect(await device.db.outbox.count()).toBe(0);
+  });
+});
+
+describe("what is said of it", () => {
+  it("counts by kind", () => {
+    const of = (kind: WireRecord["kind"]) => ({ record: { kind } as WireRecord });
+    expect(saidOf([of("revision"), of("entry"), of("entry"), of("event"), of("sign_off")])).toBe("1 change, 1 commissioning record, 2 log entries and 1 sign-off");
+    expect(saidOf([of("entry")])).toBe("1 log entry");
+  });
+  it("gives the whole job as a file that can be brought in", async () => {
+    await device.takeIn(copyOf("j"));
+    await device.recordEntries("j", [entry(2)]);
+    expect(await device.wholeJob("j")).toMatchObject({ format: "ofen-whole-job/1", job: { name: "Depot" }, runs: [], log: [{ value: 2 }] });
+  });
+  it("forgets a job that is gone, but nothing that waits", async () => {
+    await device.takeIn(copyOf("j"));
+    await device.recordEntries("j", [entry(3)]);
+    expect(await device.forget("j")).toBe(false);
+    await drain();
+    expect(await device.forget("j")).toBe(true);
+    expect(await device.db.records.count()).toBe(0);
+  });
+});

@@ -1,0 +1,222 @@
+// Sends what waits on this device, in order, once: a record leaves the outbox only when the server says it has it.
+import { type OutboxResult, Problem, answer, api } from "../api/client";
+import { planDigest } from "../engine/ask";
+import type { Document } from "../job/document";
+import type { Theirs, Waiting, WireRecord } from "./db";
+import type { Device } from "./device";
+
+export const BATCH = 250;
+const FIRST_RETRY_MS = 2_000;
+const LAST_RETRY_MS = 30_000;
+
+export interface SenderState {
+  /** No answer at the last try. */
+  silent: boolean;
+  /** The session has ended: sending waits for this person's sign-in. */
+  signedOut: boolean;
+  sending: boolean;
+  /** What the server said when it could not take them. */
+  trouble: string;
+  /** The server's rules are newer than this device's, or its plan came out otherwise. */
+  oldRules: boolean;
+}
+
+type Post = (records: WireRecord[]) => Promise<{ core_version: string; results: OutboxResult[] }>;
+
+/** What a record builds on: it is not sent while one of these is held back. */
+function needs(record: WireRecord): string[] {
+  if (record.kind === "revision") return [record.job, record.based_on];
+  if (record.kind === "run") return [record.job, record.revision_id];
+  if (record.kind === "event" || record.kind === "sign_off") return [record.run];
+  return record.kind === "entry" ? [record.job] : [];
+}
+
+/** The records to send now, in order: none that is stuck or still being typed, and none that builds on one of those. */
+export function sendable(rows: Waiting[], now: number, most = BATCH): Waiting[] {
+  const held = new Set<string>();
+  const chosen: Waiting[] = [];
+  for (const row of rows) {
+    const blocked = row.stuck !== null || row.readyAt > now || needs(row.record).some((n) => held.has(n));
+    if (!blocked && chosen.length < most) chosen.push(row);
+    else if (blocked || chosen.length >= most) {
+      // A job refused its newest revision still takes log entries; what is built on that revision waits.
+      held.add(row.record.kind === "job" ? row.job : row.id);
+      if (row.record.kind === "job") held.add(row.record.revision_id);
+    }
+  }
+  return chosen;
+}
+
+export class Sender {
+  state: SenderState = { silent: false, signedOut: false, sending: false, trouble: "", oldRules: false };
+  private readonly device: Device;
+  private readonly coreVersion: string;
+  private readonly onSent: (jobs: Set<string>) => void;
+  private readonly post: Post;
+  private readonly stillMe: () => Promise<boolean>;
+  private readonly listeners = new Set<() => void>();
+  private timer: ReturnType<typeof setTimeout> | undefined;
+  private retryMs = FIRST_RETRY_MS;
+  private running = false;
+  private again = false;
+  private stopped = false;
+
+  /** stillMe asks who is signed in, and says whether it is this device's person. */
+  constructor(device: Device, coreVersion: string, stillMe: () => Promise<boolean>, onSent: (jobs: Set<string>) => void, post?: Post) {
+    this.device = device;
+    this.stillMe = stillMe;
+    this.coreVersion = coreVersion;
+    this.onSent = onSent;
+    this.post = post ?? ((records) => answer(api.POST("/api/outbox", { body: { person: device.person, core_version: coreVersion, records: records as never } })));
+  }
+
+  readonly subscribe = (listener: () => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+  readonly get = () => this.state;
+
+  private set(change: Partial<SenderState>) {
+    this.state = { ...this.state, ...change };
+    for (const listener of this.listeners) listener();
+  }
+
+  /** Something may be there to send, or the way may be open again. */
+  readonly wake = () => {
+    this.retryMs = FIRST_RETRY_MS;
+    clearTimeout(this.timer);
+    void this.run();
+  };
+
+  /** The browser itself knows that there is no way out. */
+  readonly lostSignal = () => this.set({ silent: true });
+
+  signedIn(yes: boolean) {
+    this.set({ signedOut: !yes });
+    if (yes) this.wake();
+  }
+
+  stop() {
+    this.stopped = true;
+    clearTimeout(this.timer);
+  }
+
+  private later(ms: number) {
+    clearTimeout(this.timer);
+    if (!this.stopped) this.timer = setTimeout(() => void this.run(), ms);
+  }
+
+  private async run(): Promise<void> {
+    if (this.running) {
+      this.again = true;
+      return;
+    }
+    this.running = true;
+    try {
+      // Two tabs of one person take turns; without the lock a record could be sent twice, which does no harm.
+      if (navigator.locks) await navigator.locks.request(`ofen-outbox-${this.device.person}`, () => this.drain());
+      else await this.drain();
+    } finally {
+      this.running = false;
+      this.set({ sending: false });
+    }
+    if (this.again) {
+      this.again = false;
+      void this.run();
+    }
+  }
+
+  private async drain(): Promise<void> {
+    while (!this.stopped && !this.state.signedOut) {
+      const rows = await this.device.db.outbox.orderBy("seq").toArray();
+      const batch = sendable(rows, Date.now());
+      if (batch.length === 0) {
+        const soonest = Math.min(...rows.filter((r) => r.stuck === null && r.readyAt > Date.now()).map((r) => r.readyAt));
+        if (Number.isFinite(soonest)) this.later(Math.max(50, soonest - Date.now()));
+        return;
+      }
+      if (!(await this.send(batch))) return;
+    }
+  }
+
+  /** Send one batch; false where there is no use in going on now. */
+  private async send(batch: Waiting[]): Promise<boolean> {
+    this.set({ sending: true });
+    const seqs = batch.flatMap((w) => (w.seq === undefined ? [] : [w.seq]));
+    await this.device.db.outbox.where("seq").anyOf(seqs).modify({ attempted: 1 });
+    try {
+      const records = await Promise.all(batch.map((w) => withDigest(w.record)));
+      const got = await this.post(records);
+      const sent = await this.settle(batch, got.results);
+      this.set({ silent: false, trouble: "", oldRules: got.core_version !== this.coreVersion || got.results.some((r) => r.device_agrees === false) });
+      this.retryMs = FIRST_RETRY_MS;
+      this.onSent(sent);
+      return sent.size > 0 || got.results.some((r) => r.outcome === "conflict" || r.outcome === "refused");
+    } catch (problem) {
+      if (!(problem instanceof Problem)) throw problem;
+      await this.failed(problem);
+      return false;
+    }
+  }
+
+  private async failed(problem: Problem) {
+    if ((problem.status === 401 || problem.status === 403) && !(await this.stillMe())) {
+      this.set({ signedOut: true, silent: false });
+      return;
+    }
+    this.set({ silent: problem.status === 0, trouble: problem.status === 0 ? "" : `${problem.message}. ${problem.detail}` });
+    this.later(this.retryMs);
+    this.retryMs = Math.min(LAST_RETRY_MS, this.retryMs * 2);
+  }
+
+  /** Take note of what became of each record; returns the jobs of which something arrived. */
+  private async settle(batch: Waiting[], results: OutboxResult[]): Promise<Set<string>> {
+    const { db } = this.device;
+    const sent = new Set<string>();
+    const byId = new Map(results.map((r) => [r.id, r]));
+    await db.transaction("rw", [db.jobs, db.runs, db.records, db.outbox], async () => {
+      for (const row of batch) {
+        const result = byId.get(row.id);
+        if (!result || row.seq === undefined || result.outcome === "waits") continue;
+        if (result.outcome === "kept") {
+          sent.add(row.job);
+          await db.outbox.delete(row.seq);
+          await this.kept(row);
+        } else await this.heldBack(row, row.seq, result);
+      }
+    });
+    return sent;
+  }
+
+  private async kept(row: Waiting) {
+    const { db } = this.device;
+    const { record } = row;
+    if (record.kind === "event" || record.kind === "entry") await db.records.update(record.id, { sent: 1, refusal: null });
+    else if (record.kind === "revision") await db.jobs.update(row.job, { base: { revisionId: record.id, document: record.document } });
+    else if (record.kind === "job") await db.jobs.update(row.job, { base: { revisionId: record.revision_id, document: record.document } });
+  }
+
+  private async heldBack(row: Waiting, seq: number, result: OutboxResult) {
+    const { db } = this.device;
+    const { record } = row;
+    const problem = result.problem ?? null;
+    const theirs = problem?.theirs as { document: Document; revision: number; revision_id: string; author: string } | null | undefined;
+    if (result.outcome === "conflict" && theirs) {
+      const conflict: Theirs = { document: theirs.document, revisionId: theirs.revision_id, revision: theirs.revision, author: theirs.author };
+      await db.jobs.update(row.job, { conflict });
+      await db.outbox.update(seq, { stuck: "conflict" });
+      return;
+    }
+    if (record.kind === "sign_off") {
+      await db.runs.update(record.run, { signedHere: null, refusal: problem });
+      await db.outbox.delete(seq);
+      return;
+    }
+    if (record.kind === "event" || record.kind === "entry") await db.records.update(record.id, { refusal: problem });
+    await db.outbox.update(seq, { stuck: "refused", problem });
+  }
+}
+
+async function withDigest(record: WireRecord): Promise<WireRecord> {
+  return record.kind === "job" || record.kind === "revision" ? { ...record, plan_digest: await planDigest(record.document) } : record;
+}
