@@ -69,7 +69,7 @@ TIME_ZONE = "UTC"
 LANGUAGE_CODE = "en-us"
 
 STATIC_URL = "/static/"
-WHITENOISE_ROOT = ROOT / "web" / "dist"
+WHITENOISE_ROOT = Path(os.environ.get("OFEN_WEB_DIST", ROOT / "web" / "dist"))
 WHITENOISE_INDEX_FILE = False
 WHITENOISE_IMMUTABLE_FILE_TEST = r"^/(assets|engine)/"
 WHITENOISE_MIMETYPES = {".webmanifest": "application/manifest+json", ".mjs": "text/javascript", ".wasm": "application/wasm"}

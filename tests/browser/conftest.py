@@ -19,7 +19,12 @@ def browser_type_launch_args() -> dict[str, Any]:
 
 @pytest.fixture(scope="session")
 def browser_context_args() -> dict[str, Any]:
-    return {"viewport": {"width": 1280, "height": 800}, "locale": "en-GB", "timezone_id": "Europe/Vienna", "service_workers": "block"}
+    return {
+        "viewport": {"width": 1280, "height": 800},
+        "locale": "en-GB",
+        "timezone_id": "Europe/Vienna",
+        "service_workers": "block",
+    }
 
 
 @pytest.fixture(scope="session")

@@ -7,6 +7,8 @@ import subprocess
 import sys
 import time
 import urllib.request
+from pathlib import Path
+from typing import Any
 
 import psycopg
 
@@ -36,7 +38,7 @@ def free_port() -> int:
 class Served:
     """The application as gunicorn serves it, with the demo loaded and a stranger in another team."""
 
-    def __init__(self, database: str) -> None:
+    def __init__(self, database: str, dist: Path | None = None) -> None:
         self.port = free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self.process: subprocess.Popen[bytes] | None = None
@@ -44,18 +46,45 @@ class Served:
         self.environment = own | {
             "OFEN_MODE": "demo",
             "OFEN_SECRET_KEY": "for-the-tests-only",
-            "OFEN_DB_NAME": database,
             "OFEN_SIGN_IN_TRIES": "1000/m",
             "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}",
+            "OFEN_WEB_DIST": str(dist or ROOT / "web" / "dist"),
         }
+        self.database = database
+        self.query(f'drop database if exists "{database}" with (force)', "postgres")
+        self.query(f'create database "{database}" template "{self.template()}"', "postgres")
+        self.environment["OFEN_DB_NAME"] = database
+
+    def template(self) -> str:
+        """Return a database with the demo and the stranger, made once a process."""
+        name = f"template_{os.getpid()}"
+        if not self.query(f"select 1 from pg_database where datname = '{name}'", "postgres"):
+            self.query(f'create database "{name}"', "postgres")
+            own = {"OFEN_DB_NAME": name}
+            self.manage("migrate", "-v", "0", **own)
+            self.manage("load_demo", **own)
+            self.manage("add_person", STRANGER[0], "Lower valley", "--full-name", "Tova Senn", OFEN_PASSWORD=STRANGER[1], **own)
+        return name
+
+    def query(self, sql: str, database: str = "") -> list[tuple[Any, ...]]:
+        """Ask the database itself, past the application."""
         with psycopg.connect(
-            host="127.0.0.1", port=os.environ["OFEN_DB_PORT"], user="ofen", dbname="postgres", autocommit=True
+            host="127.0.0.1", port=os.environ["OFEN_DB_PORT"], user="ofen", dbname=database or self.database, autocommit=True
         ) as db:
-            db.execute(f'drop database if exists "{database}" with (force)')
-            db.execute(f'create database "{database}"')
-        self.manage("migrate", "-v", "0")
-        self.manage("load_demo")
-        self.manage("add_person", STRANGER[0], "Lower valley", "--full-name", "Tova Senn", OFEN_PASSWORD=STRANGER[1])
+            found = db.execute(sql.encode())
+            return found.fetchall() if found.description else []
+
+    def counts(self) -> dict[str, int]:
+        """How many rows of each kind there are."""
+        tables = {
+            "jobs": "jobs_job",
+            "revisions": "jobs_revision",
+            "runs": "fieldwork_run",
+            "events": "fieldwork_event",
+            "signed": "fieldwork_signoff",
+            "entries": "logbook_entry",
+        }
+        return {name: self.query(f"select count(*) from {table}")[0][0] for name, table in tables.items()}
 
     def manage(self, *arguments: str, **environment: str) -> None:
         """Run a management command against this database."""

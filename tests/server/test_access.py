@@ -19,7 +19,10 @@ SHARED = {
     ("get", "/api/jobs"),
     ("post", "/api/jobs"),
     ("post", "/api/jobs/import"),
-    ("post", "/api/plan"), ("post", "/api/standing"), ("post", "/api/running"), ("post", "/api/outbox"),
+    ("post", "/api/plan"),
+    ("post", "/api/standing"),
+    ("post", "/api/running"),
+    ("post", "/api/outbox"),
     ("patch", "/api/me"),
     ("post", "/api/sign-out"),
 }

@@ -86,7 +86,13 @@ def test_a_stale_revision_is_a_conflict_with_theirs_and_what_builds_on_it_waits(
     results = send(
         me,
         [
-            {"kind": "revision", "id": mine, "job": job["id"], "based_on": job["revision_id"], "document": depot | {"note": "mine"}},
+            {
+                "kind": "revision",
+                "id": mine,
+                "job": job["id"],
+                "based_on": job["revision_id"],
+                "document": depot | {"note": "mine"},
+            },
             {"kind": "revision", "id": later, "job": job["id"], "based_on": mine, "document": depot | {"note": "mine, later"}},
             {"kind": "run", "id": run, "job": job["id"], "unit": "heater-1", "revision_id": later},
             {"kind": "event", "id": fresh(), "run": run, "body": {}},
@@ -97,13 +103,21 @@ def test_a_stale_revision_is_a_conflict_with_theirs_and_what_builds_on_it_waits(
     theirs = results[0]["problem"]["theirs"]
     assert (theirs["document"]["note"], theirs["author"]) == ("theirs", "Mirel")
     assert Entry.objects.count() == 1
-    merged = {"kind": "revision", "id": fresh(), "job": job["id"], "based_on": theirs["revision_id"], "document": depot | {"note": "both"}}
+    merged = {
+        "kind": "revision",
+        "id": fresh(),
+        "job": job["id"],
+        "based_on": theirs["revision_id"],
+        "document": depot | {"note": "both"},
+    }
     assert outcomes(send(me, [merged])) == ["kept"]
 
 
 def test_the_same_edit_on_two_devices_is_no_conflict(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
     same = depot | {"note": "same"}
-    records = [{"kind": "revision", "id": fresh(), "job": job["id"], "based_on": job["revision_id"], "document": same} for _ in range(2)]
+    records = [
+        {"kind": "revision", "id": fresh(), "job": job["id"], "based_on": job["revision_id"], "document": same} for _ in range(2)
+    ]
     assert outcomes(send(me, records)) == ["kept", "kept"]
 
 
@@ -122,7 +136,9 @@ def test_a_sign_off_with_open_gates_is_refused_with_them(me: Caller, job: dict[s
     assert not SignOff.objects.exists()
 
 
-def test_records_of_another_team_are_refused_and_nothing_is_told(stranger: Caller, job: dict[str, Any], run: dict[str, Any], depot: dict[str, Any]) -> None:
+def test_records_of_another_team_are_refused_and_nothing_is_told(
+    stranger: Caller, job: dict[str, Any], run: dict[str, Any], depot: dict[str, Any]
+) -> None:
     entry = log_entry()
     results = send(
         stranger,
@@ -146,7 +162,9 @@ def test_another_persons_records_are_not_taken_under_this_sign_in(me: Caller, st
     assert (status, body["title"]) == (403, "Someone else is signed in here")
 
 
-def test_the_server_recomputes_and_says_where_a_device_differs_but_refuses_nothing(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
+def test_the_server_recomputes_and_says_where_a_device_differs_but_refuses_nothing(
+    me: Caller, job: dict[str, Any], depot: dict[str, Any]
+) -> None:
     def digest(document: dict[str, Any]) -> str:
         return sha256(answer(json.dumps({"ask": "plan", "document": document})).encode()).hexdigest()
 
@@ -155,19 +173,36 @@ def test_the_server_recomputes_and_says_where_a_device_differs_but_refuses_nothi
     results = send(
         me,
         [
-            {"kind": "revision", "id": one, "job": job["id"], "based_on": job["revision_id"], "document": first, "plan_digest": digest(first)},
+            {
+                "kind": "revision",
+                "id": one,
+                "job": job["id"],
+                "based_on": job["revision_id"],
+                "document": first,
+                "plan_digest": digest(first),
+            },
             {"kind": "revision", "id": other, "job": job["id"], "based_on": one, "document": second, "plan_digest": "0" * 64},
         ],
         "0.0.1",
     )
     assert [(r["outcome"], r["device_agrees"]) for r in results] == [("kept", True), ("kept", False)]
-    assert list(Revision.objects.filter(uid__in=[one, other]).order_by("number").values_list("device_version", "device_agrees")) == [
+    assert list(
+        Revision.objects.filter(uid__in=[one, other]).order_by("number").values_list("device_version", "device_agrees")
+    ) == [
         ("0.0.1", True),
         ("0.0.1", False),
     ]
 
 
-@pytest.mark.parametrize("body", [{}, {"person": 1}, {"person": 1, "core_version": "1", "records": [{"kind": "party", "id": "x"}]}, {"person": 1, "core_version": "1", "records": [5]}])
+@pytest.mark.parametrize(
+    "body",
+    [
+        {},
+        {"person": 1},
+        {"person": 1, "core_version": "1", "records": [{"kind": "party", "id": "x"}]},
+        {"person": 1, "core_version": "1", "records": [5]},
+    ],
+)
 def test_what_is_no_outbox_gets_a_clear_422(me: Caller, body: dict[str, Any]) -> None:
     status, answered = me.post("/outbox", body)
     assert (status, answered["title"]) == (422, "Some values cannot be used")

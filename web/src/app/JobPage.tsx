@@ -1,8 +1,9 @@
 // One job: the rail of stages, the fuel path, the stage itself.
 import { useLiveQuery } from "dexie-react-hooks";
-import { useEffect, useMemo, useState } from "react";
+import { useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { Link, NavLink, useLocation, useParams } from "react-router";
 import { type Level, type PathNode, Problem, type Run, type Stage, type StageName, answer, api } from "../api/client";
+import { engine } from "../engine/ask";
 import { JobContext, RecordsContext, useJob, useJobRecords, useJobStore, useRecords } from "../job/context";
 import { textAt } from "../job/document";
 import { JobStore, type SaveState } from "../job/store";
@@ -188,6 +189,7 @@ function JobHeader() {
             Undo
           </Button>
         ) : null}
+        <EngineMark />
         <span role="status" data-save={save} title={trouble} className="flex items-center gap-1.5">
           <span className={`inline-block size-2.5 rounded-full ${save === "saved" ? "bg-good" : save === "saving" || save === "waiting" || save === "opening" ? "bg-caution" : "bg-stop"}`} />
           {SAVE_WORDS[save]}
@@ -197,6 +199,20 @@ function JobHeader() {
       {save === "full" ? <SaveToFile /> : null}
       {trouble && save !== "saved" ? <p className="w-full text-small text-ember-ink">{trouble}</p> : null}
     </header>
+  );
+}
+
+const ENGINE_WORDS = { starting: "Answers come from the server while the device gets ready", up: "Answers are made on this device", down: "Answers come from the server; this device cannot make them" };
+
+/** A small sign of where answers come from; filled once this device makes them itself. */
+function EngineMark() {
+  const state = useSyncExternalStore(engine().subscribe, engine().get);
+  return (
+    <span role="img" data-engine={state} title={ENGINE_WORDS[state]} aria-label={ENGINE_WORDS[state]}>
+      <svg width="14" height="14" viewBox="0 0 14 14" aria-hidden="true" className="stroke-muted" fill="none" strokeWidth="1.4">
+        <rect x="3.5" y="1" width="7" height="12" rx="1.5" className={state === "up" ? "fill-muted" : ""} strokeDasharray={state === "down" ? "2 2" : undefined} />
+      </svg>
+    </span>
   );
 }
 

@@ -3,6 +3,8 @@ import { type Log, type Plan, Problem, type Stage, type Standing, answer, api } 
 import type { Document } from "../job/document";
 import { Engine, EngineFailure } from "./engine";
 
+const DIGEST_WAIT_MS = 5_000;
+
 let made: Engine | null = null;
 
 /** The engine of this page, started at the first call. */
@@ -62,7 +64,9 @@ export function runningOf(document: Document, entries: Log["entries"], key: stri
 /** A digest of the plan this device makes of a document, null where it makes none; the server holds it against its own. */
 export async function planDigest(document: Document): Promise<string | null> {
   const here = engine();
-  if (here.state !== "up" || !globalThis.crypto?.subtle) return null;
+  if (!globalThis.crypto?.subtle) return null;
+  const patience = new Promise<boolean>((done) => setTimeout(done, DIGEST_WAIT_MS, false));
+  if (!(await Promise.race([here.whenKnown(), patience]))) return null;
   try {
     const text = await here.ask(JSON.stringify({ ask: "plan", document }));
     const digest = await crypto.subtle.digest("SHA-256", new TextEncoder().encode(text));

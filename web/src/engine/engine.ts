@@ -27,7 +27,7 @@ interface Asked {
   fail: (problem: Error) => void;
 }
 
-export const BOOT_MS = 30_000;
+export const BOOT_MS = 20_000;
 export const CALL_MS = 8_000;
 export const MOST_STARTS = 4;
 

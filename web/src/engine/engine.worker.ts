@@ -19,4 +19,6 @@ async function start() {
   say({ kind: "up" });
 }
 
+// Where the runtime cannot be had its promise never settles; the failure shows only here.
+addEventListener("unhandledrejection", (event) => say({ kind: "failed", why: String(event.reason) }));
 start().catch((problem: unknown) => say({ kind: "failed", why: String(problem) }));

@@ -21,6 +21,12 @@ export function useJob(): JobState {
   return useSyncExternalStore(store.subscribe, store.get);
 }
 
+/** A text that survives a reload until it is recorded: what it says, and how to change it. */
+export function useDraft(key: string): [string, (text: string) => void] {
+  const store = useJobStore();
+  return [useJob().drafts[key] ?? "", (text) => store.draft(key, text === "" ? null : text)];
+}
+
 /** One stage of the plan, null until there is an answer. */
 export function useStage(name: StageName): Stage | null {
   return useJob().plan?.stages.find((s) => s.stage === name) ?? null;

@@ -5,6 +5,7 @@ import { planOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
 import type { KeptJob, Theirs } from "../outbox/db";
 import { type Device, type Edit, isFull } from "../outbox/device";
+import { Journal, type Note, takeNotes } from "../outbox/journal";
 import type { Sender } from "../outbox/sender";
 import { type Document, type Json, at, put } from "./document";
 
@@ -45,6 +46,7 @@ export class JobStore {
   private full = false;
   private readonly device: Device;
   private readonly sender: Sender;
+  private readonly journal: Journal;
   private readonly stops: (() => void)[] = [];
   readonly id: string;
 
@@ -52,12 +54,14 @@ export class JobStore {
     this.id = kept.id;
     this.device = device;
     this.sender = sender;
+    this.journal = new Journal(device.person, kept.id);
     this.state = { document: kept.document, base: kept.base?.document ?? null, plan: null, planned: null, drafts: kept.drafts, faults: [], save: "opening", trouble: "", conflict: kept.conflict, canUndo: false };
     void this.ask();
   }
 
   /** Follow what this device keeps of the job, other tabs included, until the returned function is called. */
   open(): () => void {
+    for (const note of takeNotes(this.device.person, this.id)) void this.write(note);
     const job = liveQuery(() => this.device.db.jobs.get(this.id)).subscribe((kept) => kept && this.seen(kept));
     const rows = liveQuery(() => this.waiting()).subscribe((found) => {
       this.rows = found;
@@ -133,14 +137,17 @@ export class JobStore {
     const drafts = Object.fromEntries(Object.entries(this.state.drafts).filter(([path]) => !settled.has(path)));
     this.set({ document, drafts, faults: [], canUndo: this.past.length > 0 });
     void this.ask();
-    void this.write(() => this.device.edit(this.id, edits));
+    void this.write({ edits });
   }
 
-  private async write(step: () => Promise<void>) {
+  private async write(note: Note) {
     this.writing += 1;
+    this.journal.note(note);
     this.place();
     try {
-      await step();
+      if ("edits" in note) await this.device.edit(this.id, note.edits);
+      else await this.device.draft(this.id, note.draft, note.text);
+      this.journal.done(note);
       this.full = false;
       this.rows = await this.waiting();
     } catch (problem) {
@@ -156,7 +163,7 @@ export class JobStore {
   draft(path: string, text: string | null) {
     const { [path]: _, ...drafts } = this.state.drafts;
     this.set({ drafts: text === null ? drafts : { ...drafts, [path]: text } });
-    void this.write(() => this.device.draft(this.id, path, text));
+    void this.write({ draft: path, text });
   }
 
   undo() {

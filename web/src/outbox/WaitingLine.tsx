@@ -41,9 +41,12 @@ export function WaitingLine() {
   const count = rows?.length ?? 0;
   useEffect(() => {
     if (!rows) return;
-    setGone((before) => before || (count === 0 ? lost(device.person, count) : 0));
-    if (count > 0 || gone === 0) noteWaiting(device.person, count);
-  }, [rows, count, device, gone]);
+    const cleared = count === 0 ? lost(device.person, count) : 0;
+    if (cleared > 0 && !device.emptied) setGone(cleared);
+    else noteWaiting(device.person, count);
+    // Once this page has seen something wait, an empty outbox means that it was sent.
+    if (count > 0) device.emptied = true;
+  }, [rows, count, device]);
   useEffect(() => {
     const look = () => void room().then(setSpace);
     look();

@@ -16,6 +16,8 @@ export interface Edit {
 export class Device {
   readonly person: number;
   readonly db: DeviceDb;
+  /** Whether something has waited here since the page was loaded. */
+  emptied = false;
 
   constructor(person: number) {
     this.person = person;

@@ -1,5 +1,5 @@
-import { useState } from "react";
 import type { Run } from "../../api/client";
+import { useDraft } from "../../job/context";
 import { freshUuid } from "../../outbox/uuid";
 import { Button } from "../../ui/controls";
 import type { useRun } from "./useRun";
@@ -11,8 +11,8 @@ interface BypassLedgerProps {
 
 /** Bypasses open and closed, opening one with its reason, and joints opened after their test. */
 export function BypassLedger({ run, recording }: BypassLedgerProps) {
-  const [what, setWhat] = useState("");
-  const [why, setWhy] = useState("");
+  const [what, setWhat] = useDraft(`run.${run.id}.bypass.what`);
+  const [why, setWhy] = useDraft(`run.${run.id}.bypass.why`);
   const box = "min-h-12 w-full rounded-sm border-[1.5px] border-edge bg-card px-2";
   const open = async () => {
     await recording.record("bypass_opened", { bypass: freshUuid(), what, why });

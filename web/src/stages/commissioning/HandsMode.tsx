@@ -3,6 +3,7 @@ import { useEffect, useState } from "react";
 import { Link } from "react-router";
 import type { Run, Step, StepState } from "../../api/client";
 import { moment, useQuantities } from "../../app/context";
+import { useDraft } from "../../job/context";
 import { unitOf } from "../../quantities/quantity";
 import { Button } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
@@ -216,11 +217,11 @@ function distance(value: number, limit: NonNullable<Step["limit"]>): { side: "lo
 
 const KEYS = ["1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫"];
 
-function Read({ step, recording, next, help }: BodyProps) {
+function Read({ run, step, recording, next, help }: BodyProps) {
   const q = useQuantities();
   const kind = q.kind(step.quantity);
   const [unit, setUnit] = useState(kind[q.system]);
-  const [text, setText] = useState("");
+  const [text, setText] = useDraft(`run.${run.id}.${step.id}`);
   const typed = /[a-z"°%]/i.test(text) ? text : `${text} ${unit}`;
   const read = text.trim() === "" ? null : q.read(typed, step.quantity);
   const value = read && "value" in read ? read.value : null;
@@ -230,6 +231,7 @@ function Read({ step, recording, next, help }: BodyProps) {
   const record = async () => {
     if (value === null) return;
     await recording.record("reading_taken", { step: step.id, value, as_typed: typed });
+    setText("");
     next();
   };
   return (

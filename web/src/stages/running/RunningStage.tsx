@@ -1,7 +1,7 @@
 import { useMemo, useState } from "react";
 import { useParams } from "react-router";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
-import { type LoggedEntry, useJob, useRecords } from "../../job/context";
+import { type LoggedEntry, useDraft, useJob, useJobStore, useRecords } from "../../job/context";
 import { at } from "../../job/document";
 import type { RecordBody } from "../../outbox/db";
 import { isFull } from "../../outbox/device";
@@ -72,11 +72,13 @@ interface Line {
 }
 
 function Readings({ keep }: { keep: Keep }) {
-  const { document } = useJob();
+  const { document, drafts } = useJob();
+  const store = useJobStore();
   const { vocabulary, person } = useSurroundings();
   const q = useQuantities();
-  const [texts, setTexts] = useState<Record<string, string>>({});
-  const [remark, setRemark] = useState("");
+  const [remark, setRemark] = useDraft("log.remark");
+  const textOf = (line: Line) => drafts[`log.${line.key}`] ?? "";
+  const type = (line: Line, text: string) => store.draft(`log.${line.key}`, text === "" ? null : text);
   const count = at(document, "supply.storage.count");
   const vessels = typeof count === "number" ? count : 1;
   const lines: Line[] = vocabulary.log_quantities.flatMap((l) =>
@@ -86,7 +88,7 @@ function Readings({ keep }: { keep: Keep }) {
   );
   const spec = (quantity: string) => vocabulary.log_quantities.find((l) => l.name === quantity);
   const readOf = (line: Line): { value: number } | { error: string } | null => {
-    const text = texts[line.key]?.trim();
+    const text = textOf(line).trim();
     const known = spec(line.quantity);
     if (!text || !known) return null;
     const read = q.read(text, known.kind);
@@ -99,10 +101,10 @@ function Readings({ keep }: { keep: Keep }) {
   const record = async () => {
     const now = new Date().toISOString();
     const records = filled.flatMap(({ line, read }) =>
-      read && "value" in read ? [{ id: freshUuid(), at: now, quantity: line.quantity, value: read.value, as_typed: texts[line.key] ?? "", remark, by: person.name, ...(line.vessel ? { vessel: line.vessel } : {}) }] : [],
+      read && "value" in read ? [{ id: freshUuid(), at: now, quantity: line.quantity, value: read.value, as_typed: textOf(line), remark, by: person.name, ...(line.vessel ? { vessel: line.vessel } : {}) }] : [],
     );
     if (await keep(records)) {
-      setTexts({});
+      for (const { line } of filled) type(line, "");
       setRemark("");
     }
   };
@@ -118,8 +120,8 @@ function Readings({ keep }: { keep: Keep }) {
         <label key={line.key} className="grid grid-cols-[1fr_9rem] items-center gap-3 border-b border-hair py-1">
           <span className="font-medium">{line.label}</span>
           <input
-            value={texts[line.key] ?? ""}
-            onChange={(e) => setTexts({ ...texts, [line.key]: e.target.value })}
+            value={textOf(line)}
+            onChange={(e) => type(line, e.target.value)}
             inputMode="decimal"
             autoComplete="off"
             placeholder={q.split(0, spec(line.quantity)?.kind ?? "factor").unit}

@@ -1,0 +1,204 @@
+"""Faults on the way to the server. After each, what was entered is counted against what the server has: nothing lost, nothing doubled."""
+
+import json
+import re
+import threading
+import time
+import urllib.error
+import urllib.request
+import uuid
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+from playwright.sync_api import Page, Route, expect
+
+from .conftest import own_copy, saved, sign_in, stage
+from .served import Served
+from .test_no_signal import nothing_waits, server  # noqa: F401  a fixture
+
+
+@pytest.fixture
+def logging(page: Page, server: Served) -> tuple[Page, Served, str]:  # noqa: F811
+    """A job of its own, its log open, on a server that may be killed."""
+    sign_in(page, server.address)
+    address = own_copy(page, server)
+    stage(page, "Running")
+    page.get_by_label("Outside air").wait_for()
+    return page, server, address.rsplit("/", 1)[1]
+
+
+def record(page: Page, rounds: int, start: int = 0) -> int:
+    """Record so many rounds of four temperatures and return how many entries that is."""
+    for n in range(start, start + rounds):
+        for label in ("Air out of the heater", "Air into the heater", "Air in the space", "Outside air"):
+            page.get_by_label(label).fill(f"{n / 10:.1f}")
+        page.get_by_role("button", name="Record readings").click()
+        expect(page.get_by_label("Outside air")).to_have_value("")
+    return rounds * 4
+
+
+def entries_of(server: Served, job: str) -> int:  # noqa: F811
+    found: int = server.query(f"select count(*) from logbook_entry where job_id = '{job}'")[0][0]
+    return found
+
+
+def values_of(server: Served, job: str) -> list[float]:  # noqa: F811
+    return sorted(float(v) for (v,) in server.query(f"select body->>'value' from logbook_entry where job_id = '{job}'"))
+
+
+def test_the_server_killed_while_records_are_on_their_way(logging: tuple[Page, Served, str]) -> None:
+    page, server, job = logging  # noqa: F811
+    entered = 0
+    for n in range(4):
+        killer = threading.Timer(0.02 + 0.05 * n, server.kill)
+        killer.start()
+        entered += record(page, 3, start=entered // 4)
+        killer.join()
+        server.start()
+    nothing_waits(page)
+    assert entries_of(server, job) == entered == 48
+    assert values_of(server, job) == sorted([n / 10 for n in range(12)] * 4)
+
+
+def test_every_post_delivered_twice(logging: tuple[Page, Served, str]) -> None:
+    page, server, job = logging  # noqa: F811
+    twice = []
+
+    def deliver(route: Route) -> None:
+        twice.append(route.fetch().status)
+        route.continue_()
+
+    page.route("**/api/outbox", deliver)
+    entered = record(page, 5)
+    nothing_waits(page)
+    assert twice
+    assert set(twice) == {200}
+    assert entries_of(server, job) == entered
+
+
+def test_the_reply_lost_after_the_server_has_kept_them(logging: tuple[Page, Served, str]) -> None:
+    page, server, job = logging  # noqa: F811
+    lost = []
+
+    def lose(route: Route) -> None:
+        if len(lost) < 3:
+            lost.append(route.fetch().status)
+            route.abort()
+        else:
+            route.continue_()
+
+    page.route("**/api/outbox", lose)
+    entered = record(page, 5)
+    nothing_waits(page)
+    assert lost == [200, 200, 200]
+    assert entries_of(server, job) == entered
+
+
+def test_a_connection_that_flaps_for_a_hundred_records(logging: tuple[Page, Served, str]) -> None:
+    page, server, job = logging  # noqa: F811
+    entered = 0
+    for n in range(25):
+        page.context.set_offline(n % 2 == 0)
+        entered += record(page, 1, start=n)
+    page.context.set_offline(False)
+    nothing_waits(page)
+    assert entries_of(server, job) == entered == 100
+    assert values_of(server, job) == sorted([n / 10 for n in range(25)] * 4)
+
+
+def test_a_device_whose_clock_is_a_day_off(page: Page, server: Served) -> None:  # noqa: F811
+    page.clock.install(time=datetime.now(UTC) + timedelta(days=1))
+    sign_in(page, server.address)
+    job = own_copy(page, server).rsplit("/", 1)[1]
+    stage(page, "Running")
+    expect(page.get_by_text(re.compile("This device’s clock is 24 h ahead"))).to_be_visible()
+    entered = record(page, 2)
+    page.clock.fast_forward(3_000)
+    nothing_waits(page)
+    assert entries_of(server, job) == entered
+    apart = server.query(
+        f"select min(device_at - server_at), max(device_at - server_at) from logbook_entry where job_id = '{job}'"
+    )[0]
+    assert all(timedelta(hours=23, minutes=50) < a < timedelta(hours=24, minutes=10) for a in apart)
+
+
+def test_a_tab_closed_in_the_middle_of_an_edit(page: Page, server: Served) -> None:  # noqa: F811
+    sign_in(page, server.address)
+    address = own_copy(page, server)
+    page.get_by_label("Place").fill("Typed, then closed")
+    page.get_by_label("Altitude").fill("not yet a num")
+    page.close()
+    again = page.context.new_page()
+    again.goto(f"{address}/need")
+    expect(again.get_by_label("Place")).to_have_value("Typed, then closed")
+    expect(again.get_by_label("Altitude")).to_have_value("not yet a num")
+    saved(again)
+    assert server.query("select document->'site'->>'place' from jobs_revision order by id desc limit 1") == [
+        ("Typed, then closed",)
+    ]
+
+
+def test_two_tabs_of_one_job(page: Page, server: Served) -> None:  # noqa: F811
+    sign_in(page, server.address)
+    address = own_copy(page, server)
+    other = page.context.new_page()
+    other.goto(f"{address}/need")
+    other.get_by_label("Place").wait_for()
+    for n in range(5):
+        page.get_by_label("Place").fill(f"Place {n}")
+        other.get_by_role("textbox", name="Note", exact=True).fill(f"Note {n}")
+    saved(page)
+    saved(other)
+    expect(page.get_by_role("textbox", name="Note", exact=True)).to_have_value("Note 4")
+    expect(other.get_by_label("Place")).to_have_value("Place 4")
+    document = server.query("select document->'site'->>'place', document->>'note' from jobs_revision order by id desc limit 1")
+    assert document == [("Place 4", "Note 4")]
+    assert page.get_by_role("alert", name="Two versions").count() == 0
+
+
+def test_batches_cut_off_by_a_killed_server_are_whole_records(server: Served) -> None:  # noqa: F811
+    """The same against the interface itself: a batch of 250, the process killed while it is taken, sent again until it is answered."""
+    opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
+    token = ""
+
+    def call(path: str, body: Any = None, method: str = "") -> Any:
+        headers = {"Content-Type": "application/json", "X-CSRFToken": token}
+        data = None if body is None else json.dumps(body).encode()
+        request = urllib.request.Request(f"{server.address}/api{path}", data, headers, method=method or None)
+        return json.load(opener.open(request, timeout=10))
+
+    token = call("/me")["csrf"]
+    me = call("/sign-in", {"name": "demo", "password": "warm-at-night"})
+    token = me["csrf"]
+    job = call("/jobs", {"example": "tram-depot"})["id"]
+    sent = 0
+    for n in range(5):
+        records = []
+        for k in range(250):
+            body = {
+                "id": str(uuid.uuid4()),
+                "at": "2026-01-12T06:00:00Z",
+                "quantity": "outside_air",
+                "value": k / 10,
+                "as_typed": "",
+            }
+            records.append({"kind": "entry", "id": body["id"], "job": job, "body": body})
+        sent += len(records)
+        killer = threading.Timer(0.005 + 0.012 * n, server.kill)
+        killer.start()
+        for _ in range(20):
+            try:
+                got = call("/outbox", {"person": me["id"], "core_version": "1", "records": records})
+            except (OSError, urllib.error.URLError):
+                killer.join()
+                if server.process is None:
+                    server.start()
+                time.sleep(0.05)
+            else:
+                assert {r["outcome"] for r in got["results"]} == {"kept"}
+                break
+        killer.join()
+        if server.process is None:
+            server.start()
+    assert entries_of(server, job) == sent == 1250

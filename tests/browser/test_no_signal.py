@@ -1,0 +1,298 @@
+"""No signal: the application without a server, a browser started anew, and everything arrives once."""
+
+import json
+import os
+import re
+import shutil
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+from playwright.sync_api import BrowserContext, Page, Playwright, expect
+
+from tests.conftest import ROOT
+
+from .conftest import sign_in, stage
+from .served import CHROMIUM, CHROMIUM_FLAGS, STRANGER, Served
+from .test_one_job import commission, log, plan_it
+
+
+@pytest.fixture
+def server() -> Iterator[Served]:
+    """A server that this test may kill."""
+    made = Served(f"no_signal_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}")
+    made.start()
+    yield made
+    made.kill()
+
+
+class Tablet:
+    """A browser with a profile on disk, that can be closed and started again."""
+
+    def __init__(self, playwright: Playwright, folder: Path) -> None:
+        self.playwright, self.folder = playwright, folder
+        self.context: BrowserContext | None = None
+
+    def start(self) -> Page:
+        self.context = self.playwright.chromium.launch_persistent_context(
+            self.folder,
+            executable_path=CHROMIUM,
+            args=CHROMIUM_FLAGS,
+            viewport={"width": 1280, "height": 800},
+            locale="en-GB",
+            service_workers="allow",
+        )
+        return self.context.pages[0]
+
+    def stop(self) -> None:
+        if self.context:
+            self.context.close()
+            self.context = None
+
+
+@pytest.fixture
+def tablet(playwright: Playwright, tmp_path: Path) -> Iterator[Tablet]:
+    made = Tablet(playwright, tmp_path)
+    yield made
+    made.stop()
+
+
+def becomes_true(page: Page, script: str, seconds: float = 30) -> None:
+    """Ask the page again and again until it says yes."""
+    for _ in range(int(seconds * 10)):
+        if page.evaluate(script):
+            return
+        time.sleep(0.1)
+    raise AssertionError(f"never true: {script}")
+
+
+def installed(page: Page) -> None:
+    """Wait until the application and its engine lie on the device."""
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    becomes_true(
+        page,
+        """(async () => {
+            const names = await caches.keys();
+            const held = await Promise.all(names.map(async (n) => (await (await caches.open(n)).keys()).map((r) => r.url)));
+            return held.flat().some((u) => u.endsWith('.wasm'));
+        })()""",
+    )
+
+
+def nothing_waits(page: Page) -> None:
+    """Wait until the outbox on the device is empty."""
+    becomes_true(
+        page,
+        """(async () => {
+            const name = (await indexedDB.databases()).map((d) => d.name).find((n) => n.startsWith('ofen-'));
+            const db = await new Promise((done) => { const r = indexedDB.open(name); r.onsuccess = () => done(r.result); });
+            const count = await new Promise((done) => { const r = db.transaction('outbox').objectStore('outbox').count(); r.onsuccess = () => done(r.result); });
+            db.close();
+            return count === 0;
+        })()""",
+    )
+
+
+def test_a_job_is_sized_commissioned_and_logged_with_the_server_gone_and_arrives_once(server: Served, tablet: Tablet) -> None:
+    page = tablet.start()
+    sign_in(page, server.address)
+    installed(page)
+    before = server.counts()
+    server.kill()
+    tablet.stop()
+
+    page = tablet.start()
+    page.goto(server.address)
+    expect(page.get_by_role("heading", name="Jobs")).to_be_visible()
+    expect(page.get_by_text("No signal: these are the jobs as this device knows them.")).to_be_visible()
+    page.get_by_role("button", name="Make a job").click()
+    page.get_by_label("Job", exact=True).fill("Made without signal")
+    plan_it(page)
+    commission(page, arrives=False)
+    log(page)
+    waiting = page.get_by_role("region", name="What waits on this device")
+    expect(waiting).to_contain_text("1 new job")
+    expect(waiting).to_contain_text("waits for signal")
+    expect(page.get_by_text("here only", exact=True).first).to_be_visible()
+    entered = page.get_by_role("region", name="Log").get_by_role("listitem").count()
+    assert server.query("select count(*) from jobs_job")[0][0] == before["jobs"]
+    tablet.stop()
+
+    server.start()
+    page = tablet.start()
+    page.goto(server.address)
+    nothing_waits(page)
+    after = {name: n - before[name] for name, n in server.counts().items()}
+    assert (after["jobs"], after["runs"], after["signed"], after["entries"]) == (1, 1, 1, entered)
+    events = server.query(
+        "select count(*), count(distinct id) from fieldwork_event where run_id in (select id from fieldwork_run order by begun_at desc limit 1)"
+    )[0]
+    assert events == (after["events"], after["events"])
+    assert server.query("select bool_and(device_agrees) from jobs_revision where device_agrees is not null") == [(True,)]
+    expect(page.get_by_role("link", name=re.compile("Made without signal"))).to_be_visible()
+    expect(page.get_by_role("region", name="What waits on this device")).to_have_count(0)
+
+
+def test_a_kept_job_opens_without_signal_and_one_that_is_not_says_so(server: Served, tablet: Tablet) -> None:
+    page = tablet.start()
+    sign_in(page, server.address)
+    installed(page)
+    page.get_by_role("button", name="Pin Canvas rehearsal hall").click()
+    expect(page.get_by_role("button", name="Unpin Canvas rehearsal hall")).to_be_visible()
+    depot = page.get_by_role("link", name=re.compile("Tram depot")).get_attribute("href")
+    server.kill()
+    page.reload()
+    page.get_by_role("link", name=re.compile("Canvas rehearsal hall")).click()
+    expect(page.get_by_role("region", name="Fuel path")).to_contain_text("Hall")
+    stage(page, "Need")
+    expect(page.get_by_role("button", name=re.compile("Heat lost at the coldest hour"))).to_be_visible()
+    stage(page, "Running")
+    expect(page.get_by_text("Rate of use")).to_be_visible()
+    page.goto(f"{server.address}{depot}")
+    expect(page.get_by_role("alert")).to_contain_text("not kept on this device")
+
+
+def test_the_engine_answers_in_the_browser_and_the_server_where_it_cannot_start(server: Served, tablet: Tablet) -> None:
+    page = tablet.start()
+    sign_in(page, server.address)
+    page.get_by_role("link", name=re.compile("Tram depot")).click()
+    stage(page, "Need")
+    expect(page.locator("[data-engine=up]")).to_be_attached(timeout=30_000)
+    asked: list[str] = []
+    page.on("request", lambda r: asked.append(r.url) if r.url.endswith("/api/plan") else None)
+    tile = page.get_by_role("button", name=re.compile("Heat lost at the coldest hour"))
+    before = tile.inner_text()
+    page.get_by_label("Lowest outside").fill("-11")
+    expect(tile).not_to_have_text(before)
+    assert asked == []
+
+
+def test_where_the_engine_cannot_start_the_server_answers(page: Page, served: Served, session: list[Any]) -> None:
+    page.context.add_cookies(session)
+    page.route("**/engine/*/pyodide.asm.wasm", lambda route: route.abort())
+    page.goto(served.address)
+    page.get_by_role("link", name=re.compile("Tram depot")).first.click()
+    stage(page, "Need")
+    expect(page.locator("[data-engine=down]")).to_be_attached(timeout=30_000)
+    tile = page.get_by_role("button", name=re.compile("Heat lost at the coldest hour"))
+    before = tile.inner_text()
+    with page.expect_response("**/api/plan"):
+        page.get_by_label("Lowest outside").fill("-11.5")
+    expect(tile).not_to_have_text(before)
+    page.get_by_role("button", name="Undo").click()
+
+
+def test_an_ended_session_lets_work_go_on_and_sends_after_sign_in(server: Served, tablet: Tablet) -> None:
+    page = tablet.start()
+    sign_in(page, server.address)
+    page.get_by_role("link", name=re.compile("Tram depot")).click()
+    stage(page, "Need")
+    server.query("delete from django_session")
+    page.get_by_label("Place").fill("After the session ended")
+    waiting = page.get_by_role("region", name="What waits on this device")
+    expect(waiting).to_contain_text("waits for Mirel Ofner to sign in")
+    page.get_by_role("button", name="Sign in to send").click()
+    page.get_by_label("Name", exact=True).fill("demo")
+    page.get_by_label("Password").fill("warm-at-night")
+    page.get_by_role("button", name="Sign in", exact=True).click()
+    nothing_waits(page)
+    assert server.query("select document->'site'->>'place' from jobs_revision order by id desc limit 1") == [
+        ("After the session ended",)
+    ]
+
+
+def test_another_person_on_a_shared_tablet_neither_sees_nor_sends_what_waits(server: Served, tablet: Tablet) -> None:
+    page = tablet.start()
+    sign_in(page, server.address)
+    installed(page)
+    page.get_by_role("link", name=re.compile("Tram depot")).click()
+    stage(page, "Need")
+    server.kill()
+    page.get_by_label("Place").fill("Only Mirel knows")
+    expect(page.get_by_role("region", name="What waits on this device")).to_contain_text("1 change")
+    page.goto(server.address)
+    page.get_by_role("button", name="Sign out").click()
+    page.get_by_label("Name").wait_for()
+    server.start()
+    sign_in(page, server.address, STRANGER)
+    expect(page.get_by_text("No job yet")).to_be_visible()
+    page.wait_for_load_state("networkidle")
+    assert "Only Mirel knows" not in page.content()
+    assert server.query("select count(*) from jobs_revision where document->'site'->>'place' = 'Only Mirel knows'") == [(0,)]
+    page.get_by_role("button", name="Sign out").click()
+    sign_in(page, server.address)
+    page.wait_for_timeout(500)
+    expect(page.get_by_role("region", name="What waits on this device")).to_have_count(0)
+    assert server.query("select count(*) from jobs_revision where document->'site'->>'place' = 'Only Mirel knows'") == [(1,)]
+
+
+def test_a_full_device_says_so_and_offers_a_file(at_work: Page, served: Served) -> None:
+    at_work.get_by_role("link", name=re.compile("Tram depot")).first.click()
+    stage(at_work, "Need")
+    at_work.evaluate(
+        """() => {
+            const full = () => { throw new DOMException('no room', 'QuotaExceededError'); };
+            IDBObjectStore.prototype.put = full;
+            IDBObjectStore.prototype.add = full;
+        }"""
+    )
+    at_work.get_by_label("Place").fill("No room for this")
+    expect(at_work.get_by_text("This device has no room left")).to_be_visible()
+    with at_work.expect_download() as waiting:
+        at_work.get_by_role("button", name="Save this job to a file").click()
+    whole = json.loads(waiting.value.path().read_bytes())
+    assert whole["job"]["site"]["place"] == "No room for this"
+    assert whole["format"] == "ofen-whole-job/1"
+    assert len(whole["log"]) > 50
+
+
+def test_little_room_left_is_said_before_it_hurts(page: Page, served: Served, session: list[Any]) -> None:
+    page.context.add_cookies(session)
+    page.add_init_script("navigator.storage.estimate = async () => ({ usage: 95e6, quota: 100e6 })")
+    page.goto(served.address)
+    expect(page.get_by_text("This device is running out of room")).to_be_visible()
+
+
+def test_what_the_browser_has_cleared_is_said(page: Page, served: Served, session: list[Any]) -> None:
+    page.context.add_cookies(session)
+    page.goto(served.address)
+    page.get_by_role("heading", name="Jobs").wait_for()
+    person = page.evaluate("JSON.parse(localStorage.getItem('ofen.person')).id")
+    page.evaluate("id => localStorage.setItem(`ofen.waits.${id}`, '3')", person)
+    page.reload()
+    expect(page.get_by_text("This browser has cleared what was kept here: 3 records had not been sent.")).to_be_visible()
+    page.get_by_role("button", name="I have read it").click()
+    expect(page.get_by_role("region", name="What waits on this device")).to_have_count(0)
+
+
+def test_a_new_version_is_told_and_loaded_when_it_suits(tablet: Tablet, tmp_path: Path) -> None:
+    dist = tmp_path / "dist"
+    shutil.copytree(ROOT / "web" / "dist", dist)
+    server = Served(f"new_version_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}", dist)
+    server.start()
+    try:
+        page = tablet.start()
+        sign_in(page, server.address)
+        installed(page)
+        page.reload()
+        page.get_by_role("heading", name="Jobs").wait_for()
+        assert page.evaluate("!!navigator.serviceWorker.controller")
+        other = page.context.new_page()
+        other.goto(server.address)
+        server.kill()
+        worker = dist / "sw.js"
+        worker.write_text(worker.read_text(encoding="utf-8") + "\n// another version\n", encoding="utf-8")
+        server.start()
+        page.evaluate("navigator.serviceWorker.getRegistration().then((r) => r.update())")
+        for tab in (page, other):
+            expect(tab.get_by_text("A new version of Ofen is ready.")).to_be_visible(timeout=20_000)
+        with page.expect_navigation():
+            page.get_by_role("button", name="Load the new version").click()
+        page.get_by_role("heading", name="Jobs").wait_for()
+        expect(other.get_by_text("A new version of Ofen has taken over in another tab.")).to_be_visible()
+        with other.expect_navigation():
+            other.get_by_role("button", name="Load the new version").click()
+    finally:
+        server.kill()
