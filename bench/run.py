@@ -7,9 +7,18 @@ import time
 from collections.abc import Callable
 from math import ceil
 from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
+from playwright.sync_api import Browser, Page, Playwright, sync_playwright
+
+from ofen.job import load
+from ofen.plan import plan
+from tests.browser.conftest import sign_in
+from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
+
 ROOT = Path(__file__).resolve().parents[1]
+VIEW: Any = {"width": 1280, "height": 800}
 DIST = ROOT / "web" / "dist"
 
 
@@ -45,9 +54,6 @@ def timed_ms(call: Callable[[], Any], times: int) -> list[float]:
 
 def core(bench: Bench) -> None:
     """Time the plan of the example jobs in this process."""
-    from ofen.job import load
-    from ofen.plan import plan
-
     for name in ("tram-depot", "canvas-hall"):
         document = json.loads((ROOT / "demo" / f"{name}.json").read_text(encoding="utf-8"))
         took = timed_ms(lambda d=document: plan(load(d)).to_json(), 100)
@@ -87,31 +93,140 @@ KEY_TO_ANSWER = """async ({ selector, values }) => {
 }"""
 
 
+def engine_weight(bench: Bench) -> None:
+    """Weigh what the engine takes on the wire, compressed."""
+    weight = sum(p.stat().st_size for p in (DIST / "engine").rglob("*.br"))
+    bench.note("engine on the wire, brotli", weight / 1e6, "MB", 6)
+
+
+def open_need(page: Page, address: str) -> None:
+    """Sign in and open the tram depot at its Need."""
+    sign_in(page, address)
+    page.get_by_role("link", name="Tram depot").first.click()
+    page.get_by_role("navigation", name="Stages").get_by_role("link", name="Need").click()
+    page.locator('[data-figure="need.loss_w"]').wait_for()
+
+
+def key_to_answer(page: Page) -> list[float]:
+    """Return how long each of fifty edits took to its answer."""
+    values = [f"{-5 - n / 5:.1f}" for n in range(1, 51)]
+    found: list[float] = page.evaluate(KEY_TO_ANSWER, {"selector": "[data-path='site.outside_lowest_c']", "values": values})
+    return found
+
+
+def through_the_server(bench: Bench, browser: Browser, served: Served) -> None:
+    """Time from key to changed answer while the engine cannot start."""
+    page = browser.new_page(viewport=VIEW, service_workers="block")
+    page.route("**/engine/*/pyodide*", lambda route: route.abort())
+    open_need(page, served.address)
+    took = key_to_answer(page)
+    bench.note("key to changed answer through the server, median of 50", percentile(took, 0.5), "ms")
+    bench.note("key to changed answer through the server, p95 of 50", percentile(took, 0.95), "ms", 150)
+    page.close()
+
+
+def through_the_engine(bench: Bench, browser: Browser, served: Served) -> None:
+    """Time from key to changed answer with the engine up."""
+    page = browser.new_page(viewport=VIEW, service_workers="block")
+    open_need(page, served.address)
+    page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)
+    page.wait_for_timeout(1000)
+    took = key_to_answer(page)
+    bench.note("key to changed answer in the browser, median of 50", percentile(took, 0.5), "ms")
+    bench.note("key to changed answer in the browser, p95 of 50", percentile(took, 0.95), "ms", 50)
+    page.close()
+
+
+# Puts so many readings into the device store as the screens do, the sender being without signal.
+FILL_OUTBOX = """async ({ count, job }) => {
+  const name = (await indexedDB.databases()).map((d) => d.name).find((n) => n.startsWith('ofen-'));
+  const db = await new Promise((done) => { const r = indexedDB.open(name); r.onsuccess = () => done(r.result); });
+  const change = db.transaction(['records', 'outbox'], 'readwrite');
+  for (let n = 0; n < count; n += 1) {
+    const id = crypto.randomUUID();
+    const body = { id, at: new Date(Date.now() + n).toISOString(), quantity: 'outside_air', value: n / 100, as_typed: String(n / 100), by: 'bench' };
+    change.objectStore('records').put({ id, kind: 'entry', job, owner: job, at: body.at, body, sent: 0, refusal: null });
+    change.objectStore('outbox').add({ id, job, record: { kind: 'entry', id, job, body }, attempted: 0, readyAt: 0, stuck: null, problem: null });
+  }
+  await new Promise((done) => { change.oncomplete = done; });
+  db.close();
+}"""
+UNTIL_SENT = """async () => {
+  const name = (await indexedDB.databases()).map((d) => d.name).find((n) => n.startsWith('ofen-'));
+  const db = await new Promise((done) => { const r = indexedDB.open(name); r.onsuccess = () => done(r.result); });
+  const begun = performance.now();
+  for (;;) {
+    const left = await new Promise((done) => { const r = db.transaction('outbox').objectStore('outbox').count(); r.onsuccess = () => done(r.result); });
+    if (left === 0) { db.close(); return performance.now() - begun; }
+    if (performance.now() - begun > 60000) throw new Error(left + ' left');
+    await new Promise((done) => setTimeout(done, 10));
+  }
+}"""
+
+
+def outbox(bench: Bench, browser: Browser, served: Served) -> None:
+    """Time how long a thousand records take once there is signal."""
+    page = browser.new_page(viewport=VIEW, service_workers="block")
+    open_need(page, served.address)
+    before = served.counts()["entries"]
+    page.context.set_offline(True)
+    page.evaluate(FILL_OUTBOX, {"count": 1000, "job": page.url.split("/")[4]})
+    page.context.set_offline(False)
+    took = page.evaluate(UNTIL_SENT)
+    arrived = served.counts()["entries"] - before
+    bench.note("records that arrived of 1,000", arrived, "")
+    bench.note("1,000 outbox records sent", took / 1000, "s", 5)
+    page.close()
+
+
+def warm_reload(bench: Bench, playwright: Playwright, served: Served, folder: Path) -> None:
+    """Time the first answer after a reload with the application installed: with the server, and with the server gone."""
+    context = playwright.chromium.launch_persistent_context(folder, executable_path=CHROMIUM, args=CHROMIUM_FLAGS, viewport=VIEW)
+    page = context.pages[0]
+    open_need(page, served.address)
+    page.evaluate("navigator.serviceWorker.ready.then(() => true)")
+    page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)
+    page.wait_for_timeout(4000)
+    usable = "performance.now()"
+    first: dict[str, list[float]] = {
+        "field": [],
+        "answer": [],
+        "gone_field": [],
+        "gone_answer": [],
+        "engine": [],
+        "gone_engine": [],
+    }
+    for gone in ("", "gone_"):
+        if gone:
+            served.kill()
+        for _ in range(5):
+            page.reload(wait_until="commit")
+            page.locator("[data-path='site.outside_lowest_c']").wait_for()
+            first[f"{gone}field"].append(page.evaluate(usable))
+            page.locator('[data-figure="need.loss_w"]').wait_for()
+            first[f"{gone}answer"].append(page.evaluate(usable))
+            page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)
+            first[f"{gone}engine"].append(page.evaluate(usable))
+    bench.note("warm reload to a page that can be typed into, median of 5", percentile(first["field"], 0.5) / 1000, "s")
+    bench.note("warm reload to the first answer, median of 5", percentile(first["answer"], 0.5) / 1000, "s", 1.5)
+    bench.note("the same with the server gone, page usable", percentile(first["gone_field"], 0.5) / 1000, "s")
+    bench.note("the same with the server gone, engine up", percentile(first["gone_engine"], 0.5) / 1000, "s")
+    bench.note("the same with the server gone, first answer", percentile(first["gone_answer"], 0.5) / 1000, "s", 1.5)
+    context.close()
+    served.start()
+
+
 def screens(bench: Bench) -> None:
-    """Time from key to changed answer in the browser."""
-    from playwright.sync_api import sync_playwright
-
-    from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, DEMO, Served
-
+    """Time what happens in the browser."""
     served = Served("bench")
     served.start()
     try:
-        with sync_playwright() as p:
-            page = p.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS).new_page(
-                viewport={"width": 1280, "height": 800}
-            )
-            page.goto(served.address)
-            page.get_by_label("Name").fill(DEMO[0])
-            page.get_by_label("Password").fill(DEMO[1])
-            page.get_by_role("button", name="Sign in").click()
-            page.get_by_role("link", name="Tram depot").first.click()
-            page.get_by_role("navigation", name="Stages").get_by_role("link", name="Need").click()
-            page.locator('[data-figure="need.loss_w"]').wait_for()
-            values = [f"{-5 - n / 5:.1f}" for n in range(1, 51)]
-            arguments = {"selector": "[data-path='site.outside_lowest_c']", "values": values}
-            took = page.evaluate(KEY_TO_ANSWER, arguments)
-            bench.note("key to changed answer through the server, median of 50", percentile(took, 0.5), "ms")
-            bench.note("key to changed answer through the server, p95 of 50", percentile(took, 0.95), "ms", 150)
+        with sync_playwright() as p, TemporaryDirectory() as folder:
+            browser = p.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
+            for part in (through_the_server, through_the_engine, outbox):
+                part(bench, browser, served)
+            browser.close()
+            warm_reload(bench, p, served, Path(folder))
     finally:
         served.kill()
 
@@ -119,7 +234,8 @@ def screens(bench: Bench) -> None:
 def main() -> int:
     """Run everything and say whether all of it is good enough."""
     bench = Bench()
-    for part in (core, bundle, screens):
+    chosen = sys.argv[1:]
+    for part in (p for p in (core, bundle, engine_weight, screens) if not chosen or p.__name__ in chosen):
         part(bench)
     (ROOT / "bench" / "last.json").write_text(json.dumps(bench.rows, indent=1) + "\n", encoding="utf-8")
     return 0 if all(r["good"] for r in bench.rows) else 1

@@ -129,6 +129,7 @@ def test_the_plan_command_prints_json_and_names_faults(
     assert "usage" in capsys.readouterr().err
 
 
+@pytest.mark.skipif(sys.platform == "emscripten", reason="there are no processes in a browser")
 def test_the_commands_run_as_a_module() -> None:
     ran = subprocess.run(
         [sys.executable, "-m", "ofen", "schema"], cwd=ROOT, env={"PYTHONPATH": "core"}, capture_output=True, text=True, check=True

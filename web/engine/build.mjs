@@ -21,7 +21,7 @@ const filesUnder = (folder) =>
 /** A short digest of all that goes into the engine. */
 export function engineKey() {
   const hash = createHash("sha256").update(readFileSync(join(packed, "package.json")));
-  for (const file of [...filesUnder(join(root, "core")), ...filesUnder(here)]) hash.update(file.slice(root.length)).update(readFileSync(file));
+  for (const file of [...filesUnder(join(root, "core")), ...["boot.mjs", "build.mjs", "pack.py"].map((n) => join(here, n))]) hash.update(file.slice(root.length)).update(readFileSync(file));
   return hash.digest("hex").slice(0, 16);
 }
 

@@ -18,6 +18,8 @@ const JobPage = lazy(async () => ({ default: (await import("./JobPage")).JobPage
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, networkMode: "always" } } });
 
+const ENGINE_AFTER_MS = 150;
+
 install();
 
 export function App() {
@@ -109,7 +111,8 @@ function useAtWork(person: Known, vocabulary: Vocabulary, know: (person: Known |
     return [made, new Sender(made, vocabulary.core_version, look, () => undefined)] as const;
   }, [id, vocabulary, look]);
   useEffect(() => {
-    engine();
+    // Drawing the page goes first; what was answered last stands there until the engine is up.
+    const start = setTimeout(engine, ENGINE_AFTER_MS);
     const check = () => void look().then((mine) => sender.signedIn(mine));
     check();
     void device.tidy();
@@ -118,6 +121,7 @@ function useAtWork(person: Known, vocabulary: Vocabulary, know: (person: Known |
     globalThis.addEventListener("offline", sender.lostSignal);
     if (!navigator.onLine) sender.lostSignal();
     return () => {
+      clearTimeout(start);
       sender.stop();
       globalThis.removeEventListener("online", check);
       globalThis.removeEventListener("offline", sender.lostSignal);

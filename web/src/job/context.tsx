@@ -4,6 +4,7 @@ import type { Entry, ProblemBody, Run, Stage, StageName } from "../api/client";
 import { useSurroundings } from "../app/context";
 import { runningOf, standingOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
+import type { Document } from "./document";
 import type { JobState, JobStore } from "./store";
 
 export const JobContext = createContext<JobStore | null>(null);
@@ -21,10 +22,16 @@ export function useJob(): JobState {
   return useSyncExternalStore(store.subscribe, store.get);
 }
 
+/** A part of the open job; whoever reads it is drawn again only when that part changes. Parts are values, not made anew. */
+export function useJobPart<T>(part: (state: JobState) => T): T {
+  const store = useJobStore();
+  return useSyncExternalStore(store.subscribe, () => part(store.get()));
+}
+
 /** A text that survives a reload until it is recorded: what it says, and how to change it. */
 export function useDraft(key: string): [string, (text: string) => void] {
   const store = useJobStore();
-  return [useJob().drafts[key] ?? "", (text) => store.draft(key, text === "" ? null : text)];
+  return [useJobPart((s) => s.drafts[key] ?? ""), (text) => store.draft(key, text === "" ? null : text)];
 }
 
 /** One stage of the plan, null until there is an answer. */
@@ -50,7 +57,7 @@ export const useRecords = (): JobRecords => use(RecordsContext);
 export function useJobRecords(): JobRecords {
   const { device } = useSurroundings();
   const { id } = useJobStore();
-  const { document } = useJob();
+  const document = useSettled(useJob().document);
   const kept = useLiveQuery(() => device.db.runs.where("job").equals(id).reverse().sortBy("begunAt"), [device, id]);
   const records = useLiveQuery(() => device.db.records.where("job").equals(id).sortBy("at"), [device, id]);
   const [runs, setRuns] = useState<Run[]>([]);
@@ -90,4 +97,16 @@ export function useJobRecords(): JobRecords {
     };
   }, [records, entries, document, id]);
   return { runs, entries, running };
+}
+
+const SETTLED_MS = 250;
+
+/** The document once nobody has typed for a moment: runs and log need not follow every key. */
+function useSettled(document: Document): Document {
+  const [settled, setSettled] = useState(document);
+  useEffect(() => {
+    const timer = setTimeout(setSettled, SETTLED_MS, document);
+    return () => clearTimeout(timer);
+  }, [document]);
+  return settled;
 }

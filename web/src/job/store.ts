@@ -33,7 +33,19 @@ interface Row {
 
 const MOST_UNDO = 100;
 const ONE_EDIT_MS = 1500;
+const KEEP_PLAN_MS = 1000;
+const REST_MS = 150;
+const MOST_NOTED = 60;
 const FULL = "This device has no room left: what you type now is not kept. Save the job to a file before you leave the page.";
+
+const NONE: Fault[] = [];
+
+/** Whether a part of the state is as it was; the small ones are compared by what they say. */
+function alike(was: unknown, is: unknown): boolean {
+  if (was === is) return true;
+  const isSmall = (v: unknown) => Array.isArray(v) || (typeof v === "object" && v !== null && Object.keys(v).length < 60 && !("format" in v) && !("stages" in v));
+  return isSmall(was) && isSmall(is) && JSON.stringify(was) === JSON.stringify(is);
+}
 
 /** Keeps a job: edits at once, asks for the plan, keeps it on this device, from where it is sent; loses nothing. */
 export class JobStore {
@@ -47,6 +59,9 @@ export class JobStore {
   private readonly device: Device;
   private readonly sender: Sender;
   private readonly journal: Journal;
+  private readonly pending: { edits: Edit[] }[] = [];
+  private resting: ReturnType<typeof setTimeout> | undefined;
+  private keeping: ReturnType<typeof setTimeout> | undefined;
   private readonly stops: (() => void)[] = [];
   readonly id: string;
 
@@ -55,13 +70,18 @@ export class JobStore {
     this.device = device;
     this.sender = sender;
     this.journal = new Journal(device.person, kept.id);
-    this.state = { document: kept.document, base: kept.base?.document ?? null, plan: null, planned: null, drafts: kept.drafts, faults: [], save: "opening", trouble: "", conflict: kept.conflict, canUndo: false };
+    // The plan made here last, where it is of this very document by these very rules: it stands until the new one is there.
+    const plan = kept.plan?.core_version === sender.coreVersion && kept.planOf === JSON.stringify(kept.document) ? kept.plan : null;
+    this.state = { document: kept.document, base: kept.base?.document ?? null, plan, planned: plan ? kept.document : null, drafts: kept.drafts, faults: NONE, save: "opening", trouble: "", conflict: kept.conflict, canUndo: false };
     void this.ask();
   }
 
   /** Follow what this device keeps of the job, other tabs included, until the returned function is called. */
   open(): () => void {
-    for (const note of takeNotes(this.device.person, this.id)) void this.write(note);
+    void this.write(...takeNotes(this.device.person, this.id));
+    const hide = () => void this.flush();
+    globalThis.addEventListener("pagehide", hide);
+    this.stops.push(hide, () => globalThis.removeEventListener("pagehide", hide));
     const job = liveQuery(() => this.device.db.jobs.get(this.id)).subscribe((kept) => kept && this.seen(kept));
     const rows = liveQuery(() => this.waiting()).subscribe((found) => {
       this.rows = found;
@@ -86,6 +106,8 @@ export class JobStore {
   readonly get = () => this.state;
 
   private set(change: Partial<JobState>) {
+    const changed = (Object.keys(change) as (keyof JobState)[]).some((k) => !alike(this.state[k], change[k]));
+    if (!changed) return;
     this.state = { ...this.state, ...change };
     for (const listener of this.listeners) listener();
   }
@@ -135,19 +157,39 @@ export class JobStore {
     const document = edits.reduce((d, e) => put(d, e.path, e.value), this.state.document);
     const settled = new Set(edits.map((e) => e.path));
     const drafts = Object.fromEntries(Object.entries(this.state.drafts).filter(([path]) => !settled.has(path)));
-    this.set({ document, drafts, faults: [], canUndo: this.past.length > 0 });
+    this.set({ document, drafts, faults: NONE, canUndo: this.past.length > 0 });
     void this.ask();
-    void this.write({ edits });
+    this.later({ edits });
   }
 
-  private async write(note: Note) {
-    this.writing += 1;
+  /** Note edits at once, and write them into the device store when the keys rest. */
+  private later(note: { edits: Edit[] }) {
     this.journal.note(note);
+    if (this.pending.length === 0) this.writing += 1;
+    this.pending.push(note);
+    clearTimeout(this.resting);
+    this.resting = setTimeout(() => void this.flush(), this.pending.length < MOST_NOTED ? REST_MS : 0);
+    this.place();
+  }
+
+  /** Write what is still only noted; whoever builds on the document waits for this. */
+  async flush(): Promise<void> {
+    clearTimeout(this.resting);
+    const notes = this.pending.splice(0);
+    if (notes.length === 0) return;
+    this.writing -= 1;
+    await this.write(...notes);
+  }
+
+  private async write(...notes: Note[]) {
+    if (notes.length === 0) return;
+    this.writing += 1;
     this.place();
     try {
-      if ("edits" in note) await this.device.edit(this.id, note.edits);
-      else await this.device.draft(this.id, note.draft, note.text);
-      this.journal.done(note);
+      const edits = notes.flatMap((n) => ("edits" in n ? n.edits : []));
+      if (edits.length > 0) await this.device.edit(this.id, edits);
+      for (const note of notes) if ("draft" in note) await this.device.draft(this.id, note.draft, note.text);
+      for (const note of notes) this.journal.done(note);
       this.full = false;
       this.rows = await this.waiting();
     } catch (problem) {
@@ -163,7 +205,9 @@ export class JobStore {
   draft(path: string, text: string | null) {
     const { [path]: _, ...drafts } = this.state.drafts;
     this.set({ drafts: text === null ? drafts : { ...drafts, [path]: text } });
-    void this.write({ draft: path, text });
+    const note = { draft: path, text };
+    this.journal.note(note);
+    void this.write(note);
   }
 
   undo() {
@@ -178,7 +222,10 @@ export class JobStore {
     const { document } = this.state;
     try {
       const plan = await planOf(document, `plan ${this.id}`);
-      if (this.state.document === document) this.set({ plan, planned: document, faults: [] });
+      if (this.state.document !== document) return;
+      this.set({ plan, planned: document, faults: NONE });
+      clearTimeout(this.keeping);
+      this.keeping = setTimeout(() => void this.device.keepPlan(this.id, document, plan).catch(() => undefined), KEEP_PLAN_MS);
     } catch (problem) {
       if (problem instanceof Stale || this.state.document !== document) return;
       if (problem instanceof Problem && problem.status === 422) this.set({ faults: problem.faults });

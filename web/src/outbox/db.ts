@@ -1,6 +1,6 @@
 // What this device keeps for one person: jobs, runs, records, and what waits for the server. One database a person.
 import Dexie, { type Table } from "dexie";
-import type { JobLine, ProblemBody, Signed } from "../api/client";
+import type { JobLine, Plan, ProblemBody, Signed } from "../api/client";
 import type { Document } from "../job/document";
 
 export interface Theirs {
@@ -23,6 +23,9 @@ export interface KeptJob {
   drafts: Record<string, string>;
   openedAt: number;
   pinned: boolean;
+  /** The plan made last on this device, and the document it was made of. */
+  plan?: Plan;
+  planOf?: string;
 }
 
 export interface KeptRun {

@@ -1,6 +1,6 @@
 // What can be done on this device, with or without signal. Each step writes the state and what waits for the server in one transaction.
 import Dexie from "dexie";
-import type { JobCopy, JobLine, ProblemBody, Signed } from "../api/client";
+import type { JobCopy, JobLine, Plan, ProblemBody, Signed } from "../api/client";
 import { type Document, type Json, put } from "../job/document";
 import { DeviceDb, type KeptJob, type RecordBody, type Waiting, type WireRecord } from "./db";
 import { freshUuid } from "./uuid";
@@ -169,6 +169,11 @@ export class Device {
 
   private async keepSent(kind: "event" | "entry", job: string, owner: string, bodies: RecordBody[]): Promise<void> {
     await this.db.records.bulkPut(bodies.map((body) => ({ id: body.id, kind, job, owner, at: body.at, body, sent: 1 as const, refusal: null })));
+  }
+
+  /** Keep the plan made last, so that the next opening has an answer before the rules are up. */
+  async keepPlan(id: string, document: Document, plan: Plan): Promise<void> {
+    await this.db.jobs.update(id, { plan, planOf: JSON.stringify(document) });
   }
 
   async pin(id: string, pinned: boolean): Promise<void> {

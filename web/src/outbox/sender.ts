@@ -5,7 +5,7 @@ import type { Document } from "../job/document";
 import type { Theirs, Waiting, WireRecord } from "./db";
 import type { Device } from "./device";
 
-export const BATCH = 250;
+export const BATCH = 500;
 const FIRST_RETRY_MS = 2_000;
 const LAST_RETRY_MS = 30_000;
 
@@ -50,7 +50,7 @@ export function sendable(rows: Waiting[], now: number, most = BATCH): Waiting[] 
 export class Sender {
   state: SenderState = { silent: false, signedOut: false, sending: false, trouble: "", oldRules: false };
   private readonly device: Device;
-  private readonly coreVersion: string;
+  readonly coreVersion: string;
   private readonly onSent: (jobs: Set<string>) => void;
   private readonly post: Post;
   private readonly stillMe: () => Promise<boolean>;
@@ -175,25 +175,22 @@ export class Sender {
     const sent = new Set<string>();
     const byId = new Map(results.map((r) => [r.id, r]));
     await db.transaction("rw", [db.jobs, db.runs, db.records, db.outbox], async () => {
+      const kept = batch.filter((row) => byId.get(row.id)?.outcome === "kept");
+      await db.outbox.bulkDelete(kept.flatMap((row) => (row.seq === undefined ? [] : [row.seq])));
+      const records = kept.filter(({ record }) => record.kind === "event" || record.kind === "entry").map((row) => row.id);
+      await db.records.where("id").anyOf(records).modify({ sent: 1, refusal: null });
+      for (const row of kept) {
+        sent.add(row.job);
+        const { record } = row;
+        if (record.kind === "revision") await db.jobs.update(row.job, { base: { revisionId: record.id, document: record.document } });
+        if (record.kind === "job") await db.jobs.update(row.job, { base: { revisionId: record.revision_id, document: record.document } });
+      }
       for (const row of batch) {
         const result = byId.get(row.id);
-        if (!result || row.seq === undefined || result.outcome === "waits") continue;
-        if (result.outcome === "kept") {
-          sent.add(row.job);
-          await db.outbox.delete(row.seq);
-          await this.kept(row);
-        } else await this.heldBack(row, row.seq, result);
+        if (result && row.seq !== undefined && (result.outcome === "conflict" || result.outcome === "refused")) await this.heldBack(row, row.seq, result);
       }
     });
     return sent;
-  }
-
-  private async kept(row: Waiting) {
-    const { db } = this.device;
-    const { record } = row;
-    if (record.kind === "event" || record.kind === "entry") await db.records.update(record.id, { sent: 1, refusal: null });
-    else if (record.kind === "revision") await db.jobs.update(row.job, { base: { revisionId: record.id, document: record.document } });
-    else if (record.kind === "job") await db.jobs.update(row.job, { base: { revisionId: record.revision_id, document: record.document } });
   }
 
   private async heldBack(row: Waiting, seq: number, result: OutboxResult) {

@@ -1,8 +1,8 @@
 // One value of the job document with its label, read and written in the person's units, its error beside it.
 import { Field, Input, Label, Select } from "@headlessui/react";
-import { useState } from "react";
+import { memo, useState } from "react";
 import { type Quantities, useQuantities, useSurroundings } from "../app/context";
-import { useJob, useJobStore } from "../job/context";
+import { useJobPart, useJobStore } from "../job/context";
 import { type Json, at } from "../job/document";
 import { type Spec, specAt } from "../job/schema";
 
@@ -26,7 +26,7 @@ const LABELS = { row: "pt-1.5 font-medium", stacked: "block truncate text-tiny t
 const BOX = "w-full min-w-0 rounded-sm border-[1.5px] bg-card px-2 py-1 min-h-9";
 
 /** A labelled control for one path of the job document. */
-export function JobField({ path, label, layout = "row", options, partKind, of }: JobFieldProps) {
+export const JobField = memo(function JobField({ path, label, layout = "row", options, partKind, of }: JobFieldProps) {
   const { vocabulary } = useSurroundings();
   const spec = specAt(vocabulary.job_schema, path, partKind);
   if (!spec) throw new Error(`the job schema has nothing at ${path}`);
@@ -44,14 +44,13 @@ export function JobField({ path, label, layout = "row", options, partKind, of }:
       </div>
     </Field>
   );
-}
+});
 
 function Choice({ path, choices }: { path: string; choices: { value: string; reads: string }[] }) {
   const store = useJobStore();
-  const { document, faults } = useJob();
-  const value = at(document, path);
+  const value = useJobPart((s) => at(s.document, path));
+  const fault = useJobPart((s) => s.faults.find((f) => f.path === path)?.message);
   const chosen = typeof value === "string" ? value : "";
-  const fault = faults.find((f) => f.path === path)?.message;
   const blank = choices.some((c) => c.value === "");
   const unknown = chosen !== "" && !choices.some((c) => c.value === chosen);
   return (
@@ -97,13 +96,14 @@ export function writeTyped(value: Json | undefined, spec: Spec, q: Quantities): 
 
 function Typed({ path, spec }: { path: string; spec: Spec }) {
   const store = useJobStore();
-  const { document, drafts, faults } = useJob();
   const q = useQuantities();
   const [typing, setTyping] = useState<string | null>(null);
-  const draft = drafts[path];
-  const text = typing ?? draft ?? writeTyped(at(document, path), spec, q);
+  const value = useJobPart((s) => at(s.document, path));
+  const draft = useJobPart((s) => s.drafts[path]);
+  const refused = useJobPart((s) => s.faults.find((f) => f.path === path)?.message);
+  const text = typing ?? draft ?? writeTyped(value, spec, q);
   const read = draft === undefined ? null : readTyped(draft, spec, q);
-  const fault = read && !read.ok ? read.error : faults.find((f) => f.path === path)?.message;
+  const fault = read && !read.ok ? read.error : refused;
 
   const typed = (next: string) => {
     setTyping(next);

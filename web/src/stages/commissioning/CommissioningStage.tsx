@@ -1,7 +1,7 @@
 import { Link, useNavigate, useParams } from "react-router";
 import type { Level, Run, StepState } from "../../api/client";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
-import { useJob, useRecords, useStage } from "../../job/context";
+import { useJob, useJobStore, useRecords, useStage } from "../../job/context";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
@@ -13,10 +13,12 @@ export function CommissioningStage() {
   const { jobId = "" } = useParams();
   const { plan } = useJob();
   const { device, sender } = useSurroundings();
+  const store = useJobStore();
   const { runs } = useRecords();
   const navigate = useNavigate();
   const run = runs[0];
   const begin = async (unit: string) => {
+    await store.flush();
     const made = await device.beginRun(jobId, unit);
     sender.wake();
     await navigate(`/jobs/${jobId}/commissioning/${made}`);

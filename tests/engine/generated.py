@@ -1,0 +1,86 @@
+"""Job documents made by chance from the schema's own declarations: half-filled, overfull, odd, but never invalid."""
+
+import random
+from math import isfinite
+from typing import Any
+
+from ofen import job as jobs
+from ofen.catalogue import shipped
+from ofen.document import Spec, specs
+from ofen.supply.gas_line import MATERIAL_TABLES, pipes
+from tests.conftest import example
+
+MODELS = {
+    "HeaterUnit": list(shipped().heaters),
+    "RegulatorPart": list(shipped().regulators),
+    "ConnectorPart": list(shipped().connectors),
+}
+SIZES = [p.nominal for m in MATERIAL_TABLES for p in pipes(m)]
+
+
+def _value(chance: random.Random, spec: Spec, cls: str, name: str) -> Any:
+    if spec.shape == "number":
+        low, high = max(spec.low, -1e6), min(spec.high, 1e6)
+        assert isfinite(low)
+        return chance.choice([low, high, chance.uniform(low, high), round(chance.uniform(low, min(high, low + 100)), 2)])
+    if spec.shape == "whole":
+        return chance.randint(int(spec.low), int(spec.high))
+    if spec.shape == "choice":
+        return chance.choice(spec.options)[0]
+    if name == "model":
+        return chance.choice([*MODELS[cls], "not in the catalogue"])
+    if name == "vessel":
+        return chance.choice([*shipped().vessels, "barrel"])
+    if name == "nominal":
+        return chance.choice(["choose", *SIZES])
+    return chance.choice(["", "Stube", "Größe ¾ — naïve", "日本", "a" * 40])
+
+
+def _made(chance: random.Random, cls: Any, depth: int = 0) -> dict[str, Any]:
+    made: dict[str, Any] = {"kind": cls.KIND} if hasattr(cls, "KIND") else {}
+    for name, spec in specs(cls).items():
+        if chance.random() < 0.12 and name not in ("id", "name"):
+            continue
+        if spec.shape == "one":
+            made[name] = _made(chance, spec.of, depth + 1)
+        elif spec.shape == "many":
+            kinds = list(spec.of.values()) if isinstance(spec.of, dict) else [spec.of]
+            made[name] = [
+                _made(chance, chance.choice(kinds), depth + 1) | {"id": f"{name}-{n}"} for n in range(chance.randint(0, 5))
+            ]
+        else:
+            made[name] = _value(chance, spec, cls.__name__, name)
+    return made
+
+
+def document(seed: int) -> dict[str, Any]:
+    """Return a document: every third made from nothing, the others an example with values changed by chance."""
+    chance = random.Random(seed)
+    if seed % 3 == 0:
+        made = {"format": jobs.FORMAT, **_made(chance, jobs.Job), "name": f"Job {seed}"}
+        ids = [p["id"] for p in made.get("supply", {}).get("parts", [])]
+        for n, part in enumerate(made.get("supply", {}).get("parts", [])):
+            part["after"] = chance.choice(["", *ids[:n], *ids[n:]])
+            if part["kind"] == "appliance":
+                part["heater"] = f"heaters-{chance.randint(0, 2)}"
+        return made
+    made = example(chance.choice(["tram-depot", "canvas-hall"]))
+    _change(chance, made, jobs.Job)
+    return made
+
+
+def _change(chance: random.Random, made: dict[str, Any], cls: Any) -> None:
+    for name, spec in specs(cls).items():
+        if name not in made or name in ("id", "after", "heater"):
+            continue
+        if spec.shape == "one":
+            _change(chance, made[name], spec.of)
+        elif spec.shape == "many":
+            for entry in made[name]:
+                _change(chance, entry, spec.of[entry["kind"]] if isinstance(spec.of, dict) else spec.of)
+        elif spec.shape in ("number", "whole") and made[name] is not None and chance.random() < 0.35:
+            changed = made[name] * chance.uniform(0.5, 1.8)
+            held = min(spec.high, max(spec.low, changed))
+            made[name] = int(held) if spec.shape == "whole" else held
+        elif spec.shape != "number" and name != "name" and chance.random() < 0.1:
+            made[name] = _value(chance, spec, cls.__name__, name)

@@ -1,0 +1,104 @@
+"""The engine in the browser and the server's Python: the same bytes for the same question, and the core's own tests on both."""
+
+import json
+import re
+import shutil
+import subprocess
+import uuid
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+
+from ofen.call import answer
+from ofen.job import load
+from ofen.plan import plan
+from teams.management.commands.load_demo import _log, commissioning_events
+from tests.conftest import ROOT, example
+
+from .generated import document
+
+JOBS = 600
+
+
+def engine_says(questions: list[str]) -> list[str]:
+    """Ask the engine as it is shipped, under Node."""
+    node = shutil.which("node")
+    assert node, "node is needed to run the engine"
+    ran = subprocess.run(
+        [node, "engine/answer.mjs"],
+        cwd=ROOT / "web",
+        input="\n".join(questions) + "\n",
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert ran.returncode == 0, ran.stderr[-2000:]
+    return ran.stdout.splitlines()
+
+
+def asked(ask: str, **given: Any) -> str:
+    return json.dumps({"ask": ask, **given})
+
+
+def test_six_hundred_generated_jobs_have_the_same_plan_byte_for_byte() -> None:
+    questions = [asked("plan", document=document(seed)) for seed in range(JOBS)]
+    here = [answer(q) for q in questions]
+    assert not [a for a in here if a.startswith('{"faults"')]
+    assert len(set(here)) > JOBS * 0.95
+    differ = [n for n, (a, b) in enumerate(zip(here, engine_says(questions), strict=True)) if a != b]
+    assert differ == []
+
+
+def test_the_generated_jobs_reach_most_of_what_the_rules_can_say() -> None:
+    from ofen.verdicts import rules
+
+    said = {v.code for seed in range(JOBS) for s in plan(load(document(seed))).stages for v in s.verdicts}
+    planned = {c for c in rules() if c.split(".")[0] in ("need", "equipment", "supply", "siting")}
+    missing = planned - said
+    assert len(missing) <= 0.15 * len(planned), missing
+
+
+def test_runs_logs_refusals_and_the_vocabulary_are_the_same_byte_for_byte() -> None:
+    begun = datetime(2026, 1, 12, 6, tzinfo=UTC)
+    questions = [
+        asked("vocabulary"),
+        asked("version"),
+        asked("party"),
+        "not json",
+        "[]",
+        asked("plan", document={"format": "ofen-job/9"}),
+    ]
+    for name in ("tram-depot", "canvas-hall"):
+        job = example(name)
+        events = commissioning_events(plan(load(job)).procedures[0], uuid.UUID(int=7), begun)
+        changed = job | {"note": "later", "site": job["site"] | {"altitude_m": 900}}
+        for count in range(0, len(events) + 1, 7):
+            questions.append(asked("standing", document=job, unit="heater-1", events=events[:count], newest=job))
+        questions.append(asked("standing", document=job, unit="heater-1", events=events[::-1], newest=changed))
+        questions.append(asked("standing", document=job, unit="heater-9", events=[], newest=job))
+        questions.append(asked("standing", document=job, unit="heater-1", events=[{"kind": "party"}], newest=job))
+        entries = _log(uuid.UUID(int=9), name, begun + timedelta(hours=2))
+        for count in (0, 1, 20, len(entries)):
+            questions.append(asked("running", document=job, entries=entries[:count]))
+        questions.append(asked("running", document=job, entries=[{"quantity": "mood"}]))
+    here = [answer(q) for q in questions]
+    assert [n for n, (a, b) in enumerate(zip(here, engine_says(questions), strict=True)) if a != b] == []
+
+
+def test_the_cores_own_tests_pass_on_the_engines_python() -> None:
+    node = shutil.which("node")
+    assert node
+    ran = subprocess.run([node, "engine/pytest.mjs", "tests/core"], cwd=ROOT / "web", capture_output=True, text=True, check=False)
+    assert ran.returncode == 0, ran.stdout[-3000:] + ran.stderr[-1000:]
+    found = re.search(r"(\d+) passed, (\d+) skipped", ran.stdout)
+    assert found
+    assert int(found[1]) > 700
+    assert int(found[2]) < 20
+
+
+@pytest.mark.parametrize("name", ["tram-depot", "canvas-hall"])
+def test_an_answer_is_one_line_of_json(name: str) -> None:
+    text = answer(asked("plan", document=example(name)))
+    assert "\n" not in text
+    assert json.loads(text)["answer"] == json.loads(json.dumps(plan(load(example(name))).to_json()))
