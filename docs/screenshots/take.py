@@ -5,7 +5,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
-from tests.browser.conftest import own_copy, sign_in
+from tests.browser.conftest import own_copy, saved, sign_in
 from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
 
 STAGES = ("need", "equipment", "supply", "siting", "commissioning", "running", "handover")
@@ -40,7 +40,9 @@ def walk(page: Page, served: Served, folder: Path) -> None:
         settle(page)
         page.screenshot(path=folder / f"{stage}.png")
     dark(page, folder)
+    two_versions(page, served, folder)
     hands(page, served, folder)
+    no_signal(page, served, folder)
 
 
 def settle(page: Page) -> None:
@@ -59,6 +61,40 @@ def dark(page: Page, folder: Path) -> None:
     page.screenshot(path=folder / "supply-dark-us.png")
     page.get_by_label("Theme").select_option("light")
     page.get_by_role("radio", name="mbar kW m").click()
+
+
+def two_versions(page: Page, served: Served, folder: Path) -> None:
+    """Change one job on two devices and take what the later one is shown."""
+    address = own_copy(page, served)
+    assert page.context.browser
+    other = page.context.browser.new_page()
+    sign_in(other, served.address)
+    other.goto(f"{address}/need")
+    other.get_by_label("Lowest outside").fill("-9")
+    other.get_by_role("textbox", name="Note", exact=True).fill("Fresh lime plaster, 16 nights in January")
+    saved(other)
+    other.close()
+    page.get_by_label("Lowest outside").fill("-12")
+    page.get_by_label("Place").fill("Sommerau valley, upper depot")
+    page.get_by_role("alert", name="Two versions").wait_for()
+    settle(page)
+    page.screenshot(path=folder / "two-versions.png")
+
+
+def no_signal(page: Page, served: Served, folder: Path) -> None:
+    """Take the list and a log with the server gone."""
+    page.set_viewport_size({"width": 1280, "height": 800})
+    address = own_copy(page, served)
+    page.goto(f"{address}/running")
+    page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)
+    served.kill()
+    for n in range(1, 7):
+        page.get_by_label(f"Vessel {n} on the scale").fill(f"{79 - n / 10:.1f}")
+    page.get_by_label("Outside air").fill("-3.5")
+    page.get_by_role("button", name="Record readings").click()
+    page.get_by_role("button", name="What waits").click()
+    settle(page)
+    page.screenshot(path=folder / "no-signal.png")
 
 
 def hands(page: Page, served: Served, folder: Path) -> None:

@@ -86,7 +86,7 @@ def nothing_waits(page: Page) -> None:
     becomes_true(
         page,
         """(async () => {
-            const name = (await indexedDB.databases()).map((d) => d.name).find((n) => n.startsWith('ofen-'));
+            const name = `ofen-${JSON.parse(localStorage.getItem('ofen.person')).id}`;
             const db = await new Promise((done) => { const r = indexedDB.open(name); r.onsuccess = () => done(r.result); });
             const count = await new Promise((done) => { const r = db.transaction('outbox').objectStore('outbox').count(); r.onsuccess = () => done(r.result); });
             db.close();
@@ -223,13 +223,15 @@ def test_another_person_on_a_shared_tablet_neither_sees_nor_sends_what_waits(ser
     assert server.query("select count(*) from jobs_revision where document->'site'->>'place' = 'Only Mirel knows'") == [(0,)]
     page.get_by_role("button", name="Sign out").click()
     sign_in(page, server.address)
-    page.wait_for_timeout(500)
+    nothing_waits(page)
     expect(page.get_by_role("region", name="What waits on this device")).to_have_count(0)
     assert server.query("select count(*) from jobs_revision where document->'site'->>'place' = 'Only Mirel knows'") == [(1,)]
 
 
 def test_a_full_device_says_so_and_offers_a_file(at_work: Page, served: Served) -> None:
-    at_work.get_by_role("link", name=re.compile("Tram depot")).first.click()
+    at_work.get_by_role("link", name=re.compile("Tram depot.*Change over")).click()
+    stage(at_work, "Running")
+    expect(at_work.get_by_text("Rate of use")).to_be_visible()
     stage(at_work, "Need")
     at_work.evaluate(
         """() => {

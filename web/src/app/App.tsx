@@ -108,7 +108,7 @@ function useAtWork(person: Known, vocabulary: Vocabulary, know: (person: Known |
   }, [id, know]);
   const [device, sender] = useMemo(() => {
     const made = new Device(id);
-    return [made, new Sender(made, vocabulary.core_version, look, () => undefined)] as const;
+    return [made, new Sender(made, vocabulary.core_version, look)] as const;
   }, [id, vocabulary, look]);
   useEffect(() => {
     // Drawing the page goes first; what was answered last stands there until the engine is up.

@@ -114,6 +114,7 @@ function useJobLines(): { lines: Line[] | null; problem: Problem | null } {
   const [problem, setProblem] = useState<Problem | null>(null);
   const [fresh, setFresh] = useState<JobLine[] | null>(null);
   const here = useLiveQuery(async () => ({ list: (await device.db.lists.get("jobs"))?.lines ?? [], kept: await device.db.jobs.toArray(), outbox: await device.db.outbox.toArray() }), [device]);
+  const allSent = here?.outbox.length === 0;
   useEffect(() => {
     const look = () =>
       void answer(api.GET("/api/jobs")).then(
@@ -130,7 +131,8 @@ function useJobLines(): { lines: Line[] | null; problem: Problem | null } {
     look();
     globalThis.addEventListener("online", look);
     return () => globalThis.removeEventListener("online", look);
-  }, [device]);
+    // Once all that waited has arrived, the server's list says more than this device's.
+  }, [device, allSent]);
   if (!here || (fresh === null && problem === null)) return { lines: null, problem };
   const known = fresh ?? here.list;
   const made = here.kept.filter((j) => !known.some((line) => line.id === j.id) && (problem !== null || here.outbox.some((w) => w.job === j.id)));

@@ -52,7 +52,7 @@ let device: Device;
 let server: FakeServer;
 let sender: Sender;
 let person = 0;
-const makeSender = (d = device) => new Sender(d, "1", () => Promise.resolve(true), () => undefined, server.post);
+const makeSender = (d = device) => new Sender(d, "1", () => Promise.resolve(true), server.post);
 
 const copyOf = (id: string, document = DOCUMENT, revision = "r1"): JobCopy => ({
   job: { id, revision: 1, revision_id: revision, saved_at: AT, author: "Tova", document },
@@ -128,6 +128,7 @@ describe("sending", () => {
     expect([...server.kept.values()].map((r) => r.kind)).toEqual(["job", "run", "event", "event", "event", "sign_off", "entry"]);
     expect(await device.db.outbox.count()).toBe(0);
     expect(await device.db.records.filter((r) => r.sent === 0).count()).toBe(0);
+    expect(await device.db.runs.get(run)).toMatchObject({ signed: { by: "Mirel" }, signedHere: null });
   });
 
   it("a run pins the revision it was begun by", async () => {
@@ -171,7 +172,7 @@ describe("sending", () => {
   it("waits for sign-in when the session has ended, and goes on after it", async () => {
     let ended = true;
     server.before = () => { if (ended) throw new Problem({ status: 401, title: "Sign in first", detail: "" }); };
-    const waiting = new Sender(device, "1", () => Promise.resolve(false), () => undefined, server.post);
+    const waiting = new Sender(device, "1", () => Promise.resolve(false), server.post);
     await device.takeIn(copyOf("j"));
     await device.recordEntries("j", [entry(1)]);
     waiting.wake();

@@ -51,7 +51,6 @@ export class Sender {
   state: SenderState = { silent: false, signedOut: false, sending: false, trouble: "", oldRules: false };
   private readonly device: Device;
   readonly coreVersion: string;
-  private readonly onSent: (jobs: Set<string>) => void;
   private readonly post: Post;
   private readonly stillMe: () => Promise<boolean>;
   private readonly listeners = new Set<() => void>();
@@ -62,11 +61,10 @@ export class Sender {
   private stopped = false;
 
   /** stillMe asks who is signed in, and says whether it is this device's person. */
-  constructor(device: Device, coreVersion: string, stillMe: () => Promise<boolean>, onSent: (jobs: Set<string>) => void, post?: Post) {
+  constructor(device: Device, coreVersion: string, stillMe: () => Promise<boolean>, post?: Post) {
     this.device = device;
     this.stillMe = stillMe;
     this.coreVersion = coreVersion;
-    this.onSent = onSent;
     this.post = post ?? ((records) => answer(api.POST("/api/outbox", { body: { person: device.person, core_version: coreVersion, records: records as never } })));
   }
 
@@ -147,11 +145,10 @@ export class Sender {
     try {
       const records = await Promise.all(batch.map((w) => withDigest(w.record)));
       const got = await this.post(records);
-      const sent = await this.settle(batch, got.results);
+      const arrived = await this.settle(batch, got.results);
       this.set({ silent: false, trouble: "", oldRules: got.core_version !== this.coreVersion || got.results.some((r) => r.device_agrees === false) });
       this.retryMs = FIRST_RETRY_MS;
-      this.onSent(sent);
-      return sent.size > 0 || got.results.some((r) => r.outcome === "conflict" || r.outcome === "refused");
+      return arrived > 0 || got.results.some((r) => r.outcome === "conflict" || r.outcome === "refused");
     } catch (problem) {
       if (!(problem instanceof Problem)) throw problem;
       await this.failed(problem);
@@ -169,28 +166,33 @@ export class Sender {
     this.retryMs = Math.min(LAST_RETRY_MS, this.retryMs * 2);
   }
 
-  /** Take note of what became of each record; returns the jobs of which something arrived. */
-  private async settle(batch: Waiting[], results: OutboxResult[]): Promise<Set<string>> {
+  /** Take note of what became of each record; returns how many arrived. */
+  private async settle(batch: Waiting[], results: OutboxResult[]): Promise<number> {
     const { db } = this.device;
     const sent = new Set<string>();
     const byId = new Map(results.map((r) => [r.id, r]));
+    const kept = batch.filter((row) => byId.get(row.id)?.outcome === "kept");
+    const records = kept.filter(({ record }) => record.kind === "event" || record.kind === "entry").map((row) => row.id);
     await db.transaction("rw", [db.jobs, db.runs, db.records, db.outbox], async () => {
-      const kept = batch.filter((row) => byId.get(row.id)?.outcome === "kept");
       await db.outbox.bulkDelete(kept.flatMap((row) => (row.seq === undefined ? [] : [row.seq])));
-      const records = kept.filter(({ record }) => record.kind === "event" || record.kind === "entry").map((row) => row.id);
       await db.records.where("id").anyOf(records).modify({ sent: 1, refusal: null });
-      for (const row of kept) {
-        sent.add(row.job);
-        const { record } = row;
-        if (record.kind === "revision") await db.jobs.update(row.job, { base: { revisionId: record.id, document: record.document } });
-        if (record.kind === "job") await db.jobs.update(row.job, { base: { revisionId: record.revision_id, document: record.document } });
-      }
+      for (const row of kept) await this.arrived(row);
       for (const row of batch) {
         const result = byId.get(row.id);
         if (result && row.seq !== undefined && (result.outcome === "conflict" || result.outcome === "refused")) await this.heldBack(row, row.seq, result);
       }
     });
-    return sent;
+    return kept.length;
+  }
+
+  private async arrived({ job, record }: Waiting) {
+    const { db } = this.device;
+    if (record.kind === "revision") await db.jobs.update(job, { base: { revisionId: record.id, document: record.document } });
+    else if (record.kind === "job") await db.jobs.update(job, { base: { revisionId: record.revision_id, document: record.document } });
+    else if (record.kind === "sign_off") await db.runs.where("id").equals(record.run).modify((run) => {
+        run.signed ??= run.signedHere;
+        run.signedHere = null;
+      });
   }
 
   private async heldBack(row: Waiting, seq: number, result: OutboxResult) {

@@ -52,7 +52,7 @@ export function Message({ title, children, failed = false }: MessageProps) {
 /** Grey bars where an answer will stand. */
 export function Skeleton({ lines = 4 }: { lines?: number }) {
   return (
-    <div aria-busy="true" aria-label="Working" className="space-y-3">
+    <div role="status" aria-busy="true" aria-label="Working" className="space-y-3">
       {Array.from({ length: lines }, (_, n) => (
         <div key={n} className="h-8 rounded-sm bg-hair" />
       ))}
