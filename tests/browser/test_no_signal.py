@@ -114,7 +114,7 @@ def test_a_job_is_sized_commissioned_and_logged_with_the_server_gone_and_arrives
     log(page)
     waiting = page.get_by_role("region", name="What waits on this device")
     expect(waiting).to_contain_text("1 new job")
-    expect(waiting).to_contain_text("waits for signal")
+    expect(waiting).to_contain_text("waiting for signal")
     expect(page.get_by_text("here only", exact=True).first).to_be_visible()
     entered = page.get_by_role("region", name="Log").get_by_role("listitem").count()
     assert server.query("select count(*) from jobs_job")[0][0] == before["jobs"]
@@ -192,7 +192,7 @@ def test_an_ended_session_lets_work_go_on_and_sends_after_sign_in(server: Served
     server.query("delete from django_session")
     page.get_by_label("Place").fill("After the session ended")
     waiting = page.get_by_role("region", name="What waits on this device")
-    expect(waiting).to_contain_text("waits for Mirel Ofner to sign in")
+    expect(waiting).to_contain_text("waiting for Mirel Ofner to sign in")
     page.get_by_role("button", name="Sign in to send").click()
     page.get_by_label("Name", exact=True).fill("demo")
     page.get_by_label("Password").fill("warm-at-night")

@@ -60,7 +60,7 @@ export function WaitingLine() {
   const tight = space !== null && isTight(space);
   const clockOff = Math.abs(clockOffS) >= CLOCK_OFF_S;
   if (!rows || !(stays || !idle || tight || clockOff || sending.oldRules || gone > 0 || newVersion !== "current")) return null;
-  const why = sending.signedOut ? `waits for ${person.name} to sign in` : sending.silent ? "waits for signal" : stuck.length > 0 ? "waits for you to decide" : "waits";
+  const why = sending.signedOut ? `waiting for ${person.name} to sign in` : sending.silent ? "waiting for signal" : stuck.length > 0 ? "waiting for you to decide" : "waiting";
   return (
     <section aria-label="What waits on this device" className="no-print border-b-[1.5px] border-frame bg-ember-wash px-5 py-2 text-small">
       {gone > 0 ? (
@@ -100,7 +100,7 @@ export function WaitingLine() {
       {stays ? (
         <Disclosure as="div">
           <Line>
-            <b>{saidOf(rows)}</b> {count === 1 ? "is" : "are"} on this device only: {why}. {sending.trouble}{" "}
+            <b>{saidOf(rows)}</b> {count === 1 ? "is" : "are"} on this device only, {why}. {sending.trouble}{" "}
             <DisclosureButton className="font-semibold underline decoration-ember decoration-2 underline-offset-3">What waits</DisclosureButton>
           </Line>
           <DisclosurePanel>
@@ -150,6 +150,7 @@ function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }
           <li key={w.seq} className="border-t border-rule py-1">
             {KIND_WORDS[w.record.kind]} · {nameOf(w.job)}
             {"body" in w.record ? ` · ${moment(w.record.body.at, "short")}` : ""}
+            {"body" in w.record && typeof w.record.body["as_typed"] === "string" ? ` · ${w.record.body["as_typed"]}` : ""}
             {w.stuck === "conflict" ? " · two versions: choose in the job" : ""}
             {w.stuck === "refused" && w.problem ? (
               <span className="text-stop">

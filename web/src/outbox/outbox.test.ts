@@ -194,6 +194,25 @@ describe("sending", () => {
     expect(await device.db.records.get("e666")).toBeUndefined();
   });
 
+  it("says where this device's rules are older than the server's, or its plan came out otherwise, and sends all the same", async () => {
+    await device.takeIn(copyOf("j"));
+    await device.recordEntries("j", [entry(1)]);
+    const older = new Sender(device, "0", () => Promise.resolve(true), server.post);
+    await drain(older);
+    expect(older.get().oldRules).toBe(true);
+    expect(server.kept.size).toBe(1);
+    await device.recordEntries("j", [entry(2)]);
+    await drain();
+    expect(sender.get().oldRules).toBe(false);
+    const otherwise = new Sender(device, "1", () => Promise.resolve(true), async (records) => {
+      const got = await server.post(records);
+      return { ...got, results: got.results.map((r) => ({ ...r, device_agrees: false })) };
+    });
+    await device.recordEntries("j", [entry(3)]);
+    await drain(otherwise);
+    expect(otherwise.get().oldRules).toBe(true);
+  });
+
   it("keeps one person's records out of another's store", async () => {
     await device.takeIn(copyOf("j"));
     await device.recordEntries("j", [entry(1)]);

@@ -169,7 +169,6 @@ export class Sender {
   /** Take note of what became of each record; returns how many arrived. */
   private async settle(batch: Waiting[], results: OutboxResult[]): Promise<number> {
     const { db } = this.device;
-    const sent = new Set<string>();
     const byId = new Map(results.map((r) => [r.id, r]));
     const kept = batch.filter((row) => byId.get(row.id)?.outcome === "kept");
     const records = kept.filter(({ record }) => record.kind === "event" || record.kind === "entry").map((row) => row.id);
