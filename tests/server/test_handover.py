@@ -95,7 +95,7 @@ def test_the_shell_answers_every_address_with_a_strict_policy(nobody: Caller) ->
 
 
 def test_the_contract_in_the_repository_is_the_servers() -> None:
-    written = json.loads((ROOT / "web" / "src" / "api" / "contract.json").read_text(encoding="utf-8"))
+    written = json.loads((ROOT / "web" / "src" / "api" / "generated" / "contract.json").read_text(encoding="utf-8"))
     assert written == json.loads(json.dumps(api.get_openapi_schema())), "run bin/contract"
 
 

@@ -1,6 +1,6 @@
 // The one way to the server: typed by the contract, the CSRF token on every change, refusals as Problem.
 import createClient, { type Middleware } from "openapi-fetch";
-import type { components, paths } from "./contract";
+import type { components, paths } from "./generated/contract";
 
 type Schemas = components["schemas"];
 export type Person = Schemas["PersonOut"];
@@ -48,13 +48,11 @@ export class Problem extends Error {
   readonly status: number;
   readonly detail: string;
   readonly faults: Fault[];
-  readonly gates: Gate[];
   constructor(body: Refusal) {
     super(body.title);
     this.status = body.status;
     this.detail = body.detail;
     this.faults = body.faults ?? [];
-    this.gates = (body.gates ?? []) as unknown as Gate[];
   }
 }
 

@@ -1,6 +1,6 @@
 // What can be done on this device, with or without signal. Each step writes the state and what waits for the server in one transaction.
 import Dexie from "dexie";
-import type { JobCopy, JobLine, Plan, ProblemBody, Signed } from "../api/client";
+import type { JobCopy, JobLine, Plan, Signed } from "../api/client";
 import { type Document, type Json, put } from "../job/document";
 import { DeviceDb, type KeptJob, type RecordBody, type Waiting, type WireRecord } from "./db";
 import { freshUuid } from "./uuid";
@@ -240,10 +240,6 @@ export class Device {
       runs: await Promise.all(runs.map(async (r) => ({ unit: r.unit, document: r.document, events: await bodies(r.id), signed_off: r.signed ?? r.signedHere }))),
       log: await bodies(id),
     };
-  }
-
-  async problemOf(id: string): Promise<ProblemBody | null> {
-    return (await this.waitingRevisions(id)).find((w) => w.stuck === "refused")?.problem ?? null;
   }
 }
 
