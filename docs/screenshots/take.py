@@ -40,8 +40,8 @@ def walk(page: Page, served: Served, folder: Path) -> None:
         settle(page)
         page.screenshot(path=folder / f"{stage}.png")
     dark(page, folder)
-    two_versions(page, served, folder)
     hands(page, served, folder)
+    two_versions(page, served, folder)
     no_signal(page, served, folder)
 
 
@@ -65,6 +65,7 @@ def dark(page: Page, folder: Path) -> None:
 
 def two_versions(page: Page, served: Served, folder: Path) -> None:
     """Change one job on two devices and take what the later one is shown."""
+    page.set_viewport_size({"width": 1280, "height": 800})
     address = own_copy(page, served)
     assert page.context.browser
     other = page.context.browser.new_page()
@@ -82,8 +83,7 @@ def two_versions(page: Page, served: Served, folder: Path) -> None:
 
 
 def no_signal(page: Page, served: Served, folder: Path) -> None:
-    """Take the list and a log with the server gone."""
-    page.set_viewport_size({"width": 1280, "height": 800})
+    """Take a log with the server gone."""
     address = own_copy(page, served)
     page.goto(f"{address}/running")
     page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)

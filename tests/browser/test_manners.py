@@ -94,6 +94,48 @@ def test_two_people_change_one_job_and_nothing_is_lost(at_work: Page, outsider: 
     assert (kept["site"]["place"], kept["note"]) == ("Upper depot", "Fresh lime plaster, 14 nights in January")
 
 
+def test_two_versions_are_picked_field_by_field_and_readings_of_both_are_kept(
+    at_work: Page, outsider: BrowserContext, served: Served
+) -> None:
+    address = own_copy(at_work, served)
+    other = outsider.new_page()
+    sign_in(other, served.address)
+    other.goto(f"{address}/need")
+    other.get_by_role("textbox", name="Note", exact=True).fill("Plaster takes 16 nights")
+    other.get_by_label("Lowest outside").fill("-9")
+    saved(other)
+    stage(other, "Running")
+    other.get_by_label("Outside air").fill("-1")
+    other.get_by_role("button", name="Record readings").click()
+    expect(other.get_by_label("Outside air")).to_have_value("")
+
+    at_work.context.set_offline(True)
+    at_work.get_by_label("Place").fill("Upper depot")
+    at_work.get_by_label("Lowest outside").fill("-12")
+    stage(at_work, "Running")
+    at_work.get_by_label("Outside air").fill("-2")
+    at_work.get_by_role("button", name="Record readings").click()
+    expect(at_work.get_by_text("here only", exact=True)).to_be_visible()
+    at_work.context.set_offline(False)
+
+    panel = at_work.get_by_role("alert", name="Two versions")
+    row = panel.get_by_role("row", name=re.compile("Lowest outside"))
+    expect(row).to_contain_text("both changed it")
+    expect(row).to_contain_text(
+        re.compile(r"−12 °C.*Heat lost at the coldest hour 28.9 kW.*−9 °C.*Heat lost at the coldest hour 25")
+    )
+    expect(panel.get_by_role("row", name=re.compile("^Place")).get_by_role("radio", name=re.compile("^Yours"))).to_be_checked()
+    expect(panel.get_by_role("row", name=re.compile("^Note")).get_by_role("radio", name=re.compile("^Theirs"))).to_be_checked()
+    expect(panel.get_by_role("button", name="1 still to pick")).to_be_disabled()
+    row.get_by_role("radio", name=re.compile("^Theirs")).check()
+    panel.get_by_role("button", name="Keep what is picked").click()
+    expect(panel).to_have_count(0)
+    saved(at_work)
+    kept = document_of(at_work, address)
+    assert (kept["site"]["place"], kept["note"], kept["site"]["outside_lowest_c"]) == ("Upper depot", "Plaster takes 16 nights", -9)
+    assert served.query(f"select count(*) from logbook_entry where job_id = '{address.rsplit('/', 1)[1]}'") == [(2,)]
+
+
 def test_an_error_of_the_server_says_what_to_do_and_keeps_what_was_typed(at_work: Page, served: Served) -> None:
     address = own_copy(at_work, served)
     problem = {"type": "about:blank", "status": 500, "title": "Something went wrong on the server", "detail": "Try again."}

@@ -156,27 +156,29 @@ function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabu
   );
   return (
     <SurroundingsContext value={surroundings}>
-      <WaitingLine />
-      <Suspense fallback={<Waiting />}>
-        <Routes>
-          <Route path="/" element={<JobList />} />
-          <Route path="/jobs/:jobId" element={<Navigate to="need" replace />} />
-          <Route path="/jobs/:jobId/:stage" element={<JobPage />} />
-          <Route path="/jobs/:jobId/:stage/:runId" element={<JobPage />} />
-          <Route
-            path="*"
-            element={
-              <div className="p-6">
-                <Message title="There is nothing at this address">
-                  <a href="/" className="underline">
-                    Go to the jobs
-                  </a>
-                </Message>
-              </div>
-            }
-          />
-        </Routes>
-      </Suspense>
+      <div className="flex min-h-dvh flex-col">
+        <WaitingLine />
+        <Suspense fallback={<Waiting />}>
+          <Routes>
+            <Route path="/" element={<JobList />} />
+            <Route path="/jobs/:jobId" element={<Navigate to="need" replace />} />
+            <Route path="/jobs/:jobId/:stage" element={<JobPage />} />
+            <Route path="/jobs/:jobId/:stage/:runId" element={<JobPage />} />
+            <Route
+              path="*"
+              element={
+                <div className="p-6">
+                  <Message title="There is nothing at this address">
+                    <a href="/" className="underline">
+                      Go to the jobs
+                    </a>
+                  </Message>
+                </div>
+              }
+            />
+          </Routes>
+        </Suspense>
+      </div>
     </SurroundingsContext>
   );
 }

@@ -43,7 +43,7 @@ export function JobList() {
     void open(answer(api.POST("/api/jobs/import", { body: form as unknown as { file: string }, bodySerializer: (b) => b as unknown as FormData })).then((job) => job.id));
   };
   return (
-    <div className="min-h-dvh">
+    <div className="flex-1">
       <header className="flex flex-wrap items-center gap-x-5 gap-y-2 border-b-[1.5px] border-frame bg-rail px-5 py-2.5">
         <span className="text-xl font-extrabold tracking-tight [font-stretch:118%]">
           ofen<span className="text-ember">.</span>
@@ -171,7 +171,7 @@ function Lines({ jobs }: { jobs: Line[] }) {
               </span>
             </Link>
             <Button look="quiet" onClick={() => void pin(job).catch(() => undefined)}>
-              {job.pinned ? "Unpin" : "Pin"}
+              {job.pinned ? "Let go" : "Keep here"}
               <span className="sr-only"> {job.name}</span>
             </Button>
           </li>

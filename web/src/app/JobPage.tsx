@@ -113,7 +113,7 @@ function Stages() {
   if (run) return <HandsMode run={run} base={base} />;
   const Page = here?.page ?? NeedStage;
   return (
-    <div className="lg:grid lg:min-h-dvh lg:grid-cols-[10.25rem_1fr]">
+    <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr]">
       <Rail base={base} stages={withLog(plan?.stages ?? [], entries.length > 0 ? running : null)} runs={runs} />
       <div className="min-w-0 pb-16 lg:pb-0">
         <JobHeader />

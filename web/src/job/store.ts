@@ -54,6 +54,7 @@ export class JobStore {
   private readonly past: Edit[][] = [];
   private edited = { paths: "", at: 0 };
   private writing = 0;
+  private looks = 0;
   private rows: Row[] | null = null;
   private full = false;
   private readonly device: Device;
@@ -83,20 +84,22 @@ export class JobStore {
     globalThis.addEventListener("pagehide", hide);
     this.stops.push(hide, () => globalThis.removeEventListener("pagehide", hide));
     const job = liveQuery(() => this.device.db.jobs.get(this.id)).subscribe((kept) => kept && this.seen(kept));
-    const rows = liveQuery(() => this.waiting()).subscribe((found) => {
-      this.rows = found;
-      if (found.length > 0) this.sender.wake();
-      this.place();
-    });
+    const rows = liveQuery(() => this.device.db.outbox.where("job").equals(this.id).count()).subscribe(() => void this.look());
     this.stops.push(() => job.unsubscribe(), () => rows.unsubscribe(), this.sender.subscribe(() => this.place()));
     return () => this.stops.splice(0).forEach((stop) => stop());
   }
 
-  private async waiting(): Promise<Row[]> {
+  /** See what of the document waits; of two looks that overtake each other the one begun last counts. */
+  private async look(): Promise<void> {
+    this.looks += 1;
+    const mine = this.looks;
     const found = await this.device.db.outbox.where("job").equals(this.id).toArray();
-    return found
+    if (mine !== this.looks) return;
+    this.rows = found
       .filter((w) => w.record.kind === "revision" || w.record.kind === "job")
       .map((w) => ({ stuck: w.stuck, faults: w.problem?.faults ?? [], title: w.problem?.title ?? "" }));
+    if (found.length > 0) this.sender.wake();
+    this.place();
   }
 
   readonly subscribe = (listener: () => void) => {
@@ -191,7 +194,7 @@ export class JobStore {
       for (const note of notes) if ("draft" in note) await this.device.draft(this.id, note.draft, note.text);
       for (const note of notes) this.journal.done(note);
       this.full = false;
-      this.rows = await this.waiting();
+      await this.look();
     } catch (problem) {
       if (!isFull(problem)) throw problem;
       this.full = true;

@@ -91,6 +91,18 @@ describe("editing on a device", () => {
     expect(rows.map((r) => (r.record.kind === "revision" ? [r.record.based_on, r.record.document["note"]] : []))).toEqual([["r1", "abc"], [rows[0]?.id, "abcd"]]);
   });
 
+  it("sends the last of what is typed while it is being sent", async () => {
+    await device.takeIn(copyOf("j"));
+    for (let n = 0; n < 40; n += 1) {
+      const typing = device.edit("j", [{ path: "note", value: `note ${n}` }], Date.now() - TYPING_MS);
+      sender.wake();
+      if (n % 3 === 0) await typing;
+    }
+    await drain();
+    expect(server.heads.get("j")?.document).toMatchObject({ note: "note 39" });
+    expect(await documentOf("j")).toMatchObject({ note: "note 39" });
+  });
+
   it("puts edits of two tabs together", async () => {
     await device.takeIn(copyOf("j"));
     const other = new Device(person);

@@ -138,10 +138,9 @@ export class Sender {
   }
 
   /** Send one batch; false where there is no use in going on now. */
-  private async send(batch: Waiting[]): Promise<boolean> {
+  private async send(chosen: Waiting[]): Promise<boolean> {
     this.set({ sending: true });
-    const seqs = batch.flatMap((w) => (w.seq === undefined ? [] : [w.seq]));
-    await this.device.db.outbox.where("seq").anyOf(seqs).modify({ attempted: 1 });
+    const batch = await this.sealed(chosen);
     try {
       const records = await Promise.all(batch.map((w) => withDigest(w.record)));
       const got = await this.post(records);
@@ -154,6 +153,16 @@ export class Sender {
       await this.failed(problem);
       return false;
     }
+  }
+
+  /** Mark records as sent and read them in one step: what was typed since they were chosen goes along, what is typed later is a record of its own. */
+  private async sealed(chosen: Waiting[]): Promise<Waiting[]> {
+    const { outbox } = this.device.db;
+    const seqs = chosen.flatMap((w) => (w.seq === undefined ? [] : [w.seq]));
+    return this.device.db.transaction("rw", outbox, async () => {
+      await outbox.where("seq").anyOf(seqs).modify({ attempted: 1 });
+      return outbox.where("seq").anyOf(seqs).sortBy("seq");
+    });
   }
 
   private async failed(problem: Problem) {

@@ -30,7 +30,7 @@ export function HandsMode({ run, base }: HandsModeProps) {
   const state = run.state.steps[index];
   const leave = `${base}/commissioning`;
   return (
-    <div className="mx-auto flex min-h-dvh max-w-xl flex-col text-[1.0625rem]">
+    <div className="mx-auto flex w-full max-w-xl flex-1 flex-col text-[1.0625rem]">
       <header className="flex items-center gap-3 border-b-[1.5px] border-frame bg-rail px-4 py-2.5">
         <Link to={leave} className="min-h-12 content-center pr-2 underline" aria-label="Leave hands mode">
           Leave
