@@ -107,9 +107,9 @@ def open_need(page: Page, address: str) -> None:
     page.locator('[data-figure="need.loss_w"]').wait_for()
 
 
-def key_to_answer(page: Page) -> list[float]:
-    """Return how long each of fifty edits took to its answer."""
-    values = [f"{-5 - n / 5:.1f}" for n in range(1, 51)]
+def key_to_answer(page: Page, first_c: float) -> list[float]:
+    """Return how long each of fifty edits took to its answer, from a temperature that does not stand there yet."""
+    values = [f"{first_c - n / 5:.1f}" for n in range(1, 51)]
     found: list[float] = page.evaluate(KEY_TO_ANSWER, {"selector": "[data-path='site.outside_lowest_c']", "values": values})
     return found
 
@@ -119,7 +119,8 @@ def through_the_server(bench: Bench, browser: Browser, served: Served) -> None:
     page = browser.new_page(viewport=VIEW, service_workers="block")
     page.route("**/engine/*/pyodide*", lambda route: route.abort())
     open_need(page, served.address)
-    took = key_to_answer(page)
+    page.locator("[data-engine=down]").wait_for(state="attached", timeout=60_000)
+    took = key_to_answer(page, -5)
     bench.note("key to changed answer through the server, median of 50", percentile(took, 0.5), "ms")
     bench.note("key to changed answer through the server, p95 of 50", percentile(took, 0.95), "ms", 150)
     page.close()
@@ -131,7 +132,7 @@ def through_the_engine(bench: Bench, browser: Browser, served: Served) -> None:
     open_need(page, served.address)
     page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)
     page.wait_for_timeout(1000)
-    took = key_to_answer(page)
+    took = key_to_answer(page, -20)
     bench.note("key to changed answer in the browser, median of 50", percentile(took, 0.5), "ms")
     bench.note("key to changed answer in the browser, p95 of 50", percentile(took, 0.95), "ms", 50)
     page.close()

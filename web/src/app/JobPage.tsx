@@ -1,6 +1,6 @@
 // One job: the rail of stages, the fuel path, the stage itself.
 import { useLiveQuery } from "dexie-react-hooks";
-import { useEffect, useMemo, useState, useSyncExternalStore } from "react";
+import { memo, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { Link, NavLink, useLocation, useParams } from "react-router";
 import { type Level, type PathNode, Problem, type Run, type Stage, type StageName, answer, api } from "../api/client";
 import { engine } from "../engine/ask";
@@ -107,14 +107,16 @@ function Stages() {
     document.title = `${textAt(job, "name")} · ${here?.word ?? ""} · Ofen`;
   }, [job, here]);
   useScrollToHash(plan !== null);
-  const measured = stage === "commissioning" || stage === "running" ? readingsOf(runs[0], plan?.path ?? []) : [];
+  const reading = stage === "commissioning" || stage === "running";
+  const measured = useMemo(() => (reading ? readingsOf(runs[0], plan?.path ?? []) : []), [reading, runs, plan]);
   const notes = useNotes(measured);
+  const stages = useMemo(() => withLog(plan?.stages ?? [], entries.length > 0 ? running : null), [plan, entries, running]);
   const run = runs.find((r) => r.id === runId);
   if (run) return <HandsMode run={run} base={base} />;
   const Page = here?.page ?? NeedStage;
   return (
     <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr]">
-      <Rail base={base} stages={withLog(plan?.stages ?? [], entries.length > 0 ? running : null)} runs={runs} />
+      <Rail base={base} stages={stages} runs={runs} />
       <div className="min-w-0 pb-16 lg:pb-0">
         <JobHeader />
         {conflict ? <ConflictPanel theirs={conflict} /> : null}
@@ -148,10 +150,12 @@ function readingsOf(run: Run | undefined, path: PathNode[]): Measured {
 
 function useNotes(measured: Measured): Record<string, string> {
   const q = useQuantities();
-  const words = new Map<string, string[]>();
-  const { unit } = q.split(0, "gas_pressure");
-  for (const m of measured) words.set(m.node, [...(words.get(m.node) ?? []), q.split(m.pa, "gas_pressure").number]);
-  return Object.fromEntries([...words].map(([node, texts]) => [node, `${texts.join(" → ")} ${unit}`]));
+  return useMemo(() => {
+    const words = new Map<string, string[]>();
+    const { unit } = q.split(0, "gas_pressure");
+    for (const m of measured) words.set(m.node, [...(words.get(m.node) ?? []), q.split(m.pa, "gas_pressure").number]);
+    return Object.fromEntries([...words].map(([node, texts]) => [node, `${texts.join(" → ")} ${unit}`]));
+  }, [q, measured]);
 }
 
 /** Once there is a log, Running speaks of the log rather than of the plan alone. */
@@ -246,7 +250,7 @@ function standing(name: StageName, stage: Stage | undefined, runs: Run[], show: 
   return { text: words.join(", ") || (headline ? show(headline.value, headline.kind) : "good"), level: stage.worst };
 }
 
-function Rail({ base, stages, runs }: { base: string; stages: Stage[]; runs: Run[] }) {
+const Rail = memo(function Rail({ base, stages, runs }: { base: string; stages: Stage[]; runs: Run[] }) {
   const q = useQuantities();
   return (
     <nav aria-label="Stages" className="no-print fixed inset-x-0 bottom-0 z-20 border-t-[1.5px] border-frame bg-rail lg:static lg:border-r-[1.5px] lg:border-t-0 lg:pl-2 lg:pt-3">
@@ -278,4 +282,4 @@ function Rail({ base, stages, runs }: { base: string; stages: Stage[]; runs: Run
       </ol>
     </nav>
   );
-}
+});

@@ -1,5 +1,5 @@
 // Who is signed in, the vocabulary, and how this person sees quantities.
-import { createContext, use } from "react";
+import { createContext, use, useMemo } from "react";
 import type { Person, QuantityKind, Verdict, Vocabulary } from "../api/client";
 import type { Device } from "../outbox/device";
 import type { Sender } from "../outbox/sender";
@@ -68,5 +68,5 @@ export function quantitiesFor(kinds: Kinds, system: System): Quantities {
 /** Reading and writing quantities as this person sees them. */
 export function useQuantities(): Quantities {
   const { kinds, person } = useSurroundings();
-  return quantitiesFor(kinds, person.units);
+  return useMemo(() => quantitiesFor(kinds, person.units), [kinds, person.units]);
 }

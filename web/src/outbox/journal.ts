@@ -20,7 +20,12 @@ export class Journal {
     this.put();
   }
 
-  /** The oldest note is in the device store now. */
+  /** A note says something newer now. */
+  changed() {
+    this.put();
+  }
+
+  /** A note is in the device store now. */
   done(note: Note) {
     this.notes = this.notes.filter((n) => n !== note);
     this.put();

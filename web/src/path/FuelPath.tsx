@@ -1,6 +1,6 @@
 // The fuel path across the top of every stage: the parts on their pipe, the pressure staircase under them.
 import { Select } from "@headlessui/react";
-import { useEffect, useRef, useState } from "react";
+import { memo, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { PathNode } from "../api/client";
 import { useQuantities } from "../app/context";
@@ -19,6 +19,8 @@ interface FuelPathProps {
 }
 
 const LEAST_APART = 96;
+const NO_NOTES: Record<string, string> = {};
+const NO_READINGS: NonNullable<FuelPathProps["readings"]> = [];
 
 /** The line of small print under a node: what of it matters. */
 function detailOf(node: PathNode, show: (value: number, kind: string) => string): string {
@@ -34,7 +36,8 @@ function detailOf(node: PathNode, show: (value: number, kind: string) => string)
   return node.detail;
 }
 
-export function FuelPath({ base, path, notes = {}, readings = [] }: FuelPathProps) {
+/** Drawn again only when the path, the readings or the notes change, not with every key. */
+export const FuelPath = memo(function FuelPath({ base, path, notes = NO_NOTES, readings = NO_READINGS }: FuelPathProps) {
   const box = useRef<HTMLDivElement>(null);
   const [room, setRoom] = useState(1000);
   const [chosen, setChosen] = useState<string | undefined>();
@@ -78,7 +81,7 @@ export function FuelPath({ base, path, notes = {}, readings = [] }: FuelPathProp
       </div>
     </div>
   );
-}
+});
 
 function NodeButton({ node, base, note }: { node: PathNode; base: string; note: string | undefined }) {
   const navigate = useNavigate();

@@ -1,5 +1,6 @@
 // What a stage comes to: headline figures, verdicts, and the working behind each number.
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
+import { memo } from "react";
 import type { Figure, Stage, Verdict } from "../api/client";
 import { useQuantities } from "../app/context";
 import { useJobStore } from "../job/context";
@@ -92,7 +93,7 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
 }
 
 /** All that a stage comes to. */
-export function ComesTo({ stage, children }: { stage: Stage | null; children?: React.ReactNode }) {
+export const ComesTo = memo(function ComesTo({ stage, children }: { stage: Stage | null; children?: React.ReactNode }) {
   if (!stage) return <Skeleton />;
   const others = stage.figures.filter((f) => !stage.headlines.includes(f.key));
   return (
@@ -119,7 +120,7 @@ export function ComesTo({ stage, children }: { stage: Stage | null; children?: R
       ) : null}
     </>
   );
-}
+});
 
 /** Given at the left, Comes to at the right; stacked on a narrow screen. */
 export function StageColumns({ given, comes }: { given: React.ReactNode; comes: React.ReactNode }) {
