@@ -9,7 +9,9 @@ from playwright.sync_api import Browser, BrowserContext, Page, expect
 
 from .served import CHROMIUM, CHROMIUM_FLAGS, DEMO, Served
 
-expect.set_options(timeout=10_000)
+# A machine that many share may stand still for a while; what is waited for here is never a matter of speed.
+PATIENCE_MS = 60_000
+expect.set_options(timeout=PATIENCE_MS)
 
 
 @pytest.fixture(scope="session")
@@ -41,6 +43,11 @@ def sign_in(page: Page, address: str, who: tuple[str, str] = DEMO) -> None:
     page.get_by_label("Password").fill(who[1])
     page.get_by_role("button", name="Sign in").click()
     page.get_by_role("heading", name="Jobs").wait_for()
+
+
+@pytest.fixture(autouse=True)
+def _patient(context: BrowserContext) -> None:
+    context.set_default_timeout(2 * PATIENCE_MS)
 
 
 @pytest.fixture(scope="session")

@@ -105,7 +105,7 @@ class Served:
             env=self.environment,
             start_new_session=True,
         )
-        for _ in range(200):
+        for _ in range(1200):
             try:
                 urllib.request.urlopen(f"{self.address}/api/me", timeout=2).close()
             except OSError:

@@ -166,7 +166,7 @@ def test_batches_cut_off_by_a_killed_server_are_whole_records(server: Served) ->
         headers = {"Content-Type": "application/json", "X-CSRFToken": token}
         data = None if body is None else json.dumps(body).encode()
         request = urllib.request.Request(f"{server.address}/api{path}", data, headers, method=method or None)
-        return json.load(opener.open(request, timeout=10))
+        return json.load(opener.open(request, timeout=60))
 
     token = call("/me")["csrf"]
     me = call("/sign-in", {"name": "demo", "password": "warm-at-night"})

@@ -14,7 +14,7 @@ from playwright.sync_api import BrowserContext, Page, Playwright, expect
 
 from tests.conftest import ROOT
 
-from .conftest import sign_in, stage
+from .conftest import PATIENCE_MS, sign_in, stage
 from .served import CHROMIUM, CHROMIUM_FLAGS, STRANGER, Served
 from .test_one_job import commission, log, plan_it
 
@@ -44,6 +44,7 @@ class Tablet:
             locale="en-GB",
             service_workers="allow",
         )
+        self.context.set_default_timeout(2 * PATIENCE_MS)
         return self.context.pages[0]
 
     def stop(self) -> None:
@@ -59,7 +60,7 @@ def tablet(playwright: Playwright, tmp_path: Path) -> Iterator[Tablet]:
     made.stop()
 
 
-def becomes_true(page: Page, script: str, seconds: float = 30) -> None:
+def becomes_true(page: Page, script: str, seconds: float = 120) -> None:
     """Ask the page again and again until it says yes."""
     for _ in range(int(seconds * 10)):
         if page.evaluate(script):
@@ -159,7 +160,7 @@ def test_the_engine_answers_in_the_browser_and_the_server_where_it_cannot_start(
     sign_in(page, server.address)
     page.get_by_role("link", name=re.compile("Tram depot")).click()
     stage(page, "Need")
-    expect(page.locator("[data-engine=up]")).to_be_attached(timeout=30_000)
+    expect(page.locator("[data-engine=up]")).to_be_attached(timeout=120_000)
     asked: list[str] = []
     page.on("request", lambda r: asked.append(r.url) if r.url.endswith("/api/plan") else None)
     tile = page.get_by_role("button", name=re.compile("Heat lost at the coldest hour"))
@@ -175,7 +176,7 @@ def test_where_the_engine_cannot_start_the_server_answers(page: Page, served: Se
     page.goto(served.address)
     page.get_by_role("link", name=re.compile("Tram depot")).first.click()
     stage(page, "Need")
-    expect(page.locator("[data-engine=down]")).to_be_attached(timeout=30_000)
+    expect(page.locator("[data-engine=down]")).to_be_attached(timeout=120_000)
     tile = page.get_by_role("button", name=re.compile("Heat lost at the coldest hour"))
     before = tile.inner_text()
     with page.expect_response("**/api/plan"):
@@ -289,7 +290,7 @@ def test_a_new_version_is_told_and_loaded_when_it_suits(tablet: Tablet, tmp_path
         server.start()
         page.evaluate("navigator.serviceWorker.getRegistration().then((r) => r.update())")
         for tab in (page, other):
-            expect(tab.get_by_text("A new version of Ofen is ready.")).to_be_visible(timeout=20_000)
+            expect(tab.get_by_text("A new version of Ofen is ready.")).to_be_visible(timeout=120_000)
         with page.expect_navigation():
             page.get_by_role("button", name="Load the new version").click()
         page.get_by_role("heading", name="Jobs").wait_for()

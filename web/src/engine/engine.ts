@@ -27,8 +27,8 @@ interface Asked {
   fail: (problem: Error) => void;
 }
 
-export const BOOT_MS = 20_000;
-export const CALL_MS = 8_000;
+export const BOOT_MS = 60_000;
+export const CALL_MS = 15_000;
 export const MOST_STARTS = 4;
 
 export class Engine {
