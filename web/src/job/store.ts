@@ -204,6 +204,8 @@ export class JobStore {
       for (const note of notes) if ("draft" in note) await this.device.draft(this.id, note.draft, note.text);
       for (const note of notes) this.journal.done(note);
       this.full = false;
+      // It waits from now on, whichever look at the outbox comes back first.
+      if (edits.length > 0) this.rows = [...(this.rows ?? []), { stuck: null, faults: NONE, title: "" }];
       await this.look();
     } catch (problem) {
       if (!isFull(problem)) throw problem;
