@@ -16,7 +16,6 @@ export interface JobState {
   /** The newest state the server is known to have. */
   base: Document | null;
   plan: Plan | null;
-  planned: Document | null;
   drafts: Record<string, string>;
   faults: Fault[];
   save: SaveState;
@@ -76,7 +75,7 @@ export class JobStore {
     this.journal = new Journal(device.person, kept.id);
     // The plan made here last, where it is of this very document by these very rules: it stands until the new one is there.
     const plan = kept.plan?.core_version === sender.coreVersion && kept.planOf === JSON.stringify(kept.document) ? kept.plan : null;
-    this.state = { document: kept.document, base: kept.base?.document ?? null, plan, planned: plan ? kept.document : null, drafts: kept.drafts, faults: NONE, save: "opening", trouble: "", conflict: kept.conflict, canUndo: false };
+    this.state = { document: kept.document, base: kept.base?.document ?? null, plan, drafts: kept.drafts, faults: NONE, save: "opening", trouble: "", conflict: kept.conflict, canUndo: false };
     void this.ask();
   }
 
@@ -238,7 +237,7 @@ export class JobStore {
     try {
       const plan = await planOf(document, `plan ${this.id}`);
       if (this.state.document !== document) return;
-      this.set({ plan, planned: document, faults: NONE });
+      this.set({ plan, faults: NONE });
       clearTimeout(this.keeping);
       this.keeping = setTimeout(() => void this.device.keepPlan(this.id, document, plan).catch(() => undefined), KEEP_PLAN_MS);
     } catch (problem) {
