@@ -8,10 +8,12 @@ from dataclasses import dataclass
 from typing import Any
 
 from . import __version__
+from .catalogue.sheets import dump_sheet, load_sheet
 from .commissioning import procedure as commissioning
 from .commissioning.procedure import Gate, Procedure, RunState, event_faults
 from .errors import Fault, JobFaults
 from .job import load
+from .need import load_list
 from .plan import Plan, plan
 from .running.log import assess, entry_faults
 from .vocabulary import vocabulary
@@ -105,10 +107,16 @@ def _list(asked: dict[str, Any], name: str) -> list[Any]:
     return found
 
 
+def _sheet(asked: dict[str, Any]) -> Any:
+    return dump_sheet(load_sheet(asked.get("sheet")))
+
+
 QUESTIONS: dict[str, Callable[[dict[str, Any]], Any]] = {
     "plan": _plan,
     "standing": _standing,
     "running": _running,
+    "load_list": lambda asked: load_list.read(str(asked.get("text", ""))),
+    "sheet": _sheet,
     "vocabulary": lambda asked: vocabulary(),
     "version": lambda asked: __version__,
 }

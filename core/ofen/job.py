@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from . import document
+from .catalogue.sheets import FUELS, SHEETS, SYSTEMS, Sheet
 from .document import choice, many, number, one, text, whole
 from .errors import Fault, JobFaults
 
@@ -24,7 +25,23 @@ SKINS = (
     ("single_glass", "Single glass"),
     ("double_glass", "Double glass"),
     ("slab", "Concrete floor on ground"),
+    ("earth", "Bare ground, or boards on it"),
     ("own", "Own value"),
+)
+
+TIGHTNESS = (
+    ("sealed", "Sealed cabin, van or boat (0.3 /h)"),
+    ("shut", "Shut cabin (0.5 /h)"),
+    ("usual", "Workshop, doors shut (1 /h)"),
+    ("leaky", "Shed or building site, gaps (2 /h)"),
+    ("canvas", "Canvas with walls (2.5 /h)"),
+    ("draughty", "Door often open (4 /h)"),
+    ("open", "Sides open (15 /h)"),
+)
+SCHOOLS = (
+    ("heat_balance", "Heat balance"),
+    ("volume_factor", "Volume factor"),
+    ("floor_factor", "Floor factor for canvas"),
 )
 
 
@@ -35,9 +52,11 @@ class Site:
     place: str = text("Place")
     altitude_m: float | None = number("altitude", -400, 5000, "Altitude")
     outside_lowest_c: float | None = number("temperature", -50, 30, "Lowest outside", "The coldest hour the plant must carry")
+    outside_highest_c: float | None = number("temperature", -40, 55, "Highest outside", "The hottest hour an engine must carry")
     ground_c: float | None = number(
         "temperature", -20, 30, "Ground under the floor", "Left empty, the lowest outside temperature counts"
     )
+    gas_service_pa: float | None = number("gas_pressure", 200, 35_000, "Natural gas at the meter", "Left empty where there is none")
 
 
 @dataclass(frozen=True)
@@ -64,17 +83,27 @@ class Space:
         ("canvas_hall", "Canvas hall or tent"),
         ("shed", "Shed"),
         ("cabin", "Cabin"),
+        ("van", "Van"),
+        ("boat", "Boat"),
         ("greenhouse", "Greenhouse"),
         ("building_site", "Building under construction"),
+        ("enclosure", "Enclosure or box"),
         default="workshop",
     )
-    length_m: float | None = number("length", 0.5, 500, "Length")
-    width_m: float | None = number("length", 0.5, 500, "Width")
-    mean_height_m: float | None = number("length", 0.5, 50, "Mean height", "Eave plus ridge, halved")
+    length_m: float | None = number("length", 0.2, 500, "Length")
+    width_m: float | None = number("length", 0.2, 500, "Width")
+    mean_height_m: float | None = number("length", 0.2, 50, "Mean height", "Left empty: eave plus ridge, halved")
+    eave_m: float | None = number("length", 0.2, 30, "Eave height", "With the ridge, for a pitched roof")
+    ridge_m: float | None = number("length", 0.2, 50, "Ridge height")
+    canvas_walls: str | None = choice("Canvas walls", ("on", "on"), ("off", "off"), default="on")
     inside_c: float | None = number("temperature", -10, 60, "Wanted inside")
-    air_changes_per_h: float | None = number(
-        "air_change", 0, 30, "Air changes", "Shut cabin 0.5, workshop 1, canvas with walls 1.5–3"
+    tightness: str | None = choice(
+        "Tightness",
+        *TIGHTNESS,
+        help="Gives the air changes where none are typed (common practice)",
     )
+    air_changes_per_h: float | None = number("air_change", 0, 30, "Air changes", "Left empty, the tightness counts")
+    ground_c: float | None = number("temperature", -20, 30, "Ground or water under it", "Left empty, the site's ground counts")
     insulation_class: str | None = choice(
         "Insulation class",
         ("well", "Well insulated (k 1)"),
@@ -91,14 +120,86 @@ class Space:
         default="medium",
     )
     warm_up_s: float | None = number("duration", 600, 7 * 86400, "Warm-up wanted in")
+    use_from_s: float | None = number("clock", 0, 86_400, "In use from", "Hour of the day; left empty with the next: day and night")
+    use_until_s: float | None = number("clock", 0, 86_400, "In use until", "Hour of the day; may lie after midnight")
+    leads: str | None = choice("School that leads", *SCHOOLS, default="heat_balance")
+    leads_reason: str = text("Why this school leads", 300, "Needed for any school but the heat balance; stays on the record")
+    shell: str | None = choice("Skin all round", *SKINS[:-1], help="Counts where no skin parts are listed")
+    floor: str | None = choice("Floor", *SKINS[:-1], help="Counts where no skin parts are listed")
     skin: tuple[SkinPart, ...] = many(SkinPart, "Skin parts")
 
 
 @dataclass(frozen=True)
+class ValveBody:
+    """A valve that cuts gas pressure: the gas cools and must be warmed."""
+
+    id: str = text("Id", 40)
+    name: str = text("Valve")
+    flow_m3_per_s: float | None = number("gas_flow", 1e-5, 100, "Gas flow", "Natural gas at 15 °C and sea level")
+    inlet_pa: float | None = number("source_pressure", 0, 2e7, "Pressure before")
+    outlet_pa: float | None = number("source_pressure", 0, 2e7, "Pressure after")
+    gas_in_c: float | None = number("temperature", -40, 60, "Gas comes at")
+    gas_out_c: float | None = number(
+        "temperature", -40, 60, "Gas must leave at", "Above the freezing of its moisture: 5 °C is usual"
+    )
+    reach_fraction: float | None = number(
+        "fraction", 0.1, 1, "Heat that reaches the valve", "Of a heater in its enclosure; from memory", default=0.5
+    )
+
+
+@dataclass(frozen=True)
+class Load:
+    """Something electrical that must run."""
+
+    id: str = text("Id", 40)
+    name: str = text("Load", 80)
+    type: str | None = choice(
+        "Type",
+        ("resistive", "Resistive: heat, filament"),
+        ("electronic", "Electronic"),
+        ("fan_motor", "Fan or split-capacitor motor"),
+        ("capacitor_start", "Capacitor-start motor"),
+        ("compressor", "Split-phase motor or compressor"),
+        default="resistive",
+    )
+    running_w: float | None = number("electric_power", 0, 500_000, "Running")
+    starting_w: float | None = number(
+        "electric_power", 0, 2_000_000, "Starting", "The whole, not the extra; left empty, the type's usual multiple"
+    )
+    power_factor: float | None = number("factor", 0.3, 1, "Power factor", "Left empty, the type's usual one")
+    connection: str | None = choice(
+        "Connected to", ("one", "one leg or phase"), ("two", "both legs, 240 V"), ("three", "all three phases"), default="one"
+    )
+    leg: str | None = choice("Leg", ("auto", "best"), ("1", "1"), ("2", "2"), ("3", "3"), default="auto")
+    importance: str | None = choice(
+        "Importance", ("essential", "essential"), ("can_wait", "can wait"), ("can_be_shed", "can be shed"), default="essential"
+    )
+    duty_fraction: float | None = number("fraction", 0, 1, "Duty", "Share of its hours it really runs", default=1.0)
+    hours: str | None = choice(
+        "Hours",
+        ("all", "day and night"),
+        ("day", "day, 7 to 19"),
+        ("evening", "evening, 17 to 23"),
+        ("night", "night, 19 to 7"),
+        default="all",
+    )
+
+
+@dataclass(frozen=True)
 class Need:
-    """What must be warmed."""
+    """What must be warmed, what must be powered."""
 
     spaces: tuple[Space, ...] = many(Space, "Spaces", 20)
+    valves: tuple[ValveBody, ...] = many(ValveBody, "Valve bodies", 20)
+    system: str | None = choice("Supply of the loads", *SYSTEMS, default="split_120_240")
+    starting: str | None = choice(
+        "Loads start",
+        ("together", "all together, as after an outage"),
+        ("in_order", "one by one, in the best order"),
+        ("essential_first", "one by one, essential ones first"),
+        default="together",
+    )
+    loads: tuple[Load, ...] = many(Load, "Electrical loads", 60)
 
 
 @dataclass(frozen=True)
@@ -107,13 +208,46 @@ class HeaterUnit:
 
     id: str = text("Id", 40)
     model: str = text("Model", 80)
+    fuel: str | None = choice("Burns", *FUELS, help="Left empty, the heaters' fuel")
+    serves: str = text("Warms", 40, "Left empty: the spaces; else the id of a valve body")
+
+
+@dataclass(frozen=True)
+class GeneratorUnit:
+    """One generator chosen for the job, and what was found on it."""
+
+    id: str = text("Id", 40)
+    model: str = text("Model", 80)
+    fuel: str | None = choice("Runs on", *FUELS, help="Left empty, the generators' fuel")
+    feeds: str | None = choice(
+        "Feeds", ("all", "all loads"), ("essential", "the essential loads"), ("others", "the others"), default="all"
+    )
+    hose: str | None = choice(
+        "Regulator in the hose",
+        ("plain", "a plain cylinder regulator"),
+        ("demand", "a demand regulator"),
+        help="Look at the hose that came with it; left empty, the data sheet counts",
+    )
+    inside: str | None = choice(
+        "Behind the side cover",
+        ("straight", "the line runs straight to the carburettor"),
+        ("fixed", "a demand regulator is fixed inside"),
+        help="Engine off and cold; left empty, the data sheet counts",
+    )
 
 
 @dataclass(frozen=True)
 class Equipment:
     """The machines chosen."""
 
+    heater_fuel: str | None = choice("Heaters burn", *FUELS, ("any", "whatever fits"), default="propane")
     heaters: tuple[HeaterUnit, ...] = many(HeaterUnit, "Heaters", 12)
+    generator_fuel: str | None = choice("Generators run on", *FUELS, ("any", "whatever fits"), default="any")
+    generators: tuple[GeneratorUnit, ...] = many(GeneratorUnit, "Generators", 4)
+    hours_a_day_s: float | None = number("duration", 600, 86_400, "Generator runs a day", default=86_400.0)
+    kit_cost: float | None = number("money", 0, 1e6, "Conversion kit, fittings, hose", "What it costs, in your money")
+    tri_fuel_cost: float | None = number("money", 0, 1e6, "Tri-fuel set instead", "What it costs, less what the old one brings")
+    sheets: tuple[Sheet, ...] = many(SHEETS, "Data sheets of our own", 40)
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,7 @@ from . import __version__
 from .catalogue import Catalogue, shipped
 from .commissioning import procedure as procedures
 from .commissioning.procedure import Procedure
-from .equipment import heaters
+from .equipment import assess as equipment
 from .equipment.heaters import ChosenUnit
 from .handover import report as handover
 from .job import AppliancePart, Job
@@ -63,9 +63,9 @@ def plan(job: Job, catalogue: Catalogue | None = None) -> Plan:
     Arguments: job from `job.load`; catalogue, else the shipped one.
     Source: each figure and verdict names its own.
     """
-    entries = catalogue or shipped()
+    entries = (catalogue or shipped()).with_sheets(job.equipment.sheets)
     need_report, need = heat.assess(job)
-    equipment_report, units = heaters.assess(job, need, entries)
+    equipment_report, units, _ = equipment.assess(job, need_report, need, entries)
     supply_report, path = supply.assess(job, units, entries)
     chosen = [entries.heaters[u.model] for u in job.equipment.heaters if u.model in entries.heaters]
     siting_report = clearances.assess(job, chosen)
@@ -102,9 +102,9 @@ def _with_space(job: Job, path: list[PathNode]) -> list[PathNode]:
 def _procedures(job: Job, units: list[ChosenUnit], path: list[PathNode]) -> list[Procedure]:
     built = []
     for u in units:
-        key = procedures.key_for(u.heater, job.supply.fuel or "")
+        key = procedures.key_for(u.heater, u.fuel)
         if key:
-            built.append(procedures.build(key, u.id, u.heater, path, job.supply.storage.count or 1))
+            built.append(procedures.build(key, u.id, u.heater, u.burns, path, job.supply.storage.count or 1))
     return built
 
 
@@ -130,6 +130,7 @@ def _commissioning(job: Job, units: list[ChosenUnit], built: list[Procedure], be
 def _running(job: Job, units: list[ChosenUnit], entries: Catalogue) -> tuple[StageReport, Planned]:
     report = StageReport("running")
     whole = bool(units) and len(units) == len(job.equipment.heaters)
+    from_vessels = [u for u in units if u.fuel == (job.supply.fuel or "propane")]
     storage = job.supply.storage
     if not whole:
         report.judge("running.plan.missing", "running", "equipment.heaters")
@@ -137,7 +138,7 @@ def _running(job: Job, units: list[ChosenUnit], entries: Catalogue) -> tuple[Sta
         vessel=entries.vessels.get(storage.vessel),
         count=storage.count,
         reserve_fraction=storage.reserve_fraction,
-        input_w=total(u.input_w for u in units) if whole else None,
+        input_w=total(u.input_w for u in from_vessels) if whole and from_vessels else None,
         output_w=units[0].output_w if len(units) == 1 else None,
         heater=units[0].heater if len(units) == 1 else None,
         altitude_m=job.site.altitude_m,

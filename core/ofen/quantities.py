@@ -126,6 +126,11 @@ KINDS: dict[str, Kind] = {
         Kind("heating_value", (_U("MJ/kg", 1e6), _U("Btu/lb", 2326.0), _U("J/kg", 1)), "MJ/kg", "Btu/lb"),
         Kind("duration", (_U("h", 3600), _U("min", 60), _U("s", 1, 0, ("sec",)), _U("d", 86400, 0, ("day", "days"))), "h", "h", 1),
         Kind("hold", (_U("s", 1, 0, ("sec",)), _U("min", 60)), "s", "s", 0),
+        Kind("clock", (_U("o'clock", 3600, 0, ("h", "oclock")),), "o'clock", "o'clock", 2),
+        Kind("money", (_U("", 1),), "", "", 2),
+        Kind("apparent_power", (_U("kVA", 1000), _U("VA", 1)), "kVA", "kVA"),
+        Kind("energy", (_U("kWh", 3.6e6), _U("MJ", 1e6), _U("Btu", 1055.05585)), "kWh", "kWh"),
+        Kind("cooling_by_pressure", (_U("K/bar", 1e-5),), "K/bar", "K/bar"),
         Kind("voltage", (_U("V", 1, 0, ("volt", "volts")),), "V", "V", 1),
         Kind("current", (_U("A", 1),), "A", "A", 2),
         Kind("resistance", (_U("Ω", 1, 0, ("ohm",)),), "Ω", "Ω", 3),
@@ -200,6 +205,8 @@ def parse(text: str, kind_name: str, system: str = "metric") -> float:
         cleaned = re.sub(rf"(?<=\d){glyph}", f" {fraction}", cleaned).replace(glyph, fraction)
     shown = ", ".join(u.symbol for u in kind.units if u.symbol)
     allowed = f"write a number and one of {shown}" if shown else "write a plain number"
+    if kind_name == "clock" and (hour := re.fullmatch(r"(\d{1,2}):([0-5]\d)", cleaned)):
+        return rounded(int(hour[1]) * 3600.0 + int(hour[2]) * 60.0)
     found = _number_and_rest(cleaned)
     if found is None:
         raise UnreadableQuantity(text, allowed)
@@ -216,12 +223,15 @@ def shown(value: float, kind_name: str, system: str = "metric") -> str:
     """Return the value in the system's unit, three significant figures, unit beside it.
 
     Arguments: value (SI), kind_name, system.
-    A moment (seconds since 1970) is written in UTC.
+    A moment (seconds since 1970) is written in UTC, an hour of the day as 18:30.
     Source: ISO 80000-1 for the space between number and unit; three figures are common practice.
     """
     kind = kind_of(kind_name)
     if kind_name == "moment":
         return datetime.fromtimestamp(value, UTC).strftime("%Y-%m-%d %H:%M UTC")
+    if kind_name == "clock":
+        minutes = round(value / 60)
+        return f"{minutes // 60:02d}:{minutes % 60:02d}"
     unit = kind.unit(getattr(kind, system))
     number = rounded((value - unit.offset) / unit.factor)
     return f"{significant(number, kind.most_decimals)} {unit.symbol}".strip()

@@ -6,6 +6,7 @@ from typing import Any
 
 from . import __version__, job, quantities
 from .catalogue import shipped
+from .need.power import usual_loads
 from .running.log import QUANTITIES
 from .supply.gas_line import MATERIAL_TABLES, pipes
 
@@ -21,6 +22,7 @@ def vocabulary() -> dict[str, Any]:
         "job_schema": job.schema(),
         "catalogue": shipped().to_json(),
         "pipe_sizes": {m: [p.nominal for p in pipes(m)] for m in MATERIAL_TABLES},
+        "usual_loads": usual_loads(),
         "log_quantities": [
             {"name": n, "kind": k, "low": low, "high": high, "label": label} for n, (k, low, high, label) in QUANTITIES.items()
         ],

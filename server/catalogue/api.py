@@ -1,11 +1,17 @@
-"""What the screens are made from: quantities, the job's schema, the shipped machines, pipe sizes."""
+"""What the screens are made from, and the machines a team owns: quantities, schema, catalogue, shelf."""
 
 from typing import Any
 
 from django.http import HttpRequest
 from ninja import Router, Schema
 
+from ofen.call import QUESTIONS
 from ofen.vocabulary import vocabulary as everything
+from ofen_server.schemas import REFUSALS
+from teams import access
+
+from . import actions
+from .models import Machine
 
 router = Router(tags=["catalogue"])
 
@@ -47,6 +53,7 @@ class VocabularyOut(Schema):
     job_schema: dict[str, Any]
     catalogue: dict[str, list[dict[str, Any]]]
     pipe_sizes: dict[str, list[str]]
+    usual_loads: list[dict[str, Any]]
     log_quantities: list[LogQuantity]
 
 
@@ -54,3 +61,78 @@ class VocabularyOut(Schema):
 def vocabulary(request: HttpRequest) -> dict[str, Any]:
     """Quantities, schema, catalogue."""
     return everything()
+
+
+class MachineOut(Schema):
+    """A machine on the team's shelf."""
+
+    key: str
+    name: str
+    kind: str
+    sheet: dict[str, Any]
+    by: str
+    at: str
+
+
+class SheetIn(Schema):
+    """A data sheet."""
+
+    sheet: dict[str, Any]
+
+
+class LoadListIn(Schema):
+    """Rows of a spreadsheet, as pasted or as CSV."""
+
+    text: str
+
+
+class RowFaultOut(Schema):
+    """A row that cannot be used, and why."""
+
+    row: int
+    text: str
+    message: str
+
+
+class LoadListOut(Schema):
+    """What a pasted table holds."""
+
+    columns: list[str]
+    loads: list[dict[str, Any]]
+    faults: list[RowFaultOut]
+
+
+def _out(m: Machine) -> dict[str, Any]:
+    by = m.put_by.get_full_name() or m.put_by.username
+    return {"key": m.key, "name": m.sheet["name"], "kind": m.sheet["kind"], "sheet": m.sheet, "by": by, "at": m.put_at.isoformat()}
+
+
+@router.get("/machines", response={200: list[MachineOut], **REFUSALS}, operation_id="machines")
+def machines(request: HttpRequest) -> list[dict[str, Any]]:
+    """The machines the team owns."""
+    return [_out(m) for m in actions.shelf(access.person_of(request))]
+
+
+@router.put("/machines/{key}", response={200: MachineOut, **REFUSALS}, operation_id="put_machine")
+def put_machine(request: HttpRequest, key: str, given: SheetIn) -> dict[str, Any]:
+    """Put a data sheet on the team's shelf."""
+    return _out(actions.put(access.person_of(request), key, given.sheet))
+
+
+@router.delete("/machines/{key}", response={204: None, **REFUSALS}, operation_id="take_machine_off")
+def take_machine_off(request: HttpRequest, key: str) -> tuple[int, None]:
+    """Take a machine off the team's shelf."""
+    actions.take_off(access.person_of(request), key)
+    return 204, None
+
+
+@router.post("/sheet", response={200: dict[str, Any], **REFUSALS}, operation_id="sheet")
+def sheet(request: HttpRequest, given: SheetIn) -> Any:
+    """A data sheet read and checked for sense; nothing is kept."""
+    return QUESTIONS["sheet"](given.dict())
+
+
+@router.post("/load-list", response={200: LoadListOut, **REFUSALS}, operation_id="load_list")
+def load_list(request: HttpRequest, given: LoadListIn) -> Any:
+    """The loads of a pasted table, and the rows that cannot be used; nothing is kept."""
+    return QUESTIONS["load_list"](given.dict())

@@ -21,6 +21,7 @@ INSTALLED_APPS = [
     "ninja",
     "ofen_server",
     "teams",
+    "catalogue",
     "jobs",
     "fieldwork",
     "logbook",

@@ -4,44 +4,15 @@ from __future__ import annotations
 
 import dataclasses
 import tomllib
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
 from typing import Any
 
-from ..errors import UnknownEntry
-
-
-@dataclass(frozen=True)
-class Heater:
-    """A forced-air heater's data sheet."""
-
-    id: str
-    name: str
-    firing: str  # direct | indirect
-    fuels: tuple[str, ...]
-    input_w: float
-    efficiency: float
-    airflow_m3_per_s: float
-    inlet_least_pa: float
-    inlet_most_pa: float
-    manifold_pa: float
-    manifold_tolerance_pa: float
-    fan_running_w: float
-    fan_starting_w: float
-    supply_v: float
-    supply_least_v: float
-    power_factor: float
-    clear_top_m: float
-    clear_front_m: float
-    clear_sides_m: float
-    clear_rear_m: float
-    altitude_most_m: float
-    least_vessel_kg: float
-    cool_down_s: float
-    source: str
-    derate_per_1000_ft: float | None = None
-    built_in_regulator: bool = False
+from .. import document
+from ..errors import Fault, JobFaults, UnknownEntry
+from .sheets import SHEETS, Generator, Heater, Sheet, sheet_faults
 
 
 @dataclass(frozen=True)
@@ -90,6 +61,7 @@ class Catalogue:
     """Every machine and part a job may name."""
 
     heaters: dict[str, Heater]
+    generators: dict[str, Generator]
     vessels: dict[str, Vessel]
     regulators: dict[str, Regulator]
     connectors: dict[str, Connector]
@@ -100,6 +72,38 @@ class Catalogue:
         Source: common practice.
         """
         return {f.name: [dataclasses.asdict(e) for e in getattr(self, f.name).values()] for f in dataclasses.fields(self)}
+
+    def with_sheets(self, sheets: Iterable[Sheet]) -> Catalogue:
+        """Return this catalogue with data sheets laid over it; one of a known id takes its place.
+
+        Arguments: sheets, of which those that lack something or make no sense are left out.
+        Source: common practice.
+        """
+        whole = [s for s in sheets if not sheet_faults(s)]
+        if not whole:
+            return self
+        heaters = self.heaters | {s.id: s for s in whole if isinstance(s, Heater)}
+        generators = self.generators | {s.id: s for s in whole if isinstance(s, Generator)}
+        return dataclasses.replace(self, heaters=heaters, generators=generators)
+
+
+def _machines(name: str, kind: str) -> dict[str, Any]:
+    """Machines of one file: each takes over what its `like` holds, each of its fuels what that says of the fuel."""
+    data = tomllib.loads(files(__name__).joinpath(f"{name}.toml").read_text(encoding="utf-8"))
+    rows = "burns" if kind == "heater" else "runs_on"
+    made: dict[str, Any] = {}
+    faults: list[Fault] = []
+    for id, entry in data["machine"].items():
+        like = data["like"][entry.pop("like")]
+        of_fuel = like.get("fuel", {})
+        given = {k: v for k, v in like.items() if k != "fuel"} | entry | {"id": id, "source": data["source"]}
+        given[rows] = [of_fuel.get(f, {}) | row | {"id": f, "fuel": f} for f, row in entry[rows].items()]
+        sheet = document.read(SHEETS[kind], given, id, faults)
+        faults += [Fault(f"{id}.{f.path}", f.message) for f in sheet_faults(sheet)]
+        made[id] = sheet
+    if faults:
+        raise JobFaults(faults)
+    return made
 
 
 def _read(name: str, cls: Any) -> dict[str, Any]:
@@ -117,11 +121,15 @@ def _read(name: str, cls: Any) -> dict[str, Any]:
 def shipped() -> Catalogue:
     """Return the shipped catalogue.
 
-    Errors: UnknownEntry never; a broken file raises TypeError at once.
+    Errors: JobFaults or TypeError at once where a shipped file is broken.
     Source: the `source` of each entry.
     """
     return Catalogue(
-        _read("heaters", Heater), _read("vessels", Vessel), _read("regulators", Regulator), _read("connectors", Connector)
+        _machines("heaters", "heater"),
+        _machines("generators", "generator"),
+        _read("vessels", Vessel),
+        _read("regulators", Regulator),
+        _read("connectors", Connector),
     )
 
 

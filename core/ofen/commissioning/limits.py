@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..catalogue import Heater
+from ..catalogue.sheets import Burns, Heater
 from ..numerics import rounded
 
 VOLTS_TOLERANCE = 0.10
@@ -39,10 +39,10 @@ class Limit:
         return {"low": self.low, "high": self.high, "aim": self.aim, "source": self.source}
 
 
-def limits_for(heater: Heater, planned_inlet_pa: float | None, planned_standing_pa: float | None) -> dict[str, Limit]:
+def limits_for(heater: Heater, burns: Burns, planned_inlet_pa: float | None, planned_standing_pa: float | None) -> dict[str, Limit]:
     """Return the limits that the steps of a procedure name.
 
-    Arguments: heater; planned_inlet_pa at full load and planned_standing_pa, None where the plan has none.
+    Arguments: heater; burns, the fuel it burns here; planned_inlet_pa at full load and planned_standing_pa, None where the plan has none.
     Source: the heater's data sheet; volts ± 10 % (common practice).
     """
     sheet = f"data sheet: {heater.source}"
@@ -54,12 +54,12 @@ def limits_for(heater: Heater, planned_inlet_pa: float | None, planned_standing_
             "± 10 % (common practice)",
         ),
         "volts_running": Limit(heater.supply_least_v, heater.supply_v * (1 + VOLTS_TOLERANCE), heater.supply_v, sheet),
-        "standing": Limit(heater.inlet_least_pa, heater.inlet_most_pa, planned_standing_pa, sheet),
-        "running": Limit(heater.inlet_least_pa, heater.inlet_most_pa, planned_inlet_pa, sheet),
+        "standing": Limit(burns.inlet_least_pa, burns.inlet_most_pa, planned_standing_pa, sheet),
+        "running": Limit(burns.inlet_least_pa, burns.inlet_most_pa, planned_inlet_pa, sheet),
         "manifold": Limit(
-            heater.manifold_pa - heater.manifold_tolerance_pa,
-            heater.manifold_pa + heater.manifold_tolerance_pa,
-            heater.manifold_pa,
+            burns.manifold_pa - burns.manifold_tolerance_pa,
+            burns.manifold_pa + burns.manifold_tolerance_pa,
+            burns.manifold_pa,
             sheet,
         ),
         "cool_down": Limit(heater.cool_down_s, None, None, sheet),

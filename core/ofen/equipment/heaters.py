@@ -1,175 +1,159 @@
-"""What heaters give at a site, which of the catalogue meet a need, and the judgement on those chosen."""
+"""What heaters give at a site, and the judgement on those chosen."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
-from math import ceil
-from typing import Any
 
 from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
-from ..catalogue import Catalogue, Heater
+from ..catalogue import Catalogue
+from ..catalogue.sheets import Burns, Heater
 from ..figures import Figure, figure
-from ..fuel.properties import gas
-from ..job import Job
+from ..fuel.properties import fuel as fuel_of
+from ..job import HeaterUnit, Job, Site
 from ..need.heat import HeatNeed
-from ..numerics import rounded, total
+from ..need.warm_up import warm_up_s
+from ..numerics import total
 from ..stage import StageReport
 from .derating import burner_factor
-
-MOST_UNITS = 4
 
 
 @dataclass(frozen=True)
 class ChosenUnit:
-    """One chosen heater with what it takes and gives at this site."""
+    """One chosen heater with its fuel and what it takes and gives at this site; serves "" for the spaces."""
 
     id: str
     heater: Heater
+    burns: Burns
     input_w: float
     output_w: float
+    serves: str = ""
+
+    @property
+    def fuel(self) -> str:
+        """The fuel it burns here."""
+        return self.burns.fuel
 
 
-def input_at_w(heater: Heater, altitude_m: float) -> float:
+def fuel_for(heater: Heater, unit_fuel: str | None, job: Job) -> str:
+    """Return the fuel a heater burns on this job: its own, the heaters' fuel, or where any will do its sheet's first.
+
+    Source: common practice.
+    """
+    wanted = unit_fuel or job.equipment.heater_fuel or "propane"
+    return heater.burns[0].fuel if wanted == "any" else wanted
+
+
+def input_at_w(heater: Heater, burns: Burns, altitude_m: float) -> float:
     """Return the gross input (W) a heater may be fired at, at an altitude.
 
     Source: `burner_factor`.
     """
-    return heater.input_w * burner_factor(altitude_m, heater.derate_per_1000_ft)
+    return burns.input_w * burner_factor(altitude_m, heater.derate_per_1000_ft)
 
 
-def useful_output_w(heater: Heater, input_w: float, fuel: str, need: HeatNeed, outside_c: float, altitude_m: float) -> float:
-    """Return the heat (W) that a heater adds to the space beyond warming its own make-up air.
+def make_up_w(airflow_m3_per_s: float, need: HeatNeed, outside_c: float, altitude_m: float) -> float:
+    """Return the heat (W) that fresh air blown in takes, beyond the air change counted in the need.
 
-    Arguments: heater; input_w, gross; fuel; need, for the inside temperature and the air change already counted;
-    outside_c; altitude_m. An indirect-fired heater gives input × efficiency. A direct-fired one gives the sensible
-    share of its input less the heat of the fresh air it brings in beyond the air change counted in the need.
-    Source: common practice; sensible share from the fuel's net and gross heating values (ISO 6976).
+    Arguments: airflow_m3_per_s of all direct-fired heaters together; need; outside_c; altitude_m.
+    Source: common practice (a direct-fired heater breathes outside air through itself).
     """
-    if heater.firing == "indirect":
-        return input_w * heater.efficiency
     inside_c = need.inside_c if need.inside_c is not None else outside_c
-    extra_m3_per_s = max(0.0, heater.airflow_m3_per_s - need.infiltration_m3_per_s)
-    air_w = air_density_kg_per_m3(outside_c, altitude_m) * SPECIFIC_HEAT_J_PER_KGK * extra_m3_per_s * max(0.0, inside_c - outside_c)
-    return input_w * gas(fuel).sensible_share - air_w
+    extra_m3_per_s = max(0.0, airflow_m3_per_s - need.infiltration_m3_per_s)
+    return air_density_kg_per_m3(outside_c, altitude_m) * SPECIFIC_HEAT_J_PER_KGK * extra_m3_per_s * max(0.0, inside_c - outside_c)
 
 
-def candidates(job: Job, need: HeatNeed, catalogue: Catalogue) -> list[dict[str, Any]]:
-    """Return every heater of the catalogue with the count that meets the need, best first, or the one reason it cannot.
+def warmth_w(heater: Heater, burns: Burns, input_w: float) -> float:
+    """Return the heat (W) a heater gives, its fresh air not yet counted.
 
-    Arguments: job with fuel, altitude and lowest outside temperature given; need; catalogue.
-    Source: common practice (round up to real sizes; least oversize first).
+    Arguments: heater; burns; input_w, gross. Indirect-fired: input × efficiency. Direct-fired: the sensible share.
+    Source: data sheet; net over gross heating value for flue gas that stays (ISO 6976).
     """
-    site, fuel = job.site, job.supply.fuel or "propane"
-    assert site.altitude_m is not None and site.outside_lowest_c is not None and need.design_w is not None
-    rows = []
-    for h in catalogue.heaters.values():
-        taken = input_at_w(h, site.altitude_m)
-        output = useful_output_w(h, taken, fuel, need, site.outside_lowest_c, site.altitude_m)
-        count = max(1, ceil(rounded(need.design_w / output))) if output > 0 else 0
-        reason = _ruled_out(h, fuel, site.altitude_m, output, count)
-        rows.append(
-            {
-                "model": h.id,
-                "name": h.name,
-                "firing": h.firing,
-                "count": count,
-                "input_w": rounded(taken * count),
-                "output_w": rounded(output * count),
-                "share": rounded(output * count / need.design_w) if need.design_w else None,
-                "ruled_out": reason,
-            }
-        )
-    return sorted(rows, key=lambda r: (r["ruled_out"] is not None, r["output_w"] if r["ruled_out"] is None else 0, r["count"]))
+    return input_w * (burns.efficiency if heater.firing == "indirect" else fuel_of(burns.fuel).sensible_share)
 
 
-def _ruled_out(h: Heater, fuel: str, altitude_m: float, output_w: float, count: int) -> str | None:
-    if fuel not in h.fuels:
-        return "fuel_not_allowed"
-    if altitude_m > h.altitude_most_m:
-        return "above_altitude_limit"
-    if output_w <= 0:
-        return "make_up_air_takes_all"
-    return "too_many_units" if count > MOST_UNITS else None
+def useful_output_w(heater: Heater, burns: Burns, input_w: float, need: HeatNeed, outside_c: float, altitude_m: float) -> float:
+    """Return the heat (W) that one heater adds to the space beyond warming its own make-up air.
+
+    Arguments: heater; burns; input_w, gross; need; outside_c; altitude_m.
+    Source: `warmth_w`, `make_up_w`.
+    """
+    made = warmth_w(heater, burns, input_w)
+    return made if heater.firing == "indirect" else made - make_up_w(heater.airflow_m3_per_s, need, outside_c, altitude_m)
 
 
-def assess(job: Job, need: HeatNeed, catalogue: Catalogue) -> tuple[StageReport, list[ChosenUnit]]:
-    """Return the Equipment stage and the chosen units as they stand at this site.
+def assess(report: StageReport, job: Job, need: HeatNeed, catalogue: Catalogue) -> list[ChosenUnit]:
+    """Judge the chosen heaters into the Equipment report and return them as they stand at this site.
 
-    Arguments: job, need, catalogue.
+    Arguments: report (added to), job, need, catalogue.
     Source: common practice; NFPA 54 for altitude (from memory).
     """
-    report = StageReport("equipment")
-    site, fuel = job.site, job.supply.fuel or "propane"
-    known_site = site.altitude_m is not None and site.outside_lowest_c is not None
-    if known_site and need.design_w:
-        report.tables["candidates"] = candidates(job, need, catalogue)
     if not job.equipment.heaters:
         report.judge("equipment.heater.none_chosen", "equipment", "equipment.heaters")
-        return report, []
-    units = []
-    for n, unit in enumerate(job.equipment.heaters):
-        at = f"equipment.heaters[{n}].model"
-        heater = catalogue.heaters.get(unit.model)
-        if heater is None:
-            report.judge("equipment.heater.unknown", unit.id, at, model=unit.model or "—")
-        elif fuel not in heater.fuels:
-            report.judge("equipment.heater.wrong_fuel", unit.id, at, name=heater.name, fuel=fuel)
-        elif not known_site or site.altitude_m is None or site.outside_lowest_c is None:
-            report.judge("equipment.heater.site_missing", unit.id, "site.altitude_m", name=heater.name)
-        else:
-            units.append(_unit(report, unit.id, at, heater, fuel, need, site.outside_lowest_c, site.altitude_m))
-    if len(units) == len(job.equipment.heaters):
+        return []
+    found = [_unit(report, job, u, f"equipment.heaters[{n}]", need, catalogue) for n, u in enumerate(job.equipment.heaters)]
+    units = [u for u in found if u is not None]
+    if len(units) == len(found):
         _enough(report, job, need, units)
-    return report, units
+        _valves(report, need, units)
+    return units
 
 
-def _unit(
-    report: StageReport, id: str, at: str, heater: Heater, fuel: str, need: HeatNeed, outside_c: float, altitude_m: float
-) -> ChosenUnit:
-    factor = burner_factor(altitude_m, heater.derate_per_1000_ft)
-    taken = report.add(_input_figure(id, heater, altitude_m, factor))
-    output = report.add(_output_figure(id, heater, taken, fuel, useful_output_w(heater, taken, fuel, need, outside_c, altitude_m)))
-    if altitude_m > heater.altitude_most_m:
+def _unit(report: StageReport, job: Job, unit: HeaterUnit, at: str, need: HeatNeed, catalogue: Catalogue) -> ChosenUnit | None:
+    heater = catalogue.heaters.get(unit.model)
+    if heater is None:
+        report.judge("equipment.heater.unknown", unit.id, f"{at}.model", model=unit.model or "—")
+        return None
+    fuel = fuel_for(heater, unit.fuel, job)
+    burns = heater.on(fuel)
+    if burns is None:
+        report.judge("equipment.heater.wrong_fuel", unit.id, f"{at}.model", name=heater.name, fuel=fuel.replace("_", " "))
+        return None
+    site = job.site
+    if site.altitude_m is None or site.outside_lowest_c is None:
+        report.judge("equipment.heater.site_missing", unit.id, "site.altitude_m", name=heater.name)
+        return None
+    factor = burner_factor(site.altitude_m, heater.derate_per_1000_ft)
+    taken = report.add(_input_figure(unit.id, heater, burns, site.altitude_m, factor))
+    spaces = not unit.serves
+    useful = useful_output_w(heater, burns, taken, need, site.outside_lowest_c, site.altitude_m) if spaces else taken
+    output = report.add(_output_figure(unit.id, heater, burns, taken, useful, spaces))
+    _altitude(report, unit.id, at, heater, site, factor)
+    if heater.firing == "direct" and spaces:
+        code = "equipment.heater.wet_heat" if need.tight_canvas else "equipment.heater.direct_fired"
         report.judge(
-            "equipment.altitude.above_limit",
-            id,
-            at,
-            name=heater.name,
-            found=(altitude_m, "altitude"),
-            limit=(heater.altitude_most_m, "altitude"),
+            code, unit.id, f"{at}.model", name=heater.name, found=(output, "heat_flow"), nameplate=(burns.input_w, "heat_flow")
         )
+    if heater.indoors == "never" and job.siting.position == "inside":
+        report.judge("equipment.heater.not_indoors", unit.id, "siting.position", name=heater.name)
+    return ChosenUnit(unit.id, heater, burns, taken, output, unit.serves)
+
+
+def _altitude(report: StageReport, id: str, at: str, heater: Heater, site: Site, factor: float) -> None:
+    altitude = site.altitude_m or 0.0
+    guard = heater.ods_altitude_most_m
+    values = {"name": heater.name, "found": (altitude, "altitude")}
+    if altitude > heater.altitude_most_m:
+        report.judge("equipment.altitude.above_limit", id, f"{at}.model", limit=(heater.altitude_most_m, "altitude"), **values)
     elif factor < 1:
+        most = (heater.altitude_most_m, "altitude")
         report.judge(
-            "equipment.altitude.derated",
-            id,
-            "site.altitude_m",
-            name=heater.name,
-            found=(altitude_m, "altitude"),
-            lost=(1 - factor, "fraction"),
-            limit=(heater.altitude_most_m, "altitude"),
-            holds_to=(heater.altitude_most_m, "altitude"),
+            "equipment.altitude.derated", id, "site.altitude_m", lost=(1 - factor, "fraction"), limit=most, holds_to=most, **values
         )
-    if heater.firing == "direct":
-        report.judge(
-            "equipment.heater.direct_fired",
-            id,
-            at,
-            name=heater.name,
-            found=(output, "heat_flow"),
-            nameplate=(heater.input_w, "heat_flow"),
-        )
-    return ChosenUnit(id, heater, taken, output)
+    if guard is not None and altitude > guard:
+        report.judge("equipment.altitude.guard_not_trusted", id, f"{at}.model", limit=(guard, "altitude"), **values)
 
 
-def _input_figure(id: str, heater: Heater, altitude_m: float, factor: float) -> Figure:
+def _input_figure(id: str, heater: Heater, burns: Burns, altitude_m: float, factor: float) -> Figure:
     return figure(
         f"equipment.{id}.input_w",
         f"{heater.name}: input at this altitude",
-        heater.input_w * factor,
+        burns.input_w * factor,
         "heat_flow",
         "nameplate input × altitude factor",
         [
-            ("nameplate input, gross", heater.input_w, "heat_flow"),
+            ("nameplate input, gross", burns.input_w, "heat_flow"),
+            ("fuel", burns.fuel.replace("_", " "), "text"),
             ("altitude", altitude_m, "altitude"),
             ("factor", factor, "factor"),
         ],
@@ -177,39 +161,46 @@ def _input_figure(id: str, heater: Heater, altitude_m: float, factor: float) -> 
     )
 
 
-def _output_figure(id: str, heater: Heater, taken: float, fuel: str, output: float) -> Figure:
-    if heater.firing == "indirect":
-        formula, inputs = "input × efficiency", [("input", taken, "heat_flow"), ("efficiency", heater.efficiency, "fraction")]
+def _output_figure(id: str, heater: Heater, burns: Burns, taken: float, output: float, spaces: bool) -> Figure:
+    inputs: list[tuple[str, float | str, str]] = [("input", taken, "heat_flow")]
+    if not spaces:
+        formula = "input: all of it is given off at the valve"
+    elif heater.firing == "indirect":
+        formula = "input × efficiency"
+        inputs.append(("efficiency", burns.efficiency, "fraction"))
     else:
-        share = gas(fuel).sensible_share
-        formula, inputs = (
-            "input × sensible share − make-up air",
-            [
-                ("input", taken, "heat_flow"),
-                ("sensible share", share, "fraction"),
-                ("make-up air", taken * share - output, "heat_flow"),
-            ],
-        )
-    return figure(
-        f"equipment.{id}.output_w",
-        f"{heater.name}: useful output",
-        output,
-        "heat_flow",
-        formula,
-        [(n, v, k) for n, v, k in inputs],
-        f"data sheet: {heater.source}",
+        share = fuel_of(burns.fuel).sensible_share
+        formula = "input × sensible share − make-up air"
+        inputs += [("sensible share", share, "fraction"), ("make-up air", taken * share - output, "heat_flow")]
+    name = f"{heater.name}: useful output"
+    return figure(f"equipment.{id}.output_w", name, output, "heat_flow", formula, inputs, f"data sheet: {heater.source or 'own'}")
+
+
+def together_w(units: Sequence[ChosenUnit], need: HeatNeed, site: Site) -> float:
+    """Return the useful output (W) of heaters for the spaces together; the air change counts once, not for each.
+
+    Arguments: units, need, site with altitude and lowest outside temperature.
+    Source: `warmth_w`, `make_up_w`.
+    """
+    assert site.altitude_m is not None and site.outside_lowest_c is not None
+    airflow = total(u.heater.airflow_m3_per_s for u in units if u.heater.firing == "direct")
+    return total(warmth_w(u.heater, u.burns, u.input_w) for u in units) - make_up_w(
+        airflow, need, site.outside_lowest_c, site.altitude_m
     )
 
 
 def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUnit]) -> None:
+    warming = [u for u in units if not u.serves]
+    if not warming:
+        return
     output = report.add(
         figure(
             "equipment.output_w",
             "Useful output of all heaters",
-            total(u.output_w for u in units),
+            together_w(warming, need, job.site),
             "heat_flow",
-            "sum of the units",
-            [(u.heater.name, u.output_w, "heat_flow") for u in units],
+            "sum of the units; fresh air beyond the air change counted once",
+            [(u.heater.name, u.output_w, "heat_flow") for u in warming],
             "common practice",
         ),
         headline=True,
@@ -218,10 +209,10 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
         figure(
             "equipment.input_w",
             "Fuel input of all heaters",
-            total(u.input_w for u in units),
+            total(u.input_w for u in warming),
             "heat_flow",
             "sum of the units, gross",
-            [(u.heater.name, u.input_w, "heat_flow") for u in units],
+            [(u.heater.name, u.input_w, "heat_flow") for u in warming],
             "common practice",
         ),
         headline=True,
@@ -229,15 +220,59 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
     if need.design_w is None or need.loss_rate_w_per_k is None or need.inside_c is None:
         report.judge("equipment.heater.need_missing", "equipment", "need.spaces", found=(output, "heat_flow"))
         return
-    holds_c = need.inside_c - output / need.loss_rate_w_per_k if need.loss_rate_w_per_k else None
-    enough = output >= need.design_w
+    counted = taken if need.nameplate else output
+    holds_c = need.inside_c - counted / need.loss_rate_w_per_k if need.loss_rate_w_per_k else None
     report.judge(
-        "equipment.heater.enough" if enough else "equipment.heater.too_small",
+        "equipment.heater.enough" if counted >= need.design_w else "equipment.heater.too_small",
         "equipment",
         "equipment.heaters",
-        found=(output, "heat_flow"),
+        found=(counted, "heat_flow"),
         limit=(need.design_w, "heat_flow"),
-        apart=(abs(output / need.design_w - 1), "fraction") if need.design_w else None,
+        apart=(abs(counted / need.design_w - 1), "fraction") if need.design_w else None,
         input=(taken, "heat_flow"),
         holds_to=(holds_c, "temperature") if holds_c is not None else None,
     )
+    _warm_after(report, need, output)
+
+
+def _warm_after(report: StageReport, need: HeatNeed, output_w: float) -> None:
+    node = need.node
+    if node is None:
+        return
+    time = warm_up_s(node.loss_rate_w_per_k, node.difference_k, node.capacity_j_per_k, output_w)
+    if time is None:
+        return
+    report.add(
+        figure(
+            "equipment.warm_up_s",
+            "From cold to warm, all heaters on",
+            time,
+            "duration",
+            "−C/H · ln(1 − H·ΔT/Q)",
+            [
+                ("H", node.loss_rate_w_per_k, "heat_loss_rate"),
+                ("C", node.capacity_j_per_k, "heat_capacity"),
+                ("ΔT", node.difference_k, "temperature_difference"),
+                ("Q", output_w, "heat_flow"),
+            ],
+            "one-node solution (EN 12831-1 annex on re-heating)",
+        ),
+        headline=True,
+    )
+
+
+def _valves(report: StageReport, need: HeatNeed, units: list[ChosenUnit]) -> None:
+    for v in need.valves:
+        given = total(u.output_w for u in units if u.serves == v.id)
+        if v.heater_w <= 0:
+            continue
+        code = "equipment.valve.warmed" if given >= v.heater_w else "equipment.valve.too_cold"
+        report.judge(
+            code,
+            v.id,
+            "equipment.heaters",
+            name=v.name,
+            found=(given, "heat_flow"),
+            limit=(v.heater_w, "heat_flow"),
+            holds_to=(given, "heat_flow"),
+        )

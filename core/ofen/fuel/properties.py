@@ -62,6 +62,47 @@ def gas(name: str) -> Gas:
         raise UnknownEntry("gases", name) from None
 
 
+@dataclass(frozen=True)
+class Fuel:
+    """What a kilogram of a fuel holds, gross and net, and how many a litre weighs (none for a gas from the pipe)."""
+
+    name: str
+    gross_j_per_kg: float
+    net_j_per_kg: float
+    liquid_kg_per_l: float | None
+
+    @property
+    def sensible_share(self) -> float:
+        """The share of the gross heat that warms when the flue gas stays in the room: net over gross."""
+        return self.net_j_per_kg / self.gross_j_per_kg
+
+
+_LIQUIDS = {
+    "diesel": Fuel("diesel", 45.6e6, 42.8e6, 0.84),
+    "kerosene": Fuel("kerosene", 46.2e6, 43.1e6, 0.80),
+    "petrol": Fuel("petrol", 46.5e6, 43.4e6, 0.745),
+    "waste_oil": Fuel("waste_oil", 43.0e6, 41.0e6, 0.89),
+    "butane_mix": Fuel("butane_mix", 0.7 * 49.5e6 + 0.3 * 50.3e6, 0.7 * 45.7e6 + 0.3 * 46.3e6, 0.56),
+}
+PROPANE_LIQUID_KG_PER_L = 0.507
+
+
+def fuel(name: str) -> Fuel:
+    """Return what a fuel holds, gas or liquid.
+
+    Arguments: name, one of those a data sheet may name.
+    Errors: UnknownEntry.
+    Source: ISO 6976 for the gases; liquids common practice; a cartridge taken as 70 % butane and 30 % propane by mass.
+    """
+    if name in _GASES:
+        g = _GASES[name]
+        return Fuel(name, g.gross_j_per_kg, g.net_j_per_kg, PROPANE_LIQUID_KG_PER_L if name == "propane" else None)
+    try:
+        return _LIQUIDS[name]
+    except KeyError:
+        raise UnknownEntry("fuels", name) from None
+
+
 def flow_m3_per_s(gas: Gas, input_w: float, barometer_pa: float = REFERENCE_PA) -> float:
     """Return the volume of gas (m³/s at 15 °C and the local barometer) that carries a gross input.
 

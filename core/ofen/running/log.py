@@ -8,7 +8,8 @@ from math import isfinite
 from typing import Any
 
 from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
-from ..catalogue import Heater, Vessel
+from ..catalogue import Vessel
+from ..catalogue.sheets import Heater
 from ..errors import Fault
 from ..figures import figure
 from ..fuel.properties import gas

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..catalogue import Heater
+from ..catalogue.sheets import Heater
 from ..job import Job
 from ..stage import StageReport
 from . import cords

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from .. import tables
-from ..catalogue import Heater
+from ..catalogue.sheets import Heater
 from ..errors import UnknownEntry
 from ..figures import figure
 from ..job import Job
@@ -56,6 +56,10 @@ def assess(report: StageReport, job: Job, heaters: list[Heater]) -> None:
     Source: common practice; the heater's data sheet for the least volts.
     """
     cord = job.siting.cord
+    powered = [h for h in heaters if h.fan_running_w > 0]
+    if heaters and not powered:
+        report.judge("siting.cord.none_needed", "cord", "equipment.heaters")
+        return
     lacking = missing(cord, "source_v", "conductor", "length_m")
     if lacking or not heaters:
         report.judge(
@@ -66,7 +70,7 @@ def assess(report: StageReport, job: Job, heaters: list[Heater]) -> None:
         )
         return
     assert cord.source_v and cord.conductor and cord.length_m
-    h = max(heaters, key=lambda h: h.fan_running_w)
+    h = max(powered, key=lambda h: h.fan_running_w)
     volts = {
         word: volts_at_plug(cord.source_v, power, h.supply_v, h.power_factor, cord.conductor, cord.length_m)
         for word, power in (("running", h.fan_running_w), ("starting", h.fan_starting_w))

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ..air.atmosphere import pressure_pa as barometer_at
 from ..catalogue import Catalogue, Regulator
+from ..catalogue.sheets import FUELS
 from ..equipment.heaters import ChosenUnit
 from ..errors import UnknownEntry
 from ..figures import figure
@@ -35,6 +36,14 @@ def assess(job: Job, units: list[ChosenUnit], catalogue: Catalogue) -> tuple[Sta
     Source: common practice; the equations of `gas_line`, `vaporizing`, `regulators`.
     """
     report = StageReport("supply")
+    fuel = job.supply.fuel or "propane"
+    for u in units:
+        if u.fuel != fuel:
+            report.judge("supply.fuel.not_planned", u.id, "equipment.heaters", name=u.heater.name, fuel=dict(FUELS)[u.fuel].lower())
+    piped = [u for u in units if u.fuel == fuel]
+    if units and not piped:
+        return report, []
+    units = piped
     nodes, faults = order(job.supply.parts)
     for fault in faults:
         report.judge(
@@ -52,7 +61,7 @@ def assess(job: Job, units: list[ChosenUnit], catalogue: Catalogue) -> tuple[Sta
     path = [_vessel_node(job, catalogue, state)]
     for node in nodes:
         path.append(_part(context, node, state))
-    _unserved(context, nodes)
+    _unserved(context, nodes, {v.subject for v in report.verdicts if v.code == "supply.fuel.not_planned"})
     return report, path
 
 
@@ -294,13 +303,13 @@ def _appliance_part(c: _Context, node: Node, part: AppliancePart, at: str, made:
         return
     heater = unit.heater
     name = part.name or heater.name
-    made.name, made.window_pa = name, (heater.inlet_least_pa, heater.inlet_most_pa)
+    made.name, made.window_pa = name, (unit.burns.inlet_least_pa, unit.burns.inlet_most_pa)
     made.values["input"] = (unit.input_w, "heat_flow")
-    if heater.built_in_regulator and any((r := _regulator(n, c.catalogue)) and r.stage == "second" for n in _above(node)):
+    if heater.built_in_regulator == "yes" and any((r := _regulator(n, c.catalogue)) and r.stage == "second" for n in _above(node)):
         c.report.judge("supply.regulator.built_in", part.id, f"{at}.heater", name=name)
     found, limits = (
         node.running_pa,
-        {"least": (heater.inlet_least_pa, "gas_pressure"), "most": (heater.inlet_most_pa, "gas_pressure")},
+        {"least": (unit.burns.inlet_least_pa, "gas_pressure"), "most": (unit.burns.inlet_most_pa, "gas_pressure")},
     )
     if found is None:
         c.report.judge("supply.inlet.not_checked", part.id, at, name=name, **limits)
@@ -318,12 +327,12 @@ def _appliance_part(c: _Context, node: Node, part: AppliancePart, at: str, made:
             ),
             headline=headline,
         )
-        if found < heater.inlet_least_pa:
+        if found < unit.burns.inlet_least_pa:
             c.report.judge("supply.inlet.below", part.id, at, name=name, found=(found, "gas_pressure"), **limits)
-        elif found > heater.inlet_most_pa:
+        elif found > unit.burns.inlet_most_pa:
             c.report.judge("supply.inlet.above", part.id, at, name=name, found=(found, "gas_pressure"), **limits)
         else:
-            reach = _most_input_w(c, node, heater.inlet_least_pa)
+            reach = _most_input_w(c, node, unit.burns.inlet_least_pa)
             c.report.judge(
                 "supply.inlet.in_window",
                 part.id,
@@ -333,7 +342,7 @@ def _appliance_part(c: _Context, node: Node, part: AppliancePart, at: str, made:
                 holds_to=(reach, "heat_flow") if reach else None,
                 **limits,
             )
-    _standing(c, node, part, at, name, heater.inlet_most_pa)
+    _standing(c, node, part, at, name, unit.burns.inlet_most_pa)
 
 
 def _standing(c: _Context, node: Node, part: AppliancePart, at: str, name: str, most_pa: float) -> None:
@@ -370,8 +379,8 @@ def _most_input_w(c: _Context, node: Node, least_pa: float) -> float | None:
         return min(ratings, default=None)
 
 
-def _unserved(c: _Context, nodes: list[Node]) -> None:
+def _unserved(c: _Context, nodes: list[Node], other_fuel: set[str]) -> None:
     served = {n.part.heater for n in nodes if isinstance(n.part, AppliancePart)}
     for n, unit in enumerate(c.job.equipment.heaters):
-        if unit.id not in served:
+        if unit.id not in served | other_fuel:
             c.report.judge("supply.inlet.heater_without_line", unit.id, f"equipment.heaters[{n}]", heater=unit.id)

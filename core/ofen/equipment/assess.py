@@ -1,0 +1,52 @@
+"""The Equipment stage: own data sheets, heaters for the need, the loads they add, generators that carry them."""
+
+from __future__ import annotations
+
+from ..catalogue import Catalogue
+from ..catalogue.sheets import sheet_faults
+from ..job import Job
+from ..need import power
+from ..need.heat import HeatNeed
+from ..need.power import PowerNeed
+from ..numerics import rounded
+from ..stage import StageReport
+from . import candidates, generators, heaters
+from .heaters import ChosenUnit
+
+
+def assess(
+    job: Job, need_report: StageReport, need: HeatNeed, catalogue: Catalogue
+) -> tuple[StageReport, list[ChosenUnit], PowerNeed]:
+    """Return the Equipment stage, the heaters as they stand at this site, and what the generators carry.
+
+    Arguments: job; need_report, to which the electrical need is added once the heaters' fans are known; need; catalogue,
+    the job's own data sheets laid over it.
+    Source: common practice; each figure and verdict names its own.
+    """
+    report = StageReport("equipment")
+    for n, sheet in enumerate(job.equipment.sheets):
+        faults = sheet_faults(sheet)
+        if faults:
+            what = "; ".join(f"{f.path} {f.message}" for f in faults[:3])
+            at = f"equipment.sheets[{n}].{faults[0].path}"
+            report.judge("equipment.sheet.not_usable", sheet.id, at, name=sheet.name or sheet.id, what=what)
+    units = heaters.assess(report, job, need, catalogue)
+    named = [(u.id, h) for u in job.equipment.heaters if (h := catalogue.heaters.get(u.model))]
+    carried = power.assess(need_report, job, named)
+    fans = {id for id, _ in named}
+    others = PowerNeed(tuple(i for i in carried.items if i.id not in fans), carried.starting)
+    _rank(report, job, need, catalogue, others)
+    generators.assess(report, job, carried, catalogue)
+    return report, units, carried
+
+
+def _rank(report: StageReport, job: Job, need: HeatNeed, catalogue: Catalogue, others: PowerNeed) -> None:
+    if job.site.altitude_m is None or job.site.outside_lowest_c is None:
+        return
+    if need.design_w:
+        made = candidates.rank(job, need, catalogue, generators.fan_budget(job, others, catalogue))
+        report.tables["candidates"] = made.rows
+        report.tables["ruled_out"] = made.ruled_out
+        report.tables["considered"] = [{"able": made.able, "machines": len(catalogue.heaters), "need_w": rounded(need.design_w)}]
+    if any(v.heater_w > 0 for v in need.valves):
+        report.tables["valve_candidates"] = candidates.for_valves(need, job, catalogue)

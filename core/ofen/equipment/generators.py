@@ -1,0 +1,394 @@
+"""What generators give at a site on their fuel, whether they carry the loads, and which others would."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..catalogue import Catalogue
+from ..catalogue.sheets import FUELS, SYSTEMS, Generator, RunsOn
+from ..figures import figure
+from ..fuel.properties import fuel as fuel_of
+from ..job import GeneratorUnit, Job, Site
+from ..need.legs import Balanced
+from ..need.power import LEGS, PowerNeed, balance, best_order, worst_surge_w
+from ..numerics import rounded, total
+from ..stage import StageReport
+from . import natural_gas
+from .candidates import FanBudget
+from .derating import FT_M, engine_factor
+
+LIGHT_LOAD_BELOW = 0.30
+RULED_OUT = {
+    "wrong_system": "gives other volts or phases",
+    "fuel_not_allowed": "may not run on this fuel",
+    "above_altitude_limit": "not allowed at this altitude",
+    "too_small_running": "too small for the running loads",
+    "too_small_apparent": "too few kVA for the running loads",
+    "too_small_surge": "too small for the starts, even in order",
+}
+
+
+@dataclass(frozen=True)
+class Rating:
+    """What a generator gives at a site on one fuel; estimated where the data sheet does not name the fuel."""
+
+    fuel: str
+    factor: float
+    running_w: float
+    continuous_w: float
+    surge_w: float
+    apparent_va: float
+    runs_on: RunsOn
+    share: float = 1.0
+
+    def fuel_w(self, load_w: float) -> float:
+        """Return the fuel (W gross) it takes at a load.
+
+        Arguments: load_w, 0 or more. A straight line through half and full load of the data sheet, on to idle.
+        Source: common practice.
+        """
+        sheet_w = self.runs_on.running_w * self.share
+        slope = (self.runs_on.full_load_fuel_w - self.runs_on.half_load_fuel_w) / (sheet_w / 2)
+        return max(0.0, self.runs_on.half_load_fuel_w + slope * (load_w - sheet_w / 2))
+
+
+def rating(generator: Generator, fuel: str, site: Site, converted: bool = False) -> Rating | None:
+    """Return what a generator gives on a fuel at a site, None where it may not run on it.
+
+    Arguments: generator; fuel; site with an altitude; converted, whether natural gas may be reckoned by a kit.
+    Source: data sheet; `engine_factor`; a kit's rating from petrol or propane (common practice).
+    """
+    assert site.altitude_m is not None
+    row, share = generator.on(fuel), 1.0
+    if row is None and converted and fuel == "natural_gas" and (base := natural_gas.estimated_share(generator)):
+        row, share = generator.on(base[0]), base[1]
+    if row is None:
+        return None
+    factor = engine_factor(site.altitude_m, site.outside_highest_c, generator.derate_per_1000_ft)
+    running = row.running_w * share * factor
+    return Rating(
+        fuel,
+        factor,
+        running,
+        running * generator.continuous_fraction,
+        row.surge_w * share * factor,
+        running / generator.rated_power_factor,
+        row,
+        share,
+    )
+
+
+def fuel_of_unit(generator: Generator, unit_fuel: str | None, job: Job) -> str:
+    """Return the fuel a generator runs on here: its own, the generators' fuel, or where any will do its sheet's first.
+
+    Source: common practice.
+    """
+    wanted = unit_fuel or job.equipment.generator_fuel or "any"
+    return generator.runs_on[0].fuel if wanted == "any" else wanted
+
+
+def fuel_a_day_j(rated: Rating, profile_w: Sequence[float], hours_a_day_s: float) -> float:
+    """Return the fuel (J gross) of a day, the busiest hours first where it does not run all day.
+
+    Arguments: rated; profile_w, mean watts of the 24 hours; hours_a_day_s.
+    Source: common practice.
+    """
+    left, parts = hours_a_day_s, []
+    for w in sorted(profile_w, reverse=True):
+        runs = min(3600.0, left)
+        parts.append(rated.fuel_w(w) * runs)
+        left -= runs
+        if left <= 0:
+            break
+    return total(parts)
+
+
+def fan_budget(job: Job, others: PowerNeed, catalogue: Catalogue) -> FanBudget | None:
+    """Return what the chosen generators leave for the heaters' fans, None where none is chosen or known.
+
+    Arguments: job; others, the loads without heaters; catalogue.
+    Source: common practice: the fans are essential loads; one of them may start while all else runs.
+    """
+    for unit in job.equipment.generators:
+        g = catalogue.generators.get(unit.model)
+        if g is None or unit.feeds == "others" or job.site.altitude_m is None:
+            continue
+        rated = rating(g, fuel_of_unit(g, unit.fuel, job), job.site, natural_gas.decide(g, unit.hose, unit.inside).possible)
+        if rated:
+            running = others.part(unit.feeds or "all").running_w
+            return FanBudget(rated.continuous_w - running, rated.surge_w - running)
+    return None
+
+
+def assess(report: StageReport, job: Job, power: PowerNeed, catalogue: Catalogue) -> None:
+    """Judge the chosen generators into the Equipment report, and set those that would do beside them.
+
+    Arguments: report (added to), job, power (loads and heaters' fans), catalogue.
+    Source: common practice; data sheets.
+    """
+    if power.items and job.site.altitude_m is not None:
+        _candidates(report, job, power, catalogue)
+    if not job.equipment.generators:
+        if power.items:
+            report.judge("equipment.generator.none_chosen", "generators", "equipment.generators")
+        return
+    fed: list[str] = []
+    for n, unit in enumerate(job.equipment.generators):
+        at = f"equipment.generators[{n}]"
+        g = catalogue.generators.get(unit.model)
+        if g is None:
+            report.judge("equipment.generator.unknown", unit.id, f"{at}.model", model=unit.model or "—")
+            continue
+        feeds = unit.feeds or "all"
+        if feeds in fed or ("all" in (feeds, *fed) and fed):
+            report.judge("equipment.generator.in_parallel", unit.id, f"{at}.feeds", name=g.name)
+        fed.append(feeds)
+        _unit(report, job, unit, g, at, power.part(feeds))
+    uncovered = {"all": [], "essential": ["others"], "others": ["essential"]}
+    left = [part for part in uncovered[fed[0]] if part not in fed and power.part(part).items] if len(set(fed)) == 1 else []
+    if left:
+        words = "the essential loads" if left[0] == "essential" else "the loads that are not essential"
+        report.judge("equipment.generator.not_fed", "generators", "equipment.generators", what=words)
+
+
+def _unit(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, at: str, power: PowerNeed) -> None:
+    decision = natural_gas.assess(report, job, unit, g, at)
+    site, fuel = job.site, fuel_of_unit(g, unit.fuel, job)
+    if site.altitude_m is None:
+        report.judge("equipment.generator.site_missing", unit.id, "site.altitude_m", name=g.name)
+        return
+    rated = rating(g, fuel, site, decision.possible)
+    if rated is None:
+        report.judge("equipment.generator.wrong_fuel", unit.id, f"{at}.fuel", name=g.name, fuel=dict(FUELS)[fuel].lower())
+        return
+    _rating_figures(report, job, unit, g, rated)
+    altitude = (site.altitude_m, "altitude")
+    if site.altitude_m > g.altitude_most_m:
+        report.judge(
+            "equipment.generator.above_altitude",
+            unit.id,
+            f"{at}.model",
+            name=g.name,
+            found=altitude,
+            limit=(g.altitude_most_m, "altitude"),
+        )
+    elif rated.factor < 1:
+        values = {
+            "name": g.name,
+            "found": altitude,
+            "lost": (1 - rated.factor, "fraction"),
+            "rating": (rated.running_w, "electric_power"),
+        }
+        report.judge("equipment.generator.derated", unit.id, "site.altitude_m", **values)
+    if site.outside_highest_c is None:
+        report.judge("equipment.generator.heat_unknown", unit.id, "site.outside_highest_c", name=g.name)
+    if g.system != (job.need.system or "split_120_240"):
+        words = dict(SYSTEMS)
+        report.judge(
+            "equipment.generator.wrong_system",
+            unit.id,
+            f"{at}.model",
+            name=g.name,
+            gives=words[g.system],
+            wants=words[job.need.system or "split_120_240"],
+        )
+    elif power.items:
+        _carries(report, job, unit, g, at, rated, power)
+
+
+def _rating_figures(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, rated: Rating) -> None:
+    site = job.site
+    inputs: list[tuple[str, float | str, str]] = [
+        ("data sheet, running", rated.runs_on.running_w, "electric_power"),
+        ("fuel", dict(FUELS)[rated.fuel], "text"),
+        ("altitude", site.altitude_m or 0.0, "altitude"),
+        ("hottest air", site.outside_highest_c if site.outside_highest_c is not None else 25.0, "temperature"),
+        ("altitude and heat leave", rated.factor, "fraction"),
+    ]
+    if rated.share < 1:
+        inputs.append((f"estimated from {rated.runs_on.fuel}", rated.share, "fraction"))
+    source = "data sheet per fuel; 3.5 % per 1,000 ft and 1 % per 10 °F above 77 °F (common practice)"
+    running = report.add(
+        figure(
+            f"equipment.{unit.id}.running_w",
+            f"{g.name}: gives here",
+            rated.running_w,
+            "electric_power",
+            "rating × altitude and heat",
+            inputs,
+            source,
+        )
+    )
+    report.add(
+        figure(
+            f"equipment.{unit.id}.continuous_w",
+            f"{g.name}: may run on",
+            rated.continuous_w,
+            "electric_power",
+            "what it gives here × continuous share",
+            [("gives here", running, "electric_power"), ("continuous share", g.continuous_fraction, "fraction")],
+            "common practice (80 %), unless the data sheet allows all",
+        ),
+        headline=True,
+    )
+
+
+def _carries(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, at: str, rated: Rating, power: PowerNeed) -> None:
+    name, system = g.name, job.need.system or "split_120_240"
+    running, surge = power.running_w, power.surge_w
+    ordered = worst_surge_w(best_order(power.items))
+    good = True
+    if rounded(running) > rounded(rated.continuous_w):
+        limit = (rated.continuous_w, "electric_power")
+        report.judge("equipment.generator.overloaded", unit.id, at, name=name, found=(running, "electric_power"), limit=limit)
+        good = False
+    if rounded(surge) > rounded(rated.surge_w):
+        helps = rounded(ordered) <= rounded(rated.surge_w) and power.starting != "in_order"
+        report.judge(
+            "equipment.generator.surge_needs_order" if helps else "equipment.generator.surge_too_high",
+            unit.id,
+            at,
+            fix={"need.starting": "in_order"} if helps else None,
+            name=name,
+            found=(surge, "electric_power"),
+            limit=(rated.surge_w, "electric_power"),
+            ordered=(ordered, "electric_power"),
+            first=best_order(power.items)[0].name,
+        )
+        good = False
+    elif rounded(power.restart_w) > rounded(rated.surge_w):
+        values = {"found": (power.restart_w, "electric_power"), "limit": (rated.surge_w, "electric_power")}
+        report.judge("equipment.generator.restart_too_high", unit.id, at, name=name, **values)
+    if rounded(power.apparent_va) > rounded(rated.apparent_va):
+        values = {"found": (power.apparent_va, "apparent_power"), "limit": (rated.apparent_va, "apparent_power")}
+        report.judge("equipment.generator.apparent_too_high", unit.id, at, name=name, **values)
+        good = False
+    _leg_share(report, unit, at, name, rated, balance(power.items, system), system)
+    if good:
+        _headroom(report, job, unit, g, at, rated, power)
+    if g.generator_class in ("diesel_portable", "large") and running < LIGHT_LOAD_BELOW * rated.running_w:
+        share, limit = (running / rated.running_w, "fraction"), (LIGHT_LOAD_BELOW, "fraction")
+        report.judge("equipment.generator.light_load", unit.id, at, name=name, found=share, limit=limit)
+    _fuel(report, job, unit, g, rated, power)
+
+
+def _leg_share(
+    report: StageReport, unit: GeneratorUnit, at: str, name: str, rated: Rating, made: Balanced | None, system: str
+) -> None:
+    if made is None:
+        return
+    most, limit = float(max(made.sums)), rated.apparent_va / LEGS[system]
+    if rounded(most) > rounded(limit):
+        values = {"found": (most, "apparent_power"), "limit": (limit, "apparent_power")}
+        report.judge("equipment.generator.leg_overloaded", unit.id, at, name=name, **values)
+
+
+def _headroom(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, at: str, rated: Rating, power: PowerNeed) -> None:
+    spare = (rated.continuous_w - power.running_w) / rated.continuous_w
+    share = max(power.running_w / rated.continuous_w, power.surge_w / rated.surge_w)
+    per_m = (0.035 if g.derate_per_1000_ft is None else g.derate_per_1000_ft) / (1000 * FT_M)
+    warm = rated.factor / engine_factor(job.site.altitude_m or 0.0, None, g.derate_per_1000_ft)
+    holds_m = (1 - rated.factor * share / warm) / per_m if per_m and warm else g.altitude_most_m
+    report.judge(
+        "equipment.generator.carries",
+        unit.id,
+        at,
+        name=g.name,
+        found=(power.running_w, "electric_power"),
+        limit=(rated.continuous_w, "electric_power"),
+        spare=(spare, "fraction"),
+        surge=(power.surge_w, "electric_power"),
+        surge_limit=(rated.surge_w, "electric_power"),
+        surge_spare=(1 - power.surge_w / rated.surge_w, "fraction"),
+        holds_to=(rated.continuous_w, "electric_power"),
+        altitude=(max(0.0, min(holds_m, g.altitude_most_m)), "altitude"),
+    )
+
+
+def _fuel(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, rated: Rating, power: PowerNeed) -> None:
+    value = fuel_of(rated.fuel).gross_j_per_kg
+    points: list[tuple[str, float | str, str]] = [
+        ("load", power.running_w, "electric_power"),
+        ("fuel at half load", rated.runs_on.half_load_fuel_w, "heat_flow"),
+        ("fuel at full load", rated.runs_on.full_load_fuel_w, "heat_flow"),
+        ("gross heating value", value, "heating_value"),
+    ]
+    at_load = rated.fuel_w(power.running_w) / value
+    words = dict(FUELS)[rated.fuel].lower()
+    report.add(
+        figure(
+            f"equipment.{unit.id}.fuel_kg_per_s",
+            f"{g.name}: {words} with all running",
+            at_load,
+            "mass_flow",
+            "straight line through half and full load ÷ heating value",
+            points,
+            "data sheet points (common practice)",
+        ),
+        headline=True,
+    )
+    hours = job.equipment.hours_a_day_s or 86_400.0
+    day_kg = fuel_a_day_j(rated, power.profile_w, hours) / value
+    report.add(
+        figure(
+            f"equipment.{unit.id}.fuel_a_day_kg",
+            f"{g.name}: {words} over the day",
+            day_kg,
+            "mass",
+            "the same line, hour by hour of the day's profile",
+            [
+                ("runs a day", hours, "duration"),
+                ("mean load of the busiest hour", max(power.profile_w), "electric_power"),
+                ("mean load of the quietest hour", min(power.profile_w), "electric_power"),
+            ],
+            "data sheet points; duty and hours of the loads",
+        )
+    )
+
+
+def _candidates(report: StageReport, job: Job, power: PowerNeed, catalogue: Catalogue) -> None:
+    report.tables["generators"] = [*_ranked(job, power, catalogue)]
+    essential, others = power.part("essential"), power.part("others")
+    if essential.items and others.items:
+        pair = [next((r for r in _ranked(job, p, catalogue) if r["code"] is None), None) for p in (essential, others)]
+        if pair[0] and pair[1]:
+            report.tables["generator_split"] = [pair[0] | {"feeds": "essential"}, pair[1] | {"feeds": "others"}]
+
+
+def _ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[dict[str, Any]]:
+    ordered = worst_surge_w(best_order(power.items))
+    running, apparent, surge = power.running_w, power.apparent_va, power.surge_w
+    rows = []
+    for g in catalogue.generators.values():
+        fuel = fuel_of_unit(g, None, job)
+        rated = rating(g, fuel, job.site)
+        code = _code(job, g, rated, running, ordered, apparent)
+        row: dict[str, Any] = {"model": g.id, "name": g.name, "fuel": fuel, "code": code, "reason": RULED_OUT[code] if code else ""}
+        if rated and code != "wrong_system":
+            row |= {
+                "continuous_w": rounded(rated.continuous_w),
+                "surge_w": rounded(rated.surge_w),
+                "spare": rounded(1 - running / rated.continuous_w),
+                "surge_spare": rounded(1 - surge / rated.surge_w),
+                "needs_order": rounded(surge) > rounded(rated.surge_w),
+                "fuel_kg_per_s": rounded(rated.fuel_w(running) / fuel_of(fuel).gross_j_per_kg),
+            }
+        rows.append(row)
+    return sorted(rows, key=lambda r: (r["code"] is not None, r.get("needs_order", False), r.get("continuous_w", 0.0), r["model"]))
+
+
+def _code(job: Job, g: Generator, rated: Rating | None, running: float, ordered: float, apparent: float) -> str | None:
+    assert job.site.altitude_m is not None
+    if g.system != (job.need.system or "split_120_240"):
+        return "wrong_system"
+    if rated is None:
+        return "fuel_not_allowed"
+    if job.site.altitude_m > g.altitude_most_m:
+        return "above_altitude_limit"
+    if rounded(running) > rounded(rated.continuous_w):
+        return "too_small_running"
+    if rounded(apparent) > rounded(rated.apparent_va):
+        return "too_small_apparent"
+    return "too_small_surge" if rounded(ordered) > rounded(rated.surge_w) else None
