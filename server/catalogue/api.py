@@ -100,6 +100,7 @@ class LoadListOut(Schema):
     columns: list[str]
     loads: list[dict[str, Any]]
     faults: list[RowFaultOut]
+    rest: str
 
 
 def _out(m: Machine) -> dict[str, Any]:

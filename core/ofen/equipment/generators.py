@@ -212,7 +212,7 @@ def _rating_figures(report: StageReport, job: Job, unit: GeneratorUnit, g: Gener
     source = "data sheet per fuel; 3.5 % per 1,000 ft and 1 % per 10 °F above 77 °F (common practice)"
     running = report.add(
         figure(
-            f"equipment.{unit.id}.running_w",
+            f"generator.{unit.id}.running_w",
             f"{g.name}: gives here",
             rated.running_w,
             "electric_power",
@@ -223,7 +223,7 @@ def _rating_figures(report: StageReport, job: Job, unit: GeneratorUnit, g: Gener
     )
     report.add(
         figure(
-            f"equipment.{unit.id}.continuous_w",
+            f"generator.{unit.id}.continuous_w",
             f"{g.name}: may run on",
             rated.continuous_w,
             "electric_power",
@@ -319,7 +319,7 @@ def _fuel(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, rate
     words = dict(FUELS)[rated.fuel].lower()
     report.add(
         figure(
-            f"equipment.{unit.id}.fuel_kg_per_s",
+            f"generator.{unit.id}.fuel_kg_per_s",
             f"{g.name}: {words} with all running",
             at_load,
             "mass_flow",
@@ -333,7 +333,7 @@ def _fuel(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, rate
     day_kg = fuel_a_day_j(rated, power.profile_w, hours) / value
     report.add(
         figure(
-            f"equipment.{unit.id}.fuel_a_day_kg",
+            f"generator.{unit.id}.fuel_a_day_kg",
             f"{g.name}: {words} over the day",
             day_kg,
             "mass",

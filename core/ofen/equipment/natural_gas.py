@@ -49,16 +49,16 @@ def decide(generator: Generator, hose: str | None = None, inside: str | None = N
     if generator.gas_entry in ("factory_switch", "factory_fitting"):
         return Decision(
             "runs" if generator.gas_entry == "factory_switch" and generator.generator_class == "tri_fuel" else generator.gas_entry,
-            "the data sheet",
+            "its data sheet",
         )
     if generator.on("natural_gas"):
-        return Decision("runs", "the data sheet")
+        return Decision("runs", "its data sheet")
     if hose == "demand":
         return Decision("kit", "a demand regulator in the hose, as found")
     if inside == "straight":
         return Decision("kit", "the line runs straight to the carburettor, as found")
     if generator.gas_entry == "no_gas":
-        return Decision("no_gas", "the data sheet")
+        return Decision("no_gas", "its data sheet")
     if generator.gas_entry == "fixed_inside":
         return Decision("refused", "a demand regulator fixed inside, by the data sheet")
     if generator.gas_entry == "hose_regulator":
@@ -93,7 +93,7 @@ def assess(report: StageReport, job: Job, unit: GeneratorUnit, generator: Genera
         saved = equipment.tri_fuel_cost - equipment.kit_cost
         report.add(
             figure(
-                f"equipment.{unit.id}.kit_saves",
+                f"generator.{unit.id}.kit_saves",
                 f"{generator.name}: a kit costs less than a tri-fuel set by",
                 saved,
                 "money",

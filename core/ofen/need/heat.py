@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from .. import document
 from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ..figures import Figure, figure
 from ..job import Job, Site, Space
@@ -155,6 +156,9 @@ def _balance(report: StageReport, site: Site, space: Space, at: str, body: Shape
     outside, inside = site.outside_lowest_c, space.inside_c
     difference = max(0.0, inside - outside)
     key = f"need.{space.id}"
+    report.tables.setdefault("skins", []).append(
+        {"space": space.id, "listed": bool(space.skin), "parts": [document.write(p) for p in skin_of(space)]}
+    )
     skin_w = _skin(report, space, key, inside, outside, ground_c(space, site))
     density = air_density_kg_per_m3(outside, site.altitude_m)
     flow = changes * body.volume_m3 / 3600

@@ -37,26 +37,41 @@ def read(text: str) -> dict[str, Any]:
 
     Arguments: text, rows as a spreadsheet copies them (tabs) or as CSV (commas or semicolons); a first row of column
     names is recognized, else the order is name, running, starting, power factor, importance.
-    Result: `columns` as understood, `loads` as entries of a job without ids, `faults` each with its row, text and message.
+    Result: `columns` as understood, `loads` as entries of a job without ids, `faults` each with its row, text and
+    message, and `rest`, the rows that cannot be used with their head, to be mended and read again.
     Source: RFC 4180 for CSV.
     """
-    if len(text) > MOST_TEXT:
-        return {
-            "columns": [],
-            "loads": [],
-            "faults": [{"row": 0, "text": "", "message": f"is longer than {MOST_TEXT:,} characters"}],
-        }
-    rows = [(n, r) for n, r in enumerate(csv.reader(io.StringIO(text), delimiter=_delimiter(text)), 1) if any(c.strip() for c in r)]
+    delimiter = _delimiter(text)
+    try:
+        rows = [(n, r) for n, r in enumerate(_cells(text, delimiter), 1) if any(r)]
+    except csv.Error as found:
+        return {"columns": [], "loads": [], "faults": [{"row": 0, "text": "", "message": str(found)}], "rest": text}
     head = _head(rows[0][1]) if rows else None
     columns = head or list(WITHOUT_HEAD)
     loads: list[dict[str, Any]] = []
     faults: list[dict[str, Any]] = []
+    rest = [rows[0][1]] if head else []
     for n, cells in rows[1:] if head else rows:
         try:
-            loads.append(_load(columns, [c.strip() for c in cells]))
+            loads.append(_load(columns, cells))
         except _Unusable as found:
-            faults.append({"row": n, "text": " · ".join(c.strip() for c in cells)[:120], "message": str(found)})
-    return {"columns": columns, "loads": loads, "faults": faults}
+            faults.append({"row": n, "text": " · ".join(cells)[:120], "message": str(found)})
+            rest.append(cells)
+    return {"columns": columns, "loads": loads, "faults": faults, "rest": _written(rest, delimiter) if faults else ""}
+
+
+def _cells(text: str, delimiter: str) -> list[list[str]]:
+    if len(text) > MOST_TEXT:
+        raise csv.Error(f"is longer than {MOST_TEXT:,} characters")
+    if "\x00" in text:
+        raise csv.Error("holds characters that are no text")
+    return [[c.strip() for c in r] for r in csv.reader(io.StringIO(text), delimiter=delimiter)]
+
+
+def _written(rows: list[list[str]], delimiter: str) -> str:
+    made = io.StringIO()
+    csv.writer(made, delimiter=delimiter, lineterminator="\n").writerows(rows)
+    return made.getvalue()
 
 
 def _delimiter(text: str) -> str:

@@ -281,7 +281,7 @@ def _figures(report: StageReport, need: PowerNeed) -> None:
     running = [(i.name, i.running_w, "electric_power") for i in need.items]
     report.add(
         figure(
-            "need.running_w",
+            "power.running_w",
             "Running, all loads",
             need.running_w,
             "electric_power",
@@ -293,7 +293,7 @@ def _figures(report: StageReport, need: PowerNeed) -> None:
     )
     report.add(
         figure(
-            "need.together_w",
+            "power.together_w",
             "Surge, all at once",
             need.together_w,
             "electric_power",
@@ -304,7 +304,7 @@ def _figures(report: StageReport, need: PowerNeed) -> None:
     )
     report.add(
         figure(
-            "need.ordered_w",
+            "power.ordered_w",
             "Surge, best order",
             worst_surge_w(best_order(need.items)),
             "electric_power",
@@ -315,7 +315,7 @@ def _figures(report: StageReport, need: PowerNeed) -> None:
     )
     report.add(
         figure(
-            "need.apparent_va",
+            "power.apparent_va",
             "Apparent power, running",
             need.apparent_va,
             "apparent_power",
@@ -356,7 +356,7 @@ def _surge(report: StageReport, need: PowerNeed) -> None:
         found=(need.together_w, "electric_power"),
         limit=(ordered, "electric_power"),
         essential=(first, "electric_power"),
-        first=need.order[0].name,
+        first=best_order(need.items)[0].name,
     )
     itself = [i for i in need.items if i.by_itself]
     if itself:
@@ -403,7 +403,7 @@ def _legs(report: StageReport, need: PowerNeed, system: str) -> None:
             for i, leg in placed
             if leg in ("all", str(n))
         ]
-        key, name = f"need.leg_{n}_va", f"On leg {n}"
+        key, name = f"power.leg_{n}_va", f"On leg {n}"
         report.add(figure(key, name, float(va), "apparent_power", "sum of the loads on it", on_leg, "exact split of whole VA"))
     if len(made.leg_of) < 2:
         return

@@ -7,7 +7,7 @@ import { engine } from "../engine/ask";
 import { JobContext, RecordsContext, useJob, useJobRecords, useJobStore, useRecords } from "../job/context";
 import { textAt } from "../job/document";
 import { JobStore, type SaveState } from "../job/store";
-import { saveFile } from "../outbox/save";
+import { saveJob } from "../outbox/save";
 import { FuelPath } from "../path/FuelPath";
 import { CommissioningStage } from "../stages/commissioning/CommissioningStage";
 import { HandsMode } from "../stages/commissioning/HandsMode";
@@ -225,7 +225,7 @@ function SaveToFile() {
   const { device } = useSurroundings();
   const { document } = useJob();
   const { id } = useJobStore();
-  const save = () => void device.wholeJob(id).then((whole) => saveFile(`job-${id}.json`, JSON.stringify({ ...whole, job: document }, null, 1)));
+  const save = () => void saveJob(device, id, document);
   return (
     <Button look="act" onClick={save}>
       Save this job to a file

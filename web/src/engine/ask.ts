@@ -61,6 +61,24 @@ export function runningOf(document: Document, entries: Log["entries"], key: stri
   return ask({ ask: "running", document, entries }, key, () => answer(api.POST("/api/running", { body: { document, entries: entries as unknown as Record<string, unknown>[] } })));
 }
 
+export interface LoadList {
+  columns: string[];
+  loads: Document[];
+  faults: { row: number; text: string; message: string }[];
+  /** The rows that cannot be used, to be mended. */
+  rest: string;
+}
+
+/** The loads of a pasted table, and the rows that cannot be used. */
+export function loadListOf(text: string): Promise<LoadList> {
+  return ask<LoadList>({ ask: "load_list", text }, "load list", () => answer(api.POST("/api/load-list", { body: { text } })) as Promise<LoadList>);
+}
+
+/** A data sheet read and checked for sense. */
+export function sheetOf(sheet: Document): Promise<Document> {
+  return ask<Document>({ ask: "sheet", sheet }, null, () => answer(api.POST("/api/sheet", { body: { sheet } })) as Promise<Document>);
+}
+
 /** A digest of the plan this device makes of a document, null where it makes none; the server holds it against its own. */
 export async function planDigest(document: Document): Promise<string | null> {
   const here = engine();

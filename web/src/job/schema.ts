@@ -28,14 +28,29 @@ function inUnion(items: Node, name: string, kind: Json | undefined): Node | null
   return fits ? property(fits, name) : null;
 }
 
-/** The spec of the value at a path; `kind` tells entries of a mixed list apart. */
-export function specAt(schema: Node, path: string, kind?: Json): Spec | null {
+function nodeAt(schema: Node, path: string, kind?: Json): Node | null {
   let node: Node | null = schema;
   for (const step of steps(path)) {
     if (!node) return null;
     if (typeof step === "number") node = isNode(node["items"]) ? node["items"] : null;
     else node = inUnion(node, step, kind);
   }
+  return node;
+}
+
+/** The names of the plain values of an entry, as the schema orders them; `kind` tells entries of a mixed list apart. */
+export function namesAt(schema: Node, path: string, kind: string): string[] {
+  const node = nodeAt(schema, path, kind);
+  const either = node && Array.isArray(node["oneOf"]) ? node["oneOf"].filter(isNode).find((n) => property(n, "kind")?.["const"] === kind) : node;
+  const properties = either && isNode(either["properties"]) ? either["properties"] : {};
+  return Object.entries(properties)
+    .filter(([name, spec]) => name !== "kind" && name !== "id" && isNode(spec) && spec["type"] !== "array" && spec["type"] !== "object")
+    .map(([name]) => name);
+}
+
+/** The spec of the value at a path; `kind` tells entries of a mixed list apart. */
+export function specAt(schema: Node, path: string, kind?: Json): Spec | null {
+  const node = nodeAt(schema, path, kind);
   if (!node) return null;
   const text = (name: string) => (typeof node[name] === "string" ? node[name] : "");
   const number = (name: string) => (typeof node[name] === "number" ? node[name] : null);

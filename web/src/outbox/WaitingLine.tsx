@@ -9,7 +9,7 @@ import { textAt } from "../job/document";
 import { Button } from "../ui/controls";
 import { Mark } from "../ui/Mark";
 import type { Waiting } from "./db";
-import { saveFile } from "./save";
+import { saveJob } from "./save";
 import { type Room, isTight, lost, noteWaiting, room } from "./storage";
 
 const CLOCK_OFF_S = 300;
@@ -170,7 +170,7 @@ function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }
       <div className="flex flex-wrap gap-3">
         {jobs.map((job) =>
           job ? (
-            <Button key={job.id} onClick={() => void device.wholeJob(job.id).then((whole) => saveFile(`job-${job.id}.json`, JSON.stringify(whole, null, 1)))}>
+            <Button key={job.id} onClick={() => void saveJob(device, job.id)}>
               Save “{nameOf(job.id)}” to a file
             </Button>
           ) : null,

@@ -1,3 +1,12 @@
+import type { Document } from "../job/document";
+import type { Device } from "./device";
+
+/** Offer a job as this device keeps it as a file; with a document, as that stands on the screen. */
+export async function saveJob(device: Device, id: string, document?: Document) {
+  const whole = await device.wholeJob(id);
+  saveFile(`job-${id}.json`, JSON.stringify(document ? { ...whole, job: document } : whole, null, 1));
+}
+
 /** Offer a text as a file to save. */
 export function saveFile(name: string, text: string) {
   const link = document.createElement("a");

@@ -41,6 +41,8 @@ function numberAndRest(text: string): { number: number; rest: string } | null {
 export function parse(text: string, kind: QuantityKind, system: System): { value: number } | { error: string } {
   let cleaned = text.trim().replaceAll("−", "-").replaceAll("\u00a0", " ");
   for (const [glyph, fraction] of Object.entries(VULGAR)) cleaned = cleaned.replace(new RegExp(`(\\d)?${glyph}`, "g"), (_, whole: string | undefined) => (whole ? `${whole} ${fraction}` : fraction));
+  const hour = kind.name === "clock" ? /^(\d{1,2}):([0-5]\d)$/.exec(cleaned) : null;
+  if (hour) return { value: Number(hour[1]) * 3600 + Number(hour[2]) * 60 };
   const symbols = kind.units.map((u) => u.symbol).filter(Boolean).join(", ");
   const error = symbols ? `Write a number and one of ${symbols}.` : "Write a plain number.";
   const found = numberAndRest(cleaned);
@@ -64,6 +66,10 @@ export function significant(number: number, mostDecimals: number, figures = 3): 
 
 /** A value in the person's unit, number and unit apart. */
 export function inUnits(value: number, kind: QuantityKind, system: System, figures = 3): { number: string; unit: string } {
+  if (kind.name === "clock") {
+    const minutes = Math.round(value / 60);
+    return { number: [Math.floor(minutes / 60), minutes % 60].map((n) => String(n).padStart(2, "0")).join(":"), unit: "" };
+  }
   const unit = unitOf(kind, kind[system]);
   if (!unit) return { number: String(value), unit: "" };
   const number = round12((value - unit.offset) / unit.factor);

@@ -49,8 +49,8 @@ function Tile({ figure }: { figure: Figure }) {
 }
 
 /** The headline figures of a stage. */
-export function Headlines({ stage }: { stage: Stage }) {
-  const figures = stage.headlines.map((key) => stage.figures.find((f) => f.key === key)).filter((f) => f !== undefined);
+export function Headlines({ stage, holds = () => true }: { stage: Stage; holds?: (name: string) => boolean }) {
+  const figures = stage.headlines.filter(holds).map((key) => stage.figures.find((f) => f.key === key)).filter((f) => f !== undefined);
   if (figures.length === 0) return null;
   return (
     <div className="mb-3 grid grid-cols-2 rounded-sm border-[1.5px] border-frame bg-card md:grid-cols-[repeat(auto-fit,minmax(8rem,1fr))]">
@@ -92,16 +92,26 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
   );
 }
 
-/** All that a stage comes to. */
-export const ComesTo = memo(function ComesTo({ stage, children }: { stage: Stage | null; children?: React.ReactNode }) {
+const everything = () => true;
+
+interface ComesToProps {
+  stage: Stage | null;
+  /** Which figures and verdicts belong here, by key or code; all where nothing is said. */
+  holds?: (name: string) => boolean;
+  /** Tables and charts, between the headline figures and the verdicts. */
+  children?: React.ReactNode;
+}
+
+/** All that a stage, or a part of one, comes to. */
+export const ComesTo = memo(function ComesTo({ stage, holds = everything, children }: ComesToProps) {
   if (!stage) return <Skeleton />;
-  const others = stage.figures.filter((f) => !stage.headlines.includes(f.key));
+  const others = stage.figures.filter((f) => holds(f.key) && !stage.headlines.includes(f.key));
   return (
     <>
-      <Headlines stage={stage} />
+      <Headlines stage={stage} holds={holds} />
       {children}
       <ul aria-label="Verdicts">
-        {stage.verdicts.map((v) => (
+        {stage.verdicts.filter((v) => holds(v.code)).map((v) => (
           <VerdictRow key={`${v.code} ${v.subject} ${v.at}`} verdict={v} />
         ))}
       </ul>

@@ -755,6 +755,8 @@ export interface components {
             }[];
             /** Faults */
             faults: components["schemas"]["RowFaultOut"][];
+            /** Rest */
+            rest: string;
         };
         /**
          * RowFaultOut

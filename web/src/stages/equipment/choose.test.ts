@@ -1,9 +1,9 @@
 import { describe, expect, it } from "vitest";
 import { at, listAt, put, textAt } from "../../job/document";
 import { NEW_JOB } from "../../app/newJob";
-import { choose } from "./EquipmentStage";
+import { choose } from "./choose";
 
-const after = (count: number) => choose(NEW_JOB, "tarn-35-indirect", count).reduce((d, c) => put(d, c.path, c.value), NEW_JOB);
+const after = (count: number) => choose(NEW_JOB, [{ model: "tarn-35-indirect", count, fuel: "propane" }]).reduce((d, c) => put(d, c.path, c.value), NEW_JOB);
 
 describe("taking heaters into a job", () => {
   it("gives each heater an inlet where the first one hung", () => {
@@ -15,7 +15,7 @@ describe("taking heaters into a job", () => {
     expect(at(job, "equipment.heaters[2].model")).toBe("tarn-35-indirect");
   });
   it("takes away the inlets of heaters that are gone", () => {
-    const fewer = choose(after(3), "tarn-60-indirect", 1).reduce((d, c) => put(d, c.path, c.value), after(3));
+    const fewer = choose(after(3), [{ model: "tarn-60-indirect", count: 1, fuel: "propane" }]).reduce((d, c) => put(d, c.path, c.value), after(3));
     expect(listAt(fewer, "supply.parts").filter((p) => textAt(p, "kind") === "appliance")).toHaveLength(1);
   });
 });

@@ -2,7 +2,7 @@ import { useSyncExternalStore } from "react";
 import { useParams } from "react-router";
 import { moment, useSurroundings } from "../../app/context";
 import { useRecords, useStage } from "../../job/context";
-import { saveFile } from "../../outbox/save";
+import { saveJob } from "../../outbox/save";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
@@ -14,7 +14,7 @@ export function HandoverStage() {
   const { device, sender } = useSurroundings();
   const { silent } = useSyncExternalStore(sender.subscribe, sender.get);
   const { runs } = useRecords();
-  const saveHere = () => void device.wholeJob(jobId).then((whole) => saveFile(`job-${jobId}.json`, JSON.stringify(whole, null, 1)));
+  const saveHere = () => void saveJob(device, jobId);
   const files = [
     { name: "report.pdf", words: "Report (PDF)", says: "Plan with its working, commissioning record, log" },
     { name: "log.csv", words: "Log (CSV)", says: "Every entry, in SI and as typed" },

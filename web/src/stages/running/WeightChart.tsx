@@ -1,7 +1,7 @@
 import "uplot/dist/uPlot.min.css";
 import { useEffect, useRef } from "react";
-import uPlot from "uplot";
 import { moment, useQuantities } from "../../app/context";
+import { axis, colour, drawn, word } from "../../ui/chart";
 
 export interface WeightChartProps {
   /** Fuel left in the whole bank at each weighing. */
@@ -13,8 +13,6 @@ export interface WeightChartProps {
   /** When the reserve is reached, likeliest. */
   change_over_s: number | null;
 }
-
-const colour = (token: string) => getComputedStyle(document.documentElement).getPropertyValue(`--color-${token}`);
 
 /** Fuel left against time: readings as dots, the plan as a thin line, the reserve as a band. */
 export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, change_over_s }: WeightChartProps) {
@@ -32,20 +30,13 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
     const read = new Map(weights.map((w) => [w.at_s, scaled(w.left_kg)]));
     const plan = times.map((t) => (planned_kg_per_s && t <= planEnd ? scaled(first.left_kg - planned_kg_per_s * (t - first.at_s)) : null));
     const ahead = times.map((t) => (change_over_s && change_over_s > last.at_s && (t === last.at_s || t === change_over_s) ? scaled(t === last.at_s ? last.left_kg : reserve_kg) : null));
-    const ink = colour("ink-2");
-    const grid = { stroke: colour("hair"), width: 1 };
-    const font = "11px Archivo Variable";
-    const chart = new uPlot(
+    const at = (u: Parameters<typeof word>[0], text: string, t: number, kg: number, token: string, dx = 6, dy = -6) => word(u, text, t, scaled(kg), token, dx, dy);
+    return drawn(
+      box.current,
+      250,
       {
-        width: box.current.clientWidth,
-        height: 250,
-        legend: { show: false },
-        cursor: { show: false },
         scales: { y: { range: [0, scaled(full_kg) * 1.05] } },
-        axes: [
-          { stroke: ink, grid, font, space: 70, values: (_u, ticks) => ticks.map((t) => moment(t, "short").replace(/,? 00:00$/, "")) },
-          { stroke: ink, grid, font, size: 56, label: `left in the bank, ${unit}`, labelFont: font, labelSize: 16 },
-        ],
+        axes: [axis({ space: 70, values: (_u, ticks) => ticks.map((t) => moment(t, "short").replace(/,? 00:00$/, "")) }), axis({ size: 56, label: `left in the bank, ${unit}` })],
         series: [
           {},
           { label: "read", stroke: colour("ink"), fill: colour("ink"), paths: () => null, points: { show: true, size: 7, fill: colour("ink") } },
@@ -62,30 +53,16 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
           ],
           draw: [
             (u) => {
-              const scale = devicePixelRatio;
-              u.ctx.textAlign = "left";
-              u.ctx.font = `${11 * scale}px Archivo Variable`;
-              const word = (text: string, t: number, kg: number, token: string, dx = 6, dy = -6) => {
-                u.ctx.fillStyle = colour(token);
-                u.ctx.fillText(text, u.valToPos(t, "x", true) + dx * scale, u.valToPos(scaled(kg), "y", true) + dy * scale);
-              };
-              word("reserve: change over", first.at_s, reserve_kg, "ember-ink", 6, 14);
-              word("read", last.at_s, last.left_kg, "ink", 6, -10);
-              if (planned_kg_per_s) word("plan, full fire", first.at_s + (planEnd - first.at_s) * 0.55, first.left_kg - planned_kg_per_s * (planEnd - first.at_s) * 0.55, "gas", -96, 14);
-              if (change_over_s && change_over_s > last.at_s) word("at this rate", (last.at_s + change_over_s) / 2, (last.left_kg + reserve_kg) / 2, "ember-ink", 10, -10);
+              at(u, "reserve: change over", first.at_s, reserve_kg, "ember-ink", 6, 14);
+              at(u, "read", last.at_s, last.left_kg, "ink", 6, -10);
+              if (planned_kg_per_s) at(u, "plan, full fire", first.at_s + (planEnd - first.at_s) * 0.55, first.left_kg - planned_kg_per_s * (planEnd - first.at_s) * 0.55, "gas", -96, 14);
+              if (change_over_s && change_over_s > last.at_s) at(u, "at this rate", (last.at_s + change_over_s) / 2, (last.left_kg + reserve_kg) / 2, "ember-ink", 10, -10);
             },
           ],
         },
       },
       [times, times.map((t) => read.get(t) ?? null), plan, ahead],
-      box.current,
     );
-    const watch = new ResizeObserver(([entry]) => entry && chart.setSize({ width: entry.contentRect.width, height: 250 }));
-    watch.observe(box.current);
-    return () => {
-      watch.disconnect();
-      chart.destroy();
-    };
   }, [weights, reserve_kg, full_kg, planned_kg_per_s, change_over_s, q]);
   const last = weights.at(-1);
   return <div ref={box} role="img" aria-label={last ? `Fuel left at the last weighing: ${q.show(last.left_kg, "mass")}; reserve ${q.show(reserve_kg, "mass")}` : "No weighing yet"} className="mb-3 border-b border-rule" />;

@@ -1,0 +1,140 @@
+// Equipment, generators: those chosen with what was found on them; those that would carry the loads.
+import { useQuantities } from "../../app/context";
+import { useJob, useJobStore, useStage } from "../../job/context";
+import { type Document, freshId, listAt, textAt } from "../../job/document";
+import { ComesTo, StageColumns } from "../../ui/answers";
+import { Button, Message } from "../../ui/controls";
+import { JobField } from "../../ui/JobField";
+import { chooseSets } from "./choose";
+import { type RuledOut, RuledOutList, useModels } from "./Heaters";
+
+interface Carrier {
+  model: string;
+  name: string;
+  fuel: string;
+  code: string | null;
+  reason: string;
+  continuous_w: number;
+  surge_w: number;
+  spare: number;
+  surge_spare: number;
+  needs_order: boolean;
+  fuel_kg_per_s: number;
+}
+
+const FUEL_WORDS: Record<string, string> = { propane: "propane", natural_gas: "natural gas", petrol: "petrol", diesel: "diesel", kerosene: "kerosene", waste_oil: "used oil", butane_mix: "cartridge" };
+
+/** Which generators carry the loads. */
+export function Generators({ holds }: { holds: (name: string) => boolean }) {
+  const store = useJobStore();
+  const { document } = useJob();
+  const stage = useStage("equipment");
+  const sets = listAt(document, "equipment.generators");
+  const rows = (stage?.tables["generators"] ?? []) as unknown as Carrier[];
+  const split = (stage?.tables["generator_split"] ?? []) as unknown as (Carrier & { feeds: string })[];
+  return (
+    <StageColumns
+      given={
+        <>
+          {["generator_fuel", "hours_a_day_s"].map((f) => (
+            <JobField key={f} path={`equipment.${f}`} />
+          ))}
+          {sets.length === 0 ? <Message title="No generator chosen yet">List the loads under Need, then take one from the right. Where mains is at hand none is needed.</Message> : null}
+          {sets.map((set, n) => (
+            <SetRow key={textAt(set, "id")} set={set} n={n} remove={() => store.edit("equipment.generators", sets.filter((s) => s !== set))} />
+          ))}
+          <div className="pt-3">
+            <Button onClick={() => store.edit("equipment.generators", [...sets, { id: freshId("generator", sets.map((s) => textAt(s, "id"))), model: "" }])}>Add a generator</Button>
+          </div>
+          <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">Natural gas: a kit, or a tri-fuel set?</h3>
+          {["kit_cost", "tri_fuel_cost"].map((f) => (
+            <JobField key={f} path={`equipment.${f}`} />
+          ))}
+        </>
+      }
+      comes={
+        <ComesTo stage={stage} holds={holds}>
+          <Carriers rows={rows.filter((r) => r.code === null)} take={(r) => store.editAll(chooseSets(document, [{ ...r, feeds: "all" }]))} />
+          <Split rows={split} take={() => store.editAll(chooseSets(document, split))} />
+          <RuledOutList rows={rows.filter((r): r is Carrier & RuledOut => r.code !== null)} />
+        </ComesTo>
+      }
+    />
+  );
+}
+
+function SetRow({ set, n, remove }: { set: Document; n: number; remove: () => void }) {
+  const models = useModels("generators");
+  const at = `equipment.generators[${n}]`;
+  const of = `Generator ${n + 1}`;
+  return (
+    <div id={textAt(set, "id")} className="border-b border-rule py-1">
+      <div className="grid grid-cols-[1fr_auto] items-start gap-2">
+        <JobField path={`${at}.model`} label={of} options={models} />
+        <Button look="quiet" onClick={remove}>
+          Remove<span className="sr-only"> generator {n + 1}</span>
+        </Button>
+      </div>
+      <div className="grid grid-cols-2 gap-2">
+        {["fuel", "feeds", "hose", "inside"].map((f) => (
+          <JobField key={f} layout="stacked" of={of} path={`${at}.${f}`} />
+        ))}
+      </div>
+    </div>
+  );
+}
+
+function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => void }) {
+  const q = useQuantities();
+  if (rows.length === 0) return null;
+  return (
+    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
+      <caption className="pb-1 text-left text-small text-muted">Generators that carry all loads here, smallest first</caption>
+      <thead className="text-small text-muted">
+        <tr>
+          <th scope="col" className="font-normal">Generator</th>
+          <th scope="col" className="text-right font-normal">May run on</th>
+          <th scope="col" className="text-right font-normal">Headroom</th>
+          <th scope="col" className="text-right font-normal">At the start</th>
+          <th scope="col" className="text-right font-normal">Fuel, all running</th>
+          <th scope="col"><span className="sr-only">Take</span></th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((r) => (
+          <tr key={r.model} className="border-t border-hair">
+            <th scope="row" className="py-1.5 font-medium">
+              {r.name} <span className="font-normal text-muted">on {FUEL_WORDS[r.fuel] ?? r.fuel}</span>
+              {r.needs_order ? <span className="block text-small font-normal text-ember-ink">only if the loads start one by one</span> : null}
+            </th>
+            <td className="text-right">{q.show(r.continuous_w, "electric_power")}</td>
+            <td className="text-right">{q.show(r.spare, "fraction")}</td>
+            <td className="text-right">{r.needs_order ? "—" : q.show(r.surge_spare, "fraction")}</td>
+            <td className="text-right">{q.show(r.fuel_kg_per_s, "mass_flow")}</td>
+            <td className="pl-3 text-right">
+              <Button look="quiet" onClick={() => take(r)}>
+                Take<span className="sr-only"> {r.name}</span>
+              </Button>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Split({ rows, take }: { rows: (Carrier & { feeds: string })[]; take: () => void }) {
+  const q = useQuantities();
+  if (rows.length === 0) return null;
+  return (
+    <div className="mb-4 flex flex-wrap items-baseline justify-between gap-2 border-t-[1.5px] border-frame pt-1">
+      <p>
+        <span className="text-small text-muted">Or two sets: </span>
+        {rows.map((r) => `${r.name} (${q.show(r.continuous_w, "electric_power")}) for the ${r.feeds === "essential" ? "essential loads" : "others"}`).join(", ")}
+      </p>
+      <Button look="quiet" onClick={take}>
+        Take both
+      </Button>
+    </div>
+  );
+}

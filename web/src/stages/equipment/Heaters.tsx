@@ -1,0 +1,254 @@
+// Equipment, heaters: those chosen at the left; every single one and pair that would do, ranked, at the right.
+import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
+import { useQuantities, useSurroundings } from "../../app/context";
+import { useJob, useJobStore, useStage } from "../../job/context";
+import { type Document, freshId, listAt, textAt } from "../../job/document";
+import { ComesTo, StageColumns } from "../../ui/answers";
+import { Button, Message } from "../../ui/controls";
+import { JobField } from "../../ui/JobField";
+import { choose, chooseForValve } from "./choose";
+
+interface Candidate {
+  key: string;
+  units: { model: string; name: string; fuel: string; count: number }[];
+  count: number;
+  output_w: number;
+  input_w: number;
+  share: number | null;
+  /** Of the need, if the largest fails. */
+  left_share: number;
+  fuel_kg_per_s: number;
+  surge_w: number;
+  warm_up_s: number | null;
+  why: string;
+}
+
+export interface RuledOut {
+  model: string;
+  name: string;
+  code: string;
+  reason: string;
+}
+
+interface ForValve {
+  valve: string;
+  valve_name: string;
+  model: string;
+  name: string;
+  count: number;
+  output_w: number;
+  share: number;
+}
+
+/** What the shipped catalogue and the job's own data sheets offer. */
+export function useModels(list: "heaters" | "generators") {
+  const { vocabulary } = useSurroundings();
+  const { document } = useJob();
+  const kind = list === "heaters" ? "heater" : "generator";
+  const own = listAt(document, "equipment.sheets").filter((s) => textAt(s, "kind") === kind);
+  const taken = new Set(own.map((s) => textAt(s, "id")));
+  const shipped = (vocabulary.catalogue[list] ?? []).map((h) => ({ value: String(h["id"]), reads: String(h["name"]) }));
+  return [...own.map((s) => ({ value: textAt(s, "id"), reads: `${textAt(s, "name") || textAt(s, "id")} (own)` })), ...shipped.filter((m) => !taken.has(m.value))];
+}
+
+const words = (c: Candidate) => c.units.map((u) => `${u.count > 1 ? `${u.count} × ` : ""}${u.name}`).join(" + ");
+
+/** Which heaters meet the need. */
+export function Heaters({ holds }: { holds: (name: string) => boolean }) {
+  const store = useJobStore();
+  const { document } = useJob();
+  const stage = useStage("equipment");
+  const heaters = listAt(document, "equipment.heaters");
+  const rows = (stage?.tables["candidates"] ?? []) as unknown as Candidate[];
+  const take = (c: Candidate) => store.editAll(choose(document, c.units));
+  return (
+    <StageColumns
+      given={
+        <>
+          <JobField path="equipment.heater_fuel" />
+          {heaters.length === 0 ? <Message title="No heater chosen yet">Take one from the list at the right, or add one by name.</Message> : null}
+          {heaters.map((heater, n) => (
+            <HeaterRow key={textAt(heater, "id")} heater={heater} n={n} remove={() => store.edit("equipment.heaters", heaters.filter((h) => h !== heater))} />
+          ))}
+          <div className="pt-3">
+            <Button onClick={() => store.edit("equipment.heaters", [...heaters, { id: freshId("heater", heaters.map((h) => textAt(h, "id"))), model: "" }])}>Add a heater</Button>
+          </div>
+        </>
+      }
+      comes={
+        <ComesTo stage={stage} holds={holds}>
+          <Candidates rows={rows} able={Number(stage?.tables["considered"]?.[0]?.["able"] ?? 0)} take={take} />
+          <OneOrSeveral rows={rows} take={take} />
+          <ForValves rows={(stage?.tables["valve_candidates"] ?? []) as unknown as ForValve[]} />
+          <RuledOutList rows={(stage?.tables["ruled_out"] ?? []) as unknown as RuledOut[]} />
+        </ComesTo>
+      }
+    />
+  );
+}
+
+function HeaterRow({ heater, n, remove }: { heater: Document; n: number; remove: () => void }) {
+  const { document } = useJob();
+  const models = useModels("heaters");
+  const at = `equipment.heaters[${n}]`;
+  const of = `Heater ${n + 1}`;
+  const serves = [{ value: "", reads: "the spaces" }, ...listAt(document, "need.valves").map((v) => ({ value: textAt(v, "id"), reads: textAt(v, "name") || textAt(v, "id") }))];
+  return (
+    <div id={textAt(heater, "id")} className="border-b border-hair py-1">
+      <div className="grid grid-cols-[1fr_auto] items-start gap-2">
+        <JobField path={`${at}.model`} label={of} options={models} />
+        <Button look="quiet" onClick={remove}>
+          Remove<span className="sr-only"> heater {n + 1}</span>
+        </Button>
+      </div>
+      <div className="grid grid-cols-2 gap-2">
+        <JobField layout="stacked" of={of} path={`${at}.fuel`} />
+        <JobField layout="stacked" of={of} path={`${at}.serves`} options={serves} />
+      </div>
+    </div>
+  );
+}
+
+function Candidates({ rows, able, take }: { rows: Candidate[]; able: number; take: (row: Candidate) => void }) {
+  const q = useQuantities();
+  if (rows.length === 0) return null;
+  return (
+    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
+      <caption className="pb-1 text-left text-small text-muted">
+        {able === 1 ? "The one choice that does it" : `The best of ${able.toLocaleString("en")} singles and pairs that do it, up to four units`}
+      </caption>
+      <thead className="text-small text-muted">
+        <tr>
+          <th scope="col" className="font-normal">Heaters</th>
+          <th scope="col" className="text-right font-normal">Gives</th>
+          <th scope="col" className="text-right font-normal">Of the need</th>
+          <th scope="col" className="text-right font-normal">Warm in</th>
+          <th scope="col"><span className="sr-only">Take</span></th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((r, n) => (
+          <tr key={r.key} className="border-t border-hair align-top">
+            <th scope="row" className="py-1.5 font-medium">
+              <span className="text-muted">{n + 1} </span>
+              {words(r)}
+              <span className="block text-small font-normal text-muted">{r.why}</span>
+            </th>
+            <td className="whitespace-nowrap py-1.5 pl-2 text-right">{q.show(r.output_w, "heat_flow")}</td>
+            <td className="py-1.5 pl-2 text-right">{r.share === null ? "" : q.show(r.share, "fraction")}</td>
+            <td className="whitespace-nowrap py-1.5 pl-2 text-right">{r.warm_up_s === null ? "never" : q.show(r.warm_up_s, "duration")}</td>
+            <td className="pl-3 text-right">
+              <Button look="quiet" onClick={() => take(r)}>
+                Take<span className="sr-only"> {words(r)}</span>
+              </Button>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+const MARKS: { word: string; of: (c: Candidate, show: (v: number, k: string) => string) => string }[] = [
+  { word: "If the largest fails", of: (c, show) => `${show(Math.min(1, c.left_share), "fraction")} of the need left` },
+  { word: "Warm air from", of: (c) => (c.count === 1 ? "one place" : `${c.count} places`) },
+  { word: "Fans, starting together", of: (c, show) => show(c.surge_w, "electric_power") },
+  { word: "Fuel in the coldest hour", of: (c, show) => show(c.fuel_kg_per_s, "mass_flow") },
+  { word: "From cold to warm", of: (c, show) => (c.warm_up_s === null ? "never" : show(c.warm_up_s, "duration")) },
+  { word: "Heat installed", of: (c, show) => show(c.output_w, "heat_flow") },
+];
+
+/** The best with one unit, with two, three and four, beside each other. */
+function OneOrSeveral({ rows, take }: { rows: Candidate[]; take: (row: Candidate) => void }) {
+  const q = useQuantities();
+  const best = [1, 2, 3, 4].map((count) => rows.find((r) => r.count === count)).filter((r) => r !== undefined);
+  if (best.length < 2) return null;
+  return (
+    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
+      <caption className="pb-1 text-left text-small text-muted">One large or several small: the best of each number</caption>
+      <thead>
+        <tr>
+          <td />
+          {best.map((c) => (
+            <th key={c.key} scope="col" className="pl-3 text-right align-bottom font-semibold">
+              {words(c)}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {MARKS.map((m) => (
+          <tr key={m.word} className="border-t border-hair">
+            <th scope="row" className="py-0.5 text-small font-normal text-muted">
+              {m.word}
+            </th>
+            {best.map((c) => (
+              <td key={c.key} className="pl-3 text-right">
+                {m.of(c, q.show)}
+              </td>
+            ))}
+          </tr>
+        ))}
+        <tr className="border-t border-hair">
+          <td />
+          {best.map((c) => (
+            <td key={c.key} className="pl-3 text-right">
+              <Button look="quiet" onClick={() => take(c)}>
+                Take<span className="sr-only"> {words(c)}, as compared</span>
+              </Button>
+            </td>
+          ))}
+        </tr>
+      </tbody>
+    </table>
+  );
+}
+
+function ForValves({ rows }: { rows: ForValve[] }) {
+  const q = useQuantities();
+  const store = useJobStore();
+  const { document } = useJob();
+  if (rows.length === 0) return null;
+  return (
+    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
+      <caption className="pb-1 text-left text-small text-muted">Catalytic heaters for the valve bodies, least oversize first</caption>
+      <tbody>
+        {rows.map((r) => (
+          <tr key={`${r.valve} ${r.model}`} className="border-t border-hair">
+            <th scope="row" className="py-1 font-medium">
+              {r.valve_name}: {r.count > 1 ? `${r.count} × ` : ""}
+              {r.name}
+            </th>
+            <td className="text-right">{q.show(r.output_w, "heat_flow")}</td>
+            <td className="text-right">{q.show(r.share, "fraction")}</td>
+            <td className="pl-3 text-right">
+              <Button look="quiet" onClick={() => store.editAll(chooseForValve(document, r.valve, { model: r.model, count: r.count, fuel: "" }))}>
+                Take<span className="sr-only"> {r.name} for {r.valve_name}</span>
+              </Button>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+/** Those that cannot do it, each with its one reason. */
+export function RuledOutList({ rows }: { rows: RuledOut[] }) {
+  if (rows.length === 0) return null;
+  return (
+    <Disclosure as="div" className="mb-4 border-t border-rule pt-1">
+      <DisclosureButton className="font-medium text-ember-ink underline">Ruled out, and why ({rows.length})</DisclosureButton>
+      <DisclosurePanel>
+        <ul>
+          {rows.map((r) => (
+            <li key={r.model} className="flex justify-between gap-4 border-b border-hair py-0.5 text-small">
+              <span>{r.name}</span>
+              <span className="text-right text-muted">{r.reason}</span>
+            </li>
+          ))}
+        </ul>
+      </DisclosurePanel>
+    </Disclosure>
+  );
+}

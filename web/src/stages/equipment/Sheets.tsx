@@ -1,0 +1,195 @@
+// Equipment, our own machines: data sheets in this job, their import and export, and the team's shelf.
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { type Fault, Problem, answer, api } from "../../api/client";
+import { useSurroundings } from "../../app/context";
+import { sheetOf } from "../../engine/ask";
+import { useJob, useJobStore, useStage } from "../../job/context";
+import { type Document, type Json, freshId, listAt, textAt } from "../../job/document";
+import { namesAt } from "../../job/schema";
+import { saveFile } from "../../outbox/save";
+import { uuid } from "../../outbox/uuid";
+import { ComesTo, StageColumns } from "../../ui/answers";
+import { Button, Message } from "../../ui/controls";
+import { JobField } from "../../ui/JobField";
+
+const FORMAT = "ofen-sheet/1";
+const ROWS: Record<string, string> = { heater: "burns", generator: "runs_on" };
+const KIND_WORDS: Record<string, string> = { heater: "heater", generator: "generator" };
+
+/** The sheets with one more; one of the same id gives way to it. */
+export function withSheet(sheets: Document[], sheet: Document): Json[] {
+  const { format: _format, ...plain } = sheet;
+  return [...sheets.filter((s) => textAt(s, "id") !== textAt(plain, "id")), plain];
+}
+
+/** Data sheets of machines that the shipped catalogue does not have. */
+export function Sheets({ holds }: { holds: (name: string) => boolean }) {
+  const store = useJobStore();
+  const { document } = useJob();
+  const stage = useStage("equipment");
+  const sheets = listAt(document, "equipment.sheets");
+  const [refused, setRefused] = useState<{ title: string; faults: Fault[] } | null>(null);
+  const put = (sheet: Document) => store.edit("equipment.sheets", withSheet(sheets, sheet));
+  const fresh = (kind: string) => put({ kind, id: `own-${uuid().slice(-10)}`, name: "", [ROWS[kind] ?? ""]: [{ id: "fuel-1" }] });
+  const read = async (file: File) => {
+    setRefused(null);
+    try {
+      const found: unknown = JSON.parse(await file.text());
+      put(await sheetOf(found as Document));
+    } catch (problem) {
+      setRefused(problem instanceof Problem ? { title: problem.message, faults: problem.faults } : { title: "This file is no data sheet", faults: [{ path: "", message: "it is not JSON" }] });
+    }
+  };
+  return (
+    <StageColumns
+      given={
+        <>
+          {sheets.length === 0 ? <Message title="No machine of our own in this job">Write its data sheet, read one from a file, or take one from the team's shelf. It is then ranked and chosen like any other.</Message> : null}
+          {sheets.map((sheet, n) => (
+            <Sheet key={textAt(sheet, "id")} sheet={sheet} n={n} remove={() => store.edit("equipment.sheets", sheets.filter((s) => s !== sheet))} />
+          ))}
+          <div className="flex flex-wrap items-center gap-2 pt-3">
+            <Button onClick={() => fresh("heater")}>Write a heater's sheet</Button>
+            <Button onClick={() => fresh("generator")}>Write a generator's sheet</Button>
+          </div>
+          <label className="mt-3 block text-small">
+            Data sheet from a file (JSON){" "}
+            <input
+              type="file"
+              accept=".json,application/json"
+              onChange={(e) => {
+                const file = e.target.files?.[0];
+                e.target.value = "";
+                if (file) void read(file);
+              }}
+            />
+          </label>
+          {refused ? (
+            <Message failed title={refused.title}>
+              <ul aria-label="What the sheet cannot mean">
+                {refused.faults.map((f) => (
+                  <li key={`${f.path} ${f.message}`}>
+                    <strong>{f.path || "sheet"}</strong> {f.message}
+                  </li>
+                ))}
+              </ul>
+            </Message>
+          ) : null}
+        </>
+      }
+      comes={
+        <ComesTo stage={stage} holds={holds}>
+          <Shelf sheets={sheets} put={put} />
+        </ComesTo>
+      }
+    />
+  );
+}
+
+function Sheet({ sheet, n, remove }: { sheet: Document; n: number; remove: () => void }) {
+  const store = useJobStore();
+  const { vocabulary } = useSurroundings();
+  const kind = textAt(sheet, "kind");
+  const at = `equipment.sheets[${n}]`;
+  const list = ROWS[kind] ?? "";
+  const rows = listAt(sheet, list);
+  const name = textAt(sheet, "name") || `Own ${KIND_WORDS[kind] ?? kind} ${n + 1}`;
+  const fields = namesAt(vocabulary.job_schema, at, kind);
+  const putRows = (next: Json[]) => store.edit(`${at}.${list}`, next);
+  return (
+    <section id={textAt(sheet, "id")} aria-label={name} className="mt-4 border-t-[1.5px] border-frame pt-2">
+      <div className="flex items-center justify-between gap-2">
+        <h3 className="text-base font-bold">{name}</h3>
+        <span className="flex gap-3">
+          <Button look="quiet" onClick={() => saveFile(`${textAt(sheet, "id")}.json`, JSON.stringify({ format: FORMAT, ...sheet }, null, 1))}>
+            Save to a file<span className="sr-only">: {name}</span>
+          </Button>
+          <Button look="quiet" onClick={remove}>
+            Remove<span className="sr-only"> {name}</span>
+          </Button>
+        </span>
+      </div>
+      <div className="grid grid-cols-2 gap-x-2 gap-y-1">
+        {fields.map((f) => (
+          <JobField key={f} layout="stacked" of={name} path={`${at}.${f}`} partKind={kind} />
+        ))}
+      </div>
+      <h4 className="mt-2 font-semibold">On each fuel</h4>
+      {rows.map((row, m) => (
+        <div key={textAt(row, "id")} className="grid grid-cols-2 gap-x-2 gap-y-1 border-b border-rule py-1.5">
+          {namesAt(vocabulary.job_schema, `${at}.${list}[${m}]`, kind).map((f) => (
+            <JobField key={f} layout="stacked" of={`${name}, fuel ${m + 1}`} path={`${at}.${list}[${m}].${f}`} partKind={kind} />
+          ))}
+          <Button look="quiet" onClick={() => putRows(rows.filter((r) => r !== row))}>
+            Remove this fuel<span className="sr-only"> of {name}</span>
+          </Button>
+        </div>
+      ))}
+      <div className="pt-2">
+        <Button onClick={() => putRows([...rows, { id: freshId("fuel", rows.map((r) => textAt(r, "id"))) }])}>
+          Add a fuel<span className="sr-only"> to {name}</span>
+        </Button>
+      </div>
+    </section>
+  );
+}
+
+/** What the team owns; needs signal, for it is shared. */
+function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => void }) {
+  const client = useQueryClient();
+  const shelf = useQuery({ queryKey: ["machines"], queryFn: () => answer(api.GET("/api/machines")) });
+  const [trouble, setTrouble] = useState<{ key: string; words: string } | null>(null);
+  const changed = () => void client.invalidateQueries({ queryKey: ["machines"] });
+  const keep = async (sheet: Document) => {
+    const key = textAt(sheet, "id");
+    setTrouble(null);
+    try {
+      await answer(api.PUT("/api/machines/{key}", { params: { path: { key } }, body: { sheet: { format: FORMAT, ...sheet } } }));
+    } catch (problem) {
+      if (!(problem instanceof Problem)) throw problem;
+      setTrouble({ key, words: [problem.message, ...problem.faults.map((f) => `${f.path} ${f.message}`)].join("; ") });
+    }
+    changed();
+  };
+  const takeOff = (key: string) =>
+    void api.DELETE("/api/machines/{key}", { params: { path: { key } } }).then(changed, () => setTrouble({ key, words: "No answer from the server; it is still on the shelf" }));
+  const kept = shelf.data ?? [];
+  return (
+    <div className="border-t-[1.5px] border-frame">
+      <h3 className="pb-1 text-small font-normal text-muted">The team's shelf: machines any job may take</h3>
+      {shelf.isError ? <p className="text-small text-muted">The shelf opens with signal. What is in this job stays here.</p> : null}
+      {shelf.isSuccess && kept.length === 0 ? <p className="text-small text-muted">Nothing on it yet.</p> : null}
+      <ul aria-label="Machines on the shelf">
+        {kept.map((m) => (
+          <li key={m.key} className="flex items-baseline justify-between gap-3 border-b border-hair py-1">
+            <span>
+              {m.name} <span className="text-small text-muted">{KIND_WORDS[m.kind] ?? m.kind}, put there by {m.by}</span>
+            </span>
+            <span className="flex gap-3">
+              <Button look="quiet" onClick={() => put(m.sheet as Document)}>
+                Take into this job<span className="sr-only">: {m.name}</span>
+              </Button>
+              <Button look="quiet" onClick={() => takeOff(m.key)}>
+                Take off<span className="sr-only"> the shelf: {m.name}</span>
+              </Button>
+            </span>
+          </li>
+        ))}
+      </ul>
+      {sheets.map((s) => (
+        <div key={textAt(s, "id")} className="flex items-baseline justify-between gap-3 py-1">
+          <span>{textAt(s, "name") || textAt(s, "id")} <span className="text-small text-muted">in this job</span></span>
+          <Button look="quiet" onClick={() => void keep(s)}>
+            Put on the shelf<span className="sr-only">: {textAt(s, "name")}</span>
+          </Button>
+        </div>
+      ))}
+      {trouble ? (
+        <p role="alert" className="text-small font-medium text-stop">
+          {trouble.key}: {trouble.words}
+        </p>
+      ) : null}
+    </div>
+  );
+}

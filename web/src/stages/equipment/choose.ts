@@ -1,0 +1,77 @@
+// Taking machines into a job: heaters with their inlets in the fuel path, generators.
+import { type Document, type Json, freshId, listAt, textAt } from "../../job/document";
+
+/** So many of one model on one fuel. */
+export interface Wanted {
+  model: string;
+  count: number;
+  fuel: string;
+}
+
+type Changes = { path: string; value: Json }[];
+
+/** Fuels whose line and vessels the fuel path plans. */
+const PIPED = "propane";
+
+/** The changes that put heaters for the spaces into the job, each on piped fuel with an inlet; those of valve bodies stay. */
+export function choose(document: Document, wanted: Wanted[]): Changes {
+  const usual = textAt(document, "equipment.heater_fuel") || PIPED;
+  const kept = listAt(document, "equipment.heaters").filter((h) => textAt(h, "serves") !== "");
+  const ids = kept.map((h) => textAt(h, "id"));
+  const fresh = wanted.flatMap((w) =>
+    Array.from({ length: w.count }, () => {
+      const id = freshId("heater", ids);
+      ids.push(id);
+      return { id, model: w.model, ...(w.fuel === usual ? {} : { fuel: w.fuel }) };
+    }),
+  );
+  const piped = fresh.filter((h) => ("fuel" in h ? h.fuel : usual) === PIPED);
+  return [
+    { path: "equipment.heaters", value: [...fresh, ...kept] },
+    { path: "supply.parts", value: withInlets(document, piped.map((h) => h.id)) },
+  ];
+}
+
+/** The parts of the fuel path with one inlet for each of these heaters and no other. */
+function withInlets(document: Document, heaters: string[]): Json[] {
+  const parts = listAt(document, "supply.parts");
+  const inlets = parts.filter((p) => textAt(p, "kind") === "appliance");
+  const hangsOn = textAt(inlets[0] ?? {}, "after") || textAt(parts.at(-1) ?? {}, "id");
+  const kept = parts.filter((p) => textAt(p, "kind") !== "appliance" || heaters.includes(textAt(p, "heater")));
+  const served = new Set(kept.map((p) => textAt(p, "heater")));
+  const ids = kept.map((p) => textAt(p, "id"));
+  const added = heaters
+    .filter((h) => !served.has(h))
+    .map((h) => {
+      const id = freshId("inlet", ids);
+      ids.push(id);
+      return { kind: "appliance", id, name: h.replace("heater-", "Heater "), after: hangsOn, heater: h };
+    });
+  return [...kept, ...added];
+}
+
+/** The change that hangs heaters at a valve body, in the place of those that hung there. */
+export function chooseForValve(document: Document, valve: string, wanted: Wanted): Changes {
+  const kept = listAt(document, "equipment.heaters").filter((h) => textAt(h, "serves") !== valve);
+  const ids = kept.map((h) => textAt(h, "id"));
+  const fresh = Array.from({ length: wanted.count }, () => {
+    const id = freshId("heater", ids);
+    ids.push(id);
+    return { id, model: wanted.model, serves: valve };
+  });
+  return [{ path: "equipment.heaters", value: [...kept, ...fresh] }];
+}
+
+/** One generator and what it feeds. */
+export interface WantedSet {
+  model: string;
+  fuel: string;
+  feeds: string;
+}
+
+/** The change that puts generators into the job. */
+export function chooseSets(document: Document, wanted: WantedSet[]): Changes {
+  const usual = textAt(document, "equipment.generator_fuel") || "any";
+  const made = wanted.map((w, n) => ({ id: `generator-${n + 1}`, model: w.model, feeds: w.feeds, ...(w.fuel === usual ? {} : { fuel: w.fuel }) }));
+  return [{ path: "equipment.generators", value: made }];
+}

@@ -1,0 +1,188 @@
+// Need, heat: job, site, spaces and valve bodies; schools beside each other, the night, what a warm-up costs.
+import type { Stage } from "../../api/client";
+import { useQuantities } from "../../app/context";
+import { useJob, useJobStore, useStage } from "../../job/context";
+import { type Document, type Json, freshId, listAt, textAt } from "../../job/document";
+import { ComesTo, StageColumns } from "../../ui/answers";
+import { Button, Message } from "../../ui/controls";
+import { JobField } from "../../ui/JobField";
+import { type Night, NightChart } from "./NightChart";
+import { type School, Schools } from "./Schools";
+
+const SITE_FIELDS = ["place", "altitude_m", "outside_lowest_c", "outside_highest_c", "ground_c", "gas_service_pa"];
+const VALVE_FIELDS = ["name", "flow_m3_per_s", "inlet_pa", "outlet_pa", "gas_in_c", "gas_out_c", "reach_fraction"];
+
+/** What must be warmed, and what that comes to. */
+export function Heat({ holds }: { holds: (name: string) => boolean }) {
+  const store = useJobStore();
+  const { document } = useJob();
+  const stage = useStage("need");
+  const spaces = listAt(document, "need.spaces");
+  const valves = listAt(document, "need.valves");
+  const add = (list: string, stem: string, word: string) => {
+    const entries = listAt(document, list);
+    store.edit(list, [...entries, { id: freshId(stem, entries.map((s) => textAt(s, "id"))), name: `${word} ${entries.length + 1}` }]);
+  };
+  return (
+    <StageColumns
+      given={
+        <>
+          <JobField path="name" />
+          <JobField path="note" />
+          {SITE_FIELDS.map((name) => (
+            <JobField key={name} path={`site.${name}`} />
+          ))}
+          {spaces.length === 0 && valves.length === 0 ? <Message title="No space yet">Add the first space that must be warmed.</Message> : null}
+          {spaces.map((space, n) => (
+            <Space key={textAt(space, "id")} space={space} at={`need.spaces[${n}]`} remove={() => store.edit("need.spaces", spaces.filter((s) => s !== space))} />
+          ))}
+          {valves.map((valve, n) => (
+            <Section key={textAt(valve, "id")} entry={valve} word="Valve" remove={() => store.edit("need.valves", valves.filter((v) => v !== valve))}>
+              {VALVE_FIELDS.map((f) => (
+                <JobField key={f} path={`need.valves[${n}].${f}`} of={textAt(valve, "name") || "Valve"} />
+              ))}
+            </Section>
+          ))}
+          <div className="flex flex-wrap gap-2 pt-3">
+            <Button onClick={() => add("need.spaces", "space", "Space")}>Add a space</Button>
+            <Button onClick={() => add("need.valves", "valve", "Valve")}>Add a valve body</Button>
+          </div>
+        </>
+      }
+      comes={
+        <ComesTo stage={stage} holds={holds}>
+          <Schools rows={(stage?.tables["schools"] ?? []) as unknown as School[]} />
+          <NightChart nights={(stage?.tables["nights"] ?? []) as unknown as Night[]} />
+          <WarmUp stage={stage} />
+        </ComesTo>
+      }
+    />
+  );
+}
+
+interface SectionProps {
+  entry: Document;
+  /** What it is called as long as it has no name. */
+  word: string;
+  remove: () => void;
+  children: React.ReactNode;
+}
+
+function Section({ entry, word, remove, children }: SectionProps) {
+  const name = textAt(entry, "name") || word;
+  return (
+    <section id={textAt(entry, "id")} aria-label={name} className="mt-4 border-t-[1.5px] border-frame pt-2">
+      <div className="flex items-center justify-between">
+        <h3 className="text-base font-bold">{name}</h3>
+        <Button look="quiet" onClick={remove}>
+          Remove {name}
+        </Button>
+      </div>
+      {children}
+    </section>
+  );
+}
+
+/** Fields side by side, each with its label above. */
+function Row({ at, of, names }: { at: string; of: string; names: string[] }) {
+  return (
+    <div className="grid grid-cols-3 gap-x-2 border-b border-hair py-1">
+      {names.map((f) => (
+        <JobField key={f} layout="stacked" of={of} path={`${at}.${f}`} />
+      ))}
+    </div>
+  );
+}
+
+function Space({ space, at, remove }: { space: Document; at: string; remove: () => void }) {
+  const name = textAt(space, "name") || "Space";
+  const field = (f: string) => <JobField key={f} path={`${at}.${f}`} of={name} />;
+  return (
+    <Section entry={space} word="Space" remove={remove}>
+      {["name", "use"].map(field)}
+      <Row at={at} of={name} names={["length_m", "width_m", "mean_height_m"]} />
+      <Row at={at} of={name} names={["eave_m", "ridge_m", ...(textAt(space, "use") === "canvas_hall" ? ["canvas_walls"] : [])]} />
+      <Row at={at} of={name} names={["tightness", "air_changes_per_h", "inside_c"]} />
+      {["insulation_class", "heat_store"].map(field)}
+      <Row at={at} of={name} names={["warm_up_s", "use_from_s", "use_until_s"]} />
+      {field("ground_c")}
+      {field("leads")}
+      {["", "heat_balance"].includes(textAt(space, "leads")) ? null : field("leads_reason")}
+      <Skin space={space} at={at} name={name} />
+    </Section>
+  );
+}
+
+function Skin({ space, at, name }: { space: Document; at: string; name: string }) {
+  const store = useJobStore();
+  const stage = useStage("need");
+  const parts = listAt(space, "skin");
+  const put = (next: Json[]) => store.edit(`${at}.skin`, next);
+  const derived = stage?.tables["skins"]?.find((s) => s["space"] === space["id"] && s["listed"] === false);
+  const fresh = () => ({ id: freshId("part", parts.map((p) => textAt(p, "id"))), name: `Part ${parts.length + 1}`, against: "outside" });
+  return (
+    <>
+      <h4 className="mt-3 font-semibold">Skin of {name}</h4>
+      {parts.length === 0 ? ["shell", "floor"].map((f) => <JobField key={f} path={`${at}.${f}`} of={name} />) : null}
+      <ul>
+        {parts.map((part, n) => {
+          const here = `${at}.skin[${n}]`;
+          const of = textAt(part, "name") || `Part ${n + 1}`;
+          return (
+            <li key={textAt(part, "id")} className="grid grid-cols-[1fr_1.4fr_5.5rem] gap-1.5 border-b border-hair py-1.5">
+              <JobField layout="bare" of={of} path={`${here}.name`} />
+              <JobField layout="bare" of={of} path={`${here}.skin`} />
+              <JobField layout="bare" of={of} path={`${here}.area_m2`} />
+              <JobField layout="bare" of={of} path={`${here}.against`} />
+              {textAt(part, "skin") === "own" ? <JobField layout="bare" of={of} path={`${here}.u_w_per_m2k`} /> : <span />}
+              <Button look="quiet" onClick={() => put(parts.filter((p) => p !== part))}>
+                Remove<span className="sr-only"> {of}</span>
+              </Button>
+            </li>
+          );
+        })}
+      </ul>
+      <div className="flex flex-wrap gap-2 pt-2">
+        {derived ? <Button onClick={() => put(derived["parts"] as Json[])}>List the parts to change them</Button> : null}
+        <Button onClick={() => put([...parts, fresh()])}>
+          Add a skin part<span className="sr-only"> to {name}</span>
+        </Button>
+      </div>
+    </>
+  );
+}
+
+function WarmUp({ stage }: { stage: Stage | null }) {
+  const q = useQuantities();
+  const rows = (stage?.tables["warm_up"] ?? []) as unknown as { time_s: number; output_w: number; extra_w: number }[];
+  if (rows.length === 0) return null;
+  const most = Math.max(...rows.map((r) => r.output_w));
+  return (
+    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
+      <caption className="pb-1 text-left text-small text-muted">What a wanted warm-up time costs, all spaces from cold</caption>
+      <thead className="text-small text-muted">
+        <tr>
+          <th scope="col" className="font-normal">Warm in</th>
+          <th scope="col" className="text-right font-normal">Heat to install</th>
+          <th scope="col" className="text-right font-normal">More than holding</th>
+          <th scope="col" className="w-2/5"><span className="sr-only">Beside each other</span></th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((r) => (
+          <tr key={r.time_s} className="border-t border-hair">
+            <th scope="row" className="py-0.5 font-medium">{q.show(r.time_s, "duration")}</th>
+            <td className="text-right">{q.show(r.output_w, "heat_flow")}</td>
+            <td className="text-right">{q.show(r.extra_w, "heat_flow")}</td>
+            <td className="pl-4">
+              <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2 w-full" aria-hidden="true">
+                <rect width={(100 * (r.output_w - r.extra_w)) / most} height="8" className="fill-gas" />
+                <rect x={(100 * (r.output_w - r.extra_w)) / most} width={(100 * r.extra_w) / most} height="8" className="fill-gas-wash" />
+              </svg>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

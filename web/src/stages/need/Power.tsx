@@ -1,0 +1,238 @@
+// Need, power: the electrical loads, in which order they start, how they lie on the legs, what the day asks.
+import { Disclosure, DisclosureButton, DisclosurePanel, Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
+import type { Stage } from "../../api/client";
+import { useQuantities, useSurroundings } from "../../app/context";
+import { useJob, useJobStore, useStage } from "../../job/context";
+import { type Document, freshId, listAt, textAt } from "../../job/document";
+import { ComesTo, StageColumns } from "../../ui/answers";
+import { Button, Message } from "../../ui/controls";
+import { JobField } from "../../ui/JobField";
+import { LoadImport } from "./LoadImport";
+
+const MORE_FIELDS = ["type", "power_factor", "connection", "leg", "duty_fraction", "hours"];
+
+/** The entries with ids of their own, after those there are. */
+export function withIds(loads: Document[], added: Document[]): Document[] {
+  const ids = loads.map((l) => textAt(l, "id"));
+  return [
+    ...loads,
+    ...added.map((load) => {
+      const id = freshId("load", ids);
+      ids.push(id);
+      return { ...load, id };
+    }),
+  ];
+}
+
+/** What must be powered, and what that asks of a generator. */
+export function Power({ holds }: { holds: (name: string) => boolean }) {
+  const store = useJobStore();
+  const { document } = useJob();
+  const { vocabulary } = useSurroundings();
+  const stage = useStage("need");
+  const loads = listAt(document, "need.loads");
+  const add = (added: Document[]) => store.edit("need.loads", withIds(loads, added));
+  return (
+    <StageColumns
+      given={
+        <>
+          <JobField path="need.system" />
+          <JobField path="need.starting" />
+          {loads.length === 0 ? <Message title="No load yet">Add one, take a usual one, or paste a list. The mains fans of chosen heaters are counted by themselves.</Message> : null}
+          {loads.length > 0 ? (
+            <div aria-hidden="true" className="mt-3 grid grid-cols-[1fr_5.5rem_5.5rem_7rem] gap-1.5 text-tiny text-muted">
+              <span>Load</span>
+              <span>Running</span>
+              <span>Starting</span>
+              <span>Importance</span>
+            </div>
+          ) : null}
+          <ul>
+            {loads.map((load, n) => (
+              <LoadRow key={textAt(load, "id")} load={load} n={n} remove={() => store.edit("need.loads", loads.filter((l) => l !== load))} />
+            ))}
+          </ul>
+          <div className="flex flex-wrap gap-2 pt-3">
+            <Button onClick={() => add([{ name: `Load ${loads.length + 1}` }])}>Add a load</Button>
+            <UsualLoads entries={vocabulary.usual_loads as Document[]} take={(load) => add([load])} />
+          </div>
+          <LoadImport add={add} room={60 - loads.length} />
+        </>
+      }
+      comes={
+        <ComesTo stage={stage} holds={holds}>
+          <StartOrder stage={stage} />
+          <Legs stage={stage} />
+          <Profile stage={stage} />
+        </ComesTo>
+      }
+    />
+  );
+}
+
+function LoadRow({ load, n, remove }: { load: Document; n: number; remove: () => void }) {
+  const at = `need.loads[${n}]`;
+  const of = textAt(load, "name") || `Load ${n + 1}`;
+  return (
+    <Disclosure as="li" id={textAt(load, "id")} className="border-b border-hair py-1.5">
+      <div className="grid grid-cols-[1fr_5.5rem_5.5rem_7rem] gap-1.5">
+        {["name", "running_w", "starting_w", "importance"].map((f) => (
+          <JobField key={f} layout="bare" of={of} path={`${at}.${f}`} />
+        ))}
+      </div>
+      <div className="flex gap-4">
+        <DisclosureButton className="text-small text-ember-ink underline">
+          More<span className="sr-only"> of {of}</span>
+        </DisclosureButton>
+        <Button look="quiet" onClick={remove}>
+          <span className="text-small">
+            Remove<span className="sr-only"> {of}</span>
+          </span>
+        </Button>
+      </div>
+      <DisclosurePanel className="grid grid-cols-3 gap-1.5">
+        {MORE_FIELDS.map((f) => (
+          <JobField key={f} layout="stacked" of={of} path={`${at}.${f}`} />
+        ))}
+      </DisclosurePanel>
+    </Disclosure>
+  );
+}
+
+function UsualLoads({ entries, take }: { entries: Document[]; take: (load: Document) => void }) {
+  const q = useQuantities();
+  return (
+    <Menu>
+      <MenuButton className="min-h-9 rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium">Add a usual load</MenuButton>
+      <MenuItems anchor="bottom start" className="z-30 max-h-80 overflow-y-auto rounded-sm border-[1.5px] border-frame bg-card">
+        <p className="px-3 py-1 text-tiny text-muted">Typical figures (common practice); the nameplate goes first</p>
+        {entries.map((e) => (
+          <MenuItem key={textAt(e, "name")}>
+            <button type="button" onClick={() => take(e)} className="flex min-h-9 w-full items-center justify-between gap-6 px-3 text-left data-focus:bg-ember-wash">
+              <span>{textAt(e, "name")}</span>
+              <span className="text-small text-muted">
+                {q.show(Number(e["running_w"]), "electric_power")}, starts {q.show(Number(e["starting_w"]), "electric_power")}
+              </span>
+            </button>
+          </MenuItem>
+        ))}
+      </MenuItems>
+    </Menu>
+  );
+}
+
+interface Started {
+  id: string;
+  name: string;
+  importance: string;
+  running_w: number;
+  starting_w: number;
+  moment_w: number;
+  by_itself: boolean;
+  estimated: boolean;
+}
+
+function StartOrder({ stage }: { stage: Stage | null }) {
+  const q = useQuantities();
+  const rows = (stage?.tables["order"] ?? []) as unknown as Started[];
+  if (rows.length === 0) return null;
+  const most = Math.max(...rows.map((r) => r.moment_w), 1);
+  const share = (w: number) => (100 * w) / most;
+  return (
+    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
+      <caption className="pb-1 text-left text-small text-muted">Start in this order; the moment is what runs before plus the start itself</caption>
+      <thead className="text-small text-muted">
+        <tr>
+          <th scope="col" className="font-normal">Load</th>
+          <th scope="col" className="text-right font-normal">Running</th>
+          <th scope="col" className="text-right font-normal">Starting</th>
+          <th scope="col" className="text-right font-normal">Moment</th>
+          <th scope="col" className="w-1/4"><span className="sr-only">Beside each other</span></th>
+        </tr>
+      </thead>
+      <tbody>
+        {rows.map((r, n) => (
+          <tr key={r.id} className="border-t border-hair">
+            <th scope="row" className="py-1 font-medium">
+              {n + 1}. {r.name}
+              <span className="text-small font-normal text-muted">
+                {r.importance === "essential" ? "" : r.importance === "can_wait" ? " · can wait" : " · can be shed"}
+                {r.by_itself ? " · starts by itself" : ""}
+              </span>
+            </th>
+            <td className="text-right">{q.show(r.running_w, "electric_power")}</td>
+            <td className="text-right">
+              {r.estimated ? "≈ " : ""}
+              {q.show(r.starting_w, "electric_power")}
+            </td>
+            <td className="text-right font-medium">{q.show(r.moment_w, "electric_power")}</td>
+            <td className="pl-3">
+              <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2 w-full" aria-hidden="true">
+                <rect width={share(r.moment_w - r.starting_w)} height="8" className="fill-gas-wash" />
+                <rect x={share(r.moment_w - r.starting_w)} width={share(r.running_w)} height="8" className="fill-gas" />
+                <rect x={share(r.moment_w - r.starting_w + r.running_w)} width={share(r.starting_w - r.running_w)} height="8" className="fill-ember" />
+              </svg>
+            </td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function Legs({ stage }: { stage: Stage | null }) {
+  const q = useQuantities();
+  const rows = (stage?.tables["legs"] ?? []) as unknown as { id: string; name: string; leg: string; apparent_va: number }[];
+  const legs = (stage?.figures ?? []).filter((f) => f.key.startsWith("power.leg_"));
+  if (rows.length < 2 || legs.length === 0) return null;
+  return (
+    <div className="mb-4 border-t-[1.5px] border-frame">
+      <h3 className="pb-1 text-small font-normal text-muted">Which leg each load goes on</h3>
+      <div className={`grid gap-4 ${legs.length === 3 ? "grid-cols-3" : "grid-cols-2"}`}>
+        {legs.map((leg, n) => (
+          <div key={leg.key}>
+            <p className="flex justify-between border-b border-rule font-semibold">
+              <span>Leg {n + 1}</span>
+              <span>{q.show(leg.value, "apparent_power")}</span>
+            </p>
+            <ul>
+              {rows
+                .filter((r) => r.leg === String(n + 1) || r.leg === "all")
+                .map((r) => (
+                  <li key={r.id} className="flex justify-between gap-2 border-b border-hair text-small">
+                    <span>
+                      {r.name}
+                      {r.leg === "all" ? " (on each leg)" : ""}
+                    </span>
+                    <span className="whitespace-nowrap">{q.show(r.apparent_va / (r.leg === "all" ? legs.length : 1), "apparent_power")}</span>
+                  </li>
+                ))}
+            </ul>
+          </div>
+        ))}
+      </div>
+    </div>
+  );
+}
+
+function Profile({ stage }: { stage: Stage | null }) {
+  const q = useQuantities();
+  const means = (stage?.tables["profile"]?.[0]?.["mean_w"] ?? []) as number[];
+  const most = Math.max(...means, 1);
+  if (means.length === 0) return null;
+  return (
+    <figure className="mb-4 border-t-[1.5px] border-frame">
+      <figcaption className="pb-1 text-small text-muted">Mean load through the day, duty counted; most {q.show(most, "electric_power")}</figcaption>
+      <svg viewBox="0 0 240 46" className="h-20 w-full" preserveAspectRatio="none" role="img" aria-label={`Mean load: ${means.map((w, h) => `${h}:00 ${q.show(w, "electric_power")}`).join(", ")}`}>
+        {means.map((w, hour) => (
+          <rect key={hour} x={hour * 10 + 0.7} width="8.6" y={46 - (44 * w) / most} height={(44 * w) / most} className="fill-gas" />
+        ))}
+      </svg>
+      <div aria-hidden="true" className="grid grid-cols-4 text-tiny text-muted">
+        {["00:00", "06:00", "12:00", "18:00"].map((t) => (
+          <span key={t}>{t}</span>
+        ))}
+      </div>
+    </figure>
+  );
+}

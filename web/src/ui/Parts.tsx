@@ -1,0 +1,50 @@
+// A stage in parts: one row of words under the path, the open one named in the address.
+import { Tab, TabGroup, TabList, TabPanel, TabPanels } from "@headlessui/react";
+import { useSearchParams } from "react-router";
+import type { Level, Stage } from "../api/client";
+import { Mark } from "./Mark";
+
+export interface Part {
+  /** What the address calls it. */
+  key: string;
+  word: string;
+  /** Which verdicts and figures belong to it, by code or key. */
+  holds: (name: string) => boolean;
+  page: React.ReactNode;
+}
+
+interface PartsProps {
+  parts: Part[];
+  stage: Stage | null;
+}
+
+const ORDER: Level[] = ["stop", "caution", "not_checked", "note", "good"];
+
+/** The parts of a stage as tabs, each with the shape of its worst verdict. */
+export function Parts({ parts, stage }: PartsProps) {
+  const [params, setParams] = useSearchParams();
+  const open = Math.max(0, parts.findIndex((p) => p.key === params.get("part")));
+  const worst = (part: Part) => ORDER.find((level) => stage?.verdicts.some((v) => v.level === level && part.holds(v.code)));
+  return (
+    <TabGroup selectedIndex={open} onChange={(n) => setParams({ part: parts[n]?.key ?? "" }, { replace: true })}>
+      <TabList className="flex gap-1 border-b border-rule px-5 pt-2">
+        {parts.map((part) => {
+          const level = worst(part);
+          return (
+            <Tab key={part.key} className="flex min-h-9 items-center gap-1.5 border-b-4 border-transparent px-2 pb-1 font-medium data-selected:border-ember data-selected:font-bold">
+              {part.word}
+              {level === "stop" || level === "caution" ? <Mark level={level} size={13} /> : null}
+            </Tab>
+          );
+        })}
+      </TabList>
+      <TabPanels>
+        {parts.map((part) => (
+          <TabPanel key={part.key} tabIndex={-1}>
+            {part.page}
+          </TabPanel>
+        ))}
+      </TabPanels>
+    </TabGroup>
+  );
+}
