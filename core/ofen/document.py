@@ -196,8 +196,13 @@ def schema(cls: Any) -> dict[str, Any]:
         "type": "object",
         "additionalProperties": False,
         **({"required": ["kind"]} if kind else {}),
-        "properties": kind | {name: _schema_of(spec) for name, spec in specs(cls).items()},
+        "properties": kind | {f.name: _schema_of(f.metadata["spec"]) | _default_of(f) for f in dataclasses.fields(cls)},
     }
+
+
+def _default_of(field: Any) -> dict[str, Any]:
+    spec, value = field.metadata["spec"], field.default
+    return {} if spec.shape in ("one", "many") or value in (None, "") else {"default": value}
 
 
 def _schema_of(spec: Spec) -> dict[str, Any]:

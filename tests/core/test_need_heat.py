@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from ofen.errors import OutOfRange
 from ofen.job import load
-from ofen.need import heat
+from ofen.need import heat, schools, warm_up
 from ofen.stage import StageReport
 
 
@@ -40,14 +40,14 @@ def test_the_balance_is_skin_plus_air() -> None:
 
 def test_the_volume_factor_is_v_times_difference_times_k() -> None:
     # 150 m³ · 20 K · 2 = 6,000 kcal/h = 6,978 W (common practice).
-    assert heat.volume_factor_loss_w(150, 20, 2) == pytest.approx(6978)
+    assert schools.volume_factor_loss_w(150, 20, 2) == pytest.approx(6978)
     # The foot form, ft³ · °F · 0.133 = Btu/h, is k 2.1 (common practice): 1,000 ft³ and 10 °F.
-    assert heat.volume_factor_loss_w(28.3168, 10 / 1.8, 2.13) == pytest.approx(1330 * 0.29307, rel=0.01)
+    assert schools.volume_factor_loss_w(28.3168, 10 / 1.8, 2.13) == pytest.approx(1330 * 0.29307, rel=0.01)
 
 
 def test_a_volume_factor_out_of_range_is_refused() -> None:
     with pytest.raises(OutOfRange, match="volume factor k is 7"):
-        heat.volume_factor_loss_w(100, 20, 7)
+        schools.volume_factor_loss_w(100, 20, 7)
 
 
 def test_thin_air_carries_less_heat_away() -> None:
@@ -83,15 +83,15 @@ def test_a_wanted_warm_up_time_asks_for_more() -> None:
 
 @given(st.floats(50, 5000), st.floats(5, 40), st.floats(1e6, 1e9), st.floats(1800, 5e5))
 def test_warm_up_output_and_time_are_inverses(rate: float, difference: float, capacity: float, time_s: float) -> None:
-    output = heat.warm_up_w(rate, difference, capacity, time_s)
-    back = heat.warm_up_s(rate, difference, capacity, output)
+    output = warm_up.warm_up_w(rate, difference, capacity, time_s)
+    back = warm_up.warm_up_s(rate, difference, capacity, output)
     # Far beyond the time constant the output no longer depends on the time, so the way back is not defined there.
     if time_s * rate / capacity < 5:
         assert back == pytest.approx(time_s, rel=1e-6)
 
 
 def test_too_small_a_heater_never_gets_there() -> None:
-    assert heat.warm_up_s(100, 20, 1e6, 1999) is None
+    assert warm_up.warm_up_s(100, 20, 1e6, 1999) is None
 
 
 @pytest.mark.parametrize("name", ["length_m", "width_m", "mean_height_m", "inside_c", "air_changes_per_h"])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from typing import Any, ClassVar
@@ -22,6 +23,16 @@ FUELS = (
     ("petrol", "Petrol"),
     ("waste_oil", "Used oil"),
 )
+# As they stand inside a sentence.
+FUEL_WORDS = {
+    "propane": "propane",
+    "natural_gas": "natural gas",
+    "butane_mix": "cartridge gas",
+    "diesel": "diesel",
+    "kerosene": "kerosene",
+    "petrol": "petrol",
+    "waste_oil": "used oil",
+}
 PIPED = ("propane", "natural_gas")
 SYSTEMS = (
     ("split_120_240", "120/240 V, two legs"),
@@ -199,7 +210,7 @@ def _lacking(sheet: Sheet) -> Iterator[Fault]:
 def _empty(entry: Any, at: str, skipped: set[str]) -> Iterator[Fault]:
     for name, spec in specs(type(entry)).items():
         if name not in skipped and spec.shape != "many" and getattr(entry, name) in (None, ""):
-            yield Fault(f"{at}{name}", f"is missing: {spec.label.lower()}")
+            yield Fault(f"{at}{name}", "is missing")
 
 
 def _rising(entry: Any, at: str, low: str, high: str, kind: str, words: str, equal: bool = False) -> Iterator[Fault]:
@@ -227,6 +238,21 @@ def _generator_sense(g: Generator) -> Iterator[Fault]:
         yield from _rising(r, at, "half_load_fuel_w", "full_load_fuel_w", "heat_flow", "at half load is not below full load,")
         yield from _rising(r, at, "running_w", "full_load_fuel_w", "heat_flow", "comes out of fuel of only")
         yield from _rising(r, at, "inlet_least_pa", "inlet_most_pa", "gas_pressure", "at least is not below the most allowed,")
+
+
+def said(sheet: Sheet, fault: Fault) -> str:
+    """Return a fault of a data sheet in words of the screen, "inlet at least (fuel 1) is missing".
+
+    Source: common practice.
+    """
+    row = re.fullmatch(r"(burns|runs_on)(?:\[(\d+)\]\.(\w+))?", fault.path)
+    if row is None:
+        label, where = specs(type(sheet))[fault.path].label, ""
+    elif row[3] is None:
+        label, where = specs(type(sheet))[row[1]].label, ""
+    else:
+        label, where = specs(specs(type(sheet))[row[1]].of)[row[3]].label, f" (fuel {int(row[2]) + 1})"
+    return f"{label.lower()}{where} {fault.message}"
 
 
 def load_sheet(data: Any) -> Sheet:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..catalogue import Catalogue
-from ..catalogue.sheets import sheet_faults
+from ..catalogue.sheets import said, sheet_faults
 from ..job import Job
 from ..need import power
 from ..need.heat import HeatNeed
@@ -12,6 +12,8 @@ from ..numerics import rounded
 from ..stage import StageReport
 from . import candidates, generators, heaters
 from .heaters import ChosenUnit
+
+MOST_SAID = 4
 
 
 def assess(
@@ -27,7 +29,8 @@ def assess(
     for n, sheet in enumerate(job.equipment.sheets):
         faults = sheet_faults(sheet)
         if faults:
-            what = "; ".join(f"{f.path} {f.message}" for f in faults[:3])
+            what = "; ".join(said(sheet, f) for f in faults[:MOST_SAID])
+            what += f"; and {len(faults) - MOST_SAID} more" if len(faults) > MOST_SAID else ""
             at = f"equipment.sheets[{n}].{faults[0].path}"
             report.judge("equipment.sheet.not_usable", sheet.id, at, name=sheet.name or sheet.id, what=what)
     units = heaters.assess(report, job, need, catalogue)

@@ -87,7 +87,7 @@ class Ranking:
 def rank(job: Job, need: HeatNeed, catalogue: Catalogue, budget: FanBudget | None = None) -> Ranking:
     """Return the heaters and pairs of heaters that meet the need of the spaces, best first.
 
-    Arguments: job with altitude and lowest outside temperature given; need with design_w; catalogue; budget, what a
+    Arguments: job with altitude and lowest outside temperature given; need with an output to install; catalogue; budget, what a
     chosen generator leaves for fans. Only combinations from which no unit can be taken away count.
     Source: common practice (round up to real sizes; oversize, number of units, fuel, what is left if one fails).
     """
@@ -273,8 +273,8 @@ def _row(parts: list[tuple[_Option, int]], job: Job, need: HeatNeed, score: floa
 
 
 def _why(share: float, left: float, parts: list[tuple[_Option, int]], count: int) -> str:
-    words = [f"{share - 1:.0%} more than needed" if share >= 1.005 else "just what is needed"]
-    words.append(f"{min(left, 1):.0%} left if the largest fails" if count > 1 else "nothing left if it fails")
+    words = [f"{100 * (share - 1):.0f} % more than needed" if share >= 1.005 else "just what is needed"]
+    words.append(f"{100 * min(left, 1):.0f} % left if the largest fails" if count > 1 else "nothing left if it fails")
     words.append(f"warm air from {count} places" if count > 1 else "warm air from one place")
     if len(parts) > 1:
         words.append("two kinds of spares")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..catalogue import Catalogue
-from ..catalogue.sheets import FUELS, SYSTEMS, Generator, RunsOn
+from ..catalogue.sheets import FUEL_WORDS, SYSTEMS, Generator, RunsOn
 from ..figures import figure
 from ..fuel.properties import fuel as fuel_of
 from ..job import GeneratorUnit, Job, Site
@@ -161,7 +161,7 @@ def _unit(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, at: 
         return
     rated = rating(g, fuel, site, decision.possible)
     if rated is None:
-        report.judge("equipment.generator.wrong_fuel", unit.id, f"{at}.fuel", name=g.name, fuel=dict(FUELS)[fuel].lower())
+        report.judge("equipment.generator.wrong_fuel", unit.id, f"{at}.fuel", name=g.name, fuel=FUEL_WORDS[fuel])
         return
     _rating_figures(report, job, unit, g, rated)
     altitude = (site.altitude_m, "altitude")
@@ -202,7 +202,7 @@ def _rating_figures(report: StageReport, job: Job, unit: GeneratorUnit, g: Gener
     site = job.site
     inputs: list[tuple[str, float | str, str]] = [
         ("data sheet, running", rated.runs_on.running_w, "electric_power"),
-        ("fuel", dict(FUELS)[rated.fuel], "text"),
+        ("fuel", FUEL_WORDS[rated.fuel], "text"),
         ("altitude", site.altitude_m or 0.0, "altitude"),
         ("hottest air", site.outside_highest_c if site.outside_highest_c is not None else 25.0, "temperature"),
         ("altitude and heat leave", rated.factor, "fraction"),
@@ -224,7 +224,7 @@ def _rating_figures(report: StageReport, job: Job, unit: GeneratorUnit, g: Gener
     report.add(
         figure(
             f"generator.{unit.id}.continuous_w",
-            f"{g.name}: may run on",
+            f"{g.name}: continuous, here",
             rated.continuous_w,
             "electric_power",
             "what it gives here × continuous share",
@@ -316,7 +316,7 @@ def _fuel(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, rate
         ("gross heating value", value, "heating_value"),
     ]
     at_load = rated.fuel_w(power.running_w) / value
-    words = dict(FUELS)[rated.fuel].lower()
+    words = FUEL_WORDS[rated.fuel]
     report.add(
         figure(
             f"generator.{unit.id}.fuel_kg_per_s",
@@ -365,7 +365,14 @@ def _ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[dict[str, 
         fuel = fuel_of_unit(g, None, job)
         rated = rating(g, fuel, job.site)
         code = _code(job, g, rated, running, ordered, apparent)
-        row: dict[str, Any] = {"model": g.id, "name": g.name, "fuel": fuel, "code": code, "reason": RULED_OUT[code] if code else ""}
+        row: dict[str, Any] = {
+            "model": g.id,
+            "name": g.name,
+            "fuel": fuel,
+            "fuel_name": FUEL_WORDS[fuel],
+            "code": code,
+            "reason": RULED_OUT[code] if code else "",
+        }
         if rated and code != "wrong_system":
             row |= {
                 "continuous_w": rounded(rated.continuous_w),

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ..catalogue import Catalogue
-from ..catalogue.sheets import Burns, Heater
+from ..catalogue.sheets import FUEL_WORDS, Burns, Heater
 from ..figures import Figure, figure
 from ..fuel.properties import fuel as fuel_of
 from ..job import HeaterUnit, Job, Site
@@ -107,7 +107,7 @@ def _unit(report: StageReport, job: Job, unit: HeaterUnit, at: str, need: HeatNe
     fuel = fuel_for(heater, unit.fuel, job)
     burns = heater.on(fuel)
     if burns is None:
-        report.judge("equipment.heater.wrong_fuel", unit.id, f"{at}.model", name=heater.name, fuel=fuel.replace("_", " "))
+        report.judge("equipment.heater.wrong_fuel", unit.id, f"{at}.model", name=heater.name, fuel=FUEL_WORDS[fuel])
         return None
     site = job.site
     if site.altitude_m is None or site.outside_lowest_c is None:
@@ -153,7 +153,7 @@ def _input_figure(id: str, heater: Heater, burns: Burns, altitude_m: float, fact
         "nameplate input × altitude factor",
         [
             ("nameplate input, gross", burns.input_w, "heat_flow"),
-            ("fuel", burns.fuel.replace("_", " "), "text"),
+            ("fuel", FUEL_WORDS[burns.fuel], "text"),
             ("altitude", altitude_m, "altitude"),
             ("factor", factor, "factor"),
         ],

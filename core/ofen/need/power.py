@@ -184,7 +184,7 @@ def fan_items(job: Job, heaters: Sequence[tuple[str, Heater]]) -> list[Item]:
 def item_of(load: Load, at: str) -> Item:
     """Return a load with what is not typed filled in by its type.
 
-    Arguments: load, with running_w given; at, its path.
+    Arguments: load, its running watts given; at, its path.
     Source: tables/load_types_from_memory.csv.
     """
     assert load.running_w is not None
@@ -300,7 +300,8 @@ def _figures(report: StageReport, need: PowerNeed) -> None:
             "sum of starting watts",
             [(i.name, i.starting_w, "electric_power") for i in need.items],
             "common practice",
-        )
+        ),
+        headline=True,
     )
     report.add(
         figure(
@@ -311,7 +312,8 @@ def _figures(report: StageReport, need: PowerNeed) -> None:
             "largest (running before + starting), descending starting − running",
             [(f"{i.name}, starting − running", i.extra_w, "electric_power") for i in best_order(need.items)],
             "exchange argument; tried against every order in tests",
-        )
+        ),
+        headline=True,
     )
     report.add(
         figure(
@@ -322,7 +324,8 @@ def _figures(report: StageReport, need: PowerNeed) -> None:
             "√(ΣP² + ΣQ²)",
             [(f"{i.name}, cos φ {i.power_factor:g}", i.apparent_va, "apparent_power") for i in need.items],
             "AC power triangle; power factors as typed, else from memory by type",
-        )
+        ),
+        headline=True,
     )
 
 
@@ -403,6 +406,7 @@ def _legs(report: StageReport, need: PowerNeed, system: str) -> None:
             for i, leg in placed
             if leg in ("all", str(n))
         ]
+        on_leg = on_leg or [("no load", 0.0, "apparent_power")]
         key, name = f"power.leg_{n}_va", f"On leg {n}"
         report.add(figure(key, name, float(va), "apparent_power", "sum of the loads on it", on_leg, "exact split of whole VA"))
     if len(made.leg_of) < 2:

@@ -155,7 +155,7 @@ def _floor_factor(report: StageReport, space: Space, body: Shape, difference_k: 
 def _why(school: str, space: Space, w: float | None, body: Shape, difference_k: float, skin_w: float, air_w: float) -> str:
     if school == "heat_balance":
         whole = skin_w + air_w
-        share = f": here {skin_w / whole:.0%} skin, {air_w / whole:.0%} air" if whole > 0 else ""
+        share = f": here {100 * skin_w / whole:.0f} % skin, {100 * air_w / whole:.0f} % air" if whole > 0 else ""
         return f"Counts each surface and the air{share}."
     if school == "volume_factor":
         if w is None:

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ..air.atmosphere import pressure_pa as barometer_at
 from ..catalogue import Catalogue, Regulator
-from ..catalogue.sheets import FUELS
+from ..catalogue.sheets import FUEL_WORDS
 from ..equipment.heaters import ChosenUnit
 from ..errors import UnknownEntry
 from ..figures import figure
@@ -39,7 +39,7 @@ def assess(job: Job, units: list[ChosenUnit], catalogue: Catalogue) -> tuple[Sta
     fuel = job.supply.fuel or "propane"
     for u in units:
         if u.fuel != fuel:
-            report.judge("supply.fuel.not_planned", u.id, "equipment.heaters", name=u.heater.name, fuel=dict(FUELS)[u.fuel].lower())
+            report.judge("supply.fuel.not_planned", u.id, "equipment.heaters", name=u.heater.name, fuel=FUEL_WORDS[u.fuel])
     piped = [u for u in units if u.fuel == fuel]
     if units and not piped:
         return report, []

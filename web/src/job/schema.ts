@@ -10,6 +10,8 @@ export interface Spec {
   high: number | null;
   longest: number | null;
   options: { value: string; reads: string }[] | null;
+  /** What counts where nothing is given. */
+  fallback: string | number | null;
 }
 
 type Node = { [key: string]: unknown };
@@ -63,6 +65,7 @@ export function specAt(schema: Node, path: string, kind?: Json): Spec | null {
     low: number("minimum"),
     high: number("maximum"),
     longest: number("maxLength"),
+    fallback: typeof node["default"] === "string" || typeof node["default"] === "number" ? node["default"] : null,
     options: Array.isArray(options) ? (options as { value: string; reads: string }[]) : null,
   };
 }

@@ -52,6 +52,12 @@ export const FuelPath = memo(function FuelPath({ base, path, notes = NO_NOTES, r
   const width = Math.max(room, way.length * LEAST_APART);
   const apart = width / Math.max(1, way.length);
   const across = way.map((_, i) => apart * (i + 0.5));
+  if (path.length === 0)
+    return (
+      <div ref={box} className="border-b-[1.5px] border-frame bg-sheet px-5 py-3 text-muted" data-fuel-path role="region" aria-label="Fuel path">
+        No fuel path yet: none of the chosen heaters burns propane, which is what it plans so far.
+      </div>
+    );
   return (
     <div ref={box} className="relative overflow-x-auto border-b-[1.5px] border-frame bg-sheet pt-2" data-fuel-path tabIndex={0} role="region" aria-label="Fuel path">
       {ends.length > 1 ? (

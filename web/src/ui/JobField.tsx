@@ -19,6 +19,8 @@ interface JobFieldProps {
   partKind?: string;
   /** What a screen reader says before the label, such as the row's name. */
   of?: string;
+  /** What an empty choice means; it stays there to go back to. */
+  none?: string;
 }
 
 const FRAMES = { row: "group grid grid-cols-[minmax(7rem,10.5rem)_1fr] items-start gap-x-3 border-b border-hair py-1", stacked: "group min-w-0", bare: "group min-w-0" };
@@ -26,7 +28,7 @@ const LABELS = { row: "pt-1.5 font-medium", stacked: "block truncate text-tiny t
 const BOX = "w-full min-w-0 rounded-sm border-[1.5px] bg-card px-2 py-1 min-h-9";
 
 /** A labelled control for one path of the job document. */
-export const JobField = memo(function JobField({ path, label, layout = "row", options, partKind, of }: JobFieldProps) {
+export const JobField = memo(function JobField({ path, label, layout = "row", options, partKind, of, none }: JobFieldProps) {
   const { vocabulary } = useSurroundings();
   const spec = specAt(vocabulary.job_schema, path, partKind);
   if (!spec) throw new Error(`the job schema has nothing at ${path}`);
@@ -39,24 +41,24 @@ export const JobField = memo(function JobField({ path, label, layout = "row", op
         {name}
       </Label>
       <div className="min-w-0">
-        {choices ? <Choice path={path} choices={choices} /> : <Typed path={path} spec={spec} />}
+        {choices ? <Choice path={path} choices={choices} fallback={spec.fallback} none={none} /> : <Typed path={path} spec={spec} />}
         {spec.description ? <p className="hidden pt-0.5 text-small text-muted group-focus-within:block">{spec.description}</p> : null}
       </div>
     </Field>
   );
 });
 
-function Choice({ path, choices }: { path: string; choices: { value: string; reads: string }[] }) {
+function Choice({ path, choices, fallback, none }: { path: string; choices: { value: string; reads: string }[]; fallback: string | number | null; none: string | undefined }) {
   const store = useJobStore();
   const value = useJobPart((s) => at(s.document, path));
   const fault = useJobPart((s) => s.faults.find((f) => f.path === path)?.message);
-  const chosen = typeof value === "string" ? value : "";
+  const chosen = typeof value === "string" ? value : typeof fallback === "string" ? fallback : "";
   const blank = choices.some((c) => c.value === "");
   const unknown = chosen !== "" && !choices.some((c) => c.value === chosen);
   return (
     <>
       <Select data-path={path} value={chosen} onChange={(e) => store.edit(path, e.target.value === "" && !blank ? null : e.target.value)} invalid={!!fault} className={`${BOX} ${fault ? "border-stop" : "border-edge"}`}>
-        {chosen === "" && !blank ? <option value="">— choose</option> : null}
+        {none || (chosen === "" && !blank) ? <option value="">{none ?? "— choose"}</option> : null}
         {unknown ? <option value={chosen}>{chosen} (not listed)</option> : null}
         {choices.map((c) => (
           <option key={c.value} value={c.value}>
@@ -101,7 +103,7 @@ function Typed({ path, spec }: { path: string; spec: Spec }) {
   const value = useJobPart((s) => at(s.document, path));
   const draft = useJobPart((s) => s.drafts[path]);
   const refused = useJobPart((s) => s.faults.find((f) => f.path === path)?.message);
-  const text = typing ?? draft ?? writeTyped(value, spec, q);
+  const text = typing ?? draft ?? writeTyped(value ?? spec.fallback, spec, q);
   const read = draft === undefined ? null : readTyped(draft, spec, q);
   const fault = read && !read.ok ? read.error : refused;
 

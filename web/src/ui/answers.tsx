@@ -100,10 +100,12 @@ interface ComesToProps {
   holds?: (name: string) => boolean;
   /** Tables and charts, between the headline figures and the verdicts. */
   children?: React.ReactNode;
+  /** Tables and charts to choose from, after the verdicts. */
+  choices?: React.ReactNode;
 }
 
 /** All that a stage, or a part of one, comes to. */
-export const ComesTo = memo(function ComesTo({ stage, holds = everything, children }: ComesToProps) {
+export const ComesTo = memo(function ComesTo({ stage, holds = everything, children, choices }: ComesToProps) {
   if (!stage) return <Skeleton />;
   const others = stage.figures.filter((f) => holds(f.key) && !stage.headlines.includes(f.key));
   return (
@@ -115,6 +117,7 @@ export const ComesTo = memo(function ComesTo({ stage, holds = everything, childr
           <VerdictRow key={`${v.code} ${v.subject} ${v.at}`} verdict={v} />
         ))}
       </ul>
+      {choices ? <div className="mt-4">{choices}</div> : null}
       {others.length > 0 ? (
         <Disclosure as="div" className="mt-3 border-t border-rule pt-2">
           <DisclosureButton className="font-medium text-ember-ink underline">All figures and their working ({others.length})</DisclosureButton>

@@ -12,6 +12,7 @@ interface Carrier {
   model: string;
   name: string;
   fuel: string;
+  fuel_name: string;
   code: string | null;
   reason: string;
   continuous_w: number;
@@ -21,8 +22,6 @@ interface Carrier {
   needs_order: boolean;
   fuel_kg_per_s: number;
 }
-
-const FUEL_WORDS: Record<string, string> = { propane: "propane", natural_gas: "natural gas", petrol: "petrol", diesel: "diesel", kerosene: "kerosene", waste_oil: "used oil", butane_mix: "cartridge" };
 
 /** Which generators carry the loads. */
 export function Generators({ holds }: { holds: (name: string) => boolean }) {
@@ -53,11 +52,17 @@ export function Generators({ holds }: { holds: (name: string) => boolean }) {
         </>
       }
       comes={
-        <ComesTo stage={stage} holds={holds}>
-          <Carriers rows={rows.filter((r) => r.code === null)} take={(r) => store.editAll(chooseSets(document, [{ ...r, feeds: "all" }]))} />
-          <Split rows={split} take={() => store.editAll(chooseSets(document, split))} />
-          <RuledOutList rows={rows.filter((r): r is Carrier & RuledOut => r.code !== null)} />
-        </ComesTo>
+        <ComesTo
+          stage={stage}
+          holds={holds}
+          choices={
+            <>
+              <Carriers rows={rows.filter((r) => r.code === null)} take={(r) => store.editAll(chooseSets(document, [{ ...r, feeds: "all" }]))} />
+              <Split rows={split} take={() => store.editAll(chooseSets(document, split))} />
+              <RuledOutList rows={rows.filter((r): r is Carrier & RuledOut => r.code !== null)} />
+            </>
+          }
+        />
       }
     />
   );
@@ -76,8 +81,10 @@ function SetRow({ set, n, remove }: { set: Document; n: number; remove: () => vo
         </Button>
       </div>
       <div className="grid grid-cols-2 gap-2">
-        {["fuel", "feeds", "hose", "inside"].map((f) => (
-          <JobField key={f} layout="stacked" of={of} path={`${at}.${f}`} />
+        <JobField layout="stacked" of={of} path={`${at}.fuel`} none="the generators' fuel" />
+        <JobField layout="stacked" of={of} path={`${at}.feeds`} />
+        {["hose", "inside"].map((f) => (
+          <JobField key={f} layout="stacked" of={of} path={`${at}.${f}`} none="not looked at" />
         ))}
       </div>
     </div>
@@ -93,10 +100,10 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
       <thead className="text-small text-muted">
         <tr>
           <th scope="col" className="font-normal">Generator</th>
-          <th scope="col" className="text-right font-normal">May run on</th>
-          <th scope="col" className="text-right font-normal">Headroom</th>
-          <th scope="col" className="text-right font-normal">At the start</th>
-          <th scope="col" className="text-right font-normal">Fuel, all running</th>
+          <th scope="col" className="pl-3 text-right font-normal">Continuous</th>
+          <th scope="col" className="pl-3 text-right font-normal">Headroom</th>
+          <th scope="col" className="pl-3 text-right font-normal">At the start</th>
+          <th scope="col" className="pl-3 text-right font-normal">Fuel, all running</th>
           <th scope="col"><span className="sr-only">Take</span></th>
         </tr>
       </thead>
@@ -104,7 +111,7 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
         {rows.map((r) => (
           <tr key={r.model} className="border-t border-hair">
             <th scope="row" className="py-1.5 font-medium">
-              {r.name} <span className="font-normal text-muted">on {FUEL_WORDS[r.fuel] ?? r.fuel}</span>
+              {r.name} <span className="font-normal text-muted">on {r.fuel_name}</span>
               {r.needs_order ? <span className="block text-small font-normal text-ember-ink">only if the loads start one by one</span> : null}
             </th>
             <td className="text-right">{q.show(r.continuous_w, "electric_power")}</td>

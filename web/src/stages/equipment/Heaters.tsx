@@ -76,12 +76,18 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
         </>
       }
       comes={
-        <ComesTo stage={stage} holds={holds}>
-          <Candidates rows={rows} able={Number(stage?.tables["considered"]?.[0]?.["able"] ?? 0)} take={take} />
-          <OneOrSeveral rows={rows} take={take} />
-          <ForValves rows={(stage?.tables["valve_candidates"] ?? []) as unknown as ForValve[]} />
-          <RuledOutList rows={(stage?.tables["ruled_out"] ?? []) as unknown as RuledOut[]} />
-        </ComesTo>
+        <ComesTo
+          stage={stage}
+          holds={holds}
+          choices={
+            <>
+              <Candidates rows={rows} able={Number(stage?.tables["considered"]?.[0]?.["able"] ?? 0)} take={take} />
+              <OneOrSeveral rows={rows} take={take} />
+              <ForValves rows={(stage?.tables["valve_candidates"] ?? []) as unknown as ForValve[]} />
+              <RuledOutList rows={(stage?.tables["ruled_out"] ?? []) as unknown as RuledOut[]} />
+            </>
+          }
+        />
       }
     />
   );
@@ -102,7 +108,7 @@ function HeaterRow({ heater, n, remove }: { heater: Document; n: number; remove:
         </Button>
       </div>
       <div className="grid grid-cols-2 gap-2">
-        <JobField layout="stacked" of={of} path={`${at}.fuel`} />
+        <JobField layout="stacked" of={of} path={`${at}.fuel`} none="the heaters' fuel" />
         <JobField layout="stacked" of={of} path={`${at}.serves`} options={serves} />
       </div>
     </div>

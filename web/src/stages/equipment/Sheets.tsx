@@ -8,7 +8,7 @@ import { useJob, useJobStore, useStage } from "../../job/context";
 import { type Document, type Json, freshId, listAt, textAt } from "../../job/document";
 import { namesAt } from "../../job/schema";
 import { saveFile } from "../../outbox/save";
-import { uuid } from "../../outbox/uuid";
+import { freshUuid } from "../../outbox/uuid";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
@@ -31,7 +31,7 @@ export function Sheets({ holds }: { holds: (name: string) => boolean }) {
   const sheets = listAt(document, "equipment.sheets");
   const [refused, setRefused] = useState<{ title: string; faults: Fault[] } | null>(null);
   const put = (sheet: Document) => store.edit("equipment.sheets", withSheet(sheets, sheet));
-  const fresh = (kind: string) => put({ kind, id: `own-${uuid().slice(-10)}`, name: "", [ROWS[kind] ?? ""]: [{ id: "fuel-1" }] });
+  const fresh = (kind: string) => put({ kind, id: `own-${freshUuid().slice(-10)}`, name: "", [ROWS[kind] ?? ""]: [{ id: "fuel-1" }] });
   const read = async (file: File) => {
     setRefused(null);
     try {
@@ -79,9 +79,15 @@ export function Sheets({ holds }: { holds: (name: string) => boolean }) {
         </>
       }
       comes={
-        <ComesTo stage={stage} holds={holds}>
-          <Shelf sheets={sheets} put={put} />
-        </ComesTo>
+        <ComesTo
+          stage={stage}
+          holds={holds}
+          choices={
+            <>
+              <Shelf sheets={sheets} put={put} />
+            </>
+          }
+        />
       }
     />
   );

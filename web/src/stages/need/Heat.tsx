@@ -50,11 +50,17 @@ export function Heat({ holds }: { holds: (name: string) => boolean }) {
         </>
       }
       comes={
-        <ComesTo stage={stage} holds={holds}>
-          <Schools rows={(stage?.tables["schools"] ?? []) as unknown as School[]} />
-          <NightChart nights={(stage?.tables["nights"] ?? []) as unknown as Night[]} />
-          <WarmUp stage={stage} />
-        </ComesTo>
+        <ComesTo
+          stage={stage}
+          holds={holds}
+          choices={
+            <>
+              <Schools rows={(stage?.tables["schools"] ?? []) as unknown as School[]} />
+              <NightChart nights={(stage?.tables["nights"] ?? []) as unknown as Night[]} />
+              <WarmUp stage={stage} />
+            </>
+          }
+        />
       }
     />
   );

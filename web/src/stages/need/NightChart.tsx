@@ -56,15 +56,15 @@ function Curve({ night }: { night: Night }) {
       box.current,
       190,
       {
-        scales: { x: { time: false }, y: { range: (_u, low, high) => [Math.min(low, outside) - 2, high + 3] } },
+        scales: { x: { time: false }, y: { range: (_u, low, high) => [Math.min(low, outside) - 4, high + 3] } },
         axes: [axis({ incrs: [3600, 7200, 10_800, 14_400], values: (_u, ticks) => ticks.map(clock) }), axis({ size: 50, label: q.split(0, "temperature").unit })],
         series: [{}, { label: "inside", stroke: colour("ember"), width: 1.8, points: { show: false } }, { label: "outside", stroke: colour("gas"), width: 1.2, points: { show: false } }],
         hooks: {
           draw: [
             (u) => {
-              const middle = times[Math.floor(times.length / 3)] ?? night.from_s;
-              word(u, "inside", middle, inside[Math.floor(times.length / 3)] ?? 0, "ember-ink", 6, -8);
-              word(u, "outside", middle, outside, "gas", 6, -5);
+              const halfway = Math.max(1, inside.findIndex((c) => c < ((inside[0] ?? 0) + outside) / 2));
+              word(u, "inside", times[halfway] ?? night.from_s, inside[halfway] ?? 0, "ember-ink", 8, -2);
+              word(u, "outside", times[Math.floor(times.length * 0.6)] ?? night.from_s, outside, "gas", 6, 13);
               if (freezing > outside && freezing < Math.max(...inside)) {
                 u.ctx.fillStyle = colour("edge");
                 u.ctx.fillRect(u.bbox.left, u.valToPos(freezing, "y", true), u.bbox.width, devicePixelRatio);
@@ -73,7 +73,7 @@ function Curve({ night }: { night: Night }) {
               if (onAt !== null && onAt <= last) {
                 u.ctx.fillStyle = colour("ember-ink");
                 u.ctx.fillRect(u.valToPos(onAt, "x", true), u.bbox.top, devicePixelRatio, u.bbox.height);
-                word(u, `heat on ${clock(onAt)}`, onAt, Math.max(...inside), "ember-ink", 5, 2);
+                word(u, `heat on ${clock(onAt)}`, onAt, Math.max(...inside), "ember-ink", -78, 2);
               }
             },
           ],

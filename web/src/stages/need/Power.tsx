@@ -60,11 +60,17 @@ export function Power({ holds }: { holds: (name: string) => boolean }) {
         </>
       }
       comes={
-        <ComesTo stage={stage} holds={holds}>
-          <StartOrder stage={stage} />
-          <Legs stage={stage} />
-          <Profile stage={stage} />
-        </ComesTo>
+        <ComesTo
+          stage={stage}
+          holds={holds}
+          choices={
+            <>
+              <StartOrder stage={stage} />
+              <Legs stage={stage} />
+              <Profile stage={stage} />
+            </>
+          }
+        />
       }
     />
   );
@@ -81,14 +87,12 @@ function LoadRow({ load, n, remove }: { load: Document; n: number; remove: () =>
         ))}
       </div>
       <div className="flex gap-4">
-        <DisclosureButton className="text-small text-ember-ink underline">
+        <DisclosureButton className="min-h-6 text-small text-ember-ink underline">
           More<span className="sr-only"> of {of}</span>
         </DisclosureButton>
-        <Button look="quiet" onClick={remove}>
-          <span className="text-small">
-            Remove<span className="sr-only"> {of}</span>
-          </span>
-        </Button>
+        <button type="button" onClick={remove} className="min-h-6 text-small text-ember-ink underline">
+          Remove<span className="sr-only"> {of}</span>
+        </button>
       </div>
       <DisclosurePanel className="grid grid-cols-3 gap-1.5">
         {MORE_FIELDS.map((f) => (
@@ -160,12 +164,12 @@ function StartOrder({ stage }: { stage: Stage | null }) {
                 {r.by_itself ? " · starts by itself" : ""}
               </span>
             </th>
-            <td className="text-right">{q.show(r.running_w, "electric_power")}</td>
-            <td className="text-right">
+            <td className="whitespace-nowrap pl-2 text-right">{q.show(r.running_w, "electric_power")}</td>
+            <td className="whitespace-nowrap pl-2 text-right">
               {r.estimated ? "≈ " : ""}
               {q.show(r.starting_w, "electric_power")}
             </td>
-            <td className="text-right font-medium">{q.show(r.moment_w, "electric_power")}</td>
+            <td className="whitespace-nowrap pl-2 text-right font-medium">{q.show(r.moment_w, "electric_power")}</td>
             <td className="pl-3">
               <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2 w-full" aria-hidden="true">
                 <rect width={share(r.moment_w - r.starting_w)} height="8" className="fill-gas-wash" />

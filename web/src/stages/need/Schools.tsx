@@ -52,7 +52,7 @@ export function Schools({ rows }: { rows: School[] }) {
               </svg>
               <span className="block text-right text-tiny text-muted">{r.by === null ? "" : q.show(r.by, "fraction")}</span>
             </td>
-            <td className="w-24 py-1 pl-3 text-right">
+            <td className="whitespace-nowrap py-1 pl-3 text-right">
               {r.leads ? (
                 <span className="font-semibold">leads</span>
               ) : r.heat_w === null ? null : (
