@@ -120,11 +120,11 @@ def put_machine(request: HttpRequest, key: str, given: SheetIn) -> dict[str, Any
     return _out(actions.put(access.person_of(request), key, given.sheet))
 
 
-@router.delete("/machines/{key}", response={204: None, **REFUSALS}, operation_id="take_machine_off")
-def take_machine_off(request: HttpRequest, key: str) -> tuple[int, None]:
-    """Take a machine off the team's shelf."""
+@router.delete("/machines/{key}", response={200: list[MachineOut], **REFUSALS}, operation_id="take_machine_off")
+def take_machine_off(request: HttpRequest, key: str) -> list[dict[str, Any]]:
+    """Take a machine off the team's shelf; what is left on it."""
     actions.take_off(access.person_of(request), key)
-    return 204, None
+    return [_out(m) for m in actions.shelf(access.person_of(request))]
 
 
 @router.post("/sheet", response={200: dict[str, Any], **REFUSALS}, operation_id="sheet")

@@ -70,7 +70,7 @@ def plan_it(page: Page) -> None:
     size(page)
     expect(page.get_by_text("Heat lost at the coldest hour")).to_be_visible()
     stage(page, "Equipment")
-    page.get_by_role("row", name=re.compile("Tarn 35")).get_by_role("button", name="Take").click()
+    page.get_by_role("button", name="Take Tarn 35, indirect-fired", exact=True).click()
     expect(page.get_by_text("The heaters give enough")).to_be_visible()
 
     stage(page, "Supply")

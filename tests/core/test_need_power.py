@@ -79,7 +79,9 @@ def test_essential_first_is_a_constraint_laid_over_it() -> None:
 def test_two_legs_are_as_even_as_brute_force(weights: list[int], already: tuple[int, int]) -> None:
     made = two_legs(weights, already)
     ways = itertools.product((1, 2), repeat=len(weights))
-    best = min(abs(already[0] - already[1] + sum(w if leg == 1 else -w for w, leg in zip(weights, way, strict=True))) for way in ways)
+    best = min(
+        abs(already[0] - already[1] + sum(w if leg == 1 else -w for w, leg in zip(weights, way, strict=True))) for way in ways
+    )
     assert made.spread == best
     assert made.exact
     placed = [already[leg - 1] + sum(w for w, at in zip(weights, made.leg_of, strict=True) if at == leg) for leg in (1, 2)]
@@ -215,7 +217,14 @@ def test_a_pasted_table_is_read_by_its_head() -> None:
     found = load_list.read(TABLE)
     assert found["columns"] == ["name", "type", "running_w", "starting_w", "power_factor", "importance"]
     assert found["loads"] == [
-        {"name": "Sump pump", "type": "compressor", "running_w": 800, "starting_w": 2400, "power_factor": 0.7, "importance": "essential"},
+        {
+            "name": "Sump pump",
+            "type": "compressor",
+            "running_w": 800,
+            "starting_w": 2400,
+            "power_factor": 0.7,
+            "importance": "essential",
+        },
         {"name": "Urn", "type": "resistive", "running_w": 1500, "importance": "can_be_shed"},
     ]
     assert found["faults"] == []
@@ -223,7 +232,9 @@ def test_a_pasted_table_is_read_by_its_head() -> None:
     assert len(load(job(*found["loads"])).need.loads) == 2
 
 
-@pytest.mark.parametrize("text", ["Pump;800;2400", "Pump,800,2400", "Pump\t800\t2400", '"Pump","800","2400"', "\ufeffPump,800,2400".lstrip("\ufeff")])
+@pytest.mark.parametrize(
+    "text", ["Pump;800;2400", "Pump,800,2400", "Pump\t800\t2400", '"Pump","800","2400"', "\ufeffPump,800,2400".lstrip("\ufeff")]
+)
 def test_without_a_head_the_order_is_the_usual_one(text: str) -> None:
     assert load_list.read(text)["loads"] == [{"name": "Pump", "running_w": 800, "starting_w": 2400}]
 

@@ -96,7 +96,15 @@ def test_a_ridge_below_the_eave_is_not_reckoned_with() -> None:
 
 @pytest.mark.parametrize("use", ["workshop", "shed", "cabin", "van", "boat", "greenhouse", "building_site", "enclosure"])
 def test_every_kind_of_space_is_sized_from_its_box_and_a_skin(use: str) -> None:
-    box = {"use": use, "mean_height_m": 2, "eave_m": None, "ridge_m": None, "shell": "insulated_panel", "floor": "slab", "tightness": "shut"}
+    box = {
+        "use": use,
+        "mean_height_m": 2,
+        "eave_m": None,
+        "ridge_m": None,
+        "shell": "insulated_panel",
+        "floor": "slab",
+        "tightness": "shut",
+    }
     report, need = need_of(hall(300, **box))
     assert need.loss_w is not None
     stands = report.tables["skins"][0]["parts"][2]
@@ -123,7 +131,12 @@ def test_every_named_skin_has_a_u_value() -> None:
 
 
 def test_ground_of_the_space_goes_before_that_of_the_site() -> None:
-    document = hall(use="boat", shell="timber_bare", ground_c=4, skin=[{"id": "hull", "skin": "timber_bare", "area_m2": 10, "against": "ground"}])
+    document = hall(
+        use="boat",
+        shell="timber_bare",
+        ground_c=4,
+        skin=[{"id": "hull", "skin": "timber_bare", "area_m2": 10, "against": "ground"}],
+    )
     document["site"]["ground_c"] = 15
     report, _ = need_of(document)
     assert report.value("need.hall.skin_w") == pytest.approx(2.6 * 10 * ((70 - 32) / 1.8 - 4))
@@ -205,7 +218,9 @@ def test_warming_up_follows_the_equation_stepped_in_small_steps() -> None:
 
 
 @given(st.floats(50, 3000), st.floats(1e6, 3e8), st.floats(5, 40), st.floats(1.05, 4), st.floats(3600, 80_000))
-def test_heat_that_comes_on_at_the_latest_start_is_just_in_time(rate: float, capacity: float, difference: float, over: float, gap: float) -> None:
+def test_heat_that_comes_on_at_the_latest_start_is_just_in_time(
+    rate: float, capacity: float, difference: float, over: float, gap: float
+) -> None:
     node = Node(rate, capacity, difference)
     output = rate * difference * over
     off = warm_up.latest_start_s(node, gap, output)

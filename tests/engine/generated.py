@@ -12,9 +12,11 @@ from tests.conftest import example
 
 MODELS = {
     "HeaterUnit": list(shipped().heaters),
+    "GeneratorUnit": list(shipped().generators),
     "RegulatorPart": list(shipped().regulators),
     "ConnectorPart": list(shipped().connectors),
 }
+EXAMPLES = ["tram-depot", "canvas-hall", "seedling-house", "valve-house"]
 SIZES = [p.nominal for m in MATERIAL_TABLES for p in pipes(m)]
 
 
@@ -64,7 +66,7 @@ def document(seed: int) -> dict[str, Any]:
             if part["kind"] == "appliance":
                 part["heater"] = f"heaters-{chance.randint(0, 2)}"
         return made
-    made = example(chance.choice(["tram-depot", "canvas-hall"]))
+    made = example(chance.choice(EXAMPLES))
     _change(chance, made, jobs.Job)
     return made
 

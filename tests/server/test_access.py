@@ -23,6 +23,10 @@ SHARED = {
     ("post", "/api/standing"),
     ("post", "/api/running"),
     ("post", "/api/outbox"),
+    ("get", "/api/machines"),
+    ("put", "/api/machines/{key}"),
+    ("post", "/api/sheet"),
+    ("post", "/api/load-list"),
     ("patch", "/api/me"),
     ("post", "/api/sign-out"),
 }
@@ -40,7 +44,13 @@ def operations() -> list[tuple[str, str]]:
 
 
 def filled(path: str, job: dict[str, Any], run: dict[str, Any]) -> str:
-    return path.removeprefix("/api").replace("{job_id}", job["id"]).replace("{run_id}", run["id"]).replace("{number}", "1")
+    return (
+        path.removeprefix("/api")
+        .replace("{job_id}", job["id"])
+        .replace("{run_id}", run["id"])
+        .replace("{number}", "1")
+        .replace("{key}", "own-1")
+    )
 
 
 @pytest.mark.parametrize(("method", "path"), [o for o in operations() if o not in OPEN])
@@ -56,9 +66,9 @@ def test_a_stranger_gets_404_everywhere(stranger: Caller, job: dict[str, Any], r
     assert (status, body["title"]) == (404, "Not found")
 
 
-def test_every_operation_is_either_open_shared_or_of_a_job(job: dict[str, Any]) -> None:
+def test_every_operation_is_either_open_shared_or_of_something_owned(job: dict[str, Any]) -> None:
     for method, path in operations():
-        assert (method, path) in OPEN | SHARED or "{job_id}" in path or "{run_id}" in path
+        assert (method, path) in OPEN | SHARED or "{job_id}" in path or "{run_id}" in path or "{key}" in path
 
 
 def test_a_strangers_list_is_empty(stranger: Caller, job: dict[str, Any]) -> None:
@@ -66,8 +76,8 @@ def test_a_strangers_list_is_empty(stranger: Caller, job: dict[str, Any]) -> Non
 
 
 def test_every_model_of_ours_says_how_it_reaches_its_team(person: Any) -> None:
-    owned = [m for app in ("jobs", "fieldwork", "logbook") for m in apps.get_app_config(app).get_models()]
-    assert len(owned) == 6
+    owned = [m for app in ("jobs", "fieldwork", "logbook", "catalogue") for m in apps.get_app_config(app).get_models()]
+    assert len(owned) == 7
     for model in owned:
         assert isinstance(visible(model, person), models.QuerySet)
         assert not visible(model, person).exists()

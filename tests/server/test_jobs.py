@@ -215,7 +215,7 @@ def test_a_file_that_is_no_job_is_refused_and_leaves_nothing(me: Caller, content
 def test_the_vocabulary_has_what_the_screens_need(me: Caller) -> None:
     status, body = me.get("/vocabulary")
     assert status == 200
-    assert set(body) == {"core_version", "quantities", "job_schema", "catalogue", "pipe_sizes", "log_quantities"}
+    assert set(body) == {"core_version", "quantities", "job_schema", "catalogue", "pipe_sizes", "usual_loads", "log_quantities"}
     assert body["pipe_sizes"]["steel_schedule_40"][:3] == ["1/2", "3/4", "1"]
     assert "tarn-35-indirect" in {h["id"] for h in body["catalogue"]["heaters"]}
 

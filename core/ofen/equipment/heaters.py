@@ -221,7 +221,8 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
         report.judge("equipment.heater.need_missing", "equipment", "need.spaces", found=(output, "heat_flow"))
         return
     counted = taken if need.nameplate else output
-    holds_c = need.inside_c - counted / need.loss_rate_w_per_k if need.loss_rate_w_per_k else None
+    rate = need.design_w / need.node.difference_k if need.nameplate and need.node else need.loss_rate_w_per_k
+    holds_c = need.inside_c - counted / rate if rate else None
     report.judge(
         "equipment.heater.enough" if counted >= need.design_w else "equipment.heater.too_small",
         "equipment",

@@ -184,7 +184,7 @@ def _balance(report: StageReport, site: Site, space: Space, at: str, body: Shape
     loss = report.add(_loss_figure(space, key, leading, skin_w, air_w))
     rate = loss / difference if difference else 0.0
     capacity = capacity_j_per_k(space, body.floor_m2)
-    design = loss if leading.nameplate else _warm_up(report, space, key, rate, difference, capacity, loss)
+    design = leading.heat_w if leading.nameplate else _warm_up(report, space, key, rate, difference, capacity, loss)
     if rate:
         _night(report, space, Node(rate, capacity, difference), outside, design)
     tight = space.use == "canvas_hall" and not open_sided(space) and changes < TIGHT_CANVAS_BELOW_PER_H
@@ -192,18 +192,16 @@ def _balance(report: StageReport, site: Site, space: Space, at: str, body: Shape
 
 
 def _loss_figure(space: Space, key: str, leading: schools.Sized, skin_w: float, air_w: float) -> Figure:
-    balance = leading.school == "heat_balance"
-    return figure(
-        f"{key}.loss_w",
-        f"{space.name}: heat lost",
-        leading.loss_w,
-        "heat_flow",
-        "skin + air" if balance else "by the school that leads, as recorded",
-        [("skin", skin_w, "heat_flow"), ("air", air_w, "heat_flow")]
-        if balance
-        else [("why it leads", space.leads_reason.strip(), "text"), ("heat balance instead", skin_w + air_w, "heat_flow")],
-        "EN 12831-1 heat balance" if balance else "common practice",
-    )
+    """The loss of a space: by the balance, or by the volume factor where that leads; the floor factor speaks of no loss."""
+    name = f"{space.name}: heat lost"
+    if leading.school != "volume_factor":
+        parts: list[tuple[str, float | str, str]] = [("skin", skin_w, "heat_flow"), ("air", air_w, "heat_flow")]
+        return figure(f"{key}.loss_w", name, skin_w + air_w, "heat_flow", "skin + air", parts, "EN 12831-1 heat balance")
+    why: list[tuple[str, float | str, str]] = [
+        ("why it leads", space.leads_reason.strip(), "text"),
+        ("heat balance instead", skin_w + air_w, "heat_flow"),
+    ]
+    return figure(f"{key}.loss_w", name, leading.heat_w, "heat_flow", "by the volume factor, as recorded", why, "common practice")
 
 
 def _skin(report: StageReport, space: Space, key: str, inside: float, outside: float, ground: float) -> float:

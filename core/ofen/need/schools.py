@@ -30,7 +30,7 @@ class Sized:
     """The heat need of a space by the school that leads; nameplate where that school speaks of heaters' nameplates."""
 
     school: str
-    loss_w: float
+    heat_w: float
     nameplate: bool
 
 

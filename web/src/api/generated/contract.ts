@@ -124,7 +124,7 @@ export interface paths {
         post?: never;
         /**
          * Take Machine Off
-         * @description Take a machine off the team's shelf.
+         * @description Take a machine off the team's shelf; what is left on it.
          */
         delete: operations["take_machine_off"];
         options?: never;
@@ -2147,12 +2147,14 @@ export interface operations {
         };
         requestBody?: never;
         responses: {
-            /** @description No Content */
-            204: {
+            /** @description OK */
+            200: {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["MachineOut"][];
+                };
             };
             /** @description Bad Request */
             400: {

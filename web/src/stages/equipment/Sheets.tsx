@@ -109,7 +109,7 @@ function Sheet({ sheet, n, remove }: { sheet: Document; n: number; remove: () =>
         <h3 className="text-base font-bold">{name}</h3>
         <span className="flex gap-3">
           <Button look="quiet" onClick={() => saveFile(`${textAt(sheet, "id")}.json`, JSON.stringify({ format: FORMAT, ...sheet }, null, 1))}>
-            Save to a file<span className="sr-only">: {name}</span>
+            Save to a file<span className="sr-only"> {name}</span>
           </Button>
           <Button look="quiet" onClick={remove}>
             Remove<span className="sr-only"> {name}</span>
@@ -159,7 +159,7 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
     changed();
   };
   const takeOff = (key: string) =>
-    void api.DELETE("/api/machines/{key}", { params: { path: { key } } }).then(changed, () => setTrouble({ key, words: "No answer from the server; it is still on the shelf" }));
+    void answer(api.DELETE("/api/machines/{key}", { params: { path: { key } } })).then(changed, (problem: unknown) => setTrouble({ key, words: problem instanceof Problem ? problem.message : "It is still on the shelf" }));
   const kept = shelf.data ?? [];
   return (
     <div className="border-t-[1.5px] border-frame">
@@ -174,10 +174,10 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
             </span>
             <span className="flex gap-3">
               <Button look="quiet" onClick={() => put(m.sheet as Document)}>
-                Take into this job<span className="sr-only">: {m.name}</span>
+                Take into this job<span className="sr-only"> {m.name}</span>
               </Button>
               <Button look="quiet" onClick={() => takeOff(m.key)}>
-                Take off<span className="sr-only"> the shelf: {m.name}</span>
+                Take off<span className="sr-only"> the shelf {m.name}</span>
               </Button>
             </span>
           </li>
@@ -187,7 +187,7 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
         <div key={textAt(s, "id")} className="flex items-baseline justify-between gap-3 py-1">
           <span>{textAt(s, "name") || textAt(s, "id")} <span className="text-small text-muted">in this job</span></span>
           <Button look="quiet" onClick={() => void keep(s)}>
-            Put on the shelf<span className="sr-only">: {textAt(s, "name")}</span>
+            Put on the shelf<span className="sr-only"> {textAt(s, "name")}</span>
           </Button>
         </div>
       ))}

@@ -57,7 +57,7 @@ export function Schools({ rows }: { rows: School[] }) {
                 <span className="font-semibold">leads</span>
               ) : r.heat_w === null ? null : (
                 <Button look="quiet" onClick={() => lead(r)}>
-                  Let it lead<span className="sr-only">: {r.name}</span>
+                  Let it lead<span className="sr-only"> {r.name}</span>
                 </Button>
               )}
             </td>

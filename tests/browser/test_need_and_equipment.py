@@ -1,0 +1,160 @@
+"""A hall sized by three schools, heaters picked from a ranking, loads by CSV, a generator refused and accepted; own sheets."""
+
+import json
+import re
+from pathlib import Path
+
+from playwright.sync_api import Page, expect
+
+from ofen.catalogue import shipped
+from ofen.catalogue.sheets import dump_sheet
+
+from .conftest import own_copy, saved, stage
+from .served import Served
+
+SITE = {"Place": "Fair ground", "Altitude": "300", "Lowest outside": "30 °F", "Highest outside": "26"}
+HALL = {"Space 1: Length": "40 ft", "Space 1: Width": "30 ft", "Space 1: Eave height": "8 ft", "Space 1: Ridge height": "14 ft"}
+
+LOADS = """Load,Type,Running (W),Starting (W),PF,Priority
+Cooling trailer,compressor,1500,6500,0.7,essential
+Sound rack,electronic,900,900,0.9,can wait
+Light rig,electronic,1200,1200,0.9,essential
+Urn,resistive,hot,1500,1,can be shed
+Pump,compressor,800,500,0.7,essential
+"""
+
+
+def verdict(page: Page, code: str) -> object:
+    return page.locator(f"[id='verdict-{code}']")
+
+
+def size_the_hall(page: Page) -> None:
+    """Footprint, eave and ridge are enough; no skin part is listed."""
+    for label, typed in SITE.items():
+        page.get_by_label(label, exact=True).fill(typed)
+    for part in ("Walls", "Roof", "Floor"):
+        page.get_by_role("button", name=f"Remove {part}", exact=True).click()
+    page.get_by_label("Space 1: Kind").select_option(label="Canvas hall or tent")
+    for label, typed in HALL.items():
+        page.get_by_label(label, exact=True).fill(typed)
+    page.get_by_label("Space 1: Tightness").select_option("canvas")
+    page.get_by_label("Space 1: Wanted inside").fill("70 F")
+    page.get_by_label("Space 1: Insulation class").select_option("bare")
+    page.get_by_label("Space 1: In use from").fill("18:00")
+    page.get_by_label("Space 1: In use until").fill("23:00")
+    page.get_by_label("Space 1: Warm-up wanted in").fill("3 h")
+
+
+def compare_the_schools(page: Page) -> None:
+    """All three stand there with their reasons; another one leads only once its reason is written."""
+    table = page.get_by_role("table", name="Three schools of sizing")
+    expect(table.get_by_role("row")).to_have_count(4)
+    expect(table.get_by_role("row", name=re.compile("^Heat balance"))).to_contain_text("leads")
+    expect(table.get_by_role("row", name=re.compile("^Volume factor"))).to_contain_text("k = 4")
+    table.get_by_role("button", name="Let it lead Floor factor for canvas").click()
+    expect(page.get_by_text("leads only with a reason")).to_be_visible()
+    page.get_by_label("Space 1: Why this school leads").fill("Quote by the rows of the trade")
+    expect(table.get_by_role("row", name=re.compile("^Floor factor"))).to_contain_text("leads")
+    expect(page.get_by_text("Reason on record: Quote by the rows of the trade")).to_be_visible()
+    expect(page.locator("[data-figure='need.design_w']")).to_contain_text("45.9")
+    expect(page.get_by_role("img", name=re.compile("Space 1: inside 21.1 °C at 23:00"))).to_be_visible()
+
+
+def pick_heaters(page: Page) -> None:
+    """Two of 80,000 or one of 170,000 Btu/h: the two are taken as compared."""
+    stage(page, "Equipment")
+    for words in ("Take 2 × Sill 23, direct-fired", "Take Sill 50, direct-fired"):
+        expect(page.get_by_role("button", name=words, exact=True)).to_be_visible()
+    compared = page.get_by_role("table", name="One large or several small")
+    expect(compared.get_by_role("row", name=re.compile("^If the largest fails"))).to_be_visible()
+    compared.get_by_role("button", name="Take 2 × Sill 23, direct-fired, as compared").click()
+    expect(page.get_by_text("The heaters give enough")).to_be_visible()
+    page.get_by_role("button", name=re.compile("^Ruled out, and why")).click()
+    expect(page.get_by_role("listitem").filter(has_text="Fell 34")).to_contain_text("may not burn this fuel")
+
+
+def list_the_loads(page: Page) -> None:
+    """Good rows go in, bad rows are named and stay to be mended."""
+    stage(page, "Need")
+    page.get_by_role("tab", name="Power").click()
+    page.get_by_role("button", name="Paste from a spreadsheet, or read a CSV file").click()
+    page.get_by_label("CSV file").set_input_files({"name": "loads.csv", "mimeType": "text/csv", "buffer": LOADS.encode()})
+    bad = page.get_by_role("list", name="Rows that cannot be used").get_by_role("listitem")
+    expect(bad).to_have_count(2)
+    expect(bad.first).to_contain_text("Row 5: running 'hot' is not a quantity")
+    expect(bad.last).to_contain_text("Row 6: starting 500 W is below running 800 W")
+    page.get_by_role("button", name="Add 3 loads").click()
+    expect(page.get_by_label("Load: Cooling trailer").or_(page.get_by_label("Cooling trailer: Running"))).to_have_value("1,500 W")
+    expect(page.get_by_label("Rows of loads")).to_have_value(re.compile("^Load,Type.*\nUrn,.*\nPump,.*", re.DOTALL))
+    expect(page.locator("[data-figure='power.running_w']")).to_contain_text("3,960")
+    expect(page.get_by_role("heading", name="Which leg each load goes on")).to_be_visible()
+    page.reload()
+    page.get_by_role("button", name="Paste from a spreadsheet, or read a CSV file").wait_for()
+    expect(page.get_by_label("Rows of loads")).to_have_value(re.compile("Urn,"))
+
+
+def choose_a_generator(page: Page) -> None:
+    """All at once is too much; one by one it starts."""
+    stage(page, "Equipment")
+    page.get_by_role("tab", name="Generators").click()
+    page.get_by_role("button", name="Add a generator").click()
+    page.get_by_label("Generator 1", exact=True).select_option(label="Linnet 8, petrol/LP")
+    stop = verdict(page, "equipment.generator.surge_needs_order")
+    expect(stop).to_contain_text("Linnet 8, petrol/LP cannot start all at once")
+    expect(stop).to_contain_text("Stop")
+    stop.get_by_role("button", name=re.compile("Start one by one, Cooling trailer first")).click()
+    expect(stop).to_have_count(0)
+    expect(verdict(page, "equipment.generator.carries")).to_contain_text("Linnet 8, petrol/LP carries the loads")
+    expect(verdict(page, "equipment.natural_gas.kit")).to_contain_text("very likely burns natural gas with a kit")
+    page.get_by_label("Generator 1: Behind the side cover").select_option("fixed")
+    expect(verdict(page, "equipment.natural_gas.refused")).to_contain_text("does not burn natural gas")
+
+
+def test_a_hall_is_sized_and_its_machines_chosen(at_work: Page, served: Served) -> None:
+    page = at_work
+    page.get_by_role("button", name="Make a job").click()
+    page.get_by_label("Job", exact=True).fill("Fair ground hall")
+    size_the_hall(page)
+    compare_the_schools(page)
+    pick_heaters(page)
+    list_the_loads(page)
+    choose_a_generator(page)
+    saved(page)
+    stage(page, "Need")
+    expect(page.get_by_label("Loads start")).to_have_count(0)
+    page.get_by_role("tab", name="Power").click()
+    expect(page.get_by_label("Loads start")).to_have_value("in_order")
+
+
+def test_an_own_data_sheet_comes_in_is_ranked_and_goes_out(at_work: Page, served: Served, tmp_path: Path) -> None:
+    page = at_work
+    own_copy(page, served)
+    stage(page, "Equipment")
+    page.get_by_role("tab", name="Our own machines").click()
+    sheet = dump_sheet(shipped().heaters["tarn-35-indirect"]) | {"id": "workshop-heater", "name": "Workshop heater"}
+    wrong = sheet | {"burns": [sheet["burns"][0] | {"output_w": 40_000}]}
+    pick = page.get_by_label("Data sheet from a file")
+    pick.set_input_files({"name": "wrong.json", "mimeType": "application/json", "buffer": json.dumps(wrong).encode()})
+    expect(page.get_by_role("list", name="What the sheet cannot mean")).to_contain_text(
+        "burns[0].output_w 40 kW comes out of an input of only 35 kW"
+    )
+    pick.set_input_files({"name": "right.json", "mimeType": "application/json", "buffer": json.dumps(sheet).encode()})
+    expect(page.get_by_role("heading", name="Workshop heater")).to_be_visible()
+    expect(page.get_by_role("list", name="What the sheet cannot mean")).to_have_count(0)
+    with page.expect_download() as waiting:
+        page.get_by_role("button", name="Save to a file Workshop heater").click()
+    assert json.loads(waiting.value.path().read_text()) == sheet
+    page.get_by_role("button", name="Put on the shelf Workshop heater").click()
+    shelf = page.get_by_role("list", name="Machines on the shelf")
+    expect(shelf).to_contain_text("Workshop heater")
+    page.get_by_role("tab", name="Heaters").click()
+    page.get_by_label("Heater 1", exact=True).select_option(label="Workshop heater (own)")
+    expect(page.get_by_text("The heaters give enough")).to_be_visible()
+    saved(page)
+    page.get_by_role("tab", name="Our own machines").click()
+    page.get_by_label("Workshop heater, fuel 1: Output").fill("50 kW")
+    expect(verdict(page, "equipment.sheet.not_usable")).to_contain_text("50 kW comes out of an input of only 35 kW")
+    shelf.get_by_role("button", name="Take into this job Workshop heater").click()
+    expect(verdict(page, "equipment.sheet.not_usable")).to_have_count(0)
+    shelf.get_by_role("button", name="Take off the shelf Workshop heater").click()
+    expect(page.get_by_text("Nothing on it yet.")).to_be_visible()
