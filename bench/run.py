@@ -2,6 +2,7 @@
 
 import gzip
 import json
+import random
 import sys
 import time
 from collections.abc import Callable
@@ -12,7 +13,9 @@ from typing import Any
 
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
+from bench import crowded as crowd
 from ofen.job import load
+from ofen.need.legs import three_phases, two_legs
 from ofen.plan import plan
 from tests.browser.conftest import sign_in
 from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
@@ -59,6 +62,27 @@ def core(bench: Bench) -> None:
         took = timed_ms(lambda d=document: plan(load(d)).to_json(), 100)
         bench.note(f"plan of {name}, median", percentile(took, 0.5), "ms")
         bench.note(f"plan of {name}, p95", percentile(took, 0.95), "ms", 100)
+    crowded(bench)
+    legs(bench)
+
+
+def crowded(bench: Bench) -> None:
+    """Time the whole plan of five spaces and 24 loads with 200 machines ranked, singles and pairs, up to four units."""
+    made, entries = crowd.document(), crowd.catalogue()
+    found = plan(load(made), entries).stage("equipment").tables["considered"][0]
+    took = timed_ms(lambda: plan(load(made), entries).to_json(), 40)
+    bench.note(f"combinations that do it, of {found['machines']} machines", found["able"], "")
+    bench.note("plan of 5 spaces, 24 loads, 200 machines, median", percentile(took, 0.5), "ms")
+    bench.note("plan of 5 spaces, 24 loads, 200 machines, p95", percentile(took, 0.95), "ms", 100)
+
+
+def legs(bench: Bench) -> None:
+    """Time the spread of 24 loads over two legs, which is exact, and over three phases, which is within its bound."""
+    chance = random.Random(11)
+    drawn = [[chance.randint(5, 6000) for _ in range(24)] for _ in range(100)]
+    for words, spread, most in (("two legs, exact", two_legs, 50), ("three phases, with its bound", three_phases, 50)):
+        took = [timed_ms(lambda w=weights, f=spread: f(w), 1)[0] for weights in drawn]
+        bench.note(f"24 loads over {words}, slowest of 100", max(took), "ms", most)
 
 
 def bundle(bench: Bench) -> None:
