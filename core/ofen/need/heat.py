@@ -117,7 +117,9 @@ _USEFUL = ("Heater output to install", "the larger of loss and warm-up, summed")
 def _in_all(report: StageReport, key: str, name: str, formula: str, spaces: list[tuple[Space, float]]) -> float:
     whole = total(w for _, w in spaces)
     inputs: list[tuple[str, float | str, str]] = [(s.name or s.id, w, "heat_flow") for s, w in spaces]
-    return report.add(figure(key, name, whole, "heat_flow", formula, inputs, "EN 12831-1, or the school that leads"), headline=True)
+    balanced = all((s.leads or "heat_balance") == "heat_balance" for s, _ in spaces)
+    source = "EN 12831-1 heat balance" if balanced else "the school that leads in each space; else EN 12831-1 heat balance"
+    return report.add(figure(key, name, whole, "heat_flow", formula, inputs, source), headline=True)
 
 
 def _space(report: StageReport, site: Site, space: Space, at: str) -> _SpaceNeed | None:

@@ -4,7 +4,7 @@ import type { Entry, ProblemBody, Run, Stage, StageName } from "../api/client";
 import { useSurroundings } from "../app/context";
 import { runningOf, standingOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
-import type { Document } from "./document";
+import { type Document, freshId, listAt, textAt } from "./document";
 import type { JobState, JobStore } from "./store";
 
 export const JobContext = createContext<JobStore | null>(null);
@@ -32,6 +32,24 @@ export function useJobPart<T>(part: (state: JobState) => T): T {
 export function useDraft(key: string): [string, (text: string) => void] {
   const store = useJobStore();
   return [useJobPart((s) => s.drafts[key] ?? ""), (text) => store.draft(key, text === "" ? null : text)];
+}
+
+export interface Entries {
+  all: Document[];
+  /** Put an entry at the end, with an id that no other has. */
+  add: (entry: Document) => void;
+  remove: (entry: Document) => void;
+}
+
+/** A list of the document whose entries have ids of their own, beginning with the stem. */
+export function useEntries(path: string, stem: string): Entries {
+  const store = useJobStore();
+  const all = listAt(useJob().document, path);
+  return {
+    all,
+    add: (entry) => store.edit(path, [...all, { id: freshId(stem, all.map((e) => textAt(e, "id"))), ...entry }]),
+    remove: (entry) => store.edit(path, all.filter((e) => e !== entry)),
+  };
 }
 
 /** One stage of the plan, null until there is an answer. */

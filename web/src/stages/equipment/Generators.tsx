@@ -1,12 +1,12 @@
 // Equipment, generators: those chosen with what was found on them; those that would carry the loads.
 import { useQuantities } from "../../app/context";
-import { useJob, useJobStore, useStage } from "../../job/context";
-import { type Document, freshId, listAt, textAt } from "../../job/document";
+import { useEntries, useJob, useJobStore, useStage } from "../../job/context";
+import { textAt } from "../../job/document";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { chooseSets } from "./choose";
-import { type RuledOut, RuledOutList, useModels } from "./Heaters";
+import { MachineRow, type RuledOut, RuledOutList } from "./machines";
 
 interface Carrier {
   model: string;
@@ -28,7 +28,7 @@ export function Generators({ holds }: { holds: (name: string) => boolean }) {
   const store = useJobStore();
   const { document } = useJob();
   const stage = useStage("equipment");
-  const sets = listAt(document, "equipment.generators");
+  const sets = useEntries("equipment.generators", "generator");
   const rows = (stage?.tables["generators"] ?? []) as unknown as Carrier[];
   const split = (stage?.tables["generator_split"] ?? []) as unknown as (Carrier & { feeds: string })[];
   return (
@@ -38,12 +38,22 @@ export function Generators({ holds }: { holds: (name: string) => boolean }) {
           {["generator_fuel", "hours_a_day_s"].map((f) => (
             <JobField key={f} path={`equipment.${f}`} />
           ))}
-          {sets.length === 0 ? <Message title="No generator chosen yet">List the loads under Need, then take one from the right. Where mains is at hand none is needed.</Message> : null}
-          {sets.map((set, n) => (
-            <SetRow key={textAt(set, "id")} set={set} n={n} remove={() => store.edit("equipment.generators", sets.filter((s) => s !== set))} />
-          ))}
+          {sets.all.length === 0 ? <Message title="No generator chosen yet">List the loads under Need, then take one from the right. Where mains is at hand none is needed.</Message> : null}
+          {sets.all.map((set, n) => {
+            const at = `equipment.generators[${n}]`;
+            const of = `Generator ${n + 1}`;
+            return (
+              <MachineRow key={textAt(set, "id")} machine={set} at={at} of={of} list="generators" remove={() => sets.remove(set)}>
+                <JobField layout="stacked" of={of} path={`${at}.fuel`} none="the generators' fuel" />
+                <JobField layout="stacked" of={of} path={`${at}.feeds`} />
+                {["hose", "inside"].map((f) => (
+                  <JobField key={f} layout="stacked" of={of} path={`${at}.${f}`} none="not looked at" />
+                ))}
+              </MachineRow>
+            );
+          })}
           <div className="pt-3">
-            <Button onClick={() => store.edit("equipment.generators", [...sets, { id: freshId("generator", sets.map((s) => textAt(s, "id"))), model: "" }])}>Add a generator</Button>
+            <Button onClick={() => sets.add({ model: "" })}>Add a generator</Button>
           </div>
           <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">Natural gas: a kit, or a tri-fuel set?</h3>
           {["kit_cost", "tri_fuel_cost"].map((f) => (
@@ -65,29 +75,6 @@ export function Generators({ holds }: { holds: (name: string) => boolean }) {
         />
       }
     />
-  );
-}
-
-function SetRow({ set, n, remove }: { set: Document; n: number; remove: () => void }) {
-  const models = useModels("generators");
-  const at = `equipment.generators[${n}]`;
-  const of = `Generator ${n + 1}`;
-  return (
-    <div id={textAt(set, "id")} className="border-b border-rule py-1">
-      <div className="grid grid-cols-[1fr_auto] items-start gap-2">
-        <JobField path={`${at}.model`} label={of} options={models} />
-        <Button look="quiet" onClick={remove}>
-          Remove<span className="sr-only"> generator {n + 1}</span>
-        </Button>
-      </div>
-      <div className="grid grid-cols-2 gap-2">
-        <JobField layout="stacked" of={of} path={`${at}.fuel`} none="the generators' fuel" />
-        <JobField layout="stacked" of={of} path={`${at}.feeds`} />
-        {["hose", "inside"].map((f) => (
-          <JobField key={f} layout="stacked" of={of} path={`${at}.${f}`} none="not looked at" />
-        ))}
-      </div>
-    </div>
   );
 }
 

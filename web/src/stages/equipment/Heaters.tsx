@@ -1,12 +1,12 @@
 // Equipment, heaters: those chosen at the left; every single one and pair that would do, ranked, at the right.
-import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
-import { useQuantities, useSurroundings } from "../../app/context";
-import { useJob, useJobStore, useStage } from "../../job/context";
-import { type Document, freshId, listAt, textAt } from "../../job/document";
+import { useQuantities } from "../../app/context";
+import { useEntries, useJob, useJobStore, useStage } from "../../job/context";
+import { listAt, textAt } from "../../job/document";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { choose, chooseForValve } from "./choose";
+import { MachineRow, type RuledOut, RuledOutList } from "./machines";
 
 interface Candidate {
   key: string;
@@ -23,13 +23,6 @@ interface Candidate {
   why: string;
 }
 
-export interface RuledOut {
-  model: string;
-  name: string;
-  code: string;
-  reason: string;
-}
-
 interface ForValve {
   valve: string;
   valve_name: string;
@@ -40,17 +33,6 @@ interface ForValve {
   share: number;
 }
 
-/** What the shipped catalogue and the job's own data sheets offer. */
-export function useModels(list: "heaters" | "generators") {
-  const { vocabulary } = useSurroundings();
-  const { document } = useJob();
-  const kind = list === "heaters" ? "heater" : "generator";
-  const own = listAt(document, "equipment.sheets").filter((s) => textAt(s, "kind") === kind);
-  const taken = new Set(own.map((s) => textAt(s, "id")));
-  const shipped = (vocabulary.catalogue[list] ?? []).map((h) => ({ value: String(h["id"]), reads: String(h["name"]) }));
-  return [...own.map((s) => ({ value: textAt(s, "id"), reads: `${textAt(s, "name") || textAt(s, "id")} (own)` })), ...shipped.filter((m) => !taken.has(m.value))];
-}
-
 const words = (c: Candidate) => c.units.map((u) => `${u.count > 1 ? `${u.count} × ` : ""}${u.name}`).join(" + ");
 
 /** Which heaters meet the need. */
@@ -58,7 +40,8 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
   const store = useJobStore();
   const { document } = useJob();
   const stage = useStage("equipment");
-  const heaters = listAt(document, "equipment.heaters");
+  const heaters = useEntries("equipment.heaters", "heater");
+  const serves = useServes();
   const rows = (stage?.tables["candidates"] ?? []) as unknown as Candidate[];
   const take = (c: Candidate) => store.editAll(choose(document, c.units));
   return (
@@ -66,12 +49,19 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
       given={
         <>
           <JobField path="equipment.heater_fuel" />
-          {heaters.length === 0 ? <Message title="No heater chosen yet">Take one from the list at the right, or add one by name.</Message> : null}
-          {heaters.map((heater, n) => (
-            <HeaterRow key={textAt(heater, "id")} heater={heater} n={n} remove={() => store.edit("equipment.heaters", heaters.filter((h) => h !== heater))} />
-          ))}
+          {heaters.all.length === 0 ? <Message title="No heater chosen yet">Take one from the list at the right, or add one by name.</Message> : null}
+          {heaters.all.map((heater, n) => {
+            const at = `equipment.heaters[${n}]`;
+            const of = `Heater ${n + 1}`;
+            return (
+              <MachineRow key={textAt(heater, "id")} machine={heater} at={at} of={of} list="heaters" remove={() => heaters.remove(heater)}>
+                <JobField layout="stacked" of={of} path={`${at}.fuel`} none="the heaters' fuel" />
+                <JobField layout="stacked" of={of} path={`${at}.serves`} options={serves} />
+              </MachineRow>
+            );
+          })}
           <div className="pt-3">
-            <Button onClick={() => store.edit("equipment.heaters", [...heaters, { id: freshId("heater", heaters.map((h) => textAt(h, "id"))), model: "" }])}>Add a heater</Button>
+            <Button onClick={() => heaters.add({ model: "" })}>Add a heater</Button>
           </div>
         </>
       }
@@ -93,26 +83,10 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
   );
 }
 
-function HeaterRow({ heater, n, remove }: { heater: Document; n: number; remove: () => void }) {
-  const { document } = useJob();
-  const models = useModels("heaters");
-  const at = `equipment.heaters[${n}]`;
-  const of = `Heater ${n + 1}`;
-  const serves = [{ value: "", reads: "the spaces" }, ...listAt(document, "need.valves").map((v) => ({ value: textAt(v, "id"), reads: textAt(v, "name") || textAt(v, "id") }))];
-  return (
-    <div id={textAt(heater, "id")} className="border-b border-hair py-1">
-      <div className="grid grid-cols-[1fr_auto] items-start gap-2">
-        <JobField path={`${at}.model`} label={of} options={models} />
-        <Button look="quiet" onClick={remove}>
-          Remove<span className="sr-only"> heater {n + 1}</span>
-        </Button>
-      </div>
-      <div className="grid grid-cols-2 gap-2">
-        <JobField layout="stacked" of={of} path={`${at}.fuel`} none="the heaters' fuel" />
-        <JobField layout="stacked" of={of} path={`${at}.serves`} options={serves} />
-      </div>
-    </div>
-  );
+/** What a heater may warm: the spaces, or one of the valve bodies. */
+function useServes() {
+  const valves = listAt(useJob().document, "need.valves");
+  return [{ value: "", reads: "the spaces" }, ...valves.map((v) => ({ value: textAt(v, "id"), reads: textAt(v, "name") || textAt(v, "id") }))];
 }
 
 function Candidates({ rows, able, take }: { rows: Candidate[]; able: number; take: (row: Candidate) => void }) {
@@ -236,25 +210,5 @@ function ForValves({ rows }: { rows: ForValve[] }) {
         ))}
       </tbody>
     </table>
-  );
-}
-
-/** Those that cannot do it, each with its one reason. */
-export function RuledOutList({ rows }: { rows: RuledOut[] }) {
-  if (rows.length === 0) return null;
-  return (
-    <Disclosure as="div" className="mb-4 border-t border-rule pt-1">
-      <DisclosureButton className="font-medium text-ember-ink underline">Ruled out, and why ({rows.length})</DisclosureButton>
-      <DisclosurePanel>
-        <ul>
-          {rows.map((r) => (
-            <li key={r.model} className="flex justify-between gap-4 border-b border-hair py-0.5 text-small">
-              <span>{r.name}</span>
-              <span className="text-right text-muted">{r.reason}</span>
-            </li>
-          ))}
-        </ul>
-      </DisclosurePanel>
-    </Disclosure>
   );
 }

@@ -1,7 +1,7 @@
 // Need, heat: job, site, spaces and valve bodies; schools beside each other, the night, what a warm-up costs.
 import type { Stage } from "../../api/client";
 import { useQuantities } from "../../app/context";
-import { useJob, useJobStore, useStage } from "../../job/context";
+import { useEntries, useJobStore, useStage } from "../../job/context";
 import { type Document, type Json, freshId, listAt, textAt } from "../../job/document";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
@@ -14,15 +14,9 @@ const VALVE_FIELDS = ["name", "flow_m3_per_s", "inlet_pa", "outlet_pa", "gas_in_
 
 /** What must be warmed, and what that comes to. */
 export function Heat({ holds }: { holds: (name: string) => boolean }) {
-  const store = useJobStore();
-  const { document } = useJob();
   const stage = useStage("need");
-  const spaces = listAt(document, "need.spaces");
-  const valves = listAt(document, "need.valves");
-  const add = (list: string, stem: string, word: string) => {
-    const entries = listAt(document, list);
-    store.edit(list, [...entries, { id: freshId(stem, entries.map((s) => textAt(s, "id"))), name: `${word} ${entries.length + 1}` }]);
-  };
+  const spaces = useEntries("need.spaces", "space");
+  const valves = useEntries("need.valves", "valve");
   return (
     <StageColumns
       given={
@@ -32,20 +26,20 @@ export function Heat({ holds }: { holds: (name: string) => boolean }) {
           {SITE_FIELDS.map((name) => (
             <JobField key={name} path={`site.${name}`} />
           ))}
-          {spaces.length === 0 && valves.length === 0 ? <Message title="No space yet">Add the first space that must be warmed.</Message> : null}
-          {spaces.map((space, n) => (
-            <Space key={textAt(space, "id")} space={space} at={`need.spaces[${n}]`} remove={() => store.edit("need.spaces", spaces.filter((s) => s !== space))} />
+          {spaces.all.length === 0 && valves.all.length === 0 ? <Message title="No space yet">Add the first space that must be warmed.</Message> : null}
+          {spaces.all.map((space, n) => (
+            <Space key={textAt(space, "id")} space={space} at={`need.spaces[${n}]`} remove={() => spaces.remove(space)} />
           ))}
-          {valves.map((valve, n) => (
-            <Section key={textAt(valve, "id")} entry={valve} word="Valve" remove={() => store.edit("need.valves", valves.filter((v) => v !== valve))}>
+          {valves.all.map((valve, n) => (
+            <Section key={textAt(valve, "id")} entry={valve} word="Valve" remove={() => valves.remove(valve)}>
               {VALVE_FIELDS.map((f) => (
                 <JobField key={f} path={`need.valves[${n}].${f}`} of={textAt(valve, "name") || "Valve"} />
               ))}
             </Section>
           ))}
           <div className="flex flex-wrap gap-2 pt-3">
-            <Button onClick={() => add("need.spaces", "space", "Space")}>Add a space</Button>
-            <Button onClick={() => add("need.valves", "valve", "Valve")}>Add a valve body</Button>
+            <Button onClick={() => spaces.add({ name: `Space ${spaces.all.length + 1}` })}>Add a space</Button>
+            <Button onClick={() => valves.add({ name: `Valve ${valves.all.length + 1}` })}>Add a valve body</Button>
           </div>
         </>
       }

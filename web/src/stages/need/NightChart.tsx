@@ -82,5 +82,5 @@ function Curve({ night }: { night: Night }) {
       [times, inside, inside.map(() => outside)],
     );
   }, [night, q]);
-  return <div ref={box} role="img" aria-label={`${night.name}: inside ${q.show(night.inside_c[0] ?? 0, "temperature")} at ${clock(night.from_s)}, lowest ${q.show(night.lowest_c, "temperature")}, outside ${q.show(night.outside_c, "temperature")}`} />;
+  return <div ref={box} className="w-0 min-w-full overflow-hidden" role="img" aria-label={`${night.name}: inside ${q.show(night.inside_c[0] ?? 0, "temperature")} at ${clock(night.from_s)}, lowest ${q.show(night.lowest_c, "temperature")}, outside ${q.show(night.outside_c, "temperature")}`} />;
 }

@@ -2,8 +2,8 @@
 import { Disclosure, DisclosureButton, DisclosurePanel, Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import type { Stage } from "../../api/client";
 import { useQuantities, useSurroundings } from "../../app/context";
-import { useJob, useJobStore, useStage } from "../../job/context";
-import { type Document, freshId, listAt, textAt } from "../../job/document";
+import { useEntries, useJobStore, useStage } from "../../job/context";
+import { type Document, freshId, textAt } from "../../job/document";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
@@ -27,19 +27,18 @@ export function withIds(loads: Document[], added: Document[]): Document[] {
 /** What must be powered, and what that asks of a generator. */
 export function Power({ holds }: { holds: (name: string) => boolean }) {
   const store = useJobStore();
-  const { document } = useJob();
   const { vocabulary } = useSurroundings();
   const stage = useStage("need");
-  const loads = listAt(document, "need.loads");
-  const add = (added: Document[]) => store.edit("need.loads", withIds(loads, added));
+  const loads = useEntries("need.loads", "load");
+  const add = (added: Document[]) => store.edit("need.loads", withIds(loads.all, added));
   return (
     <StageColumns
       given={
         <>
           <JobField path="need.system" />
           <JobField path="need.starting" />
-          {loads.length === 0 ? <Message title="No load yet">Add one, take a usual one, or paste a list. The mains fans of chosen heaters are counted by themselves.</Message> : null}
-          {loads.length > 0 ? (
+          {loads.all.length === 0 ? <Message title="No load yet">Add one, take a usual one, or paste a list. The mains fans of chosen heaters are counted by themselves.</Message> : null}
+          {loads.all.length > 0 ? (
             <div aria-hidden="true" className="mt-3 grid grid-cols-[1fr_5.5rem_5.5rem_7rem] gap-1.5 text-tiny text-muted">
               <span>Load</span>
               <span>Running</span>
@@ -48,15 +47,15 @@ export function Power({ holds }: { holds: (name: string) => boolean }) {
             </div>
           ) : null}
           <ul>
-            {loads.map((load, n) => (
-              <LoadRow key={textAt(load, "id")} load={load} n={n} remove={() => store.edit("need.loads", loads.filter((l) => l !== load))} />
+            {loads.all.map((load, n) => (
+              <LoadRow key={textAt(load, "id")} load={load} n={n} remove={() => loads.remove(load)} />
             ))}
           </ul>
           <div className="flex flex-wrap gap-2 pt-3">
-            <Button onClick={() => add([{ name: `Load ${loads.length + 1}` }])}>Add a load</Button>
-            <UsualLoads entries={vocabulary.usual_loads as Document[]} take={(load) => add([load])} />
+            <Button onClick={() => loads.add({ name: `Load ${loads.all.length + 1}` })}>Add a load</Button>
+            <UsualLoads entries={vocabulary.usual_loads as Document[]} take={loads.add} />
           </div>
-          <LoadImport add={add} room={60 - loads.length} />
+          <LoadImport add={add} room={60 - loads.all.length} />
         </>
       }
       comes={

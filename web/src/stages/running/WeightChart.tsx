@@ -65,5 +65,5 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
     );
   }, [weights, reserve_kg, full_kg, planned_kg_per_s, change_over_s, q]);
   const last = weights.at(-1);
-  return <div ref={box} role="img" aria-label={last ? `Fuel left at the last weighing: ${q.show(last.left_kg, "mass")}; reserve ${q.show(reserve_kg, "mass")}` : "No weighing yet"} className="mb-3 border-b border-rule" />;
+  return <div ref={box} role="img" aria-label={last ? `Fuel left at the last weighing: ${q.show(last.left_kg, "mass")}; reserve ${q.show(reserve_kg, "mass")}` : "No weighing yet"} className="mb-3 w-0 min-w-full overflow-hidden border-b border-rule" />;
 }

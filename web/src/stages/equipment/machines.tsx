@@ -1,0 +1,73 @@
+// What heaters and generators have alike on the screen: the models to pick from, a chosen one's row, those ruled out.
+import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
+import { useSurroundings } from "../../app/context";
+import { useJob } from "../../job/context";
+import { type Document, listAt, textAt } from "../../job/document";
+import { Button } from "../../ui/controls";
+import { JobField } from "../../ui/JobField";
+
+/** What the shipped catalogue and the job's own data sheets offer. */
+export function useModels(list: "heaters" | "generators") {
+  const { vocabulary } = useSurroundings();
+  const { document } = useJob();
+  const kind = list === "heaters" ? "heater" : "generator";
+  const own = listAt(document, "equipment.sheets").filter((s) => textAt(s, "kind") === kind);
+  const taken = new Set(own.map((s) => textAt(s, "id")));
+  const shipped = (vocabulary.catalogue[list] ?? []).map((h) => ({ value: String(h["id"]), reads: String(h["name"]) }));
+  return [...own.map((s) => ({ value: textAt(s, "id"), reads: `${textAt(s, "name") || textAt(s, "id")} (own)` })), ...shipped.filter((m) => !taken.has(m.value))];
+}
+
+interface MachineRowProps {
+  machine: Document;
+  /** Where it stands in the document. */
+  at: string;
+  /** What it is called here, "Heater 2". */
+  of: string;
+  list: "heaters" | "generators";
+  remove: () => void;
+  /** What is known of it beside its model. */
+  children: React.ReactNode;
+}
+
+/** A machine chosen: its model, and what is known of it. */
+export function MachineRow({ machine, at, of, list, remove, children }: MachineRowProps) {
+  const models = useModels(list);
+  return (
+    <div id={textAt(machine, "id")} className="border-b border-rule py-1">
+      <div className="grid grid-cols-[1fr_auto] items-start gap-2">
+        <JobField path={`${at}.model`} label={of} options={models} />
+        <Button look="quiet" onClick={remove}>
+          Remove<span className="sr-only"> {of.toLowerCase()}</span>
+        </Button>
+      </div>
+      <div className="grid grid-cols-2 gap-2">{children}</div>
+    </div>
+  );
+}
+
+export interface RuledOut {
+  model: string;
+  name: string;
+  code: string;
+  reason: string;
+}
+
+/** Those that cannot do it, each with its one reason. */
+export function RuledOutList({ rows }: { rows: RuledOut[] }) {
+  if (rows.length === 0) return null;
+  return (
+    <Disclosure as="div" className="mb-4 border-t border-rule pt-1">
+      <DisclosureButton className="font-medium text-ember-ink underline">Ruled out, and why ({rows.length})</DisclosureButton>
+      <DisclosurePanel>
+        <ul>
+          {rows.map((r) => (
+            <li key={r.model} className="flex justify-between gap-4 border-b border-hair py-0.5 text-small">
+              <span>{r.name}</span>
+              <span className="text-right text-muted">{r.reason}</span>
+            </li>
+          ))}
+        </ul>
+      </DisclosurePanel>
+    </Disclosure>
+  );
+}
