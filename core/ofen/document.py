@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 import math
 from dataclasses import dataclass, field
+from functools import cache
 from typing import Any
 
 from .errors import Fault
@@ -81,6 +82,11 @@ def specs(cls: Any) -> dict[str, Spec]:
 
     Source: common practice.
     """
+    return _specs(cls)
+
+
+@cache
+def _specs(cls: Any) -> dict[str, Spec]:
     return {f.name: f.metadata["spec"] for f in dataclasses.fields(cls)}
 
 

@@ -87,14 +87,15 @@ def saved(page: Page) -> None:
     expect(page.locator("[data-save]")).to_have_attribute("data-save", "saved")
 
 
-def own_copy(page: Page, served: Served) -> str:
-    """Make the tram depot anew for one test and open it; return its address."""
+def own_copy(page: Page, served: Served, example: str = "tram-depot") -> str:
+    """Make an example anew for one test and open it; return its address."""
     job = page.evaluate(
-        """async () => {
+        """async (example) => {
         const me = await (await fetch('/api/me')).json();
         const made = await fetch('/api/jobs', {method: 'POST', headers: {'X-CSRFToken': me.csrf, 'Content-Type': 'application/json'},
-            body: JSON.stringify({example: 'tram-depot'})});
-        return (await made.json()).id }"""
+            body: JSON.stringify({example})});
+        return (await made.json()).id }""",
+        example,
     )
     page.goto(f"{served.address}/jobs/{job}/need")
     page.get_by_label("Altitude").wait_for()

@@ -15,6 +15,7 @@ from .served import Served
 AXE = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(encoding="utf-8")
 STAGES = ("Need", "Equipment", "Supply", "Siting", "Commissioning", "Running", "Handover")
 GIVEN = ("Need", "Equipment", "Supply", "Siting", "Handover")
+PARTS = (("Need", "Power"), ("Equipment", "Generators"), ("Equipment", "Our own machines"))
 MADE_BY_THE_SCREEN = {"format", "id", "kind"}
 
 
@@ -95,6 +96,18 @@ def others_of_equipment(page: Page) -> set[str]:
     return found | controls(page)
 
 
+def to_part(page: Page, word: str, part: str) -> None:
+    """Go to a part of a stage, with what opens there opened."""
+    stage(page, word)
+    page.get_by_role("tab", name=part).click()
+    panel = page.get_by_role("tabpanel", name=part)
+    panel.wait_for()
+    panel.locator("[aria-busy]").first.wait_for(state="detached")
+    for name in ("More of", "Data sheet of", "Write a generator's sheet", "Paste from a spreadsheet", "Ruled out"):
+        for button in panel.get_by_role("button", name=name).all()[:2]:
+            button.click()
+
+
 def violations(page: Page) -> list[str]:
     page.evaluate(AXE + "\n;0")
     report = page.evaluate("axe.run(document, {resultTypes: ['violations']})")
@@ -120,6 +133,17 @@ def test_axe_finds_nothing_on_any_main_view(at_work: Page, served: Served, theme
         assert (step, violations(at_work)) == (step, [])
 
 
+@pytest.mark.parametrize("theme", ["light", "dark", "contrast"])
+def test_axe_finds_nothing_on_the_parts_of_a_stage(at_work: Page, served: Served, theme: str) -> None:
+    at_work.emulate_media(reduced_motion="reduce")
+    own_copy(at_work, served, "seedling-house")
+    at_work.get_by_label("Theme").select_option(theme)
+    expect(at_work.locator("html")).to_have_attribute("data-theme", theme)
+    for word, part in PARTS:
+        to_part(at_work, word, part)
+        assert (part, violations(at_work)) == (part, [])
+
+
 def test_axe_finds_nothing_at_the_door(page: Page, served: Served) -> None:
     page.goto(served.address)
     page.get_by_label("Name").wait_for()
@@ -133,6 +157,10 @@ def test_nothing_runs_out_of_the_side(at_work: Page, served: Served, width: int)
     for word in STAGES:
         stage(at_work, word)
         assert at_work.evaluate("document.documentElement.scrollWidth - innerWidth") <= 0, word
+    own_copy(at_work, served, "seedling-house")
+    for word, part in PARTS:
+        to_part(at_work, word, part)
+        assert at_work.evaluate("document.documentElement.scrollWidth - innerWidth") <= 0, part
 
 
 def test_targets_of_hands_mode_fit_a_glove(at_work: Page, served: Served) -> None:

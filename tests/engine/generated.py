@@ -48,7 +48,8 @@ def _made(chance: random.Random, cls: Any, depth: int = 0) -> dict[str, Any]:
         elif spec.shape == "many":
             kinds = list(spec.of.values()) if isinstance(spec.of, dict) else [spec.of]
             made[name] = [
-                _made(chance, chance.choice(kinds), depth + 1) | {"id": f"{name}-{n}"} for n in range(chance.randint(0, 5))
+                _made(chance, chance.choice(kinds), depth + 1) | {"id": f"{name}-{n}"}
+                for n in range(chance.randint(0, min(5, spec.most)))
             ]
         else:
             made[name] = _value(chance, spec, cls.__name__, name)

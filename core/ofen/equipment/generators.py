@@ -128,10 +128,10 @@ def assess(report: StageReport, job: Job, power: PowerNeed, catalogue: Catalogue
     Arguments: report (added to), job, power (loads and heaters' fans), catalogue.
     Source: common practice; data sheets.
     """
-    if power.items and job.site.altitude_m is not None:
+    if (job.need.loads or job.equipment.generators) and power.items and job.site.altitude_m is not None:
         _candidates(report, job, power, catalogue)
     if not job.equipment.generators:
-        if power.items:
+        if job.need.loads and power.items:
             report.judge("equipment.generator.none_chosen", "generators", "equipment.generators")
         return
     fed: list[str] = []

@@ -1,4 +1,5 @@
 // Equipment, generators: those chosen with what was found on them; those that would carry the loads.
+import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
 import { useEntries, useJob, useJobStore, useStage } from "../../job/context";
 import { textAt } from "../../job/document";
@@ -28,9 +29,10 @@ export function Generators({ holds }: { holds: (name: string) => boolean }) {
   const store = useJobStore();
   const { document } = useJob();
   const stage = useStage("equipment");
+  const late = useDeferredValue(stage);
   const sets = useEntries("equipment.generators", "generator");
-  const rows = (stage?.tables["generators"] ?? []) as unknown as Carrier[];
-  const split = (stage?.tables["generator_split"] ?? []) as unknown as (Carrier & { feeds: string })[];
+  const rows = (late?.tables["generators"] ?? []) as unknown as Carrier[];
+  const split = (late?.tables["generator_split"] ?? []) as unknown as (Carrier & { feeds: string })[];
   return (
     <StageColumns
       given={
@@ -89,7 +91,7 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
           <th scope="col" className="font-normal">Generator</th>
           <th scope="col" className="pl-3 text-right font-normal">Continuous</th>
           <th scope="col" className="pl-3 text-right font-normal">Headroom</th>
-          <th scope="col" className="pl-3 text-right font-normal">At the start</th>
+          <th scope="col" className="pl-3 text-right font-normal max-sm:hidden">At the start</th>
           <th scope="col" className="pl-3 text-right font-normal">Fuel, all running</th>
           <th scope="col"><span className="sr-only">Take</span></th>
         </tr>
@@ -103,7 +105,7 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
             </th>
             <td className="text-right">{q.show(r.continuous_w, "electric_power")}</td>
             <td className="text-right">{q.show(r.spare, "fraction")}</td>
-            <td className="text-right">{r.needs_order ? "—" : q.show(r.surge_spare, "fraction")}</td>
+            <td className="text-right max-sm:hidden">{r.needs_order ? "—" : q.show(r.surge_spare, "fraction")}</td>
             <td className="text-right">{q.show(r.fuel_kg_per_s, "mass_flow")}</td>
             <td className="pl-3 text-right">
               <Button look="quiet" onClick={() => take(r)}>

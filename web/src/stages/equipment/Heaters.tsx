@@ -1,4 +1,5 @@
 // Equipment, heaters: those chosen at the left; every single one and pair that would do, ranked, at the right.
+import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
 import { useEntries, useJob, useJobStore, useStage } from "../../job/context";
 import { listAt, textAt } from "../../job/document";
@@ -40,9 +41,10 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
   const store = useJobStore();
   const { document } = useJob();
   const stage = useStage("equipment");
+  const late = useDeferredValue(stage);
   const heaters = useEntries("equipment.heaters", "heater");
   const serves = useServes();
-  const rows = (stage?.tables["candidates"] ?? []) as unknown as Candidate[];
+  const rows = (late?.tables["candidates"] ?? []) as unknown as Candidate[];
   const take = (c: Candidate) => store.editAll(choose(document, c.units));
   return (
     <StageColumns
@@ -71,10 +73,10 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
           holds={holds}
           choices={
             <>
-              <Candidates rows={rows} able={Number(stage?.tables["considered"]?.[0]?.["able"] ?? 0)} take={take} />
+              <Candidates rows={rows} able={Number(late?.tables["considered"]?.[0]?.["able"] ?? 0)} take={take} />
               <OneOrSeveral rows={rows} take={take} />
-              <ForValves rows={(stage?.tables["valve_candidates"] ?? []) as unknown as ForValve[]} />
-              <RuledOutList rows={(stage?.tables["ruled_out"] ?? []) as unknown as RuledOut[]} />
+              <ForValves rows={(late?.tables["valve_candidates"] ?? []) as unknown as ForValve[]} />
+              <RuledOutList rows={(late?.tables["ruled_out"] ?? []) as unknown as RuledOut[]} />
             </>
           }
         />

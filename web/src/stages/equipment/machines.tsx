@@ -1,10 +1,12 @@
 // What heaters and generators have alike on the screen: the models to pick from, a chosen one's row, those ruled out.
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { useSurroundings } from "../../app/context";
-import { useJob } from "../../job/context";
-import { type Document, listAt, textAt } from "../../job/document";
+import { useEntries, useJob } from "../../job/context";
+import { type Document, at, listAt, textAt } from "../../job/document";
+import { freshUuid } from "../../outbox/uuid";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
+import { DataSheet } from "./DataSheet";
 
 /** What the shipped catalogue and the job's own data sheets offer. */
 export function useModels(list: "heaters" | "generators") {
@@ -15,6 +17,19 @@ export function useModels(list: "heaters" | "generators") {
   const taken = new Set(own.map((s) => textAt(s, "id")));
   const shipped = (vocabulary.catalogue[list] ?? []).map((h) => ({ value: String(h["id"]), reads: String(h["name"]) }));
   return [...own.map((s) => ({ value: textAt(s, "id"), reads: `${textAt(s, "name") || textAt(s, "id")} (own)` })), ...shipped.filter((m) => !taken.has(m.value))];
+}
+
+/** The data sheet of the model chosen at a place: an own one, else a shipped one. */
+function Sheet({ model, list }: { model: string; list: "heaters" | "generators" }) {
+  const { vocabulary } = useSurroundings();
+  const { document } = useJob();
+  const own = useEntries("equipment.sheets", "own");
+  const kind = list === "heaters" ? "heater" : "generator";
+  const id = at(document, `${model}.model`);
+  const sheet = own.all.find((s) => s["id"] === id) ?? (vocabulary.catalogue[list] ?? []).find((s) => s["id"] === id);
+  if (!sheet) return null;
+  const copy = () => own.add({ ...(sheet as Document), kind, id: `own-${freshUuid().slice(-10)}`, name: `${String(sheet["name"])}, own` });
+  return <DataSheet sheet={sheet as Document} kind={kind} copy={copy} />;
 }
 
 interface MachineRowProps {
@@ -30,17 +45,18 @@ interface MachineRowProps {
 }
 
 /** A machine chosen: its model, and what is known of it. */
-export function MachineRow({ machine, at, of, list, remove, children }: MachineRowProps) {
+export function MachineRow({ machine, at: place, of, list, remove, children }: MachineRowProps) {
   const models = useModels(list);
   return (
     <div id={textAt(machine, "id")} className="border-b border-rule py-1">
       <div className="grid grid-cols-[1fr_auto] items-start gap-2">
-        <JobField path={`${at}.model`} label={of} options={models} />
+        <JobField path={`${place}.model`} label={of} options={models} />
         <Button look="quiet" onClick={remove}>
           Remove<span className="sr-only"> {of.toLowerCase()}</span>
         </Button>
       </div>
       <div className="grid grid-cols-2 gap-2">{children}</div>
+      <Sheet model={place} list={list} />
     </div>
   );
 }

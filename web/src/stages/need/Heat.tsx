@@ -1,4 +1,5 @@
 // Need, heat: job, site, spaces and valve bodies; schools beside each other, the night, what a warm-up costs.
+import { memo, useDeferredValue } from "react";
 import type { Stage } from "../../api/client";
 import { useQuantities } from "../../app/context";
 import { useEntries, useJobStore, useStage } from "../../job/context";
@@ -15,6 +16,7 @@ const VALVE_FIELDS = ["name", "flow_m3_per_s", "inlet_pa", "outlet_pa", "gas_in_
 /** What must be warmed, and what that comes to. */
 export function Heat({ holds }: { holds: (name: string) => boolean }) {
   const stage = useStage("need");
+  const late = useDeferredValue(stage);
   const spaces = useEntries("need.spaces", "space");
   const valves = useEntries("need.valves", "valve");
   return (
@@ -49,9 +51,9 @@ export function Heat({ holds }: { holds: (name: string) => boolean }) {
           holds={holds}
           choices={
             <>
-              <Schools rows={(stage?.tables["schools"] ?? []) as unknown as School[]} />
-              <NightChart nights={(stage?.tables["nights"] ?? []) as unknown as Night[]} />
-              <WarmUp stage={stage} />
+              <Schools rows={(late?.tables["schools"] ?? []) as unknown as School[]} />
+              <NightChart nights={(late?.tables["nights"] ?? []) as unknown as Night[]} />
+              <WarmUp stage={late} />
             </>
           }
         />
@@ -152,7 +154,7 @@ function Skin({ space, at, name }: { space: Document; at: string; name: string }
   );
 }
 
-function WarmUp({ stage }: { stage: Stage | null }) {
+const WarmUp = memo(function WarmUp({ stage }: { stage: Stage | null }) {
   const q = useQuantities();
   const rows = (stage?.tables["warm_up"] ?? []) as unknown as { time_s: number; output_w: number; extra_w: number }[];
   if (rows.length === 0) return null;
@@ -185,4 +187,4 @@ function WarmUp({ stage }: { stage: Stage | null }) {
       </tbody>
     </table>
   );
-}
+});

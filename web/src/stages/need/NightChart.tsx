@@ -1,5 +1,5 @@
 import "uplot/dist/uPlot.min.css";
-import { useEffect, useRef } from "react";
+import { memo, useEffect, useRef } from "react";
 import { useQuantities } from "../../app/context";
 import { axis, colour, drawn, word } from "../../ui/chart";
 
@@ -21,7 +21,7 @@ const DAY_S = 86_400;
 const clock = (s: number) => `${String(Math.floor((s % DAY_S) / 3600)).padStart(2, "0")}:${String(Math.floor((s % 3600) / 60)).padStart(2, "0")}`;
 
 /** How warm each space is through a night at the coldest hour, and when the heat must come on. */
-export function NightChart({ nights }: { nights: Night[] }) {
+export const NightChart = memo(function NightChart({ nights }: { nights: Night[] }) {
   const q = useQuantities();
   const falling = nights.filter((n) => !n.stays_on);
   return (
@@ -38,7 +38,7 @@ export function NightChart({ nights }: { nights: Night[] }) {
       ))}
     </>
   );
-}
+});
 
 function Curve({ night }: { night: Night }) {
   const box = useRef<HTMLDivElement>(null);

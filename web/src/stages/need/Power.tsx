@@ -1,5 +1,6 @@
 // Need, power: the electrical loads, in which order they start, how they lie on the legs, what the day asks.
 import { Disclosure, DisclosureButton, DisclosurePanel, Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
+import { memo, useDeferredValue } from "react";
 import type { Stage } from "../../api/client";
 import { useQuantities, useSurroundings } from "../../app/context";
 import { useEntries, useJobStore, useStage } from "../../job/context";
@@ -29,6 +30,7 @@ export function Power({ holds }: { holds: (name: string) => boolean }) {
   const store = useJobStore();
   const { vocabulary } = useSurroundings();
   const stage = useStage("need");
+  const late = useDeferredValue(stage);
   const loads = useEntries("need.loads", "load");
   const add = (added: Document[]) => store.edit("need.loads", withIds(loads.all, added));
   return (
@@ -64,9 +66,9 @@ export function Power({ holds }: { holds: (name: string) => boolean }) {
           holds={holds}
           choices={
             <>
-              <StartOrder stage={stage} />
-              <Legs stage={stage} />
-              <Profile stage={stage} />
+              <StartOrder stage={late} />
+              <Legs stage={late} />
+              <Profile stage={late} />
             </>
           }
         />
@@ -135,7 +137,7 @@ interface Started {
   estimated: boolean;
 }
 
-function StartOrder({ stage }: { stage: Stage | null }) {
+const StartOrder = memo(function StartOrder({ stage }: { stage: Stage | null }) {
   const q = useQuantities();
   const rows = (stage?.tables["order"] ?? []) as unknown as Started[];
   if (rows.length === 0) return null;
@@ -181,9 +183,9 @@ function StartOrder({ stage }: { stage: Stage | null }) {
       </tbody>
     </table>
   );
-}
+});
 
-function Legs({ stage }: { stage: Stage | null }) {
+const Legs = memo(function Legs({ stage }: { stage: Stage | null }) {
   const q = useQuantities();
   const rows = (stage?.tables["legs"] ?? []) as unknown as { id: string; name: string; leg: string; apparent_va: number }[];
   const legs = (stage?.figures ?? []).filter((f) => f.key.startsWith("power.leg_"));
@@ -216,9 +218,9 @@ function Legs({ stage }: { stage: Stage | null }) {
       </div>
     </div>
   );
-}
+});
 
-function Profile({ stage }: { stage: Stage | null }) {
+const Profile = memo(function Profile({ stage }: { stage: Stage | null }) {
   const q = useQuantities();
   const means = (stage?.tables["profile"]?.[0]?.["mean_w"] ?? []) as number[];
   const most = Math.max(...means, 1);
@@ -238,4 +240,4 @@ function Profile({ stage }: { stage: Stage | null }) {
       </div>
     </figure>
   );
-}
+});

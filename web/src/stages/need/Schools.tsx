@@ -1,3 +1,4 @@
+import { memo } from "react";
 import { useQuantities } from "../../app/context";
 import { useJob, useJobStore } from "../../job/context";
 import { listAt, textAt } from "../../job/document";
@@ -16,7 +17,7 @@ export interface School {
 }
 
 /** What each school of sizing makes of each space, why they differ there, and which one leads. */
-export function Schools({ rows }: { rows: School[] }) {
+export const Schools = memo(function Schools({ rows }: { rows: School[] }) {
   const q = useQuantities();
   const store = useJobStore();
   const { document } = useJob();
@@ -66,4 +67,4 @@ export function Schools({ rows }: { rows: School[] }) {
       </tbody>
     </table>
   );
-}
+});
