@@ -33,6 +33,7 @@ def walk(page: Page, served: Served, folder: Path) -> None:
     sign_in(page, served.address)
     settle(page)
     page.screenshot(path=folder / "jobs.png")
+    parts(page, folder)
     page.get_by_role("link", name="Tram depot").click()
     page.locator("[data-fuel-path]").wait_for()
     for stage in STAGES:
@@ -43,6 +44,18 @@ def walk(page: Page, served: Served, folder: Path) -> None:
     hands(page, served, folder)
     two_versions(page, served, folder)
     no_signal(page, served, folder)
+
+
+def parts(page: Page, folder: Path) -> None:
+    """Take the canvas hall's loads, and the generator chosen for them."""
+    jobs = page.url
+    page.get_by_role("link", name="Canvas rehearsal hall").click()
+    for stage, part, name in (("Need", "Power", "need-power"), ("Equipment", "Generators", "equipment-generators")):
+        page.get_by_role("navigation", name="Stages").get_by_role("link", name=stage).click()
+        page.get_by_role("tab", name=part).click()
+        settle(page)
+        page.screenshot(path=folder / f"{name}.png")
+    page.goto(jobs)
 
 
 def settle(page: Page) -> None:

@@ -10,6 +10,8 @@ import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { LoadImport } from "./LoadImport";
 
+// One line where there is room; on a phone the name has a line of its own.
+const ROW = "grid grid-cols-3 gap-1.5 sm:grid-cols-[1fr_5.5rem_5.5rem_7rem]";
 const MORE_FIELDS = ["type", "power_factor", "connection", "leg", "duty_fraction", "hours"];
 
 /** The entries with ids of their own, after those there are. */
@@ -41,8 +43,8 @@ export function Power({ holds }: { holds: (name: string) => boolean }) {
           <JobField path="need.starting" />
           {loads.all.length === 0 ? <Message title="No load yet">Add one, take a usual one, or paste a list. The mains fans of chosen heaters are counted by themselves.</Message> : null}
           {loads.all.length > 0 ? (
-            <div aria-hidden="true" className="mt-3 grid grid-cols-[1fr_5.5rem_5.5rem_7rem] gap-1.5 text-tiny text-muted">
-              <span>Load</span>
+            <div aria-hidden="true" className={`mt-3 text-tiny text-muted ${ROW}`}>
+              <span className="col-span-3 sm:col-span-1">Load</span>
               <span>Running</span>
               <span>Starting</span>
               <span>Importance</span>
@@ -82,8 +84,11 @@ function LoadRow({ load, n, remove }: { load: Document; n: number; remove: () =>
   const of = textAt(load, "name") || `Load ${n + 1}`;
   return (
     <Disclosure as="li" id={textAt(load, "id")} className="border-b border-hair py-1.5">
-      <div className="grid grid-cols-[1fr_5.5rem_5.5rem_7rem] gap-1.5">
-        {["name", "running_w", "starting_w", "importance"].map((f) => (
+      <div className={ROW}>
+        <div className="col-span-3 sm:col-span-1">
+          <JobField layout="bare" of={of} path={`${at}.name`} />
+        </div>
+        {["running_w", "starting_w", "importance"].map((f) => (
           <JobField key={f} layout="bare" of={of} path={`${at}.${f}`} />
         ))}
       </div>
