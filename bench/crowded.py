@@ -6,7 +6,7 @@ from typing import Any
 
 from ofen.catalogue import Catalogue, shipped
 from ofen.job import Job, load
-from ofen.need.power import usual_loads
+from ofen.need.loads import usual_loads
 
 MACHINES, SPACES, LOADS = 200, 5, 24
 

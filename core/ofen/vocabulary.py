@@ -6,7 +6,7 @@ from typing import Any
 
 from . import __version__, job, quantities
 from .catalogue import shipped
-from .need.power import usual_loads
+from .need.loads import usual_loads
 from .running.log import QUANTITIES
 from .supply.gas_line import MATERIAL_TABLES, pipes
 

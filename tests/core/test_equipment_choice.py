@@ -8,7 +8,7 @@ import pytest
 
 from ofen.catalogue import Catalogue, shipped
 from ofen.catalogue.sheets import Generator, dump_sheet, load_sheet, sheet_faults
-from ofen.equipment import candidates, generators, natural_gas
+from ofen.equipment import candidates, generators, natural_gas, ratings
 from ofen.equipment.candidates import FanBudget
 from ofen.equipment.derating import engine_factor
 from ofen.equipment.heaters import ChosenUnit, input_at_w, together_w
@@ -257,7 +257,7 @@ def test_propane_gives_about_a_tenth_and_natural_gas_a_fifth_less_than_petrol() 
 
 def test_fuel_is_a_line_through_half_and_full_load() -> None:
     g = shipped().generators["linnet-8-lp"]
-    rated = generators.rating(g, "propane", Site(altitude_m=0.0))
+    rated = ratings.rating(g, "propane", Site(altitude_m=0.0))
     assert rated
     row = rated.runs_on
     assert rated.fuel_w(row.running_w) == pytest.approx(row.full_load_fuel_w)
@@ -265,7 +265,7 @@ def test_fuel_is_a_line_through_half_and_full_load() -> None:
     assert rated.fuel_w(0) == pytest.approx(2 * row.half_load_fuel_w - row.full_load_fuel_w)
     # Six hours of the day: the busiest first, and half an hour of the next.
     profile = [0.0] * 18 + [3000.0] * 6
-    day = generators.fuel_a_day_j(rated, profile, 6.5 * 3600)
+    day = ratings.fuel_a_day_j(rated, profile, 6.5 * 3600)
     assert day == pytest.approx(rated.fuel_w(3000) * 6 * 3600 + rated.fuel_w(0) * 1800)
 
 

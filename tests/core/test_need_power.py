@@ -8,17 +8,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ofen.job import load
-from ofen.need import load_list, power
+from ofen.need import load_list, loads
 from ofen.need.legs import EXACT_PHASES_TO, three_phases, two_legs
 from ofen.plan import Plan, plan
 
 
-def item(name: str, running: float, starting: float, **changes: Any) -> power.Item:
+def item(name: str, running: float, starting: float, **changes: Any) -> loads.Item:
     given: dict[str, Any] = {
         "power_factor": 1.0, "connection": "one", "leg": "auto", "importance": "essential", "duty_fraction": 1.0,
         "hours": "all", "by_itself": False, "estimated": False,
     } | changes  # fmt: skip
-    return power.Item(name, name, "need.loads[0]", running, starting, **given)
+    return loads.Item(name, name, "need.loads[0]", running, starting, **given)
 
 
 def job(*loads: dict[str, Any], **need: Any) -> dict[str, Any]:
@@ -35,15 +35,15 @@ def codes(document: dict[str, Any]) -> list[str]:
 
 
 watts = st.integers(0, 3000)
-loads = st.lists(st.tuples(watts, watts), min_size=1, max_size=6)
+few_loads = st.lists(st.tuples(watts, watts), min_size=1, max_size=6)
 
 
 @settings(max_examples=150)
-@given(loads)
+@given(few_loads)
 def test_the_best_order_equals_brute_force(pairs: list[tuple[int, int]]) -> None:
     items = [item(str(n), running, running + extra) for n, (running, extra) in enumerate(pairs)]
-    best = min(power.worst_surge_w(order) for order in itertools.permutations(items))
-    assert power.worst_surge_w(power.best_order(items)) == pytest.approx(best)
+    best = min(loads.worst_surge_w(order) for order in itertools.permutations(items))
+    assert loads.worst_surge_w(loads.best_order(items)) == pytest.approx(best)
 
 
 @settings(max_examples=2)
@@ -58,21 +58,21 @@ def test_the_best_order_equals_brute_force_on_eight(pairs: list[tuple[int, int]]
         return most
 
     items = [item(str(n), running, running + extra) for n, (running, extra) in enumerate(pairs)]
-    assert power.worst_surge_w(power.best_order(items)) == pytest.approx(min(map(worst, itertools.permutations(pairs))))
+    assert loads.worst_surge_w(loads.best_order(items)) == pytest.approx(min(map(worst, itertools.permutations(pairs))))
 
 
 def test_the_largest_start_first_is_not_the_best_order() -> None:
     # Common practice says largest motor first; by start alone that is wrong: a 3,000 W heater starts at 3,000 W.
     heater, pump = item("heater", 3000, 3000), item("pump", 500, 2500)
-    assert power.worst_surge_w([heater, pump]) == 5500
-    assert power.worst_surge_w(power.best_order([heater, pump])) == 3500
+    assert loads.worst_surge_w([heater, pump]) == 5500
+    assert loads.worst_surge_w(loads.best_order([heater, pump])) == 3500
 
 
 def test_essential_first_is_a_constraint_laid_over_it() -> None:
     items = [item("wait", 100, 3000, importance="can_wait"), item("pump", 500, 900), item("light", 300, 300)]
-    assert [i.name for i in power.essential_first(items)] == ["pump", "light", "wait"]
-    assert power.worst_surge_w(power.essential_first(items)) == 3800
-    assert power.worst_surge_w(power.best_order(items)) == 3000
+    assert [i.name for i in loads.essential_first(items)] == ["pump", "light", "wait"]
+    assert loads.worst_surge_w(loads.essential_first(items)) == 3800
+    assert loads.worst_surge_w(loads.best_order(items)) == 3000
 
 
 @given(st.lists(st.integers(0, 4000), max_size=9), st.tuples(st.integers(0, 2000), st.integers(0, 2000)))
@@ -111,7 +111,7 @@ def test_beyond_twelve_loads_the_bound_is_kept_and_said(weights: list[int]) -> N
 
 
 def test_surge_kva_and_profile_by_hand() -> None:
-    need = power.PowerNeed(
+    need = loads.PowerNeed(
         (
             item("pump", 800, 2400, power_factor=0.8),
             item("lamp", 600, 600, hours="evening"),
@@ -131,7 +131,7 @@ def test_surge_kva_and_profile_by_hand() -> None:
 
 def test_the_ways_of_starting_decide_the_surge() -> None:
     items = (item("heater", 3000, 3000), item("pump", 500, 2500), item("saw", 10, 2700, importance="can_wait"))
-    by = {way: power.PowerNeed(items, way).surge_w for way in ("together", "in_order", "essential_first")}
+    by = {way: loads.PowerNeed(items, way).surge_w for way in ("together", "in_order", "essential_first")}
     assert by == {"together": 8200, "in_order": 3510, "essential_first": 6200}
 
 
@@ -202,7 +202,7 @@ def test_all_at_once_offers_the_start_order() -> None:
 
 
 def test_the_usual_loads_are_loads_of_a_job() -> None:
-    usual = power.usual_loads()
+    usual = loads.usual_loads()
     assert len(usual) >= 20
     read = load(job(*usual)).need.loads
     for entry in read:

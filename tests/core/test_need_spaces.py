@@ -7,8 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ofen.job import SKINS, TIGHTNESS, Space, load
+from ofen.job import load
 from ofen.need import heat, schools, spaces, warm_up
+from ofen.need.given import SKINS, TIGHTNESS, Space
 from ofen.need.warm_up import Node
 from ofen.plan import plan
 from ofen.stage import StageReport

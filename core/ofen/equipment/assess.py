@@ -7,7 +7,7 @@ from ..catalogue.sheets import said, sheet_faults
 from ..job import Job
 from ..need import power
 from ..need.heat import HeatNeed
-from ..need.power import PowerNeed
+from ..need.loads import PowerNeed
 from ..numerics import rounded
 from ..stage import StageReport
 from . import candidates, generators, heaters

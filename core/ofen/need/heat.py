@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from .. import document
 from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ..figures import Figure, figure
-from ..job import Job, Site, Space
+from ..job import Job, Site
 from ..numerics import rounded, total
 from ..stage import StageReport, labels, missing
 from . import schools, valve, warm_up
+from .given import Space
 from .spaces import Shape, air_changes_per_h, ground_c, mean_height_m, open_sided, shape, skin_of, u_value
 from .valve import ValveNeed
 from .warm_up import Node, capacity_j_per_k

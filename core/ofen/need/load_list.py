@@ -8,8 +8,8 @@ from typing import Any
 
 from ..document import Spec, specs
 from ..errors import UnreadableQuantity
-from ..job import Load
 from ..quantities import parse, shown
+from .given import Load
 
 MOST_TEXT = 200_000
 COLUMNS = {

@@ -8,9 +8,9 @@ from typing import Any
 
 from ..errors import OutOfRange
 from ..figures import figure
-from ..job import SCHOOLS, Space
 from ..numerics import rounded
 from ..stage import StageReport
+from .given import SCHOOLS, Space
 from .spaces import Shape, open_sided
 
 KCAL_PER_H_W = 1.163

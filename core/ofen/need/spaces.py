@@ -7,7 +7,8 @@ from functools import cache
 from math import hypot
 
 from .. import tables
-from ..job import Site, SkinPart, Space
+from ..job import Site
+from .given import SkinPart, Space
 
 STANDS_ON_GROUND = ("workshop", "canvas_hall", "shed", "cabin", "greenhouse", "building_site")
 

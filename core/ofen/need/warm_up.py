@@ -7,8 +7,8 @@ from math import exp, log
 from typing import Any
 
 from ..errors import OutOfRange
-from ..job import Space
 from ..numerics import root, rounded
+from .given import Space
 
 HEAT_STORE_J_PER_M2K = {"light": 80e3, "medium": 165e3, "heavy": 260e3}
 ISO_13790 = "EN ISO 13790, table 12: very light, medium, heavy (from memory)"

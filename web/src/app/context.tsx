@@ -60,7 +60,8 @@ export function quantitiesFor(kinds: Kinds, system: System): Quantities {
       template.replace(/\{(\w+)\}/g, (whole, name: string) => {
         const found = values[name];
         if (found === undefined) return whole;
-        return typeof found === "string" ? found : show(found.value, found.kind);
+        // A number and its unit never part at the end of a line.
+        return typeof found === "string" ? found : show(found.value, found.kind).replaceAll(" ", "\u00a0");
       }),
   };
 }

@@ -1,0 +1,87 @@
+"""What a generator gives at a site on a fuel, and the fuel it takes at a load and over a day."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ..catalogue.sheets import Generator, RunsOn
+from ..job import Job, Site
+from ..numerics import total
+from . import natural_gas
+from .derating import engine_factor
+
+
+@dataclass(frozen=True)
+class Rating:
+    """What a generator gives at a site on one fuel; estimated where the data sheet does not name the fuel."""
+
+    fuel: str
+    factor: float
+    running_w: float
+    continuous_w: float
+    surge_w: float
+    apparent_va: float
+    runs_on: RunsOn
+    share: float = 1.0
+
+    def fuel_w(self, load_w: float) -> float:
+        """Return the fuel (W gross) it takes at a load.
+
+        Arguments: load_w, 0 or more. A straight line through half and full load of the data sheet, on to idle.
+        Source: common practice.
+        """
+        sheet_w = self.runs_on.running_w * self.share
+        slope = (self.runs_on.full_load_fuel_w - self.runs_on.half_load_fuel_w) / (sheet_w / 2)
+        return max(0.0, self.runs_on.half_load_fuel_w + slope * (load_w - sheet_w / 2))
+
+
+def rating(generator: Generator, fuel: str, site: Site, converted: bool = False) -> Rating | None:
+    """Return what a generator gives on a fuel at a site, None where it may not run on it.
+
+    Arguments: generator; fuel; site with an altitude; converted, whether natural gas may be reckoned by a kit.
+    Source: data sheet; `engine_factor`; a kit's rating from petrol or propane (common practice).
+    """
+    assert site.altitude_m is not None
+    row, share = generator.on(fuel), 1.0
+    if row is None and converted and fuel == "natural_gas" and (base := natural_gas.estimated_share(generator)):
+        row, share = generator.on(base[0]), base[1]
+    if row is None:
+        return None
+    factor = engine_factor(site.altitude_m, site.outside_highest_c, generator.derate_per_1000_ft)
+    running = row.running_w * share * factor
+    return Rating(
+        fuel,
+        factor,
+        running,
+        running * generator.continuous_fraction,
+        row.surge_w * share * factor,
+        running / generator.rated_power_factor,
+        row,
+        share,
+    )
+
+
+def fuel_of_unit(generator: Generator, unit_fuel: str | None, job: Job) -> str:
+    """Return the fuel a generator runs on here: its own, the generators' fuel, or where any will do its sheet's first.
+
+    Source: common practice.
+    """
+    wanted = unit_fuel or job.equipment.generator_fuel or "any"
+    return generator.runs_on[0].fuel if wanted == "any" else wanted
+
+
+def fuel_a_day_j(rated: Rating, profile_w: Sequence[float], hours_a_day_s: float) -> float:
+    """Return the fuel (J gross) of a day, the busiest hours first where it does not run all day.
+
+    Arguments: rated; profile_w, mean watts of the 24 hours; hours_a_day_s.
+    Source: common practice.
+    """
+    left, parts = hours_a_day_s, []
+    for w in sorted(profile_w, reverse=True):
+        runs = min(3600.0, left)
+        parts.append(rated.fuel_w(w) * runs)
+        left -= runs
+        if left <= 0:
+            break
+    return total(parts)
