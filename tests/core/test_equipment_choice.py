@@ -483,3 +483,23 @@ def test_a_heater_on_another_fuel_has_no_planned_supply(depot: dict[str, Any]) -
     made = planned(depot)
     assert [v.code for v in made.stage("supply").verdicts] == ["supply.fuel.not_planned"]
     assert made.path == ()
+
+
+def test_air_too_thin_for_any_rating_is_no_division_by_nothing(depot: dict[str, Any]) -> None:
+    depot["site"] |= {"altitude_m": 5000, "outside_highest_c": 20}
+    depot["need"]["loads"] = [{"id": "load-1", "name": "Pump", **PUMP}]
+    for sheet in ("linnet-4-lp", "tarn-35-indirect"):
+        entries = shipped()
+        plain = dump_sheet(entries.heaters.get(sheet) or entries.generators[sheet]) | {
+            "altitude_most_m": 5000,
+            "derate_per_1000_ft": 0.1,
+        }
+        depot["equipment"].setdefault("sheets", []).append(
+            {k: v for k, v in plain.items() if k != "format"} | {"id": f"own-{sheet}"}
+        )
+    depot["equipment"]["generators"] = the_set("own-linnet-4-lp", fuel="petrol")
+    depot["equipment"]["heaters"] = [{"id": "heater-1", "model": "own-tarn-35-indirect"}]
+    found = verdicts(depot)
+    assert dict(found["equipment.generator.overloaded"].values)["limit"] == (0, "electric_power")
+    assert "equipment.heater.too_small" in found
+    assert reasons(depot)["own-tarn-35-indirect"] == "not_enough_at_altitude"

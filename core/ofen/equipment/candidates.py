@@ -135,6 +135,8 @@ def _option(job: Job, need: HeatNeed, h: Heater, budget: FanBudget | None, catal
     if budget and not budget.allows(h.fan_running_w, h.fan_starting_w - h.fan_running_w):
         return "fan_too_big_for_generator"
     taken = input_at_w(h, burns, altitude)
+    if taken <= 0:
+        return "not_enough_at_altitude"
     if need.nameplate:
         return _Option(h, burns, taken, taken, 0.0)
     whole = useful_output_w(h, burns, taken, need, outside, altitude)
@@ -297,7 +299,7 @@ def for_valves(need: HeatNeed, job: Job, catalogue: Catalogue) -> list[dict[str,
             if h.heater_class != "catalytic" or burns is None or job.site.altitude_m > h.altitude_most_m or v.heater_w <= 0:
                 continue
             taken = input_at_w(h, burns, job.site.altitude_m)
-            count = ceil(rounded(v.heater_w / taken))
+            count = ceil(rounded(v.heater_w / taken)) if taken > 0 else MOST_UNITS + 1
             if count <= MOST_UNITS:
                 rows.append(
                     {

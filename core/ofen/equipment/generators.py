@@ -84,28 +84,21 @@ def _unit(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, at: 
         report.judge("equipment.generator.site_missing", unit.id, "site.altitude_m", name=g.name)
         return
     rated = rating(g, fuel, site, decision.possible)
-    if rated is None:
+    altitude, most = (site.altitude_m, "altitude"), (g.altitude_most_m, "altitude")
+    too_high = site.altitude_m > g.altitude_most_m
+    if too_high:
+        report.judge("equipment.generator.above_altitude", unit.id, f"{at}.model", name=g.name, found=altitude, limit=most)
+    if rated is None and g.on(fuel) is None:
         report.judge("equipment.generator.wrong_fuel", unit.id, f"{at}.fuel", name=g.name, fuel=FUEL_WORDS[fuel])
+    elif rated is None and not too_high:
+        found, nothing = (power.running_w, "electric_power"), (0.0, "electric_power")
+        report.judge("equipment.generator.overloaded", unit.id, at, name=g.name, found=found, limit=nothing)
+    if rated is None:
         return
     _rating_figures(report, job, unit, g, rated)
-    altitude = (site.altitude_m, "altitude")
-    if site.altitude_m > g.altitude_most_m:
-        report.judge(
-            "equipment.generator.above_altitude",
-            unit.id,
-            f"{at}.model",
-            name=g.name,
-            found=altitude,
-            limit=(g.altitude_most_m, "altitude"),
-        )
-    elif rated.factor < 1:
-        values = {
-            "name": g.name,
-            "found": altitude,
-            "lost": (1 - rated.factor, "fraction"),
-            "rating": (rated.running_w, "electric_power"),
-        }
-        report.judge("equipment.generator.derated", unit.id, "site.altitude_m", **values)
+    if rated.factor < 1 and not too_high:
+        values = {"found": altitude, "lost": (1 - rated.factor, "fraction"), "rating": (rated.running_w, "electric_power")}
+        report.judge("equipment.generator.derated", unit.id, "site.altitude_m", name=g.name, **values)
     if site.outside_highest_c is None:
         report.judge("equipment.generator.heat_unknown", unit.id, "site.outside_highest_c", name=g.name)
     if g.system != (job.need.system or "split_120_240"):
@@ -314,9 +307,9 @@ def _code(job: Job, g: Generator, rated: Rating | None, running: float, ordered:
     assert job.site.altitude_m is not None
     if g.system != (job.need.system or "split_120_240"):
         return "wrong_system"
-    if rated is None:
+    if rated is None and g.on(fuel_of_unit(g, None, job)) is None:
         return "fuel_not_allowed"
-    if job.site.altitude_m > g.altitude_most_m:
+    if rated is None or job.site.altitude_m > g.altitude_most_m:
         return "above_altitude_limit"
     if rounded(running) > rounded(rated.continuous_w):
         return "too_small_running"

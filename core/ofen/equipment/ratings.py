@@ -37,7 +37,7 @@ class Rating:
 
 
 def rating(generator: Generator, fuel: str, site: Site, converted: bool = False) -> Rating | None:
-    """Return what a generator gives on a fuel at a site, None where it may not run on it.
+    """Return what a generator gives on a fuel at a site, None where it may not run on it or the air is too thin for it.
 
     Arguments: generator; fuel; site with an altitude; converted, whether natural gas may be reckoned by a kit.
     Source: data sheet; `engine_factor`; a kit's rating from petrol or propane (common practice).
@@ -49,6 +49,8 @@ def rating(generator: Generator, fuel: str, site: Site, converted: bool = False)
     if row is None:
         return None
     factor = engine_factor(site.altitude_m, site.outside_highest_c, generator.derate_per_1000_ft)
+    if factor <= 0:
+        return None
     running = row.running_w * share * factor
     return Rating(
         fuel,

@@ -40,7 +40,7 @@ def assess(job: Job, units: list[ChosenUnit], catalogue: Catalogue) -> tuple[Sta
     for u in units:
         if u.fuel != fuel:
             report.judge("supply.fuel.not_planned", u.id, "equipment.heaters", name=u.heater.name, fuel=FUEL_WORDS[u.fuel])
-    piped = [u for u in units if u.fuel == fuel]
+    piped = [u for u in units if u.fuel == fuel and u.input_w > 0]
     if units and not piped:
         return report, []
     units = piped
