@@ -95,6 +95,31 @@ class Storage:
 
 
 @dataclass(frozen=True)
+class HourOutside:
+    """A temperature of the night, as forecast or read."""
+
+    id: str = text("Id", 40)
+    after_s: float | None = number("duration", 0, 72 * 3600, "Hours from the beginning")
+    outside_c: float | None = number("temperature", -60, 45, "Outside")
+
+
+@dataclass(frozen=True)
+class NightAhead:
+    """The night (or the event) that the vessels must carry."""
+
+    begins_s: float | None = number("clock", 0, 86_400, "Begins at", default=64_800.0)
+    lasts_s: float | None = number("duration", 3600, 72 * 3600, "Lasts", "Left empty, the night is not computed")
+    evening_c: float | None = number(
+        "temperature", -50, 40, "Outside at the beginning", "Left empty: as cold as the coldest hour, all night"
+    )
+    lowest_at_s: float | None = number("clock", 0, 86_400, "Coldest at", default=21_600.0)
+    humidity_fraction: float | None = number("fraction", 0.05, 1, "Humidity outside", "For frost on the shell", default=0.85)
+    fill_fraction: float | None = number("fraction", 0.05, 1, "Fill at the beginning", "Of the fill allowed", default=1.0)
+    reserve_count: int | None = whole(0, 60, "Vessels in reserve", "A second bank that takes over by itself", default=0)
+    hours: tuple[HourOutside, ...] = many(HourOutside, "Temperatures of the night", 80)
+
+
+@dataclass(frozen=True)
 class ShutOff:
     """A valve in the fuel path."""
 
@@ -171,6 +196,7 @@ class Supply:
         "fraction", 0, 1, "Spare flow wanted", "Left over for hose, valve and later changes", default=0.1
     )
     storage: Storage = one(Storage, "Storage")
+    night: NightAhead = one(NightAhead, "Night ahead")
     parts: tuple[Part, ...] = many(PARTS, "Parts of the fuel path", 200)
 
 

@@ -10,6 +10,7 @@ from .catalogue import Catalogue, shipped
 from .commissioning import procedure as procedures
 from .commissioning.procedure import Procedure
 from .equipment import assess as equipment
+from .equipment import generators
 from .equipment.heaters import ChosenUnit
 from .handover import report as handover
 from .job import AppliancePart, Job
@@ -20,6 +21,7 @@ from .running.log import Planned
 from .siting import clearances
 from .stage import StageReport
 from .supply import assess as supply
+from .supply.night import Demand
 from .verdicts import worst
 
 
@@ -65,8 +67,10 @@ def plan(job: Job, catalogue: Catalogue | None = None) -> Plan:
     """
     entries = (catalogue or shipped()).with_sheets(job.equipment.sheets)
     need_report, need = heat.assess(job)
-    equipment_report, units, _ = equipment.assess(job, need_report, need, entries)
-    supply_report, path = supply.assess(job, units, entries)
+    equipment_report, units, carried = equipment.assess(job, need_report, need, entries)
+    fuel = job.supply.fuel or "propane"
+    demand = Demand(need, tuple(u for u in units if u.fuel == fuel), generators.drawing(job, carried, entries, fuel))
+    supply_report, path = supply.assess(job, units, entries, demand)
     chosen = [entries.heaters[u.model] for u in job.equipment.heaters if u.model in entries.heaters]
     siting_report = clearances.assess(job, chosen)
     _mark_heaters(job, path)

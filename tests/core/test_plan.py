@@ -97,6 +97,8 @@ def test_each_single_missing_value_is_said_or_has_a_default() -> None:
         "valves",
         "fuel",
         "nominal",
+        "begins_s",
+        "lowest_at_s",
     }
     quiet = {"note", "place", "prepared_for", "prepared_by", "handover", "site", "u_w_per_m2k", "call_out"}
     whole = plan(load(DEPOT)).to_json()

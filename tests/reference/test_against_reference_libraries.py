@@ -9,12 +9,15 @@ import pytest
 from CoolProp.CoolProp import PropsSI
 
 from ofen.air.atmosphere import air_density_kg_per_m3, pressure_pa
+from ofen.air.humid import dew_point_c, rimes, saturation_pressure_pa
 from ofen.fuel import vapour
 from ofen.fuel.combustion import products_kg_per_kg
 from ofen.fuel.properties import fuel, gas
 from ofen.need.valve import cooling_k, heat_w
 from ofen.siting.cords import conductor_area_m2, resistance_ohm_per_m
 from ofen.supply import gas_line
+
+psychrolib.SetUnitSystem(psychrolib.SI)
 
 
 @pytest.mark.parametrize("temperature_c", range(-40, 51, 5))
@@ -39,7 +42,6 @@ def test_standard_atmosphere_against_fluids(altitude_m: int) -> None:
 
 @pytest.mark.parametrize(("temperature_c", "altitude_m"), [(-20, 0), (0, 640), (20, 2350), (35, 100)])
 def test_air_density_against_psychrolib(temperature_c: int, altitude_m: int) -> None:
-    psychrolib.SetUnitSystem(psychrolib.SI)
     expected = psychrolib.GetDryAirDensity(temperature_c, pressure_pa(altitude_m))
     assert air_density_kg_per_m3(temperature_c, altitude_m) == pytest.approx(expected, rel=0.005)
 
@@ -121,3 +123,17 @@ def test_heating_values_of_what_sheets_name_against_chemicals(ours: str, cas: st
 
     expected = gross(cas) if cas else 0.7 * gross("106-97-8") + 0.3 * gross("74-98-6")
     assert fuel(ours).gross_j_per_kg == pytest.approx(expected, rel=0.005)
+
+
+@pytest.mark.parametrize("temperature_c", [-40, -20, -10, -1, 0.5, 10, 30, 60])
+def test_saturated_vapour_against_psychrolib(temperature_c: float) -> None:
+    assert saturation_pressure_pa(temperature_c) == pytest.approx(psychrolib.GetSatVapPres(temperature_c), rel=0.005)
+
+
+@pytest.mark.parametrize("temperature_c", [-25, -10, 1, 10, 25])
+@pytest.mark.parametrize("humidity", [0.3, 0.6, 0.85, 1.0])
+def test_dew_point_against_psychrolib(temperature_c: float, humidity: float) -> None:
+    expected = psychrolib.GetTDewPointFromRelHum(temperature_c, humidity)
+    assert dew_point_c(temperature_c, humidity) == pytest.approx(expected, abs=0.2)
+    assert rimes(expected - 0.3, temperature_c, humidity)
+    assert not rimes(expected + 0.3, temperature_c, humidity)

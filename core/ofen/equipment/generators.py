@@ -46,6 +46,24 @@ def fan_budget(job: Job, others: PowerNeed, catalogue: Catalogue) -> FanBudget |
     return None
 
 
+def drawing(job: Job, power: PowerNeed, catalogue: Catalogue, fuel: str) -> tuple[tuple[Rating, PowerNeed], ...]:
+    """Return the chosen generators that run on a fuel, each with what it carries.
+
+    Arguments: job; power, all loads; catalogue; fuel.
+    Source: common practice.
+    """
+    found = []
+    for unit in job.equipment.generators:
+        g = catalogue.generators.get(unit.model)
+        if g is None or job.site.altitude_m is None or fuel_of_unit(g, unit.fuel, job) != fuel:
+            continue
+        rated = rating(g, fuel, job.site)
+        part = power.part(unit.feeds or "all")
+        if rated and part.items:
+            found.append((rated, part))
+    return tuple(found)
+
+
 def assess(report: StageReport, job: Job, power: PowerNeed, catalogue: Catalogue) -> None:
     """Judge the chosen generators into the Equipment report, and set those that would do beside them.
 

@@ -12,11 +12,13 @@ from ..errors import UnknownEntry
 from ..figures import figure
 from ..fuel.properties import Gas, flow_m3_per_s, gas
 from ..job import AppliancePart, ConnectorPart, Job, LinePart, RegulatorPart, ShutOff
+from ..need.heat import HeatNeed
 from ..numerics import NoRoot, root, total
 from ..path import PathNode
 from ..stage import StageReport, labels, missing
-from . import gas_line, regulators, storage
+from . import gas_line, night, regulators, storage
 from .network import LineResult, Node, allowed_drop_pa, chosen_line, connector_drop_pa, order, put_flows, regulator_outlets
+from .night import Demand
 
 
 @dataclass(frozen=True)
@@ -29,10 +31,12 @@ class _Context:
     units: dict[str, ChosenUnit]
 
 
-def assess(job: Job, units: list[ChosenUnit], catalogue: Catalogue) -> tuple[StageReport, list[PathNode]]:
+def assess(
+    job: Job, units: list[ChosenUnit], catalogue: Catalogue, demand: Demand | None = None
+) -> tuple[StageReport, list[PathNode]]:
     """Return the Supply stage and the fuel path with its pressures.
 
-    Arguments: job, units chosen, catalogue.
+    Arguments: job; units chosen; catalogue; demand, who draws from the vessels, for the night ahead.
     Source: common practice; the equations of `gas_line`, `vaporizing`, `regulators`.
     """
     report = StageReport("supply")
@@ -61,6 +65,7 @@ def assess(job: Job, units: list[ChosenUnit], catalogue: Catalogue) -> tuple[Sta
     path = [_vessel_node(job, catalogue, state)]
     for node in nodes:
         path.append(_part(context, node, state))
+    night.assess(report, job, demand or Demand(HeatNeed(None, None, None, None, 0.0), tuple(units)), first, catalogue)
     _unserved(context, nodes, {v.subject for v in report.verdicts if v.code == "supply.fuel.not_planned"})
     return report, path
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from math import pi, sin
+from math import cos, pi, sin
 
 from ..catalogue import Vessel
 from ..errors import OutOfRange
@@ -28,9 +28,22 @@ def wetted_area_m2(vessel: Vessel, fill_fraction: float) -> float:
     if vessel.shape == "upright":
         return pi * vessel.diameter_m * vessel.shell_m * filled + pi * vessel.diameter_m**2 / 4
     radius = vessel.diameter_m / 2
-    angle = 0.0 if filled == 0 else root(lambda a: (a - sin(a)) / (2 * pi) - filled, 0.0, 2 * pi)
+    angle = _wetted_angle(2 * pi * filled)
     ends = 2 * radius**2 * (angle - sin(angle)) / 2
     return radius * angle * vessel.shell_m + ends
+
+
+def _wetted_angle(segment: float) -> float:
+    """The angle a with a − sin a = segment, by Newton's steps from the inflection at π, from where they never overshoot."""
+    if segment <= 0:
+        return 0.0
+    angle = pi
+    for _ in range(60):
+        step = (angle - sin(angle) - segment) / (1 - cos(angle))
+        angle -= step
+        if abs(step) < 1e-14:
+            break
+    return angle
 
 
 def steady_rate_w(vessel: Vessel, fill_fraction: float, air_c: float, least_liquid_c: float = NORMAL_BOILING_C) -> float:

@@ -1,7 +1,7 @@
 import "uplot/dist/uPlot.min.css";
 import { memo, useEffect, useRef } from "react";
 import { useQuantities } from "../../app/context";
-import { axis, colour, drawn, word } from "../../ui/chart";
+import { axis, clock, colour, drawn, word } from "../../ui/chart";
 
 export interface Night {
   space: string;
@@ -18,7 +18,6 @@ export interface Night {
 }
 
 const DAY_S = 86_400;
-const clock = (s: number) => `${String(Math.floor((s % DAY_S) / 3600)).padStart(2, "0")}:${String(Math.floor((s % 3600) / 60)).padStart(2, "0")}`;
 
 /** How warm each space is through a night at the coldest hour, and when the heat must come on. */
 export const NightChart = memo(function NightChart({ nights }: { nights: Night[] }) {

@@ -5,6 +5,8 @@ import { type Document, freshId, listAt, textAt } from "../../job/document";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
+import { Parts } from "../../ui/Parts";
+import { NightAhead } from "./NightAhead";
 
 const PART_WORDS: Record<string, string> = { shut_off: "Shut-off", regulator: "Regulator", line: "Line", connector: "Connector", appliance: "Heater inlet" };
 // Fields of each kind of part that stand in its row; name, place and allowed drop open behind it.
@@ -20,8 +22,24 @@ const WIDE: Record<string, string> = { model: "col-span-6", heater: "col-span-6"
 
 type Options = { value: string; reads: string }[];
 
-/** Fuel, vessels, and the tree of parts from vessel to heater. */
+const ofNight = (name: string) => /^(supply\.)?night\./.test(name);
+const ofPath = (name: string) => !ofNight(name);
+
+/** Fuel, vessels and the path from them, and the night they must carry. */
 export function SupplyStage() {
+  return (
+    <Parts
+      stage={useStage("supply")}
+      parts={[
+        { key: "path", word: "Storage and path", holds: ofPath, page: <StorageAndPath /> },
+        { key: "night", word: "Night ahead", holds: ofNight, page: <NightAhead holds={ofNight} /> },
+      ]}
+    />
+  );
+}
+
+/** Fuel, vessels, and the tree of parts from vessel to heater. */
+function StorageAndPath() {
   const { vocabulary } = useSurroundings();
   const { document } = useJob();
   const parts = listAt(document, "supply.parts");
@@ -47,7 +65,7 @@ export function SupplyStage() {
           <AddPart parts={parts} />
         </>
       }
-      comes={<ComesTo stage={useStage("supply")} />}
+      comes={<ComesTo stage={useStage("supply")} holds={ofPath} />}
     />
   );
 }

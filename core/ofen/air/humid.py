@@ -1,0 +1,60 @@
+"""Humid air: how much water it holds, and where it lets it fall."""
+
+from __future__ import annotations
+
+from math import exp, log
+
+from ..errors import OutOfRange
+
+
+def saturation_pressure_pa(temperature_c: float) -> float:
+    """Return the pressure (Pa) of saturated water vapour, over ice below 0 °C.
+
+    Arguments: temperature_c, −60 to 100 °C.
+    Errors: OutOfRange.
+    Source: ASHRAE Handbook Fundamentals, psychrometrics, equations 5 and 6 (Hyland and Wexler; constants from memory).
+    """
+    if not -60 <= temperature_c <= 100:
+        raise OutOfRange("temperature of humid air", temperature_c, -60, 100, "°C")
+    t = temperature_c + 273.15
+    if temperature_c < 0.01:
+        return exp(
+            -5.6745359e3 / t
+            + 6.3925247
+            - 9.677843e-3 * t
+            + 6.2215701e-7 * t**2
+            + 2.0747825e-9 * t**3
+            - 9.484024e-13 * t**4
+            + 4.1635019 * log(t)
+        )
+    return exp(-5.8002206e3 / t + 1.3914993 - 4.8640239e-2 * t + 4.1764768e-5 * t**2 - 1.4452093e-8 * t**3 + 6.5459673 * log(t))
+
+
+def rimes(surface_c: float, air_c: float, relative_humidity: float) -> bool:
+    """Return whether a surface lies below the dew point of the air.
+
+    Arguments: surface_c; air_c; relative_humidity, 0 to 1.
+    Errors: OutOfRange.
+    Source: saturation over the surface against the vapour in the air; the same as comparing with `dew_point_c`, without solving.
+    """
+    return saturation_pressure_pa(max(-60.0, surface_c)) < relative_humidity * saturation_pressure_pa(air_c)
+
+
+def dew_point_c(temperature_c: float, relative_humidity: float) -> float:
+    """Return the dew point (°C, frost point below 0 °C) of air.
+
+    Arguments: temperature_c, −40 to 60 °C; relative_humidity, above 0 to 1.
+    Errors: OutOfRange.
+    Source: inverse of `saturation_pressure_pa`, by Newton's steps in the logarithm.
+    """
+    if not 0 < relative_humidity <= 1:
+        raise OutOfRange("relative humidity", relative_humidity, 0, 1, "")
+    aim = log(saturation_pressure_pa(temperature_c) * relative_humidity)
+    here = temperature_c
+    for _ in range(30):
+        slope = (log(saturation_pressure_pa(here + 0.01)) - log(saturation_pressure_pa(here - 0.01))) / 0.02
+        step = (log(saturation_pressure_pa(here)) - aim) / slope
+        here = max(-59.9, here - step)
+        if abs(step) < 1e-10:
+            break
+    return here

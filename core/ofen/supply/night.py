@@ -1,0 +1,224 @@
+"""The night ahead of a job: what its heaters and generators draw hour by hour, and what the vessels make of it."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from ..air.atmosphere import pressure_pa as barometer_at
+from ..catalogue import Catalogue, Regulator, Vessel
+from ..equipment.heaters import ChosenUnit
+from ..equipment.ratings import Rating
+from ..errors import OutOfRange
+from ..figures import figure
+from ..job import Job, NightAhead
+from ..need.heat import HeatNeed
+from ..need.loads import PowerNeed
+from ..numerics import interpolated, rounded, total
+from ..stage import StageReport, labels, missing
+from .night_ahead import DAY_S, STEP_S, Bank, Night, outside_c, run
+
+AT = "supply.night"
+MOST_VESSELS = 24
+TO_WITHIN_K = 0.5
+COLDER_BY_AT_MOST_K = 30.0
+HOUR_S = 3600.0
+
+
+@dataclass(frozen=True)
+class Demand:
+    """What draws from the vessels: heaters for a need, and generators with what they carry."""
+
+    need: HeatNeed
+    units: tuple[ChosenUnit, ...]
+    sets: tuple[tuple[Rating, PowerNeed], ...] = ()
+
+    @property
+    def whole_w(self) -> float:
+        """Gross input with everything on."""
+        return total([*(u.input_w for u in self.units), *(r.fuel_w(p.running_w) for r, p in self.sets)])
+
+    def at_w(self, duty_fraction: float | None, begins_s: float) -> Callable[[float, float], float]:
+        """Return the load (W gross) by seconds from the beginning and outside temperature.
+
+        Arguments: duty_fraction of the burners where the need is not known; begins_s, hour of the day.
+        Source: burners cycle so as to meet the loss at that temperature; generators by the day's profile.
+        """
+        warming = [u for u in self.units if not u.serves]
+        input_w, output_w = total(u.input_w for u in warming), total(u.output_w for u in warming)
+        steady_w = total(u.input_w for u in self.units if u.serves)
+        rate, inside = self.need.loss_rate_w_per_k, self.need.inside_c
+        profiles = [(r, p.profile_w) for r, p in self.sets]
+
+        def load_w(after_s: float, air_c: float) -> float:
+            share = duty_fraction if duty_fraction is not None else 1.0
+            if rate is not None and inside is not None and output_w > 0:
+                share = min(1.0, max(0.0, rate * (inside - air_c)) / output_w)
+            hour = int((begins_s + after_s) % DAY_S // HOUR_S)
+            return total([steady_w, input_w * share, *(r.fuel_w(w[hour]) for r, w in profiles)])
+
+        return load_w
+
+
+def assess(report: StageReport, job: Job, demand: Demand, first: Regulator | None, catalogue: Catalogue) -> None:
+    """Judge the night ahead into the Supply report, where the job asks for one.
+
+    Arguments: report (added to), job, demand, first (the first regulator after the vessels), catalogue.
+    Source: `night_ahead`.
+    """
+    asked, site, storage = job.supply.night, job.site, job.supply.storage
+    if asked.lasts_s is None:
+        report.judge("supply.night.not_asked", "night", f"{AT}.lasts_s")
+        return
+    vessel = catalogue.vessels.get(storage.vessel)
+    lacking = missing(storage, "count", "reserve_fraction")
+    if vessel is None or lacking or not demand.whole_w or site.outside_lowest_c is None or site.altitude_m is None:
+        what = labels(storage, lacking) if lacking else "vessels, heaters on propane and the site"
+        report.judge(
+            "supply.night.missing", "night", f"supply.storage.{lacking[0]}" if lacking else "supply.storage.vessel", what=what
+        )
+        return
+    assert storage.count
+    made = _run(job, demand, first, vessel, storage.count, 0.0)
+    report.tables["night"] = [_table(job, asked, made, first, demand)]
+    _figures(report, asked, made, storage.count)
+    _judge(report, job, demand, first, vessel, made)
+
+
+def _air(job: Job, colder_by_k: float) -> Callable[[float], float]:
+    asked, lowest = job.supply.night, job.site.outside_lowest_c
+    assert lowest is not None
+    points = sorted((h.after_s, h.outside_c) for h in asked.hours if h.after_s is not None and h.outside_c is not None)
+    if len(points) > 1:
+        return lambda s: interpolated(s, points) - colder_by_k
+    evening = lowest if asked.evening_c is None else asked.evening_c
+    begins, coldest_at = asked.begins_s or 0.0, asked.lowest_at_s or 0.0
+    return lambda s: outside_c(s, begins, evening, lowest, coldest_at) - colder_by_k
+
+
+def _run(job: Job, demand: Demand, first: Regulator | None, vessel: Vessel, count: int, colder_by_k: float) -> Night:
+    asked, storage = job.supply.night, job.supply.storage
+    assert asked.lasts_s and job.site.altitude_m is not None
+    air = _air(job, colder_by_k)
+    load = demand.at_w(storage.duty_fraction, asked.begins_s or 0.0)
+    begins_c = air(0.0)
+    banks = [Bank(vessel, count, asked.fill_fraction or 1.0, begins_c)]
+    if asked.reserve_count:
+        banks.append(Bank(vessel, asked.reserve_count, 1.0, begins_c))
+    try:
+        return run(
+            banks,
+            lambda s: load(s, air(s)),
+            air,
+            asked.lasts_s,
+            storage.reserve_fraction or 0.2,
+            first,
+            barometer_at(job.site.altitude_m),
+            asked.humidity_fraction or 0.85,
+        )
+    except OutOfRange:
+        return Night(failed_s=STEP_S, failed_fill=asked.fill_fraction or 1.0, why="pressure")
+
+
+def _clock(asked: NightAhead, after_s: float) -> tuple[float, str]:
+    return ((asked.begins_s or 0.0) + after_s) % DAY_S, "clock"
+
+
+def _table(job: Job, asked: NightAhead, made: Night, first: Regulator | None, demand: Demand) -> dict[str, Any]:
+    return {
+        "begins_s": asked.begins_s or 0.0,
+        "step_s": STEP_S,
+        "outside_c": [rounded(m.outside_c) for m in made.moments],
+        "liquid_c": [rounded(m.liquid_c) for m in made.moments],
+        "pressure_pa": [rounded(m.pressure_pa) for m in made.moments],
+        "fill": [rounded(m.fill) for m in made.moments],
+        "load_w": [rounded(m.load_w) for m in made.moments],
+        "least_pa": None if first is None else rounded(first.capacity[0][0]),
+        "reserve": job.supply.storage.reserve_fraction,
+        "changed_s": made.changed_s,
+        "failed_s": made.failed_s,
+        "whole_w": rounded(demand.whole_w),
+    }
+
+
+def _figures(report: StageReport, asked: NightAhead, made: Night, count: int) -> None:
+    if not made.moments:
+        return
+    last = made.moments[-1]
+    coldest = min(made.moments, key=lambda m: m.liquid_c)
+    source = "one node of shell and liquid, quarter-hour steps: C dT/dt = UA (T air − T) − ṁ h_fg"
+    inputs: list[tuple[str, float | str, str]] = [
+        ("vessels", float(count), "count"),
+        ("begins at", *_clock(asked, 0.0)),
+        ("heat from the air", made.from_air_j, "energy"),
+        ("heat given up by liquid and steel", made.cooled_j, "energy"),
+        ("heat that boiling took", made.boiled_j, "energy"),
+    ]
+    report.add(
+        figure("night.used_kg", "Propane used in the night", made.used_kg, "mass", "Σ load ÷ heating value", inputs, source)
+    )
+    report.add(
+        figure(
+            "night.liquid_c",
+            "Liquid at its coldest",
+            coldest.liquid_c,
+            "temperature",
+            "coldest of the steps",
+            inputs,
+            source,
+        )
+    )
+    report.add(figure("night.fill", "Left in what is drawn", last.fill, "fraction", "fill at the end", inputs, source))
+
+
+def _judge(report: StageReport, job: Job, demand: Demand, first: Regulator | None, vessel: Vessel, made: Night) -> None:
+    asked, storage = job.supply.night, job.supply.storage
+    assert storage.count and asked.lasts_s
+    frost = next((m.after_s for m in made.moments if m.frost), None)
+    if frost is not None:
+        report.judge("supply.night.frost", "storage", f"{AT}.lasts_s", found=_clock(asked, frost), after=(frost, "duration"))
+    for s in made.changed_s:
+        code = "supply.night.changes_over" if asked.reserve_count and s == made.changed_s[0] else "supply.night.change_due"
+        report.judge(code, "storage", f"{AT}.reserve_count", found=_clock(asked, s), after=(s, "duration"))
+    if made.failed_s is None:
+        by_k = _colder_by(job, demand, first, vessel)
+        assert job.site.outside_lowest_c is not None
+        report.judge(
+            "supply.night.lasts",
+            "storage",
+            f"{AT}.lasts_s",
+            found=(asked.lasts_s, "duration"),
+            fill=(made.moments[-1].fill, "fraction"),
+            pressure=(made.moments[-1].pressure_pa, "source_pressure"),
+            holds_to=(job.site.outside_lowest_c - by_k, "temperature"),
+        )
+        return
+    enough = next(
+        (n for n in range(storage.count + 1, MOST_VESSELS + 1) if _run(job, demand, first, vessel, n, 0.0).failed_s is None), None
+    )
+    report.judge(
+        "supply.night.starves" if made.why == "pressure" else "supply.night.runs_empty",
+        "storage",
+        "supply.storage.count",
+        fix={"supply.storage.count": enough} if enough else None,
+        found=_clock(asked, made.failed_s),
+        after=(made.failed_s, "duration"),
+        fill=(made.failed_fill or 0.0, "fraction"),
+        needed=f"{enough} of these vessels" if enough else "a tank, or another way of feeding",
+    )
+
+
+def _colder_by(job: Job, demand: Demand, first: Regulator | None, vessel: Vessel) -> float:
+    """By how many kelvin the whole night may be colder and still be carried, to half a kelvin on the cautious side."""
+    count = job.supply.storage.count or 1
+    low, high = 0.0, COLDER_BY_AT_MOST_K
+    if _run(job, demand, first, vessel, count, high).failed_s is None:
+        return high
+    while high - low > TO_WITHIN_K:
+        middle = (low + high) / 2
+        if _run(job, demand, first, vessel, count, middle).failed_s is None:
+            low = middle
+        else:
+            high = middle
+    return low

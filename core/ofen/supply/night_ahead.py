@@ -1,0 +1,161 @@
+"""The night ahead: load, fuel, liquid temperature and pressure in steps of a quarter of an hour, until it fails if it does."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from math import cos, exp, pi
+
+from ..air.humid import rimes
+from ..catalogue import Regulator, Vessel
+from ..errors import OutOfRange
+from ..fuel.properties import gas
+from ..fuel.vapour import LOWEST_C, boiling_heat_j_per_kg, pressure_pa
+from . import regulators, vaporizing
+
+STEP_S = 900.0
+PARTS_OF_A_STEP = 3
+LIQUID_J_PER_KGK = 2500.0
+STEEL_J_PER_KGK = 470.0
+PROPANE = {"propane": 1.0}
+DAY_S = 86_400.0
+
+
+@dataclass
+class Bank:
+    """Vessels that empty together; temperatures are those of shell and liquid as one node."""
+
+    vessel: Vessel
+    count: int
+    fill: float
+    liquid_c: float
+
+    @property
+    def left_kg(self) -> float:
+        """Propane left in all of them."""
+        return self.count * self.vessel.full_kg * self.fill
+
+    @property
+    def capacity_j_per_k(self) -> float:
+        """Heat that one vessel holds per kelvin, liquid and steel."""
+        return self.vessel.full_kg * self.fill * LIQUID_J_PER_KGK + self.vessel.tare_kg * STEEL_J_PER_KGK
+
+
+@dataclass(frozen=True)
+class Moment:
+    """How it stands at the end of a step; times in s from the beginning, pressure in Pa gauge."""
+
+    after_s: float
+    outside_c: float
+    load_w: float
+    fill: float
+    liquid_c: float
+    pressure_pa: float
+    frost: bool
+
+
+@dataclass
+class Night:
+    """What comes of a night: the moments, the change-overs and the failure if there is one, and the books."""
+
+    moments: list[Moment] = field(default_factory=list)
+    changed_s: list[float] = field(default_factory=list)
+    failed_s: float | None = None
+    failed_fill: float | None = None
+    why: str = ""
+    used_kg: float = 0.0
+    from_air_j: float = 0.0
+    boiled_j: float = 0.0
+    cooled_j: float = 0.0
+
+
+def outside_c(after_s: float, begins_s: float, evening_c: float, lowest_c: float, lowest_at_s: float) -> float:
+    """Return the outside temperature (°C) of a night known by two: half a cosine from the evening down to the coldest hour, and up again.
+
+    Arguments: after_s, from the beginning; begins_s, hour of the day; evening_c then; lowest_c; lowest_at_s, hour of the day.
+    Source: common practice.
+    """
+    fall_s = (lowest_at_s - begins_s) % DAY_S or DAY_S
+    within = after_s % DAY_S
+    share = within / fall_s if within <= fall_s else 1 - (within - fall_s) / (DAY_S - fall_s) if fall_s < DAY_S else 1.0
+    return lowest_c + (evening_c - lowest_c) * (1 + cos(pi * share)) / 2
+
+
+def draw(bank: Bank, load_w: float, air_c: float, time_s: float, books: Night) -> None:
+    """Take a gross load (W) from a bank for a time (s) and cool it as that boils; the books take it in.
+
+    Arguments: bank (changed); load_w of all its vessels; air_c; time_s; books (added to).
+    Errors: OutOfRange where the liquid would leave the range of its vapour pressure.
+    Source: one node of shell and liquid: C dT/dt = UA (T_air − T) − ṁ h_fg, solved exactly over the time with the wetted area,
+    heat and boiling heat of its middle.
+    """
+    flow = load_w / gas("propane").gross_j_per_kg
+    taken = min(flow * time_s, bank.left_kg)
+    middle = max(0.0, bank.fill - taken / 2 / (bank.count * bank.vessel.full_kg))
+    rate = vaporizing.SHELL_W_PER_M2K * vaporizing.wetted_area_m2(bank.vessel, middle)
+    held = Bank(bank.vessel, 1, middle, bank.liquid_c).capacity_j_per_k
+    each_kg_per_s = taken / time_s / bank.count
+    boiling = each_kg_per_s * boiling_heat_j_per_kg("propane", bank.liquid_c)
+    for _ in range(2):
+        aim = air_c - boiling / rate
+        left = exp(-time_s * rate / held)
+        mean_c = aim + (bank.liquid_c - aim) * (1 - left) * held / (rate * time_s)
+        boiling = each_kg_per_s * boiling_heat_j_per_kg("propane", max(LOWEST_C, mean_c))
+    aim = air_c - boiling / rate
+    ends_c = aim + (bank.liquid_c - aim) * exp(-time_s * rate / held)
+    if ends_c < LOWEST_C:
+        raise OutOfRange("liquid temperature", ends_c, LOWEST_C, air_c, "°C")
+    books.used_kg += taken
+    books.boiled_j += boiling * time_s * bank.count
+    books.cooled_j += held * (bank.liquid_c - ends_c) * bank.count
+    mean_c = aim + (bank.liquid_c - aim) * (1 - exp(-time_s * rate / held)) * held / (rate * time_s)
+    books.from_air_j += rate * (air_c - mean_c) * time_s * bank.count
+    bank.liquid_c = ends_c
+    bank.fill = max(0.0, bank.fill - taken / (bank.count * bank.vessel.full_kg))
+
+
+def run(
+    banks: list[Bank],
+    load_w: Callable[[float], float],
+    air_c: Callable[[float], float],
+    lasts_s: float,
+    reserve_fraction: float,
+    first: Regulator | None,
+    barometer_pa: float,
+    humidity: float = 0.85,
+) -> Night:
+    """Return how a night goes: bank after bank, each left at its reserve while another stands by, the last until it fails.
+
+    Arguments: banks in the order they are drawn (changed); load_w and air_c, by seconds from the beginning; lasts_s;
+    reserve_fraction at which a bank is left; first, the regulator after the vessels, None for no least inlet;
+    barometer_pa; humidity of the outside air as a fraction.
+    Source: `draw`; it fails where the pressure falls below the first regulator's least inlet at that flow, or the last is empty.
+    """
+    night = Night()
+    drawing, at_reserve = 0, False
+    for now in range(1, int(lasts_s // STEP_S) + 1):
+        bank, middle = banks[drawing], (now - 0.5) * STEP_S
+        load, air = load_w(middle), air_c(middle)
+        for other in banks:
+            _step(other, load if other is bank else 0.0, air, night)
+        pressure = pressure_pa(PROPANE, bank.liquid_c) - barometer_pa
+        frost = bank.liquid_c < 0 and rimes(bank.liquid_c, air, humidity)
+        night.moments.append(Moment(now * STEP_S, air, load, bank.fill, bank.liquid_c, pressure, frost))
+        least = regulators.least_inlet_pa(first, load / gas("propane").gross_j_per_kg) if first and load else 0.0
+        starved = load > 0 and (least is None or pressure < least)
+        if (starved or bank.fill <= reserve_fraction) and drawing + 1 < len(banks):
+            drawing += 1
+            night.changed_s.append(now * STEP_S)
+        elif starved or bank.fill <= 0:
+            night.failed_s, night.failed_fill = now * STEP_S, bank.fill
+            night.why = "pressure" if starved else "empty"
+            break
+        elif bank.fill <= reserve_fraction and not at_reserve:
+            at_reserve = True
+            night.changed_s.append(now * STEP_S)
+    return night
+
+
+def _step(bank: Bank, load_w: float, air_c: float, night: Night) -> None:
+    for _ in range(PARTS_OF_A_STEP):
+        draw(bank, load_w, air_c, STEP_S / PARTS_OF_A_STEP, night)

@@ -1,0 +1,184 @@
+"""The night ahead: the physics of a bank that is drawn, and the judgement on a job's night."""
+
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ofen.catalogue import shipped
+from ofen.errors import OutOfRange
+from ofen.fuel.properties import gas
+from ofen.fuel.vapour import boiling_heat_j_per_kg
+from ofen.job import load
+from ofen.plan import Plan, plan
+from ofen.supply import vaporizing
+from ofen.supply.night_ahead import LIQUID_J_PER_KGK, STEEL_J_PER_KGK, Bank, Night, draw, outside_c, run
+
+SEA_LEVEL_PA = 101_325.0
+F30_C = (30 - 32) / 1.8
+BTU170_W = 170_000 * 0.29307107
+
+
+def night(bank: Bank, load_w: float, air_c: float, hours: float, first: str | None = "first-low-8") -> Night:
+    regulator = shipped().regulators[first] if first else None
+    return run([bank], lambda s: load_w, lambda s: air_c, hours * 3600, 0.2, regulator, SEA_LEVEL_PA)
+
+
+def test_two_cylinders_without_pause_starve_between_30_and_40_percent() -> None:
+    # Common practice and this model: two 100 lb cylinders, 30 °F, 170,000 Btu/h without pause.
+    found = night(Bank(shipped().vessels["cyl-100lb"], 2, 1.0, F30_C), BTU170_W, F30_C, 48)
+    assert found.why == "pressure"
+    assert found.failed_fill is not None
+    assert 0.30 <= found.failed_fill <= 0.40
+
+
+def test_cycled_they_last_the_evening() -> None:
+    found = night(Bank(shipped().vessels["cyl-100lb"], 2, 1.0, F30_C), BTU170_W / 2, F30_C, 8)
+    assert found.failed_s is None
+    assert found.changed_s == []
+
+
+@pytest.mark.parametrize(("vessel", "load_w"), [("tank-500gal", 5000), ("tank-120gal", 1500), ("cyl-100lb", 250)])
+def test_constant_load_and_air_converge_to_the_steady_rate(vessel: str, load_w: float) -> None:
+    v = shipped().vessels[vessel]
+    bank = Bank(v, 1, 0.9, -5.0)
+    night(bank, load_w, -5.0, 72, None)
+    steady = vaporizing.liquid_c(v, bank.fill, -5.0, load_w)
+    assert steady is not None
+    assert bank.liquid_c + 5.0 == pytest.approx(steady + 5.0, rel=0.005)
+
+
+@settings(max_examples=30, deadline=None)
+@given(
+    st.floats(0.3, 1),
+    st.floats(-25, 20),
+    st.floats(500, 25_000),
+    st.sampled_from(["cyl-100lb", "cyl-20lb", "tank-120gal", "tank-500gal"]),
+)
+def test_mass_and_energy_close(fill: float, air_c: float, load_w: float, vessel: str) -> None:
+    v = shipped().vessels[vessel]
+    bank = Bank(v, 2, fill, air_c)
+    before = bank.left_kg
+    try:
+        books = night(bank, load_w, air_c, 12, None)
+    except OutOfRange:
+        return
+    assert books.used_kg == pytest.approx(before - bank.left_kg, rel=1e-3, abs=1e-9)
+    burnt = len(books.moments) * 900 * load_w / gas("propane").gross_j_per_kg
+    if bank.fill > 0:
+        assert books.used_kg == pytest.approx(burnt, rel=1e-3)
+    assert books.from_air_j + books.cooled_j == pytest.approx(books.boiled_j, rel=1e-3)
+
+
+def test_a_step_follows_the_equation_stepped_in_seconds() -> None:
+    v = shipped().vessels["cyl-100lb"]
+    bank = Bank(v, 1, 0.9, 5.0)
+    books = Night()
+    for _ in range(24):
+        draw(bank, 12_000, 5.0, 300, books)
+    fill, liquid = 0.9, 5.0
+    flow = 12_000 / gas("propane").gross_j_per_kg
+    for _ in range(2 * 3600):
+        held = v.full_kg * fill * LIQUID_J_PER_KGK + v.tare_kg * STEEL_J_PER_KGK
+        heat = vaporizing.SHELL_W_PER_M2K * vaporizing.wetted_area_m2(v, fill) * (5.0 - liquid)
+        liquid += (heat - flow * boiling_heat_j_per_kg("propane", liquid)) / held
+        fill -= flow / v.full_kg
+    assert bank.fill == pytest.approx(fill, rel=1e-6)
+    assert bank.liquid_c == pytest.approx(liquid, abs=0.05)
+
+
+def test_a_bank_left_at_its_reserve_warms_while_the_other_is_drawn() -> None:
+    v = shipped().vessels["cyl-45kg"]
+    banks = [Bank(v, 1, 0.4, 0.0), Bank(v, 1, 1.0, 0.0)]
+    found = run(banks, lambda s: 10_000, lambda s: 0.0, 24 * 3600, 0.3, shipped().regulators["first-low-8"], SEA_LEVEL_PA)
+    assert len(found.changed_s) == 1
+    assert banks[0].fill == pytest.approx(0.3, abs=0.02)
+    assert banks[0].liquid_c == pytest.approx(0, abs=1)
+    assert banks[1].liquid_c < -3
+    assert found.failed_s is None
+
+
+def test_an_empty_bank_says_so() -> None:
+    found = night(Bank(shipped().vessels["cyl-20lb"], 1, 0.3, 25.0), 3000, 25.0, 48)
+    assert (found.why, found.failed_fill) == ("empty", 0)
+    assert found.failed_s == pytest.approx(0.3 * 9.07 * 50.3e6 / 3000, abs=900)
+    assert len(found.changed_s) == 1
+
+
+def test_a_night_known_by_two_temperatures_falls_and_rises() -> None:
+    six_in_the_evening, six = 18 * 3600.0, 6 * 3600.0
+    at = [outside_c(h * 3600, six_in_the_evening, 4, -10, six) for h in (0, 6, 12, 18, 24)]
+    assert at == pytest.approx([4, -3, -10, -3, 4])
+
+
+def planned(document: dict[str, Any], **asked: Any) -> Plan:
+    document["supply"]["night"] = {"lasts_s": 43_200, "evening_c": 3} | asked
+    return plan(load(document))
+
+
+def told(made: Plan, code: str) -> Any:
+    return next((v for v in made.stage("supply").verdicts if v.code == code), None)
+
+
+def test_a_night_that_lasts_holds_to_a_temperature_and_not_much_below(depot: dict[str, Any]) -> None:
+    lasts = told(planned(depot), "supply.night.lasts")
+    holds_c, kind = dict(lasts.values)["holds_to"]
+    assert kind == "temperature"
+    assert holds_c < depot["site"]["outside_lowest_c"]
+    by = depot["site"]["outside_lowest_c"] - holds_c
+    for colder, code in ((by - 0.01, "supply.night.lasts"), (by + 1.1, "supply.night.starves")):
+        again = depot | {"site": depot["site"] | {"outside_lowest_c": -5 - colder}}
+        again["need"] = depot["need"]
+        assert told(planned(again, evening_c=3 - colder), code) or by >= 29.9
+
+
+def test_a_bank_that_freezes_at_night_is_a_stop_and_more_vessels_mend_it(hall: dict[str, Any]) -> None:
+    hall["supply"]["storage"] |= {"count": 1}
+    hall["site"]["outside_lowest_c"] = -20
+    stop = told(planned(hall, evening_c=-8), "supply.night.starves")
+    assert stop.level == "stop"
+    ((path, count),) = stop.fix
+    assert path == "supply.storage.count"
+    hall["supply"]["storage"]["count"] = count
+    assert told(planned(hall, evening_c=-8), "supply.night.lasts")
+    hall["supply"]["storage"]["count"] = count - 1
+    assert told(planned(hall, evening_c=-8), "supply.night.starves")
+
+
+def test_change_over_by_hand_and_by_a_reserve_bank(depot: dict[str, Any]) -> None:
+    depot["supply"]["storage"]["count"] = 3
+    assert told(planned(depot, lasts_s=3 * 86_400), "supply.night.change_due")
+    made = planned(depot, lasts_s=3 * 86_400, reserve_count=3)
+    assert told(made, "supply.night.changes_over")
+    (row,) = made.stage("supply").tables["night"]
+    assert len(row["outside_c"]) == len(row["pressure_pa"]) == len(row["fill"]) == 3 * 96
+
+
+def test_temperatures_hour_by_hour_go_before_the_two(depot: dict[str, Any]) -> None:
+    hours = [{"id": f"h{n}", "after_s": n * 3600, "outside_c": -2 - n} for n in range(13)]
+    (row,) = planned(depot, hours=hours).stage("supply").tables["night"]
+    assert row["outside_c"][0] == pytest.approx(-2.125)
+    assert row["outside_c"][-1] == pytest.approx(-13.875)
+
+
+def test_a_generator_on_the_same_vessels_draws_too(hall: dict[str, Any]) -> None:
+    with_set = planned(hall).stage("supply").value("night.used_kg")
+    hall["equipment"]["generators"] = []
+    without = planned(hall).stage("supply").value("night.used_kg")
+    assert with_set is not None and without is not None
+    assert with_set > without * 1.2
+
+
+@pytest.mark.parametrize(
+    ("change", "code"),
+    [
+        ({"lasts_s": None}, "supply.night.not_asked"),
+        ({"count": None}, "supply.night.missing"),
+        ({"vessel": ""}, "supply.night.missing"),
+    ],
+)
+def test_a_night_that_cannot_be_computed_says_why(depot: dict[str, Any], change: dict[str, Any], code: str) -> None:
+    depot["supply"]["storage"] |= {k: v for k, v in change.items() if k in ("count", "vessel")}
+    asked = {k: v for k, v in change.items() if k == "lasts_s"}
+    assert told(planned(depot, **asked), code)

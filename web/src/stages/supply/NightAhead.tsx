@@ -1,0 +1,53 @@
+// Supply, the night ahead: what the vessels make of the load, hour by hour, until it fails if it does.
+import { useDeferredValue } from "react";
+import { useQuantities } from "../../app/context";
+import { useEntries, useStage } from "../../job/context";
+import { textAt } from "../../job/document";
+import { ComesTo, StageColumns } from "../../ui/answers";
+import { Button } from "../../ui/controls";
+import { JobField } from "../../ui/JobField";
+import { type NightRun, NightCharts } from "./NightCharts";
+
+const FIELDS = ["begins_s", "lasts_s", "evening_c", "lowest_at_s", "humidity_fraction", "fill_fraction", "reserve_count"];
+
+/** The night the vessels must carry, and how it goes. */
+export function NightAhead({ holds }: { holds: (name: string) => boolean }) {
+  const stage = useStage("supply");
+  const late = useDeferredValue(stage);
+  const hours = useEntries("supply.night.hours", "hour");
+  const q = useQuantities();
+  const next = Math.max(-1, ...hours.all.map((h) => Number(h["after_s"] ?? 0) / 3600)) + 1;
+  return (
+    <StageColumns
+      given={
+        <>
+          {FIELDS.map((f) => (
+            <JobField key={f} path={`supply.night.${f}`} />
+          ))}
+          <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">Temperatures of the night</h3>
+          <p className="text-small text-muted">Left empty, the outside falls in a curve from the beginning to the coldest hour. Two or more given here go before it.</p>
+          <ul>
+            {hours.all.map((hour, n) => {
+              const of = `Temperature ${n + 1}`;
+              return (
+                <li key={textAt(hour, "id")} className="grid grid-cols-[1fr_1fr_auto] items-end gap-2 border-b border-hair py-1">
+                  <JobField layout="stacked" of={of} path={`supply.night.hours[${n}].after_s`} />
+                  <JobField layout="stacked" of={of} path={`supply.night.hours[${n}].outside_c`} />
+                  <Button look="quiet" onClick={() => hours.remove(hour)}>
+                    Remove<span className="sr-only"> {of}</span>
+                  </Button>
+                </li>
+              );
+            })}
+          </ul>
+          <div className="pt-2">
+            <Button onClick={() => hours.add({ after_s: next * 3600 })}>Add a temperature after {q.show(next * 3600, "duration")}</Button>
+          </div>
+        </>
+      }
+      comes={
+        <ComesTo stage={stage} holds={holds} choices={<NightCharts run={(late?.tables["night"]?.[0] ?? null) as unknown as NightRun | null} />} />
+      }
+    />
+  );
+}

@@ -1,0 +1,100 @@
+import "uplot/dist/uPlot.min.css";
+import { memo, useEffect, useRef } from "react";
+import type uPlot from "uplot";
+import { useQuantities } from "../../app/context";
+import { axis, clock, colour, drawn, word } from "../../ui/chart";
+
+export interface NightRun {
+  begins_s: number;
+  step_s: number;
+  outside_c: number[];
+  liquid_c: number[];
+  pressure_pa: number[];
+  fill: number[];
+  load_w: number[];
+  /** The least inlet of the first regulator at its smallest flow. */
+  least_pa: number | null;
+  reserve: number | null;
+  changed_s: number[];
+  failed_s: number | null;
+}
+
+const HEIGHT = 180;
+
+/** Three charts over one night: temperatures, pressure with its limit, fill with its reserve. */
+export const NightCharts = memo(function NightCharts({ run }: { run: NightRun | null }) {
+  if (!run || run.outside_c.length === 0) return null;
+  return (
+    <div className="mb-4 border-t-[1.5px] border-frame">
+      <Chart run={run} title="Liquid and outside" kind="temperature" lines={[{ word: "liquid", token: "ember", values: run.liquid_c }, { word: "outside", token: "gas", values: run.outside_c }]} limit={null} />
+      <Chart run={run} title="Pressure in what is drawn" kind="source_pressure" lines={[{ word: "pressure", token: "ember", values: run.pressure_pa }]} limit={run.least_pa === null ? null : { value: run.least_pa, word: "regulator's least inlet" }} />
+      <Chart run={run} title="Fill of what is drawn" kind="fraction" lines={[{ word: "fill", token: "ink", values: run.fill }]} limit={run.reserve === null ? null : { value: run.reserve, word: "reserve" }} />
+    </div>
+  );
+});
+
+interface ChartProps {
+  run: NightRun;
+  title: string;
+  kind: string;
+  lines: { word: string; token: string; values: number[] }[];
+  /** Below it a band is drawn. */
+  limit: { value: number; word: string } | null;
+}
+
+function Chart({ run, title, kind, lines, limit }: ChartProps) {
+  const box = useRef<HTMLDivElement>(null);
+  const q = useQuantities();
+  useEffect(() => {
+    if (!box.current) return;
+    const scaled = (v: number) => Number(q.split(v, kind, 6).number.replace("−", "-").replaceAll(",", ""));
+    const times = run.outside_c.map((_, n) => run.begins_s + (n + 1) * run.step_s);
+    const drawnLines = lines.map((l) => ({ ...l, values: l.values.map(scaled) }));
+    const floor = limit ? scaled(limit.value) : null;
+    const mark = (u: uPlot, after: number, text: string, token: string) => {
+      const x = run.begins_s + after;
+      u.ctx.fillStyle = colour(token);
+      u.ctx.fillRect(u.valToPos(x, "x", true), u.bbox.top, devicePixelRatio, u.bbox.height);
+      const top = u.posToVal(u.bbox.top / devicePixelRatio + 12, "y");
+      word(u, text, x, top, token, after > (times.length * run.step_s) / 2 ? -8 - text.length * 5.6 : 5, 0);
+    };
+    return drawn(
+      box.current,
+      HEIGHT,
+      {
+        scales: { x: { time: false }, y: { range: (_u, low, high) => (kind === "temperature" ? [low - 3, high + 3] : [0, Math.max(high, (floor ?? 0) * 1.3) * 1.1]) } },
+        axes: [axis({ incrs: [3600, 7200, 10_800, 14_400, 21_600, 43_200], values: (_u, ticks) => ticks.map(clock) }), axis({ size: 52, label: q.split(0, kind).unit })],
+        series: [{}, ...drawnLines.map((l) => ({ label: l.word, stroke: colour(l.token), width: 1.8, points: { show: false } }))],
+        hooks: {
+          drawClear: [
+            (u) => {
+              if (floor === null) return;
+              u.ctx.fillStyle = colour("ember-wash");
+              const top = u.valToPos(floor, "y", true);
+              u.ctx.fillRect(u.bbox.left, top, u.bbox.width, u.bbox.top + u.bbox.height - top);
+            },
+          ],
+          draw: [
+            (u) => {
+              for (const [n, l] of drawnLines.entries()) {
+                const at = Math.min(l.values.length - 1, Math.floor(l.values.length * (0.25 + 0.2 * n)));
+                word(u, l.word, times[at] ?? 0, l.values[at] ?? 0, l.token === "gas" ? "gas" : l.token === "ink" ? "ink" : "ember-ink", 4, l.token === "gas" ? -6 : 14);
+              }
+              if (floor !== null) word(u, limit?.word ?? "", times[0] ?? 0, floor, "ember-ink", 6, 13);
+              for (const s of run.changed_s) mark(u, s, `change over ${clock(run.begins_s + s)}`, "note");
+              if (run.failed_s !== null) mark(u, run.failed_s, `fails ${clock(run.begins_s + run.failed_s)}`, "stop");
+            },
+          ],
+        },
+      },
+      [times, ...drawnLines.map((l) => l.values)],
+    );
+  }, [run, lines, limit, kind, q]);
+  const last = lines[0]?.values.at(-1);
+  return (
+    <figure className="mb-2">
+      <figcaption className="pt-1 text-small text-muted">{title}</figcaption>
+      <div ref={box} className="w-0 min-w-full overflow-hidden" role="img" aria-label={`${title}: at the end ${last === undefined ? "" : q.show(last, kind)}${run.failed_s === null ? "" : `, fails at ${clock(run.begins_s + run.failed_s)}`}`} />
+    </figure>
+  );
+}
