@@ -149,7 +149,12 @@ class LinePart:
     name: str = text("Name", 60)
     after: str = text("Comes after", 40)
     material: str | None = choice(
-        "Material", ("steel_schedule_40", "Steel, Schedule 40"), ("copper_l", "Copper, type L"), ("lp_hose", "LP hose")
+        "Material",
+        ("steel_schedule_40", "Steel, Schedule 40"),
+        ("copper_k", "Copper, type K"),
+        ("copper_l", "Copper, type L"),
+        ("pe_sdr11", "Polyethylene, SDR 11, buried"),
+        ("lp_hose", "LP hose"),
     )
     nominal: str = text("Size", 20, "“choose” takes the smallest that passes", default="choose")
     length_m: float | None = number("length", 0.1, 1000, "Length")
@@ -174,13 +179,13 @@ class ConnectorPart:
 
 @dataclass(frozen=True)
 class AppliancePart:
-    """The inlet of one chosen heater."""
+    """The inlet of one chosen heater or generator."""
 
     KIND: ClassVar[str] = "appliance"
     id: str = text("Id", 40)
     name: str = text("Name", 60)
     after: str = text("Comes after", 40)
-    heater: str = text("Heater", 40)
+    heater: str = text("Machine", 40)
 
 
 Part = ShutOff | RegulatorPart | LinePart | ConnectorPart | AppliancePart
@@ -191,7 +196,9 @@ PARTS = {c.KIND: c for c in (ShutOff, RegulatorPart, LinePart, ConnectorPart, Ap
 class Supply:
     """Fuel, vessels, and the tree of parts from vessel to heaters; `after` names the part upstream, "" the vessel."""
 
-    fuel: str | None = choice("Fuel", ("propane", "Propane (LP)"), default="propane")
+    fuel: str | None = choice(
+        "Fuel", ("propane", "Propane (LP), from vessels"), ("natural_gas", "Natural gas, from the meter"), default="propane"
+    )
     spare_flow_fraction: float | None = number(
         "fraction", 0, 1, "Spare flow wanted", "Left over for hose, valve and later changes", default=0.1
     )

@@ -21,6 +21,7 @@ from .running.log import Planned
 from .siting import clearances
 from .stage import StageReport
 from .supply import assess as supply
+from .supply.consumers import of_generator
 from .supply.night import Demand
 from .verdicts import worst
 
@@ -70,7 +71,9 @@ def plan(job: Job, catalogue: Catalogue | None = None) -> Plan:
     equipment_report, units, carried = equipment.assess(job, need_report, need, entries)
     fuel = job.supply.fuel or "propane"
     demand = Demand(need, tuple(u for u in units if u.fuel == fuel), generators.drawing(job, carried, entries, fuel))
-    supply_report, path = supply.assess(job, units, entries, demand)
+    supply_report, path = supply.assess(
+        job, units, entries, demand, tuple(of_generator(u.id, g.name, r) for u, g, r in generators.rated_on(job, entries, fuel))
+    )
     chosen = [entries.heaters[u.model] for u in job.equipment.heaters if u.model in entries.heaters]
     siting_report = clearances.assess(job, chosen)
     _mark_heaters(job, path)

@@ -82,7 +82,7 @@ class NodeOut(Schema):
     """One node of the fuel path; pressures in Pa gauge."""
 
     id: str
-    kind: Literal["vessel", "shut_off", "regulator", "line", "connector", "appliance", "space"]
+    kind: Literal["vessel", "meter", "shut_off", "regulator", "line", "connector", "appliance", "space"]
     name: str
     detail: str
     after: str

@@ -31,7 +31,7 @@ class Vessel:
 
 @dataclass(frozen=True)
 class Regulator:
-    """A regulator's data sheet; capacity as (inlet pressure Pa gauge, kg/h of propane)."""
+    """A regulator's data sheet; capacity as (inlet pressure Pa gauge, kg/h of its gas)."""
 
     id: str
     name: str
@@ -42,6 +42,7 @@ class Regulator:
     droop_fraction: float
     source: str
     lockup_fraction: float | None = None
+    gas: str = "propane"
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 from ..catalogue import Catalogue
@@ -52,16 +53,23 @@ def drawing(job: Job, power: PowerNeed, catalogue: Catalogue, fuel: str) -> tupl
     Arguments: job; power, all loads; catalogue; fuel.
     Source: common practice.
     """
-    found = []
+    parts = [(rated, power.part(unit.feeds or "all")) for unit, _, rated in rated_on(job, catalogue, fuel)]
+    return tuple((rated, part) for rated, part in parts if part.items)
+
+
+def rated_on(job: Job, catalogue: Catalogue, fuel: str) -> Iterator[tuple[GeneratorUnit, Generator, Rating]]:
+    """Give the chosen generators that run on a fuel, with what they give here.
+
+    Arguments: job, catalogue, fuel.
+    Source: `rating`.
+    """
     for unit in job.equipment.generators:
         g = catalogue.generators.get(unit.model)
         if g is None or job.site.altitude_m is None or fuel_of_unit(g, unit.fuel, job) != fuel:
             continue
-        rated = rating(g, fuel, job.site)
-        part = power.part(unit.feeds or "all")
-        if rated and part.items:
-            found.append((rated, part))
-    return tuple(found)
+        rated = rating(g, fuel, job.site, natural_gas.decide(g, unit.hose, unit.inside).possible)
+        if rated:
+            yield unit, g, rated
 
 
 def assess(report: StageReport, job: Job, power: PowerNeed, catalogue: Catalogue) -> None:

@@ -16,8 +16,19 @@ from ..need.heat import HeatNeed
 from ..numerics import NoRoot, root, total
 from ..path import PathNode
 from ..stage import StageReport, labels, missing
-from . import gas_line, night, regulators, storage
-from .network import LineResult, Node, allowed_drop_pa, chosen_line, connector_drop_pa, order, put_flows, regulator_outlets
+from . import gas_line, night, regulators, storage, subsets
+from .consumers import Consumer, of_heater
+from .network import (
+    LineResult,
+    Node,
+    allowed_drop_pa,
+    chosen_line,
+    connector_drop_pa,
+    connector_rated_w,
+    order,
+    put_flows,
+    regulator_outlets,
+)
 from .night import Demand
 
 
@@ -28,15 +39,16 @@ class _Context:
     catalogue: Catalogue
     gas: Gas
     barometer_pa: float
-    units: dict[str, ChosenUnit]
+    units: dict[str, Consumer]
 
 
 def assess(
-    job: Job, units: list[ChosenUnit], catalogue: Catalogue, demand: Demand | None = None
+    job: Job, units: list[ChosenUnit], catalogue: Catalogue, demand: Demand | None = None, sets: tuple[Consumer, ...] = ()
 ) -> tuple[StageReport, list[PathNode]]:
     """Return the Supply stage and the fuel path with its pressures.
 
-    Arguments: job; units chosen; catalogue; demand, who draws from the vessels, for the night ahead.
+    Arguments: job; units, heaters chosen; catalogue; demand, who draws from the vessels, for the night ahead; sets, the
+    generators on the piped fuel.
     Source: common practice; the equations of `gas_line`, `vaporizing`, `regulators`.
     """
     report = StageReport("supply")
@@ -44,10 +56,12 @@ def assess(
     for u in units:
         if u.fuel != fuel:
             report.judge("supply.fuel.not_planned", u.id, "equipment.heaters", name=u.heater.name, fuel=FUEL_WORDS[u.fuel])
-    piped = [u for u in units if u.fuel == fuel and u.input_w > 0]
-    if units and not piped:
+    piped = [of_heater(u) for u in units if u.fuel == fuel and u.input_w > 0]
+    # A generator takes part once it has an inlet; a portable set may as well stand by its own cylinder.
+    with_inlet = {p.heater for p in job.supply.parts if isinstance(p, AppliancePart)}
+    piped += [s for s in sets if s.id in with_inlet]
+    if (units or sets) and not piped:
         return report, []
-    units = piped
     nodes, faults = order(job.supply.parts)
     for fault in faults:
         report.judge(
@@ -57,45 +71,51 @@ def assess(
             name=fault.part.name or fault.part.id,
             after=fault.part.after,
         )
-    put_flows(nodes, {u.id: u.input_w for u in units})
+    put_flows(nodes, {u.id: u.input_w for u in piped})
     first = next((r for n in nodes if (r := _regulator(n, catalogue))), None)
-    state = storage.assess(report, job, units, first, catalogue)
+    if fuel == "propane":
+        state = storage.assess(report, job, piped, first, catalogue)
+        night.assess(report, job, demand or Demand(HeatNeed(None, None, None, None, 0.0), tuple(units)), first, catalogue)
+    else:
+        state = _service(report, job)
     barometer = barometer_at(job.site.altitude_m) if job.site.altitude_m is not None else 101_325.0
-    context = _Context(report, job, catalogue, gas(job.supply.fuel or "propane"), barometer, {u.id: u for u in units})
-    path = [_vessel_node(job, catalogue, state)]
+    context = _Context(report, job, catalogue, gas(fuel), barometer, {u.id: u for u in piped})
+    path = [_source_node(job, catalogue, state)]
     for node in nodes:
         path.append(_part(context, node, state))
-    night.assess(report, job, demand or Demand(HeatNeed(None, None, None, None, 0.0), tuple(units)), first, catalogue)
+    subsets.assess(report, context.gas, barometer, nodes, context.units, catalogue, state)
     _unserved(context, nodes, {v.subject for v in report.verdicts if v.code == "supply.fuel.not_planned"})
     return report, path
+
+
+def _service(report: StageReport, job: Job) -> storage.VesselState:
+    """The gas service: what the utility holds at the meter, running and standing alike."""
+    held = job.site.gas_service_pa
+    if held is None:
+        report.judge("supply.service.missing", "storage", "site.gas_service_pa")
+        return storage.VesselState()
+    most = gas_line.HIGHEST_SERVICE_PA
+    code = "supply.service.too_high" if held > most else "supply.service.asked"
+    report.judge(code, "storage", "site.gas_service_pa", found=(held, "gas_pressure"), limit=(most, "gas_pressure"))
+    return storage.VesselState(held, held)
 
 
 def _regulator(node: Node, catalogue: Catalogue) -> Regulator | None:
     return catalogue.regulators.get(node.part.model) if isinstance(node.part, RegulatorPart) else None
 
 
-def _vessel_node(job: Job, catalogue: Catalogue, state: storage.VesselState) -> PathNode:
+def _source_node(job: Job, catalogue: Catalogue, state: storage.VesselState) -> PathNode:
+    if job.supply.fuel == "natural_gas":
+        meter = PathNode("storage", "meter", "Gas meter", "natural gas", "", "supply", "site.gas_service_pa")
+        meter.running_out_pa, meter.standing_out_pa = state.running_pa, state.standing_pa
+        return meter
     chosen = catalogue.vessels.get(job.supply.storage.vessel)
-    count = job.supply.storage.count
-    name = f"{count or '?'} × {chosen.name}" if chosen else "Vessels"
-    values: dict[str, tuple[float, str] | str] = {}
+    name = f"{job.supply.storage.count or '?'} × {chosen.name}" if chosen else "Vessels"
+    made = PathNode("storage", "vessel", name, "propane", "", "supply", "supply.storage")
+    made.running_out_pa, made.standing_out_pa = state.running_pa, state.standing_pa
     if state.liquid_c is not None:
-        values["liquid"] = (state.liquid_c, "temperature")
-    return PathNode(
-        "storage",
-        "vessel",
-        name,
-        "propane",
-        "",
-        "supply",
-        "supply.storage",
-        None,
-        state.running_pa,
-        None,
-        state.standing_pa,
-        None,
-        values,
-    )
+        made.values["liquid"] = (state.liquid_c, "temperature")
+    return made
 
 
 def _part(c: _Context, node: Node, state: storage.VesselState) -> PathNode:
@@ -139,6 +159,10 @@ def _regulator_part(c: _Context, node: Node, part: RegulatorPart, at: str, made:
         c.report.judge("supply.regulator.unknown", part.id, f"{at}.model", name=name, model=part.model or "—")
         node.running_pa = node.standing_pa = None
         return
+    if found.gas != c.gas.name:
+        c.report.judge(
+            "supply.regulator.other_gas", part.id, f"{at}.model", name=name, gas=FUEL_WORDS[found.gas], fuel=FUEL_WORDS[c.gas.name]
+        )
     made.detail = "set"
     made.values["set"] = (found.set_pa, "gas_pressure" if found.set_pa < gas_line.LOW_PRESSURE_BELOW_PA else "source_pressure")
     inlet_running, inlet_standing = node.running_pa, node.standing_pa
@@ -180,7 +204,7 @@ def _series(c: _Context, node: Node, found: Regulator, at: str, name: str) -> No
             )
             return
         above = above.upstream
-    if found.stage == "second" and not any(_regulator(n, c.catalogue) for n in _above(node)):
+    if found.stage == "second" and found.gas == "propane" and not any(_regulator(n, c.catalogue) for n in _above(node)):
         c.report.judge("supply.regulator.first_missing", node.part.id, f"{at}.model", name=name)
 
 
@@ -208,7 +232,9 @@ def _line_part(c: _Context, node: Node, part: LinePart, at: str, made: PathNode)
     section_inlet = next((r.set_pa for n in _above(node) if (r := _regulator(n, c.catalogue))), inlet)
     spare = c.job.supply.spare_flow_fraction or 0.0
     try:
-        result = chosen_line(c.gas, part, flow, inlet, allowed_drop_pa(node, section_inlet, c.catalogue), c.barometer_pa, spare)
+        result = chosen_line(
+            c.gas, part, flow, inlet, allowed_drop_pa(c.gas, node, section_inlet, c.catalogue), c.barometer_pa, spare
+        )
     except UnknownEntry:
         c.report.judge("supply.line.unknown_size", part.id, f"{at}.nominal", name=name, size=part.nominal)
         return
@@ -270,7 +296,8 @@ def _connector_part(c: _Context, node: Node, part: ConnectorPart, at: str, made:
     if not node.input_w or node.running_pa is None:
         c.report.judge("supply.connector.not_checked", part.id, at, name=name)
         return
-    drop = connector_drop_pa(found.rated_w, found.rated_drop_pa, node.input_w)
+    rated_w = connector_rated_w(found, c.gas)
+    drop = connector_drop_pa(rated_w, found.rated_drop_pa, node.input_w)
     node.drop_pa = drop
     node.running_pa = max(0.0, node.running_pa - drop)
     c.report.add(
@@ -283,21 +310,21 @@ def _connector_part(c: _Context, node: Node, part: ConnectorPart, at: str, made:
             [
                 ("rated drop", found.rated_drop_pa, "gas_pressure"),
                 ("input", node.input_w, "heat_flow"),
-                ("rated input", found.rated_w, "heat_flow"),
+                ("rated input", rated_w, "heat_flow"),
             ],
             f"data sheet: {found.source}",
         )
     )
-    code = "supply.connector.carries" if node.input_w <= found.rated_w else "supply.connector.too_small"
+    code = "supply.connector.carries" if node.input_w <= rated_w else "supply.connector.too_small"
     c.report.judge(
         code,
         part.id,
         f"{at}.model",
         name=name,
         found=(node.input_w, "heat_flow"),
-        limit=(found.rated_w, "heat_flow"),
+        limit=(rated_w, "heat_flow"),
         drop=(drop, "gas_pressure"),
-        holds_to=(found.rated_w, "heat_flow"),
+        holds_to=(rated_w, "heat_flow"),
     )
 
 
@@ -306,15 +333,14 @@ def _appliance_part(c: _Context, node: Node, part: AppliancePart, at: str, made:
     if unit is None:
         c.report.judge("supply.inlet.no_heater", part.id, f"{at}.heater", name=part.name or part.id, heater=part.heater or "—")
         return
-    heater = unit.heater
-    name = part.name or heater.name
-    made.name, made.window_pa = name, (unit.burns.inlet_least_pa, unit.burns.inlet_most_pa)
+    name, (least_pa, most_pa) = part.name or unit.name, unit.window_pa
+    made.name, made.window_pa = name, unit.window_pa
     made.values["input"] = (unit.input_w, "heat_flow")
-    if heater.built_in_regulator == "yes" and any((r := _regulator(n, c.catalogue)) and r.stage == "second" for n in _above(node)):
+    if unit.built_in_regulator and any((r := _regulator(n, c.catalogue)) and r.stage == "second" for n in _above(node)):
         c.report.judge("supply.regulator.built_in", part.id, f"{at}.heater", name=name)
     found, limits = (
         node.running_pa,
-        {"least": (unit.burns.inlet_least_pa, "gas_pressure"), "most": (unit.burns.inlet_most_pa, "gas_pressure")},
+        {"least": (least_pa, "gas_pressure"), "most": (most_pa, "gas_pressure")},
     )
     if found is None:
         c.report.judge("supply.inlet.not_checked", part.id, at, name=name, **limits)
@@ -332,12 +358,12 @@ def _appliance_part(c: _Context, node: Node, part: AppliancePart, at: str, made:
             ),
             headline=headline,
         )
-        if found < unit.burns.inlet_least_pa:
+        if found < least_pa:
             c.report.judge("supply.inlet.below", part.id, at, name=name, found=(found, "gas_pressure"), **limits)
-        elif found > unit.burns.inlet_most_pa:
+        elif found > most_pa:
             c.report.judge("supply.inlet.above", part.id, at, name=name, found=(found, "gas_pressure"), **limits)
         else:
-            reach = _most_input_w(c, node, unit.burns.inlet_least_pa)
+            reach = _most_input_w(c, node, least_pa)
             c.report.judge(
                 "supply.inlet.in_window",
                 part.id,
@@ -347,7 +373,7 @@ def _appliance_part(c: _Context, node: Node, part: AppliancePart, at: str, made:
                 holds_to=(reach, "heat_flow") if reach else None,
                 **limits,
             )
-    _standing(c, node, part, at, name, unit.burns.inlet_most_pa)
+    _standing(c, node, part, at, name, most_pa)
 
 
 def _standing(c: _Context, node: Node, part: AppliancePart, at: str, name: str, most_pa: float) -> None:
@@ -369,7 +395,9 @@ def _most_input_w(c: _Context, node: Node, least_pa: float) -> float | None:
         return None
     outlet = above.running_pa
     ratings = [
-        found.rated_w for n in section if isinstance(n.part, ConnectorPart) and (found := c.catalogue.connectors.get(n.part.model))
+        connector_rated_w(found, c.gas)
+        for n in section
+        if isinstance(n.part, ConnectorPart) and (found := c.catalogue.connectors.get(n.part.model))
     ]
     regulator = _regulator(above, c.catalogue)
     if regulator and above.inlet_running_pa is not None:

@@ -15,6 +15,7 @@ INWC_PA = 249.08891
 PSI_PA = 6894.757293
 CUBIC_FOOT_PER_HOUR = 0.028316846592 / 3600
 LOW_PRESSURE_BELOW_PA = 1.5 * PSI_PA
+HIGHEST_SERVICE_PA = 5 * PSI_PA
 STANDARD_TEMPERATURE_R = 520.0
 
 # Fittings as lengths in bores: elbow 30 (2.6 ft at 1 in), tee through the branch 60, full-bore valve 8 (common practice).
@@ -22,7 +23,9 @@ ELBOW_BORES, TEE_BORES, VALVE_BORES = 30.0, 60.0, 8.0
 
 MATERIAL_TABLES = {
     "steel_schedule_40": "pipes_asme_b36_10m_2018.csv",
+    "copper_k": "tubes_astm_b88_2020_k.csv",
     "copper_l": "tubes_astm_b88_2020.csv",
+    "pe_sdr11": "pipes_astm_d2513_sdr11.csv",
     "lp_hose": "hoses_common_practice.csv",
 }
 

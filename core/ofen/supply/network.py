@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from ..catalogue import Catalogue, Regulator
+from ..catalogue import Catalogue, Connector, Regulator
 from ..fuel.properties import Gas
+from ..fuel.properties import gas as gas_of
 from ..job import AppliancePart, ConnectorPart, LinePart, Part, RegulatorPart
 from . import gas_line, regulators
 
@@ -211,16 +212,27 @@ def connector_drop_pa(rated_w: float, rated_drop_pa: float, input_w: float) -> f
     return rated_drop_pa * float((input_w / rated_w) ** 1.85)
 
 
-def allowed_drop_pa(node: Node, inlet_pa: float, catalogue: Catalogue) -> float:
+def connector_rated_w(connector: Connector, gas: Gas) -> float:
+    """Return the input (W gross) a connector is rated for on a gas; its data sheet speaks of propane.
+
+    Arguments: connector, gas.
+    Source: NFPA 54 low-pressure equation at the same bore, length and drop: Q ∝ Cr^(−0.206/0.381).
+    """
+    lp = gas_of("propane")
+    share = float((gas_line.viscosity_factor(lp) / gas_line.viscosity_factor(gas)) ** (0.206 / 0.381))
+    return connector.rated_w * share * gas.gross_j_per_m3_at_15c / lp.gross_j_per_m3_at_15c
+
+
+def allowed_drop_pa(gas: Gas, node: Node, inlet_pa: float, catalogue: Catalogue) -> float:
     """Return the drop (Pa) a line may take: its share, by length, of what its section may lose after the connectors.
 
-    Arguments: node of a line; inlet_pa gauge of its section; catalogue.
+    Arguments: gas; node of a line; inlet_pa gauge of its section; catalogue.
     Source: common practice (0.5 in w.c. at low pressure, a tenth of the inlet above); shares by length.
     """
     assert isinstance(node.part, LinePart) and node.part.length_m
     own = node.part.allowed_drop_pa
     whole = own or (LOW_DROP_PA if inlet_pa < gas_line.LOW_PRESSURE_BELOW_PA else HIGH_DROP_SHARE * inlet_pa)
-    connectors, others_m = _section_below(node, catalogue)
+    connectors, others_m = _section_below(gas, node, catalogue)
     upstream = node.upstream
     while upstream and not isinstance(upstream.part, RegulatorPart):
         if isinstance(upstream.part, LinePart) and own is None:
@@ -230,14 +242,14 @@ def allowed_drop_pa(node: Node, inlet_pa: float, catalogue: Catalogue) -> float:
     return max(1.0, (whole - connectors) * share)
 
 
-def _section_below(node: Node, catalogue: Catalogue) -> tuple[float, float]:
+def _section_below(gas: Gas, node: Node, catalogue: Catalogue) -> tuple[float, float]:
     worst = (0.0, 0.0)
     for below in node.downstream:
         if isinstance(below.part, RegulatorPart):
             continue
-        drop, length = _section_below(below, catalogue)
+        drop, length = _section_below(gas, below, catalogue)
         if isinstance(below.part, ConnectorPart) and (found := catalogue.connectors.get(below.part.model)):
-            drop += connector_drop_pa(found.rated_w, found.rated_drop_pa, below.input_w)
+            drop += connector_drop_pa(connector_rated_w(found, gas), found.rated_drop_pa, below.input_w)
         if isinstance(below.part, LinePart):
             length += below.part.length_m or 0.0
         worst = max(worst, (drop, length), key=lambda w: (w[1], w[0]))

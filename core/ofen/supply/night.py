@@ -155,9 +155,7 @@ def _figures(report: StageReport, asked: NightAhead, made: Night, count: int) ->
         ("heat given up by liquid and steel", made.cooled_j, "energy"),
         ("heat that boiling took", made.boiled_j, "energy"),
     ]
-    report.add(
-        figure("night.used_kg", "Propane used in the night", made.used_kg, "mass", "Σ load ÷ heating value", inputs, source)
-    )
+    report.add(figure("night.used_kg", "Propane used in the night", made.used_kg, "mass", "Σ load ÷ heating value", inputs, source))
     report.add(
         figure(
             "night.liquid_c",

@@ -7,7 +7,6 @@ from math import ceil
 
 from ..air.atmosphere import pressure_pa as barometer_at
 from ..catalogue import Catalogue, Regulator, Vessel
-from ..equipment.heaters import ChosenUnit
 from ..errors import OutOfRange
 from ..figures import figure
 from ..fuel.properties import gas
@@ -16,6 +15,7 @@ from ..job import Job
 from ..numerics import rounded, total
 from ..stage import StageReport, labels, missing
 from . import regulators, vaporizing
+from .consumers import Consumer
 
 PROPANE = {"propane": 1.0}
 AT = "supply.storage"
@@ -49,10 +49,10 @@ def count_for_vaporizing(vessel: Vessel, draw_w: float, reserve_fraction: float,
     return max(1, ceil(rounded(draw_w / each))) if each > 0 else None
 
 
-def assess(report: StageReport, job: Job, units: list[ChosenUnit], first: Regulator | None, catalogue: Catalogue) -> VesselState:
+def assess(report: StageReport, job: Job, units: list[Consumer], first: Regulator | None, catalogue: Catalogue) -> VesselState:
     """Judge the storage into the Supply report and return the vessels' pressures.
 
-    Arguments: report (added to); job; units chosen; first, the first regulator after the vessels; catalogue.
+    Arguments: report (added to); job; units, who draws; first, the first regulator after the vessels; catalogue.
     Source: common practice; `vaporizing`.
     """
     storage, site = job.supply.storage, job.site
@@ -75,7 +75,7 @@ def assess(report: StageReport, job: Job, units: list[ChosenUnit], first: Regula
 
 
 def _with_regulator(
-    report: StageReport, job: Job, units: list[ChosenUnit], vessel: Vessel, first: Regulator, barometer: float, standing: float
+    report: StageReport, job: Job, units: list[Consumer], vessel: Vessel, first: Regulator, barometer: float, standing: float
 ) -> VesselState:
     storage, air_c = job.supply.storage, job.site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and storage.duty_fraction and air_c is not None
@@ -182,7 +182,7 @@ def _with_regulator(
 def _judge_count(
     report: StageReport,
     job: Job,
-    units: list[ChosenUnit],
+    units: list[Consumer],
     vessel: Vessel,
     flow: float,
     draw: float,
@@ -289,8 +289,8 @@ def _judge_count(
     return VesselState(standing, running, liquid)
 
 
-def _least_vessel(report: StageReport, vessel: Vessel, count: int, units: list[ChosenUnit]) -> None:
+def _least_vessel(report: StageReport, vessel: Vessel, count: int, units: list[Consumer]) -> None:
     held = vessel.full_kg * count
-    asked = total(u.heater.least_vessel_kg for u in units)
+    asked = total(u.least_vessel_kg for u in units)
     if held < asked:
         report.judge("supply.storage.least_vessel", "storage", f"{AT}.vessel", found=(held, "mass"), limit=(asked, "mass"))

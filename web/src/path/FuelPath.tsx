@@ -28,6 +28,7 @@ function detailOf(node: PathNode, show: (value: number, kind: string) => string)
     const v = node.values[name];
     return v && typeof v !== "string" ? show(v.value, v.kind) : "";
   };
+  if (node.kind === "meter") return node.running_out_pa === null ? "natural gas" : `${show(node.running_out_pa, "gas_pressure")} held`;
   if (node.kind === "vessel") return ["propane", first("liquid")].filter(Boolean).join(", ");
   if (node.kind === "regulator") return first("set") ? `set ${first("set")}` : "not chosen";
   if (node.kind === "line" || node.kind === "connector") return [first("length"), node.detail].filter(Boolean).join(", ") || "not chosen";
@@ -55,7 +56,7 @@ export const FuelPath = memo(function FuelPath({ base, path, notes = NO_NOTES, r
   if (path.length === 0)
     return (
       <div ref={box} className="border-b-[1.5px] border-frame bg-sheet px-5 py-3 text-muted" data-fuel-path role="region" aria-label="Fuel path">
-        No fuel path yet: none of the chosen heaters burns propane, which is what it plans so far.
+        No fuel path yet: no chosen machine burns the fuel of the supply and has an inlet there.
       </div>
     );
   return (

@@ -17,6 +17,14 @@ const SIGNS: Record<PathNode["kind"], React.ReactNode> = {
       <path d="M-9 4h18" className="stroke-gas" />
     </>
   ),
+  meter: (
+    <>
+      <rect x="-14" y="-11" width="28" height="24" rx="3" />
+      <circle r="6" cy="1" />
+      <path d="M0 1l3-4" fill="none" />
+      <path d="M-7-11v-4M7-11v-4" className="stroke-gas" />
+    </>
+  ),
   shut_off: <path d="M-9-7L9 7V-7L-9 7Z" />,
   regulator: (
     <>

@@ -24,7 +24,7 @@ export function stairPoints(way: PathNode[], across: number[], which: "running" 
   way.forEach((n, i) => {
     const x = across[i] ?? 0;
     if (n.kind === "space") return;
-    const before = n.kind === "vessel" ? n[`${which}_out_pa`] : n[`${which}_in_pa`];
+    const before = isSource(n) ? n[`${which}_out_pa`] : n[`${which}_in_pa`];
     const after = n[`${which}_out_pa`];
     const reach = n.kind === "regulator" ? 0 : HALF;
     points.push(before === null ? null : { x: x - reach, pa: before }, after === null ? null : { x: x + reach, pa: after });
@@ -96,10 +96,13 @@ function Window({ x, low, high, words }: { x: number; low: number; high: number;
   );
 }
 
+/** Where the gas comes from: it has a pressure at its outlet only. */
+const isSource = (node: PathNode) => node.kind === "vessel" || node.kind === "meter";
+
 /** The pressures worth a word: at the vessel, after each regulator, at the heater. */
 function Words({ node, x, pressure }: { node: PathNode; x: number; pressure: (pa: number) => string }) {
   const { running_in_pa: before, running_out_pa: after, standing_out_pa: standing } = node;
-  if (node.kind === "vessel")
+  if (isSource(node))
     return (
       <>
         {standing === null ? null : (

@@ -1016,7 +1016,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "vessel" | "shut_off" | "regulator" | "line" | "connector" | "appliance" | "space";
+            kind: "vessel" | "meter" | "shut_off" | "regulator" | "line" | "connector" | "appliance" | "space";
             /** Name */
             name: string;
             /** Detail */

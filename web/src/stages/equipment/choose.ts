@@ -10,12 +10,12 @@ export interface Wanted {
 
 type Changes = { path: string; value: Json }[];
 
-/** Fuels whose line and vessels the fuel path plans. */
-const PIPED = "propane";
+/** The fuel whose line and source the fuel path plans. */
+const pipedIn = (document: Document) => textAt(document, "supply.fuel") || "propane";
 
 /** The changes that put heaters for the spaces into the job, each on piped fuel with an inlet; those of valve bodies stay. */
 export function choose(document: Document, wanted: Wanted[]): Changes {
-  const usual = textAt(document, "equipment.heater_fuel") || PIPED;
+  const usual = textAt(document, "equipment.heater_fuel") || "propane";
   const kept = listAt(document, "equipment.heaters").filter((h) => textAt(h, "serves") !== "");
   const ids = kept.map((h) => textAt(h, "id"));
   const fresh = wanted.flatMap((w) =>
@@ -25,19 +25,20 @@ export function choose(document: Document, wanted: Wanted[]): Changes {
       return { id, model: w.model, ...(w.fuel === usual ? {} : { fuel: w.fuel }) };
     }),
   );
-  const piped = fresh.filter((h) => ("fuel" in h ? h.fuel : usual) === PIPED);
+  const piped = fresh.filter((h) => ("fuel" in h ? h.fuel : usual) === pipedIn(document));
+  const sets = listAt(document, "equipment.generators").map((g) => textAt(g, "id"));
   return [
     { path: "equipment.heaters", value: [...fresh, ...kept] },
-    { path: "supply.parts", value: withInlets(document, piped.map((h) => h.id)) },
+    { path: "supply.parts", value: withInlets(document, piped.map((h) => h.id), sets) },
   ];
 }
 
-/** The parts of the fuel path with one inlet for each of these heaters and no other. */
-function withInlets(document: Document, heaters: string[]): Json[] {
+/** The parts of the fuel path with one inlet for each of these heaters; those of generators stay, others go. */
+function withInlets(document: Document, heaters: string[], sets: string[]): Json[] {
   const parts = listAt(document, "supply.parts");
   const inlets = parts.filter((p) => textAt(p, "kind") === "appliance");
   const hangsOn = textAt(inlets[0] ?? {}, "after") || textAt(parts.at(-1) ?? {}, "id");
-  const kept = parts.filter((p) => textAt(p, "kind") !== "appliance" || heaters.includes(textAt(p, "heater")));
+  const kept = parts.filter((p) => textAt(p, "kind") !== "appliance" || [...heaters, ...sets].includes(textAt(p, "heater")));
   const served = new Set(kept.map((p) => textAt(p, "heater")));
   const ids = kept.map((p) => textAt(p, "id"));
   const added = heaters

@@ -8,7 +8,7 @@ import { JobField } from "../../ui/JobField";
 import { Parts } from "../../ui/Parts";
 import { NightAhead } from "./NightAhead";
 
-const PART_WORDS: Record<string, string> = { shut_off: "Shut-off", regulator: "Regulator", line: "Line", connector: "Connector", appliance: "Heater inlet" };
+const PART_WORDS: Record<string, string> = { shut_off: "Shut-off", regulator: "Regulator", line: "Line", connector: "Connector", appliance: "Inlet of a machine" };
 // Fields of each kind of part that stand in its row; name, place and allowed drop open behind it.
 const PART_FIELDS: Record<string, string[]> = {
   shut_off: [],
@@ -43,17 +43,20 @@ function StorageAndPath() {
   const { vocabulary } = useSurroundings();
   const { document } = useJob();
   const parts = listAt(document, "supply.parts");
-  const named = (list: string): Options => (vocabulary.catalogue[list] ?? []).map((e) => ({ value: String(e["id"]), reads: String(e["name"]) }));
+  const fuel = textAt(document, "supply.fuel") || "propane";
+  const piped = fuel === "natural_gas";
+  const named = (list: string): Options =>
+    (vocabulary.catalogue[list] ?? []).filter((e) => list !== "regulators" || e["gas"] === fuel).map((e) => ({ value: String(e["id"]), reads: String(e["name"]) }));
   return (
     <StageColumns
       given={
         <>
           <div id="storage">
             <JobField path="supply.fuel" />
-            <JobField path="supply.storage.vessel" options={named("vessels")} />
-            {["count", "wanted_s", "reserve_fraction", "duty_fraction"].map((name) => (
-              <JobField key={name} path={`supply.storage.${name}`} />
-            ))}
+            {piped ? <JobField path="site.gas_service_pa" /> : <JobField path="supply.storage.vessel" options={named("vessels")} />}
+            {piped
+              ? null
+              : ["count", "wanted_s", "reserve_fraction", "duty_fraction"].map((name) => <JobField key={name} path={`supply.storage.${name}`} />)}
             <JobField path="supply.spare_flow_fraction" />
           </div>
           <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">Parts of the fuel path</h3>
@@ -79,9 +82,9 @@ function Part({ part, n, parts, named }: { part: Document; n: number; parts: Doc
   const at = `supply.parts[${n}]`;
   const of = textAt(part, "name") || id;
   const options: Record<string, Options> = {
-    after: [{ value: "", reads: "the vessels" }, ...parts.filter((p) => p !== part && textAt(p, "kind") !== "appliance").map((p) => ({ value: textAt(p, "id"), reads: textAt(p, "name") || textAt(p, "id") }))],
+    after: [{ value: "", reads: "the source" }, ...parts.filter((p) => p !== part && textAt(p, "kind") !== "appliance").map((p) => ({ value: textAt(p, "id"), reads: textAt(p, "name") || textAt(p, "id") }))],
     model: named(kind === "regulator" ? "regulators" : "connectors"),
-    heater: listAt(document, "equipment.heaters").map((h, k) => ({ value: textAt(h, "id"), reads: `Heater ${k + 1}` })),
+    heater: (["heaters", "generators"] as const).flatMap((list) => listAt(document, `equipment.${list}`).map((h, k) => ({ value: textAt(h, "id"), reads: `${list === "heaters" ? "Heater" : "Generator"} ${k + 1}` }))),
     nominal: [{ value: "choose", reads: "choose" }, ...(vocabulary.pipe_sizes[textAt(part, "material")] ?? []).map((s) => ({ value: s, reads: `${s} in` }))],
   };
   const remove = () => {

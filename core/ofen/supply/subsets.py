@@ -1,0 +1,126 @@
+"""Pressures at every inlet with every set of machines that matters: all, each alone, all but one; the worst named."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+
+from ..catalogue import Catalogue
+from ..fuel.properties import Gas, flow_m3_per_s
+from ..job import AppliancePart, ConnectorPart, LinePart, RegulatorPart
+from ..numerics import rounded
+from ..stage import StageReport
+from . import gas_line, regulators
+from .consumers import Consumer
+from .network import Node, connector_drop_pa, connector_rated_w
+from .storage import VesselState
+
+
+def patterns(ids: Sequence[str]) -> list[tuple[str, frozenset[str]]]:
+    """Return the sets of machines whose pressures matter, each with its words; those that say the same only once.
+
+    Arguments: ids of the machines.
+    Source: common practice: all on draws the most, one alone the least, all but one is what a cycling machine leaves.
+    """
+    made = [("all on", frozenset(ids))]
+    if len(ids) > 1:
+        made += [(f"{i} alone", frozenset((i,))) for i in ids]
+    if len(ids) > 2:
+        made += [(f"all but {i}", frozenset(ids) - {i}) for i in ids]
+    return made
+
+
+def inlet_pressures_pa(
+    gas: Gas, barometer_pa: float, nodes: Sequence[Node], input_w: Mapping[str, float], source_pa: float, catalogue: Catalogue
+) -> dict[str, float]:
+    """Return the pressure (Pa gauge) at each inlet with just these machines on; without one where too little arrives to say.
+
+    Arguments: gas; barometer_pa; nodes in order, each line sized; input_w by machine that is on; source_pa; catalogue.
+    Source: `gas_line`; data sheets of regulators and connectors.
+    """
+    drawn = [0.0] * len(nodes)
+    place = {id(n): k for k, n in enumerate(nodes)}
+    for k in range(len(nodes) - 1, -1, -1):
+        part = nodes[k].part
+        if isinstance(part, AppliancePart):
+            drawn[k] += input_w.get(part.heater, 0.0)
+        up = nodes[k].upstream
+        if up is not None:
+            drawn[place[id(up)]] += drawn[k]
+    outlet: list[float] = [0.0] * len(nodes)
+    found: dict[str, float] = {}
+    for k, node in enumerate(nodes):
+        up = node.upstream
+        inlet = source_pa if up is None else outlet[place[id(up)]]
+        outlet[k] = _outlet_pa(gas, barometer_pa, node, drawn[k], inlet, catalogue)
+        if isinstance(node.part, AppliancePart) and input_w.get(node.part.heater):
+            found[node.part.heater] = inlet
+    return found
+
+
+def _outlet_pa(gas: Gas, barometer_pa: float, node: Node, input_w: float, inlet_pa: float, catalogue: Catalogue) -> float:
+    part = node.part
+    if isinstance(part, RegulatorPart):
+        regulator = catalogue.regulators.get(part.model)
+        if regulator is None:
+            return 0.0
+        # The set pressure falls by the droop at full capacity, in proportion below it (common practice).
+        most = regulators.capacity_kg_per_s(regulator, inlet_pa) * gas.gross_j_per_kg
+        share = min(1.0, input_w / most) if most else 1.0
+        return min(inlet_pa, regulator.set_pa * (1 - regulator.droop_fraction * share))
+    if input_w <= 0:
+        return inlet_pa
+    if isinstance(part, LinePart) and node.line:
+        flow = flow_m3_per_s(gas, input_w, barometer_pa)
+        if inlet_pa < gas_line.LOW_PRESSURE_BELOW_PA:
+            return max(0.0, inlet_pa - gas_line.drop_pa(gas, node.line.bore_m, node.line.equivalent_m, flow))
+        return gas_line.high_outlet_pa(gas, node.line.bore_m, node.line.equivalent_m, flow, inlet_pa, barometer_pa) or 0.0
+    if isinstance(part, ConnectorPart) and (connector := catalogue.connectors.get(part.model)):
+        return max(0.0, inlet_pa - connector_drop_pa(connector_rated_w(connector, gas), connector.rated_drop_pa, input_w))
+    return inlet_pa
+
+
+def assess(
+    report: StageReport,
+    gas: Gas,
+    barometer_pa: float,
+    nodes: Sequence[Node],
+    units: Mapping[str, Consumer],
+    catalogue: Catalogue,
+    state: VesselState,
+) -> None:
+    """Judge into the Supply report the inlets of machines that share a path, with each set of them that matters.
+
+    Arguments: report (added to), gas, barometer_pa, nodes with their lines sized, units by id, catalogue, state of the source.
+    Source: `inlet_pressures_pa`.
+    """
+    served = [n.part.heater for n in nodes if isinstance(n.part, AppliancePart) and n.part.heater in units]
+    sized = all(n.line for n in nodes if isinstance(n.part, LinePart) and n.input_w)
+    if len(served) < 2 or state.running_pa is None or not sized:
+        return
+    rows = []
+    for words, on in patterns(served):
+        found = inlet_pressures_pa(gas, barometer_pa, nodes, {i: units[i].input_w for i in on}, state.running_pa, catalogue)
+        rows.append({"words": _named(words, units), "pressures": {i: rounded(p) for i, p in found.items()}})
+    report.tables["subsets"] = rows
+    for i in served:
+        seen = [(float(r["pressures"][i]), str(r["words"])) for r in rows if i in r["pressures"]]  # type: ignore[index]
+        least, most = units[i].window_pa
+        (low, low_words), (high, high_words) = min(seen), max(seen)
+        values = {
+            "name": units[i].name,
+            "found": (low, "gas_pressure"),
+            "low_when": low_words,
+            "high": (high, "gas_pressure"),
+            "high_when": high_words,
+            "least": (least, "gas_pressure"),
+            "most": (most, "gas_pressure"),
+        }
+        code = "supply.subsets.inside" if least <= low and high <= most else "supply.subsets.outside"
+        report.judge(code, i, "supply.parts", **values)
+
+
+def _named(words: str, units: Mapping[str, Consumer]) -> str:
+    for i, u in units.items():
+        if words in (f"{i} alone", f"all but {i}"):
+            return words.replace(i, u.name)
+    return words

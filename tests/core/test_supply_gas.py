@@ -1,0 +1,142 @@
+"""Natural gas from the meter: a tree of two branches, generators on it, every set of machines that matters."""
+
+import copy
+from typing import Any
+
+import pytest
+
+from ofen.catalogue import shipped
+from ofen.fuel.properties import flow_m3_per_s, gas
+from ofen.job import load
+from ofen.plan import Plan, plan
+from ofen.supply import gas_line, network, subsets
+from tests.conftest import example
+
+NG = gas("natural_gas")
+
+
+@pytest.fixture
+def house() -> dict[str, Any]:
+    """The seedling house: a heater and a standby set on two branches."""
+    return copy.deepcopy(example("seedling-house"))
+
+
+def planned(document: dict[str, Any]) -> Plan:
+    return plan(load(document))
+
+
+def codes(document: dict[str, Any]) -> dict[str, Any]:
+    return {v.code: v for v in planned(document).stage("supply").verdicts}
+
+
+def part(document: dict[str, Any], id: str) -> dict[str, Any]:
+    return next(p for p in document["supply"]["parts"] if p["id"] == id)
+
+
+def test_the_meter_heads_the_path_at_its_service_pressure(house: dict[str, Any]) -> None:
+    made = planned(house)
+    assert [n.kind for n in made.path][:2] == ["meter", "shut_off"]
+    assert made.path[0].running_out_pa == made.path[0].standing_out_pa == 1743.6
+    assert "supply.service.asked" in codes(house)
+    house["site"]["gas_service_pa"] = None
+    assert "supply.service.missing" in codes(house)
+
+    house["site"]["gas_service_pa"] = 34_900
+    assert codes(house)["supply.service.too_high"].level == "stop"
+
+
+def test_a_generator_is_a_consumer_at_its_full_load(house: dict[str, Any]) -> None:
+    made = planned(house)
+    inlet = next(n for n in made.path if n.id == "inlet-2")
+    row = shipped().generators["heron-8-standby"].on("natural_gas")
+    assert row
+    taken, _ = inlet.values["input"]
+    factor = made.stage("equipment").value("generator.generator-1.running_w")
+    assert factor is not None
+    assert taken == pytest.approx(row.full_load_fuel_w * factor / row.running_w)
+    assert inlet.window_pa == (row.inlet_least_pa, row.inlet_most_pa)
+
+
+def test_pressures_in_the_branches_against_a_solution_by_hand(house: dict[str, Any]) -> None:
+    # Each drop by the low-pressure equation of NFPA 54, added up along the way by hand; within 2 % of the drop.
+    made = planned(house)
+    units = {n.values["heater"]: n.values["input"][0] for n in made.path if n.kind == "appliance"}
+    barometer = 101_325.0 * (1 - 2.25577e-5 * 820) ** 5.25588
+    inside = {"main": 1.075, "branch-a": 1.049, "branch-b": 1.049}
+    for id, nominal in (("main", "1"), ("branch-a", "1"), ("branch-b", "1")):
+        part(house, id)["nominal"] = nominal
+    made = planned(house)
+
+    def drop(id: str, input_w: float) -> float:
+        p = part(house, id)
+        bore_in = inside[id]
+        feet = p["length_m"] / 0.3048 + bore_in / 12 * (30 * p["elbows"] + 60 * p["tees"] + 8 * p["valves"])
+        cfh = flow_m3_per_s(NG, input_w, barometer) * 3600 / 0.0283168
+        return float((cfh**0.381 / (19.17 * bore_in)) ** (1 / 0.206)) * 0.6094 * feet * 249.089
+
+    whole = drop("main", sum(float(w) for w in units.values()))
+    by_hand = 1743.6 - whole - drop("branch-b", float(units["generator-1"]))
+    found = next(n for n in made.path if n.id == "inlet-2").running_in_pa
+    assert found is not None
+    assert 1743.6 - found == pytest.approx(1743.6 - by_hand, rel=0.02)
+
+
+def test_every_set_of_machines_that_matters_is_looked_at(house: dict[str, Any]) -> None:
+    assert [words for words, _ in subsets.patterns(["a"])] == ["all on"]
+    assert len(subsets.patterns(["a", "b"])) == 3
+    assert len(subsets.patterns(["a", "b", "c"])) == 7
+    rows = planned(house).stage("supply").tables["subsets"]
+    everything = rows[0]["pressures"]
+    for row in rows[1:]:
+        for machine, pa in row["pressures"].items():
+            assert pa >= everything[machine]
+    made = planned(house)
+    for node in made.path:
+        if node.kind == "appliance":
+            assert everything[str(node.values["heater"])] == pytest.approx(node.running_in_pa, rel=1e-6)
+    assert "supply.subsets.inside" in codes(house)
+
+
+def test_a_shared_line_that_is_too_small_takes_a_machine_out_of_its_window(house: dict[str, Any]) -> None:
+    house["site"]["gas_service_pa"] = 1300
+    part(house, "main").update({"nominal": "1", "length_m": 60})
+    told = [v for v in planned(house).stage("supply").verdicts if v.code == "supply.subsets.outside"]
+    assert told
+    assert dict(told[0].values)["low_when"] == "all on"
+
+
+def test_a_regulator_for_the_other_gas_is_a_stop(house: dict[str, Any]) -> None:
+    house["supply"]["parts"].insert(
+        1, {"kind": "regulator", "id": "reg", "name": "Regulator", "after": "shut-off", "model": "second-27-4"}
+    )
+    part(house, "main")["after"] = "reg"
+    assert codes(house)["supply.regulator.other_gas"].level == "stop"
+    house["site"]["gas_service_pa"] = 13_800
+    part(house, "reg")["model"] = "line-2psi-17-large"
+    found = codes(house)
+    assert "supply.regulator.other_gas" not in found
+    assert "supply.regulator.carries" in found
+    assert "supply.inlet.standing_good" in found
+
+
+def test_a_connector_carries_less_natural_gas_than_propane() -> None:
+    connector = shipped().connectors["flex-one"]
+    assert network.connector_rated_w(connector, gas("propane")) == pytest.approx(connector.rated_w)
+    # By the pipe equation itself: the flow at the rated drop over one bore and length, as heat, of each gas.
+    lp, ng = (gas_line.flow_capacity_m3_per_s(g, 0.025, 1.2, 125) * g.gross_j_per_m3_at_15c for g in (gas("propane"), NG))
+    assert network.connector_rated_w(connector, NG) / connector.rated_w == pytest.approx(ng / lp, rel=1e-9)
+
+
+def test_a_set_without_an_inlet_does_not_hang_on_the_path(house: dict[str, Any]) -> None:
+    house["supply"]["parts"] = [p for p in house["supply"]["parts"] if p["id"] not in ("inlet-2", "branch-b")]
+    made = planned(house)
+    assert "inlet-2" not in {n.id for n in made.path}
+    assert "subsets" not in made.stage("supply").tables
+
+
+@pytest.mark.parametrize("material", sorted(gas_line.MATERIAL_TABLES))
+def test_every_material_has_rising_bores_and_a_size_to_choose(material: str) -> None:
+    bores = [p.bore_m for p in gas_line.pipes(material)]
+    assert bores == sorted(set(bores))
+    for size in gas_line.pipes(material):
+        assert gas_line.pipe(material, size.nominal) == size
