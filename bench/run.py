@@ -14,9 +14,12 @@ from typing import Any
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
 from bench import crowded as crowd
+from ofen.catalogue import shipped
 from ofen.job import load
 from ofen.need.legs import three_phases, two_legs
 from ofen.plan import plan
+from ofen.supply.night_ahead import Bank, outside_c
+from ofen.supply.night_ahead import run as run_night
 from tests.browser.conftest import sign_in
 from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
 
@@ -64,6 +67,7 @@ def core(bench: Bench) -> None:
         bench.note(f"plan of {name}, p95", percentile(took, 0.95), "ms", 100)
     crowded(bench)
     legs(bench)
+    nights(bench)
 
 
 def crowded(bench: Bench) -> None:
@@ -74,6 +78,25 @@ def crowded(bench: Bench) -> None:
     bench.note(f"combinations that do it, of {found['machines']} machines", found["able"], "")
     bench.note("plan of 5 spaces, 24 loads, 200 machines, median", percentile(took, 0.5), "ms")
     bench.note("plan of 5 spaces, 24 loads, 200 machines, p95", percentile(took, 0.95), "ms", 100)
+
+
+def nights(bench: Bench) -> None:
+    """Time a night of 48 hours in quarter hours, for cylinders and for a lying tank."""
+    entries = shipped()
+    for vessel in ("cyl-100lb", "tank-500gal"):
+        took = timed_ms(
+            lambda v=vessel: run_night(
+                [Bank(entries.vessels[v], 4, 1.0, -2.0)],
+                lambda s: 30_000.0,
+                lambda s: outside_c(s, 64_800, 2, -15, 21_600),
+                48 * 3600,
+                0.2,
+                entries.regulators["first-low-8"],
+                101_325.0,
+            ),
+            40,
+        )
+        bench.note(f"night of 48 h, {entries.vessels[vessel].name}, p95", percentile(took, 0.95), "ms", 50)
 
 
 def legs(bench: Bench) -> None:

@@ -21,8 +21,9 @@ from .night_ahead import DAY_S, STEP_S, Bank, Night, outside_c, run
 
 AT = "supply.night"
 MOST_VESSELS = 24
-TO_WITHIN_K = 0.5
-COLDER_BY_AT_MOST_K = 30.0
+TO_WITHIN_K = 1.0
+COLDER_BY_AT_MOST_K = 24.0
+SEEKING_STEP_S = 1800.0
 HOUR_S = 3600.0
 
 
@@ -97,7 +98,9 @@ def _air(job: Job, colder_by_k: float) -> Callable[[float], float]:
     return lambda s: outside_c(s, begins, evening, lowest, coldest_at) - colder_by_k
 
 
-def _run(job: Job, demand: Demand, first: Regulator | None, vessel: Vessel, count: int, colder_by_k: float) -> Night:
+def _run(
+    job: Job, demand: Demand, first: Regulator | None, vessel: Vessel, count: int, colder_by_k: float, step_s: float = STEP_S
+) -> Night:
     asked, storage = job.supply.night, job.supply.storage
     assert asked.lasts_s and job.site.altitude_m is not None
     air = _air(job, colder_by_k)
@@ -116,6 +119,7 @@ def _run(job: Job, demand: Demand, first: Regulator | None, vessel: Vessel, coun
             first,
             barometer_at(job.site.altitude_m),
             asked.humidity_fraction or 0.85,
+            step_s,
         )
     except OutOfRange:
         return Night(failed_s=STEP_S, failed_fill=asked.fill_fraction or 1.0, why="pressure")
@@ -208,14 +212,14 @@ def _judge(report: StageReport, job: Job, demand: Demand, first: Regulator | Non
 
 
 def _colder_by(job: Job, demand: Demand, first: Regulator | None, vessel: Vessel) -> float:
-    """By how many kelvin the whole night may be colder and still be carried, to half a kelvin on the cautious side."""
+    """By how many kelvin the whole night may be colder and still be carried, to a kelvin on the cautious side."""
     count = job.supply.storage.count or 1
     low, high = 0.0, COLDER_BY_AT_MOST_K
-    if _run(job, demand, first, vessel, count, high).failed_s is None:
+    if _run(job, demand, first, vessel, count, high, SEEKING_STEP_S).failed_s is None:
         return high
     while high - low > TO_WITHIN_K:
         middle = (low + high) / 2
-        if _run(job, demand, first, vessel, count, middle).failed_s is None:
+        if _run(job, demand, first, vessel, count, middle, SEEKING_STEP_S).failed_s is None:
             low = middle
         else:
             high = middle

@@ -14,10 +14,10 @@ from ..fuel.vapour import LOWEST_C, boiling_heat_j_per_kg, pressure_pa
 from . import regulators, vaporizing
 
 STEP_S = 900.0
-PARTS_OF_A_STEP = 3
 LIQUID_J_PER_KGK = 2500.0
 STEEL_J_PER_KGK = 470.0
 PROPANE = {"propane": 1.0}
+GROSS_J_PER_KG = gas("propane").gross_j_per_kg
 DAY_S = 86_400.0
 
 
@@ -34,11 +34,6 @@ class Bank:
     def left_kg(self) -> float:
         """Propane left in all of them."""
         return self.count * self.vessel.full_kg * self.fill
-
-    @property
-    def capacity_j_per_k(self) -> float:
-        """Heat that one vessel holds per kelvin, liquid and steel."""
-        return self.vessel.full_kg * self.fill * LIQUID_J_PER_KGK + self.vessel.tare_kg * STEEL_J_PER_KGK
 
 
 @dataclass(frozen=True)
@@ -89,29 +84,30 @@ def draw(bank: Bank, load_w: float, air_c: float, time_s: float, books: Night) -
     Source: one node of shell and liquid: C dT/dt = UA (T_air − T) − ṁ h_fg, solved exactly over the time with the wetted area,
     heat and boiling heat of its middle.
     """
-    flow = load_w / gas("propane").gross_j_per_kg
-    taken = min(flow * time_s, bank.left_kg)
-    middle = max(0.0, bank.fill - taken / 2 / (bank.count * bank.vessel.full_kg))
+    each_full = bank.vessel.full_kg
+    taken = min(load_w / GROSS_J_PER_KG * time_s, bank.left_kg)
+    middle = max(0.0, bank.fill - taken / 2 / (bank.count * each_full))
     rate = vaporizing.SHELL_W_PER_M2K * vaporizing.wetted_area_m2(bank.vessel, middle)
-    held = Bank(bank.vessel, 1, middle, bank.liquid_c).capacity_j_per_k
+    held = each_full * middle * LIQUID_J_PER_KGK + bank.vessel.tare_kg * STEEL_J_PER_KGK
     each_kg_per_s = taken / time_s / bank.count
-    boiling = each_kg_per_s * boiling_heat_j_per_kg("propane", bank.liquid_c)
-    for _ in range(2):
-        aim = air_c - boiling / rate
-        left = exp(-time_s * rate / held)
-        mean_c = aim + (bank.liquid_c - aim) * (1 - left) * held / (rate * time_s)
-        boiling = each_kg_per_s * boiling_heat_j_per_kg("propane", max(LOWEST_C, mean_c))
+    left = exp(-time_s * rate / held)
+    lag = (1 - left) * held / (rate * time_s)
+    boiling = each_kg_per_s * boiling_heat_j_per_kg("propane", bank.liquid_c) if taken else 0.0
     aim = air_c - boiling / rate
-    ends_c = aim + (bank.liquid_c - aim) * exp(-time_s * rate / held)
+    mean_c = aim + (bank.liquid_c - aim) * lag
+    if taken:
+        boiling = each_kg_per_s * boiling_heat_j_per_kg("propane", max(LOWEST_C, mean_c))
+        aim = air_c - boiling / rate
+        mean_c = aim + (bank.liquid_c - aim) * lag
+    ends_c = aim + (bank.liquid_c - aim) * left
     if ends_c < LOWEST_C:
         raise OutOfRange("liquid temperature", ends_c, LOWEST_C, air_c, "°C")
     books.used_kg += taken
     books.boiled_j += boiling * time_s * bank.count
     books.cooled_j += held * (bank.liquid_c - ends_c) * bank.count
-    mean_c = aim + (bank.liquid_c - aim) * (1 - exp(-time_s * rate / held)) * held / (rate * time_s)
     books.from_air_j += rate * (air_c - mean_c) * time_s * bank.count
     bank.liquid_c = ends_c
-    bank.fill = max(0.0, bank.fill - taken / (bank.count * bank.vessel.full_kg))
+    bank.fill = max(0.0, bank.fill - taken / (bank.count * each_full))
 
 
 def run(
@@ -123,39 +119,35 @@ def run(
     first: Regulator | None,
     barometer_pa: float,
     humidity: float = 0.85,
+    step_s: float = STEP_S,
 ) -> Night:
     """Return how a night goes: bank after bank, each left at its reserve while another stands by, the last until it fails.
 
     Arguments: banks in the order they are drawn (changed); load_w and air_c, by seconds from the beginning; lasts_s;
     reserve_fraction at which a bank is left; first, the regulator after the vessels, None for no least inlet;
-    barometer_pa; humidity of the outside air as a fraction.
+    barometer_pa; humidity of the outside air as a fraction; step_s, a quarter of an hour unless a limit is only sought.
     Source: `draw`; it fails where the pressure falls below the first regulator's least inlet at that flow, or the last is empty.
     """
     night = Night()
     drawing, at_reserve = 0, False
-    for now in range(1, int(lasts_s // STEP_S) + 1):
-        bank, middle = banks[drawing], (now - 0.5) * STEP_S
+    for now in range(1, int(lasts_s // step_s) + 1):
+        bank, middle = banks[drawing], (now - 0.5) * step_s
         load, air = load_w(middle), air_c(middle)
         for other in banks:
-            _step(other, load if other is bank else 0.0, air, night)
+            draw(other, load if other is bank else 0.0, air, step_s, night)
         pressure = pressure_pa(PROPANE, bank.liquid_c) - barometer_pa
         frost = bank.liquid_c < 0 and rimes(bank.liquid_c, air, humidity)
-        night.moments.append(Moment(now * STEP_S, air, load, bank.fill, bank.liquid_c, pressure, frost))
-        least = regulators.least_inlet_pa(first, load / gas("propane").gross_j_per_kg) if first and load else 0.0
+        night.moments.append(Moment(now * step_s, air, load, bank.fill, bank.liquid_c, pressure, frost))
+        least = regulators.least_inlet_pa(first, load / GROSS_J_PER_KG) if first and load else 0.0
         starved = load > 0 and (least is None or pressure < least)
         if (starved or bank.fill <= reserve_fraction) and drawing + 1 < len(banks):
             drawing += 1
-            night.changed_s.append(now * STEP_S)
+            night.changed_s.append(now * step_s)
         elif starved or bank.fill <= 0:
-            night.failed_s, night.failed_fill = now * STEP_S, bank.fill
+            night.failed_s, night.failed_fill = now * step_s, bank.fill
             night.why = "pressure" if starved else "empty"
             break
         elif bank.fill <= reserve_fraction and not at_reserve:
             at_reserve = True
-            night.changed_s.append(now * STEP_S)
+            night.changed_s.append(now * step_s)
     return night
-
-
-def _step(bank: Bank, load_w: float, air_c: float, night: Night) -> None:
-    for _ in range(PARTS_OF_A_STEP):
-        draw(bank, load_w, air_c, STEP_S / PARTS_OF_A_STEP, night)

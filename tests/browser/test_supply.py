@@ -1,0 +1,64 @@
+"""A natural gas tree for a heater and a standby set, a size refused and the next accepted; a bank that fails at night, and the fix."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from .conftest import own_copy, saved, stage
+from .served import Served
+
+
+def verdict(page: Page, code: str, words: str = "") -> object:
+    rows = page.locator(f"[id='verdict-{code}']")
+    return rows.filter(has_text=words) if words else rows
+
+
+def test_a_size_is_refused_with_both_reasons_and_the_next_is_accepted(at_work: Page, served: Served) -> None:
+    page = at_work
+    own_copy(page, served, "seedling-house")
+    stage(page, "Supply")
+    path = page.get_by_role("region", name="Fuel path")
+    expect(path).to_contain_text("Gas meter")
+    expect(path).to_contain_text("17.4 mbar held")
+    expect(page.get_by_label("Vessel", exact=True)).to_have_count(0)
+    page.get_by_label("Main: Size").select_option("1")
+    page.get_by_label("Main: Length").fill("16")
+    tight = verdict(page, "supply.line.too_tight", "Main")
+    expect(tight).to_contain_text("Stop")
+    expect(tight).to_contain_text(re.compile(r"spare"))
+    expect(tight).to_contain_text(re.compile(r"row"))
+    tight.get_by_role("button", name="Go to 1 1/4 in").click()
+    expect(tight).to_have_count(0)
+    expect(verdict(page, "supply.line.carries", "Main: 1 1/4 in")).to_contain_text("Good")
+    expect(verdict(page, "supply.subsets.inside", "Heron 8")).to_contain_text("whatever else is on")
+    page.get_by_label("Way to").select_option(label="Standby set")
+    expect(path).to_contain_text("To the standby set")
+    saved(page)
+
+
+def test_a_bank_that_fails_at_night_is_mended_by_what_is_said(at_work: Page, served: Served) -> None:
+    page = at_work
+    own_copy(page, served, "canvas-hall")
+    page.get_by_label("Lowest outside").fill("-20")
+    stage(page, "Supply")
+    page.get_by_label("Vessels", exact=True).fill("1")
+    page.get_by_role("tab", name="Night ahead").click()
+    page.get_by_label("Outside at the beginning").fill("-8")
+    page.get_by_label("Lasts").fill("8 h")
+    fails = verdict(page, "supply.night.starves")
+    expect(fails).to_contain_text(re.compile(r"The gas fails at \d\d:\d\d"))
+    expect(page.get_by_role("img", name=re.compile("Pressure in what is drawn: .* fails at"))).to_be_visible()
+    fails.get_by_role("button", name=re.compile(r"Use \d of these vessels")).click()
+    expect(fails).to_have_count(0)
+    lasts = verdict(page, "supply.night.lasts")
+    expect(lasts).to_contain_text("The vessels carry the night")
+    expect(lasts).to_contain_text(re.compile(r"Holds to −\d"))
+    page.get_by_role("button", name="Add a temperature").click()
+    page.get_by_label("Temperature 1: Outside").fill("-12")
+    page.get_by_role("button", name="Add a temperature").click()
+    page.get_by_label("Temperature 2: Outside").fill("warm")
+    expect(page.get_by_text("Write a number and one of °C")).to_be_visible()
+    page.get_by_label("Temperature 2: Outside").fill("-40")
+    page.get_by_label("Temperature 2: Hours from the beginning").fill("2 h")
+    expect(fails).to_be_visible()
+    saved(page)
