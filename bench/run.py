@@ -87,7 +87,7 @@ def nights(bench: Bench) -> None:
         took = timed_ms(
             lambda v=vessel: run_night(
                 [Bank(entries.vessels[v], 4, 1.0, -2.0)],
-                lambda s: 30_000.0,
+                lambda s, air: 30_000.0,
                 lambda s: outside_c(s, 64_800, 2, -15, 21_600),
                 48 * 3600,
                 0.2,

@@ -28,8 +28,6 @@ def main(folder: Path) -> None:
 def walk(page: Page, served: Served, folder: Path) -> None:
     """Take each view in turn."""
     page.goto(served.address)
-    page.get_by_role("button", name="Sign in").wait_for()
-    page.screenshot(path=folder / "sign-in.png")
     sign_in(page, served.address)
     settle(page)
     page.screenshot(path=folder / "jobs.png")
@@ -50,7 +48,11 @@ def parts(page: Page, folder: Path) -> None:
     """Take the canvas hall's loads, and the generator chosen for them."""
     jobs = page.url
     page.get_by_role("link", name="Canvas rehearsal hall").click()
-    for stage, part, name in (("Need", "Power", "need-power"), ("Equipment", "Generators", "equipment-generators")):
+    for stage, part, name in (
+        ("Need", "Power", "need-power"),
+        ("Equipment", "Generators", "equipment-generators"),
+        ("Supply", "Night ahead", "supply-night"),
+    ):
         page.get_by_role("navigation", name="Stages").get_by_role("link", name=stage).click()
         page.get_by_role("tab", name=part).click()
         settle(page)

@@ -57,6 +57,16 @@ def pressure_pa(mixture: dict[str, float], temperature_c: float) -> float:
     return total(x * _pure_pa(_substance(name), temperature_c) for name, x in mixture.items())
 
 
+def pure_pressure_pa(name: str, temperature_c: float) -> float:
+    """Return the vapour pressure (Pa absolute) over one pure liquid; what `pressure_pa` gives for it alone.
+
+    Arguments: name, "propane" or "n_butane"; temperature_c, −80 to 80 °C.
+    Errors: OutOfRange, UnknownEntry.
+    Source: as `pressure_pa`.
+    """
+    return _pure_pa(_substance(name), temperature_c)
+
+
 def saturation_c(mixture: dict[str, float], pressure_abs_pa: float) -> float:
     """Return the temperature (°C) at which a liquid boils under an absolute pressure; inverse of `pressure_pa`.
 

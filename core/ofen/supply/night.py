@@ -112,7 +112,7 @@ def _run(
     try:
         return run(
             banks,
-            lambda s: load(s, air(s)),
+            load,
             air,
             asked.lasts_s,
             storage.reserve_fraction or 0.2,

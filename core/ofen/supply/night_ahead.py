@@ -10,13 +10,12 @@ from ..air.humid import rimes
 from ..catalogue import Regulator, Vessel
 from ..errors import OutOfRange
 from ..fuel.properties import gas
-from ..fuel.vapour import LOWEST_C, boiling_heat_j_per_kg, pressure_pa
+from ..fuel.vapour import LOWEST_C, boiling_heat_j_per_kg, pure_pressure_pa
 from . import regulators, vaporizing
 
 STEP_S = 900.0
 LIQUID_J_PER_KGK = 2500.0
 STEEL_J_PER_KGK = 470.0
-PROPANE = {"propane": 1.0}
 GROSS_J_PER_KG = gas("propane").gross_j_per_kg
 DAY_S = 86_400.0
 
@@ -112,7 +111,7 @@ def draw(bank: Bank, load_w: float, air_c: float, time_s: float, books: Night) -
 
 def run(
     banks: list[Bank],
-    load_w: Callable[[float], float],
+    load_w: Callable[[float, float], float],
     air_c: Callable[[float], float],
     lasts_s: float,
     reserve_fraction: float,
@@ -123,7 +122,7 @@ def run(
 ) -> Night:
     """Return how a night goes: bank after bank, each left at its reserve while another stands by, the last until it fails.
 
-    Arguments: banks in the order they are drawn (changed); load_w and air_c, by seconds from the beginning; lasts_s;
+    Arguments: banks in the order they are drawn (changed); air_c, by seconds from the beginning; load_w, by those and the outside temperature; lasts_s;
     reserve_fraction at which a bank is left; first, the regulator after the vessels, None for no least inlet;
     barometer_pa; humidity of the outside air as a fraction; step_s, a quarter of an hour unless a limit is only sought.
     Source: `draw`; it fails where the pressure falls below the first regulator's least inlet at that flow, or the last is empty.
@@ -132,10 +131,11 @@ def run(
     drawing, at_reserve = 0, False
     for now in range(1, int(lasts_s // step_s) + 1):
         bank, middle = banks[drawing], (now - 0.5) * step_s
-        load, air = load_w(middle), air_c(middle)
+        air = air_c(middle)
+        load = load_w(middle, air)
         for other in banks:
             draw(other, load if other is bank else 0.0, air, step_s, night)
-        pressure = pressure_pa(PROPANE, bank.liquid_c) - barometer_pa
+        pressure = pure_pressure_pa("propane", bank.liquid_c) - barometer_pa
         frost = bank.liquid_c < 0 and rimes(bank.liquid_c, air, humidity)
         night.moments.append(Moment(now * step_s, air, load, bank.fill, bank.liquid_c, pressure, frost))
         least = regulators.least_inlet_pa(first, load / GROSS_J_PER_KG) if first and load else 0.0
