@@ -95,6 +95,19 @@ class Storage:
 
 
 @dataclass(frozen=True)
+class Prices:
+    """What each fuel costs here, in the money of the place, as it is sold."""
+
+    propane: float | None = number("money", 0, 1000, "Propane, a kg")
+    natural_gas: float | None = number("money", 0, 1000, "Natural gas, a m³", "At 15 °C and sea level")
+    butane_mix: float | None = number("money", 0, 1000, "Cartridge gas, a kg")
+    diesel: float | None = number("money", 0, 1000, "Diesel, a litre")
+    kerosene: float | None = number("money", 0, 1000, "Kerosene, a litre")
+    petrol: float | None = number("money", 0, 1000, "Petrol, a litre")
+    waste_oil: float | None = number("money", 0, 1000, "Used oil, a litre")
+
+
+@dataclass(frozen=True)
 class HourOutside:
     """A temperature of the night, as forecast or read."""
 
@@ -203,6 +216,7 @@ class Supply:
         "fraction", 0, 1, "Spare flow wanted", "Left over for hose, valve and later changes", default=0.1
     )
     storage: Storage = one(Storage, "Storage")
+    prices: Prices = one(Prices, "Prices")
     night: NightAhead = one(NightAhead, "Night ahead")
     parts: tuple[Part, ...] = many(PARTS, "Parts of the fuel path", 200)
 

@@ -15,7 +15,13 @@ from .served import Served
 AXE = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(encoding="utf-8")
 STAGES = ("Need", "Equipment", "Supply", "Siting", "Commissioning", "Running", "Handover")
 GIVEN = ("Need", "Equipment", "Supply", "Siting", "Handover")
-PARTS = (("Need", "Power"), ("Equipment", "Generators"), ("Equipment", "Our own machines"), ("Supply", "Night ahead"))
+PARTS = (
+    ("Need", "Power"),
+    ("Equipment", "Generators"),
+    ("Equipment", "Our own machines"),
+    ("Supply", "Night ahead"),
+    ("Supply", "Fuel choice"),
+)
 MADE_BY_THE_SCREEN = {"format", "id", "kind"}
 
 
@@ -52,6 +58,9 @@ def test_every_value_of_the_job_has_a_labelled_control(at_work: Page, served: Se
             at_work.get_by_role("tab", name="Night ahead").click()
             at_work.get_by_role("button", name="Add a temperature").click()
             at_work.get_by_label("Temperature 1: Outside").wait_for()
+            found |= controls(at_work)
+            at_work.get_by_role("tab", name="Fuel choice").click()
+            at_work.get_by_label("Diesel, a litre").wait_for()
             found |= controls(at_work)
         if word == "Equipment":
             found |= others_of_equipment(at_work)

@@ -16,7 +16,7 @@ from ..need.heat import HeatNeed
 from ..numerics import NoRoot, root, total
 from ..path import PathNode
 from ..stage import StageReport, labels, missing
-from . import gas_line, night, regulators, storage, subsets
+from . import fuel_choice, gas_line, night, regulators, storage, subsets
 from .consumers import Consumer, of_heater
 from .network import (
     LineResult,
@@ -56,6 +56,7 @@ def assess(
     for u in units:
         if u.fuel != fuel:
             report.judge("supply.fuel.not_planned", u.id, "equipment.heaters", name=u.heater.name, fuel=FUEL_WORDS[u.fuel])
+    fuel_choice.assess(report, job, catalogue)
     piped = [of_heater(u) for u in units if u.fuel == fuel and u.input_w > 0]
     # A generator takes part once it has an inlet; a portable set may as well stand by its own cylinder.
     with_inlet = {p.heater for p in job.supply.parts if isinstance(p, AppliancePart)}

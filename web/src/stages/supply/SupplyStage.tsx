@@ -6,6 +6,7 @@ import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { Parts } from "../../ui/Parts";
+import { FuelChoice } from "./FuelChoice";
 import { NightAhead } from "./NightAhead";
 
 const PART_WORDS: Record<string, string> = { shut_off: "Shut-off", regulator: "Regulator", line: "Line", connector: "Connector", appliance: "Inlet of a machine" };
@@ -23,7 +24,8 @@ const WIDE: Record<string, string> = { model: "col-span-6", heater: "col-span-6"
 type Options = { value: string; reads: string }[];
 
 const ofNight = (name: string) => /^(supply\.)?night\./.test(name);
-const ofPath = (name: string) => !ofNight(name);
+const ofChoice = (name: string) => name.startsWith("supply.choice.");
+const ofPath = (name: string) => !ofNight(name) && !ofChoice(name);
 
 /** Fuel, vessels and the path from them, and the night they must carry. */
 export function SupplyStage() {
@@ -32,6 +34,7 @@ export function SupplyStage() {
       stage={useStage("supply")}
       parts={[
         { key: "path", word: "Storage and path", holds: ofPath, page: <StorageAndPath /> },
+        { key: "choice", word: "Fuel choice", holds: ofChoice, page: <FuelChoice holds={ofChoice} /> },
         { key: "night", word: "Night ahead", holds: ofNight, page: <NightAhead holds={ofNight} /> },
       ]}
     />

@@ -1,0 +1,144 @@
+"""Fuels side by side for the machines chosen: cost of useful heat, hours a fill, weight, cold, keeping; and which to take."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cache
+from typing import Any
+
+from .. import tables
+from ..catalogue import Catalogue
+from ..catalogue.sheets import FUEL_WORDS, FUELS, Generator, Heater
+from ..equipment.heaters import input_at_w, warmth_w
+from ..fuel.properties import fuel as fuel_of
+from ..fuel.properties import gas
+from ..job import Job
+from ..numerics import rounded, total
+from ..stage import StageReport
+
+KWH_J = 3.6e6
+WANTED_WITHOUT_WORD_S = 24 * 3600.0
+
+
+@dataclass(frozen=True)
+class Behaviour:
+    """How a fuel behaves in the cold and in store."""
+
+    works_down_to_c: float
+    cold: str
+    keeps: str
+    fill: str
+    fill_kg: float | None
+
+
+@cache
+def behaviours() -> dict[str, Behaviour]:
+    """Return how each fuel behaves.
+
+    Source: tables/fuels_common_practice.csv.
+    """
+    return {
+        r["fuel"]: Behaviour(
+            float(r["works_down_to_c"]), r["cold"], r["keeps"], r["fill"], float(r["fill_kg"]) if r["fill_kg"] else None
+        )
+        for r in tables.rows("fuels_common_practice.csv")
+    }
+
+
+def price_per_j(job: Job, fuel: str) -> float | None:
+    """Return what a joule of gross heat costs in a fuel, None without a price.
+
+    Arguments: job with prices by kg, L or m³ as each fuel is sold; fuel.
+    Source: prices as typed; heating values of `fuel.properties`.
+    """
+    price = getattr(job.supply.prices, fuel)
+    if price is None:
+        return None
+    known = fuel_of(fuel)
+    if fuel == "natural_gas":
+        return float(price) / gas("natural_gas").gross_j_per_m3_at_15c
+    per_kg = price if fuel in ("propane", "butane_mix") else price / (known.liquid_kg_per_l or 1.0)
+    return float(per_kg) / known.gross_j_per_kg
+
+
+def assess(report: StageReport, job: Job, catalogue: Catalogue) -> None:
+    """Set the fuels beside each other into the Supply report and say which one to take.
+
+    Arguments: report (added to), job, catalogue.
+    Source: common practice; data sheets of the machines chosen.
+    """
+    heaters = [h for u in job.equipment.heaters if (h := catalogue.heaters.get(u.model))]
+    sets = [g for u in job.equipment.generators if (g := catalogue.generators.get(u.model))]
+    if not heaters or job.site.altitude_m is None or job.site.outside_lowest_c is None:
+        report.judge("supply.choice.missing", "choice", "equipment.heaters")
+        return
+    rows = [_row(job, fuel, heaters, sets) for fuel, _ in FUELS]
+    report.tables["fuels"] = rows
+    _judge(report, job, rows)
+    for unit, g in ((u, catalogue.generators.get(u.model)) for u in job.equipment.generators):
+        if g and g.on("petrol") and g.on("propane"):
+            report.judge("supply.choice.keeping", unit.id, "equipment.generators", name=g.name)
+
+
+def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator]) -> dict[str, Any]:
+    lowest, altitude = job.site.outside_lowest_c, job.site.altitude_m
+    assert lowest is not None and altitude is not None
+    burning = [(h, b) for h in heaters if (b := h.on(fuel))]
+    every = len(burning) == len(heaters)
+    names = [*(h.name for h, _ in burning), *(g.name for g in sets if g.on(fuel))]
+    known, behaves = fuel_of(fuel), behaviours()[fuel]
+    taken = total(input_at_w(h, b, altitude) for h, b in burning)
+    useful = total(warmth_w(h, b, input_at_w(h, b, altitude)) for h, b in burning)
+    price = price_per_j(job, fuel)
+    wanted = job.supply.storage.wanted_s or WANTED_WITHOUT_WORD_S
+    whole_kg = taken * wanted / known.gross_j_per_kg
+    fits = lowest >= behaves.works_down_to_c
+    return {
+        "fuel": fuel,
+        "name": dict(FUELS)[fuel],
+        "every": every and bool(burning),
+        "machines": ", ".join(names) or "none of the chosen machines",
+        "cost_per_kwh": None if price is None or not useful else rounded(price * KWH_J * taken / useful),
+        "hours_a_fill_s": None if behaves.fill_kg is None or not taken else rounded(behaves.fill_kg * known.gross_j_per_kg / taken),
+        "fill": behaves.fill,
+        "fills": None if behaves.fill_kg is None or not taken else -int(-whole_kg // behaves.fill_kg),
+        "weight_kg": None if fuel == "natural_gas" or not taken else rounded(whole_kg),
+        "cold": behaves.cold,
+        "cold_fits": fits,
+        "keeps": behaves.keeps,
+    }
+
+
+def _judge(report: StageReport, job: Job, rows: list[dict[str, Any]]) -> None:
+    chosen = job.equipment.heater_fuel or "propane"
+    here = next((r for r in rows if r["fuel"] == chosen), None)
+    assert job.site.outside_lowest_c is not None
+    if here and not here["cold_fits"]:
+        report.judge(
+            "supply.choice.too_cold",
+            "choice",
+            "equipment.heater_fuel",
+            fuel=FUEL_WORDS[chosen],
+            cold=here["cold"],
+            found=(job.site.outside_lowest_c, "temperature"),
+            limit=(behaviours()[chosen].works_down_to_c, "temperature"),
+        )
+    able = [r for r in rows if r["every"] and r["cold_fits"]]
+    priced = [r for r in able if r["cost_per_kwh"] is not None]
+    if not able:
+        report.judge("supply.choice.none", "choice", "equipment.heaters")
+    elif not priced:
+        report.judge("supply.choice.no_price", "choice", "supply.prices", names=", ".join(str(r["name"]) for r in able))
+    else:
+        best = min(priced, key=lambda r: (r["cost_per_kwh"], r["fuel"]))
+        unpriced = [str(r["name"]) for r in able if r["cost_per_kwh"] is None]
+        report.judge(
+            "supply.choice.cheapest",
+            "choice",
+            "supply.prices",
+            name=str(best["name"]),
+            found=(float(best["cost_per_kwh"]), "money"),
+            cold=str(best["cold"]),
+            keeps=str(best["keeps"]),
+            others=f" Not priced: {', '.join(unpriced)}." if unpriced else "",
+        )

@@ -1,0 +1,79 @@
+"""Fuels side by side for the machines chosen."""
+
+from typing import Any
+
+import pytest
+
+from ofen.catalogue.sheets import FUELS
+from ofen.fuel.properties import fuel
+from ofen.job import load
+from ofen.plan import plan
+from ofen.stage import StageReport
+from ofen.supply import fuel_choice
+
+
+def supply(document: dict[str, Any], **prices: float) -> StageReport:
+    document["supply"]["prices"] = prices
+    return plan(load(document)).stage("supply")
+
+
+def row(document: dict[str, Any], name: str, **prices: float) -> dict[str, Any]:
+    return next(r for r in supply(document, **prices).tables["fuels"] if r["fuel"] == name)
+
+
+def codes(document: dict[str, Any], **prices: float) -> dict[str, Any]:
+    return {v.code: v for v in supply(document, **prices).verdicts}
+
+
+def test_cost_of_a_useful_kilowatt_hour_by_hand(depot: dict[str, Any]) -> None:
+    # Tarn 35 gives 80 % of its input; propane 50.3 MJ/kg: 1.50 a kg over 13.97 kWh · 0.8.
+    assert row(depot, "propane", propane=1.5)["cost_per_kwh"] == pytest.approx(1.5 / (50.3 / 3.6 * 0.8), rel=1e-3)
+    # 38.3 MJ/m³ gross.
+    assert row(depot, "natural_gas", natural_gas=0.9)["cost_per_kwh"] == pytest.approx(0.9 / (38.3 / 3.6 * 0.8), rel=1e-3)
+    depot["equipment"]["heaters"] = [{"id": "heater-1", "model": "fell-34-diesel", "fuel": "diesel"}]
+    # Fell 34: 85 %; diesel 45.6 MJ/kg at 0.84 kg/L.
+    assert row(depot, "diesel", diesel=1.6)["cost_per_kwh"] == pytest.approx(1.6 / (45.6 * 0.84 / 3.6 * 0.85), rel=1e-3)
+
+
+def test_hours_fills_and_weight_by_hand(depot: dict[str, Any]) -> None:
+    depot["site"]["altitude_m"] = 0
+    found = row(depot, "propane")
+    assert found["hours_a_fill_s"] == pytest.approx(45 * 50.3e6 / 35_000)
+    assert found["weight_kg"] == pytest.approx(35_000 * 172_800 / 50.3e6)
+    assert found["fills"] == 3
+    assert row(depot, "natural_gas")["weight_kg"] is None
+
+
+def test_every_fuel_a_sheet_may_name_stands_there_with_what_may_burn_it(depot: dict[str, Any]) -> None:
+    rows = supply(depot).tables["fuels"]
+    assert [r["fuel"] for r in rows] == [f for f, _ in FUELS]
+    assert set(fuel_choice.behaviours()) == {f for f, _ in FUELS}
+    able = {r["fuel"] for r in rows if r["every"]}
+    assert able == {"propane", "natural_gas"}
+    for r in rows:
+        assert fuel(r["fuel"]).net_j_per_kg < fuel(r["fuel"]).gross_j_per_kg
+
+
+def test_the_cheapest_that_may_be_burnt_and_stands_the_cold_is_named(depot: dict[str, Any]) -> None:
+    assert "supply.choice.no_price" in codes(depot)
+    told = codes(depot, propane=1.5, natural_gas=0.4)["supply.choice.cheapest"]
+    assert dict(told.values)["name"] == "Natural gas"
+    told = codes(depot, propane=0.5, diesel=0.01)["supply.choice.cheapest"]
+    assert dict(told.values)["name"] == "Propane (LP)"
+    assert "Not priced: Natural gas" in str(dict(told.values)["others"])
+
+
+def test_too_cold_for_the_fuel_and_no_common_fuel_are_said(depot: dict[str, Any]) -> None:
+    depot["equipment"] = {"heater_fuel": "diesel", "heaters": [{"id": "heater-1", "model": "fell-34-diesel"}]}
+    depot["site"]["outside_lowest_c"] = -18
+    assert codes(depot)["supply.choice.too_cold"].level == "caution"
+    depot["equipment"]["heaters"].append({"id": "heater-2", "model": "tarn-35-indirect", "fuel": "propane"})
+    assert "supply.choice.none" in codes(depot)
+    depot["equipment"]["heaters"] = []
+    assert "supply.choice.missing" in codes(depot)
+
+
+def test_a_set_that_burns_both_has_its_ways_of_keeping(hall: dict[str, Any]) -> None:
+    assert "supply.choice.keeping" in codes(hall)
+    hall["equipment"]["generators"] = [{"id": "g", "model": "rook-5-diesel"}]
+    assert "supply.choice.keeping" not in codes(hall)

@@ -1,0 +1,76 @@
+// Supply, fuel choice: what each fuel costs, weighs and stands, for the machines chosen.
+import { useDeferredValue } from "react";
+import { useQuantities } from "../../app/context";
+import { useStage } from "../../job/context";
+import { ComesTo, StageColumns } from "../../ui/answers";
+import { JobField } from "../../ui/JobField";
+
+const PRICES = ["propane", "natural_gas", "butane_mix", "diesel", "kerosene", "petrol", "waste_oil"];
+
+interface FuelRow {
+  fuel: string;
+  name: string;
+  /** Whether every chosen heater may burn it. */
+  every: boolean;
+  machines: string;
+  cost_per_kwh: number | null;
+  hours_a_fill_s: number | null;
+  fill: string;
+  fills: number | null;
+  weight_kg: number | null;
+  cold: string;
+  cold_fits: boolean;
+  keeps: string;
+}
+
+/** Prices at the left, fuels side by side at the right. */
+export function FuelChoice({ holds }: { holds: (name: string) => boolean }) {
+  const stage = useStage("supply");
+  const late = useDeferredValue(stage);
+  return (
+    <StageColumns
+      given={
+        <>
+          <p className="pb-1 text-small text-muted">What each costs here, in your own money; leave out what is not to be had.</p>
+          {PRICES.map((f) => (
+            <JobField key={f} path={`supply.prices.${f}`} />
+          ))}
+        </>
+      }
+      comes={<ComesTo stage={stage} holds={holds} choices={<Fuels rows={(late?.tables["fuels"] ?? []) as unknown as FuelRow[]} />} />}
+    />
+  );
+}
+
+function Fuels({ rows }: { rows: FuelRow[] }) {
+  const q = useQuantities();
+  if (rows.length === 0) return null;
+  return (
+    <ul aria-label="Fuels side by side" className="mb-4 border-t-[1.5px] border-frame">
+      {rows.map((r) => (
+        <li key={r.fuel} className={`border-b border-hair py-1.5 ${r.every ? "" : "text-muted"}`}>
+          <div className="flex flex-wrap items-baseline justify-between gap-x-4">
+            <span className="font-semibold">{r.name}</span>
+            <span className="flex flex-wrap gap-x-4">
+              {r.cost_per_kwh === null ? null : <span>{q.show(r.cost_per_kwh, "money")} a useful kWh</span>}
+              {r.hours_a_fill_s === null ? null : (
+                <span>
+                  {q.show(r.hours_a_fill_s, "duration")} a {r.fill}
+                </span>
+              )}
+              {r.fills === null || r.weight_kg === null ? null : (
+                <span>
+                  {r.fills} fills, {q.show(r.weight_kg, "mass")}
+                </span>
+              )}
+            </span>
+          </div>
+          <p className="text-small text-muted">
+            {r.every ? "Every chosen heater may burn it" : "Not every chosen heater may burn it"}: {r.machines}. In the cold: {r.cold}
+            {r.cold_fits ? "" : " — too cold for it here"}. In store: {r.keeps}.
+          </p>
+        </li>
+      ))}
+    </ul>
+  );
+}
