@@ -170,3 +170,31 @@ def test_every_vessel_holds_about_four_fifths_of_its_volume(vessel: Any) -> None
     # Liquid propane 0.507 kg/L at 15.6 °C; heads and feet are not in the shell, so within 15 %.
     litres = 3.14159 / 4 * vessel.diameter_m**2 * vessel.shell_m * 1000
     assert vessel.full_kg == pytest.approx(0.8 * 0.507 * litres, rel=0.15)
+
+
+def test_the_tank_rule_and_the_table_stand_beside_the_balance() -> None:
+    tank, cylinder = shipped().vessels["tank-500gal"], shipped().vessels["cyl-100lb"]
+    # Trade rule, from memory: 37 in · 107 in · 90 at 50 % full and 0 °F, twice that at +20 °F.
+    zero, twenty = -32 / 1.8, -12 / 1.8
+    rule = vaporizing.tank_rule_w(tank, 0.5 / 0.8, zero)
+    assert rule == pytest.approx(37.0 * 107.5 * 90 * 0.29307, rel=0.01)
+    assert vaporizing.tank_rule_w(tank, 0.5 / 0.8, twenty) == pytest.approx(2 * (rule or 0))
+    for air_c, vessel, fill in ((5.0, tank, 0.6), (-40.0, tank, 0.6), (zero, cylinder, 0.6), (zero, tank, 0.05)):
+        assert vaporizing.tank_rule_w(vessel, fill, air_c) is None
+    for fill, fahrenheit, btu in ((1.0, 0, 113_000), (0.5, 0, 64_000), (1.0, 70, 300_000)):
+        found = vaporizing.table_100lb_w(cylinder, fill, (fahrenheit - 32) / 1.8)
+        assert found == pytest.approx(btu * 0.29307107)
+        # The heat balance with the pressure let down to nearly nothing fits it within a quarter.
+        assert vaporizing.steady_rate_w(cylinder, fill, (fahrenheit - 32) / 1.8) == pytest.approx(found, rel=0.25)
+    assert vaporizing.table_100lb_w(cylinder, 0.3, -10) is None
+    assert vaporizing.table_100lb_w(tank, 1, -10) is None
+
+
+def test_the_schools_of_vaporizing_are_told_apart(depot: dict[str, Any]) -> None:
+    assert "supply.storage.one_school" in {v.code for v in plan(load(depot)).stage("supply").verdicts}
+    depot["supply"]["storage"] |= {"vessel": "tank-500gal", "count": 1, "reserve_fraction": 0.5}
+    depot["site"]["outside_lowest_c"] = -10
+    made = plan(load(depot)).stage("supply")
+    told = next(v for v in made.verdicts if v.code == "supply.storage.schools")
+    assert dict(told.values)["school"] == "tank rule D · L · K"
+    assert [r["school"] for r in made.tables["vaporizing"]] == ["heat balance", "tank rule D · L · K", "published 100 lb table"]

@@ -153,6 +153,7 @@ def _with_regulator(
             "heat balance of the shell; U fits the published 100 lb table (from memory)",
         )
     )
+    _schools(report, vessel, storage.reserve_fraction, air_c, each)
     by_rate = count_for_vaporizing(vessel, draw, storage.reserve_fraction, air_c, least_c)
     if by_rate is None:
         report.judge(
@@ -177,6 +178,32 @@ def _with_regulator(
         headline=True,
     )
     return _judge_count(report, job, units, vessel, flow, draw, least_c, by_hours, by_rate, barometer, standing)
+
+
+def _schools(report: StageReport, vessel: Vessel, fill: float, air_c: float, each_w: float) -> None:
+    """Set the other schools of vaporizing beside the heat balance; it leads, for it knows the regulator and the fill."""
+    others = {
+        "tank rule D · L · K": vaporizing.tank_rule_w(vessel, fill, air_c),
+        "published 100 lb table": vaporizing.table_100lb_w(vessel, fill, air_c),
+    }
+    report.tables["vaporizing"] = [
+        {"school": "heat balance", "rate_w": rounded(each_w)},
+        *({"school": name, "rate_w": None if w is None else rounded(w)} for name, w in others.items()),
+    ]
+    found = {name: w for name, w in others.items() if w}
+    if not found or each_w <= 0:
+        report.judge("supply.storage.one_school", "storage", f"{AT}.vessel", name=vessel.name)
+        return
+    name, other = max(found.items(), key=lambda f: max(f[1] / each_w, each_w / f[1]))
+    report.judge(
+        "supply.storage.schools",
+        "storage",
+        f"{AT}.vessel",
+        found=(each_w, "heat_flow"),
+        other=(other, "heat_flow"),
+        school=name,
+        apart=(max(other / each_w, each_w / other), "factor"),
+    )
 
 
 def _judge_count(

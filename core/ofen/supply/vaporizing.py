@@ -8,7 +8,7 @@ from ..catalogue import Vessel
 from ..errors import OutOfRange
 from ..fuel.properties import gas
 from ..fuel.vapour import boiling_heat_j_per_kg
-from ..numerics import root
+from ..numerics import interpolated, root
 
 SHELL_W_PER_M2K = 11.5
 NORMAL_BOILING_C = -42.1
@@ -104,3 +104,44 @@ def coldest_air_c(vessel: Vessel, fill_fraction: float, least_liquid_c: float, d
         / boiling_heat_j_per_kg("propane", least_liquid_c)
     )
     return least_liquid_c + draw_w / per_kelvin
+
+
+# K of the tank rule by per cent of the whole volume filled, and what the published table gives for a 100 lb cylinder,
+# Btu/h by (share of the fill allowed, °F). Both from memory.
+TANK_K = ((10.0, 45.0), (20.0, 60.0), (30.0, 70.0), (40.0, 80.0), (50.0, 90.0), (60.0, 100.0))
+RULE_LOWEST_C, RULE_HIGHEST_C = (-15 - 32) / 1.8, (20 - 32) / 1.8
+TABLE_100LB_BTU = {(1.0, 0.0): 113_000.0, (0.5, 0.0): 64_000.0, (1.0, 70.0): 300_000.0}
+BTU_PER_H_W = 0.29307107
+INCH_M = 0.0254
+
+
+def tank_rule_w(vessel: Vessel, fill_fraction: float, air_c: float) -> float | None:
+    """Return what a lying tank boils (W gross) by the rule D · L · K, None for other vessels and outside −15 to +20 °F.
+
+    Arguments: vessel; fill_fraction of the fill allowed; air_c.
+    Source: trade rule (from memory): D and L in inches, Btu/h at 0 °F, × (1 + °F/20); K 45 to 100 at 10 to 60 % full.
+    """
+    if vessel.shape != "lying" or not RULE_LOWEST_C <= air_c <= RULE_HIGHEST_C:
+        return None
+    filled = 100 * FULL_FILL * fill_fraction
+    if filled < TANK_K[0][0]:
+        return None
+    btu = vessel.diameter_m / INCH_M * vessel.shell_m / INCH_M * interpolated(filled, TANK_K)
+    return btu * (1 + (air_c * 1.8 + 32) / 20) * BTU_PER_H_W
+
+
+def table_100lb_w(vessel: Vessel, fill_fraction: float, air_c: float) -> float | None:
+    """Return what the published table gives (W gross) for a 100 lb cylinder, None away from the three points known of it.
+
+    Arguments: vessel; fill_fraction of the fill allowed; air_c.
+    Source: published table of cylinder withdrawal (from memory): full 113,000 Btu/h at 0 °F and 300,000 at 70 °F, half 64,000
+    at 0 °F; straight lines in the temperature between the two for a full one and in the fill at 0 °F.
+    """
+    if vessel.id != "cyl-100lb" or not 0.5 <= fill_fraction <= 1:
+        return None
+    fahrenheit = air_c * 1.8 + 32
+    if not 0 <= fahrenheit <= 70:
+        return None
+    at_zero = interpolated(fill_fraction, ((0.5, TABLE_100LB_BTU[0.5, 0.0]), (1.0, TABLE_100LB_BTU[1.0, 0.0])))
+    full = interpolated(fahrenheit, ((0.0, TABLE_100LB_BTU[1.0, 0.0]), (70.0, TABLE_100LB_BTU[1.0, 70.0])))
+    return at_zero * full / TABLE_100LB_BTU[1.0, 0.0] * BTU_PER_H_W

@@ -1,5 +1,5 @@
 import { Disclosure, DisclosureButton, DisclosurePanel, Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
-import { useSurroundings } from "../../app/context";
+import { useQuantities, useSurroundings } from "../../app/context";
 import { useJob, useJobStore, useStage } from "../../job/context";
 import { type Document, freshId, listAt, textAt } from "../../job/document";
 import { ComesTo, StageColumns } from "../../ui/answers";
@@ -43,6 +43,7 @@ export function SupplyStage() {
 
 /** Fuel, vessels, and the tree of parts from vessel to heater. */
 function StorageAndPath() {
+  const stage = useStage("supply");
   const { vocabulary } = useSurroundings();
   const { document } = useJob();
   const parts = listAt(document, "supply.parts");
@@ -71,8 +72,36 @@ function StorageAndPath() {
           <AddPart parts={parts} />
         </>
       }
-      comes={<ComesTo stage={useStage("supply")} holds={ofPath} />}
+      comes={<ComesTo stage={stage} holds={ofPath} choices={<Vaporizing rows={(stage?.tables["vaporizing"] ?? []) as unknown as Vaporizer[]} />} />}
     />
+  );
+}
+
+interface Vaporizer {
+  school: string;
+  /** What one vessel boils at the reserve fill; none where the school does not hold. */
+  rate_w: number | null;
+}
+
+/** What each school says one vessel boils in the coldest hour. */
+function Vaporizing({ rows }: { rows: Vaporizer[] }) {
+  const q = useQuantities();
+  if (rows.length === 0) return null;
+  return (
+    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
+      <caption className="pb-1 text-left text-small text-muted">What one vessel boils in the coldest hour at its reserve, by school</caption>
+      <tbody>
+        {rows.map((r, n) => (
+          <tr key={r.school} className={`border-t border-hair ${r.rate_w === null ? "text-muted" : ""}`}>
+            <th scope="row" className="py-0.5 font-medium">
+              {r.school}
+              {n === 0 ? <span className="font-normal text-muted"> leads</span> : null}
+            </th>
+            <td className="text-right">{r.rate_w === null ? "does not hold here" : q.show(r.rate_w, "heat_flow")}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
   );
 }
 
