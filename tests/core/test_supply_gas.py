@@ -1,6 +1,7 @@
 """Natural gas from the meter: a tree of two branches, generators on it, every set of machines that matters."""
 
 import copy
+import json
 from typing import Any
 
 import pytest
@@ -140,3 +141,12 @@ def test_every_material_has_rising_bores_and_a_size_to_choose(material: str) -> 
     assert bores == sorted(set(bores))
     for size in gas_line.pipes(material):
         assert gas_line.pipe(material, size.nominal) == size
+
+
+def test_a_set_by_a_kit_has_the_window_of_its_kit(house: dict[str, Any]) -> None:
+    house["equipment"]["generators"][0] |= {"model": "linnet-8-lp", "fuel": "natural_gas"}
+    made = planned(house)
+    inlet = next(n for n in made.path if n.id == "inlet-2")
+    # 3.5 to 7 in w.c., from memory.
+    assert inlet.window_pa == (pytest.approx(3.5 * 249.089, rel=1e-3), pytest.approx(7 * 249.089, rel=1e-3))
+    json.dumps(made.to_json(), allow_nan=False)

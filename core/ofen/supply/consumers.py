@@ -7,6 +7,9 @@ from dataclasses import dataclass
 from ..equipment.heaters import ChosenUnit
 from ..equipment.ratings import Rating
 
+# What a natural gas kit's demand regulator usually wants at its inlet, 3.5 to 7 in w.c. (from memory; its own sheet goes first).
+KIT_WINDOW_PA = (871.8, 1743.6)
+
 
 @dataclass(frozen=True)
 class Consumer:
@@ -36,8 +39,10 @@ def of_generator(id: str, name: str, rated: Rating) -> Consumer:
     """Return a chosen generator as a consumer at its full load, for which its line is sized.
 
     Arguments: id, name; rated, on the piped fuel.
+    By a kit the data sheet knows no window; the usual one of such kits is taken.
     Source: its data sheet; common practice (a standby set's line carries its full load, whatever hangs on it today).
     """
     row = rated.runs_on
-    window = (row.inlet_least_pa or 0.0, row.inlet_most_pa or float("inf"))
+    given = row.inlet_least_pa is not None and row.inlet_most_pa is not None and row.fuel == rated.fuel
+    window = (row.inlet_least_pa, row.inlet_most_pa) if given else KIT_WINDOW_PA
     return Consumer(id, name, "equipment.generators", row.full_load_fuel_w * rated.factor, window)
