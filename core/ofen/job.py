@@ -166,6 +166,7 @@ class LinePart:
         ("steel_schedule_40", "Steel, Schedule 40"),
         ("copper_k", "Copper, type K"),
         ("copper_l", "Copper, type L"),
+        ("csst", "Corrugated stainless (CSST)"),
         ("pe_sdr11", "Polyethylene, SDR 11, buried"),
         ("lp_hose", "LP hose"),
     )
@@ -214,6 +215,13 @@ class Supply:
     )
     spare_flow_fraction: float | None = number(
         "fraction", 0, 1, "Spare flow wanted", "Left over for hose, valve and later changes", default=0.1
+    )
+    sizing: str | None = choice(
+        "Sized by",
+        ("longest", "longest length (cautious)"),
+        ("branch", "branch length"),
+        ("least_cost", "least pipe for the drop allowed"),
+        default="longest",
     )
     storage: Storage = one(Storage, "Storage")
     prices: Prices = one(Prices, "Prices")

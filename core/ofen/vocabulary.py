@@ -8,7 +8,7 @@ from . import __version__, job, quantities
 from .catalogue import shipped
 from .need.loads import usual_loads
 from .running.log import QUANTITIES
-from .supply.gas_line import MATERIAL_TABLES, pipes
+from .supply.pipes import MATERIAL_TABLES, pipes
 
 
 def vocabulary() -> dict[str, Any]:

@@ -8,6 +8,7 @@ from ofen import tables
 from ofen.errors import OutOfRange, UnknownEntry
 from ofen.fuel.properties import flow_m3_per_s, gas
 from ofen.supply import gas_line as g
+from ofen.supply import pipes
 
 NATURAL_GAS, PROPANE = gas("natural_gas"), gas("propane")
 BORES = st.floats(0.01, 0.11)
@@ -24,14 +25,15 @@ def test_the_trade_example() -> None:
     # Common practice: 278 ft³/h through 40 ft and four elbows of Schedule 40. 1 in is 50.4 ft and carries 284, 2 % spare;
     # 1¼ in carries it to 199 ft, to 167 ft with a tenth to spare.
     flow = 278 * g.CUBIC_FOOT_PER_HOUR
-    one = g.pipe("steel_schedule_40", "1").bore_m
-    length = g.equivalent_length_m(one, 40 * g.FT_M, 4, 0, 0)
+    small = pipes.pipe("steel_schedule_40", "1")
+    one = small.bore_m
+    length = pipes.equivalent_length_m(small, 40 * g.FT_M, 4, 0, 0)
     assert length / g.FT_M == pytest.approx(50.4, abs=0.2)
     carried = g.flow_capacity_m3_per_s(NATURAL_GAS, one, length, 0.5 * g.INWC_PA)
     assert carried / g.CUBIC_FOOT_PER_HOUR == pytest.approx(284, rel=0.01)
     next_row = g.flow_capacity_m3_per_s(NATURAL_GAS, one, 60 * g.FT_M, 0.5 * g.INWC_PA)
     assert next_row / g.CUBIC_FOOT_PER_HOUR == pytest.approx(259, abs=3)
-    larger = g.pipe("steel_schedule_40", "1 1/4").bore_m
+    larger = pipes.pipe("steel_schedule_40", "1 1/4").bore_m
     assert g.longest_m(NATURAL_GAS, larger, flow, 0.5 * g.INWC_PA) / g.FT_M == pytest.approx(199, abs=3)
     assert g.longest_m(NATURAL_GAS, larger, flow * 1.1, 0.5 * g.INWC_PA) / g.FT_M == pytest.approx(167, abs=3)
 
@@ -75,7 +77,9 @@ def test_the_same_heat_takes_more_room_in_thin_air() -> None:
     assert flow_m3_per_s(PROPANE, 50_000, 80_000) / flow_m3_per_s(PROPANE, 50_000) == pytest.approx(101_325 / 80_000)
 
 
-@pytest.mark.parametrize("name", ["pipes_asme_b36_10m_2018.csv", "tubes_astm_b88_2020.csv"])
+@pytest.mark.parametrize(
+    "name", ["pipes_asme_b36_10m_2018.csv", "tubes_astm_b88_2020.csv", "tubes_astm_b88_2020_k.csv", "pipes_astm_d2513_sdr11.csv"]
+)
 def test_a_pipe_table_proves_itself(name: str) -> None:
     rows = tables.rows(name)
     outside = [float(r["outside_in"]) for r in rows]
@@ -87,10 +91,15 @@ def test_a_pipe_table_proves_itself(name: str) -> None:
 
 def test_unknown_materials_and_sizes_are_named() -> None:
     with pytest.raises(UnknownEntry, match="pipe materials has no entry 'lead'"):
-        g.pipes("lead")
+        pipes.pipes("lead")
     with pytest.raises(UnknownEntry, match="sizes of copper_l has no entry '7'"):
-        g.pipe("copper_l", "7")
+        pipes.pipe("copper_l", "7")
 
 
 def test_fittings_count_by_the_size_tried() -> None:
-    assert g.equivalent_length_m(0.025, 10, 2, 1, 1) == pytest.approx(10 + 0.025 * (60 + 60 + 8))
+    steel = pipes.pipe("steel_schedule_40", "1")
+    assert pipes.equivalent_length_m(steel, 10, 2, 1, 1) == pytest.approx(10 + steel.bore_m * (60 + 60 + 8))
+    # Corrugated tube holds four fittings in its table; 1.3 ft for each further one (NFPA 54, from memory).
+    tube = pipes.pipe("csst", "EHD 18")
+    assert pipes.equivalent_length_m(tube, 10, 4, 0, 0) == 10
+    assert pipes.equivalent_length_m(tube, 10, 4, 1, 1) == pytest.approx(10 + 2.6 * 0.3048)

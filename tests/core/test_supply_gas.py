@@ -10,7 +10,7 @@ from ofen.catalogue import shipped
 from ofen.fuel.properties import flow_m3_per_s, gas
 from ofen.job import load
 from ofen.plan import Plan, plan
-from ofen.supply import gas_line, network, subsets
+from ofen.supply import gas_line, network, pipes, subsets
 from tests.conftest import example
 
 NG = gas("natural_gas")
@@ -135,12 +135,17 @@ def test_a_set_without_an_inlet_does_not_hang_on_the_path(house: dict[str, Any])
     assert "subsets" not in made.stage("supply").tables
 
 
-@pytest.mark.parametrize("material", sorted(gas_line.MATERIAL_TABLES))
-def test_every_material_has_rising_bores_and_a_size_to_choose(material: str) -> None:
-    bores = [p.bore_m for p in gas_line.pipes(material)]
-    assert bores == sorted(set(bores))
-    for size in gas_line.pipes(material):
-        assert gas_line.pipe(material, size.nominal) == size
+@pytest.mark.parametrize("material", sorted(pipes.MATERIAL_TABLES))
+def test_every_material_has_rising_sizes_that_carry_more(material: str) -> None:
+    carried = [pipes.capacity_m3_per_s(NG, p, 20, 125, 1743) for p in pipes.pipes(material)]
+    assert carried == sorted(set(carried))
+    for size, flow in zip(pipes.pipes(material), carried, strict=True):
+        assert pipes.pipe(material, size.nominal) == size == pipes.known(material, size.nominal)
+        for inlet in (1743, 13_800):
+            most = pipes.capacity_m3_per_s(NG, size, 20, 125, inlet)
+            assert pipes.drop_pa(NG, size, 20, most, inlet) == pytest.approx(125, rel=1e-6)
+        k, n = pipes.law(NG, size)
+        assert k * flow**n * 20 == pytest.approx(125, rel=1e-9)
 
 
 def test_a_set_by_a_kit_has_the_window_of_its_kit(house: dict[str, Any]) -> None:

@@ -9,7 +9,7 @@ from ofen.fuel.properties import flow_m3_per_s, gas
 from ofen.job import LinePart, load
 from ofen.path import PathNode
 from ofen.plan import Plan, plan
-from ofen.supply import gas_line, network, regulators
+from ofen.supply import gas_line, network, pipes, regulators
 
 
 def planned(document: dict[str, Any]) -> Plan:
@@ -38,14 +38,14 @@ def test_pressures_fall_along_the_path_and_join_up(depot: dict[str, Any]) -> Non
 def test_the_inlet_is_the_regulator_less_every_drop(depot: dict[str, Any]) -> None:
     # Hand solution of the last section: 27.4 mbar less 5 % droop, less ¾ in over 18 m with three elbows and a valve, less
     # the connector at (32.06/55)^1.85 of 125 Pa.
-    bore = gas_line.pipe("steel_schedule_40", "3/4").bore_m
-    length = gas_line.equivalent_length_m(bore, 18, 3, 0, 1)
+    pipe = pipes.pipe("steel_schedule_40", "3/4")
+    length = pipes.equivalent_length_m(pipe, 18, 3, 0, 1)
     taken = planned(depot).stage("equipment").value("equipment.input_w")
     assert taken is not None
     from ofen.air.atmosphere import pressure_pa
 
     flow = flow_m3_per_s(gas("propane"), taken, pressure_pa(640))
-    expected = 2740 * 0.95 - gas_line.drop_pa(gas("propane"), bore, length, flow) - 125 * (taken / 55_000) ** 1.85
+    expected = 2740 * 0.95 - gas_line.drop_pa(gas("propane"), pipe.bore_m, length, flow) - 125 * (taken / 55_000) ** 1.85
     assert node(depot, "inlet-1").running_in_pa == pytest.approx(expected, rel=1e-9)
 
 

@@ -7,7 +7,8 @@ specific gravity 0.60, inlet below 2 psi. Undiluted propane: thousands of Btu/h,
 import pytest
 
 from ofen.fuel.properties import gas
-from ofen.supply.gas_line import CUBIC_FOOT_PER_HOUR, FT_M, INWC_PA, flow_capacity_m3_per_s, pipe
+from ofen.supply.gas_line import CUBIC_FOOT_PER_HOUR, FT_M, INWC_PA, flow_capacity_m3_per_s
+from ofen.supply.pipes import capacity_m3_per_s, pipe
 
 SIZES = ("1/2", "3/4", "1", "1 1/4", "1 1/2", "2", "2 1/2", "3", "4")
 BTU_PER_FT3_OF_PROPANE = 2516  # the gross heat the propane tables were made with (from memory)
@@ -79,3 +80,32 @@ def test_propane_at_half_an_inch(feet: int, size: str, printed: int) -> None:
     bore = pipe("steel_schedule_40", size).bore_m
     cubic_feet = flow_capacity_m3_per_s(gas("propane"), bore, feet * FT_M, 0.5 * INWC_PA) / CUBIC_FOOT_PER_HOUR
     assert cubic_feet * BTU_PER_FT3_OF_PROPANE / 1000 == pytest.approx(printed, abs=allowed(printed))
+
+
+# Corrugated stainless tube, natural gas, 0.5 in w.c. (from memory); the 10 and 50 ft rows are the ones the law is drawn through.
+CSST_EHD = ("13", "15", "18", "19", "23", "25", "30", "31", "37", "60", "62")
+CSST_HALF_INCH = {
+    5: (46, 63, 115, 134, 225, 270, 471, 546, 895, 3660, 4140),
+    15: (25, 35, 66, 77, 132, 157, 267, 310, 524, 2140, 2400),
+    20: (22, 31, 58, 67, 116, 137, 231, 269, 456, 1850, 2080),
+    25: (19, 27, 52, 60, 104, 122, 206, 240, 409, 1660, 1860),
+    30: (18, 25, 47, 55, 96, 112, 188, 218, 374, 1520, 1700),
+    40: (15, 21, 41, 47, 83, 97, 162, 188, 325, 1320, 1470),
+}
+
+
+@pytest.mark.parametrize(
+    ("feet", "ehd", "printed"),
+    [(feet, ehd, printed) for feet, row in CSST_HALF_INCH.items() for ehd, printed in zip(CSST_EHD, row, strict=True)],
+)
+def test_corrugated_tube_between_the_rows_of_its_law(feet: int, ehd: str, printed: int) -> None:
+    found = capacity_m3_per_s(gas("natural_gas"), pipe("csst", f"EHD {ehd}"), feet * FT_M, 0.5 * INWC_PA, 1743)
+    # Printed to whole cfh and so is the row the law is drawn through: small tubes within a cfh.
+    assert found / CUBIC_FOOT_PER_HOUR == pytest.approx(printed, rel=0.03, abs=0.8)
+
+
+# The same at 11 in w.c. of propane, thousands of Btu/h (from memory).
+@pytest.mark.parametrize(("ehd", "printed"), [("13", 50), ("15", 69), ("18", 129), ("19", 150), ("23", 254), ("30", 521)])
+def test_corrugated_tube_with_propane_over_ten_feet(ehd: str, printed: int) -> None:
+    found = capacity_m3_per_s(gas("propane"), pipe("csst", f"EHD {ehd}"), 10 * FT_M, 0.5 * INWC_PA, 2740)
+    assert found / CUBIC_FOOT_PER_HOUR * BTU_PER_FT3_OF_PROPANE / 1000 == pytest.approx(printed, rel=0.03)

@@ -21,15 +21,17 @@ from .consumers import Consumer, of_heater
 from .network import (
     LineResult,
     Node,
-    allowed_drop_pa,
-    chosen_line,
+    Place,
     connector_drop_pa,
     connector_rated_w,
+    line_result,
     order,
     put_flows,
     regulator_outlets,
+    sized,
 )
 from .night import Demand
+from .pipes import called
 
 
 @dataclass(frozen=True)
@@ -40,6 +42,7 @@ class _Context:
     gas: Gas
     barometer_pa: float
     units: dict[str, Consumer]
+    places: dict[str, Place]
 
 
 def assess(
@@ -80,7 +83,9 @@ def assess(
     else:
         state = _service(report, job)
     barometer = barometer_at(job.site.altitude_m) if job.site.altitude_m is not None else 101_325.0
-    context = _Context(report, job, catalogue, gas(fuel), barometer, {u.id: u for u in piped})
+    method = job.supply.sizing or "longest"
+    places = sized(gas(fuel), nodes, state.running_pa, barometer, job.supply.spare_flow_fraction or 0.0, method, catalogue)
+    context = _Context(report, job, catalogue, gas(fuel), barometer, {u.id: u for u in piped}, places)
     path = [_source_node(job, catalogue, state)]
     for node in nodes:
         path.append(_part(context, node, state))
@@ -230,17 +235,16 @@ def _line_part(c: _Context, node: Node, part: LinePart, at: str, made: PathNode)
         c.report.judge("supply.line.not_checked", part.id, at, name=name)
         return
     flow = flow_m3_per_s(c.gas, node.input_w, c.barometer_pa)
-    section_inlet = next((r.set_pa for n in _above(node) if (r := _regulator(n, c.catalogue))), inlet)
-    spare = c.job.supply.spare_flow_fraction or 0.0
+    spare, place = c.job.supply.spare_flow_fraction or 0.0, c.places.get(part.id)
+    nominal = place.pipe.nominal if place and part.nominal == "choose" else part.nominal
+    allowed_pa = place.allowed_pa(inlet, c.barometer_pa) if place else 1.0
     try:
-        result = chosen_line(
-            c.gas, part, flow, inlet, allowed_drop_pa(c.gas, node, section_inlet, c.catalogue), c.barometer_pa, spare
-        )
+        result = line_result(c.gas, part, nominal, flow, inlet, allowed_pa, c.barometer_pa, spare)
     except UnknownEntry:
         c.report.judge("supply.line.unknown_size", part.id, f"{at}.nominal", name=name, size=part.nominal)
         return
     node.line, node.drop_pa = result, result.drop_pa
-    made.detail = f"{result.nominal} in"
+    made.detail = called(result.pipe)
     node.running_pa = None if result.drop_pa is None else max(0.0, inlet - result.drop_pa)
     _judge_line(c, part, at, name, result, spare)
 
@@ -252,13 +256,13 @@ def _judge_line(c: _Context, part: LinePart, at: str, name: str, r: LineResult, 
         c.report.add(
             figure(
                 f"supply.{part.id}.drop_pa",
-                f"{name}: {r.nominal} in loses",
+                f"{name}: {called(r.pipe)} loses",
                 r.drop_pa,
                 kind,
                 "NFPA 54 pipe equation, solved for the drop",
                 [
                     ("flow, at the local barometer", r.flow_m3_per_s, "gas_flow"),
-                    ("bore", r.bore_m, "bore"),
+                    ("bore", r.pipe.bore_m, "bore"),
                     ("length with fittings", r.equivalent_m, "length"),
                     ("allowed for this line", r.allowed_pa, kind),
                 ],
@@ -267,7 +271,7 @@ def _judge_line(c: _Context, part: LinePart, at: str, name: str, r: LineResult, 
         )
     values: dict[str, tuple[float, str] | str | None] = {
         "name": name,
-        "size": r.nominal,
+        "size": called(r.pipe),
         "found": (r.capacity_m3_per_s, "gas_flow"),
         "limit": (r.flow_m3_per_s, "gas_flow"),
         "row": (r.row_capacity_m3_per_s, "gas_flow"),
@@ -276,12 +280,12 @@ def _judge_line(c: _Context, part: LinePart, at: str, name: str, r: LineResult, 
         "drop": (r.drop_pa, "gas_pressure") if r.drop_pa is not None else "more than there is",
         "allowed": (r.allowed_pa, "gas_pressure"),
         "length": (r.equivalent_m, "length"),
-        "larger": f"{r.next_larger} in" if r.next_larger else "two lines",
+        "larger": called(r.next_larger) if r.next_larger else "two lines",
     }
     if r.passes(spare):
         c.report.judge("supply.line.carries", part.id, f"{at}.nominal", holds_to=(r.longest_m, "length"), **values)
         return
-    fix = {f"{at}.nominal": r.next_larger} if r.next_larger else None
+    fix = {f"{at}.nominal": r.next_larger.nominal} if r.next_larger else None
     short = "supply.line.too_small" if r.capacity_m3_per_s < r.flow_m3_per_s else "supply.line.too_tight"
     c.report.judge(short, part.id, f"{at}.nominal", fix=fix, **values)
 

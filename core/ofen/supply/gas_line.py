@@ -1,12 +1,8 @@
-"""Gas in pipes: capacity, drop, outlet pressure and the smallest pipe that passes with spare flow."""
+"""Gas in smooth pipes: capacity, drop and outlet pressure at a bore."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from functools import cache
-
-from .. import tables
-from ..errors import OutOfRange, UnknownEntry
+from ..errors import OutOfRange
 from ..fuel.properties import REFERENCE_PA, Gas
 
 INCH_M = 0.0254
@@ -17,54 +13,6 @@ CUBIC_FOOT_PER_HOUR = 0.028316846592 / 3600
 LOW_PRESSURE_BELOW_PA = 1.5 * PSI_PA
 HIGHEST_SERVICE_PA = 5 * PSI_PA
 STANDARD_TEMPERATURE_R = 520.0
-
-# Fittings as lengths in bores: elbow 30 (2.6 ft at 1 in), tee through the branch 60, full-bore valve 8 (common practice).
-ELBOW_BORES, TEE_BORES, VALVE_BORES = 30.0, 60.0, 8.0
-
-MATERIAL_TABLES = {
-    "steel_schedule_40": "pipes_asme_b36_10m_2018.csv",
-    "copper_k": "tubes_astm_b88_2020_k.csv",
-    "copper_l": "tubes_astm_b88_2020.csv",
-    "pe_sdr11": "pipes_astm_d2513_sdr11.csv",
-    "lp_hose": "hoses_common_practice.csv",
-}
-
-
-@dataclass(frozen=True)
-class Pipe:
-    """A pipe on sale: its nominal size and real bore."""
-
-    nominal: str
-    bore_m: float
-
-
-@cache
-def pipes(material: str) -> tuple[Pipe, ...]:
-    """Return the sizes of a material, smallest first.
-
-    Arguments: material, a key of MATERIAL_TABLES.
-    Errors: UnknownEntry.
-    Source: the table named for the material.
-    """
-    try:
-        name = MATERIAL_TABLES[material]
-    except KeyError:
-        raise UnknownEntry("pipe materials", material) from None
-    made = (Pipe(r["nominal"], float(r["inside_in"]) * INCH_M) for r in tables.rows(name))
-    return tuple(sorted(made, key=lambda p: p.bore_m))
-
-
-def pipe(material: str, nominal: str) -> Pipe:
-    """Return one size of a material.
-
-    Arguments: material, nominal ("1 1/4").
-    Errors: UnknownEntry.
-    Source: the table named for the material.
-    """
-    for p in pipes(material):
-        if p.nominal == nominal:
-            return p
-    raise UnknownEntry(f"sizes of {material}", nominal)
 
 
 def viscosity_factor(gas: Gas) -> float:
@@ -148,14 +96,6 @@ def high_capacity_m3_per_s(
     first, second = (inlet_pa + barometer_pa) / PSI_PA, (inlet_pa - drop_pa + barometer_pa) / PSI_PA
     fall = (first * first - second * second) * gas.high_pressure_y / (viscosity_factor(gas) * length_m / FT_M)
     return float((18.93 * bore_m / INCH_M * fall**0.206) ** (1 / 0.381)) * CUBIC_FOOT_PER_HOUR
-
-
-def equivalent_length_m(bore_m: float, length_m: float, elbows: int, tees: int, valves: int) -> float:
-    """Return pipe length (m) plus its fittings as equivalent length of this very bore.
-
-    Source: common practice (fittings in bores: elbow 30, tee 60, valve 8).
-    """
-    return length_m + bore_m * (ELBOW_BORES * elbows + TEE_BORES * tees + VALVE_BORES * valves)
 
 
 def _positive(**values: float) -> None:

@@ -3,12 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from math import sqrt
 
 from ..catalogue import Catalogue, Connector, Regulator
-from ..fuel.properties import Gas
+from ..fuel.properties import Gas, flow_m3_per_s
 from ..fuel.properties import gas as gas_of
 from ..job import AppliancePart, ConnectorPart, LinePart, Part, RegulatorPart
-from . import gas_line, regulators
+from ..numerics import total
+from . import gas_line, pipes, regulators, sizing
+from .pipes import Pipe
 
 LOW_DROP_PA = 0.5 * gas_line.INWC_PA
 HIGH_DROP_SHARE = 0.1
@@ -71,7 +74,7 @@ class LineResult:
     """How one size of pipe does in its place."""
 
     nominal: str
-    bore_m: float
+    pipe: Pipe
     equivalent_m: float
     drop_pa: float | None
     allowed_pa: float
@@ -79,7 +82,7 @@ class LineResult:
     flow_m3_per_s: float
     longest_m: float
     row_capacity_m3_per_s: float
-    next_larger: str | None
+    next_larger: Pipe | None
 
     def passes(self, spare_fraction: float) -> bool:
         """Whether the drop is within what is allowed and the spare flow is there.
@@ -139,8 +142,6 @@ def sum_of(nodes: list[Node]) -> float:
 
     Source: common practice.
     """
-    from ..numerics import total
-
     return total(n.input_w for n in nodes)
 
 
@@ -159,49 +160,29 @@ def line_result(
     Arguments: gas; line; nominal, the size tried; flow_m3_per_s at the local barometer; inlet_pa gauge, which decides
     the equation (low pressure below 1.5 psig); allowed_pa for this line; barometer_pa; spare_fraction wanted.
     Errors: UnknownEntry for a size the material has not.
-    Source: NFPA 54 equations, see gas_line.
+    Source: NFPA 54 equations, see `pipes`.
     """
     assert line.material and line.length_m
-    sizes = gas_line.pipes(line.material)
-    pipe = gas_line.pipe(line.material, nominal)
-    larger = next((p.nominal for p in sizes if p.bore_m > pipe.bore_m), None)
-    length = gas_line.equivalent_length_m(pipe.bore_m, line.length_m, line.elbows or 0, line.tees or 0, line.valves or 0)
+    sizes = pipes.pipes(line.material)
+    pipe = pipes.pipe(line.material, nominal)
+    larger = next((p for p in sizes[sizes.index(pipe) + 1 :]), None)
+    length = pipes.equivalent_length_m(pipe, line.length_m, *fittings_of(line))
     row_ft = next((r for r in TABLE_ROWS_FT if r * gas_line.FT_M >= length), length / gas_line.FT_M)
-    row = row_ft * gas_line.FT_M
+    drop = pipes.drop_pa(gas, pipe, length, flow_m3_per_s, inlet_pa, barometer_pa)
+    capacity = pipes.capacity_m3_per_s(gas, pipe, length, allowed_pa, inlet_pa, barometer_pa)
+    at_row = pipes.capacity_m3_per_s(gas, pipe, row_ft * gas_line.FT_M, allowed_pa, inlet_pa, barometer_pa)
+    # Every law carries Q ∝ L^(−1/n), so the reach follows from the capacity at this length.
     wanted = flow_m3_per_s * (1 + spare_fraction)
-    if inlet_pa < gas_line.LOW_PRESSURE_BELOW_PA:
-        drop: float | None = gas_line.drop_pa(gas, pipe.bore_m, length, flow_m3_per_s)
-        capacity = gas_line.flow_capacity_m3_per_s(gas, pipe.bore_m, length, allowed_pa)
-        at_row = gas_line.flow_capacity_m3_per_s(gas, pipe.bore_m, row, allowed_pa)
-    else:
-        outlet = gas_line.high_outlet_pa(gas, pipe.bore_m, length, flow_m3_per_s, inlet_pa, barometer_pa)
-        drop = None if outlet is None else inlet_pa - outlet
-        capacity = gas_line.high_capacity_m3_per_s(gas, pipe.bore_m, length, inlet_pa, allowed_pa, barometer_pa)
-        at_row = gas_line.high_capacity_m3_per_s(gas, pipe.bore_m, row, inlet_pa, allowed_pa, barometer_pa)
-    # Both equations carry Q ∝ L^(−0.206/0.381), so the reach follows from the capacity at this length.
-    reach = length * (capacity / wanted) ** (0.381 / 0.206) if wanted else length
-    return LineResult(nominal, pipe.bore_m, length, drop, allowed_pa, capacity, flow_m3_per_s, reach, at_row, larger)
+    reach = length * (capacity / wanted) ** pipes.law(gas, pipe)[1] if wanted else length
+    return LineResult(nominal, pipe, length, drop, allowed_pa, capacity, flow_m3_per_s, reach, at_row, larger)
 
 
-def chosen_line(
-    gas: Gas, line: LinePart, flow_m3_per_s: float, inlet_pa: float, allowed_pa: float, barometer_pa: float, spare_fraction: float
-) -> LineResult:
-    """Return the named size, or for "choose" the smallest that passes (the largest there is where none does).
+def fittings_of(line: LinePart) -> tuple[int, int, int]:
+    """Return a line's elbows, tees and valves.
 
-    Arguments: as `line_result`.
-    Errors: UnknownEntry.
-    Source: as `line_result`.
+    Source: the job.
     """
-    assert line.material
-    if line.nominal != "choose":
-        return line_result(gas, line, line.nominal, flow_m3_per_s, inlet_pa, allowed_pa, barometer_pa, spare_fraction)
-    result = None
-    for p in gas_line.pipes(line.material):
-        result = line_result(gas, line, p.nominal, flow_m3_per_s, inlet_pa, allowed_pa, barometer_pa, spare_fraction)
-        if result.passes(spare_fraction):
-            break
-    assert result is not None
-    return result
+    return line.elbows or 0, line.tees or 0, line.valves or 0
 
 
 def connector_drop_pa(rated_w: float, rated_drop_pa: float, input_w: float) -> float:
@@ -223,37 +204,110 @@ def connector_rated_w(connector: Connector, gas: Gas) -> float:
     return connector.rated_w * share * gas.gross_j_per_m3_at_15c / lp.gross_j_per_m3_at_15c
 
 
-def allowed_drop_pa(gas: Gas, node: Node, inlet_pa: float, catalogue: Catalogue) -> float:
-    """Return the drop (Pa) a line may take: its share, by length, of what its section may lose after the connectors.
+@dataclass(frozen=True)
+class Place:
+    """What sizing says of a line: its size, the head it may lose (Pa, or Pa² at 1.5 psig and above), and which it is."""
 
-    Arguments: gas; node of a line; inlet_pa gauge of its section; catalogue.
-    Source: common practice (0.5 in w.c. at low pressure, a tenth of the inlet above); shares by length.
+    pipe: Pipe
+    allowed: float
+    high: bool
+
+    def allowed_pa(self, inlet_pa: float, barometer_pa: float) -> float:
+        """Return the drop (Pa) it may take from its inlet (Pa gauge).
+
+        Arguments: inlet_pa, barometer_pa.
+        Source: a loss in squared absolute pressure taken off at this inlet.
+        """
+        if not self.high:
+            return self.allowed
+        inlet = inlet_pa + barometer_pa
+        return inlet - sqrt(max(0.0, inlet * inlet - self.allowed))
+
+
+def sized(
+    gas: Gas,
+    nodes: list[Node],
+    source_pa: float | None,
+    barometer_pa: float,
+    spare_fraction: float,
+    method: str,
+    catalogue: Catalogue,
+) -> dict[str, Place]:
+    """Return what sizing says of every line, by its id: the tree cut at its regulators, each section sized as a whole.
+
+    Arguments: gas; nodes in order, with their flows; source_pa at the vessels' or the meter's outlet; barometer_pa;
+    spare_fraction; method of `sizing.size`; catalogue.
+    Source: `sizing`; a section may lose 0.5 in w.c. at low pressure, a tenth of its inlet above (common practice).
     """
-    assert isinstance(node.part, LinePart) and node.part.length_m
-    own = node.part.allowed_drop_pa
-    whole = own or (LOW_DROP_PA if inlet_pa < gas_line.LOW_PRESSURE_BELOW_PA else HIGH_DROP_SHARE * inlet_pa)
-    connectors, others_m = _section_below(gas, node, catalogue)
-    upstream = node.upstream
-    while upstream and not isinstance(upstream.part, RegulatorPart):
-        if isinstance(upstream.part, LinePart) and own is None:
-            others_m += upstream.part.length_m or 0.0
-        upstream = upstream.upstream
-    share = 1.0 if own else node.part.length_m / (node.part.length_m + others_m)
-    return max(1.0, (whole - connectors) * share)
+    heads: list[tuple[float | None, list[Node]]] = [(source_pa, [n for n in nodes if n.upstream is None])]
+    for n in nodes:
+        if isinstance(n.part, RegulatorPart):
+            found = catalogue.regulators.get(n.part.model)
+            heads.append((found.set_pa if found else None, n.downstream))
+    placed: dict[str, Place] = {}
+    for inlet_pa, first in heads:
+        if inlet_pa is not None:
+            placed |= _section(gas, first, inlet_pa, barometer_pa, spare_fraction, method, catalogue)
+    return placed
 
 
-def _section_below(gas: Gas, node: Node, catalogue: Catalogue) -> tuple[float, float]:
-    worst = (0.0, 0.0)
-    for below in node.downstream:
-        if isinstance(below.part, RegulatorPart):
+def _section(
+    gas: Gas, first: list[Node], inlet_pa: float, barometer_pa: float, spare: float, method: str, catalogue: Catalogue
+) -> dict[str, Place]:
+    tree, lines, before_pa = _tree(gas, first, barometer_pa, catalogue)
+    if not lines:
+        return {}
+    high = inlet_pa >= gas_line.LOW_PRESSURE_BELOW_PA
+    inlet = inlet_pa + barometer_pa
+    lost_pa = HIGH_DROP_SHARE * inlet_pa if high else LOW_DROP_PA
+    scale = 2 * inlet if high else 1.0
+    whole = inlet * inlet - (inlet - lost_pa) ** 2 if high else lost_pa
+    tree.fixed_pa = {row: pa * scale for row, pa in tree.fixed_pa.items()}
+    made = sizing.size(gas, tree, max(whole - before_pa * scale, sizing.LEAST_SHARE * whole), spare, method, high)
+    allowed = sizing.allowed_heads(gas, made, method, spare, high)
+    placed = {}
+    for row, (line, pipe) in enumerate(zip(lines, made.pipes, strict=True)):
+        own = line.allowed_drop_pa
+        if own:
+            allowed[row] = max(1.0, own - tree.fixed_pa.get(row, 0.0) / scale) * scale
+            if line.nominal == "choose":
+                pipe = sizing.smallest(gas, tree, row, made.flow_m3_per_s[row] * (1 + spare), allowed[row], high)
+        placed[line.id] = Place(pipe, allowed[row], high)
+    return placed
+
+
+def _tree(gas: Gas, first: list[Node], barometer_pa: float, catalogue: Catalogue) -> tuple[sizing.Tree, list[LinePart], float]:
+    """The lines of a section as a tree, branch after branch; what else stands in it leaves its flow or its drop at the line before."""
+    upstream: list[int] = []
+    lines: list[LinePart] = []
+    taken: list[float] = [0.0]
+    fixed: dict[int, float] = {}
+    fittings, given = {}, {}
+    waiting = [(n, 0, 0.0) for n in reversed(first)]
+    while waiting:
+        node, place, connectors_pa = waiting.pop()
+        part = node.part
+        if isinstance(part, RegulatorPart | AppliancePart):
+            taken[place] += flow_m3_per_s(gas, node.input_w, barometer_pa)
             continue
-        drop, length = _section_below(gas, below, catalogue)
-        if isinstance(below.part, ConnectorPart) and (found := catalogue.connectors.get(below.part.model)):
-            drop += connector_drop_pa(connector_rated_w(found, gas), found.rated_drop_pa, below.input_w)
-        if isinstance(below.part, LinePart):
-            length += below.part.length_m or 0.0
-        worst = max(worst, (drop, length), key=lambda w: (w[1], w[0]))
-    return worst
+        if isinstance(part, LinePart) and part.material and part.length_m:
+            row = len(lines)
+            lines.append(part)
+            upstream.append(place)
+            taken.append(0.0)
+            place, connectors_pa = row + 1, 0.0
+            if any(fittings_of(part)):
+                fittings[row] = fittings_of(part)
+            if part.nominal != "choose" and (known := pipes.known(part.material, part.nominal)):
+                given[row] = known
+        elif isinstance(part, ConnectorPart) and (found := catalogue.connectors.get(part.model)):
+            connectors_pa += connector_drop_pa(connector_rated_w(found, gas), found.rated_drop_pa, node.input_w)
+            fixed[place - 1] = max(fixed.get(place - 1, 0.0), connectors_pa)
+        waiting += [(n, place, connectors_pa) for n in reversed(node.downstream)]
+    before_pa = fixed.pop(-1, 0.0)
+    lengths = [line.length_m or 0.0 for line in lines]
+    tree = sizing.Tree(upstream, lengths, taken[1:], [line.material or "" for line in lines], fittings, fixed, given)
+    return tree, lines, before_pa
 
 
 def regulator_outlets(

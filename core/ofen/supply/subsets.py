@@ -9,7 +9,7 @@ from ..fuel.properties import Gas, flow_m3_per_s
 from ..job import AppliancePart, ConnectorPart, LinePart, RegulatorPart
 from ..numerics import rounded
 from ..stage import StageReport
-from . import gas_line, regulators
+from . import pipes, regulators
 from .consumers import Consumer
 from .network import Node, connector_drop_pa, connector_rated_w
 from .storage import VesselState
@@ -71,9 +71,8 @@ def _outlet_pa(gas: Gas, barometer_pa: float, node: Node, input_w: float, inlet_
         return inlet_pa
     if isinstance(part, LinePart) and node.line:
         flow = flow_m3_per_s(gas, input_w, barometer_pa)
-        if inlet_pa < gas_line.LOW_PRESSURE_BELOW_PA:
-            return max(0.0, inlet_pa - gas_line.drop_pa(gas, node.line.bore_m, node.line.equivalent_m, flow))
-        return gas_line.high_outlet_pa(gas, node.line.bore_m, node.line.equivalent_m, flow, inlet_pa, barometer_pa) or 0.0
+        lost = pipes.drop_pa(gas, node.line.pipe, node.line.equivalent_m, flow, inlet_pa, barometer_pa)
+        return 0.0 if lost is None else max(0.0, inlet_pa - lost)
     if isinstance(part, ConnectorPart) and (connector := catalogue.connectors.get(part.model)):
         return max(0.0, inlet_pa - connector_drop_pa(connector_rated_w(connector, gas), connector.rated_drop_pa, input_w))
     return inlet_pa

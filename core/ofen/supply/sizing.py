@@ -1,0 +1,281 @@
+"""Sizing a whole tree of lines at once: longest length, branch length, or least pipe for a total drop."""
+
+from __future__ import annotations
+
+from bisect import bisect_left
+from dataclasses import dataclass, field
+from functools import cache
+from itertools import accumulate
+from math import inf
+from operator import sub
+from typing import NamedTuple
+
+from ..fuel.properties import Gas
+from ..numerics import total
+from .pipes import Pipe, equivalent_length_m, law, pipes
+
+# A branch keeps at most this many pairs of head and cost; beyond, some are left out, which can only cost pipe.
+FRONT_MOST = 200
+# However much the connectors take, a line is sized for at least this share of the whole.
+LEAST_SHARE = 0.02
+
+Fittings = tuple[int, int, int]
+NO_FITTINGS: Fittings = (0, 0, 0)
+
+
+@dataclass
+class Tree:
+    """Segments from one source or regulator to what it serves, each branch whole before the next, as columns; place 0 is the
+    source, row r is place r + 1.
+
+    upstream, the place each segment leaves from; length_m; taken, the flow that leaves at its end (m³/s at 15 °C and the
+    local barometer); material; by row, where there are any: fittings as (elbows, tees, valves), fixed_pa that a connector
+    takes at its end, given sizes that are not to be chosen.
+    """
+
+    upstream: list[int]
+    length_m: list[float]
+    taken: list[float]
+    material: list[str]
+    fittings: dict[int, Fittings] = field(default_factory=dict)
+    fixed_pa: dict[int, float] = field(default_factory=dict)
+    given: dict[int, Pipe] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        """Derive what the shape alone decides: how far each end is, the longest way through it, where its branch ends."""
+        depth = [0.0]
+        for own, up in zip(self.length_m, self.upstream, strict=True):
+            depth.append(own + depth[up])
+        ways, ends = depth[:], list(range(1, len(depth) + 1))
+        for up, place in zip(reversed(self.upstream), range(len(self.upstream), 0, -1), strict=True):
+            ends[up] = max(ends[up], ends[place])
+            ways[up] = max(ways[up], ways[place])
+        self.depth_m, self.way_m, self._ends = depth[1:], ways[1:], [e - 1 for e in ends[1:]]
+
+    def flows(self) -> list[float]:
+        """Return the flow (m³/s) through each segment, by row.
+
+        Source: what goes in comes out; a branch is a run of rows, so its flow is the difference of two running sums.
+        """
+        sums = list(accumulate(self.taken, initial=0.0))
+        return list(map(sub, map(sums.__getitem__, self._ends), sums))
+
+    def fixed_most_pa(self) -> float:
+        """Return the most that connectors take on any one way.
+
+        Source: common practice.
+        """
+        if not self.fixed_pa:
+            return 0.0
+        taken = [0.0]
+        for row, up in enumerate(self.upstream):
+            taken.append(self.fixed_pa.get(row, 0.0) + taken[up])
+        return max(taken)
+
+
+@dataclass(frozen=True)
+class Sized:
+    """What came of sizing a tree, by row: which size of its material, and the flow (m³/s); whole, the head the pipes may lose."""
+
+    tree: Tree
+    picks: list[int]
+    flow_m3_per_s: list[float]
+    whole: float
+
+    @property
+    def pipes(self) -> list[Pipe]:
+        """The size of each segment: the one given, else the one chosen."""
+        chosen = [pipes(m)[p] for m, p in zip(self.tree.material, self.picks, strict=True)]
+        for row, given in self.tree.given.items():
+            chosen[row] = given
+        return chosen
+
+
+class _Law(NamedTuple):
+    k: float
+    n: float
+    pipe: Pipe
+
+
+@cache
+def _laws(gas: Gas, material: str, high: bool) -> tuple[_Law, ...]:
+    return tuple(_Law(*law(gas, p, high), p) for p in pipes(material))
+
+
+@cache
+def _fitted_m(material: str, fittings: Fittings) -> tuple[float, ...]:
+    """What fittings add to the length, by size."""
+    return tuple(equivalent_length_m(p, 0.0, *fittings) for p in pipes(material))
+
+
+def size(gas: Gas, tree: Tree, whole: float, spare_fraction: float = 0.0, method: str = "longest", high: bool = False) -> Sized:
+    """Return the smallest sizes that keep every way from the source within the head allowed, spare flow and fittings counted.
+
+    Arguments: gas; tree; whole, the head (Pa, or Pa² if high) from the source to any inlet; spare_fraction of each flow;
+    method, "longest" (each size by the longest way of all), "branch" (by the longest way through it) or "least_cost" (the
+    least length × bore that keeps within the whole). Where no size does, the largest is taken. What connectors take comes off
+    the whole first.
+    Source: NFPA 54, the three methods.
+    """
+    flow, share = tree.flows(), 1 + spare_fraction
+    left = max(whole - tree.fixed_most_pa(), LEAST_SHARE * whole)
+    if method == "least_cost":
+        picks = _least_cost(gas, tree, flow, left, share, high)
+    elif method == "branch":
+        gradients = [left / way for way in tree.way_m]
+        picks = [0] * len(flow)
+        for row in range(len(flow)):
+            picks[row] = _fits_from(gas, tree, row, 0, flow[row] * share, gradients[row], high)
+    else:
+        gradient = left / max(tree.depth_m)
+        carried = {m: _carried(gas, m, gradient, share, high) for m in set(tree.material)}
+        picks = list(map(bisect_left, map(carried.__getitem__, tree.material), flow))
+        for row, fittings in tree.fittings.items():
+            pick, material, own = picks[row], tree.material[row], tree.length_m[row]
+            most, longer = carried[material][pick], own + _fitted_m(material, fittings)[pick]
+            # A flow falls by less than the length grows, so most sizes pass at once.
+            if flow[row] * longer > most * own:
+                picks[row] = _fits_from(gas, tree, row, pick, flow[row] * share, gradient, high)
+    return Sized(tree, picks, flow, left)
+
+
+def _carried(gas: Gas, material: str, gradient: float, share: float, high: bool) -> list[float]:
+    """What each size carries at a gradient, spare kept, the largest taking all the rest: the place of a flow in it is its size."""
+    return [*((gradient / one.k) ** (1 / one.n) / share for one in _laws(gas, material, high)[:-1]), inf]
+
+
+def _fits_from(gas: Gas, tree: Tree, row: int, first: int, flow: float, gradient: float, high: bool) -> int:
+    """The smallest size from `first` on that with its own fittings loses no more than its length may, else the largest."""
+    material, own = tree.material[row], tree.length_m[row]
+    laws, fitted = _laws(gas, material, high), _fitted_m(material, tree.fittings.get(row, NO_FITTINGS))
+    for pick in range(first, len(laws) - 1):
+        if laws[pick].k * flow ** laws[pick].n * (own + fitted[pick]) <= gradient * own:
+            return pick
+    return len(laws) - 1
+
+
+def smallest(gas: Gas, tree: Tree, row: int, flow_m3_per_s: float, allowed: float, high: bool = False) -> Pipe:
+    """Return the smallest size that loses no more than allowed in a segment with its fittings, else the largest.
+
+    Arguments: gas, tree, row; flow_m3_per_s, spare counted; allowed (Pa, or Pa² if high), high.
+    Source: `pipes.law`.
+    """
+    material = tree.material[row]
+    return pipes(material)[_fits_from(gas, tree, row, 0, flow_m3_per_s, allowed / tree.length_m[row], high)]
+
+
+def heads_lost(gas: Gas, sized: Sized, share: float = 1.0, high: bool = False) -> list[float]:
+    """Return the head (Pa, or Pa² if high) lost from the source to each segment's end, in pipe and fittings, by row.
+
+    Arguments: gas, sized; share of each flow, 1.1 for a tenth more; high.
+    Source: `pipes.law`.
+    """
+    tree, lost = sized.tree, [0.0]
+    for row, (up, pipe, q) in enumerate(zip(tree.upstream, sized.pipes, sized.flow_m3_per_s, strict=True)):
+        k, n = law(gas, pipe, high)
+        length = equivalent_length_m(pipe, tree.length_m[row], *tree.fittings.get(row, NO_FITTINGS))
+        lost.append(k * (q * share) ** n * length + lost[up])
+    return lost[1:]
+
+
+def allowed_heads(gas: Gas, sized: Sized, method: str, spare_fraction: float, high: bool = False) -> list[float]:
+    """Return what each segment may lose (Pa, or Pa² if high), by row: its share of the whole by length, or for least cost
+    by what it loses.
+
+    Arguments: gas, sized, method and spare_fraction it was sized by, high.
+    Source: NFPA 54, the three methods.
+    """
+    tree, whole = sized.tree, sized.whole
+    if method == "longest":
+        run = max(tree.depth_m)
+        return [whole * own / run for own in tree.length_m]
+    if method == "branch":
+        return [whole * own / way for own, way in zip(tree.length_m, tree.way_m, strict=True)]
+    lost = [0.0, *heads_lost(gas, sized, 1 + spare_fraction, high)]
+    worst = lost[:]
+    for up, place in zip(reversed(tree.upstream), range(len(tree.upstream), 0, -1), strict=True):
+        worst[up] = max(worst[up], worst[place])
+    return [
+        whole * (lost[row + 1] - lost[up]) / worst[row + 1] if worst[row + 1] else whole for row, up in enumerate(tree.upstream)
+    ]
+
+
+def pipe_m2(sized: Sized) -> float:
+    """Return length × bore of all segments (m²), what stands for the price of pipe.
+
+    Arguments: sized.
+    Source: common practice (pipe is estimated by inch-feet).
+    """
+    return total(own * p.bore_m for own, p in zip(sized.tree.length_m, sized.pipes, strict=True))
+
+
+class _Step(NamedTuple):
+    """A way to lay a segment and all after it: the head it needs, the pipe it takes."""
+
+    head: float
+    pipe_m2: float
+    pick: int
+    after: tuple[_Step, ...]
+
+
+def _least_cost(gas: Gas, tree: Tree, flow: list[float], whole: float, share: float, high: bool) -> list[int]:
+    """From the ends to the source, every pair of head and pipe that no other beats; then the least pipe within the whole."""
+    rows = range(len(flow))
+    children: list[list[int]] = [[] for _ in range(len(flow) + 1)]
+    for row, up in enumerate(tree.upstream):
+        children[up].append(row)
+    fronts: list[list[_Step]] = [[] for _ in rows]
+    for row in reversed(rows):
+        below = _joined([fronts[c] for c in children[row + 1]])
+        laws, own = _laws(gas, tree.material[row], high), tree.length_m[row]
+        fitted = _fitted_m(tree.material[row], tree.fittings.get(row, NO_FITTINGS))
+        given = tree.given.get(row)
+        layings = [
+            (one.k * (flow[row] * share) ** one.n * (own + fitted[pick]), own * one.pipe.bore_m, pick)
+            for pick, one in enumerate(laws)
+            if given is None or one.pipe == given
+        ]
+        steps = [_Step(head + after.head, m2 + after.pipe_m2, pick, after.after) for head, m2, pick in layings for after in below]
+        fronts[row] = _unbeaten(steps, whole)
+        for c in children[row + 1]:
+            fronts[c] = []
+    picks = [0] * len(flow)
+    waiting = [(row, front[-1]) for row in children[0] if (front := fronts[row])]
+    while waiting:
+        row, step = waiting.pop()
+        picks[row] = step.pick
+        waiting += zip(children[row + 1], step.after, strict=True)
+    return picks
+
+
+def _joined(fronts: list[list[_Step]]) -> list[_Step]:
+    """Branches side by side need the larger head and both pipes; every head at which one of them may be laid thinner."""
+    if not fronts:
+        return [_Step(0.0, 0.0, 0, ())]
+    heads = sorted({step.head for front in fronts for step in front})
+    least = max(front[0].head for front in fronts)
+    made, at = [], [0] * len(fronts)
+    for head in heads:
+        if head < least:
+            continue
+        for b, front in enumerate(fronts):
+            while at[b] + 1 < len(front) and front[at[b] + 1].head <= head:
+                at[b] += 1
+        laid = tuple(front[at[b]] for b, front in enumerate(fronts))
+        made.append(_Step(head, total(s.pipe_m2 for s in laid), 0, laid))
+    return made
+
+
+def _unbeaten(steps: list[_Step], whole: float) -> list[_Step]:
+    """Steps of rising head and falling pipe, none beaten by another, within the whole; if none is, the one of least head."""
+    steps.sort(key=lambda s: (s.head, s.pipe_m2))
+    kept: list[_Step] = []
+    for step in steps:
+        if kept and step.head > whole:
+            break
+        if not kept or step.pipe_m2 < kept[-1].pipe_m2:
+            kept.append(step)
+    if len(kept) <= FRONT_MOST:
+        return kept
+    spacing = (len(kept) - 1) / (FRONT_MOST - 1)
+    return [kept[round(n * spacing)] for n in range(FRONT_MOST)]
