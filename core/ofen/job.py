@@ -151,6 +151,7 @@ class RegulatorPart:
     name: str = text("Name", 60)
     after: str = text("Comes after", 40)
     model: str = text("Model", 80)
+    vent: str | None = choice("Its vent points", ("down", "down"), ("side", "sideways"), ("up", "up"), help="Seen at site")
 
 
 @dataclass(frozen=True)
@@ -169,12 +170,14 @@ class LinePart:
         ("csst", "Corrugated stainless (CSST)"),
         ("pe_sdr11", "Polyethylene, SDR 11, buried"),
         ("lp_hose", "LP hose"),
+        ("fuel_hose", "Fuel hose, for liquids"),
     )
     nominal: str = text("Size", 20, "“choose” takes the smallest that passes", default="choose")
-    length_m: float | None = number("length", 0.1, 1000, "Length")
+    length_m: float | None = number("length", 0, 1000, "Length")
     elbows: int | None = whole(0, 60, "Elbows", default=0)
     tees: int | None = whole(0, 60, "Tees", default=0)
     valves: int | None = whole(0, 20, "Valves", default=0)
+    rise_m: float | None = number("length", -30, 30, "Ends higher by", "Below zero: it falls. For liquid fuel", default=0.0)
     allowed_drop_pa: float | None = number(
         "gas_pressure", 10, 50_000, "Allowed drop", "Left empty: 0.5 in w.c. at low pressure, a tenth of the set pressure above"
     )
@@ -202,8 +205,65 @@ class AppliancePart:
     heater: str = text("Machine", 40)
 
 
-Part = ShutOff | RegulatorPart | LinePart | ConnectorPart | AppliancePart
-PARTS = {c.KIND: c for c in (ShutOff, RegulatorPart, LinePart, ConnectorPart, AppliancePart)}
+@dataclass(frozen=True)
+class FilterPart:
+    """A filter or strainer in the fuel path."""
+
+    KIND: ClassVar[str] = "filter"
+    id: str = text("Id", 40)
+    name: str = text("Name", 60)
+    after: str = text("Comes after", 40)
+    drop_pa: float | None = number("gas_pressure", 0, 20_000, "Drop when clean, at full load", "Its data sheet", default=25.0)
+
+
+@dataclass(frozen=True)
+class DripPot:
+    """A drip pot or sediment trap: gas turns, what is wet or gritty falls."""
+
+    KIND: ClassVar[str] = "drip_pot"
+    id: str = text("Id", 40)
+    name: str = text("Name", 60)
+    after: str = text("Comes after", 40)
+    stands: str | None = choice("It stands", ("upright", "upright, cap below"), ("lying", "lying"), help="Seen at site")
+
+
+@dataclass(frozen=True)
+class TestPort:
+    """A port for the manometer, with its plug."""
+
+    __test__: ClassVar[bool] = False
+    KIND: ClassVar[str] = "test_port"
+    id: str = text("Id", 40)
+    name: str = text("Name", 60)
+    after: str = text("Comes after", 40)
+
+
+Part = ShutOff | RegulatorPart | LinePart | ConnectorPart | FilterPart | DripPot | TestPort | AppliancePart
+PARTS = {c.KIND: c for c in (ShutOff, RegulatorPart, LinePart, ConnectorPart, FilterPart, DripPot, TestPort, AppliancePart)}
+
+
+GRADES = (
+    ("diesel_summer", "Diesel, summer grade"),
+    ("diesel_winter", "Diesel, winter grade"),
+    ("diesel_arctic", "Diesel, arctic grade"),
+    ("heating_oil", "Heating oil"),
+    ("kerosene", "Kerosene"),
+    ("used_oil", "Used oil, engine mix"),
+    ("used_oil_thick", "Used oil, gear oil in it"),
+)
+
+
+@dataclass(frozen=True)
+class LiquidSupply:
+    """Liquid fuel: its grade, how cold it gets, and the tanks that hold it."""
+
+    grade: str | None = choice("Grade", *GRADES)
+    fuel_c: float | None = number("temperature", -50, 60, "Fuel at its coldest", "Left empty, the lowest outside temperature")
+    tank_m3: float | None = number("volume", 0.001, 200, "One tank holds", "What can be drawn from it")
+    tanks: int | None = whole(1, 60, "Tanks", default=1)
+    suction_most_pa: float | None = number(
+        "gas_pressure", 500, 80_000, "Pump may suck", "Left empty: by the kind of heater; its data sheet goes first"
+    )
 
 
 @dataclass(frozen=True)
@@ -211,7 +271,13 @@ class Supply:
     """Fuel, vessels, and the tree of parts from vessel to heaters; `after` names the part upstream, "" the vessel."""
 
     fuel: str | None = choice(
-        "Fuel", ("propane", "Propane (LP), from vessels"), ("natural_gas", "Natural gas, from the meter"), default="propane"
+        "Fuel",
+        ("propane", "Propane (LP), from vessels"),
+        ("natural_gas", "Natural gas, from the meter"),
+        ("diesel", "Diesel, from a tank"),
+        ("kerosene", "Kerosene, from a tank"),
+        ("waste_oil", "Used oil, from a tank"),
+        default="propane",
     )
     spare_flow_fraction: float | None = number(
         "fraction", 0, 1, "Spare flow wanted", "Left over for hose, valve and later changes", default=0.1
@@ -224,6 +290,7 @@ class Supply:
         default="longest",
     )
     storage: Storage = one(Storage, "Storage")
+    liquid: LiquidSupply = one(LiquidSupply, "Liquid fuel")
     prices: Prices = one(Prices, "Prices")
     night: NightAhead = one(NightAhead, "Night ahead")
     parts: tuple[Part, ...] = many(PARTS, "Parts of the fuel path", 200)

@@ -22,6 +22,8 @@ from .siting import clearances
 from .stage import StageReport
 from .supply import assess as supply
 from .supply.consumers import of_generator
+from .supply.joints import on_the_way, register, vessels_coupled
+from .supply.network import order
 from .supply.night import Demand
 from .verdicts import worst
 
@@ -108,10 +110,12 @@ def _with_space(job: Job, path: list[PathNode]) -> list[PathNode]:
 
 def _procedures(job: Job, units: list[ChosenUnit], path: list[PathNode]) -> list[Procedure]:
     built = []
+    nodes, _ = order(job.supply.parts)
+    found = register(nodes, vessels_coupled(job))
     for u in units:
         key = procedures.key_for(u.heater, u.fuel)
         if key:
-            built.append(procedures.build(key, u.id, u.heater, u.burns, path, job.supply.storage.count or 1))
+            built.append(procedures.build(key, u.id, u.heater, u.burns, path, on_the_way(found, nodes, u.id)))
     return built
 
 

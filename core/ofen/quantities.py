@@ -124,6 +124,7 @@ KINDS: dict[str, Kind] = {
         Kind("mass_flow", (_U("kg/h", 1 / 3600), _U("lb/h", 0.45359237 / 3600), _U("kg/s", 1)), "kg/h", "lb/h", 2),
         Kind("density", (_U("kg/m³", 1), _U("lb/ft³", 16.018463)), "kg/m³", "lb/ft³"),
         Kind("heating_value", (_U("MJ/kg", 1e6), _U("Btu/lb", 2326.0), _U("J/kg", 1)), "MJ/kg", "Btu/lb"),
+        Kind("viscosity", (_U("mm²/s", 1e-6, 0, ("cSt", "mm2/s")),), "mm²/s", "mm²/s", 1),
         Kind("duration", (_U("h", 3600), _U("min", 60), _U("s", 1, 0, ("sec",)), _U("d", 86400, 0, ("day", "days"))), "h", "h", 1),
         Kind("hold", (_U("s", 1, 0, ("sec",)), _U("min", 60)), "s", "s", 0),
         Kind("clock", (_U("o'clock", 3600, 0, ("h", "oclock")),), "o'clock", "o'clock", 2),

@@ -7,7 +7,7 @@ from django.conf import settings
 
 from ofen_server.errors import Problem
 
-NAMES = ("tram-depot", "canvas-hall", "seedling-house", "valve-house")
+NAMES = ("tram-depot", "canvas-hall", "seedling-house", "valve-house", "pontoon-cabin")
 
 
 def document(name: str) -> dict[str, Any]:

@@ -53,7 +53,9 @@ def test_every_fault_is_named_by_its_path(depot: dict[str, Any]) -> None:
         == "is not known here; known are place, altitude_m, outside_lowest_c, outside_highest_c, ground_c, gas_service_pa"
     )
     assert found["supply.storage.count"] == "must be a whole number from 1 to 60"
-    assert "allowed are shut_off, regulator, line, connector, appliance" in found["supply.parts[2].kind"]
+    assert (
+        "allowed are shut_off, regulator, line, connector, filter, drip_pot, test_port, appliance" in found["supply.parts[2].kind"]
+    )
 
 
 @pytest.mark.parametrize(

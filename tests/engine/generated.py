@@ -7,7 +7,7 @@ from typing import Any
 from ofen import job as jobs
 from ofen.catalogue import shipped
 from ofen.document import Spec, specs
-from ofen.supply.gas_line import MATERIAL_TABLES, pipes
+from ofen.supply.pipes import MATERIAL_TABLES, pipes
 from tests.conftest import example
 
 MODELS = {
@@ -16,7 +16,7 @@ MODELS = {
     "RegulatorPart": list(shipped().regulators),
     "ConnectorPart": list(shipped().connectors),
 }
-EXAMPLES = ["tram-depot", "canvas-hall", "seedling-house", "valve-house"]
+EXAMPLES = ["tram-depot", "canvas-hall", "seedling-house", "valve-house", "pontoon-cabin"]
 SIZES = [p.nominal for m in MATERIAL_TABLES for p in pipes(m)]
 
 

@@ -15,7 +15,7 @@ from ofen.fuel.combustion import products_kg_per_kg
 from ofen.fuel.properties import fuel, gas
 from ofen.need.valve import cooling_k, heat_w
 from ofen.siting.cords import conductor_area_m2, resistance_ohm_per_m
-from ofen.supply import gas_line, pipes
+from ofen.supply import gas_line, liquid_line, other_equations, pipes
 
 psychrolib.SetUnitSystem(psychrolib.SI)
 
@@ -137,3 +137,32 @@ def test_dew_point_against_psychrolib(temperature_c: float, humidity: float) -> 
     assert dew_point_c(temperature_c, humidity) == pytest.approx(expected, abs=0.2)
     assert rimes(expected - 0.3, temperature_c, humidity)
     assert not rimes(expected + 0.3, temperature_c, humidity)
+
+
+@pytest.mark.parametrize("bore_m", [0.0158, 0.0266, 0.0525, 0.1023])
+@pytest.mark.parametrize(("inlet_pa", "drop_pa"), [(1743.0, 125.0), (34_500.0, 3_450.0), (69_000.0, 20_000.0)])
+def test_other_pipe_equations_against_fluids(bore_m: float, inlet_pa: float, drop_pa: float) -> None:
+    # fluids (Menon; Crane) at 288.7 K throughout, as the US forms are drawn; Weymouth without its efficiency.
+    natural_gas = gas("natural_gas")
+    ours = (natural_gas, bore_m, 30.0, inlet_pa, drop_pa, 101_325.0)
+    first = inlet_pa + 101_325.0
+    theirs = {"D": bore_m, "L": 30.0, "SG": 0.60, "Tavg": 288.7, "P1": first, "P2": first - drop_pa}
+    spitzglass = fluids.Spitzglass_low if inlet_pa < gas_line.LOW_PRESSURE_BELOW_PA else fluids.Spitzglass_high
+    assert other_equations.spitzglass_m3_per_s(*ours) == pytest.approx(spitzglass(**theirs), rel=5e-3)
+    assert other_equations.mueller_m3_per_s(*ours) == pytest.approx(fluids.Muller(**theirs, mu=1.2e-5), rel=5e-3)
+    assert other_equations.weymouth_m3_per_s(*ours) == pytest.approx(fluids.Weymouth(**theirs, E=1.0), rel=5e-3)
+
+
+@pytest.mark.parametrize("reynolds", [10, 500, 2000, 3000, 8000, 60_000, 1_000_000])
+@pytest.mark.parametrize("roughness", [0.0, 0.001, 0.02])
+def test_friction_factor_against_fluids(reynolds: float, roughness: float) -> None:
+    theirs = 64 / reynolds if reynolds < 2040 else fluids.friction.Churchill_1977(reynolds, roughness)
+    assert liquid_line.friction_factor(reynolds, roughness) == pytest.approx(theirs, rel=5e-3)
+
+
+@pytest.mark.parametrize(("bore_m", "flow_m3_per_s", "nu"), [(0.005, 1e-7, 7e-6), (0.01, 2e-5, 3e-6), (0.02, 3e-4, 2e-6)])
+def test_liquid_drop_against_fluids(bore_m: float, flow_m3_per_s: float, nu: float) -> None:
+    speed = flow_m3_per_s / (math.pi * bore_m**2 / 4)
+    factor = fluids.friction_factor(Re=speed * bore_m / nu, eD=liquid_line.ROUGHNESS_M / bore_m, Method="Churchill_1977")
+    theirs = fluids.dP_from_K(fluids.K_from_f(fd=factor, L=12.0, D=bore_m), rho=840.0, V=speed)
+    assert liquid_line.drop_pa(bore_m, 12.0, flow_m3_per_s, nu, 840.0) == pytest.approx(theirs, rel=5e-3)

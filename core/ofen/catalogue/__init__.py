@@ -35,13 +35,14 @@ class Regulator:
 
     id: str
     name: str
-    stage: str  # first | second
+    stage: str  # first | second | integral (both in one) | high (for high-pressure machines) | demand (zero governor)
     set_pa: float
     capacity: tuple[tuple[float, float], ...]
     inlet_most_pa: float
     droop_fraction: float
     source: str
     lockup_fraction: float | None = None
+    relief_pa: float | None = None
     gas: str = "propane"
 
 

@@ -12,7 +12,8 @@ from typing import Any
 from ..catalogue.sheets import Burns, Heater
 from ..errors import Fault
 from ..path import PathNode
-from .leak_test import Joint, JointState, joints_of
+from ..supply.joints import Joint
+from .leak_test import JointState
 from .limits import ALLOWED_DROOP, Limit, limits_for
 
 # Every gate that can hold back a sign-off, in words.
@@ -133,14 +134,14 @@ def key_for(heater: Heater, fuel: str) -> str | None:
     return next((k for k, p in sorted(_shipped().items()) if p["heater_class"] == heater.heater_class and p["fuel"] == fuel), None)
 
 
-def build(key: str, unit: str, heater: Heater, burns: Burns, path: list[PathNode], vessels: int) -> Procedure:
+def build(key: str, unit: str, heater: Heater, burns: Burns, path: list[PathNode], joints: tuple[Joint, ...]) -> Procedure:
     """Return the procedure for one unit of a plan.
 
-    Arguments: key from `key_for`; unit, the heater's id in the job; heater; burns, its fuel; path of the plan; vessels coupled.
+    Arguments: key from `key_for`; unit, the heater's id in the job; heater; burns, its fuel; path of the plan; joints on its
+    way.
     Source: procedures/*.toml; limits from the plan and the data sheet.
     """
     inlet = next((n for n in path if n.kind == "appliance" and n.values.get("heater") == unit), None)
-    joints = joints_of(path, vessels, inlet.id if inlet else "")
     limits = limits_for(heater, burns, inlet.running_in_pa if inlet else None, inlet.standing_in_pa if inlet else None)
     shipped = _shipped()[key]
     return Procedure(key, shipped["title"], unit, heater.name, tuple(_step(s, limits, joints) for s in shipped["step"]), joints)

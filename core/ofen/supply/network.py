@@ -68,6 +68,11 @@ class Node:
         """Pressure at full load where the gas enters; None at the vessel's own outlet."""
         return self.upstream.running_pa if self.upstream else None
 
+    @property
+    def inlet_standing_pa(self) -> float | None:
+        """Pressure at no flow where the gas enters; None at the vessel's own outlet."""
+        return self.upstream.standing_pa if self.upstream else None
+
 
 @dataclass(frozen=True)
 class LineResult:

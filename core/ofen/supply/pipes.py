@@ -19,7 +19,10 @@ MATERIAL_TABLES = {
     "csst": "csst_nfpa54_from_memory.csv",
     "pe_sdr11": "pipes_astm_d2513_sdr11.csv",
     "lp_hose": "hoses_common_practice.csv",
+    "fuel_hose": "hoses_fuel_common_practice.csv",
 }
+FOR_GAS = ("steel_schedule_40", "copper_k", "copper_l", "csst", "pe_sdr11", "lp_hose")
+FOR_LIQUID = ("steel_schedule_40", "copper_k", "copper_l", "fuel_hose")
 
 # Fittings as lengths in bores: elbow 30 (2.6 ft at 1 in), tee through the branch 60, full-bore valve 8 (common practice).
 ELBOW_BORES, TEE_BORES, VALVE_BORES = 30.0, 60.0, 8.0
@@ -80,11 +83,11 @@ def known(material: str, nominal: str) -> Pipe | None:
 
 
 def called(pipe: Pipe) -> str:
-    """Return how a size is spoken of: inches, or the EHD of corrugated tube.
+    """Return how a size is spoken of: inches, millimetres of hose, or the EHD of corrugated tube.
 
     Source: common practice.
     """
-    return pipe.nominal if pipe.printed_cfh else f"{pipe.nominal} in"
+    return pipe.nominal if pipe.printed_cfh or pipe.nominal.endswith("mm") else f"{pipe.nominal} in"
 
 
 def equivalent_length_m(pipe: Pipe, length_m: float, elbows: int, tees: int, valves: int) -> float:

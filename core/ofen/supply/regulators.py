@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from ..catalogue import Regulator
 from ..numerics import interpolated
 
@@ -50,3 +52,19 @@ def standing_outlet_pa(regulator: Regulator) -> float | None:
     Source: the regulator's data sheet.
     """
     return None if regulator.lockup_fraction is None else regulator.set_pa * (1 + regulator.lockup_fraction)
+
+
+def smallest(
+    sheets: Iterable[Regulator], gas: str, stage: str, flow_kg_per_s: float, inlet_pa: float, set_pa: float | None = None
+) -> Regulator | None:
+    """Return the smallest regulator of a stage that carries a flow at an inlet pressure, None where none does.
+
+    Arguments: sheets to pick from; gas; stage; flow_kg_per_s; inlet_pa at the coldest hour; set_pa, where it must be the same.
+    Source: data sheets; sized on the cold inlet, not on the label (common practice).
+    """
+    able = [
+        r
+        for r in sheets
+        if r.gas == gas and r.stage == stage and set_pa in (None, r.set_pa) and capacity_kg_per_s(r, inlet_pa) >= flow_kg_per_s
+    ]
+    return min(able, key=lambda r: (r.capacity[-1][1], r.id), default=None)

@@ -1,4 +1,4 @@
-"""Load the made-up demo: a team, its person, two jobs with commissioning and two days of log, two still planned."""
+"""Load the made-up demo: a team, its person, two jobs with commissioning and two days of log, three still planned."""
 
 import uuid
 from datetime import datetime, timedelta
@@ -49,7 +49,7 @@ class Command(BaseCommand):
                 begun = now - timedelta(hours=hours_ago)
                 _commission(person, job_id, name, begun)
                 logbook.keep(person, job_id, _log(job_id, name, begun + timedelta(hours=2)))
-        for name in ("seedling-house", "valve-house"):
+        for name in ("seedling-house", "valve-house", "pontoon-cabin"):
             if not Job.objects.filter(pk=uuid.uuid5(SPACE, name)).exists():
                 jobs.make(person, examples.document(name), uuid.uuid5(SPACE, name))
         self.stdout.write(f"demo loaded: sign in as {NAME} with {PASSWORD}")

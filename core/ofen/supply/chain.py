@@ -1,0 +1,247 @@
+"""The chain of regulators: which one, in which order, at its cold inlet, at lock-up, with its relief and its vent."""
+
+from __future__ import annotations
+
+from ..catalogue import Regulator
+from ..catalogue.sheets import FUEL_WORDS
+from ..job import AppliancePart, RegulatorPart
+from ..numerics import rounded
+from ..path import PathNode
+from . import gas_line, regulators
+from .consumers import Consumer
+from .network import Node, regulator_outlets
+from .walk import Walk, above
+
+# What stands after a regulator that fails open must bear its relief: 2 psi where machines take 14 in w.c. or less (NFPA 58, from memory).
+BORNE_BY_MACHINES_PA = 2 * gas_line.PSI_PA
+HIGH_PRESSURE_FROM_PA = 14 * gas_line.INWC_PA
+# A demand regulator stays within about 3 ft of the engine, or it breathes the hose and not the engine (common practice).
+DEMAND_MOST_M = 3 * gas_line.FT_M
+
+
+def assess(w: Walk, node: Node, part: RegulatorPart, at: str, made: PathNode) -> None:
+    """Judge one regulator of the path and set its outlet pressures.
+
+    Arguments: w; node, with its inlet as its pressures (changed); part; at, its place in the document; made (changed).
+    Source: data sheets; common practice; NFPA 58 for relief (from memory).
+    """
+    found = w.regulator(node)
+    name = part.name or part.id
+    inlet_running, inlet_standing = node.running_pa, node.standing_pa
+    flow = node.input_w / w.gas.gross_j_per_kg
+    if found is None:
+        _unknown(w, node, part, at, name, inlet_running, flow)
+        node.running_pa = node.standing_pa = None
+        return
+    if found.gas != w.gas.name:
+        w.report.judge(
+            "supply.regulator.other_gas", part.id, f"{at}.model", name=name, gas=FUEL_WORDS[found.gas], fuel=FUEL_WORDS[w.gas.name]
+        )
+    made.detail = "set"
+    made.values["set"] = (found.set_pa, "gas_pressure" if found.set_pa < gas_line.LOW_PRESSURE_BELOW_PA else "source_pressure")
+    node.running_pa, node.standing_pa = regulator_outlets(found, inlet_running, inlet_standing)
+    _series(w, node, found, at, name)
+    if inlet_standing is not None and inlet_standing > found.inlet_most_pa:
+        w.report.judge(
+            "supply.regulator.inlet_too_high",
+            part.id,
+            f"{at}.model",
+            name=name,
+            found=(inlet_standing, "source_pressure"),
+            limit=(found.inlet_most_pa, "source_pressure"),
+        )
+    if found.lockup_fraction is None:
+        w.report.judge("supply.regulator.lockup_unknown", part.id, f"{at}.model", name=name)
+    _relief(w, node, found, at, name)
+    if found.stage != "demand":
+        _vent(w, part, at, name)
+    if flow:
+        _capacity(w, node, found, at, name, inlet_running, flow)
+
+
+def _unknown(w: Walk, node: Node, part: RegulatorPart, at: str, name: str, inlet_pa: float | None, flow: float) -> None:
+    stage = stage_wanted(w, node)
+    picked = regulators.smallest(w.catalogue.regulators.values(), w.gas.name, stage, flow, inlet_pa) if flow and inlet_pa else None
+    if part.model or picked is None or inlet_pa is None:
+        w.report.judge("supply.regulator.unknown", part.id, f"{at}.model", name=name, model=part.model or "—")
+        return
+    w.report.judge(
+        "supply.regulator.pick",
+        part.id,
+        f"{at}.model",
+        fix={f"{at}.model": picked.id},
+        name=name,
+        picked=picked.name,
+        found=(regulators.capacity_kg_per_s(picked, inlet_pa), "mass_flow"),
+        limit=(flow, "mass_flow"),
+        inlet=(inlet_pa, "source_pressure"),
+    )
+
+
+def stage_wanted(w: Walk, node: Node) -> str:
+    """Return the stage that belongs at a place: by what stands before it and what hangs after it.
+
+    Arguments: w, node.
+    Source: common practice.
+    """
+    if w.gas.name == "natural_gas":
+        return "second"
+    if any(True for _ in w.regulators_above(node)):
+        return "second"
+    after = _below(node)
+    if any(u.window_pa[0] > HIGH_PRESSURE_FROM_PA for n in after if (u := _machine(w, n))):
+        return "high"
+    return "first" if any(isinstance(n.part, RegulatorPart) for n in after) else "integral"
+
+
+def _below(node: Node) -> list[Node]:
+    found, waiting = [], list(node.downstream)
+    while waiting:
+        one = waiting.pop()
+        found.append(one)
+        waiting += one.downstream
+    return found
+
+
+def _machine(w: Walk, node: Node) -> Consumer | None:
+    return w.units.get(node.part.heater) if isinstance(node.part, AppliancePart) else None
+
+
+def _series(w: Walk, node: Node, found: Regulator, at: str, name: str) -> None:
+    for before, sheet in w.regulators_above(node):
+        if sheet.stage == found.stage or sheet.set_pa <= found.set_pa:
+            w.report.judge(
+                "supply.regulator.second_in_series",
+                node.part.id,
+                f"{at}.model",
+                name=name,
+                before=before.part.name or before.part.id,
+            )
+            return
+    alone = not any(True for _ in w.regulators_above(node))
+    if found.stage in ("second", "demand") and w.gas.name == "propane" and alone:
+        w.report.judge("supply.regulator.first_missing", node.part.id, f"{at}.model", name=name)
+
+
+def _relief(w: Walk, node: Node, found: Regulator, at: str, name: str) -> None:
+    """Gas it lets off must not be let off at lock-up, and what stands after it must bear that pressure."""
+    if found.stage == "demand":
+        return
+    if found.relief_pa is None:
+        w.report.judge("supply.regulator.relief_unknown", node.part.id, f"{at}.model", name=name)
+        return
+    values = {"name": name, "found": (found.relief_pa, "source_pressure")}
+    standing = regulators.standing_outlet_pa(found)
+    if standing is not None and found.relief_pa <= standing:
+        w.report.judge("supply.regulator.relief_weeps", node.part.id, f"{at}.model", limit=(standing, "source_pressure"), **values)
+        return
+    borne = [(sheet.inlet_most_pa, n) for n in _next(node) if (sheet := w.regulator(n))]
+    borne += [(max(BORNE_BY_MACHINES_PA, u.window_pa[1]), n) for n in _next(node) if (u := _machine(w, n))]
+    if not borne:
+        return
+    least, weakest = min(borne, key=lambda b: b[0])
+    code = "supply.regulator.relief_good" if found.relief_pa <= least else "supply.regulator.relief_too_high"
+    w.report.judge(
+        code,
+        node.part.id,
+        f"{at}.model",
+        limit=(least, "source_pressure"),
+        after=weakest.part.name or weakest.part.id,
+        holds_to=(least, "source_pressure"),
+        **values,
+    )
+
+
+def _next(node: Node) -> list[Node]:
+    """The regulators and machines that stand at this regulator's outlet pressure."""
+    found, waiting = [], list(node.downstream)
+    while waiting:
+        one = waiting.pop()
+        found.append(one)
+        if not isinstance(one.part, RegulatorPart):
+            waiting += one.downstream
+    return found
+
+
+def _vent(w: Walk, part: RegulatorPart, at: str, name: str) -> None:
+    if part.vent in ("side", "up"):
+        w.report.judge("supply.regulator.vent_not_down", part.id, f"{at}.vent", name=name, way=part.vent)
+    elif part.vent is None:
+        w.report.judge("supply.regulator.vent_unknown", part.id, f"{at}.vent", name=name)
+
+
+def _capacity(w: Walk, node: Node, found: Regulator, at: str, name: str, inlet_pa: float | None, flow: float) -> None:
+    id = node.part.id
+    if inlet_pa is None:
+        w.report.judge("supply.regulator.not_checked", id, f"{at}.model", name=name)
+        return
+    carried = regulators.capacity_kg_per_s(found, inlet_pa)
+    least = regulators.least_inlet_pa(found, flow)
+    kind = "source_pressure" if found.capacity[0][0] >= gas_line.LOW_PRESSURE_BELOW_PA else "gas_pressure"
+    values = {"name": name, "found": (carried, "mass_flow"), "limit": (flow, "mass_flow"), "inlet": (inlet_pa, kind)}
+    if least is not None and carried >= flow:
+        w.report.judge("supply.regulator.carries", id, f"{at}.model", holds_to=(least, kind), **values)
+        return
+    larger = regulators.smallest(w.catalogue.regulators.values(), w.gas.name, found.stage, flow, inlet_pa, found.set_pa)
+    w.report.judge(
+        "supply.regulator.too_small",
+        id,
+        f"{at}.model",
+        fix={f"{at}.model": larger.id} if larger else None,
+        larger=larger.name if larger else "more inlet pressure, or two paths",
+        holds_to=(carried, "mass_flow"),
+        **values,
+    )
+
+
+def assess_machine(w: Walk, node: Node, at: str, name: str, window_pa: tuple[float, float], built_in: bool) -> bool:
+    """Judge the regulators before a machine's inlet; return whether its inlet pressure is still worth judging.
+
+    Arguments: w, node of the machine, at, name, window_pa of its inlet, built_in, whether it has a regulator of its own.
+    Source: data sheet; common practice.
+    """
+    before = next(iter(w.regulators_above(node)), None)
+    if built_in and before and before[1].stage in ("second", "integral"):
+        w.report.judge("supply.regulator.built_in", node.part.id, f"{at}.heater", name=name)
+        return False
+    if before and window_pa[0] > HIGH_PRESSURE_FROM_PA and before[1].set_pa < window_pa[0] and before[1].stage != "high":
+        w.report.judge(
+            "supply.regulator.high_pressure_machine",
+            node.part.id,
+            f"{at}.heater",
+            name=name,
+            before=before[0].part.name or before[0].part.id,
+            found=(before[1].set_pa, "gas_pressure"),
+            limit=(window_pa[0], "source_pressure"),
+        )
+        return False
+    return True
+
+
+def assess_demand(w: Walk, node: Node, at: str, name: str) -> Node | None:
+    """Judge how far a machine stands from its demand regulator, and return that regulator's node where there is one.
+
+    Arguments: w, node of the machine, at, name.
+    Source: common practice (about 3 ft or 1 m).
+    """
+    length = 0.0
+    for before in above(node):
+        found = w.regulator(before)
+        if found is None:
+            length += w.hose_m(before)
+            continue
+        if found.stage != "demand":
+            return None
+        code = "supply.regulator.demand_near" if rounded(length) <= rounded(DEMAND_MOST_M) else "supply.regulator.demand_far"
+        w.report.judge(
+            code,
+            before.part.id,
+            at,
+            name=before.part.name or before.part.id,
+            machine=name,
+            found=(length, "length"),
+            limit=(DEMAND_MOST_M, "length"),
+            holds_to=(DEMAND_MOST_M, "length"),
+        )
+        return before
+    return None

@@ -1,0 +1,124 @@
+"""The inlet of each machine: inside its window at full load and standing, and how much more it would stand."""
+
+from __future__ import annotations
+
+from ..figures import figure
+from ..job import AppliancePart, ConnectorPart, RegulatorPart
+from ..numerics import NoRoot, root, total
+from ..path import PathNode
+from . import chain, regulators
+from .network import Node, connector_rated_w
+from .walk import Walk, above
+
+
+def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) -> None:
+    """Judge one machine's inlet at full load and standing.
+
+    Arguments: w; node, with the pressures that arrive; part; at, its place in the document; made (changed).
+    Source: data sheet.
+    """
+    unit = w.units.get(part.heater)
+    if unit is None:
+        w.report.judge("supply.inlet.no_heater", part.id, f"{at}.heater", name=part.name or part.id, heater=part.heater or "—")
+        return
+    name, (least_pa, most_pa) = part.name or unit.name, unit.window_pa
+    made.name, made.window_pa = name, unit.window_pa
+    made.values["input"] = (unit.input_w, "heat_flow")
+    worth_judging = chain.assess_machine(w, node, at, name, unit.window_pa, unit.built_in_regulator)
+    demand = chain.assess_demand(w, node, at, name)
+    if not worth_judging:
+        return
+    if demand is not None:
+        # Its window is that of the demand regulator's inlet; after it stands a slight vacuum.
+        node = demand
+    found, limits = (
+        node.inlet_running_pa if demand else node.running_pa,
+        {"least": (least_pa, "gas_pressure"), "most": (most_pa, "gas_pressure")},
+    )
+    if found is None:
+        w.report.judge("supply.inlet.not_checked", part.id, at, name=name, **limits)
+    else:
+        headline = len(w.units) == 1
+        w.report.add(
+            figure(
+                f"supply.{part.id}.inlet_pa",
+                f"Pressure at {name}, all on",
+                found,
+                "gas_pressure",
+                "regulator outlet − every drop on the way",
+                [
+                    (n.part.name or n.part.id, n.drop_pa, "gas_pressure")
+                    for n in reversed(list(above(node)))
+                    if n.drop_pa is not None
+                ],
+                "NFPA 54 pipe equations; data sheets",
+            ),
+            headline=headline,
+        )
+        if found < least_pa:
+            w.report.judge("supply.inlet.below", part.id, at, name=name, found=(found, "gas_pressure"), **limits)
+        elif found > most_pa:
+            w.report.judge("supply.inlet.above", part.id, at, name=name, found=(found, "gas_pressure"), **limits)
+        else:
+            reach = _most_input_w(w, node, least_pa)
+            w.report.judge(
+                "supply.inlet.in_window",
+                part.id,
+                at,
+                name=name,
+                found=(found, "gas_pressure"),
+                holds_to=(reach, "heat_flow") if reach else None,
+                **limits,
+            )
+    _standing(w, node, part, at, name, most_pa)
+
+
+def _standing(w: Walk, node: Node, part: AppliancePart, at: str, name: str, most_pa: float) -> None:
+    standing = node.inlet_standing_pa if node.part is not part else node.standing_pa
+    if standing is None:
+        w.report.judge("supply.inlet.standing_unknown", part.id, at, name=name, limit=(most_pa, "gas_pressure"))
+    else:
+        code = "supply.inlet.standing_good" if standing <= most_pa else "supply.inlet.standing_above"
+        w.report.judge(code, part.id, at, name=name, found=(standing, "gas_pressure"), limit=(most_pa, "gas_pressure"))
+
+
+def _most_input_w(w: Walk, node: Node, least_pa: float) -> float | None:
+    """The most input this inlet stands: its least pressure reached, or a part of the last section at its rating."""
+    section: list[Node] = []
+    first = None
+    for before in above(node):
+        if isinstance(before.part, RegulatorPart):
+            first = before
+            break
+        section.append(before)
+    if node.running_pa is None:
+        return None
+    outlet = node.running_pa + total(n.drop_pa or 0.0 for n in section)
+    ratings = [
+        connector_rated_w(found, w.gas)
+        for n in section
+        if isinstance(n.part, ConnectorPart) and (found := w.catalogue.connectors.get(n.part.model))
+    ]
+    regulator = w.regulator(first) if first else None
+    if first and regulator and first.inlet_running_pa is not None:
+        ratings.append(regulators.capacity_kg_per_s(regulator, first.inlet_running_pa) * w.gas.gross_j_per_kg)
+
+    def left(share: float) -> float:
+        return outlet - least_pa - total((n.drop_pa or 0) * share ** (0.381 / 0.206) for n in section)
+
+    try:
+        return min([node.input_w * root(left, 0.1, 50.0), *ratings])
+    except NoRoot:
+        return min(ratings, default=None)
+
+
+def assess_unserved(w: Walk, nodes: list[Node], other_fuel: set[str]) -> None:
+    """Say of every heater without an inlet that its gas is counted nowhere.
+
+    Arguments: w, nodes; other_fuel, heaters that burn another.
+    Source: common practice.
+    """
+    served = {n.part.heater for n in nodes if isinstance(n.part, AppliancePart)}
+    for n, unit in enumerate(w.job.equipment.heaters):
+        if unit.id not in served | other_fuel:
+            w.report.judge("supply.inlet.heater_without_line", unit.id, f"equipment.heaters[{n}]", heater=unit.id)

@@ -1,0 +1,123 @@
+"""The joint register: every joint of the fuel path, how it is made and with what it is closed."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
+
+from ..job import AppliancePart, ConnectorPart, DripPot, Job, LinePart, TestPort
+from ..stage import StageReport
+from .network import Node
+from .walk import above
+
+# How each material is joined: sort, sealant, tool (common practice; the maker's instructions go first).
+MADE = {
+    "steel_schedule_40": ("threaded", "sealant on the tapered thread", "wrench, two"),
+    "copper_k": ("flare", "none", "wrench, two"),
+    "copper_l": ("flare", "none", "wrench, two"),
+    "csst": ("fitting", "none: the maker's fitting seals by itself", "wrench, two"),
+    "pe_sdr11": ("fused", "none: fused, or the maker's coupling", "fusion tool, licensed hands"),
+    "lp_hose": ("hose end", "none on the flare or union; sealant on a tapered end", "wrench, two"),
+    "fuel_hose": ("clamp", "none", "screwdriver; two clamps where it sucks"),
+}
+THREADED = MADE["steel_schedule_40"]
+FLARE = ("flare", "none", "wrench, two")
+COUPLING = ("coupling", "none: its seal is in the coupling", "hand only, no wrench")
+PORT = ("port", "sealant on the plug", "wrench")
+
+
+@dataclass(frozen=True)
+class Joint:
+    """One joint of the path; `node` is the part it belongs to, after which it stands."""
+
+    id: str
+    name: str
+    sort: str  # coupling | threaded | flare | fitting | fused | hose end | clamp | port
+    seal: str = ""
+    tool: str = ""
+    node: str = ""
+
+    def to_json(self) -> dict[str, Any]:
+        """Return the joint as plain data.
+
+        Source: common practice.
+        """
+        return {"id": self.id, "name": self.name, "sort": self.sort, "seal": self.seal, "tool": self.tool}
+
+
+def register(nodes: list[Node], vessels: int) -> tuple[Joint, ...]:
+    """Return every joint of the path, source first, each machine's test port after its inlet.
+
+    Arguments: nodes in order; vessels, how many are coupled by hand (0 for a meter or a tank).
+    Source: common practice (every joint that carries fuel is tested, valve stems, plugs and ports too).
+    """
+    made = [Joint(f"coupling-{n}", f"Vessel {n}: valve stem and coupling", *COUPLING) for n in range(1, vessels + 1)]
+    source = "Manifold" if vessels else "Source"
+    for node in nodes:
+        made += _of(node, source)
+    return tuple(made)
+
+
+def _of(node: Node, source: str) -> list[Joint]:
+    part, before = node.part, node.upstream
+    name = part.name or part.id
+    from_id, from_name = (before.part.id, before.part.name or before.part.id) if before else ("storage", source)
+    found = [Joint(f"{from_id}>{part.id}", f"{from_name} to {name}", *_between(node, before), part.id)]
+    if isinstance(part, LinePart):
+        how = MADE.get(part.material or "", THREADED)
+        for word, count, ends in (("elbow", part.elbows, 2), ("tee", part.tees, 3), ("valve", part.valves, 2)):
+            found += [
+                Joint(f"{part.id}#{word}-{n}", f"{name}: {word} {n}, its {ends} ends", *how, part.id)
+                for n in range(1, (count or 0) + 1)
+            ]
+    elif isinstance(part, DripPot):
+        found.append(Joint(f"{part.id}#cap", f"{name}: cap below", *THREADED, part.id))
+    elif isinstance(part, TestPort):
+        found.append(Joint(f"{part.id}#plug", f"{name}: plug", *PORT, part.id))
+    return found
+
+
+def _between(node: Node, before: Node | None) -> tuple[str, str, str]:
+    """How two parts meet: as the flexible one of them asks, else as the line's material asks, else by thread."""
+    parts = [n.part for n in (node, before) if n is not None]
+    if any(isinstance(p, ConnectorPart) for p in parts):
+        return FLARE
+    return next((MADE[p.material] for p in parts if isinstance(p, LinePart) and p.material), THREADED)
+
+
+def on_the_way(joints: tuple[Joint, ...], nodes: list[Node], machine: str) -> tuple[Joint, ...]:
+    """Return the joints between the source and one machine's inlet, its own test port last.
+
+    Arguments: joints from `register`; nodes; machine, the heater's or generator's id.
+    Source: common practice.
+    """
+    inlet = next((n for n in nodes if isinstance(n.part, AppliancePart) and n.part.heater == machine), None)
+    way = {n.part.id for n in (inlet, *above(inlet))} if inlet else set()
+    return (*(j for j in joints if not j.node or j.node in way), Joint("port", "Inlet test port", *PORT))
+
+
+def vessels_coupled(job: Job) -> int:
+    """Return how many vessels are coupled by hand.
+
+    Arguments: job.
+    Source: the job; common practice (one, where the number is still open).
+    """
+    return (job.supply.storage.count or 1) + (job.supply.night.reserve_count or 0) if job.supply.fuel == "propane" else 0
+
+
+def assess(report: StageReport, job: Job, nodes: list[Node]) -> None:
+    """Put the joint register into the Supply report.
+
+    Arguments: report (added to), job, nodes in order.
+    Source: `register`.
+    """
+    found = register(nodes, vessels_coupled(job))
+    if not nodes:
+        return
+    ports = [
+        Joint(f"port:{n.part.id}", f"{n.part.name or n.part.id}: inlet test port", *PORT)
+        for n in nodes
+        if isinstance(n.part, AppliancePart)
+    ]
+    report.tables["joints"] = [j.to_json() for j in (*found, *ports)]
+    report.judge("supply.joints.register", "joints", "supply.parts", found=(float(len(found) + len(ports)), "count"))

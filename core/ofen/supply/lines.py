@@ -1,0 +1,201 @@
+"""Lines, connectors, filters and drip pots of a gas path: what each takes, whether it passes, how far it holds."""
+
+from __future__ import annotations
+
+from ..errors import UnknownEntry
+from ..figures import figure
+from ..fuel.properties import flow_m3_per_s
+from ..job import AppliancePart, ConnectorPart, DripPot, FilterPart, LinePart
+from ..numerics import rounded
+from ..path import PathNode
+from ..stage import labels, missing
+from .network import LineResult, Node, connector_drop_pa, connector_rated_w, line_result
+from .other_equations import mueller_m3_per_s, spitzglass_m3_per_s, weymouth_m3_per_s
+from .pipes import FOR_GAS, called
+from .walk import Walk, above
+
+
+def after(inlet_pa: float, drop_pa: float) -> float:
+    """Return the pressure (Pa gauge) after a drop; what stands above the air does not fall below it.
+
+    Source: common practice.
+    """
+    return max(0.0, inlet_pa - drop_pa) if inlet_pa > 0 else inlet_pa - drop_pa
+
+
+def assess_line(w: Walk, node: Node, part: LinePart, at: str, made: PathNode) -> None:
+    """Size one line, or judge the size it has, and set its outlet pressure.
+
+    Arguments: w; node, with its inlet as its pressures (changed); part; at, its place in the document; made (changed).
+    Source: `pipes`, `sizing`.
+    """
+    name = part.name or part.id
+    lacking = missing(part, "material", "length_m", "nominal")
+    inlet = node.running_pa
+    node.running_pa = None
+    if part.length_m == 0:
+        w.report.judge("supply.line.no_length", part.id, f"{at}.length_m", name=name)
+        return
+    if lacking:
+        w.report.judge("supply.line.missing", part.id, f"{at}.{lacking[0]}", name=name, what=labels(part, lacking))
+        return
+    made.values["length"] = (part.length_m or 0, "length")
+    if part.material not in FOR_GAS:
+        w.report.judge("supply.line.wrong_material", part.id, f"{at}.material", name=name, carries="gas")
+        return
+    if inlet is None or not node.input_w:
+        w.report.judge("supply.line.not_checked", part.id, at, name=name)
+        return
+    flow = flow_m3_per_s(w.gas, node.input_w, w.barometer_pa)
+    spare, place = w.job.supply.spare_flow_fraction or 0.0, w.places.get(part.id)
+    nominal = place.pipe.nominal if place and part.nominal == "choose" else part.nominal
+    allowed_pa = place.allowed_pa(inlet, w.barometer_pa) if place else 1.0
+    try:
+        result = line_result(w.gas, part, nominal, flow, inlet, allowed_pa, w.barometer_pa, spare)
+    except UnknownEntry:
+        w.report.judge("supply.line.unknown_size", part.id, f"{at}.nominal", name=name, size=part.nominal)
+        return
+    node.line, node.drop_pa = result, result.drop_pa
+    _beside(w, name, result, inlet)
+    made.detail = called(result.pipe)
+    node.running_pa = None if result.drop_pa is None else after(inlet, result.drop_pa)
+    _judge_line(w, part, at, name, result, spare)
+
+
+def _beside(w: Walk, name: str, r: LineResult, inlet_pa: float) -> None:
+    """Set what other equations say of a line beside the one that leads; corrugated tube has its table alone."""
+    if r.pipe.printed_cfh or r.allowed_pa >= inlet_pa + w.barometer_pa:
+        return
+    given = (w.gas, r.pipe.bore_m, r.equivalent_m, inlet_pa, r.allowed_pa, w.barometer_pa)
+    w.report.tables.setdefault("equations", []).append(
+        {
+            "line": name,
+            "size": called(r.pipe),
+            "needed": rounded(r.flow_m3_per_s),
+            "nfpa": rounded(r.capacity_m3_per_s),
+            "spitzglass": rounded(spitzglass_m3_per_s(*given)),
+            "mueller": rounded(mueller_m3_per_s(*given)),
+            "weymouth": rounded(weymouth_m3_per_s(*given)),
+        }
+    )
+
+
+def _judge_line(w: Walk, part: LinePart, at: str, name: str, r: LineResult, spare: float) -> None:
+    if r.drop_pa is not None:
+        low = r.allowed_pa < 5000
+        kind = "gas_pressure" if low else "source_pressure"
+        w.report.add(
+            figure(
+                f"supply.{part.id}.drop_pa",
+                f"{name}: {called(r.pipe)} loses",
+                r.drop_pa,
+                kind,
+                "NFPA 54 pipe equation, solved for the drop",
+                [
+                    ("flow, at the local barometer", r.flow_m3_per_s, "gas_flow"),
+                    ("bore", r.pipe.bore_m, "bore"),
+                    ("length with fittings", r.equivalent_m, "length"),
+                    ("allowed for this line", r.allowed_pa, kind),
+                ],
+                "NFPA 54 low- or high-pressure equation",
+            )
+        )
+    values: dict[str, tuple[float, str] | str | None] = {
+        "name": name,
+        "size": called(r.pipe),
+        "found": (r.capacity_m3_per_s, "gas_flow"),
+        "limit": (r.flow_m3_per_s, "gas_flow"),
+        "row": (r.row_capacity_m3_per_s, "gas_flow"),
+        "spare": (r.capacity_m3_per_s / r.flow_m3_per_s - 1, "fraction"),
+        "wanted": (spare, "fraction"),
+        "drop": (r.drop_pa, "gas_pressure") if r.drop_pa is not None else "more than there is",
+        "allowed": (r.allowed_pa, "gas_pressure"),
+        "length": (r.equivalent_m, "length"),
+        "larger": called(r.next_larger) if r.next_larger else "two lines",
+    }
+    if r.passes(spare):
+        w.report.judge("supply.line.carries", part.id, f"{at}.nominal", holds_to=(r.longest_m, "length"), **values)
+        return
+    fix = {f"{at}.nominal": r.next_larger.nominal} if r.next_larger else None
+    short = "supply.line.too_small" if r.capacity_m3_per_s < r.flow_m3_per_s else "supply.line.too_tight"
+    w.report.judge(short, part.id, f"{at}.nominal", fix=fix, holds_to=(r.longest_m, "length"), **values)
+
+
+def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: PathNode) -> None:
+    """Judge one flexible connector by its rating and set its outlet pressure.
+
+    Arguments: as `assess_line`.
+    Source: data sheet; `network.connector_drop_pa`.
+    """
+    found = w.catalogue.connectors.get(part.model)
+    name = part.name or part.id
+    if found is None:
+        w.report.judge("supply.connector.unknown", part.id, f"{at}.model", name=name, model=part.model or "—")
+        node.running_pa = None
+        return
+    made.values["length"] = (found.length_m, "length")
+    if not node.input_w or node.running_pa is None:
+        w.report.judge("supply.connector.not_checked", part.id, at, name=name)
+        return
+    rated_w = connector_rated_w(found, w.gas)
+    drop = connector_drop_pa(rated_w, found.rated_drop_pa, node.input_w)
+    node.drop_pa = drop
+    node.running_pa = after(node.running_pa, drop)
+    w.report.add(
+        figure(
+            f"supply.{part.id}.drop_pa",
+            f"{name} loses",
+            drop,
+            "gas_pressure",
+            "rated drop × (input ÷ rated input)^1.85",
+            [
+                ("rated drop", found.rated_drop_pa, "gas_pressure"),
+                ("input", node.input_w, "heat_flow"),
+                ("rated input", rated_w, "heat_flow"),
+            ],
+            f"data sheet: {found.source}",
+        )
+    )
+    code = "supply.connector.carries" if node.input_w <= rated_w else "supply.connector.too_small"
+    w.report.judge(
+        code,
+        part.id,
+        f"{at}.model",
+        name=name,
+        found=(node.input_w, "heat_flow"),
+        limit=(rated_w, "heat_flow"),
+        drop=(drop, "gas_pressure"),
+        holds_to=(rated_w, "heat_flow"),
+    )
+
+
+def assess_filter(w: Walk, node: Node, part: FilterPart, at: str) -> None:
+    """Take a filter's own drop off and say when it wants cleaning.
+
+    Arguments: as `assess_line`.
+    Source: data sheet; common practice.
+    """
+    drop = part.drop_pa or 0.0
+    if node.running_pa is None:
+        return
+    node.drop_pa, node.running_pa = drop, after(node.running_pa, drop)
+    w.report.judge("supply.filter.clean", part.id, f"{at}.drop_pa", name=part.name or part.id, found=(drop, "gas_pressure"))
+
+
+def assess_drip_pots(w: Walk, nodes: list[Node]) -> None:
+    """Say of every machine on natural gas whether a drip pot stands before it, and of every pot whether it stands upright.
+
+    Arguments: w, nodes.
+    Source: NFPA 54, sediment trap ahead of the appliance (from memory); common practice for wet gas.
+    """
+    for node in nodes:
+        at, name = f"supply.parts[{node.index}]", node.part.name or node.part.id
+        if isinstance(node.part, DripPot) and node.part.stands != "upright":
+            code = "supply.drip_pot.lying" if node.part.stands else "supply.drip_pot.unseen"
+            w.report.judge(code, node.part.id, f"{at}.stands", name=name)
+        if (
+            isinstance(node.part, AppliancePart)
+            and w.gas.name == "natural_gas"
+            and not any(isinstance(before.part, DripPot) for before in above(node))
+        ):
+            w.report.judge("supply.drip_pot.none", node.part.id, at, name=name)

@@ -1,0 +1,430 @@
+"""Liquid fuel on its path: the grade at its coldest, each line's bore, head or lift at each heater, priming, notches, hours."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from math import ceil
+
+from ..equipment.heaters import ChosenUnit
+from ..errors import UnknownEntry
+from ..figures import figure
+from ..fuel.properties import fuel as fuel_of
+from ..fuel.viscosity import Grade, density_kg_per_m3, grade, temperature_for_c, viscosity_m2_per_s
+from ..job import AppliancePart, FilterPart, Job, LinePart
+from ..numerics import NoRoot, root, rounded, total
+from ..path import PathNode
+from ..stage import StageReport, labels, missing
+from . import pipes
+from .liquid_line import GRAVITY_M_PER_S2, drop_pa, fill_time_s, volume_m3
+from .network import Node, fittings_of, put_flows
+from .pipes import Pipe, called
+from .walk import above
+
+AT = "supply.liquid"
+INHG_PA = 3386.389
+LITRE_PER_HOUR = 0.001 / 3600
+
+
+@dataclass(frozen=True)
+class Draws:
+    """How a kind of heater gets its fuel; heads and limits where its data sheet is silent."""
+
+    by_gravity: bool
+    least_head_m: float = 0.0
+    most_head_m: float = 0.0
+    suction_most_pa: float = 0.0
+    thickest_mm2_per_s: float = 12.0
+    fill_l_per_h: float = 0.0
+
+
+# From memory: a metering valve wants 6 in to 8 ft of fuel above it; a single-stage pump sucks 10 in of mercury; a metering
+# pump of a 12 V heater about half a metre; burners take up to 11 or 12 mm²/s, a used-oil pump a few hundred.
+DRAWS = {
+    "pot_burner": Draws(True, least_head_m=0.15, most_head_m=2.4, thickest_mm2_per_s=15.0),
+    "air_12v": Draws(False, suction_most_pa=5000.0, thickest_mm2_per_s=12.0, fill_l_per_h=2.0),
+    "direct_forced_air": Draws(False, suction_most_pa=4 * INHG_PA, thickest_mm2_per_s=11.0, fill_l_per_h=15.0),
+    "indirect_forced_air": Draws(False, suction_most_pa=10 * INHG_PA, thickest_mm2_per_s=11.0, fill_l_per_h=45.0),
+    "waste_oil": Draws(False, suction_most_pa=10 * INHG_PA, thickest_mm2_per_s=350.0, fill_l_per_h=20.0),
+}
+# Usable notches of a metering valve with five, by how thick the fuel runs (common practice; the bounds in mm²/s from memory).
+NOTCHES = ((3.5, "1 to 3", "warm, thin fuel"), (6.5, "2 to 4", "fuel as usual"), (float("inf"), "3 to 5", "cold, thick fuel"))
+
+
+@dataclass
+class _Liquid:
+    report: StageReport
+    job: Job
+    grade: Grade
+    fuel_c: float
+    units: dict[str, ChosenUnit]
+    gross_j_per_kg: float
+    sizes: dict[str, Pipe] = field(default_factory=dict)
+
+    def density(self, fuel_c: float | None = None) -> float:
+        return density_kg_per_m3(self.grade, self.fuel_c if fuel_c is None else fuel_c)
+
+    def viscosity(self, fuel_c: float | None = None) -> float:
+        return viscosity_m2_per_s(self.grade, self.fuel_c if fuel_c is None else fuel_c)
+
+    def flow(self, node: Node, fuel_c: float | None = None) -> float:
+        return node.input_w / self.gross_j_per_kg / self.density(fuel_c)
+
+    def head_pa(self, height_m: float) -> float:
+        return self.density() * GRAVITY_M_PER_S2 * height_m
+
+    def draws(self, node: Node) -> Draws | None:
+        unit = self.units.get(node.part.heater) if isinstance(node.part, AppliancePart) else None
+        return DRAWS.get(unit.heater.heater_class) if unit else None
+
+
+def assess(report: StageReport, job: Job, units: list[ChosenUnit], nodes: list[Node]) -> list[PathNode]:
+    """Judge liquid fuel into the Supply report and return its path, heights and friction counted.
+
+    Arguments: report (added to); job; units, heaters on this fuel; nodes of the path in order (changed).
+    Source: `liquid_line`, `fuel.viscosity`; common practice.
+    """
+    given, fuel = job.supply.liquid, job.supply.fuel or ""
+    fuel_c = job.site.outside_lowest_c if given.fuel_c is None else given.fuel_c
+    put_flows(nodes, {u.id: u.input_w for u in units})
+    lacking = missing(given, "grade")
+    if lacking or fuel_c is None:
+        what = labels(given, lacking) if lacking else "the fuel's or the lowest outside temperature"
+        report.judge("supply.liquid.missing", "storage", f"{AT}.{lacking[0] if lacking else 'fuel_c'}", what=what)
+        return [_source(job), *(_node(n, None) for n in nodes)]
+    kind = grade(given.grade or "")
+    if kind.fuel != fuel:
+        report.judge("supply.liquid.other_grade", "storage", f"{AT}.grade", grade=kind.reads)
+    c = _Liquid(report, job, kind, fuel_c, {u.id: u for u in units}, fuel_of(fuel).gross_j_per_kg)
+    _hours(c, units)
+    heights = _heights(nodes)
+    path = [_source(job, c)]
+    flows = _thickness(c, nodes)
+    gradients = _gradients(c, nodes, heights) if flows else {}
+    for node in nodes:
+        made = _node(node, heights[node.part.id])
+        path.append(made)
+        _pass(c, node, heights, gradients, flows, made)
+    for node in nodes:
+        if isinstance(node.part, AppliancePart):
+            _inlet(c, node, heights, flows)
+    return path
+
+
+def _source(job: Job, c: _Liquid | None = None) -> PathNode:
+    given = job.supply.liquid
+    made = PathNode("storage", "tank", f"{given.tanks or '?'} × tank", "", "", "supply", AT)
+    if c:
+        made.detail = c.grade.reads
+        made.running_out_pa = made.standing_out_pa = 0.0
+        made.values["liquid"] = (c.fuel_c, "temperature")
+    return made
+
+
+def _node(node: Node, height_m: float | None) -> PathNode:
+    part = node.part
+    made = PathNode(part.id, part.KIND, part.name or part.id, "", part.after or "storage", "supply", f"supply.parts[{node.index}]")
+    if height_m is not None:
+        made.values["height"] = (height_m, "length")
+    return made
+
+
+def _hours(c: _Liquid, units: list[ChosenUnit]) -> None:
+    given, wanted = c.job.supply.liquid, c.job.supply.storage.wanted_s
+    taken_w = total(u.input_w for u in units)
+    if given.tank_m3 is None or not given.tanks or not taken_w:
+        c.report.judge("supply.liquid.tank_missing", "storage", f"{AT}.tank_m3")
+        return
+    burnt = taken_w / c.gross_j_per_kg / c.density(15.0)
+    lasts = c.report.add(
+        figure(
+            "liquid.hours_s",
+            "Tanks last at full fire",
+            given.tanks * given.tank_m3 / burnt,
+            "duration",
+            "tanks × volume × density × gross heating value ÷ input",
+            [
+                ("tanks", float(given.tanks), "count"),
+                ("one tank", given.tank_m3, "volume"),
+                ("density at 15 °C", c.density(15.0), "density"),
+                ("input", taken_w, "heat_flow"),
+                ("gross heating value", c.gross_j_per_kg, "heating_value"),
+            ],
+            "common practice",
+        ),
+        headline=True,
+    )
+    if wanted is None:
+        return
+    needed = max(1, ceil(rounded(burnt * wanted / given.tank_m3)))
+    values = {"found": (lasts, "duration"), "limit": (wanted, "duration"), "needed": (float(needed), "count")}
+    if given.tanks >= needed:
+        c.report.judge("supply.liquid.lasts", "storage", f"{AT}.tanks", holds_to=(lasts, "duration"), **values)
+    else:
+        c.report.judge("supply.liquid.runs_short", "storage", f"{AT}.tanks", fix={f"{AT}.tanks": needed}, **values)
+
+
+def _heights(nodes: list[Node]) -> dict[str, float]:
+    """Height (m) of each node's outlet over the lowest level of the liquid."""
+    heights: dict[str, float] = {}
+    for node in nodes:
+        before = heights[node.upstream.part.id] if node.upstream else 0.0
+        heights[node.part.id] = before + ((node.part.rise_m or 0.0) if isinstance(node.part, LinePart) else 0.0)
+    return heights
+
+
+def _thickness(c: _Liquid, nodes: list[Node]) -> bool:
+    """Judge cloud point and thickness; return whether the fuel still flows as the equations say."""
+    nu = c.report.add(
+        figure(
+            "liquid.viscosity_m2_per_s",
+            f"{c.grade.reads} at its coldest",
+            c.viscosity(),
+            "viscosity",
+            "log log (ν + 0.7) a straight line over log T",
+            [("fuel", c.fuel_c, "temperature"), ("cloud point", c.grade.cloud_c, "temperature")],
+            "ASTM D341 through two points of the grade (from memory)",
+        )
+    )
+    flows = c.fuel_c >= c.grade.cloud_c
+    values = {"name": c.grade.reads, "found": (c.fuel_c, "temperature"), "limit": (c.grade.cloud_c, "temperature")}
+    if flows:
+        c.report.judge("supply.liquid.above_cloud", "storage", f"{AT}.grade", holds_to=(c.grade.cloud_c, "temperature"), **values)
+    else:
+        c.report.judge("supply.liquid.below_cloud", "storage", f"{AT}.grade", **values)
+    for node in nodes:
+        draws = c.draws(node)
+        if draws is None:
+            continue
+        thickest = draws.thickest_mm2_per_s * 1e-6
+        warm = temperature_for_c(c.grade, thickest)
+        code = "supply.liquid.thin_enough" if nu <= thickest else "supply.liquid.preheat"
+        c.report.judge(
+            code,
+            node.part.id,
+            f"{AT}.fuel_c",
+            name=node.part.name or node.part.id,
+            found=(nu, "viscosity"),
+            limit=(thickest, "viscosity"),
+            holds_to=(max(warm, c.grade.cloud_c), "temperature"),
+        )
+        if draws.by_gravity:
+            notches, words = next((n, w) for most, n, w in NOTCHES if nu * 1e6 <= most)
+            c.report.judge(
+                "supply.liquid.notches", node.part.id, f"{AT}.fuel_c", found=(nu, "viscosity"), notches=notches, words=words
+            )
+    return flows
+
+
+def _spare_pa(c: _Liquid, node: Node, heights: dict[str, float], draws: Draws) -> float:
+    """What friction may take on the whole way to an inlet."""
+    height = c.head_pa(heights[node.part.id])
+    if draws.by_gravity:
+        return -height - c.head_pa(draws.least_head_m)
+    return _suction_most_pa(c, draws) - height
+
+
+def _suction_most_pa(c: _Liquid, draws: Draws) -> float:
+    return c.job.supply.liquid.suction_most_pa or draws.suction_most_pa
+
+
+def _gradients(c: _Liquid, nodes: list[Node], heights: dict[str, float]) -> dict[str, float]:
+    """What each line may lose a metre (Pa/m): the least that any heater after it leaves it."""
+    least: dict[str, float] = {}
+    for node in nodes:
+        draws = c.draws(node)
+        if draws is None:
+            continue
+        way = [n for n in above(node) if isinstance(n.part, LinePart) and n.part.length_m]
+        filters = total(n.part.drop_pa or 0.0 for n in above(node) if isinstance(n.part, FilterPart))
+        length = total(n.part.length_m or 0.0 for n in way if isinstance(n.part, LinePart))
+        for n in way:
+            own = (_spare_pa(c, node, heights, draws) - filters) / length
+            least[n.part.id] = min(least.get(n.part.id, own), own)
+    return least
+
+
+def _pass(c: _Liquid, node: Node, heights: dict[str, float], gradients: dict[str, float], flows: bool, made: PathNode) -> None:
+    part = node.part
+    before = node.upstream
+    running = before.running_pa if before else 0.0
+    standing = before.standing_pa if before else 0.0
+    made.running_in_pa, made.standing_in_pa = running, standing
+    rise = heights[part.id] - (heights[before.part.id] if before else 0.0)
+    lost: float | None = 0.0
+    if isinstance(part, FilterPart):
+        lost = part.drop_pa or 0.0
+        c.report.judge(
+            "supply.filter.clean",
+            part.id,
+            f"supply.parts[{node.index}].drop_pa",
+            name=part.name or part.id,
+            found=(lost, "gas_pressure"),
+        )
+    elif isinstance(part, LinePart):
+        lost = _line(c, node, part, gradients.get(part.id), flows, made)
+    elif part.KIND in ("regulator", "connector"):
+        c.report.judge("supply.liquid.gas_part", part.id, f"supply.parts[{node.index}]", name=part.name or part.id)
+    node.standing_pa = None if standing is None else standing - c.head_pa(rise)
+    node.running_pa = None if running is None or lost is None else running - c.head_pa(rise) - lost
+    node.drop_pa = lost
+    made.running_out_pa, made.standing_out_pa = node.running_pa, node.standing_pa
+
+
+def _line(c: _Liquid, node: Node, part: LinePart, gradient: float | None, flows: bool, made: PathNode) -> float | None:
+    at, name = f"supply.parts[{node.index}]", part.name or part.id
+    if part.length_m == 0:
+        c.report.judge("supply.line.no_length", part.id, f"{at}.length_m", name=name)
+        return None
+    lacking = missing(part, "material", "length_m", "nominal")
+    if lacking:
+        c.report.judge("supply.line.missing", part.id, f"{at}.{lacking[0]}", name=name, what=labels(part, lacking))
+        return None
+    assert part.material and part.length_m
+    made.values["length"] = (part.length_m, "length")
+    if part.material not in pipes.FOR_LIQUID:
+        c.report.judge("supply.line.wrong_material", part.id, f"{at}.material", name=name, carries="liquid fuel")
+        return None
+    if not flows or not node.input_w or gradient is None:
+        c.report.judge("supply.liquid.line_not_checked", part.id, at, name=name)
+        return None
+    allowed = max(gradient, 0.0) * part.length_m
+    sizes = pipes.pipes(part.material)
+    passing = next((p for p in sizes if _drop(c, node, part, p) <= allowed), None)
+    try:
+        size = pipes.pipe(part.material, part.nominal) if part.nominal != "choose" else passing or sizes[-1]
+    except UnknownEntry:
+        c.report.judge("supply.line.unknown_size", part.id, f"{at}.nominal", name=name, size=part.nominal)
+        return None
+    return _judge_line(c, node, part, at, name, size, passing, allowed, made)
+
+
+def _drop(c: _Liquid, node: Node, part: LinePart, size: Pipe, fuel_c: float | None = None) -> float:
+    length = pipes.equivalent_length_m(size, part.length_m or 0.0, *fittings_of(part))
+    return drop_pa(size.bore_m, length, c.flow(node, fuel_c), c.viscosity(fuel_c), c.density(fuel_c))
+
+
+def _judge_line(
+    c: _Liquid, node: Node, part: LinePart, at: str, name: str, size: Pipe, passing: Pipe | None, allowed: float, made: PathNode
+) -> float:
+    made.detail = called(size)
+    length = pipes.equivalent_length_m(size, part.length_m or 0.0, *fittings_of(part))
+    drop = c.report.add(
+        figure(
+            f"liquid.{part.id}.drop_pa",
+            f"{name}: {called(size)} loses",
+            _drop(c, node, part, size),
+            "gas_pressure",
+            "f · L/D · ρ v²/2",
+            [
+                ("flow", c.flow(node), "gas_flow"),
+                ("bore", size.bore_m, "bore"),
+                ("length with fittings", length, "length"),
+                ("viscosity", c.viscosity(), "viscosity"),
+                ("density", c.density(), "density"),
+                ("allowed for this line", allowed, "gas_pressure"),
+            ],
+            "Darcy–Weisbach; 64/Re, Churchill 1977",
+        )
+    )
+    c.sizes[part.id] = size
+    made.values["bore"] = (size.bore_m, "bore")
+    values = {"name": name, "size": called(size), "found": (drop, "gas_pressure"), "limit": (allowed, "gas_pressure")}
+    if drop <= allowed:
+        try:
+            coldest = root(lambda t: allowed - _drop(c, node, part, size, t), -60.0, c.fuel_c)
+        except NoRoot:
+            coldest = -60.0
+        holds = max(coldest, c.grade.cloud_c)
+        c.report.judge("supply.liquid.line_carries", part.id, f"{at}.nominal", holds_to=(holds, "temperature"), **values)
+    else:
+        fix = {f"{at}.nominal": passing.nominal} if passing else None
+        larger = called(passing) if passing else "more height, a nearer tank, or warmer fuel"
+        c.report.judge("supply.liquid.line_starves", part.id, f"{at}.nominal", fix=fix, larger=larger, **values)
+    return drop
+
+
+def _inlet(c: _Liquid, node: Node, heights: dict[str, float], flows: bool) -> None:
+    at, name, draws = f"supply.parts[{node.index}]", node.part.name or node.part.id, c.draws(node)
+    if draws is None:
+        heater = node.part.heater if isinstance(node.part, AppliancePart) else ""
+        c.report.judge("supply.inlet.no_heater", node.part.id, f"{at}.heater", name=name, heater=heater or "—")
+        return
+    height = heights[node.part.id]
+    way = [n for n in reversed(list(above(node))) if isinstance(n.part, LinePart)]
+    _high_point(c, node, way, heights)
+    if node.running_pa is None or not flows:
+        c.report.judge("supply.liquid.inlet_not_checked", node.part.id, at, name=name)
+        return
+    metre = c.head_pa(1.0)
+    if draws.by_gravity:
+        head = node.running_pa / metre
+        least, most = draws.least_head_m, draws.most_head_m
+        code = (
+            "supply.liquid.head_low" if head < least else "supply.liquid.head_high" if -height > most else "supply.liquid.head_good"
+        )
+        c.report.judge(
+            code,
+            node.part.id,
+            at,
+            name=name,
+            found=(head, "length"),
+            least=(least, "length"),
+            most=(most, "length"),
+            holds_to=(max(0.0, head - least), "length"),
+        )
+    else:
+        vacuum, limit = -node.running_pa, _suction_most_pa(c, draws)
+        code = "supply.liquid.lift_good" if vacuum <= limit else "supply.liquid.lift_too_high"
+        c.report.judge(
+            code,
+            node.part.id,
+            at,
+            name=name,
+            found=(max(0.0, vacuum), "gas_pressure"),
+            limit=(limit, "gas_pressure"),
+            height=(height, "length"),
+            holds_to=(height + (limit - vacuum) / metre, "length"),
+        )
+    _prime(c, node, way, heights, draws)
+
+
+def _high_point(c: _Liquid, node: Node, way: list[Node], heights: dict[str, float]) -> None:
+    along = [0.0, *(heights[n.part.id] for n in way)]
+    for n in range(1, len(along) - 1):
+        if along[n] > along[n - 1] and along[n] > along[n + 1]:
+            part = way[n - 1].part
+            c.report.judge(
+                "supply.liquid.high_point",
+                part.id,
+                f"supply.parts[{way[n - 1].index}].rise_m",
+                name=part.name or part.id,
+                found=(along[n] - max(along[n - 1], along[n + 1]), "length"),
+            )
+
+
+def _prime(c: _Liquid, node: Node, way: list[Node], heights: dict[str, float], draws: Draws) -> None:
+    lines = []
+    for n in way:
+        assert isinstance(n.part, LinePart) and n.part.material
+        size = c.sizes.get(n.part.id)
+        if size is None or not n.part.length_m:
+            return
+        lines.append((size.bore_m, n.part.length_m, -c.head_pa(heights[n.part.id])))
+    volume = total(volume_m3(bore, length) for bore, length, _ in lines)
+    if draws.by_gravity:
+        time = fill_time_s(lines, c.viscosity(), c.density()) if lines else 0.0
+    else:
+        time = volume / (draws.fill_l_per_h * LITRE_PER_HOUR)
+    name = node.part.name or node.part.id
+    if time is None:
+        c.report.judge("supply.liquid.no_prime", node.part.id, f"supply.parts[{node.index}]", name=name)
+    else:
+        c.report.judge(
+            "supply.liquid.prime",
+            node.part.id,
+            f"supply.parts[{node.index}]",
+            name=name,
+            found=(volume, "volume"),
+            time=(time, "duration"),
+            how="by its own weight" if draws.by_gravity else "by the pump",
+        )

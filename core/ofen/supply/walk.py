@@ -1,0 +1,67 @@
+"""What is at hand while the parts are gone through from the source to the machines."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ..catalogue import Catalogue, Regulator
+from ..fuel.properties import Gas
+from ..job import ConnectorPart, Job, LinePart, RegulatorPart
+from ..stage import StageReport
+from .consumers import Consumer
+from .network import Node, Place
+
+
+@dataclass(frozen=True)
+class Walk:
+    """The report written to, the job, the gas, the local barometer (Pa), who draws, and the size of each line."""
+
+    report: StageReport
+    job: Job
+    catalogue: Catalogue
+    gas: Gas
+    barometer_pa: float
+    units: dict[str, Consumer]
+    places: dict[str, Place]
+
+    def regulator(self, node: Node) -> Regulator | None:
+        """Return the data sheet of a node that is a known regulator.
+
+        Arguments: node.
+        Source: the catalogue.
+        """
+        return self.catalogue.regulators.get(node.part.model) if isinstance(node.part, RegulatorPart) else None
+
+    def regulators_above(self, node: Node) -> Iterator[tuple[Node, Regulator]]:
+        """Give the known regulators before a node, the nearest first.
+
+        Arguments: node.
+        Source: the path.
+        """
+        for before in above(node):
+            if (found := self.regulator(before)) is not None:
+                yield before, found
+
+    def hose_m(self, node: Node) -> float:
+        """Return the length (m) of line and connector that a node is.
+
+        Arguments: node.
+        Source: the job; data sheets of connectors.
+        """
+        if isinstance(node.part, LinePart):
+            return node.part.length_m or 0.0
+        if isinstance(node.part, ConnectorPart) and (found := self.catalogue.connectors.get(node.part.model)):
+            return found.length_m
+        return 0.0
+
+
+def above(node: Node) -> Iterator[Node]:
+    """Give the nodes before a node, the nearest first.
+
+    Arguments: node.
+    Source: the path.
+    """
+    while node.upstream:
+        node = node.upstream
+        yield node

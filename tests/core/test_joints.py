@@ -1,0 +1,61 @@
+"""The joint register: every joint once, made as its material is, and those on the way to one machine."""
+
+from typing import Any
+
+from ofen.job import load
+from ofen.plan import plan
+from ofen.supply.joints import on_the_way, register, vessels_coupled
+from ofen.supply.network import order
+from tests.conftest import example
+
+
+def of(document: dict[str, Any]) -> tuple[Any, Any]:
+    job = load(document)
+    nodes, _ = order(job.supply.parts)
+    return register(nodes, vessels_coupled(job)), nodes
+
+
+def test_every_part_and_fitting_has_its_joints(depot: dict[str, Any]) -> None:
+    found, _ = of(depot)
+    parts = depot["supply"]["parts"]
+    fittings = [p.get(k, 0) for p in parts for k in ("elbows", "tees", "valves")]
+    expected = depot["supply"]["storage"]["count"] + len(parts)
+    for count in fittings:
+        expected += count
+    assert len(found) == expected
+    assert len({j.id for j in found}) == len(found)
+
+
+def test_a_joint_is_made_as_its_material_asks(depot: dict[str, Any]) -> None:
+    by = {j.id: j for j in of(depot)[0]}
+    assert by["coupling-1"].tool == "hand only, no wrench"
+    assert by["coupling-1"].seal.startswith("none")
+    assert by["line-b#elbow-1"].sort == "threaded"
+    assert "sealant" in by["line-b#elbow-1"].seal
+    assert by["connector>inlet-1"].sort == "flare"
+    assert by["shut-off>first-stage"].sort == "threaded"
+    for part in depot["supply"]["parts"]:
+        if part["id"] == "line-b":
+            part["material"] = "csst"
+    assert {j.id: j for j in of(depot)[0]}["line-b#elbow-1"].seal.startswith("none")
+
+
+def test_only_what_lies_on_the_way_to_a_machine_is_its_own() -> None:
+    house = example("seedling-house")
+    house["supply"]["parts"].append({"kind": "test_port", "id": "tap", "name": "Tap", "after": "main"})
+    found, nodes = of(house)
+    heater, set_ = (on_the_way(found, nodes, m) for m in ("heater-1", "generator-1"))
+    assert {"drip-a#cap", "branch-a>drip-a", "storage>shut-off"} <= {j.id for j in heater}
+    assert "drip-a#cap" not in {j.id for j in set_}
+    assert heater[-1].sort == set_[-1].sort == "port"
+    assert "tap#plug" in {j.id for j in found}
+    assert not any(j.id.startswith("coupling") for j in found)
+
+
+def test_the_procedure_tests_the_joints_of_its_unit(depot: dict[str, Any]) -> None:
+    made = plan(load(depot))
+    found, nodes = of(depot)
+    assert made.procedures[0].joints == on_the_way(found, nodes, "heater-1")
+    table = made.stage("supply").tables["joints"]
+    assert [j["id"] for j in table][: len(found)] == [j.id for j in found]
+    assert table[-1]["sort"] == "port"
