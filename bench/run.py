@@ -5,23 +5,29 @@ import json
 import random
 import sys
 import time
+import warnings
 from collections.abc import Callable
 from math import ceil
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
 
+import pandapipes
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
 from bench import crowded as crowd
 from ofen.catalogue import shipped
+from ofen.fuel.properties import gas
 from ofen.job import load
 from ofen.need.legs import three_phases, two_legs
 from ofen.plan import plan
 from ofen.supply.night_ahead import Bank, outside_c
 from ofen.supply.night_ahead import run as run_night
+from ofen.supply.sizing import size
 from tests.browser.conftest import sign_in
 from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
+from tests.core.test_sizing import HALF_INCH, grown
+from tests.reference.test_against_pandapipes import theirs as pandapipes_net
 
 ROOT = Path(__file__).resolve().parents[1]
 VIEW: Any = {"width": 1280, "height": 800}
@@ -34,13 +40,12 @@ class Bench:
     def __init__(self) -> None:
         self.rows: list[dict[str, Any]] = []
 
-    def note(self, name: str, value: float, unit: str, most: float | None = None) -> None:
-        """Keep a figure; most is the largest that is good enough."""
-        good = most is None or value <= most
-        self.rows.append({"name": name, "value": round(value, 3), "unit": unit, "most": most, "good": good})
-        print(
-            f"{'  ' if good else '✗ '}{name:<58}{value:>10.2f} {unit:<4}{'' if most is None else f'(at most {most:g})'}", flush=True
-        )
+    def note(self, name: str, value: float, unit: str, most: float | None = None, least: float | None = None) -> None:
+        """Keep a figure; most is the largest, least the smallest that is good enough."""
+        good = (most is None or value <= most) and (least is None or value >= least)
+        self.rows.append({"name": name, "value": round(value, 3), "unit": unit, "most": most, "least": least, "good": good})
+        bound = f"(at most {most:g})" if most is not None else f"(at least {least:g})" if least is not None else ""
+        print(f"{'  ' if good else '✗ '}{name:<58}{value:>10.2f} {unit:<4}{bound}", flush=True)
 
 
 def percentile(values: list[float], share: float) -> float:
@@ -68,6 +73,7 @@ def core(bench: Bench) -> None:
     crowded(bench)
     legs(bench)
     nights(bench)
+    trees(bench)
 
 
 def crowded(bench: Bench) -> None:
@@ -97,6 +103,35 @@ def nights(bench: Bench) -> None:
             40,
         )
         bench.note(f"night of 48 h, {entries.vessels[vessel].name}, p95", percentile(took, 0.95), "ms", 50)
+
+
+def trees(bench: Bench) -> None:
+    """Time the sizing of trees of growing size, and of one of 1,000 segments beside one pipeflow of pandapipes, turn by turn."""
+    natural_gas, half_inch = gas("natural_gas"), HALF_INCH
+    per_segment = {}
+    for count in (10, 100, 1_000, 10_000):
+        tree = grown(random.Random(7), count, 20)
+        took = percentile(timed_ms(lambda t=tree: size(natural_gas, t, half_inch, 0.1), 60), 0.5)
+        per_segment[count] = took / count * 1000
+        bench.note(f"tree of {count:,} segments sized, median", took, "ms", 50 if count == 1_000 else None)
+    bench.note("a segment of 10,000 against one of 1,000", per_segment[10_000] / per_segment[1_000], "×", 2)
+    for method in ("branch", "least_cost"):
+        tree = grown(random.Random(7), 1_000, 20)
+        took = timed_ms(lambda t=tree, m=method: size(natural_gas, t, half_inch, 0.1, m), 3)
+        bench.note(f"tree of 1,000 segments sized by {method.replace('_', ' ')}", min(took), "ms")
+    tree = grown(random.Random(7), 1_000, 20)
+    made = size(natural_gas, tree, half_inch, 0.1)
+    with warnings.catch_warnings():
+        warnings.simplefilter("ignore")
+        net = pandapipes_net(made, 1743.0)
+        ratios, theirs = [], []
+        for _ in range(15):
+            one = timed_ms(lambda: pandapipes.pipeflow(net), 1)[0]
+            ours = percentile(timed_ms(lambda: size(natural_gas, tree, half_inch, 0.1), 60), 0.5)
+            theirs.append(one)
+            ratios.append(one / ours)
+    bench.note("one pipeflow of pandapipes of the same tree, median of 15", percentile(theirs, 0.5), "ms")
+    bench.note("times faster than that, median of 15 turns", percentile(ratios, 0.5), "×", least=50)
 
 
 def legs(bench: Bench) -> None:

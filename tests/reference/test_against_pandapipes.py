@@ -1,5 +1,6 @@
 """A branched network against pandapipes: the same flows in every pipe, and drops as its Darcy calculation has them."""
 
+import dataclasses
 import random
 import warnings
 from typing import Any
@@ -35,8 +36,7 @@ def theirs(sized: Sized, source_pa: float) -> Any:
 def test_flows_and_drops_of_a_branched_network() -> None:
     with warnings.catch_warnings():
         warnings.simplefilter("ignore")  # its own use of older pandas
-        tree = grown(random.Random(4), 40, 120)
-        tree.fittings = {}
+        tree = dataclasses.replace(grown(random.Random(4), 40, 120), fittings={})
         made = size(NG, tree, HALF_INCH, 0.1)
         net = theirs(made, 1743.0)
     flows = net.res_pipe.mdot_from_kg_per_s.to_list()
