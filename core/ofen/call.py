@@ -13,9 +13,10 @@ from .commissioning import procedure as commissioning
 from .commissioning.procedure import Gate, Procedure, RunState, event_faults
 from .errors import Fault, JobFaults
 from .job import load
-from .need import load_list
+from .need.load_list import loads_of
 from .plan import Plan, plan
 from .running.log import assess, entry_faults
+from .supply.hours_list import hours_of
 from .vocabulary import vocabulary
 
 
@@ -111,11 +112,20 @@ def _sheet(asked: dict[str, Any]) -> Any:
     return dump_sheet(load_sheet(asked.get("sheet")))
 
 
+PASTED = {"loads": loads_of, "hours": hours_of}
+
+
+def _pasted(asked: dict[str, Any]) -> Any:
+    if asked.get("list") not in PASTED:
+        raise JobFaults([Fault("list", f"must be one of {', '.join(PASTED)}")])
+    return PASTED[asked["list"]](str(asked.get("text", "")))
+
+
 QUESTIONS: dict[str, Callable[[dict[str, Any]], Any]] = {
     "plan": _plan,
     "standing": _standing,
     "running": _running,
-    "load_list": lambda asked: load_list.read(str(asked.get("text", ""))),
+    "pasted": _pasted,
     "sheet": _sheet,
     "vocabulary": lambda asked: vocabulary(),
     "version": lambda asked: __version__,

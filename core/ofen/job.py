@@ -89,6 +89,12 @@ class Storage:
     reserve_fraction: float | None = number(
         "fraction", 0.05, 0.6, "Change over at", "Cylinders 20 %, stricter classes 30 %", default=0.3
     )
+    withdrawal: str | None = choice(
+        "Drawn off as",
+        ("vapour", "vapour, from the top"),
+        ("liquid", "liquid, from the dip tube"),
+        default="vapour",
+    )
     duty_fraction: float | None = number(
         "fraction", 0.1, 1, "Burner on in the coldest hour", "100 % is the cautious figure", default=1.0
     )

@@ -8,7 +8,7 @@ from . import __version__, job, quantities
 from .catalogue import shipped
 from .need.loads import usual_loads
 from .running.log import QUANTITIES
-from .supply.pipes import MATERIAL_TABLES, pipes
+from .supply.pipes import FOR_GAS, FOR_LIQUID, MATERIAL_TABLES, called, pipes
 
 
 def vocabulary() -> dict[str, Any]:
@@ -21,7 +21,8 @@ def vocabulary() -> dict[str, Any]:
         "quantities": quantities.table(),
         "job_schema": job.schema(),
         "catalogue": shipped().to_json(),
-        "pipe_sizes": {m: [p.nominal for p in pipes(m)] for m in MATERIAL_TABLES},
+        "pipe_sizes": {m: [{"nominal": p.nominal, "reads": called(p)} for p in pipes(m)] for m in MATERIAL_TABLES},
+        "pipe_materials": {"gas": list(FOR_GAS), "liquid": list(FOR_LIQUID)},
         "usual_loads": usual_loads(),
         "log_quantities": [
             {"name": n, "kind": k, "low": low, "high": high, "label": label} for n, (k, low, high, label) in QUANTITIES.items()

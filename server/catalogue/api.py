@@ -1,6 +1,6 @@
 """What the screens are made from, and the machines a team owns: quantities, schema, catalogue, shelf."""
 
-from typing import Any
+from typing import Any, Literal
 
 from django.http import HttpRequest
 from ninja import Router, Schema
@@ -45,6 +45,13 @@ class LogQuantity(Schema):
     label: str
 
 
+class PipeSize(Schema):
+    """A size on sale and how it is spoken of."""
+
+    nominal: str
+    reads: str
+
+
 class VocabularyOut(Schema):
     """Everything a screen needs that does not change from job to job."""
 
@@ -52,7 +59,8 @@ class VocabularyOut(Schema):
     quantities: list[QuantityKind]
     job_schema: dict[str, Any]
     catalogue: dict[str, list[dict[str, Any]]]
-    pipe_sizes: dict[str, list[str]]
+    pipe_sizes: dict[str, list[PipeSize]]
+    pipe_materials: dict[str, list[str]]
     usual_loads: list[dict[str, Any]]
     log_quantities: list[LogQuantity]
 
@@ -80,9 +88,10 @@ class SheetIn(Schema):
     sheet: dict[str, Any]
 
 
-class LoadListIn(Schema):
-    """Rows of a spreadsheet, as pasted or as CSV."""
+class PastedIn(Schema):
+    """Rows of a spreadsheet, as pasted or as CSV, and what they list."""
 
+    list: Literal["loads", "hours"]
     text: str
 
 
@@ -94,11 +103,11 @@ class RowFaultOut(Schema):
     message: str
 
 
-class LoadListOut(Schema):
+class PastedOut(Schema):
     """What a pasted table holds."""
 
     columns: list[str]
-    loads: list[dict[str, Any]]
+    entries: list[dict[str, Any]]
     faults: list[RowFaultOut]
     rest: str
 
@@ -133,7 +142,7 @@ def sheet(request: HttpRequest, given: SheetIn) -> Any:
     return QUESTIONS["sheet"](given.dict())
 
 
-@router.post("/load-list", response={200: LoadListOut, **REFUSALS}, operation_id="load_list")
-def load_list(request: HttpRequest, given: LoadListIn) -> Any:
-    """The loads of a pasted table, and the rows that cannot be used; nothing is kept."""
-    return QUESTIONS["load_list"](given.dict())
+@router.post("/pasted", response={200: PastedOut, **REFUSALS}, operation_id="pasted")
+def pasted(request: HttpRequest, given: PastedIn) -> Any:
+    """The entries of a pasted table of loads or of hours, and the rows that cannot be used; nothing is kept."""
+    return QUESTIONS["pasted"](given.dict())

@@ -82,7 +82,20 @@ class NodeOut(Schema):
     """One node of the fuel path; pressures in Pa gauge."""
 
     id: str
-    kind: Literal["vessel", "meter", "shut_off", "regulator", "line", "connector", "appliance", "space"]
+    kind: Literal[
+        "vessel",
+        "meter",
+        "tank",
+        "shut_off",
+        "regulator",
+        "line",
+        "connector",
+        "filter",
+        "drip_pot",
+        "test_port",
+        "appliance",
+        "space",
+    ]
     name: str
     detail: str
     after: str
@@ -157,7 +170,9 @@ class JointOut(Schema):
 
     id: str
     name: str
-    sort: Literal["coupling", "threaded", "port"]
+    sort: Literal["coupling", "threaded", "flare", "fitting", "fused", "hose end", "clamp", "port"]
+    seal: str
+    tool: str
 
 
 class ProcedureOut(Schema):

@@ -8,8 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ofen.job import load
-from ofen.need import load_list, loads
+from ofen.need import loads
 from ofen.need.legs import EXACT_PHASES_TO, three_phases, two_legs
+from ofen.need.load_list import loads_of
 from ofen.plan import Plan, plan
 
 
@@ -214,9 +215,9 @@ TABLE = "Load\tType\tRunning (W)\tStarting (W)\tPF\tPriority\nSump pump\tcompres
 
 
 def test_a_pasted_table_is_read_by_its_head() -> None:
-    found = load_list.read(TABLE)
+    found = loads_of(TABLE)
     assert found["columns"] == ["name", "type", "running_w", "starting_w", "power_factor", "importance"]
-    assert found["loads"] == [
+    assert found["entries"] == [
         {
             "name": "Sump pump",
             "type": "compressor",
@@ -229,14 +230,14 @@ def test_a_pasted_table_is_read_by_its_head() -> None:
     ]
     assert found["faults"] == []
     assert found["rest"] == ""
-    assert len(load(job(*found["loads"])).need.loads) == 2
+    assert len(load(job(*found["entries"])).need.loads) == 2
 
 
 @pytest.mark.parametrize(
     "text", ["Pump;800;2400", "Pump,800,2400", "Pump\t800\t2400", '"Pump","800","2400"', "\ufeffPump,800,2400".lstrip("\ufeff")]
 )
 def test_without_a_head_the_order_is_the_usual_one(text: str) -> None:
-    assert load_list.read(text)["loads"] == [{"name": "Pump", "running_w": 800, "starting_w": 2400}]
+    assert loads_of(text)["entries"] == [{"name": "Pump", "running_w": 800, "starting_w": 2400}]
 
 
 @pytest.mark.parametrize(
@@ -254,19 +255,19 @@ def test_without_a_head_the_order_is_the_usual_one(text: str) -> None:
     ],
 )
 def test_each_bad_row_is_named_and_kept_and_the_others_count(row: str, message: str) -> None:
-    found = load_list.read(f"Lamp,60,60\n{row}\n\nFan,90,270\n")
-    assert [entry["name"] for entry in found["loads"]] == ["Lamp", "Fan"]
+    found = loads_of(f"Lamp,60,60\n{row}\n\nFan,90,270\n")
+    assert [entry["name"] for entry in found["entries"]] == ["Lamp", "Fan"]
     assert [(f["row"], f["message"]) for f in found["faults"]] == [(2, message)]
-    assert load_list.read(found["rest"])["faults"][0]["message"] == message
+    assert loads_of(found["rest"])["faults"][0]["message"] == message
 
 
 def test_what_is_no_table_is_said() -> None:
-    assert load_list.read("")["loads"] == []
-    assert load_list.read("a\x00b")["faults"][0]["message"] == "holds characters that are no text"
-    assert "is longer than" in load_list.read("x" * 200_001)["faults"][0]["message"]
+    assert loads_of("")["entries"] == []
+    assert loads_of("a\x00b")["faults"][0]["message"] == "holds characters that are no text"
+    assert "is longer than" in loads_of("x" * 200_001)["faults"][0]["message"]
 
 
 @given(st.text(max_size=300))
 def test_any_text_at_all_is_answered(text: str) -> None:
-    found = load_list.read(text)
-    assert len(load(job(*found["loads"][:60])).need.loads) == min(60, len(found["loads"]))
+    found = loads_of(text)
+    assert len(load(job(*found["entries"][:60])).need.loads) == min(60, len(found["entries"]))

@@ -26,7 +26,7 @@ SHARED = {
     ("get", "/api/machines"),
     ("put", "/api/machines/{key}"),
     ("post", "/api/sheet"),
-    ("post", "/api/load-list"),
+    ("post", "/api/pasted"),
     ("patch", "/api/me"),
     ("post", "/api/sign-out"),
 }

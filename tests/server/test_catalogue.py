@@ -1,4 +1,4 @@
-"""The team's shelf of machines, data sheets and load lists over the wire."""
+"""The team's shelf of machines, data sheets and pasted tables over the wire."""
 
 from typing import Any
 
@@ -71,11 +71,14 @@ def test_a_full_shelf_takes_no_more(me: Caller, monkeypatch: pytest.MonkeyPatch)
 
 
 def test_a_pasted_list_comes_back_as_loads_and_faults(me: Caller) -> None:
-    status, found = me.post("/load-list", {"text": "Pump,800,2400\nUrn,hot,\n"})
+    status, found = me.post("/pasted", {"list": "loads", "text": "Pump,800,2400\nUrn,hot,\n"})
     assert status == 200
-    assert found["loads"] == [{"name": "Pump", "running_w": 800.0, "starting_w": 2400.0}]
+    assert found["entries"] == [{"name": "Pump", "running_w": 800.0, "starting_w": 2400.0}]
     assert [(f["row"], f["text"]) for f in found["faults"]] == [(2, "Urn · hot · ")]
     assert found["rest"] == "Urn,hot,\n"
+    status, found = me.post("/pasted", {"list": "hours", "text": "0,-2\n6,-11\n"})
+    assert [e["outside_c"] for e in found["entries"]] == [-2, -11]
+    assert me.post("/pasted", {"list": "wishes", "text": ""})[0] == 422
 
 
 def test_a_job_carries_the_sheets_it_uses(me: Caller) -> None:

@@ -215,8 +215,18 @@ def test_a_file_that_is_no_job_is_refused_and_leaves_nothing(me: Caller, content
 def test_the_vocabulary_has_what_the_screens_need(me: Caller) -> None:
     status, body = me.get("/vocabulary")
     assert status == 200
-    assert set(body) == {"core_version", "quantities", "job_schema", "catalogue", "pipe_sizes", "usual_loads", "log_quantities"}
-    assert body["pipe_sizes"]["steel_schedule_40"][:3] == ["1/2", "3/4", "1"]
+    assert set(body) == {
+        "core_version",
+        "quantities",
+        "job_schema",
+        "catalogue",
+        "pipe_sizes",
+        "pipe_materials",
+        "usual_loads",
+        "log_quantities",
+    }
+    assert [p["reads"] for p in body["pipe_sizes"]["steel_schedule_40"][:3]] == ["1/2 in", "3/4 in", "1 in"]
+    assert "csst" in body["pipe_materials"]["gas"] and "csst" not in body["pipe_materials"]["liquid"]
     assert "tarn-35-indirect" in {h["id"] for h in body["catalogue"]["heaters"]}
 
 

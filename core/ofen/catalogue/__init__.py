@@ -56,6 +56,9 @@ class Connector:
     rated_w: float
     rated_drop_pa: float
     source: str
+    needs_filter: bool = False
+    most_vessel_kg: float | None = None
+    for_natural_gas: bool = True
 
 
 @dataclass(frozen=True)

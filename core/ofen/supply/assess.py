@@ -11,7 +11,7 @@ from ..job import AppliancePart, ConnectorPart, FilterPart, Job, LinePart, Regul
 from ..need.heat import HeatNeed
 from ..path import PathNode
 from ..stage import StageReport
-from . import chain, fuel_choice, gas_line, inlets, joints, lines, liquid, night, storage, subsets
+from . import cartridges, chain, fuel_choice, gas_line, inlets, joints, lines, liquid, night, storage, subsets
 from .consumers import Consumer, of_heater
 from .network import Node, order, put_flows, sized
 from .night import Demand
@@ -30,9 +30,10 @@ def assess(
     report = StageReport("supply")
     fuel = job.supply.fuel or "propane"
     for u in units:
-        if u.fuel != fuel:
+        if u.fuel != fuel and u.fuel != "butane_mix":
             report.judge("supply.fuel.not_planned", u.id, "equipment.heaters", name=u.heater.name, fuel=FUEL_WORDS[u.fuel])
     fuel_choice.assess(report, job, catalogue)
+    cartridges.assess(report, job, units)
     drawing = [u for u in units if u.fuel == fuel and u.input_w > 0]
     # A generator takes part once it has an inlet; a portable set may as well stand by its own cylinder.
     with_inlet = {p.heater for p in job.supply.parts if isinstance(p, AppliancePart)}
@@ -98,7 +99,7 @@ def _gas(
     path = [_source_node(job, catalogue, state), *(_part(walk, node, state) for node in nodes)]
     lines.assess_drip_pots(walk, nodes)
     subsets.assess(report, walk.gas, barometer, nodes, walk.units, catalogue, state)
-    inlets.assess_unserved(walk, nodes, {v.subject for v in report.verdicts if v.code == "supply.fuel.not_planned"})
+    inlets.assess_unserved(walk, nodes, {u.id for u in units if u.fuel != fuel})
     return path
 
 

@@ -10,6 +10,10 @@ from ..equipment.ratings import Rating
 # What a natural gas kit's demand regulator usually wants at its inlet, 3.5 to 7 in w.c. (from memory; its own sheet goes first).
 KIT_WINDOW_PA = (871.8, 1743.6)
 
+# Change over at 20 %; construction heaters with a vent and large sets keep 30 % (common practice).
+RESERVE_USUAL, RESERVE_STRICT = 0.2, 0.3
+STRICT_CLASSES = {"indirect_forced_air"}
+
 
 @dataclass(frozen=True)
 class Consumer:
@@ -22,6 +26,7 @@ class Consumer:
     window_pa: tuple[float, float]
     built_in_regulator: bool = False
     least_vessel_kg: float = 0.0
+    reserve_fraction: float = RESERVE_USUAL
 
 
 def of_heater(unit: ChosenUnit) -> Consumer:
@@ -32,7 +37,8 @@ def of_heater(unit: ChosenUnit) -> Consumer:
     burns, heater = unit.burns, unit.heater
     window = (burns.inlet_least_pa, burns.inlet_most_pa)
     built_in = heater.built_in_regulator == "yes"
-    return Consumer(unit.id, heater.name, "equipment.heaters", unit.input_w, window, built_in, heater.least_vessel_kg)
+    reserve = RESERVE_STRICT if heater.heater_class in STRICT_CLASSES else RESERVE_USUAL
+    return Consumer(unit.id, heater.name, "equipment.heaters", unit.input_w, window, built_in, heater.least_vessel_kg, reserve)
 
 
 def of_generator(id: str, name: str, rated: Rating) -> Consumer:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..catalogue import Connector
 from ..errors import UnknownEntry
 from ..figures import figure
 from ..fuel.properties import flow_m3_per_s
@@ -134,6 +135,7 @@ def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: Pa
         node.running_pa = None
         return
     made.values["length"] = (found.length_m, "length")
+    _hose_fits(w, node, part, found, at, name)
     if not node.input_w or node.running_pa is None:
         w.report.judge("supply.connector.not_checked", part.id, at, name=name)
         return
@@ -167,6 +169,33 @@ def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: Pa
         drop=(drop, "gas_pressure"),
         holds_to=(rated_w, "heat_flow"),
     )
+
+
+def _hose_fits(w: Walk, node: Node, part: ConnectorPart, found: Connector, at: str, name: str) -> None:
+    """Whether a hose goes with this gas, its filter and its vessel."""
+    if w.gas.name == "natural_gas" and not found.for_natural_gas:
+        w.report.judge("supply.line.wrong_material", part.id, f"{at}.model", name=name, carries="natural gas")
+        return
+    if w.gas.name == "natural_gas":
+        return
+    before = list(above(node))
+    if found.needs_filter and not any(isinstance(n.part, FilterPart) for n in [*before, *_after(node)]):
+        w.report.judge("supply.hose.filter_missing", part.id, f"{at}.model", name=name)
+    vessel = w.catalogue.vessels.get(w.job.supply.storage.vessel)
+    if found.most_vessel_kg is not None and vessel and vessel.full_kg > found.most_vessel_kg:
+        w.report.judge(
+            "supply.hose.vessel_too_large",
+            part.id,
+            f"{at}.model",
+            name=name,
+            found=(vessel.full_kg, "mass"),
+            limit=(found.most_vessel_kg, "mass"),
+            holds_to=(found.most_vessel_kg, "mass"),
+        )
+
+
+def _after(node: Node) -> list[Node]:
+    return [n for d in node.downstream for n in (d, *_after(d))]
 
 
 def assess_filter(w: Walk, node: Node, part: FilterPart, at: str) -> None:

@@ -83,6 +83,7 @@ def assess(report: StageReport, job: Job, demand: Demand, first: Regulator | Non
     assert storage.count
     made = _run(job, demand, first, vessel, storage.count, 0.0)
     report.tables["night"] = [_table(job, asked, made, first, demand)]
+    report.tables["schedule"] = _schedule(asked, made)
     _figures(report, asked, made, storage.count)
     _judge(report, job, demand, first, vessel, made)
 
@@ -144,6 +145,22 @@ def _table(job: Job, asked: NightAhead, made: Night, first: Regulator | None, de
         "failed_s": made.failed_s,
         "whole_w": rounded(demand.whole_w),
     }
+
+
+def _schedule(asked: NightAhead, made: Night) -> list[dict[str, Any]]:
+    """What someone has to be there for, in its order: seconds from the beginning, time of day, what."""
+    if not made.moments:
+        return []
+    coldest = min(made.moments, key=lambda m: m.outside_c)
+    frost = next((m.after_s for m in made.moments if m.frost), None)
+    rows = [
+        (0.0, "begin"),
+        (coldest.after_s, "coldest"),
+        *(((frost, "frost"),) if frost is not None else ()),
+        *((s, "reserve_takes_over" if asked.reserve_count and n == 0 else "change") for n, s in enumerate(made.changed_s)),
+        (made.failed_s, "fails") if made.failed_s is not None else (asked.lasts_s or 0.0, "end"),
+    ]
+    return [{"after_s": after, "clock_s": _clock(asked, after)[0], "what": what} for after, what in sorted(rows)]
 
 
 def _figures(report: StageReport, asked: NightAhead, made: Night, count: int) -> None:

@@ -11,7 +11,7 @@ from ..errors import OutOfRange
 from ..figures import figure
 from ..fuel.properties import gas
 from ..fuel.vapour import pressure_pa, saturation_c
-from ..job import Job
+from ..job import Job, Storage
 from ..numerics import rounded, total
 from ..stage import StageReport, labels, missing
 from . import regulators, vaporizing
@@ -19,6 +19,8 @@ from .consumers import Consumer
 
 PROPANE = {"propane": 1.0}
 AT = "supply.storage"
+# From so many times what the hours take, and more than a trailer of them, a vaporizer or a tank is worth a thought.
+VAPORIZER_FROM, MANY_VESSELS = 3, 4
 
 
 @dataclass(frozen=True)
@@ -66,12 +68,42 @@ def assess(report: StageReport, job: Job, units: list[Consumer], first: Regulato
         what = labels(storage, lacking) if lacking else "heaters chosen and site given"
         report.judge("supply.storage.missing", "storage", f"{AT}.{lacking[0]}" if lacking else "equipment.heaters", what=what)
         return VesselState()
+    _class_rules(report, storage, vessel, units)
     barometer = barometer_at(site.altitude_m)
     standing = pressure_pa(PROPANE, site.outside_lowest_c) - barometer
     if first is None:
         report.judge("supply.storage.no_regulator", "storage", "supply.parts")
         return VesselState(standing_pa=standing)
     return _with_regulator(report, job, units, vessel, first, barometer, standing)
+
+
+def _class_rules(report: StageReport, storage: Storage, vessel: Vessel, units: list[Consumer]) -> None:
+    """What holds for every vessel: its fill, when to change it by the class of what draws, and how it is drawn."""
+    report.add(
+        figure(
+            "storage.fill_most_kg",
+            "Fill each to at most",
+            vessel.full_kg,
+            "mass",
+            "fill allowed of the vessel; the rest is room for the liquid to grow",
+            [("share of its volume", vaporizing.FULL_FILL, "fraction"), ("tare", vessel.tare_kg, "mass")],
+            "fill 80 % of the volume by default, cylinders by weight (common practice)",
+        )
+    )
+    strictest = max(units, key=lambda u: u.reserve_fraction)
+    given = storage.reserve_fraction
+    if given is not None and given < strictest.reserve_fraction:
+        report.judge(
+            "supply.storage.reserve_low",
+            "storage",
+            f"{AT}.reserve_fraction",
+            fix={f"{AT}.reserve_fraction": strictest.reserve_fraction},
+            found=(given, "fraction"),
+            limit=(strictest.reserve_fraction, "fraction"),
+            name=strictest.name,
+        )
+    if storage.withdrawal == "liquid":
+        report.judge("supply.storage.liquid_withdrawal", "storage", f"{AT}.withdrawal")
 
 
 def _with_regulator(
@@ -309,6 +341,8 @@ def _judge_count(
     )
     if liquid < 0:
         report.judge("supply.storage.frost", "storage", f"{AT}.count", found=(liquid, "temperature"))
+    if by_rate >= VAPORIZER_FROM * by_hours and by_rate > MANY_VESSELS:
+        report.judge("supply.storage.think_of_vaporizer", "storage", f"{AT}.vessel", **counts)
     try:
         running: float | None = max(0.0, pressure_pa(PROPANE, liquid) - barometer)
     except OutOfRange:
@@ -320,4 +354,13 @@ def _least_vessel(report: StageReport, vessel: Vessel, count: int, units: list[C
     held = vessel.full_kg * count
     asked = total(u.least_vessel_kg for u in units)
     if held < asked:
-        report.judge("supply.storage.least_vessel", "storage", f"{AT}.vessel", found=(held, "mass"), limit=(asked, "mass"))
+        fix = {f"{AT}.count": ceil(rounded(asked / vessel.full_kg))}
+        report.judge(
+            "supply.storage.least_vessel",
+            "storage",
+            f"{AT}.vessel",
+            fix=fix if fix[f"{AT}.count"] <= 60 else None,
+            found=(held, "mass"),
+            limit=(asked, "mass"),
+            holds_to=(asked, "mass"),
+        )

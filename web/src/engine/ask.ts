@@ -61,17 +61,17 @@ export function runningOf(document: Document, entries: Log["entries"], key: stri
   return ask({ ask: "running", document, entries }, key, () => answer(api.POST("/api/running", { body: { document, entries: entries as unknown as Record<string, unknown>[] } })));
 }
 
-export interface LoadList {
+export interface Pasted {
   columns: string[];
-  loads: Document[];
+  entries: Document[];
   faults: { row: number; text: string; message: string }[];
   /** The rows that cannot be used, to be mended. */
   rest: string;
 }
 
-/** The loads of a pasted table, and the rows that cannot be used. */
-export function loadListOf(text: string): Promise<LoadList> {
-  return ask<LoadList>({ ask: "load_list", text }, "load list", () => answer(api.POST("/api/load-list", { body: { text } })) as Promise<LoadList>);
+/** The entries of a pasted table of loads or of hours, and the rows that cannot be used. */
+export function pastedOf(list: "loads" | "hours", text: string): Promise<Pasted> {
+  return ask<Pasted>({ ask: "pasted", list, text }, `pasted ${list}`, () => answer(api.POST("/api/pasted", { body: { list, text } })) as Promise<Pasted>);
 }
 
 /** A data sheet read and checked for sense. */

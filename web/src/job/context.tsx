@@ -4,7 +4,7 @@ import type { Entry, ProblemBody, Run, Stage, StageName } from "../api/client";
 import { useSurroundings } from "../app/context";
 import { runningOf, standingOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
-import { type Document, freshId, listAt, textAt } from "./document";
+import { type Document, listAt, withIds } from "./document";
 import type { JobState, JobStore } from "./store";
 
 export const JobContext = createContext<JobStore | null>(null);
@@ -36,8 +36,8 @@ export function useDraft(key: string): [string, (text: string) => void] {
 
 export interface Entries {
   all: Document[];
-  /** Put an entry at the end, with an id that no other has. */
-  add: (entry: Document) => void;
+  /** Put entries at the end, each with an id that no other has. */
+  add: (...entries: Document[]) => void;
   remove: (entry: Document) => void;
 }
 
@@ -47,7 +47,7 @@ export function useEntries(path: string, stem: string): Entries {
   const all = listAt(useJob().document, path);
   return {
     all,
-    add: (entry) => store.edit(path, [...all, { id: freshId(stem, all.map((e) => textAt(e, "id"))), ...entry }]),
+    add: (...entries) => store.edit(path, withIds(stem, all, entries)),
     remove: (entry) => store.edit(path, all.filter((e) => e !== entry)),
   };
 }

@@ -47,6 +47,19 @@ export function freshId(stem: string, taken: string[]): string {
   for (let n = 1; ; n += 1) if (!taken.includes(`${stem}-${n}`)) return `${stem}-${n}`;
 }
 
+/** Entries added to a list, each with an id that no other has. */
+export function withIds(stem: string, all: Document[], added: Document[]): Document[] {
+  const ids = all.map((e) => textAt(e, "id"));
+  return [
+    ...all,
+    ...added.map((entry) => {
+      const id = freshId(stem, ids);
+      ids.push(id);
+      return { ...entry, id };
+    }),
+  ];
+}
+
 /** The text at a path; empty where there is none. */
 export function textAt(document: Document, path: string): string {
   const found = at(document, path);

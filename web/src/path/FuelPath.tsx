@@ -30,6 +30,7 @@ function detailOf(node: PathNode, show: (value: number, kind: string) => string)
   };
   if (node.kind === "meter") return node.running_out_pa === null ? "natural gas" : `${show(node.running_out_pa, "gas_pressure")} held`;
   if (node.kind === "vessel") return ["propane", first("liquid")].filter(Boolean).join(", ");
+  if (node.kind === "tank") return [node.detail, first("liquid")].filter(Boolean).join(", ");
   if (node.kind === "regulator") return first("set") ? `set ${first("set")}` : "not chosen";
   if (node.kind === "line" || node.kind === "connector") return [first("length"), node.detail].filter(Boolean).join(", ") || "not chosen";
   if (node.kind === "appliance") return first("input") ? `${first("input")} in` : "no heater";

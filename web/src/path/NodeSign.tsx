@@ -25,6 +25,26 @@ const SIGNS: Record<PathNode["kind"], React.ReactNode> = {
       <path d="M-7-11v-4M7-11v-4" className="stroke-gas" />
     </>
   ),
+  tank: (
+    <>
+      <rect x="-16" y="-11" width="32" height="22" rx="6" />
+      <path d="M-16 1h32" className="stroke-gas" />
+      <path d="M-12 11v4M12 11v4" fill="none" />
+    </>
+  ),
+  filter: (
+    <>
+      <path d="M-13-9h26L4 5v8h-8V5Z" />
+      <path d="M-6-4h12M-3 1h6" fill="none" />
+    </>
+  ),
+  drip_pot: <path d="M-14-8H4v7h-4V13h-8V-1h-6ZM4-8h10v7H4" />,
+  test_port: (
+    <>
+      <rect x="-12" y="1" width="24" height="10" rx="2" />
+      <path d="M0 1v-8M-5-7H5v-5H-5Z" />
+    </>
+  ),
   shut_off: <path d="M-9-7L9 7V-7L-9 7Z" />,
   regulator: (
     <>

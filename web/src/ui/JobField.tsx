@@ -19,6 +19,8 @@ interface JobFieldProps {
   partKind?: string;
   /** What a screen reader says before the label, such as the row's name. */
   of?: string;
+  /** Those of the schema's own choices that fit here; one that stands there already is kept. */
+  only?: string[];
   /** What an empty choice means; it stays there to go back to. */
   none?: string;
 }
@@ -28,11 +30,11 @@ const LABELS = { row: "pt-1.5 font-medium", stacked: "block truncate text-tiny t
 const BOX = "w-full min-w-0 rounded-sm border-[1.5px] bg-card px-2 py-1 min-h-9";
 
 /** A labelled control for one path of the job document. */
-export const JobField = memo(function JobField({ path, label, layout = "row", options, partKind, of, none }: JobFieldProps) {
+export const JobField = memo(function JobField({ path, label, layout = "row", options, partKind, of, none, only }: JobFieldProps) {
   const { vocabulary } = useSurroundings();
   const spec = specAt(vocabulary.job_schema, path, partKind);
   if (!spec) throw new Error(`the job schema has nothing at ${path}`);
-  const choices = options ?? spec.options;
+  const choices = options ?? (only && spec.options ? spec.options.filter((o) => only.includes(o.value)) : spec.options);
   const name = label ?? spec.title;
   return (
     <Field className={FRAMES[layout]}>

@@ -152,7 +152,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/load-list": {
+    "/api/pasted": {
         parameters: {
             query?: never;
             header?: never;
@@ -162,10 +162,10 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Load List
-         * @description The loads of a pasted table, and the rows that cannot be used; nothing is kept.
+         * Pasted
+         * @description The entries of a pasted table of loads or of hours, and the rows that cannot be used; nothing is kept.
          */
-        post: operations["load_list"];
+        post: operations["pasted"];
         delete?: never;
         options?: never;
         head?: never;
@@ -653,6 +653,16 @@ export interface components {
             label: string;
         };
         /**
+         * PipeSize
+         * @description A size on sale and how it is spoken of.
+         */
+        PipeSize: {
+            /** Nominal */
+            nominal: string;
+            /** Reads */
+            reads: string;
+        };
+        /**
          * QuantityKind
          * @description A kind of quantity, its units and what each system shows.
          */
@@ -703,6 +713,10 @@ export interface components {
             };
             /** Pipe Sizes */
             pipe_sizes: {
+                [key: string]: components["schemas"]["PipeSize"][];
+            };
+            /** Pipe Materials */
+            pipe_materials: {
                 [key: string]: string[];
             };
             /** Usual Loads */
@@ -743,14 +757,14 @@ export interface components {
             };
         };
         /**
-         * LoadListOut
+         * PastedOut
          * @description What a pasted table holds.
          */
-        LoadListOut: {
+        PastedOut: {
             /** Columns */
             columns: string[];
-            /** Loads */
-            loads: {
+            /** Entries */
+            entries: {
                 [key: string]: unknown;
             }[];
             /** Faults */
@@ -771,10 +785,15 @@ export interface components {
             message: string;
         };
         /**
-         * LoadListIn
-         * @description Rows of a spreadsheet, as pasted or as CSV.
+         * PastedIn
+         * @description Rows of a spreadsheet, as pasted or as CSV, and what they list.
          */
-        LoadListIn: {
+        PastedIn: {
+            /**
+             * List
+             * @enum {string}
+             */
+            list: "loads" | "hours";
             /** Text */
             text: string;
         };
@@ -1016,7 +1035,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "vessel" | "meter" | "shut_off" | "regulator" | "line" | "connector" | "appliance" | "space";
+            kind: "vessel" | "meter" | "tank" | "shut_off" | "regulator" | "line" | "connector" | "filter" | "drip_pot" | "test_port" | "appliance" | "space";
             /** Name */
             name: string;
             /** Detail */
@@ -1212,7 +1231,11 @@ export interface components {
              * Sort
              * @enum {string}
              */
-            sort: "coupling" | "threaded" | "port";
+            sort: "coupling" | "threaded" | "flare" | "fitting" | "fused" | "hose end" | "clamp" | "port";
+            /** Seal */
+            seal: string;
+            /** Tool */
+            tool: string;
         };
         /**
          * JointStateOut
@@ -1227,7 +1250,11 @@ export interface components {
              * Sort
              * @enum {string}
              */
-            sort: "coupling" | "threaded" | "port";
+            sort: "coupling" | "threaded" | "flare" | "fitting" | "fused" | "hose end" | "clamp" | "port";
+            /** Seal */
+            seal: string;
+            /** Tool */
+            tool: string;
             /**
              * Status
              * @enum {string}
@@ -2310,7 +2337,7 @@ export interface operations {
             };
         };
     };
-    load_list: {
+    pasted: {
         parameters: {
             query?: never;
             header?: never;
@@ -2319,7 +2346,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["LoadListIn"];
+                "application/json": components["schemas"]["PastedIn"];
             };
         };
         responses: {
@@ -2329,7 +2356,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["LoadListOut"];
+                    "application/json": components["schemas"]["PastedOut"];
                 };
             };
             /** @description Bad Request */

@@ -1,7 +1,7 @@
 import { describe, expect, it } from "vitest";
 import { at, listAt, put, textAt } from "../../job/document";
 import { NEW_JOB } from "../../app/newJob";
-import { withIds } from "../need/Power";
+import { withIds } from "../../job/document";
 import { choose, chooseForValve, chooseSets } from "./choose";
 import { withSheet } from "./Sheets";
 
@@ -56,7 +56,7 @@ describe("taking heaters into a job", () => {
 
 describe("loads and sheets", () => {
   it("gives each added load an id of its own", () => {
-    expect(withIds([{ id: "load-2", name: "a" }], [{ name: "b" }, { name: "c" }]).map((l) => l["id"])).toEqual(["load-2", "load-1", "load-3"]);
+    expect(withIds("load", [{ id: "load-2", name: "a" }], [{ name: "b" }, { name: "c" }]).map((l) => l["id"])).toEqual(["load-2", "load-1", "load-3"]);
   });
   it("lets a sheet take the place of one of the same id, without its format", () => {
     const sheets = withSheet([{ id: "own-1", name: "old" }, { id: "own-2" }], { format: "ofen-sheet/1", id: "own-1", name: "new" });

@@ -4,28 +4,15 @@ import { memo, useDeferredValue } from "react";
 import type { Stage } from "../../api/client";
 import { useQuantities, useSurroundings } from "../../app/context";
 import { useEntries, useJobStore, useStage } from "../../job/context";
-import { type Document, freshId, textAt } from "../../job/document";
+import { type Document, textAt, withIds } from "../../job/document";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
-import { LoadImport } from "./LoadImport";
+import { TableImport } from "../../ui/TableImport";
 
 // One line where there is room; on a phone the name has a line of its own.
 const ROW = "grid grid-cols-3 gap-1.5 sm:grid-cols-[1fr_5.5rem_5.5rem_7rem]";
 const MORE_FIELDS = ["type", "power_factor", "connection", "leg", "duty_fraction", "hours"];
-
-/** The entries with ids of their own, after those there are. */
-export function withIds(loads: Document[], added: Document[]): Document[] {
-  const ids = loads.map((l) => textAt(l, "id"));
-  return [
-    ...loads,
-    ...added.map((load) => {
-      const id = freshId("load", ids);
-      ids.push(id);
-      return { ...load, id };
-    }),
-  ];
-}
 
 /** What must be powered, and what that asks of a generator. */
 export function Power({ holds }: { holds: (name: string) => boolean }) {
@@ -34,7 +21,7 @@ export function Power({ holds }: { holds: (name: string) => boolean }) {
   const stage = useStage("need");
   const late = useDeferredValue(stage);
   const loads = useEntries("need.loads", "load");
-  const add = (added: Document[]) => store.edit("need.loads", withIds(loads.all, added));
+  const add = (added: Document[]) => store.edit("need.loads", withIds("load", loads.all, added));
   return (
     <StageColumns
       given={
@@ -59,7 +46,16 @@ export function Power({ holds }: { holds: (name: string) => boolean }) {
             <Button onClick={() => loads.add({ name: `Load ${loads.all.length + 1}` })}>Add a load</Button>
             <UsualLoads entries={vocabulary.usual_loads as Document[]} take={loads.add} />
           </div>
-          <LoadImport add={add} room={60 - loads.all.length} />
+          <TableImport
+            list="loads"
+            add={add}
+            room={60 - loads.all.length}
+            most={60}
+            one="load"
+            several="loads"
+            columns="Columns: name, running, starting, power factor, importance. A first row of names may order them otherwise, and add type, connection, leg, duty, hours."
+            example={"Name\tRunning\tStarting\nSump pump\t800\t2400"}
+          />
         </>
       }
       comes={

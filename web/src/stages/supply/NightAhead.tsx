@@ -6,8 +6,10 @@ import { textAt } from "../../job/document";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
-import { type NightRun, NightCharts } from "./NightCharts";
+import { TableImport } from "../../ui/TableImport";
+import { type Due, type NightRun, NightCharts, Schedule } from "./NightCharts";
 
+const MOST_HOURS = 80;
 const FIELDS = ["begins_s", "lasts_s", "evening_c", "lowest_at_s", "humidity_fraction", "fill_fraction", "reserve_count"];
 
 /** The night the vessels must carry, and how it goes. */
@@ -43,10 +45,25 @@ export function NightAhead({ holds }: { holds: (name: string) => boolean }) {
           <div className="pt-2">
             <Button onClick={() => hours.add({ after_s: next * 3600 })}>Add a temperature after {q.show(next * 3600, "duration")}</Button>
           </div>
+          <TableImport
+            list="hours"
+            add={(entries) => hours.add(...entries)}
+            room={MOST_HOURS - hours.all.length}
+            most={MOST_HOURS}
+            one="temperature"
+            several="temperatures"
+            columns="Columns: hours from the beginning, outside temperature. Units may be typed after the numbers: 30 min, 14F."
+            example={"Hour\tOutside\n0\t2\n6\t-9"}
+          />
         </>
       }
       comes={
-        <ComesTo stage={stage} holds={holds} choices={<NightCharts run={(late?.tables["night"]?.[0] ?? null) as unknown as NightRun | null} />} />
+        <ComesTo stage={stage} holds={holds} choices={
+            <>
+              <Schedule due={(late?.tables["schedule"] ?? []) as unknown as Due[]} />
+              <NightCharts run={(late?.tables["night"]?.[0] ?? null) as unknown as NightRun | null} />
+            </>
+          } />
       }
     />
   );

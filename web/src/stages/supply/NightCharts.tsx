@@ -33,6 +33,44 @@ export const NightCharts = memo(function NightCharts({ run }: { run: NightRun | 
   );
 });
 
+export interface Due {
+  after_s: number;
+  clock_s: number;
+  what: string;
+}
+
+const DUE_WORDS: Record<string, string> = {
+  begin: "Begin; vessels full, joints checked",
+  frost: "Frost begins: look at it",
+  coldest: "Coldest hour",
+  reserve_takes_over: "Reserve bank takes over: bring full vessels",
+  change: "Change over before now",
+  fails: "Fails",
+  end: "Ends as planned",
+};
+
+/** When someone has to be there, in its order. */
+export function Schedule({ due }: { due: Due[] }) {
+  const q = useQuantities();
+  if (due.length === 0) return null;
+  return (
+    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
+      <caption className="pb-1 text-left text-small text-muted">What to be there for</caption>
+      <tbody>
+        {due.map((d) => (
+          <tr key={`${d.what} ${d.after_s}`} className="border-t border-hair">
+            <th scope="row" className="w-16 py-0.5 font-semibold">
+              {clock(d.clock_s)}
+            </th>
+            <td className={d.what === "fails" ? "font-semibold text-stop" : ""}>{DUE_WORDS[d.what] ?? d.what}</td>
+            <td className="text-right text-muted">after {q.show(d.after_s, "duration")}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
 interface ChartProps {
   run: NightRun;
   title: string;

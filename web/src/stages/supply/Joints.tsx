@@ -1,0 +1,64 @@
+// Supply, joints: every joint of the path, how it is made and closed; commissioning tests each one.
+import { useStage } from "../../job/context";
+import { ComesTo, StageColumns } from "../../ui/answers";
+
+interface Joint {
+  id: string;
+  name: string;
+  sort: string;
+  seal: string;
+  tool: string;
+}
+
+/** What makes a joint tight at the left, the register at the right. */
+export function Joints({ holds }: { holds: (name: string) => boolean }) {
+  const stage = useStage("supply");
+  return (
+    <StageColumns
+      given={
+        <>
+          <h3 className="border-t-[1.5px] border-frame pt-2 font-bold">How a joint gets tight</h3>
+          <ul className="list-disc space-y-1 pl-5">
+            <li>No dirt, no moisture, no sealant inside the line.</li>
+            <li>Sealant on tapered threads only; flares, unions and couplings seal by themselves.</li>
+            <li>Cylinder couplings by hand, never with a wrench.</li>
+            <li>Pressure test with air or inert gas before the machines are connected; leak check at working pressure after.</li>
+            <li>Never a flame. A joint that is opened later is tested again.</li>
+          </ul>
+          <p className="pt-2 text-small text-muted">Common practice. The maker’s instructions, the code and licensed hands go first.</p>
+        </>
+      }
+      comes={<ComesTo stage={stage} holds={holds} choices={<Register joints={(stage?.tables["joints"] ?? []) as unknown as Joint[]} />} />}
+    />
+  );
+}
+
+function Register({ joints }: { joints: Joint[] }) {
+  if (joints.length === 0) return <p className="text-muted">No parts yet, so no joints.</p>;
+  return (
+    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
+      <caption className="sr-only">Joint register</caption>
+      <thead>
+        <tr className="text-tiny text-muted">
+          {["Joint", "Made as", "Sealant", "Tool"].map((word) => (
+            <th key={word} scope="col" className="pr-2 font-normal">
+              {word}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {joints.map((j) => (
+          <tr key={j.id} className="border-t border-hair align-top">
+            <th scope="row" className="py-0.5 pr-2 font-medium">
+              {j.name}
+            </th>
+            <td className="pr-2">{j.sort}</td>
+            <td className="pr-2 text-small">{j.seal}</td>
+            <td className="text-small">{j.tool}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}

@@ -1,0 +1,120 @@
+// One part of the fuel path as a row of the indented list: what decides it in the row, its name and place behind it.
+import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
+import { useSurroundings } from "../../app/context";
+import { useJob, useJobStore } from "../../job/context";
+import { type Document, freshId, listAt, textAt } from "../../job/document";
+import { Button } from "../../ui/controls";
+import { JobField } from "../../ui/JobField";
+import type { Options } from "./named";
+import { type Row, withAfter, without } from "./tree";
+
+export const PART_WORDS: Record<string, string> = {
+  shut_off: "Shut-off",
+  regulator: "Regulator",
+  line: "Line",
+  connector: "Connector",
+  filter: "Filter",
+  drip_pot: "Drip pot",
+  test_port: "Test port",
+  appliance: "Inlet of a machine",
+};
+const FOR_LIQUID = ["shut_off", "line", "filter", "appliance"];
+const isLiquid = (fuel: string) => fuel !== "propane" && fuel !== "natural_gas";
+
+/** The kinds of part that a path of this fuel may have. */
+export const KINDS = (fuel: string): string[] => (isLiquid(fuel) ? FOR_LIQUID : Object.keys(PART_WORDS));
+
+// Fields of each kind of part that stand in its row; name, place and allowed drop open behind it.
+const PART_FIELDS: Record<string, string[]> = {
+  shut_off: [],
+  regulator: ["model", "vent"],
+  line: ["material", "nominal", "length_m", "elbows", "tees", "valves"],
+  connector: ["model"],
+  filter: ["drop_pa"],
+  drip_pot: ["stands"],
+  test_port: [],
+  appliance: ["heater"],
+};
+const WIDE: Record<string, string> = { model: "col-span-4", heater: "col-span-6", material: "col-span-3", nominal: "col-span-3", stands: "col-span-4", drop_pa: "col-span-4" };
+const STEPS_IN = ["", "pl-4 border-l-2 border-gas", "pl-8 border-l-2 border-gas", "pl-12 border-l-2 border-gas"];
+
+interface PathPartProps {
+  row: Row;
+  parts: Document[];
+  fuel: string;
+  /** Entries of a list of the catalogue that go with the fuel. */
+  named: (list: string) => Options;
+}
+
+/** One part of the path. */
+export function PathPart({ row, parts, fuel, named }: PathPartProps) {
+  const store = useJobStore();
+  const { vocabulary } = useSurroundings();
+  const { document } = useJob();
+  const { part, n, depth } = row;
+  const kind = textAt(part, "kind");
+  const id = textAt(part, "id");
+  const at = `supply.parts[${n}]`;
+  const of = textAt(part, "name") || id;
+  const liquid = isLiquid(fuel);
+  const materials = vocabulary.pipe_materials[liquid ? "liquid" : "gas"] ?? [];
+  const options: Record<string, Options> = {
+    after: [{ value: "", reads: "the source" }, ...parts.filter((p) => p !== part && textAt(p, "kind") !== "appliance").map((p) => ({ value: textAt(p, "id"), reads: textAt(p, "name") || textAt(p, "id") }))],
+    model: named(kind === "regulator" ? "regulators" : "connectors"),
+    heater: (["heaters", "generators"] as const).flatMap((list) => listAt(document, `equipment.${list}`).map((h, k) => ({ value: textAt(h, "id"), reads: `${list === "heaters" ? "Heater" : "Generator"} ${k + 1}` }))),
+    nominal: [{ value: "choose", reads: "choose" }, ...(vocabulary.pipe_sizes[textAt(part, "material")] ?? []).map((s) => ({ value: s.nominal, reads: s.reads }))],
+  };
+  const field = (name: string) => {
+    const choices = options[name];
+    return <JobField key={name} layout="stacked" path={`${at}.${name}`} partKind={kind} of={of} {...(choices ? { options: choices } : {})} {...(name === "material" ? { only: materials } : {})} />;
+  };
+  const fields = [...(PART_FIELDS[kind] ?? []), ...(kind === "line" && liquid ? ["rise_m"] : [])];
+  const add = (branch: boolean) => {
+    const made: Document = { kind: "line", id: freshId("line", parts.map((p) => textAt(p, "id"))), name: `Line ${parts.length + 1}` };
+    store.edit("supply.parts", withAfter(parts, id, made, branch));
+  };
+  return (
+    <li id={id} className={`border-b border-rule py-1.5 ${STEPS_IN[Math.min(depth, STEPS_IN.length - 1)] ?? ""}`} data-depth={depth}>
+      <Disclosure>
+        <div className="grid grid-cols-[6.2rem_1fr_auto] items-center gap-2">
+          <h4 className="font-medium">
+            {of}
+            {of === PART_WORDS[kind] ? null : <span className="block text-tiny font-normal text-muted">{PART_WORDS[kind]}</span>}
+          </h4>
+          <div className="grid grid-cols-6 gap-1.5">
+            {fields.map((name) => (
+              <div key={name} className={WIDE[name] ?? "col-span-2"}>
+                {field(name)}
+              </div>
+            ))}
+          </div>
+          <DisclosureButton className="text-small text-muted underline">
+            place<span className="sr-only"> of {of}</span>
+          </DisclosureButton>
+        </div>
+        <DisclosurePanel className="space-y-2 py-1.5 pl-4">
+          <div className="grid grid-cols-2 gap-2">
+            {field("name")}
+            {field("after")}
+            {kind === "line" && !liquid ? field("allowed_drop_pa") : null}
+          </div>
+          <div className="flex flex-wrap gap-2">
+            {kind === "appliance" ? null : (
+              <>
+                <Button look="quiet" onClick={() => add(false)}>
+                  Put a line after<span className="sr-only"> {of}</span>
+                </Button>
+                <Button look="quiet" onClick={() => add(true)}>
+                  Branch off here<span className="sr-only"> after {of}</span>
+                </Button>
+              </>
+            )}
+            <Button look="quiet" onClick={() => store.edit("supply.parts", without(parts, part))}>
+              Remove<span className="sr-only"> {of}</span>
+            </Button>
+          </div>
+        </DisclosurePanel>
+      </Disclosure>
+    </li>
+  );
+}

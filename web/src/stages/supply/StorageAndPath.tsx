@@ -1,0 +1,183 @@
+// Supply, storage and path: the fuel and what holds it, the parts from there to each machine, and what comes of them.
+import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
+import { useQuantities } from "../../app/context";
+import { useJob, useJobStore, useStage } from "../../job/context";
+import { type Document, freshId, listAt, textAt } from "../../job/document";
+import { ComesTo, StageColumns } from "../../ui/answers";
+import { JobField } from "../../ui/JobField";
+import { KINDS, PART_WORDS, PathPart } from "./PathPart";
+import { type Options, useNamed } from "./named";
+import { rows, withAfter } from "./tree";
+
+const STORAGE = ["count", "wanted_s", "reserve_fraction", "duty_fraction", "withdrawal"];
+const LIQUID = ["grade", "fuel_c", "tank_m3", "tanks", "suction_most_pa"];
+
+/** Fuel, what holds it, and the tree of parts from there to each machine. */
+export function StorageAndPath({ holds }: { holds: (name: string) => boolean }) {
+  const stage = useStage("supply");
+  const { document } = useJob();
+  const parts = listAt(document, "supply.parts");
+  const fuel = textAt(document, "supply.fuel") || "propane";
+  const named = useNamed(fuel);
+  return (
+    <StageColumns
+      given={
+        <>
+          <div id="storage">
+            <JobField path="supply.fuel" />
+            <Source fuel={fuel} vessels={named("vessels")} />
+          </div>
+          <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">Parts of the fuel path</h3>
+          <ol>
+            {rows(parts).map((row) => (
+              <PathPart key={textAt(row.part, "id")} row={row} parts={parts} fuel={fuel} named={named} />
+            ))}
+          </ol>
+          <AddPart parts={parts} fuel={fuel} />
+        </>
+      }
+      comes={
+        <ComesTo
+          stage={stage}
+          holds={holds}
+          choices={
+            <>
+              <Vaporizing rows={(stage?.tables["vaporizing"] ?? []) as unknown as Vaporizer[]} />
+              <Equations rows={(stage?.tables["equations"] ?? []) as unknown as Equation[]} />
+            </>
+          }
+        />
+      }
+    />
+  );
+}
+
+function Source({ fuel, vessels }: { fuel: string; vessels: Options }) {
+  if (fuel === "natural_gas")
+    return (
+      <>
+        <JobField path="site.gas_service_pa" />
+        <JobField path="supply.spare_flow_fraction" />
+        <JobField path="supply.sizing" />
+      </>
+    );
+  if (fuel === "propane")
+    return (
+      <>
+        <JobField path="supply.storage.vessel" options={vessels} />
+        {STORAGE.map((name) => (
+          <JobField key={name} path={`supply.storage.${name}`} />
+        ))}
+        <JobField path="supply.spare_flow_fraction" />
+        <JobField path="supply.sizing" />
+      </>
+    );
+  return (
+    <>
+      {LIQUID.map((name) => (
+        <JobField key={name} path={`supply.liquid.${name}`} />
+      ))}
+      <JobField path="supply.storage.wanted_s" />
+    </>
+  );
+}
+
+interface Vaporizer {
+  school: string;
+  /** What one vessel boils at the reserve fill; none where the school does not hold. */
+  rate_w: number | null;
+}
+
+/** What each school says one vessel boils in the coldest hour. */
+function Vaporizing({ rows: schools }: { rows: Vaporizer[] }) {
+  const q = useQuantities();
+  if (schools.length === 0) return null;
+  return (
+    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
+      <caption className="pb-1 text-left text-small text-muted">What one vessel boils in the coldest hour at its reserve, by school</caption>
+      <tbody>
+        {schools.map((r, n) => (
+          <tr key={r.school} className={`border-t border-hair ${r.rate_w === null ? "text-muted" : ""}`}>
+            <th scope="row" className="py-0.5 font-medium">
+              {r.school}
+              {n === 0 ? <span className="font-normal text-muted"> leads</span> : null}
+            </th>
+            <td className="text-right">{r.rate_w === null ? "does not hold here" : q.show(r.rate_w, "heat_flow")}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+interface Equation {
+  line: string;
+  size: string;
+  needed: number;
+  nfpa: number;
+  spitzglass: number;
+  mueller: number;
+  weymouth: number;
+}
+
+/** What other pipe equations say each line carries, beside the one that leads. */
+function Equations({ rows: lines }: { rows: Equation[] }) {
+  const q = useQuantities();
+  if (lines.length === 0) return null;
+  const flow = (v: number) => q.split(v, "gas_flow").number;
+  return (
+    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left text-small">
+      <caption className="pb-1 text-left text-small text-muted">What each line carries at its drop, by pipe equation, {q.split(1, "gas_flow").unit}; the NFPA 54 one leads</caption>
+      <thead>
+        <tr className="text-right text-tiny text-muted">
+          <th scope="col" className="text-left font-normal">
+            Line
+          </th>
+          {["Needed", "NFPA 54", "Spitzglass", "Mueller", "Weymouth"].map((word) => (
+            <th key={word} scope="col" className="font-normal">
+              {word}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {lines.map((r) => (
+          <tr key={r.line} className="border-t border-hair text-right">
+            <th scope="row" className="py-0.5 text-left font-medium">
+              {r.line} <span className="font-normal text-muted">{r.size}</span>
+            </th>
+            <td>{flow(r.needed)}</td>
+            <td className="font-semibold">{flow(r.nfpa)}</td>
+            <td>{flow(r.spitzglass)}</td>
+            <td>{flow(r.mueller)}</td>
+            <td>{flow(r.weymouth)}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+function AddPart({ parts, fuel }: { parts: Document[]; fuel: string }) {
+  const store = useJobStore();
+  const add = (kind: string) => {
+    const id = freshId(kind.replace("_", "-"), parts.map((p) => textAt(p, "id")));
+    const last = rows(parts).filter((r) => textAt(r.part, "kind") !== "appliance").at(-1)?.part;
+    const made: Document = { kind, id, name: `${PART_WORDS[kind] ?? kind} ${parts.length + 1}` };
+    store.edit("supply.parts", withAfter(parts, last ? textAt(last, "id") : "", made, true));
+  };
+  return (
+    <Menu as="div" className="relative pt-3">
+      <MenuButton className="min-h-9 rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium">Add a part</MenuButton>
+      <MenuItems anchor="bottom start" className="z-30 rounded-sm border-[1.5px] border-frame bg-card py-1">
+        {KINDS(fuel).map((kind) => (
+          <MenuItem key={kind}>
+            <button type="button" onClick={() => add(kind)} className="block min-h-9 w-full px-4 text-left data-focus:bg-ember-wash">
+              {PART_WORDS[kind]}
+            </button>
+          </MenuItem>
+        ))}
+      </MenuItems>
+    </Menu>
+  );
+}

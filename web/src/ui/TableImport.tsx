@@ -1,0 +1,110 @@
+import { Disclosure, DisclosureButton, DisclosurePanel, Field, Label, Textarea } from "@headlessui/react";
+import { useEffect, useState } from "react";
+import { Problem } from "../api/client";
+import { type Pasted, pastedOf } from "../engine/ask";
+import { Stale } from "../engine/engine";
+import { useDraft } from "../job/context";
+import type { Document } from "../job/document";
+import { Button } from "./controls";
+
+interface TableImportProps {
+  /** What the rows list. */
+  list: "loads" | "hours";
+  /** Takes the entries that can be used into the job. */
+  add: (entries: Document[]) => void;
+  /** How many more the job can hold, and how many in all. */
+  room: number;
+  most: number;
+  /** One entry and several, as they read on the button. */
+  one: string;
+  several: string;
+  /** Which columns are read, and a first pair of rows as an example. */
+  columns: string;
+  example: string;
+}
+
+const SHOWN_FAULTS = 20;
+
+/** Rows pasted from a spreadsheet or read from a CSV file; each row that cannot be used is named. */
+export function TableImport({ list, add, room, most, one, several, columns, example }: TableImportProps) {
+  const [text, setText] = useDraft(`pasted ${list}`);
+  const { found, problem } = useRead(list, text);
+  const usable = found?.entries.slice(0, room) ?? [];
+  const take = () => {
+    add(usable);
+    setText(found?.rest ?? "");
+  };
+  return (
+    <Disclosure as="div" defaultOpen={text !== ""} className="mt-4 border-t border-rule pt-2">
+      <DisclosureButton className="font-medium text-ember-ink underline">Paste from a spreadsheet, or read a CSV file</DisclosureButton>
+      <DisclosurePanel className="space-y-2 pt-2">
+        <p className="text-small text-muted">{columns}</p>
+        <Field>
+          <Label className="sr-only">Rows of {several}</Label>
+          <Textarea value={text} onChange={(e) => setText(e.target.value)} rows={5} spellCheck={false} className="w-full rounded-sm border-[1.5px] border-edge bg-card px-2 py-1 font-mono text-small" placeholder={example} />
+        </Field>
+        <label className="block text-small">
+          CSV file{" "}
+          <input
+            type="file"
+            accept=".csv,.tsv,.txt,text/csv,text/plain"
+            onChange={(e) => {
+              const file = e.target.files?.[0];
+              e.target.value = "";
+              if (file) void file.text().then(setText);
+            }}
+          />
+        </label>
+        {problem ? (
+          <p role="alert" className="font-medium text-stop">
+            {problem}
+          </p>
+        ) : null}
+        {found ? (
+          <div aria-live="polite">
+            {found.faults.length > 0 ? (
+              <ul aria-label="Rows that cannot be used" className="border-l-4 border-stop pl-2 text-small">
+                {found.faults.slice(0, SHOWN_FAULTS).map((f) => (
+                  <li key={`${f.row} ${f.text}`} className="py-0.5">
+                    {f.row > 0 ? <strong>Row {f.row}: </strong> : null}{f.message} <span className="text-muted">{f.text}</span>
+                  </li>
+                ))}
+                {found.faults.length > SHOWN_FAULTS ? <li>and {found.faults.length - SHOWN_FAULTS} more</li> : null}
+              </ul>
+            ) : null}
+            {found.entries.length > usable.length ? (
+              <p className="text-small text-stop">
+                A job holds {most} {several}; {found.entries.length - usable.length} of these have no room.
+              </p>
+            ) : null}
+            {usable.length > 0 ? (
+              <div className="pt-2">
+                <Button look="act" onClick={take}>
+                  Add {usable.length === 1 ? `1 ${one}` : `${usable.length} ${several}`}
+                </Button>
+              </div>
+            ) : null}
+          </div>
+        ) : null}
+      </DisclosurePanel>
+    </Disclosure>
+  );
+}
+
+function useRead(list: "loads" | "hours", text: string): { found: Pasted | null; problem: string } {
+  const [read, setRead] = useState<{ text: string; found: Pasted | null; problem: string }>({ text: "", found: null, problem: "" });
+  useEffect(() => {
+    if (text.trim() === "") return;
+    let old = false;
+    pastedOf(list, text).then(
+      (found) => old || setRead({ text, found, problem: "" }),
+      (problem: unknown) => {
+        if (!old && !(problem instanceof Stale)) setRead({ text, found: null, problem: problem instanceof Problem ? problem.message : "The rows could not be read" });
+      },
+    );
+    return () => {
+      old = true;
+    };
+  }, [list, text]);
+  return text.trim() === "" || read.text !== text ? { found: null, problem: "" } : read;
+}
