@@ -35,7 +35,7 @@ def main(arguments: list[str]) -> int:
 def _plan(name: str) -> int:
     try:
         data = json.loads(Path(name).read_text(encoding="utf-8"))
-        job = jobs.load(data)
+        job, faults = jobs.load_as_far(data)
     except JobFaults as found:
         for fault in found.faults:
             print(f"{fault.path or 'document'}: {fault.message}", file=sys.stderr)
@@ -43,8 +43,10 @@ def _plan(name: str) -> int:
     except (OSError, ValueError) as problem:
         print(f"{name}: {problem}", file=sys.stderr)
         return 2
+    for fault in faults:
+        print(f"{fault.path}: {fault.message}", file=sys.stderr)
     print(json.dumps(plan(job).to_json(), ensure_ascii=False, indent=2))
-    return 0
+    return 2 if faults else 0
 
 
 def verdict_pages() -> str:

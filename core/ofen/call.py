@@ -12,7 +12,7 @@ from .catalogue.sheets import dump_sheet, load_sheet
 from .commissioning import procedure as commissioning
 from .commissioning.procedure import Gate, Procedure, RunState, event_faults
 from .errors import Fault, JobFaults
-from .job import load
+from .job import load, load_as_far
 from .need.load_list import loads_of
 from .plan import Plan, plan
 from .running.log import assess, entry_faults
@@ -88,7 +88,8 @@ def refuse(faults: list[Fault]) -> None:
 
 
 def _plan(asked: dict[str, Any]) -> Any:
-    return plan(load(asked.get("document"))).to_json()
+    job, faults = load_as_far(asked.get("document"))
+    return plan(job).to_json() | {"faults": [{"path": f.path, "message": f.message} for f in faults]}
 
 
 def _standing(asked: dict[str, Any]) -> Any:

@@ -265,7 +265,7 @@ class LiquidSupply:
 
     grade: str | None = choice("Grade", *GRADES)
     fuel_c: float | None = number("temperature", -50, 60, "Fuel at its coldest", "Left empty, the lowest outside temperature")
-    tank_m3: float | None = number("volume", 0.001, 200, "One tank holds", "What can be drawn from it")
+    tank_m3: float | None = number("liquid_volume", 0.001, 200, "One tank holds", "What can be drawn from it")
     tanks: int | None = whole(1, 60, "Tanks", default=1)
     suction_most_pa: float | None = number(
         "gas_pressure", 500, 80_000, "Pump may suck", "Left empty: by the kind of heater; its data sheet goes first"
@@ -366,6 +366,19 @@ def load(data: Any) -> Job:
     a format that is newer or none.
     Source: common practice.
     """
+    job, faults = load_as_far(data)
+    if faults:
+        raise JobFaults(faults)
+    return job
+
+
+def load_as_far(data: Any) -> tuple[Job, list[Fault]]:
+    """Return the job read from plain data as far as it goes, and its faults; what cannot be used is left empty.
+
+    Arguments: data, as `load` takes it.
+    Errors: JobFaults where it is no job of this format at all, or entries cannot be told apart.
+    Source: common practice.
+    """
     if not isinstance(data, dict):
         raise JobFaults([Fault("", "is not a job: it must be a JSON object")])
     found = data.get("format")
@@ -377,9 +390,9 @@ def load(data: Any) -> Job:
     job: Job = document.read(Job, {k: v for k, v in data.items() if k != "format"}, "", faults)
     if not job.name.strip() and not any(f.path == "name" for f in faults):
         faults.append(Fault("name", "is missing; give the job a name"))
-    if faults:
+    if any(f.path.endswith((".id", ".kind")) for f in faults):
         raise JobFaults(faults)
-    return job
+    return job, faults
 
 
 def dump(job: Job) -> dict[str, Any]:

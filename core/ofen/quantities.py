@@ -78,6 +78,12 @@ KINDS: dict[str, Kind] = {
             "m³",
             "ft³",
         ),
+        Kind(
+            "liquid_volume",
+            (_U("L", 0.001, 0, ("l", "litre", "liter")), _U("gal", 0.003785411784), _U("m³", 1), _U("mL", 1e-6, 0, ("ml",))),
+            "L",
+            "gal",
+        ),
         Kind("temperature", (_U("°C", 1, 0, ("C",)), _U("°F", 5 / 9, -160 / 9, ("F",)), _U("K", 1, -273.15)), "°C", "°F", 1),
         Kind("temperature_difference", (_U("K", 1, 0, ("°C", "C")), _U("°F", 5 / 9, 0, ("F",))), "K", "°F", 1),
         Kind(

@@ -5,6 +5,8 @@ from uuid import UUID
 
 from ninja import Schema
 
+from ofen_server.schemas import FaultOut
+
 Level = Literal["stop", "caution", "not_checked", "note", "good"]
 StageName = Literal["need", "equipment", "supply", "siting", "commissioning", "running", "handover"]
 
@@ -126,6 +128,7 @@ class PlanOut(Schema):
     stages: list[StageOut]
     path: list[NodeOut]
     units: list[UnitOut]
+    faults: list[FaultOut]
 
 
 class LimitOut(Schema):

@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ofen import job as jobs
+from ofen.call import answer
 from ofen.errors import JobFaults
 from tests.conftest import ROOT
 
@@ -140,3 +141,22 @@ def test_no_document_makes_the_loader_fail_in_any_other_way(value: Any, where: s
 
 def test_the_schema_in_the_documents_is_the_one_the_core_writes() -> None:
     assert json.loads((ROOT / "docs" / "job.schema.json").read_text(encoding="utf-8")) == jobs.schema()
+
+
+def test_a_value_that_cannot_be_used_is_named_and_the_rest_still_computes(depot: dict[str, Any]) -> None:
+    depot["supply"]["parts"][4] |= {"material": "lead", "elbows": -2}
+    depot["need"]["spaces"][0]["width_m"] = -3
+    said = json.loads(answer(json.dumps({"ask": "plan", "document": depot})))["answer"]
+    assert {f["path"] for f in said["faults"]} == {
+        "need.spaces[0].width_m",
+        "supply.parts[4].material",
+        "supply.parts[4].elbows",
+    }
+    supply = next(s for s in said["stages"] if s["stage"] == "supply")
+    codes = {v["code"]: v["subject"] for v in supply["verdicts"]}
+    assert codes["supply.line.missing"] == "line-b"
+    assert "supply.storage.enough" in codes
+    with pytest.raises(JobFaults):
+        jobs.load(depot)
+    depot["supply"]["parts"][2]["id"] = depot["supply"]["parts"][3]["id"]
+    assert "faults" in json.loads(answer(json.dumps({"ask": "plan", "document": depot})))

@@ -183,3 +183,20 @@ def test_a_night_that_cannot_be_computed_says_why(depot: dict[str, Any], change:
     depot["supply"]["storage"] |= {k: v for k, v in change.items() if k in ("count", "vessel")}
     asked = {k: v for k, v in change.items() if k == "lasts_s"}
     assert told(planned(depot, **asked), code)
+
+
+def test_a_night_that_starves_says_from_which_warmth_it_would_hold(hall: dict[str, Any]) -> None:
+    hall["supply"]["storage"] |= {"count": 1, "duty_fraction": 1.0}
+    hall["equipment"]["heaters"][0]["model"] = "tarn-60-indirect"
+    hall["site"]["outside_lowest_c"] = -16
+    found = told(planned(hall, lasts_s=14 * 3600, evening_c=-14), "supply.night.starves")
+    holds, kind = dict(found.values)["holds_to"]
+    assert kind == "temperature"
+    by_k = float(holds) + 16
+    assert by_k > 0
+    hall["site"]["outside_lowest_c"] = -16 + by_k + 1
+    warmer = planned(hall, lasts_s=14 * 3600, evening_c=-14 + by_k + 1).stage("supply")
+    assert "supply.night.starves" not in {v.code for v in warmer.verdicts}
+    hall["site"]["outside_lowest_c"] = -16 + by_k - 3
+    colder = planned(hall, lasts_s=14 * 3600, evening_c=-14 + by_k - 3).stage("supply")
+    assert "supply.night.starves" in {v.code for v in colder.verdicts}

@@ -11,6 +11,7 @@ from ofen.fuel.properties import flow_m3_per_s, gas
 from ofen.job import load
 from ofen.plan import Plan, plan
 from ofen.supply import gas_line, network, pipes, subsets
+from ofen.verdicts import rules
 from tests.conftest import example
 
 NG = gas("natural_gas")
@@ -155,3 +156,40 @@ def test_a_set_by_a_kit_has_the_window_of_its_kit(house: dict[str, Any]) -> None
     # 3.5 to 7 in w.c., from memory.
     assert inlet.window_pa == (pytest.approx(3.5 * 249.089, rel=1e-3), pytest.approx(7 * 249.089, rel=1e-3))
     json.dumps(made.to_json(), allow_nan=False)
+
+
+def test_how_much_more_all_may_draw_is_where_the_first_inlet_leaves_its_window(house: dict[str, Any]) -> None:
+    verdict = codes(house)["supply.subsets.inside"]
+    factor = float(dict(verdict.values)["holds_to"][0])
+    assert factor > 1
+    for name in ("main", "branch-a", "branch-b"):
+        # The sizes of now, so that more draw does not make them wider.
+        size = next(f.name for f in planned(house).stage("supply").figures if f.key == f"supply.{name}.drop_pa")
+        part(house, name)["nominal"] = size.split(": ")[1].split(" in loses")[0]
+    job = load(house)
+    nodes, _ = network.order(job.supply.parts)
+    made = planned(house)
+    units = {n.values["heater"]: n for n in made.path if n.kind == "appliance"}
+    drawn = {i: float(n.values["input"][0]) for i, n in units.items()}
+    network.put_flows(nodes, drawn)
+    places = network.sized(NG, nodes, 1743.6, 91_800, 0.1, "longest", shipped())
+    for node in nodes:
+        if node.part.id in places:
+            flow = flow_m3_per_s(NG, node.input_w, 91_800)
+            node.line = network.line_result(
+                NG, node.part, node.part.nominal, flow, 1743.6, places[node.part.id].allowed, 91_800, 0.1
+            )  # type: ignore[arg-type,union-attr]
+
+    def left(share: float) -> float:
+        found = subsets.inlet_pressures_pa(NG, 91_800, nodes, {i: share * w for i, w in drawn.items()}, 1743.6, shipped())
+        return min(p - units[i].window_pa[0] for i, p in found.items())  # type: ignore[index]
+
+    assert left(0.98 * factor) > 0 > left(1.02 * factor)
+
+
+def test_every_good_verdict_of_supply_says_how_far_it_holds() -> None:
+    assert [r.code for r in rules().values() if r.stage == "supply" and r.level == "good" and not r.holds_to] == []
+    for name in ("tram-depot", "canvas-hall", "seedling-house", "pontoon-cabin"):
+        for verdict in planned(example(name)).stage("supply").verdicts:
+            if verdict.level == "good":
+                assert dict(verdict.values).get("holds_to"), (name, verdict.code)

@@ -111,7 +111,14 @@ def _service(report: StageReport, job: Job) -> storage.VesselState:
         return storage.VesselState()
     most = gas_line.HIGHEST_SERVICE_PA
     code = "supply.service.too_high" if held > most else "supply.service.asked"
-    report.judge(code, "storage", "site.gas_service_pa", found=(held, "gas_pressure"), limit=(most, "gas_pressure"))
+    report.judge(
+        code,
+        "storage",
+        "site.gas_service_pa",
+        found=(held, "gas_pressure"),
+        limit=(most, "gas_pressure"),
+        holds_to=(most, "gas_pressure"),
+    )
     return storage.VesselState(held, held)
 
 

@@ -49,6 +49,7 @@ def assess(w: Walk, node: Node, part: RegulatorPart, at: str, made: PathNode) ->
             name=name,
             found=(inlet_standing, "source_pressure"),
             limit=(found.inlet_most_pa, "source_pressure"),
+            holds_to=(found.inlet_most_pa, "source_pressure"),
         )
     if found.lockup_fraction is None:
         w.report.judge("supply.regulator.lockup_unknown", part.id, f"{at}.model", name=name)

@@ -103,10 +103,19 @@ def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator]) -> d
         "fill": behaves.fill,
         "fills": None if behaves.fill_kg is None or not taken else -int(-whole_kg // behaves.fill_kg),
         "weight_kg": None if fuel == "natural_gas" or not taken else rounded(whole_kg),
+        "output_lost": _output_lost(fuel, heaters, sets),
+        "least_vessel_kg": rounded(total(h.least_vessel_kg for h, _ in burning)) if fuel == "propane" else None,
         "cold": behaves.cold,
         "cold_fits": fits,
         "keeps": behaves.keeps,
     }
+
+
+def _output_lost(fuel: str, heaters: list[Heater], sets: list[Generator]) -> float | None:
+    """The largest share of its best fuel's output that a machine loses on this one, None where none may burn it."""
+    shares = [1 - b.output_w / max(o.output_w for o in h.burns) for h in heaters if (b := h.on(fuel))]
+    shares += [1 - r.running_w / max(o.running_w for o in g.runs_on) for g in sets if (r := g.on(fuel))]
+    return rounded(max(shares)) if shares else None
 
 
 def _judge(report: StageReport, job: Job, rows: list[dict[str, Any]]) -> None:
@@ -122,6 +131,7 @@ def _judge(report: StageReport, job: Job, rows: list[dict[str, Any]]) -> None:
             cold=here["cold"],
             found=(job.site.outside_lowest_c, "temperature"),
             limit=(behaviours()[chosen].works_down_to_c, "temperature"),
+            holds_to=(behaviours()[chosen].works_down_to_c, "temperature"),
         )
     able = [r for r in rows if r["every"] and r["cold_fits"]]
     priced = [r for r in able if r["cost_per_kwh"] is not None]
@@ -130,6 +140,7 @@ def _judge(report: StageReport, job: Job, rows: list[dict[str, Any]]) -> None:
     elif not priced:
         report.judge("supply.choice.no_price", "choice", "supply.prices", names=", ".join(str(r["name"]) for r in able))
     else:
+        dearer = sorted(float(r["cost_per_kwh"]) for r in priced)[1:2]
         best = min(priced, key=lambda r: (r["cost_per_kwh"], r["fuel"]))
         unpriced = [str(r["name"]) for r in able if r["cost_per_kwh"] is None]
         report.judge(
@@ -138,6 +149,7 @@ def _judge(report: StageReport, job: Job, rows: list[dict[str, Any]]) -> None:
             "supply.prices",
             name=str(best["name"]),
             found=(float(best["cost_per_kwh"]), "money"),
+            holds_to=(dearer[0], "money") if dearer else None,
             cold=str(best["cold"]),
             keeps=str(best["keeps"]),
             others=f" Not priced: {', '.join(unpriced)}." if unpriced else "",

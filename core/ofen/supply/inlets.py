@@ -24,6 +24,7 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
     name, (least_pa, most_pa) = part.name or unit.name, unit.window_pa
     made.name, made.window_pa = name, unit.window_pa
     made.values["input"] = (unit.input_w, "heat_flow")
+    reach = _most_input_w(w, node, least_pa)
     worth_judging = chain.assess_machine(w, node, at, name, unit.window_pa, unit.built_in_regulator)
     demand = chain.assess_demand(w, node, at, name)
     if not worth_judging:
@@ -56,11 +57,12 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
             headline=headline,
         )
         if found < least_pa:
-            w.report.judge("supply.inlet.below", part.id, at, name=name, found=(found, "gas_pressure"), **limits)
+            holds = (reach, "heat_flow") if reach else None
+            w.report.judge("supply.inlet.below", part.id, at, name=name, found=(found, "gas_pressure"), holds_to=holds, **limits)
         elif found > most_pa:
-            w.report.judge("supply.inlet.above", part.id, at, name=name, found=(found, "gas_pressure"), **limits)
+            most = (most_pa, "gas_pressure")
+            w.report.judge("supply.inlet.above", part.id, at, name=name, found=(found, "gas_pressure"), holds_to=most, **limits)
         else:
-            reach = _most_input_w(w, node, least_pa)
             w.report.judge(
                 "supply.inlet.in_window",
                 part.id,
@@ -79,7 +81,8 @@ def _standing(w: Walk, node: Node, part: AppliancePart, at: str, name: str, most
         w.report.judge("supply.inlet.standing_unknown", part.id, at, name=name, limit=(most_pa, "gas_pressure"))
     else:
         code = "supply.inlet.standing_good" if standing <= most_pa else "supply.inlet.standing_above"
-        w.report.judge(code, part.id, at, name=name, found=(standing, "gas_pressure"), limit=(most_pa, "gas_pressure"))
+        most = (most_pa, "gas_pressure")
+        w.report.judge(code, part.id, at, name=name, found=(standing, "gas_pressure"), limit=most, holds_to=most)
 
 
 def _most_input_w(w: Walk, node: Node, least_pa: float) -> float | None:

@@ -107,7 +107,15 @@ def assess(report: StageReport, job: Job, units: list[ChosenUnit], nodes: list[N
     for node in nodes:
         if isinstance(node.part, AppliancePart):
             _inlet(c, node, heights, flows)
+    for made in path:
+        if made.kind == "appliance" and (unit := c.units.get(_machine_at(nodes, made.id))):
+            made.name = made.name or unit.heater.name
+            made.values["input"] = (unit.input_w, "heat_flow")
     return path
+
+
+def _machine_at(nodes: list[Node], id: str) -> str:
+    return next((n.part.heater for n in nodes if n.part.id == id and isinstance(n.part, AppliancePart)), "")
 
 
 def _source(job: Job, c: _Liquid | None = None) -> PathNode:
@@ -144,7 +152,7 @@ def _hours(c: _Liquid, units: list[ChosenUnit]) -> None:
             "tanks × volume × density × gross heating value ÷ input",
             [
                 ("tanks", float(given.tanks), "count"),
-                ("one tank", given.tank_m3, "volume"),
+                ("one tank", given.tank_m3, "liquid_volume"),
                 ("density at 15 °C", c.density(15.0), "density"),
                 ("input", taken_w, "heat_flow"),
                 ("gross heating value", c.gross_j_per_kg, "heating_value"),
@@ -160,7 +168,14 @@ def _hours(c: _Liquid, units: list[ChosenUnit]) -> None:
     if given.tanks >= needed:
         c.report.judge("supply.liquid.lasts", "storage", f"{AT}.tanks", holds_to=(lasts, "duration"), **values)
     else:
-        c.report.judge("supply.liquid.runs_short", "storage", f"{AT}.tanks", fix={f"{AT}.tanks": needed}, **values)
+        c.report.judge(
+            "supply.liquid.runs_short",
+            "storage",
+            f"{AT}.tanks",
+            fix={f"{AT}.tanks": needed},
+            holds_to=(lasts, "duration"),
+            **values,
+        )
 
 
 def _heights(nodes: list[Node]) -> dict[str, float]:
@@ -190,7 +205,7 @@ def _thickness(c: _Liquid, nodes: list[Node]) -> bool:
     if flows:
         c.report.judge("supply.liquid.above_cloud", "storage", f"{AT}.grade", holds_to=(c.grade.cloud_c, "temperature"), **values)
     else:
-        c.report.judge("supply.liquid.below_cloud", "storage", f"{AT}.grade", **values)
+        c.report.judge("supply.liquid.below_cloud", "storage", f"{AT}.grade", holds_to=(c.grade.cloud_c, "temperature"), **values)
     for node in nodes:
         draws = c.draws(node)
         if draws is None:
@@ -339,7 +354,14 @@ def _judge_line(
     else:
         fix = {f"{at}.nominal": passing.nominal} if passing else None
         larger = called(passing) if passing else "more height, a nearer tank, or warmer fuel"
-        c.report.judge("supply.liquid.line_starves", part.id, f"{at}.nominal", fix=fix, larger=larger, **values)
+        try:
+            warm: tuple[float, str] | None = (
+                root(lambda t: allowed - _drop(c, node, part, size, t), c.fuel_c, 100.0),
+                "temperature",
+            )
+        except NoRoot:
+            warm = None
+        c.report.judge("supply.liquid.line_starves", part.id, f"{at}.nominal", fix=fix, larger=larger, holds_to=warm, **values)
     return drop
 
 
@@ -370,7 +392,7 @@ def _inlet(c: _Liquid, node: Node, heights: dict[str, float], flows: bool) -> No
             found=(head, "length"),
             least=(least, "length"),
             most=(most, "length"),
-            holds_to=(max(0.0, head - least), "length"),
+            holds_to=(abs(head - least) if code != "supply.liquid.head_high" else most, "length"),
         )
     else:
         vacuum, limit = -node.running_pa, _suction_most_pa(c, draws)
@@ -424,7 +446,7 @@ def _prime(c: _Liquid, node: Node, way: list[Node], heights: dict[str, float], d
             node.part.id,
             f"supply.parts[{node.index}]",
             name=name,
-            found=(volume, "volume"),
-            time=(time, "duration"),
+            found=(volume, "liquid_volume"),
+            time=(time, "hold"),
             how="by its own weight" if draws.by_gravity else "by the pump",
         )

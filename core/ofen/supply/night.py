@@ -202,7 +202,6 @@ def _judge(report: StageReport, job: Job, demand: Demand, first: Regulator | Non
         report.judge(code, "storage", f"{AT}.reserve_count", found=_clock(asked, s), after=(s, "duration"))
     if made.failed_s is None:
         by_k = _colder_by(job, demand, first, vessel)
-        assert job.site.outside_lowest_c is not None
         report.judge(
             "supply.night.lasts",
             "storage",
@@ -210,9 +209,10 @@ def _judge(report: StageReport, job: Job, demand: Demand, first: Regulator | Non
             found=(asked.lasts_s, "duration"),
             fill=(made.moments[-1].fill, "fraction"),
             pressure=(made.moments[-1].pressure_pa, "source_pressure"),
-            holds_to=(job.site.outside_lowest_c - by_k, "temperature"),
+            holds_to=(_lowest_c(job) - by_k, "temperature"),
         )
         return
+    warmer_k = _warmer_by(job, demand, first, vessel)
     enough = next(
         (n for n in range(storage.count + 1, MOST_VESSELS + 1) if _run(job, demand, first, vessel, n, 0.0).failed_s is None), None
     )
@@ -225,7 +225,28 @@ def _judge(report: StageReport, job: Job, demand: Demand, first: Regulator | Non
         after=(made.failed_s, "duration"),
         fill=(made.failed_fill or 0.0, "fraction"),
         needed=f"{enough} of these vessels" if enough else "a tank, or another way of feeding",
+        holds_to=(_lowest_c(job) + warmer_k, "temperature") if warmer_k is not None else None,
     )
+
+
+def _lowest_c(job: Job) -> float:
+    assert job.site.outside_lowest_c is not None
+    return job.site.outside_lowest_c
+
+
+def _warmer_by(job: Job, demand: Demand, first: Regulator | None, vessel: Vessel) -> float | None:
+    """By how many kelvin the whole night must be warmer to be carried, to a kelvin on the cautious side; None beyond 24 K."""
+    count = job.supply.storage.count or 1
+    low, high = 0.0, COLDER_BY_AT_MOST_K
+    if _run(job, demand, first, vessel, count, -high, SEEKING_STEP_S).failed_s is not None:
+        return None
+    while high - low > TO_WITHIN_K:
+        middle = (low + high) / 2
+        if _run(job, demand, first, vessel, count, -middle, SEEKING_STEP_S).failed_s is None:
+            high = middle
+        else:
+            low = middle
+    return high
 
 
 def _colder_by(job: Job, demand: Demand, first: Regulator | None, vessel: Vessel) -> float:

@@ -132,6 +132,7 @@ def _with_regulator(
             name=first.name,
             found=(flow, "mass_flow"),
             limit=(first.capacity[-1][1] / 3600, "mass_flow"),
+            holds_to=(first.capacity[-1][1] / 3600 * gas("propane").gross_j_per_kg, "heat_flow"),
         )
         return VesselState(standing_pa=standing)
     least_c = report.add(
@@ -194,6 +195,7 @@ def _with_regulator(
             "site.outside_lowest_c",
             found=(air_c, "temperature"),
             limit=(least_c, "temperature"),
+            holds_to=(least_c, "temperature"),
             name=first.name,
         )
         return VesselState(standing_pa=standing)
@@ -307,6 +309,7 @@ def _judge_count(
             fix=fix,
             found=(lasts, "duration"),
             limit=(storage.wanted_s, "duration"),
+            holds_to=(lasts, "duration"),
             **counts,
         )
     if storage.count >= needed:

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from math import exp, log
 
 from ..catalogue import Catalogue
 from ..fuel.properties import Gas, flow_m3_per_s
 from ..job import AppliancePart, ConnectorPart, LinePart, RegulatorPart
-from ..numerics import rounded
+from ..numerics import NoRoot, root, rounded
 from ..stage import StageReport
 from . import pipes, regulators
 from .consumers import Consumer
@@ -101,6 +102,7 @@ def assess(
         found = inlet_pressures_pa(gas, barometer_pa, nodes, {i: units[i].input_w for i in on}, state.running_pa, catalogue)
         rows.append({"words": _named(words, units), "pressures": {i: rounded(p) for i, p in found.items()}})
     report.tables["subsets"] = rows
+    load = _most_load(gas, barometer_pa, nodes, units, served, state.running_pa, catalogue)
     for i in served:
         seen = [(float(r["pressures"][i]), str(r["words"])) for r in rows if i in r["pressures"]]  # type: ignore[index]
         least, most = units[i].window_pa
@@ -113,9 +115,32 @@ def assess(
             "high_when": high_words,
             "least": (least, "gas_pressure"),
             "most": (most, "gas_pressure"),
+            "holds_to": (load, "factor") if load is not None else None,
         }
         code = "supply.subsets.inside" if least <= low and high <= most else "supply.subsets.outside"
         report.judge(code, i, "supply.parts", **values)
+
+
+def _most_load(
+    gas: Gas,
+    barometer_pa: float,
+    nodes: Sequence[Node],
+    units: Mapping[str, Consumer],
+    served: Sequence[str],
+    source_pa: float,
+    catalogue: Catalogue,
+) -> float | None:
+    """By which factor all machines together may draw until the first inlet falls below its window, None beyond 1/16 and 16."""
+
+    def left(ln_factor: float) -> float:
+        factor = exp(ln_factor)
+        found = inlet_pressures_pa(gas, barometer_pa, nodes, {i: factor * units[i].input_w for i in served}, source_pa, catalogue)
+        return min(p - units[i].window_pa[0] for i, p in found.items())
+
+    try:
+        return exp(root(left, -log(16.0), log(16.0), 16))
+    except NoRoot:
+        return None
 
 
 def _named(words: str, units: Mapping[str, Consumer]) -> str:

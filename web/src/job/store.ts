@@ -237,7 +237,7 @@ export class JobStore {
     try {
       const plan = await planOf(document, `plan ${this.id}`);
       if (this.state.document !== document) return;
-      this.set({ plan, faults: NONE });
+      this.set({ plan, faults: plan.faults });
       clearTimeout(this.keeping);
       this.keeping = setTimeout(() => void this.device.keepPlan(this.id, document, plan).catch(() => undefined), KEEP_PLAN_MS);
     } catch (problem) {

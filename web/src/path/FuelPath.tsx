@@ -61,7 +61,7 @@ export const FuelPath = memo(function FuelPath({ base, path, notes = NO_NOTES, r
       </div>
     );
   return (
-    <div ref={box} className="relative overflow-x-auto border-b-[1.5px] border-frame bg-sheet pt-2" data-fuel-path tabIndex={0} role="region" aria-label="Fuel path">
+    <div ref={box} className={`relative overflow-x-auto border-b-[1.5px] border-frame bg-sheet ${ends.length > 1 ? "pt-8" : "pt-2"}`} data-fuel-path tabIndex={0} role="region" aria-label="Fuel path">
       {ends.length > 1 ? (
         <label className="absolute right-2 top-1 z-10 text-small text-muted">
           Way to{" "}

@@ -1078,6 +1078,8 @@ export interface components {
             path: components["schemas"]["NodeOut"][];
             /** Units */
             units: components["schemas"]["UnitOut"][];
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
         };
         /**
          * QuantityOut

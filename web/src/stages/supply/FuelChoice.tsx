@@ -17,6 +17,10 @@ interface FuelRow {
   hours_a_fill_s: number | null;
   fill: string;
   fills: number | null;
+  /** The largest share of its best fuel's output that a chosen machine loses on this one. */
+  output_lost: number | null;
+  /** What the chosen heaters ask of the vessels, in LP. */
+  least_vessel_kg: number | null;
   weight_kg: number | null;
   cold: string;
   cold_fits: boolean;
@@ -68,6 +72,8 @@ function Fuels({ rows }: { rows: FuelRow[] }) {
           <p className="text-small text-muted">
             {r.every ? "Every chosen heater may burn it" : "Not every chosen heater may burn it"}: {r.machines}. In the cold: {r.cold}
             {r.cold_fits ? "" : " — too cold for it here"}. In store: {r.keeps}.
+            {r.output_lost ? ` Output: up to ${q.show(r.output_lost, "fraction")} less than on the best fuel.` : ""}
+            {r.least_vessel_kg ? ` Vessels of ${q.show(r.least_vessel_kg, "mass")} at least.` : ""}
           </p>
         </li>
       ))}

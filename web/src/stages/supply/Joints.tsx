@@ -53,7 +53,7 @@ function Register({ joints }: { joints: Joint[] }) {
             <th scope="row" className="py-0.5 pr-2 font-medium">
               {j.name}
             </th>
-            <td className="pr-2">{j.sort}</td>
+            <td className="whitespace-nowrap pr-2">{j.sort}</td>
             <td className="pr-2 text-small">{j.seal}</td>
             <td className="text-small">{j.tool}</td>
           </tr>

@@ -35,7 +35,8 @@ const PART_FIELDS: Record<string, string[]> = {
   test_port: [],
   appliance: ["heater"],
 };
-const WIDE: Record<string, string> = { model: "col-span-4", heater: "col-span-6", material: "col-span-3", nominal: "col-span-3", stands: "col-span-4", drop_pa: "col-span-4" };
+const LIQUID_LINE = ["material", "nominal", "length_m", "rise_m", "elbows", "valves"];
+const WIDE: Record<string, string> = { model: "col-span-8", vent: "col-span-4", heater: "col-span-12", material: "col-span-7", nominal: "col-span-5", stands: "col-span-8", drop_pa: "col-span-8" };
 const STEPS_IN = ["", "pl-4 border-l-2 border-gas", "pl-8 border-l-2 border-gas", "pl-12 border-l-2 border-gas"];
 
 interface PathPartProps {
@@ -68,7 +69,7 @@ export function PathPart({ row, parts, fuel, named }: PathPartProps) {
     const choices = options[name];
     return <JobField key={name} layout="stacked" path={`${at}.${name}`} partKind={kind} of={of} {...(choices ? { options: choices } : {})} {...(name === "material" ? { only: materials } : {})} />;
   };
-  const fields = [...(PART_FIELDS[kind] ?? []), ...(kind === "line" && liquid ? ["rise_m"] : [])];
+  const fields = kind === "line" && liquid ? LIQUID_LINE : (PART_FIELDS[kind] ?? []);
   const add = (branch: boolean) => {
     const made: Document = { kind: "line", id: freshId("line", parts.map((p) => textAt(p, "id"))), name: `Line ${parts.length + 1}` };
     store.edit("supply.parts", withAfter(parts, id, made, branch));
@@ -81,9 +82,9 @@ export function PathPart({ row, parts, fuel, named }: PathPartProps) {
             {of}
             {of === PART_WORDS[kind] ? null : <span className="block text-tiny font-normal text-muted">{PART_WORDS[kind]}</span>}
           </h4>
-          <div className="grid grid-cols-6 gap-1.5">
+          <div className="grid grid-cols-12 gap-1.5">
             {fields.map((name) => (
-              <div key={name} className={WIDE[name] ?? "col-span-2"}>
+              <div key={name} className={WIDE[name] ?? "col-span-3"}>
                 {field(name)}
               </div>
             ))}
@@ -96,7 +97,7 @@ export function PathPart({ row, parts, fuel, named }: PathPartProps) {
           <div className="grid grid-cols-2 gap-2">
             {field("name")}
             {field("after")}
-            {kind === "line" && !liquid ? field("allowed_drop_pa") : null}
+            {kind === "line" ? field(liquid ? "tees" : "allowed_drop_pa") : null}
           </div>
           <div className="flex flex-wrap gap-2">
             {kind === "appliance" ? null : (

@@ -1,4 +1,5 @@
-import { useStage } from "../../job/context";
+import { useJob, useStage } from "../../job/context";
+import { textAt } from "../../job/document";
 import { Parts } from "../../ui/Parts";
 import { FuelChoice } from "./FuelChoice";
 import { Joints } from "./Joints";
@@ -12,13 +13,15 @@ const ofPath = (name: string) => !ofNight(name) && !ofChoice(name) && !ofJoints(
 
 /** Fuel, vessels and the path from them, its joints, and the night they must carry. */
 export function SupplyStage() {
+  const { document } = useJob();
+  const fromVessels = (textAt(document, "supply.fuel") || "propane") === "propane";
   return (
     <Parts
       stage={useStage("supply")}
       parts={[
         { key: "path", word: "Storage and path", holds: ofPath, page: <StorageAndPath holds={ofPath} /> },
         { key: "choice", word: "Fuel choice", holds: ofChoice, page: <FuelChoice holds={ofChoice} /> },
-        { key: "night", word: "Night ahead", holds: ofNight, page: <NightAhead holds={ofNight} /> },
+        ...(fromVessels ? [{ key: "night", word: "Night ahead", holds: ofNight, page: <NightAhead holds={ofNight} /> }] : []),
         { key: "joints", word: "Joints", holds: ofJoints, page: <Joints holds={ofJoints} /> },
       ]}
     />
