@@ -21,6 +21,7 @@ PARTS = (
     ("Equipment", "Our own machines"),
     ("Supply", "Night ahead"),
     ("Supply", "Fuel choice"),
+    ("Supply", "Joints"),
 )
 MADE_BY_THE_SCREEN = {"format", "id", "kind"}
 
@@ -48,8 +49,7 @@ def test_every_value_of_the_job_has_a_labelled_control(at_work: Page, served: Se
         if word == "Need":
             open_need(at_work)
         if word == "Supply":
-            for button in at_work.get_by_role("button", name="place").all():
-                button.click()
+            found |= parts_of_the_path(at_work)
         found |= controls(at_work)
         if word == "Need":
             open_power(at_work)
@@ -89,6 +89,24 @@ def open_need(page: Page) -> None:
     page.get_by_label("Space 2: Why this school leads").wait_for()
     page.get_by_role("button", name="Add a valve body").click()
     page.get_by_label("Valve 1: Gas flow").wait_for()
+
+
+def parts_of_the_path(page: Page) -> set[str]:
+    """Every kind of part, with what is behind it; then what stands there for the meter and for a tank."""
+    for kind in ("Filter", "Drip pot", "Test port"):
+        page.get_by_role("button", name="Add a part").click()
+        page.get_by_role("menuitem", name=kind).click()
+    for button in page.get_by_role("button", name="place").all():
+        button.click()
+    found = controls(page)
+    fuel = page.get_by_label("Fuel", exact=True)
+    for choice, shown in (("natural_gas", "Natural gas at the meter"), ("diesel", "Grade")):
+        fuel.select_option(choice)
+        page.get_by_label(shown, exact=True).wait_for()
+        found |= controls(page)
+    fuel.select_option("propane")
+    page.get_by_label("Vessel", exact=True).wait_for()
+    return found
 
 
 def open_power(page: Page) -> None:
@@ -150,7 +168,7 @@ def test_axe_finds_nothing_on_any_main_view(at_work: Page, served: Served, theme
 @pytest.mark.parametrize("theme", ["light", "dark", "contrast"])
 def test_axe_finds_nothing_on_the_parts_of_a_stage(at_work: Page, served: Served, theme: str) -> None:
     at_work.emulate_media(reduced_motion="reduce")
-    own_copy(at_work, served, "seedling-house")
+    own_copy(at_work, served, "canvas-hall")
     at_work.get_by_label("Theme").select_option(theme)
     expect(at_work.locator("html")).to_have_attribute("data-theme", theme)
     for word, part in PARTS:
@@ -171,10 +189,15 @@ def test_nothing_runs_out_of_the_side(at_work: Page, served: Served, width: int)
     for word in STAGES:
         stage(at_work, word)
         assert at_work.evaluate("document.documentElement.scrollWidth - innerWidth") <= 0, word
-    own_copy(at_work, served, "seedling-house")
+    own_copy(at_work, served, "canvas-hall")
     for word, part in PARTS:
         to_part(at_work, word, part)
         assert at_work.evaluate("document.documentElement.scrollWidth - innerWidth") <= 0, part
+    for name in ("seedling-house", "pontoon-cabin"):
+        own_copy(at_work, served, name)
+        stage(at_work, "Supply")
+        at_work.get_by_role("button", name="place").first.click()
+        assert at_work.evaluate("document.documentElement.scrollWidth - innerWidth") <= 0, name
 
 
 def test_targets_of_hands_mode_fit_a_glove(at_work: Page, served: Served) -> None:

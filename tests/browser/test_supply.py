@@ -22,7 +22,7 @@ def test_a_size_is_refused_with_both_reasons_and_the_next_is_accepted(at_work: P
     expect(path).to_contain_text("17.4 mbar held")
     expect(page.get_by_label("Vessel", exact=True)).to_have_count(0)
     page.get_by_label("Main: Size").select_option("1")
-    page.get_by_label("Main: Length").fill("16")
+    page.get_by_label("Main: Length").fill("11")
     tight = verdict(page, "supply.line.too_tight", "Main")
     expect(tight).to_contain_text("Stop")
     expect(tight).to_contain_text(re.compile(r"spare"))
@@ -48,7 +48,7 @@ def test_a_bank_that_fails_at_night_is_mended_by_what_is_said(at_work: Page, ser
     fails = verdict(page, "supply.night.starves")
     expect(fails).to_contain_text(re.compile(r"The gas fails at \d\d:\d\d"))
     expect(page.get_by_role("img", name=re.compile("Pressure in what is drawn: .* fails at"))).to_be_visible()
-    fails.get_by_role("button", name=re.compile(r"Use \d of these vessels")).click()
+    fails.get_by_role("button", name="Use 3 of these vessels").click()
     expect(fails).to_have_count(0)
     lasts = verdict(page, "supply.night.lasts")
     expect(lasts).to_contain_text("The vessels carry the night")
@@ -61,4 +61,55 @@ def test_a_bank_that_fails_at_night_is_mended_by_what_is_said(at_work: Page, ser
     page.get_by_label("Temperature 2: Outside").fill("-40")
     page.get_by_label("Temperature 2: Hours from the beginning").fill("2 h")
     expect(fails).to_be_visible()
+    saved(page)
+
+
+def test_temperatures_of_a_night_are_pasted_and_the_bad_row_is_named(at_work: Page, served: Served) -> None:
+    page = at_work
+    own_copy(page, served, "canvas-hall")
+    stage(page, "Supply")
+    page.get_by_role("tab", name="Night ahead").click()
+    page.get_by_role("button", name="Paste from a spreadsheet").click()
+    page.get_by_label("Rows of temperatures").fill("Hour,Outside\n0,4\n3,frosty\n6,-2\n8,-3\n")
+    expect(page.get_by_role("list", name="Rows that cannot be used")).to_contain_text("Row 3: outside 'frosty' is not a quantity")
+    page.get_by_role("button", name="Add 3 temperatures").click()
+    expect(page.get_by_label("Temperature 3: Outside")).to_have_value("−3 °C")
+    expect(page.get_by_label("Rows of temperatures")).to_have_value("Hour,Outside\n3,frosty\n")
+    expect(page.get_by_role("row", name=re.compile("Ends as planned"))).to_be_visible()
+    saved(page)
+
+
+def test_a_branch_is_set_into_the_path_and_taken_out_again(at_work: Page, served: Served) -> None:
+    page = at_work
+    own_copy(page, served, "seedling-house")
+    stage(page, "Supply")
+    expect(page.locator("[data-depth='1']")).to_have_count(6)
+    page.get_by_role("button", name="place of Main", exact=True).click()
+    page.get_by_role("button", name="Branch off here after Main").click()
+    expect(page.locator("[data-depth='1']")).to_have_count(7)
+    expect(verdict(page, "supply.line.missing", "Line 9")).to_be_visible()
+    page.get_by_role("button", name="place of Line 9").click()
+    page.get_by_role("button", name="Remove Line 9").click()
+    expect(page.locator("[data-depth='1']")).to_have_count(6)
+    page.get_by_role("tab", name="Joints").click()
+    expect(page.get_by_role("row", name=re.compile("Drip pot: cap below"))).to_contain_text("sealant on the tapered thread")
+    saved(page)
+
+
+def test_a_stove_starves_through_a_thin_hose_and_the_bore_is_mended(at_work: Page, served: Served) -> None:
+    page = at_work
+    own_copy(page, served, "pontoon-cabin")
+    stage(page, "Supply")
+    expect(page.get_by_role("region", name="Fuel path")).to_contain_text("Diesel, winter grade")
+    page.get_by_label("Line to the stove: Material").select_option("fuel_hose")
+    page.get_by_label("Line to the stove: Ends higher by").fill("-0.3")
+    page.get_by_label("Line to the stove: Length").fill("40 m")
+    page.get_by_label("Line to the stove: Size").select_option("2 mm")
+    starves = verdict(page, "supply.liquid.line_starves")
+    expect(starves).to_contain_text("starves the heater")
+    starves.get_by_role("button", name=re.compile("Go to")).click()
+    expect(starves).to_have_count(0)
+    expect(verdict(page, "supply.liquid.line_carries")).to_contain_text(re.compile("holds to fuel of"))
+    page.get_by_label("Fuel at its coldest").fill("-14")
+    expect(verdict(page, "supply.liquid.below_cloud")).to_contain_text("waxes")
     saved(page)

@@ -101,4 +101,4 @@ def test_the_cores_own_tests_pass_on_the_engines_python() -> None:
 def test_an_answer_is_one_line_of_json(name: str) -> None:
     text = answer(asked("plan", document=example(name)))
     assert "\n" not in text
-    assert json.loads(text)["answer"] == json.loads(json.dumps(plan(load(example(name))).to_json()))
+    assert json.loads(text)["answer"] == json.loads(json.dumps(plan(load(example(name))).to_json())) | {"faults": []}
