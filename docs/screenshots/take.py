@@ -68,14 +68,18 @@ def settle(page: Page) -> None:
 
 
 def dark(page: Page, folder: Path) -> None:
-    """Take the Supply stage in the dark theme and US units."""
+    """Take liquid fuel in the dark theme and US units."""
+    tram_depot = page.url
+    page.get_by_role("link", name="Jobs").click()
+    page.get_by_role("link", name="Ferry pontoon cabin").click()
     page.get_by_label("Theme").select_option("dark")
     page.get_by_role("radio", name="in w.c. Btu/h ft").click()
     page.get_by_role("navigation", name="Stages").get_by_role("link", name="Supply").click()
     settle(page)
-    page.screenshot(path=folder / "supply-dark-us.png")
+    page.screenshot(path=folder / "supply-liquid-dark-us.png")
     page.get_by_label("Theme").select_option("light")
     page.get_by_role("radio", name="mbar kW m").click()
+    page.goto(tram_depot)
 
 
 def two_versions(page: Page, served: Served, folder: Path) -> None:

@@ -35,6 +35,26 @@ def test_a_size_is_refused_with_both_reasons_and_the_next_is_accepted(at_work: P
     expect(path).to_contain_text("To the standby set")
     saved(page)
 
+    # A second heater on the same branch: what flows in the main grows, its size is asked again.
+    stage(page, "Equipment")
+    page.get_by_role("button", name="Add a heater").click()
+    page.get_by_label("Heater 2", exact=True).select_option("tarn-35-indirect")
+    stage(page, "Supply")
+    page.get_by_role("button", name="Add a part").click()
+    page.get_by_role("menuitem", name="Inlet of a machine").click()
+    page.get_by_label("Inlet of a machine 9: Machine").select_option("heater-2")
+    page.get_by_role("button", name="place of Inlet of a machine 9").click()
+    page.get_by_label("Inlet of a machine 9: Comes after").select_option(label="Drip pot")
+    expect(page.get_by_label("Way to").locator("option")).to_have_count(3)
+    expect(verdict(page, "supply.line.carries", "Main: 1 1/4 in")).to_contain_text("9.18 m³/h")
+    page.get_by_label("Main: Size").select_option("1")
+    small = verdict(page, "supply.line.too_small", "Main is too small")
+    expect(small).to_contain_text("Stop")
+    small.get_by_role("button", name="Go to 1 1/4 in").click()
+    expect(small).to_have_count(0)
+    expect(page.locator("[id='verdict-supply.subsets.inside']")).to_have_count(3)
+    saved(page)
+
 
 def test_a_bank_that_fails_at_night_is_mended_by_what_is_said(at_work: Page, served: Served) -> None:
     page = at_work

@@ -193,3 +193,68 @@ def test_every_good_verdict_of_supply_says_how_far_it_holds() -> None:
         for verdict in planned(example(name)).stage("supply").verdicts:
             if verdict.level == "good":
                 assert dict(verdict.values).get("holds_to"), (name, verdict.code)
+
+
+def _one_pipe(size: str, flow_cfh: float) -> dict[str, Any]:
+    """A machine that takes so many cubic feet an hour through 40 ft of Schedule 40 and four elbows."""
+    input_w = flow_cfh * gas_line.CUBIC_FOOT_PER_HOUR * NG.gross_j_per_m3_at_15c
+    heater = example("seedling-house")["equipment"]["heaters"][0]
+    burns = {"id": "natural_gas", "fuel": "natural_gas", "input_w": input_w, "output_w": input_w * 0.8, "inlet_least_pa": 900}
+    sheet = {
+        "kind": "heater",
+        "id": "own",
+        "name": "Own heater",
+        "heater_class": "indirect_forced_air",
+        "firing": "indirect",
+        "indoors": "vented",
+        "burns": [burns | {"inlet_most_pa": 3000, "manifold_pa": 800}],
+        "clear_top_m": 1,
+        "clear_front_m": 1,
+        "clear_sides_m": 1,
+        "clear_rear_m": 1,
+        "altitude_most_m": 2000,
+    }
+    return {
+        "format": "ofen-job/1",
+        "name": "Trade example",
+        "site": {"altitude_m": 0, "outside_lowest_c": -5, "gas_service_pa": 1743.6},
+        "equipment": {"sheets": [sheet], "heaters": [heater | {"model": "own", "fuel": "natural_gas"}]},
+        "supply": {
+            "fuel": "natural_gas",
+            "parts": [
+                {
+                    "kind": "line",
+                    "id": "pipe",
+                    "after": "",
+                    "material": "steel_schedule_40",
+                    "nominal": size,
+                    "length_m": 40 * 0.3048,
+                    "elbows": 4,
+                },
+                {"kind": "appliance", "id": "inlet", "after": "pipe", "heater": heater["id"]},
+            ],
+        },
+    }
+
+
+def test_the_trade_example_in_a_job_from_refusal_to_how_far_it_holds() -> None:
+    # Common practice: 278 ft³/h, 40 ft, four elbows. 1 in: 50.4 ft, 284 by the 50 ft row, 2 % spare, about 259 by the next row.
+    tight = codes(_one_pipe("1", 278))["supply.line.too_tight"]
+    said = dict(tight.values)
+    assert tight.level == "stop"
+    assert said["spare"][0] == pytest.approx(0.02, abs=0.005)
+    assert said["row"][0] / gas_line.CUBIC_FOOT_PER_HOUR == pytest.approx(259, rel=0.01)
+    assert dict(tight.fix) == {"supply.parts[0].nominal": "1 1/4"}
+    good = codes(_one_pipe("1 1/4", 278))["supply.line.carries"]
+    # 1 1/4 in carries it to 199 ft, with a tenth to spare to 167 ft, both within 3 ft.
+    assert float(dict(good.values)["holds_to"][0]) / 0.3048 == pytest.approx(167, abs=3)
+    without = _one_pipe("1 1/4", 278)
+    without["supply"]["spare_flow_fraction"] = 0
+    good = codes(without)["supply.line.carries"]
+    assert float(dict(good.values)["holds_to"][0]) / 0.3048 == pytest.approx(199, abs=3)
+    # And that is where it stops: at that length with its fittings it passes, a little beyond it does not.
+    fittings_m = 4 * 30 * pipes.pipe("steel_schedule_40", "1 1/4").bore_m
+    reach = float(dict(good.values)["holds_to"][0])
+    for more, code in ((-0.05, "supply.line.carries"), (0.05, "supply.line.too_small")):
+        without["supply"]["parts"][0]["length_m"] = reach - fittings_m + more
+        assert code in codes(without)

@@ -47,7 +47,7 @@ DRAWS = {
     "waste_oil": Draws(False, suction_most_pa=10 * INHG_PA, thickest_mm2_per_s=350.0, fill_l_per_h=20.0),
 }
 # Usable notches of a metering valve with five, by how thick the fuel runs (common practice; the bounds in mm²/s from memory).
-NOTCHES = ((3.5, "1 to 3", "warm, thin fuel"), (6.5, "2 to 4", "fuel as usual"), (float("inf"), "3 to 5", "cold, thick fuel"))
+NOTCHES = ((3.5, "1 to 3", "Warm, thin fuel"), (6.5, "2 to 4", "Fuel as usual"), (float("inf"), "3 to 5", "Cold, thick fuel"))
 
 
 @dataclass
