@@ -139,35 +139,35 @@ class NightAhead:
 
 
 @dataclass(frozen=True)
-class ShutOff:
-    """A valve in the fuel path."""
+class Placed:
+    """What every part of the fuel path has: its place comes after another, "" the source."""
 
-    KIND: ClassVar[str] = "shut_off"
     id: str = text("Id", 40)
     name: str = text("Name", 60)
     after: str = text("Comes after", 40)
 
 
 @dataclass(frozen=True)
-class RegulatorPart:
+class ShutOff(Placed):
+    """A valve in the fuel path."""
+
+    KIND: ClassVar[str] = "shut_off"
+
+
+@dataclass(frozen=True)
+class RegulatorPart(Placed):
     """A regulator in the fuel path."""
 
     KIND: ClassVar[str] = "regulator"
-    id: str = text("Id", 40)
-    name: str = text("Name", 60)
-    after: str = text("Comes after", 40)
     model: str = text("Model", 80)
     vent: str | None = choice("Its vent points", ("down", "down"), ("side", "sideways"), ("up", "up"), help="Seen at site")
 
 
 @dataclass(frozen=True)
-class LinePart:
+class LinePart(Placed):
     """A pipe or hose by length, with its fittings."""
 
     KIND: ClassVar[str] = "line"
-    id: str = text("Id", 40)
-    name: str = text("Name", 60)
-    after: str = text("Comes after", 40)
     material: str | None = choice(
         "Material",
         ("steel_schedule_40", "Steel, Schedule 40"),
@@ -190,58 +190,43 @@ class LinePart:
 
 
 @dataclass(frozen=True)
-class ConnectorPart:
+class ConnectorPart(Placed):
     """A flexible connector, by its data sheet."""
 
     KIND: ClassVar[str] = "connector"
-    id: str = text("Id", 40)
-    name: str = text("Name", 60)
-    after: str = text("Comes after", 40)
     model: str = text("Model", 80)
 
 
 @dataclass(frozen=True)
-class AppliancePart:
+class AppliancePart(Placed):
     """The inlet of one chosen heater or generator."""
 
     KIND: ClassVar[str] = "appliance"
-    id: str = text("Id", 40)
-    name: str = text("Name", 60)
-    after: str = text("Comes after", 40)
     heater: str = text("Machine", 40)
 
 
 @dataclass(frozen=True)
-class FilterPart:
+class FilterPart(Placed):
     """A filter or strainer in the fuel path."""
 
     KIND: ClassVar[str] = "filter"
-    id: str = text("Id", 40)
-    name: str = text("Name", 60)
-    after: str = text("Comes after", 40)
     drop_pa: float | None = number("gas_pressure", 0, 20_000, "Drop when clean, at full load", "Its data sheet", default=25.0)
 
 
 @dataclass(frozen=True)
-class DripPot:
+class DripPot(Placed):
     """A drip pot or sediment trap: gas turns, what is wet or gritty falls."""
 
     KIND: ClassVar[str] = "drip_pot"
-    id: str = text("Id", 40)
-    name: str = text("Name", 60)
-    after: str = text("Comes after", 40)
     stands: str | None = choice("It stands", ("upright", "upright, cap below"), ("lying", "lying"), help="Seen at site")
 
 
 @dataclass(frozen=True)
-class TestPort:
+class TestPort(Placed):
     """A port for the manometer, with its plug."""
 
     __test__: ClassVar[bool] = False
     KIND: ClassVar[str] = "test_port"
-    id: str = text("Id", 40)
-    name: str = text("Name", 60)
-    after: str = text("Comes after", 40)
 
 
 Part = ShutOff | RegulatorPart | LinePart | ConnectorPart | FilterPart | DripPot | TestPort | AppliancePart

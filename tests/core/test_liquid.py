@@ -11,7 +11,8 @@ from ofen.errors import OutOfRange, UnknownEntry
 from ofen.fuel import viscosity
 from ofen.job import GRADES, load
 from ofen.plan import Plan, plan
-from ofen.supply import liquid, liquid_line, pipes
+from ofen.supply import liquid_line, pipes
+from ofen.supply.liquid_walk import DRAWS
 from tests.conftest import example
 
 WINTER = viscosity.grade("diesel_winter")
@@ -271,4 +272,4 @@ def test_every_kind_of_oil_heater_has_a_way_to_draw() -> None:
     liquids = {"diesel", "kerosene", "waste_oil"}
     for heater in shipped().heaters.values():
         if liquids & {b.fuel for b in heater.burns}:
-            assert heater.heater_class in liquid.DRAWS, heater.id
+            assert heater.heater_class in DRAWS, heater.id

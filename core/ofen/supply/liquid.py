@@ -2,79 +2,27 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from math import ceil
 
 from ..equipment.heaters import ChosenUnit
 from ..errors import UnknownEntry
 from ..figures import figure
 from ..fuel.properties import fuel as fuel_of
-from ..fuel.viscosity import Grade, density_kg_per_m3, grade, temperature_for_c, viscosity_m2_per_s
+from ..fuel.viscosity import grade, temperature_for_c
 from ..job import AppliancePart, FilterPart, Job, LinePart
 from ..numerics import NoRoot, root, rounded, total
 from ..path import PathNode
 from ..stage import StageReport, labels, missing
-from . import pipes
-from .liquid_line import GRAVITY_M_PER_S2, drop_pa, fill_time_s, volume_m3
+from . import liquid_inlets, pipes
+from .liquid_line import drop_pa
+from .liquid_walk import Draws, LiquidWalk
 from .network import Node, fittings_of, put_flows
 from .pipes import Pipe, called
 from .walk import above
 
 AT = "supply.liquid"
-INHG_PA = 3386.389
-LITRE_PER_HOUR = 0.001 / 3600
-
-
-@dataclass(frozen=True)
-class Draws:
-    """How a kind of heater gets its fuel; heads and limits where its data sheet is silent."""
-
-    by_gravity: bool
-    least_head_m: float = 0.0
-    most_head_m: float = 0.0
-    suction_most_pa: float = 0.0
-    thickest_mm2_per_s: float = 12.0
-    fill_l_per_h: float = 0.0
-
-
-# From memory: a metering valve wants 6 in to 8 ft of fuel above it; a single-stage pump sucks 10 in of mercury; a metering
-# pump of a 12 V heater about half a metre; burners take up to 11 or 12 mm²/s, a used-oil pump a few hundred.
-DRAWS = {
-    "pot_burner": Draws(True, least_head_m=0.15, most_head_m=2.4, thickest_mm2_per_s=15.0),
-    "air_12v": Draws(False, suction_most_pa=5000.0, thickest_mm2_per_s=12.0, fill_l_per_h=2.0),
-    "direct_forced_air": Draws(False, suction_most_pa=4 * INHG_PA, thickest_mm2_per_s=11.0, fill_l_per_h=15.0),
-    "indirect_forced_air": Draws(False, suction_most_pa=10 * INHG_PA, thickest_mm2_per_s=11.0, fill_l_per_h=45.0),
-    "waste_oil": Draws(False, suction_most_pa=10 * INHG_PA, thickest_mm2_per_s=350.0, fill_l_per_h=20.0),
-}
 # Usable notches of a metering valve with five, by how thick the fuel runs (common practice; the bounds in mm²/s from memory).
 NOTCHES = ((3.5, "1 to 3", "Warm, thin fuel"), (6.5, "2 to 4", "Fuel as usual"), (float("inf"), "3 to 5", "Cold, thick fuel"))
-
-
-@dataclass
-class _Liquid:
-    report: StageReport
-    job: Job
-    grade: Grade
-    fuel_c: float
-    units: dict[str, ChosenUnit]
-    gross_j_per_kg: float
-    sizes: dict[str, Pipe] = field(default_factory=dict)
-
-    def density(self, fuel_c: float | None = None) -> float:
-        return density_kg_per_m3(self.grade, self.fuel_c if fuel_c is None else fuel_c)
-
-    def viscosity(self, fuel_c: float | None = None) -> float:
-        return viscosity_m2_per_s(self.grade, self.fuel_c if fuel_c is None else fuel_c)
-
-    def flow(self, node: Node, fuel_c: float | None = None) -> float:
-        return node.input_w / self.gross_j_per_kg / self.density(fuel_c)
-
-    def head_pa(self, height_m: float) -> float:
-        return self.density() * GRAVITY_M_PER_S2 * height_m
-
-    def draws(self, node: Node) -> Draws | None:
-        unit = self.units.get(node.part.heater) if isinstance(node.part, AppliancePart) else None
-        return DRAWS.get(unit.heater.heater_class) if unit else None
 
 
 def assess(report: StageReport, job: Job, units: list[ChosenUnit], nodes: list[Node]) -> list[PathNode]:
@@ -94,7 +42,7 @@ def assess(report: StageReport, job: Job, units: list[ChosenUnit], nodes: list[N
     kind = grade(given.grade or "")
     if kind.fuel != fuel:
         report.judge("supply.liquid.other_grade", "storage", f"{AT}.grade", grade=kind.reads)
-    c = _Liquid(report, job, kind, fuel_c, {u.id: u for u in units}, fuel_of(fuel).gross_j_per_kg)
+    c = LiquidWalk(report, job, kind, fuel_c, {u.id: u for u in units}, fuel_of(fuel).gross_j_per_kg)
     _hours(c, units)
     heights = _heights(nodes)
     path = [_source(job, c)]
@@ -106,7 +54,7 @@ def assess(report: StageReport, job: Job, units: list[ChosenUnit], nodes: list[N
         _pass(c, node, heights, gradients, flows, made)
     for node in nodes:
         if isinstance(node.part, AppliancePart):
-            _inlet(c, node, heights, flows)
+            liquid_inlets.assess(c, node, heights, flows)
     for made in path:
         if made.kind == "appliance" and (unit := c.units.get(_machine_at(nodes, made.id))):
             made.name = made.name or unit.heater.name
@@ -118,7 +66,7 @@ def _machine_at(nodes: list[Node], id: str) -> str:
     return next((n.part.heater for n in nodes if n.part.id == id and isinstance(n.part, AppliancePart)), "")
 
 
-def _source(job: Job, c: _Liquid | None = None) -> PathNode:
+def _source(job: Job, c: LiquidWalk | None = None) -> PathNode:
     given = job.supply.liquid
     made = PathNode("storage", "tank", f"{given.tanks or '?'} × tank", "", "", "supply", AT)
     if c:
@@ -136,7 +84,7 @@ def _node(node: Node, height_m: float | None) -> PathNode:
     return made
 
 
-def _hours(c: _Liquid, units: list[ChosenUnit]) -> None:
+def _hours(c: LiquidWalk, units: list[ChosenUnit]) -> None:
     given, wanted = c.job.supply.liquid, c.job.supply.storage.wanted_s
     taken_w = total(u.input_w for u in units)
     if given.tank_m3 is None or not given.tanks or not taken_w:
@@ -187,7 +135,7 @@ def _heights(nodes: list[Node]) -> dict[str, float]:
     return heights
 
 
-def _thickness(c: _Liquid, nodes: list[Node]) -> bool:
+def _thickness(c: LiquidWalk, nodes: list[Node]) -> bool:
     """Judge cloud point and thickness; return whether the fuel still flows as the equations say."""
     nu = c.report.add(
         figure(
@@ -230,19 +178,15 @@ def _thickness(c: _Liquid, nodes: list[Node]) -> bool:
     return flows
 
 
-def _spare_pa(c: _Liquid, node: Node, heights: dict[str, float], draws: Draws) -> float:
+def _spare_pa(c: LiquidWalk, node: Node, heights: dict[str, float], draws: Draws) -> float:
     """What friction may take on the whole way to an inlet."""
     height = c.head_pa(heights[node.part.id])
     if draws.by_gravity:
         return -height - c.head_pa(draws.least_head_m)
-    return _suction_most_pa(c, draws) - height
+    return c.suction_most_pa(draws) - height
 
 
-def _suction_most_pa(c: _Liquid, draws: Draws) -> float:
-    return c.job.supply.liquid.suction_most_pa or draws.suction_most_pa
-
-
-def _gradients(c: _Liquid, nodes: list[Node], heights: dict[str, float]) -> dict[str, float]:
+def _gradients(c: LiquidWalk, nodes: list[Node], heights: dict[str, float]) -> dict[str, float]:
     """What each line may lose a metre (Pa/m): the least that any heater after it leaves it."""
     least: dict[str, float] = {}
     for node in nodes:
@@ -258,7 +202,7 @@ def _gradients(c: _Liquid, nodes: list[Node], heights: dict[str, float]) -> dict
     return least
 
 
-def _pass(c: _Liquid, node: Node, heights: dict[str, float], gradients: dict[str, float], flows: bool, made: PathNode) -> None:
+def _pass(c: LiquidWalk, node: Node, heights: dict[str, float], gradients: dict[str, float], flows: bool, made: PathNode) -> None:
     part = node.part
     before = node.upstream
     running = before.running_pa if before else 0.0
@@ -285,7 +229,7 @@ def _pass(c: _Liquid, node: Node, heights: dict[str, float], gradients: dict[str
     made.running_out_pa, made.standing_out_pa = node.running_pa, node.standing_pa
 
 
-def _line(c: _Liquid, node: Node, part: LinePart, gradient: float | None, flows: bool, made: PathNode) -> float | None:
+def _line(c: LiquidWalk, node: Node, part: LinePart, gradient: float | None, flows: bool, made: PathNode) -> float | None:
     at, name = f"supply.parts[{node.index}]", part.name or part.id
     if part.length_m == 0:
         c.report.judge("supply.line.no_length", part.id, f"{at}.length_m", name=name)
@@ -313,13 +257,13 @@ def _line(c: _Liquid, node: Node, part: LinePart, gradient: float | None, flows:
     return _judge_line(c, node, part, at, name, size, passing, allowed, made)
 
 
-def _drop(c: _Liquid, node: Node, part: LinePart, size: Pipe, fuel_c: float | None = None) -> float:
+def _drop(c: LiquidWalk, node: Node, part: LinePart, size: Pipe, fuel_c: float | None = None) -> float:
     length = pipes.equivalent_length_m(size, part.length_m or 0.0, *fittings_of(part))
     return drop_pa(size.bore_m, length, c.flow(node, fuel_c), c.viscosity(fuel_c), c.density(fuel_c))
 
 
 def _judge_line(
-    c: _Liquid, node: Node, part: LinePart, at: str, name: str, size: Pipe, passing: Pipe | None, allowed: float, made: PathNode
+    c: LiquidWalk, node: Node, part: LinePart, at: str, name: str, size: Pipe, passing: Pipe | None, allowed: float, made: PathNode
 ) -> float:
     made.detail = called(size)
     length = pipes.equivalent_length_m(size, part.length_m or 0.0, *fittings_of(part))
@@ -363,90 +307,3 @@ def _judge_line(
             warm = None
         c.report.judge("supply.liquid.line_starves", part.id, f"{at}.nominal", fix=fix, larger=larger, holds_to=warm, **values)
     return drop
-
-
-def _inlet(c: _Liquid, node: Node, heights: dict[str, float], flows: bool) -> None:
-    at, name, draws = f"supply.parts[{node.index}]", node.part.name or node.part.id, c.draws(node)
-    if draws is None:
-        heater = node.part.heater if isinstance(node.part, AppliancePart) else ""
-        c.report.judge("supply.inlet.no_heater", node.part.id, f"{at}.heater", name=name, heater=heater or "—")
-        return
-    height = heights[node.part.id]
-    way = [n for n in reversed(list(above(node))) if isinstance(n.part, LinePart)]
-    _high_point(c, node, way, heights)
-    if node.running_pa is None or not flows:
-        c.report.judge("supply.liquid.inlet_not_checked", node.part.id, at, name=name)
-        return
-    metre = c.head_pa(1.0)
-    if draws.by_gravity:
-        head = node.running_pa / metre
-        least, most = draws.least_head_m, draws.most_head_m
-        code = (
-            "supply.liquid.head_low" if head < least else "supply.liquid.head_high" if -height > most else "supply.liquid.head_good"
-        )
-        c.report.judge(
-            code,
-            node.part.id,
-            at,
-            name=name,
-            found=(head, "length"),
-            least=(least, "length"),
-            most=(most, "length"),
-            holds_to=(abs(head - least) if code != "supply.liquid.head_high" else most, "length"),
-        )
-    else:
-        vacuum, limit = -node.running_pa, _suction_most_pa(c, draws)
-        code = "supply.liquid.lift_good" if vacuum <= limit else "supply.liquid.lift_too_high"
-        c.report.judge(
-            code,
-            node.part.id,
-            at,
-            name=name,
-            found=(max(0.0, vacuum), "gas_pressure"),
-            limit=(limit, "gas_pressure"),
-            height=(height, "length"),
-            holds_to=(height + (limit - vacuum) / metre, "length"),
-        )
-    _prime(c, node, way, heights, draws)
-
-
-def _high_point(c: _Liquid, node: Node, way: list[Node], heights: dict[str, float]) -> None:
-    along = [0.0, *(heights[n.part.id] for n in way)]
-    for n in range(1, len(along) - 1):
-        if along[n] > along[n - 1] and along[n] > along[n + 1]:
-            part = way[n - 1].part
-            c.report.judge(
-                "supply.liquid.high_point",
-                part.id,
-                f"supply.parts[{way[n - 1].index}].rise_m",
-                name=part.name or part.id,
-                found=(along[n] - max(along[n - 1], along[n + 1]), "length"),
-            )
-
-
-def _prime(c: _Liquid, node: Node, way: list[Node], heights: dict[str, float], draws: Draws) -> None:
-    lines = []
-    for n in way:
-        assert isinstance(n.part, LinePart) and n.part.material
-        size = c.sizes.get(n.part.id)
-        if size is None or not n.part.length_m:
-            return
-        lines.append((size.bore_m, n.part.length_m, -c.head_pa(heights[n.part.id])))
-    volume = total(volume_m3(bore, length) for bore, length, _ in lines)
-    if draws.by_gravity:
-        time = fill_time_s(lines, c.viscosity(), c.density()) if lines else 0.0
-    else:
-        time = volume / (draws.fill_l_per_h * LITRE_PER_HOUR)
-    name = node.part.name or node.part.id
-    if time is None:
-        c.report.judge("supply.liquid.no_prime", node.part.id, f"supply.parts[{node.index}]", name=name)
-    else:
-        c.report.judge(
-            "supply.liquid.prime",
-            node.part.id,
-            f"supply.parts[{node.index}]",
-            name=name,
-            found=(volume, "liquid_volume"),
-            time=(time, "hold"),
-            how="by its own weight" if draws.by_gravity else "by the pump",
-        )

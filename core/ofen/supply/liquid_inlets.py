@@ -1,0 +1,105 @@
+"""The end of a path of liquid fuel: head or suction at each heater, high points on the way, and what primes it."""
+
+from __future__ import annotations
+
+from ..job import AppliancePart, LinePart
+from ..numerics import total
+from .liquid_line import fill_time_s, volume_m3
+from .liquid_walk import Draws, LiquidWalk
+from .network import Node
+from .walk import above
+
+LITRE_PER_HOUR = 0.001 / 3600
+
+
+def assess(c: LiquidWalk, node: Node, heights: dict[str, float], flows: bool) -> None:
+    """Judge one heater's inlet, its way there, and its priming.
+
+    Arguments: c; node, with the pressures that arrive; heights (m) of each node's outlet over the lowest level by id; flows,
+    whether the fuel still flows as the equations say.
+    Source: `liquid_line`; limits of `liquid_walk.DRAWS`.
+    """
+    at, name, draws = f"supply.parts[{node.index}]", node.part.name or node.part.id, c.draws(node)
+    if draws is None:
+        heater = node.part.heater if isinstance(node.part, AppliancePart) else ""
+        c.report.judge("supply.inlet.no_heater", node.part.id, f"{at}.heater", name=name, heater=heater or "—")
+        return
+    height = heights[node.part.id]
+    way = [n for n in reversed(list(above(node))) if isinstance(n.part, LinePart)]
+    _high_point(c, node, way, heights)
+    if node.running_pa is None or not flows:
+        c.report.judge("supply.liquid.inlet_not_checked", node.part.id, at, name=name)
+        return
+    metre = c.head_pa(1.0)
+    if draws.by_gravity:
+        head = node.running_pa / metre
+        least, most = draws.least_head_m, draws.most_head_m
+        code = (
+            "supply.liquid.head_low" if head < least else "supply.liquid.head_high" if -height > most else "supply.liquid.head_good"
+        )
+        c.report.judge(
+            code,
+            node.part.id,
+            at,
+            name=name,
+            found=(head, "length"),
+            least=(least, "length"),
+            most=(most, "length"),
+            holds_to=(abs(head - least) if code != "supply.liquid.head_high" else most, "length"),
+        )
+    else:
+        vacuum, limit = -node.running_pa, c.suction_most_pa(draws)
+        code = "supply.liquid.lift_good" if vacuum <= limit else "supply.liquid.lift_too_high"
+        c.report.judge(
+            code,
+            node.part.id,
+            at,
+            name=name,
+            found=(max(0.0, vacuum), "gas_pressure"),
+            limit=(limit, "gas_pressure"),
+            height=(height, "length"),
+            holds_to=(height + (limit - vacuum) / metre, "length"),
+        )
+    _prime(c, node, way, heights, draws)
+
+
+def _high_point(c: LiquidWalk, node: Node, way: list[Node], heights: dict[str, float]) -> None:
+    along = [0.0, *(heights[n.part.id] for n in way)]
+    for n in range(1, len(along) - 1):
+        if along[n] > along[n - 1] and along[n] > along[n + 1]:
+            part = way[n - 1].part
+            c.report.judge(
+                "supply.liquid.high_point",
+                part.id,
+                f"supply.parts[{way[n - 1].index}].rise_m",
+                name=part.name or part.id,
+                found=(along[n] - max(along[n - 1], along[n + 1]), "length"),
+            )
+
+
+def _prime(c: LiquidWalk, node: Node, way: list[Node], heights: dict[str, float], draws: Draws) -> None:
+    lines = []
+    for n in way:
+        assert isinstance(n.part, LinePart) and n.part.material
+        size = c.sizes.get(n.part.id)
+        if size is None or not n.part.length_m:
+            return
+        lines.append((size.bore_m, n.part.length_m, -c.head_pa(heights[n.part.id])))
+    volume = total(volume_m3(bore, length) for bore, length, _ in lines)
+    if draws.by_gravity:
+        time = fill_time_s(lines, c.viscosity(), c.density()) if lines else 0.0
+    else:
+        time = volume / (draws.fill_l_per_h * LITRE_PER_HOUR)
+    name = node.part.name or node.part.id
+    if time is None:
+        c.report.judge("supply.liquid.no_prime", node.part.id, f"supply.parts[{node.index}]", name=name)
+    else:
+        c.report.judge(
+            "supply.liquid.prime",
+            node.part.id,
+            f"supply.parts[{node.index}]",
+            name=name,
+            found=(volume, "liquid_volume"),
+            time=(time, "hold"),
+            how="by its own weight" if draws.by_gravity else "by the pump",
+        )
