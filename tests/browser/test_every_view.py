@@ -21,6 +21,7 @@ PARTS = (
     ("Equipment", "Our own machines"),
     ("Supply", "Night ahead"),
     ("Supply", "Fuel choice"),
+    ("Supply", "Regulators"),
     ("Supply", "Joints"),
 )
 MADE_BY_THE_SCREEN = {"format", "id", "kind"}

@@ -27,7 +27,7 @@ export function Parts({ parts, stage }: PartsProps) {
   const worst = (part: Part) => ORDER.find((level) => stage?.verdicts.some((v) => v.level === level && part.holds(v.code)));
   return (
     <TabGroup selectedIndex={open} onChange={(n) => setParams({ part: parts[n]?.key ?? "" }, { replace: true })}>
-      <TabList className="flex gap-1 border-b border-rule px-5 pt-2">
+      <TabList className="flex flex-wrap gap-x-1 border-b border-rule px-5 pt-2">
         {parts.map((part) => {
           const level = worst(part);
           return (

@@ -4,6 +4,7 @@ import { Parts } from "../../ui/Parts";
 import { FuelChoice } from "./FuelChoice";
 import { Joints } from "./Joints";
 import { NightAhead } from "./NightAhead";
+import { Regulators } from "./Regulators";
 import { StorageAndPath } from "./StorageAndPath";
 
 const ofNight = (name: string) => /^(supply\.)?night\./.test(name);
@@ -11,10 +12,14 @@ const ofChoice = (name: string) => /^supply\.(choice|cartridge)\./.test(name);
 const ofJoints = (name: string) => name.startsWith("supply.joints.");
 const ofPath = (name: string) => !ofNight(name) && !ofChoice(name) && !ofJoints(name);
 
+const nothing = () => false;
+
 /** Fuel, vessels and the path from them, its joints, and the night they must carry. */
 export function SupplyStage() {
   const { document } = useJob();
-  const fromVessels = (textAt(document, "supply.fuel") || "propane") === "propane";
+  const fuel = textAt(document, "supply.fuel") || "propane";
+  const fromVessels = fuel === "propane";
+  const fromTank = !fromVessels && fuel !== "natural_gas";
   return (
     <Parts
       stage={useStage("supply")}
@@ -22,6 +27,7 @@ export function SupplyStage() {
         { key: "path", word: "Storage and path", holds: ofPath, page: <StorageAndPath holds={ofPath} /> },
         { key: "choice", word: "Fuel choice", holds: ofChoice, page: <FuelChoice holds={ofChoice} /> },
         ...(fromVessels ? [{ key: "night", word: "Night ahead", holds: ofNight, page: <NightAhead holds={ofNight} /> }] : []),
+        ...(fromTank ? [] : [{ key: "regulators", word: "Regulators", holds: nothing, page: <Regulators /> }]),
         { key: "joints", word: "Joints", holds: ofJoints, page: <Joints holds={ofJoints} /> },
       ]}
     />

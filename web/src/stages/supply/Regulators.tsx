@@ -1,0 +1,85 @@
+// Supply, regulators: what there is for the fuel, by stage, with what each carries as its inlet falls.
+import { useQuantities, useSurroundings } from "../../app/context";
+import { useJob } from "../../job/context";
+import { listAt, textAt } from "../../job/document";
+import { StageColumns } from "../../ui/answers";
+
+interface Sheet {
+  id: string;
+  name: string;
+  stage: string;
+  gas: string;
+  set_pa: number;
+  /** Inlet (Pa gauge) and what it then carries (kg/h). */
+  capacity: [number, number][];
+  inlet_most_pa: number;
+  droop_fraction: number;
+  lockup_fraction: number | null;
+  relief_pa: number | null;
+}
+
+const STAGES: [string, string][] = [
+  ["first", "First stage, at the vessel"],
+  ["integral", "Both stages in one, at the vessel"],
+  ["second", "Second stage and line, before the machine"],
+  ["high", "For high-pressure machines, at the vessel"],
+  ["demand", "Demand, within 3 ft of an engine"],
+];
+const LOW_PA = 10_000;
+
+/** Rules of the chain at the left, the catalogue by stage at the right, those of this path marked. */
+export function Regulators() {
+  const { vocabulary } = useSurroundings();
+  const { document } = useJob();
+  const fuel = textAt(document, "supply.fuel") || "propane";
+  const here = new Set(listAt(document, "supply.parts").map((p) => textAt(p, "model")));
+  const sheets = ((vocabulary.catalogue["regulators"] ?? []) as unknown as Sheet[]).filter((r) => r.gas === fuel);
+  return (
+    <StageColumns
+      given={
+        <>
+          <h3 className="border-t-[1.5px] border-frame pt-2 font-bold">The chain</h3>
+          <ul className="list-disc space-y-1 pl-5">
+            <li>Size on the coldest inlet, not on the label: what it carries falls as the vessels cool.</li>
+            <li>Two of one stage in a row starve the burner; so does one before a machine that has its own.</li>
+            <li>Standing pressure is set plus lock-up; where the sheet is silent, measure it.</li>
+            <li>Relief above lock-up, and no higher than what stands after it bears.</li>
+            <li>Every vent points down, its screen in place.</li>
+            <li>A demand regulator stays within 3 ft of its engine.</li>
+          </ul>
+          <p className="pt-2 text-small text-muted">Common practice. The maker’s sheet, the code and licensed hands go first.</p>
+        </>
+      }
+      comes={
+        <>
+          {STAGES.map(([stage, words]) => (
+            <Stage key={stage} words={words} sheets={sheets.filter((r) => r.stage === stage)} here={here} />
+          ))}
+        </>
+      }
+    />
+  );
+}
+
+function Stage({ words, sheets, here }: { words: string; sheets: Sheet[]; here: Set<string> }) {
+  const q = useQuantities();
+  if (sheets.length === 0) return null;
+  const pressure = (pa: number) => q.show(pa, pa < LOW_PA ? "gas_pressure" : "source_pressure");
+  return (
+    <section className="mb-4 border-t-[1.5px] border-frame">
+      <h3 className="pt-1 font-bold">{words}</h3>
+      <ul>
+        {sheets.map((r) => (
+          <li key={r.id} className="border-t border-hair py-1">
+            <span className="font-medium">{r.name}</span>
+            {here.has(r.id) ? <span className="text-small font-semibold text-gas"> on this path</span> : null}
+            <p className="text-small text-muted">
+              Set {pressure(r.set_pa)}; droop {q.show(r.droop_fraction, "fraction")}, lock-up {r.lockup_fraction === null ? "not given" : q.show(r.lockup_fraction, "fraction")}, relief {r.relief_pa === null ? "none" : pressure(r.relief_pa)}, inlet at most {pressure(r.inlet_most_pa)}. Carries{" "}
+              {r.capacity.map(([pa, kg]) => `${q.show(kg / 3600, "mass_flow")} at ${pressure(pa)}`).join(", ")}.
+            </p>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
