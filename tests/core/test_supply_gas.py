@@ -107,6 +107,15 @@ def test_a_shared_line_that_is_too_small_takes_a_machine_out_of_its_window(house
     assert dict(told[0].values)["low_when"] == "all on"
 
 
+def test_what_stands_with_none_on_closes_the_table_of_sets(house: dict[str, Any]) -> None:
+    made = planned(house)
+    rows = made.stage("supply").tables["subsets"]
+    words = [str(r["words"]) for r in rows]
+    assert (words[0], words[-1]) == ("all on", "none on")
+    assert set(words[1:-1]) == {"Tarn 35, indirect-fired alone", "Heron 8, gaseous standby alone"}
+    assert rows[-1]["pressures"] == {"heater-1": 1743.6, "generator-1": 1743.6}
+
+
 def test_a_regulator_for_the_other_gas_is_a_stop(house: dict[str, Any]) -> None:
     house["supply"]["parts"].insert(
         1, {"kind": "regulator", "id": "reg", "name": "Regulator", "after": "shut-off", "model": "second-27-4"}

@@ -101,7 +101,7 @@ def assess(
     for words, on in patterns(served):
         found = inlet_pressures_pa(gas, barometer_pa, nodes, {i: units[i].input_w for i in on}, state.running_pa, catalogue)
         rows.append({"words": _named(words, units), "pressures": {i: rounded(p) for i, p in found.items()}})
-    report.tables["subsets"] = rows
+    report.tables["subsets"] = [*rows, *_standing(nodes, served)]
     load = _most_load(gas, barometer_pa, nodes, units, served, state.running_pa, catalogue)
     for i in served:
         seen = [(float(r["pressures"][i]), str(r["words"])) for r in rows if i in r["pressures"]]  # type: ignore[index]
@@ -119,6 +119,16 @@ def assess(
         }
         code = "supply.subsets.inside" if least <= low and high <= most else "supply.subsets.outside"
         report.judge(code, i, "supply.parts", **values)
+
+
+def _standing(nodes: Sequence[Node], served: Sequence[str]) -> list[dict[str, object]]:
+    """What stands at each inlet with none of them on, where the lock-up on its way is known."""
+    found = {
+        n.part.heater: rounded(n.standing_pa)
+        for n in nodes
+        if isinstance(n.part, AppliancePart) and n.part.heater in served and n.standing_pa is not None
+    }
+    return [{"words": "none on", "pressures": found}] if found else []
 
 
 def _most_load(

@@ -19,6 +19,7 @@ export function StorageAndPath({ holds }: { holds: (name: string) => boolean }) 
   const parts = listAt(document, "supply.parts");
   const fuel = textAt(document, "supply.fuel") || "propane";
   const named = useNamed(fuel);
+  const names = new Map(parts.filter((p) => textAt(p, "kind") === "appliance").map((p) => [textAt(p, "heater"), textAt(p, "name") || textAt(p, "heater")]));
   return (
     <StageColumns
       given={
@@ -43,6 +44,7 @@ export function StorageAndPath({ holds }: { holds: (name: string) => boolean }) 
           choices={
             <>
               <Vaporizing rows={(stage?.tables["vaporizing"] ?? []) as unknown as Vaporizer[]} />
+              <Sets rows={(stage?.tables["subsets"] ?? []) as unknown as SetOfMachines[]} names={names} />
               <Equations rows={(stage?.tables["equations"] ?? []) as unknown as Equation[]} />
             </>
           }
@@ -103,6 +105,49 @@ function Vaporizing({ rows: schools }: { rows: Vaporizer[] }) {
               {n === 0 ? <span className="font-normal text-muted"> leads</span> : null}
             </th>
             <td className="text-right">{r.rate_w === null ? "does not hold here" : q.show(r.rate_w, "heat_flow")}</td>
+          </tr>
+        ))}
+      </tbody>
+    </table>
+  );
+}
+
+interface SetOfMachines {
+  words: string;
+  /** Pressure at the inlet of each machine that is on, or standing, by its id. */
+  pressures: Record<string, number>;
+}
+
+/** What arrives at every inlet with each set of machines that matters. */
+function Sets({ rows: sets, names }: { rows: SetOfMachines[]; names: Map<string, string> }) {
+  const q = useQuantities();
+  if (sets.length === 0) return null;
+  const machines = [...names.keys()].filter((id) => sets.some((s) => id in s.pressures));
+  return (
+    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left text-small">
+      <caption className="pb-1 text-left text-small text-muted">Pressure at each inlet by what is on, {q.split(1, "gas_pressure").unit}</caption>
+      <thead>
+        <tr className="text-right text-tiny text-muted">
+          <th scope="col" className="text-left font-normal">
+            On
+          </th>
+          {machines.map((id) => (
+            <th key={id} scope="col" className="font-normal">
+              {names.get(id)}
+            </th>
+          ))}
+        </tr>
+      </thead>
+      <tbody>
+        {sets.map((s) => (
+          <tr key={s.words} className="border-t border-hair text-right">
+            <th scope="row" className="py-0.5 text-left font-medium">
+              {s.words}
+            </th>
+            {machines.map((id) => {
+              const pa = s.pressures[id];
+              return <td key={id}>{pa === undefined ? "—" : q.split(pa, "gas_pressure").number}</td>;
+            })}
           </tr>
         ))}
       </tbody>
