@@ -80,7 +80,7 @@ def test_cartridges_feed_fade_or_never_begin(outside_c: float, code: str) -> Non
     assert f"supply.cartridge.{code}" in found
     holds, kind = dict(found[f"supply.cartridge.{code}"].values)["holds_to"]
     assert kind == "temperature"
-    assert f"supply.cartridge.{'feeds' if outside_c > holds else code}" in found
+    assert (outside_c > holds) == (code == "feeds")
     assert "supply.fuel.not_planned" not in found
 
 

@@ -43,10 +43,10 @@ def test_flows_and_drops_of_a_branched_network() -> None:
     assert flows == pytest.approx([q * NG.density_kg_per_m3_at_15c for q in made.flow_m3_per_s], rel=1e-6)
     ours = heads_lost(NG, made)
     found = [(1743.0 - p * 1e5) for p in net.res_junction.p_bar.to_list()[1:]]
-    # The pipe equation of the code is drawn through tests of its day; a Darcy calculation with another gas (0.62) and rough
-    # steel lies by it within a fifth, as it does for one pipe.
-    worst = max(range(len(ours)), key=lambda i: ours[i])
-    assert ours[worst] == pytest.approx(found[worst], rel=0.25)
+    # The pipe equation of the code is drawn through tests of its day, pandapipes takes Darcy's with another gas (0.62) and rough
+    # steel: measured, the worst inlet within 4 %, slow flow in wide pipe up to a third apart.
+    assert max(ours) == pytest.approx(max(found), rel=0.06)
+    assert all(0.6 < a / b < 1.2 for a, b in zip(ours, found, strict=True))
 
 
 def test_a_two_branch_network_by_hand() -> None:

@@ -13,7 +13,7 @@ from ..path import PathNode
 from ..stage import StageReport
 from . import cartridges, chain, fuel_choice, gas_line, inlets, joints, lines, liquid, night, storage, subsets
 from .consumers import Consumer, of_heater
-from .network import Node, order, put_flows, sized
+from .network import Node, order, path_node, put_flows, sized
 from .night import Demand
 from .walk import Walk
 
@@ -111,14 +111,8 @@ def _service(report: StageReport, job: Job) -> storage.VesselState:
         return storage.VesselState()
     most = gas_line.HIGHEST_SERVICE_PA
     code = "supply.service.too_high" if held > most else "supply.service.asked"
-    report.judge(
-        code,
-        "storage",
-        "site.gas_service_pa",
-        found=(held, "gas_pressure"),
-        limit=(most, "gas_pressure"),
-        holds_to=(most, "gas_pressure"),
-    )
+    limit = (most, "gas_pressure")
+    report.judge(code, "storage", "site.gas_service_pa", found=(held, "gas_pressure"), limit=limit, holds_to=limit)
     return storage.VesselState(held, held)
 
 
@@ -140,7 +134,7 @@ def _part(w: Walk, node: Node, state: storage.VesselState) -> PathNode:
     part, at = node.part, f"supply.parts[{node.index}]"
     node.running_pa = node.upstream.running_pa if node.upstream else state.running_pa
     node.standing_pa = node.upstream.standing_pa if node.upstream else state.standing_pa
-    made = PathNode(part.id, part.KIND, part.name or part.id, "", part.after or "storage", "supply", at)
+    made = path_node(node)
     made.running_in_pa, made.standing_in_pa = node.running_pa, node.standing_pa
     if isinstance(part, RegulatorPart):
         chain.assess(w, node, part, at, made)

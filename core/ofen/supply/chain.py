@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from itertools import takewhile
+
 from ..catalogue import Regulator
 from ..catalogue.sheets import FUEL_WORDS
 from ..job import AppliancePart, RegulatorPart
-from ..numerics import rounded
+from ..numerics import rounded, total
 from ..path import PathNode
 from . import gas_line, regulators
 from .consumers import Consumer
 from .network import Node, regulator_outlets
-from .walk import Walk, above
+from .walk import Walk, above, below, judged_at
 
 # What stands after a regulator that fails open must bear its relief: 2 psi where machines take 14 in w.c. or less (NFPA 58, from memory).
 BORNE_BY_MACHINES_PA = 2 * gas_line.PSI_PA
@@ -87,21 +89,12 @@ def stage_wanted(w: Walk, node: Node) -> str:
     """
     if w.gas.name == "natural_gas":
         return "second"
-    if any(True for _ in w.regulators_above(node)):
+    if w.nearest_regulator(node):
         return "second"
-    after = _below(node)
+    after = below(node)
     if any(u.window_pa[0] > HIGH_PRESSURE_FROM_PA for n in after if (u := _machine(w, n))):
         return "high"
     return "first" if any(isinstance(n.part, RegulatorPart) for n in after) else "integral"
-
-
-def _below(node: Node) -> list[Node]:
-    found, waiting = [], list(node.downstream)
-    while waiting:
-        one = waiting.pop()
-        found.append(one)
-        waiting += one.downstream
-    return found
 
 
 def _machine(w: Walk, node: Node) -> Consumer | None:
@@ -119,8 +112,7 @@ def _series(w: Walk, node: Node, found: Regulator, at: str, name: str) -> None:
                 before=before.part.name or before.part.id,
             )
             return
-    alone = not any(True for _ in w.regulators_above(node))
-    if found.stage in ("second", "demand") and w.gas.name == "propane" and alone:
+    if found.stage in ("second", "demand") and w.gas.name == "propane" and w.nearest_regulator(node) is None:
         w.report.judge("supply.regulator.first_missing", node.part.id, f"{at}.model", name=name)
 
 
@@ -136,8 +128,9 @@ def _relief(w: Walk, node: Node, found: Regulator, at: str, name: str) -> None:
     if standing is not None and found.relief_pa <= standing:
         w.report.judge("supply.regulator.relief_weeps", node.part.id, f"{at}.model", limit=(standing, "source_pressure"), **values)
         return
-    borne = [(sheet.inlet_most_pa, n) for n in _next(node) if (sheet := w.regulator(n))]
-    borne += [(max(BORNE_BY_MACHINES_PA, u.window_pa[1]), n) for n in _next(node) if (u := _machine(w, n))]
+    behind = below(node, to_regulators=True)
+    borne = [(sheet.inlet_most_pa, n) for n in behind if (sheet := w.regulator(n))]
+    borne += [(max(BORNE_BY_MACHINES_PA, u.window_pa[1]), n) for n in behind if (u := _machine(w, n))]
     if not borne:
         return
     least, weakest = min(borne, key=lambda b: b[0])
@@ -151,17 +144,6 @@ def _relief(w: Walk, node: Node, found: Regulator, at: str, name: str) -> None:
         holds_to=(least, "source_pressure"),
         **values,
     )
-
-
-def _next(node: Node) -> list[Node]:
-    """The regulators and machines that stand at this regulator's outlet pressure."""
-    found, waiting = [], list(node.downstream)
-    while waiting:
-        one = waiting.pop()
-        found.append(one)
-        if not isinstance(one.part, RegulatorPart):
-            waiting += one.downstream
-    return found
 
 
 def _vent(w: Walk, part: RegulatorPart, at: str, name: str) -> None:
@@ -201,7 +183,7 @@ def assess_machine(w: Walk, node: Node, at: str, name: str, window_pa: tuple[flo
     Arguments: w, node of the machine, at, name, window_pa of its inlet, built_in, whether it has a regulator of its own.
     Source: data sheet; common practice.
     """
-    before = next(iter(w.regulators_above(node)), None)
+    before = w.nearest_regulator(node)
     if built_in and before and before[1].stage in ("second", "integral"):
         w.report.judge("supply.regulator.built_in", node.part.id, f"{at}.heater", name=name)
         return False
@@ -225,24 +207,19 @@ def assess_demand(w: Walk, node: Node, at: str, name: str) -> Node | None:
     Arguments: w, node of the machine, at, name.
     Source: common practice (about 3 ft or 1 m).
     """
-    length = 0.0
-    for before in above(node):
-        found = w.regulator(before)
-        if found is None:
-            length += w.hose_m(before)
-            continue
-        if found.stage != "demand":
-            return None
-        code = "supply.regulator.demand_near" if rounded(length) <= rounded(DEMAND_MOST_M) else "supply.regulator.demand_far"
-        w.report.judge(
-            code,
-            before.part.id,
-            at,
-            name=before.part.name or before.part.id,
-            machine=name,
-            found=(length, "length"),
-            limit=(DEMAND_MOST_M, "length"),
-            holds_to=(DEMAND_MOST_M, "length"),
-        )
-        return before
-    return None
+    demand = judged_at(node, w.catalogue)
+    if demand is node:
+        return None
+    length = total(w.hose_m(n) for n in takewhile(lambda n: n is not demand, above(node)))
+    code = "supply.regulator.demand_near" if rounded(length) <= rounded(DEMAND_MOST_M) else "supply.regulator.demand_far"
+    w.report.judge(
+        code,
+        demand.part.id,
+        at,
+        name=demand.part.name or demand.part.id,
+        machine=name,
+        found=(length, "length"),
+        limit=(DEMAND_MOST_M, "length"),
+        holds_to=(DEMAND_MOST_M, "length"),
+    )
+    return demand

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from itertools import takewhile
+
 from ..figures import figure
 from ..job import AppliancePart, ConnectorPart, RegulatorPart
 from ..numerics import NoRoot, root, total
@@ -24,21 +26,18 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
     name, (least_pa, most_pa) = part.name or unit.name, unit.window_pa
     made.name, made.window_pa = name, unit.window_pa
     made.values["input"] = (unit.input_w, "heat_flow")
-    reach = _most_input_w(w, node, least_pa)
     worth_judging = chain.assess_machine(w, node, at, name, unit.window_pa, unit.built_in_regulator)
     demand = chain.assess_demand(w, node, at, name)
     if not worth_judging:
         return
-    if demand is not None:
-        # Its window is that of the demand regulator's inlet; after it stands a slight vacuum.
-        node = demand
-    found, limits = (
-        node.inlet_running_pa if demand else node.running_pa,
-        {"least": (least_pa, "gas_pressure"), "most": (most_pa, "gas_pressure")},
-    )
+    # Through a demand regulator the window is that of its inlet; after it stands a slight vacuum.
+    found, standing = (demand.inlet_running_pa, demand.inlet_standing_pa) if demand else (node.running_pa, node.standing_pa)
+    node = demand or node
+    limits = {"least": (least_pa, "gas_pressure"), "most": (most_pa, "gas_pressure")}
     if found is None:
         w.report.judge("supply.inlet.not_checked", part.id, at, name=name, **limits)
     else:
+        reach = _most_input_w(w, node, found, least_pa)
         headline = len(w.units) == 1
         w.report.add(
             figure(
@@ -72,11 +71,10 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
                 holds_to=(reach, "heat_flow") if reach else None,
                 **limits,
             )
-    _standing(w, node, part, at, name, most_pa)
+    _standing(w, part, at, name, standing, most_pa)
 
 
-def _standing(w: Walk, node: Node, part: AppliancePart, at: str, name: str, most_pa: float) -> None:
-    standing = node.inlet_standing_pa if node.part is not part else node.standing_pa
+def _standing(w: Walk, part: AppliancePart, at: str, name: str, standing: float | None, most_pa: float) -> None:
     if standing is None:
         w.report.judge("supply.inlet.standing_unknown", part.id, at, name=name, limit=(most_pa, "gas_pressure"))
     else:
@@ -85,26 +83,20 @@ def _standing(w: Walk, node: Node, part: AppliancePart, at: str, name: str, most
         w.report.judge(code, part.id, at, name=name, found=(standing, "gas_pressure"), limit=most, holds_to=most)
 
 
-def _most_input_w(w: Walk, node: Node, least_pa: float) -> float | None:
-    """The most input this inlet stands: its least pressure reached, or a part of the last section at its rating."""
-    section: list[Node] = []
-    first = None
-    for before in above(node):
-        if isinstance(before.part, RegulatorPart):
-            first = before
-            break
-        section.append(before)
-    if node.running_pa is None:
-        return None
-    outlet = node.running_pa + total(n.drop_pa or 0.0 for n in section)
+def _most_input_w(w: Walk, node: Node, arriving_pa: float, least_pa: float) -> float | None:
+    """The most input this inlet stands: its least pressure reached, or a part on the way at its rating."""
+    section = list(takewhile(lambda n: not isinstance(n.part, RegulatorPart), above(node)))
+    first = next((n for n in above(node) if isinstance(n.part, RegulatorPart)), None)
+    outlet = arriving_pa + total(n.drop_pa or 0.0 for n in section)
     ratings = [
         connector_rated_w(found, w.gas)
         for n in section
         if isinstance(n.part, ConnectorPart) and (found := w.catalogue.connectors.get(n.part.model))
     ]
-    regulator = w.regulator(first) if first else None
-    if first and regulator and first.inlet_running_pa is not None:
-        ratings.append(regulators.capacity_kg_per_s(regulator, first.inlet_running_pa) * w.gas.gross_j_per_kg)
+    for passed in (first, node):
+        sheet = w.regulator(passed) if passed else None
+        if passed and sheet and passed.inlet_running_pa is not None:
+            ratings.append(regulators.capacity_kg_per_s(sheet, passed.inlet_running_pa) * w.gas.gross_j_per_kg)
 
     def left(share: float) -> float:
         return outlet - least_pa - total((n.drop_pa or 0) * share ** (0.381 / 0.206) for n in section)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ..catalogue import Connector
 from ..errors import UnknownEntry
 from ..figures import figure
@@ -9,19 +11,31 @@ from ..fuel.properties import flow_m3_per_s
 from ..job import AppliancePart, ConnectorPart, DripPot, FilterPart, LinePart
 from ..numerics import rounded
 from ..path import PathNode
-from ..stage import labels, missing
-from .network import LineResult, Node, connector_drop_pa, connector_rated_w, line_result
+from ..stage import StageReport, labels, missing
+from .network import LineResult, Node, after, connector_drop_pa, connector_rated_w, line_result
 from .other_equations import mueller_m3_per_s, spitzglass_m3_per_s, weymouth_m3_per_s
 from .pipes import FOR_GAS, called
-from .walk import Walk, above
+from .walk import Walk, above, below
 
 
-def after(inlet_pa: float, drop_pa: float) -> float:
-    """Return the pressure (Pa gauge) after a drop; what stands above the air does not fall below it.
+def is_whole(report: StageReport, part: LinePart, at: str, made: PathNode, materials: Sequence[str], carries: str) -> bool:
+    """Judge whether a line is given whole and made for what it carries.
 
+    Arguments: report (added to); part; at, its place in the document; made (changed); materials that do; carries, in words.
     Source: common practice.
     """
-    return max(0.0, inlet_pa - drop_pa) if inlet_pa > 0 else inlet_pa - drop_pa
+    name = part.name or part.id
+    if part.length_m == 0:
+        report.judge("supply.line.no_length", part.id, f"{at}.length_m", name=name)
+        return False
+    if lacking := missing(part, "material", "length_m", "nominal"):
+        report.judge("supply.line.missing", part.id, f"{at}.{lacking[0]}", name=name, what=labels(part, lacking))
+        return False
+    made.values["length"] = (part.length_m or 0, "length")
+    if part.material not in materials:
+        report.judge("supply.line.wrong_material", part.id, f"{at}.material", name=name, carries=carries)
+        return False
+    return True
 
 
 def assess_line(w: Walk, node: Node, part: LinePart, at: str, made: PathNode) -> None:
@@ -31,18 +45,9 @@ def assess_line(w: Walk, node: Node, part: LinePart, at: str, made: PathNode) ->
     Source: `pipes`, `sizing`.
     """
     name = part.name or part.id
-    lacking = missing(part, "material", "length_m", "nominal")
     inlet = node.running_pa
     node.running_pa = None
-    if part.length_m == 0:
-        w.report.judge("supply.line.no_length", part.id, f"{at}.length_m", name=name)
-        return
-    if lacking:
-        w.report.judge("supply.line.missing", part.id, f"{at}.{lacking[0]}", name=name, what=labels(part, lacking))
-        return
-    made.values["length"] = (part.length_m or 0, "length")
-    if part.material not in FOR_GAS:
-        w.report.judge("supply.line.wrong_material", part.id, f"{at}.material", name=name, carries="gas")
+    if not is_whole(w.report, part, at, made, FOR_GAS, "gas"):
         return
     if inlet is None or not node.input_w:
         w.report.judge("supply.line.not_checked", part.id, at, name=name)
@@ -178,8 +183,7 @@ def _hose_fits(w: Walk, node: Node, part: ConnectorPart, found: Connector, at: s
         return
     if w.gas.name == "natural_gas":
         return
-    before = list(above(node))
-    if found.needs_filter and not any(isinstance(n.part, FilterPart) for n in [*before, *_after(node)]):
+    if found.needs_filter and not any(isinstance(n.part, FilterPart) for n in [*above(node), *below(node)]):
         w.report.judge("supply.hose.filter_missing", part.id, f"{at}.model", name=name)
     vessel = w.catalogue.vessels.get(w.job.supply.storage.vessel)
     if found.most_vessel_kg is not None and vessel and vessel.full_kg > found.most_vessel_kg:
@@ -192,10 +196,6 @@ def _hose_fits(w: Walk, node: Node, part: ConnectorPart, found: Connector, at: s
             limit=(found.most_vessel_kg, "mass"),
             holds_to=(found.most_vessel_kg, "mass"),
         )
-
-
-def _after(node: Node) -> list[Node]:
-    return [n for d in node.downstream for n in (d, *_after(d))]
 
 
 def assess_filter(w: Walk, node: Node, part: FilterPart, at: str) -> None:

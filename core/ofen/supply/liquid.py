@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
 from math import ceil
 
 from ..equipment.heaters import ChosenUnit
-from ..errors import UnknownEntry
 from ..figures import figure
 from ..fuel.properties import fuel as fuel_of
 from ..fuel.viscosity import grade, temperature_for_c
@@ -14,9 +15,10 @@ from ..numerics import NoRoot, root, rounded, total
 from ..path import PathNode
 from ..stage import StageReport, labels, missing
 from . import liquid_inlets, pipes
-from .liquid_line import drop_pa
-from .liquid_walk import Draws, LiquidWalk
-from .network import Node, fittings_of, put_flows
+from .lines import is_whole
+from .liquid_line import GRAVITY_M_PER_S2, drop_pa
+from .liquid_walk import LiquidWalk
+from .network import Node, fittings_of, path_node, put_flows
 from .pipes import Pipe, called
 from .walk import above
 
@@ -47,11 +49,11 @@ def assess(report: StageReport, job: Job, units: list[ChosenUnit], nodes: list[N
     heights = _heights(nodes)
     path = [_source(job, c)]
     flows = _thickness(c, nodes)
-    gradients = _gradients(c, nodes, heights) if flows else {}
+    rooms = _rooms(c, nodes, heights) if flows else {}
     for node in nodes:
         made = _node(node, heights[node.part.id])
         path.append(made)
-        _pass(c, node, heights, gradients, flows, made)
+        _pass(c, node, heights, rooms, flows, made)
     for node in nodes:
         if isinstance(node.part, AppliancePart):
             liquid_inlets.assess(c, node, heights, flows)
@@ -77,8 +79,7 @@ def _source(job: Job, c: LiquidWalk | None = None) -> PathNode:
 
 
 def _node(node: Node, height_m: float | None) -> PathNode:
-    part = node.part
-    made = PathNode(part.id, part.KIND, part.name or part.id, "", part.after or "storage", "supply", f"supply.parts[{node.index}]")
+    made = path_node(node)
     if height_m is not None:
         made.values["height"] = (height_m, "length")
     return made
@@ -178,17 +179,22 @@ def _thickness(c: LiquidWalk, nodes: list[Node]) -> bool:
     return flows
 
 
-def _spare_pa(c: LiquidWalk, node: Node, heights: dict[str, float], draws: Draws) -> float:
-    """What friction may take on the whole way to an inlet."""
-    height = c.head_pa(heights[node.part.id])
-    if draws.by_gravity:
-        return -height - c.head_pa(draws.least_head_m)
-    return c.suction_most_pa(draws) - height
+@dataclass(frozen=True)
+class _Room:
+    """What friction may take on the way to the heater that leaves a line least: fixed_pa and the height of fuel that helps it
+    (m), over the length of the way (m)."""
+
+    fixed_pa: float
+    helps_m: float
+    way_m: float
+
+    def for_line_pa(self, length_m: float, density: float) -> float:
+        return max(0.0, self.fixed_pa + density * GRAVITY_M_PER_S2 * self.helps_m) * length_m / self.way_m
 
 
-def _gradients(c: LiquidWalk, nodes: list[Node], heights: dict[str, float]) -> dict[str, float]:
-    """What each line may lose a metre (Pa/m): the least that any heater after it leaves it."""
-    least: dict[str, float] = {}
+def _rooms(c: LiquidWalk, nodes: list[Node], heights: dict[str, float]) -> dict[str, _Room]:
+    """The room of each line, by its id."""
+    rooms: dict[str, _Room] = {}
     for node in nodes:
         draws = c.draws(node)
         if draws is None:
@@ -196,13 +202,14 @@ def _gradients(c: LiquidWalk, nodes: list[Node], heights: dict[str, float]) -> d
         way = [n for n in above(node) if isinstance(n.part, LinePart) and n.part.length_m]
         filters = total(n.part.drop_pa or 0.0 for n in above(node) if isinstance(n.part, FilterPart))
         length = total(n.part.length_m or 0.0 for n in way if isinstance(n.part, LinePart))
+        fixed = -filters if draws.by_gravity else c.suction_most_pa(draws) - filters
+        room = _Room(fixed, -heights[node.part.id] - draws.least_head_m, length)
         for n in way:
-            own = (_spare_pa(c, node, heights, draws) - filters) / length
-            least[n.part.id] = min(least.get(n.part.id, own), own)
-    return least
+            rooms[n.part.id] = min(rooms.get(n.part.id, room), room, key=lambda r: r.for_line_pa(1.0, c.density()))
+    return rooms
 
 
-def _pass(c: LiquidWalk, node: Node, heights: dict[str, float], gradients: dict[str, float], flows: bool, made: PathNode) -> None:
+def _pass(c: LiquidWalk, node: Node, heights: dict[str, float], rooms: dict[str, _Room], flows: bool, made: PathNode) -> None:
     part = node.part
     before = node.upstream
     running = before.running_pa if before else 0.0
@@ -220,7 +227,7 @@ def _pass(c: LiquidWalk, node: Node, heights: dict[str, float], gradients: dict[
             found=(lost, "gas_pressure"),
         )
     elif isinstance(part, LinePart):
-        lost = _line(c, node, part, gradients.get(part.id), flows, made)
+        lost = _line(c, node, part, rooms.get(part.id), flows, made)
     elif part.KIND in ("regulator", "connector"):
         c.report.judge("supply.liquid.gas_part", part.id, f"supply.parts[{node.index}]", name=part.name or part.id)
     node.standing_pa = None if standing is None else standing - c.head_pa(rise)
@@ -229,32 +236,22 @@ def _pass(c: LiquidWalk, node: Node, heights: dict[str, float], gradients: dict[
     made.running_out_pa, made.standing_out_pa = node.running_pa, node.standing_pa
 
 
-def _line(c: LiquidWalk, node: Node, part: LinePart, gradient: float | None, flows: bool, made: PathNode) -> float | None:
+def _line(c: LiquidWalk, node: Node, part: LinePart, room: _Room | None, flows: bool, made: PathNode) -> float | None:
     at, name = f"supply.parts[{node.index}]", part.name or part.id
-    if part.length_m == 0:
-        c.report.judge("supply.line.no_length", part.id, f"{at}.length_m", name=name)
+    if not is_whole(c.report, part, at, made, pipes.FOR_LIQUID, "liquid fuel"):
         return None
-    lacking = missing(part, "material", "length_m", "nominal")
-    if lacking:
-        c.report.judge("supply.line.missing", part.id, f"{at}.{lacking[0]}", name=name, what=labels(part, lacking))
-        return None
-    assert part.material and part.length_m
-    made.values["length"] = (part.length_m, "length")
-    if part.material not in pipes.FOR_LIQUID:
-        c.report.judge("supply.line.wrong_material", part.id, f"{at}.material", name=name, carries="liquid fuel")
-        return None
-    if not flows or not node.input_w or gradient is None:
+    if not flows or not node.input_w or room is None:
         c.report.judge("supply.liquid.line_not_checked", part.id, at, name=name)
         return None
-    allowed = max(gradient, 0.0) * part.length_m
+    assert part.material and part.length_m
+    allowed = room.for_line_pa(part.length_m, c.density())
     sizes = pipes.pipes(part.material)
     passing = next((p for p in sizes if _drop(c, node, part, p) <= allowed), None)
-    try:
-        size = pipes.pipe(part.material, part.nominal) if part.nominal != "choose" else passing or sizes[-1]
-    except UnknownEntry:
+    size = pipes.known(part.material, part.nominal) if part.nominal != "choose" else passing or sizes[-1]
+    if size is None:
         c.report.judge("supply.line.unknown_size", part.id, f"{at}.nominal", name=name, size=part.nominal)
         return None
-    return _judge_line(c, node, part, at, name, size, passing, allowed, made)
+    return _judge_line(c, node, part, size, passing, room, made)
 
 
 def _drop(c: LiquidWalk, node: Node, part: LinePart, size: Pipe, fuel_c: float | None = None) -> float:
@@ -262,11 +259,11 @@ def _drop(c: LiquidWalk, node: Node, part: LinePart, size: Pipe, fuel_c: float |
     return drop_pa(size.bore_m, length, c.flow(node, fuel_c), c.viscosity(fuel_c), c.density(fuel_c))
 
 
-def _judge_line(
-    c: LiquidWalk, node: Node, part: LinePart, at: str, name: str, size: Pipe, passing: Pipe | None, allowed: float, made: PathNode
-) -> float:
+def _judge_line(c: LiquidWalk, node: Node, part: LinePart, size: Pipe, passing: Pipe | None, room: _Room, made: PathNode) -> float:
+    at, name, own = f"supply.parts[{node.index}]", part.name or part.id, part.length_m or 0.0
+    allowed = room.for_line_pa(own, c.density())
     made.detail = called(size)
-    length = pipes.equivalent_length_m(size, part.length_m or 0.0, *fittings_of(part))
+    length = pipes.equivalent_length_m(size, own, *fittings_of(part))
     drop = c.report.add(
         figure(
             f"liquid.{part.id}.drop_pa",
@@ -288,22 +285,25 @@ def _judge_line(
     c.sizes[part.id] = size
     made.values["bore"] = (size.bore_m, "bore")
     values = {"name": name, "size": called(size), "found": (drop, "gas_pressure"), "limit": (allowed, "gas_pressure")}
+
+    def left_pa(fuel_c: float) -> float:
+        return room.for_line_pa(own, c.density(fuel_c)) - _drop(c, node, part, size, fuel_c)
+
     if drop <= allowed:
-        try:
-            coldest = root(lambda t: allowed - _drop(c, node, part, size, t), -60.0, c.fuel_c)
-        except NoRoot:
-            coldest = -60.0
-        holds = max(coldest, c.grade.cloud_c)
+        turns = _turns(left_pa, -60.0, c.fuel_c)
+        holds = c.grade.cloud_c if turns is None else max(turns, c.grade.cloud_c)
         c.report.judge("supply.liquid.line_carries", part.id, f"{at}.nominal", holds_to=(holds, "temperature"), **values)
     else:
         fix = {f"{at}.nominal": passing.nominal} if passing else None
         larger = called(passing) if passing else "more height, a nearer tank, or warmer fuel"
-        try:
-            warm: tuple[float, str] | None = (
-                root(lambda t: allowed - _drop(c, node, part, size, t), c.fuel_c, 100.0),
-                "temperature",
-            )
-        except NoRoot:
-            warm = None
-        c.report.judge("supply.liquid.line_starves", part.id, f"{at}.nominal", fix=fix, larger=larger, holds_to=warm, **values)
+        warm = _turns(left_pa, c.fuel_c, 100.0)
+        holds_to = None if warm is None else (warm, "temperature")
+        c.report.judge("supply.liquid.line_starves", part.id, f"{at}.nominal", fix=fix, larger=larger, holds_to=holds_to, **values)
     return drop
+
+
+def _turns(left_pa: Callable[[float], float], low_c: float, high_c: float) -> float | None:
+    try:
+        return root(left_pa, low_c, high_c)
+    except NoRoot:
+        return None

@@ -8,8 +8,9 @@ from math import sqrt
 from ..catalogue import Catalogue, Connector, Regulator
 from ..fuel.properties import Gas, flow_m3_per_s
 from ..fuel.properties import gas as gas_of
-from ..job import AppliancePart, ConnectorPart, LinePart, Part, RegulatorPart
+from ..job import AppliancePart, ConnectorPart, FilterPart, LinePart, Part, RegulatorPart
 from ..numerics import total
+from ..path import PathNode
 from . import gas_line, pipes, regulators, sizing
 from .pipes import Pipe
 
@@ -265,18 +266,19 @@ def _section(
     high = inlet_pa >= gas_line.LOW_PRESSURE_BELOW_PA
     inlet = inlet_pa + barometer_pa
     lost_pa = HIGH_DROP_SHARE * inlet_pa if high else LOW_DROP_PA
+    begins_abs_pa = inlet if high else 0.0
     scale = 2 * inlet if high else 1.0
     whole = inlet * inlet - (inlet - lost_pa) ** 2 if high else lost_pa
     tree.fixed_pa = {row: pa * scale for row, pa in tree.fixed_pa.items()}
-    made = sizing.size(gas, tree, max(whole - before_pa * scale, sizing.LEAST_SHARE * whole), spare, method, high)
-    allowed = sizing.allowed_heads(gas, made, method, spare, high)
+    made = sizing.size(gas, tree, max(whole - before_pa * scale, sizing.LEAST_SHARE * whole), spare, method, begins_abs_pa)
+    allowed = sizing.allowed_heads(gas, made, method, spare, begins_abs_pa)
     placed = {}
     for row, (line, pipe) in enumerate(zip(lines, made.pipes, strict=True)):
         own = line.allowed_drop_pa
         if own:
             allowed[row] = max(1.0, own - tree.fixed_pa.get(row, 0.0) / scale) * scale
             if line.nominal == "choose":
-                pipe = sizing.smallest(gas, tree, row, made.flow_m3_per_s[row] * (1 + spare), allowed[row], high)
+                pipe = sizing.smallest(gas, tree, row, made.flow_m3_per_s[row] * (1 + spare), allowed[row], begins_abs_pa)
         placed[line.id] = Place(pipe, allowed[row], high)
     return placed
 
@@ -305,14 +307,44 @@ def _tree(gas: Gas, first: list[Node], barometer_pa: float, catalogue: Catalogue
                 fittings[row] = fittings_of(part)
             if part.nominal != "choose" and (known := pipes.known(part.material, part.nominal)):
                 given[row] = known
-        elif isinstance(part, ConnectorPart) and (found := catalogue.connectors.get(part.model)):
-            connectors_pa += connector_drop_pa(connector_rated_w(found, gas), found.rated_drop_pa, node.input_w)
+        elif (own_pa := own_drop_pa(gas, part, node.input_w, catalogue)) > 0:
+            connectors_pa += own_pa
             fixed[place - 1] = max(fixed.get(place - 1, 0.0), connectors_pa)
         waiting += [(n, place, connectors_pa) for n in reversed(node.downstream)]
     before_pa = fixed.pop(-1, 0.0)
     lengths = [line.length_m or 0.0 for line in lines]
     tree = sizing.Tree(upstream, lengths, taken[1:], [line.material or "" for line in lines], fittings, fixed, given)
     return tree, lines, before_pa
+
+
+def own_drop_pa(gas: Gas, part: Part, input_w: float, catalogue: Catalogue) -> float:
+    """Return what a connector or a filter takes by its data sheet (Pa), 0 for other parts.
+
+    Arguments: gas, part, input_w through it, catalogue.
+    Source: data sheets; `connector_drop_pa`; a filter's drop is that at full load, also below it (cautious).
+    """
+    if isinstance(part, FilterPart):
+        return part.drop_pa or 0.0
+    if isinstance(part, ConnectorPart) and (found := catalogue.connectors.get(part.model)):
+        return connector_drop_pa(connector_rated_w(found, gas), found.rated_drop_pa, input_w)
+    return 0.0
+
+
+def after(inlet_pa: float, drop_pa: float) -> float:
+    """Return the pressure (Pa gauge) after a drop; what stands above the air does not fall below it.
+
+    Source: common practice.
+    """
+    return max(0.0, inlet_pa - drop_pa) if inlet_pa > 0 else inlet_pa - drop_pa
+
+
+def path_node(node: Node) -> PathNode:
+    """Return a part as a node of the fuel path, its pressures still open.
+
+    Source: the job.
+    """
+    part = node.part
+    return PathNode(part.id, part.KIND, part.name or part.id, "", part.after or "storage", "supply", f"supply.parts[{node.index}]")
 
 
 def regulator_outlets(

@@ -201,7 +201,9 @@ def _judge(report: StageReport, job: Job, demand: Demand, first: Regulator | Non
         code = "supply.night.changes_over" if asked.reserve_count and s == made.changed_s[0] else "supply.night.change_due"
         report.judge(code, "storage", f"{AT}.reserve_count", found=_clock(asked, s), after=(s, "duration"))
     if made.failed_s is None:
-        by_k = _colder_by(job, demand, first, vessel)
+        most = COLDER_BY_AT_MOST_K
+        carried = _sought(job, demand, first, vessel, most)
+        by_k = most if carried else _colder_by(job, demand, first, vessel, 0.0, most)
         report.judge(
             "supply.night.lasts",
             "storage",
@@ -212,7 +214,8 @@ def _judge(report: StageReport, job: Job, demand: Demand, first: Regulator | Non
             holds_to=(_lowest_c(job) - by_k, "temperature"),
         )
         return
-    warmer_k = _warmer_by(job, demand, first, vessel)
+    warmest = -COLDER_BY_AT_MOST_K
+    held = _sought(job, demand, first, vessel, warmest)
     enough = next(
         (n for n in range(storage.count + 1, MOST_VESSELS + 1) if _run(job, demand, first, vessel, n, 0.0).failed_s is None), None
     )
@@ -225,7 +228,7 @@ def _judge(report: StageReport, job: Job, demand: Demand, first: Regulator | Non
         after=(made.failed_s, "duration"),
         fill=(made.failed_fill or 0.0, "fraction"),
         needed=f"{enough} of these vessels" if enough else "a tank, or another way of feeding",
-        holds_to=(_lowest_c(job) + warmer_k, "temperature") if warmer_k is not None else None,
+        holds_to=(_lowest_c(job) - _colder_by(job, demand, first, vessel, warmest, 0.0), "temperature") if held else None,
     )
 
 
@@ -234,31 +237,19 @@ def _lowest_c(job: Job) -> float:
     return job.site.outside_lowest_c
 
 
-def _warmer_by(job: Job, demand: Demand, first: Regulator | None, vessel: Vessel) -> float | None:
-    """By how many kelvin the whole night must be warmer to be carried, to a kelvin on the cautious side; None beyond 24 K."""
-    count = job.supply.storage.count or 1
-    low, high = 0.0, COLDER_BY_AT_MOST_K
-    if _run(job, demand, first, vessel, count, -high, SEEKING_STEP_S).failed_s is not None:
-        return None
+def _colder_by(job: Job, demand: Demand, first: Regulator | None, vessel: Vessel, low: float, high: float) -> float:
+    """The most kelvin the whole night may be colder and still be carried, from low, where it is, to high, where it is not;
+    to a kelvin on the cautious side."""
     while high - low > TO_WITHIN_K:
         middle = (low + high) / 2
-        if _run(job, demand, first, vessel, count, -middle, SEEKING_STEP_S).failed_s is None:
-            high = middle
-        else:
-            low = middle
-    return high
-
-
-def _colder_by(job: Job, demand: Demand, first: Regulator | None, vessel: Vessel) -> float:
-    """By how many kelvin the whole night may be colder and still be carried, to a kelvin on the cautious side."""
-    count = job.supply.storage.count or 1
-    low, high = 0.0, COLDER_BY_AT_MOST_K
-    if _run(job, demand, first, vessel, count, high, SEEKING_STEP_S).failed_s is None:
-        return high
-    while high - low > TO_WITHIN_K:
-        middle = (low + high) / 2
-        if _run(job, demand, first, vessel, count, middle, SEEKING_STEP_S).failed_s is None:
+        if _sought(job, demand, first, vessel, middle):
             low = middle
         else:
             high = middle
     return low
+
+
+def _sought(job: Job, demand: Demand, first: Regulator | None, vessel: Vessel, colder_by_k: float) -> bool:
+    """Whether a night so much colder is carried, in the longer steps of a search."""
+    count = job.supply.storage.count or 1
+    return _run(job, demand, first, vessel, count, colder_by_k, SEEKING_STEP_S).failed_s is None

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
+from math import log
 
 from .. import tables
 from ..errors import UnknownEntry
@@ -67,10 +68,10 @@ def pipe(material: str, nominal: str) -> Pipe:
     Errors: UnknownEntry.
     Source: the table named for the material.
     """
-    for p in pipes(material):
-        if p.nominal == nominal:
-            return p
-    raise UnknownEntry(f"sizes of {material}", nominal)
+    found = known(material, nominal)
+    if found is None:
+        raise UnknownEntry(f"sizes of {material}", nominal)
+    return found
 
 
 def known(material: str, nominal: str) -> Pipe | None:
@@ -101,22 +102,24 @@ def equivalent_length_m(pipe: Pipe, length_m: float, elbows: int, tees: int, val
     return length_m + pipe.bore_m * (ELBOW_BORES * elbows + TEE_BORES * tees + VALVE_BORES * valves)
 
 
-@cache
-def law(gas: Gas, pipe: Pipe, high: bool = False) -> tuple[float, float]:
+@lru_cache(maxsize=4096)
+def law(gas: Gas, pipe: Pipe, inlet_abs_pa: float = 0.0) -> tuple[float, float]:
     """Return (k, n) so that a metre loses k · flow^n: Pa below 1.5 psig, Pa² of absolute pressure squared above.
 
-    Arguments: gas; pipe; high, whether at 1.5 psig and above; flow in m³/s at 15 °C and 101.325 kPa.
+    Arguments: gas; pipe; inlet_abs_pa, at 1.5 psig and above the absolute pressure the section begins with, else 0; flow in
+    m³/s at 15 °C and 101.325 kPa.
     Source: NFPA 54 equations as in `gas_line`; corrugated tube from its table's 10 and 50 ft rows at 0.5 in w.c. (from memory),
-    for other gases by the root of their gravities; above 1.5 psig its drop is taken at atmospheric density, the cautious side.
+    for other gases by the root of their gravities; above 1.5 psig its drop is taken at atmospheric density, the cautious side,
+    and turned into Pa² by twice the inlet.
     """
     if pipe.printed_cfh:
         share = float((gas_of("natural_gas").pipe_gravity / gas.pipe_gravity) ** 0.5)
         n, cfh = _corrugated(pipe)
         drop_per_m = 0.5 * INWC_PA / (10 * FT_M)
         k = drop_per_m / float((cfh * share * CUBIC_FOOT_PER_HOUR) ** n)
-        return (k, n)
+        return (k * 2 * inlet_abs_pa if inlet_abs_pa else k), n
     cr = gas_line.viscosity_factor(gas)
-    if high:
+    if inlet_abs_pa:
         k = float((18.93 * pipe.bore_m / INCH_M) ** (-1 / 0.206)) * cr / FT_M / gas.high_pressure_y * PSI_PA**2
     else:
         k = float((19.17 * pipe.bore_m / INCH_M) ** (-1 / 0.206)) * cr / FT_M * INWC_PA
@@ -126,8 +129,6 @@ def law(gas: Gas, pipe: Pipe, high: bool = False) -> tuple[float, float]:
 @cache
 def _corrugated(pipe: Pipe) -> tuple[float, float]:
     """(n, cfh at 10 ft and 0.5 in w.c.): flow ∝ (drop ÷ length)^(1/n) through both printed rows."""
-    from math import log
-
     assert pipe.printed_cfh
     at_10, at_50 = pipe.printed_cfh
     return log(5.0) / log(at_10 / at_50), at_10

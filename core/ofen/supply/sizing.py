@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from bisect import bisect_left
 from dataclasses import dataclass, field
-from functools import cache
+from functools import cache, lru_cache
 from itertools import accumulate
 from math import inf
 from operator import sub
@@ -104,9 +104,9 @@ class _Law(NamedTuple):
     pipe: Pipe
 
 
-@cache
-def _laws(gas: Gas, material: str, high: bool) -> tuple[_Law, ...]:
-    return tuple(_Law(*law(gas, p, high), p) for p in pipes(material))
+@lru_cache(maxsize=512)
+def _laws(gas: Gas, material: str, inlet_abs_pa: float) -> tuple[_Law, ...]:
+    return tuple(_Law(*law(gas, p, inlet_abs_pa), p) for p in pipes(material))
 
 
 @cache
@@ -115,38 +115,40 @@ def _fitted_m(material: str, fittings: Fittings) -> tuple[float, ...]:
     return tuple(equivalent_length_m(p, 0.0, *fittings) for p in pipes(material))
 
 
-def size(gas: Gas, tree: Tree, whole: float, spare_fraction: float = 0.0, method: str = "longest", high: bool = False) -> Sized:
+def size(
+    gas: Gas, tree: Tree, whole: float, spare_fraction: float = 0.0, method: str = "longest", inlet_abs_pa: float = 0.0
+) -> Sized:
     """Return the smallest sizes that keep every way from the source within the head allowed, spare flow and fittings counted.
 
-    Arguments: gas; tree; whole, the head (Pa, or Pa² if high) from the source to any inlet; spare_fraction of each flow;
+    Arguments: gas; tree; whole, the head (Pa, or Pa² where an inlet is given) from the source to any inlet; spare_fraction of each flow;
     method, "longest" (each size by the longest way of all), "branch" (by the longest way through it) or "least_cost" (the
     least length × bore that keeps within the whole). Where no size does, the largest is taken. What connectors take comes off
-    the whole first.
+    the whole first. inlet_abs_pa is the absolute pressure the section begins with, given at 1.5 psig and above only.
     Source: NFPA 54, the three methods.
     """
     flow, share = tree.flows(), 1 + spare_fraction
     left = max(whole - tree.fixed_most_pa(), LEAST_SHARE * whole)
     if method == "least_cost":
-        picks = _least_cost(gas, tree, flow, left, share, high)
+        picks = _least_cost(gas, tree, flow, left, share, inlet_abs_pa)
     elif method == "branch":
         gradients = [left / way for way in tree.way_m]
-        picks = [_fits(gas, tree, row, flow[row] * share, gradients[row], high) for row in range(len(flow))]
+        picks = [_fits(gas, tree, row, flow[row] * share, gradients[row], inlet_abs_pa) for row in range(len(flow))]
     else:
         gradient = left / tree.run_m
-        carried = {m: _carried(gas, m, gradient, share, high) for m in set(tree.material)}
+        carried = {m: _carried(gas, m, gradient, share, inlet_abs_pa) for m in set(tree.material)}
         picks = list(map(bisect_left, map(carried.__getitem__, tree.material), flow))
         length = tree.length_m
         for (material, fittings), rows in tree.alike.items():
-            laws, most, longer = _laws(gas, material, high), carried[material], _fitted_m(material, fittings)
-            # A flow falls by the root of the length at most, so many sizes pass at once.
-            for row in [r for r in rows if flow[r] * length[r] > most[picks[r]] * (length[r] - STEEPEST * longer[picks[r]])]:
+            laws, most, longer = _laws(gas, material, inlet_abs_pa), carried[material], _fitted_m(material, fittings)
+            # (1 + x)^p is at most 1 + p x for p below 1 (Bernoulli), so many sizes pass at once.
+            for row in [r for r in rows if flow[r] * (length[r] + STEEPEST * longer[picks[r]]) > most[picks[r]] * length[r]]:
                 picks[row] = _fits_from(laws, longer, length[row], picks[row], flow[row] * share, gradient)
     return Sized(tree, picks, flow, left)
 
 
-def _carried(gas: Gas, material: str, gradient: float, share: float, high: bool) -> list[float]:
+def _carried(gas: Gas, material: str, gradient: float, share: float, inlet_abs_pa: float) -> list[float]:
     """What each size carries at a gradient, spare kept, the largest taking all the rest: the place of a flow in it is its size."""
-    return [*((gradient / one.k) ** (1 / one.n) / share for one in _laws(gas, material, high)[:-1]), inf]
+    return [*((gradient / one.k) ** (1 / one.n) / share for one in _laws(gas, material, inlet_abs_pa)[:-1]), inf]
 
 
 def _fits_from(laws: tuple[_Law, ...], longer: tuple[float, ...], own: float, first: int, flow: float, gradient: float) -> int:
@@ -160,40 +162,40 @@ def _fits_from(laws: tuple[_Law, ...], longer: tuple[float, ...], own: float, fi
     return first
 
 
-def _fits(gas: Gas, tree: Tree, row: int, flow: float, gradient: float, high: bool) -> int:
+def _fits(gas: Gas, tree: Tree, row: int, flow: float, gradient: float, inlet_abs_pa: float) -> int:
     material, fittings = tree.material[row], tree.fittings.get(row, NO_FITTINGS)
-    return _fits_from(_laws(gas, material, high), _fitted_m(material, fittings), tree.length_m[row], 0, flow, gradient)
+    return _fits_from(_laws(gas, material, inlet_abs_pa), _fitted_m(material, fittings), tree.length_m[row], 0, flow, gradient)
 
 
-def smallest(gas: Gas, tree: Tree, row: int, flow_m3_per_s: float, allowed: float, high: bool = False) -> Pipe:
+def smallest(gas: Gas, tree: Tree, row: int, flow_m3_per_s: float, allowed: float, inlet_abs_pa: float = 0.0) -> Pipe:
     """Return the smallest size that loses no more than allowed in a segment with its fittings, else the largest.
 
-    Arguments: gas, tree, row; flow_m3_per_s, spare counted; allowed (Pa, or Pa² if high), high.
+    Arguments: gas, tree, row; flow_m3_per_s, spare counted; allowed (Pa, or Pa² where an inlet is given), inlet_abs_pa.
     Source: `pipes.law`.
     """
     material = tree.material[row]
-    return pipes(material)[_fits(gas, tree, row, flow_m3_per_s, allowed / tree.length_m[row], high)]
+    return pipes(material)[_fits(gas, tree, row, flow_m3_per_s, allowed / tree.length_m[row], inlet_abs_pa)]
 
 
-def heads_lost(gas: Gas, sized: Sized, share: float = 1.0, high: bool = False) -> list[float]:
-    """Return the head (Pa, or Pa² if high) lost from the source to each segment's end, in pipe and fittings, by row.
+def heads_lost(gas: Gas, sized: Sized, share: float = 1.0, inlet_abs_pa: float = 0.0) -> list[float]:
+    """Return the head (Pa, or Pa² where an inlet is given) lost from the source to each segment's end, in pipe and fittings, by row.
 
-    Arguments: gas, sized; share of each flow, 1.1 for a tenth more; high.
+    Arguments: gas, sized; share of each flow, 1.1 for a tenth more; inlet_abs_pa as in `size`.
     Source: `pipes.law`.
     """
     tree, lost = sized.tree, [0.0]
     for row, (up, pipe, q) in enumerate(zip(tree.upstream, sized.pipes, sized.flow_m3_per_s, strict=True)):
-        k, n = law(gas, pipe, high)
+        k, n = law(gas, pipe, inlet_abs_pa)
         length = equivalent_length_m(pipe, tree.length_m[row], *tree.fittings.get(row, NO_FITTINGS))
         lost.append(k * (q * share) ** n * length + lost[up])
     return lost[1:]
 
 
-def allowed_heads(gas: Gas, sized: Sized, method: str, spare_fraction: float, high: bool = False) -> list[float]:
-    """Return what each segment may lose (Pa, or Pa² if high), by row: its share of the whole by length, or for least cost
+def allowed_heads(gas: Gas, sized: Sized, method: str, spare_fraction: float, inlet_abs_pa: float = 0.0) -> list[float]:
+    """Return what each segment may lose (Pa, or Pa² where an inlet is given), by row: its share of the whole by length, or for least cost
     by what it loses.
 
-    Arguments: gas, sized, method and spare_fraction it was sized by, high.
+    Arguments: gas, sized, method and spare_fraction it was sized by, inlet_abs_pa.
     Source: NFPA 54, the three methods.
     """
     tree, whole = sized.tree, sized.whole
@@ -202,7 +204,7 @@ def allowed_heads(gas: Gas, sized: Sized, method: str, spare_fraction: float, hi
         return [whole * own / run for own in tree.length_m]
     if method == "branch":
         return [whole * own / way for own, way in zip(tree.length_m, tree.way_m, strict=True)]
-    lost = [0.0, *heads_lost(gas, sized, 1 + spare_fraction, high)]
+    lost = [0.0, *heads_lost(gas, sized, 1 + spare_fraction, inlet_abs_pa)]
     worst = lost[:]
     for up, place in zip(reversed(tree.upstream), range(len(tree.upstream), 0, -1), strict=True):
         worst[up] = max(worst[up], worst[place])
@@ -229,7 +231,7 @@ class _Step(NamedTuple):
     after: tuple[_Step, ...]
 
 
-def _least_cost(gas: Gas, tree: Tree, flow: list[float], whole: float, share: float, high: bool) -> list[int]:
+def _least_cost(gas: Gas, tree: Tree, flow: list[float], whole: float, share: float, inlet_abs_pa: float) -> list[int]:
     """From the ends to the source, every pair of head and pipe that no other beats; then the least pipe within the whole."""
     rows = range(len(flow))
     children: list[list[int]] = [[] for _ in range(len(flow) + 1)]
@@ -238,7 +240,7 @@ def _least_cost(gas: Gas, tree: Tree, flow: list[float], whole: float, share: fl
     fronts: list[list[_Step]] = [[] for _ in rows]
     for row in reversed(rows):
         below = _joined([fronts[c] for c in children[row + 1]])
-        laws, own = _laws(gas, tree.material[row], high), tree.length_m[row]
+        laws, own = _laws(gas, tree.material[row], inlet_abs_pa), tree.length_m[row]
         fitted = _fitted_m(tree.material[row], tree.fittings.get(row, NO_FITTINGS))
         given = tree.given.get(row)
         layings = [

@@ -7,13 +7,14 @@ from math import exp, log
 
 from ..catalogue import Catalogue
 from ..fuel.properties import Gas, flow_m3_per_s
-from ..job import AppliancePart, ConnectorPart, LinePart, RegulatorPart
+from ..job import AppliancePart, LinePart, RegulatorPart
 from ..numerics import NoRoot, root, rounded
 from ..stage import StageReport
 from . import pipes, regulators
 from .consumers import Consumer
-from .network import Node, connector_drop_pa, connector_rated_w
+from .network import Node, after, own_drop_pa
 from .storage import VesselState
+from .walk import judged_at
 
 
 def patterns(ids: Sequence[str]) -> list[tuple[str, frozenset[str]]]:
@@ -50,12 +51,16 @@ def inlet_pressures_pa(
     outlet: list[float] = [0.0] * len(nodes)
     found: dict[str, float] = {}
     for k, node in enumerate(nodes):
-        up = node.upstream
-        inlet = source_pa if up is None else outlet[place[id(up)]]
+        inlet = _arriving(node, outlet, place, source_pa)
         outlet[k] = _outlet_pa(gas, barometer_pa, node, drawn[k], inlet, catalogue)
         if isinstance(node.part, AppliancePart) and input_w.get(node.part.heater):
-            found[node.part.heater] = inlet
+            judged = judged_at(node, catalogue)
+            found[node.part.heater] = inlet if judged is node else _arriving(judged, outlet, place, source_pa)
     return found
+
+
+def _arriving(node: Node, outlet: Sequence[float], place: Mapping[int, int], source_pa: float) -> float:
+    return source_pa if node.upstream is None else outlet[place[id(node.upstream)]]
 
 
 def _outlet_pa(gas: Gas, barometer_pa: float, node: Node, input_w: float, inlet_pa: float, catalogue: Catalogue) -> float:
@@ -73,10 +78,8 @@ def _outlet_pa(gas: Gas, barometer_pa: float, node: Node, input_w: float, inlet_
     if isinstance(part, LinePart) and node.line:
         flow = flow_m3_per_s(gas, input_w, barometer_pa)
         lost = pipes.drop_pa(gas, node.line.pipe, node.line.equivalent_m, flow, inlet_pa, barometer_pa)
-        return 0.0 if lost is None else max(0.0, inlet_pa - lost)
-    if isinstance(part, ConnectorPart) and (connector := catalogue.connectors.get(part.model)):
-        return max(0.0, inlet_pa - connector_drop_pa(connector_rated_w(connector, gas), connector.rated_drop_pa, input_w))
-    return inlet_pa
+        return 0.0 if lost is None else after(inlet_pa, lost)
+    return after(inlet_pa, own_drop_pa(gas, part, input_w, catalogue))
 
 
 def assess(
@@ -101,7 +104,7 @@ def assess(
     for words, on in patterns(served):
         found = inlet_pressures_pa(gas, barometer_pa, nodes, {i: units[i].input_w for i in on}, state.running_pa, catalogue)
         rows.append({"words": _named(words, units), "pressures": {i: rounded(p) for i, p in found.items()}})
-    report.tables["subsets"] = [*rows, *_standing(nodes, served)]
+    report.tables["subsets"] = [*rows, *_standing(nodes, served, catalogue)]
     load = _most_load(gas, barometer_pa, nodes, units, served, state.running_pa, catalogue)
     for i in served:
         seen = [(float(r["pressures"][i]), str(r["words"])) for r in rows if i in r["pressures"]]  # type: ignore[index]
@@ -121,13 +124,15 @@ def assess(
         report.judge(code, i, "supply.parts", **values)
 
 
-def _standing(nodes: Sequence[Node], served: Sequence[str]) -> list[dict[str, object]]:
+def _standing(nodes: Sequence[Node], served: Sequence[str], catalogue: Catalogue) -> list[dict[str, object]]:
     """What stands at each inlet with none of them on, where the lock-up on its way is known."""
-    found = {
-        n.part.heater: rounded(n.standing_pa)
-        for n in nodes
-        if isinstance(n.part, AppliancePart) and n.part.heater in served and n.standing_pa is not None
-    }
+    found = {}
+    for n in nodes:
+        if isinstance(n.part, AppliancePart) and n.part.heater in served:
+            judged = judged_at(n, catalogue)
+            standing = n.standing_pa if judged is n else judged.inlet_standing_pa
+            if standing is not None:
+                found[n.part.heater] = rounded(standing)
     return [{"words": "none on", "pressures": found}] if found else []
 
 

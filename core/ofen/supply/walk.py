@@ -43,6 +43,14 @@ class Walk:
             if (found := self.regulator(before)) is not None:
                 yield before, found
 
+    def nearest_regulator(self, node: Node) -> tuple[Node, Regulator] | None:
+        """Return the nearest known regulator before a node.
+
+        Arguments: node.
+        Source: the path.
+        """
+        return next(self.regulators_above(node), None)
+
     def hose_m(self, node: Node) -> float:
         """Return the length (m) of line and connector that a node is.
 
@@ -56,6 +64,21 @@ class Walk:
         return 0.0
 
 
+def below(node: Node, to_regulators: bool = False) -> list[Node]:
+    """Return the nodes that hang after a node; with to_regulators those up to the next regulators and no farther.
+
+    Arguments: node, to_regulators.
+    Source: the path.
+    """
+    found, waiting = [], list(node.downstream)
+    while waiting:
+        one = waiting.pop()
+        found.append(one)
+        if not (to_regulators and isinstance(one.part, RegulatorPart)):
+            waiting += one.downstream
+    return found
+
+
 def above(node: Node) -> Iterator[Node]:
     """Give the nodes before a node, the nearest first.
 
@@ -65,3 +88,15 @@ def above(node: Node) -> Iterator[Node]:
     while node.upstream:
         node = node.upstream
         yield node
+
+
+def judged_at(machine: Node, catalogue: Catalogue) -> Node:
+    """Return the node at whose inlet a machine's window counts: its demand regulator where it has one, else itself.
+
+    Arguments: machine, its node; catalogue.
+    Source: common practice.
+    """
+    for before in above(machine):
+        if isinstance(before.part, RegulatorPart) and (found := catalogue.regulators.get(before.part.model)):
+            return before if found.stage == "demand" else machine
+    return machine
