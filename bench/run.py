@@ -21,9 +21,9 @@ from ofen.fuel.properties import gas
 from ofen.job import load
 from ofen.need.legs import three_phases, two_legs
 from ofen.plan import plan
-from ofen.supply.night_ahead import Bank, outside_c
-from ofen.supply.night_ahead import run as run_night
-from ofen.supply.sizing import size
+from ofen.plant.night import Bank, outside_c
+from ofen.plant.night import run as run_night
+from ofen.supply.pipes.sizing import size
 from tests.browser.conftest import sign_in
 from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
 from tests.core.test_sizing import HALF_INCH, grown

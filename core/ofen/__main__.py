@@ -52,7 +52,7 @@ def _plan(name: str) -> int:
 def verdict_pages() -> str:
     """Return the page that explains every verdict code, as Markdown.
 
-    Source: tables/verdict_codes.toml.
+    Source: tables/verdicts.
     """
     lines = ["# Every verdict, by its code", "", "Made by `python -m ofen verdicts`; `{…}` stands for a value of the job.", ""]
     for rule in rules().values():

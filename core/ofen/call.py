@@ -16,7 +16,7 @@ from .job import load, load_as_far
 from .need.load_list import loads_of
 from .plan import Plan, plan
 from .running.log import assess, entry_faults
-from .supply.hours_list import hours_of
+from .supply.night_hours import hours_of
 from .vocabulary import vocabulary
 
 

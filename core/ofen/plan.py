@@ -21,10 +21,10 @@ from .running.log import Planned
 from .siting import clearances
 from .stage import StageReport
 from .supply import assess as supply
-from .supply.consumers import of_generator
-from .supply.joints import on_the_way, register, vessels_coupled
-from .supply.network import order
 from .supply.night import Demand
+from .supply.tree.consumers import of_generator
+from .supply.tree.joints import on_the_way, register, vessels_coupled
+from .supply.tree.nodes import order
 from .verdicts import worst
 
 

@@ -81,10 +81,13 @@ class Verdict:
 def rules() -> dict[str, Rule]:
     """Return every verdict code with what it says.
 
-    Source: tables/verdict_codes.toml.
+    Source: tables/verdicts, one file a stage.
     """
-    text = files("ofen").joinpath("tables/verdict_codes.toml").read_text(encoding="utf-8")
-    return {code: Rule(code=code, **entry) for code, entry in tomllib.loads(text).items()}
+    from .stage import STAGES
+
+    folder = files("ofen").joinpath("tables/verdicts")
+    texts = (folder.joinpath(f"{stage}.toml").read_text(encoding="utf-8") for stage in STAGES)
+    return {code: Rule(code=code, **entry) for text in texts for code, entry in tomllib.loads(text).items()}
 
 
 def verdict(code: str, subject: str, at: str, fix: dict[str, Any] | None = None, **values: Quantity | None) -> Verdict:

@@ -8,7 +8,7 @@ from . import __version__, job, quantities
 from .catalogue import shipped
 from .need.loads import usual_loads
 from .running.log import QUANTITIES
-from .supply.pipes import FOR_GAS, FOR_LIQUID, MATERIAL_TABLES, called, pipes
+from .supply.pipes.materials import FOR_GAS, FOR_LIQUID, MATERIAL_TABLES, called, pipes
 
 
 def vocabulary() -> dict[str, Any]:

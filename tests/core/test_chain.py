@@ -11,9 +11,10 @@ from ofen.fuel.properties import gas
 from ofen.job import load
 from ofen.plan import Plan, plan
 from ofen.stage import StageReport
-from ofen.supply import chain, network, regulators
-from ofen.supply.consumers import Consumer
-from ofen.supply.walk import Walk
+from ofen.supply.gas import chain, regulators
+from ofen.supply.gas.walk import Walk
+from ofen.supply.tree import nodes as tree_nodes
+from ofen.supply.tree.consumers import Consumer
 from tests.conftest import example
 
 NG, LP = gas("natural_gas"), gas("propane")
@@ -36,10 +37,10 @@ def verdicts(document: dict[str, Any], subject: str) -> dict[str, Any]:
 def verdicts_with_inlet(document: dict[str, Any], inlet_pa: float) -> dict[str, Any]:
     """The verdicts on the first regulator with the vessels at a pressure of their own, as before any regulator is known."""
     job = load(document)
-    nodes, _ = network.order(job.supply.parts)
+    nodes, _ = tree_nodes.order(job.supply.parts)
     made = plan(job)
     inputs = {u: float(n.values["input"][0]) for n in made.path if n.kind == "appliance" for u in [str(n.values["heater"])]}
-    network.put_flows(nodes, inputs)
+    tree_nodes.put_flows(nodes, inputs)
     report = StageReport("supply")
     units = {i: Consumer(i, i, "", w, (1500.0, 3487.0)) for i, w in inputs.items()}
     walk = Walk(report, job, shipped(), LP, 101_325.0, units, {})

@@ -7,8 +7,8 @@ from hypothesis import strategies as st
 from ofen import tables
 from ofen.errors import OutOfRange, UnknownEntry
 from ofen.fuel.properties import flow_m3_per_s, gas
-from ofen.supply import gas_line as g
-from ofen.supply import pipes
+from ofen.supply.pipes import gas_line as g
+from ofen.supply.pipes import materials
 
 NATURAL_GAS, PROPANE = gas("natural_gas"), gas("propane")
 BORES = st.floats(0.01, 0.11)
@@ -25,15 +25,15 @@ def test_the_trade_example() -> None:
     # Common practice: 278 ft³/h through 40 ft and four elbows of Schedule 40. 1 in is 50.4 ft and carries 284, 2 % spare;
     # 1¼ in carries it to 199 ft, to 167 ft with a tenth to spare.
     flow = 278 * g.CUBIC_FOOT_PER_HOUR
-    small = pipes.pipe("steel_schedule_40", "1")
+    small = materials.pipe("steel_schedule_40", "1")
     one = small.bore_m
-    length = pipes.equivalent_length_m(small, 40 * g.FT_M, 4, 0, 0)
+    length = materials.equivalent_length_m(small, 40 * g.FT_M, 4, 0, 0)
     assert length / g.FT_M == pytest.approx(50.4, abs=0.2)
     carried = g.flow_capacity_m3_per_s(NATURAL_GAS, one, length, 0.5 * g.INWC_PA)
     assert carried / g.CUBIC_FOOT_PER_HOUR == pytest.approx(284, rel=0.01)
     next_row = g.flow_capacity_m3_per_s(NATURAL_GAS, one, 60 * g.FT_M, 0.5 * g.INWC_PA)
     assert next_row / g.CUBIC_FOOT_PER_HOUR == pytest.approx(259, abs=3)
-    larger = pipes.pipe("steel_schedule_40", "1 1/4").bore_m
+    larger = materials.pipe("steel_schedule_40", "1 1/4").bore_m
     assert g.longest_m(NATURAL_GAS, larger, flow, 0.5 * g.INWC_PA) / g.FT_M == pytest.approx(199, abs=3)
     assert g.longest_m(NATURAL_GAS, larger, flow * 1.1, 0.5 * g.INWC_PA) / g.FT_M == pytest.approx(167, abs=3)
 
@@ -91,15 +91,15 @@ def test_a_pipe_table_proves_itself(name: str) -> None:
 
 def test_unknown_materials_and_sizes_are_named() -> None:
     with pytest.raises(UnknownEntry, match="pipe materials has no entry 'lead'"):
-        pipes.pipes("lead")
+        materials.pipes("lead")
     with pytest.raises(UnknownEntry, match="sizes of copper_l has no entry '7'"):
-        pipes.pipe("copper_l", "7")
+        materials.pipe("copper_l", "7")
 
 
 def test_fittings_count_by_the_size_tried() -> None:
-    steel = pipes.pipe("steel_schedule_40", "1")
-    assert pipes.equivalent_length_m(steel, 10, 2, 1, 1) == pytest.approx(10 + steel.bore_m * (60 + 60 + 8))
+    steel = materials.pipe("steel_schedule_40", "1")
+    assert materials.equivalent_length_m(steel, 10, 2, 1, 1) == pytest.approx(10 + steel.bore_m * (60 + 60 + 8))
     # Corrugated tube holds four fittings in its table; 1.3 ft for each further one (NFPA 54, from memory).
-    tube = pipes.pipe("csst", "EHD 18")
-    assert pipes.equivalent_length_m(tube, 10, 4, 0, 0) == 10
-    assert pipes.equivalent_length_m(tube, 10, 4, 1, 1) == pytest.approx(10 + 2.6 * 0.3048)
+    tube = materials.pipe("csst", "EHD 18")
+    assert materials.equivalent_length_m(tube, 10, 4, 0, 0) == 10
+    assert materials.equivalent_length_m(tube, 10, 4, 1, 1) == pytest.approx(10 + 2.6 * 0.3048)

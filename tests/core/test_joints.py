@@ -4,8 +4,8 @@ from typing import Any
 
 from ofen.job import load
 from ofen.plan import plan
-from ofen.supply.joints import on_the_way, register, vessels_coupled
-from ofen.supply.network import order
+from ofen.supply.tree.joints import on_the_way, register, vessels_coupled
+from ofen.supply.tree.nodes import order
 from tests.conftest import example
 
 

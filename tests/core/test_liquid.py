@@ -11,8 +11,9 @@ from ofen.errors import OutOfRange, UnknownEntry
 from ofen.fuel import viscosity
 from ofen.job import GRADES, load
 from ofen.plan import Plan, plan
-from ofen.supply import liquid_line, pipes
-from ofen.supply.liquid_walk import DRAWS
+from ofen.supply.liquid import line as liquid_line
+from ofen.supply.liquid.walk import DRAWS
+from ofen.supply.pipes import materials
 from tests.conftest import example
 
 WINTER = viscosity.grade("diesel_winter")
@@ -115,7 +116,7 @@ def test_the_stove_has_its_head_less_friction(cabin: dict[str, Any]) -> None:
 
 def test_bore_and_drop_by_hand(cabin: dict[str, Any]) -> None:
     made = planned(cabin)
-    size = pipes.pipe("copper_l", "1/4")
+    size = materials.pipe("copper_l", "1/4")
     rho, nu = viscosity.density_kg_per_m3(WINTER, -8), viscosity.viscosity_m2_per_s(WINTER, -8)
     flow = 3400 / 45.6e6 / rho
     length = 3.5 + size.bore_m * (3 * 30 + 8)

@@ -12,8 +12,8 @@ from ofen.fuel.properties import gas
 from ofen.fuel.vapour import boiling_heat_j_per_kg
 from ofen.job import load
 from ofen.plan import Plan, plan
-from ofen.supply import vaporizing
-from ofen.supply.night_ahead import LIQUID_J_PER_KGK, STEEL_J_PER_KGK, Bank, Night, draw, outside_c, run
+from ofen.plant.night import LIQUID_J_PER_KGK, STEEL_J_PER_KGK, Bank, Night, draw, outside_c, run
+from ofen.supply.storage import vaporizing
 
 SEA_LEVEL_PA = 101_325.0
 F30_C = (30 - 32) / 1.8

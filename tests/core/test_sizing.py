@@ -8,9 +8,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ofen.fuel.properties import gas
-from ofen.supply import gas_line, network, pipes, sizing
-from ofen.supply.gas_line import CUBIC_FOOT_PER_HOUR, FT_M, INWC_PA
-from ofen.supply.sizing import Tree, heads_lost, pipe_m2, size
+from ofen.supply.pipes import gas_line, materials, sections, sizing
+from ofen.supply.pipes.gas_line import CUBIC_FOOT_PER_HOUR, FT_M, INWC_PA
+from ofen.supply.pipes.sizing import Tree, heads_lost, pipe_m2, size
 
 NG = gas("natural_gas")
 HALF_INCH = 0.5 * INWC_PA
@@ -63,7 +63,7 @@ def test_a_run_with_two_branches_as_the_code_works_its_example() -> None:
 def test_every_way_keeps_within_the_whole_with_its_spare(seed: int, count: int, method: str, spare: float) -> None:
     tree = grown(random.Random(seed), count, 60, (STEEL, "copper_l", "pe_sdr11", "csst"))
     made = size(NG, tree, HALF_INCH, spare, method)
-    if all(pick < len(pipes.pipes(m)) - 1 for pick, m in zip(made.picks, tree.material, strict=True)):
+    if all(pick < len(materials.pipes(m)) - 1 for pick, m in zip(made.picks, tree.material, strict=True)):
         assert max(heads_lost(NG, made, 1 + spare)) <= HALF_INCH * (1 + 1e-9)
 
 
@@ -76,8 +76,8 @@ def test_no_line_could_be_a_size_smaller(seed: int, count: int) -> None:
         allowed = sizing.allowed_heads(NG, made, method, 0.1)
         for row, pick in enumerate(made.picks):
             flow, own = made.flow_m3_per_s[row] * 1.1, tree.length_m[row]
-            for smaller in pipes.pipes(STEEL)[:pick]:
-                length = pipes.equivalent_length_m(smaller, own, *tree.fittings.get(row, (0, 0, 0)))
+            for smaller in materials.pipes(STEEL)[:pick]:
+                length = materials.equivalent_length_m(smaller, own, *tree.fittings.get(row, (0, 0, 0)))
                 assert gas_line.drop_pa(NG, smaller.bore_m, length, flow) > allowed[row] * (1 - 1e-9)
 
 
@@ -87,7 +87,7 @@ def test_least_cost_is_the_least_of_every_laying(seed: int, count: int) -> None:
     tree = grown(random.Random(seed), count, 60, ("copper_l", "pe_sdr11"))
     made = size(NG, tree, HALF_INCH, 0.1, "least_cost")
     cheapest = None
-    for picks in itertools.product(*(range(len(pipes.pipes(m))) for m in tree.material)):
+    for picks in itertools.product(*(range(len(materials.pipes(m))) for m in tree.material)):
         laid = sizing.Sized(tree, list(picks), made.flow_m3_per_s, made.whole)
         if max(heads_lost(NG, laid, 1.1)) <= HALF_INCH:
             cheapest = min(cheapest or 1e9, pipe_m2(laid))
@@ -112,8 +112,8 @@ def test_a_section_at_high_pressure_loses_no_more_than_its_tenth(material: str, 
     made = size(NG, tree, whole, 0.1, "longest", inlet + barometer)
     pressure = {0: inlet}
     for row, (up, pipe, flow) in enumerate(zip(tree.upstream, made.pipes, made.flow_m3_per_s, strict=True)):
-        length = pipes.equivalent_length_m(pipe, tree.length_m[row], *tree.fittings.get(row, (0, 0, 0)))
-        lost = pipes.drop_pa(NG, pipe, length, 1.1 * flow, pressure[up], barometer)
+        length = materials.equivalent_length_m(pipe, tree.length_m[row], *tree.fittings.get(row, (0, 0, 0)))
+        lost = materials.drop_pa(NG, pipe, length, 1.1 * flow, pressure[up], barometer)
         assert lost is not None
         pressure[row + 1] = pressure[up] - lost
     assert min(pressure.values()) >= 0.9 * inlet
@@ -122,10 +122,10 @@ def test_a_section_at_high_pressure_loses_no_more_than_its_tenth(material: str, 
     smaller = 0
     for row, pick in enumerate(made.picks):
         if pick:
-            pipe = pipes.pipes(material)[pick - 1]
-            length = pipes.equivalent_length_m(pipe, tree.length_m[row], *tree.fittings.get(row, (0, 0, 0)))
-            may_pa = network.Place(pipe, allowed[row], True).allowed_pa(inlet, barometer)
-            lost = pipes.drop_pa(NG, pipe, length, 1.1 * made.flow_m3_per_s[row], inlet, barometer)
+            pipe = materials.pipes(material)[pick - 1]
+            length = materials.equivalent_length_m(pipe, tree.length_m[row], *tree.fittings.get(row, (0, 0, 0)))
+            may_pa = sections.Place(pipe, allowed[row], True).allowed_pa(inlet, barometer)
+            lost = materials.drop_pa(NG, pipe, length, 1.1 * made.flow_m3_per_s[row], inlet, barometer)
             assert lost is None or lost > 0.98 * may_pa
             smaller += 1
     assert smaller > 3
@@ -134,7 +134,7 @@ def test_a_section_at_high_pressure_loses_no_more_than_its_tenth(material: str, 
 def test_what_is_given_stays_and_connectors_come_off_first() -> None:
     tree = grown(random.Random(9), 12, 40)
     free = size(NG, tree, HALF_INCH)
-    given_size = pipes.pipe(STEEL, "2")
+    given_size = materials.pipe(STEEL, "2")
     tree.given = {3: given_size}
     for method in ("longest", "least_cost"):
         assert size(NG, tree, HALF_INCH, method=method).pipes[3] == given_size

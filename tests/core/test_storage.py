@@ -11,7 +11,7 @@ from ofen.errors import OutOfRange
 from ofen.fuel.vapour import pressure_pa, saturation_c
 from ofen.job import load
 from ofen.plan import Plan, plan
-from ofen.supply import storage, vaporizing
+from ofen.supply.storage import vaporizing, vessels
 
 BTU_PER_H = 0.29307107
 HUNDRED = shipped().vessels["cyl-100lb"]
@@ -160,9 +160,9 @@ def test_a_first_stage_too_small_at_any_inlet_is_a_stop(depot: dict[str, Any]) -
 
 
 def test_counts_are_never_none_of_a_vessel() -> None:
-    assert storage.count_for_hours(HUNDRED, 1e-9, 3600, 0.2) == 1
-    assert storage.count_for_vaporizing(HUNDRED, 1, 0.2, 0, -40) == 1
-    assert storage.count_for_vaporizing(HUNDRED, 1, 0.2, -41, -40) is None
+    assert vessels.count_for_hours(HUNDRED, 1e-9, 3600, 0.2) == 1
+    assert vessels.count_for_vaporizing(HUNDRED, 1, 0.2, 0, -40) == 1
+    assert vessels.count_for_vaporizing(HUNDRED, 1, 0.2, -41, -40) is None
 
 
 @pytest.mark.parametrize("vessel", shipped().vessels.values(), ids=lambda v: v.id)

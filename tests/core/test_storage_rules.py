@@ -12,7 +12,7 @@ from ofen.fuel import blend
 from ofen.fuel.vapour import pressure_pa
 from ofen.job import load
 from ofen.plan import plan
-from ofen.supply.hours_list import hours_of
+from ofen.supply.night_hours import hours_of
 from tests.conftest import example
 
 AIR_PA = 101_325.0

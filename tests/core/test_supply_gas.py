@@ -10,7 +10,9 @@ from ofen.catalogue import shipped
 from ofen.fuel.properties import flow_m3_per_s, gas
 from ofen.job import load
 from ofen.plan import Plan, plan
-from ofen.supply import gas_line, network, pipes, subsets
+from ofen.supply.gas import subsets
+from ofen.supply.pipes import gas_line, materials, sections
+from ofen.supply.tree import nodes as tree_nodes
 from ofen.verdicts import rules
 from tests.conftest import example
 
@@ -132,10 +134,10 @@ def test_a_regulator_for_the_other_gas_is_a_stop(house: dict[str, Any]) -> None:
 
 def test_a_connector_carries_less_natural_gas_than_propane() -> None:
     connector = shipped().connectors["flex-one"]
-    assert network.connector_rated_w(connector, gas("propane")) == pytest.approx(connector.rated_w)
+    assert sections.connector_rated_w(connector, gas("propane")) == pytest.approx(connector.rated_w)
     # By the pipe equation itself: the flow at the rated drop over one bore and length, as heat, of each gas.
     lp, ng = (gas_line.flow_capacity_m3_per_s(g, 0.025, 1.2, 125) * g.gross_j_per_m3_at_15c for g in (gas("propane"), NG))
-    assert network.connector_rated_w(connector, NG) / connector.rated_w == pytest.approx(ng / lp, rel=1e-9)
+    assert sections.connector_rated_w(connector, NG) / connector.rated_w == pytest.approx(ng / lp, rel=1e-9)
 
 
 def test_a_set_without_an_inlet_does_not_hang_on_the_path(house: dict[str, Any]) -> None:
@@ -145,16 +147,16 @@ def test_a_set_without_an_inlet_does_not_hang_on_the_path(house: dict[str, Any])
     assert "subsets" not in made.stage("supply").tables
 
 
-@pytest.mark.parametrize("material", sorted(pipes.MATERIAL_TABLES))
+@pytest.mark.parametrize("material", sorted(materials.MATERIAL_TABLES))
 def test_every_material_has_rising_sizes_that_carry_more(material: str) -> None:
-    carried = [pipes.capacity_m3_per_s(NG, p, 20, 125, 1743) for p in pipes.pipes(material)]
+    carried = [materials.capacity_m3_per_s(NG, p, 20, 125, 1743) for p in materials.pipes(material)]
     assert carried == sorted(set(carried))
-    for size, flow in zip(pipes.pipes(material), carried, strict=True):
-        assert pipes.pipe(material, size.nominal) == size == pipes.known(material, size.nominal)
+    for size, flow in zip(materials.pipes(material), carried, strict=True):
+        assert materials.pipe(material, size.nominal) == size == materials.known(material, size.nominal)
         for inlet in (1743, 13_800):
-            most = pipes.capacity_m3_per_s(NG, size, 20, 125, inlet)
-            assert pipes.drop_pa(NG, size, 20, most, inlet) == pytest.approx(125, rel=1e-6)
-        k, n = pipes.law(NG, size)
+            most = materials.capacity_m3_per_s(NG, size, 20, 125, inlet)
+            assert materials.drop_pa(NG, size, 20, most, inlet) == pytest.approx(125, rel=1e-6)
+        k, n = materials.law(NG, size)
         assert k * flow**n * 20 == pytest.approx(125, rel=1e-9)
 
 
@@ -176,16 +178,16 @@ def test_how_much_more_all_may_draw_is_where_the_first_inlet_leaves_its_window(h
         size = next(f.name for f in planned(house).stage("supply").figures if f.key == f"supply.{name}.drop_pa")
         part(house, name)["nominal"] = size.split(": ")[1].split(" in loses")[0]
     job = load(house)
-    nodes, _ = network.order(job.supply.parts)
+    nodes, _ = tree_nodes.order(job.supply.parts)
     made = planned(house)
     units = {n.values["heater"]: n for n in made.path if n.kind == "appliance"}
     drawn = {i: float(n.values["input"][0]) for i, n in units.items()}
-    network.put_flows(nodes, drawn)
-    places = network.sized(NG, nodes, 1743.6, 91_800, 0.1, "longest", shipped())
+    tree_nodes.put_flows(nodes, drawn)
+    places = sections.sized(NG, nodes, 1743.6, 91_800, 0.1, "longest", shipped())
     for node in nodes:
         if node.part.id in places:
             flow = flow_m3_per_s(NG, node.input_w, 91_800)
-            node.line = network.line_result(
+            node.line = sections.line_result(
                 NG, node.part, node.part.nominal, flow, 1743.6, places[node.part.id].allowed, 91_800, 0.1
             )  # type: ignore[arg-type,union-attr]
 
@@ -262,7 +264,7 @@ def test_the_trade_example_in_a_job_from_refusal_to_how_far_it_holds() -> None:
     good = codes(without)["supply.line.carries"]
     assert float(dict(good.values)["holds_to"][0]) / 0.3048 == pytest.approx(199, abs=3)
     # And that is where it stops: at that length with its fittings it passes, a little beyond it does not.
-    fittings_m = 4 * 30 * pipes.pipe("steel_schedule_40", "1 1/4").bore_m
+    fittings_m = 4 * 30 * materials.pipe("steel_schedule_40", "1 1/4").bore_m
     reach = float(dict(good.values)["holds_to"][0])
     for more, code in ((-0.05, "supply.line.carries"), (0.05, "supply.line.too_small")):
         without["supply"]["parts"][0]["length_m"] = reach - fittings_m + more

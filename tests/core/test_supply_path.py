@@ -9,7 +9,8 @@ from ofen.fuel.properties import flow_m3_per_s, gas
 from ofen.job import LinePart, load
 from ofen.path import PathNode
 from ofen.plan import Plan, plan
-from ofen.supply import gas_line, network, pipes, regulators
+from ofen.supply.gas import regulators
+from ofen.supply.pipes import gas_line, materials, sections
 
 
 def planned(document: dict[str, Any]) -> Plan:
@@ -38,8 +39,8 @@ def test_pressures_fall_along_the_path_and_join_up(depot: dict[str, Any]) -> Non
 def test_the_inlet_is_the_regulator_less_every_drop(depot: dict[str, Any]) -> None:
     # Hand solution of the last section: 27.4 mbar less 5 % droop, less ¾ in over 18 m with three elbows and a valve, less
     # the connector at (32.06/55)^1.85 of 125 Pa.
-    pipe = pipes.pipe("steel_schedule_40", "3/4")
-    length = pipes.equivalent_length_m(pipe, 18, 3, 0, 1)
+    pipe = materials.pipe("steel_schedule_40", "3/4")
+    length = materials.equivalent_length_m(pipe, 18, 3, 0, 1)
     taken = planned(depot).stage("equipment").value("equipment.input_w")
     assert taken is not None
     from ofen.air.atmosphere import pressure_pa
@@ -73,12 +74,12 @@ def test_the_trade_example_gets_both_reasons() -> None:
     # Common practice: 278 ft³/h over 40 ft and four elbows; 1 in passes by 2 % and fails by the next row.
     line = LinePart(id="a", material="steel_schedule_40", nominal="1", length_m=40 * 0.3048, elbows=4, tees=0, valves=0)
     flow = 278 * gas_line.CUBIC_FOOT_PER_HOUR
-    one = network.line_result(gas("natural_gas"), line, "1", flow, 1743, 0.5 * gas_line.INWC_PA, 101_325, 0.1)
+    one = sections.line_result(gas("natural_gas"), line, "1", flow, 1743, 0.5 * gas_line.INWC_PA, 101_325, 0.1)
     assert not one.passes(0.1)
     assert one.passes(0.0)
     assert one.capacity_m3_per_s / flow - 1 == pytest.approx(0.02, abs=0.005)
     assert one.row_capacity_m3_per_s < flow
-    larger = network.line_result(gas("natural_gas"), line, "1 1/4", flow, 1743, 0.5 * gas_line.INWC_PA, 101_325, 0.1)
+    larger = sections.line_result(gas("natural_gas"), line, "1 1/4", flow, 1743, 0.5 * gas_line.INWC_PA, 101_325, 0.1)
     assert larger.passes(0.1)
     assert larger.longest_m / 0.3048 == pytest.approx(167, abs=3)
 

@@ -7,7 +7,7 @@ from typing import Any
 from ofen import job as jobs
 from ofen.catalogue import shipped
 from ofen.document import Spec, specs
-from ofen.supply.pipes import MATERIAL_TABLES, pipes
+from ofen.supply.pipes.materials import MATERIAL_TABLES, pipes
 from tests.conftest import example
 
 MODELS = {

@@ -15,7 +15,8 @@ from ofen.fuel.combustion import products_kg_per_kg
 from ofen.fuel.properties import fuel, gas
 from ofen.need.valve import cooling_k, heat_w
 from ofen.siting.cords import conductor_area_m2, resistance_ohm_per_m
-from ofen.supply import gas_line, liquid_line, other_equations, pipes
+from ofen.supply.liquid import line as liquid_line
+from ofen.supply.pipes import gas_line, materials, other_equations
 
 psychrolib.SetUnitSystem(psychrolib.SI)
 
@@ -72,7 +73,7 @@ def test_low_pressure_drop_lies_by_a_darcy_calculation_with_fluids() -> None:
     # 2 m³/h of propane in 20 m of ¾ in steel: a full friction-factor calculation must land within a fifth of the
     # table equation, which carries a rough pipe's allowance of its own.
     propane = gas("propane")
-    bore = pipes.pipe("steel_schedule_40", "3/4").bore_m
+    bore = materials.pipe("steel_schedule_40", "3/4").bore_m
     flow = 2.0 / 3600
     velocity = flow / (math.pi * bore**2 / 4)
     reynolds = fluids.Reynolds(V=velocity, D=bore, rho=propane.density_kg_per_m3_at_15c, mu=8.0e-6)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..supply.joints import Joint
+from ..supply.tree.joints import Joint
 
 
 @dataclass

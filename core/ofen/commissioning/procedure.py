@@ -12,7 +12,7 @@ from typing import Any
 from ..catalogue.sheets import Burns, Heater
 from ..errors import Fault
 from ..path import PathNode
-from ..supply.joints import Joint
+from ..supply.tree.joints import Joint
 from .leak_test import JointState
 from .limits import ALLOWED_DROOP, Limit, limits_for
 

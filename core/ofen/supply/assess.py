@@ -11,11 +11,17 @@ from ..job import AppliancePart, ConnectorPart, FilterPart, Job, LinePart, Regul
 from ..need.heat import HeatNeed
 from ..path import PathNode
 from ..stage import StageReport
-from . import cartridges, chain, fuel_choice, gas_line, inlets, joints, lines, liquid, night, storage, subsets
-from .consumers import Consumer, of_heater
-from .network import Node, order, path_node, put_flows, sized
+from . import fuel_choice, night
+from .gas import chain, inlets, lines, subsets
+from .gas.walk import Walk
+from .liquid import assess as liquid
 from .night import Demand
-from .walk import Walk
+from .pipes import gas_line
+from .pipes.sections import sized
+from .storage import cartridges, vessels
+from .tree import joints
+from .tree.consumers import Consumer, of_heater
+from .tree.nodes import Node, order, path_node, put_flows
 
 
 def assess(
@@ -88,7 +94,7 @@ def _gas(
     put_flows(nodes, {u.id: u.input_w for u in piped})
     first = next((r for n in nodes if isinstance(n.part, RegulatorPart) and (r := catalogue.regulators.get(n.part.model))), None)
     if fuel == "propane":
-        state = storage.assess(report, job, piped, first, catalogue)
+        state = vessels.assess(report, job, piped, first, catalogue)
         night.assess(report, job, demand or Demand(HeatNeed(None, None, None, None, 0.0), tuple(units)), first, catalogue)
     else:
         state = _service(report, job)
@@ -103,20 +109,20 @@ def _gas(
     return path
 
 
-def _service(report: StageReport, job: Job) -> storage.VesselState:
+def _service(report: StageReport, job: Job) -> vessels.VesselState:
     """The gas service: what the utility holds at the meter, running and standing alike."""
     held = job.site.gas_service_pa
     if held is None:
         report.judge("supply.service.missing", "storage", "site.gas_service_pa")
-        return storage.VesselState()
+        return vessels.VesselState()
     most = gas_line.HIGHEST_SERVICE_PA
     code = "supply.service.too_high" if held > most else "supply.service.asked"
     limit = (most, "gas_pressure")
     report.judge(code, "storage", "site.gas_service_pa", found=(held, "gas_pressure"), limit=limit, holds_to=limit)
-    return storage.VesselState(held, held)
+    return vessels.VesselState(held, held)
 
 
-def _source_node(job: Job, catalogue: Catalogue, state: storage.VesselState) -> PathNode:
+def _source_node(job: Job, catalogue: Catalogue, state: vessels.VesselState) -> PathNode:
     if job.supply.fuel == "natural_gas":
         meter = PathNode("storage", "meter", "Gas meter", "natural gas", "", "supply", "site.gas_service_pa")
         meter.running_out_pa, meter.standing_out_pa = state.running_pa, state.standing_pa
@@ -130,7 +136,7 @@ def _source_node(job: Job, catalogue: Catalogue, state: storage.VesselState) -> 
     return made
 
 
-def _part(w: Walk, node: Node, state: storage.VesselState) -> PathNode:
+def _part(w: Walk, node: Node, state: vessels.VesselState) -> PathNode:
     part, at = node.part, f"supply.parts[{node.index}]"
     node.running_pa = node.upstream.running_pa if node.upstream else state.running_pa
     node.standing_pa = node.upstream.standing_pa if node.upstream else state.standing_pa

@@ -16,8 +16,8 @@ from ..job import Job, NightAhead
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
 from ..numerics import interpolated, rounded, total
+from ..plant.night import DAY_S, STEP_S, Bank, Night, outside_c, run
 from ..stage import StageReport, labels, missing
-from .night_ahead import DAY_S, STEP_S, Bank, Night, outside_c, run
 
 AT = "supply.night"
 MOST_VESSELS = 24

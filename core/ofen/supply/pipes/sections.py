@@ -1,18 +1,17 @@
-"""The tree of parts from vessel to heaters: order, flows, sizes, and pressures standing and at full load."""
+"""Lines in their place: the tree cut at its regulators, each section sized as a whole, and how one size of pipe does."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from math import sqrt
 
-from ..catalogue import Catalogue, Connector, Regulator
-from ..fuel.properties import Gas, flow_m3_per_s
-from ..fuel.properties import gas as gas_of
-from ..job import AppliancePart, ConnectorPart, FilterPart, LinePart, Part, RegulatorPart
-from ..numerics import total
-from ..path import PathNode
-from . import gas_line, pipes, regulators, sizing
-from .pipes import Pipe
+from ...catalogue import Catalogue, Connector
+from ...fuel.properties import Gas, flow_m3_per_s
+from ...fuel.properties import gas as gas_of
+from ...job import AppliancePart, ConnectorPart, FilterPart, LinePart, Part, RegulatorPart
+from ..tree.nodes import Node
+from . import gas_line, materials, sizing
+from .materials import Pipe
 
 LOW_DROP_PA = 0.5 * gas_line.INWC_PA
 HIGH_DROP_SHARE = 0.1
@@ -50,31 +49,6 @@ TABLE_ROWS_FT = (
 )
 
 
-@dataclass
-class Node:
-    """One part in its place: what flows through it and the pressures (Pa gauge) at its outlet."""
-
-    part: Part
-    index: int
-    upstream: Node | None = None
-    downstream: list[Node] = field(default_factory=list)
-    input_w: float = 0.0
-    running_pa: float | None = None
-    standing_pa: float | None = None
-    line: LineResult | None = None
-    drop_pa: float | None = None
-
-    @property
-    def inlet_running_pa(self) -> float | None:
-        """Pressure at full load where the gas enters; None at the vessel's own outlet."""
-        return self.upstream.running_pa if self.upstream else None
-
-    @property
-    def inlet_standing_pa(self) -> float | None:
-        """Pressure at no flow where the gas enters; None at the vessel's own outlet."""
-        return self.upstream.standing_pa if self.upstream else None
-
-
 @dataclass(frozen=True)
 class LineResult:
     """How one size of pipe does in its place."""
@@ -99,58 +73,6 @@ class LineResult:
         return self.drop_pa is not None and self.capacity_m3_per_s >= self.flow_m3_per_s * (1 + spare_fraction)
 
 
-@dataclass(frozen=True)
-class TreeFault:
-    """A part that cannot be placed."""
-
-    part: Part
-    index: int
-    code: str
-
-
-def order(parts: tuple[Part, ...]) -> tuple[list[Node], list[TreeFault]]:
-    """Return the parts as nodes, upstream before downstream, and those that hang on nothing or on themselves.
-
-    Arguments: parts, each naming in `after` the part upstream ("" the vessel).
-    Source: common practice.
-    """
-    nodes = {p.id: Node(p, n) for n, p in enumerate(parts)}
-    placed: list[Node] = []
-    waiting = list(nodes.values())
-    done = {""}
-    while ready := [n for n in waiting if n.part.after in done]:
-        for node in ready:
-            node.upstream = nodes.get(node.part.after)
-            if node.upstream:
-                node.upstream.downstream.append(node)
-            placed.append(node)
-            done.add(node.part.id)
-        waiting = [n for n in waiting if n.part.id not in done]
-    faults = [
-        TreeFault(n.part, n.index, "supply.part.circular" if n.part.after in nodes else "supply.part.orphan") for n in waiting
-    ]
-    return placed, faults
-
-
-def put_flows(nodes: list[Node], input_w: dict[str, float]) -> None:
-    """Give each node the gross input (W) of all heaters downstream of it.
-
-    Arguments: nodes from `order`; input_w by heater id.
-    Source: common practice.
-    """
-    for node in reversed(nodes):
-        own = input_w.get(node.part.heater, 0.0) if isinstance(node.part, AppliancePart) else 0.0
-        node.input_w = own + sum_of(node.downstream)
-
-
-def sum_of(nodes: list[Node]) -> float:
-    """Return the input (W) of several nodes together.
-
-    Source: common practice.
-    """
-    return total(n.input_w for n in nodes)
-
-
 def line_result(
     gas: Gas,
     line: LinePart,
@@ -169,17 +91,17 @@ def line_result(
     Source: NFPA 54 equations, see `pipes`.
     """
     assert line.material and line.length_m
-    sizes = pipes.pipes(line.material)
-    pipe = pipes.pipe(line.material, nominal)
+    sizes = materials.pipes(line.material)
+    pipe = materials.pipe(line.material, nominal)
     larger = next((p for p in sizes[sizes.index(pipe) + 1 :]), None)
-    length = pipes.equivalent_length_m(pipe, line.length_m, *fittings_of(line))
+    length = materials.equivalent_length_m(pipe, line.length_m, *fittings_of(line))
     row_ft = next((r for r in TABLE_ROWS_FT if r * gas_line.FT_M >= length), length / gas_line.FT_M)
-    drop = pipes.drop_pa(gas, pipe, length, flow_m3_per_s, inlet_pa, barometer_pa)
-    capacity = pipes.capacity_m3_per_s(gas, pipe, length, allowed_pa, inlet_pa, barometer_pa)
-    at_row = pipes.capacity_m3_per_s(gas, pipe, row_ft * gas_line.FT_M, allowed_pa, inlet_pa, barometer_pa)
+    drop = materials.drop_pa(gas, pipe, length, flow_m3_per_s, inlet_pa, barometer_pa)
+    capacity = materials.capacity_m3_per_s(gas, pipe, length, allowed_pa, inlet_pa, barometer_pa)
+    at_row = materials.capacity_m3_per_s(gas, pipe, row_ft * gas_line.FT_M, allowed_pa, inlet_pa, barometer_pa)
     # Every law carries Q ∝ L^(−1/n), so the reach follows from the capacity at this length.
     wanted = flow_m3_per_s * (1 + spare_fraction)
-    reach = length * (capacity / wanted) ** pipes.law(gas, pipe)[1] if wanted else length
+    reach = length * (capacity / wanted) ** materials.law(gas, pipe)[1] if wanted else length
     return LineResult(nominal, pipe, length, drop, allowed_pa, capacity, flow_m3_per_s, reach, at_row, larger)
 
 
@@ -305,7 +227,7 @@ def _tree(gas: Gas, first: list[Node], barometer_pa: float, catalogue: Catalogue
             place, connectors_pa = row + 1, 0.0
             if any(fittings_of(part)):
                 fittings[row] = fittings_of(part)
-            if part.nominal != "choose" and (known := pipes.known(part.material, part.nominal)):
+            if part.nominal != "choose" and (known := materials.known(part.material, part.nominal)):
                 given[row] = known
         elif (own_pa := own_drop_pa(gas, part, node.input_w, catalogue)) > 0:
             connectors_pa += own_pa
@@ -336,28 +258,3 @@ def after(inlet_pa: float, drop_pa: float) -> float:
     Source: common practice.
     """
     return max(0.0, inlet_pa - drop_pa) if inlet_pa > 0 else inlet_pa - drop_pa
-
-
-def path_node(node: Node) -> PathNode:
-    """Return a part as a node of the fuel path, its pressures still open.
-
-    Source: the job.
-    """
-    part = node.part
-    return PathNode(part.id, part.KIND, part.name or part.id, "", part.after or "storage", "supply", f"supply.parts[{node.index}]")
-
-
-def regulator_outlets(
-    regulator: Regulator, inlet_running_pa: float | None, inlet_standing_pa: float | None
-) -> tuple[float | None, float | None]:
-    """Return the outlet pressures (Pa gauge) of a regulator, (full load, standing).
-
-    Arguments: regulator; the inlet at full load and standing, None where not known. With too little inlet the outlet
-    falls with it.
-    Source: the regulator's data sheet.
-    """
-    running = None if inlet_running_pa is None else min(regulators.running_outlet_pa(regulator), max(0.0, inlet_running_pa))
-    standing = regulators.standing_outlet_pa(regulator)
-    if standing is not None and inlet_standing_pa is not None:
-        standing = min(standing, inlet_standing_pa)
-    return running, standing

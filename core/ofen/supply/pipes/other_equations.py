@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..fuel.properties import Gas
+from ...fuel.properties import Gas
 from . import gas_line
 from .gas_line import CUBIC_FOOT_PER_HOUR, FT_M, INCH_M, INWC_PA, PSI_PA
 

@@ -5,17 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import ceil
 
-from ..air.atmosphere import pressure_pa as barometer_at
-from ..catalogue import Catalogue, Regulator, Vessel
-from ..errors import OutOfRange
-from ..figures import figure
-from ..fuel.properties import gas
-from ..fuel.vapour import pressure_pa, saturation_c
-from ..job import Job, Storage
-from ..numerics import rounded, total
-from ..stage import StageReport, labels, missing
-from . import regulators, vaporizing
-from .consumers import Consumer
+from ...air.atmosphere import pressure_pa as barometer_at
+from ...catalogue import Catalogue, Regulator, Vessel
+from ...errors import OutOfRange
+from ...figures import figure
+from ...fuel.properties import gas
+from ...fuel.vapour import pressure_pa, saturation_c
+from ...job import Job, Storage
+from ...numerics import rounded, total
+from ...stage import StageReport, labels, missing
+from ..gas import regulators
+from ..tree.consumers import Consumer
+from . import vaporizing
 
 PROPANE = {"propane": 1.0}
 AT = "supply.storage"

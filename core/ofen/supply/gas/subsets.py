@@ -5,15 +5,17 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from math import exp, log
 
-from ..catalogue import Catalogue
-from ..fuel.properties import Gas, flow_m3_per_s
-from ..job import AppliancePart, LinePart, RegulatorPart
-from ..numerics import NoRoot, root, rounded
-from ..stage import StageReport
-from . import pipes, regulators
-from .consumers import Consumer
-from .network import Node, after, own_drop_pa
-from .storage import VesselState
+from ...catalogue import Catalogue
+from ...fuel.properties import Gas, flow_m3_per_s
+from ...job import AppliancePart, LinePart, RegulatorPart
+from ...numerics import NoRoot, root, rounded
+from ...stage import StageReport
+from ..pipes import materials
+from ..pipes.sections import after, own_drop_pa
+from ..storage.vessels import VesselState
+from ..tree.consumers import Consumer
+from ..tree.nodes import Node
+from . import regulators
 from .walk import judged_at
 
 
@@ -77,7 +79,7 @@ def _outlet_pa(gas: Gas, barometer_pa: float, node: Node, input_w: float, inlet_
         return inlet_pa
     if isinstance(part, LinePart) and node.line:
         flow = flow_m3_per_s(gas, input_w, barometer_pa)
-        lost = pipes.drop_pa(gas, node.line.pipe, node.line.equivalent_m, flow, inlet_pa, barometer_pa)
+        lost = materials.drop_pa(gas, node.line.pipe, node.line.equivalent_m, flow, inlet_pa, barometer_pa)
         return 0.0 if lost is None else after(inlet_pa, lost)
     return after(inlet_pa, own_drop_pa(gas, part, input_w, catalogue))
 

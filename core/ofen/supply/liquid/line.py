@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import exp, log, pi
 
-from ..errors import OutOfRange
-from ..numerics import root, total
+from ...errors import OutOfRange
+from ...numerics import root, total
 
 GRAVITY_M_PER_S2 = 9.80665
 LAMINAR_UP_TO = 2040.0

@@ -10,9 +10,9 @@ from math import inf
 from operator import sub
 from typing import NamedTuple
 
-from ..fuel.properties import Gas
-from ..numerics import total
-from .pipes import Pipe, equivalent_length_m, law, pipes
+from ...fuel.properties import Gas
+from ...numerics import total
+from .materials import Pipe, equivalent_length_m, law, pipes
 
 # A branch keeps at most this many pairs of head and cost; beyond, some are left out, which can only cost pipe.
 FRONT_MOST = 200

@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ..catalogue import Catalogue, Regulator
-from ..fuel.properties import Gas
-from ..job import ConnectorPart, Job, LinePart, RegulatorPart
-from ..stage import StageReport
-from .consumers import Consumer
-from .network import Node, Place
+from ...catalogue import Catalogue, Regulator
+from ...fuel.properties import Gas
+from ...job import ConnectorPart, Job, LinePart, RegulatorPart
+from ...stage import StageReport
+from ..pipes.sections import Place
+from ..tree.consumers import Consumer
+from ..tree.nodes import Node, above
 
 
 @dataclass(frozen=True)
@@ -62,32 +63,6 @@ class Walk:
         if isinstance(node.part, ConnectorPart) and (found := self.catalogue.connectors.get(node.part.model)):
             return found.length_m
         return 0.0
-
-
-def below(node: Node, to_regulators: bool = False) -> list[Node]:
-    """Return the nodes that hang after a node; with to_regulators those up to the next regulators and no farther.
-
-    Arguments: node, to_regulators.
-    Source: the path.
-    """
-    found, waiting = [], list(node.downstream)
-    while waiting:
-        one = waiting.pop()
-        found.append(one)
-        if not (to_regulators and isinstance(one.part, RegulatorPart)):
-            waiting += one.downstream
-    return found
-
-
-def above(node: Node) -> Iterator[Node]:
-    """Give the nodes before a node, the nearest first.
-
-    Arguments: node.
-    Source: the path.
-    """
-    while node.upstream:
-        node = node.upstream
-        yield node
 
 
 def judged_at(machine: Node, catalogue: Catalogue) -> Node:

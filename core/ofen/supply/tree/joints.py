@@ -5,10 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ..job import AppliancePart, ConnectorPart, DripPot, Job, LinePart, TestPort
-from ..stage import StageReport
-from .network import Node
-from .walk import above
+from ...job import AppliancePart, ConnectorPart, DripPot, Job, LinePart, TestPort
+from ...stage import StageReport
+from .nodes import Node, above
 
 # How each material is joined: sort, sealant, tool (common practice; the maker's instructions go first).
 MADE = {

@@ -4,15 +4,17 @@ from __future__ import annotations
 
 from itertools import takewhile
 
-from ..catalogue import Regulator
-from ..catalogue.sheets import FUEL_WORDS
-from ..job import AppliancePart, RegulatorPart
-from ..numerics import rounded, total
-from ..path import PathNode
-from . import gas_line, regulators
-from .consumers import Consumer
-from .network import Node, regulator_outlets
-from .walk import Walk, above, below, judged_at
+from ...catalogue import Regulator
+from ...catalogue.sheets import FUEL_WORDS
+from ...job import AppliancePart, RegulatorPart
+from ...numerics import rounded, total
+from ...path import PathNode
+from ..pipes import gas_line
+from ..tree.consumers import Consumer
+from ..tree.nodes import Node, above, below
+from . import regulators
+from .regulators import regulator_outlets
+from .walk import Walk, judged_at
 
 # What stands after a regulator that fails open must bear its relief: 2 psi where machines take 14 in w.c. or less (NFPA 58, from memory).
 BORNE_BY_MACHINES_PA = 2 * gas_line.PSI_PA

@@ -6,10 +6,10 @@ from dataclasses import dataclass
 from functools import cache, lru_cache
 from math import log
 
-from .. import tables
-from ..errors import UnknownEntry
-from ..fuel.properties import Gas
-from ..fuel.properties import gas as gas_of
+from ... import tables
+from ...errors import UnknownEntry
+from ...fuel.properties import Gas
+from ...fuel.properties import gas as gas_of
 from . import gas_line
 from .gas_line import CUBIC_FOOT_PER_HOUR, FT_M, INCH_M, INWC_PA, LOW_PRESSURE_BELOW_PA, PSI_PA
 

@@ -11,7 +11,8 @@ from ..catalogue import Regulator, Vessel
 from ..errors import OutOfRange
 from ..fuel.properties import gas
 from ..fuel.vapour import LOWEST_C, boiling_heat_j_per_kg, pure_pressure_pa
-from . import regulators, vaporizing
+from ..supply.gas import regulators
+from ..supply.storage import vaporizing
 
 STEP_S = 900.0
 LIQUID_J_PER_KGK = 2500.0

@@ -6,21 +6,22 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from math import ceil
 
-from ..equipment.heaters import ChosenUnit
-from ..figures import figure
-from ..fuel.properties import fuel as fuel_of
-from ..fuel.viscosity import grade, temperature_for_c
-from ..job import AppliancePart, FilterPart, Job, LinePart
-from ..numerics import NoRoot, root, rounded, total
-from ..path import PathNode
-from ..stage import StageReport, labels, missing
-from . import liquid_inlets, pipes
-from .lines import is_whole
-from .liquid_line import GRAVITY_M_PER_S2, drop_pa
-from .liquid_walk import LiquidWalk
-from .network import Node, fittings_of, path_node, put_flows
-from .pipes import Pipe, called
-from .walk import above
+from ...equipment.heaters import ChosenUnit
+from ...figures import figure
+from ...fuel.properties import fuel as fuel_of
+from ...fuel.viscosity import grade, temperature_for_c
+from ...job import AppliancePart, FilterPart, Job, LinePart
+from ...numerics import NoRoot, root, rounded, total
+from ...path import PathNode
+from ...stage import StageReport, labels, missing
+from ..gas.lines import is_whole
+from ..pipes import materials
+from ..pipes.materials import Pipe, called
+from ..pipes.sections import fittings_of
+from ..tree.nodes import Node, above, path_node, put_flows
+from . import inlets as liquid_inlets
+from .line import GRAVITY_M_PER_S2, drop_pa
+from .walk import LiquidWalk
 
 AT = "supply.liquid"
 # Usable notches of a metering valve with five, by how thick the fuel runs (common practice; the bounds in mm²/s from memory).
@@ -238,16 +239,16 @@ def _pass(c: LiquidWalk, node: Node, heights: dict[str, float], rooms: dict[str,
 
 def _line(c: LiquidWalk, node: Node, part: LinePart, room: _Room | None, flows: bool, made: PathNode) -> float | None:
     at, name = f"supply.parts[{node.index}]", part.name or part.id
-    if not is_whole(c.report, part, at, made, pipes.FOR_LIQUID, "liquid fuel"):
+    if not is_whole(c.report, part, at, made, materials.FOR_LIQUID, "liquid fuel"):
         return None
     if not flows or not node.input_w or room is None:
         c.report.judge("supply.liquid.line_not_checked", part.id, at, name=name)
         return None
     assert part.material and part.length_m
     allowed = room.for_line_pa(part.length_m, c.density())
-    sizes = pipes.pipes(part.material)
+    sizes = materials.pipes(part.material)
     passing = next((p for p in sizes if _drop(c, node, part, p) <= allowed), None)
-    size = pipes.known(part.material, part.nominal) if part.nominal != "choose" else passing or sizes[-1]
+    size = materials.known(part.material, part.nominal) if part.nominal != "choose" else passing or sizes[-1]
     if size is None:
         c.report.judge("supply.line.unknown_size", part.id, f"{at}.nominal", name=name, size=part.nominal)
         return None
@@ -255,7 +256,7 @@ def _line(c: LiquidWalk, node: Node, part: LinePart, room: _Room | None, flows: 
 
 
 def _drop(c: LiquidWalk, node: Node, part: LinePart, size: Pipe, fuel_c: float | None = None) -> float:
-    length = pipes.equivalent_length_m(size, part.length_m or 0.0, *fittings_of(part))
+    length = materials.equivalent_length_m(size, part.length_m or 0.0, *fittings_of(part))
     return drop_pa(size.bore_m, length, c.flow(node, fuel_c), c.viscosity(fuel_c), c.density(fuel_c))
 
 
@@ -263,7 +264,7 @@ def _judge_line(c: LiquidWalk, node: Node, part: LinePart, size: Pipe, passing: 
     at, name, own = f"supply.parts[{node.index}]", part.name or part.id, part.length_m or 0.0
     allowed = room.for_line_pa(own, c.density())
     made.detail = called(size)
-    length = pipes.equivalent_length_m(size, own, *fittings_of(part))
+    length = materials.equivalent_length_m(size, own, *fittings_of(part))
     drop = c.report.add(
         figure(
             f"liquid.{part.id}.drop_pa",

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from math import cos, pi, sin
 
-from ..catalogue import Vessel
-from ..errors import OutOfRange
-from ..fuel.properties import gas
-from ..fuel.vapour import boiling_heat_j_per_kg
-from ..numerics import interpolated, root
+from ...catalogue import Vessel
+from ...errors import OutOfRange
+from ...fuel.properties import gas
+from ...fuel.vapour import boiling_heat_j_per_kg
+from ...numerics import interpolated, root
 
 SHELL_W_PER_M2K = 11.5
 NORMAL_BOILING_C = -42.1

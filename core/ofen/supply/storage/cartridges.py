@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from math import ceil
 
-from ..air.atmosphere import pressure_pa as barometer_at
-from ..equipment.heaters import ChosenUnit
-from ..fuel import blend
-from ..fuel.properties import fuel
-from ..job import Job
-from ..numerics import rounded, total
-from ..stage import StageReport
-from .fuel_choice import behaviours
+from ...air.atmosphere import pressure_pa as barometer_at
+from ...equipment.heaters import ChosenUnit
+from ...fuel import blend
+from ...fuel.properties import fuel
+from ...job import Job
+from ...numerics import rounded, total
+from ...stage import StageReport
+from ..fuel_choice import behaviours
 
 # What a cartridge heater's own regulator needs over the air (from memory).
 LEAST_OVER_AIR_PA = 5000.0

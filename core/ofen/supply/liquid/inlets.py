@@ -2,12 +2,11 @@
 
 from __future__ import annotations
 
-from ..job import AppliancePart, LinePart
-from ..numerics import total
-from .liquid_line import fill_time_s, volume_m3
-from .liquid_walk import Draws, LiquidWalk
-from .network import Node
-from .walk import above
+from ...job import AppliancePart, LinePart
+from ...numerics import total
+from ..tree.nodes import Node, above
+from .line import fill_time_s, volume_m3
+from .walk import Draws, LiquidWalk
 
 LITRE_PER_HOUR = 0.001 / 3600
 

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from itertools import takewhile
 
-from ..figures import figure
-from ..job import AppliancePart, ConnectorPart, RegulatorPart
-from ..numerics import NoRoot, root, total
-from ..path import PathNode
+from ...figures import figure
+from ...job import AppliancePart, ConnectorPart, RegulatorPart
+from ...numerics import NoRoot, root, total
+from ...path import PathNode
+from ..pipes.sections import connector_rated_w
+from ..tree.nodes import Node, above
 from . import chain, regulators
-from .network import Node, connector_rated_w
-from .walk import Walk, above
+from .walk import Walk
 
 
 def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) -> None:

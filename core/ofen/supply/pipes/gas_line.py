@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from ..errors import OutOfRange
-from ..fuel.properties import REFERENCE_PA, Gas
+from ...errors import OutOfRange
+from ...fuel.properties import REFERENCE_PA, Gas
 
 INCH_M = 0.0254
 FT_M = 0.3048

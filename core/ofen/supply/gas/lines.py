@@ -4,18 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..catalogue import Connector
-from ..errors import UnknownEntry
-from ..figures import figure
-from ..fuel.properties import flow_m3_per_s
-from ..job import AppliancePart, ConnectorPart, DripPot, FilterPart, LinePart
-from ..numerics import rounded
-from ..path import PathNode
-from ..stage import StageReport, labels, missing
-from .network import LineResult, Node, after, connector_drop_pa, connector_rated_w, line_result
-from .other_equations import mueller_m3_per_s, spitzglass_m3_per_s, weymouth_m3_per_s
-from .pipes import FOR_GAS, called
-from .walk import Walk, above, below
+from ...catalogue import Connector
+from ...errors import UnknownEntry
+from ...figures import figure
+from ...fuel.properties import flow_m3_per_s
+from ...job import AppliancePart, ConnectorPart, DripPot, FilterPart, LinePart
+from ...numerics import rounded
+from ...path import PathNode
+from ...stage import StageReport, labels, missing
+from ..pipes.materials import FOR_GAS, called
+from ..pipes.other_equations import mueller_m3_per_s, spitzglass_m3_per_s, weymouth_m3_per_s
+from ..pipes.sections import LineResult, after, connector_drop_pa, connector_rated_w, line_result
+from ..tree.nodes import Node, above, below
+from .walk import Walk
 
 
 def is_whole(report: StageReport, part: LinePart, at: str, made: PathNode, materials: Sequence[str], carries: str) -> bool:

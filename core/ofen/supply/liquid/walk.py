@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
-from ..equipment.heaters import ChosenUnit
-from ..fuel.viscosity import Grade, density_kg_per_m3, viscosity_m2_per_s
-from ..job import AppliancePart, Job
-from ..stage import StageReport
-from .liquid_line import GRAVITY_M_PER_S2
-from .network import Node
-from .pipes import Pipe
+from ...equipment.heaters import ChosenUnit
+from ...fuel.viscosity import Grade, density_kg_per_m3, viscosity_m2_per_s
+from ...job import AppliancePart, Job
+from ...stage import StageReport
+from ..pipes.materials import Pipe
+from ..tree.nodes import Node
+from .line import GRAVITY_M_PER_S2
 
 INHG_PA = 3386.389
 

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..equipment.heaters import ChosenUnit
-from ..equipment.ratings import Rating
+from ...equipment.heaters import ChosenUnit
+from ...equipment.ratings import Rating
 
 # What a natural gas kit's demand regulator usually wants at its inlet, 3.5 to 7 in w.c. (from memory; its own sheet goes first).
 KIT_WINDOW_PA = (871.8, 1743.6)

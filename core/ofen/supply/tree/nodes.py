@@ -1,0 +1,126 @@
+"""The tree of parts from source to machines: their order, what flows through each, and walks up and down it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import TYPE_CHECKING
+
+from ...job import AppliancePart, Part, RegulatorPart
+from ...numerics import total
+from ...path import PathNode
+
+if TYPE_CHECKING:
+    from ..pipes.sections import LineResult
+
+
+@dataclass
+class Node:
+    """One part in its place: what flows through it and the pressures (Pa gauge) at its outlet."""
+
+    part: Part
+    index: int
+    upstream: Node | None = None
+    downstream: list[Node] = field(default_factory=list)
+    input_w: float = 0.0
+    running_pa: float | None = None
+    standing_pa: float | None = None
+    line: LineResult | None = None
+    drop_pa: float | None = None
+
+    @property
+    def inlet_running_pa(self) -> float | None:
+        """Pressure at full load where the gas enters; None at the vessel's own outlet."""
+        return self.upstream.running_pa if self.upstream else None
+
+    @property
+    def inlet_standing_pa(self) -> float | None:
+        """Pressure at no flow where the gas enters; None at the vessel's own outlet."""
+        return self.upstream.standing_pa if self.upstream else None
+
+
+@dataclass(frozen=True)
+class TreeFault:
+    """A part that cannot be placed."""
+
+    part: Part
+    index: int
+    code: str
+
+
+def order(parts: tuple[Part, ...]) -> tuple[list[Node], list[TreeFault]]:
+    """Return the parts as nodes, upstream before downstream, and those that hang on nothing or on themselves.
+
+    Arguments: parts, each naming in `after` the part upstream ("" the vessel).
+    Source: common practice.
+    """
+    nodes = {p.id: Node(p, n) for n, p in enumerate(parts)}
+    placed: list[Node] = []
+    waiting = list(nodes.values())
+    done = {""}
+    while ready := [n for n in waiting if n.part.after in done]:
+        for node in ready:
+            node.upstream = nodes.get(node.part.after)
+            if node.upstream:
+                node.upstream.downstream.append(node)
+            placed.append(node)
+            done.add(node.part.id)
+        waiting = [n for n in waiting if n.part.id not in done]
+    faults = [
+        TreeFault(n.part, n.index, "supply.part.circular" if n.part.after in nodes else "supply.part.orphan") for n in waiting
+    ]
+    return placed, faults
+
+
+def put_flows(nodes: list[Node], input_w: dict[str, float]) -> None:
+    """Give each node the gross input (W) of all heaters downstream of it.
+
+    Arguments: nodes from `order`; input_w by heater id.
+    Source: common practice.
+    """
+    for node in reversed(nodes):
+        own = input_w.get(node.part.heater, 0.0) if isinstance(node.part, AppliancePart) else 0.0
+        node.input_w = own + sum_of(node.downstream)
+
+
+def sum_of(nodes: list[Node]) -> float:
+    """Return the input (W) of several nodes together.
+
+    Source: common practice.
+    """
+    return total(n.input_w for n in nodes)
+
+
+def path_node(node: Node) -> PathNode:
+    """Return a part as a node of the fuel path, its pressures still open.
+
+    Source: the job.
+    """
+    part = node.part
+    return PathNode(part.id, part.KIND, part.name or part.id, "", part.after or "storage", "supply", f"supply.parts[{node.index}]")
+
+
+def above(node: Node) -> Iterator[Node]:
+    """Give the nodes before a node, the nearest first.
+
+    Arguments: node.
+    Source: the path.
+    """
+    while node.upstream:
+        node = node.upstream
+        yield node
+
+
+def below(node: Node, to_regulators: bool = False) -> list[Node]:
+    """Return the nodes that hang after a node; with to_regulators those up to the next regulators and no farther.
+
+    Arguments: node, to_regulators.
+    Source: the path.
+    """
+    found, waiting = [], list(node.downstream)
+    while waiting:
+        one = waiting.pop()
+        found.append(one)
+        if not (to_regulators and isinstance(one.part, RegulatorPart)):
+            waiting += one.downstream
+    return found
