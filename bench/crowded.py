@@ -47,7 +47,7 @@ def document() -> dict[str, Any]:
     }  # fmt: skip
     loads = [entry | {"id": f"load-{n}"} for n, entry in enumerate(usual_loads()[:LOADS])]
     return {
-        "format": "ofen-job/1",
+        "format": "ofen-job/2",
         "name": "Crowded",
         "site": {"altitude_m": 700, "outside_lowest_c": -12, "outside_highest_c": 30},
         "need": {

@@ -12,11 +12,12 @@ from .catalogue.sheets import dump_sheet, load_sheet
 from .commissioning import procedure as commissioning
 from .commissioning.procedure import Gate, Procedure, RunState, event_faults
 from .errors import Fault, JobFaults
-from .job import load, load_as_far
+from .job import FORMAT, load_as_far
 from .need.load_list import loads_of
 from .plan import Plan, plan
 from .running.log import assess, entry_faults
 from .supply.night_hours import hours_of
+from .upgrades import upgraded
 from .vocabulary import vocabulary
 
 
@@ -56,7 +57,7 @@ def procedure_of(document: Any, unit: str) -> tuple[Plan, Procedure]:
     Errors: JobFaults where the document cannot be used or the unit has no procedure.
     Source: common practice.
     """
-    made = plan(load(document))
+    made = plan(load_as_far(document)[0])
     found = procedure_in(made, unit)
     if found is None:
         raise JobFaults([Fault("unit", "has no procedure; complete its plan, or commission it by the maker's instructions")])
@@ -73,7 +74,7 @@ def standing(document: Any, unit: str, events: list[Any], newest: Any) -> Standi
     made, procedure = procedure_of(document, unit)
     refuse([f for n, e in enumerate(events) for f in event_faults(procedure, e, f"events[{n}]")])
     state = commissioning.fold(procedure, events)
-    latest = procedure if newest == document else procedure_in(plan(load(newest)), unit)
+    latest = procedure if newest == document else procedure_in(plan(load_as_far(newest)[0]), unit)
     return Standing(made, procedure, state, commissioning.gates(procedure, state, made.has_stop, latest))
 
 
@@ -99,7 +100,7 @@ def _standing(asked: dict[str, Any]) -> Any:
 def _running(asked: dict[str, Any]) -> Any:
     entries = _list(asked, "entries")
     refuse([f for n, e in enumerate(entries) for f in entry_faults(e, f"entries[{n}]")])
-    return assess(plan(load(asked.get("document"))).planned, entries).to_json()
+    return assess(plan(load_as_far(asked.get("document"))[0]).planned, entries).to_json()
 
 
 def _list(asked: dict[str, Any], name: str) -> list[Any]:
@@ -122,8 +123,16 @@ def _pasted(asked: dict[str, Any]) -> Any:
     return PASTED[asked["list"]](str(asked.get("text", "")))
 
 
+def _document(asked: dict[str, Any]) -> Any:
+    """A document in today's format, with what of it cannot be used; the same one where it is of that already."""
+    found: Any = asked.get("document")
+    _, faults = load_as_far(found)
+    return {"document": upgraded(found, FORMAT), "faults": [{"path": f.path, "message": f.message} for f in faults]}
+
+
 QUESTIONS: dict[str, Callable[[dict[str, Any]], Any]] = {
     "plan": _plan,
+    "document": _document,
     "standing": _standing,
     "running": _running,
     "pasted": _pasted,

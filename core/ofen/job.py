@@ -5,14 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from . import document
+from . import document, upgrades
 from .catalogue.sheets import FUELS, SHEETS, Sheet
 from .document import choice, many, number, one, text, whole
 from .errors import Fault, JobFaults
 from .need.given import Need
 
-FORMAT = "ofen-job/1"
-OLDER_FORMATS: tuple[str, ...] = ()
+FORMAT = "ofen-job/2"
+MOST_SUPPLIES = 6
 
 
 @dataclass(frozen=True)
@@ -35,7 +35,7 @@ class HeaterUnit:
 
     id: str = text("Id", 40)
     model: str = text("Model", 80)
-    fuel: str | None = choice("Burns", *FUELS, help="Left empty, the heaters' fuel")
+    fuel: str | None = choice("Burns now", *FUELS, help="Left empty, the heaters' fuel")
     serves: str = text("Warms", 40, "Left empty: the spaces; else the id of a valve body")
 
 
@@ -45,7 +45,7 @@ class GeneratorUnit:
 
     id: str = text("Id", 40)
     model: str = text("Model", 80)
-    fuel: str | None = choice("Runs on", *FUELS, help="Left empty, the generators' fuel")
+    fuel: str | None = choice("Burns now", *FUELS, help="Left empty, the generators' fuel")
     feeds: str | None = choice(
         "Feeds", ("all", "all loads"), ("essential", "the essential loads"), ("others", "the others"), default="all"
     )
@@ -98,6 +98,7 @@ class Storage:
     duty_fraction: float | None = number(
         "fraction", 0.1, 1, "Burner on in the coldest hour", "100 % is the cautious figure", default=1.0
     )
+    to_canvas_m: float | None = number("length", 0, 500, "Vessels to canvas or wall")
 
 
 @dataclass(frozen=True)
@@ -139,7 +140,7 @@ class NightAhead:
 
 
 @dataclass(frozen=True)
-class Placed:
+class PathPart:
     """What every part of the fuel path has: its place comes after another, "" the source."""
 
     id: str = text("Id", 40)
@@ -148,14 +149,14 @@ class Placed:
 
 
 @dataclass(frozen=True)
-class ShutOff(Placed):
+class ShutOff(PathPart):
     """A valve in the fuel path."""
 
     KIND: ClassVar[str] = "shut_off"
 
 
 @dataclass(frozen=True)
-class RegulatorPart(Placed):
+class RegulatorPart(PathPart):
     """A regulator in the fuel path."""
 
     KIND: ClassVar[str] = "regulator"
@@ -164,7 +165,7 @@ class RegulatorPart(Placed):
 
 
 @dataclass(frozen=True)
-class LinePart(Placed):
+class LinePart(PathPart):
     """A pipe or hose by length, with its fittings."""
 
     KIND: ClassVar[str] = "line"
@@ -190,7 +191,7 @@ class LinePart(Placed):
 
 
 @dataclass(frozen=True)
-class ConnectorPart(Placed):
+class ConnectorPart(PathPart):
     """A flexible connector, by its data sheet."""
 
     KIND: ClassVar[str] = "connector"
@@ -198,15 +199,15 @@ class ConnectorPart(Placed):
 
 
 @dataclass(frozen=True)
-class AppliancePart(Placed):
+class AppliancePart(PathPart):
     """The inlet of one chosen heater or generator."""
 
     KIND: ClassVar[str] = "appliance"
-    heater: str = text("Machine", 40)
+    machine: str = text("Machine", 40)
 
 
 @dataclass(frozen=True)
-class FilterPart(Placed):
+class FilterPart(PathPart):
     """A filter or strainer in the fuel path."""
 
     KIND: ClassVar[str] = "filter"
@@ -214,7 +215,7 @@ class FilterPart(Placed):
 
 
 @dataclass(frozen=True)
-class DripPot(Placed):
+class DripPot(PathPart):
     """A drip pot or sediment trap: gas turns, what is wet or gritty falls."""
 
     KIND: ClassVar[str] = "drip_pot"
@@ -222,7 +223,7 @@ class DripPot(Placed):
 
 
 @dataclass(frozen=True)
-class TestPort(Placed):
+class TestPort(PathPart):
     """A port for the manometer, with its plug."""
 
     __test__: ClassVar[bool] = False
@@ -259,14 +260,17 @@ class LiquidSupply:
 
 @dataclass(frozen=True)
 class Supply:
-    """Fuel, vessels, and the tree of parts from vessel to heaters; `after` names the part upstream, "" the vessel."""
+    """One fuel, what holds it, and the tree of parts from there to the machines; `after` names the part upstream, "" the source."""
 
+    id: str = text("Id", 40)
+    name: str = text("Supply", 60)
     fuel: str | None = choice(
         "Fuel",
         ("propane", "Propane (LP), from vessels"),
         ("natural_gas", "Natural gas, from the meter"),
         ("diesel", "Diesel, from a tank"),
         ("kerosene", "Kerosene, from a tank"),
+        ("petrol", "Petrol, from a tank"),
         ("waste_oil", "Used oil, from a tank"),
         default="propane",
     )
@@ -282,7 +286,6 @@ class Supply:
     )
     storage: Storage = one(Storage, "Storage")
     liquid: LiquidSupply = one(LiquidSupply, "Liquid fuel")
-    prices: Prices = one(Prices, "Prices")
     night: NightAhead = one(NightAhead, "Night ahead")
     parts: tuple[Part, ...] = many(PARTS, "Parts of the fuel path", 200)
 
@@ -306,18 +309,37 @@ class Cord:
 
 
 @dataclass(frozen=True)
-class Siting:
-    """Where the heaters stand, the least distance at any of them, and their cord."""
+class Place:
+    """Where a machine stands, what is free round it, and its lead."""
 
-    position: str | None = choice(
-        "Heaters stand", ("outside", "outside, ducted in"), ("inside", "inside the space"), default="outside"
-    )
+    position: str | None = choice("Stands", ("outside", "outside"), ("inside", "inside the space"))
     top_m: float | None = number("length", 0, 100, "Free above")
     front_m: float | None = number("length", 0, 100, "Free in front")
     sides_m: float | None = number("length", 0, 100, "Free at the sides")
     rear_m: float | None = number("length", 0, 100, "Free behind")
-    vessels_to_canvas_m: float | None = number("length", 0, 500, "Vessels to canvas or wall")
     cord: Cord = one(Cord, "Cord")
+
+
+@dataclass(frozen=True)
+class UsualPlace(Place):
+    """What holds at every machine, unless it is told otherwise of one."""
+
+    position: str | None = choice("Machines stand", ("outside", "outside"), ("inside", "inside the space"), default="outside")
+
+
+@dataclass(frozen=True)
+class MachinePlace(Place):
+    """The place of one machine where it differs; its id is the machine's, what is left empty is as at all of them."""
+
+    id: str = text("Machine", 40)
+
+
+@dataclass(frozen=True)
+class Siting:
+    """Where the machines stand: what holds at every one of them, and what differs at one."""
+
+    usual: UsualPlace = one(UsualPlace, "At every machine")
+    places: tuple[MachinePlace, ...] = many(MachinePlace, "Differs at", 16)
 
 
 @dataclass(frozen=True)
@@ -338,15 +360,17 @@ class Job:
     site: Site = one(Site, "Site")
     need: Need = one(Need, "Need")
     equipment: Equipment = one(Equipment, "Equipment")
-    supply: Supply = one(Supply, "Supply")
+    prices: Prices = one(Prices, "Prices")
+    supplies: tuple[Supply, ...] = many(Supply, "Supplies", MOST_SUPPLIES)
     siting: Siting = one(Siting, "Siting")
     handover: Handover = one(Handover, "Handover")
 
 
 def load(data: Any) -> Job:
-    """Return the job read from plain data (parsed JSON).
+    """Return the job read from plain data (parsed JSON), strictly: what comes in must be whole.
 
-    Arguments: data, an object with `"format": "ofen-job/1"`; missing values stay empty, they are no fault.
+    Arguments: data, an object with `"format": "ofen-job/2"`, or of an older format, which is upgraded; missing values stay
+    empty, they are no fault.
     Errors: JobFaults with every fault by its path: unknown keys, wrong types, values out of range, doubled ids,
     a format that is newer or none.
     Source: common practice.
@@ -358,21 +382,17 @@ def load(data: Any) -> Job:
 
 
 def load_as_far(data: Any) -> tuple[Job, list[Fault]]:
-    """Return the job read from plain data as far as it goes, and its faults; what cannot be used is left empty.
+    """Return the job read leniently, and its faults, for what is stored or being typed; what cannot be used is left empty.
 
-    Arguments: data, as `load` takes it.
-    Errors: JobFaults where it is no job of this format at all, or entries cannot be told apart.
+    Arguments: data, as `load` takes it. Faults of an older document are named where they stand after its upgrade.
+    Errors: JobFaults where it is no job of a known format at all, or entries cannot be told apart.
     Source: common practice.
     """
     if not isinstance(data, dict):
         raise JobFaults([Fault("", "is not a job: it must be a JSON object")])
-    found = data.get("format")
-    if found != FORMAT:
-        newer = isinstance(found, str) and found.startswith("ofen-job/")
-        why = "was written by a newer version; update Ofen to open it" if newer else f"must be {FORMAT!r}"
-        raise JobFaults([Fault("format", why)])
+    current = upgrades.upgraded(data, FORMAT)
     faults: list[Fault] = []
-    job: Job = document.read(Job, {k: v for k, v in data.items() if k != "format"}, "", faults)
+    job: Job = document.read(Job, {k: v for k, v in current.items() if k != "format"}, "", faults)
     if not job.name.strip() and not any(f.path == "name" for f in faults):
         faults.append(Fault("name", "is missing; give the job a name"))
     if any(f.path.endswith((".id", ".kind")) for f in faults):

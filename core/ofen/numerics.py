@@ -13,13 +13,13 @@ class NoRoot(OfenError, ValueError):
     """The function does not change sign between the two ends."""
 
 
-def rounded(value: float) -> float:
+def rounded(value: float, digits: int = 12) -> float:
     """Return the value at 12 significant digits, so that two C libraries agree on it.
 
-    Arguments: value (any unit).
+    Arguments: value (any unit); digits, fewer for what is only drawn.
     Source: common practice.
     """
-    return float(f"{value:.12g}")
+    return float(f"{value:.{digits}g}")
 
 
 def total(values: Iterable[float]) -> float:

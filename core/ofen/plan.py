@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
@@ -10,19 +11,18 @@ from .catalogue import Catalogue, shipped
 from .commissioning import procedure as procedures
 from .commissioning.procedure import Procedure
 from .equipment import assess as equipment
-from .equipment import generators
 from .equipment.heaters import ChosenUnit
 from .handover import report as handover
 from .job import AppliancePart, Job
 from .need import heat
 from .numerics import total
 from .path import PathNode
+from .placed import Machine, Placed, resolve
 from .running.log import Planned
 from .siting import clearances
 from .stage import StageReport
 from .supply import assess as supply
-from .supply.night import Demand
-from .supply.tree.consumers import of_generator
+from .supply.assess import SupplyPlan
 from .supply.tree.joints import on_the_way, register, vessels_coupled
 from .supply.tree.nodes import order
 from .verdicts import worst
@@ -30,24 +30,50 @@ from .verdicts import worst
 
 @dataclass(frozen=True)
 class Plan:
-    """Figures, verdicts and path of a job by stage; deterministic, never stored but as sealed evidence."""
+    """Figures, verdicts and paths of a job by stage and supply; deterministic, never stored but as sealed evidence.
 
+    The Supply stage among `stages` holds what concerns every supply; what concerns one stands in `supplies`.
+    """
+
+    placed: Placed
     stages: tuple[StageReport, ...]
-    path: tuple[PathNode, ...]
+    supplies: tuple[SupplyPlan, ...]
     procedures: tuple[Procedure, ...]
     planned: Planned
 
     @property
+    def reports(self) -> Iterator[StageReport]:
+        """Every report in the order of the work, those of the supplies after the one that concerns them all."""
+        for stage in self.stages:
+            yield stage
+            if stage.stage == "supply":
+                yield from (s.report for s in self.supplies)
+
+    @property
     def has_stop(self) -> bool:
         """Whether any stage has a Stop."""
-        return any(v.level == "stop" for s in self.stages for v in s.verdicts)
+        return any(v.level == "stop" for s in self.reports for v in s.verdicts)
+
+    @property
+    def path(self) -> tuple[PathNode, ...]:
+        """The fuel path of the first supply."""
+        return tuple(self.supplies[0].path) if self.supplies else ()
 
     def stage(self, name: str) -> StageReport:
-        """Return one stage by name.
+        """Return one stage by name, of all supplies together.
 
         Source: common practice.
         """
-        return next(s for s in self.stages if s.stage == name)
+        reports = [s for s in self.reports if s.stage == name]
+        if len(reports) == 1:
+            return reports[0]
+        whole = StageReport(name)
+        for r in reports:
+            whole.figures += r.figures
+            whole.verdicts += r.verdicts
+            whole.headlines += r.headlines
+            whole.tables |= r.tables
+        return whole
 
     def to_json(self) -> dict[str, Any]:
         """Return the plan as plain data, with the core's version.
@@ -57,9 +83,22 @@ class Plan:
         return {
             "core_version": __version__,
             "stages": [s.to_json() for s in self.stages],
-            "path": [n.to_json() for n in self.path],
-            "units": [{"id": p.unit, "name": p.unit_name, "procedure": p.key, "steps": len(p.steps)} for p in self.procedures],
+            "supplies": [s.to_json() for s in self.supplies],
+            "machines": [_machine(m, self.procedures) for m in self.placed.machines],
         }
+
+
+def _machine(machine: Machine, built: tuple[Procedure, ...]) -> dict[str, Any]:
+    procedure = next((p for p in built if p.unit == machine.id), None)
+    return {
+        "id": machine.id,
+        "at": machine.at,
+        "name": machine.name,
+        "kind": "heater" if machine.is_heater else "generator",
+        "fuel": machine.fuel,
+        "procedure": procedure.key if procedure else None,
+        "steps": len(procedure.steps) if procedure else 0,
+    }
 
 
 def plan(job: Job, catalogue: Catalogue | None = None) -> Plan:
@@ -68,87 +107,88 @@ def plan(job: Job, catalogue: Catalogue | None = None) -> Plan:
     Arguments: job from `job.load`; catalogue, else the shipped one.
     Source: each figure and verdict names its own.
     """
-    entries = (catalogue or shipped()).with_sheets(job.equipment.sheets)
+    placed = resolve(job, catalogue or shipped())
     need_report, need = heat.assess(job)
-    equipment_report, units, carried = equipment.assess(job, need_report, need, entries)
-    fuel = job.supply.fuel or "propane"
-    demand = Demand(need, tuple(u for u in units if u.fuel == fuel), generators.drawing(job, carried, entries, fuel))
-    supply_report, path = supply.assess(
-        job, units, entries, demand, tuple(of_generator(u.id, g.name, r) for u, g, r in generators.rated_on(job, entries, fuel))
-    )
-    chosen = [entries.heaters[u.model] for u in job.equipment.heaters if u.model in entries.heaters]
-    siting_report = clearances.assess(job, chosen)
-    _mark_heaters(job, path)
-    path = _with_space(job, path)
-    built = _procedures(job, units, path)
-    commissioning = _commissioning(job, units, built, [need_report, equipment_report, supply_report, siting_report])
-    running, planned = _running(job, units, entries)
+    equipment_report, units, carried = equipment.assess(placed, need_report, need)
+    supply_report, supplies = supply.assess(placed, units, need, carried)
+    siting_report = clearances.assess(placed)
+    for s in supplies:
+        _mark_machines(s)
+        _add_space(job, s.path)
+    before = [need_report, equipment_report, supply_report, *(s.report for s in supplies), siting_report]
+    built = _procedures(units, supplies)
+    commissioning = _commissioning(placed, built, before)
+    running, planned = _running(placed, units)
     handing = StageReport("handover")
     handover.assess(handing, job)
     stages = (need_report, equipment_report, supply_report, siting_report, commissioning, running, handing)
-    _put_worst(path, stages)
-    return Plan(stages, tuple(path), tuple(built), planned)
+    for s in supplies:
+        _put_worst(s, [need_report, equipment_report, supply_report, s.report, siting_report])
+    return Plan(placed, stages, supplies, tuple(built), planned)
 
 
-def _mark_heaters(job: Job, path: list[PathNode]) -> None:
-    heater_of = {p.id: p.heater for p in job.supply.parts if isinstance(p, AppliancePart)}
-    for node in path:
-        if node.id in heater_of:
-            node.values["heater"] = heater_of[node.id]
+def _mark_machines(made: SupplyPlan) -> None:
+    machine_of = {p.id: p.machine for p in made.supply.given.parts if isinstance(p, AppliancePart)}
+    for node in made.path:
+        if node.id in machine_of:
+            node.values["machine"] = machine_of[node.id]
 
 
-def _with_space(job: Job, path: list[PathNode]) -> list[PathNode]:
-    inlets = [n for n in path if n.kind == "appliance"]
-    if not inlets or not job.need.spaces:
-        return path
+def _add_space(job: Job, path: list[PathNode]) -> None:
+    heaters = {u.id for u in job.equipment.heaters}
+    inlet = next((n for n in path if n.kind == "appliance" and n.values.get("machine") in heaters), None)
+    inlet = inlet or next((n for n in path if n.kind == "appliance"), None)
+    if inlet is None or not job.need.spaces:
+        return
     space = job.need.spaces[0]
-    made = PathNode("space", "space", space.name or "Space", "", inlets[0].id, "need", "need.spaces[0]")
+    made = PathNode("space", "space", space.name or "Space", "", inlet.id, "need", "need.spaces[0]")
     if space.inside_c is not None:
         made.values["inside"] = (space.inside_c, "temperature")
-    return [*path, made]
+    path.append(made)
 
 
-def _procedures(job: Job, units: list[ChosenUnit], path: list[PathNode]) -> list[Procedure]:
+def _procedures(units: list[ChosenUnit], supplies: tuple[SupplyPlan, ...]) -> list[Procedure]:
     built = []
-    nodes, _ = order(job.supply.parts)
-    found = register(nodes, vessels_coupled(job))
     for u in units:
         key = procedures.key_for(u.heater, u.fuel)
+        made = next((s for s in supplies if u.id in s.supply.ids and s.supply.fuel == u.fuel), None)
         if key:
-            built.append(procedures.build(key, u.id, u.heater, u.burns, path, on_the_way(found, nodes, u.id)))
+            nodes, _ = order(made.supply.given.parts) if made else ([], [])
+            joints = register(nodes, vessels_coupled(made.supply)) if made else ()
+            path = made.path if made else []
+            built.append(procedures.build(key, u.id, u.heater, u.burns, path, on_the_way(joints, nodes, u.id)))
     return built
 
 
-def _commissioning(job: Job, units: list[ChosenUnit], built: list[Procedure], before: list[StageReport]) -> StageReport:
+def _commissioning(placed: Placed, built: list[Procedure], before: list[StageReport]) -> StageReport:
     report = StageReport("commissioning")
     ready = {p.unit: p for p in built}
-    for u in units:
-        if u.id in ready:
-            report.judge(
-                "commissioning.procedure.ready",
-                u.id,
-                "equipment.heaters",
-                name=u.heater.name,
-                steps=(float(len(ready[u.id].steps)), "count"),
-            )
+    for m in placed.machines:
+        if not m.draws:
+            continue
+        if m.id in ready:
+            steps = (float(len(ready[m.id].steps)), "count")
+            report.judge("commissioning.procedure.ready", m.id, m.at, name=m.name, steps=steps)
         else:
-            report.judge("commissioning.procedure.none", u.id, "equipment.heaters", name=u.heater.name)
+            report.judge("commissioning.procedure.none", m.id, m.at, name=m.name)
     if any(v.level == "stop" for s in before for v in s.verdicts):
-        report.judge("commissioning.plan.has_stop", "commissioning", "supply")
+        report.judge("commissioning.plan.has_stop", "commissioning", "supplies")
     return report
 
 
-def _running(job: Job, units: list[ChosenUnit], entries: Catalogue) -> tuple[StageReport, Planned]:
+def _running(placed: Placed, units: list[ChosenUnit]) -> tuple[StageReport, Planned]:
     report = StageReport("running")
+    job = placed.job
     whole = bool(units) and len(units) == len(job.equipment.heaters)
-    from_vessels = [u for u in units if u.fuel == (job.supply.fuel or "propane")]
-    storage = job.supply.storage
+    vessels = next((s for s in placed.supplies if s.fuel == "propane"), placed.supplies[0] if placed.supplies else None)
+    from_vessels = [u for u in units if vessels and u.fuel == vessels.fuel and u.id in vessels.ids]
+    storage = vessels.given.storage if vessels else None
     if not whole:
         report.judge("running.plan.missing", "running", "equipment.heaters")
     return report, Planned(
-        vessel=entries.vessels.get(storage.vessel),
-        count=storage.count,
-        reserve_fraction=storage.reserve_fraction,
+        vessel=placed.catalogue.vessels.get(storage.vessel) if storage else None,
+        count=storage.count if storage else None,
+        reserve_fraction=storage.reserve_fraction if storage else None,
         input_w=total(u.input_w for u in from_vessels) if whole and from_vessels else None,
         output_w=units[0].output_w if len(units) == 1 else None,
         heater=units[0].heater if len(units) == 1 else None,
@@ -156,11 +196,11 @@ def _running(job: Job, units: list[ChosenUnit], entries: Catalogue) -> tuple[Sta
     )
 
 
-def _put_worst(path: list[PathNode], stages: tuple[StageReport, ...]) -> None:
+def _put_worst(made: SupplyPlan, reports: list[StageReport]) -> None:
     levels: dict[str, list[str]] = {}
-    for stage in stages[:4]:
-        for v in stage.verdicts:
+    for report in reports:
+        for v in report.verdicts:
             levels.setdefault(v.subject, []).append(v.level)
-    for node in path:
-        own = levels.get(node.id, []) + (levels.get(str(node.values.get("heater")), []) if node.kind == "appliance" else [])
+    for node in made.path:
+        own = levels.get(node.id, []) + (levels.get(str(node.values.get("machine")), []) if node.kind == "appliance" else [])
         node.worst = worst(own) if own else None

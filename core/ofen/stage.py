@@ -13,9 +13,10 @@ STAGES = ("need", "equipment", "supply", "siting", "commissioning", "running", "
 
 @dataclass
 class StageReport:
-    """The outcome of one stage, filled while it is computed."""
+    """The outcome of one stage, filled while it is computed; of a supply, `place` says where that stands in the document."""
 
     stage: str
+    place: str = ""
     figures: list[Figure] = field(default_factory=list)
     verdicts: list[Verdict] = field(default_factory=list)
     headlines: list[str] = field(default_factory=list)
@@ -33,11 +34,20 @@ class StageReport:
         return figure.value
 
     def judge(self, code: str, subject: str, at: str, **values: Any) -> None:
-        """Keep a verdict; the arguments are those of `verdicts.verdict`.
+        """Keep a verdict; the arguments are those of `verdicts.verdict`, a path that begins with a dot lies in `place`.
 
         Source: common practice.
         """
-        self.verdicts.append(verdict(code, subject, at, **values))
+        if values.get("fix"):
+            values["fix"] = {self.path(p): v for p, v in values["fix"].items()}
+        self.verdicts.append(verdict(code, subject, self.path(at), **values))
+
+    def path(self, at: str) -> str:
+        """Return a path of the document; one that begins with a dot lies in `place`.
+
+        Source: common practice.
+        """
+        return self.place + at if at.startswith(".") else at
 
     def value(self, key: str) -> float | None:
         """Return the value of a figure of this stage, None where it could not be computed.

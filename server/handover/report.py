@@ -12,7 +12,7 @@ from jobs.actions import newest
 from jobs.models import Job
 from logbook import actions as logbook
 from ofen.handover.report import content
-from ofen.job import load
+from ofen.job import load_as_far
 from ofen.plan import plan
 from ofen.quantities import kind_of
 from ofen.running.log import QUANTITIES, standing
@@ -31,9 +31,11 @@ def pdf(job: Job, system: str, made_at: str) -> bytes:
 def gathered(job: Job, system: str) -> dict[str, Any]:
     """Return what the report of a job holds."""
     document = newest(job).document
-    loaded = load(document)
+    loaded, faults = load_as_far(document)
     runs = [run_out(r, document) for r in reversed(list(fieldwork.of(job)))]
-    return content(loaded, plan(loaded).to_json(), logbook.running(job).to_json(), runs, standing(logbook.bodies(job)), system)
+    return content(
+        loaded, plan(loaded).to_json(), logbook.running(job).to_json(), runs, standing(logbook.bodies(job)), system, faults
+    )
 
 
 def csv_text(job: Job) -> str:

@@ -9,7 +9,7 @@ from uuid import UUID
 from django.db import transaction
 from django.db.models import OuterRef, Prefetch, QuerySet, Subquery
 
-from ofen import __version__, call
+from ofen import __version__, call, upgrades
 from ofen import job as documents
 from ofen_server.errors import Problem
 from teams import access
@@ -36,6 +36,20 @@ def with_newest(jobs: QuerySet[Job]) -> QuerySet[Job]:
     numbers = Revision.objects.filter(job=OuterRef("job")).order_by("-number").values("number")[:1]
     rows = Revision.objects.filter(number=Subquery(numbers)).select_related("author")
     return jobs.prefetch_related(Prefetch("revisions", queryset=rows, to_attr="newest_revisions"))
+
+
+def document_of(revision: Revision) -> dict[str, Any]:
+    """Return what a revision says in today's format; what is stored stays as it is."""
+    return upgrades.upgraded(revision.document, documents.FORMAT)
+
+
+def says(revision: Revision, document: dict[str, Any]) -> bool:
+    """Return whether a revision says just this document, whatever its format."""
+    if revision.document == document:
+        return True
+    return (
+        revision.document["format"] != documents.FORMAT and documents.dump(documents.load_as_far(revision.document)[0]) == document
+    )
 
 
 def canonical(data: Any) -> dict[str, Any]:
@@ -118,16 +132,16 @@ def save(
             raise used_elsewhere()
         return Saved(job, known)
     last = newest(job)
-    if last.document == document and uid is None:
+    if says(last, document) and uid is None:
         return Saved(job, last)
-    if last.uid != based_on and last.document != document:
+    if last.uid != based_on and not says(last, document):
         raise Problem(
             409,
             "Someone saved this job in between",
             "Nothing is lost: both versions are here. Keep yours or take theirs.",
             yours=document,
             theirs={
-                "document": last.document,
+                "document": document_of(last),
                 "revision": last.number,
                 "revision_id": str(last.uid),
                 "author": last.author.get_full_name() or last.author.username,

@@ -14,7 +14,7 @@ from logbook import actions as logbook
 from ofen.call import QUESTIONS
 from ofen_server.errors import Problem
 from ofen_server.plan_schemas import EntryOut, PlanOut, SignedOut, StageOut, StandingOut
-from ofen_server.schemas import REFUSALS
+from ofen_server.schemas import REFUSALS, FaultOut
 from teams import access
 
 from . import actions, attention, examples, whole
@@ -109,7 +109,7 @@ def _out(saved: actions.Saved) -> dict[str, Any]:
         "revision_id": r.uid,
         "saved_at": r.at.isoformat(),
         "author": r.author.get_full_name() or r.author.username,
-        "document": r.document,
+        "document": actions.document_of(r),
     }
 
 
@@ -120,8 +120,8 @@ def jobs(request: HttpRequest) -> list[dict[str, Any]]:
     lines = []
     for job in attention.with_records(access.visible(Job, access.person_of(request))):
         revision = job.newest_revisions[0]  # type: ignore[attr-defined]  # set by with_newest
-        coming = attention.what_next(job, revision.document, now)
-        document = revision.document
+        document = actions.document_of(revision)
+        coming = attention.what_next(job, document, now)
         lines.append(
             (
                 (coming.rank, -revision.at.timestamp()),
@@ -206,6 +206,13 @@ def export_job(request: HttpRequest, job_id: UUID) -> HttpResponse:
     return response
 
 
+class TodaysOut(Schema):
+    """A document in today's format, and what of it today's rules refuse."""
+
+    document: dict[str, Any]
+    faults: list[FaultOut]
+
+
 class StandingIn(DocumentIn):
     """A run: the document it was begun by, its unit and events, and the job's document now."""
 
@@ -224,6 +231,12 @@ class RunningIn(DocumentIn):
 def plan_of(request: HttpRequest, given: DocumentIn) -> Any:
     """The plan of a document; nothing is kept."""
     return QUESTIONS["plan"](given.dict())
+
+
+@router.post("/document", response={200: TodaysOut, **REFUSALS}, operation_id="document")
+def document_today(request: HttpRequest, given: DocumentIn) -> Any:
+    """A document in today's format; nothing is kept."""
+    return QUESTIONS["document"](given.dict())
 
 
 @router.post("/standing", response={200: StandingOut, **REFUSALS}, operation_id="standing")

@@ -9,9 +9,10 @@ from django.db.models import Prefetch, QuerySet
 from fieldwork.actions import standing
 from fieldwork.models import Run, SignOff
 from logbook.actions import bodies
-from ofen.job import load
+from ofen.job import load_as_far
 from ofen.plan import Plan, plan
 from ofen.running.log import assess
+from ofen.stage import STAGES
 
 from .actions import with_newest
 from .models import Job
@@ -40,7 +41,7 @@ def what_next(job: Job, document: dict[str, Any], now: datetime) -> Next:
 
     The job comes from `with_records`; document is its newest.
     """
-    made = plan(load(document))
+    made = plan(load_as_far(document)[0])
     found = [*_running(job, made, now), *_runs(job, document), *_plan(made)]
     return min(found, key=lambda n: n.rank, default=Next(9, "nothing", "Nothing is waiting", "handover"))
 
@@ -82,7 +83,8 @@ def _runs(job: Job, document: dict[str, Any]) -> list[Next]:
 
 
 def _plan(made: Plan) -> list[Next]:
-    for stage in made.stages[:4]:
+    for name in STAGES[:4]:
+        stage = made.stage(name)
         stops = [v for v in stage.verdicts if v.level == "stop"]
         if stops:
             return [
@@ -93,7 +95,8 @@ def _plan(made: Plan) -> list[Next]:
                     stage.stage,
                 )
             ]
-    for stage in made.stages[:3]:
+    for name in STAGES[:3]:
+        stage = made.stage(name)
         if any(v.level == "not_checked" and ("missing" in v.code or "none" in v.code) for v in stage.verdicts):
             return [Next(6, "plan_unfinished", f"{stage.stage.capitalize()} is not finished", stage.stage)]
     return []

@@ -12,6 +12,7 @@ from ofen.commissioning.procedure import event_faults
 from ofen.errors import Fault, JobFaults
 from ofen.job import FORMAT as JOB_FORMAT
 from ofen.running.log import entry_faults
+from ofen.upgrades import CHAIN
 from ofen_server.batches import with_ids
 from teams.models import Person
 
@@ -49,7 +50,7 @@ def read(person: Person, data: Any) -> actions.Saved:
     Records get new ids made from the new job's, so that one file may be read twice. A sign-off is not read back: it
     belongs to the place where it was given.
     """
-    if isinstance(data, dict) and data.get("format") == JOB_FORMAT:
+    if isinstance(data, dict) and data.get("format") in (JOB_FORMAT, *CHAIN):
         return actions.make(person, data)
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise JobFaults([Fault("format", f"is not a job file: it must be {FORMAT!r} or {JOB_FORMAT!r}")])

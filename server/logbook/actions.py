@@ -6,7 +6,7 @@ from django.db import transaction
 
 from jobs.actions import newest
 from jobs.models import Job
-from ofen.job import load
+from ofen.job import load_as_far
 from ofen.plan import plan
 from ofen.running.log import assess, entry_faults
 from ofen.stage import StageReport
@@ -32,4 +32,4 @@ def bodies(job: Job) -> list[dict[str, Any]]:
 
 def running(job: Job) -> StageReport:
     """Return what the log of a job comes to against its newest plan."""
-    return assess(plan(load(newest(job).document)).planned, bodies(job))
+    return assess(plan(load_as_far(newest(job).document)[0]).planned, bodies(job))

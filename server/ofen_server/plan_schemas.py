@@ -112,22 +112,38 @@ class NodeOut(Schema):
     worst: Level | None
 
 
-class UnitOut(Schema):
-    """A unit with a commissioning procedure."""
+class SupplyOut(Schema):
+    """One supply: its share of the Supply stage, and its fuel path."""
 
     id: str
     name: str
-    procedure: str
+    fuel: str
+    at: str
+    worst: Level | None
+    machines: list[str]
+    stage: StageOut
+    path: list[NodeOut]
+
+
+class PlacedMachineOut(Schema):
+    """A machine of the job, the fuel it burns now, and its commissioning procedure if there is one."""
+
+    id: str
+    at: str
+    name: str
+    kind: Literal["heater", "generator"]
+    fuel: str
+    procedure: str | None
     steps: int
 
 
 class PlanOut(Schema):
-    """Figures, verdicts and path by stage."""
+    """Figures and verdicts by stage, each supply with its path, the machines."""
 
     core_version: str
     stages: list[StageOut]
-    path: list[NodeOut]
-    units: list[UnitOut]
+    supplies: list[SupplyOut]
+    machines: list[PlacedMachineOut]
     faults: list[FaultOut]
 
 

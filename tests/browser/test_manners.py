@@ -166,7 +166,7 @@ def test_a_lost_connection_is_said_and_made_good(at_work: Page, served: Served) 
 def test_a_file_that_is_no_job_is_refused_with_its_reason(at_work: Page) -> None:
     chosen = at_work.get_by_label("Job file")
     chosen.set_input_files(
-        {"name": "x.json", "mimeType": "application/json", "buffer": b'{"format": "ofen-job/1", "name": "x", "weather": "mild"}'}
+        {"name": "x.json", "mimeType": "application/json", "buffer": b'{"format": "ofen-job/2", "name": "x", "weather": "mild"}'}
     )
     expect(at_work.get_by_role("alert")).to_contain_text("weather is not known here")
     chosen.set_input_files({"name": "x.json", "mimeType": "application/json", "buffer": b" " * (5 * 1024 * 1024 + 1)})

@@ -37,21 +37,21 @@ def verdicts(document: dict[str, Any], subject: str) -> dict[str, Any]:
 def verdicts_with_inlet(document: dict[str, Any], inlet_pa: float) -> dict[str, Any]:
     """The verdicts on the first regulator with the vessels at a pressure of their own, as before any regulator is known."""
     job = load(document)
-    nodes, _ = tree_nodes.order(job.supply.parts)
+    nodes, _ = tree_nodes.order(job.supplies[0].parts)
     made = plan(job)
-    inputs = {u: float(n.values["input"][0]) for n in made.path if n.kind == "appliance" for u in [str(n.values["heater"])]}
+    inputs = {u: float(n.values["input"][0]) for n in made.path if n.kind == "appliance" for u in [str(n.values["machine"])]}
     tree_nodes.put_flows(nodes, inputs)
     report = StageReport("supply")
     units = {i: Consumer(i, i, "", w, (1500.0, 3487.0)) for i, w in inputs.items()}
     walk = Walk(report, job, shipped(), LP, 101_325.0, units, {})
     node = next(n for n in nodes if n.part.id == "first-stage")
     node.running_pa = node.standing_pa = inlet_pa
-    chain.assess(walk, node, node.part, "supply.parts[1]", made.path[1])  # type: ignore[arg-type]
+    chain.assess(walk, node, node.part, "supplies[0].parts[1]", made.path[1])  # type: ignore[arg-type]
     return {v.code: v for v in report.verdicts}
 
 
 def part(document: dict[str, Any], id: str) -> dict[str, Any]:
-    found: dict[str, Any] = next(p for p in document["supply"]["parts"] if p["id"] == id)
+    found: dict[str, Any] = next(p for p in document["supplies"][0]["parts"] if p["id"] == id)
     return found
 
 
@@ -73,8 +73,8 @@ def test_an_empty_place_is_filled_by_the_smallest_that_carries(depot: dict[str, 
 
 
 def test_alone_at_the_vessel_both_stages_in_one_are_picked(depot: dict[str, Any]) -> None:
-    depot["supply"]["parts"] = [p for p in depot["supply"]["parts"] if p["id"] != "second-stage"]
-    for p in depot["supply"]["parts"]:
+    depot["supplies"][0]["parts"] = [p for p in depot["supplies"][0]["parts"] if p["id"] != "second-stage"]
+    for p in depot["supplies"][0]["parts"]:
         p["after"] = p["after"].replace("second-stage", "line-a")
     part(depot, "first-stage")["model"] = "integral-27-9"
     assert {"supply.regulator.second_in_series", "supply.regulator.first_missing"}.isdisjoint(verdicts(depot, "first-stage"))
@@ -87,7 +87,7 @@ def test_a_regulator_too_small_names_the_next_that_carries(depot: dict[str, Any]
     part(depot, "second-stage")["model"] = "second-27-4"
     depot["equipment"]["heaters"][0]["model"] = "tarn-100-indirect"
     found = verdicts(depot, "second-stage")["supply.regulator.too_small"]
-    assert dict(found.fix) == {"supply.parts[3].model": "second-27-10"}
+    assert dict(found.fix) == {"supplies[0].parts[3].model": "second-27-10"}
     carried, _ = dict(found.values)["holds_to"]
     assert carried < dict(found.values)["limit"][0]
 
@@ -138,7 +138,7 @@ def test_a_high_pressure_machine_wants_no_second_stage(depot: dict[str, Any], bu
 def _with_demand(house: dict[str, Any], hose_m: float) -> dict[str, Any]:
     """The portable set by its kit: demand regulator at the end of the branch, a hose from there."""
     house["equipment"]["generators"][0] |= {"model": "linnet-8-lp", "fuel": "natural_gas"}
-    parts = house["supply"]["parts"]
+    parts = house["supplies"][0]["parts"]
     inlet = next(p for p in parts if p["id"] == "inlet-2")
     inlet["after"] = "hose"
     parts[parts.index(inlet) : parts.index(inlet)] = [
@@ -187,7 +187,7 @@ def test_the_window_of_a_kit_is_judged_where_the_demand_regulator_takes_its_gas(
 
 
 def test_the_same_machine_at_two_inlets_is_a_stop(house: dict[str, Any]) -> None:
-    part(house, "inlet-2")["heater"] = "heater-1"
+    part(house, "inlet-2")["machine"] = "heater-1"
     assert verdicts(house, "inlet-2")["supply.inlet.twice"].level == "stop"
 
 
@@ -217,7 +217,7 @@ def test_drip_pots_stand_upright_before_every_machine(house: dict[str, Any]) -> 
 
 def test_a_filter_takes_its_own_drop(house: dict[str, Any]) -> None:
     before = next(n for n in planned(house).path if n.id == "inlet-2").running_in_pa
-    house["supply"]["parts"].append({"kind": "filter", "id": "filter", "after": "branch-b", "drop_pa": 60})
+    house["supplies"][0]["parts"].append({"kind": "filter", "id": "filter", "after": "branch-b", "drop_pa": 60})
     part(house, "inlet-2")["after"] = "filter"
     after = next(n for n in planned(house).path if n.id == "inlet-2").running_in_pa
     assert before is not None
@@ -234,7 +234,7 @@ def test_a_filter_leaves_the_lines_of_its_section_less_to_lose(house: dict[str, 
         return float(dict(verdict.values)["allowed"][0])
 
     free = allowed()
-    house["supply"]["parts"].append({"kind": "filter", "id": "filter", "after": "branch-b", "drop_pa": 60})
+    house["supplies"][0]["parts"].append({"kind": "filter", "id": "filter", "after": "branch-b", "drop_pa": 60})
     part(house, "inlet-2")["after"] = "filter"
     assert allowed() < free
 
@@ -242,9 +242,9 @@ def test_a_filter_leaves_the_lines_of_its_section_less_to_lose(house: dict[str, 
 @pytest.mark.parametrize("method", ["longest", "branch", "least_cost"])
 def test_corrugated_tube_at_two_psi_keeps_to_its_tenth(house: dict[str, Any], method: str) -> None:
     house["site"]["gas_service_pa"] = 13_800
-    house["supply"]["sizing"] = method
+    house["supplies"][0]["sizing"] = method
     part(house, "main").update(material="csst", length_m=25, elbows=0)
-    house["supply"]["parts"].append(
+    house["supplies"][0]["parts"].append(
         {"kind": "regulator", "id": "line-reg", "after": "main", "model": "line-2psi-17-large", "vent": "down"}
     )
     for id in ("branch-a", "branch-b"):

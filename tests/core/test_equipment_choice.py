@@ -39,7 +39,7 @@ def reasons(document: dict[str, Any]) -> dict[str, str]:
 def powered(*loads: dict[str, Any], **equipment: Any) -> dict[str, Any]:
     entries = [{"id": f"load-{n}", "name": f"Load {n}", **entry} for n, entry in enumerate(loads)]
     return {
-        "format": "ofen-job/1",
+        "format": "ofen-job/2",
         "name": "Powered",
         "site": {"altitude_m": 0, "outside_lowest_c": 0, "outside_highest_c": 20},
         "need": {"loads": entries},
@@ -141,7 +141,7 @@ def test_each_one_ruled_out_carries_one_reason_of_the_list(
 
 def test_an_oxygen_guard_rules_out_above_its_altitude() -> None:
     document = {
-        "format": "ofen-job/1", "name": "Hut", "site": {"altitude_m": 2130, "outside_lowest_c": 0},
+        "format": "ofen-job/2", "name": "Hut", "site": {"altitude_m": 2130, "outside_lowest_c": 0},
         "need": {"spaces": [{
             "id": "hut", "name": "Hut", "use": "cabin", "length_m": 4, "width_m": 4, "mean_height_m": 2.2, "inside_c": 12,
             "tightness": "usual", "shell": "timber_insulated", "floor": "timber_insulated",
@@ -169,7 +169,7 @@ def test_four_that_would_do_at_sea_level_only_are_said_so(depot: dict[str, Any])
 def test_a_heater_kept_outside_may_not_be_ranked_or_stand_inside(depot: dict[str, Any]) -> None:
     sheet = {k: v for k, v in dump_sheet(shipped().heaters["tarn-35-indirect"]).items() if k != "format"}
     depot["equipment"]["sheets"] = [sheet | {"id": "outdoor", "indoors": "never"}]
-    depot["siting"]["position"] = "inside"
+    depot["siting"]["usual"]["position"] = "inside"
     assert reasons(depot)["outdoor"] == "not_indoors"
     depot["equipment"]["heaters"][0]["model"] = "outdoor"
     assert verdicts(depot)["equipment.heater.not_indoors"].level == "stop"
@@ -193,7 +193,7 @@ def test_tight_canvas_and_a_direct_heater_is_a_stop(hall: dict[str, Any]) -> Non
 
 def test_a_valve_body_gets_catalytic_heaters_only() -> None:
     document = {
-        "format": "ofen-job/1", "name": "Valve", "site": {"altitude_m": 100, "outside_lowest_c": -10},
+        "format": "ofen-job/2", "name": "Valve", "site": {"altitude_m": 100, "outside_lowest_c": -10},
         "need": {"valves": [{"id": "v", "name": "V", "flow_m3_per_s": 0.05, "inlet_pa": 16e5, "outlet_pa": 2e5, "gas_in_c": 6, "gas_out_c": 5}]},
         "equipment": {"heater_fuel": "natural_gas", "heaters": [{"id": "heater-1", "model": "slate-09-catalytic", "serves": "v"}]},
     }  # fmt: skip
@@ -452,7 +452,7 @@ def test_a_sheet_without_sense_is_refused_at_its_place(
     assert told[path].startswith(message)
 
 
-@pytest.mark.parametrize("data", [None, [], {"format": "ofen-job/1"}, {"format": "ofen-sheet/1", "kind": "boat"}])
+@pytest.mark.parametrize("data", [None, [], {"format": "ofen-job/2"}, {"format": "ofen-sheet/1", "kind": "boat"}])
 def test_what_is_no_sheet_is_refused(data: Any) -> None:
     with pytest.raises(JobFaults):
         load_sheet(data)
@@ -482,7 +482,7 @@ def test_a_heater_on_another_fuel_has_no_planned_supply(depot: dict[str, Any]) -
     depot["equipment"]["heaters"] = [{"id": "heater-1", "model": "fell-34-diesel", "fuel": "diesel"}]
     made = planned(depot)
     said = [v.code for v in made.stage("supply").verdicts if not v.code.startswith("supply.choice.")]
-    assert said == ["supply.fuel.not_planned"]
+    assert said == ["supply.fuel.not_planned", "supply.source.idle"]
     assert made.path == ()
 
 

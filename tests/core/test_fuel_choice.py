@@ -13,7 +13,7 @@ from ofen.supply import fuel_choice
 
 
 def supply(document: dict[str, Any], **prices: float) -> StageReport:
-    document["supply"]["prices"] = prices
+    document["prices"] = prices
     return plan(load(document)).stage("supply")
 
 

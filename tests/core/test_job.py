@@ -23,11 +23,11 @@ def faults_of(data: Any) -> dict[str, str]:
 def test_a_document_is_written_as_it_was_read(depot: dict[str, Any]) -> None:
     loaded = jobs.load(depot)
     assert jobs.load(json.loads(json.dumps(jobs.dump(loaded)))) == loaded
-    assert jobs.dump(loaded)["supply"]["parts"][0] == {"kind": "shut_off", "id": "shut-off", "name": "Shut-off", "after": ""}
+    assert jobs.dump(loaded)["supplies"][0]["parts"][0] == {"kind": "shut_off", "id": "shut-off", "name": "Shut-off", "after": ""}
 
 
 def test_a_name_is_enough_for_a_job() -> None:
-    assert jobs.load({"format": "ofen-job/1", "name": "Hut"}).need.spaces == ()
+    assert jobs.load({"format": "ofen-job/2", "name": "Hut"}).need.spaces == ()
 
 
 def test_every_fault_is_named_by_its_path(depot: dict[str, Any]) -> None:
@@ -35,8 +35,8 @@ def test_every_fault_is_named_by_its_path(depot: dict[str, Any]) -> None:
     depot["site"]["weather"] = "grim"
     depot["need"]["spaces"][0]["skin"][1]["skin"] = "paper"
     depot["need"]["spaces"][0]["length_m"] = "long"
-    depot["supply"]["storage"]["count"] = 2.5
-    depot["supply"]["parts"][2]["kind"] = "rope"
+    depot["supplies"][0]["storage"]["count"] = 2.5
+    depot["supplies"][0]["parts"][2]["kind"] = "rope"
     depot["extra"] = 1
     found = faults_of(depot)
     assert set(found) == {
@@ -44,8 +44,8 @@ def test_every_fault_is_named_by_its_path(depot: dict[str, Any]) -> None:
         "site.weather",
         "need.spaces[0].skin[1].skin",
         "need.spaces[0].length_m",
-        "supply.storage.count",
-        "supply.parts[2].kind",
+        "supplies[0].storage.count",
+        "supplies[0].parts[2].kind",
         "extra",
     }
     assert found["site.altitude_m"] == "100,000 m is not possible here; allowed is −400 m to 5,000 m"
@@ -53,9 +53,10 @@ def test_every_fault_is_named_by_its_path(depot: dict[str, Any]) -> None:
         found["site.weather"]
         == "is not known here; known are place, altitude_m, outside_lowest_c, outside_highest_c, ground_c, gas_service_pa"
     )
-    assert found["supply.storage.count"] == "must be a whole number from 1 to 60"
+    assert found["supplies[0].storage.count"] == "must be a whole number from 1 to 60"
     assert (
-        "allowed are shut_off, regulator, line, connector, filter, drip_pot, test_port, appliance" in found["supply.parts[2].kind"]
+        "allowed are shut_off, regulator, line, connector, filter, drip_pot, test_port, appliance"
+        in found["supplies[0].parts[2].kind"]
     )
 
 
@@ -71,7 +72,7 @@ def test_every_fault_is_named_by_its_path(depot: dict[str, Any]) -> None:
     ],
 )
 def test_what_is_no_number_is_refused(value: Any, message: str) -> None:
-    assert faults_of({"format": "ofen-job/1", "name": "x", "site": {"altitude_m": value}}) == {"site.altitude_m": message}
+    assert faults_of({"format": "ofen-job/2", "name": "x", "site": {"altitude_m": value}}) == {"site.altitude_m": message}
 
 
 @pytest.mark.parametrize(
@@ -79,24 +80,24 @@ def test_what_is_no_number_is_refused(value: Any, message: str) -> None:
     [
         (None, "", "is not a job"),
         ([], "", "is not a job"),
-        ({}, "format", "must be 'ofen-job/1'"),
+        ({}, "format", "is missing: this is no job document"),
         ({"format": "ofen-job/9", "name": "x"}, "format", "written by a newer version"),
-        ({"format": "ofen-job/1"}, "name", "is missing"),
-        ({"format": "ofen-job/1", "name": "  "}, "name", "is missing"),
-        ({"format": "ofen-job/1", "name": 7}, "name", "must be text"),
-        ({"format": "ofen-job/1", "name": "a\x00b"}, "name", "must be text"),
-        ({"format": "ofen-job/1", "name": "x" * 121}, "name", "at most 120"),
-        ({"format": "ofen-job/1", "name": "x", "site": []}, "site", "must be an object"),
-        ({"format": "ofen-job/1", "name": "x", "need": {"spaces": {}}}, "need.spaces", "must be a list"),
-        ({"format": "ofen-job/1", "name": "x", "need": {"spaces": [{}]}}, "need.spaces[0].id", "is missing"),
-        ({"format": "ofen-job/1", "name": "x", "need": {"spaces": [{"id": "a"}, {"id": "a"}]}}, "need.spaces[1].id", "used twice"),
+        ({"format": "ofen-job/2"}, "name", "is missing"),
+        ({"format": "ofen-job/2", "name": "  "}, "name", "is missing"),
+        ({"format": "ofen-job/2", "name": 7}, "name", "must be text"),
+        ({"format": "ofen-job/2", "name": "a\x00b"}, "name", "must be text"),
+        ({"format": "ofen-job/2", "name": "x" * 121}, "name", "at most 120"),
+        ({"format": "ofen-job/2", "name": "x", "site": []}, "site", "must be an object"),
+        ({"format": "ofen-job/2", "name": "x", "need": {"spaces": {}}}, "need.spaces", "must be a list"),
+        ({"format": "ofen-job/2", "name": "x", "need": {"spaces": [{}]}}, "need.spaces[0].id", "is missing"),
+        ({"format": "ofen-job/2", "name": "x", "need": {"spaces": [{"id": "a"}, {"id": "a"}]}}, "need.spaces[1].id", "used twice"),
         (
-            {"format": "ofen-job/1", "name": "x", "need": {"spaces": [{"id": "a", "kind": "b"}]}},
+            {"format": "ofen-job/2", "name": "x", "need": {"spaces": [{"id": "a", "kind": "b"}]}},
             "need.spaces[0].kind",
             "is not known here",
         ),
         (
-            {"format": "ofen-job/1", "name": "x", "need": {"spaces": [{"id": str(n)} for n in range(21)]}},
+            {"format": "ofen-job/2", "name": "x", "need": {"spaces": [{"id": str(n)} for n in range(21)]}},
             "need.spaces",
             "at most 20",
         ),
@@ -124,10 +125,10 @@ JSON = st.recursive(
 )
 
 
-@given(JSON, st.sampled_from(["site", "need", "supply", "siting", "equipment", "handover", "name"]))
+@given(JSON, st.sampled_from(["site", "need", "supplies", "siting", "equipment", "handover", "name"]))
 @settings(max_examples=200)
 def test_no_document_makes_the_loader_fail_in_any_other_way(value: Any, where: str) -> None:
-    document = {"format": "ofen-job/1", "name": "x", where: value}
+    document = {"format": "ofen-job/2", "name": "x", where: value}
     try:
         found = jobs.load(document)
     except JobFaults as refused:
@@ -144,19 +145,19 @@ def test_the_schema_in_the_documents_is_the_one_the_core_writes() -> None:
 
 
 def test_a_value_that_cannot_be_used_is_named_and_the_rest_still_computes(depot: dict[str, Any]) -> None:
-    depot["supply"]["parts"][4] |= {"material": "lead", "elbows": -2}
+    depot["supplies"][0]["parts"][4] |= {"material": "lead", "elbows": -2}
     depot["need"]["spaces"][0]["width_m"] = -3
     said = json.loads(answer(json.dumps({"ask": "plan", "document": depot})))["answer"]
     assert {f["path"] for f in said["faults"]} == {
         "need.spaces[0].width_m",
-        "supply.parts[4].material",
-        "supply.parts[4].elbows",
+        "supplies[0].parts[4].material",
+        "supplies[0].parts[4].elbows",
     }
-    supply = next(s for s in said["stages"] if s["stage"] == "supply")
+    supply = said["supplies"][0]["stage"]
     codes = {v["code"]: v["subject"] for v in supply["verdicts"]}
     assert codes["supply.line.missing"] == "line-b"
     assert "supply.storage.enough" in codes
     with pytest.raises(JobFaults):
         jobs.load(depot)
-    depot["supply"]["parts"][2]["id"] = depot["supply"]["parts"][3]["id"]
+    depot["supplies"][0]["parts"][2]["id"] = depot["supplies"][0]["parts"][3]["id"]
     assert "faults" in json.loads(answer(json.dumps({"ask": "plan", "document": depot})))

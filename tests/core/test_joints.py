@@ -10,16 +10,16 @@ from tests.conftest import example
 
 
 def of(document: dict[str, Any]) -> tuple[Any, Any]:
-    job = load(document)
-    nodes, _ = order(job.supply.parts)
-    return register(nodes, vessels_coupled(job)), nodes
+    supply = plan(load(document)).supplies[0].supply
+    nodes, _ = order(supply.given.parts)
+    return register(nodes, vessels_coupled(supply)), nodes
 
 
 def test_every_part_and_fitting_has_its_joints(depot: dict[str, Any]) -> None:
     found, _ = of(depot)
-    parts = depot["supply"]["parts"]
+    parts = depot["supplies"][0]["parts"]
     fittings = [p.get(k, 0) for p in parts for k in ("elbows", "tees", "valves")]
-    expected = depot["supply"]["storage"]["count"] + len(parts)
+    expected = depot["supplies"][0]["storage"]["count"] + len(parts)
     for count in fittings:
         expected += count
     assert len(found) == expected
@@ -34,7 +34,7 @@ def test_a_joint_is_made_as_its_material_asks(depot: dict[str, Any]) -> None:
     assert "sealant" in by["line-b#elbow-1"].seal
     assert by["connector>inlet-1"].sort == "flare"
     assert by["shut-off>first-stage"].sort == "threaded"
-    for part in depot["supply"]["parts"]:
+    for part in depot["supplies"][0]["parts"]:
         if part["id"] == "line-b":
             part["material"] = "csst"
     assert {j.id: j for j in of(depot)[0]}["line-b#elbow-1"].seal.startswith("none")
@@ -42,7 +42,7 @@ def test_a_joint_is_made_as_its_material_asks(depot: dict[str, Any]) -> None:
 
 def test_only_what_lies_on_the_way_to_a_machine_is_its_own() -> None:
     house = example("seedling-house")
-    house["supply"]["parts"].append({"kind": "test_port", "id": "tap", "name": "Tap", "after": "main"})
+    house["supplies"][0]["parts"].append({"kind": "test_port", "id": "tap", "name": "Tap", "after": "main"})
     found, nodes = of(house)
     heater, set_ = (on_the_way(found, nodes, m) for m in ("heater-1", "generator-1"))
     assert {"drip-a#cap", "branch-a>drip-a", "storage>shut-off"} <= {j.id for j in heater}

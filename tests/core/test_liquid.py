@@ -38,7 +38,7 @@ def value(verdict: Any, name: str) -> float:
 
 
 def part(document: dict[str, Any], id: str) -> dict[str, Any]:
-    return next(p for p in document["supply"]["parts"] if p["id"] == id)
+    return next(p for p in document["supplies"][0]["parts"] if p["id"] == id)
 
 
 def test_the_grades_of_the_document_are_those_of_the_table() -> None:
@@ -139,25 +139,25 @@ def test_how_far_a_level_may_fall_is_where_it_stops_holding(cabin: dict[str, Any
 
 def test_a_line_too_thin_starves_and_names_the_bore_that_does(cabin: dict[str, Any]) -> None:
     # A grade so clear in the cold that friction ends it before wax does.
-    cabin["supply"]["liquid"]["grade"] = "diesel_arctic"
+    cabin["supplies"][0]["liquid"]["grade"] = "diesel_arctic"
     cabin["equipment"]["heaters"][0]["model"] = "moor-80-stove"
     part(cabin, "line-a").update(material="fuel_hose", nominal="2 mm", length_m=40, rise_m=-0.3)
     found = codes(cabin)["supply.liquid.line_starves"]
     ((at, nominal),) = found.fix
-    assert at == "supply.parts[2].nominal"
+    assert at == "supplies[0].parts[2].nominal"
     part(cabin, "line-a")["nominal"] = nominal
     carries = codes(cabin)["supply.liquid.line_carries"]
     # How cold the fuel may get, found by solving, is where it stops carrying.
     coldest = value(carries, "holds_to")
     assert coldest > viscosity.grade("diesel_arctic").cloud_c
-    cabin["supply"]["liquid"]["fuel_c"] = coldest + 0.2
+    cabin["supplies"][0]["liquid"]["fuel_c"] = coldest + 0.2
     assert "supply.liquid.line_carries" in codes(cabin)
-    cabin["supply"]["liquid"]["fuel_c"] = coldest - 0.2
+    cabin["supplies"][0]["liquid"]["fuel_c"] = coldest - 0.2
     assert "supply.liquid.line_starves" in codes(cabin)
 
 
 def test_below_the_cloud_point_nothing_is_claimed(cabin: dict[str, Any]) -> None:
-    cabin["supply"]["liquid"]["fuel_c"] = -12
+    cabin["supplies"][0]["liquid"]["fuel_c"] = -12
     found = codes(cabin)
     assert found["supply.liquid.below_cloud"].level == "caution"
     assert {"supply.liquid.line_not_checked", "supply.liquid.inlet_not_checked"} <= set(found)
@@ -170,7 +170,7 @@ def test_below_the_cloud_point_nothing_is_claimed(cabin: dict[str, Any]) -> None
 )
 def test_the_notches_follow_the_fuel(cabin: dict[str, Any], grade: str, fuel_c: float, notches: str) -> None:
     # Common practice: warm thin fuel 1-3, normal 2-4, cold thick 3-5 of five.
-    cabin["supply"]["liquid"] |= {"grade": grade, "fuel_c": fuel_c}
+    cabin["supplies"][0]["liquid"] |= {"grade": grade, "fuel_c": fuel_c}
     assert dict(codes(cabin)["supply.liquid.notches"].values)["notches"] == notches
 
 
@@ -178,8 +178,8 @@ def shop(lift_m: float) -> dict[str, Any]:
     """A repair shop's used-oil heater over its tank."""
     made = copy.deepcopy(example("pontoon-cabin"))
     made["equipment"] = {"heater_fuel": "waste_oil", "heaters": [{"id": "heater-1", "model": "kiln-41-used-oil"}]}
-    made["supply"]["fuel"] = "waste_oil"
-    made["supply"]["liquid"] = {"grade": "used_oil", "fuel_c": 15, "tank_m3": 1.0, "tanks": 1}
+    made["supplies"][0]["fuel"] = "waste_oil"
+    made["supplies"][0]["liquid"] = {"grade": "used_oil", "fuel_c": 15, "tank_m3": 1.0, "tanks": 1}
     part(made, "line-a").update(material="copper_l", nominal="1/2", length_m=6, rise_m=lift_m)
     return made
 
@@ -192,22 +192,22 @@ def test_a_pump_sucks_until_its_limit() -> None:
     assert "supply.liquid.lift_good" in codes(shop(highest - 0.02))
     assert codes(shop(highest + 0.02))["supply.liquid.lift_too_high"].level == "stop"
     own = shop(1.5)
-    own["supply"]["liquid"]["suction_most_pa"] = 9000
+    own["supplies"][0]["liquid"]["suction_most_pa"] = 9000
     assert "supply.liquid.lift_too_high" in codes(own)
 
 
 def test_used_oil_is_warmed_to_what_its_pump_takes() -> None:
     cold = shop(0.5)
-    cold["supply"]["liquid"]["fuel_c"] = -5
+    cold["supplies"][0]["liquid"]["fuel_c"] = -5
     found = codes(cold)["supply.liquid.preheat"]
     warm = value(found, "holds_to")
-    cold["supply"]["liquid"]["fuel_c"] = warm + 0.1
+    cold["supplies"][0]["liquid"]["fuel_c"] = warm + 0.1
     assert "supply.liquid.thin_enough" in codes(cold)
 
 
 def test_a_high_point_gathers_air(cabin: dict[str, Any]) -> None:
     part(cabin, "line-a")["rise_m"] = -1.2
-    cabin["supply"]["parts"][1:1] = [
+    cabin["supplies"][0]["parts"][1:1] = [
         {
             "kind": "line",
             "id": "up",
@@ -228,10 +228,10 @@ def test_a_high_point_gathers_air(cabin: dict[str, Any]) -> None:
 def test_hours_and_tanks(cabin: dict[str, Any]) -> None:
     lasts = value(codes(cabin)["supply.liquid.lasts"], "found")
     assert lasts == pytest.approx(0.035 * viscosity.density_kg_per_m3(WINTER, 15) * 45.6e6 / 3400)
-    cabin["supply"]["storage"]["wanted_s"] = lasts * 2.5
+    cabin["supplies"][0]["storage"]["wanted_s"] = lasts * 2.5
     found = codes(cabin)["supply.liquid.runs_short"]
-    assert dict(found.fix) == {"supply.liquid.tanks": 3}
-    cabin["supply"]["liquid"]["tank_m3"] = None
+    assert dict(found.fix) == {"supplies[0].liquid.tanks": 3}
+    cabin["supplies"][0]["liquid"]["tank_m3"] = None
     assert "supply.liquid.tank_missing" in codes(cabin)
 
 
@@ -243,7 +243,7 @@ def test_hours_and_tanks(cabin: dict[str, Any]) -> None:
     ],
 )
 def test_what_is_missing_or_wrong_is_said(cabin: dict[str, Any], change: dict[str, Any], code: str) -> None:
-    cabin["supply"]["liquid"].update(change)
+    cabin["supplies"][0]["liquid"].update(change)
     assert code in codes(cabin)
 
 
@@ -265,7 +265,7 @@ def test_a_bad_line_is_named_and_the_rest_computes(cabin: dict[str, Any], change
 
 
 def test_a_regulator_has_no_place_on_a_liquid_path(cabin: dict[str, Any]) -> None:
-    cabin["supply"]["parts"].append({"kind": "regulator", "id": "r", "after": "shut-off", "model": "first-12"})
+    cabin["supplies"][0]["parts"].append({"kind": "regulator", "id": "r", "after": "shut-off", "model": "first-12"})
     assert codes(cabin)["supply.liquid.gas_part"].subject == "r"
 
 

@@ -26,7 +26,7 @@ def box(**changes: Any) -> dict[str, Any]:
         "id": "room", "name": "Room", "length_m": 10, "width_m": 5, "mean_height_m": 3, "inside_c": 20,
         "air_changes_per_h": 1, "insulation_class": "fair", "skin": [{"id": "a", "name": "All", "skin": "own", "u_w_per_m2k": 2, "area_m2": 100}],
     } | changes  # fmt: skip
-    return {"format": "ofen-job/1", "name": "Box", "site": {"altitude_m": 0, "outside_lowest_c": 0}, "need": {"spaces": [space]}}
+    return {"format": "ofen-job/2", "name": "Box", "site": {"altitude_m": 0, "outside_lowest_c": 0}, "need": {"spaces": [space]}}
 
 
 def test_the_balance_is_skin_plus_air() -> None:
@@ -120,5 +120,5 @@ def test_an_unfinished_skin_is_not_counted_as_none() -> None:
 
 
 def test_no_space_and_no_class_are_said() -> None:
-    assert codes(need_of({"format": "ofen-job/1", "name": "x"})[0]) == ["need.spaces.none"]
+    assert codes(need_of({"format": "ofen-job/2", "name": "x"})[0]) == ["need.spaces.none"]
     assert "need.schools.missing" in codes(need_of(box(insulation_class=None))[0])

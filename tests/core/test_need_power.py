@@ -24,7 +24,7 @@ def item(name: str, running: float, starting: float, **changes: Any) -> loads.It
 
 def job(*loads: dict[str, Any], **need: Any) -> dict[str, Any]:
     entries = [{"id": f"load-{n}", "name": f"Load {n}", **entry} for n, entry in enumerate(loads)]
-    return {"format": "ofen-job/1", "name": "Loads", "need": {"loads": entries} | need}
+    return {"format": "ofen-job/2", "name": "Loads", "need": {"loads": entries} | need}
 
 
 def planned(document: dict[str, Any]) -> Plan:

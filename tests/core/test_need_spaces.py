@@ -33,7 +33,7 @@ def hall(area_ft2: float = 1200, **changes: Any) -> dict[str, Any]:
         "eave_m": 2.4, "ridge_m": 4.2, "inside_c": (70 - 32) / 1.8, "tightness": "canvas",
     } | changes  # fmt: skip
     return {
-        "format": "ofen-job/1",
+        "format": "ofen-job/2",
         "name": "Hall",
         "site": {"altitude_m": 0, "outside_lowest_c": (30 - 32) / 1.8},
         "need": {"spaces": [space]},
@@ -279,7 +279,7 @@ def valve(**changes: Any) -> dict[str, Any]:
         "id": "valve", "name": "Letdown", "flow_m3_per_s": 0.05, "inlet_pa": 16e5, "outlet_pa": 2e5,
         "gas_in_c": 6, "gas_out_c": 5, "reach_fraction": 0.5,
     } | changes  # fmt: skip
-    return {"format": "ofen-job/1", "name": "Valve", "need": {"valves": [entry]}}
+    return {"format": "ofen-job/2", "name": "Valve", "need": {"valves": [entry]}}
 
 
 def test_a_valve_body_is_sized_from_flow_and_cut() -> None:

@@ -113,7 +113,7 @@ def test_a_night_known_by_two_temperatures_falls_and_rises() -> None:
 
 
 def planned(document: dict[str, Any], **asked: Any) -> Plan:
-    document["supply"]["night"] = {"lasts_s": 43_200, "evening_c": 3} | asked
+    document["supplies"][0]["night"] = {"lasts_s": 43_200, "evening_c": 3} | asked
     return plan(load(document))
 
 
@@ -122,7 +122,7 @@ def told(made: Plan, code: str) -> Any:
 
 
 def test_a_night_that_lasts_holds_to_a_temperature_and_not_much_below(depot: dict[str, Any]) -> None:
-    depot["supply"]["storage"]["count"] = 3
+    depot["supplies"][0]["storage"]["count"] = 3
     lasts = told(planned(depot), "supply.night.lasts")
     holds_c, kind = dict(lasts.values)["holds_to"]
     assert kind == "temperature"
@@ -135,20 +135,20 @@ def test_a_night_that_lasts_holds_to_a_temperature_and_not_much_below(depot: dic
 
 
 def test_a_bank_that_freezes_at_night_is_a_stop_and_more_vessels_mend_it(hall: dict[str, Any]) -> None:
-    hall["supply"]["storage"] |= {"count": 1}
+    hall["supplies"][0]["storage"] |= {"count": 1}
     hall["site"]["outside_lowest_c"] = -20
     stop = told(planned(hall, evening_c=-8), "supply.night.starves")
     assert stop.level == "stop"
     ((path, count),) = stop.fix
-    assert path == "supply.storage.count"
-    hall["supply"]["storage"]["count"] = count
+    assert path == "supplies[0].storage.count"
+    hall["supplies"][0]["storage"]["count"] = count
     assert told(planned(hall, evening_c=-8), "supply.night.lasts")
-    hall["supply"]["storage"]["count"] = count - 1
+    hall["supplies"][0]["storage"]["count"] = count - 1
     assert told(planned(hall, evening_c=-8), "supply.night.starves")
 
 
 def test_change_over_by_hand_and_by_a_reserve_bank(depot: dict[str, Any]) -> None:
-    depot["supply"]["storage"]["count"] = 3
+    depot["supplies"][0]["storage"]["count"] = 3
     assert told(planned(depot, lasts_s=3 * 86_400), "supply.night.change_due")
     made = planned(depot, lasts_s=3 * 86_400, reserve_count=3)
     assert told(made, "supply.night.changes_over")
@@ -164,6 +164,8 @@ def test_temperatures_hour_by_hour_go_before_the_two(depot: dict[str, Any]) -> N
 
 
 def test_a_generator_on_the_same_vessels_draws_too(hall: dict[str, Any]) -> None:
+    hall["equipment"]["generators"][0]["fuel"] = "propane"
+    hall["supplies"] = hall["supplies"][:1]
     with_set = planned(hall).stage("supply").value("night.used_kg")
     hall["equipment"]["generators"] = []
     without = planned(hall).stage("supply").value("night.used_kg")
@@ -180,13 +182,13 @@ def test_a_generator_on_the_same_vessels_draws_too(hall: dict[str, Any]) -> None
     ],
 )
 def test_a_night_that_cannot_be_computed_says_why(depot: dict[str, Any], change: dict[str, Any], code: str) -> None:
-    depot["supply"]["storage"] |= {k: v for k, v in change.items() if k in ("count", "vessel")}
+    depot["supplies"][0]["storage"] |= {k: v for k, v in change.items() if k in ("count", "vessel")}
     asked = {k: v for k, v in change.items() if k == "lasts_s"}
     assert told(planned(depot, **asked), code)
 
 
 def test_a_night_that_starves_says_from_which_warmth_it_would_hold(hall: dict[str, Any]) -> None:
-    hall["supply"]["storage"] |= {"count": 1, "duty_fraction": 1.0}
+    hall["supplies"][0]["storage"] |= {"count": 1, "duty_fraction": 1.0}
     hall["equipment"]["heaters"][0]["model"] = "tarn-60-indirect"
     hall["site"]["outside_lowest_c"] = -16
     found = told(planned(hall, lasts_s=14 * 3600, evening_c=-14), "supply.night.starves")

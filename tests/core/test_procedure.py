@@ -221,7 +221,7 @@ def test_a_stop_in_the_plan_is_the_only_gate(procedure: Procedure) -> None:
 
 
 def test_a_plan_that_changed_is_the_only_gate(procedure: Procedure, depot: dict[str, Any]) -> None:
-    depot["supply"]["storage"]["count"] = 7
+    depot["supplies"][0]["storage"]["count"] = 7
     newest = plan(load(depot)).procedures[0]
     assert open_gates(procedure, whole(procedure), newest=newest) == [("plan_changed", "plan")]
     assert ("plan_changed", "plan") in [(g.code, g.subject) for g in gates(procedure, fold(procedure, []), False, None)]

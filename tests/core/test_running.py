@@ -121,7 +121,7 @@ def test_an_empty_log_says_what_is_missing(planned: Planned) -> None:
 
 
 def test_without_storage_or_plan_the_log_still_stands(depot: dict[str, Any], planned: Planned) -> None:
-    depot["supply"]["storage"]["vessel"] = ""
+    depot["supplies"][0]["storage"]["vessel"] = ""
     assert "running.fuel.no_storage" in codes(assess(plan(load(depot)).planned, weights(1, [0, 1])))
     without = Planned(planned.vessel, planned.count, planned.reserve_fraction, None, None, None, None)
     assert "running.plan.missing" in codes(assess(without, weights(1, [0, 6])))

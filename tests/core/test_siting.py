@@ -26,19 +26,19 @@ def test_a_good_site_has_no_stop(depot: dict[str, Any]) -> None:
 
 @pytest.mark.parametrize("name", ["top_m", "front_m", "sides_m", "rear_m"])
 def test_each_side_is_judged_and_missing_is_said(depot: dict[str, Any], name: str) -> None:
-    depot["siting"][name] = 0.1
-    assert verdicts(depot)["siting.clearance.too_close"] == [f"siting.{name}"]
-    depot["siting"][name] = None
-    assert verdicts(depot)["siting.clearance.missing"] == [f"siting.{name}"]
+    depot["siting"]["usual"][name] = 0.1
+    assert verdicts(depot)["siting.clearance.too_close"] == [f"siting.usual.{name}"]
+    depot["siting"]["usual"][name] = None
+    assert verdicts(depot)["siting.clearance.missing"] == [f"siting.usual.{name}"]
 
 
 def test_vessels_keep_five_feet(depot: dict[str, Any]) -> None:
     # 5 ft from the canvas: common practice.
-    depot["siting"]["vessels_to_canvas_m"] = 1.52
+    depot["supplies"][0]["storage"]["to_canvas_m"] = 1.52
     assert "siting.vessels.too_close" in verdicts(depot)
-    depot["siting"]["vessels_to_canvas_m"] = 1.53
+    depot["supplies"][0]["storage"]["to_canvas_m"] = 1.53
     assert "siting.vessels.kept" in verdicts(depot)
-    depot["siting"]["vessels_to_canvas_m"] = None
+    depot["supplies"][0]["storage"]["to_canvas_m"] = None
     assert "siting.vessels.missing" in verdicts(depot)
 
 
@@ -51,7 +51,7 @@ def test_what_is_not_computed_is_shown_as_not_checked(depot: dict[str, Any]) -> 
 
 
 def test_inside_is_a_caution(depot: dict[str, Any]) -> None:
-    depot["siting"]["position"] = "inside"
+    depot["siting"]["usual"]["position"] = "inside"
     assert "siting.position.inside" in verdicts(depot)
 
 
@@ -69,17 +69,17 @@ def test_volts_at_the_plug_by_hand() -> None:
 
 
 def test_a_long_thin_cord_is_a_stop_and_says_how_far_it_holds(depot: dict[str, Any]) -> None:
-    depot["siting"]["cord"] |= {"conductor": "16 AWG", "source_v": 113, "length_m": 60}
+    depot["siting"]["usual"]["cord"] |= {"conductor": "16 AWG", "source_v": 113, "length_m": 60}
     found = {v.code: dict(v.values) for v in plan(load(depot)).stage("siting").verdicts}
     longest = float(found["siting.cord.too_thin"]["holds_to"][0])
-    depot["siting"]["cord"]["length_m"] = longest - 0.1
+    depot["siting"]["usual"]["cord"]["length_m"] = longest - 0.1
     assert "siting.cord.carries" in verdicts(depot)
-    depot["siting"]["cord"]["length_m"] = longest + 0.1
+    depot["siting"]["usual"]["cord"]["length_m"] = longest + 0.1
     assert "siting.cord.too_thin" in verdicts(depot)
 
 
 def test_a_sag_at_start_is_a_caution(depot: dict[str, Any]) -> None:
-    depot["siting"]["cord"] |= {"conductor": "16 AWG", "source_v": 120, "length_m": 90}
+    depot["siting"]["usual"]["cord"] |= {"conductor": "16 AWG", "source_v": 120, "length_m": 90}
     assert "siting.cord.sags_at_start" in verdicts(depot)
 
 

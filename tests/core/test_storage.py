@@ -103,11 +103,11 @@ def test_both_counts_and_the_governing_one(depot: dict[str, Any]) -> None:
 
 
 def test_enough_by_hours_but_frozen_is_a_stop_with_the_right_count(depot: dict[str, Any]) -> None:
-    depot["supply"]["storage"] |= {"count": 1, "wanted_s": 7200, "duty_fraction": 1}
+    depot["supplies"][0]["storage"] |= {"count": 1, "wanted_s": 7200, "duty_fraction": 1}
     verdict = next(v for v in planned(depot).stage("supply").verdicts if v.code.startswith("supply.storage.freezes"))
     assert verdict.level == "stop"
-    assert dict(verdict.fix) == {"supply.storage.count": 3}
-    depot["supply"]["storage"]["count"] = 3
+    assert dict(verdict.fix) == {"supplies[0].storage.count": 3}
+    depot["supplies"][0]["storage"]["count"] = 3
     assert "supply.storage.enough" in codes(depot)
 
 
@@ -121,7 +121,7 @@ def test_how_far_it_holds_is_where_it_stops_holding(depot: dict[str, Any]) -> No
 
 def test_the_coldest_liquid_comes_from_the_regulator(depot: dict[str, Any]) -> None:
     low = planned(depot).stage("supply").value("supply.least_liquid_c")
-    depot["supply"]["parts"][1]["model"] = "first-12"
+    depot["supplies"][0]["parts"][1]["model"] = "first-12"
     high = planned(depot).stage("supply").value("supply.least_liquid_c")
     assert low is not None and high is not None
     assert high > low + 8
@@ -139,13 +139,13 @@ def test_the_coldest_liquid_comes_from_the_regulator(depot: dict[str, Any]) -> N
     ],
 )
 def test_what_is_short_or_missing_is_said(depot: dict[str, Any], change: dict[str, Any], code: str) -> None:
-    depot["supply"]["storage"] |= change
+    depot["supplies"][0]["storage"] |= change
     assert code in codes(depot)
 
 
 def test_without_a_first_regulator_vaporizing_is_not_checked(depot: dict[str, Any]) -> None:
     for n in (1, 3):
-        depot["supply"]["parts"][n]["model"] = ""
+        depot["supplies"][0]["parts"][n]["model"] = ""
     assert "supply.storage.no_regulator" in codes(depot)
 
 
@@ -192,7 +192,7 @@ def test_the_tank_rule_and_the_table_stand_beside_the_balance() -> None:
 
 def test_the_schools_of_vaporizing_are_told_apart(depot: dict[str, Any]) -> None:
     assert "supply.storage.one_school" in {v.code for v in plan(load(depot)).stage("supply").verdicts}
-    depot["supply"]["storage"] |= {"vessel": "tank-500gal", "count": 1, "reserve_fraction": 0.5}
+    depot["supplies"][0]["storage"] |= {"vessel": "tank-500gal", "count": 1, "reserve_fraction": 0.5}
     depot["site"]["outside_lowest_c"] = -10
     made = plan(load(depot)).stage("supply")
     told = next(v for v in made.verdicts if v.code == "supply.storage.schools")

@@ -89,55 +89,55 @@ def test_cartridges_are_counted_by_what_they_give() -> None:
     words = dict(verdicts(made)["supply.cartridge.feeds"].values)["count"]
     taken = plan(load(made)).stage("equipment").value("equipment.heater-1.input_w")
     assert taken
-    wanted = made["supply"]["storage"]["wanted_s"]
+    wanted = made["supplies"][0]["storage"]["wanted_s"]
     # By hand: kg burnt over the hours, 0.45 kg a cartridge, all of it fed at 4 °C.
     kg = taken * wanted / (0.7 * 49.5e6 + 0.3 * 50.3e6)
     assert words == f"{-int(-kg // 0.45):,} cartridges"
-    made["supply"]["storage"]["wanted_s"] = None
+    made["supplies"][0]["storage"]["wanted_s"] = None
     assert "not given" in dict(verdicts(made)["supply.cartridge.feeds"].values)["count"]
 
 
 def test_the_reserve_goes_by_the_class_of_what_draws(depot: dict[str, Any]) -> None:
     # Common practice: cylinders 20 %, vented construction heaters 30 %.
-    depot["supply"]["storage"]["reserve_fraction"] = 0.2
+    depot["supplies"][0]["storage"]["reserve_fraction"] = 0.2
     found = verdicts(depot)["supply.storage.reserve_low"]
-    assert dict(found.fix) == {"supply.storage.reserve_fraction": 0.3}
+    assert dict(found.fix) == {"supplies[0].storage.reserve_fraction": 0.3}
     depot["equipment"]["heaters"][0]["model"] = "sill-23-direct"
     assert "supply.storage.reserve_low" not in verdicts(depot)
 
 
 def test_liquid_is_another_system(depot: dict[str, Any]) -> None:
     assert "supply.storage.liquid_withdrawal" not in verdicts(depot)
-    depot["supply"]["storage"]["withdrawal"] = "liquid"
+    depot["supplies"][0]["storage"]["withdrawal"] = "liquid"
     assert verdicts(depot)["supply.storage.liquid_withdrawal"].level == "stop"
 
 
 def test_many_vessels_make_one_think_of_a_vaporizer(depot: dict[str, Any]) -> None:
     depot["site"]["outside_lowest_c"] = -19
     depot["equipment"]["heaters"][0]["model"] = "tarn-100-indirect"
-    depot["supply"]["storage"] |= {"wanted_s": 4 * 3600, "count": 20}
+    depot["supplies"][0]["storage"] |= {"wanted_s": 4 * 3600, "count": 20}
     found = verdicts(depot)
     assert "supply.storage.think_of_vaporizer" in found
 
 
 def test_a_least_vessel_says_how_many_do(depot: dict[str, Any]) -> None:
     depot["equipment"]["heaters"][0]["model"] = "sill-100-direct"
-    depot["supply"]["storage"] |= {"vessel": "cyl-100lb", "count": 2}
+    depot["supplies"][0]["storage"] |= {"vessel": "cyl-100lb", "count": 2}
     found = verdicts(depot)["supply.storage.least_vessel"]
-    count = dict(found.fix)["supply.storage.count"]
-    depot["supply"]["storage"]["count"] = count
+    count = dict(found.fix)["supplies[0].storage.count"]
+    depot["supplies"][0]["storage"]["count"] = count
     assert "supply.storage.least_vessel" not in verdicts(depot)
-    depot["supply"]["storage"]["count"] = count - 1
+    depot["supplies"][0]["storage"]["count"] = count - 1
     assert "supply.storage.least_vessel" in verdicts(depot)
 
 
 def radiant(hose: str, vessel: str) -> dict[str, Any]:
     made = copy.deepcopy(example("tram-depot"))
     made["equipment"]["heaters"] = [{"id": "heater-1", "model": "glade-26-radiant"}]
-    made["supply"]["storage"] |= {"vessel": vessel, "count": 1}
-    made["supply"]["parts"] = [
+    made["supplies"][0]["storage"] |= {"vessel": vessel, "count": 1}
+    made["supplies"][0]["parts"] = [
         {"kind": "connector", "id": "hose", "name": "Hose", "after": "", "model": hose},
-        {"kind": "appliance", "id": "inlet-1", "name": "Radiant", "after": "hose", "heater": "heater-1"},
+        {"kind": "appliance", "id": "inlet-1", "name": "Radiant", "after": "hose", "machine": "heater-1"},
     ]
     return made
 
@@ -146,8 +146,8 @@ def test_hose_filter_and_vessel_go_together() -> None:
     # Common practice: most hoses for portable heaters want a filter, one kind does not; cylinders up to 40 lb.
     made = radiant("hose-portable", "cyl-20lb")
     assert "supply.hose.filter_missing" in verdicts(made)
-    made["supply"]["parts"].insert(1, {"kind": "filter", "id": "filter", "after": "hose"})
-    made["supply"]["parts"][2]["after"] = "filter"
+    made["supplies"][0]["parts"].insert(1, {"kind": "filter", "id": "filter", "after": "hose"})
+    made["supplies"][0]["parts"][2]["after"] = "filter"
     assert "supply.hose.filter_missing" not in verdicts(made)
     assert "supply.hose.filter_missing" not in verdicts(radiant("hose-portable-clean", "cyl-20lb"))
     assert "supply.hose.vessel_too_large" in verdicts(radiant("hose-portable-clean", "cyl-100lb"))
@@ -156,7 +156,7 @@ def test_hose_filter_and_vessel_go_together() -> None:
 
 def test_a_portable_hose_is_not_for_natural_gas() -> None:
     made = example("seedling-house")
-    next(p for p in made["supply"]["parts"] if p["id"] == "connector")["model"] = "hose-portable-clean"
+    next(p for p in made["supplies"][0]["parts"] if p["id"] == "connector")["model"] = "hose-portable-clean"
     found = [v for v in plan(load(made)).stage("supply").verdicts if v.subject == "connector"]
     assert "supply.line.wrong_material" in {v.code for v in found}
 
@@ -185,13 +185,13 @@ def test_hours_of_a_night_are_read_and_bad_rows_named() -> None:
 def test_any_text_gives_hours_the_job_takes(text: str) -> None:
     entries = hours_of(text)["entries"][:80]
     made = example("tram-depot")
-    made["supply"]["night"] = {"lasts_s": 36_000, "hours": [e | {"id": f"h-{n}"} for n, e in enumerate(entries)]}
-    assert len(load(made).supply.night.hours) == len(entries)
+    made["supplies"][0]["night"] = {"lasts_s": 36_000, "hours": [e | {"id": f"h-{n}"} for n, e in enumerate(entries)]}
+    assert len(load(made).supplies[0].night.hours) == len(entries)
 
 
 def test_the_night_gives_its_schedule_in_order(depot: dict[str, Any]) -> None:
-    depot["supply"]["storage"] |= {"vessel": "cyl-100lb", "count": 2, "reserve_fraction": 0.3, "duty_fraction": 1.0}
-    depot["supply"]["night"] = {"begins_s": 64_800, "lasts_s": 14 * 3600, "evening_c": 1, "reserve_count": 2}
+    depot["supplies"][0]["storage"] |= {"vessel": "cyl-100lb", "count": 2, "reserve_fraction": 0.3, "duty_fraction": 1.0}
+    depot["supplies"][0]["night"] = {"begins_s": 64_800, "lasts_s": 14 * 3600, "evening_c": 1, "reserve_count": 2}
     made = plan(load(depot)).stage("supply")
     due = made.tables["schedule"]
     assert due[0]["what"] == "begin"

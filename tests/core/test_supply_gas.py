@@ -34,7 +34,7 @@ def codes(document: dict[str, Any]) -> dict[str, Any]:
 
 
 def part(document: dict[str, Any], id: str) -> dict[str, Any]:
-    return next(p for p in document["supply"]["parts"] if p["id"] == id)
+    return next(p for p in document["supplies"][0]["parts"] if p["id"] == id)
 
 
 def test_the_meter_heads_the_path_at_its_service_pressure(house: dict[str, Any]) -> None:
@@ -64,7 +64,7 @@ def test_a_generator_is_a_consumer_at_its_full_load(house: dict[str, Any]) -> No
 def test_pressures_in_the_branches_against_a_solution_by_hand(house: dict[str, Any]) -> None:
     # Each drop by the low-pressure equation of NFPA 54, added up along the way by hand; within 2 % of the drop.
     made = planned(house)
-    units = {n.values["heater"]: n.values["input"][0] for n in made.path if n.kind == "appliance"}
+    units = {n.values["machine"]: n.values["input"][0] for n in made.path if n.kind == "appliance"}
     barometer = 101_325.0 * (1 - 2.25577e-5 * 820) ** 5.25588
     inside = {"main": 1.075, "branch-a": 1.049, "branch-b": 1.049}
     for id, nominal in (("main", "1"), ("branch-a", "1"), ("branch-b", "1")):
@@ -97,7 +97,7 @@ def test_every_set_of_machines_that_matters_is_looked_at(house: dict[str, Any]) 
     made = planned(house)
     for node in made.path:
         if node.kind == "appliance":
-            assert everything[str(node.values["heater"])] == pytest.approx(node.running_in_pa, rel=1e-6)
+            assert everything[str(node.values["machine"])] == pytest.approx(node.running_in_pa, rel=1e-6)
     assert "supply.subsets.inside" in codes(house)
 
 
@@ -119,7 +119,7 @@ def test_what_stands_with_none_on_closes_the_table_of_sets(house: dict[str, Any]
 
 
 def test_a_regulator_for_the_other_gas_is_a_stop(house: dict[str, Any]) -> None:
-    house["supply"]["parts"].insert(
+    house["supplies"][0]["parts"].insert(
         1, {"kind": "regulator", "id": "reg", "name": "Regulator", "after": "shut-off", "model": "second-27-4"}
     )
     part(house, "main")["after"] = "reg"
@@ -141,7 +141,7 @@ def test_a_connector_carries_less_natural_gas_than_propane() -> None:
 
 
 def test_a_set_without_an_inlet_does_not_hang_on_the_path(house: dict[str, Any]) -> None:
-    house["supply"]["parts"] = [p for p in house["supply"]["parts"] if p["id"] not in ("inlet-2", "branch-b")]
+    house["supplies"][0]["parts"] = [p for p in house["supplies"][0]["parts"] if p["id"] not in ("inlet-2", "branch-b")]
     made = planned(house)
     assert "inlet-2" not in {n.id for n in made.path}
     assert "subsets" not in made.stage("supply").tables
@@ -178,9 +178,9 @@ def test_how_much_more_all_may_draw_is_where_the_first_inlet_leaves_its_window(h
         size = next(f.name for f in planned(house).stage("supply").figures if f.key == f"supply.{name}.drop_pa")
         part(house, name)["nominal"] = size.split(": ")[1].split(" in loses")[0]
     job = load(house)
-    nodes, _ = tree_nodes.order(job.supply.parts)
+    nodes, _ = tree_nodes.order(job.supplies[0].parts)
     made = planned(house)
-    units = {n.values["heater"]: n for n in made.path if n.kind == "appliance"}
+    units = {n.values["machine"]: n for n in made.path if n.kind == "appliance"}
     drawn = {i: float(n.values["input"][0]) for i, n in units.items()}
     tree_nodes.put_flows(nodes, drawn)
     places = sections.sized(NG, nodes, 1743.6, 91_800, 0.1, "longest", shipped())
@@ -226,25 +226,28 @@ def _one_pipe(size: str, flow_cfh: float) -> dict[str, Any]:
         "altitude_most_m": 2000,
     }
     return {
-        "format": "ofen-job/1",
+        "format": "ofen-job/2",
         "name": "Trade example",
         "site": {"altitude_m": 0, "outside_lowest_c": -5, "gas_service_pa": 1743.6},
         "equipment": {"sheets": [sheet], "heaters": [heater | {"model": "own", "fuel": "natural_gas"}]},
-        "supply": {
-            "fuel": "natural_gas",
-            "parts": [
-                {
-                    "kind": "line",
-                    "id": "pipe",
-                    "after": "",
-                    "material": "steel_schedule_40",
-                    "nominal": size,
-                    "length_m": 40 * 0.3048,
-                    "elbows": 4,
-                },
-                {"kind": "appliance", "id": "inlet", "after": "pipe", "heater": heater["id"]},
-            ],
-        },
+        "supplies": [
+            {
+                "id": "supply-1",
+                "fuel": "natural_gas",
+                "parts": [
+                    {
+                        "kind": "line",
+                        "id": "pipe",
+                        "after": "",
+                        "material": "steel_schedule_40",
+                        "nominal": size,
+                        "length_m": 40 * 0.3048,
+                        "elbows": 4,
+                    },
+                    {"kind": "appliance", "id": "inlet", "after": "pipe", "machine": heater["id"]},
+                ],
+            }
+        ],
     }
 
 
@@ -255,17 +258,17 @@ def test_the_trade_example_in_a_job_from_refusal_to_how_far_it_holds() -> None:
     assert tight.level == "stop"
     assert said["spare"][0] == pytest.approx(0.02, abs=0.005)
     assert said["row"][0] / gas_line.CUBIC_FOOT_PER_HOUR == pytest.approx(259, rel=0.01)
-    assert dict(tight.fix) == {"supply.parts[0].nominal": "1 1/4"}
+    assert dict(tight.fix) == {"supplies[0].parts[0].nominal": "1 1/4"}
     good = codes(_one_pipe("1 1/4", 278))["supply.line.carries"]
     # 1 1/4 in carries it to 199 ft, with a tenth to spare to 167 ft, both within 3 ft.
     assert float(dict(good.values)["holds_to"][0]) / 0.3048 == pytest.approx(167, abs=3)
     without = _one_pipe("1 1/4", 278)
-    without["supply"]["spare_flow_fraction"] = 0
+    without["supplies"][0]["spare_flow_fraction"] = 0
     good = codes(without)["supply.line.carries"]
     assert float(dict(good.values)["holds_to"][0]) / 0.3048 == pytest.approx(199, abs=3)
     # And that is where it stops: at that length with its fittings it passes, a little beyond it does not.
     fittings_m = 4 * 30 * materials.pipe("steel_schedule_40", "1 1/4").bore_m
     reach = float(dict(good.values)["holds_to"][0])
     for more, code in ((-0.05, "supply.line.carries"), (0.05, "supply.line.too_small")):
-        without["supply"]["parts"][0]["length_m"] = reach - fittings_m + more
+        without["supplies"][0]["parts"][0]["length_m"] = reach - fittings_m + more
         assert code in codes(without)

@@ -52,11 +52,11 @@ def test_the_inlet_is_the_regulator_less_every_drop(depot: dict[str, Any]) -> No
 
 def test_choose_takes_the_smallest_that_passes(depot: dict[str, Any]) -> None:
     assert node(depot, "line-b").detail == "3/4 in"
-    depot["supply"]["parts"][4]["nominal"] = "1/2"
+    depot["supplies"][0]["parts"][4]["nominal"] = "1/2"
     found = codes(depot)
     assert "supply.line.too_small" in found
     verdict = next(v for v in planned(depot).stage("supply").verdicts if v.code == "supply.line.too_small")
-    assert dict(verdict.fix) == {"supply.parts[4].nominal": "3/4"}
+    assert dict(verdict.fix) == {"supplies[0].parts[4].nominal": "3/4"}
 
 
 def test_a_line_that_passes_by_little_is_too_tight(depot: dict[str, Any]) -> None:
@@ -64,9 +64,9 @@ def test_a_line_that_passes_by_little_is_too_tight(depot: dict[str, Any]) -> Non
         next(v for v in planned(depot).stage("supply").verdicts if v.code == "supply.line.carries" and v.subject == "line-b").values
     )["holds_to"][0]
     fittings = 20.09 - 18
-    depot["supply"]["parts"][4] |= {"nominal": "3/4", "length_m": float(reach) - fittings + 0.5}
+    depot["supplies"][0]["parts"][4] |= {"nominal": "3/4", "length_m": float(reach) - fittings + 0.5}
     assert codes(depot)["supply.line.too_tight"] == "line-b"
-    depot["supply"]["parts"][4]["length_m"] = float(reach) - fittings - 0.5
+    depot["supplies"][0]["parts"][4]["length_m"] = float(reach) - fittings - 0.5
     assert "supply.line.too_tight" not in codes(depot)
 
 
@@ -88,20 +88,20 @@ def test_standing_pressure_is_lock_up_or_unknown(depot: dict[str, Any]) -> None:
     assert node(depot, "inlet-1").standing_in_pa is None
     assert "supply.inlet.standing_unknown" in codes(depot)
     assert "supply.regulator.lockup_unknown" in codes(depot)
-    depot["supply"]["parts"][3]["model"] = "second-27-4"
+    depot["supplies"][0]["parts"][3]["model"] = "second-27-4"
     assert node(depot, "inlet-1").standing_in_pa == pytest.approx(2740 * 1.2)
     assert "supply.inlet.standing_good" in codes(depot)
 
 
 def test_a_second_regulator_of_the_same_stage_is_a_stop(depot: dict[str, Any]) -> None:
-    parts = depot["supply"]["parts"]
+    parts = depot["supplies"][0]["parts"]
     parts[5]["after"] = "again"
     parts.append({"kind": "regulator", "id": "again", "name": "Again", "after": "line-b", "model": "second-27-10"})
     assert codes(depot)["supply.regulator.second_in_series"] == "again"
 
 
 def test_a_second_stage_alone_is_a_stop(depot: dict[str, Any]) -> None:
-    parts = depot["supply"]["parts"]
+    parts = depot["supplies"][0]["parts"]
     del parts[1:3]
     parts[1]["after"] = "shut-off"
     found = codes(depot)
@@ -110,8 +110,8 @@ def test_a_second_stage_alone_is_a_stop(depot: dict[str, Any]) -> None:
 
 
 def test_a_regulator_is_judged_at_its_cold_inlet(depot: dict[str, Any]) -> None:
-    depot["supply"]["parts"][1]["model"] = "first-12"
-    depot["supply"]["storage"] |= {"count": 1, "duty_fraction": 1}
+    depot["supplies"][0]["parts"][1]["model"] = "first-12"
+    depot["supplies"][0]["storage"] |= {"count": 1, "duty_fraction": 1}
     found = {v.subject for v in planned(depot).stage("supply").verdicts if v.code == "supply.regulator.too_small"}
     assert "first-stage" in found
 
@@ -127,17 +127,17 @@ def test_least_inlet_and_capacity_are_inverses() -> None:
 
 
 def test_a_connector_rated_too_small_is_a_stop(depot: dict[str, Any]) -> None:
-    depot["supply"]["parts"][5]["model"] = "flex-half"
+    depot["supplies"][0]["parts"][5]["model"] = "flex-half"
     assert codes(depot)["supply.connector.too_small"] == "connector"
 
 
 def test_an_inlet_below_its_window_is_a_stop(depot: dict[str, Any]) -> None:
-    depot["supply"]["parts"][4] |= {"nominal": "1/2", "length_m": 200}
+    depot["supplies"][0]["parts"][4] |= {"nominal": "1/2", "length_m": 200}
     assert codes(depot)["supply.inlet.below"] == "inlet-1"
 
 
 def test_an_inlet_above_its_window_is_a_stop(depot: dict[str, Any]) -> None:
-    parts = depot["supply"]["parts"]
+    parts = depot["supplies"][0]["parts"]
     del parts[3]
     parts[3]["after"] = "line-a"
     assert codes(depot)["supply.inlet.above"] == "inlet-1"
@@ -151,14 +151,14 @@ def test_an_inlet_above_its_window_is_a_stop(depot: dict[str, Any]) -> None:
         (2, {"nominal": "9"}, "supply.line.unknown_size"),
         (4, {"after": "nowhere"}, "supply.part.orphan"),
         (5, {"model": ""}, "supply.connector.unknown"),
-        (6, {"heater": "heater-9"}, "supply.inlet.no_heater"),
-        (6, {"heater": "heater-9"}, "supply.inlet.heater_without_line"),
+        (6, {"machine": "heater-9"}, "supply.inlet.no_heater"),
+        (6, {"machine": "heater-9"}, "supply.inlet.heater_without_line"),
     ],
 )
 def test_what_is_wrong_with_a_part_is_named_and_the_rest_still_stands(
     depot: dict[str, Any], index: int, change: dict[str, Any], code: str
 ) -> None:
-    depot["supply"]["parts"][index] |= change
+    depot["supplies"][0]["parts"][index] |= change
     made = planned(depot)
     assert code in {v.code for v in made.stage("supply").verdicts}
     assert made.stage("need").value("need.loss_w") is not None
@@ -166,13 +166,13 @@ def test_what_is_wrong_with_a_part_is_named_and_the_rest_still_stands(
 
 
 def test_a_circle_is_named(depot: dict[str, Any]) -> None:
-    depot["supply"]["parts"][2]["after"] = "line-b"
+    depot["supplies"][0]["parts"][2]["after"] = "line-b"
     found = {v.subject for v in planned(depot).stage("supply").verdicts if v.code == "supply.part.circular"}
     assert {"line-a", "second-stage", "line-b"} <= found
 
 
 def test_what_hangs_after_an_unknown_regulator_is_not_checked(depot: dict[str, Any]) -> None:
-    depot["supply"]["parts"][3]["model"] = ""
+    depot["supplies"][0]["parts"][3]["model"] = ""
     found = codes(depot)
     assert found["supply.line.not_checked"] == "line-b"
     assert found["supply.connector.not_checked"] == "connector"
@@ -181,8 +181,8 @@ def test_what_hangs_after_an_unknown_regulator_is_not_checked(depot: dict[str, A
 
 def test_two_heaters_on_one_line_share_its_flow(depot: dict[str, Any]) -> None:
     depot["equipment"]["heaters"].append({"id": "heater-2", "model": "tarn-35-indirect"})
-    depot["supply"]["parts"].append(
-        {"kind": "appliance", "id": "inlet-2", "name": "Heater 2", "after": "connector", "heater": "heater-2"}
+    depot["supplies"][0]["parts"].append(
+        {"kind": "appliance", "id": "inlet-2", "name": "Heater 2", "after": "connector", "machine": "heater-2"}
     )
     one, two = node(depot, "inlet-1"), node(depot, "inlet-2")
     assert one.running_in_pa == two.running_in_pa
@@ -192,5 +192,5 @@ def test_two_heaters_on_one_line_share_its_flow(depot: dict[str, Any]) -> None:
 
 
 def test_own_allowed_drop_counts(depot: dict[str, Any]) -> None:
-    depot["supply"]["parts"][4]["allowed_drop_pa"] = 400
+    depot["supplies"][0]["parts"][4]["allowed_drop_pa"] = 400
     assert node(depot, "line-b").detail == "1/2 in"

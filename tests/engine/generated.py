@@ -1,5 +1,6 @@
 """Job documents made by chance from the schema's own declarations: half-filled, overfull, odd, but never invalid."""
 
+import copy
 import random
 from math import isfinite
 from typing import Any
@@ -61,20 +62,33 @@ def document(seed: int) -> dict[str, Any]:
     chance = random.Random(seed)
     if seed % 3 == 0:
         made = {"format": jobs.FORMAT, **_made(chance, jobs.Job), "name": f"Job {seed}"}
-        ids = [p["id"] for p in made.get("supply", {}).get("parts", [])]
-        for n, part in enumerate(made.get("supply", {}).get("parts", [])):
-            part["after"] = chance.choice(["", *ids[:n], *ids[n:]])
-            if part["kind"] == "appliance":
-                part["heater"] = f"heaters-{chance.randint(0, 2)}"
+        for supply in made.get("supplies", []):
+            ids = [p["id"] for p in supply.get("parts", [])]
+            for n, part in enumerate(supply.get("parts", [])):
+                part["after"] = chance.choice(["", *ids[:n], *ids[n:]])
+                if part["kind"] == "appliance":
+                    part["machine"] = f"{chance.choice(['heaters', 'heaters', 'generators'])}-{chance.randint(0, 2)}"
         return made
     made = example(chance.choice(EXAMPLES))
+    if seed % 3 == 1:
+        _second_supply(chance, made)
     _change(chance, made, jobs.Job)
     return made
 
 
+def _second_supply(chance: random.Random, made: dict[str, Any]) -> None:
+    """Give an example the supply of another, one of its own machines hanging on it too."""
+    other = copy.deepcopy(example(chance.choice([n for n in EXAMPLES if n != "valve-house"]))["supplies"][0])
+    machines = [u["id"] for kind in ("heaters", "generators") for u in made["equipment"].get(kind, [])]
+    for part in other["parts"]:
+        if part["kind"] == "appliance" and machines:
+            part["machine"] = chance.choice(machines)
+    made["supplies"] = [*made["supplies"], other | {"id": "supply-2", "name": "Second"}]
+
+
 def _change(chance: random.Random, made: dict[str, Any], cls: Any) -> None:
     for name, spec in specs(cls).items():
-        if name not in made or name in ("id", "after", "heater"):
+        if name not in made or name in ("id", "after", "machine"):
             continue
         if spec.shape == "one":
             _change(chance, made[name], spec.of)

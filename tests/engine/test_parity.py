@@ -53,7 +53,7 @@ def test_six_hundred_generated_jobs_have_the_same_plan_byte_for_byte() -> None:
 def test_the_generated_jobs_reach_most_of_what_the_rules_can_say() -> None:
     from ofen.verdicts import rules
 
-    said = {v.code for seed in range(JOBS) for s in plan(load(document(seed))).stages for v in s.verdicts}
+    said = {v.code for seed in range(JOBS) for s in plan(load(document(seed))).reports for v in s.verdicts}
     planned = {c for c in rules() if c.split(".")[0] in ("need", "equipment", "supply", "siting")}
     missing = planned - said
     assert len(missing) <= 0.15 * len(planned), missing

@@ -20,6 +20,7 @@ SHARED = {
     ("post", "/api/jobs"),
     ("post", "/api/jobs/import"),
     ("post", "/api/plan"),
+    ("post", "/api/document"),
     ("post", "/api/standing"),
     ("post", "/api/running"),
     ("post", "/api/outbox"),
@@ -31,7 +32,7 @@ SHARED = {
     ("post", "/api/sign-out"),
 }
 BODIES: dict[tuple[str, str], Any] = {
-    ("put", "/api/jobs/{job_id}"): {"document": {"format": "ofen-job/1", "name": "Taken"}, "based_on": str(uuid.uuid4())},
+    ("put", "/api/jobs/{job_id}"): {"document": {"format": "ofen-job/2", "name": "Taken"}, "based_on": str(uuid.uuid4())},
     ("post", "/api/jobs/{job_id}/runs"): {"id": str(uuid.uuid4()), "unit": "heater-1"},
     ("post", "/api/runs/{run_id}/events"): {"events": []},
     ("post", "/api/jobs/{job_id}/log"): {"entries": [log_entry()]},

@@ -84,7 +84,7 @@ def test_a_pasted_list_comes_back_as_loads_and_faults(me: Caller) -> None:
 def test_a_job_carries_the_sheets_it_uses(me: Caller) -> None:
     own = {k: v for k, v in sheet().items() if k != "format"}
     document = {
-        "format": "ofen-job/1",
+        "format": "ofen-job/2",
         "name": "Own",
         "equipment": {"sheets": [own], "heaters": [{"id": "heater-1", "model": "own-1"}]},
     }

@@ -93,12 +93,12 @@ def test_one_open_gate_alone_holds_the_sign_off_back(
         "joint_stale": [{"id": str(uuid.uuid4()), "kind": "joint_opened", "joint": "port", "at": at}],
     }
     if gate == "plan_has_stop":
-        depot["siting"]["top_m"] = 0.1
+        depot["siting"]["usual"]["top_m"] = 0.1
         job = me.post("/jobs", {"document": depot})[1]
         run = me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-1"})[1]
     me.post(f"/runs/{run['id']}/events", {"events": whole(job, run) + extra.get(gate, [])})
     if gate == "plan_changed":
-        depot["supply"]["parts"][4]["length_m"] = 30
+        depot["supplies"][0]["parts"][4]["length_m"] = 30
         me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": job["revision_id"]})
     status, body = me.post(f"/runs/{run['id']}/sign-off")
     assert status == 409

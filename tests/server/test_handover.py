@@ -59,7 +59,7 @@ def test_the_report_has_plan_with_working_checks_and_log(demo: Caller) -> None:
 
 
 def test_the_report_of_an_empty_job_is_a_report(me: Caller) -> None:
-    made = me.post("/jobs", {"document": {"format": "ofen-job/1", "name": "Hut <b>"}})[1]
+    made = me.post("/jobs", {"document": {"format": "ofen-job/2", "name": "Hut <b>"}})[1]
     status, body = me.get(f"/jobs/{made['id']}/report.pdf")
     assert status == 200
     text = PdfReader(io.BytesIO(body)).pages[0].extract_text()

@@ -11,6 +11,8 @@ from jobs.models import Job, Revision
 from ofen.call import QUESTIONS
 from ofen.job import dump, load
 from ofen.plan import plan
+from ofen.upgrades import upgraded
+from tests.conftest import ROOT
 
 from .conftest import Caller, log_entry
 
@@ -27,6 +29,38 @@ def test_an_example_becomes_a_job(me: Caller) -> None:
     assert (status, made["document"]["name"]) == (200, "Canvas rehearsal hall")
     assert me.post("/jobs", {"example": "moon"})[0] == 422
     assert me.post("/jobs", {})[0] == 422
+
+
+def test_a_stored_revision_of_an_older_format_opens_as_todays_and_keeps_its_bytes(me: Caller, job: dict[str, Any]) -> None:
+    old = json.loads((ROOT / "tests" / "stored" / "job-1-tram-depot.json").read_text(encoding="utf-8"))
+    stored = Revision.objects.create(
+        job_id=job["id"], number=2, document=old, author=Revision.objects.get(job_id=job["id"]).author, core_version="0.3.0"
+    )
+    status, found = me.get(f"/jobs/{job['id']}")
+    assert (status, found["revision"], found["document"]["format"]) == (200, 2, "ofen-job/2")
+    assert found["document"] == upgraded(old, "ofen-job/2")
+    (line,) = me.get("/jobs")[1]
+    assert line["name"] == old["name"]
+    assert me.get(f"/jobs/{job['id']}/copy")[0] == 200
+    assert me.get(f"/jobs/{job['id']}/report.pdf")[0] == 200
+    # Saving just what it says makes no other revision; saving more makes one of today's format.
+    same = {"document": found["document"], "based_on": found["revision_id"]}
+    assert me.put(f"/jobs/{job['id']}", same)[1]["revision"] == 2
+    assert me.put(f"/jobs/{job['id']}", same | {"document": found["document"] | {"note": "later"}})[1]["revision"] == 3
+    stored.refresh_from_db()
+    assert stored.document == old
+
+
+def test_a_document_of_an_older_format_is_taken_and_a_newer_one_refused(me: Caller) -> None:
+    old = json.loads((ROOT / "tests" / "stored" / "job-1-canvas-hall.json").read_text(encoding="utf-8"))
+    status, made = me.post("/jobs", {"document": old})
+    assert (status, made["document"]) == (200, dump(load(old)))
+    assert me.post("/document", {"document": old})[1]["document"] == upgraded(old, "ofen-job/2")
+    status, refused = me.post("/jobs", {"document": {"format": "ofen-job/3", "name": "x"}})
+    assert (status, refused["faults"]) == (
+        422,
+        [{"path": "format", "message": "was written by a newer version; update Ofen to open it"}],
+    )
 
 
 def test_saving_makes_the_next_revision_and_keeps_the_old(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
@@ -89,7 +123,7 @@ def test_a_body_that_is_no_document_gets_a_clear_4xx(me: Caller, text: str) -> N
 
 @pytest.mark.parametrize("value", ["NaN", "1e999", "-1e999", '"high"', "[]"])
 def test_a_value_that_cannot_be_is_named_beside_the_plan_of_the_rest_and_never_kept(me: Caller, value: str) -> None:
-    text = f'{{"document": {{"format": "ofen-job/1", "name": "x", "site": {{"altitude_m": {value}}}}}}}'
+    text = f'{{"document": {{"format": "ofen-job/2", "name": "x", "site": {{"altitude_m": {value}}}}}}}'
     status, body = me.call("POST", "/plan", text)
     assert (status, [f["path"] for f in body["faults"]]) == (200, ["site.altitude_m"])
     assert len(body["stages"]) == 7
@@ -127,7 +161,7 @@ def test_the_list_says_what_needs_a_person_next(
 ) -> None:
     depot["need"]["spaces"][0]["air_changes_per_h"] = 6
     me.post("/jobs", {"document": depot | {"name": "Stopped"}})
-    me.post("/jobs", {"document": {"format": "ofen-job/1", "name": "Empty"}})
+    me.post("/jobs", {"document": {"format": "ofen-job/2", "name": "Empty"}})
     me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-1"})
     lines = me.get("/jobs")[1]
     assert [(line["name"], line["next"]["code"]) for line in lines] == [
@@ -203,14 +237,14 @@ def test_a_bare_job_document_can_be_brought_in(me: Caller, depot: dict[str, Any]
         (b"not json", None),
         (b"[1, 2]", "format"),
         (b'{"format": "other/1"}', "format"),
-        (b'{"format": "ofen-job/1", "name": "x", "weather": 1}', "weather"),
-        (b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/1", "name": "x"}, "mood": 1}', "mood"),
+        (b'{"format": "ofen-job/2", "name": "x", "weather": 1}', "weather"),
+        (b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/2", "name": "x"}, "mood": 1}', "mood"),
         (
-            b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/1", "name": "x"}, "log": [{"quantity": "x"}]}',
+            b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/2", "name": "x"}, "log": [{"quantity": "x"}]}',
             "log[0].quantity",
         ),
-        (b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/1", "name": "x"}, "runs": 3}', "runs"),
-        (b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/1", "name": "x"}, "runs": [3]}', "runs[0]"),
+        (b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/2", "name": "x"}, "runs": 3}', "runs"),
+        (b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/2", "name": "x"}, "runs": [3]}', "runs[0]"),
     ],
 )
 def test_a_file_that_is_no_job_is_refused_and_leaves_nothing(me: Caller, content: bytes, path: str | None) -> None:

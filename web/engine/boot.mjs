@@ -17,6 +17,6 @@ export async function startPython(loadPyodide, at, read) {
   python.runPython("import sys; sys.path.insert(0, '/core')");
   const { answer } = python.pyimport("ofen.call");
   // The first plan reads the tables; nobody should wait for that at their first key.
-  answer('{"ask": "plan", "document": {"format": "ofen-job/1", "name": "first"}}');
+  answer('{"ask": "plan", "document": {"format": "ofen-job/2", "name": "first"}}');
   return answer;
 }

@@ -141,7 +141,7 @@ def build(key: str, unit: str, heater: Heater, burns: Burns, path: list[PathNode
     way.
     Source: procedures/*.toml; limits from the plan and the data sheet.
     """
-    inlet = next((n for n in path if n.kind == "appliance" and n.values.get("heater") == unit), None)
+    inlet = next((n for n in path if n.kind == "appliance" and n.values.get("machine") == unit), None)
     limits = limits_for(heater, burns, inlet.running_in_pa if inlet else None, inlet.standing_in_pa if inlet else None)
     shipped = _shipped()[key]
     return Procedure(key, shipped["title"], unit, heater.name, tuple(_step(s, limits, joints) for s in shipped["step"]), joints)

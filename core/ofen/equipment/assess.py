@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from ..catalogue import Catalogue
 from ..catalogue.sheets import said, sheet_faults
-from ..job import Job
 from ..need import power
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
 from ..numerics import rounded
+from ..placed import Placed
 from ..stage import StageReport
 from . import candidates, generators, heaters
 from .heaters import ChosenUnit
@@ -16,38 +15,36 @@ from .heaters import ChosenUnit
 MOST_SAID = 4
 
 
-def assess(
-    job: Job, need_report: StageReport, need: HeatNeed, catalogue: Catalogue
-) -> tuple[StageReport, list[ChosenUnit], PowerNeed]:
+def assess(placed: Placed, need_report: StageReport, need: HeatNeed) -> tuple[StageReport, list[ChosenUnit], PowerNeed]:
     """Return the Equipment stage, the heaters as they stand at this site, and what the generators carry.
 
-    Arguments: job; need_report, to which the electrical need is added once the heaters' fans are known; need; catalogue,
-    the job's own data sheets laid over it.
+    Arguments: placed; need_report, to which the electrical need is added once the heaters' fans are known; need.
     Source: common practice; each figure and verdict names its own.
     """
     report = StageReport("equipment")
-    for n, sheet in enumerate(job.equipment.sheets):
+    for n, sheet in enumerate(placed.job.equipment.sheets):
         faults = sheet_faults(sheet)
         if faults:
             what = "; ".join(said(sheet, f) for f in faults[:MOST_SAID])
             what += f"; and {len(faults) - MOST_SAID} more" if len(faults) > MOST_SAID else ""
             at = f"equipment.sheets[{n}].{faults[0].path}"
             report.judge("equipment.sheet.not_usable", sheet.id, at, name=sheet.name or sheet.id, what=what)
-    units = heaters.assess(report, job, need, catalogue)
-    named = [(u.id, h) for u in job.equipment.heaters if (h := catalogue.heaters.get(u.model))]
-    carried = power.assess(need_report, job, named)
+    units = heaters.assess(report, placed, need)
+    named = [(m.id, h) for m, h in placed.heaters]
+    carried = power.assess(need_report, placed.job, named)
     fans = {id for id, _ in named}
     others = PowerNeed(tuple(i for i in carried.items if i.id not in fans), carried.starting)
-    _rank(report, job, need, catalogue, others)
-    generators.assess(report, job, carried, catalogue)
+    _rank(report, placed, need, others)
+    generators.assess(report, placed, carried)
     return report, units, carried
 
 
-def _rank(report: StageReport, job: Job, need: HeatNeed, catalogue: Catalogue, others: PowerNeed) -> None:
+def _rank(report: StageReport, placed: Placed, need: HeatNeed, others: PowerNeed) -> None:
+    job, catalogue = placed.job, placed.catalogue
     if job.site.altitude_m is None or job.site.outside_lowest_c is None:
         return
     if need.design_w:
-        made = candidates.rank(job, need, catalogue, generators.fan_budget(job, others, catalogue))
+        made = candidates.rank(job, need, catalogue, generators.fan_budget(placed, others))
         report.tables["candidates"] = made.rows
         report.tables["ruled_out"] = made.ruled_out
         report.tables["considered"] = [{"able": made.able, "machines": len(catalogue.heaters), "need_w": rounded(need.design_w)}]

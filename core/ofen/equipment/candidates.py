@@ -126,7 +126,7 @@ def _option(job: Job, need: HeatNeed, h: Heater, budget: FanBudget | None, catal
         return "above_altitude_limit"
     if h.ods_altitude_most_m is not None and altitude > h.ods_altitude_most_m:
         return "guard_not_trusted"
-    if h.indoors == "never" and job.siting.position == "inside":
+    if h.indoors == "never" and job.siting.usual.position == "inside":
         return "not_indoors"
     if h.firing == "direct" and need.tight_canvas:
         return "wet_heat_in_tight_canvas"

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import Any
 
 from ..catalogue import Catalogue
@@ -13,6 +12,7 @@ from ..job import GeneratorUnit, Job
 from ..need.legs import Balanced
 from ..need.loads import LEGS, PowerNeed, balance, best_order, worst_surge_w
 from ..numerics import rounded
+from ..placed import Machine, Placed
 from ..stage import StageReport
 from . import natural_gas
 from .candidates import FanBudget
@@ -30,54 +30,27 @@ RULED_OUT = {
 }
 
 
-def fan_budget(job: Job, others: PowerNeed, catalogue: Catalogue) -> FanBudget | None:
+def fan_budget(placed: Placed, others: PowerNeed) -> FanBudget | None:
     """Return what the chosen generators leave for the heaters' fans, None where none is chosen or known.
 
-    Arguments: job; others, the loads without heaters; catalogue.
+    Arguments: placed; others, the loads without heaters.
     Source: common practice: the fans are essential loads; one of them may start while all else runs.
     """
-    for unit in job.equipment.generators:
-        g = catalogue.generators.get(unit.model)
-        if g is None or unit.feeds == "others" or job.site.altitude_m is None:
-            continue
-        rated = rating(g, fuel_of_unit(g, unit.fuel, job), job.site, natural_gas.decide(g, unit.hose, unit.inside).possible)
-        if rated:
-            running = others.part(unit.feeds or "all").running_w
+    for m, _ in placed.generators:
+        rated = m.rating
+        if rated and m.serves != "others":
+            running = others.part(m.serves).running_w
             return FanBudget(rated.continuous_w - running, rated.surge_w - running)
     return None
 
 
-def drawing(job: Job, power: PowerNeed, catalogue: Catalogue, fuel: str) -> tuple[tuple[Rating, PowerNeed], ...]:
-    """Return the chosen generators that run on a fuel, each with what it carries.
-
-    Arguments: job; power, all loads; catalogue; fuel.
-    Source: common practice.
-    """
-    parts = [(rated, power.part(unit.feeds or "all")) for unit, _, rated in rated_on(job, catalogue, fuel)]
-    return tuple((rated, part) for rated, part in parts if part.items)
-
-
-def rated_on(job: Job, catalogue: Catalogue, fuel: str) -> Iterator[tuple[GeneratorUnit, Generator, Rating]]:
-    """Give the chosen generators that run on a fuel, with what they give here.
-
-    Arguments: job, catalogue, fuel.
-    Source: `rating`.
-    """
-    for unit in job.equipment.generators:
-        g = catalogue.generators.get(unit.model)
-        if g is None or job.site.altitude_m is None or fuel_of_unit(g, unit.fuel, job) != fuel:
-            continue
-        rated = rating(g, fuel, job.site, natural_gas.decide(g, unit.hose, unit.inside).possible)
-        if rated:
-            yield unit, g, rated
-
-
-def assess(report: StageReport, job: Job, power: PowerNeed, catalogue: Catalogue) -> None:
+def assess(report: StageReport, placed: Placed, power: PowerNeed) -> None:
     """Judge the chosen generators into the Equipment report, and set those that would do beside them.
 
-    Arguments: report (added to), job, power (loads and heaters' fans), catalogue.
+    Arguments: report (added to), placed, power (loads and heaters' fans).
     Source: common practice; data sheets.
     """
+    job, catalogue = placed.job, placed.catalogue
     if (job.need.loads or job.equipment.generators) and power.items and job.site.altitude_m is not None:
         _candidates(report, job, power, catalogue)
     if not job.equipment.generators:
@@ -85,17 +58,18 @@ def assess(report: StageReport, job: Job, power: PowerNeed, catalogue: Catalogue
             report.judge("equipment.generator.none_chosen", "generators", "equipment.generators")
         return
     fed: list[str] = []
-    for n, unit in enumerate(job.equipment.generators):
-        at = f"equipment.generators[{n}]"
-        g = catalogue.generators.get(unit.model)
-        if g is None:
+    for m in placed.machines:
+        unit, at, g = m.unit, m.at, m.sheet
+        if not isinstance(unit, GeneratorUnit):
+            continue
+        if not isinstance(g, Generator):
             report.judge("equipment.generator.unknown", unit.id, f"{at}.model", model=unit.model or "—")
             continue
-        feeds = unit.feeds or "all"
+        feeds = m.serves
         if feeds in fed or ("all" in (feeds, *fed) and fed):
             report.judge("equipment.generator.in_parallel", unit.id, f"{at}.feeds", name=g.name)
         fed.append(feeds)
-        _unit(report, job, unit, g, at, power.part(feeds))
+        _unit(report, job, m, unit, g, power.part(feeds))
     uncovered = {"all": [], "essential": ["others"], "others": ["essential"]}
     left = [part for part in uncovered[fed[0]] if part not in fed and power.part(part).items] if len(set(fed)) == 1 else []
     if left:
@@ -103,13 +77,13 @@ def assess(report: StageReport, job: Job, power: PowerNeed, catalogue: Catalogue
         report.judge("equipment.generator.not_fed", "generators", "equipment.generators", what=words)
 
 
-def _unit(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, at: str, power: PowerNeed) -> None:
-    decision = natural_gas.assess(report, job, unit, g, at)
-    site, fuel = job.site, fuel_of_unit(g, unit.fuel, job)
+def _unit(report: StageReport, job: Job, m: Machine, unit: GeneratorUnit, g: Generator, power: PowerNeed) -> None:
+    at, site, fuel = m.at, job.site, m.fuel
+    natural_gas.assess(report, job, unit, g, at)
     if site.altitude_m is None:
         report.judge("equipment.generator.site_missing", unit.id, "site.altitude_m", name=g.name)
         return
-    rated = rating(g, fuel, site, decision.possible)
+    rated = m.rating
     altitude, most = (site.altitude_m, "altitude"), (g.altitude_most_m, "altitude")
     too_high = site.altitude_m > g.altitude_most_m
     if too_high:

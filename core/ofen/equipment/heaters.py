@@ -4,18 +4,21 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
-from ..catalogue import Catalogue
 from ..catalogue.sheets import FUEL_WORDS, Burns, Heater
 from ..figures import Figure, figure
 from ..fuel.properties import fuel as fuel_of
-from ..job import HeaterUnit, Job, Site
+from ..job import Job, Site
 from ..need.heat import HeatNeed
 from ..need.warm_up import warm_up_s
 from ..numerics import total
 from ..stage import StageReport
 from .derating import burner_factor
+
+if TYPE_CHECKING:
+    from ..placed import Machine, Placed
 
 
 @dataclass(frozen=True)
@@ -82,34 +85,32 @@ def useful_output_w(heater: Heater, burns: Burns, input_w: float, need: HeatNeed
     return made if heater.firing == "indirect" else made - make_up_w(heater.airflow_m3_per_s, need, outside_c, altitude_m)
 
 
-def assess(report: StageReport, job: Job, need: HeatNeed, catalogue: Catalogue) -> list[ChosenUnit]:
+def assess(report: StageReport, placed: Placed, need: HeatNeed) -> list[ChosenUnit]:
     """Judge the chosen heaters into the Equipment report and return them as they stand at this site.
 
-    Arguments: report (added to), job, need, catalogue.
+    Arguments: report (added to), placed, need.
     Source: common practice; NFPA 54 for altitude (from memory).
     """
-    if not job.equipment.heaters:
+    found = [_unit(report, placed.job.site, m, need) for m in placed.machines if m.is_heater]
+    if not found:
         report.judge("equipment.heater.none_chosen", "equipment", "equipment.heaters")
         return []
-    found = [_unit(report, job, u, f"equipment.heaters[{n}]", need, catalogue) for n, u in enumerate(job.equipment.heaters)]
     units = [u for u in found if u is not None]
     if len(units) == len(found):
-        _enough(report, job, need, units)
+        _enough(report, placed.job, need, units)
         _valves(report, need, units)
     return units
 
 
-def _unit(report: StageReport, job: Job, unit: HeaterUnit, at: str, need: HeatNeed, catalogue: Catalogue) -> ChosenUnit | None:
-    heater = catalogue.heaters.get(unit.model)
-    if heater is None:
-        report.judge("equipment.heater.unknown", unit.id, f"{at}.model", model=unit.model or "—")
+def _unit(report: StageReport, site: Site, unit: Machine, need: HeatNeed) -> ChosenUnit | None:
+    heater, at, fuel = unit.sheet, unit.at, unit.fuel
+    if not isinstance(heater, Heater):
+        report.judge("equipment.heater.unknown", unit.id, f"{at}.model", model=unit.unit.model or "—")
         return None
-    fuel = fuel_for(heater, unit.fuel, job)
     burns = heater.on(fuel)
     if burns is None:
         report.judge("equipment.heater.wrong_fuel", unit.id, f"{at}.model", name=heater.name, fuel=FUEL_WORDS[fuel])
         return None
-    site = job.site
     if site.altitude_m is None or site.outside_lowest_c is None:
         report.judge("equipment.heater.site_missing", unit.id, "site.altitude_m", name=heater.name)
         return None
@@ -124,8 +125,8 @@ def _unit(report: StageReport, job: Job, unit: HeaterUnit, at: str, need: HeatNe
         report.judge(
             code, unit.id, f"{at}.model", name=heater.name, found=(output, "heat_flow"), nameplate=(burns.input_w, "heat_flow")
         )
-    if heater.indoors == "never" and job.siting.position == "inside":
-        report.judge("equipment.heater.not_indoors", unit.id, "siting.position", name=heater.name)
+    if heater.indoors == "never" and unit.place.position == "inside":
+        report.judge("equipment.heater.not_indoors", unit.id, "siting.usual.position", name=heater.name)
     return ChosenUnit(unit.id, heater, burns, taken, output, unit.serves)
 
 

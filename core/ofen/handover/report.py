@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from typing import Any
 
 from ..document import specs
+from ..errors import Fault
 from ..job import Job
 from ..quantities import shown
 from ..verdicts import said
@@ -32,23 +34,30 @@ def assess(report: Any, job: Job) -> None:
 
 
 def content(
-    job: Job, plan: dict[str, Any], running: dict[str, Any], runs: list[dict[str, Any]], entries: list[dict[str, Any]], system: str
+    job: Job,
+    plan: dict[str, Any],
+    running: dict[str, Any],
+    runs: list[dict[str, Any]],
+    entries: list[dict[str, Any]],
+    system: str,
+    faults: list[Fault] | None = None,
 ) -> dict[str, Any]:
     """Return the report as plain text pieces by section.
 
     Arguments: job; plan and running as plain data; runs, each {procedure, state, gates, signed}; entries that count;
-    system of units.
+    system of units; faults, what of the stored document today's rules refuse.
     Source: common practice.
     """
-    stages = [s for s in plan["stages"] if s["figures"] or s["verdicts"]]
+    stages = _whole(plan)
     return {
         "job": job.name,
         "note": job.note,
         "facts": _facts(job, system),
         "safety": "This report informs. It does not replace the maker's instructions, the local code, the authority or licensed practice.",
-        "stages": [_stage(s, system) for s in [*stages, running]],
+        "stages": [_stage(title, s, system) for title, s in [*stages, (TITLES["running"], running)]],
         "runs": [_run(r, system) for r in runs],
         "log": [_entry(e, system) for e in entries],
+        "faults": [f"{f.path} {f.message}" for f in faults or ()],
         "core_version": plan["core_version"],
     }
 
@@ -71,9 +80,18 @@ def quantity_text(value: Any, kind: str, system: str) -> str:
     return str(value) if kind == "text" or isinstance(value, str) else shown(value, kind, system)
 
 
-def _stage(stage: dict[str, Any], system: str) -> dict[str, Any]:
+def _whole(plan: dict[str, Any]) -> Iterator[tuple[str, dict[str, Any]]]:
+    """The stages that say something with their titles, each supply after what concerns all of them."""
+    for stage in plan["stages"]:
+        reports = [(TITLES[stage["stage"]], stage)]
+        if stage["stage"] == "supply":
+            reports += [(f"Supply: {s['name'] or s['id']}", s["stage"]) for s in plan["supplies"]]
+        yield from ((title, s) for title, s in reports if s["figures"] or s["verdicts"])
+
+
+def _stage(title: str, stage: dict[str, Any], system: str) -> dict[str, Any]:
     return {
-        "title": TITLES[stage["stage"]],
+        "title": title,
         "figures": [
             {
                 "name": f["name"],

@@ -19,6 +19,7 @@ LIQUID_J_PER_KGK = 2500.0
 STEEL_J_PER_KGK = 470.0
 GROSS_J_PER_KG = gas("propane").gross_j_per_kg
 DAY_S = 86_400.0
+GRID_DIGITS = 9
 
 
 @dataclass
@@ -106,8 +107,9 @@ def draw(bank: Bank, load_w: float, air_c: float, time_s: float, books: Night) -
     books.boiled_j += boiling * time_s * bank.count
     books.cooled_j += held * (bank.liquid_c - ends_c) * bank.count
     books.from_air_j += rate * (air_c - mean_c) * time_s * bank.count
-    bank.liquid_c = ends_c
-    bank.fill = max(0.0, bank.fill - taken / (bank.count * each_full))
+    # Exponentials differ in their last digit between machines; a grid far below any meaning keeps long nights alike.
+    bank.liquid_c = round(ends_c, GRID_DIGITS)
+    bank.fill = max(0.0, round(bank.fill - taken / (bank.count * each_full), GRID_DIGITS + 3))
 
 
 def run(

@@ -133,7 +133,7 @@ def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
 
 def _fuel(report: StageReport, planned: Planned, entries: list[dict[str, Any]]) -> None:
     if not planned.vessel or not planned.count or planned.reserve_fraction is None:
-        report.judge("running.fuel.no_storage", "storage", "supply.storage.vessel")
+        report.judge("running.fuel.no_storage", "storage", "supplies")
         return
     series, partial = weighings(entries, planned.vessel, planned.count)
     reserve = planned.reserve_fraction * planned.vessel.full_kg * planned.count

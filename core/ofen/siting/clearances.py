@@ -1,9 +1,13 @@
-"""Free room round heaters and vessels, against the data sheet and the usual distances."""
+"""Free room round machines and vessels, against the data sheets and the usual distances."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+from dataclasses import dataclass
+
 from ..catalogue.sheets import Heater
-from ..job import Job
+from ..job import Place
+from ..placed import Machine, Placed
 from ..stage import StageReport
 from . import cords
 
@@ -17,7 +21,17 @@ SIDES = (
 )
 
 
-def needed_m(heaters: list[Heater], name: str) -> float:
+@dataclass(frozen=True)
+class Standing:
+    """Heaters that share what was measured: those told alike, or one that differs; `at` is where its place is told."""
+
+    subject: str
+    at: str
+    place: Place
+    heaters: tuple[Heater, ...]
+
+
+def needed_m(heaters: tuple[Heater, ...], name: str) -> float:
     """Return the largest clearance (m) that any of the heaters asks for on a side.
 
     Arguments: heaters; name of a clearance of the data sheet.
@@ -26,41 +40,66 @@ def needed_m(heaters: list[Heater], name: str) -> float:
     return max(float(getattr(h, name)) for h in heaters)
 
 
-def assess(job: Job, heaters: list[Heater]) -> StageReport:
-    """Return the Siting stage: clearances, vessels, indoor air, vents, cord.
+def assess(placed: Placed) -> StageReport:
+    """Return the Siting stage: clearances, vessels, indoor air, vents, cords, by placed machine.
 
-    Arguments: job, heaters chosen.
+    Arguments: placed.
     Source: the data sheets; common practice for vessels (5 ft from canvas).
     """
     report = StageReport("siting")
-    siting = job.siting
+    heaters = list(placed.heaters)
     if not heaters:
         report.judge("siting.clearance.no_heater", "siting", "equipment.heaters")
-    for field, on_sheet, words in SIDES if heaters else ():
-        found, limit = getattr(siting, field), needed_m(heaters, on_sheet)
-        at = f"siting.{field}"
-        if found is None:
-            report.judge("siting.clearance.missing", "siting", at, side=words, limit=(limit, "length"))
-        elif found < limit:
-            report.judge("siting.clearance.too_close", "siting", at, side=words, found=(found, "length"), limit=(limit, "length"))
-        else:
-            report.judge("siting.clearance.kept", "siting", at, side=words, found=(found, "length"), limit=(limit, "length"))
-    _vessels(report, job)
-    if any(h.firing == "direct" for h in heaters):
-        report.judge("siting.indoor_air.not_checked", "siting", "siting.position")
-    if heaters and siting.position == "inside":
-        report.judge("siting.position.inside", "siting", "siting.position")
-    if any(h.firing == "indirect" for h in heaters):
-        report.judge("siting.vent.not_checked", "siting", "siting.position")
-    cords.assess(report, job, heaters)
+    for group in _groups(placed, heaters):
+        _clearances(report, group)
+        cords.assess(report, group.subject, f"{group.at}.cord", group.place.cord, list(group.heaters))
+    for n, place in enumerate(placed.job.siting.places):
+        if not any(m.id == place.id for m in placed.machines):
+            report.judge("siting.place.no_machine", "siting", f"siting.places[{n}].id", name=place.id)
+    for m, g in placed.generators:
+        report.judge("siting.engine.not_checked", m.id, m.at, name=g.name)
+    _vessels(report, placed)
+    if any(h.firing == "direct" for _, h in heaters):
+        report.judge("siting.indoor_air.not_checked", "siting", "siting.usual.position")
+    if any(m.place.position == "inside" for m, _ in heaters):
+        report.judge("siting.position.inside", "siting", "siting.usual.position")
+    if any(h.firing == "indirect" for _, h in heaters):
+        report.judge("siting.vent.not_checked", "siting", "siting.usual.position")
+    if not heaters:
+        cords.assess(report, "cord", "siting.usual.cord", placed.job.siting.usual.cord, [])
     return report
 
 
-def _vessels(report: StageReport, job: Job) -> None:
-    found = job.siting.vessels_to_canvas_m
+def _groups(placed: Placed, heaters: list[tuple[Machine, Heater]]) -> Iterator[Standing]:
+    told = {p.id: n for n, p in enumerate(placed.job.siting.places)}
+    alike = tuple(h for m, h in heaters if m.id not in told)
+    if alike:
+        yield Standing("siting", "siting.usual", placed.job.siting.usual, alike)
+    for m, h in heaters:
+        if m.id in told:
+            yield Standing(m.id, f"siting.places[{told[m.id]}]", m.place, (h,))
+
+
+def _clearances(report: StageReport, group: Standing) -> None:
+    for field, on_sheet, words in SIDES:
+        found, limit = getattr(group.place, field), needed_m(group.heaters, on_sheet)
+        at, values = f"{group.at}.{field}", {"side": words, "limit": (limit, "length")}
+        if found is None:
+            report.judge("siting.clearance.missing", group.subject, at, **values)
+        elif found < limit:
+            report.judge("siting.clearance.too_close", group.subject, at, found=(found, "length"), **values)
+        else:
+            report.judge("siting.clearance.kept", group.subject, at, found=(found, "length"), **values)
+
+
+def _vessels(report: StageReport, placed: Placed) -> None:
     limit = (VESSELS_TO_CANVAS_M, "length")
-    if found is None:
-        report.judge("siting.vessels.missing", "siting", "siting.vessels_to_canvas_m", limit=limit)
-        return
-    code = "siting.vessels.kept" if found >= VESSELS_TO_CANVAS_M else "siting.vessels.too_close"
-    report.judge(code, "siting", "siting.vessels_to_canvas_m", found=(found, "length"), limit=limit)
+    for supply in placed.supplies:
+        if supply.fuel == "natural_gas":
+            continue
+        found, at = supply.given.storage.to_canvas_m, f"{supply.at}.storage.to_canvas_m"
+        if found is None:
+            report.judge("siting.vessels.missing", "siting", at, limit=limit)
+            continue
+        code = "siting.vessels.kept" if found >= VESSELS_TO_CANVAS_M else "siting.vessels.too_close"
+        report.judge(code, "siting", at, found=(found, "length"), limit=limit)

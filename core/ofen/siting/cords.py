@@ -6,14 +6,13 @@ from .. import tables
 from ..catalogue.sheets import Heater
 from ..errors import UnknownEntry
 from ..figures import figure
-from ..job import Job
+from ..job import Cord
 from ..stage import StageReport, labels, missing
 
 COPPER_OHM_M_AT_20C = 1.7241e-8
 COPPER_PER_K = 0.00393
 CORD_C = 75.0
 START_SHARE = 0.8
-AT = "siting.cord"
 
 
 def conductor_area_m2(conductor: str) -> float:
@@ -49,23 +48,25 @@ def volts_at_plug(source_v: float, power_w: float, nominal_v: float, power_facto
     return source_v - 2 * length_m * resistance_ohm_per_m(conductor) * current
 
 
-def assess(report: StageReport, job: Job, heaters: list[Heater]) -> None:
+def assess(report: StageReport, subject: str, at: str, cord: Cord, heaters: list[Heater]) -> None:
     """Judge the cord of the hungriest heater into the Siting report.
 
-    Arguments: report (added to), job, heaters chosen (each on a cord of its own).
+    Arguments: report (added to); subject, the machine where the cord is one's own, else "siting"; at, where the cord stands in
+    the document; cord; heaters that have such a one each.
     Source: common practice; the heater's data sheet for the least volts.
     """
-    cord = job.siting.cord
+    who = "cord" if subject == "siting" else subject
+    key = "siting.cord" if subject == "siting" else f"siting.{subject}.cord"
     powered = [h for h in heaters if h.fan_running_w > 0]
     if heaters and not powered:
-        report.judge("siting.cord.none_needed", "cord", "equipment.heaters")
+        report.judge("siting.cord.none_needed", who, "equipment.heaters")
         return
     lacking = missing(cord, "source_v", "conductor", "length_m")
     if lacking or not heaters:
         report.judge(
             "siting.cord.missing",
-            "cord",
-            f"{AT}.{lacking[0]}" if lacking else "equipment.heaters",
+            who,
+            f"{at}.{lacking[0]}" if lacking else "equipment.heaters",
             what=labels(cord, lacking) if lacking else "heaters chosen",
         )
         return
@@ -78,7 +79,7 @@ def assess(report: StageReport, job: Job, heaters: list[Heater]) -> None:
     for word, power in (("running", h.fan_running_w), ("starting", h.fan_starting_w)):
         report.add(
             figure(
-                f"siting.cord.{word}_v",
+                f"{key}.{word}_v",
                 f"Volts at the plug, {word}",
                 volts[word],
                 "voltage",
@@ -98,8 +99,8 @@ def assess(report: StageReport, job: Job, heaters: list[Heater]) -> None:
     code = "siting.cord.carries" if volts["running"] >= h.supply_least_v else "siting.cord.too_thin"
     report.judge(
         code,
-        "cord",
-        f"{AT}.conductor",
+        who,
+        f"{at}.conductor",
         name=h.name,
         found=(volts["running"], "voltage"),
         limit=(h.supply_least_v, "voltage"),
@@ -110,8 +111,8 @@ def assess(report: StageReport, job: Job, heaters: list[Heater]) -> None:
     if volts["starting"] < least_start:
         report.judge(
             "siting.cord.sags_at_start",
-            "cord",
-            f"{AT}.conductor",
+            who,
+            f"{at}.conductor",
             name=h.name,
             found=(volts["starting"], "voltage"),
             limit=(least_start, "voltage"),

@@ -1,6 +1,9 @@
-"""The Supply stage: storage, then every part of the tree in order, then each machine's inlet."""
+"""The Supply stage: what concerns them all, then each supply: its storage, every part of its tree in order, each machine's inlet."""
 
 from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any
 
 from ..air.atmosphere import pressure_pa as barometer_at
 from ..catalogue import Catalogue
@@ -9,8 +12,11 @@ from ..equipment.heaters import ChosenUnit
 from ..fuel.properties import gas
 from ..job import AppliancePart, ConnectorPart, FilterPart, Job, LinePart, RegulatorPart, ShutOff
 from ..need.heat import HeatNeed
+from ..need.loads import PowerNeed
 from ..path import PathNode
+from ..placed import Placed, PlacedSupply
 from ..stage import StageReport
+from ..verdicts import worst
 from . import fuel_choice, night
 from .gas import chain, inlets, lines, subsets
 from .gas.walk import Walk
@@ -19,93 +25,139 @@ from .night import Demand
 from .pipes import gas_line
 from .pipes.sections import sized
 from .storage import cartridges, vessels
-from .tree import joints
-from .tree.consumers import Consumer, of_heater
+from .tree import consumers, joints
+from .tree.consumers import Consumer
 from .tree.nodes import Node, order, path_node, put_flows
 
 
-def assess(
-    job: Job, units: list[ChosenUnit], catalogue: Catalogue, demand: Demand | None = None, sets: tuple[Consumer, ...] = ()
-) -> tuple[StageReport, list[PathNode]]:
-    """Return the Supply stage and the fuel path with its pressures.
+@dataclass(frozen=True)
+class SupplyPlan:
+    """One supply as planned: its report and its fuel path."""
 
-    Arguments: job; units, heaters chosen; catalogue; demand, who draws from the vessels, for the night ahead; sets, the
-    generators on the piped fuel.
-    Source: common practice; the equations of `pipes`, `vaporizing`, `regulators`, `liquid_line`.
+    supply: PlacedSupply
+    report: StageReport
+    path: list[PathNode]
+
+    def to_json(self) -> dict[str, Any]:
+        """Return the supply as plain data; `stage` is its share of the Supply stage.
+
+        Source: common practice.
+        """
+        levels = [v.level for v in self.report.verdicts]
+        return {
+            "id": self.supply.given.id,
+            "name": self.supply.given.name,
+            "fuel": self.supply.fuel,
+            "at": self.supply.at,
+            "worst": worst(levels) if levels else None,
+            "machines": [m.id for m in self.supply.machines],
+            "stage": self.report.to_json(),
+            "path": [n.to_json() for n in self.path],
+        }
+
+
+def assess(
+    placed: Placed, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed
+) -> tuple[StageReport, tuple[SupplyPlan, ...]]:
+    """Return the Supply stage as far as it concerns all supplies, and each supply with its path.
+
+    Arguments: placed; units, the heaters as they stand at this site; need and carried, what heaters and generators meet.
+    Source: common practice; the equations of `pipes`, `vaporizing`, `regulators`, `liquid.line`.
     """
     report = StageReport("supply")
-    fuel = job.supply.fuel or "propane"
-    for u in units:
-        if u.fuel != fuel and u.fuel != "butane_mix":
-            report.judge("supply.fuel.not_planned", u.id, "equipment.heaters", name=u.heater.name, fuel=FUEL_WORDS[u.fuel])
-    fuel_choice.assess(report, job, catalogue)
-    cartridges.assess(report, job, units)
-    drawing = [u for u in units if u.fuel == fuel and u.input_w > 0]
+    if not placed.supplies:
+        report.judge("supply.source.none", "supply", "supplies")
+    for m in placed.machines:
+        fed = any(m.id in s.ids and s.fuel == m.fuel for s in placed.supplies)
+        if m.draws and not fed and m.fuel != "butane_mix" and (m.is_heater or m.inlets):
+            report.judge("supply.fuel.not_planned", m.id, "supplies", name=m.name, fuel=FUEL_WORDS[m.fuel])
+    fuel_choice.assess(report, placed.job, placed.catalogue)
+    cartridges.assess(report, placed.job, units)
+    return report, tuple(_supply(placed, s, units, need, carried) for s in placed.supplies)
+
+
+def _supply(placed: Placed, supply: PlacedSupply, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> SupplyPlan:
+    report = StageReport("supply", supply.at)
     # A generator takes part once it has an inlet; a portable set may as well stand by its own cylinder.
-    with_inlet = {p.heater for p in job.supply.parts if isinstance(p, AppliancePart)}
-    served = [s for s in sets if s.id in with_inlet]
-    if (units or sets) and not drawing and not served:
-        return report, []
-    nodes = _placed(report, job)
-    _twice(report, nodes)
-    path: list[PathNode]
-    if fuel in PIPED:
-        piped = [*(of_heater(u) for u in drawing), *served]
-        path = _gas(report, job, units, catalogue, demand, piped, nodes)
+    drawing = [c for m in supply.machines if m.is_heater or m.inlets if (c := consumers.of(m, supply.fuel))]
+    if any(m.draws for m in placed.machines) and not drawing:
+        report.judge("supply.source.idle", "storage", ".fuel", name=supply.name, fuel=FUEL_WORDS[supply.fuel])
+        return SupplyPlan(supply, report, [])
+    nodes = _nodes(report, supply)
+    _hanging(report, placed, supply, nodes)
+    if supply.fuel in PIPED:
+        demand = _demand(supply, units, need, carried)
+        path = _gas(report, placed, supply, demand, drawing, nodes)
     else:
-        path = liquid.assess(report, job, drawing, nodes)
-    joints.assess(report, job, nodes)
-    return report, path
+        path = liquid.assess(report, placed.job.site, supply, units, carried, nodes)
+    joints.assess(report, supply, nodes)
+    return SupplyPlan(supply, report, path)
 
 
-def _placed(report: StageReport, job: Job) -> list[Node]:
-    nodes, faults = order(job.supply.parts)
+def _demand(supply: PlacedSupply, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> Demand:
+    heaters = tuple(u for u in units if u.id in supply.ids and u.fuel == supply.fuel)
+    rated = [(m, d.rating) for m in supply.machines if (d := m.draw(supply.fuel)) and d.rating]
+    sets = tuple((rating, part) for m, rating in rated if (part := carried.part(m.serves)).items)
+    return Demand(need, heaters, sets)
+
+
+def _nodes(report: StageReport, supply: PlacedSupply) -> list[Node]:
+    nodes, faults = order(supply.given.parts)
     for fault in faults:
         report.judge(
             fault.code,
             fault.part.id,
-            f"supply.parts[{fault.index}].after",
+            f".parts[{fault.index}].after",
             name=fault.part.name or fault.part.id,
             after=fault.part.after,
         )
     return nodes
 
 
-def _twice(report: StageReport, nodes: list[Node]) -> None:
+def _hanging(report: StageReport, placed: Placed, supply: PlacedSupply, nodes: list[Node]) -> None:
+    """Judge what hangs at the inlets: once only, on a fuel it may burn, and whether it burns that now."""
     seen: set[str] = set()
+    machines = {m.id: m for m in supply.machines}
     for node in sorted(nodes, key=lambda n: n.index):
-        if isinstance(node.part, AppliancePart) and node.part.heater:
-            if node.part.heater in seen:
-                name = node.part.name or node.part.id
-                report.judge("supply.inlet.twice", node.part.id, f"supply.parts[{node.index}].heater", name=name)
-            seen.add(node.part.heater)
+        part, at = node.part, f".parts[{node.index}].machine"
+        if not isinstance(part, AppliancePart) or not part.machine:
+            continue
+        name = part.name or part.id
+        if part.machine in seen:
+            report.judge("supply.inlet.twice", part.id, at, name=name)
+        seen.add(part.machine)
+        m = machines.get(part.machine)
+        if m is None or m.sheet is None:
+            continue
+        alike = [s for s in placed.supplies[: supply.index] if s.fuel == supply.fuel and any(i == s.index for i, _ in m.inlets)]
+        if m.sheet.on(supply.fuel) is None and m.draw(supply.fuel) is None:
+            report.judge("supply.inlet.other_fuel", part.id, at, name=name, machine=m.name, fuel=FUEL_WORDS[supply.fuel])
+        elif alike:
+            report.judge("supply.inlet.two_supplies", part.id, at, name=name, machine=m.name, other=alike[0].name)
+        elif m.fuel != supply.fuel and m.draws:
+            values = {"now": FUEL_WORDS[m.fuel], "fuel": FUEL_WORDS[supply.fuel]}
+            report.judge("supply.inlet.standby", part.id, f"{m.at}.fuel", name=m.name, **values)
 
 
 def _gas(
-    report: StageReport,
-    job: Job,
-    units: list[ChosenUnit],
-    catalogue: Catalogue,
-    demand: Demand | None,
-    piped: list[Consumer],
-    nodes: list[Node],
+    report: StageReport, placed: Placed, supply: PlacedSupply, demand: Demand, drawing: list[Consumer], nodes: list[Node]
 ) -> list[PathNode]:
-    fuel = job.supply.fuel or "propane"
-    put_flows(nodes, {u.id: u.input_w for u in piped})
+    job, catalogue, given = placed.job, placed.catalogue, supply.given
+    put_flows(nodes, {c.id: c.input_w for c in drawing})
     first = next((r for n in nodes if isinstance(n.part, RegulatorPart) and (r := catalogue.regulators.get(n.part.model))), None)
-    if fuel == "propane":
-        state = vessels.assess(report, job, piped, first, catalogue)
-        night.assess(report, job, demand or Demand(HeatNeed(None, None, None, None, 0.0), tuple(units)), first, catalogue)
+    if supply.fuel == "propane":
+        state = vessels.assess(report, job.site, given.storage, drawing, first, catalogue)
+        night.assess(report, job.site, given, demand, first, catalogue)
     else:
         state = _service(report, job)
     barometer = barometer_at(job.site.altitude_m) if job.site.altitude_m is not None else 101_325.0
-    method = job.supply.sizing or "longest"
-    places = sized(gas(fuel), nodes, state.running_pa, barometer, job.supply.spare_flow_fraction or 0.0, method, catalogue)
-    walk = Walk(report, job, catalogue, gas(fuel), barometer, {u.id: u for u in piped}, places)
-    path = [_source_node(job, catalogue, state), *(_part(walk, node, state) for node in nodes)]
+    method, spare = given.sizing or "longest", given.spare_flow_fraction or 0.0
+    places = sized(gas(supply.fuel), nodes, state.running_pa, barometer, spare, method, catalogue)
+    walk = Walk(report, supply, catalogue, gas(supply.fuel), barometer, {c.id: c for c in drawing}, places)
+    path = [_source_node(supply, catalogue, state), *(_part(walk, node, state) for node in nodes)]
     lines.assess_drip_pots(walk, nodes)
-    subsets.assess(report, walk.gas, barometer, nodes, walk.units, catalogue, state)
-    inlets.assess_unserved(walk, nodes, {u.id for u in units if u.fuel != fuel})
+    subsets.assess(report, walk.gas, barometer, nodes, walk.machines, catalogue, state)
+    inlets.assess_unserved(walk, nodes)
     return path
 
 
@@ -122,14 +174,15 @@ def _service(report: StageReport, job: Job) -> vessels.VesselState:
     return vessels.VesselState(held, held)
 
 
-def _source_node(job: Job, catalogue: Catalogue, state: vessels.VesselState) -> PathNode:
-    if job.supply.fuel == "natural_gas":
+def _source_node(supply: PlacedSupply, catalogue: Catalogue, state: vessels.VesselState) -> PathNode:
+    if supply.fuel == "natural_gas":
         meter = PathNode("storage", "meter", "Gas meter", "natural gas", "", "supply", "site.gas_service_pa")
         meter.running_out_pa, meter.standing_out_pa = state.running_pa, state.standing_pa
         return meter
-    chosen = catalogue.vessels.get(job.supply.storage.vessel)
-    name = f"{job.supply.storage.count or '?'} × {chosen.name}" if chosen else "Vessels"
-    made = PathNode("storage", "vessel", name, "propane", "", "supply", "supply.storage")
+    storage = supply.given.storage
+    chosen = catalogue.vessels.get(storage.vessel)
+    name = f"{storage.count or '?'} × {chosen.name}" if chosen else "Vessels"
+    made = PathNode("storage", "vessel", name, "propane", "", "supply", f"{supply.at}.storage")
     made.running_out_pa, made.standing_out_pa = state.running_pa, state.standing_pa
     if state.liquid_c is not None:
         made.values["liquid"] = (state.liquid_c, "temperature")
@@ -137,10 +190,10 @@ def _source_node(job: Job, catalogue: Catalogue, state: vessels.VesselState) -> 
 
 
 def _part(w: Walk, node: Node, state: vessels.VesselState) -> PathNode:
-    part, at = node.part, f"supply.parts[{node.index}]"
+    part, at = node.part, f".parts[{node.index}]"
     node.running_pa = node.upstream.running_pa if node.upstream else state.running_pa
     node.standing_pa = node.upstream.standing_pa if node.upstream else state.standing_pa
-    made = path_node(node)
+    made = path_node(node, w.supply.at)
     made.running_in_pa, made.standing_in_pa = node.running_pa, node.standing_pa
     if isinstance(part, RegulatorPart):
         chain.assess(w, node, part, at, made)

@@ -51,7 +51,7 @@ def price_per_j(job: Job, fuel: str) -> float | None:
     Arguments: job with prices by kg, L or m³ as each fuel is sold; fuel.
     Source: prices as typed; heating values of `fuel.properties`.
     """
-    price = getattr(job.supply.prices, fuel)
+    price = getattr(job.prices, fuel)
     if price is None:
         return None
     known = fuel_of(fuel)
@@ -59,6 +59,14 @@ def price_per_j(job: Job, fuel: str) -> float | None:
         return float(price) / gas("natural_gas").gross_j_per_m3_at_15c
     per_kg = price if fuel in ("propane", "butane_mix") else price / (known.liquid_kg_per_l or 1.0)
     return float(per_kg) / known.gross_j_per_kg
+
+
+def wanted_s(job: Job) -> float | None:
+    """Return the burning hours (s) wanted between changes, None where no supply says.
+
+    Source: the job, its first supply that says.
+    """
+    return next((s.storage.wanted_s for s in job.supplies if s.storage.wanted_s), None)
 
 
 def assess(report: StageReport, job: Job, catalogue: Catalogue) -> None:
@@ -90,7 +98,7 @@ def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator]) -> d
     taken = total(input_at_w(h, b, altitude) for h, b in burning)
     useful = total(warmth_w(h, b, input_at_w(h, b, altitude)) for h, b in burning)
     price = price_per_j(job, fuel)
-    wanted = job.supply.storage.wanted_s or WANTED_WITHOUT_WORD_S
+    wanted = wanted_s(job) or WANTED_WITHOUT_WORD_S
     whole_kg = taken * wanted / known.gross_j_per_kg
     fits = lowest >= behaves.works_down_to_c
     return {
@@ -138,7 +146,7 @@ def _judge(report: StageReport, job: Job, rows: list[dict[str, Any]]) -> None:
     if not able:
         report.judge("supply.choice.none", "choice", "equipment.heaters")
     elif not priced:
-        report.judge("supply.choice.no_price", "choice", "supply.prices", names=", ".join(str(r["name"]) for r in able))
+        report.judge("supply.choice.no_price", "choice", "prices", names=", ".join(str(r["name"]) for r in able))
     else:
         dearer = sorted(float(r["cost_per_kwh"]) for r in priced)[1:2]
         best = min(priced, key=lambda r: (r["cost_per_kwh"], r["fuel"]))
@@ -146,7 +154,7 @@ def _judge(report: StageReport, job: Job, rows: list[dict[str, Any]]) -> None:
         report.judge(
             "supply.choice.cheapest",
             "choice",
-            "supply.prices",
+            "prices",
             name=str(best["name"]),
             found=(float(best["cost_per_kwh"]), "money"),
             holds_to=(dearer[0], "money") if dearer else None,

@@ -12,19 +12,21 @@ from ..equipment.heaters import ChosenUnit
 from ..equipment.ratings import Rating
 from ..errors import OutOfRange
 from ..figures import figure
-from ..job import Job, NightAhead
+from ..job import NightAhead, Site, Supply
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
 from ..numerics import interpolated, rounded, total
 from ..plant.night import DAY_S, STEP_S, Bank, Night, outside_c, run
 from ..stage import StageReport, labels, missing
 
-AT = "supply.night"
+AT = ".night"
 MOST_VESSELS = 24
 TO_WITHIN_K = 1.0
 COLDER_BY_AT_MOST_K = 24.0
 SEEKING_STEP_S = 1800.0
 HOUR_S = 3600.0
+# Digits kept of a curve: it is drawn, never compared.
+KEPT = 9
 
 
 @dataclass(frozen=True)
@@ -62,13 +64,13 @@ class Demand:
         return load_w
 
 
-def assess(report: StageReport, job: Job, demand: Demand, first: Regulator | None, catalogue: Catalogue) -> None:
+def assess(report: StageReport, site: Site, given: Supply, demand: Demand, first: Regulator | None, catalogue: Catalogue) -> None:
     """Judge the night ahead into the Supply report, where the job asks for one.
 
-    Arguments: report (added to), job, demand, first (the first regulator after the vessels), catalogue.
+    Arguments: report (added to), site, given (the supply), demand, first (the first regulator after the vessels), catalogue.
     Source: `night_ahead`.
     """
-    asked, site, storage = job.supply.night, job.site, job.supply.storage
+    asked, storage = given.night, given.storage
     if asked.lasts_s is None:
         report.judge("supply.night.not_asked", "night", f"{AT}.lasts_s")
         return
@@ -76,20 +78,18 @@ def assess(report: StageReport, job: Job, demand: Demand, first: Regulator | Non
     lacking = missing(storage, "count", "reserve_fraction")
     if vessel is None or lacking or not demand.whole_w or site.outside_lowest_c is None or site.altitude_m is None:
         what = labels(storage, lacking) if lacking else "vessels, heaters on propane and the site"
-        report.judge(
-            "supply.night.missing", "night", f"supply.storage.{lacking[0]}" if lacking else "supply.storage.vessel", what=what
-        )
+        report.judge("supply.night.missing", "night", f".storage.{lacking[0]}" if lacking else ".storage.vessel", what=what)
         return
     assert storage.count
-    made = _run(job, demand, first, vessel, storage.count, 0.0)
-    report.tables["night"] = [_table(job, asked, made, first, demand)]
+    made = _run(site, given, demand, first, vessel, storage.count, 0.0)
+    report.tables["night"] = [_table(given, asked, made, first, demand)]
     report.tables["schedule"] = _schedule(asked, made)
     _figures(report, asked, made, storage.count)
-    _judge(report, job, demand, first, vessel, made)
+    _judge(report, site, given, demand, first, vessel, made)
 
 
-def _air(job: Job, colder_by_k: float) -> Callable[[float], float]:
-    asked, lowest = job.supply.night, job.site.outside_lowest_c
+def _air(site: Site, given: Supply, colder_by_k: float) -> Callable[[float], float]:
+    asked, lowest = given.night, site.outside_lowest_c
     assert lowest is not None
     points = sorted((h.after_s, h.outside_c) for h in asked.hours if h.after_s is not None and h.outside_c is not None)
     if len(points) > 1:
@@ -100,11 +100,18 @@ def _air(job: Job, colder_by_k: float) -> Callable[[float], float]:
 
 
 def _run(
-    job: Job, demand: Demand, first: Regulator | None, vessel: Vessel, count: int, colder_by_k: float, step_s: float = STEP_S
+    site: Site,
+    given: Supply,
+    demand: Demand,
+    first: Regulator | None,
+    vessel: Vessel,
+    count: int,
+    colder_by_k: float,
+    step_s: float = STEP_S,
 ) -> Night:
-    asked, storage = job.supply.night, job.supply.storage
-    assert asked.lasts_s and job.site.altitude_m is not None
-    air = _air(job, colder_by_k)
+    asked, storage = given.night, given.storage
+    assert asked.lasts_s and site.altitude_m is not None
+    air = _air(site, given, colder_by_k)
     load = demand.at_w(storage.duty_fraction, asked.begins_s or 0.0)
     begins_c = air(0.0)
     banks = [Bank(vessel, count, asked.fill_fraction or 1.0, begins_c)]
@@ -118,7 +125,7 @@ def _run(
             asked.lasts_s,
             storage.reserve_fraction or 0.2,
             first,
-            barometer_at(job.site.altitude_m),
+            barometer_at(site.altitude_m),
             asked.humidity_fraction or 0.85,
             step_s,
         )
@@ -130,17 +137,17 @@ def _clock(asked: NightAhead, after_s: float) -> tuple[float, str]:
     return ((asked.begins_s or 0.0) + after_s) % DAY_S, "clock"
 
 
-def _table(job: Job, asked: NightAhead, made: Night, first: Regulator | None, demand: Demand) -> dict[str, Any]:
+def _table(given: Supply, asked: NightAhead, made: Night, first: Regulator | None, demand: Demand) -> dict[str, Any]:
     return {
         "begins_s": asked.begins_s or 0.0,
         "step_s": STEP_S,
-        "outside_c": [rounded(m.outside_c) for m in made.moments],
-        "liquid_c": [rounded(m.liquid_c) for m in made.moments],
-        "pressure_pa": [rounded(m.pressure_pa) for m in made.moments],
-        "fill": [rounded(m.fill) for m in made.moments],
-        "load_w": [rounded(m.load_w) for m in made.moments],
+        "outside_c": [rounded(m.outside_c, KEPT) for m in made.moments],
+        "liquid_c": [rounded(m.liquid_c, KEPT) for m in made.moments],
+        "pressure_pa": [rounded(m.pressure_pa, KEPT) for m in made.moments],
+        "fill": [rounded(m.fill, KEPT) for m in made.moments],
+        "load_w": [rounded(m.load_w, KEPT) for m in made.moments],
         "least_pa": None if first is None else rounded(first.capacity[0][0]),
-        "reserve": job.supply.storage.reserve_fraction,
+        "reserve": given.storage.reserve_fraction,
         "changed_s": made.changed_s,
         "failed_s": made.failed_s,
         "whole_w": rounded(demand.whole_w),
@@ -191,8 +198,10 @@ def _figures(report: StageReport, asked: NightAhead, made: Night, count: int) ->
     report.add(figure("night.fill", "Left in what is drawn", last.fill, "fraction", "fill at the end", inputs, source))
 
 
-def _judge(report: StageReport, job: Job, demand: Demand, first: Regulator | None, vessel: Vessel, made: Night) -> None:
-    asked, storage = job.supply.night, job.supply.storage
+def _judge(
+    report: StageReport, site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, made: Night
+) -> None:
+    asked, storage = given.night, given.storage
     assert storage.count and asked.lasts_s
     frost = next((m.after_s for m in made.moments if m.frost), None)
     if frost is not None:
@@ -202,8 +211,8 @@ def _judge(report: StageReport, job: Job, demand: Demand, first: Regulator | Non
         report.judge(code, "storage", f"{AT}.reserve_count", found=_clock(asked, s), after=(s, "duration"))
     if made.failed_s is None:
         most = COLDER_BY_AT_MOST_K
-        carried = _sought(job, demand, first, vessel, most)
-        by_k = most if carried else _colder_by(job, demand, first, vessel, 0.0, most)
+        carried = _sought(site, given, demand, first, vessel, most)
+        by_k = most if carried else _colder_by(site, given, demand, first, vessel, 0.0, most)
         report.judge(
             "supply.night.lasts",
             "storage",
@@ -211,45 +220,52 @@ def _judge(report: StageReport, job: Job, demand: Demand, first: Regulator | Non
             found=(asked.lasts_s, "duration"),
             fill=(made.moments[-1].fill, "fraction"),
             pressure=(made.moments[-1].pressure_pa, "source_pressure"),
-            holds_to=(_lowest_c(job) - by_k, "temperature"),
+            holds_to=(_lowest_c(site) - by_k, "temperature"),
         )
         return
     warmest = -COLDER_BY_AT_MOST_K
-    held = _sought(job, demand, first, vessel, warmest)
+    held = _sought(site, given, demand, first, vessel, warmest)
     enough = next(
-        (n for n in range(storage.count + 1, MOST_VESSELS + 1) if _run(job, demand, first, vessel, n, 0.0).failed_s is None), None
+        (
+            n
+            for n in range(storage.count + 1, MOST_VESSELS + 1)
+            if _run(site, given, demand, first, vessel, n, 0.0).failed_s is None
+        ),
+        None,
     )
     report.judge(
         "supply.night.starves" if made.why == "pressure" else "supply.night.runs_empty",
         "storage",
-        "supply.storage.count",
-        fix={"supply.storage.count": enough} if enough else None,
+        ".storage.count",
+        fix={".storage.count": enough} if enough else None,
         found=_clock(asked, made.failed_s),
         after=(made.failed_s, "duration"),
         fill=(made.failed_fill or 0.0, "fraction"),
         needed=f"{enough} of these vessels" if enough else "a tank, or another way of feeding",
-        holds_to=(_lowest_c(job) - _colder_by(job, demand, first, vessel, warmest, 0.0), "temperature") if held else None,
+        holds_to=(_lowest_c(site) - _colder_by(site, given, demand, first, vessel, warmest, 0.0), "temperature") if held else None,
     )
 
 
-def _lowest_c(job: Job) -> float:
-    assert job.site.outside_lowest_c is not None
-    return job.site.outside_lowest_c
+def _lowest_c(site: Site) -> float:
+    assert site.outside_lowest_c is not None
+    return site.outside_lowest_c
 
 
-def _colder_by(job: Job, demand: Demand, first: Regulator | None, vessel: Vessel, low: float, high: float) -> float:
+def _colder_by(
+    site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, low: float, high: float
+) -> float:
     """The most kelvin the whole night may be colder and still be carried, from low, where it is, to high, where it is not;
     to a kelvin on the cautious side."""
     while high - low > TO_WITHIN_K:
         middle = (low + high) / 2
-        if _sought(job, demand, first, vessel, middle):
+        if _sought(site, given, demand, first, vessel, middle):
             low = middle
         else:
             high = middle
     return low
 
 
-def _sought(job: Job, demand: Demand, first: Regulator | None, vessel: Vessel, colder_by_k: float) -> bool:
+def _sought(site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, colder_by_k: float) -> bool:
     """Whether a night so much colder is carried, in the longer steps of a search."""
-    count = job.supply.storage.count or 1
-    return _run(job, demand, first, vessel, count, colder_by_k, SEEKING_STEP_S).failed_s is None
+    count = given.storage.count or 1
+    return _run(site, given, demand, first, vessel, count, colder_by_k, SEEKING_STEP_S).failed_s is None

@@ -12,6 +12,10 @@ export type StageName = Stage["stage"];
 export type Figure = Schemas["FigureOut"];
 export type Verdict = Schemas["VerdictOut"];
 export type Level = Verdict["level"];
+/** The worst first. */
+export const LEVELS: Level[] = ["stop", "caution", "not_checked", "note", "good"];
+export type SupplyPlan = Schemas["SupplyOut"];
+export type PlacedMachine = Schemas["PlacedMachineOut"];
 export type PathNode = Schemas["NodeOut"];
 export type JobCopy = Schemas["CopyOut"];
 export type Standing = Schemas["StandingOut"];

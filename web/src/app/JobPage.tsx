@@ -2,11 +2,13 @@
 import { useLiveQuery } from "dexie-react-hooks";
 import { memo, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { Link, NavLink, useLocation, useParams } from "react-router";
-import { type Level, type PathNode, Problem, type Run, type Stage, type StageName, answer, api } from "../api/client";
-import { engine } from "../engine/ask";
-import { JobContext, RecordsContext, useJob, useJobRecords, useJobStore, useRecords } from "../job/context";
+import { type Level, type PathNode, type Plan, Problem, type Run, type Stage, type StageName, answer, api } from "../api/client";
+import { engine, todaysOf } from "../engine/ask";
+import { JobContext, RecordsContext, SupplyHereContext, together, useJob, useJobRecords, useJobStore, useRecords } from "../job/context";
 import { textAt } from "../job/document";
+import { formatOf } from "../job/schema";
 import { JobStore, type SaveState } from "../job/store";
+import type { KeptJob } from "../outbox/db";
 import { saveJob } from "../outbox/save";
 import { FuelPath } from "../path/FuelPath";
 import { CommissioningStage } from "../stages/commissioning/CommissioningStage";
@@ -38,8 +40,8 @@ export function JobPage() {
   const { device, sender } = useSurroundings();
   const kept = useLiveQuery(async () => (await device.db.jobs.get(jobId)) ?? null, [device, jobId]);
   const problem = useRefresh(jobId);
-  const there = kept !== null && kept !== undefined;
-  const store = useMemo(() => (there ? new JobStore(kept, device, sender) : null), [jobId, there, device, sender]);
+  const there = useTodays(kept ?? null);
+  const store = useMemo(() => (there && kept ? new JobStore(kept, device, sender) : null), [jobId, there, device, sender]);
   useEffect(() => store?.open(), [store]);
   if (store)
     return (
@@ -63,6 +65,17 @@ export function JobPage() {
       <Skeleton />
     </div>
   );
+}
+
+/** Whether the job is kept here in today's format; one kept by an older version of Ofen is upgraded first. */
+function useTodays(kept: KeptJob | null): boolean {
+  const { device, vocabulary } = useSurroundings();
+  const today = formatOf(vocabulary.job_schema);
+  const old = kept !== null && kept.document["format"] !== today;
+  useEffect(() => {
+    if (old) void device.upgrade(kept.id, today, todaysOf).catch(() => undefined);
+  }, [device, kept, old, today]);
+  return kept !== null && !old;
 }
 
 /** Fetch the job anew whenever it is opened or the signal comes back; what the server says of it when it does not give it. */
@@ -108,20 +121,26 @@ function Stages() {
   }, [job, here]);
   useScrollToHash(plan !== null);
   const reading = stage === "commissioning" || stage === "running";
-  const measured = useMemo(() => (reading ? readingsOf(runs[0], plan?.path ?? []) : []), [reading, runs, plan]);
+  const [supply, lookAt] = useState(0);
+  const shown = Math.min(supply, (plan?.supplies.length ?? 0) - 1);
+  const path = plan?.supplies[shown]?.path ?? NO_PATH;
+  const measured = useMemo(() => (reading ? runs.slice(0, 1).flatMap((run) => readingsOf(run, path)) : []), [reading, runs, path]);
+  const looked = useMemo(() => ({ here: supply, look: lookAt }), [supply]);
   const notes = useNotes(measured);
-  const stages = useMemo(() => withLog(plan?.stages ?? [], entries.length > 0 ? running : null), [plan, entries, running]);
+  const stages = useMemo(() => withLog(wholeStages(plan), entries.length > 0 ? running : null), [plan, entries, running]);
   const run = runs.find((r) => r.id === runId);
   if (run) return <HandsMode run={run} base={base} />;
   const Page = here?.page ?? NeedStage;
   return (
+    <SupplyHereContext value={looked}>
     <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr]">
       <Rail base={base} stages={stages} runs={runs} />
       <div className="min-w-0 pb-16 lg:pb-0">
         <JobHeader />
         {conflict ? <ConflictPanel theirs={conflict} /> : null}
+        {plan ? <SupplyTabs plan={plan} shown={shown} look={lookAt} /> : null}
         {plan ? (
-          <FuelPath base={base} path={plan.path} readings={measured} notes={notes} />
+          <FuelPath base={base} path={path} readings={measured} notes={notes} />
         ) : (
           <div className="h-52 border-b-[1.5px] border-frame bg-sheet p-5">
             <Skeleton lines={3} />
@@ -133,6 +152,27 @@ function Stages() {
         </main>
       </div>
     </div>
+    </SupplyHereContext>
+  );
+}
+
+const NO_PATH: PathNode[] = [];
+
+/** Every stage, the Supply stage with all that its supplies say. */
+const wholeStages = (plan: Plan | null) => (plan?.stages ?? []).map((s) => (s.stage === "supply" ? (together([s, ...(plan?.supplies ?? []).map((x) => x.stage)]) ?? s) : s));
+
+/** The supplies by name, each with its worst sign; the path shows one at a time. */
+function SupplyTabs({ plan, shown, look }: { plan: Plan; shown: number; look: (n: number) => void }) {
+  if (plan.supplies.length < 2) return null;
+  return (
+    <div role="tablist" aria-label="Supplies" className="no-print flex flex-wrap gap-x-1 bg-sheet px-5">
+      {plan.supplies.map((s, n) => (
+        <button key={s.id} type="button" role="tab" aria-selected={n === shown} onClick={() => look(n)} className={`flex min-h-9 items-center gap-1.5 border-b-4 px-2 font-medium ${n === shown ? "border-ember font-bold" : "border-transparent"}`}>
+          {s.name || s.id}
+          {s.worst && s.worst !== "good" ? <Mark level={s.worst} size={13} /> : null}
+        </button>
+      ))}
+    </div>
   );
 }
 
@@ -140,7 +180,7 @@ type Measured = { node: string; pa: number; word: string }[];
 
 /** Pressures read in a run, placed on the path. */
 function readingsOf(run: Run | undefined, path: PathNode[]): Measured {
-  const inlet = path.find((n) => n.kind === "appliance" && n.values["heater"] === run?.unit);
+  const inlet = path.find((n) => n.kind === "appliance" && n.values["machine"] === run?.unit);
   if (!run || !inlet) return [];
   return run.state.steps.flatMap((s) => {
     const step = run.procedure.steps.find((p) => p.id === s.id);

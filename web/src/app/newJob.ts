@@ -2,10 +2,12 @@
 import type { Document } from "../job/document";
 
 export const NEW_JOB: Document = {
-  format: "ofen-job/1",
+  format: "ofen-job/2",
   name: "New job",
   need: { spaces: [{ id: "space-1", name: "Space 1", skin: [{ id: "part-1", name: "Walls" }, { id: "part-2", name: "Roof" }, { id: "part-3", name: "Floor", skin: "slab", against: "ground" }] }] },
-  supply: {
+  supplies: [{
+    id: "supply-1",
+    fuel: "propane",
     parts: [
       { kind: "shut_off", id: "shut-off", name: "Shut-off", after: "" },
       { kind: "regulator", id: "first-stage", name: "First stage", after: "shut-off" },
@@ -13,7 +15,7 @@ export const NEW_JOB: Document = {
       { kind: "regulator", id: "second-stage", name: "Second stage", after: "line-a" },
       { kind: "line", id: "line-b", name: "Line B", after: "second-stage", material: "steel_schedule_40" },
       { kind: "connector", id: "connector", name: "Connector", after: "line-b" },
-      { kind: "appliance", id: "inlet-1", name: "Heater 1", after: "connector", heater: "heater-1" },
+      { kind: "appliance", id: "inlet-1", name: "Heater 1", after: "connector", machine: "heater-1" },
     ],
-  },
+  }],
 };

@@ -44,6 +44,12 @@ export function planOf(document: Document, key: string | null = null): Promise<P
   return ask({ ask: "plan", document }, key, () => answer(api.POST("/api/plan", { body: { document } })));
 }
 
+/** A document in today's format; of a newer one it is refused. */
+export async function todaysOf(document: Document): Promise<Document> {
+  const found = await ask<{ document: Document }>({ ask: "document", document }, null, () => answer(api.POST("/api/document", { body: { document } })) as Promise<{ document: Document }>);
+  return found.document;
+}
+
 export interface RunFacts {
   document: Document;
   unit: string;

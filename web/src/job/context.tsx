@@ -1,10 +1,10 @@
 import { useLiveQuery } from "dexie-react-hooks";
 import { createContext, use, useEffect, useMemo, useState, useSyncExternalStore } from "react";
-import type { Entry, ProblemBody, Run, Stage, StageName } from "../api/client";
+import { type Entry, LEVELS, type ProblemBody, type Run, type Stage, type StageName, type SupplyPlan } from "../api/client";
 import { useSurroundings } from "../app/context";
 import { runningOf, standingOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
-import { type Document, listAt, withIds } from "./document";
+import { type Document, listAt, textAt, withIds } from "./document";
 import type { JobState, JobStore } from "./store";
 
 export const JobContext = createContext<JobStore | null>(null);
@@ -55,6 +55,41 @@ export function useEntries(path: string, stem: string): Entries {
 /** One stage of the plan, null until there is an answer. */
 export function useStage(name: StageName): Stage | null {
   return useJob().plan?.stages.find((s) => s.stage === name) ?? null;
+}
+
+/** Which supply of the job is looked at: its place among them. */
+export const SupplyHereContext = createContext<{ here: number; look: (n: number) => void }>({ here: 0, look: () => undefined });
+
+export interface SupplyHere {
+  /** Where it stands in the document; null where the job has none. */
+  at: string | null;
+  given: Document;
+  fuel: string;
+  plan: SupplyPlan | null;
+}
+
+/** The supply looked at: what is given of it, and its plan. */
+export function useSupply(): SupplyHere {
+  const { document, plan } = useJob();
+  const supplies = listAt(document, "supplies");
+  const here = Math.min(use(SupplyHereContext).here, supplies.length - 1);
+  const given = supplies[here] ?? {};
+  return { at: here < 0 ? null : `supplies[${here}]`, given, fuel: textAt(given, "fuel") || "propane", plan: plan?.supplies[here] ?? null };
+}
+
+/** What several reports of one stage come to together. */
+export function together(reports: Stage[]): Stage | null {
+  const [first] = reports;
+  if (!first || reports.length === 1) return first ?? null;
+  const verdicts = reports.flatMap((r) => r.verdicts).sort((a, b) => LEVELS.indexOf(a.level) - LEVELS.indexOf(b.level));
+  return { ...first, worst: verdicts[0]?.level ?? null, headlines: reports.flatMap((r) => r.headlines), figures: reports.flatMap((r) => r.figures), verdicts, tables: Object.assign({}, ...reports.map((r) => r.tables)) as Stage["tables"] };
+}
+
+/** The Supply stage as far as it concerns the supply looked at: what concerns all of them, and its own. */
+export function useSupplyStage(): Stage | null {
+  const whole = useStage("supply");
+  const own = useSupply().plan?.stage;
+  return useMemo(() => (whole ? together(own ? [own, whole] : [whole]) : null), [whole, own]);
 }
 
 /** A log entry and whether the server has it. */

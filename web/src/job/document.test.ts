@@ -21,7 +21,7 @@ describe("a job document by path", () => {
   });
   it("lists entries and texts, empty where there are none", () => {
     expect(listAt(job, "need.spaces").map((s) => textAt(s, "id"))).toEqual(["a"]);
-    expect(listAt(job, "supply.parts")).toEqual([]);
+    expect(listAt(job, "supplies[0].parts")).toEqual([]);
     expect(textAt(job, "site.altitude_m")).toBe("");
   });
   it("makes an id that is not taken", () => {

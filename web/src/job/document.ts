@@ -1,4 +1,4 @@
-// Reaching into a job document by path ("supply.parts[3].length_m") without changing what is there.
+// Reaching into a job document by path ("supplies[0].parts[3].length_m") without changing what is there.
 export type Json = string | number | boolean | null | Json[] | { [key: string]: Json };
 export type Document = { [key: string]: Json };
 
@@ -47,13 +47,13 @@ export function freshId(stem: string, taken: string[]): string {
   for (let n = 1; ; n += 1) if (!taken.includes(`${stem}-${n}`)) return `${stem}-${n}`;
 }
 
-/** Entries added to a list, each with an id that no other has. */
+/** Entries added to a list, each with its own id or a fresh one that no other has. */
 export function withIds(stem: string, all: Document[], added: Document[]): Document[] {
   const ids = all.map((e) => textAt(e, "id"));
   return [
     ...all,
     ...added.map((entry) => {
-      const id = freshId(stem, ids);
+      const id = textAt(entry, "id") || freshId(stem, ids);
       ids.push(id);
       return { ...entry, id };
     }),

@@ -40,6 +40,9 @@ function nodeAt(schema: Node, path: string, kind?: Json): Node | null {
   return node;
 }
 
+/** The format a document of today has. */
+export const formatOf = (schema: Node): string => String(property(schema, "format")?.["const"]);
+
 /** The names of the plain values of an entry, as the schema orders them; `kind` tells entries of a mixed list apart. */
 export function namesAt(schema: Node, path: string, kind: string): string[] {
   const node = nodeAt(schema, path, kind);

@@ -81,6 +81,19 @@ export class Device {
     return id;
   }
 
+  /** Put a job kept by an older version of Ofen into today's format; what waits to be sent stays as it is. */
+  async upgrade(id: string, today: string, todays: (document: Document) => Promise<Document>): Promise<void> {
+    const job = await this.db.jobs.get(id);
+    if (!job || job.document["format"] === today) return;
+    const document = await todays(job.document);
+    const base = job.base && { ...job.base, document: await todays(job.base.document) };
+    const conflict = job.conflict && { ...job.conflict, document: await todays(job.conflict.document) };
+    await this.db.transaction("rw", this.db.jobs, async () => {
+      const now = await this.db.jobs.get(id);
+      if (JSON.stringify(now?.document) === JSON.stringify(job.document)) await this.db.jobs.update(id, { document, base, conflict });
+    });
+  }
+
   /** Whether a commissioning run was begun by this revision. */
   private async isNeeded(revision: Waiting): Promise<boolean> {
     const uid = revision.record.kind === "job" ? revision.record.revision_id : revision.id;

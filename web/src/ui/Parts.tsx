@@ -1,7 +1,7 @@
 // A stage in parts: one row of words under the path, the open one named in the address.
 import { Tab, TabGroup, TabList, TabPanel, TabPanels } from "@headlessui/react";
 import { useSearchParams } from "react-router";
-import type { Level, Stage } from "../api/client";
+import { LEVELS, type Stage } from "../api/client";
 import { Mark } from "./Mark";
 
 export interface Part {
@@ -16,15 +16,15 @@ export interface Part {
 interface PartsProps {
   parts: Part[];
   stage: Stage | null;
+  /** Stands at the end of the row. */
+  beside?: React.ReactNode;
 }
 
-const ORDER: Level[] = ["stop", "caution", "not_checked", "note", "good"];
-
 /** The parts of a stage as tabs, each with the shape of its worst verdict. */
-export function Parts({ parts, stage }: PartsProps) {
+export function Parts({ parts, stage, beside }: PartsProps) {
   const [params, setParams] = useSearchParams();
   const open = Math.max(0, parts.findIndex((p) => p.key === params.get("part")));
-  const worst = (part: Part) => ORDER.find((level) => stage?.verdicts.some((v) => v.level === level && part.holds(v.code)));
+  const worst = (part: Part) => LEVELS.find((level) => stage?.verdicts.some((v) => v.level === level && part.holds(v.code)));
   return (
     <TabGroup selectedIndex={open} onChange={(n) => setParams({ part: parts[n]?.key ?? "" }, { replace: true })}>
       <TabList className="flex flex-wrap gap-x-1 border-b border-rule px-5 pt-2">
@@ -37,6 +37,7 @@ export function Parts({ parts, stage }: PartsProps) {
             </Tab>
           );
         })}
+        {beside ? <div className="ml-auto">{beside}</div> : null}
       </TabList>
       <TabPanels>
         {parts.map((part) => (

@@ -100,7 +100,7 @@ def stage_wanted(w: Walk, node: Node) -> str:
 
 
 def _machine(w: Walk, node: Node) -> Consumer | None:
-    return w.units.get(node.part.heater) if isinstance(node.part, AppliancePart) else None
+    return w.machines.get(node.part.machine) if isinstance(node.part, AppliancePart) else None
 
 
 def _series(w: Walk, node: Node, found: Regulator, at: str, name: str) -> None:
@@ -187,13 +187,13 @@ def assess_machine(w: Walk, node: Node, at: str, name: str, window_pa: tuple[flo
     """
     before = w.nearest_regulator(node)
     if built_in and before and before[1].stage in ("second", "integral"):
-        w.report.judge("supply.regulator.built_in", node.part.id, f"{at}.heater", name=name)
+        w.report.judge("supply.regulator.built_in", node.part.id, f"{at}.machine", name=name)
         return False
     if before and window_pa[0] > HIGH_PRESSURE_FROM_PA and before[1].set_pa < window_pa[0] and before[1].stage != "high":
         w.report.judge(
             "supply.regulator.high_pressure_machine",
             node.part.id,
-            f"{at}.heater",
+            f"{at}.machine",
             name=name,
             before=before[0].part.name or before[0].part.id,
             found=(before[1].set_pa, "gas_pressure"),

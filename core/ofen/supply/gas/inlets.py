@@ -20,9 +20,9 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
     Arguments: w; node, with the pressures that arrive; part; at, its place in the document; made (changed).
     Source: data sheet.
     """
-    unit = w.units.get(part.heater)
+    unit = w.machines.get(part.machine)
     if unit is None:
-        w.report.judge("supply.inlet.no_heater", part.id, f"{at}.heater", name=part.name or part.id, heater=part.heater or "—")
+        w.report.judge("supply.inlet.no_heater", part.id, f"{at}.machine", name=part.name or part.id, heater=part.machine or "—")
         return
     name, (least_pa, most_pa) = part.name or unit.name, unit.window_pa
     made.name, made.window_pa = name, unit.window_pa
@@ -39,7 +39,7 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
         w.report.judge("supply.inlet.not_checked", part.id, at, name=name, **limits)
     else:
         reach = _most_input_w(w, node, found, least_pa)
-        headline = len(w.units) == 1
+        headline = len(w.machines) == 1
         w.report.add(
             figure(
                 f"supply.{part.id}.inlet_pa",
@@ -108,13 +108,13 @@ def _most_input_w(w: Walk, node: Node, arriving_pa: float, least_pa: float) -> f
         return min(ratings, default=None)
 
 
-def assess_unserved(w: Walk, nodes: list[Node], other_fuel: set[str]) -> None:
-    """Say of every heater without an inlet that its gas is counted nowhere.
+def assess_unserved(w: Walk, nodes: list[Node]) -> None:
+    """Say of every heater of this supply without an inlet that its gas is counted nowhere.
 
-    Arguments: w, nodes; other_fuel, heaters that burn another.
+    Arguments: w, nodes.
     Source: common practice.
     """
-    served = {n.part.heater for n in nodes if isinstance(n.part, AppliancePart)}
-    for n, unit in enumerate(w.job.equipment.heaters):
-        if unit.id not in served | other_fuel:
-            w.report.judge("supply.inlet.heater_without_line", unit.id, f"equipment.heaters[{n}]", heater=unit.id)
+    served = {n.part.machine for n in nodes if isinstance(n.part, AppliancePart)}
+    for m in w.supply.machines:
+        if m.is_heater and m.id not in served:
+            w.report.judge("supply.inlet.heater_without_line", m.id, m.at, heater=m.id)

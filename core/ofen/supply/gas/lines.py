@@ -54,7 +54,7 @@ def assess_line(w: Walk, node: Node, part: LinePart, at: str, made: PathNode) ->
         w.report.judge("supply.line.not_checked", part.id, at, name=name)
         return
     flow = flow_m3_per_s(w.gas, node.input_w, w.barometer_pa)
-    spare, place = w.job.supply.spare_flow_fraction or 0.0, w.places.get(part.id)
+    spare, place = w.supply.given.spare_flow_fraction or 0.0, w.places.get(part.id)
     nominal = place.pipe.nominal if place and part.nominal == "choose" else part.nominal
     allowed_pa = place.allowed_pa(inlet, w.barometer_pa) if place else 1.0
     try:
@@ -186,7 +186,7 @@ def _hose_fits(w: Walk, node: Node, part: ConnectorPart, found: Connector, at: s
         return
     if found.needs_filter and not any(isinstance(n.part, FilterPart) for n in [*above(node), *below(node)]):
         w.report.judge("supply.hose.filter_missing", part.id, f"{at}.model", name=name)
-    vessel = w.catalogue.vessels.get(w.job.supply.storage.vessel)
+    vessel = w.catalogue.vessels.get(w.supply.given.storage.vessel)
     if found.most_vessel_kg is not None and vessel and vessel.full_kg > found.most_vessel_kg:
         w.report.judge(
             "supply.hose.vessel_too_large",
@@ -219,7 +219,7 @@ def assess_drip_pots(w: Walk, nodes: list[Node]) -> None:
     Source: NFPA 54, sediment trap ahead of the appliance (from memory); common practice for wet gas.
     """
     for node in nodes:
-        at, name = f"supply.parts[{node.index}]", node.part.name or node.part.id
+        at, name = f".parts[{node.index}]", node.part.name or node.part.id
         if isinstance(node.part, DripPot) and node.part.stands != "upright":
             code = "supply.drip_pot.lying" if node.part.stands else "supply.drip_pot.unseen"
             w.report.judge(code, node.part.id, f"{at}.stands", name=name)

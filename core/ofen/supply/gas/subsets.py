@@ -46,7 +46,7 @@ def inlet_pressures_pa(
     for k in range(len(nodes) - 1, -1, -1):
         part = nodes[k].part
         if isinstance(part, AppliancePart):
-            drawn[k] += input_w.get(part.heater, 0.0)
+            drawn[k] += input_w.get(part.machine, 0.0)
         up = nodes[k].upstream
         if up is not None:
             drawn[place[id(up)]] += drawn[k]
@@ -55,9 +55,9 @@ def inlet_pressures_pa(
     for k, node in enumerate(nodes):
         inlet = _arriving(node, outlet, place, source_pa)
         outlet[k] = _outlet_pa(gas, barometer_pa, node, drawn[k], inlet, catalogue)
-        if isinstance(node.part, AppliancePart) and input_w.get(node.part.heater):
+        if isinstance(node.part, AppliancePart) and input_w.get(node.part.machine):
             judged = judged_at(node, catalogue)
-            found[node.part.heater] = inlet if judged is node else _arriving(judged, outlet, place, source_pa)
+            found[node.part.machine] = inlet if judged is node else _arriving(judged, outlet, place, source_pa)
     return found
 
 
@@ -98,7 +98,7 @@ def assess(
     Arguments: report (added to), gas, barometer_pa, nodes with their lines sized, units by id, catalogue, state of the source.
     Source: `inlet_pressures_pa`.
     """
-    served = [n.part.heater for n in nodes if isinstance(n.part, AppliancePart) and n.part.heater in units]
+    served = [n.part.machine for n in nodes if isinstance(n.part, AppliancePart) and n.part.machine in units]
     sized = all(n.line for n in nodes if isinstance(n.part, LinePart) and n.input_w)
     if len(served) < 2 or state.running_pa is None or not sized:
         return
@@ -123,18 +123,18 @@ def assess(
             "holds_to": (load, "factor") if load is not None else None,
         }
         code = "supply.subsets.inside" if least <= low and high <= most else "supply.subsets.outside"
-        report.judge(code, i, "supply.parts", **values)
+        report.judge(code, i, ".parts", **values)
 
 
 def _standing(nodes: Sequence[Node], served: Sequence[str], catalogue: Catalogue) -> list[dict[str, object]]:
     """What stands at each inlet with none of them on, where the lock-up on its way is known."""
     found = {}
     for n in nodes:
-        if isinstance(n.part, AppliancePart) and n.part.heater in served:
+        if isinstance(n.part, AppliancePart) and n.part.machine in served:
             judged = judged_at(n, catalogue)
             standing = n.standing_pa if judged is n else judged.inlet_standing_pa
             if standing is not None:
-                found[n.part.heater] = rounded(standing)
+                found[n.part.machine] = rounded(standing)
     return [{"words": "none on", "pressures": found}] if found else []
 
 

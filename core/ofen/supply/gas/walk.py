@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from ...catalogue import Catalogue, Regulator
 from ...fuel.properties import Gas
-from ...job import ConnectorPart, Job, LinePart, RegulatorPart
+from ...job import ConnectorPart, LinePart, RegulatorPart
+from ...placed import PlacedSupply
 from ...stage import StageReport
 from ..pipes.sections import Place
 from ..tree.consumers import Consumer
@@ -16,14 +17,14 @@ from ..tree.nodes import Node, above
 
 @dataclass(frozen=True)
 class Walk:
-    """The report written to, the job, the gas, the local barometer (Pa), who draws, and the size of each line."""
+    """The report written to, the supply, the gas, the local barometer (Pa), who draws, and the size of each line."""
 
     report: StageReport
-    job: Job
+    supply: PlacedSupply
     catalogue: Catalogue
     gas: Gas
     barometer_pa: float
-    units: dict[str, Consumer]
+    machines: dict[str, Consumer]
     places: dict[str, Place]
 
     def regulator(self, node: Node) -> Regulator | None:

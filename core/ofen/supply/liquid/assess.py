@@ -7,93 +7,113 @@ from dataclasses import dataclass
 from math import ceil
 
 from ...equipment.heaters import ChosenUnit
+from ...equipment.ratings import Rating
 from ...figures import figure
 from ...fuel.properties import fuel as fuel_of
 from ...fuel.viscosity import grade, temperature_for_c
-from ...job import AppliancePart, FilterPart, Job, LinePart
+from ...job import AppliancePart, FilterPart, LinePart, Site
+from ...need.loads import PowerNeed
 from ...numerics import NoRoot, root, rounded, total
 from ...path import PathNode
+from ...placed import PlacedSupply
 from ...stage import StageReport, labels, missing
 from ..gas.lines import is_whole
 from ..pipes import materials
 from ..pipes.materials import Pipe, called
 from ..pipes.sections import fittings_of
 from ..tree.nodes import Node, above, path_node, put_flows
-from . import inlets as liquid_inlets
+from . import inlets
 from .line import GRAVITY_M_PER_S2, drop_pa
 from .walk import LiquidWalk
 
-AT = "supply.liquid"
+AT = ".liquid"
 # Usable notches of a metering valve with five, by how thick the fuel runs (common practice; the bounds in mm²/s from memory).
 NOTCHES = ((3.5, "1 to 3", "Warm, thin fuel"), (6.5, "2 to 4", "Fuel as usual"), (float("inf"), "3 to 5", "Cold, thick fuel"))
 
 
-def assess(report: StageReport, job: Job, units: list[ChosenUnit], nodes: list[Node]) -> list[PathNode]:
+def assess(
+    report: StageReport, site: Site, supply: PlacedSupply, units: list[ChosenUnit], carried: PowerNeed, nodes: list[Node]
+) -> list[PathNode]:
     """Judge liquid fuel into the Supply report and return its path, heights and friction counted.
 
-    Arguments: report (added to); job; units, heaters on this fuel; nodes of the path in order (changed).
-    Source: `liquid_line`, `fuel.viscosity`; common practice.
+    Arguments: report (added to); site; supply; units, heaters as they stand at this site; carried, what generators carry; nodes
+    of the path in order (changed).
+    Source: `line`, `fuel.viscosity`; common practice.
     """
-    given, fuel = job.supply.liquid, job.supply.fuel or ""
-    fuel_c = job.site.outside_lowest_c if given.fuel_c is None else given.fuel_c
-    put_flows(nodes, {u.id: u.input_w for u in units})
+    given, fuel = supply.given.liquid, fuel_of(supply.fuel)
+    heaters = [u for u in units if u.id in supply.ids and u.fuel == supply.fuel and u.input_w > 0]
+    sets = {m.id: (m.serves, d.rating) for m in supply.machines if (d := m.draw(supply.fuel)) and d.rating}
+    put_flows(nodes, {u.id: u.input_w for u in heaters} | {i: r.fuel_w(r.running_w) for i, (_, r) in sets.items()})
+    taken_w = total([*(u.input_w for u in heaters), *(r.fuel_w(_load_w(carried.part(serves), r)) for serves, r in sets.values())])
+    fuel_c = site.outside_lowest_c if given.fuel_c is None else given.fuel_c
+    if supply.fuel == "petrol":
+        # Petrol runs at any cold a set stands in; its line belongs to the set.
+        _hours(report, supply, taken_w, fuel.liquid_kg_per_l * 1000 if fuel.liquid_kg_per_l else 745.0)
+        return [_source(supply), *(_node(supply, n, None) for n in nodes)]
     lacking = missing(given, "grade")
     if lacking or fuel_c is None:
         what = labels(given, lacking) if lacking else "the fuel's or the lowest outside temperature"
         report.judge("supply.liquid.missing", "storage", f"{AT}.{lacking[0] if lacking else 'fuel_c'}", what=what)
-        return [_source(job), *(_node(n, None) for n in nodes)]
+        return [_source(supply), *(_node(supply, n, None) for n in nodes)]
     kind = grade(given.grade or "")
-    if kind.fuel != fuel:
+    if kind.fuel != supply.fuel:
         report.judge("supply.liquid.other_grade", "storage", f"{AT}.grade", grade=kind.reads)
-    c = LiquidWalk(report, job, kind, fuel_c, {u.id: u for u in units}, fuel_of(fuel).gross_j_per_kg)
-    _hours(c, units)
+    c = LiquidWalk(report, supply, kind, fuel_c, {u.id: u for u in heaters}, fuel.gross_j_per_kg)
+    _hours(report, supply, taken_w, c.density(15.0))
     heights = _heights(nodes)
-    path = [_source(job, c)]
+    path = [_source(supply, c)]
     flows = _thickness(c, nodes)
     rooms = _rooms(c, nodes, heights) if flows else {}
     for node in nodes:
-        made = _node(node, heights[node.part.id])
+        made = _node(supply, node, heights[node.part.id])
         path.append(made)
         _pass(c, node, heights, rooms, flows, made)
     for node in nodes:
         if isinstance(node.part, AppliancePart):
-            liquid_inlets.assess(c, node, heights, flows)
+            inlets.assess(c, node, heights, flows)
     for made in path:
-        if made.kind == "appliance" and (unit := c.units.get(_machine_at(nodes, made.id))):
+        if made.kind == "appliance" and (unit := c.heaters.get(_machine_at(nodes, made.id))):
             made.name = made.name or unit.heater.name
             made.values["input"] = (unit.input_w, "heat_flow")
     return path
 
 
+def _load_w(part: PowerNeed, rated: Rating) -> float:
+    """The load a set carries: that of its part of the loads, its full load where there is none."""
+    return part.running_w if part.items else rated.running_w
+
+
 def _machine_at(nodes: list[Node], id: str) -> str:
-    return next((n.part.heater for n in nodes if n.part.id == id and isinstance(n.part, AppliancePart)), "")
+    return next((n.part.machine for n in nodes if n.part.id == id and isinstance(n.part, AppliancePart)), "")
 
 
-def _source(job: Job, c: LiquidWalk | None = None) -> PathNode:
-    given = job.supply.liquid
-    made = PathNode("storage", "tank", f"{given.tanks or '?'} × tank", "", "", "supply", AT)
+def _source(supply: PlacedSupply, c: LiquidWalk | None = None) -> PathNode:
+    given = supply.given.liquid
+    made = PathNode("storage", "tank", f"{given.tanks or '?'} × tank", "", "", "supply", supply.at + AT)
     if c:
         made.detail = c.grade.reads
         made.running_out_pa = made.standing_out_pa = 0.0
         made.values["liquid"] = (c.fuel_c, "temperature")
+    elif supply.fuel == "petrol":
+        made.detail = "petrol"
     return made
 
 
-def _node(node: Node, height_m: float | None) -> PathNode:
-    made = path_node(node)
+def _node(supply: PlacedSupply, node: Node, height_m: float | None) -> PathNode:
+    made = path_node(node, supply.at)
     if height_m is not None:
         made.values["height"] = (height_m, "length")
     return made
 
 
-def _hours(c: LiquidWalk, units: list[ChosenUnit]) -> None:
-    given, wanted = c.job.supply.liquid, c.job.supply.storage.wanted_s
-    taken_w = total(u.input_w for u in units)
+def _hours(report: StageReport, supply: PlacedSupply, taken_w: float, density_kg_per_m3: float) -> None:
+    given, wanted = supply.given.liquid, supply.given.storage.wanted_s
     if given.tank_m3 is None or not given.tanks or not taken_w:
-        c.report.judge("supply.liquid.tank_missing", "storage", f"{AT}.tank_m3")
+        report.judge("supply.liquid.tank_missing", "storage", f"{AT}.tank_m3")
         return
-    burnt = taken_w / c.gross_j_per_kg / c.density(15.0)
-    lasts = c.report.add(
+    gross = fuel_of(supply.fuel).gross_j_per_kg
+    burnt = taken_w / gross / density_kg_per_m3
+    lasts = report.add(
         figure(
             "liquid.hours_s",
             "Tanks last at full fire",
@@ -103,9 +123,9 @@ def _hours(c: LiquidWalk, units: list[ChosenUnit]) -> None:
             [
                 ("tanks", float(given.tanks), "count"),
                 ("one tank", given.tank_m3, "liquid_volume"),
-                ("density at 15 °C", c.density(15.0), "density"),
+                ("density at 15 °C", density_kg_per_m3, "density"),
                 ("input", taken_w, "heat_flow"),
-                ("gross heating value", c.gross_j_per_kg, "heating_value"),
+                ("gross heating value", gross, "heating_value"),
             ],
             "common practice",
         ),
@@ -116,9 +136,9 @@ def _hours(c: LiquidWalk, units: list[ChosenUnit]) -> None:
     needed = max(1, ceil(rounded(burnt * wanted / given.tank_m3)))
     values = {"found": (lasts, "duration"), "limit": (wanted, "duration"), "needed": (float(needed), "count")}
     if given.tanks >= needed:
-        c.report.judge("supply.liquid.lasts", "storage", f"{AT}.tanks", holds_to=(lasts, "duration"), **values)
+        report.judge("supply.liquid.lasts", "storage", f"{AT}.tanks", holds_to=(lasts, "duration"), **values)
     else:
-        c.report.judge(
+        report.judge(
             "supply.liquid.runs_short",
             "storage",
             f"{AT}.tanks",
@@ -223,14 +243,14 @@ def _pass(c: LiquidWalk, node: Node, heights: dict[str, float], rooms: dict[str,
         c.report.judge(
             "supply.filter.clean",
             part.id,
-            f"supply.parts[{node.index}].drop_pa",
+            f".parts[{node.index}].drop_pa",
             name=part.name or part.id,
             found=(lost, "gas_pressure"),
         )
     elif isinstance(part, LinePart):
         lost = _line(c, node, part, rooms.get(part.id), flows, made)
     elif part.KIND in ("regulator", "connector"):
-        c.report.judge("supply.liquid.gas_part", part.id, f"supply.parts[{node.index}]", name=part.name or part.id)
+        c.report.judge("supply.liquid.gas_part", part.id, f".parts[{node.index}]", name=part.name or part.id)
     node.standing_pa = None if standing is None else standing - c.head_pa(rise)
     node.running_pa = None if running is None or lost is None else running - c.head_pa(rise) - lost
     node.drop_pa = lost
@@ -238,7 +258,7 @@ def _pass(c: LiquidWalk, node: Node, heights: dict[str, float], rooms: dict[str,
 
 
 def _line(c: LiquidWalk, node: Node, part: LinePart, room: _Room | None, flows: bool, made: PathNode) -> float | None:
-    at, name = f"supply.parts[{node.index}]", part.name or part.id
+    at, name = f".parts[{node.index}]", part.name or part.id
     if not is_whole(c.report, part, at, made, materials.FOR_LIQUID, "liquid fuel"):
         return None
     if not flows or not node.input_w or room is None:
@@ -261,7 +281,7 @@ def _drop(c: LiquidWalk, node: Node, part: LinePart, size: Pipe, fuel_c: float |
 
 
 def _judge_line(c: LiquidWalk, node: Node, part: LinePart, size: Pipe, passing: Pipe | None, room: _Room, made: PathNode) -> float:
-    at, name, own = f"supply.parts[{node.index}]", part.name or part.id, part.length_m or 0.0
+    at, name, own = f".parts[{node.index}]", part.name or part.id, part.length_m or 0.0
     allowed = room.for_line_pa(own, c.density())
     made.detail = called(size)
     length = materials.equivalent_length_m(size, own, *fittings_of(part))

@@ -16,12 +16,15 @@ def assess(c: LiquidWalk, node: Node, heights: dict[str, float], flows: bool) ->
 
     Arguments: c; node, with the pressures that arrive; heights (m) of each node's outlet over the lowest level by id; flows,
     whether the fuel still flows as the equations say.
-    Source: `liquid_line`; limits of `liquid_walk.DRAWS`.
+    Source: `line`; limits of `walk.DRAWS`.
     """
-    at, name, draws = f"supply.parts[{node.index}]", node.part.name or node.part.id, c.draws(node)
+    at, name, draws = f".parts[{node.index}]", node.part.name or node.part.id, c.draws(node)
     if draws is None:
-        heater = node.part.heater if isinstance(node.part, AppliancePart) else ""
-        c.report.judge("supply.inlet.no_heater", node.part.id, f"{at}.heater", name=name, heater=heater or "—")
+        machine = node.part.machine if isinstance(node.part, AppliancePart) else ""
+        if node.input_w:
+            c.report.judge("supply.liquid.set_not_checked", node.part.id, at, name=name)
+        else:
+            c.report.judge("supply.inlet.no_heater", node.part.id, f"{at}.machine", name=name, heater=machine or "—")
         return
     height = heights[node.part.id]
     way = [n for n in reversed(list(above(node))) if isinstance(n.part, LinePart)]
@@ -70,7 +73,7 @@ def _high_point(c: LiquidWalk, node: Node, way: list[Node], heights: dict[str, f
             c.report.judge(
                 "supply.liquid.high_point",
                 part.id,
-                f"supply.parts[{way[n - 1].index}].rise_m",
+                f".parts[{way[n - 1].index}].rise_m",
                 name=part.name or part.id,
                 found=(along[n] - max(along[n - 1], along[n + 1]), "length"),
             )
@@ -91,12 +94,12 @@ def _prime(c: LiquidWalk, node: Node, way: list[Node], heights: dict[str, float]
         time = volume / (draws.fill_l_per_h * LITRE_PER_HOUR)
     name = node.part.name or node.part.id
     if time is None:
-        c.report.judge("supply.liquid.no_prime", node.part.id, f"supply.parts[{node.index}]", name=name)
+        c.report.judge("supply.liquid.no_prime", node.part.id, f".parts[{node.index}]", name=name)
     else:
         c.report.judge(
             "supply.liquid.prime",
             node.part.id,
-            f"supply.parts[{node.index}]",
+            f".parts[{node.index}]",
             name=name,
             found=(volume, "liquid_volume"),
             time=(time, "hold"),

@@ -6,7 +6,8 @@ from dataclasses import dataclass, field
 
 from ...equipment.heaters import ChosenUnit
 from ...fuel.viscosity import Grade, density_kg_per_m3, viscosity_m2_per_s
-from ...job import AppliancePart, Job
+from ...job import AppliancePart
+from ...placed import PlacedSupply
 from ...stage import StageReport
 from ..pipes.materials import Pipe
 from ..tree.nodes import Node
@@ -40,13 +41,13 @@ DRAWS = {
 
 @dataclass
 class LiquidWalk:
-    """The report written to, the job, grade and temperature of the fuel, the heaters, and the size each line has come to."""
+    """The report written to, the supply, grade and temperature of the fuel, the heaters, and the size each line has come to."""
 
     report: StageReport
-    job: Job
+    supply: PlacedSupply
     grade: Grade
     fuel_c: float
-    units: dict[str, ChosenUnit]
+    heaters: dict[str, ChosenUnit]
     gross_j_per_kg: float
     sizes: dict[str, Pipe] = field(default_factory=dict)
 
@@ -85,7 +86,7 @@ class LiquidWalk:
 
         Source: DRAWS.
         """
-        unit = self.units.get(node.part.heater) if isinstance(node.part, AppliancePart) else None
+        unit = self.heaters.get(node.part.machine) if isinstance(node.part, AppliancePart) else None
         return DRAWS.get(unit.heater.heater_class) if unit else None
 
     def suction_most_pa(self, draws: Draws) -> float:
@@ -94,4 +95,4 @@ class LiquidWalk:
         Arguments: draws.
         Source: the job; DRAWS.
         """
-        return self.job.supply.liquid.suction_most_pa or draws.suction_most_pa
+        return self.supply.given.liquid.suction_most_pa or draws.suction_most_pa

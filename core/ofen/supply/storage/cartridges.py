@@ -11,7 +11,7 @@ from ...fuel.properties import fuel
 from ...job import Job
 from ...numerics import rounded, total
 from ...stage import StageReport
-from ..fuel_choice import behaviours
+from ..fuel_choice import behaviours, wanted_s
 
 # What a cartridge heater's own regulator needs over the air (from memory).
 LEAST_OVER_AIR_PA = 5000.0
@@ -33,7 +33,7 @@ def assess(report: StageReport, job: Job, units: list[ChosenUnit]) -> None:
     left = blend.stops_at(site.outside_lowest_c, least)
     coldest = blend.coldest_to_c(EMPTY_ENOUGH, least)
     each_kg = behaviours()["butane_mix"].fill_kg or 0.0
-    wanted = job.supply.storage.wanted_s
+    wanted = wanted_s(job)
     draw_kg = total(u.input_w for u in burning) / fuel("butane_mix").gross_j_per_kg
     usable = each_kg * (1 - max(left, 0.0))
     count = ceil(rounded(draw_kg * wanted / usable)) if wanted and usable > 0 else None

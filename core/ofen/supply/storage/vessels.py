@@ -11,7 +11,7 @@ from ...errors import OutOfRange
 from ...figures import figure
 from ...fuel.properties import gas
 from ...fuel.vapour import pressure_pa, saturation_c
-from ...job import Job, Storage
+from ...job import Site, Storage
 from ...numerics import rounded, total
 from ...stage import StageReport, labels, missing
 from ..gas import regulators
@@ -19,7 +19,7 @@ from ..tree.consumers import Consumer
 from . import vaporizing
 
 PROPANE = {"propane": 1.0}
-AT = "supply.storage"
+AT = ".storage"
 # From so many times what the hours take, and more than a trailer of them, a vaporizer or a tank is worth a thought.
 VAPORIZER_FROM, MANY_VESSELS = 3, 4
 
@@ -52,13 +52,14 @@ def count_for_vaporizing(vessel: Vessel, draw_w: float, reserve_fraction: float,
     return max(1, ceil(rounded(draw_w / each))) if each > 0 else None
 
 
-def assess(report: StageReport, job: Job, units: list[Consumer], first: Regulator | None, catalogue: Catalogue) -> VesselState:
+def assess(
+    report: StageReport, site: Site, storage: Storage, units: list[Consumer], first: Regulator | None, catalogue: Catalogue
+) -> VesselState:
     """Judge the storage into the Supply report and return the vessels' pressures.
 
-    Arguments: report (added to); job; units, who draws; first, the first regulator after the vessels; catalogue.
+    Arguments: report (added to); site; storage; units, who draws; first, the first regulator after the vessels; catalogue.
     Source: common practice; `vaporizing`.
     """
-    storage, site = job.supply.storage, job.site
     vessel = catalogue.vessels.get(storage.vessel)
     if vessel is None:
         code = "supply.storage.unknown_vessel" if storage.vessel else "supply.storage.vessel_missing"
@@ -73,9 +74,9 @@ def assess(report: StageReport, job: Job, units: list[Consumer], first: Regulato
     barometer = barometer_at(site.altitude_m)
     standing = pressure_pa(PROPANE, site.outside_lowest_c) - barometer
     if first is None:
-        report.judge("supply.storage.no_regulator", "storage", "supply.parts")
+        report.judge("supply.storage.no_regulator", "storage", ".parts")
         return VesselState(standing_pa=standing)
-    return _with_regulator(report, job, units, vessel, first, barometer, standing)
+    return _with_regulator(report, site, storage, units, vessel, first, barometer, standing)
 
 
 def _class_rules(report: StageReport, storage: Storage, vessel: Vessel, units: list[Consumer]) -> None:
@@ -108,9 +109,16 @@ def _class_rules(report: StageReport, storage: Storage, vessel: Vessel, units: l
 
 
 def _with_regulator(
-    report: StageReport, job: Job, units: list[Consumer], vessel: Vessel, first: Regulator, barometer: float, standing: float
+    report: StageReport,
+    site: Site,
+    storage: Storage,
+    units: list[Consumer],
+    vessel: Vessel,
+    first: Regulator,
+    barometer: float,
+    standing: float,
 ) -> VesselState:
-    storage, air_c = job.supply.storage, job.site.outside_lowest_c
+    air_c = site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and storage.duty_fraction and air_c is not None
     input_w = total(u.input_w for u in units)
     flow = report.add(
@@ -129,7 +137,7 @@ def _with_regulator(
         report.judge(
             "supply.storage.regulator_too_small",
             "storage",
-            "supply.parts",
+            ".parts",
             name=first.name,
             found=(flow, "mass_flow"),
             limit=(first.capacity[-1][1] / 3600, "mass_flow"),
@@ -212,7 +220,7 @@ def _with_regulator(
         ),
         headline=True,
     )
-    return _judge_count(report, job, units, vessel, flow, draw, least_c, by_hours, by_rate, barometer, standing)
+    return _judge_count(report, site, storage, units, vessel, flow, draw, least_c, by_hours, by_rate, barometer, standing)
 
 
 def _schools(report: StageReport, vessel: Vessel, fill: float, air_c: float, each_w: float) -> None:
@@ -243,7 +251,8 @@ def _schools(report: StageReport, vessel: Vessel, fill: float, air_c: float, eac
 
 def _judge_count(
     report: StageReport,
-    job: Job,
+    site: Site,
+    storage: Storage,
     units: list[Consumer],
     vessel: Vessel,
     flow: float,
@@ -254,7 +263,7 @@ def _judge_count(
     barometer: float,
     standing: float,
 ) -> VesselState:
-    storage, air_c = job.supply.storage, job.site.outside_lowest_c
+    air_c = site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and air_c is not None
     needed = max(by_hours, by_rate)
     fix = {f"{AT}.count": needed}

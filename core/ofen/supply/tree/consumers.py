@@ -4,11 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ...equipment.heaters import ChosenUnit
-from ...equipment.ratings import Rating
-
-# What a natural gas kit's demand regulator usually wants at its inlet, 3.5 to 7 in w.c. (from memory; its own sheet goes first).
-KIT_WINDOW_PA = (871.8, 1743.6)
+from ...catalogue.sheets import Heater
+from ...placed import Machine
 
 # Change over at 20 %; construction heaters with a vent and large sets keep 30 % (common practice).
 RESERVE_USUAL, RESERVE_STRICT = 0.2, 0.3
@@ -29,26 +26,18 @@ class Consumer:
     reserve_fraction: float = RESERVE_USUAL
 
 
-def of_heater(unit: ChosenUnit) -> Consumer:
-    """Return a chosen heater as a consumer.
+def of(machine: Machine, fuel: str) -> Consumer | None:
+    """Return a machine as one supply sees it: at full fire, or at its full load, for which its line is sized.
 
-    Source: its data sheet.
-    """
-    burns, heater = unit.burns, unit.heater
-    window = (burns.inlet_least_pa, burns.inlet_most_pa)
-    built_in = heater.built_in_regulator == "yes"
-    reserve = RESERVE_STRICT if heater.heater_class in STRICT_CLASSES else RESERVE_USUAL
-    return Consumer(unit.id, heater.name, "equipment.heaters", unit.input_w, window, built_in, heater.least_vessel_kg, reserve)
-
-
-def of_generator(id: str, name: str, rated: Rating) -> Consumer:
-    """Return a chosen generator as a consumer at its full load, for which its line is sized.
-
-    Arguments: id, name; rated, on the piped fuel.
-    By a kit the data sheet knows no window; the usual one of such kits is taken.
+    Arguments: machine; fuel of the supply. None where it may not burn that, or gives nothing here.
     Source: its data sheet; common practice (a standby set's line carries its full load, whatever hangs on it today).
     """
-    row = rated.runs_on
-    given = row.inlet_least_pa is not None and row.inlet_most_pa is not None and row.fuel == rated.fuel
-    window = (row.inlet_least_pa, row.inlet_most_pa) if given else KIT_WINDOW_PA
-    return Consumer(id, name, "equipment.generators", row.full_load_fuel_w * rated.factor, window)
+    draw, sheet = machine.draw(fuel), machine.sheet
+    if draw is None or draw.input_w <= 0:
+        return None
+    at = "equipment.heaters" if machine.is_heater else "equipment.generators"
+    common = (machine.id, machine.name, at, draw.input_w, draw.window_pa or (0.0, 0.0))
+    if not isinstance(sheet, Heater):
+        return Consumer(*common)
+    reserve = RESERVE_STRICT if sheet.heater_class in STRICT_CLASSES else RESERVE_USUAL
+    return Consumer(*common, sheet.built_in_regulator == "yes", sheet.least_vessel_kg, reserve)

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-from ...job import AppliancePart, ConnectorPart, DripPot, Job, LinePart, TestPort
+from ...job import AppliancePart, ConnectorPart, DripPot, LinePart, TestPort
+from ...placed import PlacedSupply
 from ...stage import StageReport
 from .nodes import Node, above
 
@@ -90,27 +91,28 @@ def on_the_way(joints: tuple[Joint, ...], nodes: list[Node], machine: str) -> tu
     Arguments: joints from `register`; nodes; machine, the heater's or generator's id.
     Source: common practice.
     """
-    inlet = next((n for n in nodes if isinstance(n.part, AppliancePart) and n.part.heater == machine), None)
+    inlet = next((n for n in nodes if isinstance(n.part, AppliancePart) and n.part.machine == machine), None)
     way = {n.part.id for n in (inlet, *above(inlet))} if inlet else set()
     return (*(j for j in joints if not j.node or j.node in way), Joint("port", "Inlet test port", *PORT))
 
 
-def vessels_coupled(job: Job) -> int:
+def vessels_coupled(supply: PlacedSupply) -> int:
     """Return how many vessels are coupled by hand.
 
-    Arguments: job.
+    Arguments: supply.
     Source: the job; common practice (one, where the number is still open).
     """
-    return (job.supply.storage.count or 1) + (job.supply.night.reserve_count or 0) if job.supply.fuel == "propane" else 0
+    given = supply.given
+    return (given.storage.count or 1) + (given.night.reserve_count or 0) if supply.fuel == "propane" else 0
 
 
-def assess(report: StageReport, job: Job, nodes: list[Node]) -> None:
+def assess(report: StageReport, supply: PlacedSupply, nodes: list[Node]) -> None:
     """Put the joint register into the Supply report.
 
-    Arguments: report (added to), job, nodes in order.
+    Arguments: report (added to), supply, nodes in order.
     Source: `register`.
     """
-    found = register(nodes, vessels_coupled(job))
+    found = register(nodes, vessels_coupled(supply))
     if not nodes:
         return
     ports = [
@@ -119,4 +121,4 @@ def assess(report: StageReport, job: Job, nodes: list[Node]) -> None:
         if isinstance(n.part, AppliancePart)
     ]
     report.tables["joints"] = [j.to_json() for j in (*found, *ports)]
-    report.judge("supply.joints.register", "joints", "supply.parts", found=(float(len(found) + len(ports)), "count"))
+    report.judge("supply.joints.register", "joints", ".parts", found=(float(len(found) + len(ports)), "count"))

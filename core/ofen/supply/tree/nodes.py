@@ -79,7 +79,7 @@ def put_flows(nodes: list[Node], input_w: dict[str, float]) -> None:
     Source: common practice.
     """
     for node in reversed(nodes):
-        own = input_w.get(node.part.heater, 0.0) if isinstance(node.part, AppliancePart) else 0.0
+        own = input_w.get(node.part.machine, 0.0) if isinstance(node.part, AppliancePart) else 0.0
         node.input_w = own + sum_of(node.downstream)
 
 
@@ -91,13 +91,14 @@ def sum_of(nodes: list[Node]) -> float:
     return total(n.input_w for n in nodes)
 
 
-def path_node(node: Node) -> PathNode:
+def path_node(node: Node, at: str) -> PathNode:
     """Return a part as a node of the fuel path, its pressures still open.
 
+    Arguments: node; at, where its supply stands in the document.
     Source: the job.
     """
     part = node.part
-    return PathNode(part.id, part.KIND, part.name or part.id, "", part.after or "storage", "supply", f"supply.parts[{node.index}]")
+    return PathNode(part.id, part.KIND, part.name or part.id, "", part.after or "storage", "supply", f"{at}.parts[{node.index}]")
 
 
 def above(node: Node) -> Iterator[Node]:

@@ -99,7 +99,7 @@ def commissioning_events(procedure: Procedure, run_id: uuid.UUID, begun: datetim
 
 def _log(job_id: uuid.UUID, name: str, begun: datetime) -> list[dict[str, Any]]:
     document = examples.document(name)
-    storage = document["supply"]["storage"]
+    storage = document["supplies"][0]["storage"]
     vessel = shipped().vessels[storage["vessel"]]
     kg_per_h = {"tram-depot": 1.55, "canvas-hall": 2.1}[name] / storage["count"]
     entries: list[dict[str, Any]] = []

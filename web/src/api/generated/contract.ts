@@ -340,6 +340,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Document Today
+         * @description A document in today's format; nothing is kept.
+         */
+        post: operations["document"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/standing": {
         parameters: {
             query?: never;
@@ -1066,18 +1086,41 @@ export interface components {
             worst: ("stop" | "caution" | "not_checked" | "note" | "good") | null;
         };
         /**
+         * PlacedMachineOut
+         * @description A machine of the job, the fuel it burns now, and its commissioning procedure if there is one.
+         */
+        PlacedMachineOut: {
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /** Name */
+            name: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "heater" | "generator";
+            /** Fuel */
+            fuel: string;
+            /** Procedure */
+            procedure: string | null;
+            /** Steps */
+            steps: number;
+        };
+        /**
          * PlanOut
-         * @description Figures, verdicts and path by stage.
+         * @description Figures and verdicts by stage, each supply with its path, the machines.
          */
         PlanOut: {
             /** Core Version */
             core_version: string;
             /** Stages */
             stages: components["schemas"]["StageOut"][];
-            /** Path */
-            path: components["schemas"]["NodeOut"][];
-            /** Units */
-            units: components["schemas"]["UnitOut"][];
+            /** Supplies */
+            supplies: components["schemas"]["SupplyOut"][];
+            /** Machines */
+            machines: components["schemas"]["PlacedMachineOut"][];
             /** Faults */
             faults: components["schemas"]["FaultOut"][];
         };
@@ -1117,18 +1160,25 @@ export interface components {
             };
         };
         /**
-         * UnitOut
-         * @description A unit with a commissioning procedure.
+         * SupplyOut
+         * @description One supply: its share of the Supply stage, and its fuel path.
          */
-        UnitOut: {
+        SupplyOut: {
             /** Id */
             id: string;
             /** Name */
             name: string;
-            /** Procedure */
-            procedure: string;
-            /** Steps */
-            steps: number;
+            /** Fuel */
+            fuel: string;
+            /** At */
+            at: string;
+            /** Worst */
+            worst: ("stop" | "caution" | "not_checked" | "note" | "good") | null;
+            /** Machines */
+            machines: string[];
+            stage: components["schemas"]["StageOut"];
+            /** Path */
+            path: components["schemas"]["NodeOut"][];
         };
         /**
          * VerdictOut
@@ -1187,6 +1237,18 @@ export interface components {
             document: {
                 [key: string]: unknown;
             };
+        };
+        /**
+         * TodaysOut
+         * @description A document in today's format, and what of it today's rules refuse.
+         */
+        TodaysOut: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Faults */
+            faults: components["schemas"]["FaultOut"][];
         };
         /**
          * BypassOut
@@ -3226,6 +3288,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DocumentIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TodaysOut"];
                 };
             };
             /** @description Bad Request */

@@ -33,7 +33,7 @@ export function CommissioningStage() {
                 {run.state.current ? "Go on with the next step" : "Look at it and sign off"}
               </Link>
             ) : null}
-            {plan?.units.map((u) => (
+            {plan?.machines.filter((m) => m.procedure !== null).map((u) => (
               <Button key={u.id} look={run ? "plain" : "act"} onClick={() => void begin(u.id)}>
                 {run ? "Begin again: " : "Begin commissioning: "}
                 {u.name}

@@ -10,20 +10,20 @@ const after = (count: number) => choose(NEW_JOB, [{ model: "tarn-35-indirect", c
 describe("taking heaters into a job", () => {
   it("gives each heater an inlet where the first one hung", () => {
     const job = after(3);
-    const ends = listAt(job, "supply.parts").filter((p) => textAt(p, "kind") === "appliance");
-    expect(ends.map((p) => textAt(p, "heater"))).toEqual(["heater-1", "heater-2", "heater-3"]);
+    const ends = listAt(job, "supplies[0].parts").filter((p) => textAt(p, "kind") === "appliance");
+    expect(ends.map((p) => textAt(p, "machine"))).toEqual(["heater-1", "heater-2", "heater-3"]);
     expect(new Set(ends.map((p) => textAt(p, "after")))).toEqual(new Set(["connector"]));
     expect(new Set(ends.map((p) => textAt(p, "id"))).size).toBe(3);
     expect(at(job, "equipment.heaters[2].model")).toBe("tarn-35-indirect");
   });
   it("takes away the inlets of heaters that are gone", () => {
     const fewer = choose(after(3), [{ model: "tarn-60-indirect", count: 1, fuel: "propane" }]).reduce((d, c) => put(d, c.path, c.value), after(3));
-    expect(listAt(fewer, "supply.parts").filter((p) => textAt(p, "kind") === "appliance")).toHaveLength(1);
+    expect(listAt(fewer, "supplies[0].parts").filter((p) => textAt(p, "kind") === "appliance")).toHaveLength(1);
   });
   it("gives no inlet to a heater whose fuel comes by no planned path", () => {
     const job = choose(NEW_JOB, [{ model: "fell-34-diesel", count: 2, fuel: "diesel" }]).reduce((d, c) => put(d, c.path, c.value), NEW_JOB);
     expect(listAt(job, "equipment.heaters").map((h) => textAt(h, "fuel"))).toEqual(["diesel", "diesel"]);
-    expect(listAt(job, "supply.parts").filter((p) => textAt(p, "kind") === "appliance")).toEqual([]);
+    expect(listAt(job, "supplies[0].parts").filter((p) => textAt(p, "kind") === "appliance")).toEqual([]);
   });
   it("takes a pair as one choice", () => {
     const pair = [

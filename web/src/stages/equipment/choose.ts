@@ -10,10 +10,7 @@ export interface Wanted {
 
 type Changes = { path: string; value: Json }[];
 
-/** The fuel whose line and source the fuel path plans. */
-const pipedIn = (document: Document) => textAt(document, "supply.fuel") || "propane";
-
-/** The changes that put heaters for the spaces into the job, each on piped fuel with an inlet; those of valve bodies stay. */
+/** The changes that put heaters for the spaces into the job, each with an inlet on the first supply of its fuel; those of valve bodies stay. */
 export function choose(document: Document, wanted: Wanted[]): Changes {
   const usual = textAt(document, "equipment.heater_fuel") || "propane";
   const kept = listAt(document, "equipment.heaters").filter((h) => textAt(h, "serves") !== "");
@@ -25,28 +22,30 @@ export function choose(document: Document, wanted: Wanted[]): Changes {
       return { id, model: w.model, ...(w.fuel === usual ? {} : { fuel: w.fuel }) };
     }),
   );
-  const piped = fresh.filter((h) => ("fuel" in h ? h.fuel : usual) === pipedIn(document));
+  const supplies = listAt(document, "supplies");
+  const fuels = supplies.map((s) => textAt(s, "fuel") || "propane");
+  const hangOn = (n: number) => fresh.filter((h) => fuels.indexOf("fuel" in h ? h.fuel : usual) === n).map((h) => h.id);
   const sets = listAt(document, "equipment.generators").map((g) => textAt(g, "id"));
   return [
     { path: "equipment.heaters", value: [...fresh, ...kept] },
-    { path: "supply.parts", value: withInlets(document, piped.map((h) => h.id), sets) },
+    ...supplies.map((s, n) => ({ path: `supplies[${n}].parts`, value: withInlets(s, hangOn(n), sets) })),
   ];
 }
 
-/** The parts of the fuel path with one inlet for each of these heaters; those of generators stay, others go. */
-function withInlets(document: Document, heaters: string[], sets: string[]): Json[] {
-  const parts = listAt(document, "supply.parts");
+/** The parts of a supply with one inlet for each of these heaters; those of generators stay, others go. */
+function withInlets(supply: Document, heaters: string[], sets: string[]): Json[] {
+  const parts = listAt(supply, "parts");
   const inlets = parts.filter((p) => textAt(p, "kind") === "appliance");
   const hangsOn = textAt(inlets[0] ?? {}, "after") || textAt(parts.at(-1) ?? {}, "id");
-  const kept = parts.filter((p) => textAt(p, "kind") !== "appliance" || [...heaters, ...sets].includes(textAt(p, "heater")));
-  const served = new Set(kept.map((p) => textAt(p, "heater")));
+  const kept = parts.filter((p) => textAt(p, "kind") !== "appliance" || [...heaters, ...sets].includes(textAt(p, "machine")));
+  const served = new Set(kept.map((p) => textAt(p, "machine")));
   const ids = kept.map((p) => textAt(p, "id"));
   const added = heaters
     .filter((h) => !served.has(h))
     .map((h) => {
       const id = freshId("inlet", ids);
       ids.push(id);
-      return { kind: "appliance", id, name: h.replace("heater-", "Heater "), after: hangsOn, heater: h };
+      return { kind: "appliance", id, name: h.replace("heater-", "Heater "), after: hangsOn, machine: h };
     });
   return [...kept, ...added];
 }

@@ -54,7 +54,7 @@ function Comes() {
   const weights = useMemo(() => (stage?.tables["weight"] ?? []) as { at_s: number; left_kg: number }[], [stage]);
   const reserve = stage?.tables["reserve"]?.[0] as { left_kg: number; full_kg: number } | undefined;
   const changes = (stage?.tables["change_over"] ?? []) as { at_s: number; which: string }[];
-  const planned = plan?.stages.flatMap((s) => s.figures).find((f) => f.key === "supply.flow_kg_per_s")?.value ?? null;
+  const planned = plan?.supplies.flatMap((s) => s.stage.figures).find((f) => f.key === "supply.flow_kg_per_s")?.value ?? null;
   return (
     <ComesTo stage={stage}>
       {weights.length > 0 && reserve ? (
@@ -79,7 +79,7 @@ function Readings({ keep }: { keep: Keep }) {
   const [remark, setRemark] = useDraft("log.remark");
   const textOf = (line: Line) => drafts[`log.${line.key}`] ?? "";
   const type = (line: Line, text: string) => store.draft(`log.${line.key}`, text === "" ? null : text);
-  const count = at(document, "supply.storage.count");
+  const count = at(document, "supplies[0].storage.count");
   const vessels = typeof count === "number" ? count : 1;
   const lines: Line[] = vocabulary.log_quantities.flatMap((l) =>
     l.name === "gross_weight"

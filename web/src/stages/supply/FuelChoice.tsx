@@ -37,7 +37,7 @@ export function FuelChoice({ holds }: { holds: (name: string) => boolean }) {
         <>
           <p className="pb-1 text-small text-muted">What each costs here, in your own money; leave out what is not to be had.</p>
           {PRICES.map((f) => (
-            <JobField key={f} path={`supply.prices.${f}`} />
+            <JobField key={f} path={`prices.${f}`} />
           ))}
         </>
       }

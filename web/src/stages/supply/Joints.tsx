@@ -1,5 +1,5 @@
 // Supply, joints: every joint of the path, how it is made and closed; commissioning tests each one.
-import { useStage } from "../../job/context";
+import { useSupplyStage } from "../../job/context";
 import { ComesTo, StageColumns } from "../../ui/answers";
 
 interface Joint {
@@ -12,7 +12,7 @@ interface Joint {
 
 /** What makes a joint tight at the left, the register at the right. */
 export function Joints({ holds }: { holds: (name: string) => boolean }) {
-  const stage = useStage("supply");
+  const stage = useSupplyStage();
   return (
     <StageColumns
       given={

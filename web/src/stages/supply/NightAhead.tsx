@@ -1,7 +1,7 @@
 // Supply, the night ahead: what the vessels make of the load, hour by hour, until it fails if it does.
 import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
-import { useEntries, useStage } from "../../job/context";
+import { useEntries, useSupply, useSupplyStage } from "../../job/context";
 import { textAt } from "../../job/document";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button } from "../../ui/controls";
@@ -14,9 +14,10 @@ const FIELDS = ["begins_s", "lasts_s", "evening_c", "lowest_at_s", "humidity_fra
 
 /** The night the vessels must carry, and how it goes. */
 export function NightAhead({ holds }: { holds: (name: string) => boolean }) {
-  const stage = useStage("supply");
+  const stage = useSupplyStage();
+  const at = `${useSupply().at ?? "supplies[0]"}.night`;
   const late = useDeferredValue(stage);
-  const hours = useEntries("supply.night.hours", "hour");
+  const hours = useEntries(`${at}.hours`, "hour");
   const q = useQuantities();
   const next = Math.max(-1, ...hours.all.map((h) => Number(h["after_s"] ?? 0) / 3600)) + 1;
   return (
@@ -24,7 +25,7 @@ export function NightAhead({ holds }: { holds: (name: string) => boolean }) {
       given={
         <>
           {FIELDS.map((f) => (
-            <JobField key={f} path={`supply.night.${f}`} />
+            <JobField key={f} path={`${at}.${f}`} />
           ))}
           <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">Temperatures of the night</h3>
           <p className="text-small text-muted">Left empty, the outside falls in a curve from the beginning to the coldest hour. Two or more given here go before it.</p>
@@ -33,8 +34,8 @@ export function NightAhead({ holds }: { holds: (name: string) => boolean }) {
               const of = `Temperature ${n + 1}`;
               return (
                 <li key={textAt(hour, "id")} className="grid grid-cols-[1fr_1fr_auto] items-end gap-2 border-b border-hair py-1">
-                  <JobField layout="stacked" of={of} path={`supply.night.hours[${n}].after_s`} />
-                  <JobField layout="stacked" of={of} path={`supply.night.hours[${n}].outside_c`} />
+                  <JobField layout="stacked" of={of} path={`${at}.hours[${n}].after_s`} />
+                  <JobField layout="stacked" of={of} path={`${at}.hours[${n}].outside_c`} />
                   <Button look="quiet" onClick={() => hours.remove(hour)}>
                     Remove<span className="sr-only"> {of}</span>
                   </Button>

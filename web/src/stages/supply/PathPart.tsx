@@ -33,36 +33,38 @@ const PART_FIELDS: Record<string, string[]> = {
   filter: ["drop_pa"],
   drip_pot: ["stands"],
   test_port: [],
-  appliance: ["heater"],
+  appliance: ["machine"],
 };
 const LIQUID_LINE = ["material", "nominal", "length_m", "rise_m", "elbows", "valves"];
-const WIDE: Record<string, string> = { model: "col-span-8", vent: "col-span-4", heater: "col-span-12", material: "col-span-7", nominal: "col-span-5", stands: "col-span-8", drop_pa: "col-span-8" };
+const WIDE: Record<string, string> = { model: "col-span-8", vent: "col-span-4", machine: "col-span-12", material: "col-span-7", nominal: "col-span-5", stands: "col-span-8", drop_pa: "col-span-8" };
 const STEPS_IN = ["", "pl-4 border-l-2 border-gas", "pl-8 border-l-2 border-gas", "pl-12 border-l-2 border-gas"];
 
 interface PathPartProps {
   row: Row;
   parts: Document[];
+  /** Where the parts stand in the document. */
+  at: string;
   fuel: string;
   /** Entries of a list of the catalogue that go with the fuel. */
   named: (list: string) => Options;
 }
 
 /** One part of the path. */
-export function PathPart({ row, parts, fuel, named }: PathPartProps) {
+export function PathPart({ row, parts, at: list, fuel, named }: PathPartProps) {
   const store = useJobStore();
   const { vocabulary } = useSurroundings();
   const { document } = useJob();
   const { part, n, depth } = row;
   const kind = textAt(part, "kind");
   const id = textAt(part, "id");
-  const at = `supply.parts[${n}]`;
+  const at = `${list}[${n}]`;
   const of = textAt(part, "name") || id;
   const liquid = isLiquid(fuel);
   const materials = vocabulary.pipe_materials[liquid ? "liquid" : "gas"] ?? [];
   const options: Record<string, Options> = {
     after: [{ value: "", reads: "the source" }, ...parts.filter((p) => p !== part && textAt(p, "kind") !== "appliance").map((p) => ({ value: textAt(p, "id"), reads: textAt(p, "name") || textAt(p, "id") }))],
     model: named(kind === "regulator" ? "regulators" : "connectors"),
-    heater: (["heaters", "generators"] as const).flatMap((list) => listAt(document, `equipment.${list}`).map((h, k) => ({ value: textAt(h, "id"), reads: `${list === "heaters" ? "Heater" : "Generator"} ${k + 1}` }))),
+    machine: (["heaters", "generators"] as const).flatMap((kinds) => listAt(document, `equipment.${kinds}`).map((h, k) => ({ value: textAt(h, "id"), reads: `${kinds === "heaters" ? "Heater" : "Generator"} ${k + 1}` }))),
     nominal: [{ value: "choose", reads: "choose" }, ...(vocabulary.pipe_sizes[textAt(part, "material")] ?? []).map((s) => ({ value: s.nominal, reads: s.reads }))],
   };
   const field = (name: string) => {
@@ -72,7 +74,7 @@ export function PathPart({ row, parts, fuel, named }: PathPartProps) {
   const fields = kind === "line" && liquid ? LIQUID_LINE : (PART_FIELDS[kind] ?? []);
   const add = (branch: boolean) => {
     const made: Document = { kind: "line", id: freshId("line", parts.map((p) => textAt(p, "id"))), name: `Line ${parts.length + 1}` };
-    store.edit("supply.parts", withAfter(parts, id, made, branch));
+    store.edit(list, withAfter(parts, id, made, branch));
   };
   return (
     <li id={id} className={`border-b border-rule py-1.5 ${STEPS_IN[Math.min(depth, STEPS_IN.length - 1)] ?? ""}`} data-depth={depth}>
@@ -110,7 +112,7 @@ export function PathPart({ row, parts, fuel, named }: PathPartProps) {
                 </Button>
               </>
             )}
-            <Button look="quiet" onClick={() => store.edit("supply.parts", without(parts, part))}>
+            <Button look="quiet" onClick={() => store.edit(list, without(parts, part))}>
               Remove<span className="sr-only"> {of}</span>
             </Button>
           </div>

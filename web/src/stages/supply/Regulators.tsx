@@ -1,6 +1,6 @@
 // Supply, regulators: what there is for the fuel, by stage, with what each carries as its inlet falls.
 import { useQuantities, useSurroundings } from "../../app/context";
-import { useJob } from "../../job/context";
+import { useSupply } from "../../job/context";
 import { listAt, textAt } from "../../job/document";
 import { StageColumns } from "../../ui/answers";
 
@@ -30,9 +30,8 @@ const LOW_PA = 10_000;
 /** Rules of the chain at the left, the catalogue by stage at the right, those of this path marked. */
 export function Regulators() {
   const { vocabulary } = useSurroundings();
-  const { document } = useJob();
-  const fuel = textAt(document, "supply.fuel") || "propane";
-  const here = new Set(listAt(document, "supply.parts").map((p) => textAt(p, "model")));
+  const { given, fuel } = useSupply();
+  const here = new Set(listAt(given, "parts").map((p) => textAt(p, "model")));
   const sheets = ((vocabulary.catalogue["regulators"] ?? []) as unknown as Sheet[]).filter((r) => r.gas === fuel);
   return (
     <StageColumns

@@ -1,40 +1,43 @@
 // Supply, storage and path: the fuel and what holds it, the parts from there to each machine, and what comes of them.
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { useQuantities } from "../../app/context";
-import { useJob, useJobStore, useStage } from "../../job/context";
+import { useJob, useJobStore, useSupply, useSupplyStage } from "../../job/context";
 import { type Document, freshId, listAt, textAt } from "../../job/document";
 import { ComesTo, StageColumns } from "../../ui/answers";
+import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { KINDS, PART_WORDS, PathPart } from "./PathPart";
 import { type Options, useNamed } from "./named";
 import { rows, withAfter } from "./tree";
 
 const STORAGE = ["count", "wanted_s", "reserve_fraction", "duty_fraction", "withdrawal"];
+const TANK = ["tank_m3", "tanks"];
 const LIQUID = ["grade", "fuel_c", "tank_m3", "tanks", "suction_most_pa"];
 
 /** Fuel, what holds it, and the tree of parts from there to each machine. */
 export function StorageAndPath({ holds }: { holds: (name: string) => boolean }) {
-  const stage = useStage("supply");
-  const { document } = useJob();
-  const parts = listAt(document, "supply.parts");
-  const fuel = textAt(document, "supply.fuel") || "propane";
+  const stage = useSupplyStage();
+  const { at, given, fuel } = useSupply();
+  const parts = listAt(given, "parts");
   const named = useNamed(fuel);
-  const names = new Map(parts.filter((p) => textAt(p, "kind") === "appliance").map((p) => [textAt(p, "heater"), textAt(p, "name") || textAt(p, "heater")]));
+  const names = new Map(parts.filter((p) => textAt(p, "kind") === "appliance").map((p) => [textAt(p, "machine"), textAt(p, "name") || textAt(p, "machine")]));
   return (
     <StageColumns
       given={
-        <>
+        at === null ? null : <>
           <div id="storage">
-            <JobField path="supply.fuel" />
-            <Source fuel={fuel} vessels={named("vessels")} />
+            <JobField path={`${at}.name`} />
+            <JobField path={`${at}.fuel`} />
+            <Source at={at} fuel={fuel} vessels={named("vessels")} />
           </div>
           <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">Parts of the fuel path</h3>
           <ol>
             {rows(parts).map((row) => (
-              <PathPart key={textAt(row.part, "id")} row={row} parts={parts} fuel={fuel} named={named} />
+              <PathPart key={textAt(row.part, "id")} row={row} parts={parts} at={`${at}.parts`} fuel={fuel} named={named} />
             ))}
           </ol>
-          <AddPart parts={parts} fuel={fuel} />
+          <AddPart parts={parts} at={`${at}.parts`} fuel={fuel} />
+          <RemoveSupply at={at} />
         </>
       }
       comes={
@@ -54,32 +57,32 @@ export function StorageAndPath({ holds }: { holds: (name: string) => boolean }) 
   );
 }
 
-function Source({ fuel, vessels }: { fuel: string; vessels: Options }) {
+function Source({ at, fuel, vessels }: { at: string; fuel: string; vessels: Options }) {
   if (fuel === "natural_gas")
     return (
       <>
         <JobField path="site.gas_service_pa" />
-        <JobField path="supply.spare_flow_fraction" />
-        <JobField path="supply.sizing" />
+        <JobField path={`${at}.spare_flow_fraction`} />
+        <JobField path={`${at}.sizing`} />
       </>
     );
   if (fuel === "propane")
     return (
       <>
-        <JobField path="supply.storage.vessel" options={vessels} />
+        <JobField path={`${at}.storage.vessel`} options={vessels} />
         {STORAGE.map((name) => (
-          <JobField key={name} path={`supply.storage.${name}`} />
+          <JobField key={name} path={`${at}.storage.${name}`} />
         ))}
-        <JobField path="supply.spare_flow_fraction" />
-        <JobField path="supply.sizing" />
+        <JobField path={`${at}.spare_flow_fraction`} />
+        <JobField path={`${at}.sizing`} />
       </>
     );
   return (
     <>
-      {LIQUID.map((name) => (
-        <JobField key={name} path={`supply.liquid.${name}`} />
+      {(fuel === "petrol" ? TANK : LIQUID).map((name) => (
+        <JobField key={name} path={`${at}.liquid.${name}`} />
       ))}
-      <JobField path="supply.storage.wanted_s" />
+      <JobField path={`${at}.storage.wanted_s`} />
     </>
   );
 }
@@ -203,13 +206,27 @@ function Equations({ rows: lines }: { rows: Equation[] }) {
   );
 }
 
-function AddPart({ parts, fuel }: { parts: Document[]; fuel: string }) {
+/** Taking a supply out of the job; the machines that hung on it stay. */
+function RemoveSupply({ at }: { at: string }) {
+  const store = useJobStore();
+  const { given } = useSupply();
+  const gone = listAt(useJob().document, "supplies").filter((_, n) => at !== `supplies[${n}]`);
+  return (
+    <div className="pt-4">
+      <Button look="quiet" onClick={() => store.edit("supplies", gone)}>
+        Take this supply out<span className="sr-only"> {textAt(given, "name")}</span>
+      </Button>
+    </div>
+  );
+}
+
+function AddPart({ parts, at, fuel }: { parts: Document[]; at: string; fuel: string }) {
   const store = useJobStore();
   const add = (kind: string) => {
     const id = freshId(kind.replace("_", "-"), parts.map((p) => textAt(p, "id")));
     const last = rows(parts).filter((r) => textAt(r.part, "kind") !== "appliance").at(-1)?.part;
     const made: Document = { kind, id, name: `${PART_WORDS[kind] ?? kind} ${parts.length + 1}` };
-    store.edit("supply.parts", withAfter(parts, last ? textAt(last, "id") : "", made, true));
+    store.edit(at, withAfter(parts, last ? textAt(last, "id") : "", made, true));
   };
   return (
     <Menu as="div" className="relative pt-3">
