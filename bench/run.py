@@ -227,7 +227,7 @@ FILL_OUTBOX = """async ({ count, job }) => {
   const change = db.transaction(['records', 'outbox'], 'readwrite');
   for (let n = 0; n < count; n += 1) {
     const id = crypto.randomUUID();
-    const body = { id, at: new Date(Date.now() + n).toISOString(), quantity: 'outside_air', value: n / 100, as_typed: String(n / 100), by: 'bench' };
+    const body = { id, at: new Date(Date.now() + n).toISOString(), kind: 'air', where: 'outside', value: n / 100, as_typed: String(n / 100), by: 'bench' };
     change.objectStore('records').put({ id, kind: 'entry', job, owner: job, at: body.at, body, sent: 0, refusal: null });
     change.objectStore('outbox').add({ id, job, record: { kind: 'entry', id, job, body }, attempted: 0, readyAt: 0, stuck: null, problem: null });
   }

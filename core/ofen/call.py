@@ -15,7 +15,8 @@ from .errors import Fault, JobFaults
 from .job import FORMAT, load_as_far
 from .need.load_list import loads_of
 from .plan import Plan, plan
-from .running.log import assess, entry_faults
+from .running import entries as log_entries
+from .running.log import assess
 from .supply.night_hours import hours_of
 from .upgrades import upgraded
 from .vocabulary import vocabulary
@@ -99,7 +100,7 @@ def _standing(asked: dict[str, Any]) -> Any:
 
 def _running(asked: dict[str, Any]) -> Any:
     entries = _list(asked, "entries")
-    refuse([f for n, e in enumerate(entries) for f in entry_faults(e, f"entries[{n}]")])
+    refuse([f for n, e in enumerate(entries) for f in log_entries.faults_of(e, f"entries[{n}]")])
     return assess(plan(load_as_far(asked.get("document"))[0]).planned, entries).to_json()
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import dataclasses
 import math
 from dataclasses import dataclass, field
+from datetime import datetime
 from functools import cache
 from typing import Any
 
@@ -12,13 +13,15 @@ from .errors import Fault
 from .quantities import shown
 
 MOST = 1e15
+FIRST_YEAR, LAST_YEAR = 2000, 2200
+MOMENT_WORDS = "must be a date and time with its zone, such as 2026-01-12T06:30:00Z, from 2000 up to 2200"
 
 
 @dataclass(frozen=True)
 class Spec:
     """What a field may hold and what it is called on screen."""
 
-    shape: str  # number | whole | text | choice | many | one | any_of
+    shape: str  # number | whole | text | choice | flag | moment | many | one
     label: str
     kind: str = ""
     low: float = -math.inf
@@ -27,38 +30,57 @@ class Spec:
     options: tuple[tuple[str, str], ...] = ()
     of: Any = None
     help: str = ""
+    needed: bool = False
 
 
-def number(kind: str, low: float, high: float, label: str, help: str = "", default: float | None = None) -> Any:
+def number(
+    kind: str, low: float, high: float, label: str, help: str = "", default: float | None = None, needed: bool = False
+) -> Any:
     """Declare a quantity in SI of the kind, allowed from low to high.
 
     Source: common practice.
     """
-    return field(default=default, metadata={"spec": Spec("number", label, kind, low, high, help=help)})
+    return field(default=default, metadata={"spec": Spec("number", label, kind, low, high, help=help, needed=needed)})
 
 
-def whole(low: int, high: int, label: str, help: str = "", default: int | None = None) -> Any:
+def whole(low: int, high: int, label: str, help: str = "", default: int | None = None, needed: bool = False) -> Any:
     """Declare a whole number allowed from low to high.
 
     Source: common practice.
     """
-    return field(default=default, metadata={"spec": Spec("whole", label, "count", low, high, help=help)})
+    return field(default=default, metadata={"spec": Spec("whole", label, "count", low, high, help=help, needed=needed)})
 
 
-def text(label: str, most: int = 200, help: str = "", default: str = "") -> Any:
+def text(label: str, most: int = 200, help: str = "", default: str = "", needed: bool = False) -> Any:
     """Declare a text of at most so many characters.
 
     Source: common practice.
     """
-    return field(default=default, metadata={"spec": Spec("text", label, most=most, help=help)})
+    return field(default=default, metadata={"spec": Spec("text", label, most=most, help=help, needed=needed)})
 
 
-def choice(label: str, *options: tuple[str, str], default: str | None = None, help: str = "") -> Any:
+def choice(label: str, *options: tuple[str, str], default: str | None = None, help: str = "", needed: bool = False) -> Any:
     """Declare one word out of (word, how it reads) pairs.
 
     Source: common practice.
     """
-    return field(default=default, metadata={"spec": Spec("choice", label, options=options, help=help)})
+    return field(default=default, metadata={"spec": Spec("choice", label, options=options, help=help, needed=needed)})
+
+
+def flag(label: str, needed: bool = False) -> Any:
+    """Declare a yes or no.
+
+    Source: common practice.
+    """
+    return field(default=None, metadata={"spec": Spec("flag", label, needed=needed)})
+
+
+def moment(label: str, needed: bool = False) -> Any:
+    """Declare a date and time with its zone, from the year 2000 up to 2200.
+
+    Source: ISO 8601.
+    """
+    return field(default="", metadata={"spec": Spec("moment", label, most=40, needed=needed)})
 
 
 def many(of: Any, label: str, most: int = 40) -> Any:
@@ -109,6 +131,9 @@ def read(cls: Any, data: Any, path: str, faults: list[Fault]) -> Any:
             value = _value(spec, data[name], _join(path, name), faults)
             if value is not None:
                 given[name] = value
+        here = _join(path, name)
+        if spec.needed and given.get(name) in (None, "") and not any(f.path == here for f in faults):
+            faults.append(Fault(here, "is missing"))
     return cls(**given)
 
 
@@ -125,8 +150,15 @@ def _value(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
         return None
     if spec.shape in ("number", "whole"):
         return _number(spec, data, path, faults)
-    if not isinstance(data, str) or "\x00" in data:
+    if spec.shape == "flag":
+        if isinstance(data, bool):
+            return data
+        faults.append(Fault(path, "must be true or false"))
+        return None
+    if not isinstance(data, str) or "\x00" in data or not _encodes(data):
         faults.append(Fault(path, "must be text"))
+    elif spec.shape == "moment" and not is_moment(data):
+        faults.append(Fault(path, MOMENT_WORDS))
     elif spec.shape == "text" and len(data) > spec.most:
         faults.append(Fault(path, f"has {len(data)} characters; at most {spec.most} are allowed"))
     elif spec.shape == "choice" and data not in dict(spec.options):
@@ -134,6 +166,30 @@ def _value(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
     else:
         return data
     return None
+
+
+def _encodes(text: str) -> bool:
+    """Whether a text can be written at all: half a surrogate pair cannot."""
+    try:
+        text.encode()
+    except UnicodeEncodeError:
+        return False
+    return True
+
+
+def is_moment(text: str) -> bool:
+    """Return whether a text is a date and time with its zone, from 2000 up to 2200.
+
+    Arguments: text.
+    Source: ISO 8601.
+    """
+    if len(text) > 40:
+        return False
+    try:
+        found = datetime.fromisoformat(text)
+    except ValueError:
+        return False
+    return found.tzinfo is not None and FIRST_YEAR <= found.year < LAST_YEAR
 
 
 def _number(spec: Spec, data: Any, path: str, faults: list[Fault]) -> float | int | None:
@@ -220,6 +276,10 @@ def _schema_of(spec: Spec) -> dict[str, Any]:
         return about | {"type": "array", "maxItems": spec.most, "items": items}
     if spec.shape == "text":
         return about | {"type": "string", "maxLength": spec.most}
+    if spec.shape == "moment":
+        return about | {"type": "string", "format": "date-time"}
+    if spec.shape == "flag":
+        return about | {"type": ["boolean", "null"]}
     if spec.shape == "choice":
         words = [w for w, _ in spec.options]
         return about | {"enum": [*words, None], "x-options": [{"value": w, "reads": r} for w, r in spec.options]}

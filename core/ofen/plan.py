@@ -18,7 +18,7 @@ from .need import heat
 from .numerics import total
 from .path import PathNode
 from .placed import Machine, Placed, resolve
-from .running.log import Planned
+from .running.log import Planned, PlannedMachine, PlannedSupply
 from .siting import clearances
 from .stage import StageReport
 from .supply import assess as supply
@@ -178,22 +178,19 @@ def _commissioning(placed: Placed, built: list[Procedure], before: list[StageRep
 
 def _running(placed: Placed, units: list[ChosenUnit]) -> tuple[StageReport, Planned]:
     report = StageReport("running")
-    job = placed.job
-    whole = bool(units) and len(units) == len(job.equipment.heaters)
-    vessels = next((s for s in placed.supplies if s.fuel == "propane"), placed.supplies[0] if placed.supplies else None)
-    from_vessels = [u for u in units if vessels and u.fuel == vessels.fuel and u.id in vessels.ids]
-    storage = vessels.given.storage if vessels else None
+    whole = bool(units) and len(units) == len(placed.job.equipment.heaters)
     if not whole:
         report.judge("running.plan.missing", "running", "equipment.heaters")
-    return report, Planned(
-        vessel=placed.catalogue.vessels.get(storage.vessel) if storage else None,
-        count=storage.count if storage else None,
-        reserve_fraction=storage.reserve_fraction if storage else None,
-        input_w=total(u.input_w for u in from_vessels) if whole and from_vessels else None,
-        output_w=units[0].output_w if len(units) == 1 else None,
-        heater=units[0].heater if len(units) == 1 else None,
-        altitude_m=job.site.altitude_m,
-    )
+    weighed = [s for s in placed.supplies if s.fuel == "propane"] or [s for s in placed.supplies if s.given.storage.vessel]
+    supplies = []
+    for s in weighed:
+        drawing = [u.input_w for u in units if u.fuel == s.fuel and u.id in s.ids]
+        storage = s.given.storage
+        vessel = placed.catalogue.vessels.get(storage.vessel)
+        input_w = total(drawing) if whole and drawing else None
+        supplies.append(PlannedSupply(s.given.id, s.name, s.fuel, s.at, vessel, storage.count, storage.reserve_fraction, input_w))
+    machines = [PlannedMachine(u.id, u.heater.name, u.heater, u.output_w) for u in units if u.heater.airflow_m3_per_s]
+    return report, Planned(tuple(supplies), tuple(machines), placed.job.site.altitude_m)
 
 
 def _put_worst(made: SupplyPlan, reports: list[StageReport]) -> None:

@@ -140,6 +140,8 @@ KINDS: dict[str, Kind] = {
         Kind("cooling_by_pressure", (_U("K/bar", 1e-5),), "K/bar", "K/bar"),
         Kind("voltage", (_U("V", 1, 0, ("volt", "volts")),), "V", "V", 1),
         Kind("current", (_U("A", 1),), "A", "A", 2),
+        Kind("frequency", (_U("Hz", 1, 0, ("hertz", "1/s")),), "Hz", "Hz", 2),
+        Kind("share_ppm", (_U("ppm", 1e-6), _U("of 1", 1)), "ppm", "ppm", 1),
         Kind("resistance", (_U("Ω", 1, 0, ("ohm",)),), "Ω", "Ω", 3),
         Kind("fraction", (_U("%", 0.01), _U("of 1", 1)), "%", "%", 1),
         Kind("moment", (_U("s", 1),), "s", "s", 0),

@@ -7,7 +7,7 @@ from typing import Any
 from . import __version__, job, quantities
 from .catalogue import shipped
 from .need.loads import usual_loads
-from .running.log import QUANTITIES
+from .running import entries
 from .supply.pipes.materials import FOR_GAS, FOR_LIQUID, MATERIAL_TABLES, called, pipes
 
 
@@ -24,7 +24,5 @@ def vocabulary() -> dict[str, Any]:
         "pipe_sizes": {m: [{"nominal": p.nominal, "reads": called(p)} for p in pipes(m)] for m in MATERIAL_TABLES},
         "pipe_materials": {"gas": list(FOR_GAS), "liquid": list(FOR_LIQUID)},
         "usual_loads": usual_loads(),
-        "log_quantities": [
-            {"name": n, "kind": k, "low": low, "high": high, "label": label} for n, (k, low, high, label) in QUANTITIES.items()
-        ],
+        "log_kinds": entries.vocabulary(),
     }

@@ -35,14 +35,13 @@ class QuantityKind(Schema):
     units: list[QuantityUnit]
 
 
-class LogQuantity(Schema):
-    """Something that can be logged."""
+class LogKind(Schema):
+    """A kind of log entry: its title, what it speaks of, and the schema of its fields."""
 
-    name: str
     kind: str
-    low: float
-    high: float
-    label: str
+    title: str
+    of: Literal["supply", "machine", "job"]
+    declared: dict[str, Any]
 
 
 class PipeSize(Schema):
@@ -62,7 +61,7 @@ class VocabularyOut(Schema):
     pipe_sizes: dict[str, list[PipeSize]]
     pipe_materials: dict[str, list[str]]
     usual_loads: list[dict[str, Any]]
-    log_quantities: list[LogQuantity]
+    log_kinds: list[LogKind]
 
 
 @router.get("/vocabulary", response=VocabularyOut, operation_id="vocabulary")

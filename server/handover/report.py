@@ -11,11 +11,12 @@ from fieldwork.api import run_out
 from jobs.actions import newest
 from jobs.models import Job
 from logbook import actions as logbook
+from ofen.document import specs
 from ofen.handover.report import content
 from ofen.job import load_as_far
 from ofen.plan import plan
 from ofen.quantities import kind_of
-from ofen.running.log import QUANTITIES, standing
+from ofen.running.entries import KINDS, counted
 
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 
@@ -34,7 +35,7 @@ def gathered(job: Job, system: str) -> dict[str, Any]:
     loaded, faults = load_as_far(document)
     runs = [run_out(r, document) for r in reversed(list(fieldwork.of(job)))]
     return content(
-        loaded, plan(loaded).to_json(), logbook.running(job).to_json(), runs, standing(logbook.bodies(job)), system, faults
+        loaded, plan(loaded).to_json(), logbook.running(job).to_json(), runs, counted(logbook.bodies(job)), system, faults
     )
 
 
@@ -42,23 +43,19 @@ def csv_text(job: Job) -> str:
     """Return the log of a job as CSV, every entry ever made, in SI and as typed."""
     out = io.StringIO()
     writer = csv.writer(out)
-    writer.writerow(["id", "at", "quantity", "vessel", "value", "unit", "as_typed", "corrects", "remark"])
+    common = ("id", "at", "kind", "subject")
+    own = [n for n in dict.fromkeys(name for c in KINDS.values() for name in specs(c)) if n not in (*common, "value")]
+    writer.writerow([*common, "value", "unit", *own])
     for e in logbook.bodies(job):
-        unit = next(u.symbol for u in kind_of(QUANTITIES[e["quantity"]][0]).units if u.factor == 1 and u.offset == 0)
-        writer.writerow(
-            [
-                e["id"],
-                e["at"],
-                e["quantity"],
-                e.get("vessel", ""),
-                e["value"],
-                unit,
-                _safe(e.get("as_typed", "")),
-                e.get("corrects") or "",
-                _safe(e.get("remark", "")),
-            ]
-        )
+        value = specs(KINDS[e["kind"]]).get("value")
+        cells = [e.get(n) for n in common] + [e.get("value"), _si(value.kind) if value else ""] + [e.get(n) for n in own]
+        writer.writerow(["" if c is None else _safe(c) if isinstance(c, str) else c for c in cells])
     return out.getvalue()
+
+
+def _si(kind: str) -> str:
+    """The symbol of the SI unit of a kind; where it has none of its own, the kind says it."""
+    return next((u.symbol for u in kind_of(kind).units if u.factor == 1 and u.offset == 0), kind)
 
 
 def _safe(text: str) -> str:

@@ -7,11 +7,12 @@ from typing import Any
 from django.db import transaction
 
 from fieldwork.models import Event, Run
+from logbook.actions import columns
 from logbook.models import Entry
 from ofen.commissioning.procedure import event_faults
 from ofen.errors import Fault, JobFaults
 from ofen.job import FORMAT as JOB_FORMAT
-from ofen.running.log import entry_faults
+from ofen.running.entries import faults_of
 from ofen.upgrades import CHAIN
 from ofen_server.batches import with_ids
 from teams.models import Person
@@ -63,14 +64,17 @@ def read(person: Person, data: Any) -> actions.Saved:
     for n, run in enumerate(_list(data, "runs")):
         _read_run(person, saved, run, f"runs[{n}]")
     entries = _list(data, "log")
-    _refuse([f for n, e in enumerate(entries) for f in entry_faults(e, f"log[{n}]")] + with_ids(entries, "log"))
+    _refuse([f for n, e in enumerate(entries) for f in faults_of(e, f"log[{n}]")] + with_ids(entries, "log"))
     new_ids = {e["id"]: _new_id(saved.job, e["id"]) for e in entries}
     bodies = [
         e | {"id": new_ids[e["id"]]} | ({"corrects": new_ids.get(e["corrects"], e["corrects"])} if e.get("corrects") else {})
         for e in entries
     ]
     Entry.objects.bulk_create(
-        [Entry(id=b["id"], job=saved.job, body=b, device_at=datetime.fromisoformat(b["at"]), author=person) for b in bodies]
+        [
+            Entry(id=b["id"], job=saved.job, body=b, device_at=datetime.fromisoformat(b["at"]), author=person, **columns(b))
+            for b in bodies
+        ]
     )
     return saved
 

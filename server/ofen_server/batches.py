@@ -1,6 +1,7 @@
 """Records made on a device and posted in batches, maybe twice and in any order."""
 
 import uuid
+from collections.abc import Callable
 from datetime import datetime
 from typing import Any
 
@@ -27,11 +28,18 @@ def with_ids(records: list[Any], path: str) -> list[Fault]:
     return faults
 
 
-def store(model: Any, owner: dict[str, models.Model], records: list[dict[str, Any]], faults: list[Fault], person: Person) -> int:
+def store(
+    model: Any,
+    owner: dict[str, models.Model],
+    records: list[dict[str, Any]],
+    faults: list[Fault],
+    person: Person,
+    columns: Callable[[dict[str, Any]], dict[str, Any]] = lambda record: {},
+) -> int:
     """Keep records that are not kept yet and return how many were new.
 
     An id that another owner already has is refused, never dropped in silence. Who made it is the person signed in,
-    whatever the record says.
+    whatever the record says. `columns` gives what of a record stands in columns of its own.
     """
     if len(records) > LARGEST_BATCH:
         raise Problem(413, "Too many at once", f"At most {LARGEST_BATCH} records go in one batch.")
@@ -41,7 +49,14 @@ def store(model: Any, owner: dict[str, models.Model], records: list[dict[str, An
     before: int = model.objects.filter(pk__in=ids, **owner).count()
     by = person.get_full_name() or person.username
     made = [
-        model(id=uuid.UUID(r["id"]), body=r | {"by": by}, device_at=datetime.fromisoformat(r["at"]), author=person, **owner)
+        model(
+            id=uuid.UUID(r["id"]),
+            body=r | {"by": by},
+            device_at=datetime.fromisoformat(r["at"]),
+            author=person,
+            **owner,
+            **columns(r),
+        )
         for r in records
     ]
     model.objects.bulk_create(made, ignore_conflicts=True)

@@ -5,6 +5,8 @@ from uuid import UUID
 
 from ninja import Schema
 
+from ofen.running.entries import KINDS
+from ofen_server.declared import one_of
 from ofen_server.schemas import FaultOut
 
 Level = Literal["stop", "caution", "not_checked", "note", "good"]
@@ -291,15 +293,5 @@ class RunOut(Schema):
     signed: SignedOut | None
 
 
-class EntryOut(Schema):
-    """A log entry as it was sent."""
-
-    id: UUID
-    at: str
-    quantity: str
-    value: float
-    as_typed: str = ""
-    by: str = ""
-    vessel: int | None = None
-    corrects: str | None = None
-    remark: str = ""
+# A log entry in today's shape, one of the kinds the core declares.
+EntryOut: Any = one_of(KINDS.values())

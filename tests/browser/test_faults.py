@@ -179,7 +179,8 @@ def test_batches_cut_off_by_a_killed_server_are_whole_records(server: Served) ->
             body = {
                 "id": str(uuid.uuid4()),
                 "at": "2026-01-12T06:00:00Z",
-                "quantity": "outside_air",
+                "kind": "air",
+                "where": "outside",
                 "value": k / 10,
                 "as_typed": "",
             }

@@ -148,7 +148,7 @@ def test_the_report_holds_everything_in_a_persons_units(depot: dict[str, Any]) -
     entry = {
         "id": "1",
         "at": "2026-01-12T06:00:00+00:00",
-        "quantity": "gross_weight",
+        "kind": "weight",
         "value": 79.0,
         "as_typed": "174 lb",
         "vessel": 2,
@@ -156,7 +156,7 @@ def test_the_report_holds_everything_in_a_persons_units(depot: dict[str, Any]) -
     found = content(job, made.to_json(), assess(made.planned, [entry]).to_json(), [], [entry], "us")
     assert dict(found["facts"])["Altitude"] == "2,100 ft"
     assert found["log"] == [
-        {"at": entry["at"], "what": "Vessel on the scale 2", "value": "174 lb", "as_typed": "174 lb", "remark": ""}
+        {"at": entry["at"], "of": "", "what": "Vessel on the scale 2", "value": "174 lb", "as_typed": "174 lb", "remark": ""}
     ]
     titles = [s["title"] for s in found["stages"]]
     assert titles[:5] == ["Need", "Equipment", "Supply", "Supply: Propane", "Siting"]

@@ -81,7 +81,7 @@ def test_runs_logs_refusals_and_the_vocabulary_are_the_same_byte_for_byte() -> N
         entries = _log(uuid.UUID(int=9), name, begun + timedelta(hours=2))
         for count in (0, 1, 20, len(entries)):
             questions.append(asked("running", document=job, entries=entries[:count]))
-        questions.append(asked("running", document=job, entries=[{"quantity": "mood"}]))
+        questions.append(asked("running", document=job, entries=[{"kind": "mood"}]))
     here = [answer(q) for q in questions]
     assert [n for n, (a, b) in enumerate(zip(here, engine_says(questions), strict=True)) if a != b] == []
 

@@ -88,10 +88,12 @@ def run(me: Caller, job: dict[str, Any]) -> dict[str, Any]:
 
 def log_entry(**change: Any) -> dict[str, Any]:
     """A good log entry with an id of its own."""
-    return {
+    made = {
         "id": str(uuid.uuid4()),
         "at": "2026-01-12T06:00:00+00:00",
-        "quantity": "outside_air",
+        "kind": "air",
+        "where": "outside",
         "value": -3.5,
         "as_typed": "-3.5 C",
-    } | change
+    }
+    return {k: v for k, v in (made | change).items() if v is not None}

@@ -32,11 +32,13 @@ def test_the_demo_loads_once_and_is_whole(demo: Caller) -> None:
     commissioned = ("Tram depot, bay 2", "Canvas rehearsal hall")
     assert {line["name"] for line in lines} == {*commissioned, "Seedling house", "Valve house, biogas line", "Ferry pontoon cabin"}
     for line in (line for line in lines if line["name"] in commissioned):
-        (run,) = demo.get(f"/jobs/{line['id']}/runs")[1]
-        assert run["signed"]["by"] == "Mirel Ofner"
-        assert run["gates"] == []
+        runs = demo.get(f"/jobs/{line['id']}/runs")[1]
+        assert {r["unit"] for r in runs} == ({"heater-1"} if line["name"].startswith("Tram") else {"heater-1", "heater-2"})
+        for run in runs:
+            assert run["signed"]["by"] == "Mirel Ofner"
+            assert run["gates"] == []
         log = demo.get(f"/jobs/{line['id']}/log")[1]
-        assert {"running.rate_kg_per_s", "running.output_w"} <= {f["key"] for f in log["running"]["figures"]}
+        assert {"running.supply-1.rate_kg_per_s", "running.heater-1.output_w"} <= {f["key"] for f in log["running"]["figures"]}
         assert not [v for v in log["running"]["verdicts"] if v["level"] in ("stop", "caution")]
 
 
@@ -70,7 +72,7 @@ def test_the_report_of_an_empty_job_is_a_report(me: Caller) -> None:
 def test_the_log_goes_out_as_csv_and_no_cell_is_a_formula(me: Caller, job: dict[str, Any]) -> None:
     me.post(
         f"/jobs/{job['id']}/log",
-        {"entries": [log_entry(remark="=1+1", quantity="gross_weight", value=70.5, vessel=2, as_typed="70,5")]},
+        {"entries": [log_entry(remark="=1+1", kind="weight", where=None, value=70.5, vessel=2, as_typed="70,5")]},
     )
     status, body = me.get(f"/jobs/{job['id']}/log.csv")
     assert status == 200

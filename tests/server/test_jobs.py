@@ -175,7 +175,7 @@ def test_the_list_says_what_needs_a_person_next(
 def test_a_change_over_that_is_due_comes_first(me: Caller, job: dict[str, Any], hall: dict[str, Any]) -> None:
     me.post("/jobs", {"document": hall})
     weights = [
-        log_entry(at=f"2026-01-1{day}T06:00:00+00:00", quantity="gross_weight", value=79 - 20 * day, vessel=v)
+        log_entry(at=f"2026-01-1{day}T06:00:00+00:00", kind="weight", where=None, value=79 - 20 * day, vessel=v)
         for day in range(2)
         for v in range(1, 7)
     ]
@@ -240,8 +240,8 @@ def test_a_bare_job_document_can_be_brought_in(me: Caller, depot: dict[str, Any]
         (b'{"format": "ofen-job/2", "name": "x", "weather": 1}', "weather"),
         (b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/2", "name": "x"}, "mood": 1}', "mood"),
         (
-            b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/2", "name": "x"}, "log": [{"quantity": "x"}]}',
-            "log[0].quantity",
+            b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/2", "name": "x"}, "log": [{"kind": "x"}]}',
+            "log[0].kind",
         ),
         (b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/2", "name": "x"}, "runs": 3}', "runs"),
         (b'{"format": "ofen-whole-job/1", "job": {"format": "ofen-job/2", "name": "x"}, "runs": [3]}', "runs[0]"),
@@ -266,7 +266,7 @@ def test_the_vocabulary_has_what_the_screens_need(me: Caller) -> None:
         "pipe_sizes",
         "pipe_materials",
         "usual_loads",
-        "log_quantities",
+        "log_kinds",
     }
     assert [p["reads"] for p in body["pipe_sizes"]["steel_schedule_40"][:3]] == ["1/2 in", "3/4 in", "1 in"]
     assert "csst" in body["pipe_materials"]["gas"] and "csst" not in body["pipe_materials"]["liquid"]

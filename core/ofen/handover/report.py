@@ -9,6 +9,7 @@ from ..document import specs
 from ..errors import Fault
 from ..job import Job
 from ..quantities import shown
+from ..running.entries import KINDS, label
 from ..verdicts import said
 
 TITLES = {
@@ -146,14 +147,15 @@ def _run(run: dict[str, Any], system: str) -> dict[str, Any]:
 
 
 def _entry(entry: dict[str, Any], system: str) -> dict[str, str]:
-    from ..running.log import QUANTITIES
-
-    kind, _, _, label = QUANTITIES[entry["quantity"]]
-    who = f" {entry['vessel']}" if entry.get("vessel") else ""
+    declared = specs(KINDS[entry["kind"]])
+    value = shown(entry["value"], declared["value"].kind, system) if "value" in declared else ""
+    if "look" in declared:
+        value = dict(declared["look"].options)[entry["look"]]
     return {
         "at": entry["at"],
-        "what": label + who,
-        "value": shown(entry["value"], kind, system),
+        "of": entry.get("subject", ""),
+        "what": label(entry),
+        "value": value,
         "as_typed": entry.get("as_typed", ""),
         "remark": entry.get("remark", ""),
     }

@@ -59,7 +59,7 @@ const copyOf = (id: string, document = DOCUMENT, revision = "r1"): JobCopy => ({
   runs: [],
   entries: [],
 });
-const entry = (n: number): RecordBody => ({ id: `e${n}`, at: AT, quantity: "outside_air", value: n, as_typed: String(n) });
+const entry = (n: number): RecordBody => ({ id: `e${n}`, at: AT, kind: "air", where: "outside", value: n, as_typed: String(n) });
 
 /** Wake the sender until nothing that can be sent is left. */
 async function drain(who = sender) {

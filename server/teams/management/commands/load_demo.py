@@ -16,6 +16,8 @@ from jobs.models import Job
 from logbook import actions as logbook
 from ofen.catalogue import shipped
 from ofen.commissioning.procedure import Procedure
+from ofen.job import load
+from ofen.plan import plan
 from teams.management.commands.add_person import add
 from teams.models import Person
 
@@ -47,20 +49,22 @@ class Command(BaseCommand):
             if not Job.objects.filter(pk=job_id).exists():
                 jobs.make(person, examples.document(name), job_id)
                 begun = now - timedelta(hours=hours_ago)
-                _commission(person, job_id, name, begun)
-                logbook.keep(person, job_id, _log(job_id, name, begun + timedelta(hours=2)))
+                _commission(person, job_id, begun)
+                logbook.keep(person, job_id, _log(job_id, name, begun + timedelta(hours=3)))
         for name in ("seedling-house", "valve-house", "pontoon-cabin"):
             if not Job.objects.filter(pk=uuid.uuid5(SPACE, name)).exists():
                 jobs.make(person, examples.document(name), uuid.uuid5(SPACE, name))
         self.stdout.write(f"demo loaded: sign in as {NAME} with {PASSWORD}")
 
 
-def _commission(person: Person, job_id: uuid.UUID, name: str, begun: datetime) -> None:
-    run_id = uuid.uuid5(job_id, "run")
-    run = fieldwork.begin(person, job_id, run_id, "heater-1")
-    procedure = procedure_of(run.revision.document, run.unit)
-    fieldwork.keep(person, run_id, commissioning_events(procedure, run_id, begun))
-    fieldwork.sign_off(person, run_id)
+def _commission(person: Person, job_id: uuid.UUID, begun: datetime) -> None:
+    document = jobs.document_of(jobs.newest(Job.objects.get(pk=job_id)))
+    for n, procedure in enumerate(plan(load(document)).procedures):
+        run_id = uuid.uuid5(job_id, f"run {procedure.unit}")
+        run = fieldwork.begin(person, job_id, run_id, procedure.unit)
+        own = procedure_of(run.revision.document, run.unit)
+        fieldwork.keep(person, run_id, commissioning_events(own, run_id, begun + timedelta(hours=n)))
+        fieldwork.sign_off(person, run_id)
 
 
 def commissioning_events(procedure: Procedure, run_id: uuid.UUID, begun: datetime) -> list[dict[str, Any]]:
@@ -104,29 +108,34 @@ def _log(job_id: uuid.UUID, name: str, begun: datetime) -> list[dict[str, Any]]:
     kg_per_h = {"tram-depot": 1.55, "canvas-hall": 2.1}[name] / storage["count"]
     entries: list[dict[str, Any]] = []
 
-    def add(at: datetime, quantity: str, value: float, unit: str, **more: Any) -> None:
+    def add(at: datetime, kind: str, subject: str, value: float, unit: str, **more: Any) -> None:
         entries.append(
             {
                 "id": str(uuid.uuid5(job_id, f"log {len(entries)}")),
+                "kind": kind,
                 "at": at.isoformat(),
-                "quantity": quantity,
+                "subject": subject,
+                "visit": str(uuid.uuid5(job_id, at.isoformat())),
                 "value": round(value, 1),
                 "as_typed": f"{value:.1f} {unit}",
                 **more,
             }
         )
 
+    heaters = [u["id"] for u in document["equipment"]["heaters"]]
     for hour in range(0, 49, 6):
         at = begun + timedelta(hours=hour)
         for n in range(1, storage["count"] + 1):
             # Cylinders of a bank never empty quite alike; the scale reads to 0.1 kg.
             uneven = 0.15 * ((n * 7 + hour) % 5 - 2) if hour > 0 else 0.0
-            add(at, "gross_weight", vessel.tare_kg + vessel.full_kg - kg_per_h * hour + uneven, "kg", vessel=n)
+            gross = vessel.tare_kg + vessel.full_kg - kg_per_h * hour + uneven
+            add(at, "weight", document["supplies"][0]["id"], gross, "kg", vessel=n)
         night = -3.5 if (hour // 6) % 4 in (1, 2) else 1.5
-        add(at, "outside_air", night, "°C")
-        if hour:
-            rise = {"tram-depot": 40.5, "canvas-hall": 46.0}[name]
-            back = 11.5 if name == "tram-depot" else 15.0
-            add(at, "return_air", back, "°C")
-            add(at, "supply_air", back + rise + (hour % 4) * 0.4, "°C")
+        add(at, "air", "", night, "°C", where="outside")
+        if not hour:
+            continue
+        back = 11.5 if name == "tram-depot" else 15.0
+        for n, heater in enumerate(heaters):
+            add(at, "air", heater, back, "°C", where="in")
+            add(at, "air", heater, back + 40.5 + 0.6 * n + (hour % 4) * 0.4, "°C", where="out")
     return entries

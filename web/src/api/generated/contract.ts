@@ -657,20 +657,23 @@ export interface components {
             password: string;
         };
         /**
-         * LogQuantity
-         * @description Something that can be logged.
+         * LogKind
+         * @description A kind of log entry: its title, what it speaks of, and the schema of its fields.
          */
-        LogQuantity: {
-            /** Name */
-            name: string;
+        LogKind: {
             /** Kind */
             kind: string;
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
-            /** Label */
-            label: string;
+            /** Title */
+            title: string;
+            /**
+             * Of
+             * @enum {string}
+             */
+            of: "supply" | "machine" | "job";
+            /** Declared */
+            declared: {
+                [key: string]: unknown;
+            };
         };
         /**
          * PipeSize
@@ -743,8 +746,8 @@ export interface components {
             usual_loads: {
                 [key: string]: unknown;
             }[];
-            /** Log Quantities */
-            log_quantities: components["schemas"]["LogQuantity"][];
+            /** Log Kinds */
+            log_kinds: components["schemas"]["LogKind"][];
         };
         /**
          * MachineOut
@@ -905,6 +908,157 @@ export interface components {
             id?: string | null;
         };
         /**
+         * AirOut
+         * @description An air temperature, at the machine or around it.
+         */
+        AirOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "air";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Where */
+            where: ("out" | "in" | "space" | "outside") | null;
+            /** Value */
+            value: number;
+        };
+        /**
+         * AmperesOut
+         * @description Amperes of a leg.
+         */
+        AmperesOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "amperes";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Where */
+            where?: ("l1" | "l2" | "l3" | "battery") | null;
+            /** Value */
+            value: number;
+        };
+        /**
+         * CarbonOut
+         * @description Carbon monoxide where people are.
+         */
+        CarbonOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "co";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * CopyOut
          * @description All of a job that a device keeps to work on without signal.
          */
@@ -913,29 +1067,98 @@ export interface components {
             /** Runs */
             runs: components["schemas"]["RunKept"][];
             /** Entries */
-            entries: components["schemas"]["EntryOut"][];
+            entries: (components["schemas"]["WeightOut"] | components["schemas"]["GaugeOut"] | components["schemas"]["DipOut"] | components["schemas"]["MeterOut"] | components["schemas"]["DeliveredOut"] | components["schemas"]["PumpOut"] | components["schemas"]["AirOut"] | components["schemas"]["PressureOut"] | components["schemas"]["VoltsOut"] | components["schemas"]["AmperesOut"] | components["schemas"]["HertzOut"] | components["schemas"]["HoursOut"] | components["schemas"]["CarbonOut"] | components["schemas"]["FlameOut"] | components["schemas"]["WeatherOut"] | components["schemas"]["NoteOut"])[];
         };
         /**
-         * EntryOut
-         * @description A log entry as it was sent.
+         * DeliveredOut
+         * @description Fuel that was brought.
          */
-        EntryOut: {
+        DeliveredOut: {
             /**
-             * Id
-             * Format: uuid
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
+            kind: "delivered";
+            /** Id */
             id: string;
             /** At */
             at: string;
-            /** Quantity */
-            quantity: string;
-            /** Value */
-            value: number;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
             /**
              * As Typed
              * @default
              */
             as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * DipOut
+         * @description A dipstick in a tank.
+         */
+        DipOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "dip";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
             /**
              * By
              * @default
@@ -943,13 +1166,402 @@ export interface components {
             by: string;
             /** Vessel */
             vessel?: number | null;
-            /** Corrects */
-            corrects?: string | null;
+            /** Value */
+            value: number;
+        };
+        /**
+         * FlameOut
+         * @description How a flame looks.
+         */
+        FlameOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "flame";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
             /**
              * Remark
              * @default
              */
             remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Look */
+            look: ("steady" | "yellow" | "lifting" | "pulsing" | "none") | null;
+        };
+        /**
+         * GaugeOut
+         * @description A float gauge.
+         */
+        GaugeOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "gauge";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Vessel */
+            vessel?: number | null;
+            /** Value */
+            value: number;
+        };
+        /**
+         * HertzOut
+         * @description The frequency a generator gives.
+         */
+        HertzOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hertz";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * HoursOut
+         * @description What a machine's hour meter shows.
+         */
+        HoursOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "hours";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * MeterOut
+         * @description What a gas meter shows.
+         */
+        MeterOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "meter";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * NoteOut
+         * @description A remark that stands by itself.
+         */
+        NoteOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "note";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+        };
+        /**
+         * PressureOut
+         * @description A gas or oil pressure at a machine.
+         */
+        PressureOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pressure";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Where */
+            where?: ("inlet" | "manifold" | "source") | null;
+            /** Value */
+            value: number;
+        };
+        /**
+         * PumpOut
+         * @description How fast a metering pump ticks.
+         */
+        PumpOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pump";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Value */
+            value: number;
         };
         /**
          * RunKept
@@ -989,6 +1601,157 @@ export interface components {
             by: string;
             /** At */
             at: string;
+        };
+        /**
+         * VoltsOut
+         * @description Volts at a machine.
+         */
+        VoltsOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "volts";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Where */
+            where?: ("l1_n" | "l2_n" | "l3_n" | "l1_l2" | "l2_l3" | "l3_l1" | "battery") | null;
+            /** Value */
+            value: number;
+        };
+        /**
+         * WeatherOut
+         * @description The weather.
+         */
+        WeatherOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "weather";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Look */
+            look: ("clear" | "cloudy" | "wind" | "rain" | "snow" | "fog") | null;
+        };
+        /**
+         * WeightOut
+         * @description A vessel on the scale, gross.
+         */
+        WeightOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "weight";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Vessel */
+            vessel: number;
+            /** Value */
+            value: number;
         };
         /**
          * RevisionOut
@@ -1573,7 +2336,7 @@ export interface components {
             /** New */
             new: number;
             /** Entries */
-            entries: components["schemas"]["EntryOut"][];
+            entries: (components["schemas"]["WeightOut"] | components["schemas"]["GaugeOut"] | components["schemas"]["DipOut"] | components["schemas"]["MeterOut"] | components["schemas"]["DeliveredOut"] | components["schemas"]["PumpOut"] | components["schemas"]["AirOut"] | components["schemas"]["PressureOut"] | components["schemas"]["VoltsOut"] | components["schemas"]["AmperesOut"] | components["schemas"]["HertzOut"] | components["schemas"]["HoursOut"] | components["schemas"]["CarbonOut"] | components["schemas"]["FlameOut"] | components["schemas"]["WeatherOut"] | components["schemas"]["NoteOut"])[];
             running: components["schemas"]["StageOut"];
         };
         /**

@@ -1,0 +1,341 @@
+"""What may be logged: each kind of entry declared once, and read, checked and shown by that declaration."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any, ClassVar
+
+from .. import document
+from ..document import choice, moment, number, specs, text, whole
+from ..errors import Fault
+
+
+@dataclass(frozen=True)
+class Entry:
+    """What every entry has. `subject` is the supply or the machine it speaks of, "" the only one or the job.
+
+    Entries of one `visit` were taken together; `corrects` names the entry that this one takes the place of.
+    """
+
+    TITLE: ClassVar[str] = ""
+    OF: ClassVar[str] = "job"  # what it speaks of: supply | machine | job
+
+    id: str = text("Id", 40, needed=True)
+    at: str = moment("At", needed=True)
+    subject: str = text("Of", 40)
+    visit: str = text("Visit", 40)
+    source: str | None = choice(
+        "Taken", ("typed", "typed"), ("instrument", "by an instrument"), ("import", "brought in"), default="typed"
+    )
+    as_typed: str = text("As typed", 80)
+    remark: str = text("Remark", 400)
+    corrects: str | None = text("Corrects", 40)
+    by: str = text("By", 200)
+
+
+@dataclass(frozen=True)
+class Weight(Entry):
+    """A vessel on the scale, gross."""
+
+    KIND: ClassVar[str] = "weight"
+    TITLE: ClassVar[str] = "Vessel on the scale"
+    OF: ClassVar[str] = "supply"
+    vessel: int | None = whole(1, 60, "Vessel", needed=True)
+    value: float | None = number("mass", 0, 5000, "Gross weight", needed=True)
+
+
+@dataclass(frozen=True)
+class Gauge(Entry):
+    """A float gauge."""
+
+    KIND: ClassVar[str] = "gauge"
+    TITLE: ClassVar[str] = "Float gauge"
+    OF: ClassVar[str] = "supply"
+    vessel: int | None = whole(1, 60, "Vessel", default=1)
+    value: float | None = number("fraction", 0, 1, "Gauge reads", needed=True)
+
+
+@dataclass(frozen=True)
+class Dip(Entry):
+    """A dipstick in a tank."""
+
+    KIND: ClassVar[str] = "dip"
+    TITLE: ClassVar[str] = "Dipstick"
+    OF: ClassVar[str] = "supply"
+    vessel: int | None = whole(1, 60, "Tank", default=1)
+    value: float | None = number("length", 0, 10, "Depth of fuel", needed=True)
+
+
+@dataclass(frozen=True)
+class Meter(Entry):
+    """What a gas meter shows."""
+
+    KIND: ClassVar[str] = "meter"
+    TITLE: ClassVar[str] = "Gas meter"
+    OF: ClassVar[str] = "supply"
+    value: float | None = number("volume", 0, 1e8, "Meter shows", needed=True)
+
+
+@dataclass(frozen=True)
+class Delivered(Entry):
+    """Fuel that was brought."""
+
+    KIND: ClassVar[str] = "delivered"
+    TITLE: ClassVar[str] = "Fuel delivered"
+    OF: ClassVar[str] = "supply"
+    value: float | None = number("mass", 0, 50_000, "Delivered", needed=True)
+
+
+@dataclass(frozen=True)
+class Pump(Entry):
+    """How fast a metering pump ticks."""
+
+    KIND: ClassVar[str] = "pump"
+    TITLE: ClassVar[str] = "Metering pump"
+    OF: ClassVar[str] = "machine"
+    value: float | None = number("frequency", 0, 100, "Pump ticks", needed=True)
+
+
+@dataclass(frozen=True)
+class Air(Entry):
+    """An air temperature, at the machine or around it."""
+
+    KIND: ClassVar[str] = "air"
+    TITLE: ClassVar[str] = "Air"
+    OF: ClassVar[str] = "machine"
+    where: str | None = choice(
+        "Where",
+        ("out", "Air out of the heater"),
+        ("in", "Air into the heater"),
+        ("space", "Air in the space"),
+        ("outside", "Outside air"),
+        needed=True,
+    )
+    value: float | None = number("temperature", -60, 250, "Air temperature", needed=True)
+
+
+@dataclass(frozen=True)
+class Pressure(Entry):
+    """A gas or oil pressure at a machine."""
+
+    KIND: ClassVar[str] = "pressure"
+    TITLE: ClassVar[str] = "Pressure"
+    OF: ClassVar[str] = "machine"
+    where: str | None = choice(
+        "Where", ("inlet", "at the inlet"), ("manifold", "at the manifold"), ("source", "at the source"), default="inlet"
+    )
+    value: float | None = number("gas_pressure", -50_000, 2e6, "Pressure", needed=True)
+
+
+@dataclass(frozen=True)
+class Volts(Entry):
+    """Volts at a machine."""
+
+    KIND: ClassVar[str] = "volts"
+    TITLE: ClassVar[str] = "Volts"
+    OF: ClassVar[str] = "machine"
+    where: str | None = choice(
+        "Between",
+        ("l1_n", "L1 and N"),
+        ("l2_n", "L2 and N"),
+        ("l3_n", "L3 and N"),
+        ("l1_l2", "L1 and L2"),
+        ("l2_l3", "L2 and L3"),
+        ("l3_l1", "L3 and L1"),
+        ("battery", "battery + and −"),
+        default="l1_n",
+    )
+    value: float | None = number("voltage", 0, 1000, "Volts", needed=True)
+
+
+@dataclass(frozen=True)
+class Amperes(Entry):
+    """Amperes of a leg."""
+
+    KIND: ClassVar[str] = "amperes"
+    TITLE: ClassVar[str] = "Amperes"
+    OF: ClassVar[str] = "machine"
+    where: str | None = choice("Leg", ("l1", "L1"), ("l2", "L2"), ("l3", "L3"), ("battery", "battery"), default="l1")
+    value: float | None = number("current", 0, 2000, "Amperes", needed=True)
+
+
+@dataclass(frozen=True)
+class Hertz(Entry):
+    """The frequency a generator gives."""
+
+    KIND: ClassVar[str] = "hertz"
+    TITLE: ClassVar[str] = "Hertz"
+    OF: ClassVar[str] = "machine"
+    value: float | None = number("frequency", 0, 100, "Hertz", needed=True)
+
+
+@dataclass(frozen=True)
+class Hours(Entry):
+    """What a machine's hour meter shows."""
+
+    KIND: ClassVar[str] = "hours"
+    TITLE: ClassVar[str] = "Hour meter"
+    OF: ClassVar[str] = "machine"
+    value: float | None = number("duration", 0, 1e9, "Hours run", needed=True)
+
+
+@dataclass(frozen=True)
+class Carbon(Entry):
+    """Carbon monoxide where people are."""
+
+    KIND: ClassVar[str] = "co"
+    TITLE: ClassVar[str] = "CO where people are"
+    OF: ClassVar[str] = "job"
+    value: float | None = number("share_ppm", 0, 0.1, "CO", needed=True)
+
+
+@dataclass(frozen=True)
+class Flame(Entry):
+    """How a flame looks."""
+
+    KIND: ClassVar[str] = "flame"
+    TITLE: ClassVar[str] = "Flame"
+    OF: ClassVar[str] = "machine"
+    look: str | None = choice(
+        "Looks",
+        ("steady", "steady, as it should"),
+        ("yellow", "yellow tips, sooty"),
+        ("lifting", "lifting, roaring"),
+        ("pulsing", "pulsing, puffing"),
+        ("none", "no flame"),
+        needed=True,
+    )
+
+
+@dataclass(frozen=True)
+class Weather(Entry):
+    """The weather."""
+
+    KIND: ClassVar[str] = "weather"
+    TITLE: ClassVar[str] = "Weather"
+    look: str | None = choice(
+        "Is",
+        ("clear", "clear"),
+        ("cloudy", "cloudy"),
+        ("wind", "windy"),
+        ("rain", "rain"),
+        ("snow", "snow"),
+        ("fog", "fog or rime"),
+        needed=True,
+    )
+
+
+@dataclass(frozen=True)
+class Note(Entry):
+    """A remark that stands by itself."""
+
+    KIND: ClassVar[str] = "note"
+    TITLE: ClassVar[str] = "Remark"
+
+
+KINDS: dict[str, Any] = {
+    c.KIND: c
+    for c in (
+        Weight,
+        Gauge,
+        Dip,
+        Meter,
+        Delivered,
+        Pump,
+        Air,
+        Pressure,
+        Volts,
+        Amperes,
+        Hertz,
+        Hours,
+        Carbon,
+        Flame,
+        Weather,
+        Note,
+    )
+}
+# What entries were called before they had kinds.
+BEFORE_KINDS: dict[str, dict[str, str]] = {
+    "gross_weight": {"kind": "weight"},
+    "supply_air": {"kind": "air", "where": "out"},
+    "return_air": {"kind": "air", "where": "in"},
+    "space_air": {"kind": "air", "where": "space"},
+    "outside_air": {"kind": "air", "where": "outside"},
+}
+
+
+def upgraded(entry: Any) -> Any:
+    """Return an entry in today's shape: the very one given, or a copy of an older one; what is stored is not changed.
+
+    Arguments: entry, plain data.
+    Source: common practice.
+    """
+    if not isinstance(entry, dict) or "kind" in entry or not isinstance(entry.get("quantity"), str):
+        return entry
+    today = BEFORE_KINDS.get(entry["quantity"])
+    if today is None:
+        return entry
+    return {**today, **{k: v for k, v in entry.items() if k != "quantity" and v is not None}}
+
+
+def faults_of(entry: Any, path: str = "") -> list[Fault]:
+    """Return what is wrong with a log entry, by path; nothing for a good one.
+
+    Arguments: entry, plain data of today's shape or an older one; path of the entry in what was sent.
+    Source: common practice.
+    """
+    found = upgraded(entry)
+    if not isinstance(found, dict):
+        return [Fault(path, "must be an object")]
+    kind = found.get("kind")
+    if not isinstance(kind, str) or kind not in KINDS:
+        return [Fault(f"{path}.kind", f"is not allowed; allowed are {', '.join(KINDS)}")]
+    faults: list[Fault] = []
+    made = document.read(KINDS[kind], found, path, faults)
+    if kind == Note.KIND and not made.remark.strip() and not faults:
+        faults.append(Fault(f"{path}.remark", "is missing; a remark needs its words"))
+    return faults
+
+
+def counted(entries: Iterable[Any]) -> list[dict[str, Any]]:
+    """Return the entries that count, in today's shape, ordered by time: a corrected one gives way to its correction.
+
+    Arguments: entries without faults, told apart by `id`.
+    Source: common practice (corrections never overwrite).
+    """
+    unique = {e["id"]: upgraded(e) for e in entries}
+    corrected = {e.get("corrects") for e in unique.values()}
+    return sorted((e for e in unique.values() if e["id"] not in corrected), key=lambda e: (seconds(e["at"]), e["id"]))
+
+
+def seconds(at: str) -> float:
+    """Return a moment as seconds since 1970.
+
+    Source: ISO 8601.
+    """
+    return datetime.fromisoformat(at).timestamp()
+
+
+def label(entry: dict[str, Any]) -> str:
+    """Return what an entry is called: its kind's title, or where the choice says it better.
+
+    Arguments: entry of today's shape.
+    Source: common practice.
+    """
+    cls = KINDS[entry["kind"]]
+    place = specs(cls).get("where")
+    if place and entry.get("where") in dict(place.options):
+        words = dict(place.options)[entry["where"]]
+        return words if entry["kind"] == Air.KIND else f"{cls.TITLE}, {words}"
+    vessel = entry.get("vessel")
+    return f"{cls.TITLE} {vessel}" if vessel else str(cls.TITLE)
+
+
+def vocabulary() -> list[dict[str, Any]]:
+    """Return the kinds as plain data for screens: title, what each speaks of, and the schema of its fields.
+
+    Source: the declarations above.
+    """
+    return [{"kind": k, "title": c.TITLE, "of": c.OF, "declared": document.schema(c)} for k, c in KINDS.items()]

@@ -1,0 +1,33 @@
+// The kinds of log entry as the core declares them: what each asks, how it is called, what it speaks of. No React in here.
+import type { Entry, LogKind } from "../../api/client";
+import { type Spec, namesAt, specAt } from "../../job/schema";
+
+/** Fields that every entry has; the rest is a kind's own. */
+const COMMON = new Set(["id", "at", "subject", "visit", "source", "as_typed", "remark", "corrects", "by"]);
+
+/** The fields that are a kind's own, in the order of its declaration. */
+export function fieldsOf(kind: LogKind): { name: string; spec: Spec }[] {
+  return namesAt(kind.declared, "", kind.kind)
+    .filter((name) => !COMMON.has(name))
+    .flatMap((name) => {
+      const spec = specAt(kind.declared, name);
+      return spec ? [{ name, spec }] : [];
+    });
+}
+
+/** The quantity kind of what is read, null for a kind that has no value. */
+export const quantityOf = (kind: LogKind | undefined): Spec | null => (kind ? (fieldsOf(kind).find((f) => f.name === "value")?.spec ?? null) : null);
+
+/** What an entry is called, "Air out of the heater", "Vessel on the scale 2". */
+export function labelOf(entry: Record<string, unknown>, kind: LogKind | undefined): string {
+  if (!kind) return "Older entry";
+  const where = fieldsOf(kind).find((f) => f.name === "where")?.spec.options?.find((o) => o.value === entry["where"])?.reads;
+  if (where) return kind.kind === "air" ? where : `${kind.title}, ${where}`;
+  return typeof entry["vessel"] === "number" ? `${kind.title} ${entry["vessel"]}` : kind.title;
+}
+
+/** What an entry says in words, where it has no number. */
+export function wordsOf(entry: Entry, kind: LogKind | undefined): string {
+  if (!kind || !("look" in entry)) return "";
+  return fieldsOf(kind).find((f) => f.name === "look")?.spec.options?.find((o) => o.value === entry.look)?.reads ?? "";
+}
