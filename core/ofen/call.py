@@ -9,8 +9,8 @@ from typing import Any
 
 from . import __version__
 from .catalogue.sheets import dump_sheet, load_sheet
-from .commissioning import procedure as commissioning
-from .commissioning.procedure import Gate, Procedure, RunState, event_faults
+from .commissioning.procedure import Procedure, unsealed
+from .commissioning.run import Gate, RunState, event_faults, fold, gates
 from .errors import Fault, JobFaults
 from .job import FORMAT, load_as_far
 from .need.load_list import loads_of
@@ -23,11 +23,9 @@ from .vocabulary import vocabulary
 
 
 @dataclass(frozen=True)
-class Standing:
-    """Where a commissioning run stands: its plan, its procedure, what the events lead to, the gates that are open."""
+class RunNow:
+    """A commissioning run as it is now: its sealed procedure, what the events lead to, the gates that are open."""
 
-    plan: Plan
-    procedure: Procedure
     state: RunState
     gates: list[Gate]
 
@@ -37,46 +35,45 @@ class Standing:
         Source: common practice.
         """
         return {
-            "procedure": self.procedure.to_json(),
+            "procedure": self.state.procedure.to_json(),
             "state": self.state.to_json(),
             "gates": [g.to_json() for g in self.gates],
         }
 
 
 def procedure_in(made: Plan, unit: str) -> Procedure | None:
-    """Return the procedure of a unit in a plan, None where it has none.
+    """Return the procedure of a machine in a plan, None where it has none.
 
     Source: common practice.
     """
     return next((p for p in made.procedures if p.unit == unit), None)
 
 
-def procedure_of(document: Any, unit: str) -> tuple[Plan, Procedure]:
-    """Return the plan of a document and the procedure of one of its units.
+def procedure_of(document: Any, unit: str) -> Procedure:
+    """Return the procedure of one of the machines of a document, by which a run begins.
 
-    Arguments: document, a job document; unit, a heater's id.
-    Errors: JobFaults where the document cannot be used or the unit has no procedure.
+    Arguments: document, a job document; unit, a machine's id.
+    Errors: JobFaults where the document cannot be used or the machine has no procedure.
     Source: common practice.
     """
-    made = plan(load_as_far(document)[0])
-    found = procedure_in(made, unit)
+    found = procedure_in(plan(load_as_far(document)[0]), unit)
     if found is None:
         raise JobFaults([Fault("unit", "has no procedure; complete its plan, or commission it by the maker's instructions")])
-    return made, found
+    return found
 
 
-def standing(document: Any, unit: str, events: list[Any], newest: Any) -> Standing:
-    """Return where a run stands.
+def run_now(sealed: Any, events: list[Any], newest: Any) -> RunNow:
+    """Return a run as it is now.
 
-    Arguments: document the run was begun by; unit; events recorded, in any order; newest, the job's document now.
+    Arguments: sealed, the procedure it was begun with; events recorded, in any order; newest, the job's document now.
     Errors: JobFaults.
     Source: common practice.
     """
-    made, procedure = procedure_of(document, unit)
+    procedure = sealed if isinstance(sealed, Procedure) else unsealed(sealed)
     refuse([f for n, e in enumerate(events) for f in event_faults(procedure, e, f"events[{n}]")])
-    state = commissioning.fold(procedure, events)
-    latest = procedure if newest == document else procedure_in(plan(load_as_far(newest)[0]), unit)
-    return Standing(made, procedure, state, commissioning.gates(procedure, state, made.has_stop, latest))
+    state = fold(procedure, events)
+    made = plan(load_as_far(newest)[0])
+    return RunNow(state, gates(state, made.has_stop, procedure_in(made, procedure.unit)))
 
 
 def refuse(faults: list[Fault]) -> None:
@@ -94,8 +91,14 @@ def _plan(asked: dict[str, Any]) -> Any:
     return plan(job).to_json() | {"faults": [{"path": f.path, "message": f.message} for f in faults]}
 
 
-def _standing(asked: dict[str, Any]) -> Any:
-    return standing(asked.get("document"), str(asked.get("unit")), _list(asked, "events"), asked.get("newest")).to_json()
+def _begin(asked: dict[str, Any]) -> Any:
+    return procedure_of(asked.get("document"), str(asked.get("unit"))).to_json()
+
+
+def _run(asked: dict[str, Any]) -> Any:
+    # A run begun before procedures were sealed has none: it is built from the document it was begun by.
+    sealed = asked.get("procedure") or procedure_of(asked.get("document"), str(asked.get("unit")))
+    return run_now(sealed, _list(asked, "events"), asked.get("newest")).to_json()
 
 
 def _running(asked: dict[str, Any]) -> Any:
@@ -134,7 +137,8 @@ def _document(asked: dict[str, Any]) -> Any:
 QUESTIONS: dict[str, Callable[[dict[str, Any]], Any]] = {
     "plan": _plan,
     "document": _document,
-    "standing": _standing,
+    "begin": _begin,
+    "run": _run,
     "running": _running,
     "pasted": _pasted,
     "sheet": _sheet,

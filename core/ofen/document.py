@@ -21,7 +21,7 @@ MOMENT_WORDS = "must be a date and time with its zone, such as 2026-01-12T06:30:
 class Spec:
     """What a field may hold and what it is called on screen."""
 
-    shape: str  # number | whole | text | choice | flag | moment | many | one
+    shape: str  # number | whole | text | choice | flag | moment | texts | many | one
     label: str
     kind: str = ""
     low: float = -math.inf
@@ -31,6 +31,8 @@ class Spec:
     of: Any = None
     help: str = ""
     needed: bool = False
+    keyed: bool = True  # entries of a list have ids of their own
+    optional: bool = False  # a nested object may be null
 
 
 def number(
@@ -75,20 +77,28 @@ def flag(label: str, needed: bool = False) -> Any:
     return field(default=None, metadata={"spec": Spec("flag", label, needed=needed)})
 
 
-def moment(label: str, needed: bool = False) -> Any:
+def moment(label: str, needed: bool = False, default: str | None = "") -> Any:
     """Declare a date and time with its zone, from the year 2000 up to 2200.
 
     Source: ISO 8601.
     """
-    return field(default="", metadata={"spec": Spec("moment", label, most=40, needed=needed)})
+    return field(default=default, metadata={"spec": Spec("moment", label, most=40, needed=needed)})
 
 
-def many(of: Any, label: str, most: int = 40) -> Any:
-    """Declare a list of a dataclass, or of one of several told apart by `kind`.
+def texts(label: str, most: int = 400) -> Any:
+    """Declare a list of texts.
 
     Source: common practice.
     """
-    return field(default=(), metadata={"spec": Spec("many", label, most=most, of=of)})
+    return field(default=(), metadata={"spec": Spec("texts", label, most=most)})
+
+
+def many(of: Any, label: str, most: int = 40, keyed: bool = True) -> Any:
+    """Declare a list of a dataclass, or of one of several told apart by `kind`; keyed entries have ids that differ.
+
+    Source: common practice.
+    """
+    return field(default=(), metadata={"spec": Spec("many", label, most=most, of=of, keyed=keyed)})
 
 
 def one(of: Any, label: str) -> Any:
@@ -97,6 +107,14 @@ def one(of: Any, label: str) -> Any:
     Source: common practice.
     """
     return field(default_factory=of, metadata={"spec": Spec("one", label, of=of)})
+
+
+def maybe(of: Any, label: str) -> Any:
+    """Declare a nested dataclass that may be missing.
+
+    Source: common practice.
+    """
+    return field(default=None, metadata={"spec": Spec("one", label, of=of, optional=True)})
 
 
 def specs(cls: Any) -> dict[str, Spec]:
@@ -142,12 +160,12 @@ def _join(path: str, key: str) -> str:
 
 
 def _value(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
+    if data is None and (spec.shape not in ("one", "many") or spec.optional):
+        return None
     if spec.shape == "one":
         return read(spec.of, data, path, faults)
-    if spec.shape == "many":
+    if spec.shape in ("many", "texts"):
         return _list(spec, data, path, faults)
-    if data is None:
-        return None
     if spec.shape in ("number", "whole"):
         return _number(spec, data, path, faults)
     if spec.shape == "flag":
@@ -213,19 +231,26 @@ def _list(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
     if len(data) > spec.most:
         faults.append(Fault(path, f"has {len(data)} entries; at most {spec.most} are allowed"))
         return None
+    if spec.shape == "texts":
+        wrong = [n for n, item in enumerate(data) if not isinstance(item, str) or "\x00" in item or not _encodes(item)]
+        faults.extend(Fault(f"{path}[{n}]", "must be text") for n in wrong)
+        return None if wrong else tuple(data)
     made, seen = [], set()
     for n, item in enumerate(data):
         here = f"{path}[{n}]"
         cls = spec.of
         if isinstance(cls, dict):
             kind = item.get("kind") if isinstance(item, dict) else None
-            if kind not in cls:
+            if not isinstance(kind, str) or kind not in cls:
                 faults.append(Fault(f"{here}.kind", f"{kind!r} is not allowed; allowed are {', '.join(cls)}"))
                 continue
             cls = cls[kind]
         elif isinstance(item, dict) and "kind" in item and "kind" not in specs(cls):
             faults.append(Fault(f"{here}.kind", f"is not known here; known are {', '.join(specs(cls))}"))
         entry = read(cls, item, here, faults)
+        if not spec.keyed:
+            made.append(entry)
+            continue
         if not entry.id:
             faults.append(Fault(f"{here}.id", "is missing; every entry needs an id of its own"))
         elif entry.id in seen:
@@ -264,7 +289,7 @@ def schema(cls: Any) -> dict[str, Any]:
 
 def _default_of(field: Any) -> dict[str, Any]:
     spec, value = field.metadata["spec"], field.default
-    return {} if spec.shape in ("one", "many") or value in (None, "") else {"default": value}
+    return {} if spec.shape in ("one", "many", "texts") or value in (None, "") else {"default": value}
 
 
 def _schema_of(spec: Spec) -> dict[str, Any]:
@@ -276,6 +301,8 @@ def _schema_of(spec: Spec) -> dict[str, Any]:
         return about | {"type": "array", "maxItems": spec.most, "items": items}
     if spec.shape == "text":
         return about | {"type": "string", "maxLength": spec.most}
+    if spec.shape == "texts":
+        return about | {"type": "array", "maxItems": spec.most, "items": {"type": "string"}}
     if spec.shape == "moment":
         return about | {"type": "string", "format": "date-time"}
     if spec.shape == "flag":

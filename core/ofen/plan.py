@@ -116,7 +116,7 @@ def plan(job: Job, catalogue: Catalogue | None = None) -> Plan:
         _mark_machines(s)
         _add_space(job, s.path)
     before = [need_report, equipment_report, supply_report, *(s.report for s in supplies), siting_report]
-    built = _procedures(units, supplies)
+    built = _procedures(placed, supplies)
     commissioning = _commissioning(placed, built, before)
     running, planned = _running(placed, units)
     handing = StageReport("handover")
@@ -147,16 +147,15 @@ def _add_space(job: Job, path: list[PathNode]) -> None:
     path.append(made)
 
 
-def _procedures(units: list[ChosenUnit], supplies: tuple[SupplyPlan, ...]) -> list[Procedure]:
+def _procedures(placed: Placed, supplies: tuple[SupplyPlan, ...]) -> list[Procedure]:
     built = []
-    for u in units:
-        key = procedures.key_for(u.heater, u.fuel)
-        made = next((s for s in supplies if u.id in s.supply.ids and s.supply.fuel == u.fuel), None)
+    for m in placed.machines:
+        key = procedures.key_for(m) if m.draws else None
+        made = next((s for s in supplies if m.id in s.supply.ids and s.supply.fuel == m.fuel), None)
         if key:
             nodes, _ = order(made.supply.given.parts) if made else ([], [])
             joints = register(nodes, vessels_coupled(made.supply)) if made else ()
-            path = made.path if made else []
-            built.append(procedures.build(key, u.id, u.heater, u.burns, path, on_the_way(joints, nodes, u.id)))
+            built.append(procedures.build(key, m, made.path if made else [], on_the_way(joints, nodes, m.id)))
     return built
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tomllib
+from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -72,9 +73,17 @@ class Verdict:
             "remedy": self.rule.remedy,
             "holds_to": self.rule.holds_to if self.holds else "",
             "source": self.rule.source,
-            "values": {n: v if isinstance(v, str) else {"value": v[0], "kind": v[1]} for n, v in self.values},
+            "values": values_json(self.values),
             "fix": [{"path": p, "value": v} for p, v in self.fix],
         }
+
+
+def values_json(values: Iterable[tuple[str, Quantity]]) -> dict[str, Any]:
+    """Return the values of a text as plain data.
+
+    Source: common practice.
+    """
+    return {n: v if isinstance(v, str) else {"value": rounded(v[0]), "kind": v[1]} for n, v in values}
 
 
 @cache

@@ -9,24 +9,30 @@ from django.db import transaction
 from jobs.actions import newest, used_elsewhere
 from jobs.models import Job, Revision
 from ofen import __version__, call
-from ofen.call import Standing
-from ofen.commissioning.procedure import Procedure, event_faults
+from ofen.call import RunNow
+from ofen.commissioning.procedure import Procedure, unsealed
+from ofen.commissioning.run import event_faults
+from ofen.errors import Fault
+from ofen.job import load_as_far
+from ofen.plan import plan
 from ofen_server.batches import store, with_ids
-from ofen_server.errors import Problem
+from ofen_server.errors import Problem, faulty
 from teams import access
 from teams.models import Person
 
 from .models import Event, Run, SignOff
 
 
-def procedure_of(document: dict[str, Any], unit: str) -> Procedure:
-    """Return the procedure of a unit by a job document; JobFaults where there is none."""
-    return call.procedure_of(document, unit)[1]
+def procedure_of(run: Run) -> Procedure:
+    """Return the procedure a run is sealed with; JobFaults where the seal does not fit it."""
+    if run.procedure is None:
+        return call.procedure_of(run.revision.document, run.unit)
+    return unsealed(run.procedure)
 
 
-def standing(run: Run, newest_document: dict[str, Any]) -> Standing:
-    """Return where a run stands; events may be prefetched."""
-    return call.standing(run.revision.document, run.unit, [e.body for e in run.events.all()], newest_document)
+def now(run: Run, newest_document: dict[str, Any]) -> RunNow:
+    """Return a run as it is now; events may be prefetched."""
+    return call.run_now(procedure_of(run), [e.body for e in run.events.all()], newest_document)
 
 
 def of(job: Job) -> Iterable[Run]:
@@ -50,19 +56,42 @@ def kept(run: Run) -> dict[str, Any]:
         "unit": run.unit,
         "begun_at": run.begun_at.isoformat(),
         "revision_id": run.revision.uid,
-        "document": run.revision.document,
+        "procedure": procedure_of(run).to_json(),
         "events": [e.body for e in run.events.all()],
         "signed": signed(run),
     }
 
 
 @transaction.atomic
-def begin(person: Person, job_id: Any, run_id: UUID, unit: str, revision_uid: UUID | None = None) -> Run:
-    """Begin a run of a unit by a revision of the job, else its newest; the same id twice is one run."""
+def begin(
+    person: Person,
+    job_id: Any,
+    run_id: UUID,
+    unit: str,
+    revision_uid: UUID | None = None,
+    sealed: dict[str, Any] | None = None,
+    core_version: str = __version__,
+) -> Run:
+    """Begin a run of a machine by a revision of the job, else its newest; the same id twice is one run.
+
+    A device sends the procedure it has sealed. By the rules of this server it must be the one made here; by older rules the
+    device's counts, for its steps were what the person saw.
+    """
     job = access.the(Job, person, pk=job_id)
     revision = access.the(Revision, person, job=job, uid=revision_uid) if revision_uid else newest(job)
-    procedure_of(revision.document, unit)
-    run, _ = Run.objects.get_or_create(pk=run_id, defaults={"job": job, "revision": revision, "unit": unit, "begun_by": person})
+    known = access.visible(Run, person).filter(pk=run_id, job=job).first()
+    if known:
+        return known
+    own = unsealed(sealed, "procedure") if sealed else call.procedure_of(revision.document, unit)
+    if own.unit != unit:
+        raise faulty([Fault("procedure.unit", f"is {own.unit!r}; the run is of {unit!r}")])
+    if sealed and core_version == __version__ and own.digest != call.procedure_of(revision.document, unit).digest:
+        raise Problem(
+            409, "This procedure is not the one of the plan", "Begin the run again; what was recorded stays on the device."
+        )
+    run, _ = Run.objects.get_or_create(
+        pk=run_id, defaults={"job": job, "revision": revision, "unit": unit, "begun_by": person, "procedure": own.to_json()}
+    )
     if run.job_id != job.pk:
         raise used_elsewhere()
     return run
@@ -72,7 +101,7 @@ def begin(person: Person, job_id: Any, run_id: UUID, unit: str, revision_uid: UU
 def keep(person: Person, run_id: Any, events: list[Any]) -> tuple[Run, int]:
     """Keep events of a run; posted twice they count once."""
     run = access.the(Run, person, lock=True, pk=run_id)
-    procedure = procedure_of(run.revision.document, run.unit)
+    procedure = procedure_of(run)
     faults = [f for n, e in enumerate(events) for f in event_faults(procedure, e, f"events[{n}]")]
     if SignOff.objects.filter(run=run).exists():
         known = {str(pk) for pk in run.events.values_list("pk", flat=True)}
@@ -89,15 +118,15 @@ def sign_off(person: Person, run_id: Any) -> SignOff:
     found = SignOff.objects.filter(run=run).first()
     if found:
         return found
-    now = standing(run, newest(run.job).document)
-    if now.gates:
-        raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[g.to_json() for g in now.gates])
-    sealed = {
+    document = newest(run.job).document
+    found_now = now(run, document)
+    if found_now.gates:
+        raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[g.to_json() for g in found_now.gates])
+    evidence = {
         "core_version": __version__,
-        "document": run.revision.document,
-        "plan": now.plan.to_json(),
-        "procedure": now.procedure.to_json(),
-        "state": now.state.to_json(),
+        "document": document,
+        "plan": plan(load_as_far(document)[0]).to_json(),
+        **{k: v for k, v in found_now.to_json().items() if k != "gates"},
         "events": [e.body for e in run.events.order_by("device_at", "id")],
     }
-    return SignOff.objects.create(run=run, by=person, sealed=sealed)
+    return SignOff.objects.create(run=run, by=person, sealed=evidence)

@@ -41,7 +41,7 @@ class EventsOut(Schema):
 
 def run_out(run: Run, newest_document: dict[str, Any]) -> dict[str, Any]:
     """Return a run with its state and gates."""
-    now = actions.standing(run, newest_document)
+    now = actions.now(run, newest_document)
     signed = actions.signed(run)
     return {
         "id": run.id,
@@ -49,9 +49,8 @@ def run_out(run: Run, newest_document: dict[str, Any]) -> dict[str, Any]:
         "unit": run.unit,
         "revision": run.revision.number,
         "begun_at": run.begun_at.isoformat(),
-        "procedure": now.procedure.to_json(),
-        "state": now.state.to_json(),
-        "gates": [] if signed else [g.to_json() for g in now.gates],
+        **now.to_json(),
+        **({"gates": []} if signed else {}),
         "signed": signed,
     }
 

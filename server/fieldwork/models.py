@@ -7,7 +7,7 @@ from django.db import models
 
 
 class Run(models.Model):
-    """One commissioning of one unit, by the plan of one revision."""
+    """One commissioning of one machine, by the procedure that the plan of one revision gave."""
 
     TEAM_PATH = "job__team"
 
@@ -15,6 +15,8 @@ class Run(models.Model):
     job = models.ForeignKey("jobs.Job", models.PROTECT, related_name="runs")
     revision = models.ForeignKey("jobs.Revision", models.PROTECT, related_name="+")
     unit = models.CharField(max_length=40)
+    # The procedure it was begun with, sealed: a newer shipped one never changes it.
+    procedure = models.JSONField(null=True)
     begun_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     begun_at = models.DateTimeField(auto_now_add=True)
 

@@ -13,7 +13,7 @@ from fieldwork import actions as fieldwork
 from logbook import actions as logbook
 from ofen.call import QUESTIONS
 from ofen_server.errors import Problem
-from ofen_server.plan_schemas import EntryOut, PlanOut, SignedOut, StageOut, StandingOut
+from ofen_server.plan_schemas import EntryOut, PlanOut, ProcedureOut, RunNowOut, SignedOut, StageOut
 from ofen_server.schemas import REFUSALS, FaultOut
 from teams import access
 
@@ -54,13 +54,13 @@ class JobOut(Schema):
 
 
 class RunKept(Schema):
-    """A commissioning run as a device keeps it: what it was begun by and every event, nothing computed."""
+    """A commissioning run as a device keeps it: the procedure it is sealed with and every event, nothing computed."""
 
     id: UUID
     unit: str
     begun_at: str
     revision_id: UUID
-    document: dict[str, Any]
+    procedure: ProcedureOut
     events: list[dict[str, Any]]
     signed: SignedOut | None
 
@@ -213,12 +213,18 @@ class TodaysOut(Schema):
     faults: list[FaultOut]
 
 
-class StandingIn(DocumentIn):
-    """A run: the document it was begun by, its unit and events, and the job's document now."""
+class RunNowIn(Schema):
+    """A run: the procedure it is sealed with, its events, and the job's document now."""
 
-    unit: str
+    procedure: dict[str, Any]
     events: list[dict[str, Any]]
     newest: dict[str, Any]
+
+
+class BeginIn(DocumentIn):
+    """A job document and the machine to commission."""
+
+    unit: str
 
 
 class RunningIn(DocumentIn):
@@ -239,10 +245,16 @@ def document_today(request: HttpRequest, given: DocumentIn) -> Any:
     return QUESTIONS["document"](given.dict())
 
 
-@router.post("/standing", response={200: StandingOut, **REFUSALS}, operation_id="standing")
-def standing_of(request: HttpRequest, given: StandingIn) -> Any:
-    """Where a commissioning run stands by its events; nothing is kept."""
-    return QUESTIONS["standing"](given.dict())
+@router.post("/begin", response={200: ProcedureOut, **REFUSALS}, operation_id="begin")
+def begin_by(request: HttpRequest, given: BeginIn) -> Any:
+    """The procedure that a run of a machine begins with; nothing is kept."""
+    return QUESTIONS["begin"](given.dict())
+
+
+@router.post("/run", response={200: RunNowOut, **REFUSALS}, operation_id="run_now")
+def run_now(request: HttpRequest, given: RunNowIn) -> Any:
+    """A commissioning run by its events as it is now; nothing is kept."""
+    return QUESTIONS["run"](given.dict())
 
 
 @router.post("/running", response={200: StageOut, **REFUSALS}, operation_id="running")

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.db.models import Prefetch, QuerySet
 
-from fieldwork.actions import standing
+from fieldwork import actions as fieldwork
 from fieldwork.models import Run, SignOff
 from logbook.actions import bodies
 from ofen.job import load_as_far
@@ -70,7 +70,7 @@ def _runs(job: Job, document: dict[str, Any]) -> list[Next]:
                 continue
         except SignOff.DoesNotExist:
             pass
-        codes = [g.code for g in standing(run, document).gates]
+        codes = [g.code for g in fieldwork.now(run, document).gates]
         if "bypass_open" in codes:
             found.append(Next(1, "bypass_open", "A bypass is open", "commissioning"))
         elif not codes:

@@ -9,7 +9,9 @@ from django.db import transaction
 from fieldwork.models import Event, Run
 from logbook.actions import columns
 from logbook.models import Entry
-from ofen.commissioning.procedure import event_faults
+from ofen.call import procedure_of
+from ofen.commissioning.procedure import unsealed
+from ofen.commissioning.run import event_faults
 from ofen.errors import Fault, JobFaults
 from ofen.job import FORMAT as JOB_FORMAT
 from ofen.running.entries import faults_of
@@ -32,6 +34,7 @@ def write(job: Job) -> dict[str, Any]:
             {
                 "unit": run.unit,
                 "document": run.revision.document,
+                "procedure": run.procedure,
                 "events": [e.body for e in run.events.order_by("device_at", "id")],
                 "signed_off": {"by": sign_off.by.get_full_name(), "at": sign_off.at.isoformat()} if sign_off else None,
             }
@@ -96,8 +99,6 @@ def _new_id(job: Job, old: str) -> str:
 
 
 def _read_run(person: Person, saved: actions.Saved, data: Any, path: str) -> None:
-    from fieldwork.actions import procedure_of
-
     if not isinstance(data, dict) or not isinstance(data.get("unit"), str):
         raise JobFaults([Fault(path, "must be an object with unit, document and events")])
     document = actions.canonical(data.get("document"))
@@ -107,12 +108,13 @@ def _read_run(person: Person, saved: actions.Saved, data: Any, path: str) -> Non
         # The run was made by an older state: keep that state as a revision before the newest one.
         revision = actions._add(saved.job, actions.newest(saved.job).number + 1, document, person)
         actions._add(saved.job, revision.number + 1, saved.revision.document, person)
-    procedure = procedure_of(revision.document, data["unit"])
+    sealed = data.get("procedure")
+    procedure = unsealed(sealed, f"{path}.procedure") if sealed else procedure_of(revision.document, data["unit"])
     _refuse(
         [f for n, e in enumerate(events) for f in event_faults(procedure, e, f"{path}.events[{n}]")]
         + with_ids(events, f"{path}.events")
     )
-    run = Run.objects.create(job=saved.job, revision=revision, unit=data["unit"], begun_by=person)
+    run = Run.objects.create(job=saved.job, revision=revision, unit=data["unit"], begun_by=person, procedure=procedure.to_json())
     bodies = [e | {"id": _new_id(saved.job, e["id"])} for e in events]
     Event.objects.bulk_create(
         [Event(id=b["id"], run=run, body=b, device_at=datetime.fromisoformat(b["at"]), author=person) for b in bodies]

@@ -5,8 +5,11 @@ from uuid import UUID
 
 from ninja import Schema
 
+from ofen.commissioning.procedure import Procedure
+from ofen.commissioning.steps import kinds, states
 from ofen.running.entries import KINDS
-from ofen_server.declared import one_of
+from ofen.supply.tree.joints import Joint
+from ofen_server.declared import one_of, shape
 from ofen_server.schemas import FaultOut
 
 Level = Literal["stop", "caution", "not_checked", "note", "good"]
@@ -149,77 +152,19 @@ class PlanOut(Schema):
     faults: list[FaultOut]
 
 
-class LimitOut(Schema):
-    """What a reading may be."""
-
-    low: float | None
-    high: float | None
-    aim: float | None
-    source: str
+# A procedure as a run is sealed with it, its steps one of the kinds the core declares; and where each step stands.
+StepOut: Any = one_of(kinds().values(), always=True)
+StepStateOut: Any = one_of(states().values(), always=True)
+JointOut: Any = shape(Joint, always=True)
 
 
-class OptionOut(Schema):
-    """One choice."""
+class ProcedureOut(shape(Procedure, "ProcedureShape", always=True)):  # type: ignore[misc]  # made from the declaration
+    """A procedure for one machine, with the digest that seals it."""
 
-    value: str
-    reads: str
-
-
-class StepOut(Schema):
-    """One step of a procedure."""
-
-    id: str
-    kind: Literal["confirm", "choose", "read", "hold", "test"]
-    node: str
-    title: str
-    say: str
-    caution: str
-    button: str
-    quantity: str
-    limit: LimitOut | None
-    low_say: str
-    high_say: str
-    floor_s: float
-    ceiling_s: float | None
-    options: list[OptionOut]
-    joints: list[str]
-    opens: list[str]
+    digest: str
 
 
-class JointOut(Schema):
-    """A joint of the path."""
-
-    id: str
-    name: str
-    sort: Literal["coupling", "threaded", "flare", "fitting", "fused", "hose end", "clamp", "port"]
-    seal: str
-    tool: str
-
-
-class ProcedureOut(Schema):
-    """A procedure for one unit."""
-
-    key: str
-    title: str
-    unit: str
-    unit_name: str
-    steps: list[StepOut]
-    joints: list[JointOut]
-
-
-class StepStateOut(Schema):
-    """Where a step stands."""
-
-    id: str
-    status: Literal["open", "holding", "failed", "done"]
-    at: str | None
-    value: float | None
-    as_typed: str | None
-    choice: str | None
-    say: str
-
-
-class JointStateOut(JointOut):
+class JointStateOut(JointOut):  # type: ignore[misc]  # made from the declaration
     """What is known of a joint."""
 
     status: Literal["not_tested", "tight", "leaking", "stale"]
@@ -256,16 +201,17 @@ class RunStateOut(Schema):
 
 
 class GateOut(Schema):
-    """What holds back a sign-off."""
+    """What holds back a sign-off; `say` is a template over `values`."""
 
     code: str
     subject: str
     name: str
     say: str
+    values: dict[str, QuantityOut | str]
 
 
-class StandingOut(Schema):
-    """Where a run stands."""
+class RunNowOut(Schema):
+    """A run as it is now."""
 
     procedure: ProcedureOut
     state: RunStateOut

@@ -103,7 +103,7 @@ def _revision(person: Person, group: list[Any], core_version: str) -> bool | Non
 
 def _run(person: Person, group: list[Any], core_version: str) -> None:
     (r,) = group
-    fieldwork.begin(person, r.job, r.id, r.unit, r.revision_id)
+    fieldwork.begin(person, r.job, r.id, r.unit, r.revision_id, r.procedure, core_version)
 
 
 def _events(person: Person, group: list[Any], core_version: str) -> None:

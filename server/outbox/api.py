@@ -46,6 +46,7 @@ class RunRecord(Schema):
     job: UUID
     unit: str
     revision_id: UUID
+    procedure: dict[str, Any] | None = None
 
 
 class EventRecord(Schema):

@@ -71,13 +71,19 @@ def test_runs_logs_refusals_and_the_vocabulary_are_the_same_byte_for_byte() -> N
     ]
     for name in ("tram-depot", "canvas-hall"):
         job = example(name)
-        events = commissioning_events(plan(load(job)).procedures[0], uuid.UUID(int=7), begun)
+        procedure = plan(load(job)).procedures[0]
+        sealed = procedure.to_json()
+        events = commissioning_events(procedure, uuid.UUID(int=7), begun)
         changed = job | {"note": "later", "site": job["site"] | {"altitude_m": 900}}
         for count in range(0, len(events) + 1, 7):
-            questions.append(asked("standing", document=job, unit="heater-1", events=events[:count], newest=job))
-        questions.append(asked("standing", document=job, unit="heater-1", events=events[::-1], newest=changed))
-        questions.append(asked("standing", document=job, unit="heater-9", events=[], newest=job))
-        questions.append(asked("standing", document=job, unit="heater-1", events=[{"kind": "party"}], newest=job))
+            questions.append(asked("run", procedure=sealed, events=events[:count], newest=job))
+        questions.append(asked("run", procedure=sealed, events=events[::-1], newest=changed))
+        questions.append(asked("begin", document=job, unit="heater-1"))
+        questions.append(asked("begin", document=job, unit="heater-9"))
+        questions.append(asked("run", procedure=sealed | {"title": "Another"}, events=[], newest=job))
+        questions.append(asked("run", document=job, unit="heater-1", events=events[:9], newest=job))
+        questions.append(asked("document", document=job))
+        questions.append(asked("run", procedure=sealed, events=[{"kind": "party"}], newest=job))
         entries = _log(uuid.UUID(int=9), name, begun + timedelta(hours=2))
         for count in (0, 1, 20, len(entries)):
             questions.append(asked("running", document=job, entries=entries[:count]))

@@ -1,16 +1,22 @@
 """Commissioning and the log over the wire: repeated, out of order, refused, signed off."""
 
+import copy
+import json
 import random
 import uuid
 from typing import Any
 
 import pytest
+from django.apps import apps
 from django.db import DatabaseError, connection, transaction
 
-from fieldwork.models import Event, SignOff
+from fieldwork.models import Event, Run, SignOff
+from ofen import __version__
+from ofen.commissioning.procedure import shipped
 from ofen.job import load
 from ofen.plan import plan
 from teams.management.commands.load_demo import commissioning_events
+from tests.conftest import ROOT
 
 from .conftest import Caller, log_entry
 
@@ -166,3 +172,85 @@ def test_records_only_grow_even_in_the_database(me: Caller, job: dict[str, Any],
     for statement in (f"UPDATE {table} SET id = id", f"DELETE FROM {table}"):
         with pytest.raises(DatabaseError, match="only grows"), transaction.atomic(), connection.cursor() as cursor:
             cursor.execute(statement)
+
+
+def test_a_run_keeps_its_procedure_whatever_is_shipped_since(
+    me: Caller, job: dict[str, Any], run: dict[str, Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    events = whole(job, run)
+    me.post(f"/runs/{run['id']}/events", {"events": events[:10]})
+    newer = copy.deepcopy(shipped()["indirect_forced_air_lp"])
+    newer["version"] = 2
+    newer["step"] = [s for s in newer["step"] if s["id"] not in ("vent", "thermostat", "start")]
+    for step in newer["step"]:
+        step["needs"] = [n for n in step.get("needs", []) if n != "start"]
+    monkeypatch.setattr("ofen.commissioning.procedure.shipped", lambda: {"indirect_forced_air_lp": newer})
+    status, found = me.get(f"/runs/{run['id']}")
+    assert (status, found["procedure"]) == (200, run["procedure"])
+    assert me.post(f"/runs/{run['id']}/events", {"events": events})[0] == 200
+    status, signed = me.post(f"/runs/{run['id']}/sign-off")
+    assert (status, signed["signed"]["by"]) == (200, "Mirel")
+    assert me.get(f"/jobs/{job['id']}/report.pdf")[0] == 200
+    assert SignOff.objects.get().sealed["procedure"] == run["procedure"]
+    fresh = me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-1"})[1]
+    assert fresh["procedure"]["version"] == 2
+
+
+@pytest.mark.parametrize(
+    ("change", "path"),
+    [
+        ({"digest": "0" * 64}, "procedure.digest"),
+        ({"title": "Something else"}, "procedure.digest"),
+        ({"steps": "none"}, "procedure.steps"),
+        ({"mood": 1}, "procedure.mood"),
+    ],
+)
+def test_a_device_that_sends_a_tampered_procedure_is_told_and_no_run_begins(
+    me: Caller, person: Any, job: dict[str, Any], change: dict[str, Any], path: str
+) -> None:
+    sealed = plan(load(job["document"])).procedures[0].to_json() | change
+    record = {"kind": "run", "id": str(uuid.uuid4()), "job": job["id"], "unit": "heater-1", "revision_id": job["revision_id"]}
+    body = {"person": person.pk, "core_version": __version__, "records": [record | {"procedure": sealed}]}
+    status, answer = me.post("/outbox", body)
+    (result,) = answer["results"]
+    assert (status, result["outcome"]) == (200, "refused")
+    assert path in {f["path"] for f in result["problem"]["faults"]}
+    assert not Run.objects.exists()
+
+
+def test_a_procedure_that_is_not_the_plans_is_refused_by_the_same_rules_and_taken_by_older_ones(
+    me: Caller, person: Any, job: dict[str, Any], depot: dict[str, Any]
+) -> None:
+    depot["supplies"][0]["storage"]["count"] = 7
+    other = plan(load(depot)).procedures[0].to_json()
+    record = {"kind": "run", "id": str(uuid.uuid4()), "job": job["id"], "unit": "heater-1", "revision_id": job["revision_id"]}
+    for version, outcome in ((__version__, "refused"), ("0.2.0", "kept")):
+        body = {"person": person.pk, "core_version": version, "records": [record | {"procedure": other}]}
+        assert me.post("/outbox", body)[1]["results"][0]["outcome"] == outcome
+    assert Run.objects.get().procedure == other
+
+
+def test_runs_from_before_procedures_were_sealed_open_and_print(me: Caller) -> None:
+    for name, signed in (("tram-depot", 0), ("canvas-hall", 0)):
+        stored = (ROOT / "tests" / "stored" / f"whole-job-1-{name}.json").read_bytes()
+        status, made = me.upload("/jobs/import", stored)
+        assert status == 200, made
+        (run,) = me.get(f"/jobs/{made['id']}/runs")[1]
+        assert run["procedure"]["digest"]
+        assert len([s for s in run["state"]["steps"] if s["status"] == "done"]) >= signed
+        assert me.get(f"/jobs/{made['id']}/report.pdf")[0] == 200
+        assert len(me.get(f"/jobs/{made['id']}/log")[1]["entries"]) > 20
+
+
+def test_the_migration_seals_what_was_begun_before(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
+    from importlib import import_module
+
+    evidence = json.loads((ROOT / "tests" / "stored" / "sealed-1-tram-depot.json").read_text(encoding="utf-8"))
+    signed = me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-1"})[1]
+    SignOff.objects.create(run_id=signed["id"], by=Run.objects.first().begun_by, sealed=evidence)  # type: ignore[union-attr]
+    Run.objects.update(procedure=None)
+    import_module("fieldwork.migrations.0004_sealed_procedure").seal(apps, None)
+    sealed = {str(r.pk): r.procedure for r in Run.objects.all()}
+    assert sealed[run["id"]] == run["procedure"]
+    assert sealed[signed["id"]]["title"] == evidence["procedure"]["title"]
+    assert me.get(f"/runs/{signed['id']}")[0] == 200

@@ -64,7 +64,7 @@ def test_a_job_worked_on_without_signal_arrives_whole_and_once(me: Caller, made_
     assert set(copy) == {"job", "runs", "entries"}
     assert copy["job"]["revision_id"] == made_offline[1]["id"]
     (run,) = copy["runs"]
-    assert set(run) == {"id", "unit", "begun_at", "revision_id", "document", "events", "signed"}
+    assert set(run) == {"id", "unit", "begun_at", "revision_id", "procedure", "events", "signed"}
     assert run["signed"]["by"] == "Mirel"
     assert {e["by"] for e in run["events"]} == {"Mirel"}
 

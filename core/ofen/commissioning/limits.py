@@ -1,25 +1,26 @@
-"""The limits of a commissioning reading, from the plan and the heater's data sheet."""
+"""The limits of a commissioning reading, from the plan and the machine's data sheet."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
-from ..catalogue.sheets import Burns, Heater
+from ..catalogue.sheets import Heater
+from ..document import number, text
 from ..numerics import rounded
+from ..placed import Machine
 
 VOLTS_TOLERANCE = 0.10
-ALLOWED_DROOP = 0.25
+ANY = 1e12
 
 
 @dataclass(frozen=True)
 class Limit:
     """What a reading may be, in SI; aim is what the plan or the data sheet expects."""
 
-    low: float | None
-    high: float | None
-    aim: float | None
-    source: str
+    low: float | None = number("factor", -ANY, ANY, "At least")
+    high: float | None = number("factor", -ANY, ANY, "At most")
+    aim: float | None = number("factor", -ANY, ANY, "Expected")
+    source: str = text("Source", 400)
 
     def side(self, value: float) -> str:
         """Return "low", "high" or "within" for a reading.
@@ -31,20 +32,17 @@ class Limit:
             return "low"
         return "high" if self.high is not None and rounded(value) > rounded(self.high) else "within"
 
-    def to_json(self) -> dict[str, Any]:
-        """Return the limit as plain data.
 
-        Source: common practice.
-        """
-        return {"low": self.low, "high": self.high, "aim": self.aim, "source": self.source}
-
-
-def limits_for(heater: Heater, burns: Burns, planned_inlet_pa: float | None, planned_standing_pa: float | None) -> dict[str, Limit]:
+def limits_for(machine: Machine, planned_inlet_pa: float | None, planned_standing_pa: float | None) -> dict[str, Limit]:
     """Return the limits that the steps of a procedure name.
 
-    Arguments: heater; burns, the fuel it burns here; planned_inlet_pa at full load and planned_standing_pa, None where the plan has none.
-    Source: the heater's data sheet; volts ± 10 % (common practice).
+    Arguments: machine; planned_inlet_pa at full load and planned_standing_pa, None where the plan has none.
+    Source: the machine's data sheet; volts ± 10 % (common practice).
     """
+    heater = machine.sheet
+    burns = heater.on(machine.fuel) if isinstance(heater, Heater) else None
+    if not isinstance(heater, Heater) or burns is None:
+        return {}
     sheet = f"data sheet: {heater.source}"
     return {
         "volts_idle": Limit(

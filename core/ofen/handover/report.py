@@ -5,6 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any
 
+from .. import document
+from ..commissioning.steps import kinds as step_kinds
+from ..commissioning.steps import states as step_states
 from ..document import specs
 from ..errors import Fault
 from ..job import Job
@@ -117,21 +120,24 @@ def _stage(title: str, stage: dict[str, Any], system: str) -> dict[str, Any]:
 
 
 def _run(run: dict[str, Any], system: str) -> dict[str, Any]:
-    steps = {s["id"]: s for s in run["procedure"]["steps"]}
+    kinds, states = step_kinds(), step_states()
+    found = {s["id"]: s for s in run["state"]["steps"]}
     lines = []
-    for state in run["state"]["steps"]:
-        step = steps[state["id"]]
-        value = ""
-        if state["value"] is not None:
-            value = shown(state["value"], step["quantity"] or "hold", system)
-        elif state["choice"]:
-            value = next(o["reads"] for o in step["options"] if o["value"] == state["choice"])
-        limit = step["limit"]
-        allowed = (
-            f"{shown(limit['low'], step['quantity'], system)} to {shown(limit['high'], step['quantity'], system)}" if limit else ""
-        )
+
+    def show(value: float, kind: str) -> str:
+        return shown(value, kind, system)
+
+    for plain in run["procedure"]["steps"]:
+        step = document.read(kinds[plain["kind"]], plain, "", [])
+        state = document.read(states[plain["kind"]], found[plain["id"]], "", [])
         lines.append(
-            {"title": step["title"], "status": state["status"], "value": value, "allowed": allowed, "at": state["at"] or ""}
+            {
+                "title": step.title,
+                "status": state.status,
+                "value": step.told(state, show),
+                "allowed": step.allowed(show),
+                "at": state.at or "",
+            }
         )
     return {
         "title": f"{run['procedure']['unit_name']}: {run['procedure']['title']}",
@@ -141,7 +147,7 @@ def _run(run: dict[str, Any], system: str) -> dict[str, Any]:
             for j in run["state"]["joints"]
         ],
         "bypasses": run["state"]["bypasses"],
-        "gates": run["gates"],
+        "gates": [f"{g['name']}: {said(g['say'], g['values'], system)}" for g in run["gates"]],
         "signed": run["signed"],
     }
 

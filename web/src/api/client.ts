@@ -18,12 +18,13 @@ export type SupplyPlan = Schemas["SupplyOut"];
 export type PlacedMachine = Schemas["PlacedMachineOut"];
 export type PathNode = Schemas["NodeOut"];
 export type JobCopy = Schemas["CopyOut"];
-export type Standing = Schemas["StandingOut"];
+export type RunNow = Schemas["RunNowOut"];
+export type Procedure = Schemas["ProcedureOut"];
 export type Signed = Schemas["SignedOut"];
 export type OutboxResult = Schemas["ResultOut"];
 export type ProblemBody = Schemas["ProblemOut"];
-export type Step = Schemas["StepOut"];
-export type StepState = Schemas["StepStateOut"];
+export type Step = Procedure["steps"][number];
+export type StepState = RunNow["state"]["steps"][number];
 export type Gate = Schemas["GateOut"];
 export type Log = Schemas["LogOut"];
 export type Entry = Schemas["CopyOut"]["entries"][number];
@@ -33,7 +34,7 @@ export type QuantityKind = Schemas["QuantityKind"];
 export type Fault = Schemas["FaultOut"];
 
 /** A commissioning run with what its events lead to. */
-export interface Run extends Standing {
+export interface Run extends RunNow {
   id: string;
   job: string;
   unit: string;

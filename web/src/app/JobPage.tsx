@@ -134,7 +134,7 @@ function Stages() {
   return (
     <SupplyHereContext value={looked}>
     <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr]">
-      <Rail base={base} stages={stages} runs={runs} />
+      <Rail base={base} stages={stages} runs={runs} plan={plan} />
       <div className="min-w-0 pb-16 lg:pb-0">
         <JobHeader />
         {conflict ? <ConflictPanel theirs={conflict} /> : null}
@@ -184,7 +184,7 @@ function readingsOf(run: Run | undefined, path: PathNode[]): Measured {
   if (!run || !inlet) return [];
   return run.state.steps.flatMap((s) => {
     const step = run.procedure.steps.find((p) => p.id === s.id);
-    return (s.id === "running" || s.id === "standing") && s.value !== null && step ? [{ node: inlet.id, pa: s.value, word: step.title }] : [];
+    return (s.id === "running" || s.id === "standing") && "value" in s && s.value !== null && step ? [{ node: inlet.id, pa: s.value, word: step.title }] : [];
   });
 }
 
@@ -273,11 +273,18 @@ function SaveToFile() {
   );
 }
 
+/** The newest run of each machine; the runs come newest first. */
+const newestRuns = (runs: Run[]): Run[] => [...new Map([...runs].reverse().map((r) => [r.unit, r])).values()];
+
 /** What the rail says under a stage's word. */
-function standing(name: StageName, stage: Stage | undefined, runs: Run[], show: (v: number, k: string) => string): { text: string; level: Level | null } {
-  if (name === "commissioning" && runs[0]) {
-    const run = runs[0];
-    return run.signed ? { text: run.signedHere ? "signed off here" : "signed off", level: "good" } : { text: `${run.gates.length} gates open`, level: "caution" };
+function wordsOf(name: StageName, stage: Stage | undefined, runs: Run[], plan: Plan | null, show: (v: number, k: string) => string): { text: string; level: Level | null } {
+  if (name === "commissioning" && runs.length > 0) {
+    const newest = newestRuns(runs);
+    const asked = new Set([...newest.map((r) => r.unit), ...(plan?.machines ?? []).filter((m) => m.procedure !== null).map((m) => m.id)]);
+    const signed = newest.filter((r) => r.signed);
+    if (signed.length === asked.size) return { text: signed.some((r) => r.signedHere) ? "signed off here" : "signed off", level: "good" };
+    const open = newest.filter((r) => !r.signed).reduce((n, r) => n + r.gates.length, 0);
+    return { text: asked.size > 1 ? `${signed.length} of ${asked.size} signed off` : `${open} gates open`, level: "caution" };
   }
   if (!stage || stage.verdicts.length === 0) return { text: "—", level: null };
   const count = (level: Level) => stage.verdicts.filter((v) => v.level === level).length;
@@ -290,7 +297,7 @@ function standing(name: StageName, stage: Stage | undefined, runs: Run[], show: 
   return { text: words.join(", ") || (headline ? show(headline.value, headline.kind) : "good"), level: stage.worst };
 }
 
-const Rail = memo(function Rail({ base, stages, runs }: { base: string; stages: Stage[]; runs: Run[] }) {
+const Rail = memo(function Rail({ base, stages, runs, plan }: { base: string; stages: Stage[]; runs: Run[]; plan: Plan | null }) {
   const q = useQuantities();
   return (
     <nav aria-label="Stages" className="no-print fixed inset-x-0 bottom-0 z-20 border-t-[1.5px] border-frame bg-rail lg:static lg:border-r-[1.5px] lg:border-t-0 lg:pl-2 lg:pt-3">
@@ -299,7 +306,7 @@ const Rail = memo(function Rail({ base, stages, runs }: { base: string; stages: 
       </Link>
       <ol className="flex overflow-x-auto lg:sticky lg:top-3 lg:block">
         {STAGES.map((s, n) => {
-          const now = standing(s.name, stages.find((x) => x.stage === s.name), runs, q.show);
+          const now = wordsOf(s.name, stages.find((x) => x.stage === s.name), runs, plan, q.show);
           return (
             <li key={s.name} className="relative flex-1 lg:pb-3">
               {n < STAGES.length - 1 ? <span aria-hidden="true" className={`absolute left-[1.15rem] top-6 hidden h-full w-1 lg:block ${now.level === "good" || now.level === "note" || now.level === "caution" ? "bg-gas" : "bg-rule"}`} /> : null}

@@ -1,5 +1,5 @@
 // Asking the core: in the browser once the engine is up, the server until then and wherever it is not.
-import { type Log, type Plan, Problem, type Stage, type Standing, answer, api } from "../api/client";
+import { type Log, type Plan, Problem, type Procedure, type RunNow, type Stage, answer, api } from "../api/client";
 import type { Document } from "../job/document";
 import { Engine, EngineFailure } from "./engine";
 
@@ -50,16 +50,20 @@ export async function todaysOf(document: Document): Promise<Document> {
   return found.document;
 }
 
+/** The procedure that a run of a machine begins with. */
+export function beginOf(document: Document, unit: string): Promise<Procedure> {
+  return ask({ ask: "begin", document, unit }, null, () => answer(api.POST("/api/begin", { body: { document, unit } })));
+}
+
 export interface RunFacts {
-  document: Document;
-  unit: string;
+  procedure: Procedure;
   events: Record<string, unknown>[];
   newest: Document;
 }
 
-/** Where a commissioning run stands by its events. */
-export function standingOf(run: RunFacts, key: string | null = null): Promise<Standing> {
-  return ask({ ask: "standing", ...run }, key, () => answer(api.POST("/api/standing", { body: { ...run } })));
+/** A commissioning run by its events as it is now. */
+export function runOf(run: RunFacts, key: string | null = null): Promise<RunNow> {
+  return ask({ ask: "run", ...run }, key, () => answer(api.POST("/api/run", { body: { ...run } })));
 }
 
 /** What a log comes to against the plan. */

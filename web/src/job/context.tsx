@@ -2,7 +2,7 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { createContext, use, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { type Entry, LEVELS, type ProblemBody, type Run, type Stage, type StageName, type SupplyPlan } from "../api/client";
 import { useSurroundings } from "../app/context";
-import { runningOf, standingOf } from "../engine/ask";
+import { runOf, runningOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
 import { type Document, listAt, textAt, withIds } from "./document";
 import type { JobState, JobStore } from "./store";
@@ -120,14 +120,15 @@ export function useJobRecords(): JobRecords {
   useEffect(() => {
     if (!kept || !records) return;
     let old = false;
-    const standing = kept.map(async (run): Promise<Run> => {
+    const now = kept.map(async (run): Promise<Run> => {
+      if (!run.procedure) throw new Error("its procedure is not here yet");
       const own = records.filter((r) => r.owner === run.id);
       const counted = own.filter((r) => r.refusal === null).map((r) => r.body);
-      const found = await standingOf({ document: run.document, unit: run.unit, events: counted, newest: document }, `standing ${run.id}`);
+      const found = await runOf({ procedure: run.procedure, events: counted, newest: document }, `run ${run.id}`);
       const signed = run.signed ?? run.signedHere;
       return { ...found, gates: signed ? [] : found.gates, id: run.id, job: id, unit: run.unit, signed, signedHere: run.signed === null && run.signedHere !== null, refusal: run.refusal, waiting: own.filter((r) => r.sent === 0).length };
     });
-    void Promise.allSettled(standing).then((all) => {
+    void Promise.allSettled(now).then((all) => {
       if (!old) setRuns(all.flatMap((r) => (r.status === "fulfilled" ? [r.value] : [])));
     });
     return () => {

@@ -1,6 +1,6 @@
 // What this device keeps for one person: jobs, runs, records, and what waits for the server. One database a person.
 import Dexie, { type Table } from "dexie";
-import type { JobLine, Plan, ProblemBody, Signed } from "../api/client";
+import type { JobLine, Plan, ProblemBody, Procedure, Signed } from "../api/client";
 import type { Document } from "../job/document";
 
 export interface Theirs {
@@ -33,7 +33,8 @@ export interface KeptRun {
   job: string;
   unit: string;
   begunAt: string;
-  document: Document;
+  /** The procedure it was begun with; a run kept before procedures were sealed gets it from the server. */
+  procedure: Procedure | null;
   signed: Signed | null;
   /** Signed off here; the server has not confirmed it yet. */
   signedHere: Signed | null;
@@ -62,7 +63,7 @@ export interface KeptRecord {
 export type WireRecord =
   | { kind: "job"; id: string; revision_id: string; document: Document; plan_digest?: string | null }
   | { kind: "revision"; id: string; job: string; based_on: string; document: Document; plan_digest?: string | null }
-  | { kind: "run"; id: string; job: string; unit: string; revision_id: string }
+  | { kind: "run"; id: string; job: string; unit: string; revision_id: string; procedure: Procedure }
   | { kind: "event"; id: string; run: string; body: RecordBody }
   | { kind: "entry"; id: string; job: string; body: RecordBody }
   | { kind: "sign_off"; id: string; run: string };

@@ -1,6 +1,6 @@
 // What can be done on this device, with or without signal. Each step writes the state and what waits for the server in one transaction.
 import Dexie from "dexie";
-import type { JobCopy, JobLine, Plan, Signed } from "../api/client";
+import type { JobCopy, JobLine, Plan, Procedure, Signed } from "../api/client";
 import { type Document, type Json, put } from "../job/document";
 import { DeviceDb, type KeptJob, type RecordBody, type Waiting, type WireRecord } from "./db";
 import { freshUuid } from "./uuid";
@@ -111,15 +111,15 @@ export class Device {
     });
   }
 
-  /** Begin commissioning a unit by the job as it stands here. */
-  async beginRun(jobId: string, unit: string): Promise<string> {
+  /** Begin commissioning a machine by the job as it stands here, sealed with its procedure. */
+  async beginRun(jobId: string, unit: string, procedure: Procedure): Promise<string> {
     const id = freshUuid();
     await this.db.transaction("rw", this.all, async () => {
       const job = await this.db.jobs.get(jobId);
       if (!job) throw new Error(`job ${jobId} is not on this device`);
       for (const w of await this.waitingRevisions(jobId)) if (w.seq !== undefined) await this.db.outbox.update(w.seq, { readyAt: 0 });
-      await this.db.runs.add({ id, job: jobId, unit, begunAt: new Date().toISOString(), document: job.document, signed: null, signedHere: null, refusal: null });
-      await this.queue(jobId, { kind: "run", id, job: jobId, unit, revision_id: job.head });
+      await this.db.runs.add({ id, job: jobId, unit, begunAt: new Date().toISOString(), procedure, signed: null, signedHere: null, refusal: null });
+      await this.queue(jobId, { kind: "run", id, job: jobId, unit, revision_id: job.head, procedure });
     });
     return id;
   }
@@ -173,7 +173,7 @@ export class Device {
       else await this.db.jobs.update(id, { document, head: revisionId, base: { revisionId, document }, conflict: null, openedAt });
       for (const run of copy.runs) {
         const here = await this.db.runs.get(run.id);
-        await this.db.runs.put({ id: run.id, job: id, unit: run.unit, begunAt: run.begun_at, document: run.document as Document, signed: run.signed, signedHere: run.signed ? null : (here?.signedHere ?? null), refusal: here?.refusal ?? null });
+        await this.db.runs.put({ id: run.id, job: id, unit: run.unit, begunAt: run.begun_at, procedure: run.procedure, signed: run.signed, signedHere: run.signed ? null : (here?.signedHere ?? null), refusal: here?.refusal ?? null });
         await this.keepSent("event", id, run.id, run.events as RecordBody[]);
       }
       await this.keepSent("entry", id, id, copy.entries as unknown as RecordBody[]);
@@ -250,7 +250,7 @@ export class Device {
     return {
       format: "ofen-whole-job/1",
       job: job?.document,
-      runs: await Promise.all(runs.map(async (r) => ({ unit: r.unit, document: r.document, events: await bodies(r.id), signed_off: r.signed ?? r.signedHere }))),
+      runs: await Promise.all(runs.map(async (r) => ({ unit: r.unit, document: job?.document, procedure: r.procedure, events: await bodies(r.id), signed_off: r.signed ?? r.signedHere }))),
       log: await bodies(id),
     };
   }

@@ -1,7 +1,7 @@
 // The device store and the sender against a server that may be silent, deaf, repeated or late. Every record entered is counted.
 import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { type JobCopy, type OutboxResult, Problem } from "../api/client";
+import { type JobCopy, type OutboxResult, Problem, type Procedure } from "../api/client";
 import type { Document } from "../job/document";
 import type { RecordBody, WireRecord } from "./db";
 import { Device, TYPING_MS } from "./device";
@@ -59,6 +59,7 @@ const copyOf = (id: string, document = DOCUMENT, revision = "r1"): JobCopy => ({
   runs: [],
   entries: [],
 });
+const PROCEDURE: Procedure = { key: "p", version: 1, title: "P", school: "", unit: "heater-1", unit_name: "Heater", steps: [], joints: [], digest: "d" };
 const entry = (n: number): RecordBody => ({ id: `e${n}`, at: AT, kind: "air", where: "outside", value: n, as_typed: String(n) });
 
 /** Wake the sender until nothing that can be sent is left. */
@@ -132,7 +133,7 @@ describe("editing on a device", () => {
 describe("sending", () => {
   it("sends a job made here with all that was done in it, in order, and is empty then", async () => {
     const id = await device.makeJob(DOCUMENT);
-    const run = await device.beginRun(id, "heater-1");
+    const run = await device.beginRun(id, "heater-1", PROCEDURE);
     await device.recordEvents(id, run, [1, 2, 3].map((n) => ({ id: `v${n}`, at: AT, kind: "remark", text: "x" })));
     await device.signOff(id, run, "Mirel");
     await device.recordEntries(id, [entry(1)]);
@@ -146,7 +147,7 @@ describe("sending", () => {
   it("a run pins the revision it was begun by", async () => {
     await device.takeIn(copyOf("j"));
     await device.edit("j", [{ path: "note", value: "begun by this" }]);
-    await device.beginRun("j", "heater-1");
+    await device.beginRun("j", "heater-1", PROCEDURE);
     await device.edit("j", [{ path: "note", value: "later" }], Date.now() - TYPING_MS);
     await drain();
     const [first, second] = revisions();
@@ -266,7 +267,7 @@ describe("two devices with one job", () => {
 
   it("keeps the very state a run was begun by", async () => {
     await typed();
-    const run = await device.beginRun("j", "heater-1");
+    const run = await device.beginRun("j", "heater-1", PROCEDURE);
     await drain();
     expect(server.kept.has(run)).toBe(false);
     await device.settle("j", theirs);

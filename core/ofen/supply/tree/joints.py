@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+from ... import document
+from ...document import choice, text
 from ...job import AppliancePart, ConnectorPart, DripPot, LinePart, TestPort
 from ...placed import PlacedSupply
 from ...stage import StageReport
@@ -20,6 +22,7 @@ MADE = {
     "lp_hose": ("hose end", "none on the flare or union; sealant on a tapered end", "wrench, two"),
     "fuel_hose": ("clamp", "none", "screwdriver; two clamps where it sucks"),
 }
+SORTS = ("coupling", "threaded", "flare", "fitting", "fused", "hose end", "clamp", "port")
 THREADED = MADE["steel_schedule_40"]
 FLARE = ("flare", "none", "wrench, two")
 COUPLING = ("coupling", "none: its seal is in the coupling", "hand only, no wrench")
@@ -30,19 +33,20 @@ PORT = ("port", "sealant on the plug", "wrench")
 class Joint:
     """One joint of the path; `node` is the part it belongs to, after which it stands."""
 
-    id: str
-    name: str
-    sort: str  # coupling | threaded | flare | fitting | fused | hose end | clamp | port
-    seal: str = ""
-    tool: str = ""
-    node: str = ""
+    id: str = text("Id", 120)
+    name: str = text("Joint", 300)
+    sort: str = choice("Made as", *((s, s) for s in SORTS), default="threaded")
+    seal: str = text("Sealant", 120)
+    tool: str = text("Tool", 120)
+    node: str = text("Part", 40)
 
     def to_json(self) -> dict[str, Any]:
         """Return the joint as plain data.
 
         Source: common practice.
         """
-        return {"id": self.id, "name": self.name, "sort": self.sort, "seal": self.seal, "tool": self.tool}
+        written: dict[str, Any] = document.write(self)
+        return written
 
 
 def register(nodes: list[Node], vessels: int) -> tuple[Joint, ...]:

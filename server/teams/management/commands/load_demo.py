@@ -9,7 +9,6 @@ from django.db import transaction
 from django.utils import timezone
 
 from fieldwork import actions as fieldwork
-from fieldwork.actions import procedure_of
 from jobs import actions as jobs
 from jobs import examples
 from jobs.models import Job
@@ -25,13 +24,8 @@ NAME, PASSWORD = "demo", "warm-at-night"
 TEAM = "Heating crew, Sommerau"
 SPACE = uuid.UUID("6f1f0d2e-6c0e-4c6b-9a53-0a1b5d9b7c11")
 
-# (reading step, SI value, as typed): what a technician would have read; the manifold first reads too high.
-READINGS = {
-    "volts_idle": (121.0, "121"),
-    "standing": (2950.0, "29.5 mbar"),
-    "running": (2480.0, "24.8 mbar"),
-    "volts_running": (118.4, "118.4"),
-}
+# What a technician would have read, in SI; the manifold first reads too high.
+READINGS = {"volts_idle": 121.0, "standing": 2950.0, "running": 2480.0, "volts_running": 118.4}
 
 
 class Command(BaseCommand):
@@ -62,8 +56,7 @@ def _commission(person: Person, job_id: uuid.UUID, begun: datetime) -> None:
     for n, procedure in enumerate(plan(load(document)).procedures):
         run_id = uuid.uuid5(job_id, f"run {procedure.unit}")
         run = fieldwork.begin(person, job_id, run_id, procedure.unit)
-        own = procedure_of(run.revision.document, run.unit)
-        fieldwork.keep(person, run_id, commissioning_events(own, run_id, begun + timedelta(hours=n)))
+        fieldwork.keep(person, run_id, commissioning_events(fieldwork.procedure_of(run), run_id, begun + timedelta(hours=n)))
         fieldwork.sign_off(person, run_id)
 
 
@@ -78,26 +71,14 @@ def commissioning_events(procedure: Procedure, run_id: uuid.UUID, begun: datetim
         events.append({"id": str(uuid.uuid5(run_id, str(len(events)))), "kind": kind, "at": clock.isoformat(), **body})
 
     for step in procedure.steps:
-        if step.kind == "confirm":
-            add("step_confirmed", 120, step=step.id)
-        elif step.kind == "choose":
-            add("choice_made", 60, step=step.id, choice=step.right)
-        elif step.kind == "hold":
-            add("hold_begun", 40, step=step.id)
-            add("hold_ended", int(step.floor_s) + 8, step=step.id)
-        elif step.kind == "test":
-            for n, joint in enumerate(step.joints):
-                if n == 2:
-                    add("joint_tested", 30, joint=joint, tight=False, method="soap")
-                    add("remark", 60, text="Tightened a quarter turn.")
-                add("joint_tested", 30, joint=joint, tight=True, method="soap")
-        elif step.id == "manifold":
-            assert step.limit and step.limit.aim
+        if step.id == "manifold":
             add("reading_taken", 90, step=step.id, value=896.7, as_typed="3.6 inwc")
-            add("reading_taken", 90, step=step.id, value=step.limit.aim, as_typed="3.0 inwc")
-        else:
-            value, typed = READINGS[step.id]
-            add("reading_taken", 90, step=step.id, value=value, as_typed=typed)
+        for n, (after_s, event) in enumerate(step.done_well(READINGS)):
+            body = {k: v for k, v in event.items() if k != "kind"}
+            if n == 2 and event["kind"] == "joint_tested":
+                add("joint_tested", 30, **body | {"tight": False})
+                add("remark", 60, text="Tightened a quarter turn.")
+            add(event["kind"], int(after_s) + 7, **body)
     return events
 
 

@@ -360,7 +360,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/standing": {
+    "/api/begin": {
         parameters: {
             query?: never;
             header?: never;
@@ -370,10 +370,30 @@ export interface paths {
         get?: never;
         put?: never;
         /**
-         * Standing Of
-         * @description Where a commissioning run stands by its events; nothing is kept.
+         * Begin By
+         * @description The procedure that a run of a machine begins with; nothing is kept.
          */
-        post: operations["standing"];
+        post: operations["begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Run Now
+         * @description A commissioning run by its events as it is now; nothing is kept.
+         */
+        post: operations["run_now"];
         delete?: never;
         options?: never;
         head?: never;
@@ -953,8 +973,11 @@ export interface components {
              * @default
              */
             by: string;
-            /** Where */
-            where: ("out" | "in" | "space" | "outside") | null;
+            /**
+             * Where
+             * @enum {string}
+             */
+            where: "out" | "in" | "space" | "outside";
             /** Value */
             value: number;
         };
@@ -1057,6 +1080,66 @@ export interface components {
             by: string;
             /** Value */
             value: number;
+        };
+        /**
+         * ChooseOut
+         * @description A step at which one looks.
+         */
+        ChooseOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "choose";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
+            /** Options */
+            options: components["schemas"]["OptionOut"][];
+            /** Right */
+            right: string;
+            /** Wrong */
+            wrong: string;
+        };
+        /**
+         * ConfirmOut
+         * @description A step that is confirmed.
+         */
+        ConfirmOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "confirm";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
         };
         /**
          * CopyOut
@@ -1215,8 +1298,11 @@ export interface components {
              * @default
              */
             by: string;
-            /** Look */
-            look: ("steady" | "yellow" | "lifting" | "pulsing" | "none") | null;
+            /**
+             * Look
+             * @enum {string}
+             */
+            look: "steady" | "yellow" | "lifting" | "pulsing" | "none";
         };
         /**
          * GaugeOut
@@ -1319,6 +1405,37 @@ export interface components {
             value: number;
         };
         /**
+         * HoldOut
+         * @description A step that is held.
+         */
+        HoldOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "hold";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
+            /** Floor S */
+            floor_s: number;
+            /** Ceiling S */
+            ceiling_s: number | null;
+        };
+        /**
          * HoursOut
          * @description What a machine's hour meter shows.
          */
@@ -1366,6 +1483,38 @@ export interface components {
             by: string;
             /** Value */
             value: number;
+        };
+        /**
+         * JointOut
+         * @description One joint of the path; `node` is the part it belongs to, after which it stands.
+         */
+        JointOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Sort */
+            sort: ("coupling" | "threaded" | "flare" | "fitting" | "fused" | "hose end" | "clamp" | "port") | null;
+            /** Seal */
+            seal: string;
+            /** Tool */
+            tool: string;
+            /** Node */
+            node: string;
+        };
+        /**
+         * LimitOut
+         * @description What a reading may be, in SI; aim is what the plan or the data sheet expects.
+         */
+        LimitOut: {
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** Aim */
+            aim: number | null;
+            /** Source */
+            source: string;
         };
         /**
          * MeterOut
@@ -1464,6 +1613,16 @@ export interface components {
             by: string;
         };
         /**
+         * OptionOut
+         * @description One thing that may be seen.
+         */
+        OptionOut: {
+            /** Value */
+            value: string;
+            /** Reads */
+            reads: string;
+        };
+        /**
          * PressureOut
          * @description A gas or oil pressure at a machine.
          */
@@ -1515,6 +1674,30 @@ export interface components {
             value: number;
         };
         /**
+         * ProcedureOut
+         * @description A procedure for one machine, with the digest that seals it.
+         */
+        ProcedureOut: {
+            /** Key */
+            key: string;
+            /** Version */
+            version: number;
+            /** Title */
+            title: string;
+            /** School */
+            school: string;
+            /** Unit */
+            unit: string;
+            /** Unit Name */
+            unit_name: string;
+            /** Steps */
+            steps: (components["schemas"]["ChooseOut"] | components["schemas"]["ConfirmOut"] | components["schemas"]["HoldOut"] | components["schemas"]["ReadOut"] | components["schemas"]["TestOut"])[];
+            /** Joints */
+            joints: components["schemas"]["JointOut"][];
+            /** Digest */
+            digest: string;
+        };
+        /**
          * PumpOut
          * @description How fast a metering pump ticks.
          */
@@ -1564,8 +1747,44 @@ export interface components {
             value: number;
         };
         /**
+         * ReadOut
+         * @description A step at which one reads.
+         */
+        ReadOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "read";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
+            /** Quantity */
+            quantity: string;
+            limit: components["schemas"]["LimitOut"] | null;
+            /** Low Say */
+            low_say: string;
+            /** High Say */
+            high_say: string;
+            /** Droop From */
+            droop_from: string;
+        };
+        /**
          * RunKept
-         * @description A commissioning run as a device keeps it: what it was begun by and every event, nothing computed.
+         * @description A commissioning run as a device keeps it: the procedure it is sealed with and every event, nothing computed.
          */
         RunKept: {
             /**
@@ -1582,10 +1801,7 @@ export interface components {
              * Format: uuid
              */
             revision_id: string;
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
+            procedure: components["schemas"]["ProcedureOut"];
             /** Events */
             events: {
                 [key: string]: unknown;
@@ -1601,6 +1817,35 @@ export interface components {
             by: string;
             /** At */
             at: string;
+        };
+        /**
+         * TestOut
+         * @description A step at which joints are tested.
+         */
+        TestOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "test";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
+            /** Joints */
+            joints: string[];
         };
         /**
          * VoltsOut
@@ -1699,8 +1944,11 @@ export interface components {
              * @default
              */
             by: string;
-            /** Look */
-            look: ("clear" | "cloudy" | "wind" | "rain" | "snow" | "fog") | null;
+            /**
+             * Look
+             * @enum {string}
+             */
+            look: "clear" | "cloudy" | "wind" | "rain" | "snow" | "fog";
         };
         /**
          * WeightOut
@@ -2014,6 +2262,18 @@ export interface components {
             faults: components["schemas"]["FaultOut"][];
         };
         /**
+         * BeginIn
+         * @description A job document and the machine to commission.
+         */
+        BeginIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Unit */
+            unit: string;
+        };
+        /**
          * BypassOut
          * @description An entry of the bypass ledger.
          */
@@ -2032,8 +2292,58 @@ export interface components {
             closed_at: string | null;
         };
         /**
+         * ChooseStateOut
+         * @description What was seen last.
+         */
+        ChooseStateOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "choose";
+            /** Id */
+            id: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "holding" | "failed" | "done";
+            /** At */
+            at: string | null;
+            /** Say */
+            say: string;
+            /** Gate */
+            gate: string;
+            /** Choice */
+            choice: string;
+        };
+        /**
+         * ConfirmStateOut
+         * @description Whether it was confirmed.
+         */
+        ConfirmStateOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "confirm";
+            /** Id */
+            id: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "holding" | "failed" | "done";
+            /** At */
+            at: string | null;
+            /** Say */
+            say: string;
+            /** Gate */
+            gate: string;
+        };
+        /**
          * GateOut
-         * @description What holds back a sign-off.
+         * @description What holds back a sign-off; `say` is a template over `values`.
          */
         GateOut: {
             /** Code */
@@ -2044,25 +2354,38 @@ export interface components {
             name: string;
             /** Say */
             say: string;
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["QuantityOut"] | string;
+            };
         };
         /**
-         * JointOut
-         * @description A joint of the path.
+         * HoldStateOut
+         * @description Since when it is held, and how long it was.
          */
-        JointOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
+        HoldStateOut: {
             /**
-             * Sort
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            sort: "coupling" | "threaded" | "flare" | "fitting" | "fused" | "hose end" | "clamp" | "port";
-            /** Seal */
-            seal: string;
-            /** Tool */
-            tool: string;
+            kind: "hold";
+            /** Id */
+            id: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "holding" | "failed" | "done";
+            /** At */
+            at: string | null;
+            /** Say */
+            say: string;
+            /** Gate */
+            gate: string;
+            /** Begun At */
+            begun_at: string | null;
+            /** Held S */
+            held_s: number | null;
         };
         /**
          * JointStateOut
@@ -2073,15 +2396,14 @@ export interface components {
             id: string;
             /** Name */
             name: string;
-            /**
-             * Sort
-             * @enum {string}
-             */
-            sort: "coupling" | "threaded" | "flare" | "fitting" | "fused" | "hose end" | "clamp" | "port";
+            /** Sort */
+            sort: ("coupling" | "threaded" | "flare" | "fitting" | "fused" | "hose end" | "clamp" | "port") | null;
             /** Seal */
             seal: string;
             /** Tool */
             tool: string;
+            /** Node */
+            node: string;
             /**
              * Status
              * @enum {string}
@@ -2093,46 +2415,32 @@ export interface components {
             method: string | null;
         };
         /**
-         * LimitOut
-         * @description What a reading may be.
+         * ReadStateOut
+         * @description What was read last.
          */
-        LimitOut: {
-            /** Low */
-            low: number | null;
-            /** High */
-            high: number | null;
-            /** Aim */
-            aim: number | null;
-            /** Source */
-            source: string;
-        };
-        /**
-         * OptionOut
-         * @description One choice.
-         */
-        OptionOut: {
+        ReadStateOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "read";
+            /** Id */
+            id: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "holding" | "failed" | "done";
+            /** At */
+            at: string | null;
+            /** Say */
+            say: string;
+            /** Gate */
+            gate: string;
             /** Value */
-            value: string;
-            /** Reads */
-            reads: string;
-        };
-        /**
-         * ProcedureOut
-         * @description A procedure for one unit.
-         */
-        ProcedureOut: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
-            /** Unit */
-            unit: string;
-            /** Unit Name */
-            unit_name: string;
-            /** Steps */
-            steps: components["schemas"]["StepOut"][];
-            /** Joints */
-            joints: components["schemas"]["JointOut"][];
+            value: number | null;
+            /** As Typed */
+            as_typed: string;
         };
         /**
          * RemarkOut
@@ -2145,6 +2453,16 @@ export interface components {
             text: string;
         };
         /**
+         * RunNowOut
+         * @description A run as it is now.
+         */
+        RunNowOut: {
+            procedure: components["schemas"]["ProcedureOut"];
+            state: components["schemas"]["RunStateOut"];
+            /** Gates */
+            gates: components["schemas"]["GateOut"][];
+        };
+        /**
          * RunStateOut
          * @description The state events lead to.
          */
@@ -2152,7 +2470,7 @@ export interface components {
             /** Current */
             current: string | null;
             /** Steps */
-            steps: components["schemas"]["StepStateOut"][];
+            steps: (components["schemas"]["ChooseStateOut"] | components["schemas"]["ConfirmStateOut"] | components["schemas"]["HoldStateOut"] | components["schemas"]["ReadStateOut"] | components["schemas"]["TestStateOut"])[];
             /** Joints */
             joints: components["schemas"]["JointStateOut"][];
             /** Bypasses */
@@ -2161,60 +2479,15 @@ export interface components {
             remarks: components["schemas"]["RemarkOut"][];
         };
         /**
-         * StandingOut
-         * @description Where a run stands.
+         * TestStateOut
+         * @description Whether its joints are tight.
          */
-        StandingOut: {
-            procedure: components["schemas"]["ProcedureOut"];
-            state: components["schemas"]["RunStateOut"];
-            /** Gates */
-            gates: components["schemas"]["GateOut"][];
-        };
-        /**
-         * StepOut
-         * @description One step of a procedure.
-         */
-        StepOut: {
-            /** Id */
-            id: string;
+        TestStateOut: {
             /**
-             * Kind
+             * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
-            kind: "confirm" | "choose" | "read" | "hold" | "test";
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Quantity */
-            quantity: string;
-            limit: components["schemas"]["LimitOut"] | null;
-            /** Low Say */
-            low_say: string;
-            /** High Say */
-            high_say: string;
-            /** Floor S */
-            floor_s: number;
-            /** Ceiling S */
-            ceiling_s: number | null;
-            /** Options */
-            options: components["schemas"]["OptionOut"][];
-            /** Joints */
-            joints: string[];
-            /** Opens */
-            opens: string[];
-        };
-        /**
-         * StepStateOut
-         * @description Where a step stands.
-         */
-        StepStateOut: {
+            kind: "test";
             /** Id */
             id: string;
             /**
@@ -2224,26 +2497,20 @@ export interface components {
             status: "open" | "holding" | "failed" | "done";
             /** At */
             at: string | null;
-            /** Value */
-            value: number | null;
-            /** As Typed */
-            as_typed: string | null;
-            /** Choice */
-            choice: string | null;
             /** Say */
             say: string;
+            /** Gate */
+            gate: string;
         };
         /**
-         * StandingIn
-         * @description A run: the document it was begun by, its unit and events, and the job's document now.
+         * RunNowIn
+         * @description A run: the procedure it is sealed with, its events, and the job's document now.
          */
-        StandingIn: {
-            /** Document */
-            document: {
+        RunNowIn: {
+            /** Procedure */
+            procedure: {
                 [key: string]: unknown;
             };
-            /** Unit */
-            unit: string;
             /** Events */
             events: {
                 [key: string]: unknown;
@@ -2526,6 +2793,10 @@ export interface components {
              * Format: uuid
              */
             revision_id: string;
+            /** Procedure */
+            procedure?: {
+                [key: string]: unknown;
+            } | null;
         };
         /**
          * SignOffRecord
@@ -4205,7 +4476,7 @@ export interface operations {
             };
         };
     };
-    standing: {
+    begin: {
         parameters: {
             query?: never;
             header?: never;
@@ -4214,7 +4485,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["StandingIn"];
+                "application/json": components["schemas"]["BeginIn"];
             };
         };
         responses: {
@@ -4224,7 +4495,94 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StandingOut"];
+                    "application/json": components["schemas"]["ProcedureOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    run_now: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunNowIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunNowOut"];
                 };
             };
             /** @description Bad Request */

@@ -1,55 +1,96 @@
+import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import type { Level, Run, StepState } from "../../api/client";
+import type { Level, PlacedMachine, Run, StepState } from "../../api/client";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
+import { beginOf } from "../../engine/ask";
 import { useJob, useJobStore, useRecords, useStage } from "../../job/context";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 import { Gates } from "./Gates";
+import { screenOf } from "./steps/screens";
 import { useRun } from "./useRun";
 
-/** Guided commissioning: its steps, joints and gates. */
+/** Guided commissioning, machine by machine: its steps, joints and gates. */
 export function CommissioningStage() {
-  const { jobId = "" } = useParams();
   const { plan } = useJob();
-  const { device, sender } = useSurroundings();
-  const store = useJobStore();
   const { runs } = useRecords();
-  const navigate = useNavigate();
-  const run = runs[0];
-  const begin = async (unit: string) => {
-    await store.flush();
-    const made = await device.beginRun(jobId, unit);
-    sender.wake();
-    await navigate(`/jobs/${jobId}/commissioning/${made}`);
-  };
+  const [chosen, choose] = useState<string | null>(null);
+  // Runs come newest first; a machine that left the job keeps its runs.
+  const machines: Pick<PlacedMachine, "id" | "name" | "procedure">[] = [...(plan?.machines ?? []), ...runs.filter((r) => !plan?.machines.some((m) => m.id === r.unit)).map((r) => ({ id: r.unit, name: r.procedure.unit_name, procedure: null }))];
+  const newest = (id: string) => runs.find((r) => r.unit === id);
+  const open = machines.find((m) => newest(m.id) && !newest(m.id)?.signed);
+  const looked = chosen ?? open?.id ?? machines.find((m) => newest(m.id))?.id ?? null;
+  const run = looked === null ? undefined : newest(looked);
   return (
     <StageColumns
       given={
         <>
-          <div className="flex flex-wrap gap-3 pb-3">
-            {run && !run.signed ? (
-              <Link to={`/jobs/${jobId}/commissioning/${run.id}`} className="inline-flex min-h-12 items-center rounded-sm bg-ember px-4 font-semibold text-on-ember">
-                {run.state.current ? "Go on with the next step" : "Look at it and sign off"}
-              </Link>
-            ) : null}
-            {plan?.machines.filter((m) => m.procedure !== null).map((u) => (
-              <Button key={u.id} look={run ? "plain" : "act"} onClick={() => void begin(u.id)}>
-                {run ? "Begin again: " : "Begin commissioning: "}
-                {u.name}
-              </Button>
+          <ul className="pb-3" aria-label="Machines">
+            {machines.map((m) => (
+              <Machine key={m.id} machine={m} run={newest(m.id)} looked={m.id === looked && machines.length > 1} look={() => choose(m.id)} several={machines.length > 1} />
             ))}
-          </div>
+          </ul>
           {run ? <Steps run={run} /> : <Message title="Commissioning has not begun">It is walked step by step with the limits of this plan; it also works on a phone, one-handed.</Message>}
         </>
       }
       comes={
         <>
-          {run ? <RunStanding run={run} /> : null}
+          {run ? <Sign run={run} /> : null}
           <ComesTo stage={useStage("commissioning")} />
         </>
       }
     />
+  );
+}
+
+interface MachineProps {
+  machine: Pick<PlacedMachine, "id" | "name" | "procedure">;
+  run: Run | undefined;
+  /** Whether its run is the one shown. */
+  looked: boolean;
+  look: () => void;
+  several: boolean;
+}
+
+/** One machine: where its commissioning stands, and the next thing to do. */
+function Machine({ machine, run, looked, look, several }: MachineProps) {
+  const { jobId = "" } = useParams();
+  const { device, sender } = useSurroundings();
+  const store = useJobStore();
+  const navigate = useNavigate();
+  const begin = async () => {
+    await store.flush();
+    const made = await device.beginRun(jobId, machine.id, await beginOf(store.get().document, machine.id));
+    sender.wake();
+    await navigate(`/jobs/${jobId}/commissioning/${made}`);
+  };
+  const words = run ? (run.signed ? "signed off" : `${run.gates.length} gates open`) : machine.procedure === null ? "no procedure here: the maker’s instructions" : "not begun";
+  return (
+    <li className={`flex flex-wrap items-center gap-3 py-1 ${several ? "border-b border-rule" : ""} ${looked ? "border-l-4 border-l-ember pl-2" : ""}`}>
+      {several ? (
+        <button type="button" onClick={look} className="min-w-0 flex-1 text-left">
+          <span className="flex items-center gap-2 font-semibold">
+            <Mark level={run?.signed ? "good" : run ? "caution" : "not_checked"} size={15} silent />
+            {machine.name} <span className="font-normal text-muted">{machine.id}</span>
+          </span>
+          <span className="block text-small text-muted">{words}</span>
+        </button>
+      ) : null}
+      {run && !run.signed ? (
+        <Link to={`/jobs/${jobId}/commissioning/${run.id}`} className="inline-flex min-h-12 items-center rounded-sm bg-ember px-4 font-semibold text-on-ember">
+          {run.state.current ? "Go on with the next step" : "Look at it and sign off"}
+          {several ? <span className="sr-only">: {machine.name}</span> : null}
+        </Link>
+      ) : null}
+      {machine.procedure === null ? null : (
+        <Button look={run ? "plain" : "act"} onClick={() => void begin()}>
+          {run ? "Begin again: " : "Begin commissioning: "}
+          {machine.name}
+          {several ? <span className="sr-only"> {machine.id}</span> : null}
+        </Button>
+      )}
+    </li>
   );
 }
 
@@ -63,6 +104,7 @@ function Steps({ run }: { run: Run }) {
       {run.procedure.steps.map((step, n) => {
         const state = run.state.steps[n];
         if (!state) return null;
+        const screen = screenOf(step.kind);
         return (
           <li key={step.id} className="grid grid-cols-[1.4rem_1fr_auto] items-start gap-2 border-b border-hair py-1.5">
             <Mark level={STEP_MARKS[state.status]} />
@@ -71,12 +113,8 @@ function Steps({ run }: { run: Run }) {
               {state.say ? <span className="block text-small text-stop">{state.say}</span> : null}
             </span>
             <span className="text-right">
-              {state.value === null ? "" : q.show(state.value, step.quantity || "hold")}
-              {step.limit ? (
-                <span className="block text-tiny text-muted">
-                  {q.split(step.limit.low ?? 0, step.quantity).number}–{q.show(step.limit.high ?? 0, step.quantity)}
-                </span>
-              ) : null}
+              {screen.told?.(step, state, q)}
+              <span className="block text-tiny text-muted">{screen.allowed?.(step, q)}</span>
             </span>
           </li>
         );
@@ -85,10 +123,11 @@ function Steps({ run }: { run: Run }) {
   );
 }
 
-function RunStanding({ run }: { run: Run }) {
+function Sign({ run }: { run: Run }) {
   const recording = useRun(run);
   return (
     <section aria-label="Sign-off" className="mb-4 rounded-sm border-[1.5px] border-frame bg-card p-3">
+      <h3 className="pb-2 font-semibold">{run.procedure.unit_name}</h3>
       {run.signed ? (
         <p className="flex items-center gap-2 font-semibold">
           <Mark level="good" silent /> Signed off by {run.signed.by}, {moment(run.signed.at)}

@@ -1,15 +1,13 @@
 // Commissioning with one hand: one step at a time, the next action always at the same spot.
-import { useEffect, useState } from "react";
+import { useState } from "react";
 import { Link } from "react-router";
 import type { Run, Step, StepState } from "../../api/client";
-import { moment, useQuantities } from "../../app/context";
-import { useDraft } from "../../job/context";
-import { unitOf } from "../../quantities/quantity";
+import { moment } from "../../app/context";
 import { Button } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 import { BypassLedger } from "./BypassLedger";
 import { Gates } from "./Gates";
-import { LimitBar } from "./LimitBar";
+import { screenOf } from "./steps/screens";
 import { useRun } from "./useRun";
 
 interface HandsModeProps {
@@ -107,8 +105,6 @@ function Bypasses({ run }: { run: Run }) {
   );
 }
 
-const KIND_WORDS: Record<Step["kind"], string> = { confirm: "Confirm", choose: "What do you see?", read: "Reading", hold: "Hold", test: "Leak test" };
-
 interface ScreenProps {
   run: Run;
   step: Step;
@@ -120,11 +116,11 @@ interface ScreenProps {
 function StepScreen(props: ScreenProps) {
   const { run, step, state, recording } = props;
   const [help, setHelp] = useState(false);
-  const Body = { confirm: Confirm, choose: Choose, read: Read, hold: Hold, test: Test }[step.kind];
+  const { Body, word } = screenOf(step.kind);
   return (
     <main className="flex flex-1 flex-col">
       <div className="flex-1 px-4 pt-4">
-        <p className="text-base text-muted">{KIND_WORDS[step.kind]}</p>
+        <p className="text-base text-muted">{word}</p>
         <h1 className="mb-2 mt-0.5 text-[1.5625rem] font-bold leading-tight">{step.title}</h1>
         <p className="mb-2 text-ink-2">{step.say}</p>
         {step.caution ? (
@@ -137,7 +133,7 @@ function StepScreen(props: ScreenProps) {
           <p role="alert" className="flex gap-2.5 py-2">
             <Mark level="stop" size={24} />
             <span>
-              {state.as_typed ? <b>{state.as_typed} is out of limits. </b> : null}
+              {"as_typed" in state && state.as_typed ? <b>{state.as_typed} is out of limits. </b> : null}
               {state.say}
             </span>
           </p>
@@ -148,237 +144,13 @@ function StepScreen(props: ScreenProps) {
           </p>
         ) : null}
         {help ? <BypassLedger run={run} recording={recording} /> : null}
-        {state.status === "done" ? <p className="flex items-center gap-2 py-1 text-good"><Mark level="good" silent /> Done{state.as_typed ? `: ${state.as_typed}` : ""}</p> : null}
+        {state.status === "done" ? <p className="flex items-center gap-2 py-1 text-good"><Mark level="good" silent /> Done{"as_typed" in state && state.as_typed ? `: ${state.as_typed}` : ""}</p> : null}
       </div>
       <Body {...props} help={() => setHelp(!help)} />
     </main>
   );
 }
 
-type BodyProps = ScreenProps & { help: () => void };
-
-/** The bar at the bottom: help at the left, the one thing to do at the right. */
-function Act({ help, children }: { help: () => void; children: React.ReactNode }) {
-  return (
-    <section aria-label="Next action" className="sticky bottom-0 grid grid-cols-[1fr_2.2fr] gap-2.5 border-t-[1.5px] border-frame bg-rail px-4 pb-5 pt-3">
-      <Button large onClick={help}>
-        Help
-      </Button>
-      {children}
-    </section>
-  );
-}
-
-function Confirm({ step, recording, next, help }: BodyProps) {
-  const confirm = async () => {
-    await recording.record("step_confirmed", { step: step.id });
-    next();
-  };
-  return (
-    <Act help={help}>
-      <Button large look="act" onClick={() => void confirm()}>
-        {step.button || "Done"}
-      </Button>
-    </Act>
-  );
-}
-
-function Choose({ step, state, recording, next, help }: BodyProps) {
-  const [choice, setChoice] = useState(state.choice ?? "");
-  const record = async () => {
-    await recording.record("choice_made", { step: step.id, choice });
-    next();
-  };
-  return (
-    <>
-      <fieldset className="grid gap-2 px-4 pb-4">
-        <legend className="sr-only">{step.title}</legend>
-        {step.options.map((o) => (
-          <label key={o.value} className="flex min-h-14 items-center gap-3 rounded-sm border-[1.5px] border-edge bg-card px-3 has-checked:border-ember">
-            <input type="radio" name={step.id} value={o.value} checked={choice === o.value} onChange={() => setChoice(o.value)} className="size-5 accent-ember" />
-            {o.reads}
-          </label>
-        ))}
-      </fieldset>
-      <Act help={help}>
-        <Button large look="act" disabled={choice === ""} onClick={() => void record()}>
-          Record what you see
-        </Button>
-      </Act>
-    </>
-  );
-}
-
-/** How far a reading lies outside its limits, null within them. */
-function distance(value: number, limit: NonNullable<Step["limit"]>): { side: "low" | "high"; by: number } | null {
-  if (limit.low !== null && value < limit.low) return { side: "low", by: limit.low - value };
-  return limit.high !== null && value > limit.high ? { side: "high", by: value - limit.high } : null;
-}
-
-const KEYS = ["1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫"];
-
-function Read({ run, step, recording, next, help }: BodyProps) {
-  const q = useQuantities();
-  const kind = q.kind(step.quantity);
-  const [unit, setUnit] = useState(kind[q.system]);
-  const [text, setText] = useDraft(`run.${run.id}.${step.id}`);
-  const typed = /[a-z"°%]/i.test(text) ? text : `${text} ${unit}`;
-  const read = text.trim() === "" ? null : q.read(typed, step.quantity);
-  const value = read && "value" in read ? read.value : null;
-  const off = value === null || !step.limit ? null : distance(value, step.limit);
-  const place = kind.units.findIndex((u) => u === unitOf(kind, unit));
-  const turnUnit = () => setUnit(kind.units[(place + 1) % kind.units.length]?.symbol ?? unit);
-  const record = async () => {
-    if (value === null) return;
-    await recording.record("reading_taken", { step: step.id, value, as_typed: typed });
-    setText("");
-    next();
-  };
-  return (
-    <>
-      <div className="px-4 pb-3">
-        {step.limit ? <LimitBar limit={step.limit} kind={step.quantity} value={value} /> : null}
-        <div className="grid grid-cols-[1fr_5.75rem] gap-2.5">
-          <input aria-label={`${step.title}, reading`} value={text} inputMode="decimal" autoComplete="off" onChange={(e) => setText(e.target.value)} onKeyDown={(e) => e.key === "Enter" && void record()} className="min-w-0 rounded-sm border-2 border-frame bg-card px-3.5 py-1 text-right text-huge font-bold" />
-          <Button large onClick={turnUnit}>
-            <span className="sr-only">Unit: </span>
-            {unit}
-          </Button>
-        </div>
-        {off ? (
-          <p role="status" className="flex gap-2.5 pt-2">
-            <Mark level="stop" size={24} />
-            <span>
-              <b>
-                {q.show(off.by, step.quantity)} too {off.side}.
-              </b>{" "}
-              {off.side === "low" ? step.low_say : step.high_say}
-            </span>
-          </p>
-        ) : null}
-        {read && "error" in read ? (
-          <p role="alert" className="pt-1 text-base text-stop">
-            {read.error}
-          </p>
-        ) : null}
-        <div className="mt-2 grid grid-cols-3 gap-1.5 sm:hidden">
-          {KEYS.map((k) => (
-            <button key={k} type="button" aria-label={k === "⌫" ? "Delete the last digit" : k} onClick={() => setText(k === "⌫" ? text.slice(0, -1) : text + k)} className="min-h-12 rounded-sm border-[1.5px] border-edge bg-card text-xl font-semibold">
-              {k}
-            </button>
-          ))}
-        </div>
-      </div>
-      <Act help={help}>
-        <Button large look="act" disabled={value === null} onClick={() => void record()}>
-          {off ? "Record and read again" : "Record reading"}
-        </Button>
-      </Act>
-    </>
-  );
-}
-
-function useSecondsSince(at: string | null, running: boolean): number {
-  const [now, setNow] = useState(Date.now());
-  useEffect(() => {
-    if (!running) return;
-    const timer = setInterval(() => setNow(Date.now()), 250);
-    return () => clearInterval(timer);
-  }, [running]);
-  return at === null ? 0 : Math.max(0, Math.floor((now - Date.parse(at)) / 1000));
-}
-
-const clock = (s: number) => `${Math.floor(s / 60)}:${String(s % 60).padStart(2, "0")}`;
-
-function Hold({ step, state, recording, next, help }: BodyProps) {
-  const holding = state.status === "holding";
-  const held = useSecondsSince(state.at, holding);
-  const left = Math.max(0, Math.ceil(step.floor_s) - held);
-  const over = step.ceiling_s !== null && held > step.ceiling_s;
-  const end = async () => {
-    await recording.record("hold_ended", { step: step.id });
-    next();
-  };
-  return (
-    <>
-      <div className="px-4 pb-4">
-        <p role="timer" aria-label="Held" className={`text-[4.5rem] font-bold leading-none ${over ? "text-stop" : ""}`}>
-          {holding ? clock(held) : clock(0)}
-        </p>
-        <p className="pt-1 text-muted">
-          at least {clock(step.floor_s)}
-          {step.ceiling_s === null ? "" : `, at most ${clock(step.ceiling_s)}`}
-        </p>
-        {holding ? <progress className="h-3 w-full accent-gas" max={step.floor_s} value={Math.min(held, step.floor_s)} aria-label="Held so far" /> : null}
-      </div>
-      <Act help={help}>
-        {holding ? (
-          <Button large look="act" disabled={left > 0} onClick={() => void end()}>
-            {left > 0 ? `Hold ${left} s more` : "Held: go on"}
-          </Button>
-        ) : (
-          <Button large look="act" onClick={() => void recording.record("hold_begun", { step: step.id })}>
-            {step.button || "Hold"}
-          </Button>
-        )}
-      </Act>
-    </>
-  );
-}
-
-const METHODS = ["soap", "approved detector", "electronic nose"];
-const JOINT_WORDS = { not_tested: "not tested", tight: "tight", leaking: "leaks: tighten, test again", stale: "opened since: test again" };
-
-function Test({ run, step, recording, help, next }: BodyProps) {
-  const [method, setMethod] = useState(METHODS[0] ?? "soap");
-  const joints = run.state.joints.filter((j) => step.joints.includes(j.id));
-  const due = joints.find((j) => j.status !== "tight");
-  const test = (joint: string, tight: boolean) => void recording.record("joint_tested", { joint, tight, method });
-  return (
-    <>
-      <div className="px-4 pb-4">
-        <label className="flex items-center gap-2 pb-2">
-          Tested with
-          <select value={method} onChange={(e) => setMethod(e.target.value)} className="min-h-12 flex-1 rounded-sm border-[1.5px] border-edge bg-card px-2">
-            {METHODS.map((m) => (
-              <option key={m}>{m}</option>
-            ))}
-          </select>
-        </label>
-        <ul className="border-t border-rule">
-          {joints.map((j) => (
-            <li key={j.id} className="grid grid-cols-[1fr_auto_auto] items-center gap-2 border-b border-hair py-1.5">
-              <span className="min-w-0">
-                <span className={j === due ? "font-bold" : ""}>{j.name}</span>
-                <span className={`flex items-center gap-1.5 text-body ${j.status === "tight" ? "text-good" : j.status === "not_tested" ? "text-muted" : "text-stop"}`}>
-                  <Mark silent size={14} level={j.status === "tight" ? "good" : j.status === "not_tested" ? "not_checked" : "stop"} />
-                  {JOINT_WORDS[j.status]}
-                </span>
-              </span>
-              <Button large onClick={() => test(j.id, false)}>
-                Leaks<span className="sr-only">: {j.name}</span>
-              </Button>
-              <Button large onClick={() => test(j.id, true)}>
-                Tight<span className="sr-only">: {j.name}</span>
-              </Button>
-            </li>
-          ))}
-        </ul>
-      </div>
-      <Act help={help}>
-        {due ? (
-          <Button large look="act" onClick={() => test(due.id, true)}>
-            Tight: {due.name.split(":")[0]}
-          </Button>
-        ) : (
-          <Button large look="act" onClick={next}>
-            All tight: go on
-          </Button>
-        )}
-      </Act>
-    </>
-  );
-}
 
 function Finish({ run, recording }: { run: Run; recording: Recording }) {
   return (

@@ -1,9 +1,9 @@
-import type { Step } from "../../api/client";
+import type { StepOf } from "./steps/screens";
 import { useQuantities } from "../../app/context";
 
 interface LimitBarProps {
   /** The limits of the step. */
-  limit: NonNullable<Step["limit"]>;
+  limit: NonNullable<StepOf<"read">["limit"]>;
   /** Kind of quantity read. */
   kind: string;
   /** The reading as typed so far. */

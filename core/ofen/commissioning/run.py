@@ -1,0 +1,187 @@
+"""A commissioning run: the pure fold from its events to its state, and the gates that hold back its sign-off."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import TYPE_CHECKING, Any
+
+from .. import document
+from ..errors import Fault
+from ..verdicts import Quantity, values_json
+from .leak_test import JointState
+
+if TYPE_CHECKING:
+    from .procedure import Procedure
+    from .steps.base import Event, State, Step
+
+# The gates of a run beside those of its steps, in words.
+RUN_GATES = {
+    "plan_has_stop": "The plan has a Stop.",
+    "plan_changed": "The plan changed since this run began; begin a new run.",
+    "bypass_open": "A bypass is open.",
+}
+
+
+@dataclass(frozen=True)
+class Gate:
+    """One thing that holds back the sign-off; `say` is a template over `values`."""
+
+    code: str
+    subject: str
+    name: str
+    say: str
+    values: Mapping[str, Quantity] = field(default_factory=dict)
+
+    def to_json(self) -> dict[str, Any]:
+        """Return the gate as plain data.
+
+        Source: common practice.
+        """
+        return {
+            "code": self.code,
+            "subject": self.subject,
+            "name": self.name,
+            "say": self.say,
+            "values": values_json(self.values.items()),
+        }
+
+
+@dataclass
+class RunState:
+    """The state of a commissioning run, folded from its events."""
+
+    procedure: Procedure
+    states: dict[str, State]
+    joints: dict[str, JointState]
+    bypasses: dict[str, dict[str, Any]] = field(default_factory=dict)
+    remarks: list[dict[str, str]] = field(default_factory=list)
+
+    @property
+    def current(self) -> str | None:
+        """The first step that is not done."""
+        return next((s for s, state in self.states.items() if state.status != "done"), None)
+
+    def at(self, step: str) -> tuple[Step, State]:
+        """Return a step and where it stands.
+
+        Arguments: step, its id, which is one of the procedure.
+        Source: common practice.
+        """
+        found = self.procedure.step(step)
+        assert found
+        return found, self.states[step]
+
+    def to_json(self) -> dict[str, Any]:
+        """Return the state as plain data.
+
+        Source: common practice.
+        """
+        return {
+            "current": self.current,
+            "steps": [document.write(s) for s in self.states.values()],
+            "joints": [j.to_json() for j in self.joints.values()],
+            "bypasses": list(self.bypasses.values()),
+            "remarks": self.remarks,
+        }
+
+
+def seconds(at: str) -> float:
+    """Return a moment as seconds since 1970.
+
+    Source: ISO 8601.
+    """
+    return datetime.fromisoformat(at).timestamp()
+
+
+def begun(procedure: Procedure) -> RunState:
+    """Return the state of a run in which nothing is done.
+
+    Arguments: procedure.
+    Source: common practice.
+    """
+    return RunState(procedure, {s.id: s.STATE(id=s.id) for s in procedure.steps}, {j.id: JointState(j) for j in procedure.joints})
+
+
+def kinds() -> dict[str, type[Event]]:
+    """Return every kind of event by its word.
+
+    Source: the kinds of steps, and the ledger.
+    """
+    from . import ledger, steps
+
+    return steps.events() | ledger.EVENTS
+
+
+def read_event(run: RunState, event: Any, path: str, faults: list[Fault]) -> Event | None:
+    """Return an event read by its declaration, None where it cannot be used.
+
+    Arguments: run, of which only the procedure is looked at; event, plain data; path of the event in what was sent; faults (added to).
+    Source: common practice.
+    """
+    if not isinstance(event, dict):
+        faults.append(Fault(path, "must be an object"))
+        return None
+    known, kind = kinds(), event.get("kind")
+    if not isinstance(kind, str) or kind not in known:
+        faults.append(Fault(f"{path}.kind", f"{str(kind)[:40]!r} is not allowed; allowed are {', '.join(known)}"))
+        return None
+    own: list[Fault] = []
+    made: Event = document.read(known[kind], event, path, own)
+    if not own:
+        own.extend(made.faults(run, path))
+    faults.extend(own)
+    return None if own else made
+
+
+def event_faults(procedure: Procedure, event: Any, path: str = "") -> list[Fault]:
+    """Return what is wrong with an event, by path; nothing for a good one.
+
+    Arguments: procedure; event, plain data; path of the event in what was sent.
+    Source: common practice.
+    """
+    faults: list[Fault] = []
+    read_event(begun(procedure), event, path, faults)
+    return faults
+
+
+def fold(procedure: Procedure, events: Iterable[Any]) -> RunState:
+    """Return the state that events lead to; the same for any order of arrival and for doubled events.
+
+    Arguments: procedure; events, told apart by `id` and ordered by `at`, then `id`; one that cannot be read changes nothing.
+    Source: common practice.
+    """
+    run = begun(procedure)
+    read = [read_event(run, e, "", []) for e in events]
+    unique = {e.id: e for e in read if e is not None}
+    for event in sorted(unique.values(), key=lambda e: (seconds(e.at), e.id)):
+        event.apply(run)
+        for step in procedure.steps:
+            step.settle(run.states[step.id], run)
+    return run
+
+
+def gates(run: RunState, plan_has_stop: bool, newest: Procedure | None) -> list[Gate]:
+    """Return every gate that is open, in the order of the work; none means it may be signed off.
+
+    Arguments: run; plan_has_stop; newest, the procedure the job's newest revision gives.
+    Source: common practice.
+    """
+    from .procedure import changes
+    from .steps import gates as gates_of_steps
+
+    says = RUN_GATES | gates_of_steps()
+    found = []
+    if plan_has_stop:
+        found.append(Gate("plan_has_stop", "plan", "Plan", says["plan_has_stop"]))
+    found.extend(Gate("plan_changed", subject, name, say, values) for subject, name, say, values in changes(run.procedure, newest))
+    for step in run.procedure.steps:
+        found.extend(Gate(code, subject, name, says[code]) for code, subject, name in step.gates(run.states[step.id], run))
+    found.extend(
+        Gate(code := f"joint_{j.status}", j.joint.id, j.joint.name, says[code]) for j in run.joints.values() if j.status != "tight"
+    )
+    found.extend(
+        Gate("bypass_open", b["bypass"], b["what"], says["bypass_open"]) for b in run.bypasses.values() if b["closed_at"] is None
+    )
+    return found

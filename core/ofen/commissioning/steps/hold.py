@@ -1,0 +1,137 @@
+"""Hold for a time: at least so long, at most so long."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from ...document import moment, number
+from ..run import RunState, seconds
+from .base import Change, Show, Site, State, Step, StepEvent
+
+LONGEST_S = 7 * 86_400.0
+
+
+@dataclass(frozen=True)
+class HoldBegun(StepEvent):
+    """Held from now."""
+
+    KIND: ClassVar[str] = "hold_begun"
+
+    def at_step(self, step: Hold, state: HoldState, run: RunState) -> None:
+        """Begin to count.
+
+        Arguments: step, state (changed), run.
+        Source: common practice.
+        """
+        state.begun_at = self.at
+        state.status, state.say, state.gate = "holding", "", "hold_not_held"
+
+
+@dataclass(frozen=True)
+class HoldEnded(StepEvent):
+    """Let go."""
+
+    KIND: ClassVar[str] = "hold_ended"
+
+    def at_step(self, step: Hold, state: HoldState, run: RunState) -> None:
+        """Take the step as done where it was held long enough and not too long; an end without a beginning is none.
+
+        Arguments: step, state (changed), run.
+        Source: common practice.
+        """
+        if state.begun_at is None:
+            return
+        held = seconds(self.at) - seconds(state.begun_at)
+        state.begun_at = None
+        state.status, state.gate = "failed", "hold_not_held"
+        if held < step.floor_s:
+            state.say = f"Held {held:.0f} s; at least {step.floor_s:.0f} s is wanted. Hold it again."
+        elif step.ceiling_s is not None and held > step.ceiling_s:
+            state.say = f"Held {held:.0f} s; at most {step.ceiling_s:.0f} s is allowed. Do it again."
+        else:
+            state.status, state.say, state.gate, state.held_s = "done", "", "", held
+
+
+@dataclass
+class HoldState(State):
+    """Since when it is held, and how long it was."""
+
+    KIND: ClassVar[str] = "hold"
+    begun_at: str | None = moment("Held since", default=None)
+    held_s: float | None = number("hold", 0, LONGEST_S, "Held")
+
+
+@dataclass(frozen=True)
+class Hold(Step):
+    """A step that is held."""
+
+    KIND: ClassVar[str] = "hold"
+    WORD: ClassVar[str] = "Hold"
+    STATE: ClassVar[type[State]] = HoldState
+    EVENTS = (HoldBegun, HoldEnded)
+    GATES: ClassVar[dict[str, str]] = {"hold_not_held": "This hold was not kept."}
+
+    floor_s: float = number("hold", 0, LONGEST_S, "At least", default=0.0, needed=True)
+    ceiling_s: float | None = number("hold", 0, LONGEST_S, "At most")
+
+    @classmethod
+    def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
+        """Return the plain data with the floor that the sheet asks, where it asks more than the file.
+
+        Arguments: entry, site.
+        Source: the procedures' files.
+        """
+        limit = site.limits.get(entry.get("limit", ""))
+        made = {"floor_s": 0.0, **{k: v for k, v in entry.items() if k != "limit"}}
+        if limit and limit.low:
+            made["floor_s"] = max(limit.low, made["floor_s"])
+        return made
+
+    def changed(self, now: Hold) -> Change | None:
+        """Return the times as they are now where they are others.
+
+        Arguments: now.
+        Source: common practice.
+        """
+        if (now.floor_s, now.ceiling_s) == (self.floor_s, self.ceiling_s):
+            return None
+        return Change(
+            "To be held at least {floor} now, at most {ceiling}; it was {was_floor} and {was_ceiling} when this run began.",
+            {
+                "floor": (now.floor_s, "hold"),
+                "ceiling": "as long as it takes" if now.ceiling_s is None else (now.ceiling_s, "hold"),
+                "was_floor": (self.floor_s, "hold"),
+                "was_ceiling": "as long as it takes" if self.ceiling_s is None else (self.ceiling_s, "hold"),
+            },
+        )
+
+    def told(self, state: HoldState, show: Show) -> str:
+        """Return how long it was held.
+
+        Arguments: state, show.
+        Source: common practice.
+        """
+        return "" if state.held_s is None else show(state.held_s, "hold")
+
+    def allowed(self, show: Show) -> str:
+        """Return how long it must and may be held.
+
+        Arguments: show.
+        Source: common practice.
+        """
+        most = "" if self.ceiling_s is None else f", at most {show(self.ceiling_s, 'hold')}"
+        return f"at least {show(self.floor_s, 'hold')}{most}"
+
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+        """Give a hold of a little more than the floor.
+
+        Arguments: values.
+        Source: common practice.
+        """
+        yield 40.0, {"kind": HoldBegun.KIND, "step": self.id}
+        yield self.floor_s + 1, {"kind": HoldEnded.KIND, "step": self.id}
+
+
+STEP = Hold

@@ -1,0 +1,139 @@
+"""Read a value: within its limits, and not too far below an earlier one."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from ...document import maybe, number, text
+from ...numerics import rounded
+from ..limits import ANY, Limit
+from ..run import RunState
+from .base import Change, Show, Site, State, Step, StepEvent
+
+ALLOWED_DROOP = 0.25
+DROOP_SAYS = (
+    f"More than {ALLOWED_DROOP:.0%} below standing: the regulator or line is too small. Do not turn the regulator up to hide it."
+)
+
+
+@dataclass(frozen=True)
+class ReadingTaken(StepEvent):
+    """What was read, in SI, and as it was typed."""
+
+    KIND: ClassVar[str] = "reading_taken"
+    value: float = number("factor", -ANY, ANY, "Value", needed=True)
+    as_typed: str = text("As typed", 80, needed=True)
+
+    def at_step(self, step: Read, state: ReadState, run: RunState) -> None:
+        """Take the reading: done within its limits, else failed with what to do.
+
+        Arguments: step, state (changed), run.
+        Source: common practice.
+        """
+        state.value, state.as_typed = float(self.value), self.as_typed
+        state.status, state.say, state.gate = "done", "", ""
+        side = step.limit.side(state.value) if step.limit else "within"
+        if side != "within":
+            state.status, state.gate = "failed", "reading_out_of_limits"
+            state.say = step.low_say if side == "low" else step.high_say
+            return
+        before = run.states.get(step.droop_from)
+        standing = before.value if isinstance(before, ReadState) else None
+        if standing is not None and state.value < standing * (1 - ALLOWED_DROOP):
+            state.status, state.gate, state.say = "failed", "droop_too_large", DROOP_SAYS
+
+
+@dataclass
+class ReadState(State):
+    """What was read last."""
+
+    KIND: ClassVar[str] = "read"
+    value: float | None = number("factor", -ANY, ANY, "Value")
+    as_typed: str = text("As typed", 80)
+
+
+@dataclass(frozen=True)
+class Read(Step):
+    """A step at which one reads."""
+
+    KIND: ClassVar[str] = "read"
+    WORD: ClassVar[str] = "Reading"
+    STATE: ClassVar[type[State]] = ReadState
+    EVENTS = (ReadingTaken,)
+    GATES: ClassVar[dict[str, str]] = {
+        "reading_missing": "This reading is missing.",
+        "reading_out_of_limits": "The last reading is out of its limits.",
+        "droop_too_large": "The pressure falls too far from standing to full load.",
+    }
+
+    quantity: str = text("Quantity", 40)
+    limit: Limit | None = maybe(Limit, "Limits")
+    low_say: str = text("Too low", 600)
+    high_say: str = text("Too high", 600)
+    droop_from: str = text("Held against", 60)
+
+    @classmethod
+    def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
+        """Return the plain data with the limit that the file names.
+
+        Arguments: entry, site.
+        Source: the procedures' files.
+        """
+        found = site.limits.get(entry.get("limit", ""))
+        return entry | {"limit": vars(found) if found else None}
+
+    def changed(self, now: Read) -> Change | None:
+        """Return the limits as they are now where they are others.
+
+        Arguments: now.
+        Source: common practice.
+        """
+        one, other = self.limit or Limit(), now.limit or Limit()
+        values: dict[str, tuple[float, str] | str] = {}
+        said = []
+        for name, words in (("low", "at least"), ("high", "at most"), ("aim", "expected")):
+            was, is_now = getattr(one, name), getattr(other, name)
+            if (None if was is None else rounded(was, 4)) != (None if is_now is None else rounded(is_now, 4)):
+                values[name] = "none" if is_now is None else (is_now, self.quantity)
+                values[f"was_{name}"] = "none" if was is None else (was, self.quantity)
+                said.append(f"{words} {{{name}}}, it was {{was_{name}}}")
+        return Change(f"The plan asks here: {'; '.join(said)}.", values) if said else None
+
+    def told(self, state: ReadState, show: Show) -> str:
+        """Return what was read.
+
+        Arguments: state, show.
+        Source: common practice.
+        """
+        return "" if state.value is None else show(state.value, self.quantity)
+
+    def allowed(self, show: Show) -> str:
+        """Return the limits, one-sided where there is one.
+
+        Arguments: show.
+        Source: common practice.
+        """
+        if self.limit is None:
+            return ""
+        low, high = self.limit.low, self.limit.high
+        if low is not None and high is not None:
+            return f"{show(low, self.quantity)} to {show(high, self.quantity)}"
+        if low is not None:
+            return f"at least {show(low, self.quantity)}"
+        return f"at most {show(high, self.quantity)}" if high is not None else ""
+
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+        """Give a reading: the one told, else what is expected, else what is allowed.
+
+        Arguments: values.
+        Source: common practice.
+        """
+        limit = self.limit or Limit(aim=0.0)
+        middle = next((v for v in (limit.aim, limit.low, limit.high) if v is not None), 0.0)
+        value = values.get(self.id, middle)
+        yield 90.0, {"kind": ReadingTaken.KIND, "step": self.id, "value": value, "as_typed": f"{value:g}"}
+
+
+STEP = Read

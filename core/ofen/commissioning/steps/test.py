@@ -1,0 +1,133 @@
+"""Test joints: each tight, a leak tightened and tested again; one opened afterwards is stale."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from ...document import flag, text, texts
+from ...errors import Fault
+from ..run import RunState
+from .base import Event, Site, State, Step
+
+JOINT_GATES = {"not_tested": "joint_not_tested", "leaking": "joint_leaking", "stale": "joint_stale"}
+
+
+@dataclass(frozen=True)
+class JointEvent(Event):
+    """Something about one joint."""
+
+    joint: str = text("Joint", 120, needed=True)
+
+    def faults(self, run: RunState, path: str) -> Iterator[Fault]:
+        """Give the fault of a joint that is not there.
+
+        Arguments: run, path.
+        Source: common practice.
+        """
+        if self.joint not in run.joints:
+            yield Fault(f"{path}.joint", f"{self.joint!r} is no joint of this path")
+
+
+@dataclass(frozen=True)
+class JointTested(JointEvent):
+    """A joint tested: tight or not, and with what."""
+
+    KIND: ClassVar[str] = "joint_tested"
+    tight: bool = flag("Tight", needed=True)
+    method: str = text("Method", 80, needed=True)
+
+    def apply(self, run: RunState) -> None:
+        """Take note of it at the joint.
+
+        Arguments: run (changed).
+        Source: common practice.
+        """
+        run.joints[self.joint].tested(self.tight, self.at, self.method)
+
+
+@dataclass(frozen=True)
+class JointOpened(JointEvent):
+    """A joint opened: what was known of it no longer counts."""
+
+    KIND: ClassVar[str] = "joint_opened"
+
+    def apply(self, run: RunState) -> None:
+        """Take note of it at the joint.
+
+        Arguments: run (changed).
+        Source: common practice.
+        """
+        run.joints[self.joint].opened()
+
+
+@dataclass
+class TestState(State):
+    """Whether its joints are tight."""
+
+    __test__: ClassVar[bool] = False
+    KIND: ClassVar[str] = "test"
+
+
+@dataclass(frozen=True)
+class Test(Step):
+    """A step at which joints are tested."""
+
+    __test__: ClassVar[bool] = False
+    KIND: ClassVar[str] = "test"
+    WORD: ClassVar[str] = "Leak test"
+    STATE: ClassVar[type[State]] = TestState
+    EVENTS = (JointTested, JointOpened)
+    GATES: ClassVar[dict[str, str]] = {
+        "joint_not_tested": "A joint is not tested.",
+        "joint_leaking": "A joint leaks.",
+        "joint_stale": "A joint was opened after its test; the test no longer counts.",
+    }
+
+    joints: tuple[str, ...] = texts("Joints")
+
+    @classmethod
+    def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
+        """Return the plain data with the joints that the file's word means: "all", or those of a sort.
+
+        Arguments: entry, site.
+        Source: the procedures' files.
+        """
+        scope = entry["joints"]
+        return entry | {"joints": [j.id for j in site.joints if scope == "all" or j.sort == scope]}
+
+    def gates(self, state: TestState, run: RunState) -> Iterator[tuple[str, str, str]]:
+        """Give nothing: each joint is a gate of its own, whichever step tests it.
+
+        Arguments: state, run.
+        Source: common practice.
+        """
+        return iter(())
+
+    def settle(self, state: TestState, run: RunState) -> None:
+        """Take the step as done once all its joints are tight; one opened later is a gate of its own.
+
+        Arguments: state (changed), run.
+        Source: common practice.
+        """
+        if any(run.states[n].status != "done" for n in self.needs):
+            state.status = "open"
+            return
+        found = [run.joints[j].status for j in self.joints]
+        if all(s == "tight" for s in found):
+            state.status = "done"
+        elif state.status != "done" or any(s not in ("tight", "stale") for s in found):
+            state.status = "failed" if "leaking" in found else "open"
+
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+        """Give every joint tight.
+
+        Arguments: values.
+        Source: common practice.
+        """
+        for joint in self.joints:
+            yield 30.0, {"kind": JointTested.KIND, "joint": joint, "tight": True, "method": "soap"}
+
+
+STEP = Test
