@@ -8,6 +8,7 @@ from ofen.catalogue.sheets import dump_sheet, load_sheet
 from ofen.errors import Fault
 from ofen_server.errors import Problem, faulty
 from teams import access
+from teams.access import Act
 from teams.models import Person
 
 from .models import Machine
@@ -16,8 +17,8 @@ MOST_MACHINES = 500
 
 
 def shelf(person: Person) -> list[Machine]:
-    """Return the machines a person's teams own."""
-    return list(access.visible(Machine, person).select_related("put_by").distinct())
+    """Return the machines of the team a person works in."""
+    return list(access.here(Machine, person).select_related("put_by"))
 
 
 @transaction.atomic
@@ -26,10 +27,10 @@ def put(person: Person, key: str, data: Any) -> Machine:
 
     Refused with every fault where it cannot be read or makes no sense.
     """
+    team = access.home_team(person, Act.KEEP_SHELF)
     sheet = load_sheet(data)
     if sheet.id != key:
         raise faulty([Fault("id", f"is {sheet.id!r}, the address says {key!r}")])
-    team = access.home_team(person)
     others = Machine.objects.filter(team=team).exclude(key=key)
     if others.count() >= MOST_MACHINES:
         raise Problem(422, "The shelf is full", f"At most {MOST_MACHINES} machines are kept; take one off first.")
@@ -39,4 +40,5 @@ def put(person: Person, key: str, data: Any) -> Machine:
 
 def take_off(person: Person, key: str) -> None:
     """Take a machine off the shelf; jobs that hold its data sheet keep it."""
-    access.the(Machine, person, key=key).delete()
+    team = access.home_team(person, Act.KEEP_SHELF)
+    access.the(Machine, person, team=team, key=key).delete()

@@ -18,6 +18,7 @@ from ofen.plan import plan
 from ofen_server.batches import store, with_ids
 from ofen_server.errors import Problem, faulty
 from teams import access
+from teams.access import Act
 from teams.models import Person
 
 from .models import Event, Run, SignOff
@@ -77,7 +78,7 @@ def begin(
     A device sends the procedure it has sealed. By the rules of this server it must be the one made here; by older rules the
     device's counts, for its steps were what the person saw.
     """
-    job = access.the(Job, person, pk=job_id)
+    job = access.the(Job, person, Act.WORK, pk=job_id)
     revision = access.the(Revision, person, job=job, uid=revision_uid) if revision_uid else newest(job)
     known = access.visible(Run, person).filter(pk=run_id, job=job).first()
     if known:
@@ -100,7 +101,7 @@ def begin(
 @transaction.atomic
 def keep(person: Person, run_id: Any, events: list[Any]) -> tuple[Run, int]:
     """Keep events of a run; posted twice they count once."""
-    run = access.the(Run, person, lock=True, pk=run_id)
+    run = access.the(Run, person, Act.WORK, lock=True, pk=run_id)
     procedure = procedure_of(run)
     faults = [f for n, e in enumerate(events) for f in event_faults(procedure, e, f"events[{n}]")]
     if SignOff.objects.filter(run=run).exists():
@@ -114,7 +115,7 @@ def keep(person: Person, run_id: Any, events: list[Any]) -> tuple[Run, int]:
 @transaction.atomic
 def sign_off(person: Person, run_id: Any) -> SignOff:
     """Sign a run off and seal the evidence; refused with the gates that are open."""
-    run = access.the(Run, person, lock=True, pk=run_id)
+    run = access.the(Run, person, Act.SIGN_OFF, lock=True, pk=run_id)
     found = SignOff.objects.filter(run=run).first()
     if found:
         return found

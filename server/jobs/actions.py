@@ -13,6 +13,7 @@ from ofen import __version__, call, upgrades
 from ofen import job as documents
 from ofen_server.errors import Problem
 from teams import access
+from teams.access import Act
 from teams.models import Person
 
 from .models import Job, Revision
@@ -82,7 +83,7 @@ def make(person: Person, data: Any, job_id: UUID | None = None, uid: UUID | None
             return Saved(known, newest(known))
         if Job.objects.filter(pk=job_id).exists():
             raise used_elsewhere()
-    job = Job.objects.create(team=access.home_team(person), **({"id": job_id} if job_id else {}))
+    job = Job.objects.create(team=access.home_team(person, Act.WORK), **({"id": job_id} if job_id else {}))
     return Saved(job, _add(job, 1, document, person, uid, device))
 
 
@@ -125,7 +126,7 @@ def save(
     Its id is made on the device: the same one again is the revision kept before, whatever has been saved since.
     """
     document = canonical(data)
-    job = access.the(Job, person, lock=True, pk=job_id)
+    job = access.the(Job, person, Act.WORK, lock=True, pk=job_id)
     known = Revision.objects.filter(uid=uid).first() if uid else None
     if known:
         if known.job_id != job.pk:

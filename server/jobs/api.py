@@ -1,7 +1,7 @@
 """Jobs over the wire."""
 
 import json
-from typing import Any
+from typing import Any, Literal
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
@@ -16,6 +16,7 @@ from ofen_server.errors import Problem
 from ofen_server.plan_schemas import EntryOut, PlanOut, ProcedureOut, RunNowOut, SignedOut, StageOut
 from ofen_server.schemas import REFUSALS, FaultOut
 from teams import access
+from teams.models import Person
 
 from . import actions, attention, examples, whole
 from .models import Job
@@ -50,6 +51,7 @@ class JobOut(Schema):
     revision_id: UUID
     saved_at: str
     author: str
+    role: Literal["lead", "technician", "guest"]
     document: dict[str, Any]
 
 
@@ -101,7 +103,7 @@ class RevisionOut(Schema):
     author: str
 
 
-def _out(saved: actions.Saved) -> dict[str, Any]:
+def _out(person: Person, saved: actions.Saved) -> dict[str, Any]:
     r = saved.revision
     return {
         "id": saved.job.pk,
@@ -109,6 +111,7 @@ def _out(saved: actions.Saved) -> dict[str, Any]:
         "revision_id": r.uid,
         "saved_at": r.at.isoformat(),
         "author": r.author.get_full_name() or r.author.username,
+        "role": access.role_in(person, saved.job.team) or "guest",
         "document": actions.document_of(r),
     }
 
@@ -118,7 +121,7 @@ def jobs(request: HttpRequest) -> list[dict[str, Any]]:
     """The team's jobs, those that need a person first."""
     now = timezone.now()
     lines = []
-    for job in attention.with_records(access.visible(Job, access.person_of(request))):
+    for job in attention.with_records(access.here(Job, access.person_of(request))):
         revision = job.newest_revisions[0]  # type: ignore[attr-defined]  # set by with_newest
         document = actions.document_of(revision)
         coming = attention.what_next(job, document, now)
@@ -142,7 +145,8 @@ def jobs(request: HttpRequest) -> list[dict[str, Any]]:
 def make_job(request: HttpRequest, given: MakeIn) -> dict[str, Any]:
     """Make a job from a document or from a shipped example."""
     document = examples.document(given.example) if given.example else given.document
-    return _out(actions.make(access.person_of(request), document))
+    person = access.person_of(request)
+    return _out(person, actions.make(person, document))
 
 
 @router.post("/jobs/import", response={200: JobOut, **REFUSALS}, operation_id="import_job")
@@ -152,14 +156,15 @@ def import_job(request: HttpRequest, file: File[UploadedFile]) -> dict[str, Any]
         data = json.loads(file.read().decode("utf-8"))
     except (UnicodeDecodeError, ValueError, RecursionError):
         raise Problem(422, "This file is not a job", "A job file is JSON, as Ofen exports it.") from None
-    return _out(whole.read(access.person_of(request), data))
+    person = access.person_of(request)
+    return _out(person, whole.read(person, data))
 
 
 @router.get("/jobs/{job_id}", response={200: JobOut, **REFUSALS}, operation_id="job")
 def job(request: HttpRequest, job_id: UUID) -> dict[str, Any]:
     """One job at its newest revision."""
     found = access.the(Job, access.person_of(request), pk=job_id)
-    return _out(actions.Saved(found, actions.newest(found)))
+    return _out(access.person_of(request), actions.Saved(found, actions.newest(found)))
 
 
 @router.get("/jobs/{job_id}/copy", response={200: CopyOut, **REFUSALS}, operation_id="job_copy")
@@ -167,7 +172,7 @@ def job_copy(request: HttpRequest, job_id: UUID) -> dict[str, Any]:
     """One job with its runs and log, for a device to keep."""
     found = access.the(Job, access.person_of(request), pk=job_id)
     return {
-        "job": _out(actions.Saved(found, actions.newest(found))),
+        "job": _out(access.person_of(request), actions.Saved(found, actions.newest(found))),
         "runs": [fieldwork.kept(run) for run in fieldwork.of(found)],
         "entries": logbook.bodies(found),
     }
@@ -176,7 +181,8 @@ def job_copy(request: HttpRequest, job_id: UUID) -> dict[str, Any]:
 @router.put("/jobs/{job_id}", response={200: JobOut, **REFUSALS}, operation_id="save_job")
 def save_job(request: HttpRequest, job_id: UUID, given: SaveIn) -> dict[str, Any]:
     """Save a job; 409 with both sides where someone saved in between."""
-    return _out(actions.save(access.person_of(request), job_id, given.document, given.based_on, given.id))
+    person = access.person_of(request)
+    return _out(person, actions.save(person, job_id, given.document, given.based_on, given.id))
 
 
 @router.get("/jobs/{job_id}/revisions", response={200: list[RevisionOut], **REFUSALS}, operation_id="revisions")
@@ -194,7 +200,7 @@ def revision(request: HttpRequest, job_id: UUID, number: int) -> dict[str, Any]:
     row = found.revisions.filter(number=number).first()
     if row is None:
         raise Problem(404, "Not found", "The job has no such revision.")
-    return _out(actions.Saved(found, row))
+    return _out(access.person_of(request), actions.Saved(found, row))
 
 
 @router.get("/jobs/{job_id}/export", response={200: dict[str, Any], **REFUSALS}, operation_id="export_job")

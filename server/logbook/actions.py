@@ -13,6 +13,7 @@ from ofen.running.log import assess
 from ofen.stage import StageReport
 from ofen_server.batches import store, with_ids
 from teams import access
+from teams.access import Act
 from teams.models import Person
 
 from .models import Entry
@@ -21,7 +22,7 @@ from .models import Entry
 @transaction.atomic
 def keep(person: Person, job_id: Any, entries: list[Any]) -> tuple[Job, int]:
     """Keep entries of a job's log; posted twice they count once."""
-    job = access.the(Job, person, pk=job_id)
+    job = access.the(Job, person, Act.WORK, pk=job_id)
     faults = [f for n, e in enumerate(entries) for f in faults_of(e, f"entries[{n}]")]
     return job, store(Entry, {"job": job}, entries, faults + with_ids(entries, "entries"), person, columns)
 

@@ -1,20 +1,40 @@
-"""Who may see what: the one place through which every query goes."""
+"""Who may see and do what: the one door through which every query goes."""
 
-from typing import Any, Protocol, TypeVar
+from enum import StrEnum
+from typing import Any, TypeVar
 
 from django.db import models
 from django.http import Http404, HttpRequest
 
-from .models import Person, Team
+from ofen_server.errors import Problem
 
-
-class Owned(Protocol):
-    """A model that says how it reaches its team."""
-
-    TEAM_PATH: str
-
+from .models import Membership, Person, Team
 
 M = TypeVar("M", bound=models.Model)
+
+
+class Act(StrEnum):
+    """What can be done with what a team owns."""
+
+    READ = "read"
+    WORK = "work"
+    SIGN_OFF = "sign_off"
+    KEEP_SHELF = "keep_shelf"
+    KEEP_PEOPLE = "keep_people"
+
+
+# Guests read, technicians work, leads also sign off, keep the shelf and the people.
+MAY: dict[str, frozenset[Act]] = {
+    "guest": frozenset({Act.READ}),
+    "technician": frozenset({Act.READ, Act.WORK}),
+    "lead": frozenset(Act),
+}
+REFUSED = {
+    Act.WORK: "You are a guest in this team: you may read, not change. A lead of the team can let you work.",
+    Act.SIGN_OFF: "A lead of the team signs off.",
+    Act.KEEP_SHELF: "A lead of the team keeps its shelf of machines.",
+    Act.KEEP_PEOPLE: "A lead of the team keeps its people.",
+}
 
 
 def person_of(request: HttpRequest) -> Person:
@@ -26,23 +46,63 @@ def person_of(request: HttpRequest) -> Person:
 def visible(model: type[M], person: Person) -> models.QuerySet[M]:
     """Return the rows of a model that belong to a team of this person, and no others."""
     team_path: str = model.TEAM_PATH  # type: ignore[attr-defined]  # declared by every owned model, see the check in tests
-    return model._default_manager.filter(**{f"{team_path}__membership__person": person})
+    own = Membership.objects.filter(person=person).values("team")
+    return model._default_manager.filter(**{f"{team_path}__in": own})
 
 
-def the(model: type[M], person: Person, *, lock: bool = False, **lookup: Any) -> M:
-    """Return one visible row; 404 where it does not exist or belongs to another team."""
+def here(model: type[M], person: Person) -> models.QuerySet[M]:
+    """Return the rows that belong to the team in which this person works now."""
+    team_path: str = model.TEAM_PATH  # type: ignore[attr-defined]  # as there
+    return visible(model, person).filter(**{team_path: home_team(person)})
+
+
+def team_of(row: models.Model) -> Team:
+    """Return the team that owns a row."""
+    found: Any = row
+    if not isinstance(row, Team):
+        for step in row.TEAM_PATH.split("__"):  # type: ignore[attr-defined]  # as there
+            found = getattr(found, step)
+    assert isinstance(found, Team)
+    return found
+
+
+def role_in(person: Person, team: Team) -> str | None:
+    """Return the role a person has in a team, None for a stranger."""
+    return Membership.objects.filter(person=person, team=team).values_list("role", flat=True).first()
+
+
+def may(person: Person, act: Act, row: models.Model) -> bool:
+    """Return whether a person may do an act with what a team owns, or with the team itself."""
+    return act in MAY.get(role_in(person, team_of(row)) or "", frozenset())
+
+
+def check(person: Person, act: Act, row: models.Model) -> None:
+    """Refuse what a person may not do: 404 for a stranger, 403 with the reason for one of the team."""
+    if not may(person, Act.READ, row):
+        raise Http404
+    if not may(person, act, row):
+        raise Problem(403, "This is not yours to do", REFUSED[act])
+
+
+def the(model: type[M], person: Person, act: Act = Act.READ, *, lock: bool = False, **lookup: Any) -> M:
+    """Return one row for an act; 404 where it does not exist or belongs to another team, 403 where the role is not enough."""
     rows = visible(model, person)
     if lock:
         rows = rows.select_for_update(of=("self",))
     found = rows.filter(**lookup).first()
     if found is None:
         raise Http404
+    if act is not Act.READ:
+        check(person, act, found)
     return found
 
 
-def home_team(person: Person) -> Team:
-    """Return the team in which a person makes new jobs: their first."""
-    team = person.teams.order_by("id").first()
-    if team is None:
+def home_team(person: Person, act: Act = Act.READ) -> Team:
+    """Return the team in which a person works now: the one picked, else their first."""
+    rows = list(Membership.objects.filter(person=person).select_related("team").order_by("team_id"))
+    mine = next((m for m in rows if m.team_id == person.works_in_id), rows[0] if rows else None)
+    if mine is None:
         raise Http404
-    return team
+    if act not in MAY[mine.role]:
+        raise Problem(403, "This is not yours to do", REFUSED[act])
+    return mine.team

@@ -13,7 +13,10 @@ from ninja.throttling import AnonRateThrottle
 from ofen_server.errors import Problem
 from ofen_server.schemas import REFUSALS, ProblemOut
 
+from . import people
 from .access import person_of
+from .models import Membership
+from .people import the_team
 
 router = Router(tags=["teams"])
 
@@ -25,12 +28,26 @@ class SignIn(Schema):
     password: str
 
 
+Role = Literal["lead", "technician", "guest"]
+
+
+class TeamOut(Schema):
+    """A team of the person, and the role there."""
+
+    id: int
+    name: str
+    role: Role
+
+
 class PersonOut(Schema):
     """The person signed in; `csrf` goes back in the X-CSRFToken header of every change, `now` is the server's clock."""
 
     id: int | None
     name: str | None
     team: str | None
+    team_id: int | None
+    role: Role | None
+    teams: list[TeamOut]
     units: Literal["metric", "us"]
     theme: Literal["auto", "light", "dark", "contrast"]
     csrf: str
@@ -38,22 +55,29 @@ class PersonOut(Schema):
 
 
 class PersonChange(Schema):
-    """How a person likes to see things."""
+    """How a person likes to see things, and the team they work in."""
 
     units: Literal["metric", "us"] | None = None
     theme: Literal["auto", "light", "dark", "contrast"] | None = None
+    team_id: int | None = None
 
 
 def _person(request: HttpRequest) -> dict[str, object]:
     csrf, now = get_token(request), timezone.now().timestamp()
+    nobody: dict[str, object] = {"id": None, "name": None, "team": None, "team_id": None, "role": None, "teams": []}
     if not request.user.is_authenticated:
-        return {"id": None, "name": None, "team": None, "units": "metric", "theme": "auto", "csrf": csrf, "now": now}
+        return nobody | {"units": "metric", "theme": "auto", "csrf": csrf, "now": now}
     person = person_of(request)
-    team = person.teams.order_by("id").first()
+    rows = Membership.objects.filter(person=person).select_related("team").order_by("team_id")
+    teams = [{"id": m.team_id, "name": m.team.name, "role": m.role} for m in rows]
+    mine = next((t for t in teams if t["id"] == person.works_in_id), teams[0] if teams else None)
     return {
         "id": person.pk,
         "name": person.get_full_name() or person.username,
-        "team": team.name if team else None,
+        "team": mine["name"] if mine else None,
+        "team_id": mine["id"] if mine else None,
+        "role": mine["role"] if mine else None,
+        "teams": teams,
         "units": person.units,
         "theme": person.theme,
         "csrf": csrf,
@@ -75,11 +99,14 @@ def me(request: HttpRequest) -> dict[str, object]:
 
 @router.patch("/me", response={200: PersonOut, **REFUSALS}, operation_id="change_me")
 def change_me(request: HttpRequest, change: PersonChange) -> dict[str, object]:
-    """Change how the person likes to see things."""
+    """Change how the person likes to see things, or the team they work in."""
     person = person_of(request)
-    for name, value in change.dict(exclude_none=True).items():
+    told = change.dict(exclude_none=True)
+    if "team_id" in told:
+        person.works_in = the_team(person, told.pop("team_id"))
+    for name, value in told.items():
         setattr(person, name, value)
-    person.save(update_fields=["units", "theme"])
+    person.save(update_fields=["units", "theme", "works_in"])
     return _person(request)
 
 
@@ -106,3 +133,35 @@ def sign_out(request: HttpRequest) -> dict[str, object]:
     """End the session."""
     logout(request)
     return _person(request)
+
+
+class MemberOut(Schema):
+    """Someone of the team."""
+
+    name: str
+    full_name: str
+    role: Role
+
+
+class RoleIn(Schema):
+    """The role someone has in the team."""
+
+    role: Role
+
+
+@router.get("/people", response={200: list[MemberOut], **REFUSALS}, operation_id="people")
+def people_here(request: HttpRequest) -> list[dict[str, str]]:
+    """The people of the team one works in."""
+    return people.of_team(person_of(request))
+
+
+@router.put("/people/{name}", response={200: list[MemberOut], **REFUSALS}, operation_id="put_person")
+def put_person(request: HttpRequest, name: str, given: RoleIn) -> list[dict[str, str]]:
+    """Take someone who has a sign-in into the team, or give them another role."""
+    return people.put(person_of(request), name, given.role)
+
+
+@router.delete("/people/{name}", response={200: list[MemberOut], **REFUSALS}, operation_id="take_person_out")
+def take_person_out(request: HttpRequest, name: str) -> list[dict[str, str]]:
+    """Take someone out of the team; what they recorded stays."""
+    return people.take_out(person_of(request), name)

@@ -13,6 +13,8 @@ class Person(AbstractUser):
         choices=[("auto", "As the device"), ("light", "Light"), ("dark", "Dark"), ("contrast", "Bright sun")],
         default="auto",
     )
+    # The team of several that this person works in now; without one, the first.
+    works_in = models.ForeignKey("teams.Team", models.SET_NULL, null=True, blank=True, related_name="+")
 
 
 class Team(models.Model):
@@ -23,12 +25,18 @@ class Team(models.Model):
 
 
 class Membership(models.Model):
-    """A person in a team."""
+    """A person in a team, with what they may do there."""
 
     person = models.ForeignKey(Person, models.CASCADE)
     team = models.ForeignKey(Team, models.CASCADE)
+    role = models.CharField(
+        max_length=12, choices=[("lead", "Lead"), ("technician", "Technician"), ("guest", "Guest")], default="technician"
+    )
 
     class Meta:
-        """One membership a person and team."""
+        """One membership a person and team; its role is one of three."""
 
-        constraints = [models.UniqueConstraint(fields=["person", "team"], name="one_membership")]
+        constraints = [
+            models.UniqueConstraint(fields=["person", "team"], name="one_membership"),
+            models.CheckConstraint(condition=models.Q(role__in=["lead", "technician", "guest"]), name="known_role"),
+        ]

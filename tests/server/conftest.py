@@ -46,9 +46,9 @@ class Caller:
         return answer.status_code, answer.json()
 
 
-def someone(name: str, team: str) -> Person:
+def someone(name: str, team: str, role: str = "lead") -> Person:
     person = Person.objects.create_user(username=name, password="long enough", first_name=name.capitalize())
-    Membership.objects.create(person=person, team=Team.objects.get_or_create(name=team)[0])
+    Membership.objects.create(person=person, team=Team.objects.get_or_create(name=team)[0], role=role)
     return person
 
 

@@ -1,5 +1,6 @@
 """Who may see what: signing in, the stranger, and the one place the rows come from."""
 
+import json
 import uuid
 from typing import Any
 
@@ -8,8 +9,12 @@ from django.apps import apps
 from django.db import models
 from django.test import Client
 
+from fieldwork.models import Run
+from jobs.models import Job
 from ofen_server.api import api
-from teams.access import visible
+from teams.access import MAY, REFUSED, Act, may, visible
+from teams.management.commands.add_person import add
+from teams.models import Membership, Team
 
 from .conftest import Caller, log_entry, someone
 
@@ -31,6 +36,9 @@ SHARED = {
     ("post", "/api/pasted"),
     ("patch", "/api/me"),
     ("post", "/api/sign-out"),
+    ("get", "/api/people"),
+    ("put", "/api/people/{name}"),
+    ("delete", "/api/people/{name}"),
 }
 BODIES: dict[tuple[str, str], Any] = {
     ("put", "/api/jobs/{job_id}"): {"document": {"format": "ofen-job/2", "name": "Taken"}, "based_on": str(uuid.uuid4())},
@@ -125,3 +133,121 @@ def test_changes_need_the_csrf_token(person: Any) -> None:
     assert fresh.post("/api/sign-in", given, content_type="application/json").status_code == 403
     token = fresh.get("/api/me").json()["csrf"]
     assert fresh.post("/api/sign-in", given, content_type="application/json", headers={"X-CSRFToken": token}).status_code == 200
+
+
+# What each operation asks of a role. Anything that is not here only reads, or is shared.
+ASKS: dict[tuple[str, str], Act] = {
+    ("post", "/api/jobs"): Act.WORK,
+    ("post", "/api/jobs/import"): Act.WORK,
+    ("put", "/api/jobs/{job_id}"): Act.WORK,
+    ("post", "/api/jobs/{job_id}/runs"): Act.WORK,
+    ("post", "/api/runs/{run_id}/events"): Act.WORK,
+    ("post", "/api/jobs/{job_id}/log"): Act.WORK,
+    ("post", "/api/runs/{run_id}/sign-off"): Act.SIGN_OFF,
+    ("put", "/api/machines/{key}"): Act.KEEP_SHELF,
+    ("delete", "/api/machines/{key}"): Act.KEEP_SHELF,
+    ("put", "/api/people/{name}"): Act.KEEP_PEOPLE,
+    ("delete", "/api/people/{name}"): Act.KEEP_PEOPLE,
+}
+ROLE_MAY = {
+    "lead": {Act.READ, Act.WORK, Act.SIGN_OFF, Act.KEEP_SHELF, Act.KEEP_PEOPLE},
+    "technician": {Act.READ, Act.WORK},
+    "guest": {Act.READ},
+    "stranger": set[Act](),
+}
+
+
+@pytest.mark.parametrize("role", sorted(ROLE_MAY))
+def test_the_table_of_acts_and_roles(me: Caller, person: Any, job: dict[str, Any], run: dict[str, Any], role: str) -> None:
+    who = someone("ada", "Lower valley" if role == "stranger" else "Upper valley", "lead" if role == "stranger" else role)
+    rows = [Job.objects.get(pk=job["id"]), Run.objects.get(pk=run["id"]), Team.objects.get(name="Upper valley")]
+    for row in rows:
+        assert {act for act in Act if may(who, act, row)} == ROLE_MAY[role], row
+    assert set(MAY) | {"stranger"} == set(ROLE_MAY)
+
+
+@pytest.mark.parametrize("role", ["lead", "technician", "guest"])
+@pytest.mark.parametrize(("method", "path"), sorted(ASKS))
+def test_every_operation_that_changes_something_asks_for_its_act(
+    me: Caller, job: dict[str, Any], run: dict[str, Any], depot: dict[str, Any], role: str, method: str, path: str
+) -> None:
+    someone("bea", "Upper valley", "technician")
+    caller = Caller(someone("ada", "Upper valley", role))
+    bodies: dict[tuple[str, str], Any] = {
+        ("post", "/api/jobs"): {"document": depot},
+        ("put", "/api/jobs/{job_id}"): {"document": depot, "based_on": job["revision_id"]},
+        ("put", "/api/people/{name}"): {"role": "guest"},
+        ("put", "/api/machines/{key}"): {"sheet": {}},
+    }
+    body = bodies.get((method, path), BODIES.get((method, path)))
+    address = filled(path, job, run).replace("{name}", "bea")
+    if path == "/api/jobs/import":
+        status, answer = caller.upload("/jobs/import", json.dumps(depot).encode())
+    else:
+        status, answer = caller.call(method.upper(), address, body)
+    if ASKS[method, path] in ROLE_MAY[role]:
+        # Allowed: what is said now is of the thing itself, not of the role.
+        assert status != 403, answer
+    else:
+        assert (status, answer["title"]) == (403, "This is not yours to do")
+        assert answer["detail"] == REFUSED[ASKS[method, path]]
+
+
+def test_every_changing_operation_has_its_act_or_is_shared() -> None:
+    for method, path in operations():
+        if method != "get" and (method, path) not in ASKS:
+            assert (method, path) in OPEN | SHARED, (method, path)
+
+
+def test_a_guest_reads_everything_of_the_team(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
+    guest = Caller(someone("ada", "Upper valley", "guest"))
+    for method, path in operations():
+        if method == "get" and (method, path) not in OPEN:
+            assert guest.call("GET", filled(path, job, run))[0] == 200, path
+
+
+def test_what_a_guests_device_sends_is_refused_one_by_one_and_nothing_is_lost(job: dict[str, Any], depot: dict[str, Any]) -> None:
+    guest = someone("ada", "Upper valley", "guest")
+    entry = log_entry()
+    records = [{"kind": "entry", "id": entry["id"], "job": job["id"], "body": entry}]
+    status, answer = Caller(guest).post("/outbox", {"person": guest.pk, "core_version": "0.3.0", "records": records})
+    assert (status, answer["results"][0]["outcome"], answer["results"][0]["problem"]["status"]) == (200, "refused", 403)
+
+
+def test_who_is_in_two_teams_picks_the_one_they_work_in(
+    me: Caller, person: Any, job: dict[str, Any], depot: dict[str, Any]
+) -> None:
+    other = Team.objects.create(name="Ferry crew")
+    Membership.objects.create(person=person, team=other, role="technician")
+    found = me.get("/me")[1]
+    assert [(t["name"], t["role"]) for t in found["teams"]] == [("Upper valley", "lead"), ("Ferry crew", "technician")]
+    assert (found["team"], found["role"]) == ("Upper valley", "lead")
+    status, now = me.call("PATCH", "/me", {"team_id": other.pk})
+    assert (status, now["team"], now["role"]) == (200, "Ferry crew", "technician")
+    assert me.get("/jobs") == (200, [])
+    made = me.post("/jobs", {"document": depot})[1]
+    assert (Job.objects.get(pk=made["id"]).team, made["role"]) == (other, "technician")
+    # What belongs to the other team is still there for who knows its address.
+    assert me.get(f"/jobs/{job['id']}")[1]["role"] == "lead"
+    assert me.put("/machines/own-1", {"sheet": {}})[0] == 403
+    assert me.call("PATCH", "/me", {"team_id": Team.objects.create(name="Moon").pk})[0] == 404
+    assert me.call("PATCH", "/me", {"team_id": found["team_id"]})[1]["team"] == "Upper valley"
+
+
+def test_a_lead_keeps_the_people_and_a_team_keeps_a_lead(me: Caller) -> None:
+    someone("tova", "Lower valley")
+    assert [p["name"] for p in me.get("/people")[1]] == ["mirel"]
+    status, people = me.put("/people/tova", {"role": "technician"})
+    assert (status, [(p["name"], p["role"]) for p in people]) == (200, [("mirel", "lead"), ("tova", "technician")])
+    assert me.put("/people/mirel", {"role": "guest"})[0] == 409
+    assert me.call("DELETE", "/people/mirel")[0] == 409
+    assert me.put("/people/nobody", {"role": "guest"})[0] == 404
+    assert me.put("/people/tova", {"role": "king"})[0] == 422
+    assert me.call("DELETE", "/people/tova")[1] == [{"name": "mirel", "full_name": "Mirel", "role": "lead"}]
+    assert me.call("DELETE", "/people/tova")[0] == 404
+
+
+def test_the_first_in_a_team_leads_it_and_those_who_come_later_work(db: None) -> None:
+    roles = [add(name, "Bridge crew", "long enough 1").membership_set.get().role for name in ("ada", "bea")]
+    assert roles == ["lead", "technician"]
+    assert add("cem", "Bridge crew", "long enough 1", role="guest").membership_set.get().role == "guest"

@@ -18,7 +18,7 @@ from .conftest import Caller, log_entry
 
 
 def test_a_job_is_made_and_read_back(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
-    assert set(job) == {"id", "revision", "revision_id", "saved_at", "author", "document"}
+    assert set(job) == {"id", "revision", "revision_id", "saved_at", "author", "role", "document"}
     assert job["revision"] == 1
     assert job["document"] == dump(load(depot))
     assert me.get(f"/jobs/{job['id']}") == (200, job)
@@ -189,7 +189,7 @@ def test_the_list_asks_the_database_as_often_for_many_jobs_as_for_few(
 ) -> None:
     for _ in range(2):
         me.post("/jobs", {"document": depot})
-    queries = 6  # session, person, jobs, and one each for revisions, runs, entries
+    queries = 7  # session, person, jobs, and one each for revisions, runs, entries
     with django_assert_num_queries(queries):
         me.get("/jobs")
     for _ in range(6):

@@ -4,6 +4,7 @@ import type { components, paths } from "./generated/contract";
 
 type Schemas = components["schemas"];
 export type Person = Schemas["PersonOut"];
+export type Role = Schemas["TeamOut"]["role"];
 export type JobLine = Schemas["JobLine"];
 export type Job = Schemas["JobOut"];
 export type Plan = Schemas["PlanOut"];

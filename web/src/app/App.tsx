@@ -1,7 +1,7 @@
 import { QueryClient, QueryClientProvider, useQuery } from "@tanstack/react-query";
 import { Suspense, lazy, useCallback, useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
-import { Problem, type Person, type Vocabulary } from "../api/client";
+import { Problem, type Person, type Vocabulary, answer, api } from "../api/client";
 import { engine } from "../engine/ask";
 import { Device } from "../outbox/device";
 import { Sender } from "../outbox/sender";
@@ -10,6 +10,7 @@ import { WaitingLine } from "../outbox/WaitingLine";
 import { Message, Skeleton } from "../ui/controls";
 import { type Surroundings, SurroundingsContext } from "./context";
 import { JobList } from "./JobList";
+import { People } from "./People";
 import { SignIn } from "./SignIn";
 import { install } from "./version";
 import { type Known, remember, remembered, signOut, tellPreferences, whoIsThere } from "./who";
@@ -144,6 +145,9 @@ function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabu
         know({ ...person, ...what });
         void tellPreferences(what);
       },
+      workIn: (team) => {
+        void answer(api.PATCH("/api/me", { body: { team_id: team } })).then((told) => told.id !== null && know({ ...person, team: told.team, team_id: told.team_id, role: told.role, teams: told.teams }), () => undefined);
+      },
       signIn: (known) => {
         know(known);
         if (known.id === person.id) sender.signedIn(true);
@@ -160,7 +164,8 @@ function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabu
         <WaitingLine />
         <Suspense fallback={<Waiting />}>
           <Routes>
-            <Route path="/" element={<JobList />} />
+            <Route path="/" element={<JobList key={person.team_id} />} />
+            <Route path="/people" element={<People />} />
             <Route path="/jobs/:jobId" element={<Navigate to="need" replace />} />
             <Route path="/jobs/:jobId/:stage" element={<JobPage />} />
             <Route path="/jobs/:jobId/:stage/:runId" element={<JobPage />} />

@@ -1,3 +1,4 @@
+import { Select } from "@headlessui/react";
 import { useLiveQuery } from "dexie-react-hooks";
 import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
@@ -48,7 +49,10 @@ export function JobList() {
         <span className="text-xl font-extrabold tracking-tight [font-stretch:118%]">
           ofen<span className="text-ember">.</span>
         </span>
-        <span className="text-ink-2">{person.team}</span>
+        <TeamPicker />
+        <Link to="/people" className="text-muted underline">
+          People
+        </Link>
         <span className="ml-auto flex flex-wrap items-center gap-4">
           <Preferences />
           <span className="text-ink-2">{person.name}</span>
@@ -62,7 +66,7 @@ export function JobList() {
           <h1 className="mr-auto text-big font-bold">Jobs</h1>
           <Button onClick={() => file.current?.click()}>Bring in a job file</Button>
           <input ref={file} type="file" accept="application/json,.json" className="sr-only" tabIndex={-1} aria-label="Job file" onChange={(e) => bring(e.target.files?.[0])} />
-          <Button look="act" onClick={() => make(NEW_JOB)}>
+          <Button look="act" disabled={person.role === "guest"} onClick={() => make(NEW_JOB)}>
             Make a job
           </Button>
         </div>
@@ -96,6 +100,21 @@ export function JobList() {
         {jobs.lines && jobs.lines.length > 0 ? <Lines jobs={jobs.lines} /> : null}
       </main>
     </div>
+  );
+}
+
+/** The team one works in; who is in several picks it here. */
+function TeamPicker() {
+  const { person, workIn } = useSurroundings();
+  if ((person.teams ?? []).length < 2) return <span className="text-ink-2">{person.team}</span>;
+  return (
+    <Select aria-label="Team" value={person.team_id ?? ""} onChange={(e) => workIn(Number(e.target.value))} className="rounded-sm border border-edge bg-card px-1 py-0.5">
+      {person.teams.map((t) => (
+        <option key={t.id} value={t.id}>
+          {t.name}
+        </option>
+      ))}
+    </Select>
   );
 }
 

@@ -17,6 +17,8 @@ export interface Surroundings {
   clockOffS: number;
   signIn: (person: Known) => void;
   change: (what: { units?: System; theme?: Person["theme"] }) => void;
+  /** Work in another of one's teams from now on. */
+  workIn: (team: number) => void;
   signOut: () => void;
 }
 

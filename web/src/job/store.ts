@@ -1,6 +1,6 @@
 // One open job: its document, the answers to it, and where it stands with the server. No React in here.
 import { liveQuery } from "dexie";
-import { type Fault, type Plan, Problem } from "../api/client";
+import { type Fault, type Plan, Problem, type Role } from "../api/client";
 import { engine, planOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
 import type { KeptJob, Theirs } from "../outbox/db";
@@ -67,9 +67,12 @@ export class JobStore {
   private keeping: ReturnType<typeof setTimeout> | undefined;
   private readonly stops: (() => void)[] = [];
   readonly id: string;
+  /** What the person may do with this job. */
+  readonly role: Role;
 
   constructor(kept: KeptJob, device: Device, sender: Sender) {
     this.id = kept.id;
+    this.role = kept.role ?? "lead";
     this.device = device;
     this.sender = sender;
     this.journal = new Journal(device.person, kept.id);
@@ -150,6 +153,7 @@ export class JobStore {
 
   /** Put several values at once, as one step of undo. */
   editAll(edits: Edit[]) {
+    if (this.role === "guest") return;
     const before = edits.map(({ path }) => ({ path, value: at(this.state.document, path) ?? null }));
     // Keys typed in one go in one field are one step of undo.
     const edited = { paths: edits.map((e) => e.path).join(), at: Date.now() };

@@ -1,6 +1,6 @@
 // What this device keeps for one person: jobs, runs, records, and what waits for the server. One database a person.
 import Dexie, { type Table } from "dexie";
-import type { JobLine, Plan, ProblemBody, Procedure, Signed } from "../api/client";
+import type { JobLine, Plan, ProblemBody, Procedure, Role, Signed } from "../api/client";
 import type { Document } from "../job/document";
 
 export interface Theirs {
@@ -22,6 +22,8 @@ export interface KeptJob {
   /** Texts typed that are no value yet, by path. */
   drafts: Record<string, string>;
   openedAt: number;
+  /** What this person may do with it, as the server said last. */
+  role?: Role;
   pinned: boolean;
   /** The plan made last on this device, and the document it was made of. */
   plan?: Plan;

@@ -168,9 +168,10 @@ export class Device {
       const kept = await this.db.jobs.get(id);
       const waits = (await this.waitingRevisions(id)).length > 0;
       const openedAt = opened ? Date.now() : (kept?.openedAt ?? 0);
-      if (!kept) await this.db.jobs.add({ id, document, head: revisionId, base: { revisionId, document }, conflict: null, drafts: {}, openedAt, pinned: false });
-      else if (waits) await this.db.jobs.update(id, { openedAt });
-      else await this.db.jobs.update(id, { document, head: revisionId, base: { revisionId, document }, conflict: null, openedAt });
+      const { role } = copy.job;
+      if (!kept) await this.db.jobs.add({ id, role, document, head: revisionId, base: { revisionId, document }, conflict: null, drafts: {}, openedAt, pinned: false });
+      else if (waits) await this.db.jobs.update(id, { openedAt, role });
+      else await this.db.jobs.update(id, { role, document, head: revisionId, base: { revisionId, document }, conflict: null, openedAt });
       for (const run of copy.runs) {
         const here = await this.db.runs.get(run.id);
         await this.db.runs.put({ id: run.id, job: id, unit: run.unit, begunAt: run.begun_at, procedure: run.procedure, signed: run.signed, signedHere: run.signed ? null : (here?.signedHere ?? null), refusal: here?.refusal ?? null });

@@ -40,7 +40,7 @@ class FakeServer {
     if (record.kind === "revision") {
       const head = this.heads.get(record.job);
       if (head && head.uid !== record.based_on && [...this.kept.keys()].includes(head.uid))
-        return result("conflict", { type: "", status: 409, title: "Someone saved", detail: "", theirs: { document: head.document, revision: 2, revision_id: head.uid, author: "Tova" } });
+        return result("conflict", { type: "", status: 409, title: "Someone saved", detail: "", theirs: { document: head.document, revision: 2, revision_id: head.uid, author: "Tova", role: "lead" } });
       this.heads.set(record.job, { uid: record.id, document: record.document });
     }
     this.kept.set(record.id, record);
@@ -55,7 +55,7 @@ let person = 0;
 const makeSender = (d = device) => new Sender(d, "1", () => Promise.resolve(true), server.post);
 
 const copyOf = (id: string, document = DOCUMENT, revision = "r1"): JobCopy => ({
-  job: { id, revision: 1, revision_id: revision, saved_at: AT, author: "Tova", document },
+  job: { id, revision: 1, revision_id: revision, saved_at: AT, author: "Tova", role: "lead", document },
   runs: [],
   entries: [],
 });
@@ -249,7 +249,7 @@ describe("two devices with one job", () => {
     await device.recordEntries("j", [entry(1)]);
     await drain();
     expect(server.kept.has("e1")).toBe(true);
-    expect((await device.db.jobs.get("j"))?.conflict).toMatchObject({ author: "Tova", document: { note: "theirs" } });
+    expect((await device.db.jobs.get("j"))?.conflict).toMatchObject({ author: "Tova", role: "lead", document: { note: "theirs" } });
     await device.settle("j", { ...theirs, site: { place: "mine" } });
     await drain();
     expect(server.heads.get("j")?.document).toMatchObject({ note: "theirs", site: { place: "mine" } });

@@ -137,11 +137,15 @@ export const ComesTo = memo(function ComesTo({ stage, holds = everything, childr
 
 /** Given at the left, Comes to at the right; stacked on a narrow screen. */
 export function StageColumns({ given, comes }: { given: React.ReactNode; comes: React.ReactNode }) {
+  const guest = useJobStore().role === "guest";
   return (
     <div className="grid min-h-0 lg:grid-cols-[minmax(27rem,30rem)_1fr]">
       <section aria-label="Given" className="border-rule px-5 py-3 lg:border-r">
         <h2 className="mb-2 text-small text-muted">Given</h2>
-        {given}
+        <fieldset disabled={guest} className="min-w-0">
+          {guest ? <p className="pb-2 text-ink-2">You are a guest in this team: you may read, not change.</p> : null}
+          {given}
+        </fieldset>
       </section>
       <section aria-label="Comes to" aria-live="polite" className="px-5 py-3">
         <h2 className="mb-2 text-small text-muted">Comes to</h2>

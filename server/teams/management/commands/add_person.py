@@ -11,14 +11,19 @@ from django.core.management.base import BaseCommand, CommandError, CommandParser
 from teams.models import Membership, Person, Team
 
 
-def add(name: str, team: str, password: str, full_name: str = "") -> Person:
-    """Return the person of that name in that team, made where not there yet; a password once set is kept."""
+def add(name: str, team: str, password: str, full_name: str = "", role: str = "") -> Person:
+    """Return the person of that name in that team, made where not there yet; a password and a role once set are kept.
+
+    Without a role the first in a team leads it, those who come later are technicians.
+    """
     first, _, last = full_name.partition(" ")
     person, made = Person.objects.get_or_create(username=name, defaults={"first_name": first, "last_name": last})
     if made:
         person.set_password(password)
         person.save()
-    Membership.objects.get_or_create(person=person, team=Team.objects.get_or_create(name=team)[0])
+    into, _ = Team.objects.get_or_create(name=team)
+    usual = "technician" if into.people.exists() else "lead"
+    Membership.objects.get_or_create(person=person, team=into, defaults={"role": role or usual})
     return person
 
 
@@ -32,6 +37,7 @@ class Command(BaseCommand):
         parser.add_argument("name")
         parser.add_argument("team")
         parser.add_argument("--full-name", default="")
+        parser.add_argument("--role", default="", choices=["", "lead", "technician", "guest"])
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Check the password and make what is not there yet."""
@@ -40,5 +46,5 @@ class Command(BaseCommand):
             validate_password(password)
         except ValidationError as weak:
             raise CommandError(" ".join(weak.messages)) from None
-        add(options["name"], options["team"], password, options["full_name"])
+        add(options["name"], options["team"], password, options["full_name"], options["role"])
         self.stdout.write(f"{options['name']} is in {options['team']}")

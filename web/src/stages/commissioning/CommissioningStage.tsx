@@ -125,6 +125,7 @@ function Steps({ run }: { run: Run }) {
 
 function Sign({ run }: { run: Run }) {
   const recording = useRun(run);
+  const lead = useJobStore().role === "lead";
   return (
     <section aria-label="Sign-off" className="mb-4 rounded-sm border-[1.5px] border-frame bg-card p-3">
       <h3 className="pb-2 font-semibold">{run.procedure.unit_name}</h3>
@@ -137,9 +138,10 @@ function Sign({ run }: { run: Run }) {
         <>
           <Gates gates={run.gates} />
           <div className="pt-3">
-            <Button look={run.gates.length === 0 ? "act" : "plain"} disabled={run.gates.length > 0} onClick={() => void recording.signOff()}>
+            <Button look={run.gates.length === 0 ? "act" : "plain"} disabled={run.gates.length > 0 || !lead} onClick={() => void recording.signOff()}>
               Sign off
             </Button>
+            {lead ? null : <p className="pt-1 text-small text-ink-2">A lead of the team signs off.</p>}
           </div>
           {recording.trouble ? (
             <p role="alert" className="pt-2 text-stop">

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import type { Run, Step, StepState } from "../../api/client";
 import { moment } from "../../app/context";
+import { useJobStore } from "../../job/context";
 import { Button } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 import { BypassLedger } from "./BypassLedger";
@@ -20,6 +21,7 @@ type Recording = ReturnType<typeof useRun>;
 
 export function HandsMode({ run, base }: HandsModeProps) {
   const recording = useRun(run);
+  const guest = useJobStore().role === "guest";
   const [looking, setLooking] = useState<string | null>(null);
   const { steps } = run.procedure;
   const id = looking ?? run.state.current;
@@ -40,11 +42,14 @@ export function HandsMode({ run, base }: HandsModeProps) {
       </header>
       <Progress run={run} current={id} look={setLooking} />
       <Bypasses run={run} />
+      {guest ? <p className="px-4 pt-3 text-ink-2">You are a guest in this team: you may read, not change.</p> : null}
+      <fieldset disabled={guest} className="flex min-w-0 flex-1 flex-col">
       {step && state ? (
         <StepScreen key={step.id + (state.at ?? "")} run={run} step={step} state={state} recording={recording} next={() => setLooking(null)} />
       ) : (
         <Finish run={run} recording={recording} />
       )}
+      </fieldset>
     </div>
   );
 }
@@ -153,6 +158,7 @@ function StepScreen(props: ScreenProps) {
 
 
 function Finish({ run, recording }: { run: Run; recording: Recording }) {
+  const lead = useJobStore().role === "lead";
   return (
     <>
       <main className="flex-1 px-4 pt-4">
@@ -172,7 +178,8 @@ function Finish({ run, recording }: { run: Run; recording: Recording }) {
       </main>
       {run.signed ? null : (
         <footer className="sticky bottom-0 grid border-t-[1.5px] border-frame bg-rail px-4 pb-5 pt-3">
-          <Button large look="act" disabled={run.gates.length > 0} onClick={() => void recording.signOff()}>
+          {lead ? null : <p className="pb-2">A lead of the team signs off.</p>}
+          <Button large look="act" disabled={run.gates.length > 0 || !lead} onClick={() => void recording.signOff()}>
             Sign off
           </Button>
         </footer>
