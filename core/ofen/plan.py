@@ -18,6 +18,7 @@ from .need import heat
 from .numerics import total
 from .path import PathNode
 from .placed import Machine, Placed, resolve
+from .plant.readings import Plant
 from .running.log import Planned, PlannedMachine, PlannedSupply
 from .siting import clearances
 from .stage import StageReport
@@ -53,6 +54,11 @@ class Plan:
     def has_stop(self) -> bool:
         """Whether any stage has a Stop."""
         return any(v.level == "stop" for s in self.reports for v in s.verdicts)
+
+    @property
+    def plant(self) -> Plant:
+        """The job as built, to be read under any conditions."""
+        return Plant(self.placed, tuple(s.plant for s in self.supplies))
 
     @property
     def path(self) -> tuple[PathNode, ...]:

@@ -10,6 +10,8 @@ from ofen.catalogue import shipped
 from ofen.fuel.properties import gas
 from ofen.job import load
 from ofen.plan import Plan, plan
+from ofen.plant.gas import built
+from ofen.plant.vessels import Source
 from ofen.stage import StageReport
 from ofen.supply.gas import chain, regulators
 from ofen.supply.gas.walk import Walk
@@ -43,9 +45,9 @@ def verdicts_with_inlet(document: dict[str, Any], inlet_pa: float) -> dict[str, 
     tree_nodes.put_flows(nodes, inputs)
     report = StageReport("supply")
     units = {i: Consumer(i, i, "", w, (1500.0, 3487.0)) for i, w in inputs.items()}
-    walk = Walk(report, job, shipped(), LP, 101_325.0, units, {})
+    plant = built(LP, 101_325.0, Source(inlet_pa, inlet_pa), nodes, inputs, 0.1, "longest", shipped())
+    walk = Walk(report, made.supplies[0].supply, shipped(), units, plant)
     node = next(n for n in nodes if n.part.id == "first-stage")
-    node.running_pa = node.standing_pa = inlet_pa
     chain.assess(walk, node, node.part, "supplies[0].parts[1]", made.path[1])  # type: ignore[arg-type]
     return {v.code: v for v in report.verdicts}
 

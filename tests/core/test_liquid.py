@@ -11,8 +11,8 @@ from ofen.errors import OutOfRange, UnknownEntry
 from ofen.fuel import viscosity
 from ofen.job import GRADES, load
 from ofen.plan import Plan, plan
+from ofen.plant.liquid import DRAWS
 from ofen.supply.liquid import line as liquid_line
-from ofen.supply.liquid.walk import DRAWS
 from ofen.supply.pipes import materials
 from tests.conftest import example
 

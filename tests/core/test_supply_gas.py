@@ -12,7 +12,6 @@ from ofen.job import load
 from ofen.plan import Plan, plan
 from ofen.supply.gas import subsets
 from ofen.supply.pipes import gas_line, materials, sections
-from ofen.supply.tree import nodes as tree_nodes
 from ofen.verdicts import rules
 from tests.conftest import example
 
@@ -177,22 +176,14 @@ def test_how_much_more_all_may_draw_is_where_the_first_inlet_leaves_its_window(h
         # The sizes of now, so that more draw does not make them wider.
         size = next(f.name for f in planned(house).stage("supply").figures if f.key == f"supply.{name}.drop_pa")
         part(house, name)["nominal"] = size.split(": ")[1].split(" in loses")[0]
-    job = load(house)
-    nodes, _ = tree_nodes.order(job.supplies[0].parts)
     made = planned(house)
     units = {n.values["machine"]: n for n in made.path if n.kind == "appliance"}
-    drawn = {i: float(n.values["input"][0]) for i, n in units.items()}
-    tree_nodes.put_flows(nodes, drawn)
-    places = sections.sized(NG, nodes, 1743.6, 91_800, 0.1, "longest", shipped())
-    for node in nodes:
-        if node.part.id in places:
-            flow = flow_m3_per_s(NG, node.input_w, 91_800)
-            node.line = sections.line_result(
-                NG, node.part, node.part.nominal, flow, 1743.6, places[node.part.id].allowed, 91_800, 0.1
-            )  # type: ignore[arg-type,union-attr]
+    drawn = {str(i): float(n.values["input"][0]) for i, n in units.items()}
+    gas_plant = made.supplies[0].plant.gas
+    assert gas_plant
 
     def left(share: float) -> float:
-        found = subsets.inlet_pressures_pa(NG, 91_800, nodes, {i: share * w for i, w in drawn.items()}, 1743.6, shipped())
+        found = gas_plant.inlets_pa({i: share * w for i, w in drawn.items()}, 1743.6)
         return min(p - units[i].window_pa[0] for i, p in found.items())  # type: ignore[index]
 
     assert left(0.98 * factor) > 0 > left(1.02 * factor)

@@ -74,12 +74,20 @@ def test_the_trade_example_gets_both_reasons() -> None:
     # Common practice: 278 ft³/h over 40 ft and four elbows; 1 in passes by 2 % and fails by the next row.
     line = LinePart(id="a", material="steel_schedule_40", nominal="1", length_m=40 * 0.3048, elbows=4, tees=0, valves=0)
     flow = 278 * gas_line.CUBIC_FOOT_PER_HOUR
-    one = sections.line_result(gas("natural_gas"), line, "1", flow, 1743, 0.5 * gas_line.INWC_PA, 101_325, 0.1)
+    half = 0.5 * gas_line.INWC_PA
+
+    def tried(nominal: str) -> sections.LineResult:
+        pipe = materials.pipe("steel_schedule_40", nominal)
+        length = materials.equivalent_length_m(pipe, line.length_m or 0.0, 4, 0, 0)
+        drop = materials.drop_pa(gas("natural_gas"), pipe, length, flow, 1743)
+        return sections.line_result(gas("natural_gas"), line, pipe, drop, flow, 1743, half, 101_325, 0.1)
+
+    one = tried("1")
     assert not one.passes(0.1)
     assert one.passes(0.0)
     assert one.capacity_m3_per_s / flow - 1 == pytest.approx(0.02, abs=0.005)
     assert one.row_capacity_m3_per_s < flow
-    larger = sections.line_result(gas("natural_gas"), line, "1 1/4", flow, 1743, 0.5 * gas_line.INWC_PA, 101_325, 0.1)
+    larger = tried("1 1/4")
     assert larger.passes(0.1)
     assert larger.longest_m / 0.3048 == pytest.approx(167, abs=3)
 

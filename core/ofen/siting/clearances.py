@@ -9,7 +9,7 @@ from ..catalogue.sheets import Heater
 from ..job import Place
 from ..placed import Machine, Placed
 from ..stage import StageReport
-from . import cords
+from . import plugs
 
 VESSELS_TO_CANVAS_M = 1.524
 
@@ -52,7 +52,7 @@ def assess(placed: Placed) -> StageReport:
         report.judge("siting.clearance.no_heater", "siting", "equipment.heaters")
     for group in _groups(placed, heaters):
         _clearances(report, group)
-        cords.assess(report, group.subject, f"{group.at}.cord", group.place.cord, list(group.heaters))
+        plugs.assess(report, group.subject, f"{group.at}.cord", group.place.cord, list(group.heaters))
     for n, place in enumerate(placed.job.siting.places):
         if not any(m.id == place.id for m in placed.machines):
             report.judge("siting.place.no_machine", "siting", f"siting.places[{n}].id", name=place.id)
@@ -66,7 +66,7 @@ def assess(placed: Placed) -> StageReport:
     if any(h.firing == "indirect" for _, h in heaters):
         report.judge("siting.vent.not_checked", "siting", "siting.usual.position")
     if not heaters:
-        cords.assess(report, "cord", "siting.usual.cord", placed.job.siting.usual.cord, [])
+        plugs.assess(report, "cord", "siting.usual.cord", placed.job.siting.usual.cord, [])
     return report
 
 

@@ -15,6 +15,10 @@ from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
 from ..path import PathNode
 from ..placed import Placed, PlacedSupply
+from ..plant import gas as gas_plant
+from ..plant.gas import GasPlant
+from ..plant.readings import SupplyPlant
+from ..plant.vessels import Source
 from ..stage import StageReport
 from ..verdicts import worst
 from . import fuel_choice, night
@@ -23,7 +27,6 @@ from .gas.walk import Walk
 from .liquid import assess as liquid
 from .night import Demand
 from .pipes import gas_line
-from .pipes.sections import sized
 from .storage import cartridges, vessels
 from .tree import consumers, joints
 from .tree.consumers import Consumer
@@ -37,6 +40,7 @@ class SupplyPlan:
     supply: PlacedSupply
     report: StageReport
     path: list[PathNode]
+    plant: SupplyPlant
 
     def to_json(self) -> dict[str, Any]:
         """Return the supply as plain data; `stage` is its share of the Supply stage.
@@ -82,16 +86,18 @@ def _supply(placed: Placed, supply: PlacedSupply, units: list[ChosenUnit], need:
     drawing = [c for m in supply.machines if m.is_heater or m.inlets if (c := consumers.of(m, supply.fuel))]
     if any(m.draws for m in placed.machines) and not drawing:
         report.judge("supply.source.idle", "storage", ".fuel", name=supply.name, fuel=FUEL_WORDS[supply.fuel])
-        return SupplyPlan(supply, report, [])
+        return SupplyPlan(supply, report, [], SupplyPlant(supply, {}))
     nodes = _nodes(report, supply)
     _hanging(report, placed, supply, nodes)
     if supply.fuel in PIPED:
         demand = _demand(supply, units, need, carried)
-        path = _gas(report, placed, supply, demand, drawing, nodes)
+        path, gas_built = _gas(report, placed, supply, demand, drawing, nodes)
+        plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, gas_built)
     else:
-        path = liquid.assess(report, placed.job.site, supply, units, carried, nodes)
+        path, laid = liquid.assess(report, placed.job.site, supply, units, carried, nodes)
+        plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, liquid=laid)
     joints.assess(report, supply, nodes)
-    return SupplyPlan(supply, report, path)
+    return SupplyPlan(supply, report, path, plant)
 
 
 def _demand(supply: PlacedSupply, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> Demand:
@@ -141,7 +147,7 @@ def _hanging(report: StageReport, placed: Placed, supply: PlacedSupply, nodes: l
 
 def _gas(
     report: StageReport, placed: Placed, supply: PlacedSupply, demand: Demand, drawing: list[Consumer], nodes: list[Node]
-) -> list[PathNode]:
+) -> tuple[list[PathNode], GasPlant]:
     job, catalogue, given = placed.job, placed.catalogue, supply.given
     put_flows(nodes, {c.id: c.input_w for c in drawing})
     first = next((r for n in nodes if isinstance(n.part, RegulatorPart) and (r := catalogue.regulators.get(n.part.model))), None)
@@ -152,29 +158,30 @@ def _gas(
         state = _service(report, job)
     barometer = barometer_at(job.site.altitude_m) if job.site.altitude_m is not None else 101_325.0
     method, spare = given.sizing or "longest", given.spare_flow_fraction or 0.0
-    places = sized(gas(supply.fuel), nodes, state.running_pa, barometer, spare, method, catalogue)
-    walk = Walk(report, supply, catalogue, gas(supply.fuel), barometer, {c.id: c for c in drawing}, places)
-    path = [_source_node(supply, catalogue, state), *(_part(walk, node, state) for node in nodes)]
+    input_w = {c.id: c.input_w for c in drawing}
+    plant = gas_plant.built(gas(supply.fuel), barometer, state, nodes, input_w, spare, method, catalogue)
+    walk = Walk(report, supply, catalogue, {c.id: c for c in drawing}, plant)
+    path = [_source_node(supply, catalogue, state), *(_part(walk, node) for node in nodes)]
     lines.assess_drip_pots(walk, nodes)
-    subsets.assess(report, walk.gas, barometer, nodes, walk.machines, catalogue, state)
+    subsets.assess(report, plant, walk.machines)
     inlets.assess_unserved(walk, nodes)
-    return path
+    return path, plant
 
 
-def _service(report: StageReport, job: Job) -> vessels.VesselState:
+def _service(report: StageReport, job: Job) -> Source:
     """The gas service: what the utility holds at the meter, running and standing alike."""
     held = job.site.gas_service_pa
     if held is None:
         report.judge("supply.service.missing", "storage", "site.gas_service_pa")
-        return vessels.VesselState()
+        return Source()
     most = gas_line.HIGHEST_SERVICE_PA
     code = "supply.service.too_high" if held > most else "supply.service.asked"
     limit = (most, "gas_pressure")
     report.judge(code, "storage", "site.gas_service_pa", found=(held, "gas_pressure"), limit=limit, holds_to=limit)
-    return vessels.VesselState(held, held)
+    return Source(held, held)
 
 
-def _source_node(supply: PlacedSupply, catalogue: Catalogue, state: vessels.VesselState) -> PathNode:
+def _source_node(supply: PlacedSupply, catalogue: Catalogue, state: Source) -> PathNode:
     if supply.fuel == "natural_gas":
         meter = PathNode("storage", "meter", "Gas meter", "natural gas", "", "supply", "site.gas_service_pa")
         meter.running_out_pa, meter.standing_out_pa = state.running_pa, state.standing_pa
@@ -189,12 +196,11 @@ def _source_node(supply: PlacedSupply, catalogue: Catalogue, state: vessels.Vess
     return made
 
 
-def _part(w: Walk, node: Node, state: vessels.VesselState) -> PathNode:
+def _part(w: Walk, node: Node) -> PathNode:
     part, at = node.part, f".parts[{node.index}]"
-    node.running_pa = node.upstream.running_pa if node.upstream else state.running_pa
-    node.standing_pa = node.upstream.standing_pa if node.upstream else state.standing_pa
-    made = path_node(node, w.supply.at)
-    made.running_in_pa, made.standing_in_pa = node.running_pa, node.standing_pa
+    made, here = path_node(node, w.supply.at), w.at(node)
+    made.running_in_pa, made.standing_in_pa = here.running_in_pa, here.standing_in_pa
+    made.running_out_pa, made.standing_out_pa = here.running_out_pa, here.standing_out_pa
     if isinstance(part, RegulatorPart):
         chain.assess(w, node, part, at, made)
     elif isinstance(part, LinePart):
@@ -207,7 +213,6 @@ def _part(w: Walk, node: Node, state: vessels.VesselState) -> PathNode:
         inlets.assess(w, node, part, at, made)
     elif isinstance(part, ShutOff):
         made.detail = "open slowly"
-    made.running_out_pa, made.standing_out_pa = node.running_pa, node.standing_pa
     if node.input_w:
         made.values["flow"] = (node.input_w / w.gas.gross_j_per_kg, "mass_flow")
     return made

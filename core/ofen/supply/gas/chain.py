@@ -9,12 +9,12 @@ from ...catalogue.sheets import FUEL_WORDS
 from ...job import AppliancePart, RegulatorPart
 from ...numerics import rounded, total
 from ...path import PathNode
+from ...plant.gas import judged_at
 from ..pipes import gas_line
 from ..tree.consumers import Consumer
 from ..tree.nodes import Node, above, below
 from . import regulators
-from .regulators import regulator_outlets
-from .walk import Walk, judged_at
+from .walk import Walk
 
 # What stands after a regulator that fails open must bear its relief: 2 psi where machines take 14 in w.c. or less (NFPA 58, from memory).
 BORNE_BY_MACHINES_PA = 2 * gas_line.PSI_PA
@@ -24,18 +24,17 @@ DEMAND_MOST_M = 3 * gas_line.FT_M
 
 
 def assess(w: Walk, node: Node, part: RegulatorPart, at: str, made: PathNode) -> None:
-    """Judge one regulator of the path and set its outlet pressures.
+    """Judge one regulator of the path.
 
-    Arguments: w; node, with its inlet as its pressures (changed); part; at, its place in the document; made (changed).
+    Arguments: w; node; part; at, its place in the document; made (changed).
     Source: data sheets; common practice; NFPA 58 for relief (from memory).
     """
     found = w.regulator(node)
     name = part.name or part.id
-    inlet_running, inlet_standing = node.running_pa, node.standing_pa
+    inlet_running, inlet_standing = w.at(node).running_in_pa, w.at(node).standing_in_pa
     flow = node.input_w / w.gas.gross_j_per_kg
     if found is None:
         _unknown(w, node, part, at, name, inlet_running, flow)
-        node.running_pa = node.standing_pa = None
         return
     if found.gas != w.gas.name:
         w.report.judge(
@@ -43,7 +42,6 @@ def assess(w: Walk, node: Node, part: RegulatorPart, at: str, made: PathNode) ->
         )
     made.detail = "set"
     made.values["set"] = (found.set_pa, "gas_pressure" if found.set_pa < gas_line.LOW_PRESSURE_BELOW_PA else "source_pressure")
-    node.running_pa, node.standing_pa = regulator_outlets(found, inlet_running, inlet_standing)
     _series(w, node, found, at, name)
     if inlet_standing is not None and inlet_standing > found.inlet_most_pa:
         w.report.judge(

@@ -17,7 +17,7 @@ from .walk import Walk
 def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) -> None:
     """Judge one machine's inlet at full load and standing.
 
-    Arguments: w; node, with the pressures that arrive; part; at, its place in the document; made (changed).
+    Arguments: w; node; part; at, its place in the document; made (changed).
     Source: data sheet.
     """
     unit = w.machines.get(part.machine)
@@ -32,8 +32,8 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
     if not worth_judging:
         return
     # Through a demand regulator the window is that of its inlet; after it stands a slight vacuum.
-    found, standing = (demand.inlet_running_pa, demand.inlet_standing_pa) if demand else (node.running_pa, node.standing_pa)
     node = demand or node
+    found, standing = w.at(node).running_in_pa, w.at(node).standing_in_pa
     limits = {"least": (least_pa, "gas_pressure"), "most": (most_pa, "gas_pressure")}
     if found is None:
         w.report.judge("supply.inlet.not_checked", part.id, at, name=name, **limits)
@@ -48,9 +48,9 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
                 "gas_pressure",
                 "regulator outlet − every drop on the way",
                 [
-                    (n.part.name or n.part.id, n.drop_pa, "gas_pressure")
+                    (n.part.name or n.part.id, drop, "gas_pressure")
                     for n in reversed(list(above(node)))
-                    if n.drop_pa is not None
+                    if (drop := w.at(n).drop_pa) is not None
                 ],
                 "NFPA 54 pipe equations; data sheets",
             ),
@@ -88,7 +88,7 @@ def _most_input_w(w: Walk, node: Node, arriving_pa: float, least_pa: float) -> f
     """The most input this inlet stands: its least pressure reached, or a part on the way at its rating."""
     section = list(takewhile(lambda n: not isinstance(n.part, RegulatorPart), above(node)))
     first = next((n for n in above(node) if isinstance(n.part, RegulatorPart)), None)
-    outlet = arriving_pa + total(n.drop_pa or 0.0 for n in section)
+    outlet = arriving_pa + total(w.at(n).drop_pa or 0.0 for n in section)
     ratings = [
         connector_rated_w(found, w.gas)
         for n in section
@@ -96,11 +96,12 @@ def _most_input_w(w: Walk, node: Node, arriving_pa: float, least_pa: float) -> f
     ]
     for passed in (first, node):
         sheet = w.regulator(passed) if passed else None
-        if passed and sheet and passed.inlet_running_pa is not None:
-            ratings.append(regulators.capacity_kg_per_s(sheet, passed.inlet_running_pa) * w.gas.gross_j_per_kg)
+        arrives = w.at(passed).running_in_pa if passed and passed.upstream else None
+        if sheet and arrives is not None:
+            ratings.append(regulators.capacity_kg_per_s(sheet, arrives) * w.gas.gross_j_per_kg)
 
     def left(share: float) -> float:
-        return outlet - least_pa - total((n.drop_pa or 0) * share ** (0.381 / 0.206) for n in section)
+        return outlet - least_pa - total((w.at(n).drop_pa or 0) * share ** (0.381 / 0.206) for n in section)
 
     try:
         return min([node.input_w * root(left, 0.1, 50.0), *ratings])

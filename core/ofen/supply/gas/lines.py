@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ...catalogue import Connector
-from ...errors import UnknownEntry
 from ...figures import figure
 from ...fuel.properties import flow_m3_per_s
 from ...job import AppliancePart, ConnectorPart, DripPot, FilterPart, LinePart
@@ -14,7 +13,7 @@ from ...path import PathNode
 from ...stage import StageReport, labels, missing
 from ..pipes.materials import FOR_GAS, called
 from ..pipes.other_equations import mueller_m3_per_s, spitzglass_m3_per_s, weymouth_m3_per_s
-from ..pipes.sections import LineResult, after, connector_drop_pa, connector_rated_w, line_result
+from ..pipes.sections import LineResult, connector_rated_w, line_result
 from ..tree.nodes import Node, above, below
 from .walk import Walk
 
@@ -40,40 +39,35 @@ def is_whole(report: StageReport, part: LinePart, at: str, made: PathNode, mater
 
 
 def assess_line(w: Walk, node: Node, part: LinePart, at: str, made: PathNode) -> None:
-    """Size one line, or judge the size it has, and set its outlet pressure.
+    """Judge one line by the size it has or came to.
 
-    Arguments: w; node, with its inlet as its pressures (changed); part; at, its place in the document; made (changed).
+    Arguments: w; node; part; at, its place in the document; made (changed).
     Source: `pipes`, `sizing`.
     """
     name = part.name or part.id
-    inlet = node.running_pa
-    node.running_pa = None
+    inlet, laid = w.at(node).running_in_pa, w.plant.laid.get(part.id)
     if not is_whole(w.report, part, at, made, FOR_GAS, "gas"):
         return
     if inlet is None or not node.input_w:
         w.report.judge("supply.line.not_checked", part.id, at, name=name)
         return
-    flow = flow_m3_per_s(w.gas, node.input_w, w.barometer_pa)
-    spare, place = w.supply.given.spare_flow_fraction or 0.0, w.places.get(part.id)
-    nominal = place.pipe.nominal if place and part.nominal == "choose" else part.nominal
-    allowed_pa = place.allowed_pa(inlet, w.barometer_pa) if place else 1.0
-    try:
-        result = line_result(w.gas, part, nominal, flow, inlet, allowed_pa, w.barometer_pa, spare)
-    except UnknownEntry:
+    if laid is None:
         w.report.judge("supply.line.unknown_size", part.id, f"{at}.nominal", name=name, size=part.nominal)
         return
-    node.line, node.drop_pa = result, result.drop_pa
+    flow = flow_m3_per_s(w.gas, node.input_w, w.plant.barometer_pa)
+    spare, place = w.supply.given.spare_flow_fraction or 0.0, w.plant.places.get(part.id)
+    allowed_pa = place.allowed_pa(inlet, w.plant.barometer_pa) if place else 1.0
+    result = line_result(w.gas, part, laid.pipe, w.at(node).drop_pa, flow, inlet, allowed_pa, w.plant.barometer_pa, spare)
     _beside(w, name, result, inlet)
     made.detail = called(result.pipe)
-    node.running_pa = None if result.drop_pa is None else after(inlet, result.drop_pa)
     _judge_line(w, part, at, name, result, spare)
 
 
 def _beside(w: Walk, name: str, r: LineResult, inlet_pa: float) -> None:
     """Set what other equations say of a line beside the one that leads; corrugated tube has its table alone."""
-    if r.pipe.printed_cfh or r.allowed_pa >= inlet_pa + w.barometer_pa:
+    if r.pipe.printed_cfh or r.allowed_pa >= inlet_pa + w.plant.barometer_pa:
         return
-    given = (w.gas, r.pipe.bore_m, r.equivalent_m, inlet_pa, r.allowed_pa, w.barometer_pa)
+    given = (w.gas, r.pipe.bore_m, r.equivalent_m, inlet_pa, r.allowed_pa, w.plant.barometer_pa)
     w.report.tables.setdefault("equations", []).append(
         {
             "line": name,
@@ -129,7 +123,7 @@ def _judge_line(w: Walk, part: LinePart, at: str, name: str, r: LineResult, spar
 
 
 def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: PathNode) -> None:
-    """Judge one flexible connector by its rating and set its outlet pressure.
+    """Judge one flexible connector by its rating.
 
     Arguments: as `assess_line`.
     Source: data sheet; `network.connector_drop_pa`.
@@ -138,17 +132,14 @@ def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: Pa
     name = part.name or part.id
     if found is None:
         w.report.judge("supply.connector.unknown", part.id, f"{at}.model", name=name, model=part.model or "—")
-        node.running_pa = None
         return
     made.values["length"] = (found.length_m, "length")
     _hose_fits(w, node, part, found, at, name)
-    if not node.input_w or node.running_pa is None:
+    if not node.input_w or w.at(node).running_in_pa is None:
         w.report.judge("supply.connector.not_checked", part.id, at, name=name)
         return
     rated_w = connector_rated_w(found, w.gas)
-    drop = connector_drop_pa(rated_w, found.rated_drop_pa, node.input_w)
-    node.drop_pa = drop
-    node.running_pa = after(node.running_pa, drop)
+    drop = w.at(node).drop_pa or 0.0
     w.report.add(
         figure(
             f"supply.{part.id}.drop_pa",
@@ -200,15 +191,14 @@ def _hose_fits(w: Walk, node: Node, part: ConnectorPart, found: Connector, at: s
 
 
 def assess_filter(w: Walk, node: Node, part: FilterPart, at: str) -> None:
-    """Take a filter's own drop off and say when it wants cleaning.
+    """Say when a filter wants cleaning.
 
     Arguments: as `assess_line`.
     Source: data sheet; common practice.
     """
     drop = part.drop_pa or 0.0
-    if node.running_pa is None:
+    if w.at(node).running_in_pa is None:
         return
-    node.drop_pa, node.running_pa = drop, after(node.running_pa, drop)
     w.report.judge("supply.filter.clean", part.id, f"{at}.drop_pa", name=part.name or part.id, found=(drop, "gas_pressure"))
 
 

@@ -68,19 +68,3 @@ def smallest(
         if r.gas == gas and r.stage == stage and set_pa in (None, r.set_pa) and capacity_kg_per_s(r, inlet_pa) >= flow_kg_per_s
     ]
     return min(able, key=lambda r: (r.capacity[-1][1], r.id), default=None)
-
-
-def regulator_outlets(
-    regulator: Regulator, inlet_running_pa: float | None, inlet_standing_pa: float | None
-) -> tuple[float | None, float | None]:
-    """Return the outlet pressures (Pa gauge) of a regulator, (full load, standing).
-
-    Arguments: regulator; the inlet at full load and standing, None where not known. With too little inlet the outlet
-    falls with it.
-    Source: the regulator's data sheet.
-    """
-    running = None if inlet_running_pa is None else min(running_outlet_pa(regulator), max(0.0, inlet_running_pa))
-    standing = standing_outlet_pa(regulator)
-    if standing is not None and inlet_standing_pa is not None:
-        standing = min(standing, inlet_standing_pa)
-    return running, standing

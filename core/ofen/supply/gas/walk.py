@@ -9,23 +9,33 @@ from ...catalogue import Catalogue, Regulator
 from ...fuel.properties import Gas
 from ...job import ConnectorPart, LinePart, RegulatorPart
 from ...placed import PlacedSupply
+from ...plant.gas import At, GasPlant
 from ...stage import StageReport
-from ..pipes.sections import Place
 from ..tree.consumers import Consumer
 from ..tree.nodes import Node, above
 
 
 @dataclass(frozen=True)
 class Walk:
-    """The report written to, the supply, the gas, the local barometer (Pa), who draws, and the size of each line."""
+    """The report written to, the supply, who draws, and the plant that is judged: its pressures are computed there."""
 
     report: StageReport
     supply: PlacedSupply
     catalogue: Catalogue
-    gas: Gas
-    barometer_pa: float
     machines: dict[str, Consumer]
-    places: dict[str, Place]
+    plant: GasPlant
+
+    @property
+    def gas(self) -> Gas:
+        """The gas of the supply."""
+        return self.plant.gas
+
+    def at(self, node: Node) -> At:
+        """Return what stands at a part at full load and standing.
+
+        Source: the plant.
+        """
+        return self.plant.design[node.part.id]
 
     def regulator(self, node: Node) -> Regulator | None:
         """Return the data sheet of a node that is a known regulator.
@@ -64,15 +74,3 @@ class Walk:
         if isinstance(node.part, ConnectorPart) and (found := self.catalogue.connectors.get(node.part.model)):
             return found.length_m
         return 0.0
-
-
-def judged_at(machine: Node, catalogue: Catalogue) -> Node:
-    """Return the node at whose inlet a machine's window counts: its demand regulator where it has one, else itself.
-
-    Arguments: machine, its node; catalogue.
-    Source: common practice.
-    """
-    for before in above(machine):
-        if isinstance(before.part, RegulatorPart) and (found := catalogue.regulators.get(before.part.model)):
-            return before if found.stage == "demand" else machine
-    return machine

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
 from math import ceil
 
 from ...equipment.heaters import ChosenUnit
@@ -16,14 +15,14 @@ from ...need.loads import PowerNeed
 from ...numerics import NoRoot, root, rounded, total
 from ...path import PathNode
 from ...placed import PlacedSupply
+from ...plant.liquid import LiquidPlant, Room, built
 from ...stage import StageReport, labels, missing
 from ..gas.lines import is_whole
 from ..pipes import materials
 from ..pipes.materials import Pipe, called
 from ..pipes.sections import fittings_of
-from ..tree.nodes import Node, above, path_node, put_flows
+from ..tree.nodes import Node, path_node, put_flows
 from . import inlets
-from .line import GRAVITY_M_PER_S2, drop_pa
 from .walk import LiquidWalk
 
 AT = ".liquid"
@@ -33,8 +32,8 @@ NOTCHES = ((3.5, "1 to 3", "Warm, thin fuel"), (6.5, "2 to 4", "Fuel as usual"),
 
 def assess(
     report: StageReport, site: Site, supply: PlacedSupply, units: list[ChosenUnit], carried: PowerNeed, nodes: list[Node]
-) -> list[PathNode]:
-    """Judge liquid fuel into the Supply report and return its path, heights and friction counted.
+) -> tuple[list[PathNode], LiquidPlant | None]:
+    """Judge liquid fuel into the Supply report and return its path, heights and friction counted, and the plant it was judged by.
 
     Arguments: report (added to); site; supply; units, heaters as they stand at this site; carried, what generators carry; nodes
     of the path in order (changed).
@@ -49,33 +48,32 @@ def assess(
     if supply.fuel == "petrol":
         # Petrol runs at any cold a set stands in; its line belongs to the set.
         _hours(report, supply, taken_w, fuel.liquid_kg_per_l * 1000 if fuel.liquid_kg_per_l else 745.0)
-        return [_source(supply), *(_node(supply, n, None) for n in nodes)]
+        return [_source(supply), *(_node(supply, n, None) for n in nodes)], None
     lacking = missing(given, "grade")
     if lacking or fuel_c is None:
         what = labels(given, lacking) if lacking else "the fuel's or the lowest outside temperature"
         report.judge("supply.liquid.missing", "storage", f"{AT}.{lacking[0] if lacking else 'fuel_c'}", what=what)
-        return [_source(supply), *(_node(supply, n, None) for n in nodes)]
+        return [_source(supply), *(_node(supply, n, None) for n in nodes)], None
     kind = grade(given.grade or "")
     if kind.fuel != supply.fuel:
         report.judge("supply.liquid.other_grade", "storage", f"{AT}.grade", grade=kind.reads)
-    c = LiquidWalk(report, supply, kind, fuel_c, {u.id: u for u in heaters}, fuel.gross_j_per_kg)
-    _hours(report, supply, taken_w, c.density(15.0))
-    heights = _heights(nodes)
-    path = [_source(supply, c)]
-    flows = _thickness(c, nodes)
-    rooms = _rooms(c, nodes, heights) if flows else {}
+    plant = built(supply, kind, fuel_c, heaters, nodes)
+    c = LiquidWalk(report, plant)
+    _hours(report, supply, taken_w, plant.density(15.0))
+    path = [_source(supply, plant)]
+    _thickness(c)
     for node in nodes:
-        made = _node(supply, node, heights[node.part.id])
+        made = _node(supply, node, plant.heights_m[node.part.id])
         path.append(made)
-        _pass(c, node, heights, rooms, flows, made)
+        _judge_part(c, node, made)
     for node in nodes:
         if isinstance(node.part, AppliancePart):
-            inlets.assess(c, node, heights, flows)
+            inlets.assess(c, node)
     for made in path:
-        if made.kind == "appliance" and (unit := c.heaters.get(_machine_at(nodes, made.id))):
+        if made.kind == "appliance" and (unit := plant.heaters.get(_machine_at(nodes, made.id))):
             made.name = made.name or unit.heater.name
             made.values["input"] = (unit.input_w, "heat_flow")
-    return path
+    return path, plant
 
 
 def _load_w(part: PowerNeed, rated: Rating) -> float:
@@ -87,13 +85,13 @@ def _machine_at(nodes: list[Node], id: str) -> str:
     return next((n.part.machine for n in nodes if n.part.id == id and isinstance(n.part, AppliancePart)), "")
 
 
-def _source(supply: PlacedSupply, c: LiquidWalk | None = None) -> PathNode:
+def _source(supply: PlacedSupply, plant: LiquidPlant | None = None) -> PathNode:
     given = supply.given.liquid
     made = PathNode("storage", "tank", f"{given.tanks or '?'} × tank", "", "", "supply", supply.at + AT)
-    if c:
-        made.detail = c.grade.reads
+    if plant:
+        made.detail = plant.grade.reads
         made.running_out_pa = made.standing_out_pa = 0.0
-        made.values["liquid"] = (c.fuel_c, "temperature")
+        made.values["liquid"] = (plant.fuel_c, "temperature")
     elif supply.fuel == "petrol":
         made.detail = "petrol"
     return made
@@ -148,40 +146,38 @@ def _hours(report: StageReport, supply: PlacedSupply, taken_w: float, density_kg
         )
 
 
-def _heights(nodes: list[Node]) -> dict[str, float]:
-    """Height (m) of each node's outlet over the lowest level of the liquid."""
-    heights: dict[str, float] = {}
-    for node in nodes:
-        before = heights[node.upstream.part.id] if node.upstream else 0.0
-        heights[node.part.id] = before + ((node.part.rise_m or 0.0) if isinstance(node.part, LinePart) else 0.0)
-    return heights
-
-
-def _thickness(c: LiquidWalk, nodes: list[Node]) -> bool:
-    """Judge cloud point and thickness; return whether the fuel still flows as the equations say."""
+def _thickness(c: LiquidWalk) -> None:
+    """Judge cloud point and thickness."""
     nu = c.report.add(
         figure(
             "liquid.viscosity_m2_per_s",
-            f"{c.grade.reads} at its coldest",
-            c.viscosity(),
+            f"{c.plant.grade.reads} at its coldest",
+            c.plant.viscosity(),
             "viscosity",
             "log log (ν + 0.7) a straight line over log T",
-            [("fuel", c.fuel_c, "temperature"), ("cloud point", c.grade.cloud_c, "temperature")],
+            [("fuel", c.plant.fuel_c, "temperature"), ("cloud point", c.plant.grade.cloud_c, "temperature")],
             "ASTM D341 through two points of the grade (from memory)",
         )
     )
-    flows = c.fuel_c >= c.grade.cloud_c
-    values = {"name": c.grade.reads, "found": (c.fuel_c, "temperature"), "limit": (c.grade.cloud_c, "temperature")}
-    if flows:
-        c.report.judge("supply.liquid.above_cloud", "storage", f"{AT}.grade", holds_to=(c.grade.cloud_c, "temperature"), **values)
+    values = {
+        "name": c.plant.grade.reads,
+        "found": (c.plant.fuel_c, "temperature"),
+        "limit": (c.plant.grade.cloud_c, "temperature"),
+    }
+    if c.plant.flows:
+        c.report.judge(
+            "supply.liquid.above_cloud", "storage", f"{AT}.grade", holds_to=(c.plant.grade.cloud_c, "temperature"), **values
+        )
     else:
-        c.report.judge("supply.liquid.below_cloud", "storage", f"{AT}.grade", holds_to=(c.grade.cloud_c, "temperature"), **values)
-    for node in nodes:
-        draws = c.draws(node)
+        c.report.judge(
+            "supply.liquid.below_cloud", "storage", f"{AT}.grade", holds_to=(c.plant.grade.cloud_c, "temperature"), **values
+        )
+    for node in c.plant.nodes:
+        draws = c.plant.draws(node)
         if draws is None:
             continue
         thickest = draws.thickest_mm2_per_s * 1e-6
-        warm = temperature_for_c(c.grade, thickest)
+        warm = temperature_for_c(c.plant.grade, thickest)
         code = "supply.liquid.thin_enough" if nu <= thickest else "supply.liquid.preheat"
         c.report.judge(
             code,
@@ -190,137 +186,83 @@ def _thickness(c: LiquidWalk, nodes: list[Node]) -> bool:
             name=node.part.name or node.part.id,
             found=(nu, "viscosity"),
             limit=(thickest, "viscosity"),
-            holds_to=(max(warm, c.grade.cloud_c), "temperature"),
+            holds_to=(max(warm, c.plant.grade.cloud_c), "temperature"),
         )
         if draws.by_gravity:
             notches, words = next((n, w) for most, n, w in NOTCHES if nu * 1e6 <= most)
             c.report.judge(
                 "supply.liquid.notches", node.part.id, f"{AT}.fuel_c", found=(nu, "viscosity"), notches=notches, words=words
             )
-    return flows
 
 
-@dataclass(frozen=True)
-class _Room:
-    """What friction may take on the way to the heater that leaves a line least: fixed_pa and the height of fuel that helps it
-    (m), over the length of the way (m)."""
-
-    fixed_pa: float
-    helps_m: float
-    way_m: float
-
-    def for_line_pa(self, length_m: float, density: float) -> float:
-        return max(0.0, self.fixed_pa + density * GRAVITY_M_PER_S2 * self.helps_m) * length_m / self.way_m
-
-
-def _rooms(c: LiquidWalk, nodes: list[Node], heights: dict[str, float]) -> dict[str, _Room]:
-    """The room of each line, by its id."""
-    rooms: dict[str, _Room] = {}
-    for node in nodes:
-        draws = c.draws(node)
-        if draws is None:
-            continue
-        way = [n for n in above(node) if isinstance(n.part, LinePart) and n.part.length_m]
-        filters = total(n.part.drop_pa or 0.0 for n in above(node) if isinstance(n.part, FilterPart))
-        length = total(n.part.length_m or 0.0 for n in way if isinstance(n.part, LinePart))
-        fixed = -filters if draws.by_gravity else c.suction_most_pa(draws) - filters
-        room = _Room(fixed, -heights[node.part.id] - draws.least_head_m, length)
-        for n in way:
-            rooms[n.part.id] = min(rooms.get(n.part.id, room), room, key=lambda r: r.for_line_pa(1.0, c.density()))
-    return rooms
-
-
-def _pass(c: LiquidWalk, node: Node, heights: dict[str, float], rooms: dict[str, _Room], flows: bool, made: PathNode) -> None:
-    part = node.part
-    before = node.upstream
-    running = before.running_pa if before else 0.0
-    standing = before.standing_pa if before else 0.0
-    made.running_in_pa, made.standing_in_pa = running, standing
-    rise = heights[part.id] - (heights[before.part.id] if before else 0.0)
-    lost: float | None = 0.0
+def _judge_part(c: LiquidWalk, node: Node, made: PathNode) -> None:
+    part, at, name = node.part, f".parts[{node.index}]", node.part.name or node.part.id
+    here = c.at(node)
+    made.running_in_pa, made.running_out_pa = here.running_in_pa, here.running_out_pa
+    made.standing_in_pa, made.standing_out_pa = here.standing_in_pa, here.standing_out_pa
     if isinstance(part, FilterPart):
         lost = part.drop_pa or 0.0
-        c.report.judge(
-            "supply.filter.clean",
-            part.id,
-            f".parts[{node.index}].drop_pa",
-            name=part.name or part.id,
-            found=(lost, "gas_pressure"),
-        )
+        c.report.judge("supply.filter.clean", part.id, f"{at}.drop_pa", name=name, found=(lost, "gas_pressure"))
     elif isinstance(part, LinePart):
-        lost = _line(c, node, part, rooms.get(part.id), flows, made)
+        _line(c, node, part, made)
     elif part.KIND in ("regulator", "connector"):
-        c.report.judge("supply.liquid.gas_part", part.id, f".parts[{node.index}]", name=part.name or part.id)
-    node.standing_pa = None if standing is None else standing - c.head_pa(rise)
-    node.running_pa = None if running is None or lost is None else running - c.head_pa(rise) - lost
-    node.drop_pa = lost
-    made.running_out_pa, made.standing_out_pa = node.running_pa, node.standing_pa
+        c.report.judge("supply.liquid.gas_part", part.id, at, name=name)
 
 
-def _line(c: LiquidWalk, node: Node, part: LinePart, room: _Room | None, flows: bool, made: PathNode) -> float | None:
+def _line(c: LiquidWalk, node: Node, part: LinePart, made: PathNode) -> None:
     at, name = f".parts[{node.index}]", part.name or part.id
     if not is_whole(c.report, part, at, made, materials.FOR_LIQUID, "liquid fuel"):
-        return None
-    if not flows or not node.input_w or room is None:
+        return
+    room = c.plant.rooms.get(part.id)
+    if not c.plant.flows or not node.input_w or room is None:
         c.report.judge("supply.liquid.line_not_checked", part.id, at, name=name)
-        return None
-    assert part.material and part.length_m
-    allowed = room.for_line_pa(part.length_m, c.density())
-    sizes = materials.pipes(part.material)
-    passing = next((p for p in sizes if _drop(c, node, part, p) <= allowed), None)
-    size = materials.known(part.material, part.nominal) if part.nominal != "choose" else passing or sizes[-1]
-    if size is None:
+        return
+    size, drop = c.plant.sizes.get(part.id), c.at(node).drop_pa
+    if size is None or drop is None:
         c.report.judge("supply.line.unknown_size", part.id, f"{at}.nominal", name=name, size=part.nominal)
-        return None
-    return _judge_line(c, node, part, size, passing, room, made)
+        return
+    _judge_line(c, node, part, size, drop, room, made)
 
 
-def _drop(c: LiquidWalk, node: Node, part: LinePart, size: Pipe, fuel_c: float | None = None) -> float:
-    length = materials.equivalent_length_m(size, part.length_m or 0.0, *fittings_of(part))
-    return drop_pa(size.bore_m, length, c.flow(node, fuel_c), c.viscosity(fuel_c), c.density(fuel_c))
-
-
-def _judge_line(c: LiquidWalk, node: Node, part: LinePart, size: Pipe, passing: Pipe | None, room: _Room, made: PathNode) -> float:
+def _judge_line(c: LiquidWalk, node: Node, part: LinePart, size: Pipe, drop_pa: float, room: Room, made: PathNode) -> None:
     at, name, own = f".parts[{node.index}]", part.name or part.id, part.length_m or 0.0
-    allowed = room.for_line_pa(own, c.density())
+    plant = c.plant
+    allowed, passing = room.for_line_pa(own, plant.density()), plant.passing[part.id]
     made.detail = called(size)
-    length = materials.equivalent_length_m(size, own, *fittings_of(part))
     drop = c.report.add(
         figure(
             f"liquid.{part.id}.drop_pa",
             f"{name}: {called(size)} loses",
-            _drop(c, node, part, size),
+            drop_pa,
             "gas_pressure",
             "f · L/D · ρ v²/2",
             [
-                ("flow", c.flow(node), "gas_flow"),
+                ("flow", plant.flow(node), "gas_flow"),
                 ("bore", size.bore_m, "bore"),
-                ("length with fittings", length, "length"),
-                ("viscosity", c.viscosity(), "viscosity"),
-                ("density", c.density(), "density"),
+                ("length with fittings", materials.equivalent_length_m(size, own, *fittings_of(part)), "length"),
+                ("viscosity", plant.viscosity(), "viscosity"),
+                ("density", plant.density(), "density"),
                 ("allowed for this line", allowed, "gas_pressure"),
             ],
             "Darcy–Weisbach; 64/Re, Churchill 1977",
         )
     )
-    c.sizes[part.id] = size
     made.values["bore"] = (size.bore_m, "bore")
     values = {"name": name, "size": called(size), "found": (drop, "gas_pressure"), "limit": (allowed, "gas_pressure")}
 
     def left_pa(fuel_c: float) -> float:
-        return room.for_line_pa(own, c.density(fuel_c)) - _drop(c, node, part, size, fuel_c)
+        return room.for_line_pa(own, plant.density(fuel_c)) - plant.drop_pa(node, size, fuel_c)
 
     if drop <= allowed:
-        turns = _turns(left_pa, -60.0, c.fuel_c)
-        holds = c.grade.cloud_c if turns is None else max(turns, c.grade.cloud_c)
+        turns = _turns(left_pa, -60.0, plant.fuel_c)
+        holds = plant.grade.cloud_c if turns is None else max(turns, plant.grade.cloud_c)
         c.report.judge("supply.liquid.line_carries", part.id, f"{at}.nominal", holds_to=(holds, "temperature"), **values)
     else:
         fix = {f"{at}.nominal": passing.nominal} if passing else None
         larger = called(passing) if passing else "more height, a nearer tank, or warmer fuel"
-        warm = _turns(left_pa, c.fuel_c, 100.0)
+        warm = _turns(left_pa, plant.fuel_c, 100.0)
         holds_to = None if warm is None else (warm, "temperature")
         c.report.judge("supply.liquid.line_starves", part.id, f"{at}.nominal", fix=fix, larger=larger, holds_to=holds_to, **values)
-    return drop
 
 
 def _turns(left_pa: Callable[[float], float], low_c: float, high_c: float) -> float | None:

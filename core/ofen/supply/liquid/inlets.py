@@ -4,21 +4,21 @@ from __future__ import annotations
 
 from ...job import AppliancePart, LinePart
 from ...numerics import total
+from ...plant.liquid import Draws
 from ..tree.nodes import Node, above
 from .line import fill_time_s, volume_m3
-from .walk import Draws, LiquidWalk
+from .walk import LiquidWalk
 
 LITRE_PER_HOUR = 0.001 / 3600
 
 
-def assess(c: LiquidWalk, node: Node, heights: dict[str, float], flows: bool) -> None:
+def assess(c: LiquidWalk, node: Node) -> None:
     """Judge one heater's inlet, its way there, and its priming.
 
-    Arguments: c; node, with the pressures that arrive; heights (m) of each node's outlet over the lowest level by id; flows,
-    whether the fuel still flows as the equations say.
-    Source: `line`; limits of `walk.DRAWS`.
+    Arguments: c, node.
+    Source: `line`; limits of `plant.liquid.DRAWS`.
     """
-    at, name, draws = f".parts[{node.index}]", node.part.name or node.part.id, c.draws(node)
+    at, name, draws = f".parts[{node.index}]", node.part.name or node.part.id, c.plant.draws(node)
     if draws is None:
         machine = node.part.machine if isinstance(node.part, AppliancePart) else ""
         if node.input_w:
@@ -26,15 +26,16 @@ def assess(c: LiquidWalk, node: Node, heights: dict[str, float], flows: bool) ->
         else:
             c.report.judge("supply.inlet.no_heater", node.part.id, f"{at}.machine", name=name, heater=machine or "—")
         return
-    height = heights[node.part.id]
+    height = c.plant.heights_m[node.part.id]
     way = [n for n in reversed(list(above(node))) if isinstance(n.part, LinePart)]
-    _high_point(c, node, way, heights)
-    if node.running_pa is None or not flows:
+    _high_point(c, node, way)
+    arriving = c.at(node).running_out_pa
+    if arriving is None or not c.plant.flows:
         c.report.judge("supply.liquid.inlet_not_checked", node.part.id, at, name=name)
         return
-    metre = c.head_pa(1.0)
+    metre = c.plant.head_pa(1.0)
     if draws.by_gravity:
-        head = node.running_pa / metre
+        head = arriving / metre
         least, most = draws.least_head_m, draws.most_head_m
         code = (
             "supply.liquid.head_low" if head < least else "supply.liquid.head_high" if -height > most else "supply.liquid.head_good"
@@ -50,7 +51,7 @@ def assess(c: LiquidWalk, node: Node, heights: dict[str, float], flows: bool) ->
             holds_to=(abs(head - least) if code != "supply.liquid.head_high" else most, "length"),
         )
     else:
-        vacuum, limit = -node.running_pa, c.suction_most_pa(draws)
+        vacuum, limit = -arriving, c.plant.suction_most_pa(draws)
         code = "supply.liquid.lift_good" if vacuum <= limit else "supply.liquid.lift_too_high"
         c.report.judge(
             code,
@@ -62,11 +63,11 @@ def assess(c: LiquidWalk, node: Node, heights: dict[str, float], flows: bool) ->
             height=(height, "length"),
             holds_to=(height + (limit - vacuum) / metre, "length"),
         )
-    _prime(c, node, way, heights, draws)
+    _prime(c, node, way, draws)
 
 
-def _high_point(c: LiquidWalk, node: Node, way: list[Node], heights: dict[str, float]) -> None:
-    along = [0.0, *(heights[n.part.id] for n in way)]
+def _high_point(c: LiquidWalk, node: Node, way: list[Node]) -> None:
+    along = [0.0, *(c.plant.heights_m[n.part.id] for n in way)]
     for n in range(1, len(along) - 1):
         if along[n] > along[n - 1] and along[n] > along[n + 1]:
             part = way[n - 1].part
@@ -79,17 +80,17 @@ def _high_point(c: LiquidWalk, node: Node, way: list[Node], heights: dict[str, f
             )
 
 
-def _prime(c: LiquidWalk, node: Node, way: list[Node], heights: dict[str, float], draws: Draws) -> None:
+def _prime(c: LiquidWalk, node: Node, way: list[Node], draws: Draws) -> None:
     lines = []
     for n in way:
         assert isinstance(n.part, LinePart) and n.part.material
-        size = c.sizes.get(n.part.id)
+        size = c.plant.sizes.get(n.part.id)
         if size is None or not n.part.length_m:
             return
-        lines.append((size.bore_m, n.part.length_m, -c.head_pa(heights[n.part.id])))
+        lines.append((size.bore_m, n.part.length_m, -c.plant.head_pa(c.plant.heights_m[n.part.id])))
     volume = total(volume_m3(bore, length) for bore, length, _ in lines)
     if draws.by_gravity:
-        time = fill_time_s(lines, c.viscosity(), c.density()) if lines else 0.0
+        time = fill_time_s(lines, c.plant.viscosity(), c.plant.density()) if lines else 0.0
     else:
         time = volume / (draws.fill_l_per_h * LITRE_PER_HOUR)
     name = node.part.name or node.part.id

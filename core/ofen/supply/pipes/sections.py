@@ -76,33 +76,31 @@ class LineResult:
 def line_result(
     gas: Gas,
     line: LinePart,
-    nominal: str,
+    pipe: Pipe,
+    drop_pa: float | None,
     flow_m3_per_s: float,
     inlet_pa: float,
     allowed_pa: float,
     barometer_pa: float,
     spare_fraction: float,
 ) -> LineResult:
-    """Return how a size of pipe does: its equivalent length with fittings of that size, drop, capacity and reach.
+    """Return how a size of pipe does: its equivalent length with fittings of that size, capacity and reach.
 
-    Arguments: gas; line; nominal, the size tried; flow_m3_per_s at the local barometer; inlet_pa gauge, which decides
+    Arguments: gas; line; pipe, the size tried; drop_pa it takes, None where the flow does not get through; flow_m3_per_s at the local barometer; inlet_pa gauge, which decides
     the equation (low pressure below 1.5 psig); allowed_pa for this line; barometer_pa; spare_fraction wanted.
-    Errors: UnknownEntry for a size the material has not.
-    Source: NFPA 54 equations, see `pipes`.
+    Source: NFPA 54 equations, see `materials`.
     """
     assert line.material and line.length_m
     sizes = materials.pipes(line.material)
-    pipe = materials.pipe(line.material, nominal)
     larger = next((p for p in sizes[sizes.index(pipe) + 1 :]), None)
     length = materials.equivalent_length_m(pipe, line.length_m, *fittings_of(line))
     row_ft = next((r for r in TABLE_ROWS_FT if r * gas_line.FT_M >= length), length / gas_line.FT_M)
-    drop = materials.drop_pa(gas, pipe, length, flow_m3_per_s, inlet_pa, barometer_pa)
     capacity = materials.capacity_m3_per_s(gas, pipe, length, allowed_pa, inlet_pa, barometer_pa)
     at_row = materials.capacity_m3_per_s(gas, pipe, row_ft * gas_line.FT_M, allowed_pa, inlet_pa, barometer_pa)
     # Every law carries Q ∝ L^(−1/n), so the reach follows from the capacity at this length.
     wanted = flow_m3_per_s * (1 + spare_fraction)
     reach = length * (capacity / wanted) ** materials.law(gas, pipe)[1] if wanted else length
-    return LineResult(nominal, pipe, length, drop, allowed_pa, capacity, flow_m3_per_s, reach, at_row, larger)
+    return LineResult(pipe.nominal, pipe, length, drop_pa, allowed_pa, capacity, flow_m3_per_s, reach, at_row, larger)
 
 
 def fittings_of(line: LinePart) -> tuple[int, int, int]:
@@ -250,11 +248,3 @@ def own_drop_pa(gas: Gas, part: Part, input_w: float, catalogue: Catalogue) -> f
     if isinstance(part, ConnectorPart) and (found := catalogue.connectors.get(part.model)):
         return connector_drop_pa(connector_rated_w(found, gas), found.rated_drop_pa, input_w)
     return 0.0
-
-
-def after(inlet_pa: float, drop_pa: float) -> float:
-    """Return the pressure (Pa gauge) after a drop; what stands above the air does not fall below it.
-
-    Source: common practice.
-    """
-    return max(0.0, inlet_pa - drop_pa) if inlet_pa > 0 else inlet_pa - drop_pa

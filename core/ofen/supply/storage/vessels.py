@@ -2,35 +2,24 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from math import ceil
 
 from ...air.atmosphere import pressure_pa as barometer_at
 from ...catalogue import Catalogue, Regulator, Vessel
-from ...errors import OutOfRange
 from ...figures import figure
 from ...fuel.properties import gas
-from ...fuel.vapour import pressure_pa, saturation_c
+from ...fuel.vapour import saturation_c
 from ...job import Site, Storage
 from ...numerics import rounded, total
+from ...plant.vessels import PROPANE, Source, standing_pa, steady
 from ...stage import StageReport, labels, missing
 from ..gas import regulators
 from ..tree.consumers import Consumer
 from . import vaporizing
 
-PROPANE = {"propane": 1.0}
 AT = ".storage"
 # From so many times what the hours take, and more than a trailer of them, a vaporizer or a tank is worth a thought.
 VAPORIZER_FROM, MANY_VESSELS = 3, 4
-
-
-@dataclass(frozen=True)
-class VesselState:
-    """Pressure (Pa gauge) at the vessels' outlet and liquid temperature, standing and at the worst hour."""
-
-    standing_pa: float | None = None
-    running_pa: float | None = None
-    liquid_c: float | None = None
 
 
 def count_for_hours(vessel: Vessel, flow_kg_per_s: float, wanted_s: float, reserve_fraction: float) -> int:
@@ -54,7 +43,7 @@ def count_for_vaporizing(vessel: Vessel, draw_w: float, reserve_fraction: float,
 
 def assess(
     report: StageReport, site: Site, storage: Storage, units: list[Consumer], first: Regulator | None, catalogue: Catalogue
-) -> VesselState:
+) -> Source:
     """Judge the storage into the Supply report and return the vessels' pressures.
 
     Arguments: report (added to); site; storage; units, who draws; first, the first regulator after the vessels; catalogue.
@@ -64,18 +53,18 @@ def assess(
     if vessel is None:
         code = "supply.storage.unknown_vessel" if storage.vessel else "supply.storage.vessel_missing"
         report.judge(code, "storage", f"{AT}.vessel", model=storage.vessel or "—")
-        return VesselState()
+        return Source()
     lacking = missing(storage, "wanted_s", "reserve_fraction", "duty_fraction")
     if lacking or not units or site.altitude_m is None or site.outside_lowest_c is None:
         what = labels(storage, lacking) if lacking else "heaters chosen and site given"
         report.judge("supply.storage.missing", "storage", f"{AT}.{lacking[0]}" if lacking else "equipment.heaters", what=what)
-        return VesselState()
+        return Source()
     _class_rules(report, storage, vessel, units)
     barometer = barometer_at(site.altitude_m)
-    standing = pressure_pa(PROPANE, site.outside_lowest_c) - barometer
+    standing = standing_pa(site.outside_lowest_c, barometer)
     if first is None:
         report.judge("supply.storage.no_regulator", "storage", ".parts")
-        return VesselState(standing_pa=standing)
+        return Source(standing)
     return _with_regulator(report, site, storage, units, vessel, first, barometer, standing)
 
 
@@ -117,7 +106,7 @@ def _with_regulator(
     first: Regulator,
     barometer: float,
     standing: float,
-) -> VesselState:
+) -> Source:
     air_c = site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and storage.duty_fraction and air_c is not None
     input_w = total(u.input_w for u in units)
@@ -143,7 +132,7 @@ def _with_regulator(
             limit=(first.capacity[-1][1] / 3600, "mass_flow"),
             holds_to=(first.capacity[-1][1] / 3600 * gas("propane").gross_j_per_kg, "heat_flow"),
         )
-        return VesselState(standing_pa=standing)
+        return Source(standing)
     least_c = report.add(
         figure(
             "supply.least_liquid_c",
@@ -207,7 +196,7 @@ def _with_regulator(
             holds_to=(least_c, "temperature"),
             name=first.name,
         )
-        return VesselState(standing_pa=standing)
+        return Source(standing)
     report.add(
         figure(
             "supply.count_vaporizing",
@@ -262,7 +251,7 @@ def _judge_count(
     by_rate: int,
     barometer: float,
     standing: float,
-) -> VesselState:
+) -> Source:
     air_c = site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and air_c is not None
     needed = max(by_hours, by_rate)
@@ -275,7 +264,7 @@ def _judge_count(
     }
     if storage.count is None:
         report.judge("supply.storage.count_open", "storage", f"{AT}.count", fix=fix, **counts)
-        return VesselState(standing_pa=standing)
+        return Source(standing)
     lasts = report.add(
         figure(
             "supply.hours_s",
@@ -334,9 +323,10 @@ def _judge_count(
             **counts,
         )
     _least_vessel(report, vessel, storage.count, units)
-    liquid = vaporizing.liquid_c(vessel, storage.reserve_fraction, air_c, draw / storage.count)
+    source = steady(vessel, storage.count, storage.reserve_fraction, air_c, draw, barometer)
+    liquid = source.liquid_c
     if liquid is None:
-        return VesselState(standing_pa=standing)
+        return source
     report.add(
         figure(
             "supply.liquid_c",
@@ -356,11 +346,7 @@ def _judge_count(
         report.judge("supply.storage.frost", "storage", f"{AT}.count", found=(liquid, "temperature"))
     if by_rate >= VAPORIZER_FROM * by_hours and by_rate > MANY_VESSELS:
         report.judge("supply.storage.think_of_vaporizer", "storage", f"{AT}.vessel", **counts)
-    try:
-        running: float | None = max(0.0, pressure_pa(PROPANE, liquid) - barometer)
-    except OutOfRange:
-        running = None
-    return VesselState(standing, running, liquid)
+    return source
 
 
 def _least_vessel(report: StageReport, vessel: Vessel, count: int, units: list[Consumer]) -> None:

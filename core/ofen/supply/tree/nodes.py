@@ -4,39 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
 
 from ...job import AppliancePart, Part, RegulatorPart
 from ...numerics import total
 from ...path import PathNode
 
-if TYPE_CHECKING:
-    from ..pipes.sections import LineResult
-
 
 @dataclass
 class Node:
-    """One part in its place: what flows through it and the pressures (Pa gauge) at its outlet."""
+    """One part in its place: `index` in the document, `place` in the order of the path, and the input (W) through it."""
 
     part: Part
     index: int
     upstream: Node | None = None
     downstream: list[Node] = field(default_factory=list)
     input_w: float = 0.0
-    running_pa: float | None = None
-    standing_pa: float | None = None
-    line: LineResult | None = None
-    drop_pa: float | None = None
-
-    @property
-    def inlet_running_pa(self) -> float | None:
-        """Pressure at full load where the gas enters; None at the vessel's own outlet."""
-        return self.upstream.running_pa if self.upstream else None
-
-    @property
-    def inlet_standing_pa(self) -> float | None:
-        """Pressure at no flow where the gas enters; None at the vessel's own outlet."""
-        return self.upstream.standing_pa if self.upstream else None
+    place: int = 0
 
 
 @dataclass(frozen=True)
@@ -63,6 +46,7 @@ def order(parts: tuple[Part, ...]) -> tuple[list[Node], list[TreeFault]]:
             node.upstream = nodes.get(node.part.after)
             if node.upstream:
                 node.upstream.downstream.append(node)
+            node.place = len(placed)
             placed.append(node)
             done.add(node.part.id)
         waiting = [n for n in waiting if n.part.id not in done]

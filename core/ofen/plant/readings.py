@@ -1,0 +1,186 @@
+"""What every instrument would read at every point of the job as built, under given conditions and faults."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from ..air.atmosphere import pressure_pa as barometer_at
+from ..catalogue import Catalogue, Vessel
+from ..errors import UnknownEntry
+from ..job import AppliancePart
+from ..numerics import total
+from ..placed import Placed, PlacedSupply
+from . import cords, vessels
+from .gas import GasPlant
+from .liquid import LiquidPlant
+from .night import STEP_S, Bank, Night, draw
+from .vessels import Source
+
+
+@dataclass(frozen=True)
+class Conditions:
+    """Under what a plant is looked at; what is None is as the plan takes it.
+
+    `outside_c`; `fill_fraction` of the vessels' allowed fill; `burning`, the share of its full input that each machine takes, those
+    not named at nothing; `hours_run_s`, how long the draw has lasted, for ever where None.
+    """
+
+    outside_c: float | None = None
+    fill_fraction: float | None = None
+    burning: Mapping[str, float] | None = None
+    hours_run_s: float | None = None
+
+
+@dataclass(frozen=True)
+class Fault:
+    """Something wrong with the plant: its kind, the part or machine it is at, and how much of it there is (0 to 1)."""
+
+    kind: str
+    at: str
+    size: float
+
+
+# The faults the plant can have. None is modelled yet: a kind that comes is known here, and nothing else asks.
+FAULTS: dict[str, str] = {}
+
+
+@dataclass(frozen=True)
+class Reading:
+    """What an instrument reads at a point: the supply or machine, the part ("" the source), what it is, SI value and kind."""
+
+    of: str
+    part: str
+    what: str
+    value: float
+    kind: str
+
+
+@dataclass(frozen=True)
+class SupplyPlant:
+    """One supply as built: its gas or its liquid, its vessels, and what each machine takes of it at full load."""
+
+    supply: PlacedSupply
+    input_w: Mapping[str, float]
+    gas: GasPlant | None = None
+    liquid: LiquidPlant | None = None
+
+
+@dataclass(frozen=True)
+class Plant:
+    """The job as built: every supply with its path; the machines stand in `placed`."""
+
+    placed: Placed
+    supplies: tuple[SupplyPlant, ...]
+
+    @property
+    def catalogue(self) -> Catalogue:
+        """The sheets it is built from."""
+        return self.placed.catalogue
+
+
+def readings(plant: Plant, conditions: Conditions = Conditions(), faults: Sequence[Fault] = ()) -> list[Reading]:
+    """Return what every instrument would read; points of which too little is known are left out.
+
+    Arguments: plant, conditions; faults, each of a kind in FAULTS.
+    Errors: UnknownEntry for a kind of fault the plant does not know.
+    Source: the models of this folder.
+    """
+    for fault in faults:
+        if fault.kind not in FAULTS:
+            raise UnknownEntry("faults of the plant", fault.kind)
+    made: list[Reading] = []
+    for supply in plant.supplies:
+        if supply.gas:
+            made += _of_gas(plant, supply, supply.gas, conditions)
+        if supply.liquid:
+            made += _of_liquid(supply, supply.liquid)
+    made += _of_machines(plant, conditions)
+    return made
+
+
+def share_of(conditions: Conditions, machine: str) -> float:
+    """Return the share of its full input that a machine takes.
+
+    Source: `Conditions`.
+    """
+    return 1.0 if conditions.burning is None else conditions.burning.get(machine, 0.0)
+
+
+def _of_gas(plant: Plant, supply: SupplyPlant, gas: GasPlant, conditions: Conditions) -> list[Reading]:
+    id = supply.supply.given.id
+    input_w = {m: w * s for m, w in supply.input_w.items() if (s := share_of(conditions, m))}
+    source = _source(plant, supply, gas, conditions, total(input_w.values()))
+    made = []
+    if source.liquid_c is not None:
+        made.append(Reading(id, "", "liquid", source.liquid_c, "temperature"))
+    made += _weights(plant, supply, conditions)
+    source_pa = source.running_pa if input_w else source.standing_pa
+    if source_pa is None:
+        return made
+    made.append(Reading(id, "", "pressure", source_pa, "source_pressure"))
+    inlet, outlet = gas.pressures_pa(input_w, source_pa) if input_w else gas.standing_pa()
+    for k, node in enumerate(gas.nodes):
+        for what, pa in (("pressure_in", inlet[k]), ("pressure_out", outlet[k])):
+            if pa is not None:
+                made.append(Reading(id, node.part.id, what, pa, "gas_pressure"))
+        if isinstance(node.part, AppliancePart) and inlet[k] is not None:
+            made.append(Reading(node.part.machine, node.part.id, "inlet_pressure", inlet[k] or 0.0, "gas_pressure"))
+    return made
+
+
+def _vessel(plant: Plant, supply: SupplyPlant) -> Vessel | None:
+    return plant.catalogue.vessels.get(supply.supply.given.storage.vessel) if supply.supply.fuel == "propane" else None
+
+
+def _source(plant: Plant, supply: SupplyPlant, gas: GasPlant, conditions: Conditions, draw_w: float) -> Source:
+    site, storage = plant.placed.job.site, supply.supply.given.storage
+    vessel = _vessel(plant, supply)
+    air_c = site.outside_lowest_c if conditions.outside_c is None else conditions.outside_c
+    if vessel is None:
+        return gas.source
+    if not storage.count or air_c is None or site.altitude_m is None:
+        return Source()
+    barometer = barometer_at(site.altitude_m)
+    fill = conditions.fill_fraction
+    fill = storage.reserve_fraction if fill is None else fill
+    if fill is None:
+        return Source()
+    if conditions.hours_run_s is None or not draw_w:
+        return vessels.steady(vessel, storage.count, fill, air_c, draw_w, barometer)
+    bank = Bank(vessel, storage.count, fill, air_c)
+    books = Night()
+    for _ in range(max(1, int(conditions.hours_run_s // STEP_S))):
+        draw(bank, draw_w, air_c, STEP_S, books)
+    return Source(vessels.standing_pa(air_c, barometer), vessels.drawn_pa(bank.liquid_c, barometer), bank.liquid_c)
+
+
+def _weights(plant: Plant, supply: SupplyPlant, conditions: Conditions) -> list[Reading]:
+    vessel, storage = _vessel(plant, supply), supply.supply.given.storage
+    if vessel is None or not storage.count or conditions.fill_fraction is None:
+        return []
+    gross = vessel.tare_kg + vessel.full_kg * conditions.fill_fraction
+    return [Reading(supply.supply.given.id, f"vessel-{n}", "weight", gross, "mass") for n in range(1, storage.count + 1)]
+
+
+def _of_liquid(supply: SupplyPlant, liquid: LiquidPlant) -> list[Reading]:
+    made = []
+    for node in liquid.nodes:
+        at = liquid.design[node.part.id]
+        for what, pa in (("pressure_in", at.running_in_pa), ("pressure_out", at.running_out_pa)):
+            if pa is not None:
+                made.append(Reading(supply.supply.given.id, node.part.id, what, pa, "gas_pressure"))
+    return made
+
+
+def _of_machines(plant: Plant, conditions: Conditions) -> list[Reading]:
+    made = []
+    for machine, heater in plant.placed.heaters:
+        found = cords.volts(machine.place.cord, heater)
+        if found and share_of(conditions, machine.id):
+            made += [Reading(machine.id, "", f"volts_{word}", v, "voltage") for word, v in found.items()]
+    for machine in plant.placed.machines:
+        drawn = machine.draw(machine.fuel)
+        if drawn and (share := share_of(conditions, machine.id)):
+            made.append(Reading(machine.id, "", "input", drawn.input_w * share, "heat_flow"))
+    return made

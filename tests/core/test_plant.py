@@ -1,0 +1,113 @@
+"""The plant, forward: what instruments would read, with what is on, at what fill and cold; judging reads the same."""
+
+from typing import Any
+
+import pytest
+
+from ofen.catalogue import shipped
+from ofen.errors import UnknownEntry
+from ofen.job import load
+from ofen.plan import Plan, plan
+from ofen.plant.readings import Conditions, Fault, Reading, readings
+from ofen.supply.storage import vaporizing
+from tests.conftest import example
+
+
+def planned(document: dict[str, Any]) -> Plan:
+    return plan(load(document))
+
+
+def found(all_of: list[Reading], what: str, part: str = "", of: str | None = None) -> float:
+    (one,) = [r for r in all_of if (r.what, r.part) == (what, part) and of in (None, r.of)]
+    return one.value
+
+
+@pytest.mark.parametrize("name", ["tram-depot", "canvas-hall", "seedling-house"])
+def test_the_path_of_the_plan_is_what_the_plant_says_of_the_worst_hour(name: str) -> None:
+    made = planned(example(name))
+    gas = made.supplies[0].plant.gas
+    assert gas
+    for node in made.supplies[0].path[1:]:
+        if node.kind == "space":
+            continue
+        at = gas.design[node.id]
+        assert (node.running_in_pa, node.running_out_pa) == (at.running_in_pa, at.running_out_pa)
+        assert (node.standing_in_pa, node.standing_out_pa) == (at.standing_in_pa, at.standing_out_pa)
+
+
+def test_as_the_plan_takes_it_the_readings_stand_by_the_plan(depot: dict[str, Any]) -> None:
+    made = planned(depot)
+    # The plan draws what the duty of the coldest hour asks; here the burners are on as long.
+    duty = depot["supplies"][0]["storage"]["duty_fraction"]
+    read = readings(made.plant, Conditions(burning={"heater-1": duty}))
+    assert found(read, "liquid") == pytest.approx(made.supplies[0].report.value("supply.liquid_c"), rel=1e-9)
+    on = readings(made.plant)
+    planned_pa = made.supplies[0].report.value("supply.inlet-1.inlet_pa")
+    assert planned_pa
+    # By the flow it carries a regulator droops less than at its full capacity, which the plan takes to be cautious.
+    assert planned_pa < found(on, "inlet_pressure", "inlet-1") < planned_pa * 1.1
+    volts = next(f.value for f in made.stage("siting").figures if f.key == "siting.cord.running_v")
+    assert found(on, "volts_running", of="heater-1") == pytest.approx(volts)
+    assert found(on, "input", of="heater-1") == pytest.approx(made.stage("equipment").value("equipment.heater-1.input_w"))
+
+
+def test_with_nothing_on_everything_stands_at_lock_up(depot: dict[str, Any]) -> None:
+    depot["supplies"][0]["parts"][3]["model"] = "second-27-4"
+    made = planned(depot)
+    read = readings(made.plant, Conditions(burning={}))
+    # 2,740 Pa set, locks up 20 % higher: the invented data sheet.
+    assert found(read, "inlet_pressure", "inlet-1") == pytest.approx(2740 * 1.2)
+    assert not [r for r in read if r.what.startswith("volts") or r.what == "input"]
+
+
+def test_less_on_leaves_more_pressure_and_colder_less_in_the_vessels(hall: dict[str, Any]) -> None:
+    plant = planned(hall).plant
+    one, two = (readings(plant, Conditions(burning=b)) for b in ({"heater-1": 1.0}, {"heater-1": 1.0, "heater-2": 1.0}))
+    assert found(one, "inlet_pressure", "inlet-1") > found(two, "inlet_pressure", "inlet-1")
+    assert found(one, "liquid") > found(two, "liquid")
+    cold = readings(plant, Conditions(outside_c=-12.0))
+    assert found(cold, "liquid") < found(readings(plant), "liquid")
+    assert found(cold, "pressure") < found(readings(plant), "pressure")
+
+
+def test_what_the_scale_shows_follows_the_fill(depot: dict[str, Any]) -> None:
+    read = readings(planned(depot).plant, Conditions(fill_fraction=0.5))
+    weights = [r.value for r in read if r.what == "weight"]
+    vessel = shipped().vessels[depot["supplies"][0]["storage"]["vessel"]]
+    assert weights == [pytest.approx(vessel.tare_kg + vessel.full_kg / 2)] * depot["supplies"][0]["storage"]["count"]
+
+
+def test_hours_of_running_cool_the_liquid_towards_where_it_settles(depot: dict[str, Any]) -> None:
+    plant = planned(depot).plant
+    given = [
+        found(readings(plant, Conditions(outside_c=5.0, fill_fraction=0.6, hours_run_s=h * 3600.0)), "liquid")
+        for h in (0.25, 1, 4, 12)
+    ]
+    assert given == sorted(given, reverse=True)
+    settled = found(readings(plant, Conditions(outside_c=5.0, fill_fraction=0.6)), "liquid")
+    # It empties as it runs, so it ends below where the fill it began with would settle, and never above the air.
+    assert given[0] < 5.0
+    assert given[-1] == pytest.approx(settled, abs=6)
+    vessel = shipped().vessels[depot["supplies"][0]["storage"]["vessel"]]
+    draw = found(readings(plant), "input", of="heater-1") / depot["supplies"][0]["storage"]["count"]
+    assert settled == pytest.approx(vaporizing.liquid_c(vessel, 0.6, 5.0, draw), rel=1e-9)
+
+
+def test_liquid_fuel_is_read_on_its_path() -> None:
+    made = planned(example("pontoon-cabin"))
+    read = readings(made.plant)
+    for node in made.supplies[0].path[1:]:
+        if node.running_out_pa is not None and node.kind != "space":
+            assert found(read, "pressure_out", node.id) == node.running_out_pa
+
+
+def test_a_fault_the_plant_does_not_know_is_refused_by_name(depot: dict[str, Any]) -> None:
+    with pytest.raises(UnknownEntry, match="faults of the plant has no entry 'gremlin'"):
+        readings(planned(depot).plant, faults=[Fault("gremlin", "line-a", 0.5)])
+
+
+def test_a_half_filled_job_reads_as_far_as_it_is_known() -> None:
+    assert readings(planned({"format": "ofen-job/2", "name": "Bare"}).plant) == []
+    made = example("tram-depot")
+    made["supplies"][0]["storage"]["vessel"] = ""
+    assert {r.what for r in readings(planned(made).plant)} == {"volts_running", "volts_starting", "input"}
