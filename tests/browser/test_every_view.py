@@ -1,5 +1,6 @@
 """Every main view: a control for each value of the job that the rules read, and nothing that keeps a person out."""
 
+import re
 from collections.abc import Iterator
 from typing import Any
 
@@ -51,6 +52,9 @@ def test_every_value_of_the_job_has_a_labelled_control(at_work: Page, served: Se
             open_need(at_work)
         if word == "Supply":
             found |= parts_of_the_path(at_work)
+        if word == "Siting":
+            at_work.get_by_role("button", name=re.compile("stands otherwise")).first.click()
+            at_work.get_by_role("region", name=re.compile(r"\w")).first.wait_for()
         found |= controls(at_work)
         if word == "Need":
             open_power(at_work)

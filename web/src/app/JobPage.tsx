@@ -165,14 +165,14 @@ const wholeStages = (plan: Plan | null) => (plan?.stages ?? []).map((s) => (s.st
 function SupplyTabs({ plan, shown, look }: { plan: Plan; shown: number; look: (n: number) => void }) {
   if (plan.supplies.length < 2) return null;
   return (
-    <div role="tablist" aria-label="Supplies" className="no-print flex flex-wrap gap-x-1 bg-sheet px-5">
+    <nav aria-label="Supplies" className="no-print flex flex-wrap gap-x-1 bg-sheet px-5">
       {plan.supplies.map((s, n) => (
-        <button key={s.id} type="button" role="tab" aria-selected={n === shown} onClick={() => look(n)} className={`flex min-h-9 items-center gap-1.5 border-b-4 px-2 font-medium ${n === shown ? "border-ember font-bold" : "border-transparent"}`}>
+        <button key={s.id} type="button" aria-pressed={n === shown} onClick={() => look(n)} className={`flex min-h-9 items-center gap-1.5 border-b-4 px-2 font-medium ${n === shown ? "border-ember font-bold" : "border-transparent"}`}>
           {s.name || s.id}
           {s.worst && s.worst !== "good" ? <Mark level={s.worst} size={13} /> : null}
         </button>
       ))}
-    </div>
+    </nav>
   );
 }
 

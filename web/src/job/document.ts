@@ -1,4 +1,6 @@
 // Reaching into a job document by path ("supplies[0].parts[3].length_m") without changing what is there.
+import { produce } from "immer";
+
 export type Json = string | number | boolean | null | Json[] | { [key: string]: Json };
 export type Document = { [key: string]: Json };
 
@@ -18,22 +20,22 @@ export function at(document: Json | undefined, path: string): Json | undefined {
   return here;
 }
 
-function withStep(here: Json | undefined, way: (string | number)[], value: Json): Json {
-  const [step, ...rest] = way;
-  if (step === undefined) return value;
-  if (typeof step === "number") {
-    const list = Array.isArray(here) ? [...here] : [];
-    list[step] = withStep(list[step], rest, value);
-    return list;
-  }
-  const object = here !== null && typeof here === "object" && !Array.isArray(here) ? here : {};
-  return { ...object, [step]: withStep(object[step], rest, value) };
-}
-
-/** A copy of the document with a value at a path. */
+/** The document with a value at a path: what does not lie on the way is the same object as before. */
 export function put(document: Document, path: string, value: Json): Document {
-  const made = withStep(document, steps(path), value);
-  return made !== null && typeof made === "object" && !Array.isArray(made) ? made : document;
+  const way = steps(path);
+  const last = way.pop();
+  if (last === undefined) return document;
+  return produce(document, (draft) => {
+    // What is not there yet, or is of another sort, is made: a list where the next step is a place in one.
+    let here = draft as Record<string | number, Json>;
+    for (const [n, step] of way.entries()) {
+      const isList = typeof (way[n + 1] ?? last) === "number";
+      const found = here[step];
+      if (found === null || typeof found !== "object" || Array.isArray(found) !== isList) here[step] = isList ? [] : {};
+      here = here[step] as Record<string | number, Json>;
+    }
+    here[last] = value;
+  });
 }
 
 /** The list at a path; empty where there is none. */

@@ -1,9 +1,9 @@
 // What can be done on this device, with or without signal. Each step writes the state and what waits for the server in one transaction.
 import Dexie from "dexie";
+import { v7 as uuidv7 } from "uuid";
 import type { JobCopy, JobLine, Plan, Procedure, Signed } from "../api/client";
 import { type Document, type Json, put } from "../job/document";
 import { DeviceDb, type KeptJob, type RecordBody, type Waiting, type WireRecord } from "./db";
-import { freshUuid } from "./uuid";
 
 export const TYPING_MS = 700;
 const MOST_JOBS = 40;
@@ -40,8 +40,8 @@ export class Device {
 
   /** Make a job here; it reaches the server when there is signal. */
   async makeJob(document: Document): Promise<string> {
-    const id = freshUuid();
-    const head = freshUuid();
+    const id = uuidv7();
+    const head = uuidv7();
     await this.db.transaction("rw", this.all, async () => {
       await this.db.jobs.add({ id, document, head, base: null, conflict: null, drafts: {}, openedAt: Date.now(), pinned: false });
       await this.queue(id, { kind: "job", id, revision_id: head, document });
@@ -72,11 +72,11 @@ export class Device {
     if (last?.seq !== undefined && last.stuck === "refused" && last.record.kind === "revision") {
       // Refused for what it says: the corrected document takes its place.
       await this.db.outbox.delete(last.seq);
-      const again = freshUuid();
+      const again = uuidv7();
       await this.queue(job.id, { kind: "revision", id: again, job: job.id, based_on: last.record.based_on, document }, now + TYPING_MS);
       return again;
     }
-    const id = freshUuid();
+    const id = uuidv7();
     await this.queue(job.id, { kind: "revision", id, job: job.id, based_on: job.head, document }, now + TYPING_MS);
     return id;
   }
@@ -113,7 +113,7 @@ export class Device {
 
   /** Begin commissioning a machine by the job as it stands here, sealed with its procedure. */
   async beginRun(jobId: string, unit: string, procedure: Procedure): Promise<string> {
-    const id = freshUuid();
+    const id = uuidv7();
     await this.db.transaction("rw", this.all, async () => {
       const job = await this.db.jobs.get(jobId);
       if (!job) throw new Error(`job ${jobId} is not on this device`);
@@ -156,7 +156,7 @@ export class Device {
     await this.db.transaction("rw", this.all, async () => {
       const signedHere: Signed = { by, at: new Date().toISOString() };
       await this.db.runs.update(run, { signedHere, refusal: null });
-      await this.queue(job, { kind: "sign_off", id: freshUuid(), run });
+      await this.queue(job, { kind: "sign_off", id: uuidv7(), run });
     });
   }
 
@@ -235,7 +235,7 @@ export class Device {
         }
       }
       if (head !== revisionId || JSON.stringify(merged) !== JSON.stringify(theirs)) {
-        const next = freshUuid();
+        const next = uuidv7();
         await this.queue(id, { kind: "revision", id: next, job: id, based_on: head, document: merged });
         head = next;
       }

@@ -40,7 +40,7 @@ class FakeServer {
     if (record.kind === "revision") {
       const head = this.heads.get(record.job);
       if (head && head.uid !== record.based_on && [...this.kept.keys()].includes(head.uid))
-        return result("conflict", { type: "", status: 409, title: "Someone saved", detail: "", theirs: { document: head.document, revision: 2, revision_id: head.uid, author: "Tova", role: "lead" } });
+        return result("conflict", { type: "", status: 409, title: "Someone saved", detail: "", theirs: { document: head.document, revision: 2, revision_id: head.uid, author: "Tova" } });
       this.heads.set(record.job, { uid: record.id, document: record.document });
     }
     this.kept.set(record.id, record);
@@ -249,7 +249,7 @@ describe("two devices with one job", () => {
     await device.recordEntries("j", [entry(1)]);
     await drain();
     expect(server.kept.has("e1")).toBe(true);
-    expect((await device.db.jobs.get("j"))?.conflict).toMatchObject({ author: "Tova", role: "lead", document: { note: "theirs" } });
+    expect((await device.db.jobs.get("j"))?.conflict).toMatchObject({ author: "Tova", document: { note: "theirs" } });
     await device.settle("j", { ...theirs, site: { place: "mine" } });
     await drain();
     expect(server.heads.get("j")?.document).toMatchObject({ note: "theirs", site: { place: "mine" } });

@@ -27,7 +27,8 @@ export function Parts({ parts, stage, beside }: PartsProps) {
   const worst = (part: Part) => LEVELS.find((level) => stage?.verdicts.some((v) => v.level === level && part.holds(v.code)));
   return (
     <TabGroup selectedIndex={open} onChange={(n) => setParams({ part: parts[n]?.key ?? "" }, { replace: true })}>
-      <TabList className="flex flex-wrap gap-x-1 border-b border-rule px-5 pt-2">
+      <div className="flex flex-wrap items-center border-b border-rule px-5 pt-2">
+      <TabList className="flex flex-1 flex-wrap gap-x-1">
         {parts.map((part) => {
           const level = worst(part);
           return (
@@ -37,8 +38,9 @@ export function Parts({ parts, stage, beside }: PartsProps) {
             </Tab>
           );
         })}
-        {beside ? <div className="ml-auto">{beside}</div> : null}
       </TabList>
+      {beside}
+      </div>
       <TabPanels>
         {parts.map((part) => (
           <TabPanel key={part.key} tabIndex={-1}>

@@ -1,6 +1,6 @@
+import { v7 as uuidv7 } from "uuid";
 import type { Run } from "../../api/client";
 import { useDraft } from "../../job/context";
-import { freshUuid } from "../../outbox/uuid";
 import { Button } from "../../ui/controls";
 import type { useRun } from "./useRun";
 
@@ -15,7 +15,7 @@ export function BypassLedger({ run, recording }: BypassLedgerProps) {
   const [why, setWhy] = useDraft(`run.${run.id}.bypass.why`);
   const box = "min-h-12 w-full rounded-sm border-[1.5px] border-edge bg-card px-2";
   const open = async () => {
-    await recording.record("bypass_opened", { bypass: freshUuid(), what, why });
+    await recording.record("bypass_opened", { bypass: uuidv7(), what, why });
     setWhat("");
     setWhy("");
   };

@@ -1,8 +1,8 @@
 import { useState } from "react";
+import { v7 as uuidv7 } from "uuid";
 import type { Run } from "../../api/client";
 import { useSurroundings } from "../../app/context";
 import { isFull } from "../../outbox/device";
-import { freshUuid } from "../../outbox/uuid";
 
 const FULL = "This device has no room left: this was not kept. Save the job to a file, then make room.";
 
@@ -22,7 +22,7 @@ export function useRun(run: Run) {
   };
   return {
     trouble: trouble || (run.refusal ? `${run.refusal.title}. ${run.refusal.detail}` : ""),
-    record: (kind: string, body: Record<string, unknown>) => keep(device.recordEvents(run.job, run.id, [{ id: freshUuid(), kind, at: new Date().toISOString(), by: person.name, ...body }])),
+    record: (kind: string, body: Record<string, unknown>) => keep(device.recordEvents(run.job, run.id, [{ id: uuidv7(), kind, at: new Date().toISOString(), by: person.name, ...body }])),
     signOff: () => keep(device.signOff(run.job, run.id, person.name)),
   };
 }

@@ -8,6 +8,7 @@ import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { chooseSets } from "./choose";
 import { MachineRow, type RuledOut, RuledOutList } from "./machines";
+import { CaptionedTable } from "../../ui/CaptionedTable";
 
 interface Carrier {
   model: string;
@@ -84,19 +85,7 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
   const q = useQuantities();
   if (rows.length === 0) return null;
   return (
-    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
-      <caption className="pb-1 text-left text-small text-muted">Generators that carry all loads here, smallest first</caption>
-      <thead className="text-small text-muted">
-        <tr>
-          <th scope="col" className="font-normal">Generator</th>
-          <th scope="col" className="pl-3 text-right font-normal">Continuous</th>
-          <th scope="col" className="pl-3 text-right font-normal">Headroom</th>
-          <th scope="col" className="pl-3 text-right font-normal max-sm:hidden">At the start</th>
-          <th scope="col" className="pl-3 text-right font-normal">Fuel, all running</th>
-          <th scope="col"><span className="sr-only">Take</span></th>
-        </tr>
-      </thead>
-      <tbody>
+    <CaptionedTable caption="Generators that carry all loads here, smallest first" heads={[{ word: "Generator" }, { word: "Continuous", right: true }, { word: "Headroom", right: true }, { word: "At the start", right: true, className: "max-sm:hidden" }, { word: "Fuel, all running", right: true }, { word: "Take", ears: true }]}>
         {rows.map((r) => (
           <tr key={r.model} className="border-t border-hair">
             <th scope="row" className="py-1.5 font-medium">
@@ -114,8 +103,7 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
             </td>
           </tr>
         ))}
-      </tbody>
-    </table>
+      </CaptionedTable>
   );
 }
 

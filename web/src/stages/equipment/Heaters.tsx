@@ -8,6 +8,7 @@ import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { choose, chooseForValve } from "./choose";
 import { MachineRow, type RuledOut, RuledOutList } from "./machines";
+import { CaptionedTable } from "../../ui/CaptionedTable";
 
 interface Candidate {
   key: string;
@@ -95,20 +96,7 @@ function Candidates({ rows, able, take }: { rows: Candidate[]; able: number; tak
   const q = useQuantities();
   if (rows.length === 0) return null;
   return (
-    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
-      <caption className="pb-1 text-left text-small text-muted">
-        {able === 1 ? "The one choice that does it" : `The best of ${able.toLocaleString("en")} singles and pairs that do it, up to four units`}
-      </caption>
-      <thead className="text-small text-muted">
-        <tr>
-          <th scope="col" className="font-normal">Heaters</th>
-          <th scope="col" className="text-right font-normal">Gives</th>
-          <th scope="col" className="text-right font-normal">Of the need</th>
-          <th scope="col" className="text-right font-normal">Warm in</th>
-          <th scope="col"><span className="sr-only">Take</span></th>
-        </tr>
-      </thead>
-      <tbody>
+    <CaptionedTable caption={able === 1 ? "The one choice that does it" : `The best of ${able.toLocaleString("en")} singles and pairs that do it, up to four units`} heads={[{ word: "Heaters" }, { word: "Gives", right: true }, { word: "Of the need", right: true }, { word: "Warm in", right: true }, { word: "Take", ears: true }]}>
         {rows.map((r, n) => (
           <tr key={r.key} className="border-t border-hair align-top">
             <th scope="row" className="py-1.5 font-medium">
@@ -126,8 +114,7 @@ function Candidates({ rows, able, take }: { rows: Candidate[]; able: number; tak
             </td>
           </tr>
         ))}
-      </tbody>
-    </table>
+      </CaptionedTable>
   );
 }
 
@@ -146,19 +133,7 @@ function OneOrSeveral({ rows, take }: { rows: Candidate[]; take: (row: Candidate
   const best = [1, 2, 3, 4].map((count) => rows.find((r) => r.count === count)).filter((r) => r !== undefined);
   if (best.length < 2) return null;
   return (
-    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
-      <caption className="pb-1 text-left text-small text-muted">One large or several small: the best of each number</caption>
-      <thead>
-        <tr>
-          <td />
-          {best.map((c) => (
-            <th key={c.key} scope="col" className="pl-3 text-right align-bottom font-semibold">
-              {words(c)}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
+    <CaptionedTable caption="One large or several small: the best of each number" heads={[{ word: "Mark", ears: true }, ...best.map((c) => ({ word: words(c), right: true }))]}>
         {MARKS.map((m) => (
           <tr key={m.word} className="border-t border-hair">
             <th scope="row" className="py-0.5 text-small font-normal text-muted">
@@ -181,8 +156,7 @@ function OneOrSeveral({ rows, take }: { rows: Candidate[]; take: (row: Candidate
             </td>
           ))}
         </tr>
-      </tbody>
-    </table>
+      </CaptionedTable>
   );
 }
 
@@ -192,9 +166,7 @@ function ForValves({ rows }: { rows: ForValve[] }) {
   const { document } = useJob();
   if (rows.length === 0) return null;
   return (
-    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
-      <caption className="pb-1 text-left text-small text-muted">Catalytic heaters for the valve bodies, least oversize first</caption>
-      <tbody>
+    <CaptionedTable caption="Catalytic heaters for the valve bodies, least oversize first">
         {rows.map((r) => (
           <tr key={`${r.valve} ${r.model}`} className="border-t border-hair">
             <th scope="row" className="py-1 font-medium">
@@ -210,7 +182,6 @@ function ForValves({ rows }: { rows: ForValve[] }) {
             </td>
           </tr>
         ))}
-      </tbody>
-    </table>
+      </CaptionedTable>
   );
 }

@@ -1,6 +1,7 @@
 // Equipment, our own machines: data sheets in this job, their import and export, and the team's shelf.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
+import { v7 as uuidv7 } from "uuid";
 import { type Fault, Problem, answer, api } from "../../api/client";
 import { useSurroundings } from "../../app/context";
 import { sheetOf } from "../../engine/ask";
@@ -8,7 +9,6 @@ import { useJob, useJobStore, useStage } from "../../job/context";
 import { type Document, type Json, freshId, listAt, textAt } from "../../job/document";
 import { namesAt } from "../../job/schema";
 import { saveFile } from "../../outbox/save";
-import { freshUuid } from "../../outbox/uuid";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
@@ -31,7 +31,7 @@ export function Sheets({ holds }: { holds: (name: string) => boolean }) {
   const sheets = listAt(document, "equipment.sheets");
   const [refused, setRefused] = useState<{ title: string; faults: Fault[] } | null>(null);
   const put = (sheet: Document) => store.edit("equipment.sheets", withSheet(sheets, sheet));
-  const fresh = (kind: string) => put({ kind, id: `own-${freshUuid().slice(-10)}`, name: "", [ROWS[kind] ?? ""]: [{ id: "fuel-1" }] });
+  const fresh = (kind: string) => put({ kind, id: `own-${uuidv7().slice(-10)}`, name: "", [ROWS[kind] ?? ""]: [{ id: "fuel-1" }] });
   const read = async (file: File) => {
     setRefused(null);
     try {

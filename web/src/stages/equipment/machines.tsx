@@ -1,9 +1,9 @@
 // What heaters and generators have alike on the screen: the models to pick from, a chosen one's row, those ruled out.
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
+import { v7 as uuidv7 } from "uuid";
 import { useSurroundings } from "../../app/context";
 import { useEntries, useJob } from "../../job/context";
 import { type Document, at, listAt, textAt } from "../../job/document";
-import { freshUuid } from "../../outbox/uuid";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { DataSheet } from "./DataSheet";
@@ -28,7 +28,7 @@ function Sheet({ model, list }: { model: string; list: "heaters" | "generators" 
   const id = at(document, `${model}.model`);
   const sheet = own.all.find((s) => s["id"] === id) ?? (vocabulary.catalogue[list] ?? []).find((s) => s["id"] === id);
   if (!sheet) return null;
-  const copy = () => own.add({ ...(sheet as Document), kind, id: `own-${freshUuid().slice(-10)}`, name: `${String(sheet["name"])}, own` });
+  const copy = () => own.add({ ...(sheet as Document), kind, id: `own-${uuidv7().slice(-10)}`, name: `${String(sheet["name"])}, own` });
   return <DataSheet sheet={sheet as Document} kind={kind} copy={copy} />;
 }
 

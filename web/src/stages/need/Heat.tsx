@@ -9,6 +9,7 @@ import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { type Night, NightChart } from "./NightChart";
 import { type School, Schools } from "./Schools";
+import { CaptionedTable } from "../../ui/CaptionedTable";
 
 const SITE_FIELDS = ["place", "altitude_m", "outside_lowest_c", "outside_highest_c", "ground_c", "gas_service_pa"];
 const VALVE_FIELDS = ["name", "flow_m3_per_s", "inlet_pa", "outlet_pa", "gas_in_c", "gas_out_c", "reach_fraction"];
@@ -160,17 +161,7 @@ const WarmUp = memo(function WarmUp({ stage }: { stage: Stage | null }) {
   if (rows.length === 0) return null;
   const most = Math.max(...rows.map((r) => r.output_w));
   return (
-    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
-      <caption className="pb-1 text-left text-small text-muted">What a wanted warm-up time costs, all spaces from cold</caption>
-      <thead className="text-small text-muted">
-        <tr>
-          <th scope="col" className="font-normal">Warm in</th>
-          <th scope="col" className="text-right font-normal">Heat to install</th>
-          <th scope="col" className="text-right font-normal">More than holding</th>
-          <th scope="col" className="w-2/5"><span className="sr-only">Beside each other</span></th>
-        </tr>
-      </thead>
-      <tbody>
+    <CaptionedTable caption="What a wanted warm-up time costs, all spaces from cold" heads={[{ word: "Warm in" }, { word: "Heat to install", right: true }, { word: "More than holding", right: true }, { word: "Beside each other", ears: true, className: "w-2/5" }]}>
         {rows.map((r) => (
           <tr key={r.time_s} className="border-t border-hair">
             <th scope="row" className="py-0.5 font-medium">{q.show(r.time_s, "duration")}</th>
@@ -184,7 +175,6 @@ const WarmUp = memo(function WarmUp({ stage }: { stage: Stage | null }) {
             </td>
           </tr>
         ))}
-      </tbody>
-    </table>
+      </CaptionedTable>
   );
 });

@@ -9,6 +9,7 @@ import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { TableImport } from "../../ui/TableImport";
+import { CaptionedTable } from "../../ui/CaptionedTable";
 
 // One line where there is room; on a phone the name has a line of its own.
 const ROW = "grid grid-cols-3 gap-1.5 sm:grid-cols-[1fr_5.5rem_5.5rem_7rem]";
@@ -145,18 +146,7 @@ const StartOrder = memo(function StartOrder({ stage }: { stage: Stage | null }) 
   const most = Math.max(...rows.map((r) => r.moment_w), 1);
   const share = (w: number) => (100 * w) / most;
   return (
-    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
-      <caption className="pb-1 text-left text-small text-muted">Start in this order; the moment is what runs before plus the start itself</caption>
-      <thead className="text-small text-muted">
-        <tr>
-          <th scope="col" className="font-normal">Load</th>
-          <th scope="col" className="text-right font-normal">Running</th>
-          <th scope="col" className="text-right font-normal">Starting</th>
-          <th scope="col" className="text-right font-normal">Moment</th>
-          <th scope="col" className="w-1/4"><span className="sr-only">Beside each other</span></th>
-        </tr>
-      </thead>
-      <tbody>
+    <CaptionedTable caption="Start in this order; the moment is what runs before plus the start itself" heads={[{ word: "Load" }, { word: "Running", right: true }, { word: "Starting", right: true }, { word: "Moment", right: true }, { word: "Beside each other", ears: true, className: "w-1/4" }]}>
         {rows.map((r, n) => (
           <tr key={r.id} className="border-t border-hair">
             <th scope="row" className="py-1 font-medium">
@@ -181,8 +171,7 @@ const StartOrder = memo(function StartOrder({ stage }: { stage: Stage | null }) 
             </td>
           </tr>
         ))}
-      </tbody>
-    </table>
+      </CaptionedTable>
   );
 });
 

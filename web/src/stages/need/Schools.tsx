@@ -3,6 +3,7 @@ import { useQuantities } from "../../app/context";
 import { useJob, useJobStore } from "../../job/context";
 import { listAt, textAt } from "../../job/document";
 import { Button } from "../../ui/controls";
+import { CaptionedTable } from "../../ui/CaptionedTable";
 
 export interface School {
   space: string;
@@ -26,17 +27,7 @@ export const Schools = memo(function Schools({ rows }: { rows: School[] }) {
   const several = new Set(rows.map((r) => r.space)).size > 1;
   const lead = (row: School) => store.edit(`need.spaces[${listAt(document, "need.spaces").findIndex((s) => textAt(s, "id") === row.space)}].leads`, row.school);
   return (
-    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
-      <caption className="pb-1 text-left text-small text-muted">Three schools of sizing, and what each sees here</caption>
-      <thead className="sr-only">
-        <tr>
-          <th scope="col">School</th>
-          <th scope="col">Heat</th>
-          <th scope="col">Against the balance</th>
-          <th scope="col">Which leads</th>
-        </tr>
-      </thead>
-      <tbody>
+    <CaptionedTable caption="Three schools of sizing, and what each sees here" heads={[{ word: "School" }, { word: "Heat" }, { word: "Against the balance" }, { word: "Which leads" }]} quietHeads>
         {rows.map((r) => (
           <tr key={`${r.space} ${r.school}`} className={`border-t border-hair align-top ${r.heat_w === null ? "text-muted" : ""}`}>
             <th scope="row" className="py-1.5 font-normal">
@@ -64,7 +55,6 @@ export const Schools = memo(function Schools({ rows }: { rows: School[] }) {
             </td>
           </tr>
         ))}
-      </tbody>
-    </table>
+      </CaptionedTable>
   );
 });

@@ -2,13 +2,13 @@ import { Select } from "@headlessui/react";
 import { useMemo, useState } from "react";
 import type { LogKind, Stage } from "../../api/client";
 import { useParams } from "react-router";
+import { v7 as uuidv7 } from "uuid";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { type LoggedEntry, useDraft, useJob, useJobStore, useRecords } from "../../job/context";
 import { listAt, textAt } from "../../job/document";
 import { readTyped } from "../../ui/JobField";
 import type { RecordBody } from "../../outbox/db";
 import { isFull } from "../../outbox/device";
-import { freshUuid } from "../../outbox/uuid";
 import { ComesTo, StageColumns } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { fieldsOf, labelOf, quantityOf, wordsOf } from "./kinds";
@@ -143,8 +143,8 @@ function Readings({ keep }: { keep: Keep }) {
   const wrong = filled.some((r) => "error" in r.read);
   const record = async () => {
     const now = new Date().toISOString();
-    const visit = freshUuid();
-    const records = filled.flatMap(({ line, read }) => ("value" in read ? [{ id: freshUuid(), at: now, visit, ...line.body, value: read.value, as_typed: textOf(line), remark, by: person.name }] : []));
+    const visit = uuidv7();
+    const records = filled.flatMap(({ line, read }) => ("value" in read ? [{ id: uuidv7(), at: now, visit, ...line.body, value: read.value, as_typed: textOf(line), remark, by: person.name }] : []));
     if (await keep(records)) {
       for (const { line } of filled) type(line, "");
       setRemark("");
@@ -213,7 +213,7 @@ function Other({ keep }: { keep: Keep }) {
   const record = async () => {
     if (!kind || !whole) return;
     const own = Object.fromEntries(reads.flatMap((r) => (r.read.ok ? [[r.name, r.read.value]] : [])));
-    const body = { id: freshUuid(), at: new Date().toISOString(), kind: kind.kind, subject: texts["subject"] ?? subjects[0] ?? "", ...own, as_typed: texts["value"] ?? "", remark: texts["remark"] ?? "", by: person.name };
+    const body = { id: uuidv7(), at: new Date().toISOString(), kind: kind.kind, subject: texts["subject"] ?? subjects[0] ?? "", ...own, as_typed: texts["value"] ?? "", remark: texts["remark"] ?? "", by: person.name };
     if (await keep([body])) setTexts({});
   };
   const put = (name: string, text: string) => setTexts({ ...texts, [name]: text });
@@ -350,7 +350,7 @@ function Correction({ entry, kind, keep, done }: { entry: LoggedEntry; kind: Log
   const correct = async () => {
     if (!read?.ok || typeof read.value !== "number") return;
     const { id: corrects, sent: _sent, refusal: _refusal, ...old } = entry;
-    if (await keep([{ ...old, id: freshUuid(), value: read.value, as_typed: text, corrects, by: person.name }])) done();
+    if (await keep([{ ...old, id: uuidv7(), value: read.value, as_typed: text, corrects, by: person.name }])) done();
   };
   return (
     <form

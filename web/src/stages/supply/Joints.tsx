@@ -1,6 +1,7 @@
 // Supply, joints: every joint of the path, how it is made and closed; commissioning tests each one.
 import { useSupplyStage } from "../../job/context";
 import { ComesTo, StageColumns } from "../../ui/answers";
+import { CaptionedTable } from "../../ui/CaptionedTable";
 
 interface Joint {
   id: string;
@@ -36,18 +37,7 @@ export function Joints({ holds }: { holds: (name: string) => boolean }) {
 function Register({ joints }: { joints: Joint[] }) {
   if (joints.length === 0) return <p className="text-muted">No parts yet, so no joints.</p>;
   return (
-    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
-      <caption className="sr-only">Joint register</caption>
-      <thead>
-        <tr className="text-tiny text-muted">
-          {["Joint", "Made as", "Sealant", "Tool"].map((word) => (
-            <th key={word} scope="col" className="pr-2 font-normal">
-              {word}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
+    <CaptionedTable caption="Joint register" quietCaption heads={["Joint", "Made as", "Sealant", "Tool"].map((word) => ({ word }))}>
         {joints.map((j) => (
           <tr key={j.id} className="border-t border-hair align-top">
             <th scope="row" className="py-0.5 pr-2 font-medium">
@@ -58,7 +48,6 @@ function Register({ joints }: { joints: Joint[] }) {
             <td className="text-small">{j.tool}</td>
           </tr>
         ))}
-      </tbody>
-    </table>
+      </CaptionedTable>
   );
 }

@@ -3,6 +3,7 @@ import { memo, useEffect, useRef } from "react";
 import type uPlot from "uplot";
 import { useQuantities } from "../../app/context";
 import { axis, clock, colour, drawn, word } from "../../ui/chart";
+import { CaptionedTable } from "../../ui/CaptionedTable";
 
 export interface NightRun {
   begins_s: number;
@@ -54,9 +55,7 @@ export function Schedule({ due }: { due: Due[] }) {
   const q = useQuantities();
   if (due.length === 0) return null;
   return (
-    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
-      <caption className="pb-1 text-left text-small text-muted">What to be there for</caption>
-      <tbody>
+    <CaptionedTable caption="What to be there for">
         {due.map((d) => (
           <tr key={`${d.what} ${d.after_s}`} className="border-t border-hair">
             <th scope="row" className="w-16 py-0.5 font-semibold">
@@ -66,8 +65,7 @@ export function Schedule({ due }: { due: Due[] }) {
             <td className="text-right text-muted">after {q.show(d.after_s, "duration")}</td>
           </tr>
         ))}
-      </tbody>
-    </table>
+      </CaptionedTable>
   );
 }
 

@@ -9,6 +9,7 @@ import { JobField } from "../../ui/JobField";
 import { KINDS, PART_WORDS, PathPart } from "./PathPart";
 import { type Options, useNamed } from "./named";
 import { rows, withAfter } from "./tree";
+import { CaptionedTable } from "../../ui/CaptionedTable";
 
 const STORAGE = ["count", "wanted_s", "reserve_fraction", "duty_fraction", "withdrawal"];
 const TANK = ["tank_m3", "tanks"];
@@ -98,9 +99,7 @@ function Vaporizing({ rows: schools }: { rows: Vaporizer[] }) {
   const q = useQuantities();
   if (schools.length === 0) return null;
   return (
-    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left">
-      <caption className="pb-1 text-left text-small text-muted">What one vessel boils in the coldest hour at its reserve, by school</caption>
-      <tbody>
+    <CaptionedTable caption="What one vessel boils in the coldest hour at its reserve, by school">
         {schools.map((r, n) => (
           <tr key={r.school} className={`border-t border-hair ${r.rate_w === null ? "text-muted" : ""}`}>
             <th scope="row" className="py-0.5 font-medium">
@@ -110,8 +109,7 @@ function Vaporizing({ rows: schools }: { rows: Vaporizer[] }) {
             <td className="text-right">{r.rate_w === null ? "does not hold here" : q.show(r.rate_w, "heat_flow")}</td>
           </tr>
         ))}
-      </tbody>
-    </table>
+      </CaptionedTable>
   );
 }
 
@@ -127,21 +125,7 @@ function Sets({ rows: sets, names }: { rows: SetOfMachines[]; names: Map<string,
   if (sets.length === 0) return null;
   const machines = [...names.keys()].filter((id) => sets.some((s) => id in s.pressures));
   return (
-    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left text-small">
-      <caption className="pb-1 text-left text-small text-muted">Pressure at each inlet by what is on, {q.split(1, "gas_pressure").unit}</caption>
-      <thead>
-        <tr className="text-right text-tiny text-muted">
-          <th scope="col" className="text-left font-normal">
-            On
-          </th>
-          {machines.map((id) => (
-            <th key={id} scope="col" className="font-normal">
-              {names.get(id)}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
+    <CaptionedTable caption={<>Pressure at each inlet by what is on, {q.split(1, "gas_pressure").unit}</>} small heads={[{ word: "On" }, ...machines.map((id) => ({ word: names.get(id) ?? id, right: true }))]}>
         {sets.map((s) => (
           <tr key={s.words} className="border-t border-hair text-right">
             <th scope="row" className="py-0.5 text-left font-medium">
@@ -153,8 +137,7 @@ function Sets({ rows: sets, names }: { rows: SetOfMachines[]; names: Map<string,
             })}
           </tr>
         ))}
-      </tbody>
-    </table>
+      </CaptionedTable>
   );
 }
 
@@ -168,27 +151,15 @@ interface Equation {
   weymouth: number;
 }
 
+const EQUATIONS = [{ word: "Line" }, ...["Needed", "NFPA 54", "Spitzglass", "Mueller", "Weymouth"].map((word) => ({ word, right: true }))];
+
 /** What other pipe equations say each line carries, beside the one that leads. */
 function Equations({ rows: lines }: { rows: Equation[] }) {
   const q = useQuantities();
   if (lines.length === 0) return null;
   const flow = (v: number) => q.split(v, "gas_flow").number;
   return (
-    <table className="mb-4 w-full border-t-[1.5px] border-frame text-left text-small">
-      <caption className="pb-1 text-left text-small text-muted">What each line carries at its drop, by pipe equation, {q.split(1, "gas_flow").unit}; the NFPA 54 one leads</caption>
-      <thead>
-        <tr className="text-right text-tiny text-muted">
-          <th scope="col" className="text-left font-normal">
-            Line
-          </th>
-          {["Needed", "NFPA 54", "Spitzglass", "Mueller", "Weymouth"].map((word) => (
-            <th key={word} scope="col" className="font-normal">
-              {word}
-            </th>
-          ))}
-        </tr>
-      </thead>
-      <tbody>
+    <CaptionedTable caption={<>What each line carries at its drop, by pipe equation, {q.split(1, "gas_flow").unit}; the NFPA 54 one leads</>} small heads={EQUATIONS}>
         {lines.map((r) => (
           <tr key={r.line} className="border-t border-hair text-right">
             <th scope="row" className="py-0.5 text-left font-medium">
@@ -201,8 +172,7 @@ function Equations({ rows: lines }: { rows: Equation[] }) {
             <td>{flow(r.weymouth)}</td>
           </tr>
         ))}
-      </tbody>
-    </table>
+      </CaptionedTable>
   );
 }
 
