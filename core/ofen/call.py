@@ -13,6 +13,7 @@ from .commissioning.procedure import Procedure, unsealed
 from .commissioning.run import Gate, RunState, event_faults, fold, gates
 from .errors import Fault, JobFaults
 from .job import FORMAT, load_as_far
+from .memo import Memo
 from .need.load_list import loads_of
 from .plan import Plan, plan
 from .running import entries as log_entries
@@ -49,30 +50,30 @@ def procedure_in(made: Plan, unit: str) -> Procedure | None:
     return next((p for p in made.procedures if p.unit == unit), None)
 
 
-def procedure_of(document: Any, unit: str) -> Procedure:
+def procedure_of(document: Any, unit: str, memo: Memo | None = None) -> Procedure:
     """Return the procedure of one of the machines of a document, by which a run begins.
 
-    Arguments: document, a job document; unit, a machine's id.
+    Arguments: document, a job document; unit, a machine's id; memo of an earlier plan.
     Errors: JobFaults where the document cannot be used or the machine has no procedure.
     Source: common practice.
     """
-    found = procedure_in(plan(load_as_far(document)[0]), unit)
+    found = procedure_in(plan(load_as_far(document)[0], memo=memo), unit)
     if found is None:
         raise JobFaults([Fault("unit", "has no procedure; complete its plan, or commission it by the maker's instructions")])
     return found
 
 
-def run_now(sealed: Any, events: list[Any], newest: Any) -> RunNow:
+def run_now(sealed: Any, events: list[Any], newest: Any, memo: Memo | None = None) -> RunNow:
     """Return a run as it is now.
 
-    Arguments: sealed, the procedure it was begun with; events recorded, in any order; newest, the job's document now.
+    Arguments: sealed, the procedure it was begun with; events recorded, in any order; newest, the job's document now; memo.
     Errors: JobFaults.
     Source: common practice.
     """
     procedure = sealed if isinstance(sealed, Procedure) else unsealed(sealed)
     refuse([f for n, e in enumerate(events) for f in event_faults(procedure, e, f"events[{n}]")])
     state = fold(procedure, events)
-    made = plan(load_as_far(newest)[0])
+    made = plan(load_as_far(newest)[0], memo=memo)
     return RunNow(state, gates(state, made.has_stop, procedure_in(made, procedure.unit)))
 
 
@@ -86,25 +87,25 @@ def refuse(faults: list[Fault]) -> None:
         raise JobFaults(faults)
 
 
-def _plan(asked: dict[str, Any]) -> Any:
+def _plan(asked: dict[str, Any], memo: Memo) -> Any:
     job, faults = load_as_far(asked.get("document"))
-    return plan(job).to_json() | {"faults": [{"path": f.path, "message": f.message} for f in faults]}
+    return plan(job, memo=memo).to_json(memo) | {"faults": [{"path": f.path, "message": f.message} for f in faults]}
 
 
-def _begin(asked: dict[str, Any]) -> Any:
-    return procedure_of(asked.get("document"), str(asked.get("unit"))).to_json()
+def _begin(asked: dict[str, Any], memo: Memo) -> Any:
+    return procedure_of(asked.get("document"), str(asked.get("unit")), memo).to_json()
 
 
-def _run(asked: dict[str, Any]) -> Any:
+def _run(asked: dict[str, Any], memo: Memo) -> Any:
     # A run begun before procedures were sealed has none: it is built from the document it was begun by.
-    sealed = asked.get("procedure") or procedure_of(asked.get("document"), str(asked.get("unit")))
-    return run_now(sealed, _list(asked, "events"), asked.get("newest")).to_json()
+    sealed = asked.get("procedure") or procedure_of(asked.get("document"), str(asked.get("unit")), memo)
+    return run_now(sealed, _list(asked, "events"), asked.get("newest"), memo).to_json()
 
 
-def _running(asked: dict[str, Any]) -> Any:
+def _running(asked: dict[str, Any], memo: Memo) -> Any:
     entries = _list(asked, "entries")
     refuse([f for n, e in enumerate(entries) for f in log_entries.faults_of(e, f"entries[{n}]")])
-    return assess(plan(load_as_far(asked.get("document"))[0]).planned, entries).to_json()
+    return assess(plan(load_as_far(asked.get("document"))[0], memo=memo).planned, entries).to_json()
 
 
 def _list(asked: dict[str, Any], name: str) -> list[Any]:
@@ -114,27 +115,29 @@ def _list(asked: dict[str, Any], name: str) -> list[Any]:
     return found
 
 
-def _sheet(asked: dict[str, Any]) -> Any:
+def _sheet(asked: dict[str, Any], memo: Memo) -> Any:
     return dump_sheet(load_sheet(asked.get("sheet")))
 
 
 PASTED = {"loads": loads_of, "hours": hours_of}
 
 
-def _pasted(asked: dict[str, Any]) -> Any:
+def _pasted(asked: dict[str, Any], memo: Memo) -> Any:
     if asked.get("list") not in PASTED:
         raise JobFaults([Fault("list", f"must be one of {', '.join(PASTED)}")])
     return PASTED[asked["list"]](str(asked.get("text", "")))
 
 
-def _document(asked: dict[str, Any]) -> Any:
+def _document(asked: dict[str, Any], memo: Memo) -> Any:
     """A document in today's format, with what of it cannot be used; the same one where it is of that already."""
     found: Any = asked.get("document")
     _, faults = load_as_far(found)
     return {"document": upgraded(found, FORMAT), "faults": [{"path": f.path, "message": f.message} for f in faults]}
 
 
-QUESTIONS: dict[str, Callable[[dict[str, Any]], Any]] = {
+Question = Callable[[dict[str, Any], Memo], Any]
+
+QUESTIONS: dict[str, Question] = {
     "plan": _plan,
     "document": _document,
     "begin": _begin,
@@ -142,9 +145,19 @@ QUESTIONS: dict[str, Callable[[dict[str, Any]], Any]] = {
     "running": _running,
     "pasted": _pasted,
     "sheet": _sheet,
-    "vocabulary": lambda asked: vocabulary(),
-    "version": lambda asked: __version__,
+    "vocabulary": lambda asked, memo: vocabulary(),
+    "version": lambda asked, memo: __version__,
 }
+
+
+def asked_for(name: str, given: dict[str, Any]) -> Any:
+    """Return the answer to one of `QUESTIONS` as plain data.
+
+    Arguments: name; given, what the question needs.
+    Errors: JobFaults.
+    Source: common practice.
+    """
+    return QUESTIONS[name](given, Memo())
 
 
 def answer(text: str) -> str:
@@ -154,13 +167,51 @@ def answer(text: str) -> str:
     `{"faults": [{"path", "message"}]}` where what was given cannot be used.
     Source: common practice.
     """
+    return _answered(text, QUESTIONS, Memo())
+
+
+def _answered(text: str, questions: dict[str, Question], memo: Memo) -> str:
     try:
         asked = json.loads(text)
-        if not isinstance(asked, dict) or asked.get("ask") not in QUESTIONS:
+        if not isinstance(asked, dict) or asked.get("ask") not in questions:
             raise JobFaults([Fault("ask", f"must be one of {', '.join(QUESTIONS)}")])
-        said: dict[str, Any] = {"answer": QUESTIONS[asked["ask"]](asked)}
+        said: dict[str, Any] = {"answer": questions[asked["ask"]](asked, memo)}
     except JobFaults as found:
         said = {"faults": [{"path": f.path, "message": f.message} for f in found.faults]}
     except ValueError:
         said = {"faults": [{"path": "", "message": "is no JSON"}]}
     return json.dumps(said, ensure_ascii=False, separators=(",", ":"), allow_nan=False)
+
+
+class Desk:
+    """One who answers question after question of one asker and remembers the last plan: what did not change is not made again.
+
+    Beside `QUESTIONS` it knows `changes`: the plan of a document as far as it is not what was told last. Its answer has a
+    `turn`; where the asker holds that of the turn before (`kept`), each entry of `stages` and `supplies`, `machines` and
+    `faults` is null where it is as it was.
+    """
+
+    def __init__(self) -> None:
+        self._memo = Memo()
+        self._turn = 0
+        self._told: dict[str, Any] = {}
+
+    def answer(self, text: str) -> str:
+        """Return the answer to a question, both JSON as at `call.answer`.
+
+        Source: common practice.
+        """
+        return _answered(text, QUESTIONS | {"changes": self._changes}, self._memo)
+
+    def _changes(self, asked: dict[str, Any], memo: Memo) -> Any:
+        made: dict[str, Any] = _plan(asked, memo)
+        last = self._told if asked.get("kept") == self._turn else {}
+        self._told = made
+        self._turn += 1
+        rows = {name: _unlike(last.get(name, []), made[name]) for name in ("stages", "supplies")}
+        whole = {name: None if last.get(name) == made[name] else made[name] for name in ("machines", "faults")}
+        return {"turn": self._turn, "core_version": made["core_version"]} | rows | whole
+
+
+def _unlike(last: list[Any], now: list[Any]) -> list[Any]:
+    return [None if n < len(last) and last[n] == row else row for n, row in enumerate(now)]

@@ -221,7 +221,8 @@ def _number(spec: Spec, data: Any, path: str, faults: list[Fault]) -> float | in
         value, low, high = (shown(float(v), spec.kind) for v in (data, spec.low, spec.high))
         faults.append(Fault(path, f"{value} is not possible here; allowed is {low} to {high}"))
         return None
-    return int(data) if spec.shape == "whole" else float(data)
+    # Nought has no sign here: -0.0 equals 0.0 and is written otherwise.
+    return int(data) if spec.shape == "whole" else float(data) + 0.0
 
 
 def _list(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:

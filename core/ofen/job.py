@@ -365,6 +365,13 @@ class Job:
     siting: Siting = one(Siting, "Siting")
     handover: Handover = one(Handover, "Handover")
 
+    def only(self, *names: str) -> Job:
+        """Return the job with these parts and no others: what is made of it depends on nothing else.
+
+        Source: common practice.
+        """
+        return Job(**{n: getattr(self, n) for n in names})
+
 
 def load(data: Any) -> Job:
     """Return the job read from plain data (parsed JSON), strictly: what comes in must be whole.

@@ -121,13 +121,12 @@ class Placed:
         return ((m, m.sheet) for m in self.machines if isinstance(m.sheet, Generator))
 
 
-def resolve(job: Job, catalogue: Catalogue) -> Placed:
+def resolve(job: Job, entries: Catalogue) -> Placed:
     """Return the job with its machines and supplies resolved.
 
-    Arguments: job; catalogue, over which the job's own data sheets are laid.
+    Arguments: job; entries, the catalogue with the job's own data sheets laid over it.
     Source: the job; data sheets.
     """
-    entries = catalogue.with_sheets(job.equipment.sheets)
     inlets: dict[str, list[tuple[int, str]]] = {}
     for n, supply in enumerate(job.supplies):
         for part in supply.parts:

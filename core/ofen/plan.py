@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from . import __version__
@@ -13,7 +14,8 @@ from .commissioning.procedure import Procedure
 from .equipment import assess as equipment
 from .equipment.heaters import ChosenUnit
 from .handover import report as handover
-from .job import AppliancePart, Job
+from .job import Job
+from .memo import Memo
 from .need import heat
 from .numerics import total
 from .path import PathNode
@@ -71,25 +73,19 @@ class Plan:
         Source: common practice.
         """
         reports = [s for s in self.reports if s.stage == name]
-        if len(reports) == 1:
-            return reports[0]
-        whole = StageReport(name)
-        for r in reports:
-            whole.figures += r.figures
-            whole.verdicts += r.verdicts
-            whole.headlines += r.headlines
-            whole.tables |= r.tables
-        return whole
+        return StageReport(name).take(*reports)
 
-    def to_json(self) -> dict[str, Any]:
+    def to_json(self, memo: Memo | None = None) -> dict[str, Any]:
         """Return the plan as plain data, with the core's version.
 
+        Arguments: memo, of which a report that was told before is taken as it was.
         Source: common practice.
         """
+        memo = memo or Memo()
         return {
             "core_version": __version__,
-            "stages": [s.to_json() for s in self.stages],
-            "supplies": [s.to_json() for s in self.supplies],
+            "stages": [memo.of(f"told {s.stage}", (s,), StageReport.to_json) for s in self.stages],
+            "supplies": [s.to_json(memo.of(f"told {s.supply.at}", (s.report,), StageReport.to_json)) for s in self.supplies],
             "machines": [_machine(m, self.procedures) for m in self.placed.machines],
         }
 
@@ -107,22 +103,27 @@ def _machine(machine: Machine, built: tuple[Procedure, ...]) -> dict[str, Any]:
     }
 
 
-def plan(job: Job, catalogue: Catalogue | None = None) -> Plan:
+def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None) -> Plan:
     """Return the plan of a job: what can be computed is, what cannot is `not_checked` with what is missing.
 
-    Arguments: job from `job.load`; catalogue, else the shipped one.
+    Arguments: job from `job.load`; catalogue, else the shipped one; memo of an earlier plan, whose unchanged steps are taken over.
     Source: each figure and verdict names its own.
     """
-    placed = resolve(job, catalogue or shipped())
-    need_report, need = heat.assess(job)
-    equipment_report, units, carried = equipment.assess(placed, need_report, need)
-    supply_report, supplies = supply.assess(placed, units, need, carried)
-    siting_report = clearances.assess(placed)
+    memo = memo or Memo()
+    catalogue = catalogue or shipped()
+    entries = memo.of("catalogue", (catalogue, job.equipment.sheets), Catalogue.with_sheets)
+    placed = resolve(job, entries)
+    heat_says, need = memo.of("heat", (job.only("site", "need"),), heat.assess)
+    machines_only = replace(placed, job=job.only("site", "need", "equipment", "siting"), supplies=())
+    equipment_report, electrical, units, carried = memo.of("equipment", (machines_only, need), equipment.assess)
+    need_report = memo.of("need", (heat_says, electrical), _whole_need)
+    supply_report, made = supply.assess(placed, units, need, carried, memo)
+    siting_report = memo.of("siting", (replace(placed, job=job.only("siting")),), clearances.assess)
+    supplies = tuple(replace(s, path=[replace(n, values=dict(n.values)) for n in s.path]) for s in made)
     for s in supplies:
-        _mark_machines(s)
         _add_space(job, s.path)
     before = [need_report, equipment_report, supply_report, *(s.report for s in supplies), siting_report]
-    built = _procedures(placed, supplies)
+    built = _procedures(placed, made, memo)
     commissioning = _commissioning(placed, built, before)
     running, planned = _running(placed, units)
     handing = StageReport("handover")
@@ -133,17 +134,15 @@ def plan(job: Job, catalogue: Catalogue | None = None) -> Plan:
     return Plan(placed, stages, supplies, tuple(built), planned)
 
 
-def _mark_machines(made: SupplyPlan) -> None:
-    machine_of = {p.id: p.machine for p in made.supply.given.parts if isinstance(p, AppliancePart)}
-    for node in made.path:
-        if node.id in machine_of:
-            node.values["machine"] = machine_of[node.id]
+def _whole_need(heat_says: StageReport, electrical: StageReport) -> StageReport:
+    return StageReport("need").take(heat_says, electrical)
 
 
 def _add_space(job: Job, path: list[PathNode]) -> None:
-    heaters = {u.id for u in job.equipment.heaters}
-    inlet = next((n for n in path if n.kind == "appliance" and n.values.get("machine") in heaters), None)
-    inlet = inlet or next((n for n in path if n.kind == "appliance"), None)
+    """Put the first space behind the inlet of the first heater; where no inlet says its machine, behind the first one."""
+    inlets = [n for n in path if n.kind == "appliance"]
+    inlet = next((n for n in inlets if n.values.get("machine_kind") == "heater"), None)
+    inlet = inlet or next((n for n in inlets if "machine_kind" not in n.values), None)
     if inlet is None or not job.need.spaces:
         return
     space = job.need.spaces[0]
@@ -153,16 +152,21 @@ def _add_space(job: Job, path: list[PathNode]) -> None:
     path.append(made)
 
 
-def _procedures(placed: Placed, supplies: tuple[SupplyPlan, ...]) -> list[Procedure]:
-    built = []
+def _procedures(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list[Procedure]:
+    found = []
     for m in placed.machines:
-        key = procedures.key_for(m) if m.draws else None
         made = next((s for s in supplies if m.id in s.supply.ids and s.supply.fuel == m.fuel), None)
-        if key:
-            nodes, _ = order(made.supply.given.parts) if made else ([], [])
-            joints = register(nodes, vessels_coupled(made.supply)) if made else ()
-            built.append(procedures.build(key, m, made.path if made else [], on_the_way(joints, nodes, m.id)))
-    return built
+        found.append(memo.of(f"procedure {m.id}", (m, made), _procedure))
+    return [p for p in found if p is not None]
+
+
+def _procedure(machine: Machine, made: SupplyPlan | None) -> Procedure | None:
+    key = procedures.key_for(machine) if machine.draws else None
+    if not key:
+        return None
+    nodes, _ = order(made.supply.given.parts) if made else ([], [])
+    joints = register(nodes, vessels_coupled(made.supply)) if made else ()
+    return procedures.build(key, machine, made.path if made else [], on_the_way(joints, nodes, machine.id))
 
 
 def _commissioning(placed: Placed, built: list[Procedure], before: list[StageReport]) -> StageReport:
@@ -194,7 +198,9 @@ def _running(placed: Placed, units: list[ChosenUnit]) -> tuple[StageReport, Plan
         vessel = placed.catalogue.vessels.get(storage.vessel)
         input_w = total(drawing) if whole and drawing else None
         supplies.append(PlannedSupply(s.given.id, s.name, s.fuel, s.at, vessel, storage.count, storage.reserve_fraction, input_w))
-    machines = [PlannedMachine(u.id, u.heater.name, u.heater, u.output_w) for u in units if u.heater.airflow_m3_per_s]
+    equal = Counter(u.heater.name for u in units)
+    names = {u.id: u.heater.name if equal[u.heater.name] == 1 else f"{u.heater.name} ({u.id})" for u in units}
+    machines = [PlannedMachine(u.id, names[u.id], u.heater, u.output_w) for u in units if u.heater.airflow_m3_per_s]
     return report, Planned(tuple(supplies), tuple(machines), placed.job.site.altitude_m)
 
 

@@ -11,7 +11,7 @@ from .verdicts import Verdict, verdict, worst
 STAGES = ("need", "equipment", "supply", "siting", "commissioning", "running", "handover")
 
 
-@dataclass
+@dataclass(eq=False)
 class StageReport:
     """The outcome of one stage, filled while it is computed; of a supply, `place` says where that stands in the document."""
 
@@ -48,6 +48,18 @@ class StageReport:
         Source: common practice.
         """
         return self.place + at if at.startswith(".") else at
+
+    def take(self, *others: StageReport) -> StageReport:
+        """Add all that others say, in this order, and return this report.
+
+        Source: common practice.
+        """
+        for r in others:
+            self.figures += r.figures
+            self.verdicts += r.verdicts
+            self.headlines += r.headlines
+            self.tables |= r.tables
+        return self
 
     def value(self, key: str) -> float | None:
         """Return the value of a figure of this stage, None where it could not be computed.

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -19,7 +19,10 @@ Quantity = tuple[float, str] | str
 
 @dataclass(frozen=True)
 class Rule:
-    """What a verdict code always says; `{name}` stands for a value the check fills in."""
+    """What a verdict code always says; `{name}` stands for a value the check fills in.
+
+    `used` names two values: the first over the second is the share of its limit that is used.
+    """
 
     code: str
     level: str
@@ -29,6 +32,7 @@ class Rule:
     source: str
     holds_to: str = ""
     fix: str = ""
+    used: Sequence[str] = ()
 
     @property
     def stage(self) -> str:
@@ -57,6 +61,15 @@ class Verdict:
         """One of LEVELS."""
         return self.rule.level
 
+    @property
+    def used(self) -> float | None:
+        """The share of its limit that is used, None where the code tells none or a value is missing."""
+        known = {n: v[0] for n, v in self.values if not isinstance(v, str)}
+        if not self.rule.used or any(n not in known for n in self.rule.used):
+            return None
+        part, whole = (known[n] for n in self.rule.used)
+        return rounded(part / whole) if whole > 0.0 else None
+
     def to_json(self) -> dict[str, Any]:
         """Return the verdict as plain data, texts as templates over `values`.
 
@@ -73,6 +86,7 @@ class Verdict:
             "remedy": self.rule.remedy,
             "holds_to": self.rule.holds_to if self.holds else "",
             "source": self.rule.source,
+            "used": self.used,
             "values": values_json(self.values),
             "fix": [{"path": p, "value": v} for p, v in self.fix],
         }

@@ -5,7 +5,7 @@ from typing import Any, Literal
 from django.http import HttpRequest
 from ninja import Router, Schema
 
-from ofen.call import QUESTIONS
+from ofen.call import asked_for
 from ofen.vocabulary import vocabulary as everything
 from ofen_server.schemas import REFUSALS
 from teams import access
@@ -138,10 +138,10 @@ def take_machine_off(request: HttpRequest, key: str) -> list[dict[str, Any]]:
 @router.post("/sheet", response={200: dict[str, Any], **REFUSALS}, operation_id="sheet")
 def sheet(request: HttpRequest, given: SheetIn) -> Any:
     """A data sheet read and checked for sense; nothing is kept."""
-    return QUESTIONS["sheet"](given.dict())
+    return asked_for("sheet", given.dict())
 
 
 @router.post("/pasted", response={200: PastedOut, **REFUSALS}, operation_id="pasted")
 def pasted(request: HttpRequest, given: PastedIn) -> Any:
     """The entries of a pasted table of loads or of hours, and the rows that cannot be used; nothing is kept."""
-    return QUESTIONS["pasted"](given.dict())
+    return asked_for("pasted", given.dict())

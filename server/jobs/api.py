@@ -11,7 +11,7 @@ from ninja.files import UploadedFile
 
 from fieldwork import actions as fieldwork
 from logbook import actions as logbook
-from ofen.call import QUESTIONS
+from ofen.call import asked_for
 from ofen_server.errors import Problem
 from ofen_server.plan_schemas import EntryOut, PlanOut, ProcedureOut, RunNowOut, SignedOut, StageOut
 from ofen_server.schemas import REFUSALS, FaultOut
@@ -242,28 +242,28 @@ class RunningIn(DocumentIn):
 @router.post("/plan", response={200: PlanOut, **REFUSALS}, operation_id="plan")
 def plan_of(request: HttpRequest, given: DocumentIn) -> Any:
     """The plan of a document; nothing is kept."""
-    return QUESTIONS["plan"](given.dict())
+    return asked_for("plan", given.dict())
 
 
 @router.post("/document", response={200: TodaysOut, **REFUSALS}, operation_id="document")
 def document_today(request: HttpRequest, given: DocumentIn) -> Any:
     """A document in today's format; nothing is kept."""
-    return QUESTIONS["document"](given.dict())
+    return asked_for("document", given.dict())
 
 
 @router.post("/begin", response={200: ProcedureOut, **REFUSALS}, operation_id="begin")
 def begin_by(request: HttpRequest, given: BeginIn) -> Any:
     """The procedure that a run of a machine begins with; nothing is kept."""
-    return QUESTIONS["begin"](given.dict())
+    return asked_for("begin", given.dict())
 
 
 @router.post("/run", response={200: RunNowOut, **REFUSALS}, operation_id="run_now")
 def run_now(request: HttpRequest, given: RunNowIn) -> Any:
     """A commissioning run by its events as it is now; nothing is kept."""
-    return QUESTIONS["run"](given.dict())
+    return asked_for("run", given.dict())
 
 
 @router.post("/running", response={200: StageOut, **REFUSALS}, operation_id="running")
 def running_of(request: HttpRequest, given: RunningIn) -> Any:
     """What a log comes to against the plan; nothing is kept."""
-    return QUESTIONS["running"](given.dict())
+    return asked_for("running", given.dict())

@@ -62,6 +62,7 @@ class VerdictOut(Schema):
     reason: str
     remedy: str
     holds_to: str
+    used: float | None
     source: str
     values: dict[str, QuantityOut | str]
     fix: list[FixOut]

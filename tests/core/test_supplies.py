@@ -26,7 +26,8 @@ def planned(document: dict[str, Any]) -> Plan:
 
 
 def placed(document: dict[str, Any]) -> Placed:
-    return resolve(load(document), shipped())
+    job = load(document)
+    return resolve(job, shipped().with_sheets(job.equipment.sheets))
 
 
 def codes(made: Plan, supply: str) -> dict[str, Any]:

@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from ofen.call import answer
+from ofen.call import Desk, answer
 from ofen.job import load
 from ofen.plan import plan
 from teams.management.commands.load_demo import _log, commissioning_events
@@ -48,6 +48,19 @@ def test_six_hundred_generated_jobs_have_the_same_plan_byte_for_byte() -> None:
     assert len(set(here)) > JOBS * 0.95
     differ = [n for n, (a, b) in enumerate(zip(here, engine_says(questions), strict=True)) if a != b]
     assert differ == []
+
+
+def test_edits_are_told_by_what_changed_byte_for_byte() -> None:
+    questions = []
+    for seed in range(0, JOBS, 12):
+        job = document(seed)
+        for n in range(4):
+            job = job | {"note": f"{n // 2}", "site": job.get("site", {}) | {"altitude_m": 100.0 * (n % 2)}}
+            questions.append(asked("changes", document=job, kept=len(questions) or None))
+    desk = Desk()
+    here = [desk.answer(q) for q in questions]
+    assert sum(len(a) for a in here) < 0.9 * sum(len(answer(q.replace('"changes"', '"plan"'))) for q in questions)
+    assert [n for n, (a, b) in enumerate(zip(here, engine_says(questions), strict=True)) if a != b] == []
 
 
 def test_the_generated_jobs_reach_most_of_what_the_rules_can_say() -> None:

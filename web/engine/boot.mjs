@@ -15,7 +15,7 @@ export async function startPython(loadPyodide, at, read) {
     python.FS.writeFile(file, Uint8Array.from(atob(text), (c) => c.charCodeAt(0)));
   }
   python.runPython("import sys; sys.path.insert(0, '/core')");
-  const { answer } = python.pyimport("ofen.call");
+  const { answer } = python.pyimport("ofen.call").Desk();
   // The first plan reads the tables; nobody should wait for that at their first key.
   answer('{"ask": "plan", "document": {"format": "ofen-job/2", "name": "first"}}');
   return answer;

@@ -15,13 +15,13 @@ from .heaters import ChosenUnit
 MOST_SAID = 4
 
 
-def assess(placed: Placed, need_report: StageReport, need: HeatNeed) -> tuple[StageReport, list[ChosenUnit], PowerNeed]:
-    """Return the Equipment stage, the heaters as they stand at this site, and what the generators carry.
+def assess(placed: Placed, need: HeatNeed) -> tuple[StageReport, StageReport, list[ChosenUnit], PowerNeed]:
+    """Return the Equipment stage, the electrical share of Need, the heaters as they stand here, what the generators carry.
 
-    Arguments: placed; need_report, to which the electrical need is added once the heaters' fans are known; need.
+    Arguments: placed; need. The electrical need follows once the heaters' fans are known.
     Source: common practice; each figure and verdict names its own.
     """
-    report = StageReport("equipment")
+    report, electrical = StageReport("equipment"), StageReport("need")
     for n, sheet in enumerate(placed.job.equipment.sheets):
         faults = sheet_faults(sheet)
         if faults:
@@ -31,12 +31,12 @@ def assess(placed: Placed, need_report: StageReport, need: HeatNeed) -> tuple[St
             report.judge("equipment.sheet.not_usable", sheet.id, at, name=sheet.name or sheet.id, what=what)
     units = heaters.assess(report, placed, need)
     named = [(m.id, h) for m, h in placed.heaters]
-    carried = power.assess(need_report, placed.job, named)
+    carried = power.assess(electrical, placed.job, named)
     fans = {id for id, _ in named}
     others = PowerNeed(tuple(i for i in carried.items if i.id not in fans), carried.starting)
     _rank(report, placed, need, others)
     generators.assess(report, placed, carried)
-    return report, units, carried
+    return report, electrical, units, carried
 
 
 def _rank(report: StageReport, placed: Placed, need: HeatNeed, others: PowerNeed) -> None:

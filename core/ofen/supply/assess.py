@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ..air.atmosphere import pressure_pa as barometer_at
-from ..catalogue import Catalogue
+from ..catalogue import Catalogue, Regulator
 from ..catalogue.sheets import FUEL_WORDS, PIPED
 from ..equipment.heaters import ChosenUnit
 from ..fuel.properties import gas
-from ..job import AppliancePart, ConnectorPart, FilterPart, Job, LinePart, RegulatorPart, ShutOff
+from ..job import AppliancePart, ConnectorPart, FilterPart, LinePart, RegulatorPart, ShutOff, Site, Supply
+from ..memo import Memo
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
 from ..path import PathNode
@@ -33,7 +34,7 @@ from .tree.consumers import Consumer
 from .tree.nodes import Node, order, path_node, put_flows
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class SupplyPlan:
     """One supply as planned: its report and its fuel path."""
 
@@ -42,9 +43,10 @@ class SupplyPlan:
     path: list[PathNode]
     plant: SupplyPlant
 
-    def to_json(self) -> dict[str, Any]:
-        """Return the supply as plain data; `stage` is its share of the Supply stage.
+    def to_json(self, stage: dict[str, Any]) -> dict[str, Any]:
+        """Return the supply as plain data.
 
+        Arguments: stage, its report as plain data: its share of the Supply stage.
         Source: common practice.
         """
         levels = [v.level for v in self.report.verdicts]
@@ -55,19 +57,41 @@ class SupplyPlan:
             "at": self.supply.at,
             "worst": worst(levels) if levels else None,
             "machines": [m.id for m in self.supply.machines],
-            "stage": self.report.to_json(),
+            "stage": stage,
             "path": [n.to_json() for n in self.path],
         }
 
 
+@dataclass(frozen=True)
+class Around:
+    """What one supply must know of the rest of the job: the site, and the supplies before it as (index, fuel, name)."""
+
+    site: Site
+    catalogue: Catalogue
+    before: tuple[tuple[int, str, str], ...]
+    some_draw: bool
+
+
 def assess(
-    placed: Placed, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed
+    placed: Placed, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed, memo: Memo
 ) -> tuple[StageReport, tuple[SupplyPlan, ...]]:
     """Return the Supply stage as far as it concerns all supplies, and each supply with its path.
 
-    Arguments: placed; units, the heaters as they stand at this site; need and carried, what heaters and generators meet.
+    Arguments: placed; units, the heaters as they stand at this site; need and carried, what heaters and generators meet; memo.
     Source: common practice; the equations of `pipes`, `vaporizing`, `regulators`, `liquid.line`.
     """
+    job = placed.job.only("site", "equipment", "prices", "supplies")
+    whole = memo.of("supplies", (replace(placed, job=job), units), _all_of_them)
+    some_draw = any(m.draws for m in placed.machines)
+    made = []
+    for s in placed.supplies:
+        around = Around(job.site, placed.catalogue, tuple((o.index, o.fuel, o.name) for o in placed.supplies[: s.index]), some_draw)
+        own = [u for u in units if u.id in s.ids]
+        made.append(memo.of(f"supply {s.index}", (around, s, own, need, carried, memo), _supply))
+    return whole, tuple(made)
+
+
+def _all_of_them(placed: Placed, units: list[ChosenUnit]) -> StageReport:
     report = StageReport("supply")
     if not placed.supplies:
         report.judge("supply.source.none", "supply", "supplies")
@@ -77,27 +101,45 @@ def assess(
             report.judge("supply.fuel.not_planned", m.id, "supplies", name=m.name, fuel=FUEL_WORDS[m.fuel])
     fuel_choice.assess(report, placed.job, placed.catalogue)
     cartridges.assess(report, placed.job, units)
-    return report, tuple(_supply(placed, s, units, need, carried) for s in placed.supplies)
+    return report
 
 
-def _supply(placed: Placed, supply: PlacedSupply, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> SupplyPlan:
+def _supply(
+    around: Around, supply: PlacedSupply, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed, memo: Memo
+) -> SupplyPlan:
     report = StageReport("supply", supply.at)
     # A generator takes part once it has an inlet; a portable set may as well stand by its own cylinder.
     drawing = [c for m in supply.machines if m.is_heater or m.inlets if (c := consumers.of(m, supply.fuel))]
-    if any(m.draws for m in placed.machines) and not drawing:
+    if around.some_draw and not drawing:
         report.judge("supply.source.idle", "storage", ".fuel", name=supply.name, fuel=FUEL_WORDS[supply.fuel])
         return SupplyPlan(supply, report, [], SupplyPlant(supply, {}))
     nodes = _nodes(report, supply)
-    _hanging(report, placed, supply, nodes)
+    _hanging(report, around, supply, nodes)
     if supply.fuel in PIPED:
         demand = _demand(supply, units, need, carried)
-        path, gas_built = _gas(report, placed, supply, demand, drawing, nodes)
+        path, gas_built = _gas(report, around, supply, demand, drawing, nodes, memo)
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, gas_built)
     else:
-        path, laid = liquid.assess(report, placed.job.site, supply, units, carried, nodes)
+        path, laid = liquid.assess(report, around.site, supply, units, carried, nodes)
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, liquid=laid)
     joints.assess(report, supply, nodes)
+    _mark_machines(supply, path)
     return SupplyPlan(supply, report, path, plant)
+
+
+def _mark_machines(supply: PlacedSupply, path: list[PathNode]) -> None:
+    machine_of = {p.id: p.machine for p in supply.given.parts if isinstance(p, AppliancePart)}
+    by_id = {m.id: m for m in supply.machines}
+    for node in path:
+        if node.id not in machine_of:
+            continue
+        node.values["machine"] = machine_of[node.id]
+        machine = by_id.get(machine_of[node.id])
+        if machine is not None:
+            node.values["machine_kind"] = "heater" if machine.is_heater else "generator"
+            draw = machine.draw(supply.fuel)
+            if draw is not None and "input" not in node.values:
+                node.values["input"] = (draw.input_w, "heat_flow")
 
 
 def _demand(supply: PlacedSupply, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> Demand:
@@ -120,7 +162,7 @@ def _nodes(report: StageReport, supply: PlacedSupply) -> list[Node]:
     return nodes
 
 
-def _hanging(report: StageReport, placed: Placed, supply: PlacedSupply, nodes: list[Node]) -> None:
+def _hanging(report: StageReport, around: Around, supply: PlacedSupply, nodes: list[Node]) -> None:
     """Judge what hangs at the inlets: once only, on a fuel it may burn, and whether it burns that now."""
     seen: set[str] = set()
     machines = {m.id: m for m in supply.machines}
@@ -135,28 +177,37 @@ def _hanging(report: StageReport, placed: Placed, supply: PlacedSupply, nodes: l
         m = machines.get(part.machine)
         if m is None or m.sheet is None:
             continue
-        alike = [s for s in placed.supplies[: supply.index] if s.fuel == supply.fuel and any(i == s.index for i, _ in m.inlets)]
+        alike = [other for n, fuel, other in around.before if fuel == supply.fuel and any(i == n for i, _ in m.inlets)]
         if m.sheet.on(supply.fuel) is None and m.draw(supply.fuel) is None:
             report.judge("supply.inlet.other_fuel", part.id, at, name=name, machine=m.name, fuel=FUEL_WORDS[supply.fuel])
         elif alike:
-            report.judge("supply.inlet.two_supplies", part.id, at, name=name, machine=m.name, other=alike[0].name)
+            report.judge("supply.inlet.two_supplies", part.id, at, name=name, machine=m.name, other=alike[0])
         elif m.fuel != supply.fuel and m.draws:
             values = {"now": FUEL_WORDS[m.fuel], "fuel": FUEL_WORDS[supply.fuel]}
             report.judge("supply.inlet.standby", part.id, f"{m.at}.fuel", name=m.name, **values)
 
 
 def _gas(
-    report: StageReport, placed: Placed, supply: PlacedSupply, demand: Demand, drawing: list[Consumer], nodes: list[Node]
+    report: StageReport,
+    around: Around,
+    supply: PlacedSupply,
+    demand: Demand,
+    drawing: list[Consumer],
+    nodes: list[Node],
+    memo: Memo,
 ) -> tuple[list[PathNode], GasPlant]:
-    job, catalogue, given = placed.job, placed.catalogue, supply.given
+    site, catalogue, given = around.site, around.catalogue, supply.given
     put_flows(nodes, {c.id: c.input_w for c in drawing})
     first = next((r for n in nodes if isinstance(n.part, RegulatorPart) and (r := catalogue.regulators.get(n.part.model))), None)
     if supply.fuel == "propane":
-        state = vessels.assess(report, job.site, given.storage, drawing, first, catalogue)
-        night.assess(report, job.site, given, demand, first, catalogue)
+        stored = replace(given, parts=())
+        vessels_say, state = memo.of(
+            f"vessels {supply.index}", (supply.at, site, stored, drawing, demand, first, catalogue), _vessels
+        )
+        report.take(vessels_say)
     else:
-        state = _service(report, job)
-    barometer = barometer_at(job.site.altitude_m) if job.site.altitude_m is not None else 101_325.0
+        state = _service(report, site)
+    barometer = barometer_at(site.altitude_m) if site.altitude_m is not None else 101_325.0
     method, spare = given.sizing or "longest", given.spare_flow_fraction or 0.0
     input_w = {c.id: c.input_w for c in drawing}
     plant = gas_plant.built(gas(supply.fuel), barometer, state, nodes, input_w, spare, method, catalogue)
@@ -168,9 +219,25 @@ def _gas(
     return path, plant
 
 
-def _service(report: StageReport, job: Job) -> Source:
+def _vessels(
+    at: str,
+    site: Site,
+    given: Supply,
+    drawing: list[Consumer],
+    demand: Demand,
+    first: Regulator | None,
+    catalogue: Catalogue,
+) -> tuple[StageReport, Source]:
+    """What the vessels hold and give, now and through the night; nothing of it depends on the path but its first regulator."""
+    report = StageReport("supply", at)
+    state = vessels.assess(report, site, given.storage, drawing, first, catalogue)
+    night.assess(report, site, given, demand, first, catalogue)
+    return report, state
+
+
+def _service(report: StageReport, site: Site) -> Source:
     """The gas service: what the utility holds at the meter, running and standing alike."""
-    held = job.site.gas_service_pa
+    held = site.gas_service_pa
     if held is None:
         report.judge("supply.service.missing", "storage", "site.gas_service_pa")
         return Source()

@@ -2,6 +2,7 @@
 import { type Log, type Plan, Problem, type Procedure, type RunNow, type Stage, answer, api } from "../api/client";
 import type { Document } from "../job/document";
 import { Engine, EngineFailure } from "./engine";
+import { type Changes, Told } from "./told";
 
 const DIGEST_WAIT_MS = 5_000;
 
@@ -22,6 +23,10 @@ function understood<T>(text: string): T {
 }
 
 async function ask<T>(question: Record<string, unknown>, key: string | null, ofServer: () => Promise<T>): Promise<T> {
+  return askIn(() => JSON.stringify(question), (text) => understood<T>(text), key, ofServer);
+}
+
+async function askIn<T>(question: () => string, read: (text: string) => T, key: string | null, ofServer: () => Promise<T>): Promise<T> {
   const here = engine();
   if (here.state !== "up") {
     try {
@@ -32,16 +37,18 @@ async function ask<T>(question: Record<string, unknown>, key: string | null, ofS
     }
   }
   try {
-    return understood<T>(await here.ask(JSON.stringify(question), key));
+    return await here.ask(question, read, key);
   } catch (problem) {
     if (problem instanceof EngineFailure) return ofServer();
     throw problem;
   }
 }
 
+const told = new Told();
+
 /** The plan of a document; with a key, an answer still waited for under it is dropped. */
 export function planOf(document: Document, key: string | null = null): Promise<Plan> {
-  return ask({ ask: "plan", document }, key, () => answer(api.POST("/api/plan", { body: { document } })));
+  return askIn(() => JSON.stringify({ ask: "changes", document, kept: told.turn }), (text) => told.grown(understood<Changes>(text)), key, () => answer(api.POST("/api/plan", { body: { document } })));
 }
 
 /** A document in today's format; of a newer one it is refused. */
@@ -96,7 +103,7 @@ export async function planDigest(document: Document): Promise<string | null> {
   const patience = new Promise<boolean>((done) => setTimeout(done, DIGEST_WAIT_MS, false));
   if (!(await Promise.race([here.whenKnown(), patience]))) return null;
   try {
-    const text = await here.ask(JSON.stringify({ ask: "plan", document }));
+    const text = await here.ask(() => JSON.stringify({ ask: "plan", document }), String);
     const digest = await crypto.subtle.digest("SHA-256", new TextEncoder().encode(text));
     return [...new Uint8Array(digest)].map((b) => b.toString(16).padStart(2, "0")).join("");
   } catch {

@@ -1,6 +1,7 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import { BOOT_MS, CALL_MS, Engine, EngineFailure, type FromWorker, MOST_STARTS, Stale, type ToWorker, type WorkerLike } from "./engine";
 import { tooMuch } from "./guard";
+import { type Changes, Told } from "./told";
 
 /** A worker that answers only when it is told to. */
 class Puppet implements WorkerLike {
@@ -36,6 +37,8 @@ const last = () => {
   return found;
 };
 
+const put = (engine: Engine, question: string, key: string | null = null) => engine.ask(() => question, String, key);
+
 describe("the engine", () => {
   beforeEach(() => {
     vi.useFakeTimers();
@@ -45,7 +48,7 @@ describe("the engine", () => {
 
   it("answers what was asked before it was up", async () => {
     const engine = start();
-    const answer = engine.ask("{}");
+    const answer = put(engine, "{}");
     expect(last().asked).toHaveLength(0);
     last().say({ kind: "up" });
     last().reply("yes");
@@ -55,7 +58,7 @@ describe("the engine", () => {
 
   it("drops a question that a newer one of the same key has made pointless, and no other", async () => {
     const engine = start();
-    const answers = [engine.ask('"a"', "plan"), engine.ask('"b"', "log"), engine.ask('"c"', "plan")];
+    const answers = [put(engine, '"a"', "plan"), put(engine, '"b"', "log"), put(engine, '"c"', "plan")];
     await expect(answers[0]).rejects.toBeInstanceOf(Stale);
     last().say({ kind: "up" });
     last().reply("c");
@@ -65,7 +68,7 @@ describe("the engine", () => {
 
   it("starts again when it does not start in time, and gives up after a few tries", async () => {
     const engine = start();
-    const answer = engine.ask("{}");
+    const answer = put(engine, "{}");
     const failed = expect(answer).rejects.toBeInstanceOf(EngineFailure);
     for (let n = 0; n < MOST_STARTS; n += 1) await vi.advanceTimersByTimeAsync(BOOT_MS);
     expect(made).toHaveLength(MOST_STARTS);
@@ -73,14 +76,14 @@ describe("the engine", () => {
     expect(engine.state).toBe("down");
     await failed;
     await expect(engine.whenKnown()).resolves.toBe(false);
-    await expect(engine.ask("{}")).rejects.toBeInstanceOf(EngineFailure);
+    await expect(put(engine, "{}")).rejects.toBeInstanceOf(EngineFailure);
   });
 
   it("ends a call that runs away, starts again, and answers what waited behind it", async () => {
     const engine = start();
     last().say({ kind: "up" });
-    const runaway = expect(engine.ask("1")).rejects.toThrow("too long");
-    const behind = engine.ask("2");
+    const runaway = expect(put(engine, "1")).rejects.toThrow("too long");
+    const behind = put(engine, "2");
     await vi.advanceTimersByTimeAsync(CALL_MS);
     await runaway;
     expect(made).toHaveLength(2);
@@ -93,14 +96,14 @@ describe("the engine", () => {
   it("goes on after a crash of one call and after the worker itself fails", async () => {
     const engine = start();
     last().say({ kind: "up" });
-    const crashed = expect(engine.ask("1")).rejects.toThrow("boom");
+    const crashed = expect(put(engine, "1")).rejects.toThrow("boom");
     last().say({ kind: "crash", id: last().asked[0]?.id ?? 0, why: "boom" });
     await crashed;
-    const broken = expect(engine.ask("2")).rejects.toBeInstanceOf(EngineFailure);
+    const broken = expect(put(engine, "2")).rejects.toBeInstanceOf(EngineFailure);
     last().onerror?.(new Event("error") as ErrorEvent);
     await broken;
     last().say({ kind: "up" });
-    const again = engine.ask("3");
+    const again = put(engine, "3");
     last().reply("three");
     await expect(again).resolves.toBe("three");
   });
@@ -113,12 +116,48 @@ describe("the engine", () => {
   });
 });
 
+describe("a plan told by what changed", () => {
+  const stage = (stage: string, headline: string) => ({ stage, headlines: [headline] }) as unknown as NonNullable<Changes["stages"][number]>;
+  const first: Changes = { turn: 1, core_version: "1", stages: [stage("need", "a"), stage("equipment", "b")], supplies: [], machines: [], faults: [] };
+
+  it("keeps the very objects of what is as it was, and takes the rest", () => {
+    const told = new Told();
+    const before = told.grown(first);
+    const after = told.grown({ ...first, turn: 2, stages: [null, stage("equipment", "c")], machines: null, faults: [{ path: "name", message: "is missing" }] });
+    expect(after.stages[0]).toBe(before.stages[0]);
+    expect(after.stages[1]?.headlines).toEqual(["c"]);
+    expect(after.machines).toBe(before.machines);
+    expect(after.faults).toHaveLength(1);
+    expect(told.turn).toBe(2);
+  });
+
+  it("never stands in for what was not told", () => {
+    expect(() => new Told().grown({ ...first, stages: [null] })).toThrow(EngineFailure);
+  });
+
+  it("makes its question when it is put, after the answer before it was read", async () => {
+    vi.useRealTimers();
+    const engine = start();
+    last().say({ kind: "up" });
+    let read = 0;
+    const ask = () => engine.ask(() => `kept ${read}`, (text) => (read = Number(text)));
+    const both = [ask(), ask()];
+    last().reply("7");
+    expect(last().asked.map((q) => q.question)).toEqual(["kept 0", "kept 7"]);
+    last().reply("8");
+    await expect(Promise.all(both)).resolves.toEqual([7, 8]);
+  });
+});
+
 describe("what may be given to Python", () => {
   it("is neither too large nor too deep, whatever stands in quotes", async () => {
     expect(tooMuch(JSON.stringify({ a: [[[["[[[[{{{{\\\""]]]] }))).toBeNull();
     expect(tooMuch("[".repeat(41))).toContain("nested");
     expect(tooMuch(`"${"x".repeat(5 * 1024 * 1024)}"`)).toContain("characters");
     made = [];
-    await expect(start().ask("[".repeat(41))).rejects.toBeInstanceOf(EngineFailure);
+    const engine = start();
+    last().say({ kind: "up" });
+    await expect(put(engine, "[".repeat(41))).rejects.toBeInstanceOf(EngineFailure);
+    expect(last().asked).toHaveLength(0);
   });
 });

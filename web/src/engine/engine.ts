@@ -21,7 +21,7 @@ export class EngineFailure extends Error {}
 
 interface Asked {
   id: number;
-  question: string;
+  question: () => string;
   key: string | null;
   settle: (text: string) => void;
   fail: (problem: Error) => void;
@@ -113,18 +113,33 @@ export class Engine {
     if (this.asked || this.state !== "up") return;
     const asked = this.queue.shift();
     if (!asked) return;
+    const question = asked.question();
+    const refused = tooMuch(question);
+    if (refused) {
+      asked.fail(new EngineFailure(refused));
+      this.next();
+      return;
+    }
     this.asked = asked;
     this.watch(CALL_MS, "it took too long");
-    this.worker?.postMessage({ id: asked.id, question: asked.question });
+    this.worker?.postMessage({ id: asked.id, question });
   }
 
-  /** Ask; a newer question with the same key takes the place of one that still waits. */
-  ask(question: string, key: string | null = null): Promise<string> {
-    const refused = tooMuch(question);
-    if (refused) return Promise.reject(new EngineFailure(refused));
+  /**
+   * Ask; a newer question with the same key takes the place of one that still waits. The question is made when it is put,
+   * the answer read before the next one is put: so a question may build on the answer before it.
+   */
+  ask<T>(question: () => string, read: (text: string) => T, key: string | null = null): Promise<T> {
     if (this.state === "down") return Promise.reject(new EngineFailure("it is down"));
-    return new Promise((settle, fail) => {
+    return new Promise((done, fail) => {
       this.count += 1;
+      const settle = (text: string) => {
+        try {
+          done(read(text));
+        } catch (problem) {
+          fail(problem as Error);
+        }
+      };
       const asked = { id: this.count, question, key, settle, fail };
       const place = key === null ? -1 : this.queue.findIndex((q) => q.key === key);
       if (place >= 0) this.queue.splice(place, 1, asked).forEach((old) => old.fail(new Stale()));

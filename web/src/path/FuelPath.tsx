@@ -33,7 +33,7 @@ function detailOf(node: PathNode, show: (value: number, kind: string) => string)
   if (node.kind === "tank") return [node.detail, first("liquid")].filter(Boolean).join(", ");
   if (node.kind === "regulator") return first("set") ? `set ${first("set")}` : "not chosen";
   if (node.kind === "line" || node.kind === "connector") return [first("length"), node.detail].filter(Boolean).join(", ") || "not chosen";
-  if (node.kind === "appliance") return first("input") ? `${first("input")} in` : "no heater";
+  if (node.kind === "appliance") return first("input") ? `${first("input")} in` : "no machine";
   if (node.kind === "space") return first("inside");
   return node.detail;
 }
@@ -97,7 +97,7 @@ function NodeButton({ node, base, note }: { node: PathNode; base: string; note: 
   return (
     <button type="button" onClick={() => void navigate(`${base}/${node.stage}#${node.id}`)} className="group w-full px-1 pb-1 text-center">
       <span className="relative mx-auto block h-8 w-11">
-        <NodeSign kind={node.kind} />
+        <NodeSign kind={node.values["machine_kind"] === "generator" ? "generator" : node.kind} />
         {node.worst ? (
           <span className="absolute -right-2 -top-1 rounded-full bg-sheet">
             <Mark level={node.worst} size={15} />

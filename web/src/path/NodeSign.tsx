@@ -1,7 +1,9 @@
 import type { PathNode } from "../api/client";
 
+type Sign = PathNode["kind"] | "generator";
+
 /** The sign of a part as it lies on the pipe. */
-export function NodeSign({ kind }: { kind: PathNode["kind"] }) {
+export function NodeSign({ kind }: { kind: Sign }) {
   return (
     <svg width="44" height="32" viewBox="-22 -16 44 32" aria-hidden="true" className="fill-card stroke-frame" strokeWidth="1.6" strokeLinejoin="round">
       {SIGNS[kind]}
@@ -9,7 +11,7 @@ export function NodeSign({ kind }: { kind: PathNode["kind"] }) {
   );
 }
 
-const SIGNS: Record<PathNode["kind"], React.ReactNode> = {
+const SIGNS: Record<Sign, React.ReactNode> = {
   vessel: (
     <>
       <path d="M-9 14v-20q0-6 6-6h6q6 0 6 6v20z" />
@@ -58,6 +60,13 @@ const SIGNS: Record<PathNode["kind"], React.ReactNode> = {
     <>
       <rect x="-15" y="-14" width="30" height="28" rx="3" />
       <path d="M0 9q-7-4-3-11q1 3 3 3q0-6 3-9q5 9 3 14q-2 3-6 3z" className="fill-ember" stroke="none" />
+    </>
+  ),
+  generator: (
+    <>
+      <rect x="-17" y="-10" width="34" height="21" rx="3" />
+      <path d="M-13 11v3M13 11v3" fill="none" />
+      <path d="M2-7L-5 2H0L-2 8L6-1H1Z" className="fill-ember" stroke="none" />
     </>
   ),
   space: <path d="M-16 12V-3L0-13L16-3V12Z" fill="none" strokeDasharray="3 2.5" />,

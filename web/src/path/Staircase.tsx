@@ -47,6 +47,13 @@ function drawn(points: Point[]): string {
     .join(" ");
 }
 
+/** Why no pressure is drawn: the first of what it follows from that is not known. */
+function waitsFor(way: PathNode[]): string {
+  if (way.some((n) => n.kind === "tank")) return "Liquid fuel: head and suction are judged at each inlet, there is no gas pressure to draw.";
+  const open = way.find((n) => n.kind !== "space" && n.running_out_pa === null && !(n.kind === "appliance" && n.running_in_pa !== null));
+  return `The pressures wait for ${open ? `${open.name}: ${isSource(open) ? "what it holds in the coldest hour" : "its size or sheet"}` : "the path"}.`;
+}
+
 /** Pressure along the path: full load as a strong line, standing dashed, each heater's window as a band. */
 export function Staircase({ way, across, width, readings = [] }: StaircaseProps) {
   const q = useQuantities();
@@ -71,6 +78,11 @@ export function Staircase({ way, across, width, readings = [] }: StaircaseProps)
       {way.map((n, i) => (
         <Words key={n.id} node={n} x={across[i] ?? 0} pressure={pressure} />
       ))}
+      {told ? null : (
+        <text x={12} y={TALL / 2} className="fill-muted text-small">
+          {waitsFor(way)}
+        </text>
+      )}
       {readings.map((r) => {
         const i = way.findIndex((n) => n.id === r.node);
         return i < 0 ? null : (

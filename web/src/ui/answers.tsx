@@ -1,6 +1,6 @@
 // What a stage comes to: headline figures, verdicts, and the working behind each number.
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
-import { memo } from "react";
+import { memo, useState } from "react";
 import type { Figure, Stage, Verdict } from "../api/client";
 import { useQuantities } from "../app/context";
 import { useJobStore } from "../job/context";
@@ -94,7 +94,50 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
 
 const everything = () => true;
 
-interface ComesToProps {
+const FOLDED = new Set<Verdict["level"]>(["note", "good"]);
+const OPENED = "ofen.goods.opened";
+
+/** What is well or only told: one line with how many and the one nearest its limit; opened by a tap, and so it stays on this device. */
+function Folded({ verdicts }: { verdicts: Verdict[] }) {
+  const q = useQuantities();
+  const [open, setOpen] = useState(() => localStorage.getItem(OPENED) === "yes");
+  if (verdicts.length === 0) return null;
+  const toggle = () => {
+    setOpen(!open);
+    localStorage.setItem(OPENED, open ? "no" : "yes");
+  };
+  const worst = verdicts.find((v) => v.level === "good")?.level ?? "note";
+  const count = (level: Verdict["level"], one: string, many: string) => {
+    const n = verdicts.filter((v) => v.level === level).length;
+    return n === 0 ? [] : [`${n} ${n === 1 ? one : many}`];
+  };
+  const tightest = verdicts.reduce<Verdict | null>((best, v) => ((v.used ?? -1) > (best?.used ?? -1) ? v : best), null);
+  return (
+    <>
+      <button type="button" aria-expanded={open} onClick={toggle} className="grid w-full grid-cols-[6.5rem_1fr_auto] gap-x-2 border-t border-hair py-2 text-left">
+        <span className="flex items-start gap-2 font-semibold">
+          <Mark level={worst} silent />
+          {[...count("good", "good", "good"), ...count("note", "note", "notes")].join(", ")}
+        </span>
+        <span className="text-small text-ink-2">
+          {tightest?.used == null ? null : `Tightest: ${q.say(tightest.title, tightest.values)}, ${q.show(tightest.used, "fraction")} of its limit`}
+        </span>
+        <span className="text-small font-medium text-ember-ink underline">{open ? "fold" : "show"}</span>
+      </button>
+      {open ? <Verdicts label="Good and noted" verdicts={verdicts} /> : null}
+    </>
+  );
+}
+
+const Verdicts = ({ label, verdicts }: { label: string; verdicts: Verdict[] }) => (
+  <ul aria-label={label}>
+    {verdicts.map((v) => (
+      <VerdictRow key={`${v.code} ${v.subject} ${v.at}`} verdict={v} />
+    ))}
+  </ul>
+);
+
+interface AnswersProps {
   stage: Stage | null;
   /** Which figures and verdicts belong here, by key or code; all where nothing is said. */
   holds?: (name: string) => boolean;
@@ -105,18 +148,16 @@ interface ComesToProps {
 }
 
 /** All that a stage, or a part of one, comes to. */
-export const ComesTo = memo(function ComesTo({ stage, holds = everything, children, choices }: ComesToProps) {
+const Answers = memo(function Answers({ stage, holds = everything, children, choices }: AnswersProps) {
   if (!stage) return <Skeleton />;
   const others = stage.figures.filter((f) => holds(f.key) && !stage.headlines.includes(f.key));
+  const verdicts = stage.verdicts.filter((v) => holds(v.code));
   return (
     <>
       <Headlines stage={stage} holds={holds} />
       {children}
-      <ul aria-label="Verdicts">
-        {stage.verdicts.filter((v) => holds(v.code)).map((v) => (
-          <VerdictRow key={`${v.code} ${v.subject} ${v.at}`} verdict={v} />
-        ))}
-      </ul>
+      <Verdicts label="Verdicts" verdicts={verdicts.filter((v) => !FOLDED.has(v.level))} />
+      <Folded verdicts={verdicts.filter((v) => FOLDED.has(v.level))} />
       {choices ? <div className="mt-4">{choices}</div> : null}
       {others.length > 0 ? (
         <Disclosure as="div" className="mt-3 border-t border-rule pt-2">
@@ -135,8 +176,17 @@ export const ComesTo = memo(function ComesTo({ stage, holds = everything, childr
   );
 });
 
-/** Given at the left, Comes to at the right; stacked on a narrow screen. */
-export function StageColumns({ given, comes }: { given: React.ReactNode; comes: React.ReactNode }) {
+interface StagePartProps extends Omit<AnswersProps, "stage"> {
+  /** The fields, at the left. */
+  given: React.ReactNode;
+  /** What answers it; null until there is an answer, left out where nothing is computed. */
+  stage?: Stage | null;
+  /** What stands over the answers. */
+  above?: React.ReactNode;
+}
+
+/** A stage, or a part of one: what is given at the left, what it comes to at the right; stacked on a narrow screen. */
+export function StagePart({ given, stage, above, ...answers }: StagePartProps) {
   const guest = useJobStore().role === "guest";
   return (
     <div className="grid min-h-0 lg:grid-cols-[minmax(27rem,30rem)_1fr]">
@@ -149,7 +199,8 @@ export function StageColumns({ given, comes }: { given: React.ReactNode; comes: 
       </section>
       <section aria-label="Comes to" aria-live="polite" className="px-5 py-3">
         <h2 className="mb-2 text-small text-muted">Comes to</h2>
-        {comes}
+        {above}
+        {stage === undefined ? null : <Answers stage={stage} {...answers} />}
       </section>
     </div>
   );

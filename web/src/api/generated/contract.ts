@@ -2318,6 +2318,8 @@ export interface components {
             remedy: string;
             /** Holds To */
             holds_to: string;
+            /** Used */
+            used: number | null;
             /** Source */
             source: string;
             /** Values */

@@ -4,7 +4,7 @@ import type { Level, PlacedMachine, Run, StepState } from "../../api/client";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { beginOf } from "../../engine/ask";
 import { useJob, useJobStore, useRecords, useStage } from "../../job/context";
-import { ComesTo, StageColumns } from "../../ui/answers";
+import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 import { Gates } from "./Gates";
@@ -23,7 +23,7 @@ export function CommissioningStage() {
   const looked = chosen ?? open?.id ?? machines.find((m) => newest(m.id))?.id ?? null;
   const run = looked === null ? undefined : newest(looked);
   return (
-    <StageColumns
+    <StagePart
       given={
         <>
           <ul className="pb-3" aria-label="Machines">
@@ -34,12 +34,8 @@ export function CommissioningStage() {
           {run ? <Steps run={run} /> : <Message title="Commissioning has not begun">It is walked step by step with the limits of this plan; it also works on a phone, one-handed.</Message>}
         </>
       }
-      comes={
-        <>
-          {run ? <Sign run={run} /> : null}
-          <ComesTo stage={useStage("commissioning")} />
-        </>
-      }
+      stage={useStage("commissioning")}
+      above={run ? <Sign run={run} /> : null}
     />
   );
 }
@@ -72,7 +68,7 @@ function Machine({ machine, run, looked, look, several }: MachineProps) {
         <button type="button" onClick={look} className="min-w-0 flex-1 text-left">
           <span className="flex items-center gap-2 font-semibold">
             <Mark level={run?.signed ? "good" : run ? "caution" : "not_checked"} size={15} silent />
-            {machine.name} <span className="font-normal text-muted">{machine.id}</span>
+            {machine.name} <span className="whitespace-nowrap font-normal text-muted">{machine.id}</span>
           </span>
           <span className="block text-small text-muted">{words}</span>
         </button>
@@ -85,9 +81,8 @@ function Machine({ machine, run, looked, look, several }: MachineProps) {
       ) : null}
       {machine.procedure === null ? null : (
         <Button look={run ? "plain" : "act"} onClick={() => void begin()}>
-          {run ? "Begin again: " : "Begin commissioning: "}
-          {machine.name}
-          {several ? <span className="sr-only"> {machine.id}</span> : null}
+          {several ? (run ? "Begin again" : "Begin") : `${run ? "Begin again: " : "Begin commissioning: "}${machine.name}`}
+          {several ? <span className="sr-only">: {machine.name} {machine.id}</span> : null}
         </Button>
       )}
     </li>

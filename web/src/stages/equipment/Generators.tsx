@@ -3,7 +3,7 @@ import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
 import { useEntries, useJob, useJobStore, useStage } from "../../job/context";
 import { textAt } from "../../job/document";
-import { ComesTo, StageColumns } from "../../ui/answers";
+import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { chooseSets } from "./choose";
@@ -35,7 +35,7 @@ export function Generators({ holds }: { holds: (name: string) => boolean }) {
   const rows = (late?.tables["generators"] ?? []) as unknown as Carrier[];
   const split = (late?.tables["generator_split"] ?? []) as unknown as (Carrier & { feeds: string })[];
   return (
-    <StageColumns
+    <StagePart
       given={
         <>
           {["generator_fuel", "hours_a_day_s"].map((f) => (
@@ -64,18 +64,14 @@ export function Generators({ holds }: { holds: (name: string) => boolean }) {
           ))}
         </>
       }
-      comes={
-        <ComesTo
-          stage={stage}
-          holds={holds}
-          choices={
-            <>
-              <Carriers rows={rows.filter((r) => r.code === null)} take={(r) => store.editAll(chooseSets(document, [{ ...r, feeds: "all" }]))} />
-              <Split rows={split} take={() => store.editAll(chooseSets(document, split))} />
-              <RuledOutList rows={rows.filter((r): r is Carrier & RuledOut => r.code !== null)} />
-            </>
-          }
-        />
+      stage={stage}
+      holds={holds}
+      choices={
+        <>
+          <Carriers rows={rows.filter((r) => r.code === null)} take={(r) => store.editAll(chooseSets(document, [{ ...r, feeds: "all" }]))} />
+          <Split rows={split} take={() => store.editAll(chooseSets(document, split))} />
+          <RuledOutList rows={rows.filter((r): r is Carrier & RuledOut => r.code !== null)} />
+        </>
       }
     />
   );

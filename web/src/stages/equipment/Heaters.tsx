@@ -3,7 +3,7 @@ import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
 import { useEntries, useJob, useJobStore, useStage } from "../../job/context";
 import { listAt, textAt } from "../../job/document";
-import { ComesTo, StageColumns } from "../../ui/answers";
+import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { choose, chooseForValve } from "./choose";
@@ -48,7 +48,7 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
   const rows = (late?.tables["candidates"] ?? []) as unknown as Candidate[];
   const take = (c: Candidate) => store.editAll(choose(document, c.units));
   return (
-    <StageColumns
+    <StagePart
       given={
         <>
           <JobField path="equipment.heater_fuel" />
@@ -68,19 +68,15 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
           </div>
         </>
       }
-      comes={
-        <ComesTo
-          stage={stage}
-          holds={holds}
-          choices={
-            <>
-              <Candidates rows={rows} able={Number(late?.tables["considered"]?.[0]?.["able"] ?? 0)} take={take} />
-              <OneOrSeveral rows={rows} take={take} />
-              <ForValves rows={(late?.tables["valve_candidates"] ?? []) as unknown as ForValve[]} />
-              <RuledOutList rows={(late?.tables["ruled_out"] ?? []) as unknown as RuledOut[]} />
-            </>
-          }
-        />
+      stage={stage}
+      holds={holds}
+      choices={
+        <>
+          <Candidates rows={rows} able={Number(late?.tables["considered"]?.[0]?.["able"] ?? 0)} take={take} />
+          <OneOrSeveral rows={rows} take={take} />
+          <ForValves rows={(late?.tables["valve_candidates"] ?? []) as unknown as ForValve[]} />
+          <RuledOutList rows={(late?.tables["ruled_out"] ?? []) as unknown as RuledOut[]} />
+        </>
       }
     />
   );

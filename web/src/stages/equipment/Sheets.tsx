@@ -9,7 +9,7 @@ import { useJob, useJobStore, useStage } from "../../job/context";
 import { type Document, type Json, freshId, listAt, textAt } from "../../job/document";
 import { namesAt } from "../../job/schema";
 import { saveFile } from "../../outbox/save";
-import { ComesTo, StageColumns } from "../../ui/answers";
+import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 
@@ -42,7 +42,7 @@ export function Sheets({ holds }: { holds: (name: string) => boolean }) {
     }
   };
   return (
-    <StageColumns
+    <StagePart
       given={
         <>
           {sheets.length === 0 ? <Message title="No machine of our own in this job">Write its data sheet, read one from a file, or take one from the team's shelf. It is then ranked and chosen like any other.</Message> : null}
@@ -78,16 +78,12 @@ export function Sheets({ holds }: { holds: (name: string) => boolean }) {
           ) : null}
         </>
       }
-      comes={
-        <ComesTo
-          stage={stage}
-          holds={holds}
-          choices={
-            <>
-              <Shelf sheets={sheets} put={put} />
-            </>
-          }
-        />
+      stage={stage}
+      holds={holds}
+      choices={
+        <>
+          <Shelf sheets={sheets} put={put} />
+        </>
       }
     />
   );

@@ -3,7 +3,7 @@ import { useParams } from "react-router";
 import { moment, useSurroundings } from "../../app/context";
 import { useRecords, useStage } from "../../job/context";
 import { saveJob } from "../../outbox/save";
-import { ComesTo, StageColumns } from "../../ui/answers";
+import { StagePart } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { Mark } from "../../ui/Mark";
@@ -21,11 +21,12 @@ export function HandoverStage() {
     { name: "export", words: "Whole job (open JSON)", says: "Document, commissioning events and log; can be brought in again" },
   ];
   return (
-    <StageColumns
+    <StagePart
       given={["prepared_for", "prepared_by", "call_out"].map((name) => (
         <JobField key={name} path={`handover.${name}`} />
       ))}
-      comes={
+      stage={useStage("handover")}
+      above={
         <>
           <ul className="mb-4 border-t-[1.5px] border-frame">
             {runs.length === 0 ? <li className="py-2 text-muted">No commissioning yet.</li> : null}
@@ -54,7 +55,6 @@ export function HandoverStage() {
               </li>
             ))}
           </ul>
-          <ComesTo stage={useStage("handover")} />
         </>
       }
     />

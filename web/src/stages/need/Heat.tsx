@@ -4,7 +4,7 @@ import type { Stage } from "../../api/client";
 import { useQuantities } from "../../app/context";
 import { useEntries, useJobStore, useStage } from "../../job/context";
 import { type Document, type Json, freshId, listAt, textAt } from "../../job/document";
-import { ComesTo, StageColumns } from "../../ui/answers";
+import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { type Night, NightChart } from "./NightChart";
@@ -21,7 +21,7 @@ export function Heat({ holds }: { holds: (name: string) => boolean }) {
   const spaces = useEntries("need.spaces", "space");
   const valves = useEntries("need.valves", "valve");
   return (
-    <StageColumns
+    <StagePart
       given={
         <>
           <JobField path="name" />
@@ -46,18 +46,14 @@ export function Heat({ holds }: { holds: (name: string) => boolean }) {
           </div>
         </>
       }
-      comes={
-        <ComesTo
-          stage={stage}
-          holds={holds}
-          choices={
-            <>
-              <Schools rows={(late?.tables["schools"] ?? []) as unknown as School[]} />
-              <NightChart nights={(late?.tables["nights"] ?? []) as unknown as Night[]} />
-              <WarmUp stage={late} />
-            </>
-          }
-        />
+      stage={stage}
+      holds={holds}
+      choices={
+        <>
+          <Schools rows={(late?.tables["schools"] ?? []) as unknown as School[]} />
+          <NightChart nights={(late?.tables["nights"] ?? []) as unknown as Night[]} />
+          <WarmUp stage={late} />
+        </>
       }
     />
   );

@@ -5,7 +5,7 @@ import type { Stage } from "../../api/client";
 import { useQuantities, useSurroundings } from "../../app/context";
 import { useEntries, useJobStore, useStage } from "../../job/context";
 import { type Document, textAt, withIds } from "../../job/document";
-import { ComesTo, StageColumns } from "../../ui/answers";
+import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { TableImport } from "../../ui/TableImport";
@@ -24,7 +24,7 @@ export function Power({ holds }: { holds: (name: string) => boolean }) {
   const loads = useEntries("need.loads", "load");
   const add = (added: Document[]) => store.edit("need.loads", withIds("load", loads.all, added));
   return (
-    <StageColumns
+    <StagePart
       given={
         <>
           <JobField path="need.system" />
@@ -59,18 +59,14 @@ export function Power({ holds }: { holds: (name: string) => boolean }) {
           />
         </>
       }
-      comes={
-        <ComesTo
-          stage={stage}
-          holds={holds}
-          choices={
-            <>
-              <StartOrder stage={late} />
-              <Legs stage={late} />
-              <Profile stage={late} />
-            </>
-          }
-        />
+      stage={stage}
+      holds={holds}
+      choices={
+        <>
+          <StartOrder stage={late} />
+          <Legs stage={late} />
+          <Profile stage={late} />
+        </>
       }
     />
   );

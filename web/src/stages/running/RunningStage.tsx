@@ -9,7 +9,7 @@ import { listAt, textAt } from "../../job/document";
 import { readTyped } from "../../ui/JobField";
 import type { RecordBody } from "../../outbox/db";
 import { isFull } from "../../outbox/device";
-import { ComesTo, StageColumns } from "../../ui/answers";
+import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { fieldsOf, labelOf, quantityOf, wordsOf } from "./kinds";
 import { WeightChart } from "./WeightChart";
@@ -20,7 +20,7 @@ type Keep = (records: RecordBody[]) => Promise<boolean>;
 export function RunningStage() {
   const { jobId = "" } = useParams();
   const { device, sender } = useSurroundings();
-  const { entries } = useRecords();
+  const { entries, running } = useRecords();
   const [full, setFull] = useState(false);
   const keep: Keep = async (records) => {
     try {
@@ -35,7 +35,7 @@ export function RunningStage() {
     return true;
   };
   return (
-    <StageColumns
+    <StagePart
       given={
         <>
           {full ? (
@@ -48,8 +48,10 @@ export function RunningStage() {
           <Entries entries={entries} keep={keep} />
         </>
       }
-      comes={<Comes />}
-    />
+      stage={running}
+    >
+      {running ? <Weights stage={running} /> : null}
+    </StagePart>
   );
 }
 
@@ -57,11 +59,6 @@ interface Weighed {
   supply: string;
   at_s: number;
   left_kg: number;
-}
-
-function Comes() {
-  const { running: stage } = useRecords();
-  return <ComesTo stage={stage}>{stage ? <Weights stage={stage} /> : null}</ComesTo>;
 }
 
 /** One chart for each supply that was weighed. */

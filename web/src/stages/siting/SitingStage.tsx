@@ -1,6 +1,6 @@
 import { useEntries, useJob, useStage } from "../../job/context";
 import { listAt, textAt } from "../../job/document";
-import { ComesTo, StageColumns } from "../../ui/answers";
+import { StagePart } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 
@@ -11,7 +11,7 @@ const CORD = ["source_v", "conductor", "length_m"];
 export function SitingStage() {
   const { document } = useJob();
   return (
-    <StageColumns
+    <StagePart
       given={
         <>
           {PLACE.map((name) => (
@@ -29,7 +29,7 @@ export function SitingStage() {
           <Others />
         </>
       }
-      comes={<ComesTo stage={useStage("siting")} />}
+      stage={useStage("siting")}
     />
   );
 }

@@ -2,7 +2,7 @@
 import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
 import { useStage } from "../../job/context";
-import { ComesTo, StageColumns } from "../../ui/answers";
+import { StagePart } from "../../ui/answers";
 import { JobField } from "../../ui/JobField";
 
 const PRICES = ["propane", "natural_gas", "butane_mix", "diesel", "kerosene", "petrol", "waste_oil"];
@@ -32,7 +32,7 @@ export function FuelChoice({ holds }: { holds: (name: string) => boolean }) {
   const stage = useStage("supply");
   const late = useDeferredValue(stage);
   return (
-    <StageColumns
+    <StagePart
       given={
         <>
           <p className="pb-1 text-small text-muted">What each costs here, in your own money; leave out what is not to be had.</p>
@@ -41,7 +41,7 @@ export function FuelChoice({ holds }: { holds: (name: string) => boolean }) {
           ))}
         </>
       }
-      comes={<ComesTo stage={stage} holds={holds} choices={<Fuels rows={(late?.tables["fuels"] ?? []) as unknown as FuelRow[]} />} />}
+      stage={stage} holds={holds} choices={<Fuels rows={(late?.tables["fuels"] ?? []) as unknown as FuelRow[]} />}
     />
   );
 }

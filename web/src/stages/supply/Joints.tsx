@@ -1,6 +1,6 @@
 // Supply, joints: every joint of the path, how it is made and closed; commissioning tests each one.
 import { useSupplyStage } from "../../job/context";
-import { ComesTo, StageColumns } from "../../ui/answers";
+import { StagePart } from "../../ui/answers";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 
 interface Joint {
@@ -15,7 +15,7 @@ interface Joint {
 export function Joints({ holds }: { holds: (name: string) => boolean }) {
   const stage = useSupplyStage();
   return (
-    <StageColumns
+    <StagePart
       given={
         <>
           <h3 className="border-t-[1.5px] border-frame pt-2 font-bold">How a joint gets tight</h3>
@@ -29,7 +29,7 @@ export function Joints({ holds }: { holds: (name: string) => boolean }) {
           <p className="pt-2 text-small text-muted">Common practice. The maker’s instructions, the code and licensed hands go first.</p>
         </>
       }
-      comes={<ComesTo stage={stage} holds={holds} choices={<Register joints={(stage?.tables["joints"] ?? []) as unknown as Joint[]} />} />}
+      stage={stage} holds={holds} choices={<Register joints={(stage?.tables["joints"] ?? []) as unknown as Joint[]} />}
     />
   );
 }

@@ -3,7 +3,7 @@ import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
 import { useEntries, useSupply, useSupplyStage } from "../../job/context";
 import { textAt } from "../../job/document";
-import { ComesTo, StageColumns } from "../../ui/answers";
+import { StagePart } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { TableImport } from "../../ui/TableImport";
@@ -21,7 +21,7 @@ export function NightAhead({ holds }: { holds: (name: string) => boolean }) {
   const q = useQuantities();
   const next = Math.max(-1, ...hours.all.map((h) => Number(h["after_s"] ?? 0) / 3600)) + 1;
   return (
-    <StageColumns
+    <StagePart
       given={
         <>
           {FIELDS.map((f) => (
@@ -58,13 +58,13 @@ export function NightAhead({ holds }: { holds: (name: string) => boolean }) {
           />
         </>
       }
-      comes={
-        <ComesTo stage={stage} holds={holds} choices={
-            <>
-              <Schedule due={(late?.tables["schedule"] ?? []) as unknown as Due[]} />
-              <NightCharts run={(late?.tables["night"]?.[0] ?? null) as unknown as NightRun | null} />
-            </>
-          } />
+      stage={stage}
+      holds={holds}
+      choices={
+        <>
+          <Schedule due={(late?.tables["schedule"] ?? []) as unknown as Due[]} />
+          <NightCharts run={(late?.tables["night"]?.[0] ?? null) as unknown as NightRun | null} />
+        </>
       }
     />
   );

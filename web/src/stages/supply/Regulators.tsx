@@ -2,7 +2,7 @@
 import { useQuantities, useSurroundings } from "../../app/context";
 import { useSupply } from "../../job/context";
 import { listAt, textAt } from "../../job/document";
-import { StageColumns } from "../../ui/answers";
+import { StagePart } from "../../ui/answers";
 
 interface Sheet {
   id: string;
@@ -34,7 +34,7 @@ export function Regulators() {
   const here = new Set(listAt(given, "parts").map((p) => textAt(p, "model")));
   const sheets = ((vocabulary.catalogue["regulators"] ?? []) as unknown as Sheet[]).filter((r) => r.gas === fuel);
   return (
-    <StageColumns
+    <StagePart
       given={
         <>
           <h3 className="border-t-[1.5px] border-frame pt-2 font-bold">The chain</h3>
@@ -49,7 +49,7 @@ export function Regulators() {
           <p className="pt-2 text-small text-muted">Common practice. The maker’s sheet, the code and licensed hands go first.</p>
         </>
       }
-      comes={
+      above={
         <>
           {STAGES.map(([stage, words]) => (
             <Stage key={stage} words={words} sheets={sheets.filter((r) => r.stage === stage)} here={here} />

@@ -3,7 +3,7 @@ import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { useQuantities } from "../../app/context";
 import { useJob, useJobStore, useSupply, useSupplyStage } from "../../job/context";
 import { type Document, freshId, listAt, textAt } from "../../job/document";
-import { ComesTo, StageColumns } from "../../ui/answers";
+import { StagePart } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { KINDS, PART_WORDS, PathPart } from "./PathPart";
@@ -23,7 +23,7 @@ export function StorageAndPath({ holds }: { holds: (name: string) => boolean }) 
   const named = useNamed(fuel);
   const names = new Map(parts.filter((p) => textAt(p, "kind") === "appliance").map((p) => [textAt(p, "machine"), textAt(p, "name") || textAt(p, "machine")]));
   return (
-    <StageColumns
+    <StagePart
       given={
         at === null ? null : <>
           <div id="storage">
@@ -41,18 +41,14 @@ export function StorageAndPath({ holds }: { holds: (name: string) => boolean }) 
           <RemoveSupply at={at} />
         </>
       }
-      comes={
-        <ComesTo
-          stage={stage}
-          holds={holds}
-          choices={
-            <>
-              <Vaporizing rows={(stage?.tables["vaporizing"] ?? []) as unknown as Vaporizer[]} />
-              <Sets rows={(stage?.tables["subsets"] ?? []) as unknown as SetOfMachines[]} names={names} />
-              <Equations rows={(stage?.tables["equations"] ?? []) as unknown as Equation[]} />
-            </>
-          }
-        />
+      stage={stage}
+      holds={holds}
+      choices={
+        <>
+          <Vaporizing rows={(stage?.tables["vaporizing"] ?? []) as unknown as Vaporizer[]} />
+          <Sets rows={(stage?.tables["subsets"] ?? []) as unknown as SetOfMachines[]} names={names} />
+          <Equations rows={(stage?.tables["equations"] ?? []) as unknown as Equation[]} />
+        </>
       }
     />
   );
