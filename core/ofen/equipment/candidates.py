@@ -194,11 +194,16 @@ class _Found:
     def _with(self, n: int, row: _Row, rows: list[_Row]) -> None:
         need_w, running_w, surge_w = self.need_w, self.running_w, self.surge_w
         one, credit_n, taken_n, fan_n, extra_n = row
+        # Where make-up air takes more than the fire gives, a second unit makes it colder: such a heater does it alone or not at all.
+        if one <= 0:
+            return
         able, worst, used, useful = 0, self.worst, self.used, False
         # No score of so many units can be below its oversize and this: fuel adds, and at most the whole need is left.
         floor = [PER_UNIT * (u - 1) + MIXED - LEFT_IF_ONE_FAILS - 1 for u in range(MOST_UNITS + 1)]
         for m in range(n + 1, len(rows)):
             other, credit_m, taken_m, fan_m, extra_m = rows[m]
+            if other <= 0:
+                continue
             credit = credit_n if credit_n > credit_m else credit_m
             wanted = need_w - credit
             for a in (1, 2, 3):

@@ -62,8 +62,9 @@ export function Staircase({ way, across, width, readings = [] }: StaircaseProps)
     .map((n) => (n.kind === "space" || n.running_out_pa === null ? null : `${n.name} ${pressure(n.running_out_pa)}`))
     .filter(Boolean)
     .join(", ");
+  if (told === "") return <p className="px-5 py-2 text-small text-muted">{waitsFor(way)}</p>;
   return (
-    <svg width={width} height={TALL} role="img" aria-label={told ? `Pressure at full load: ${told}` : "Pressures are not known yet"} className="block">
+    <svg width={width} height={TALL} role="img" aria-label={`Pressure at full load: ${told}`} className="block">
       {marks(q.system).map((m) => (
         <g key={m.pa}>
           <path d={`M0 ${y(m.pa)}H${width}`} className="stroke-hair" />
@@ -78,11 +79,6 @@ export function Staircase({ way, across, width, readings = [] }: StaircaseProps)
       {way.map((n, i) => (
         <Words key={n.id} node={n} x={across[i] ?? 0} pressure={pressure} />
       ))}
-      {told ? null : (
-        <text x={12} y={TALL / 2} className="fill-muted text-small">
-          {waitsFor(way)}
-        </text>
-      )}
       {readings.map((r) => {
         const i = way.findIndex((n) => n.id === r.node);
         return i < 0 ? null : (

@@ -114,7 +114,7 @@ function Folded({ verdicts }: { verdicts: Verdict[] }) {
   const tightest = verdicts.reduce<Verdict | null>((best, v) => ((v.used ?? -1) > (best?.used ?? -1) ? v : best), null);
   return (
     <>
-      <button type="button" aria-expanded={open} onClick={toggle} className="grid w-full grid-cols-[6.5rem_1fr_auto] gap-x-2 border-t border-hair py-2 text-left">
+      <button type="button" aria-expanded={open} onClick={toggle} className="grid w-full grid-cols-[minmax(6rem,auto)_1fr_auto] gap-x-3 border-t border-hair py-2 text-left">
         <span className="flex items-start gap-2 font-semibold">
           <Mark level={worst} silent />
           {[...count("good", "good", "good"), ...count("note", "note", "notes")].join(", ")}
