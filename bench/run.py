@@ -220,6 +220,66 @@ def through_the_engine(bench: Bench, browser: Browser, served: Served) -> None:
     page.close()
 
 
+EDITED = """async ({ path, values }) => {
+  const input = document.querySelector(`[data-path="${path}"]`);
+  const setter = Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, 'value').set;
+  const told = () => document.querySelector('[aria-label="Comes to"]').textContent + document.querySelector('[data-fuel-path]').textContent;
+  const took = [];
+  for (const value of values) {
+    const before = told();
+    const begun = performance.now();
+    setter.call(input, value);
+    input.dispatchEvent(new Event('input', { bubbles: true }));
+    while (told() === before) {
+      if (performance.now() - begun > 5000) throw new Error('no answer to ' + path + ' ' + value);
+      await new Promise((done) => requestAnimationFrame(done));
+    }
+    took.push(performance.now() - begun);
+    await new Promise((done) => setTimeout(done, 60));
+  }
+  return took;
+}"""
+# Twenty edits of each field, one field after the other as a person goes through the job; every one changes what is shown.
+FIELDS: list[tuple[str, str | None, str, list[str]]] = [
+    ("Need", None, "site.outside_lowest_c", [f"{-1 - n / 5:.1f} °C" for n in range(1, 21)]),
+    ("Need", None, "need.spaces[0].warm_up_s", [f"{180 - n} min" for n in range(1, 21)]),
+    ("Need", None, "need.spaces[0].air_changes_per_h", [f"{2 + n / 20:.2f}" for n in range(1, 21)]),
+    ("Need", None, "need.spaces[0].skin[0].area_m2", [f"{101 + n} m²" for n in range(1, 21)]),
+    ("Equipment", "Generators", "equipment.tri_fuel_cost", [f"{880 + n}" for n in range(1, 21)]),
+    ("Equipment", "Generators", "equipment.kit_cost", [f"{310 + n}" for n in range(1, 21)]),
+    ("Supply", None, "supplies[0].storage.reserve_fraction", [f"{30 + 1.5 * n:.1f} %" for n in range(1, 21)]),
+    ("Supply", None, "supplies[0].storage.duty_fraction", [f"{50 + n} %" for n in range(1, 21)]),
+    ("Supply", None, "supplies[0].parts[2].length_m", [f"{4 + n / 4:.2f} m" for n in range(1, 21)]),
+    ("Supply", None, "supplies[0].parts[4].length_m", [f"{6 + n / 4:.2f} m" for n in range(1, 21)]),
+]
+
+
+def edits(bench: Bench, browser: Browser, served: Served) -> None:
+    """Time two hundred edits through the largest example, and hold them against its plan in plain Python of this run."""
+    document = json.loads((ROOT / "demo" / "canvas-hall.json").read_text(encoding="utf-8"))
+    plain = percentile(timed_ms(lambda: plan(load(document)).to_json(), 60), 0.5)
+    page = browser.new_page(viewport=VIEW, service_workers="block")
+    page.add_init_script("localStorage.setItem('ofen.goods.opened', 'yes')")
+    sign_in(page, served.address)
+    page.get_by_role("link", name="Canvas rehearsal hall").first.click()
+    page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)
+    page.wait_for_timeout(1500)
+    took: list[float] = []
+    for word, part, path, values in FIELDS:
+        page.get_by_role("navigation", name="Stages").get_by_role("link", name=word).click()
+        if part:
+            page.get_by_role("tab", name=part).click()
+        page.locator(f'[data-path="{path}"]').wait_for()
+        one = page.evaluate(EDITED, {"path": path, "values": values})
+        bench.note(f"  {path}, median", percentile(one, 0.5), "ms")
+        took += one
+    bench.note("an edit to its drawn answer, median of 200", percentile(took, 0.5), "ms")
+    bench.note("an edit to its drawn answer, p95 of 200", percentile(took, 0.95), "ms")
+    bench.note("the same over the plan in plain Python, median", percentile(took, 0.5) / plain, "x", 6)
+    bench.note("the same over the plan in plain Python, p95", percentile(took, 0.95) / plain, "x", 10)
+    page.close()
+
+
 # Puts so many readings into the device store as the screens do, the sender being without signal.
 FILL_OUTBOX = """async ({ count, job }) => {
   const name = (await indexedDB.databases()).map((d) => d.name).find((n) => n.startsWith('ofen-'));
@@ -306,7 +366,7 @@ def screens(bench: Bench) -> None:
     try:
         with sync_playwright() as p, TemporaryDirectory() as folder:
             browser = p.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
-            for part in (through_the_server, through_the_engine, outbox):
+            for part in (edits, through_the_server, through_the_engine, outbox):
                 part(bench, browser, served)
             browser.close()
             warm_reload(bench, p, served, Path(folder))
