@@ -210,7 +210,7 @@ def test_what_a_guests_device_sends_is_refused_one_by_one_and_nothing_is_lost(jo
     guest = someone("ada", "Upper valley", "guest")
     entry = log_entry()
     records = [{"kind": "entry", "id": entry["id"], "job": job["id"], "body": entry}]
-    status, answer = Caller(guest).post("/outbox", {"person": guest.pk, "core_version": "0.3.0", "records": records})
+    status, answer = Caller(guest).post("/outbox", {"person": guest.pk, "core_version": "0.4.0", "records": records})
     assert (status, answer["results"][0]["outcome"], answer["results"][0]["problem"]["status"]) == (200, "refused", 403)
 
 

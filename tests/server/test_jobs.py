@@ -34,7 +34,7 @@ def test_an_example_becomes_a_job(me: Caller) -> None:
 def test_a_stored_revision_of_an_older_format_opens_as_todays_and_keeps_its_bytes(me: Caller, job: dict[str, Any]) -> None:
     old = json.loads((ROOT / "tests" / "stored" / "job-1-tram-depot.json").read_text(encoding="utf-8"))
     stored = Revision.objects.create(
-        job_id=job["id"], number=2, document=old, author=Revision.objects.get(job_id=job["id"]).author, core_version="0.3.0"
+        job_id=job["id"], number=2, document=old, author=Revision.objects.get(job_id=job["id"]).author, core_version="0.4.0"
     )
     status, found = me.get(f"/jobs/{job['id']}")
     assert (status, found["revision"], found["document"]["format"]) == (200, 2, "ofen-job/2")

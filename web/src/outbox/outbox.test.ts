@@ -3,7 +3,7 @@ import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { type JobCopy, type OutboxResult, Problem, type Procedure } from "../api/client";
 import type { Document } from "../job/document";
-import type { KeptJob, RecordBody, WireRecord } from "./db";
+import type { RecordBody, WireRecord } from "./db";
 import { Device, TYPING_MS } from "./device";
 import { Sender } from "./sender";
 import { saidOf } from "./WaitingLine";
@@ -241,8 +241,8 @@ describe("a job kept by an older version of Ofen", () => {
   const kept = { id: "old", head: "r1", base: { revisionId: "r1", document: old }, document: old, conflict: null, drafts: { "site.altitude_m": "4x" }, openedAt: 1, pinned: true };
 
   it("is brought to today's format with its base and its conflict, and with nothing lost", async () => {
-    const conflict = { document: { ...old, note: "theirs" }, revision: 2, revision_id: "r2", author: "Tova" };
-    await device.db.jobs.add({ ...kept, conflict } as KeptJob);
+    const conflict = { document: { ...old, note: "theirs" }, revisionId: "r2", revision: 2, author: "Tova" };
+    await device.db.jobs.add({ ...kept, conflict });
     await device.upgrade("old", "ofen-job/2", todays);
     const now = await device.db.jobs.get("old");
     expect([now?.document, now?.base?.document, now?.conflict?.document].map((d) => [d?.["format"], d?.["note"]])).toEqual([
@@ -254,7 +254,7 @@ describe("a job kept by an older version of Ofen", () => {
   });
 
   it("stays as it is where it is of today, where nobody can upgrade it, and where it was edited meanwhile", async () => {
-    await device.db.jobs.add(kept as KeptJob);
+    await device.db.jobs.add(kept);
     await device.upgrade("old", "ofen-job/1", () => Promise.reject(new Error("not asked")));
     await expect(device.upgrade("old", "ofen-job/2", () => Promise.reject(new Error("no signal")))).rejects.toThrow("no signal");
     expect((await device.db.jobs.get("old"))?.document).toEqual(old);
