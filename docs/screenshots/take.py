@@ -8,7 +8,7 @@ from playwright.sync_api import Page, sync_playwright
 from tests.browser.conftest import own_copy, saved, sign_in
 from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
 
-STAGES = ("need", "equipment", "supply", "siting", "commissioning", "running", "handover")
+STAGES = ("need", "equipment", "supply", "siting", "running", "handover")
 
 
 def main(folder: Path) -> None:
@@ -32,6 +32,7 @@ def walk(page: Page, served: Served, folder: Path) -> None:
     settle(page)
     page.screenshot(path=folder / "jobs.png")
     parts(page, folder)
+    people(page, folder)
     page.get_by_role("link", name="Tram depot").click()
     page.locator("[data-fuel-path]").wait_for()
     for stage in STAGES:
@@ -45,18 +46,29 @@ def walk(page: Page, served: Served, folder: Path) -> None:
 
 
 def parts(page: Page, folder: Path) -> None:
-    """Take the canvas hall's loads, and the generator chosen for them."""
+    """Take the canvas hall: its loads, the generator chosen for them, the night, its machines in commissioning."""
     jobs = page.url
     page.get_by_role("link", name="Canvas rehearsal hall").click()
     for stage, part, name in (
         ("Need", "Power", "need-power"),
         ("Equipment", "Generators", "equipment-generators"),
         ("Supply", "Night ahead", "supply-night"),
+        ("Commissioning", "", "commissioning"),
     ):
         page.get_by_role("navigation", name="Stages").get_by_role("link", name=stage).click()
-        page.get_by_role("tab", name=part).click()
+        if part:
+            page.get_by_role("tab", name=part).click()
         settle(page)
         page.screenshot(path=folder / f"{name}.png")
+    page.goto(jobs)
+
+
+def people(page: Page, folder: Path) -> None:
+    """Take the people of a team and what each may do."""
+    jobs = page.url
+    page.get_by_role("link", name="People").click()
+    settle(page)
+    page.screenshot(path=folder / "people.png")
     page.goto(jobs)
 
 
@@ -127,7 +139,6 @@ def hands(page: Page, served: Served, folder: Path) -> None:
     page.get_by_role("button", name="Begin commissioning").click()
     page.get_by_role("button", name="All asked and dated").wait_for()
     settle(page)
-    page.screenshot(path=folder / "hands-confirm.png")
     for step, name in (("open_slowly", "hands-hold"), ("leak_test", "hands-leak-test"), ("manifold", "hands-reading")):
         page.get_by_label("Go to").select_option(step)
         if step == "manifold":
