@@ -11,8 +11,7 @@ from typing import Any
 from .catalogue import Catalogue
 from .catalogue.sheets import Generator, Heater
 from .equipment import natural_gas
-from .equipment.heaters import fuel_for, input_at_w
-from .equipment.ratings import Rating, fuel_of_unit, rating
+from .equipment.ratings import Rating, fuel_for, fuel_of_unit, input_at_w, rating
 from .job import AppliancePart, Cord, GeneratorUnit, HeaterUnit, Job, Place, Supply
 
 # What a natural gas kit's demand regulator usually wants at its inlet, 3.5 to 7 in w.c. (from memory; its own sheet goes first).

@@ -6,9 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from .figures import Figure
-from .verdicts import Verdict, verdict, worst
-
-STAGES = ("need", "equipment", "supply", "siting", "commissioning", "running", "handover")
+from .verdicts import LEVELS, Verdict, verdict, worst
 
 
 @dataclass(eq=False)
@@ -73,8 +71,6 @@ class StageReport:
 
         Source: common practice.
         """
-        from .verdicts import LEVELS
-
         ordered = sorted(self.verdicts, key=lambda v: LEVELS.index(v.level))
         return {
             "stage": self.stage,

@@ -12,6 +12,7 @@ from typing import Any
 from .errors import UnknownEntry
 from .numerics import rounded
 
+STAGES = ("need", "equipment", "supply", "siting", "commissioning", "running", "handover")
 LEVELS = ("stop", "caution", "not_checked", "note", "good")
 
 Quantity = tuple[float, str] | str
@@ -106,8 +107,6 @@ def rules() -> dict[str, Rule]:
 
     Source: tables/verdicts, one file a stage.
     """
-    from .stage import STAGES
-
     folder = files("ofen").joinpath("tables/verdicts")
     texts = (folder.joinpath(f"{stage}.toml").read_text(encoding="utf-8") for stage in STAGES)
     return {code: Rule(code=code, **entry) for text in texts for code, entry in tomllib.loads(text).items()}

@@ -12,7 +12,7 @@ from logbook.actions import bodies
 from ofen.job import load_as_far
 from ofen.plan import Plan, plan
 from ofen.running.log import assess
-from ofen.stage import STAGES
+from ofen.verdicts import STAGES
 
 from .actions import with_newest
 from .models import Job

@@ -11,7 +11,8 @@ from ofen.catalogue.sheets import Generator, dump_sheet, load_sheet, sheet_fault
 from ofen.equipment import candidates, generators, natural_gas, ratings
 from ofen.equipment.candidates import FanBudget
 from ofen.equipment.derating import engine_factor
-from ofen.equipment.heaters import ChosenUnit, input_at_w, together_w
+from ofen.equipment.heaters import ChosenUnit, together_w
+from ofen.equipment.ratings import input_at_w
 from ofen.errors import JobFaults
 from ofen.job import Site, load
 from ofen.need import heat

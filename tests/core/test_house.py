@@ -16,8 +16,7 @@ import ofen
 from ofen import tables
 from ofen.__main__ import verdict_pages
 from ofen.errors import UnknownEntry
-from ofen.stage import STAGES
-from ofen.verdicts import LEVELS, rules, verdict, worst
+from ofen.verdicts import LEVELS, STAGES, rules, verdict, worst
 from tests.conftest import ROOT
 
 CORE = ROOT / "core" / "ofen"

@@ -17,8 +17,7 @@ from ofen.handover.report import content
 from ofen.job import load
 from ofen.plan import plan
 from ofen.running.log import assess
-from ofen.stage import STAGES
-from ofen.verdicts import said
+from ofen.verdicts import STAGES, said
 from tests.conftest import ROOT, example
 
 

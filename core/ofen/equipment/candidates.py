@@ -15,7 +15,8 @@ from ..job import Job
 from ..need.heat import HeatNeed
 from ..need.warm_up import warm_up_s
 from ..numerics import rounded, total
-from .heaters import ChosenUnit, fuel_for, input_at_w, make_up_w, together_w, useful_output_w, warmth_w
+from .heaters import ChosenUnit, make_up_w, together_w, useful_output_w, warmth_w
+from .ratings import fuel_for, input_at_w
 
 MOST_UNITS = 4
 KEPT_PER_COUNT = 4

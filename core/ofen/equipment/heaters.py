@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ..catalogue.sheets import FUEL_WORDS, Burns, Heater
@@ -14,11 +13,9 @@ from ..job import Job, Site
 from ..need.heat import HeatNeed
 from ..need.warm_up import warm_up_s
 from ..numerics import total
+from ..placed import Machine, Placed
 from ..stage import StageReport
 from .derating import burner_factor
-
-if TYPE_CHECKING:
-    from ..placed import Machine, Placed
 
 
 @dataclass(frozen=True)
@@ -36,23 +33,6 @@ class ChosenUnit:
     def fuel(self) -> str:
         """The fuel it burns here."""
         return self.burns.fuel
-
-
-def fuel_for(heater: Heater, unit_fuel: str | None, job: Job) -> str:
-    """Return the fuel a heater burns on this job: its own, the heaters' fuel, or where any will do its sheet's first.
-
-    Source: common practice.
-    """
-    wanted = unit_fuel or job.equipment.heater_fuel or "propane"
-    return heater.burns[0].fuel if wanted == "any" else wanted
-
-
-def input_at_w(heater: Heater, burns: Burns, altitude_m: float) -> float:
-    """Return the gross input (W) a heater may be fired at, at an altitude.
-
-    Source: `burner_factor`.
-    """
-    return burns.input_w * burner_factor(altitude_m, heater.derate_per_1000_ft)
 
 
 def make_up_w(airflow_m3_per_s: float, need: HeatNeed, outside_c: float, altitude_m: float) -> float:

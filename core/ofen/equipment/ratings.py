@@ -1,15 +1,32 @@
-"""What a generator gives at a site on a fuel, and the fuel it takes at a load and over a day."""
+"""What a machine burns at a site: a heater's input; what a generator gives, and the fuel it takes at a load and over a day."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..catalogue.sheets import Generator, RunsOn
+from ..catalogue.sheets import Burns, Generator, Heater, RunsOn
 from ..job import Job, Site
 from ..numerics import total
 from . import natural_gas
-from .derating import engine_factor
+from .derating import burner_factor, engine_factor
+
+
+def fuel_for(heater: Heater, unit_fuel: str | None, job: Job) -> str:
+    """Return the fuel a heater burns on this job: its own, the heaters' fuel, or where any will do its sheet's first.
+
+    Source: common practice.
+    """
+    wanted = unit_fuel or job.equipment.heater_fuel or "propane"
+    return heater.burns[0].fuel if wanted == "any" else wanted
+
+
+def input_at_w(heater: Heater, burns: Burns, altitude_m: float) -> float:
+    """Return the gross input (W) a heater may be fired at, at an altitude.
+
+    Source: `burner_factor`.
+    """
+    return burns.input_w * burner_factor(altitude_m, heater.derate_per_1000_ft)
 
 
 @dataclass(frozen=True)

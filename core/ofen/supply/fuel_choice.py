@@ -9,7 +9,8 @@ from typing import Any
 from .. import tables
 from ..catalogue import Catalogue
 from ..catalogue.sheets import FUEL_WORDS, FUELS, Generator, Heater
-from ..equipment.heaters import input_at_w, warmth_w
+from ..equipment.heaters import warmth_w
+from ..equipment.ratings import input_at_w
 from ..fuel.properties import fuel as fuel_of
 from ..fuel.properties import gas
 from ..job import Job
