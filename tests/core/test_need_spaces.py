@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 from ofen.job import load
 from ofen.need import heat, schools, spaces, warm_up
 from ofen.need.given import SKINS, TIGHTNESS, Space
-from ofen.need.warm_up import Node
+from ofen.need.warm_up import Mass
 from ofen.plan import plan
 from ofen.stage import StageReport
 
@@ -203,41 +203,41 @@ def test_a_tight_canvas_is_one_under_one_and_a_half_air_changes() -> None:
     assert not need_of(hall(use="shed", shell="canvas", floor="earth", air_changes_per_h=0.5))[1].tight_canvas
 
 
-def stepped_c(node: Node, start_k: float, output_w: float, time_s: float, steps: int = 20_000) -> float:
+def stepped_c(mass: Mass, start_k: float, output_w: float, time_s: float, steps: int = 20_000) -> float:
     """The one-node equation stepped forward in small steps, to hold the closed solution against."""
     here, dt = start_k, time_s / steps
     for _ in range(steps):
-        here += (output_w - node.loss_rate_w_per_k * here) / node.capacity_j_per_k * dt
+        here += (output_w - mass.loss_rate_w_per_k * here) / mass.capacity_j_per_k * dt
     return here
 
 
 def test_warming_up_follows_the_equation_stepped_in_small_steps() -> None:
-    node = Node(400.0, 8e6, 20.0)
+    mass = Mass(400.0, 8e6, 20.0)
     time = warm_up.warm_up_s(400, 20, 8e6, 14_000)
     assert time is not None
-    assert stepped_c(node, 0.0, 14_000, time) == pytest.approx(20.0, rel=1e-3)
+    assert stepped_c(mass, 0.0, 14_000, time) == pytest.approx(20.0, rel=1e-3)
 
 
 @given(st.floats(50, 3000), st.floats(1e6, 3e8), st.floats(5, 40), st.floats(1.05, 4), st.floats(3600, 80_000))
 def test_heat_that_comes_on_at_the_latest_start_is_just_in_time(
     rate: float, capacity: float, difference: float, over: float, gap: float
 ) -> None:
-    node = Node(rate, capacity, difference)
+    mass = Mass(rate, capacity, difference)
     output = rate * difference * over
-    off = warm_up.latest_start_s(node, gap, output)
+    off = warm_up.latest_start_s(mass, gap, output)
     assert off is not None
     assert 0 <= off <= gap
     from math import exp
 
-    cold = difference * exp(-off / node.time_constant_s)
+    cold = difference * exp(-off / mass.time_constant_s)
     steady = output / rate
-    reached = steady + (cold - steady) * exp(-(gap - off) / node.time_constant_s)
+    reached = steady + (cold - steady) * exp(-(gap - off) / mass.time_constant_s)
     assert reached == pytest.approx(difference, rel=1e-6)
 
 
 def test_heat_that_only_just_holds_must_stay_on() -> None:
-    node = Node(400.0, 8e6, 20.0)
-    assert warm_up.latest_start_s(node, 36_000, 8000) is None
+    mass = Mass(400.0, 8e6, 20.0)
+    assert warm_up.latest_start_s(mass, 36_000, 8000) is None
     report, _ = need_of(hall(use_from_s=64_800, use_until_s=79_200))
     assert "need.night.stays_on" in codes(report)
 
@@ -260,8 +260,8 @@ def test_in_use_day_and_night_the_night_shows_what_happens_if_the_heat_stops() -
     (night,) = report.tables["nights"]
     assert (night["used"], night["heat_on_s"], night["from_s"]) == (False, None, 18 * 3600)
     assert night["inside_c"] == sorted(night["inside_c"], reverse=True)
-    assert need.node
-    after_one_constant = night["inside_c"][round(need.node.time_constant_s / 1800)]
+    assert need.mass
+    after_one_constant = night["inside_c"][round(need.mass.time_constant_s / 1800)]
     assert after_one_constant - night["outside_c"] == pytest.approx(F40_K / 2.71828, rel=0.1)
 
 

@@ -261,8 +261,8 @@ def _row(parts: list[tuple[_Option, int]], job: Job, need: HeatNeed, score: floa
     counted = taken if need.nameplate else useful
     largest = max(o.output_w for o, _ in parts)
     left = max(0.0, counted - largest) / need.design_w if need.design_w else 0.0
-    node = need.node
-    time = warm_up_s(node.loss_rate_w_per_k, node.difference_k, node.capacity_j_per_k, useful) if node else None
+    mass = need.mass
+    time = warm_up_s(mass.loss_rate_w_per_k, mass.difference_k, mass.capacity_j_per_k, useful) if mass else None
     burning = min(1.0, (need.loss_w or 0.0) / useful) if useful > 0 else 1.0
     return {
         "key": " + ".join(f"{count} {o.heater.id}" for o, count in parts),

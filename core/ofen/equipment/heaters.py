@@ -202,7 +202,7 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
         report.judge("equipment.heater.need_missing", "equipment", "need.spaces", found=(output, "heat_flow"))
         return
     counted = taken if need.nameplate else output
-    rate = need.design_w / need.node.difference_k if need.nameplate and need.node else need.loss_rate_w_per_k
+    rate = need.design_w / need.mass.difference_k if need.nameplate and need.mass else need.loss_rate_w_per_k
     holds_c = need.inside_c - counted / rate if rate else None
     report.judge(
         "equipment.heater.enough" if counted >= need.design_w else "equipment.heater.too_small",
@@ -218,10 +218,10 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
 
 
 def _warm_after(report: StageReport, need: HeatNeed, output_w: float) -> None:
-    node = need.node
-    if node is None:
+    mass = need.mass
+    if mass is None:
         return
-    time = warm_up_s(node.loss_rate_w_per_k, node.difference_k, node.capacity_j_per_k, output_w)
+    time = warm_up_s(mass.loss_rate_w_per_k, mass.difference_k, mass.capacity_j_per_k, output_w)
     if time is None:
         return
     report.add(
@@ -232,9 +232,9 @@ def _warm_after(report: StageReport, need: HeatNeed, output_w: float) -> None:
             "duration",
             "−C/H · ln(1 − H·ΔT/Q)",
             [
-                ("H", node.loss_rate_w_per_k, "heat_loss_rate"),
-                ("C", node.capacity_j_per_k, "heat_capacity"),
-                ("ΔT", node.difference_k, "temperature_difference"),
+                ("H", mass.loss_rate_w_per_k, "heat_loss_rate"),
+                ("C", mass.capacity_j_per_k, "heat_capacity"),
+                ("ΔT", mass.difference_k, "temperature_difference"),
                 ("Q", output_w, "heat_flow"),
             ],
             "one-node solution (EN 12831-1 annex on re-heating)",

@@ -14,7 +14,7 @@ from . import schools, valve, warm_up
 from .given import Space
 from .spaces import Shape, air_changes_per_h, ground_c, mean_height_m, open_sided, shape, skin_of, u_value
 from .valve import ValveNeed
-from .warm_up import Node, capacity_j_per_k
+from .warm_up import Mass, capacity_j_per_k
 
 TIGHT_CANVAS_BELOW_PER_H = 1.5
 
@@ -38,11 +38,11 @@ class HeatNeed:
     valves: tuple[ValveNeed, ...] = ()
 
     @property
-    def node(self) -> Node | None:
-        """All spaces as one node, None where there is nothing to lift."""
+    def mass(self) -> Mass | None:
+        """All spaces as one mass, None where there is nothing to lift."""
         if not self.loss_w or not self.loss_rate_w_per_k or not self.capacity_j_per_k:
             return None
-        return Node(self.loss_rate_w_per_k, self.capacity_j_per_k, self.loss_w / self.loss_rate_w_per_k)
+        return Mass(self.loss_rate_w_per_k, self.capacity_j_per_k, self.loss_w / self.loss_rate_w_per_k)
 
 
 @dataclass(frozen=True)
@@ -189,7 +189,7 @@ def _balance(report: StageReport, site: Site, space: Space, at: str, body: Shape
     capacity = capacity_j_per_k(space, body.floor_m2)
     design = leading.heat_w if leading.nameplate else _warm_up(report, space, key, rate, difference, capacity, loss)
     if rate:
-        _night(report, space, Node(rate, capacity, difference), outside, design)
+        _night(report, space, Mass(rate, capacity, difference), outside, design)
     tight = space.use == "canvas_hall" and not open_sided(space) and changes < TIGHT_CANVAS_BELOW_PER_H
     return _SpaceNeed(space, loss, design, difference, flow, capacity, leading.nameplate, tight)
 
@@ -247,28 +247,28 @@ def _warm_up(report: StageReport, space: Space, key: str, rate: float, differenc
 
 
 def _warm_up_times(report: StageReport, need: HeatNeed) -> None:
-    node = need.node
-    if node is None:
+    mass = need.mass
+    if mass is None:
         return
     times = {
-        t: warm_up.warm_up_w(node.loss_rate_w_per_k, node.difference_k, node.capacity_j_per_k, t) for t in warm_up.USUAL_TIMES_S
+        t: warm_up.warm_up_w(mass.loss_rate_w_per_k, mass.difference_k, mass.capacity_j_per_k, t) for t in warm_up.USUAL_TIMES_S
     }
     report.tables["warm_up"] = [
         {"time_s": t, "output_w": rounded(w), "extra_w": rounded(w - (need.loss_w or 0.0))} for t, w in times.items()
     ]
 
 
-def _night(report: StageReport, space: Space, node: Node, outside_c: float, output_w: float) -> None:
-    made = warm_up.night(node, space, outside_c, output_w)
+def _night(report: StageReport, space: Space, mass: Mass, outside_c: float, output_w: float) -> None:
+    made = warm_up.night(mass, space, outside_c, output_w)
     report.tables.setdefault("nights", []).append(made)
     name = space.name or space.id
     if made["stays_on"]:
         report.judge("need.night.stays_on", space.id, "need.spaces", name=name, found=(output_w, "heat_flow"))
         return
     inputs: list[tuple[str, float | str, str]] = [
-        ("H", node.loss_rate_w_per_k, "heat_loss_rate"),
-        ("C", node.capacity_j_per_k, "heat_capacity"),
-        ("time constant C/H", node.time_constant_s, "duration"),
+        ("H", mass.loss_rate_w_per_k, "heat_loss_rate"),
+        ("C", mass.capacity_j_per_k, "heat_capacity"),
+        ("time constant C/H", mass.time_constant_s, "duration"),
         ("outside, all night", outside_c, "temperature"),
     ]
     lowest = f"{name}: coldest in the night"

@@ -20,7 +20,7 @@ USUAL_TIMES_S = (3600.0, 2 * 3600.0, 4 * 3600.0, 8 * 3600.0, 24 * 3600.0, 48 * 3
 
 
 @dataclass(frozen=True)
-class Node:
+class Mass:
     """A space as one node: what it loses per kelvin, what it holds, how far it is to be lifted."""
 
     loss_rate_w_per_k: float
@@ -63,51 +63,51 @@ def capacity_j_per_k(space: Space, floor_m2: float) -> float:
     return HEAT_STORE_J_PER_M2K[space.heat_store or "medium"] * floor_m2
 
 
-def latest_start_s(node: Node, gap_s: float, output_w: float) -> float | None:
+def latest_start_s(mass: Mass, gap_s: float, output_w: float) -> float | None:
     """Return how long (s) after the heat goes off it must come on again to be warm at the end of the gap.
 
-    Arguments: node; gap_s, from heat off to wanted warm; output_w. None where the output only just holds or less: then
+    Arguments: mass; gap_s, from heat off to wanted warm; output_w. None where the output only just holds or less: then
     the heat must stay on.
     Source: one-node solution, cooling then warming.
     """
-    steady_k = output_w / node.loss_rate_w_per_k
-    if rounded(steady_k) <= rounded(node.difference_k * 1.000001) or gap_s <= 0:
+    steady_k = output_w / mass.loss_rate_w_per_k
+    if rounded(steady_k) <= rounded(mass.difference_k * 1.000001) or gap_s <= 0:
         return None
-    constant = node.time_constant_s
+    constant = mass.time_constant_s
 
     def late_s(off_s: float) -> float:
-        cold_k = node.difference_k * exp(-off_s / constant)
-        return off_s + constant * log((steady_k - cold_k) / (steady_k - node.difference_k)) - gap_s
+        cold_k = mass.difference_k * exp(-off_s / constant)
+        return off_s + constant * log((steady_k - cold_k) / (steady_k - mass.difference_k)) - gap_s
 
     return root(late_s, 0.0, gap_s)
 
 
-def night(node: Node, space: Space, outside_c: float, output_w: float) -> dict[str, Any]:
+def night(mass: Mass, space: Space, outside_c: float, output_w: float) -> dict[str, Any]:
     """Return the temperature inside through a design night, half-hour by half-hour, with the coldest hour held all night.
 
-    Arguments: node, space, outside_c, output_w of the heat once it is on. With hours of use the heat goes off at their
+    Arguments: mass, space, outside_c, output_w of the heat once it is on. With hours of use the heat goes off at their
     end and on again so as to be warm at their start; in use day and night, the heat stops at 18:00 and stays off.
     The times are seconds of the day; `heat_on_s` is None where the heat must stay on, or never comes on.
     Errors: OutOfRange for a node that loses nothing.
     Source: one-node solution of C dT/dt = Q − H·ΔT.
     """
-    if node.loss_rate_w_per_k <= 0:
-        raise OutOfRange("heat loss rate", node.loss_rate_w_per_k, 0, float("inf"), "W/K")
+    if mass.loss_rate_w_per_k <= 0:
+        raise OutOfRange("heat loss rate", mass.loss_rate_w_per_k, 0, float("inf"), "W/K")
     used = space.use_from_s is not None and space.use_until_s is not None
     off_s = space.use_until_s if used and space.use_until_s is not None else HEAT_STOPS_S
     gap_s = ((space.use_from_s or 0.0) - off_s) % DAY_S or DAY_S if used else DAY_S
-    on_after_s = latest_start_s(node, gap_s, output_w) if used else gap_s
+    on_after_s = latest_start_s(mass, gap_s, output_w) if used else gap_s
     stays_on = on_after_s is None
     on_after_s = 0.0 if on_after_s is None else on_after_s
-    steady_k, constant = output_w / node.loss_rate_w_per_k, node.time_constant_s
-    coldest_k = node.difference_k if stays_on else node.difference_k * exp(-on_after_s / constant)
+    steady_k, constant = output_w / mass.loss_rate_w_per_k, mass.time_constant_s
+    coldest_k = mass.difference_k if stays_on else mass.difference_k * exp(-on_after_s / constant)
 
     def inside_k(after_s: float) -> float:
         if stays_on:
-            return node.difference_k
+            return mass.difference_k
         if after_s <= on_after_s:
-            return node.difference_k * exp(-after_s / constant)
-        return min(node.difference_k, steady_k + (coldest_k - steady_k) * exp(-(after_s - on_after_s) / constant))
+            return mass.difference_k * exp(-after_s / constant)
+        return min(mass.difference_k, steady_k + (coldest_k - steady_k) * exp(-(after_s - on_after_s) / constant))
 
     steps = [n * STEP_S for n in range(int(gap_s // STEP_S) + 1)]
     return {

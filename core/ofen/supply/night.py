@@ -68,7 +68,7 @@ def assess(report: StageReport, site: Site, given: Supply, demand: Demand, first
     """Judge the night ahead into the Supply report, where the job asks for one.
 
     Arguments: report (added to), site, given (the supply), demand, first (the first regulator after the vessels), catalogue.
-    Source: `night_ahead`.
+    Source: `plant.night`.
     """
     asked, storage = given.night, given.storage
     if asked.lasts_s is None:
