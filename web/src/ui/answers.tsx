@@ -120,7 +120,7 @@ function Folded({ verdicts }: { verdicts: Verdict[] }) {
           {[...count("good", "good", "good"), ...count("note", "note", "notes")].join(", ")}
         </span>
         <span className="text-small text-ink-2">
-          {tightest?.used == null ? null : `Tightest (${q.show(tightest.used, "fraction")} of its limit): ${[tightest.title, tightest.holds_to].filter(Boolean).map((t) => q.say(t, tightest.values)).join("; ")}`}
+          {open || tightest?.used == null ? null : `Tightest (${q.show(tightest.used, "fraction")} of its limit): ${[tightest.title, tightest.holds_to].filter(Boolean).map((t) => q.say(t, tightest.values)).join("; ")}`}
         </span>
         <span className="text-small font-medium text-ember-ink underline">{open ? "fold" : "show"}</span>
       </button>
