@@ -154,9 +154,9 @@ def _add_space(job: Job, path: list[PathNode]) -> None:
 
 def _procedures(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list[Procedure]:
     found = []
-    for m in placed.machines:
+    for n, m in enumerate(placed.machines):
         made = next((s for s in supplies if m.id in s.supply.ids and s.supply.fuel == m.fuel), None)
-        found.append(memo.of(f"procedure {m.id}", (m, made), _procedure))
+        found.append(memo.of(f"procedure {n}", (m, made), _procedure))
     return [p for p in found if p is not None]
 
 
