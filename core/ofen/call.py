@@ -10,7 +10,8 @@ from typing import Any
 from . import __version__
 from .catalogue.sheets import dump_sheet, load_sheet
 from .commissioning.procedure import Procedure, unsealed
-from .commissioning.run import Gate, RunState, event_faults, fold, gates
+from .commissioning.run import Gate, event_faults, fold, gates
+from .commissioning.steps.base import RunState
 from .errors import Fault, JobFaults
 from .job import FORMAT, load_as_far
 from .memo import Memo
@@ -27,6 +28,7 @@ from .vocabulary import vocabulary
 class RunNow:
     """A commissioning run as it is now: its sealed procedure, what the events lead to, the gates that are open."""
 
+    procedure: Procedure
     state: RunState
     gates: list[Gate]
 
@@ -36,7 +38,7 @@ class RunNow:
         Source: common practice.
         """
         return {
-            "procedure": self.state.procedure.to_json(),
+            "procedure": self.procedure.to_json(),
             "state": self.state.to_json(),
             "gates": [g.to_json() for g in self.gates],
         }
@@ -74,7 +76,7 @@ def run_now(sealed: Any, events: list[Any], newest: Any, memo: Memo | None = Non
     refuse([f for n, e in enumerate(events) for f in event_faults(procedure, e, f"events[{n}]")])
     state = fold(procedure, events)
     made = plan(load_as_far(newest)[0], memo=memo)
-    return RunNow(state, gates(state, made.has_stop, procedure_in(made, procedure.unit)))
+    return RunNow(procedure, state, gates(procedure, state, made.has_stop, procedure_in(made, procedure.unit)))
 
 
 def refuse(faults: list[Fault]) -> None:

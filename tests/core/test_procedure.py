@@ -63,7 +63,7 @@ def procedure(made: Plan) -> Procedure:
 
 
 def open_gates(procedure: Procedure, book: Book, has_stop: bool = False, newest: Procedure | None = None) -> list[tuple[str, str]]:
-    found = gates(fold(procedure, book.events), has_stop, newest or procedure)
+    found = gates(procedure, fold(procedure, book.events), has_stop, newest or procedure)
     return [(g.code, g.subject) for g in found]
 
 
@@ -225,7 +225,7 @@ def test_a_plan_that_changed_is_the_only_gate(procedure: Procedure, depot: dict[
     depot["supplies"][0]["storage"]["count"] = 7
     newest = plan(load(depot)).procedures[0]
     assert open_gates(procedure, whole(procedure), newest=newest) == [("plan_changed", "coupling-7")]
-    assert ("plan_changed", "plan") in [(g.code, g.subject) for g in gates(fold(procedure, []), False, None)]
+    assert ("plan_changed", "plan") in [(g.code, g.subject) for g in gates(procedure, fold(procedure, []), False, None)]
 
 
 def test_every_gate_has_been_seen_alone() -> None:
@@ -340,7 +340,7 @@ def test_an_older_run_goes_on_by_its_own_steps_whatever_is_shipped_since(procedu
     assert (now.version, now.step("thermostat")) == (2, None)
     book = whole(began)
     # Steps that came or went are no change of the plan: it goes on and may be signed off.
-    assert gates(fold(began, book.events), False, now) == []
+    assert gates(began, fold(began, book.events), False, now) == []
 
 
 def test_what_the_plan_asks_otherwise_is_named(procedure: Procedure, depot: dict[str, Any]) -> None:
@@ -350,7 +350,7 @@ def test_what_the_plan_asks_otherwise_is_named(procedure: Procedure, depot: dict
     depot["equipment"]["sheets"][0].pop("format")
     depot["supplies"][0]["parts"][4]["length_m"] = 30
     newest = plan(load(depot)).procedures[0]
-    found = {g.subject: g for g in gates(fold(procedure, whole(procedure).events), False, newest)}
+    found = {g.subject: g for g in gates(procedure, fold(procedure, whole(procedure).events), False, newest)}
     assert set(found) == {"cool_down", "running"}
     assert {g.code for g in found.values()} == {"plan_changed"}
     assert found["cool_down"].values["floor"] == (180.0, "hold")
@@ -365,7 +365,7 @@ def test_the_evidence_of_a_sign_off_from_before_reads_as_a_procedure() -> None:
     assert state.current is None
     before = {s["id"]: s["status"] for s in evidence["state"]["steps"]}
     assert {s.id: s.status for s in state.states.values()} == before
-    assert [g.code for g in gates(state, False, made)] == []
+    assert [g.code for g in gates(made, state, False, made)] == []
     with pytest.raises(JobFaults):
         procedure_from({"steps": [{"kind": "confirm"}]})
 
@@ -428,8 +428,8 @@ def test_a_kind_that_is_put_beside_the_others_is_known_without_more(tmp_path: An
         event = {"id": "1", "kind": "weighed", "step": "scale", "value": 20.0, "at": "2026-01-12T06:00:00Z"}
         assert event_faults(procedure, event, "e") == []
         assert event_faults(procedure, event | {"value": 900}, "e")[0].path == "e.value"
-        assert [g.code for g in gates(fold(procedure, []), False, procedure)] == ["step_open"]
-        assert gates(fold(procedure, [event]), False, procedure) == []
+        assert [g.code for g in gates(procedure, fold(procedure, []), False, procedure)] == ["step_open"]
+        assert gates(procedure, fold(procedure, [event]), False, procedure) == []
         assert fold(procedure, [event]).to_json()["steps"][0]["kind"] == "weigh"
     finally:
         steps.kinds.cache_clear()

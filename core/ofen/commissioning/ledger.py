@@ -6,8 +6,7 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from ..document import text
-from .run import RunState
-from .steps.base import Event
+from .steps.base import Event, RunState
 
 
 @dataclass(frozen=True)

@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
-from datetime import datetime
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from .. import document
 from ..errors import Fault
 from ..verdicts import Quantity, values_json
+from . import ledger, steps
 from .leak_test import JointState
-
-if TYPE_CHECKING:
-    from .procedure import Procedure
-    from .steps.base import Event, State, Step
+from .procedure import Procedure, changes
+from .steps.base import Event, RunState, seconds
 
 # The gates of a run beside those of its steps, in words.
 RUN_GATES = {
@@ -48,60 +46,14 @@ class Gate:
         }
 
 
-@dataclass
-class RunState:
-    """The state of a commissioning run, folded from its events."""
-
-    procedure: Procedure
-    states: dict[str, State]
-    joints: dict[str, JointState]
-    bypasses: dict[str, dict[str, Any]] = field(default_factory=dict)
-    remarks: list[dict[str, str]] = field(default_factory=list)
-
-    @property
-    def current(self) -> str | None:
-        """The first step that is not done."""
-        return next((s for s, state in self.states.items() if state.status != "done"), None)
-
-    def at(self, step: str) -> tuple[Step, State]:
-        """Return a step and where it stands.
-
-        Arguments: step, its id, which is one of the procedure.
-        Source: common practice.
-        """
-        found = self.procedure.step(step)
-        assert found
-        return found, self.states[step]
-
-    def to_json(self) -> dict[str, Any]:
-        """Return the state as plain data.
-
-        Source: common practice.
-        """
-        return {
-            "current": self.current,
-            "steps": [document.write(s) for s in self.states.values()],
-            "joints": [j.to_json() for j in self.joints.values()],
-            "bypasses": list(self.bypasses.values()),
-            "remarks": self.remarks,
-        }
-
-
-def seconds(at: str) -> float:
-    """Return a moment as seconds since 1970.
-
-    Source: ISO 8601.
-    """
-    return datetime.fromisoformat(at).timestamp()
-
-
 def begun(procedure: Procedure) -> RunState:
     """Return the state of a run in which nothing is done.
 
     Arguments: procedure.
     Source: common practice.
     """
-    return RunState(procedure, {s.id: s.STATE(id=s.id) for s in procedure.steps}, {j.id: JointState(j) for j in procedure.joints})
+    by_id = {s.id: s for s in procedure.steps}
+    return RunState(by_id, {s.id: s.STATE(id=s.id) for s in procedure.steps}, {j.id: JointState(j) for j in procedure.joints})
 
 
 def kinds() -> dict[str, type[Event]]:
@@ -109,15 +61,13 @@ def kinds() -> dict[str, type[Event]]:
 
     Source: the kinds of steps, and the ledger.
     """
-    from . import ledger, steps
-
     return steps.events() | ledger.EVENTS
 
 
 def read_event(run: RunState, event: Any, path: str, faults: list[Fault]) -> Event | None:
     """Return an event read by its declaration, None where it cannot be used.
 
-    Arguments: run, of which only the procedure is looked at; event, plain data; path of the event in what was sent; faults (added to).
+    Arguments: run, of which only the steps are looked at; event, plain data; path of the event in what was sent; faults (added to).
     Source: common practice.
     """
     if not isinstance(event, dict):
@@ -162,21 +112,18 @@ def fold(procedure: Procedure, events: Iterable[Any]) -> RunState:
     return run
 
 
-def gates(run: RunState, plan_has_stop: bool, newest: Procedure | None) -> list[Gate]:
+def gates(procedure: Procedure, run: RunState, plan_has_stop: bool, newest: Procedure | None) -> list[Gate]:
     """Return every gate that is open, in the order of the work; none means it may be signed off.
 
-    Arguments: run; plan_has_stop; newest, the procedure the job's newest revision gives.
+    Arguments: procedure the run is sealed with; run; plan_has_stop; newest, the procedure the job's newest revision gives.
     Source: common practice.
     """
-    from .procedure import changes
-    from .steps import gates as gates_of_steps
-
-    says = RUN_GATES | gates_of_steps()
+    says = RUN_GATES | steps.gates()
     found = []
     if plan_has_stop:
         found.append(Gate("plan_has_stop", "plan", "Plan", says["plan_has_stop"]))
-    found.extend(Gate("plan_changed", subject, name, say, values) for subject, name, say, values in changes(run.procedure, newest))
-    for step in run.procedure.steps:
+    found.extend(Gate("plan_changed", subject, name, say, values) for subject, name, say, values in changes(procedure, newest))
+    for step in procedure.steps:
         found.extend(Gate(code, subject, name, says[code]) for code, subject, name in step.gates(run.states[step.id], run))
     found.extend(
         Gate(code := f"joint_{j.status}", j.joint.id, j.joint.name, says[code]) for j in run.joints.values() if j.status != "tight"

@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any, ClassVar
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any, ClassVar
 
+from ... import document
 from ...document import choice, moment, text, texts
 from ...errors import Fault
 from ...supply.tree.joints import Joint
+from ..leak_test import JointState
 from ..limits import Limit
-
-if TYPE_CHECKING:
-    from ..run import RunState
 
 Show = Callable[[float, str], str]
 
@@ -55,7 +55,7 @@ class StepEvent(Event):
         Arguments: run, path.
         Source: common practice.
         """
-        found = run.procedure.step(self.step)
+        found = run.steps.get(self.step)
         if found is None or type(self) not in found.EVENTS:
             yield Fault(f"{path}.step", f"{self.step!r} is no step of this procedure that takes {self.KIND}")
 
@@ -189,3 +189,48 @@ class Step:
         Source: common practice.
         """
         return iter(())
+
+
+@dataclass
+class RunState:
+    """The state of a commissioning run, folded from its events."""
+
+    steps: dict[str, Step]
+    states: dict[str, State]
+    joints: dict[str, JointState]
+    bypasses: dict[str, dict[str, Any]] = field(default_factory=dict)
+    remarks: list[dict[str, str]] = field(default_factory=list)
+
+    @property
+    def current(self) -> str | None:
+        """The first step that is not done."""
+        return next((s for s, state in self.states.items() if state.status != "done"), None)
+
+    def at(self, step: str) -> tuple[Step, State]:
+        """Return a step and where it stands.
+
+        Arguments: step, its id, which is one of the procedure.
+        Source: common practice.
+        """
+        return self.steps[step], self.states[step]
+
+    def to_json(self) -> dict[str, Any]:
+        """Return the state as plain data.
+
+        Source: common practice.
+        """
+        return {
+            "current": self.current,
+            "steps": [document.write(s) for s in self.states.values()],
+            "joints": [j.to_json() for j in self.joints.values()],
+            "bypasses": list(self.bypasses.values()),
+            "remarks": self.remarks,
+        }
+
+
+def seconds(at: str) -> float:
+    """Return a moment as seconds since 1970.
+
+    Source: ISO 8601.
+    """
+    return datetime.fromisoformat(at).timestamp()

@@ -8,8 +8,7 @@ from typing import Any, ClassVar
 
 from ...document import many, text
 from ...errors import Fault
-from ..run import RunState
-from .base import Change, Show, Site, State, Step, StepEvent
+from .base import Change, RunState, Show, Site, State, Step, StepEvent
 
 
 @dataclass(frozen=True)
@@ -27,7 +26,7 @@ class ChoiceMade(StepEvent):
         """
         found = list(super().faults(run, path))
         yield from found
-        step = run.procedure.step(self.step)
+        step = run.steps.get(self.step)
         if not found and isinstance(step, Choose) and self.choice not in step.words:
             yield Fault(f"{path}.choice", f"{self.choice!r} is not allowed; allowed are {', '.join(step.words)}")
 

@@ -6,8 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ..run import RunState
-from .base import State, Step, StepEvent
+from .base import RunState, State, Step, StepEvent
 
 
 @dataclass(frozen=True)

@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ...document import moment, number
-from ..run import RunState, seconds
-from .base import Change, Show, Site, State, Step, StepEvent
+from .base import Change, RunState, Show, Site, State, Step, StepEvent, seconds
 
 LONGEST_S = 7 * 86_400.0
 

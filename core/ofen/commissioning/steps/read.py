@@ -9,8 +9,7 @@ from typing import Any, ClassVar
 from ...document import maybe, number, text
 from ...numerics import rounded
 from ..limits import ANY, Limit
-from ..run import RunState
-from .base import Change, Show, Site, State, Step, StepEvent
+from .base import Change, RunState, Show, Site, State, Step, StepEvent
 
 ALLOWED_DROOP = 0.25
 DROOP_SAYS = (

@@ -8,8 +8,7 @@ from typing import Any, ClassVar
 
 from ...document import flag, text, texts
 from ...errors import Fault
-from ..run import RunState
-from .base import Event, Site, State, Step
+from .base import Event, RunState, Site, State, Step
 
 JOINT_GATES = {"not_tested": "joint_not_tested", "leaking": "joint_leaking", "stale": "joint_stale"}
 
