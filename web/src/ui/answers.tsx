@@ -112,6 +112,9 @@ function Folded({ verdicts }: { verdicts: Verdict[] }) {
     return n === 0 ? [] : [`${n} ${n === 1 ? one : many}`];
   };
   const tightest = verdicts.reduce<Verdict | null>((best, v) => ((v.used ?? -1) > (best?.used ?? -1) ? v : best), null);
+  const first = tightest ?? verdicts[0];
+  const words = first ? [first.title, first.holds_to].filter(Boolean).map((t) => q.say(t, first.values)).join("; ") : "";
+  const told = tightest?.used == null ? words : `Tightest (${q.show(tightest.used, "fraction")} of its limit): ${words}`;
   return (
     <>
       <button type="button" aria-expanded={open} onClick={toggle} className="grid w-full grid-cols-[minmax(6rem,auto)_1fr_auto] gap-x-3 border-t border-hair py-2 text-left">
@@ -120,7 +123,7 @@ function Folded({ verdicts }: { verdicts: Verdict[] }) {
           {[...count("good", "good", "good"), ...count("note", "note", "notes")].join(", ")}
         </span>
         <span className="text-small text-ink-2">
-          {open || tightest?.used == null ? null : `Tightest (${q.show(tightest.used, "fraction")} of its limit): ${[tightest.title, tightest.holds_to].filter(Boolean).map((t) => q.say(t, tightest.values)).join("; ")}`}
+          {open ? null : told}
         </span>
         <span className="text-small font-medium text-ember-ink underline">{open ? "fold" : "show"}</span>
       </button>
