@@ -149,9 +149,10 @@ def read(cls: Any, data: Any, path: str, faults: list[Fault]) -> Any:
             value = _value(spec, data[name], _join(path, name), faults)
             if value is not None:
                 given[name] = value
-        here = _join(path, name)
-        if spec.needed and given.get(name) in (None, "") and not any(f.path == here for f in faults):
-            faults.append(Fault(here, "is missing"))
+        if spec.needed and given.get(name) in (None, ""):
+            here = _join(path, name)
+            if not any(f.path == here for f in faults):
+                faults.append(Fault(here, "is missing"))
     return cls(**given)
 
 
@@ -268,10 +269,13 @@ def write(value: Any) -> Any:
     """
     if isinstance(value, tuple):
         return [write(v) for v in value]
-    if dataclasses.is_dataclass(value):
-        kind = {"kind": value.KIND} if hasattr(value, "KIND") else {}
-        return kind | {f.name: write(getattr(value, f.name)) for f in dataclasses.fields(value)}
-    return value
+    if not dataclasses.is_dataclass(value):
+        return value
+    made = {"kind": value.KIND} if hasattr(value, "KIND") else {}
+    for name in specs(type(value)):
+        held = getattr(value, name)
+        made[name] = held if isinstance(held, (str, float, int)) or held is None else write(held)
+    return made
 
 
 def schema(cls: Any) -> dict[str, Any]:

@@ -65,8 +65,10 @@ class Verdict:
     @property
     def used(self) -> float | None:
         """The share of its limit that is used, None where the code tells none or a value is missing."""
+        if not self.rule.used:
+            return None
         known = {n: v[0] for n, v in self.values if not isinstance(v, str)}
-        if not self.rule.used or any(n not in known for n in self.rule.used):
+        if any(n not in known for n in self.rule.used):
             return None
         part, whole = (known[n] for n in self.rule.used)
         return rounded(part / whole) if whole > 0.0 else None
@@ -88,7 +90,7 @@ class Verdict:
             "holds_to": self.rule.holds_to if self.holds else "",
             "source": self.rule.source,
             "used": self.used,
-            "values": values_json(self.values),
+            "values": {n: v if isinstance(v, str) else {"value": v[0], "kind": v[1]} for n, v in self.values},
             "fix": [{"path": p, "value": v} for p, v in self.fix],
         }
 

@@ -143,9 +143,20 @@ def build(key: str, machine: Machine, path: list[PathNode], joints: tuple[Joint,
     return Procedure(key, file["version"], file["title"], file.get("school", ""), machine.id, machine.name, made, joints)
 
 
+_READ: dict[str, tuple[dict[str, Any], Step]] = {}
+
+
 def _step(entry: dict[str, Any], site: Site, path: str, faults: list[Fault]) -> Step:
     kind = steps.kinds()[entry["kind"]]
-    made: Step = document.read(kind, kind.built(entry, site), path, faults)
+    built = kind.built(entry, site)
+    # Most steps take nothing from the plan, or the same as last time: they are read once.
+    last = _READ.get(path)
+    if last is not None and built == last[0]:
+        return last[1]
+    known = len(faults)
+    made: Step = document.read(kind, built, path, faults)
+    if len(faults) == known:
+        _READ[path] = (built, made)
     return made
 
 
