@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 from ..air.atmosphere import pressure_pa as barometer_at
@@ -87,7 +88,8 @@ def assess(
     for s in placed.supplies:
         around = Around(job.site, placed.catalogue, tuple((o.index, o.fuel, o.name) for o in placed.supplies[: s.index]), some_draw)
         own = [u for u in units if u.id in s.ids]
-        made.append(memo.of(f"supply {s.index}", (around, s, own, need, carried, memo), _supply))
+        # The memo is no input of a step: one that held itself would never be let go.
+        made.append(memo.of(f"supply {s.index}", (around, s, own, need, carried), partial(_supply, memo=memo)))
     return whole, tuple(made)
 
 
