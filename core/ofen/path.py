@@ -27,6 +27,13 @@ class PathNode:
     values: dict[str, tuple[float, str] | str] = field(default_factory=dict)
     worst: str | None = None
 
+    def copy(self) -> PathNode:
+        """Return a node that may be changed without changing this one.
+
+        Source: common practice.
+        """
+        return PathNode(**{**vars(self), "values": dict(self.values)})
+
     def to_json(self) -> dict[str, Any]:
         """Return the node as plain data.
 

@@ -119,7 +119,7 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     need_report = memo.of("need", (heat_says, electrical), _whole_need)
     supply_report, made = supply.assess(placed, units, need, carried, memo)
     siting_report = memo.of("siting", (replace(placed, job=job.only("siting")),), clearances.assess)
-    supplies = tuple(replace(s, path=[replace(n, values=dict(n.values)) for n in s.path]) for s in made)
+    supplies = tuple(replace(s, path=[n.copy() for n in s.path]) for s in made)
     for s in supplies:
         _add_space(job, s.path)
     before = [need_report, equipment_report, supply_report, *(s.report for s in supplies), siting_report]

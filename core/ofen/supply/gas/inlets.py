@@ -6,12 +6,15 @@ from itertools import takewhile
 
 from ...figures import figure
 from ...job import AppliancePart, ConnectorPart, RegulatorPart
-from ...numerics import NoRoot, root, total
+from ...numerics import total
 from ...path import PathNode
 from ..pipes.sections import connector_rated_w
 from ..tree.nodes import Node, above
 from . import chain, regulators
 from .walk import Walk
+
+# Beyond a tenth and fifty times what it takes now no share is told.
+LEAST_SHARE, MOST_SHARE = 0.1, 50.0
 
 
 def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) -> None:
@@ -100,13 +103,13 @@ def _most_input_w(w: Walk, node: Node, arriving_pa: float, least_pa: float) -> f
         if sheet and arrives is not None:
             ratings.append(regulators.capacity_kg_per_s(sheet, arrives) * w.gas.gross_j_per_kg)
 
-    def left(share: float) -> float:
-        return outlet - least_pa - total((w.at(n).drop_pa or 0) * share ** (0.381 / 0.206) for n in section)
-
-    try:
-        return min([node.input_w * root(left, 0.1, 50.0), *ratings])
-    except NoRoot:
-        return min(ratings, default=None)
+    # Every drop grows with flow by the same power, so the share at which the least pressure is reached has a closed form.
+    lost = total(w.at(n).drop_pa or 0.0 for n in section)
+    if lost > 0.0 and outlet > least_pa:
+        share = ((outlet - least_pa) / lost) ** (0.206 / 0.381)
+        if LEAST_SHARE <= share <= MOST_SHARE:
+            ratings.append(node.input_w * share)
+    return min(ratings, default=None)
 
 
 def assess_unserved(w: Walk, nodes: list[Node]) -> None:
