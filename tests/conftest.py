@@ -7,6 +7,11 @@ from pathlib import Path
 from typing import Any
 
 import pytest
+from hypothesis import settings
+
+# A machine that is busy with something else is no failure.
+settings.register_profile("ofen", deadline=None)
+settings.load_profile("ofen")
 
 # Playwright's synchronous interface runs an event loop in the thread that Django talks to the database from.
 os.environ.setdefault("DJANGO_ALLOW_ASYNC_UNSAFE", "true")

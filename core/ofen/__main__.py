@@ -10,6 +10,7 @@ from . import job as jobs
 from .errors import JobFaults
 from .plan import plan
 from .verdicts import rules
+from .wire import parsed
 
 USAGE = "usage: python -m ofen plan JOB.json | schema | verdicts"
 
@@ -34,8 +35,7 @@ def main(arguments: list[str]) -> int:
 
 def _plan(name: str) -> int:
     try:
-        data = json.loads(Path(name).read_text(encoding="utf-8"))
-        job, faults = jobs.load_as_far(data)
+        job, faults = jobs.load_as_far(parsed(Path(name).read_text(encoding="utf-8")))
     except JobFaults as found:
         for fault in found.faults:
             print(f"{fault.path or 'document'}: {fault.message}", file=sys.stderr)

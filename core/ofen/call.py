@@ -12,7 +12,7 @@ from .catalogue.sheets import dump_sheet, load_sheet
 from .commissioning.procedure import Procedure, unsealed
 from .commissioning.run import Gate, event_faults, fold, gates
 from .commissioning.steps.base import RunState
-from .errors import Fault, JobFaults
+from .errors import Fault, JobFaults, OfenError
 from .job import FORMAT, load_as_far
 from .memo import Memo
 from .need.load_list import loads_of
@@ -22,6 +22,7 @@ from .running.log import assess
 from .supply.night_hours import hours_of
 from .upgrades import upgraded
 from .vocabulary import vocabulary
+from .wire import parsed
 
 
 @dataclass(frozen=True)
@@ -125,9 +126,16 @@ PASTED = {"loads": loads_of, "hours": hours_of}
 
 
 def _pasted(asked: dict[str, Any], memo: Memo) -> Any:
-    if asked.get("list") not in PASTED:
+    if _word(asked, "list") not in PASTED:
         raise JobFaults([Fault("list", f"must be one of {', '.join(PASTED)}")])
-    return PASTED[asked["list"]](str(asked.get("text", "")))
+    if not isinstance(asked.get("text"), str):
+        raise JobFaults([Fault("text", "must be text")])
+    return PASTED[asked["list"]](asked["text"])
+
+
+def _word(asked: dict[str, Any], name: str) -> str:
+    found = asked.get(name)
+    return found if isinstance(found, str) else ""
 
 
 def _document(asked: dict[str, Any], memo: Memo) -> Any:
@@ -174,14 +182,16 @@ def answer(text: str) -> str:
 
 def _answered(text: str, questions: dict[str, Question], memo: Memo) -> str:
     try:
-        asked = json.loads(text)
-        if not isinstance(asked, dict) or asked.get("ask") not in questions:
+        asked = parsed(text)
+        if not isinstance(asked, dict) or _word(asked, "ask") not in questions:
             raise JobFaults([Fault("ask", f"must be one of {', '.join(QUESTIONS)}")])
         said: dict[str, Any] = {"answer": questions[asked["ask"]](asked, memo)}
     except JobFaults as found:
         said = {"faults": [{"path": f.path, "message": f.message} for f in found.faults]}
-    except ValueError:
-        said = {"faults": [{"path": "", "message": "is no JSON"}]}
+    except RecursionError:
+        said = {"faults": [{"path": "", "message": "is nested too deeply"}]}
+    except OfenError as found:
+        said = {"faults": [{"path": "", "message": str(found)}]}
     return json.dumps(said, ensure_ascii=False, separators=(",", ":"), allow_nan=False)
 
 

@@ -9,10 +9,11 @@ from datetime import datetime
 from functools import cache
 from typing import Any
 
-from .errors import Fault
+from .errors import Fault, told
 from .quantities import shown
 
 MOST = 1e15
+MOST_UNKNOWN = 20
 FIRST_YEAR, LAST_YEAR = 2000, 2200
 MOMENT_WORDS = "must be a date and time with its zone, such as 2026-01-12T06:30:00Z, from 2000 up to 2200"
 
@@ -130,6 +131,12 @@ def _specs(cls: Any) -> dict[str, Spec]:
     return {f.name: f.metadata["spec"] for f in dataclasses.fields(cls)}
 
 
+@cache
+def _keys(cls: Any) -> frozenset[str]:
+    """The keys its plain data may have: `kind` where entries are told apart by it."""
+    return frozenset(_specs(cls)) | ({"kind"} if hasattr(cls, "KIND") else set())
+
+
 def read(cls: Any, data: Any, path: str, faults: list[Fault]) -> Any:
     """Return the dataclass made from plain data; what cannot be used is added to faults by path and left empty.
 
@@ -139,10 +146,9 @@ def read(cls: Any, data: Any, path: str, faults: list[Fault]) -> Any:
     if not isinstance(data, dict):
         faults.append(Fault(path, "must be an object"))
         return cls()
-    known = specs(cls)
-    for key in data:
-        if key not in known and key != "kind":
-            faults.append(Fault(_join(path, key), f"is not known here; known are {', '.join(known)}"))
+    known = _specs(cls)
+    if not data.keys() <= _keys(cls):
+        _unknown(cls, data, path, faults)
     given = {}
     for name, spec in known.items():
         if name in data:
@@ -154,6 +160,15 @@ def read(cls: Any, data: Any, path: str, faults: list[Fault]) -> Any:
             if not any(f.path == here for f in faults):
                 faults.append(Fault(here, "is missing"))
     return cls(**given)
+
+
+def _unknown(cls: Any, data: dict[str, Any], path: str, faults: list[Fault]) -> None:
+    """Name the keys that are not known, the first ones by name."""
+    wrong = [k for k in data if k not in _keys(cls)]
+    for key in wrong[:MOST_UNKNOWN]:
+        faults.append(Fault(_join(path, told(key)), f"is not known here; known are {', '.join(specs(cls))}"))
+    if len(wrong) > MOST_UNKNOWN:
+        faults.append(Fault(path, f"has {len(wrong) - MOST_UNKNOWN:,} more keys that are not known here"))
 
 
 def _join(path: str, key: str) -> str:
@@ -181,7 +196,7 @@ def _value(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
     elif spec.shape == "text" and len(data) > spec.most:
         faults.append(Fault(path, f"has {len(data)} characters; at most {spec.most} are allowed"))
     elif spec.shape == "choice" and data not in dict(spec.options):
-        faults.append(Fault(path, f"{data[:40]!r} is not allowed; allowed are {', '.join(w for w, _ in spec.options)}"))
+        faults.append(Fault(path, f"{told(data)!r} is not allowed; allowed are {', '.join(w for w, _ in spec.options)}"))
     else:
         return data
     return None
@@ -189,6 +204,8 @@ def _value(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
 
 def _encodes(text: str) -> bool:
     """Whether a text can be written at all: half a surrogate pair cannot."""
+    if text.isascii():
+        return True
     try:
         text.encode()
     except UnicodeEncodeError:
@@ -244,19 +261,17 @@ def _list(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
         if isinstance(cls, dict):
             kind = item.get("kind") if isinstance(item, dict) else None
             if not isinstance(kind, str) or kind not in cls:
-                faults.append(Fault(f"{here}.kind", f"{kind!r} is not allowed; allowed are {', '.join(cls)}"))
+                faults.append(Fault(f"{here}.kind", f"{told(kind)!r} is not allowed; allowed are {', '.join(cls)}", mixes=True))
                 continue
             cls = cls[kind]
-        elif isinstance(item, dict) and "kind" in item and "kind" not in specs(cls):
-            faults.append(Fault(f"{here}.kind", f"is not known here; known are {', '.join(specs(cls))}"))
         entry = read(cls, item, here, faults)
         if not spec.keyed:
             made.append(entry)
             continue
         if not entry.id:
-            faults.append(Fault(f"{here}.id", "is missing; every entry needs an id of its own"))
+            faults.append(Fault(f"{here}.id", "is missing; every entry needs an id of its own", mixes=True))
         elif entry.id in seen:
-            faults.append(Fault(f"{here}.id", f"{entry.id!r} is used twice; ids must differ"))
+            faults.append(Fault(f"{here}.id", f"{entry.id!r} is used twice; ids must differ", mixes=True))
         seen.add(entry.id)
         made.append(entry)
     return tuple(made)

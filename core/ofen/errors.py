@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
+
+MOST_TOLD = 60
 
 
 class OfenError(Exception):
@@ -38,10 +41,25 @@ class UnreadableQuantity(OfenError, ValueError):
 
 @dataclass(frozen=True)
 class Fault:
-    """One thing wrong in a document: where it is, what is wrong, and what is allowed."""
+    """One thing wrong in a document: where it is, what is wrong, and what is allowed.
+
+    With `mixes` set, entries cannot be told apart, and nothing can be made of the document.
+    """
 
     path: str
     message: str
+    mixes: bool = False
+
+
+def told(word: Any) -> str:
+    """Return a word of a document as it is told back: short, and of characters that can be written.
+
+    Arguments: word, whatever stood there.
+    Source: common practice.
+    """
+    text = str(word)
+    short = text if len(text) <= MOST_TOLD else f"{text[: MOST_TOLD - 1]}…"
+    return short.encode("utf-8", "replace").decode()
 
 
 class JobFaults(OfenError, ValueError):

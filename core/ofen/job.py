@@ -13,6 +13,8 @@ from .need.given import Need
 
 FORMAT = "ofen-job/2"
 MOST_SUPPLIES = 6
+# Nodes of the fuel path that are no parts: what the fuel comes from, and what the heat goes to.
+NO_PARTS = ("storage", "space")
 
 
 @dataclass(frozen=True)
@@ -370,7 +372,10 @@ class Job:
 
         Source: common practice.
         """
-        return Job(**{n: getattr(self, n) for n in names})
+        return Job(**{n: getattr(self if n in names else EMPTY, n) for n in document.specs(Job)})
+
+
+EMPTY = Job()
 
 
 def load(data: Any) -> Job:
@@ -402,9 +407,26 @@ def load_as_far(data: Any) -> tuple[Job, list[Fault]]:
     job: Job = document.read(Job, {k: v for k, v in current.items() if k != "format"}, "", faults)
     if not job.name.strip() and not any(f.path == "name" for f in faults):
         faults.append(Fault("name", "is missing; give the job a name"))
-    if any(f.path.endswith((".id", ".kind")) for f in faults):
+    if any(f.mixes for f in faults):
         raise JobFaults(faults)
-    return job, faults
+    return job, [*faults, *_ids_taken(job)]
+
+
+def _ids_taken(job: Job) -> list[Fault]:
+    """What may not be called so: a generator as a heater, a part as the path calls what is no part."""
+    heaters = {u.id for u in job.equipment.heaters}
+    faults = [
+        Fault(f"equipment.generators[{n}].id", f"{u.id!r} is the id of a heater; the machines' ids must differ")
+        for n, u in enumerate(job.equipment.generators)
+        if u.id in heaters
+    ]
+    faults += [
+        Fault(f"supplies[{n}].parts[{k}].id", f"{p.id!r} is what the path calls something else; the part needs another id")
+        for n, s in enumerate(job.supplies)
+        for k, p in enumerate(s.parts)
+        if p.id in NO_PARTS
+    ]
+    return faults
 
 
 def dump(job: Job) -> dict[str, Any]:

@@ -19,6 +19,9 @@ def rounded(value: float, digits: int = 12) -> float:
     Arguments: value (any unit); digits, fewer for what is only drawn.
     Source: common practice.
     """
+    if digits == 12:
+        # Many a value is a whole number and has its few digits already.
+        return float(value) if value % 1.0 == 0.0 and -1e11 < value < 1e11 else float(f"{value:.12g}")
     return float(f"{value:.{digits}g}")
 
 
@@ -32,26 +35,37 @@ def total(values: Iterable[float]) -> float:
 
 
 def root(function: Callable[[float], float], low: float, high: float, steps: int = 200) -> float:
-    """Return x between low and high where the function crosses zero, by bisection.
+    """Return x between low and high where the function crosses zero.
 
-    Arguments: function, low and high (one unit), steps (at most this many halvings).
+    Arguments: function, low and high (one unit), steps (at most so many values of the function).
     Errors: NoRoot where both ends have the same sign.
-    Source: common practice (bisection; slow, but it cannot run away).
+    Source: Chandrupatla 1997 (inverse quadratic steps where they are safe, else halving: it cannot run away).
     """
-    at_low = function(low)
-    if at_low == 0.0:
+    b, fb = low, function(low)
+    if fb == 0.0:
         return low
-    if (at_low > 0) == (function(high) > 0):
+    a, fa = high, function(high)
+    if (fb > 0) == (fa > 0):
         raise NoRoot(f"no sign change between {low:g} and {high:g}")
+    part = 0.5
     for _ in range(steps):
-        middle = (low + high) / 2
-        if middle in (low, high):
-            break
-        if (function(middle) > 0) == (at_low > 0):
-            low = middle
+        x = a + part * (b - a)
+        fx = function(x)
+        if (fx > 0) == (fa > 0):
+            c, fc = a, fa
         else:
-            high = middle
-    return (low + high) / 2
+            c, fc, b, fb = b, fb, a, fa
+        a, fa = x, fx
+        best = a if abs(fa) < abs(fb) else b
+        least = (4.5e-16 * abs(best) + 1e-300) / abs(b - a)
+        if least > 0.5 or fa == 0.0:
+            break
+        share, rise = (a - b) / (c - b), (fa - fb) / (fc - fb) if fc != fb else 1.0
+        part = 0.5
+        if rise * rise < share and (1 - rise) * (1 - rise) < 1 - share:
+            part = fa / (fb - fa) * fc / (fb - fc) + (c - a) / (b - a) * fa / (fc - fa) * fb / (fc - fb)
+        part = min(max(part, least), 1 - least)
+    return a if abs(fa) < abs(fb) else b
 
 
 def interpolated(x: float, points: Sequence[tuple[float, float]]) -> float:

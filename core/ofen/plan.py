@@ -190,7 +190,7 @@ def _running(placed: Placed, units: list[ChosenUnit]) -> tuple[StageReport, Plan
     whole = bool(units) and len(units) == len(placed.job.equipment.heaters)
     if not whole:
         report.judge("running.plan.missing", "running", "equipment.heaters")
-    weighed = [s for s in placed.supplies if s.fuel == "propane"] or [s for s in placed.supplies if s.given.storage.vessel]
+    weighed = [s for s in placed.supplies if s.fuel == "propane"]
     supplies = []
     for s in weighed:
         drawing = [u.input_w for u in units if u.fuel == s.fuel and u.id in s.ids]

@@ -6,8 +6,9 @@ import re
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from fractions import Fraction
+from math import inf, isfinite
 
-from .errors import UnknownEntry, UnreadableQuantity
+from .errors import UnknownEntry, UnreadableQuantity, told
 from .numerics import rounded
 
 
@@ -154,6 +155,12 @@ SYSTEMS = ("metric", "us")
 
 _MIXED = re.compile(r"(\d+)[\s-]+(\d+)\s*/\s*(\d+)")
 _SIMPLE = re.compile(r"(\d+)\s*/\s*(\d+)")
+_SPACED = re.compile(r"\d{1,3}(?: \d{3})+(?:[.,]\d+)?(?![\d.,/])")
+_DIGITS = re.compile(r"[\d.,]*\d[\d.,]*")
+_MINUS = re.compile(r"^[−–—‐‑]")
+_WIDE = re.compile("[\u00a0\u2007\u2009\u202f]")
+_AND_MORE = re.compile(r"\s*([^\d\s+−-][^\d+−-]*?)\s*(\d.*)")
+_MOST_TYPED = 60
 _VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅜": "3/8", "⅝": "5/8", "⅛": "1/8", "⅞": "7/8"}
 
 
@@ -183,8 +190,8 @@ def _number_and_rest(text: str) -> tuple[float, str] | None:
             if int(m[2]) == 0:
                 return None
             return sign * float(Fraction(int(m[1]), int(m[2]))), body[m.end() :]
-        if m := re.match(r"[\d.,]*\d[\d.,]*", body):
-            number = _decimal(m[0])
+        if m := _SPACED.match(body) or _DIGITS.match(body):
+            number = _decimal(m[0].replace(" ", ""))
             return None if number is None else (sign * number, body[m.end() :])
     return None
 
@@ -195,9 +202,10 @@ def _decimal(digits: str) -> float | None:
     elif digits.count(",") == 1 and "." not in digits:
         digits = digits.replace(",", ".")
     try:
-        return float(digits)
+        number = float(digits)
     except ValueError:
         return None
+    return number if isfinite(number) else None
 
 
 def parse(text: str, kind_name: str, system: str = "metric") -> float:
@@ -209,23 +217,42 @@ def parse(text: str, kind_name: str, system: str = "metric") -> float:
     Source: common practice.
     """
     kind = kind_of(kind_name)
-    cleaned = text.strip().replace("−", "-").replace("\u00a0", " ")
+    cleaned = _WIDE.sub(" ", _MINUS.sub("-", text.strip()))
     for glyph, fraction in _VULGAR.items():
         cleaned = re.sub(rf"(?<=\d){glyph}", f" {fraction}", cleaned).replace(glyph, fraction)
     shown = ", ".join(u.symbol for u in kind.units if u.symbol)
     allowed = f"write a number and one of {shown}" if shown else "write a plain number"
     if kind_name == "clock" and (hour := re.fullmatch(r"(\d{1,2}):([0-5]\d)", cleaned)):
         return rounded(int(hour[1]) * 3600.0 + int(hour[2]) * 60.0)
-    found = _number_and_rest(cleaned)
+    value = _value(kind, cleaned, getattr(kind, system)) if len(cleaned) <= _MOST_TYPED else None
+    if value is None:
+        raise UnreadableQuantity(told(text), allowed)
+    return rounded(value)
+
+
+def _value(kind: Kind, text: str, meant: str | None, below: float = inf) -> float | None:
+    """The SI value of a number with its unit, and of smaller ones behind it ("59 ft 1 in"); None where it is no such thing."""
+    found = _number_and_rest(text)
     if found is None:
-        raise UnreadableQuantity(text, allowed)
+        return None
     number, rest = found
-    symbol = rest.strip() or getattr(kind, system)
+    unit = _unit(kind, rest.strip() or meant)
+    if unit is not None and unit.factor < below:
+        return number * unit.factor + unit.offset
+    if not (more := _AND_MORE.fullmatch(rest)):
+        return None
+    unit = _unit(kind, more[1])
+    if unit is None or unit.offset or unit.factor >= below:
+        return None
+    smaller = _value(kind, more[2], None, unit.factor)
+    return None if smaller is None else number * unit.factor + (-smaller if text.startswith("-") else smaller)
+
+
+def _unit(kind: Kind, symbol: str | None) -> Unit | None:
     try:
-        unit = kind.unit(symbol)
+        return None if symbol is None else kind.unit(symbol)
     except UnknownEntry:
-        raise UnreadableQuantity(text, allowed) from None
-    return rounded(number * unit.factor + unit.offset)
+        return None
 
 
 def shown(value: float, kind_name: str, system: str = "metric") -> str:

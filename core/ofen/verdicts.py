@@ -5,7 +5,7 @@ from __future__ import annotations
 import tomllib
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, cached_property
 from importlib.resources import files
 from typing import Any
 
@@ -35,10 +35,24 @@ class Rule:
     fix: str = ""
     used: Sequence[str] = ()
 
-    @property
+    @cached_property
     def stage(self) -> str:
         """The stage a code belongs to is its first word."""
         return self.code.split(".", 1)[0]
+
+    @cached_property
+    def plain(self) -> dict[str, Any]:
+        """What every verdict of this code says, as plain data."""
+        return {
+            "code": self.code,
+            "level": self.level,
+            "stage": self.stage,
+            "title": self.title,
+            "reason": self.reason,
+            "remedy": self.remedy,
+            "holds_to": self.holds_to,
+            "source": self.source,
+        }
 
 
 @dataclass(frozen=True)
@@ -67,32 +81,24 @@ class Verdict:
         """The share of its limit that is used, None where the code tells none or a value is missing."""
         if not self.rule.used:
             return None
-        known = {n: v[0] for n, v in self.values if not isinstance(v, str)}
-        if any(n not in known for n in self.rule.used):
+        known = dict(self.values)
+        part, whole = (known.get(n, "") for n in self.rule.used)
+        if isinstance(part, str) or isinstance(whole, str) or whole[0] <= 0.0:
             return None
-        part, whole = (known[n] for n in self.rule.used)
-        return rounded(part / whole) if whole > 0.0 else None
+        return rounded(part[0] / whole[0])
 
     def to_json(self) -> dict[str, Any]:
         """Return the verdict as plain data, texts as templates over `values`.
 
         Source: common practice.
         """
-        return {
-            "code": self.code,
-            "level": self.level,
-            "stage": self.rule.stage,
-            "subject": self.subject,
-            "at": self.at,
-            "title": self.rule.title,
-            "reason": self.rule.reason,
-            "remedy": self.rule.remedy,
-            "holds_to": self.rule.holds_to if self.holds else "",
-            "source": self.rule.source,
-            "used": self.used,
-            "values": {n: v if isinstance(v, str) else {"value": v[0], "kind": v[1]} for n, v in self.values},
-            "fix": [{"path": p, "value": v} for p, v in self.fix],
-        }
+        made = dict(self.rule.plain)
+        if not self.holds:
+            made["holds_to"] = ""
+        made["subject"], made["at"], made["used"] = self.subject, self.at, self.used
+        made["values"] = {n: v if isinstance(v, str) else {"value": v[0], "kind": v[1]} for n, v in self.values}
+        made["fix"] = [{"path": p, "value": v} for p, v in self.fix]
+        return made
 
 
 def values_json(values: Iterable[tuple[str, Quantity]]) -> dict[str, Any]:

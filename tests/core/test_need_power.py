@@ -39,7 +39,7 @@ watts = st.integers(0, 3000)
 few_loads = st.lists(st.tuples(watts, watts), min_size=1, max_size=6)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(few_loads)
 def test_the_best_order_equals_brute_force(pairs: list[tuple[int, int]]) -> None:
     items = [item(str(n), running, running + extra) for n, (running, extra) in enumerate(pairs)]
@@ -47,7 +47,7 @@ def test_the_best_order_equals_brute_force(pairs: list[tuple[int, int]]) -> None
     assert loads.worst_surge_w(loads.best_order(items)) == pytest.approx(best)
 
 
-@settings(max_examples=2, deadline=None)
+@settings(max_examples=2)
 @given(st.lists(st.tuples(watts, watts), min_size=8, max_size=8))
 def test_the_best_order_equals_brute_force_on_eight(pairs: list[tuple[int, int]]) -> None:
     # The worst moments of all 40,320 orders, reckoned plainly rather than by the function under test.
@@ -89,7 +89,7 @@ def test_two_legs_are_as_even_as_brute_force(weights: list[int], already: tuple[
     assert tuple(placed) == made.sums
 
 
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=60)
 @given(st.lists(st.integers(0, 4000), max_size=7), st.tuples(*[st.integers(0, 1500)] * 3))
 def test_three_phases_are_as_even_as_brute_force(weights: list[int], already: tuple[int, int, int]) -> None:
     made = three_phases(weights, already)

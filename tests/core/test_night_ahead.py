@@ -49,7 +49,7 @@ def test_constant_load_and_air_converge_to_the_steady_rate(vessel: str, load_w: 
     assert bank.liquid_c + 5.0 == pytest.approx(steady + 5.0, rel=0.005)
 
 
-@settings(max_examples=30, deadline=None)
+@settings(max_examples=30)
 @given(
     st.floats(0.3, 1),
     st.floats(-25, 20),

@@ -67,7 +67,7 @@ REMOVABLE = [p for p in paths_of(DEPOT) if p[-1] not in KEPT and p != ("name",) 
 
 
 @given(st.sets(st.sampled_from(REMOVABLE), min_size=1, max_size=12))
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 def test_a_half_filled_job_always_has_a_plan(gone: set[tuple[Any, ...]]) -> None:
     document = copy.deepcopy(DEPOT)
     for path in gone:

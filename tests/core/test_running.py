@@ -122,6 +122,57 @@ def test_output_from_the_air_by_hand(planned: Planned) -> None:
     assert "running.output.off_plan" in codes(assess(planned, air))
 
 
+def test_weighings_too_close_together_give_no_rate(planned: Planned) -> None:
+    entries = weights(1.5, [0, 30 / 3600])
+    entries[-1]["value"] = 78
+    report = assess(planned, entries)
+    assert "running.fuel.too_close" in codes(report)
+    assert not report.tables.get("change_over")
+    assert report.value("running.supply-1.rate_kg_per_s") is None
+    apart = assess(planned, weights(1.5, [0, 30 / 3600, 6]))
+    assert apart.value("running.supply-1.rate_kg_per_s") == pytest.approx(1.5 / 3600)
+
+
+def test_a_vessel_cannot_weigh_what_it_cannot_hold(planned: Planned) -> None:
+    entries = weights(1.5, [0, 6, 12])
+    entries[-1]["value"] = 4000.0
+    report = assess(planned, entries)
+    found = next(v for v in report.verdicts if v.code == "running.fuel.impossible")
+    assert dict(found.values)["found"] == (4000.0, "mass")
+    high = next(i.value for f in report.figures if f.key.endswith("rate_kg_per_s") for i in f.inputs if i.name == "most likely")
+    assert isinstance(high, float)
+    assert high * 3600 < 10
+
+
+@pytest.mark.parametrize("per_hour", [0.0, 1e-9, 1e-4, -0.01])
+def test_a_rate_near_nothing_tells_no_change_over_in_the_year_9999(planned: Planned, per_hour: float) -> None:
+    report = assess(planned, weights(per_hour, [0, 6, 12]))
+    assert "running.fuel.hardly_any" in codes(report)
+    assert not report.tables.get("change_over")
+    slow = assess(planned, weights(0.05, [0, 6, 12, 18, 24]))
+    assert all(r["at_s"] < BEGUN.timestamp() + 400 * 86_400 for r in slow.tables["change_over"])
+
+
+def test_one_weighing_below_the_reserve_says_change_now(planned: Planned) -> None:
+    assert "running.fuel.change_now" in codes(assess(planned, weights(40, [5])))
+
+
+def test_a_long_series_is_drawn_together_and_gives_the_same_rate() -> None:
+    points = [weighing(n / 60, 900 - n / 60 * 2 + (-1) ** n * 0.2) for n in range(5000)]
+    points[3000] = weighing(50, 200)
+    found = rate_of_use(points)
+    assert found is not None
+    assert found.kg_per_s * 3600 == pytest.approx(2, rel=1e-3)
+    assert found.outliers == ("w50",)
+
+
+def test_a_natural_gas_job_is_not_counted_in_propane(depot: dict[str, Any]) -> None:
+    depot["supplies"][0]["fuel"] = "natural_gas"
+    report = assess(plan(load(depot)).planned, weights(1.5, [0, 6, 12]))
+    assert "running.fuel.not_weighed" in codes(report)
+    assert not [f for f in report.figures if f.key.endswith(("rate_kg_per_s", "input_w"))]
+
+
 def test_an_empty_log_says_what_is_missing(planned: Planned) -> None:
     assert codes(assess(planned, [])) == {"running.fuel.too_few", "running.output.not_measured"}
 

@@ -114,7 +114,10 @@ class Heater:
 
         Source: the data sheet.
         """
-        return next((b for b in self.burns if b.fuel == fuel), None)
+        for b in self.burns:
+            if b.fuel == fuel:
+                return b
+        return None
 
 
 @dataclass(frozen=True)

@@ -301,8 +301,10 @@ def for_valves(need: HeatNeed, job: Job, catalogue: Catalogue) -> list[dict[str,
     rows = []
     for v in need.valves:
         for h in catalogue.heaters.values():
+            if h.heater_class != "catalytic" or job.site.altitude_m > h.altitude_most_m or v.heater_w <= 0:
+                continue
             burns = h.on(fuel_for(h, None, job))
-            if h.heater_class != "catalytic" or burns is None or job.site.altitude_m > h.altitude_most_m or v.heater_w <= 0:
+            if burns is None:
                 continue
             taken = input_at_w(h, burns, job.site.altitude_m)
             count = ceil(rounded(v.heater_w / taken)) if taken > 0 else MOST_UNITS + 1

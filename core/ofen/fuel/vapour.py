@@ -78,7 +78,8 @@ def saturation_c(mixture: dict[str, float], pressure_abs_pa: float) -> float:
     if not low <= pressure_abs_pa <= high:
         raise OutOfRange("vapour pressure", pressure_abs_pa, low, high, "Pa")
     target = log(pressure_abs_pa)
-    return root(lambda t: log(pressure_pa(mixture, t)) - target, LOWEST_C, HIGHEST_C)
+    shares = [(x, _substance(name)) for name, x in mixture.items()]
+    return root(lambda t: log(total([x * _pure_pa(s, t) for x, s in shares])) - target, LOWEST_C, HIGHEST_C)
 
 
 def boiling_heat_j_per_kg(name: str, temperature_c: float) -> float:

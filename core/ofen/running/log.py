@@ -13,10 +13,12 @@ from ..fuel.properties import fuel as fuel_of
 from ..numerics import rounded, total
 from ..stage import StageReport
 from .entries import counted, seconds
-from .rate import Rate, Weighing, rate_of_use, since_refill
+from .rate import LEAST_APART_S, Rate, Weighing, rate_of_use, since_refill
 
 OVER_PLAN = 1.10
 OUTPUT_WITHIN = 0.20
+SCALE_ROOM = 0.10
+LONGEST_S = 366 * 86_400.0
 
 
 @dataclass(frozen=True)
@@ -52,16 +54,28 @@ class Planned:
     altitude_m: float | None
 
 
+def can_weigh(gross_kg: float, vessel: Vessel) -> bool:
+    """Return whether a vessel can weigh so much: not less than empty, not more than brimful, with some room for the scale.
+
+    Arguments: gross_kg; vessel.
+    Source: common practice.
+    """
+    return vessel.tare_kg * (1 - SCALE_ROOM) <= gross_kg <= (vessel.tare_kg + vessel.full_kg) * (1 + SCALE_ROOM)
+
+
 def weighings(entries: list[dict[str, Any]], vessel: Vessel, count: int) -> tuple[list[Weighing], list[str]]:
     """Return the weighings of the whole bank, and the times at which not every vessel was weighed.
 
-    Arguments: entries that count, of one supply; vessel; count in the bank. Weights with one and the same time are one weighing.
+    Arguments: entries that count, of one supply; vessel; count in the bank. Weights with one and the same time are one weighing;
+    one that the vessel cannot have is none.
     Source: net = gross − tare.
     """
     by_time: dict[str, dict[int, dict[str, Any]]] = {}
     for e in entries:
         if e["kind"] == "weight":
-            by_time.setdefault(e["at"], {})[e["vessel"]] = e
+            weights = by_time.setdefault(e["at"], {})
+            if can_weigh(e["value"], vessel):
+                weights[e["vessel"]] = e
     whole, partial = [], []
     for at, weights in by_time.items():
         if set(weights) >= set(range(1, count + 1)):
@@ -81,7 +95,7 @@ def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
     report = StageReport("running")
     log = counted(entries)
     if not planned.supplies:
-        report.judge("running.fuel.no_storage", "storage", "supplies")
+        report.judge("running.fuel.not_weighed", "storage", "supplies")
     for n, supply in enumerate(planned.supplies):
         own = [e for e in log if e.get("subject") == supply.id or (n == 0 and not e.get("subject"))]
         _fuel(report, supply, own)
@@ -112,12 +126,31 @@ def _fuel(report: StageReport, supply: PlannedSupply, entries: list[dict[str, An
             found=(float(len(partial)), "count"),
             count=(float(supply.count), "count"),
         )
+    impossible = [e["value"] for e in entries if e["kind"] == "weight" and not can_weigh(e["value"], supply.vessel)]
+    if impossible:
+        report.judge(
+            "running.fuel.impossible",
+            supply.id,
+            "running",
+            count=(float(len(impossible)), "count"),
+            found=(impossible[-1], "mass"),
+            empty=(supply.vessel.tare_kg, "mass"),
+            full=(supply.vessel.tare_kg + supply.vessel.full_kg, "mass"),
+        )
     latest = since_refill(series)
     rate = rate_of_use(latest)
-    if rate is None or rate.kg_per_s <= 0:
-        report.judge("running.fuel.too_few", supply.id, "running", name=supply.name, found=(float(len(latest)), "count"))
-        return
-    _rate_figures(report, supply, latest, rate, reserve)
+    left = latest[-1].left_kg if latest else 0.0
+    if latest and left <= reserve:
+        report.judge("running.fuel.change_now", supply.id, "running", left=(left, "mass"), reserve=(reserve, "mass"))
+    if rate is None:
+        code = "running.fuel.too_few" if len(latest) < 2 else "running.fuel.too_close"
+        found, least = (float(len(latest)), "count"), (LEAST_APART_S, "duration")
+        report.judge(code, supply.id, "running", name=supply.name, found=found, least=least)
+    elif rate.kg_per_s * LONGEST_S <= left - reserve or rate.kg_per_s <= 0:
+        found, over = (float(rate.points), "count"), (latest[-1].at_s - latest[0].at_s, "duration")
+        report.judge("running.fuel.hardly_any", supply.id, "running", name=supply.name, found=found, over=over)
+    else:
+        _rate_figures(report, supply, latest, rate, reserve)
 
 
 def _rate_figures(report: StageReport, supply: PlannedSupply, latest: list[Weighing], rate: Rate, reserve_kg: float) -> None:
@@ -140,7 +173,9 @@ def _rate_figures(report: StageReport, supply: PlannedSupply, latest: list[Weigh
     )
     left_s = max(0.0, (last.left_kg - reserve_kg) / per_s)
     soonest = max(0.0, (last.left_kg - reserve_kg) / rate.high_kg_per_s)
-    latest_s = max(0.0, (last.left_kg - reserve_kg) / rate.low_kg_per_s) if rate.low_kg_per_s > 0 else left_s
+    # Where the slowest likely rate is next to none, the latest is only "later than any that is told".
+    slowest = max(rate.low_kg_per_s, (last.left_kg - reserve_kg) / LONGEST_S)
+    latest_s = max(0.0, (last.left_kg - reserve_kg) / slowest) if slowest > 0 else left_s
     report.add(
         figure(
             f"{key}.left_s",
@@ -163,15 +198,16 @@ def _rate_figures(report: StageReport, supply: PlannedSupply, latest: list[Weigh
         {"supply": supply.id, "at_s": rounded(last.at_s + t), "which": w}
         for w, t in (("likely", left_s), ("soonest", soonest), ("latest", latest_s))
     )
-    report.judge(
-        "running.fuel.change_now" if last.left_kg <= reserve_kg else "running.fuel.change_at",
-        supply.id,
-        "running",
-        when=(last.at_s + soonest, "moment"),
-        left=(last.left_kg, "mass"),
-        reserve=(reserve_kg, "mass"),
-        rate=(per_s, "mass_flow"),
-    )
+    if last.left_kg > reserve_kg:
+        report.judge(
+            "running.fuel.change_at",
+            supply.id,
+            "running",
+            when=(last.at_s + soonest, "moment"),
+            left=(last.left_kg, "mass"),
+            reserve=(reserve_kg, "mass"),
+            rate=(per_s, "mass_flow"),
+        )
     if rate.outliers:
         report.judge("running.fuel.outliers", supply.id, "running", found=(float(len(rate.outliers)), "count"))
     gross = fuel_of(supply.fuel).gross_j_per_kg

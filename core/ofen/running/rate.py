@@ -3,11 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from itertools import pairwise
 from statistics import median
 
 REFILL_KG = 1.0
 OUTLIER_FLOOR_KG = 0.5
 OUTLIER_SPREADS = 4.0
+# Two weighings closer than this tell more of the scale than of the fuel.
+LEAST_APART_S = 600.0
+MOST_POINTS = 120
 
 
 @dataclass(frozen=True)
@@ -38,40 +42,55 @@ def since_refill(weighings: list[Weighing]) -> list[Weighing]:
     comes back from a single low weighing, or goes back after a single high one, is a slip on the scale).
     """
     left = [w.left_kg for w in weighings]
-    start = 0
-    for n in range(1, len(left)):
-        rises = left[n] > left[n - 1] + REFILL_KG
-        held = n + 1 == len(left) or left[n + 1] > left[n - 1]
-        comes_back = n >= 2 and left[n] <= left[n - 2]
-        if rises and held and not comes_back:
-            start = n
-    return weighings[start:]
+    rises = [n for n, (before, now) in enumerate(pairwise(left), 1) if now > before + REFILL_KG]
+    return weighings[max((n for n in rises if _is_held(left, n)), default=0) :]
+
+
+def _is_held(left: list[float], n: int) -> bool:
+    goes_back = n + 1 < len(left) and left[n + 1] <= left[n - 1]
+    comes_back = n >= 2 and left[n] <= left[n - 2] + REFILL_KG
+    return not goes_back and not comes_back
 
 
 def rate_of_use(weighings: list[Weighing]) -> Rate | None:
-    """Return the rate of use by the median of all slopes, None with fewer than two weighings.
+    """Return the rate of use by the median of all slopes, None where no two weighings are far enough apart in time.
 
-    Arguments: weighings since the last refill, ordered by time. A weighing far off the line is named and left out.
+    Arguments: weighings since the last refill, ordered by time. A weighing far off the line is named and left out. A long
+    series is drawn together to `MOST_POINTS` medians first, so that the slopes stay few.
     Source: Theil 1950, Sen 1968 (median of pairwise slopes); range by the 10th and 90th of the slopes.
     """
-    slopes = _slopes(weighings)
+    points = _drawn_together(weighings)
+    slopes = _slopes(points)
     if not slopes:
         return None
     middle = median(slopes)
-    level = median(w.left_kg + middle * w.at_s for w in weighings)
-    off = {w.id: abs(w.left_kg + middle * w.at_s - level) for w in weighings}
-    spread = max(OUTLIER_FLOOR_KG, median(off.values()) * OUTLIER_SPREADS)
-    outliers = tuple(i for i, distance in off.items() if distance > spread) if len(weighings) > 3 else ()
-    kept = [w for w in weighings if w.id not in outliers]
-    slopes = sorted(_slopes(kept) or slopes)
+    levels = [left + middle * at for at, left in points]
+    level = median(levels)
+    spread = max(OUTLIER_FLOOR_KG, median([abs(found - level) for found in levels]) * OUTLIER_SPREADS)
+    low, high = level - spread, level + spread
+    off = [w for w in weighings if not low <= w.left_kg + middle * w.at_s <= high] if len(weighings) > 3 else []
+    kept = weighings
+    if off:
+        outliers = {w.id for w in off}
+        kept = [w for w in weighings if w.id not in outliers]
+        slopes = _slopes(_drawn_together(kept)) or slopes
+    slopes = sorted(slopes)
     tenth = len(slopes) // 10
-    return Rate(median(slopes), slopes[tenth], slopes[-1 - tenth], outliers, len(kept))
+    return Rate(median(slopes), slopes[tenth], slopes[-1 - tenth], tuple(w.id for w in off), len(kept))
 
 
-def _slopes(weighings: list[Weighing]) -> list[float]:
+def _drawn_together(weighings: list[Weighing]) -> list[tuple[float, float]]:
+    """Time and weight of each weighing; of a long series the median of each of equal runs."""
+    if len(weighings) <= MOST_POINTS:
+        return [(w.at_s, w.left_kg) for w in weighings]
+    ends = [n * len(weighings) // MOST_POINTS for n in range(MOST_POINTS + 1)]
+    return [(weighings[(a + b) // 2].at_s, median([w.left_kg for w in weighings[a:b]])) for a, b in pairwise(ends)]
+
+
+def _slopes(points: list[tuple[float, float]]) -> list[float]:
     return [
-        (first.left_kg - second.left_kg) / (second.at_s - first.at_s)
-        for n, first in enumerate(weighings)
-        for second in weighings[n + 1 :]
-        if second.at_s > first.at_s
+        (left - later_left) / (later - at)
+        for n, (at, left) in enumerate(points)
+        for later, later_left in points[n + 1 :]
+        if later - at >= LEAST_APART_S
     ]

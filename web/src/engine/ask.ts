@@ -4,7 +4,7 @@ import type { Document } from "../job/document";
 import { Engine, EngineFailure } from "./engine";
 import { type Changes, Told } from "./told";
 
-const DIGEST_WAIT_MS = 5_000;
+const DIGEST_WAIT_MS = 20_000;
 
 let made: Engine | null = null;
 

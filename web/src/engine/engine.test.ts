@@ -93,6 +93,30 @@ describe("the engine", () => {
     await expect(behind).resolves.toBe("two");
   });
 
+  it("takes a device that slept in the middle of a call for no runaway", async () => {
+    const engine = start();
+    last().say({ kind: "up" });
+    const answer = put(engine, "1");
+    await vi.advanceTimersToNextTimerAsync();
+    vi.setSystemTime(Date.now() + 3_600_000);
+    await vi.advanceTimersToNextTimerAsync();
+    last().reply("one");
+    await expect(answer).resolves.toBe("one");
+    expect(made).toHaveLength(1);
+  });
+
+  it("does not give up for crashes that answers lie between", async () => {
+    const engine = start();
+    for (let n = 0; n < 2 * MOST_STARTS; n += 1) {
+      last().say({ kind: "up" });
+      const answer = put(engine, "1");
+      last().reply("one");
+      await expect(answer).resolves.toBe("one");
+      last().onerror?.(new Event("error") as ErrorEvent);
+    }
+    expect(engine.state).toBe("starting");
+  });
+
   it("goes on after a crash of one call and after the worker itself fails", async () => {
     const engine = start();
     last().say({ kind: "up" });

@@ -29,14 +29,16 @@ interface Asked {
 
 export const BOOT_MS = 60_000;
 export const CALL_MS = 15_000;
+/** How often it may start without an answer in between. */
 export const MOST_STARTS = 4;
+const WATCH_STEPS = 20;
 
 export class Engine {
   state: EngineState = "starting";
   private worker: WorkerLike | null = null;
   private readonly queue: Asked[] = [];
   private asked: Asked | null = null;
-  private timer: ReturnType<typeof setTimeout> | undefined;
+  private timer: ReturnType<typeof setInterval> | undefined;
   private starts = 0;
   private count = 0;
   private readonly listeners = new Set<() => void>();
@@ -74,13 +76,18 @@ export class Engine {
     this.watch(BOOT_MS, "it did not start in time");
   }
 
+  /** Count the time in small steps: a device that slept in between wakes to one step, not to a patience that ran out. */
   private watch(ms: number, why: string) {
-    clearTimeout(this.timer);
-    this.timer = setTimeout(() => this.broken(why), ms);
+    clearInterval(this.timer);
+    let left = WATCH_STEPS;
+    this.timer = setInterval(() => {
+      left -= 1;
+      if (left === 0) this.broken(why);
+    }, ms / WATCH_STEPS);
   }
 
   private heard(message: FromWorker) {
-    clearTimeout(this.timer);
+    clearInterval(this.timer);
     if (message.kind === "failed") this.broken(message.why);
     else if (message.kind === "up") {
       this.become("up");
@@ -88,15 +95,17 @@ export class Engine {
     } else if (this.asked?.id === message.id) {
       const { asked } = this;
       this.asked = null;
-      if (message.kind === "answer") asked.settle(message.text);
-      else asked.fail(new EngineFailure(message.why));
+      if (message.kind === "answer") {
+        this.starts = 1;
+        asked.settle(message.text);
+      } else asked.fail(new EngineFailure(message.why));
       this.next();
     }
   }
 
   /** End the worker; what it was asked fails, what waits is asked of the next one. */
   private broken(why: string) {
-    clearTimeout(this.timer);
+    clearInterval(this.timer);
     this.worker?.terminate();
     this.worker = null;
     this.asked?.fail(new EngineFailure(why));

@@ -7,6 +7,10 @@ export type Kinds = Record<string, QuantityKind>;
 
 const VULGAR: Record<string, string> = { "½": "1/2", "¼": "1/4", "¾": "3/4", "⅜": "3/8", "⅝": "5/8", "⅛": "1/8", "⅞": "7/8" };
 
+const SPACED = /^\d{1,3}(?: \d{3})+(?:[.,]\d+)?(?![\d.,/])/;
+const AND_MORE = /^\s*([^\d\s+−-][^\d+−-]*?)\s*(\d.*)$/;
+const MOST_TYPED = 60;
+
 const plain = (symbol: string) =>
   symbol.trim().toLowerCase().replaceAll("²", "2").replaceAll("³", "3").replace(/[·°\s.]/g, "");
 
@@ -31,25 +35,36 @@ function numberAndRest(text: string): { number: number; rest: string } | null {
   const simple = /^(\d+)\s*\/\s*(\d+)/.exec(body);
   if (mixed) return Number(mixed[3]) === 0 ? null : { number: sign * (Number(mixed[1]) + Number(mixed[2]) / Number(mixed[3])), rest: body.slice(mixed[0].length) };
   if (simple) return Number(simple[2]) === 0 ? null : { number: (sign * Number(simple[1])) / Number(simple[2]), rest: body.slice(simple[0].length) };
-  const found = /^[\d.,]*\d[\d.,]*/.exec(body);
+  const found = SPACED.exec(body) ?? /^[\d.,]*\d[\d.,]*/.exec(body);
   if (!found) return null;
-  const number = decimal(found[0]);
+  const number = decimal(found[0].replaceAll(" ", ""));
   return Number.isFinite(number) ? { number: sign * number, rest: body.slice(found[0].length) } : null;
 }
 
 /** The SI value of what a person typed, or the words that say what is allowed. */
 export function parse(text: string, kind: QuantityKind, system: System): { value: number } | { error: string } {
-  let cleaned = text.trim().replaceAll("−", "-").replaceAll("\u00a0", " ");
+  let cleaned = text.trim().replace(/^[−–—‐‑]/, "-").replace(/[\u00a0\u2007\u2009\u202f]/g, " ");
   for (const [glyph, fraction] of Object.entries(VULGAR)) cleaned = cleaned.replace(new RegExp(`(\\d)?${glyph}`, "g"), (_, whole: string | undefined) => (whole ? `${whole} ${fraction}` : fraction));
   const hour = kind.name === "clock" ? /^(\d{1,2}):([0-5]\d)$/.exec(cleaned) : null;
   if (hour) return { value: Number(hour[1]) * 3600 + Number(hour[2]) * 60 };
   const symbols = kind.units.map((u) => u.symbol).filter(Boolean).join(", ");
   const error = symbols ? `Write a number and one of ${symbols}.` : "Write a plain number.";
-  const found = numberAndRest(cleaned);
-  if (!found) return { error };
-  const unit = unitOf(kind, found.rest.trim() || kind[system]);
-  if (!unit) return { error };
-  return { value: round12(found.number * unit.factor + unit.offset) };
+  const value = cleaned.length > MOST_TYPED ? null : valueOf(kind, cleaned, kind[system]);
+  return value === null ? { error } : { value: round12(value) };
+}
+
+/** A number with its unit, and smaller ones behind it ("59 ft 1 in"); null where it is no such thing. */
+function valueOf(kind: QuantityKind, text: string, meant: string | null, below = Infinity): number | null {
+  const found = numberAndRest(text);
+  if (!found) return null;
+  const symbol = found.rest.trim() || meant;
+  const unit = symbol === null ? undefined : unitOf(kind, symbol);
+  if (unit && unit.factor < below) return found.number * unit.factor + unit.offset;
+  const more = AND_MORE.exec(found.rest);
+  const larger = more?.[1] ? unitOf(kind, more[1]) : undefined;
+  if (!more?.[2] || !larger || larger.offset !== 0 || larger.factor >= below) return null;
+  const smaller = valueOf(kind, more[2], null, larger.factor);
+  return smaller === null ? null : found.number * larger.factor + (text.startsWith("-") ? -smaller : smaller);
 }
 
 const withThousands = (text: string) => text.replace(/^(-?\d+)/, (whole) => whole.replace(/\B(?=(\d{3})+$)/g, ","));

@@ -73,7 +73,8 @@ def liquid_c(vessel: Vessel, fill_fraction: float, air_c: float, draw_w: float) 
     lowest = -80.0
     if steady_rate_w(vessel, fill_fraction, air_c, lowest) < draw_w:
         return None
-    return root(lambda t: steady_rate_w(vessel, fill_fraction, air_c, t) - draw_w, lowest, air_c)
+    per_k = SHELL_W_PER_M2K * wetted_area_m2(vessel, fill_fraction) * gas("propane").gross_j_per_kg
+    return root(lambda t: per_k * (air_c - t) - draw_w * boiling_heat_j_per_kg("propane", t), lowest, air_c)
 
 
 def least_fill(vessel: Vessel, air_c: float, least_liquid_c: float, draw_w: float) -> float | None:

@@ -1,0 +1,49 @@
+"""JSON as it comes from outside: read strictly, and each refusal in words."""
+
+from __future__ import annotations
+
+import json
+import re
+from typing import Any, NoReturn
+
+from .errors import Fault, JobFaults, told
+
+_MAYBE_HALF = re.compile(r"\\u[dD][89abAB]|\\u[dD][c-fC-F]")
+
+
+def parsed(text: str) -> Any:
+    """Return what a JSON text says.
+
+    Arguments: text.
+    Errors: JobFaults where it is no JSON, is nested too deeply, has a key twice in one object, a number that is none or
+    has thousands of digits, or half a character.
+    Source: RFC 8259; a key twice and half a character are what it leaves open.
+    """
+    try:
+        found = json.loads(text, object_pairs_hook=_object, parse_constant=_constant)
+        if _MAYBE_HALF.search(text) or not text.isascii():
+            json.dumps(found, ensure_ascii=False).encode()
+    except JobFaults:
+        raise
+    except RecursionError:
+        raise JobFaults([Fault("", "is nested too deeply")]) from None
+    except UnicodeEncodeError:
+        raise JobFaults([Fault("", "holds half a character, which no file can keep")]) from None
+    except json.JSONDecodeError as problem:
+        raise JobFaults([Fault("", f"is no JSON: {problem.msg} at character {problem.pos + 1}")]) from None
+    except ValueError:
+        raise JobFaults([Fault("", "has a number of too many digits")]) from None
+    return found
+
+
+def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
+    made = dict(pairs)
+    if len(made) < len(pairs):
+        seen: set[str] = set()
+        twice = next(k for k, _ in pairs if k in seen or seen.add(k))  # type: ignore[func-returns-value]
+        raise JobFaults([Fault("", f"has the key {told(twice)!r} twice in one object; only one of them could count")])
+    return made
+
+
+def _constant(name: str) -> NoReturn:
+    raise JobFaults([Fault("", f"holds {name}, which is no number")])
