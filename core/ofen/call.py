@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from . import __version__
 from .catalogue.sheets import dump_sheet, load_sheet
+from .commissioning.again import only_changed, proven
+from .commissioning.machines import MachineState, RunHeld, state_of
 from .commissioning.procedure import Procedure, unsealed
 from .commissioning.run import Gate, event_faults, fold, gates
 from .commissioning.steps.base import RunState
@@ -95,8 +97,53 @@ def _plan(asked: dict[str, Any], memo: Memo) -> Any:
     return plan(job, memo=memo).to_json(memo) | {"faults": [{"path": f.path, "message": f.message} for f in faults]}
 
 
+def begin_by(document: Any, unit: str, signed: Sequence[Procedure], memo: Memo | None = None) -> Procedure:
+    """Return the procedure that tests again just what a change of the job made stale since its sign-offs.
+
+    Arguments: document; unit; signed, the procedures of the machine's signed runs, oldest first; memo.
+    Errors: JobFaults where there is nothing of the kind to test.
+    Source: common practice.
+    """
+    now, before = procedure_of(document, unit, memo), proven(signed)
+    found = only_changed(before, now) if before is not None else None
+    if found is None:
+        raise JobFaults([Fault("signed", "leaves nothing that can be tested by itself; begin a whole run")])
+    return found
+
+
 def _begin(asked: dict[str, Any], memo: Memo) -> Any:
-    return procedure_of(asked.get("document"), str(asked.get("unit")), memo).to_json()
+    document, unit = asked.get("document"), str(asked.get("unit"))
+    if asked.get("signed") is None:
+        return procedure_of(document, unit, memo).to_json()
+    signed = [unsealed(p, f"signed[{n}]") for n, p in enumerate(_list(asked, "signed"))]
+    return begin_by(document, unit, signed, memo).to_json()
+
+
+def _commissioning(asked: dict[str, Any], memo: Memo) -> Any:
+    """Each machine with its runs, as they are kept: whether they are signed, which gates are open, what is stale of them."""
+    made = plan(load_as_far(asked.get("document"))[0], memo=memo)
+    held = []
+    for n, run in enumerate(_list(asked, "runs")):
+        if not isinstance(run, dict):
+            raise JobFaults([Fault(f"runs[{n}]", "must be an object")])
+        held.append(
+            RunHeld(
+                str(run.get("id")),
+                str(run.get("unit")),
+                unsealed(run.get("procedure"), f"runs[{n}].procedure"),
+                run.get("signed") is True,
+            )
+        )
+    return [m.to_json() for m in commissioned(made, held)]
+
+
+def commissioned(made: Plan, runs: Sequence[RunHeld]) -> list[MachineState]:
+    """Return where the commissioning of each machine of a plan stands.
+
+    Arguments: made; runs, oldest first.
+    Source: common practice.
+    """
+    return [state_of(m, procedure_in(made, m.id), [r for r in runs if r.unit == m.id]) for m in made.placed.machines if m.draws]
 
 
 def _run(asked: dict[str, Any], memo: Memo) -> Any:
@@ -151,6 +198,7 @@ QUESTIONS: dict[str, Question] = {
     "plan": _plan,
     "document": _document,
     "begin": _begin,
+    "commissioning": _commissioning,
     "run": _run,
     "running": _running,
     "pasted": _pasted,

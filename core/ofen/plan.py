@@ -26,7 +26,7 @@ from .siting import clearances
 from .stage import StageReport
 from .supply import assess as supply
 from .supply.assess import SupplyPlan
-from .supply.tree.joints import on_the_way, register, vessels_coupled
+from .supply.tree.joints import as_built, on_the_way, register, vessels_coupled
 from .supply.tree.nodes import order
 from .verdicts import worst
 
@@ -164,9 +164,13 @@ def _procedure(machine: Machine, made: SupplyPlan | None) -> Procedure | None:
     key = procedures.key_for(machine) if machine.draws else None
     if not key:
         return None
-    nodes, _ = order(made.supply.given.parts) if made else ([], [])
-    joints = register(nodes, vessels_coupled(made.supply)) if made else ()
-    return procedures.build(key, machine, made.path if made else [], on_the_way(joints, nodes, machine.id))
+    if made is None or not machine.inlets:
+        return None
+    nodes, _ = order(made.supply.given.parts)
+    models = {m.id: m.unit.model for m in made.supply.machines}
+    built = as_built(nodes, made.path, made.supply.given.storage.vessel, models)
+    joints = register(nodes, vessels_coupled(made.supply), built)
+    return procedures.build(key, machine, made.path, on_the_way(joints, nodes, machine.id))
 
 
 def _commissioning(placed: Placed, built: list[Procedure], before: list[StageReport]) -> StageReport:
@@ -175,6 +179,8 @@ def _commissioning(placed: Placed, built: list[Procedure], before: list[StageRep
     for m in placed.machines:
         if not m.draws:
             continue
+        if not m.inlets and any(s.given.parts for s in placed.supplies):
+            report.judge("commissioning.inlet.none", m.id, m.at, name=m.name)
         if m.id in ready:
             steps = (float(len(ready[m.id].steps)), "count")
             report.judge("commissioning.procedure.ready", m.id, m.at, name=m.name, steps=steps)

@@ -1,5 +1,6 @@
 """The joint register: every joint once, made as its material is, and those on the way to one machine."""
 
+import dataclasses
 from typing import Any
 
 from ofen.job import load
@@ -55,7 +56,9 @@ def test_only_what_lies_on_the_way_to_a_machine_is_its_own() -> None:
 def test_the_procedure_tests_the_joints_of_its_unit(depot: dict[str, Any]) -> None:
     made = plan(load(depot))
     found, nodes = of(depot)
-    assert made.procedures[0].joints == on_the_way(found, nodes, "heater-1")
+    tested = [dataclasses.replace(j, between="") for j in made.procedures[0].joints]
+    assert tested == list(on_the_way(found, nodes, "heater-1"))
+    assert "second-stage" in next(j.id for j in made.procedures[0].joints if "3/4 in" in j.between and ">" in j.id)
     table = made.stage("supply").tables["joints"]
     assert [j["id"] for j in table][: len(found)] == [j.id for j in found]
     assert table[-1]["sort"] == "port"

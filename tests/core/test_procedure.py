@@ -205,6 +205,29 @@ def test_a_joint_never_tested_is_a_gate_of_its_own(procedure: Procedure) -> None
     assert "Done too early" in fold(procedure, book.events).states["start"].say
 
 
+def test_a_joint_tapped_tight_before_gas_is_let_in_does_not_count_once_the_valve_opens(procedure: Procedure) -> None:
+    book = Book()
+    for joint in procedure.joints:
+        book.add("joint_tested", joint=joint.id, tight=True, method="soap")
+    early = book.events
+    for step in procedure.steps:
+        if step.id == "leak_test":
+            break
+        for after_s, event in step.done_well(GOOD):
+            book.add(after_s=after_s, **event)
+    state = fold(procedure, book.events)
+    assert state.states["open_slowly"].status == "done"
+    assert state.states["leak_test"].status == "open"
+    assert {j.status for j in state.joints.values()} == {"too_early", "not_tested"} - (
+        {"not_tested"} if "port" in state.joints else set()
+    )
+    again = whole(procedure)
+    assert open_gates(procedure, again) == []
+    again.events = early[:1] + [e for e in again.events if e.get("joint") != early[0]["joint"]]
+    again.events[0] = again.events[0] | {"id": str(uuid.UUID(int=10**6))}
+    assert ("joint_too_early", early[0]["joint"]) in open_gates(procedure, again)
+
+
 def test_taking_the_manometer_off_makes_the_ports_test_stale(procedure: Procedure) -> None:
     assert open_gates(procedure, whole(procedure, skip="port_test")) == [("joint_stale", "port")]
 
@@ -239,6 +262,7 @@ def test_every_gate_has_been_seen_alone() -> None:
         "bypass_open",
         "reading_out_of_limits",
         "joint_not_tested",
+        "joint_too_early",
     }
     assert seen | {code for code, _, _ in LEAVES_OPEN} == set(RUN_GATES) | set(steps.gates())
 
@@ -351,7 +375,8 @@ def test_what_the_plan_asks_otherwise_is_named(procedure: Procedure, depot: dict
     depot["supplies"][0]["parts"][4]["length_m"] = 30
     newest = plan(load(depot)).procedures[0]
     found = {g.subject: g for g in gates(procedure, fold(procedure, whole(procedure).events), False, newest)}
-    assert set(found) == {"cool_down", "running"}
+    of_the_line = {"second-stage>line-b", "line-b>connector", "line-b#valve-1", *(f"line-b#elbow-{n}" for n in (1, 2, 3))}
+    assert set(found) == {"cool_down", "running"} | of_the_line
     assert {g.code for g in found.values()} == {"plan_changed"}
     assert found["cool_down"].values["floor"] == (180.0, "hold")
     assert found["cool_down"].values["was_floor"] == (120.0, "hold")

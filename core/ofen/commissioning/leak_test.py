@@ -13,7 +13,7 @@ class JointState:
     """What is known of one joint."""
 
     joint: Joint
-    status: str = "not_tested"  # not_tested | tight | leaking | stale
+    status: str = "not_tested"  # not_tested | too_early | tight | leaking | stale
     at: str | None = None
     method: str | None = None
 
@@ -23,6 +23,14 @@ class JointState:
         Source: common practice.
         """
         self.status, self.at, self.method = ("tight" if tight else "leaking"), at, method
+
+    def too_early(self, at: str) -> None:
+        """Take note of a test that was made before it could count; a leak that was seen stays one.
+
+        Source: common practice.
+        """
+        if self.status != "leaking":
+            self.status, self.at, self.method = "too_early", at, None
 
     def opened(self) -> None:
         """Take note that the joint was opened: an earlier test no longer counts.

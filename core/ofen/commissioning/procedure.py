@@ -12,7 +12,7 @@ from typing import Any
 
 from .. import document
 from ..catalogue.sheets import Generator
-from ..document import many, text, whole
+from ..document import flag, many, text, whole
 from ..errors import Fault, JobFaults
 from ..path import PathNode
 from ..placed import Machine
@@ -27,7 +27,10 @@ FOLDER = "commissioning/procedures"
 
 @dataclass(frozen=True)
 class Procedure:
-    """The steps and joints for one machine, which procedure that is, and a digest of it all."""
+    """The steps and joints for one machine, which procedure that is, and a digest of it all.
+
+    With `only_changed` it holds just what a change of the job after a sign-off made stale.
+    """
 
     key: str = text("Key", 80)
     version: int = whole(1, 10_000, "Version", default=1, needed=True)
@@ -37,6 +40,7 @@ class Procedure:
     unit_name: str = text("Name", 200)
     steps: tuple[Step, ...] = many(steps.kinds(), "Steps", 400)
     joints: tuple[Joint, ...] = many(Joint, "Joints", 2000)
+    only_changed: bool | None = flag("Only what changed")
 
     def step(self, id: str) -> Step | None:
         """Return a step by its id, None where there is none.
@@ -79,7 +83,7 @@ def unsealed(data: Any, path: str = "procedure") -> Procedure:
     faults: list[Fault] = []
     given = {k: v for k, v in data.items() if k != "digest"}
     made: Procedure = document.read(Procedure, given, path, faults)
-    if not faults and data.get("digest") != made.digest:
+    if not faults and data.get("digest") != _digest(_as_given(document.write(made), given)):
         faults.append(Fault(f"{path}.digest", "is not that of the procedure: it was changed after the run began"))
     known = {s.id for s in made.steps}
     faults += [
@@ -91,6 +95,15 @@ def unsealed(data: Any, path: str = "procedure") -> Procedure:
     if faults:
         raise JobFaults(faults)
     return made
+
+
+def _as_given(written: Any, given: Any) -> Any:
+    """What was written of just the fields that were given: one sealed before a field came to be has its digest without it."""
+    if isinstance(written, dict):
+        return {k: _as_given(v, given[k]) for k, v in written.items() if k in given}
+    if isinstance(written, list):
+        return [_as_given(w, g) for w, g in zip(written, given, strict=True)]
+    return written
 
 
 @cache
@@ -164,7 +177,7 @@ def changes(began_by: Procedure, now: Procedure | None) -> Iterator[tuple[str, s
     """Give what the plan asks otherwise now than when a run began, as (subject, name, words, values).
 
     Arguments: began_by, the procedure the run is sealed with; now, the one of the job's newest state. Steps that came or went
-    with a newer shipped procedure are no change of the plan.
+    with a newer shipped procedure are no change of the plan; a run of only what changed answers for no more than its own joints.
     Source: common practice.
     """
     if now is None:
@@ -178,6 +191,9 @@ def changes(began_by: Procedure, now: Procedure | None) -> Iterator[tuple[str, s
     before, after = {j.id: j for j in began_by.joints}, {j.id: j for j in now.joints}
     for id, joint in (after | before).items():
         if id not in before:
-            yield id, joint.name, "This joint came to the path after the run began. Begin a new run.", {}
+            if not began_by.only_changed:
+                yield id, joint.name, "This joint came to the path after the run began. Begin a new run.", {}
         elif id not in after:
             yield id, joint.name, "This joint went from the path after the run began. Begin a new run.", {}
+        elif before[id].between and after[id].between != before[id].between:
+            yield id, joint.name, "What meets at this joint was changed after the run began. Begin a new run.", {}

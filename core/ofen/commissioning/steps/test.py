@@ -10,8 +10,6 @@ from ...document import flag, text, texts
 from ...errors import Fault
 from .base import Event, RunState, Site, State, Step
 
-JOINT_GATES = {"not_tested": "joint_not_tested", "leaking": "joint_leaking", "stale": "joint_stale"}
-
 
 @dataclass(frozen=True)
 class JointEvent(Event):
@@ -38,11 +36,15 @@ class JointTested(JointEvent):
     method: str = text("Method", 80, needed=True)
 
     def apply(self, run: RunState) -> None:
-        """Take note of it at the joint.
+        """Take note of it at the joint, once a step that tests it has what it needs: before that no gas stands on the joint.
 
         Arguments: run (changed).
         Source: common practice.
         """
+        testing = [s for s in run.steps.values() if isinstance(s, Test) and self.joint in s.joints]
+        if self.tight and not any(all(run.states[n].status == "done" for n in s.needs) for s in testing):
+            run.joints[self.joint].too_early(self.at)
+            return
         run.joints[self.joint].tested(self.tight, self.at, self.method)
 
 
@@ -80,6 +82,7 @@ class Test(Step):
     EVENTS = (JointTested, JointOpened)
     GATES: ClassVar[dict[str, str]] = {
         "joint_not_tested": "A joint is not tested.",
+        "joint_too_early": "A joint was tested before the steps that its test needs; it does not count.",
         "joint_leaking": "A joint leaks.",
         "joint_stale": "A joint was opened after its test; the test no longer counts.",
     }

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
 from ... import document
-from ...document import choice, text
+from ...document import choice, specs, text
 from ...job import AppliancePart, ConnectorPart, DripPot, LinePart, TestPort
+from ...path import PathNode
 from ...placed import PlacedSupply
 from ...stage import StageReport
 from .nodes import Node, above
@@ -26,12 +28,20 @@ SORTS = ("coupling", "threaded", "flare", "fitting", "fused", "hose end", "clamp
 THREADED = MADE["steel_schedule_40"]
 FLARE = ("flare", "none", "wrench, two")
 COUPLING = ("coupling", "none: its seal is in the coupling", "hand only, no wrench")
+SOURCE = "storage"
+# What is seen at site or only asked of a part is not how it is built.
+NOT_BUILT = ("id", "name", "after", "vent", "stands", "allowed_drop_pa", "drop_pa")
+MOST_BUILT = 280
 PORT = ("port", "sealant on the plug", "wrench")
 
 
 @dataclass(frozen=True)
 class Joint:
-    """One joint of the path; `node` is the part it belongs to, after which it stands."""
+    """One joint of the path; `node` is the part it belongs to, after which it stands.
+
+    `between` says what meets there as it was built, so that a joint taken apart by a later change of the job shows; "" where
+    nobody asked for it.
+    """
 
     id: str = text("Id", 120)
     name: str = text("Joint", 300)
@@ -39,6 +49,7 @@ class Joint:
     seal: str = text("Sealant", 120)
     tool: str = text("Tool", 120)
     node: str = text("Part", 40)
+    between: str = text("Between", 600)
 
     def to_json(self) -> dict[str, Any]:
         """Return the joint as plain data.
@@ -49,35 +60,58 @@ class Joint:
         return written
 
 
-def register(nodes: list[Node], vessels: int) -> tuple[Joint, ...]:
+def register(nodes: list[Node], vessels: int, built: Mapping[str, str] | None = None) -> tuple[Joint, ...]:
     """Return every joint of the path, source first, each machine's test port after its inlet.
 
-    Arguments: nodes in order; vessels, how many are coupled by hand (0 for a meter or a tank).
+    Arguments: nodes in order; vessels, how many are coupled by hand (0 for a meter or a tank); built, from `as_built`.
     Source: common practice (every joint that carries fuel is tested, valve stems, plugs and ports too).
     """
-    made = [Joint(f"coupling-{n}", f"Vessel {n}: valve stem and coupling", *COUPLING) for n in range(1, vessels + 1)]
+    built = built or {}
+    stored = built.get(SOURCE, "")
+    made = [Joint(f"coupling-{n}", f"Vessel {n}: valve stem and coupling", *COUPLING, "", stored) for n in range(1, vessels + 1)]
     source = "Manifold" if vessels else "Source"
     for node in nodes:
-        made += _of(node, source)
+        made += _of(node, source, built)
     return tuple(made)
 
 
-def _of(node: Node, source: str) -> list[Joint]:
+def as_built(nodes: list[Node], path: Iterable[PathNode], stored: str, models: Mapping[str, str]) -> dict[str, str]:
+    """Return of each part by its id what is built there, in words that change when it does.
+
+    Arguments: nodes in order; path of the plan, for sizes that were chosen; stored, the model of the vessels; models of the
+    machines by id.
+    Source: common practice.
+    """
+    sizes = {n.id: n.detail for n in path}
+    found = {SOURCE: f"vessel {stored}"}
+    for part in (n.part for n in nodes):
+        given = {n: getattr(part, n) for n in specs(type(part)) if n not in NOT_BUILT}
+        if isinstance(part, LinePart):
+            given["nominal"] = sizes.get(part.id, part.nominal)
+        elif isinstance(part, AppliancePart):
+            given["machine"] = models.get(part.machine, part.machine)
+        found[part.id] = " ".join([part.KIND, *(str(v) for v in given.values() if v not in (None, ""))])[:MOST_BUILT]
+    return found
+
+
+def _of(node: Node, source: str, built: Mapping[str, str]) -> list[Joint]:
     part, before = node.part, node.upstream
     name = part.name or part.id
-    from_id, from_name = (before.part.id, before.part.name or before.part.id) if before else ("storage", source)
-    found = [Joint(f"{from_id}>{part.id}", f"{from_name} to {name}", *_between(node, before), part.id)]
+    from_id, from_name = (before.part.id, before.part.name or before.part.id) if before else (SOURCE, source)
+    here = built.get(part.id, "")
+    meets = f"{built.get(from_id, '')} | {here}" if built else ""
+    found = [Joint(f"{from_id}>{part.id}", f"{from_name} to {name}", *_between(node, before), part.id, meets)]
     if isinstance(part, LinePart):
         how = MADE.get(part.material or "", THREADED)
         for word, count, ends in (("elbow", part.elbows, 2), ("tee", part.tees, 3), ("valve", part.valves, 2)):
             found += [
-                Joint(f"{part.id}#{word}-{n}", f"{name}: {word} {n}, its {ends} ends", *how, part.id)
+                Joint(f"{part.id}#{word}-{n}", f"{name}: {word} {n}, its {ends} ends", *how, part.id, here)
                 for n in range(1, (count or 0) + 1)
             ]
     elif isinstance(part, DripPot):
-        found.append(Joint(f"{part.id}#cap", f"{name}: cap below", *THREADED, part.id))
+        found.append(Joint(f"{part.id}#cap", f"{name}: cap below", *THREADED, part.id, here))
     elif isinstance(part, TestPort):
-        found.append(Joint(f"{part.id}#plug", f"{name}: plug", *PORT, part.id))
+        found.append(Joint(f"{part.id}#plug", f"{name}: plug", *PORT, part.id, here))
     return found
 
 

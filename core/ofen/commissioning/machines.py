@@ -1,0 +1,72 @@
+"""Where the commissioning of each machine of a job stands; that of the job is that of all its machines."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..placed import Machine
+from .again import Stale, proven, stale
+from .procedure import Procedure
+
+STATES = ("no_procedure", "not_begun", "begun", "stale", "signed")
+
+
+@dataclass(frozen=True)
+class RunHeld:
+    """A run as far as it counts here: its procedure, whether it is signed off, its open gates by code."""
+
+    id: str
+    unit: str
+    procedure: Procedure
+    signed: bool
+    gates: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class MachineState:
+    """Where one machine stands: one of STATES, the run that counts, its open gates, and what is stale of the tested."""
+
+    machine: str
+    name: str
+    state: str
+    run: str | None
+    gates: tuple[str, ...]
+    stale: tuple[Stale, ...]
+
+    def to_json(self) -> dict[str, Any]:
+        """Return it as plain data.
+
+        Source: common practice.
+        """
+        return {
+            "machine": self.machine,
+            "name": self.name,
+            "state": self.state,
+            "run": self.run,
+            "gates": list(self.gates),
+            "stale": [s.to_json() for s in self.stale],
+        }
+
+
+def state_of(machine: Machine, now: Procedure | None, runs: Sequence[RunHeld]) -> MachineState:
+    """Return where the commissioning of one machine stands.
+
+    Arguments: machine; now, its procedure by the job as it is; runs of this machine, oldest first. The newest run counts: an
+    open one is gone on with; with a signed one, all that was signed is held against the job as it is.
+    Source: common practice.
+    """
+    newest = runs[-1] if runs else None
+    before = proven([r.procedure for r in runs if r.signed])
+    found = tuple(stale(before, now)) if before is not None else ()
+    if newest is None:
+        state = "not_begun" if now is not None else "no_procedure"
+    elif not newest.signed:
+        state = "begun"
+    elif before is None or found:
+        state = "stale"
+    else:
+        state = "signed"
+    gates = newest.gates if newest is not None and not newest.signed else ()
+    return MachineState(machine.id, machine.name, state, newest.id if newest else None, gates, found)

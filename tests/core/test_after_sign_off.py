@@ -1,0 +1,127 @@
+"""After a sign-off: what a change of the job makes stale, the run of just that, and the state of every machine."""
+
+import json
+from typing import Any
+
+import pytest
+
+from ofen import call
+from ofen.commissioning.again import only_changed, proven, stale
+from ofen.commissioning.machines import RunHeld
+from ofen.commissioning.procedure import Procedure, unsealed
+from ofen.commissioning.run import fold, gates
+from ofen.commissioning.steps.test import Test
+from ofen.job import load
+from ofen.plan import plan
+
+from .test_procedure import whole
+
+
+def procedure_of(document: dict[str, Any]) -> Procedure:
+    return plan(load(document)).procedures[0]
+
+
+@pytest.fixture
+def signed(depot: dict[str, Any]) -> Procedure:
+    return unsealed(json.loads(json.dumps(procedure_of(depot).to_json())))
+
+
+def smaller_and_longer(depot: dict[str, Any]) -> Procedure:
+    """A smaller regulator and a doubled line, after the sign-off."""
+    parts = {p["id"]: p for p in depot["supplies"][0]["parts"]}
+    parts["second-stage"]["model"] = "second-27-4"
+    parts["line-b"]["length_m"] = 36
+    return procedure_of(depot)
+
+
+def said(document: dict[str, Any], *runs: RunHeld) -> list[dict[str, Any]]:
+    told = [{"id": r.id, "unit": r.unit, "procedure": r.procedure.to_json(), "signed": r.signed} for r in runs]
+    return json.loads(call.answer(json.dumps({"ask": "commissioning", "document": document, "runs": told})))["answer"]
+
+
+def test_nothing_is_stale_while_the_job_is_as_it_was_signed(depot: dict[str, Any], signed: Procedure) -> None:
+    assert stale(signed, procedure_of(depot)) == []
+    depot["note"] = "Another note"
+    depot["handover"] = {"call_out": "the watch"}
+    depot["supplies"][0]["parts"][0]["name"] = "Shut-off by the gate"
+    assert [m["state"] for m in said(depot, RunHeld("r", "heater-1", signed, True))] == ["signed"]
+
+
+def test_a_changed_regulator_and_line_make_their_joints_and_readings_stale(depot: dict[str, Any], signed: Procedure) -> None:
+    now = smaller_and_longer(depot)
+    names = {s.subject for s in stale(signed, now)}
+    assert {"line-a>second-stage", "second-stage>line-b", "line-b#elbow-1", "line-b>connector"} <= names
+    assert not {"coupling-1", "storage>shut-off", "shut-off>first-stage", "connector>inlet-1"} & names
+    (machine,) = said(depot, RunHeld("r", "heater-1", signed, True))
+    assert machine["state"] == "stale"
+    assert {s["subject"] for s in machine["stale"]} == names
+
+
+def test_another_vessel_makes_the_couplings_stale(depot: dict[str, Any], signed: Procedure) -> None:
+    depot["supplies"][0]["storage"]["vessel"] = "cyl-100lb"
+    names = {s.subject for s in stale(signed, procedure_of(depot))}
+    assert {"coupling-1", "coupling-6", "storage>shut-off"} <= names
+
+
+def test_a_run_of_just_what_changed_makes_the_machine_signed_again(depot: dict[str, Any], signed: Procedure) -> None:
+    now = smaller_and_longer(depot)
+    part = only_changed(signed, now)
+    assert part is not None
+    wanted = {s.subject for s in stale(signed, now)}
+    joints = {j.id for j in part.joints}
+    assert wanted & {j.id for j in now.joints} <= joints
+    assert "coupling-1" not in joints
+    assert len(part.steps) < len(now.steps)
+    # All that a step needs is there, in the order of the work, and a port that is opened is tested again.
+    known = [s.id for s in part.steps]
+    assert all(need in known[: known.index(s.id)] for s in part.steps for need in s.needs)
+    assert all(j in {x for s in part.steps if isinstance(s, Test) for x in s.joints} for s in part.steps for j in s.opens)
+    assert unsealed(json.loads(json.dumps(part.to_json()))) == part
+    book = whole(part)
+    assert gates(part, fold(part, book.events), False, now) == []
+    runs = [RunHeld("a", "heater-1", signed, True), RunHeld("b", "heater-1", part, True)]
+    assert [m["state"] for m in said(depot, *runs)] == ["signed"]
+    assert [m["state"] for m in said(depot, runs[0], RunHeld("b", "heater-1", part, False))] == ["begun"]
+
+
+def test_where_nothing_is_stale_or_the_fuel_is_another_there_is_no_run_of_a_part(depot: dict[str, Any], signed: Procedure) -> None:
+    assert only_changed(signed, procedure_of(depot)) is None
+    assert proven([]) is None
+    document = json.dumps({"ask": "begin", "document": depot, "unit": "heater-1", "signed": [signed.to_json()]})
+    assert "begin a whole run" in json.loads(call.answer(document))["faults"][0]["message"]
+
+
+def test_the_device_begins_what_the_core_makes(depot: dict[str, Any], signed: Procedure) -> None:
+    now = smaller_and_longer(depot)
+    asked = {"ask": "begin", "document": depot, "unit": "heater-1", "signed": [signed.to_json()]}
+    made = unsealed(json.loads(call.answer(json.dumps(asked)))["answer"])
+    assert made == only_changed(signed, now)
+    assert made.only_changed is True
+
+
+def test_a_machine_without_a_procedure_or_an_inlet_makes_a_signed_one_stale(depot: dict[str, Any], signed: Procedure) -> None:
+    depot["supplies"][0]["parts"] = depot["supplies"][0]["parts"][:-1]
+    (machine,) = said(depot, RunHeld("r", "heater-1", signed, True))
+    assert (machine["state"], machine["stale"][0]["subject"]) == ("stale", "plan")
+    assert [m["state"] for m in said(depot)] == ["no_procedure"]
+
+
+def test_a_job_stands_where_all_its_machines_stand(hall: dict[str, Any]) -> None:
+    first = procedure_of(hall)
+    found = {m["machine"]: m["state"] for m in said(hall, RunHeld("r", first.unit, first, True))}
+    assert found == {"heater-1": "signed", "heater-2": "not_begun", "generator-1": "no_procedure"}
+
+
+def test_a_procedure_sealed_before_a_field_came_to_be_keeps_its_digest(signed: Procedure) -> None:
+    old = signed.to_json()
+    for joint in old["joints"]:
+        joint.pop("between")
+    old.pop("only_changed")
+    old.pop("digest")
+    from ofen.commissioning.procedure import _digest
+
+    made = unsealed(old | {"digest": _digest(old)})
+    assert made.joints[0].between == ""
+    assert stale(made, signed) == []
+    with pytest.raises(Exception, match="digest"):
+        unsealed(old | {"digest": _digest(old), "title": "Another"})
