@@ -12,7 +12,8 @@ from .catalogue.sheets import dump_sheet, load_sheet
 from .commissioning.again import only_changed, proven
 from .commissioning.machines import MachineState, RunHeld, state_of
 from .commissioning.procedure import Procedure, unsealed
-from .commissioning.run import Gate, event_faults, fold, gates
+from .commissioning.run import Gate, event_faults, fold
+from .commissioning.run import gates as gates_of
 from .commissioning.steps.base import RunState
 from .errors import Fault, JobFaults, OfenError
 from .job import FORMAT, load_as_far
@@ -71,15 +72,16 @@ def procedure_of(document: Any, unit: str, memo: Memo | None = None) -> Procedur
 def run_now(sealed: Any, events: list[Any], newest: Any, memo: Memo | None = None) -> RunNow:
     """Return a run as it is now.
 
-    Arguments: sealed, the procedure it was begun with; events recorded, in any order; newest, the job's document now; memo.
+    Arguments: sealed, the procedure it was begun with; events recorded, in any order: one that cannot be read changes nothing
+    and holds a gate open; newest, the job's document now; memo.
     Errors: JobFaults.
     Source: common practice.
     """
     procedure = sealed if isinstance(sealed, Procedure) else unsealed(sealed)
-    refuse([f for n, e in enumerate(events) for f in event_faults(procedure, e, f"events[{n}]")])
+    unread = [f for n, e in enumerate(events) for f in event_faults(procedure, e, f"events[{n}]")]
     state = fold(procedure, events)
     made = plan(load_as_far(newest)[0], memo=memo)
-    return RunNow(procedure, state, gates(procedure, state, made.has_stop, procedure_in(made, procedure.unit)))
+    return RunNow(procedure, state, gates_of(procedure, state, made.has_stop, procedure_in(made, procedure.unit), unread))
 
 
 def refuse(faults: list[Fault]) -> None:
@@ -153,8 +155,8 @@ def _run(asked: dict[str, Any], memo: Memo) -> Any:
 
 
 def _running(asked: dict[str, Any], memo: Memo) -> Any:
-    entries = _list(asked, "entries")
-    refuse([f for n, e in enumerate(entries) for f in log_entries.faults_of(e, f"entries[{n}]")])
+    # One that cannot be used is named where it is shown; the others count.
+    entries = [e for e in _list(asked, "entries") if not log_entries.faults_of(e)]
     return assess(plan(load_as_far(asked.get("document"))[0], memo=memo).planned, entries).to_json()
 
 

@@ -59,7 +59,7 @@ def told(word: Any) -> str:
     """
     text = str(word)
     short = text if len(text) <= MOST_TOLD else f"{text[: MOST_TOLD - 1]}…"
-    return short.encode("utf-8", "replace").decode()
+    return "".join(c if c.isprintable() else "?" for c in short)
 
 
 class JobFaults(OfenError, ValueError):

@@ -1,6 +1,7 @@
 """What can be done in commissioning: begin a run, keep events, sign off."""
 
 from collections.abc import Iterable
+from datetime import datetime
 from typing import Any
 from uuid import UUID
 
@@ -8,14 +9,17 @@ from django.db import transaction
 
 from jobs.actions import newest, used_elsewhere
 from jobs.models import Job, Revision
+from jobs.signals import changed
 from ofen import __version__, call
 from ofen.call import RunNow
+from ofen.commissioning.machines import RunHeld
 from ofen.commissioning.procedure import Procedure, unsealed
-from ofen.commissioning.run import event_faults
-from ofen.errors import Fault
+from ofen.commissioning.run import event_faults, fold
+from ofen.commissioning.run import gates as gates_of
+from ofen.errors import Fault, JobFaults
 from ofen.job import load_as_far
-from ofen.plan import plan
-from ofen_server.batches import store, with_ids
+from ofen.plan import Plan, plan
+from ofen_server.batches import Unreadable, store, with_ids
 from ofen_server.errors import Problem, faulty
 from teams import access
 from teams.access import Act
@@ -36,6 +40,41 @@ def now(run: Run, newest_document: dict[str, Any]) -> RunNow:
     return call.run_now(procedure_of(run), [e.body for e in run.events.all()], newest_document)
 
 
+def readable(job: Job) -> tuple[list[Run], list[Unreadable]]:
+    """Return the runs of a job whose procedure can be read, newest first, and what cannot be read of all of them."""
+    good, bad = [], []
+    for run in of(job):
+        try:
+            procedure = procedure_of(run)
+        except JobFaults as wrong:
+            bad.append(Unreadable("run", str(run.pk), str(wrong)[:400]))
+            continue
+        good.append(run)
+        for e in run.events.all():
+            faults = [] if e.checked else event_faults(procedure, e.body)
+            if faults:
+                bad.append(
+                    Unreadable("event", str(e.pk), "; ".join(f"{f.path.lstrip('.')} {f.message}".strip() for f in faults)[:400])
+                )
+    return good, bad
+
+
+def held(job: Job, made: Plan) -> list[RunHeld]:
+    """Return the runs of a job as far as they count for where its machines stand, oldest first."""
+    found = []
+    for run in reversed(readable(job)[0]):
+        procedure = procedure_of(run)
+        gates: tuple[str, ...] = ()
+        done = signed(run) is not None
+        if not done:
+            events = [e.body for e in run.events.all()]
+            unread = [f for e in events for f in event_faults(procedure, e)]
+            open_now = gates_of(procedure, fold(procedure, events), made.has_stop, call.procedure_in(made, run.unit), unread)
+            gates = tuple(g.code for g in open_now)
+        found.append(RunHeld(str(run.pk), run.unit, procedure, done, gates))
+    return found
+
+
 def of(job: Job) -> Iterable[Run]:
     """Return the runs of a job with all that shows them, newest first."""
     return job.runs.select_related("revision", "sign_off__by").prefetch_related("events").order_by("-begun_at")
@@ -47,7 +86,18 @@ def signed(run: Run) -> dict[str, str] | None:
         found = run.sign_off
     except SignOff.DoesNotExist:
         return None
-    return {"by": found.by.get_full_name() or found.by.username, "at": found.at.isoformat()}
+    here = found.at.isoformat()
+    return {"by": found.by.get_full_name() or found.by.username, "at": _own_clock(found.device_at, here), "server_at": here}
+
+
+def _own_clock(device_at: datetime | None, server_at: str) -> str:
+    """The clock of whoever was there, where they had one; it may have reached the server much later."""
+    return device_at.isoformat() if device_at else server_at
+
+
+def begun_at(run: Run) -> str:
+    """Return when a run was begun, by the clock of whoever began it."""
+    return _own_clock(run.device_at, run.begun_at.isoformat())
 
 
 def kept(run: Run) -> dict[str, Any]:
@@ -55,7 +105,7 @@ def kept(run: Run) -> dict[str, Any]:
     return {
         "id": run.pk,
         "unit": run.unit,
-        "begun_at": run.begun_at.isoformat(),
+        "begun_at": begun_at(run),
         "revision_id": run.revision.uid,
         "procedure": procedure_of(run).to_json(),
         "events": [e.body for e in run.events.all()],
@@ -72,11 +122,13 @@ def begin(
     revision_uid: UUID | None = None,
     sealed: dict[str, Any] | None = None,
     core_version: str = __version__,
+    at: str | None = None,
 ) -> Run:
     """Begin a run of a machine by a revision of the job, else its newest; the same id twice is one run.
 
-    A device sends the procedure it has sealed. By the rules of this server it must be the one made here; by older rules the
-    device's counts, for its steps were what the person saw.
+    A device sends the procedure it has sealed, and its clock. By the rules of this server it must be the one made here, of
+    the whole machine or of just what changed since its sign-offs; by older rules the device's counts, for its steps were
+    what the person saw.
     """
     job = access.the(Job, person, Act.WORK, pk=job_id)
     revision = access.the(Revision, person, job=job, uid=revision_uid) if revision_uid else newest(job)
@@ -86,16 +138,33 @@ def begin(
     own = unsealed(sealed, "procedure") if sealed else call.procedure_of(revision.document, unit)
     if own.unit != unit:
         raise faulty([Fault("procedure.unit", f"is {own.unit!r}; the run is of {unit!r}")])
-    if sealed and core_version == __version__ and own.digest != call.procedure_of(revision.document, unit).digest:
+    if sealed and core_version == __version__ and own.digest != _made_here(job, revision, own).digest:
         raise Problem(
             409, "This procedure is not the one of the plan", "Begin the run again; what was recorded stays on the device."
         )
     run, _ = Run.objects.get_or_create(
-        pk=run_id, defaults={"job": job, "revision": revision, "unit": unit, "begun_by": person, "procedure": own.to_json()}
+        pk=run_id,
+        defaults={
+            "job": job,
+            "revision": revision,
+            "unit": unit,
+            "begun_by": person,
+            "procedure": own.to_json(),
+            "device_at": datetime.fromisoformat(at) if at else None,
+        },
     )
     if run.job_id != job.pk:
         raise used_elsewhere()
+    changed.send(Job, job=job)
     return run
+
+
+def _made_here(job: Job, revision: Revision, own: Procedure) -> Procedure:
+    """The procedure as this server makes it of a revision: of the whole machine, or of just what its sign-offs no longer hold."""
+    if not own.only_changed:
+        return call.procedure_of(revision.document, own.unit)
+    signed = [procedure_of(r) for r in job.runs.filter(unit=own.unit, sign_off__isnull=False).order_by("begun_at")]
+    return call.begin_by(revision.document, own.unit, signed)
 
 
 @transaction.atomic
@@ -109,12 +178,15 @@ def keep(person: Person, run_id: Any, events: list[Any]) -> tuple[Run, int]:
         if all(isinstance(e, dict) and e.get("id") in known for e in events):
             return run, 0
         raise Problem(409, "This run is signed off", "Begin a new run; a signed record is never added to.")
-    return run, store(Event, {"run": run}, events, faults + with_ids(events, "events"), person)
+    new = store(Event, {"run": run}, events, faults + with_ids(events, "events"), person)
+    if new:
+        changed.send(Job, job=run.job)
+    return run, new
 
 
 @transaction.atomic
-def sign_off(person: Person, run_id: Any) -> SignOff:
-    """Sign a run off and seal the evidence; refused with the gates that are open."""
+def sign_off(person: Person, run_id: Any, at: str | None = None) -> SignOff:
+    """Sign a run off and seal the evidence; refused with the gates that are open. `at` is the clock of the device."""
     run = access.the(Run, person, Act.SIGN_OFF, lock=True, pk=run_id)
     found = SignOff.objects.filter(run=run).first()
     if found:
@@ -130,4 +202,6 @@ def sign_off(person: Person, run_id: Any) -> SignOff:
         **{k: v for k, v in found_now.to_json().items() if k != "gates"},
         "events": [e.body for e in run.events.order_by("device_at", "id")],
     }
-    return SignOff.objects.create(run=run, by=person, sealed=evidence)
+    made = SignOff.objects.create(run=run, by=person, sealed=evidence, device_at=datetime.fromisoformat(at) if at else None)
+    changed.send(Job, job=run.job)
+    return made

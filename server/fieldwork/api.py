@@ -48,7 +48,7 @@ def run_out(run: Run, newest_document: dict[str, Any]) -> dict[str, Any]:
         "job": run.job_id,
         "unit": run.unit,
         "revision": run.revision.number,
-        "begun_at": run.begun_at.isoformat(),
+        "begun_at": actions.begun_at(run),
         **now.to_json(),
         **({"gates": []} if signed else {}),
         "signed": signed,
@@ -60,7 +60,7 @@ def runs(request: HttpRequest, job_id: UUID) -> list[dict[str, Any]]:
     """The runs of a job, newest first."""
     job = access.the(Job, access.person_of(request), pk=job_id)
     document = newest(job).document
-    return [run_out(r, document) for r in actions.of(job)]
+    return [run_out(r, document) for r in actions.readable(job)[0]]
 
 
 @router.post("/jobs/{job_id}/runs", response={200: RunOut, **REFUSALS}, operation_id="begin_run")

@@ -19,6 +19,8 @@ class Run(models.Model):
     procedure = models.JSONField(null=True)
     begun_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     begun_at = models.DateTimeField(auto_now_add=True)
+    # The clock of the device on which it was begun; None where it was begun here.
+    device_at = models.DateTimeField(null=True)
 
 
 class Event(models.Model):
@@ -31,6 +33,8 @@ class Event(models.Model):
     body = models.JSONField()
     device_at = models.DateTimeField()
     server_at = models.DateTimeField(auto_now_add=True)
+    # Whether it was checked wholly as it came in; what an older server let in is read with care.
+    checked = models.BooleanField(default=False)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
 
 
@@ -42,4 +46,6 @@ class SignOff(models.Model):
     run = models.OneToOneField(Run, models.PROTECT, related_name="sign_off")
     by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
     at = models.DateTimeField(auto_now_add=True)
+    # The clock of the device on which it was signed; None where it was signed here.
+    device_at = models.DateTimeField(null=True)
     sealed = models.JSONField()

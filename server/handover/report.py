@@ -11,6 +11,7 @@ from fieldwork.api import run_out
 from jobs.actions import newest
 from jobs.models import Job
 from logbook import actions as logbook
+from ofen.call import commissioned
 from ofen.document import specs
 from ofen.handover.report import content
 from ofen.job import load_as_far
@@ -33,9 +34,19 @@ def gathered(job: Job, system: str) -> dict[str, Any]:
     """Return what the report of a job holds."""
     document = newest(job).document
     loaded, faults = load_as_far(document)
-    runs = [run_out(r, document) for r in reversed(list(fieldwork.of(job)))]
+    made = plan(loaded)
+    found, unread_runs = fieldwork.readable(job)
+    entries, unread = logbook.read(job)
     return content(
-        loaded, plan(loaded).to_json(), logbook.running(job).to_json(), runs, counted(logbook.bodies(job)), system, faults
+        loaded,
+        made.to_json(),
+        logbook.running(job).to_json(),
+        [run_out(r, document) for r in reversed(found)],
+        counted(entries),
+        system,
+        faults,
+        [m.to_json() for m in commissioned(made, fieldwork.held(job, made))],
+        [f"{u.what} {u.id} cannot be read: {u.why}" for u in (*unread_runs, *unread)],
     )
 
 

@@ -4,10 +4,10 @@ import json
 from dataclasses import dataclass
 from hashlib import sha256
 from typing import Any
-from uuid import UUID
+from uuid import UUID, uuid4
 
 from django.db import transaction
-from django.db.models import OuterRef, Prefetch, QuerySet, Subquery
+from django.utils import timezone
 
 from ofen import __version__, call, upgrades
 from ofen import job as documents
@@ -17,6 +17,7 @@ from teams.access import Act
 from teams.models import Person
 
 from .models import Job, Revision
+from .signals import changed
 
 
 @dataclass(frozen=True)
@@ -30,13 +31,6 @@ class Saved:
 def newest(job: Job) -> Revision:
     """Return the newest revision of a job."""
     return job.revisions.order_by("-number")[0]
-
-
-def with_newest(jobs: QuerySet[Job]) -> QuerySet[Job]:
-    """Prefetch for each job just its newest revision, as `newest_revisions`."""
-    numbers = Revision.objects.filter(job=OuterRef("job")).order_by("-number").values("number")[:1]
-    rows = Revision.objects.filter(number=Subquery(numbers)).select_related("author")
-    return jobs.prefetch_related(Prefetch("revisions", queryset=rows, to_attr="newest_revisions"))
 
 
 def document_of(revision: Revision) -> dict[str, Any]:
@@ -77,14 +71,25 @@ class Device:
 def make(person: Person, data: Any, job_id: UUID | None = None, uid: UUID | None = None, device: Device = Device()) -> Saved:
     """Make a job in the person's team from a document; the same ids twice are one job."""
     document = canonical(data)
-    if job_id:
-        known = access.visible(Job, person).filter(pk=job_id).first()
-        if known:
-            return Saved(known, newest(known))
-        if Job.objects.filter(pk=job_id).exists():
-            raise used_elsewhere()
-    job = Job.objects.create(team=access.home_team(person, Act.WORK), **({"id": job_id} if job_id else {}))
+    team = access.home_team(person, Act.WORK)
+    job_id = job_id or uuid4()
+    if uid and Revision.objects.filter(uid=uid).exclude(job=job_id).exists():
+        raise used_elsewhere()
+    # Of two that make the same job at once the second waits here, and finds what the first has made.
+    Job.objects.bulk_create([Job(id=job_id, team=team)], ignore_conflicts=True)
+    job = access.visible(Job, person).select_for_update(of=("self",)).filter(pk=job_id).first()
+    if job is None:
+        raise used_elsewhere()
+    if job.revisions.exists():
+        return Saved(job, newest(job))
     return Saved(job, _add(job, 1, document, person, uid, device))
+
+
+@transaction.atomic
+def file_away(person: Person, job_id: Any, filed: bool) -> None:
+    """Take a job out of the list, or put it back; nothing of it is lost."""
+    job = access.the(Job, person, Act.WORK, pk=job_id)
+    Job.objects.filter(pk=job.pk).update(filed_at=timezone.now() if filed else None)
 
 
 def used_elsewhere() -> Problem:
@@ -100,7 +105,7 @@ def _add(
     uid: UUID | None = None,
     device: Device = Device(),
 ) -> Revision:
-    return Revision.objects.create(
+    made = Revision.objects.create(
         **({"uid": uid} if uid else {}),
         job=job,
         number=number,
@@ -110,6 +115,8 @@ def _add(
         device_version=device.core_version[:20],
         device_agrees=device.agrees(document),
     )
+    changed.send(Job, job=job)
+    return made
 
 
 @transaction.atomic

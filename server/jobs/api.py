@@ -1,6 +1,6 @@
 """Jobs over the wire."""
 
-import json
+from datetime import datetime, timedelta
 from typing import Any, Literal
 from uuid import UUID
 
@@ -12,8 +12,11 @@ from ninja.files import UploadedFile
 from fieldwork import actions as fieldwork
 from logbook import actions as logbook
 from ofen.call import asked_for
+from ofen.document import is_moment
+from ofen.errors import JobFaults
+from ofen.wire import parsed
 from ofen_server.errors import Problem
-from ofen_server.plan_schemas import EntryOut, PlanOut, ProcedureOut, RunNowOut, SignedOut, StageOut
+from ofen_server.plan_schemas import EntryOut, MachineStateOut, PlanOut, ProcedureOut, RunNowOut, SignedOut, StageOut
 from ofen_server.schemas import REFUSALS, FaultOut
 from teams import access
 from teams.models import Person
@@ -22,6 +25,8 @@ from . import actions, attention, examples, whole
 from .models import Job
 
 router = Router(tags=["jobs"])
+# A record may be written a while before it can be seen: so much before the mark is sent again.
+STILL_ON_THE_WAY = timedelta(minutes=2)
 
 
 class NextOut(Schema):
@@ -41,6 +46,12 @@ class JobLine(Schema):
     place: str
     saved_at: str
     next: NextOut
+
+
+class FiledOut(Schema):
+    """Whether a job is filed away."""
+
+    filed: bool
 
 
 class JobOut(Schema):
@@ -67,12 +78,25 @@ class RunKept(Schema):
     signed: SignedOut | None
 
 
+class UnreadableOut(Schema):
+    """A record that cannot be read, and why."""
+
+    what: Literal["run", "event", "entry"]
+    id: str
+    why: str
+
+
 class CopyOut(Schema):
-    """All of a job that a device keeps to work on without signal."""
+    """All of a job that a device keeps to work on without signal: of the log what is new since the mark that was given.
+
+    `mark` goes back with the next question. What cannot be read is named and takes nothing else along.
+    """
 
     job: JobOut
     runs: list[RunKept]
     entries: list[EntryOut]
+    unreadable: list[UnreadableOut]
+    mark: str
 
 
 class DocumentIn(Schema):
@@ -117,28 +141,30 @@ def _out(person: Person, saved: actions.Saved) -> dict[str, Any]:
 
 
 @router.get("/jobs", response={200: list[JobLine], **REFUSALS}, operation_id="jobs")
-def jobs(request: HttpRequest) -> list[dict[str, Any]]:
-    """The team's jobs, those that need a person first."""
+def jobs(request: HttpRequest, filed: bool = False) -> list[dict[str, Any]]:
+    """The team's jobs, those that need a person first; or those filed away."""
     now = timezone.now()
     lines = []
-    for job in attention.with_records(access.here(Job, access.person_of(request))):
-        revision = job.newest_revisions[0]  # type: ignore[attr-defined]  # set by with_newest
-        document = actions.document_of(revision)
-        coming = attention.what_next(job, document, now)
-        lines.append(
-            (
-                (coming.rank, -revision.at.timestamp()),
-                {
-                    "id": job.pk,
-                    "name": document["name"],
-                    "note": document["note"],
-                    "place": document["site"]["place"],
-                    "saved_at": revision.at.isoformat(),
-                    "next": {"code": coming.code, "words": coming.words, "stage": coming.stage},
-                },
-            )
-        )
+    for job in access.here(Job, access.person_of(request)).filter(filed_at__isnull=not filed):
+        saved_at = job.saved_at or job.made_at
+        coming = attention.now_next(job, now)
+        line = {
+            "id": job.pk,
+            "name": job.name,
+            "note": job.note,
+            "place": job.place,
+            "saved_at": saved_at.isoformat(),
+            "next": {"code": coming.code, "words": coming.words, "stage": coming.stage},
+        }
+        lines.append(((coming.rank, -saved_at.timestamp()), line))
     return [line for _, line in sorted(lines, key=lambda pair: pair[0])]
+
+
+@router.put("/jobs/{job_id}/filed", response={200: FiledOut, **REFUSALS}, operation_id="file_job")
+def file_job(request: HttpRequest, job_id: UUID, given: FiledOut) -> FiledOut:
+    """File a job away, out of the list, or put it back into it; nothing of it is lost."""
+    actions.file_away(access.person_of(request), job_id, given.filed)
+    return given
 
 
 @router.post("/jobs", response={200: JobOut, **REFUSALS}, operation_id="make_job")
@@ -153,9 +179,10 @@ def make_job(request: HttpRequest, given: MakeIn) -> dict[str, Any]:
 def import_job(request: HttpRequest, file: File[UploadedFile]) -> dict[str, Any]:
     """Make a job from a file: a whole job as exported, or a bare job document."""
     try:
-        data = json.loads(file.read().decode("utf-8"))
-    except (UnicodeDecodeError, ValueError, RecursionError):
-        raise Problem(422, "This file is not a job", "A job file is JSON, as Ofen exports it.") from None
+        data = parsed(file.read().decode("utf-8"))
+    except (UnicodeDecodeError, JobFaults) as wrong:
+        why = str(wrong) if isinstance(wrong, JobFaults) else "It is no text."
+        raise Problem(422, "This file is not a job", f"A job file is JSON, as Ofen exports it. {why}") from None
     person = access.person_of(request)
     return _out(person, whole.read(person, data))
 
@@ -168,13 +195,19 @@ def job(request: HttpRequest, job_id: UUID) -> dict[str, Any]:
 
 
 @router.get("/jobs/{job_id}/copy", response={200: CopyOut, **REFUSALS}, operation_id="job_copy")
-def job_copy(request: HttpRequest, job_id: UUID) -> dict[str, Any]:
-    """One job with its runs and log, for a device to keep."""
+def job_copy(request: HttpRequest, job_id: UUID, since: str = "") -> dict[str, Any]:
+    """One job with its runs and log, for a device to keep; `since` is the mark of its last copy."""
     found = access.the(Job, access.person_of(request), pk=job_id)
+    mark = timezone.now()
+    from_then = datetime.fromisoformat(since) - STILL_ON_THE_WAY if is_moment(since) else None
+    entries, unread = logbook.read(found, from_then)
+    runs, unread_runs = fieldwork.readable(found)
     return {
         "job": _out(access.person_of(request), actions.Saved(found, actions.newest(found))),
-        "runs": [fieldwork.kept(run) for run in fieldwork.of(found)],
-        "entries": logbook.bodies(found),
+        "runs": [fieldwork.kept(run) for run in runs],
+        "entries": entries,
+        "unreadable": [vars(u) for u in (*unread, *unread_runs)],
+        "mark": mark.isoformat(),
     }
 
 
@@ -228,9 +261,26 @@ class RunNowIn(Schema):
 
 
 class BeginIn(DocumentIn):
-    """A job document and the machine to commission."""
+    """A job document and the machine to commission; with the procedures of its signed runs, of just what changed since."""
 
     unit: str
+    signed: list[dict[str, Any]] | None = None
+
+
+class RunHeldIn(Schema):
+    """A run as far as it counts for where its machine stands."""
+
+    id: str
+    unit: str
+    procedure: dict[str, Any]
+    signed: bool
+    gates: list[str] = []
+
+
+class CommissioningIn(DocumentIn):
+    """A job document and its runs, oldest first."""
+
+    runs: list[RunHeldIn]
 
 
 class RunningIn(DocumentIn):
@@ -261,6 +311,12 @@ def begin_by(request: HttpRequest, given: BeginIn) -> Any:
 def run_now(request: HttpRequest, given: RunNowIn) -> Any:
     """A commissioning run by its events as it is now; nothing is kept."""
     return asked_for("run", given.dict())
+
+
+@router.post("/commissioning", response={200: list[MachineStateOut], **REFUSALS}, operation_id="commissioning")
+def commissioning_of(request: HttpRequest, given: CommissioningIn) -> Any:
+    """Where the commissioning of each machine stands; nothing is kept."""
+    return asked_for("commissioning", given.dict())
 
 
 @router.post("/running", response={200: StageOut, **REFUSALS}, operation_id="running")

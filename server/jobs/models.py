@@ -8,13 +8,30 @@ from django.db import models
 
 
 class Job(models.Model):
-    """A job of a team; what it says is its newest revision."""
+    """A job of a team; what it says is its newest revision.
+
+    The columns from `name` on are what the list shows: computed by `attention` whenever something changes, never typed.
+    """
 
     TEAM_PATH = "team"
 
     id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
     team = models.ForeignKey("teams.Team", models.PROTECT, related_name="jobs")
     made_at = models.DateTimeField(auto_now_add=True)
+    # Filed away: out of the list, nothing of it lost.
+    filed_at = models.DateTimeField(null=True)
+    name = models.CharField(max_length=200, blank=True, default="")
+    note = models.CharField(max_length=500, blank=True, default="")
+    place = models.CharField(max_length=300, blank=True, default="")
+    saved_at = models.DateTimeField(null=True)
+    next_code = models.CharField(max_length=40, blank=True, default="")
+    next_words = models.CharField(max_length=300, blank=True, default="")
+    next_stage = models.CharField(max_length=20, blank=True, default="need")
+    next_rank = models.IntegerField(default=9)
+    # When the vessels are likely to want changing, the soonest.
+    change_over_at = models.DateTimeField(null=True)
+    # The version of the core that computed them.
+    next_by = models.CharField(max_length=20, blank=True, default="")
 
 
 class Revision(models.Model):

@@ -7,6 +7,7 @@ from typing import Any
 from django.db import transaction
 
 from fieldwork.models import Event, Run
+from logbook import actions as logbook
 from logbook.actions import columns
 from logbook.models import Entry
 from ofen.call import procedure_of
@@ -21,6 +22,7 @@ from teams.models import Person
 
 from . import actions
 from .models import Job
+from .signals import changed
 
 FORMAT = "ofen-whole-job/1"
 
@@ -43,7 +45,7 @@ def write(job: Job) -> dict[str, Any]:
         "format": FORMAT,
         "job": actions.newest(job).document,
         "runs": runs,
-        "log": [e.body for e in job.entries.order_by("device_at", "id")],
+        "log": logbook.bodies(job),
     }
 
 
@@ -68,17 +70,29 @@ def read(person: Person, data: Any) -> actions.Saved:
         _read_run(person, saved, run, f"runs[{n}]")
     entries = _list(data, "log")
     _refuse([f for n, e in enumerate(entries) for f in faults_of(e, f"log[{n}]")] + with_ids(entries, "log"))
+    by = person.get_full_name() or person.username
     new_ids = {e["id"]: _new_id(saved.job, e["id"]) for e in entries}
     bodies = [
-        e | {"id": new_ids[e["id"]]} | ({"corrects": new_ids.get(e["corrects"], e["corrects"])} if e.get("corrects") else {})
+        e
+        | {"id": new_ids[e["id"]], "by": by}
+        | ({"corrects": new_ids.get(e["corrects"], e["corrects"])} if e.get("corrects") else {})
         for e in entries
     ]
     Entry.objects.bulk_create(
         [
-            Entry(id=b["id"], job=saved.job, body=b, device_at=datetime.fromisoformat(b["at"]), author=person, **columns(b))
+            Entry(
+                id=b["id"],
+                job=saved.job,
+                body=b,
+                device_at=datetime.fromisoformat(b["at"]),
+                author=person,
+                checked=True,
+                **columns(b),
+            )
             for b in bodies
         ]
     )
+    changed.send(Job, job=saved.job)
     return saved
 
 
@@ -92,6 +106,12 @@ def _list(data: dict[str, Any], name: str) -> list[Any]:
 def _refuse(faults: list[Fault]) -> None:
     if faults:
         raise JobFaults(faults)
+
+
+def _brought_in(person: Person, record: dict[str, Any]) -> str:
+    """Who a record from a file is by: whoever brought it in; the name in the file is only what the file says."""
+    says = str(record.get("by") or "")
+    return f"{person.get_full_name() or person.username}, brought in{f' (the file says {says})' if says else ''}"[:200]
 
 
 def _new_id(job: Job, old: str) -> str:
@@ -115,7 +135,7 @@ def _read_run(person: Person, saved: actions.Saved, data: Any, path: str) -> Non
         + with_ids(events, f"{path}.events")
     )
     run = Run.objects.create(job=saved.job, revision=revision, unit=data["unit"], begun_by=person, procedure=procedure.to_json())
-    bodies = [e | {"id": _new_id(saved.job, e["id"])} for e in events]
+    bodies = [e | {"id": _new_id(saved.job, e["id"]), "by": _brought_in(person, e)} for e in events]
     Event.objects.bulk_create(
-        [Event(id=b["id"], run=run, body=b, device_at=datetime.fromisoformat(b["at"]), author=person) for b in bodies]
+        [Event(id=b["id"], run=run, body=b, device_at=datetime.fromisoformat(b["at"]), author=person, checked=True) for b in bodies]
     )

@@ -1,22 +1,30 @@
 """What can be done with the log: keep entries, and what they come to."""
 
+from collections.abc import Iterable
+from datetime import datetime
 from typing import Any
+from uuid import UUID
 
 from django.db import transaction
 
 from jobs.actions import newest
 from jobs.models import Job
+from jobs.signals import changed
+from ofen.errors import Fault
 from ofen.job import load_as_far
 from ofen.plan import plan
 from ofen.running.entries import faults_of, upgraded
-from ofen.running.log import assess
+from ofen.running.log import MOST_COUNTED, assess
 from ofen.stage import StageReport
-from ofen_server.batches import store, with_ids
+from ofen_server.batches import Unreadable, store, with_ids
 from teams import access
 from teams.access import Act
 from teams.models import Person
 
 from .models import Entry
+
+# The kinds that the assessment reads.
+COUNTED = ("weight", "air")
 
 
 @transaction.atomic
@@ -24,20 +32,74 @@ def keep(person: Person, job_id: Any, entries: list[Any]) -> tuple[Job, int]:
     """Keep entries of a job's log; posted twice they count once."""
     job = access.the(Job, person, Act.WORK, pk=job_id)
     faults = [f for n, e in enumerate(entries) for f in faults_of(e, f"entries[{n}]")]
-    return job, store(Entry, {"job": job}, entries, faults + with_ids(entries, "entries"), person, columns)
+    new = store(Entry, {"job": job}, entries, faults + with_ids(entries, "entries"), person, columns)
+    if new:
+        changed.send(Job, job=job)
+    return job, new
 
 
 def columns(record: dict[str, Any]) -> dict[str, Any]:
     """Return what of an entry stands in columns of its own."""
     today = upgraded(record)
-    return {"kind": today["kind"], "subject": today.get("subject") or "", "value": today.get("value")}
+    return {
+        "kind": today["kind"],
+        "subject": today.get("subject") or "",
+        "value": today.get("value"),
+        "vessel": today.get("vessel"),
+        "place": today.get("where") or "",
+        "corrects": _uuid(today.get("corrects")),
+    }
+
+
+def _uuid(text: str | None) -> UUID | None:
+    try:
+        return UUID(text) if text else None
+    except ValueError:
+        return None
+
+
+def series(job: Job) -> list[dict[str, Any]]:
+    """Return the newest entries that the assessment reads, from their columns alone: none takes the others down."""
+    rows = job.entries.filter(kind__in=COUNTED, value__isnull=False)
+    rows = rows.exclude(pk__in=job.entries.filter(corrects__isnull=False).values("corrects"))
+    rows = rows.exclude(kind="weight", vessel__isnull=True).order_by("-device_at", "-id")
+    found = rows.values_list("id", "kind", "subject", "value", "vessel", "place", "device_at")[:MOST_COUNTED]
+    return [
+        {"id": str(i), "kind": kind, "subject": subject, "value": value, "vessel": vessel, "where": place, "at": at.isoformat()}
+        for i, kind, subject, value, vessel, place, at in found
+    ]
+
+
+def read(job: Job, since: datetime | None = None, newest_only: int | None = None) -> tuple[list[dict[str, Any]], list[Unreadable]]:
+    """Return the entries of a job's log in today's shape, oldest first, and those that cannot be read with what is wrong.
+
+    Arguments: job; since, only what has come in since then; newest_only, at most so many of the newest.
+    """
+    rows: Iterable[Entry] = job.entries.order_by("device_at", "id")
+    if since is not None:
+        rows = job.entries.filter(server_at__gte=since).order_by("device_at", "id")
+    elif newest_only is not None:
+        rows = list(job.entries.order_by("-device_at", "-id")[:newest_only])[::-1]
+    good, bad = [], []
+    for e in rows:
+        faults = [] if e.checked else [*faults_of(e.body), *_other_id(e)]
+        if faults:
+            bad.append(Unreadable("entry", str(e.id), "; ".join(f"{f.path.lstrip('.')} {f.message}".strip() for f in faults)[:400]))
+        else:
+            good.append(upgraded(e.body))
+    return good, bad
+
+
+def _other_id(entry: Entry) -> list[Fault]:
+    told = entry.body.get("id") if isinstance(entry.body, dict) else None
+    return [] if told == str(entry.id) else [Fault("id", "is not the one it is kept under")]
 
 
 def bodies(job: Job) -> list[dict[str, Any]]:
-    """Return every entry of a job's log in today's shape, oldest first."""
-    return [upgraded(e.body) for e in sorted(job.entries.all(), key=lambda e: (e.device_at, str(e.id)))]
+    """Return every entry of a job's log that can be read, in today's shape, oldest first."""
+    return read(job)[0]
 
 
 def running(job: Job) -> StageReport:
     """Return what the log of a job comes to against its newest plan."""
-    return assess(plan(load_as_far(newest(job).document)[0]).planned, bodies(job))
+    return assess(plan(load_as_far(newest(job).document)[0]).planned, series(job))

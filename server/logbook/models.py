@@ -14,12 +14,21 @@ class Entry(models.Model):
     kind = models.CharField(max_length=20)
     subject = models.CharField(max_length=40, blank=True, default="")
     value = models.FloatField(null=True)
+    vessel = models.IntegerField(null=True)
+    place = models.CharField(max_length=20, blank=True, default="")
+    corrects = models.UUIDField(null=True)
     body = models.JSONField()
     device_at = models.DateTimeField()
     server_at = models.DateTimeField(auto_now_add=True)
+    # Whether it was checked wholly as it came in; what an older server let in is read with care.
+    checked = models.BooleanField(default=False)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
 
     class Meta:
         """A log is read by job, in time."""
 
-        indexes = [models.Index(fields=["job", "device_at"], name="log_of_a_job")]
+        indexes = [
+            models.Index(fields=["job", "device_at"], name="log_of_a_job"),
+            models.Index(fields=["job", "server_at"], name="log_since"),
+            models.Index(fields=["job", "corrects"], name="log_corrections", condition=models.Q(corrects__isnull=False)),
+        ]

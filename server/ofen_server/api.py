@@ -1,13 +1,29 @@
 """The API, put together from the apps."""
 
+from typing import Any
+
 from django.contrib.auth.models import AnonymousUser
 from django.http import HttpRequest
 from ninja import NinjaAPI
+from ninja.parser import Parser
 from ninja.security import SessionAuth
 
 from ofen import __version__
+from ofen.errors import Fault, JobFaults
+from ofen.wire import parsed
 
 from . import errors
+
+
+class StrictJson(Parser):
+    """Reads bodies by the core's own strict reading of JSON."""
+
+    def parse_body(self, request: HttpRequest) -> Any:
+        """Return what the body says; JobFaults where it is no JSON that can be kept."""
+        try:
+            return parsed(request.body.decode("utf-8"))
+        except UnicodeDecodeError:
+            raise JobFaults([Fault("", "is no text")]) from None
 
 
 class SignedIn(SessionAuth):
@@ -28,7 +44,9 @@ def build() -> NinjaAPI:
     from outbox.api import router as outbox
     from teams.api import router as teams
 
-    api = NinjaAPI(title="Ofen", version=__version__, auth=SignedIn(csrf=True), docs_url=None, urls_namespace="api")
+    api = NinjaAPI(
+        title="Ofen", version=__version__, auth=SignedIn(csrf=True), parser=StrictJson(), docs_url=None, urls_namespace="api"
+    )
     errors.install(api)
     for router in (teams, catalogue, jobs, fieldwork, logbook, outbox, handover):
         api.add_router("", router)

@@ -2,6 +2,7 @@
 
 import uuid
 from collections.abc import Callable
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -15,16 +16,28 @@ from .errors import Problem, faulty
 LARGEST_BATCH = 1000
 
 
+@dataclass(frozen=True)
+class Unreadable:
+    """A record that cannot be read: what it is, its id, and why. It is named, and takes nothing else down."""
+
+    what: str
+    id: str
+    why: str
+
+
 def with_ids(records: list[Any], path: str) -> list[Fault]:
-    """Return the faults of ids that are missing or no UUIDs, and of text the database cannot hold."""
-    faults = []
+    """Return the faults of ids that are missing, no UUIDs, or used twice with different words."""
+    faults: list[Fault] = []
+    seen: dict[uuid.UUID, Any] = {}
     for n, record in enumerate(records):
+        found = record.get("id") if isinstance(record, dict) else None
         try:
-            uuid.UUID(str(record.get("id")))
-        except (ValueError, AttributeError):
+            known = uuid.UUID(found if isinstance(found, str) else "")
+        except ValueError:
             faults.append(Fault(f"{path}[{n}].id", "must be a UUID made on the device"))
-        if isinstance(record, dict) and any(isinstance(v, str) and ("\x00" in v or len(v) > 2000) for v in record.values()):
-            faults.append(Fault(f"{path}[{n}]", "holds a text that is too long or has a NUL in it"))
+            continue
+        if seen.setdefault(known, record) != record:
+            faults.append(Fault(f"{path}[{n}].id", "is used twice; each record needs an id of its own"))
     return faults
 
 
@@ -54,12 +67,14 @@ def store(
             body=r | {"by": by},
             device_at=datetime.fromisoformat(r["at"]),
             author=person,
+            checked=True,
             **owner,
             **columns(r),
         )
         for r in records
     ]
-    model.objects.bulk_create(made, ignore_conflicts=True)
+    # In the order of their ids: two batches with the same records wait for each other, and never both at once.
+    model.objects.bulk_create(sorted(made, key=lambda row: row.id), ignore_conflicts=True)
     kept: int = model.objects.filter(pk__in=ids, **owner).count()
     if kept != len(ids):
         raise Problem(409, "An id is already used elsewhere", "Make a new id for each record.")

@@ -52,7 +52,7 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(JobFaults)
     def _(request: HttpRequest, exc: JobFaults) -> HttpResponse:
-        p = faulty(exc.faults, "This is not a job that can be used")
+        p = faulty(exc.faults)
         return response(p.status, p.title, p.detail, **p.more)
 
     @api.exception_handler(ValidationError)
@@ -70,6 +70,10 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(HttpError)
     def _(request: HttpRequest, exc: HttpError) -> HttpResponse:
+        unread = exc.__cause__ or exc.__context__
+        if isinstance(unread, JobFaults):
+            p = faulty(unread.faults)
+            return response(p.status, p.title, p.detail, **p.more)
         return response(exc.status_code, str(exc), "")
 
     @api.exception_handler(Http404)

@@ -168,7 +168,7 @@ class ProcedureOut(shape(Procedure, "ProcedureShape", always=True)):  # type: ig
 class JointStateOut(JointOut):  # type: ignore[misc]  # made from the declaration
     """What is known of a joint."""
 
-    status: Literal["not_tested", "tight", "leaking", "stale"]
+    status: Literal["not_tested", "too_early", "tight", "leaking", "stale"]
     at: str | None
     method: str | None
 
@@ -219,11 +219,32 @@ class RunNowOut(Schema):
     gates: list[GateOut]
 
 
+class StaleOut(Schema):
+    """What a change of the job after a sign-off made stale; `say` is a template over `values`."""
+
+    subject: str
+    name: str
+    say: str
+    values: dict[str, QuantityOut | str]
+
+
+class MachineStateOut(Schema):
+    """Where the commissioning of one machine stands: the run that counts, its open gates, what no longer counts."""
+
+    machine: str
+    name: str
+    state: Literal["no_procedure", "not_begun", "begun", "stale", "signed"]
+    run: str | None
+    gates: list[str]
+    stale: list[StaleOut]
+
+
 class SignedOut(Schema):
-    """Who signed off, and when."""
+    """Who signed off, and when: by the clock of the device it was done on, and when it reached the server."""
 
     by: str
     at: str
+    server_at: str
 
 
 class RunOut(Schema):

@@ -51,7 +51,8 @@ DATABASES = {
         "PASSWORD": os.environ.get("OFEN_DB_PASSWORD", ""),
         "HOST": os.environ.get("OFEN_DB_HOST", "127.0.0.1"),
         "PORT": os.environ.get("OFEN_DB_PORT", "5432"),
-        "OPTIONS": {"pool": True},
+        # One connection a thread and some to spare; where the database does not answer, whoever asks is told soon.
+        "OPTIONS": {"pool": {"min_size": 1, "max_size": 12, "timeout": 3}, "connect_timeout": 3},
     }
 }
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "cache"}}
@@ -63,6 +64,8 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
+# How many proxies stand before the application: of X-Forwarded-For only what they wrote counts.
+NINJA_NUM_PROXIES = int(os.environ.get("OFEN_PROXIES", "0" if DEMO else "1"))
 SIGN_IN_TRIES = os.environ.get("OFEN_SIGN_IN_TRIES", "20/m")
 
 USE_TZ = True

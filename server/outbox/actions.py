@@ -1,29 +1,41 @@
 """What a device kept while it had no signal, taken in the order it was made: each record counts once, however often it comes."""
 
+import logging
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from itertools import groupby
 from typing import Any
 from uuid import UUID
 
+from django.db import InterfaceError, OperationalError, transaction
 from django.http import Http404
 
 from fieldwork import actions as fieldwork
 from jobs import actions as jobs
 from jobs.actions import Device
+from jobs.attention import gathered
 from logbook import actions as logbook
 from ofen.errors import JobFaults
 from ofen_server.errors import Problem, faulty
 from teams.models import Person
 
+log = logging.getLogger("ofen")
 LARGEST_BATCH = 500
+
+
+@dataclass(frozen=True)
+class Refused:
+    """A record that is none: it has an id, and what is wrong with it."""
+
+    id: str
+    problem: Problem
 
 
 @dataclass(frozen=True)
 class Result:
     """What became of one record: kept, refused for what it says, in conflict with a newer state, or waiting for another."""
 
-    id: UUID
+    id: UUID | str
     outcome: str  # kept | refused | conflict | waits
     problem: Problem | None = None
     device_agrees: bool | None = None
@@ -32,11 +44,17 @@ class Result:
 def take(person: Person, records: list[Any], core_version: str) -> list[Result]:
     """Take records in order and return what became of each.
 
-    Each is kept or not on its own, so that a connection lost in between leaves whole records behind. What builds on a
-    record that could not be kept waits on the device.
+    Each is kept or not on its own, so that a connection lost in between leaves whole records behind. One that fails for any
+    reason is refused alone, with the reason; what builds on a record that could not be kept waits on the device. A record
+    may be a `Refused` already: nothing of it is looked at but its id.
     """
     if len(records) > LARGEST_BATCH:
         raise Problem(413, "Too many at once", f"At most {LARGEST_BATCH} records go in one batch.")
+    with gathered():
+        return _each(person, records, core_version)
+
+
+def _each(person: Person, records: list[Any], core_version: str) -> list[Result]:
     held_back: set[str] = set()
     results: list[Result] = []
     for group in _groups(records):
@@ -63,32 +81,44 @@ def _groups(records: list[Any]) -> Iterator[list[Any]]:
 
     def key(pair: tuple[int, Any]) -> tuple[Any, ...]:
         n, record = pair
+        if isinstance(record, Refused):
+            return (n,)
         return (record.kind, getattr(record, "run", None) or record.job) if record.kind in ("entry", "event") else (n,)
 
     for _, group in groupby(enumerate(records), key):
         yield [record for _, record in group]
 
 
-def _take(person: Person, group: list[Any], core_version: str) -> Iterator[Result]:
+def _take(person: Person, group: list[Any], core_version: str) -> list[Result]:
+    if isinstance(group[0], Refused):
+        return [Result(group[0].id, "refused", group[0].problem)]
     try:
-        agrees = TAKERS[group[0].kind](person, group, core_version)
-        yield from (Result(r.id, "kept", device_agrees=agrees) for r in group)
-    except (Problem, JobFaults, Http404) as refusal:
+        with transaction.atomic():
+            agrees = TAKERS[group[0].kind](person, group, core_version)
+    except (OperationalError, InterfaceError):
+        raise  # the database is not there, or somebody else is at the same rows: no fault of the records
+    except Exception as refusal:  # whatever it is, what stands behind this record goes on
         if len(group) > 1:  # one of them is at fault: find out which
-            for record in group:
-                yield from _take(person, [record], core_version)
-            return
-        problem = _problem(refusal)
+            return [found for record in group for found in _take(person, [record], core_version)]
+        problem = _problem(refusal, group[0])
         conflict = problem.status == 409 and "theirs" in problem.more
-        yield Result(group[0].id, "conflict" if conflict else "refused", problem)
+        return [Result(group[0].id, "conflict" if conflict else "refused", problem)]
+    return [Result(r.id, "kept", device_agrees=agrees) for r in group]
 
 
-def _problem(refusal: Exception) -> Problem:
+def _problem(refusal: Exception, record: Any) -> Problem:
     if isinstance(refusal, Problem):
         return refusal
     if isinstance(refusal, JobFaults):
         return faulty(refusal.faults)
-    return Problem(404, "Not found", "It does not exist or belongs to another team.")
+    if isinstance(refusal, Http404):
+        return Problem(404, "Not found", "It does not exist or belongs to another team.")
+    log.error("record %s (%s) cannot be kept", record.id, record.kind, exc_info=refusal)
+    return Problem(
+        500,
+        "The server cannot keep this record",
+        "It stays on this device. Tell whoever runs Ofen for you; save the job to a file.",
+    )
 
 
 def _job(person: Person, group: list[Any], core_version: str) -> bool | None:
@@ -103,7 +133,7 @@ def _revision(person: Person, group: list[Any], core_version: str) -> bool | Non
 
 def _run(person: Person, group: list[Any], core_version: str) -> None:
     (r,) = group
-    fieldwork.begin(person, r.job, r.id, r.unit, r.revision_id, r.procedure, core_version)
+    fieldwork.begin(person, r.job, r.id, r.unit, r.revision_id, r.procedure, core_version, r.at)
 
 
 def _events(person: Person, group: list[Any], core_version: str) -> None:
@@ -115,7 +145,7 @@ def _entries(person: Person, group: list[Any], core_version: str) -> None:
 
 
 def _sign_off(person: Person, group: list[Any], core_version: str) -> None:
-    fieldwork.sign_off(person, group[0].run)
+    fieldwork.sign_off(person, group[0].run, group[0].at)
 
 
 TAKERS: dict[str, Callable[[Person, list[Any], str], bool | None]] = {

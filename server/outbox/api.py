@@ -4,17 +4,29 @@ from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from django.http import HttpRequest
+from django.utils import timezone
 from ninja import Router, Schema
-from pydantic import Field
+from pydantic import AfterValidator, Field, TypeAdapter, ValidationError
 
 from ofen import __version__
-from ofen_server.errors import Problem
+from ofen.document import MOMENT_WORDS, is_moment
+from ofen.errors import Fault, told
+from ofen_server.errors import Problem, faulty
 from ofen_server.schemas import REFUSALS, ProblemOut
 from teams import access
 
 from . import actions
 
 router = Router(tags=["outbox"])
+
+
+def _moment(text: str) -> str:
+    if not is_moment(text):
+        raise ValueError(MOMENT_WORDS)
+    return text
+
+
+Moment = Annotated[str, AfterValidator(_moment)]
 
 
 class JobRecord(Schema):
@@ -47,6 +59,7 @@ class RunRecord(Schema):
     unit: str
     revision_id: UUID
     procedure: dict[str, Any] | None = None
+    at: Moment | None = None
 
 
 class EventRecord(Schema):
@@ -73,33 +86,50 @@ class SignOffRecord(Schema):
     kind: Literal["sign_off"]
     id: UUID
     run: UUID
+    at: Moment | None = None
 
 
 Record = Annotated[JobRecord | RevisionRecord | RunRecord | EventRecord | EntryRecord | SignOffRecord, Field(discriminator="kind")]
 
 
+RECORDS: TypeAdapter[Any] = TypeAdapter(Record)
+
+
 class OutboxIn(Schema):
-    """Records in the order they were made, whose they are, and the version of the device's rules."""
+    """Records in the order they were made, whose they are, the version of the device's rules, and its clock as it sends.
+
+    Each record is one of the kinds job, revision, run, event, entry, sign_off; one that is none is refused by itself.
+    """
 
     person: int
     core_version: str
-    records: list[Record]
+    sent_at: float | None = None
+    records: list[dict[str, Any]]
 
 
 class ResultOut(Schema):
     """What became of one record; `device_agrees` is false where the plan made here is another than the device's."""
 
-    id: UUID
+    id: str
     outcome: Literal["kept", "refused", "conflict", "waits"]
     device_agrees: bool | None
     problem: ProblemOut | None
 
 
 class OutboxOut(Schema):
-    """What became of each record, and the version of the rules here."""
+    """What became of each record, the version of the rules here, and how far the device's clock is ahead of this one."""
 
     core_version: str
+    clock_apart_s: float | None
     results: list[ResultOut]
+
+
+def _read(record: dict[str, Any]) -> Any:
+    try:
+        return RECORDS.validate_python(record)
+    except ValidationError as wrong:
+        faults = [Fault(".".join(str(x) for x in e["loc"][1:]), e["msg"]) for e in wrong.errors(include_url=False)]
+        return actions.Refused(told(record.get("id")), faulty(faults, "This record cannot be used"))
 
 
 @router.post("/outbox", response={200: OutboxOut, **REFUSALS}, operation_id="outbox")
@@ -108,11 +138,17 @@ def outbox(request: HttpRequest, given: OutboxIn) -> dict[str, Any]:
     person = access.person_of(request)
     if given.person != person.pk:
         raise Problem(403, "Someone else is signed in here", "These records stay on the device until their own person signs in.")
-    results = actions.take(person, given.records, given.core_version)
+    results = actions.take(person, [_read(r) for r in given.records], told(given.core_version))
     return {
         "core_version": __version__,
+        "clock_apart_s": None if given.sent_at is None else round(given.sent_at - timezone.now().timestamp(), 1),
         "results": [
-            {"id": r.id, "outcome": r.outcome, "device_agrees": r.device_agrees, "problem": r.problem.body() if r.problem else None}
+            {
+                "id": str(r.id),
+                "outcome": r.outcome,
+                "device_agrees": r.device_agrees,
+                "problem": r.problem.body() if r.problem else None,
+            }
             for r in results
         ],
     }

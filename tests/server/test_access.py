@@ -29,6 +29,7 @@ SHARED = {
     ("post", "/api/begin"),
     ("post", "/api/run"),
     ("post", "/api/running"),
+    ("post", "/api/commissioning"),
     ("post", "/api/outbox"),
     ("get", "/api/machines"),
     ("put", "/api/machines/{key}"),
@@ -44,6 +45,7 @@ BODIES: dict[tuple[str, str], Any] = {
     ("put", "/api/jobs/{job_id}"): {"document": {"format": "ofen-job/2", "name": "Taken"}, "based_on": str(uuid.uuid4())},
     ("post", "/api/jobs/{job_id}/runs"): {"id": str(uuid.uuid4()), "unit": "heater-1"},
     ("post", "/api/runs/{run_id}/events"): {"events": []},
+    ("put", "/api/jobs/{job_id}/filed"): {"filed": True},
     ("post", "/api/jobs/{job_id}/log"): {"entries": [log_entry()]},
 }
 
@@ -140,6 +142,7 @@ ASKS: dict[tuple[str, str], Act] = {
     ("post", "/api/jobs"): Act.WORK,
     ("post", "/api/jobs/import"): Act.WORK,
     ("put", "/api/jobs/{job_id}"): Act.WORK,
+    ("put", "/api/jobs/{job_id}/filed"): Act.WORK,
     ("post", "/api/jobs/{job_id}/runs"): Act.WORK,
     ("post", "/api/runs/{run_id}/events"): Act.WORK,
     ("post", "/api/jobs/{job_id}/log"): Act.WORK,

@@ -19,6 +19,7 @@ RUN_GATES = {
     "plan_has_stop": "The plan has a Stop.",
     "plan_changed": "The plan changed since this run began; begin a new run.",
     "bypass_open": "A bypass is open.",
+    "record_unreadable": "A record of this run cannot be read; begin a new run.",
 }
 
 
@@ -112,14 +113,17 @@ def fold(procedure: Procedure, events: Iterable[Any]) -> RunState:
     return run
 
 
-def gates(procedure: Procedure, run: RunState, plan_has_stop: bool, newest: Procedure | None) -> list[Gate]:
+def gates(
+    procedure: Procedure, run: RunState, plan_has_stop: bool, newest: Procedure | None, unread: Iterable[Fault] = ()
+) -> list[Gate]:
     """Return every gate that is open, in the order of the work; none means it may be signed off.
 
-    Arguments: procedure the run is sealed with; run; plan_has_stop; newest, the procedure the job's newest revision gives.
+    Arguments: procedure the run is sealed with; run; plan_has_stop; newest, the procedure the job's newest revision gives;
+    unread, what is wrong with events that cannot be read.
     Source: common practice.
     """
     says = RUN_GATES | steps.gates()
-    found = []
+    found = [Gate("record_unreadable", f.path, f.path, says["record_unreadable"]) for f in unread]
     if plan_has_stop:
         found.append(Gate("plan_has_stop", "plan", "Plan", says["plan_has_stop"]))
     found.extend(Gate("plan_changed", subject, name, say, values) for subject, name, say, values in changes(procedure, newest))

@@ -45,11 +45,14 @@ def content(
     entries: list[dict[str, Any]],
     system: str,
     faults: list[Fault] | None = None,
+    machines: list[dict[str, Any]] | None = None,
+    unreadable: list[str] | None = None,
 ) -> dict[str, Any]:
     """Return the report as plain text pieces by section.
 
     Arguments: job; plan and running as plain data; runs, each {procedure, state, gates, signed}; entries that count;
-    system of units; faults, what of the stored document today's rules refuse.
+    system of units; faults, what of the stored document today's rules refuse; machines, where the commissioning of each
+    stands; unreadable, records that cannot be read.
     Source: common practice.
     """
     stages = _whole(plan)
@@ -61,7 +64,8 @@ def content(
         "stages": [_stage(title, s, system) for title, s in [*stages, (TITLES["running"], running)]],
         "runs": [_run(r, system) for r in runs],
         "log": [_entry(e, system) for e in entries],
-        "faults": [f"{f.path} {f.message}" for f in faults or ()],
+        "faults": [*(f"{f.path} {f.message}" for f in faults or ()), *(unreadable or ())],
+        "machines": [_machine(m, system) for m in machines or ()],
         "core_version": plan["core_version"],
     }
 
@@ -149,6 +153,24 @@ def _run(run: dict[str, Any], system: str) -> dict[str, Any]:
         "bypasses": run["state"]["bypasses"],
         "gates": [f"{g['name']}: {said(g['say'], g['values'], system)}" for g in run["gates"]],
         "signed": run["signed"],
+    }
+
+
+STATE_WORDS = {
+    "no_procedure": "no guided commissioning: see the record on paper",
+    "not_begun": "not commissioned",
+    "begun": "begun, not signed off",
+    "stale": "signed off, and the job was changed since: what is named below must be tested again",
+    "signed": "signed off",
+}
+
+
+def _machine(machine: dict[str, Any], system: str) -> dict[str, Any]:
+    return {
+        "name": machine["name"],
+        "state": STATE_WORDS[machine["state"]],
+        "good": machine["state"] == "signed",
+        "stale": [f"{s['name']}: {said(s['say'], s['values'], system)}" for s in machine["stale"]],
     }
 
 

@@ -18,6 +18,7 @@ from .rate import LEAST_APART_S, Rate, Weighing, rate_of_use, since_refill
 OVER_PLAN = 1.10
 OUTPUT_WITHIN = 0.20
 SCALE_ROOM = 0.10
+MOST_COUNTED = 5000
 LONGEST_S = 366 * 86_400.0
 
 
@@ -89,11 +90,12 @@ def weighings(entries: list[dict[str, Any]], vessel: Vessel, count: int) -> tupl
 def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
     """Return the Running stage: what the log comes to against the plan.
 
-    Arguments: planned; entries without faults. One without a subject speaks of the first supply or the only heater.
+    Arguments: planned; entries without faults, of which the newest `MOST_COUNTED` count. One without a subject speaks of the
+    first supply or the only heater.
     Source: common practice; Theil–Sen for the rate; ρ · cp · V̇ · ΔT for output.
     """
     report = StageReport("running")
-    log = counted(entries)
+    log = counted(entries)[-MOST_COUNTED:]
     if not planned.supplies:
         report.judge("running.fuel.not_weighed", "storage", "supplies")
     for n, supply in enumerate(planned.supplies):

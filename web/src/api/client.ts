@@ -22,6 +22,7 @@ export type JobCopy = Schemas["CopyOut"];
 export type RunNow = Schemas["RunNowOut"];
 export type Procedure = Schemas["ProcedureOut"];
 export type Signed = Schemas["SignedOut"];
+export type MachineState = Schemas["MachineStateOut"];
 export type OutboxResult = Schemas["ResultOut"];
 export type ProblemBody = Schemas["ProblemOut"];
 export type Step = Procedure["steps"][number];

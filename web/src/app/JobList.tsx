@@ -170,7 +170,7 @@ function lineOf(job: KeptJob): JobLine {
 function Lines({ jobs }: { jobs: Line[] }) {
   const { device } = useSurroundings();
   const pin = async (job: Line) => {
-    if (!job.kept) await device.takeIn(await answer(api.GET("/api/jobs/{job_id}/copy", { params: { path: { job_id: job.id } } })), false);
+    if (!job.kept) await device.takeIn(await answer(api.GET("/api/jobs/{job_id}/copy", { params: { path: { job_id: job.id } } })), false, await device.arrivals(job.id));
     await device.pin(job.id, !job.pinned);
   };
   return (

@@ -2,7 +2,7 @@
 import { useLiveQuery } from "dexie-react-hooks";
 import { memo, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { Link, NavLink, useLocation, useParams } from "react-router";
-import { type Level, type PathNode, type Plan, Problem, type Run, type Stage, type StageName, answer, api } from "../api/client";
+import { type Level, type MachineState, type PathNode, type Plan, Problem, type Run, type Stage, type StageName, answer, api } from "../api/client";
 import { engine, todaysOf } from "../engine/ask";
 import { JobContext, RecordsContext, SupplyHereContext, together, useJob, useJobRecords, useJobStore, useRecords } from "../job/context";
 import { textAt } from "../job/document";
@@ -86,7 +86,11 @@ function useRefresh(jobId: string): Problem | null {
     const fetchIt = async () => {
       setProblem(null);
       try {
-        await device.takeIn(await answer(api.GET("/api/jobs/{job_id}/copy", { params: { path: { job_id: jobId } } })));
+        const kept = await device.db.jobs.get(jobId);
+        // A job that waits here and has never arrived is no stranger to be asked for.
+        if (kept && kept.base === null && (await device.db.outbox.where("job").equals(jobId).count()) > 0) return;
+        const asked = await device.arrivals(jobId);
+        await device.takeIn(await answer(api.GET("/api/jobs/{job_id}/copy", { params: { path: { job_id: jobId }, query: { since: kept?.mark ?? "" } } })), true, asked);
       } catch (found) {
         if (!(found instanceof Problem)) throw found;
         if (found.status === 404) await device.forget(jobId);
@@ -115,7 +119,7 @@ function Stages() {
   const { document: job, plan, conflict } = useJob();
   const here = STAGES.find((s) => s.name === stage) ?? STAGES[0];
   const base = `/jobs/${jobId}`;
-  const { runs, entries, running } = useRecords();
+  const { runs, entries, running, machines } = useRecords();
   useEffect(() => {
     document.title = `${textAt(job, "name")} · ${here?.word ?? ""} · Ofen`;
   }, [job, here]);
@@ -134,7 +138,7 @@ function Stages() {
   return (
     <SupplyHereContext value={looked}>
     <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr]">
-      <Rail base={base} stages={stages} runs={runs} plan={plan} />
+      <Rail base={base} stages={stages} runs={runs} machines={machines} />
       <div className="min-w-0 pb-16 lg:pb-0">
         <JobHeader />
         {conflict ? <ConflictPanel theirs={conflict} /> : null}
@@ -277,15 +281,18 @@ function SaveToFile() {
 const newestRuns = (runs: Run[]): Run[] => [...new Map([...runs].reverse().map((r) => [r.unit, r])).values()];
 
 /** What the rail says under a stage's word. */
-function wordsOf(name: StageName, stage: Stage | undefined, runs: Run[], plan: Plan | null, show: (v: number, k: string) => string): { text: string; level: Level | null } {
-  if (name === "commissioning" && runs.length > 0) {
-    const newest = newestRuns(runs);
-    const asked = new Set([...newest.map((r) => r.unit), ...(plan?.machines ?? []).filter((m) => m.procedure !== null).map((m) => m.id)]);
-    const signed = newest.filter((r) => r.signed);
-    if (signed.length === asked.size) return { text: signed.some((r) => r.signedHere) ? "signed off here" : "signed off", level: "good" };
-    const open = newest.filter((r) => !r.signed).reduce((n, r) => n + r.gates.length, 0);
-    return { text: asked.size > 1 ? `${signed.length} of ${asked.size} signed off` : `${open} gates open`, level: "caution" };
+function wordsOf(name: StageName, stage: Stage | undefined, runs: Run[], machines: MachineState[], show: (v: number, k: string) => string): { text: string; level: Level | null } {
+  const signed = machines.filter((m) => m.state === "signed");
+  const stale = machines.filter((m) => m.stale.length > 0);
+  if (name === "commissioning" && runs.length > 0 && machines.length > 0) {
+    if (stale.length > 0) return { text: `${stale.reduce((n, m) => n + m.stale.length, 0)} to test again`, level: "stop" };
+    const asked = machines.filter((m) => m.state !== "no_procedure");
+    if (signed.length === asked.length) return { text: newestRuns(runs).some((r) => r.signedHere) ? "signed off here" : signed.length < machines.length ? `${signed.length} of ${machines.length} signed off` : "signed off", level: signed.length < machines.length ? "caution" : "good" };
+    const open = machines.reduce((n, m) => n + m.gates.length, 0);
+    return { text: machines.length > 1 ? `${signed.length} of ${machines.length} signed off` : `${open} gates open`, level: "caution" };
   }
+  // What is handed over is as good as the sign-off of every machine in it.
+  if (name === "handover" && machines.length > 0 && signed.length < machines.length) return { text: stale.length > 0 ? "sign-off is stale" : "not all signed off", level: stale.length > 0 ? "stop" : "caution" };
   if (!stage || stage.verdicts.length === 0) return { text: "—", level: null };
   const count = (level: Level) => stage.verdicts.filter((v) => v.level === level).length;
   const words = ([["stop", "stop"], ["caution", "caution"], ["not_checked", "not checked"]] as const)
@@ -297,7 +304,7 @@ function wordsOf(name: StageName, stage: Stage | undefined, runs: Run[], plan: P
   return { text: words.join(", ") || (headline ? show(headline.value, headline.kind) : "good"), level: stage.worst };
 }
 
-const Rail = memo(function Rail({ base, stages, runs, plan }: { base: string; stages: Stage[]; runs: Run[]; plan: Plan | null }) {
+const Rail = memo(function Rail({ base, stages, runs, machines }: { base: string; stages: Stage[]; runs: Run[]; machines: MachineState[] }) {
   const q = useQuantities();
   return (
     <nav aria-label="Stages" className="no-print fixed inset-x-0 bottom-0 z-20 border-t-[1.5px] border-frame bg-rail lg:static lg:border-r-[1.5px] lg:border-t-0 lg:pl-2 lg:pt-3">
@@ -306,7 +313,7 @@ const Rail = memo(function Rail({ base, stages, runs, plan }: { base: string; st
       </Link>
       <ol className="flex overflow-x-auto lg:sticky lg:top-3 lg:block">
         {STAGES.map((s, n) => {
-          const now = wordsOf(s.name, stages.find((x) => x.stage === s.name), runs, plan, q.show);
+          const now = wordsOf(s.name, stages.find((x) => x.stage === s.name), runs, machines, q.show);
           return (
             <li key={s.name} className="relative flex-1 lg:pb-3">
               {n < STAGES.length - 1 ? <span aria-hidden="true" className={`absolute left-[1.15rem] top-6 hidden h-full w-1 lg:block ${now.level === "good" || now.level === "note" || now.level === "caution" ? "bg-gas" : "bg-rule"}`} /> : null}

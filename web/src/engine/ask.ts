@@ -1,5 +1,5 @@
 // Asking the core: in the browser once the engine is up, the server until then and wherever it is not.
-import { type Log, type Plan, Problem, type Procedure, type RunNow, type Stage, answer, api } from "../api/client";
+import { type Log, type MachineState, type Plan, Problem, type Procedure, type RunNow, type Stage, answer, api } from "../api/client";
 import type { Document } from "../job/document";
 import { Engine, EngineFailure } from "./engine";
 import { type Changes, Told } from "./told";
@@ -57,9 +57,22 @@ export async function todaysOf(document: Document): Promise<Document> {
   return found.document;
 }
 
-/** The procedure that a run of a machine begins with. */
-export function beginOf(document: Document, unit: string): Promise<Procedure> {
-  return ask({ ask: "begin", document, unit }, null, () => answer(api.POST("/api/begin", { body: { document, unit } })));
+/** The procedure that a run of a machine begins with; with those of its signed runs, of just what changed since them. */
+export function beginOf(document: Document, unit: string, signed: Procedure[] | null = null): Promise<Procedure> {
+  return ask({ ask: "begin", document, unit, signed }, null, () => answer(api.POST("/api/begin", { body: { document, unit, signed: signed as unknown as Document[] | null } })));
+}
+
+export interface RunHeld {
+  id: string;
+  unit: string;
+  procedure: Procedure;
+  signed: boolean;
+  gates: string[];
+}
+
+/** Where the commissioning of each machine stands; runs oldest first. */
+export function commissioningOf(document: Document, runs: RunHeld[], key: string | null = null): Promise<MachineState[]> {
+  return ask({ ask: "commissioning", document, runs }, key, () => answer(api.POST("/api/commissioning", { body: { document, runs: runs as unknown as never[] } })));
 }
 
 export interface RunFacts {

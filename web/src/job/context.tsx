@@ -1,8 +1,8 @@
 import { useLiveQuery } from "dexie-react-hooks";
 import { createContext, use, useEffect, useMemo, useState, useSyncExternalStore } from "react";
-import { type Entry, LEVELS, type ProblemBody, type Run, type Stage, type StageName, type SupplyPlan } from "../api/client";
+import { type Entry, LEVELS, type MachineState, type ProblemBody, type Run, type Stage, type StageName, type SupplyPlan } from "../api/client";
 import { useSurroundings } from "../app/context";
-import { runOf, runningOf } from "../engine/ask";
+import { commissioningOf, runOf, runningOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
 import { type Document, listAt, textAt, withIds } from "./document";
 import type { JobState, JobStore } from "./store";
@@ -101,9 +101,11 @@ export interface JobRecords {
   entries: LoggedEntry[];
   /** What the log comes to, null until there is an answer. */
   running: Stage | null;
+  /** Where the commissioning of each machine stands. */
+  machines: MachineState[];
 }
 
-export const RecordsContext = createContext<JobRecords>({ runs: [], entries: [], running: null });
+export const RecordsContext = createContext<JobRecords>({ runs: [], entries: [], running: null, machines: [] });
 export const useRecords = (): JobRecords => use(RecordsContext);
 
 /** The runs and the log of the open job, computed from what this device keeps. */
@@ -115,6 +117,7 @@ export function useJobRecords(): JobRecords {
   const records = useLiveQuery(() => device.db.records.where("job").equals(id).sortBy("at"), [device, id]);
   const [runs, setRuns] = useState<Run[]>([]);
   const [running, setRunning] = useState<Stage | null>(null);
+  const [machines, setMachines] = useState<MachineState[]>([]);
   const entries = useMemo(() => (records ?? []).filter((r) => r.kind === "entry").map((r): LoggedEntry => ({ ...(r.body as unknown as Entry), sent: r.sent === 1, refusal: r.refusal })), [records]);
 
   useEffect(() => {
@@ -150,7 +153,18 @@ export function useJobRecords(): JobRecords {
       old = true;
     };
   }, [records, entries, document, id]);
-  return { runs, entries, running };
+  useEffect(() => {
+    let old = false;
+    const held = [...runs].reverse().map((r) => ({ id: r.id, unit: r.unit, procedure: r.procedure, signed: r.signed !== null, gates: r.gates.map((g) => g.code) }));
+    commissioningOf(document, held, `commissioning ${id}`).then(
+      (found) => old || setMachines(found),
+      () => undefined,
+    );
+    return () => {
+      old = true;
+    };
+  }, [runs, document, id]);
+  return { runs, entries, running, machines };
 }
 
 const SETTLED_MS = 250;

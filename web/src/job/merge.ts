@@ -38,5 +38,5 @@ export function compare(base: Document | null, mine: Document, theirs: Document)
 
 /** Theirs with those places of mine that were picked. */
 export function merged(mine: Document, theirs: Document, picks: Record<string, Side>): Document {
-  return Object.entries(picks).reduce((document, [path, side]) => (side === "mine" ? put(document, path, at(mine, path) ?? null) : document), theirs);
+  return Object.entries(picks).reduce((document, [path, side]) => (side === "mine" ? put(document, path, at(mine, path)) : document), theirs);
 }

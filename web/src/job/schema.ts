@@ -34,7 +34,7 @@ function nodeAt(schema: Node, path: string, kind?: Json): Node | null {
   let node: Node | null = schema;
   for (const step of steps(path)) {
     if (!node) return null;
-    if (typeof step === "number") node = isNode(node["items"]) ? node["items"] : null;
+    if (typeof step !== "string") node = isNode(node["items"]) ? node["items"] : null;
     else node = inUnion(node, step, kind);
   }
   return node;

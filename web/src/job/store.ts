@@ -7,7 +7,7 @@ import type { KeptJob, Theirs } from "../outbox/db";
 import { type Device, type Edit, isFull } from "../outbox/device";
 import { Journal, type Note, takeNotes } from "../outbox/journal";
 import type { Sender } from "../outbox/sender";
-import { type Document, type Json, at, put } from "./document";
+import { type Document, type Json, at, byId, listUndone, put } from "./document";
 
 export type SaveState = "opening" | "saved" | "saving" | "waiting" | "conflict" | "refused" | "full";
 
@@ -22,6 +22,14 @@ export interface JobState {
   trouble: string;
   conflict: Theirs | null;
   canUndo: boolean;
+}
+
+/** A step back: what stood at a place before an edit, and what the edit put there. */
+interface Undo {
+  path: string;
+  to: string;
+  before: Json | undefined;
+  after: Json | undefined;
 }
 
 interface Row {
@@ -53,7 +61,7 @@ const pathsOf = (note: { edits: Edit[] }) => note.edits.map((e) => e.path).join(
 export class JobStore {
   private state: JobState;
   private readonly listeners = new Set<() => void>();
-  private readonly past: Edit[][] = [];
+  private readonly past: Undo[][] = [];
   private edited = { paths: "", at: 0 };
   private writing = 0;
   private looks = 0;
@@ -154,17 +162,21 @@ export class JobStore {
   /** Put several values at once, as one step of undo. */
   editAll(edits: Edit[]) {
     if (this.role === "guest") return;
-    const before = edits.map(({ path }) => ({ path, value: at(this.state.document, path) ?? null }));
+    const { document } = this.state;
+    const addressed = edits.map((e) => ({ ...e, to: byId(document, e.path) }));
+    const before = addressed.map(({ path, to, value }): Undo => ({ path, to, before: at(document, to), after: value }));
     // Keys typed in one go in one field are one step of undo.
-    const edited = { paths: edits.map((e) => e.path).join(), at: Date.now() };
-    if (edited.paths !== this.edited.paths || edited.at - this.edited.at > ONE_EDIT_MS) this.past.push(before);
+    const edited = { paths: addressed.map((e) => e.to).join(), at: Date.now() };
+    const last = this.past.at(-1);
+    if (!last || edited.paths !== this.edited.paths || edited.at - this.edited.at > ONE_EDIT_MS) this.past.push(before);
+    else for (const [n, undo] of last.entries()) undo.after = before[n]?.after;
     this.edited = edited;
     if (this.past.length > MOST_UNDO) this.past.shift();
-    this.apply(edits);
+    this.apply(addressed);
   }
 
   private apply(edits: Edit[]) {
-    const document = edits.reduce((d, e) => put(d, e.path, e.value), this.state.document);
+    const document = edits.reduce((d, e) => put(d, e.to ?? e.path, e.value), this.state.document);
     const settled = new Set(edits.map((e) => e.path));
     const drafts = Object.fromEntries(Object.entries(this.state.drafts).filter(([path]) => !settled.has(path)));
     this.set({ document, drafts, faults: NONE, canUndo: this.past.length > 0 });
@@ -229,10 +241,11 @@ export class JobStore {
   }
 
   undo() {
-    const before = this.past.pop();
-    if (!before) return;
+    const step = this.past.pop();
+    if (!step) return;
     this.edited = { paths: "", at: 0 };
-    this.apply(before);
+    // Entries are found by their ids: a colleague's newer document keeps what it has.
+    this.apply(step.map(({ path, to, before, after }) => ({ path, to, value: listUndone(at(this.state.document, to), before, after) })));
   }
 
   /** Ask for the plan of the document as it is now; an older answer is dropped. */

@@ -12,7 +12,7 @@ import type { Waiting } from "./db";
 import { saveJob } from "./save";
 import { type Room, isTight, lost, noteWaiting, room } from "./storage";
 
-const CLOCK_OFF_S = 300;
+const CLOCK_OFF_S = 120;
 const ROOM_EVERY_MS = 60_000;
 
 const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;

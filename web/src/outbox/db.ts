@@ -25,6 +25,10 @@ export interface KeptJob {
   /** What this person may do with it, as the server said last. */
   role?: Role;
   pinned: boolean;
+  /** How often something of it has arrived at the server. */
+  arrivals?: number;
+  /** Up to when this device has the log. */
+  mark?: string;
   /** The plan made last on this device, and the document it was made of. */
   plan?: Plan;
   planOf?: string;
@@ -65,10 +69,10 @@ export interface KeptRecord {
 export type WireRecord =
   | { kind: "job"; id: string; revision_id: string; document: Document; plan_digest?: string | null }
   | { kind: "revision"; id: string; job: string; based_on: string; document: Document; plan_digest?: string | null }
-  | { kind: "run"; id: string; job: string; unit: string; revision_id: string; procedure: Procedure }
+  | { kind: "run"; id: string; job: string; unit: string; revision_id: string; procedure: Procedure; at?: string }
   | { kind: "event"; id: string; run: string; body: RecordBody }
   | { kind: "entry"; id: string; job: string; body: RecordBody }
-  | { kind: "sign_off"; id: string; run: string };
+  | { kind: "sign_off"; id: string; run: string; at?: string };
 
 /** A record that waits for the server, in the order of its making. */
 export interface Waiting {

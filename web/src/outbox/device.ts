@@ -10,7 +10,10 @@ const MOST_JOBS = 40;
 
 export interface Edit {
   path: string;
-  value: Json;
+  /** The same place with entries named by their ids; without it the path counts. */
+  to?: string;
+  /** Undefined takes away what stands there. */
+  value: Json | undefined;
 }
 
 export class Device {
@@ -54,7 +57,7 @@ export class Device {
     await this.db.transaction("rw", this.all, async () => {
       const job = await this.db.jobs.get(id);
       if (!job) throw new Error(`job ${id} is not on this device`);
-      const document = edits.reduce((d, e) => put(d, e.path, e.value), job.document);
+      const document = edits.reduce((d, e) => put(d, e.to ?? e.path, e.value), job.document);
       const settled = new Set(edits.map((e) => e.path));
       const drafts = Object.fromEntries(Object.entries(job.drafts).filter(([path]) => !settled.has(path)));
       const head = await this.revise(job, document, now);
@@ -69,16 +72,48 @@ export class Device {
       await this.db.outbox.update(last.seq, { "record.document": document, readyAt: now + TYPING_MS, stuck: null, problem: null } as Partial<Waiting>);
       return last.record.kind === "job" ? last.record.revision_id : last.id;
     }
-    if (last?.seq !== undefined && last.stuck === "refused" && last.record.kind === "revision") {
-      // Refused for what it says: the corrected document takes its place.
-      await this.db.outbox.delete(last.seq);
-      const again = uuidv7();
-      await this.queue(job.id, { kind: "revision", id: again, job: job.id, based_on: last.record.based_on, document }, now + TYPING_MS);
-      return again;
-    }
+    if (last?.stuck === "refused") return this.inPlaceOf(last, document, now + TYPING_MS);
     const id = uuidv7();
     await this.queue(job.id, { kind: "revision", id, job: job.id, based_on: job.head, document }, now + TYPING_MS);
     return id;
+  }
+
+  /** Let a corrected document take the place of a record refused for what it says; what builds on it follows. Returns the new revision. */
+  async inPlaceOf(refused: Waiting, document: Document, readyAt = 0): Promise<string> {
+    const { record } = refused;
+    if (refused.seq === undefined || (record.kind !== "job" && record.kind !== "revision")) throw new Error("only a document can be corrected");
+    const again = uuidv7();
+    const was = record.kind === "job" ? record.revision_id : record.id;
+    const made: WireRecord = record.kind === "job" ? { ...record, revision_id: again, document } : { ...record, id: again, document };
+    await this.db.outbox.update(refused.seq, { id: made.id, record: made, attempted: 0, readyAt, stuck: null, problem: null });
+    for (const w of await this.db.outbox.where("job").equals(refused.job).toArray()) {
+      if (w.seq === undefined) continue;
+      if (w.record.kind === "run" && w.record.revision_id === was) await this.db.outbox.update(w.seq, { "record.revision_id": again } as Partial<Waiting>);
+      if (w.record.kind === "revision" && w.record.based_on === was) await this.db.outbox.update(w.seq, { "record.based_on": again } as Partial<Waiting>);
+    }
+    await this.db.jobs.where("id").equals(refused.job).modify((job) => {
+      if (job.head === was) job.head = again;
+    });
+    return again;
+  }
+
+  /** What was typed while a document was on its way that was refused takes its place: the newest of it is all there is to send. */
+  async mendRefused(refused: Waiting): Promise<void> {
+    const later = (await this.waitingRevisions(refused.job)).filter((w) => (w.seq ?? 0) > (refused.seq ?? 0));
+    const newest = later.at(-1);
+    if (!newest || (newest.record.kind !== "job" && newest.record.kind !== "revision")) return;
+    const again = await this.inPlaceOf(refused, newest.record.document, newest.readyAt);
+    for (const w of later) {
+      for (const run of await this.db.outbox.where("job").equals(refused.job).toArray())
+        if (run.seq !== undefined && run.record.kind === "run" && run.record.revision_id === w.id) await this.db.outbox.update(run.seq, { "record.revision_id": again } as Partial<Waiting>);
+      if (w.seq !== undefined) await this.db.outbox.delete(w.seq);
+    }
+    await this.db.jobs.update(refused.job, { head: again });
+  }
+
+  /** How often something of a job has arrived at the server: a copy asked for before the last time is older than what is here. */
+  async arrivals(id: string): Promise<number> {
+    return (await this.db.jobs.get(id))?.arrivals ?? 0;
   }
 
   /** Put a job kept by an older version of Ofen into today's format; what waits to be sent stays as it is. */
@@ -118,8 +153,9 @@ export class Device {
       const job = await this.db.jobs.get(jobId);
       if (!job) throw new Error(`job ${jobId} is not on this device`);
       for (const w of await this.waitingRevisions(jobId)) if (w.seq !== undefined) await this.db.outbox.update(w.seq, { readyAt: 0 });
-      await this.db.runs.add({ id, job: jobId, unit, begunAt: new Date().toISOString(), procedure, signed: null, signedHere: null, refusal: null });
-      await this.queue(jobId, { kind: "run", id, job: jobId, unit, revision_id: job.head, procedure });
+      const at = new Date().toISOString();
+      await this.db.runs.add({ id, job: jobId, unit, begunAt: at, procedure, signed: null, signedHere: null, refusal: null });
+      await this.queue(jobId, { kind: "run", id, job: jobId, unit, revision_id: job.head, procedure, at });
     });
     return id;
   }
@@ -154,19 +190,23 @@ export class Device {
   /** Sign a run off here; the server confirms it by its own look at the gates. */
   async signOff(job: string, run: string, by: string): Promise<void> {
     await this.db.transaction("rw", this.all, async () => {
-      const signedHere: Signed = { by, at: new Date().toISOString() };
+      const at = new Date().toISOString();
+      const signedHere: Signed = { by, at, server_at: at };
       await this.db.runs.update(run, { signedHere, refusal: null });
-      await this.queue(job, { kind: "sign_off", id: uuidv7(), run });
+      await this.queue(job, { kind: "sign_off", id: uuidv7(), run, at });
     });
   }
 
-  /** Take in what the server has of a job; what was made here and still waits stays as it is. */
-  async takeIn(copy: JobCopy, opened = true): Promise<void> {
+  /**
+   * Take in what the server has of a job; what was made here and still waits stays as it is. `asked` is `arrivals` when the copy
+   * was asked for: a slow one that a save has overtaken rolls nothing back.
+   */
+  async takeIn(copy: JobCopy, opened = true, asked: number | null = null): Promise<void> {
     const { id, revision_id: revisionId } = copy.job;
     const document = copy.job.document as Document;
     await this.db.transaction("rw", this.all, async () => {
       const kept = await this.db.jobs.get(id);
-      const waits = (await this.waitingRevisions(id)).length > 0;
+      const waits = (await this.waitingRevisions(id)).length > 0 || (asked !== null && (kept?.arrivals ?? 0) !== asked);
       const openedAt = opened ? Date.now() : (kept?.openedAt ?? 0);
       const { role } = copy.job;
       if (!kept) await this.db.jobs.add({ id, role, document, head: revisionId, base: { revisionId, document }, conflict: null, drafts: {}, openedAt, pinned: false });
@@ -178,6 +218,7 @@ export class Device {
         await this.keepSent("event", id, run.id, run.events as RecordBody[]);
       }
       await this.keepSent("entry", id, id, copy.entries as unknown as RecordBody[]);
+      await this.db.jobs.update(id, { mark: copy.mark });
     });
   }
 

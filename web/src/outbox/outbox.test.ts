@@ -5,7 +5,7 @@ import { type JobCopy, type OutboxResult, Problem, type Procedure } from "../api
 import type { Document } from "../job/document";
 import type { RecordBody, WireRecord } from "./db";
 import { Device, TYPING_MS } from "./device";
-import { Sender } from "./sender";
+import { Sender, cut } from "./sender";
 import { saidOf } from "./WaitingLine";
 
 vi.mock("../engine/ask", () => ({ planDigest: () => Promise.resolve(null) }));
@@ -58,8 +58,10 @@ const copyOf = (id: string, document = DOCUMENT, revision = "r1"): JobCopy => ({
   job: { id, revision: 1, revision_id: revision, saved_at: AT, author: "Tova", role: "lead", document },
   runs: [],
   entries: [],
+  unreadable: [],
+  mark: AT,
 });
-const PROCEDURE: Procedure = { key: "p", version: 1, title: "P", school: "", unit: "heater-1", unit_name: "Heater", steps: [], joints: [], digest: "d" };
+const PROCEDURE: Procedure = { key: "p", version: 1, title: "P", school: "", unit: "heater-1", unit_name: "Heater", steps: [], joints: [], only_changed: null, digest: "d" };
 const entry = (n: number): RecordBody => ({ id: `e${n}`, at: AT, kind: "air", where: "outside", value: n, as_typed: String(n) });
 
 /** Wake the sender until nothing that can be sent is left. */
@@ -171,6 +173,86 @@ describe("sending", () => {
     expect(server.kept.size).toBe(100);
     expect(await device.db.outbox.count()).toBe(0);
     expect(await device.db.records.filter((r) => r.sent === 1).count()).toBe(100);
+  });
+
+  it("lets no record that the server cannot take hold up those behind it", async () => {
+    const poison = ["e3", "e17"];
+    const post = (records: WireRecord[]) => {
+      if (records.some((r) => r.kind === "entry" && r.body["value"] === 3)) throw new Problem({ status: 422, title: "No JSON that can be kept", detail: "" });
+      if (records.some((r) => r.kind === "entry" && r.body["value"] === 17)) throw new Problem({ status: 500, title: "Broken", detail: "" });
+      if (records.length > 8) throw new Problem({ status: 413, title: "This is too large", detail: "" });
+      return server.post(records);
+    };
+    sender = new Sender(device, "1", () => Promise.resolve(true), post);
+    await device.takeIn(copyOf("j"));
+    await device.recordEntries("j", Array.from({ length: 40 }, (_, n) => entry(n)));
+    await drain();
+    for (let n = 40; n < 60; n += 1) {
+      await device.recordEntries("j", [entry(n)]);
+      for (let turn = 0; turn < 3; turn += 1) {
+        sender.wake();
+        await new Promise((done) => setTimeout(done, 10));
+      }
+    }
+    await drain();
+    expect([...server.kept.keys()].sort()).toEqual(Array.from({ length: 60 }, (_, n) => `e${n}`).filter((id) => !poison.includes(id)).sort());
+    const left = await device.db.outbox.toArray();
+    expect(left.map((w) => [w.id, w.stuck, w.problem?.title])).toEqual([["e3", "refused", "No JSON that can be kept"], ["e17", "refused", "Broken"]]);
+  });
+
+  it("cuts what it sends by bytes", () => {
+    const rows = Array.from({ length: 10 }, (_, n) => ({ id: String(n), job: "j", record: { kind: "entry", id: String(n), job: "j", body: { id: String(n), at: AT, remark: "x".repeat(1000) } }, attempted: 0, readyAt: 0, stuck: null, problem: null }) as const);
+    expect(cut([...rows], 3500)).toHaveLength(3);
+    expect(cut([...rows], 10)).toHaveLength(1);
+    expect(cut([...rows])).toHaveLength(10);
+  });
+
+  it("sends what was typed while a document was on its way that was refused", async () => {
+    await device.takeIn(copyOf("j"));
+    await device.edit("j", [{ path: "note", value: "bad" }], Date.now() - TYPING_MS);
+    let typing: Promise<void> | null = null;
+    const post = (records: WireRecord[]) => {
+      typing ??= device.edit("j", [{ path: "note", value: "good" }], Date.now() - TYPING_MS);
+      const bad = records.filter((r) => r.kind === "revision" && r.document["note"] === "bad");
+      if (bad.length === 0) return server.post(records);
+      const refused = (r: WireRecord): OutboxResult => ({ id: r.id, outcome: "refused", device_agrees: null, problem: { type: "", status: 422, title: "Cannot be used", detail: "" } });
+      return typing.then(() => ({ core_version: "1", results: records.map(refused) }));
+    };
+    sender = new Sender(device, "1", () => Promise.resolve(true), post);
+    await drain();
+    expect(await device.db.outbox.toArray()).toEqual([]);
+    expect(server.heads.get("j")?.document).toMatchObject({ note: "good" });
+  });
+
+  it("sends a new job again once it is corrected, and the run begun by it", async () => {
+    const post = (records: WireRecord[]) => {
+      const results = records.map((r): OutboxResult => (r.kind === "job" && r.document["note"] === "bad" ? { id: r.id, outcome: "refused", device_agrees: null, problem: { type: "", status: 422, title: "Cannot be used", detail: "" } } : { id: r.id, outcome: "waits", device_agrees: null, problem: null }));
+      return results.every((r) => r.outcome !== "waits") || records.some((r) => r.kind === "job" && r.document["note"] === "bad") ? Promise.resolve({ core_version: "1", results }) : server.post(records);
+    };
+    sender = new Sender(device, "1", () => Promise.resolve(true), post);
+    const id = await device.makeJob({ ...DOCUMENT, note: "bad" });
+    await device.beginRun(id, "heater-1", PROCEDURE);
+    await drain();
+    expect((await device.db.outbox.orderBy("seq").toArray()).map((w) => w.stuck)).toEqual(["refused", null]);
+    await device.edit(id, [{ path: "note", value: "good" }], Date.now() - TYPING_MS);
+    await drain();
+    expect(await device.db.outbox.count()).toBe(0);
+    const made = [...server.kept.values()];
+    const [job, run] = [made.find((r) => r.kind === "job"), made.find((r) => r.kind === "run")];
+    expect(job).toMatchObject({ id, document: { note: "good" } });
+    expect(run).toMatchObject({ revision_id: job?.kind === "job" ? job.revision_id : "" });
+  });
+
+  it("is not rolled back by a slow copy that a save has overtaken", async () => {
+    await device.takeIn(copyOf("j"));
+    const asked = await device.arrivals("j");
+    const slow = copyOf("j");
+    await device.edit("j", [{ path: "note", value: "newer" }], Date.now() - TYPING_MS);
+    await drain();
+    await device.takeIn(slow, true, asked);
+    expect(await documentOf("j")).toMatchObject({ note: "newer" });
+    await device.takeIn(copyOf("j", { ...DOCUMENT, note: "newest" }, "r9"), true, await device.arrivals("j"));
+    expect(await documentOf("j")).toMatchObject({ note: "newest" });
   });
 
   it("two tabs sending at once double nothing", async () => {

@@ -6,6 +6,10 @@ import type { Theirs, Waiting, WireRecord } from "./db";
 import type { Device } from "./device";
 
 export const BATCH = 500;
+/** What one request may hold; the server takes a little more. */
+const MOST_BYTES = 3_500_000;
+/** How often the server stumbles over a record sent alone, while others go through, before it is set aside. */
+const MOST_STUMBLES = 12;
 const FIRST_RETRY_MS = 2_000;
 const LAST_RETRY_MS = 30_000;
 
@@ -47,6 +51,19 @@ export function sendable(rows: Waiting[], now: number, most = BATCH): Waiting[] 
   return chosen;
 }
 
+/** As many of the records, from the first on, as one request may hold. */
+export function cut(rows: Waiting[], most = MOST_BYTES): Waiting[] {
+  let bytes = 0;
+  const end = rows.findIndex((row, n) => {
+    bytes += JSON.stringify(row.record).length;
+    return n > 0 && bytes > most;
+  });
+  return end < 0 ? rows : rows.slice(0, end);
+}
+
+/** Whether a refusal may be the fault of what was sent, so that sending less of it finds out. */
+const ofWhatWasSent = (problem: Problem) => [400, 413, 422, 500].includes(problem.status);
+
 export class Sender {
   state: SenderState = { silent: false, signedOut: false, sending: false, trouble: "", oldRules: false };
   private readonly device: Device;
@@ -58,6 +75,12 @@ export class Sender {
   private retryMs = FIRST_RETRY_MS;
   private running = false;
   private again = false;
+  /** How many records go at once; fewer after a refusal of them all, until they have gone through. */
+  private most = BATCH;
+  private readonly stumbles = new Map<string, { times: number; arrivals: number }>();
+  /** Records the server has just stumbled over: the others go first. */
+  private readonly aside = new Set<string>();
+  private arrivals = 0;
   private stopped = false;
 
   /** stillMe asks who is signed in, and says whether it is this device's person. */
@@ -65,7 +88,7 @@ export class Sender {
     this.device = device;
     this.stillMe = stillMe;
     this.coreVersion = coreVersion;
-    this.post = post ?? ((records) => answer(api.POST("/api/outbox", { body: { person: device.person, core_version: coreVersion, records: records as never } })));
+    this.post = post ?? ((records) => answer(api.POST("/api/outbox", { body: { person: device.person, core_version: coreVersion, sent_at: Date.now() / 1000, records: records as never } })));
   }
 
   readonly subscribe = (listener: () => void) => {
@@ -127,8 +150,14 @@ export class Sender {
   private async drain(): Promise<void> {
     while (!this.stopped && !this.state.signedOut) {
       const rows = await this.device.db.outbox.orderBy("seq").toArray();
-      const batch = sendable(rows, Date.now());
+      const batch = cut(sendable(rows.map((r) => (this.aside.has(r.id) ? { ...r, stuck: "refused" as const } : r)), Date.now(), this.most));
       if (batch.length === 0) {
+        if (this.aside.size > 0) {
+          this.aside.clear();
+          this.later(this.retryMs);
+          this.retryMs = Math.min(LAST_RETRY_MS, this.retryMs * 2);
+          return;
+        }
         const soonest = Math.min(...rows.filter((r) => r.stuck === null && r.readyAt > Date.now()).map((r) => r.readyAt));
         if (Number.isFinite(soonest)) this.later(Math.max(50, soonest - Date.now()));
         return;
@@ -147,9 +176,16 @@ export class Sender {
       const arrived = await this.settle(batch, got.results);
       this.set({ silent: false, trouble: "", oldRules: got.core_version !== this.coreVersion || got.results.some((r) => r.device_agrees === false) });
       this.retryMs = FIRST_RETRY_MS;
+      this.most = Math.min(BATCH, this.most * 2);
+      this.arrivals += arrived;
       return arrived > 0 || got.results.some((r) => r.outcome === "conflict" || r.outcome === "refused");
     } catch (problem) {
       if (!(problem instanceof Problem)) throw problem;
+      if (ofWhatWasSent(problem) && batch.length > 1) {
+        this.most = Math.ceil(batch.length / 2);
+        return true;
+      }
+      if (ofWhatWasSent(problem) && (await this.setAside(batch, problem))) return true;
       await this.failed(problem);
       return false;
     }
@@ -163,6 +199,25 @@ export class Sender {
       await outbox.where("seq").anyOf(seqs).modify({ attempted: 1 });
       return outbox.where("seq").anyOf(seqs).sortBy("seq");
     });
+  }
+
+  /** Set one record aside that cannot be sent, so that those behind it go on; one the server stumbles over gets a few tries. */
+  private async setAside([row]: Waiting[], problem: Problem): Promise<boolean> {
+    if (!row) return false;
+    if (problem.status === 500) {
+      // A server that stumbles over everything is ill; the record is at fault only where others go through.
+      const known = this.stumbles.get(row.id);
+      const times = (known?.times ?? 0) + (known && known.arrivals === this.arrivals ? 0 : 1);
+      this.stumbles.set(row.id, { times, arrivals: this.arrivals });
+      if (times <= MOST_STUMBLES) {
+        this.aside.add(row.id);
+        this.set({ trouble: `${problem.message}. ${problem.detail}` });
+        return true;
+      }
+    }
+    const told = { type: "about:blank", status: problem.status, title: problem.message, detail: problem.detail, faults: problem.faults };
+    await this.settle([row], [{ id: row.id, outcome: "refused", device_agrees: null, problem: told }]);
+    return true;
   }
 
   private async failed(problem: Problem) {
@@ -195,6 +250,9 @@ export class Sender {
 
   private async arrived({ job, record }: Waiting) {
     const { db } = this.device;
+    await db.jobs.where("id").equals(job).modify((kept) => {
+      kept.arrivals = (kept.arrivals ?? 0) + 1;
+    });
     if (record.kind === "revision") await db.jobs.update(job, { base: { revisionId: record.id, document: record.document } });
     else if (record.kind === "job") await db.jobs.update(job, { base: { revisionId: record.revision_id, document: record.document } });
     else if (record.kind === "sign_off") await db.runs.where("id").equals(record.run).modify((run) => {
@@ -221,6 +279,7 @@ export class Sender {
     }
     if (record.kind === "event" || record.kind === "entry") await db.records.update(record.id, { refusal: problem });
     await db.outbox.update(seq, { stuck: "refused", problem });
+    if (record.kind === "job" || record.kind === "revision") await this.device.mendRefused(row);
   }
 }
 

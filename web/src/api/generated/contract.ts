@@ -225,7 +225,7 @@ export interface paths {
         };
         /**
          * Jobs
-         * @description The team's jobs, those that need a person first.
+         * @description The team's jobs, those that need a person first; or those filed away.
          */
         get: operations["jobs"];
         put?: never;
@@ -234,6 +234,26 @@ export interface paths {
          * @description Make a job from a document or from a shipped example.
          */
         post: operations["make_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/filed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * File Job
+         * @description File a job away, out of the list, or put it back into it; nothing of it is lost.
+         */
+        put: operations["file_job"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -293,7 +313,7 @@ export interface paths {
         };
         /**
          * Job Copy
-         * @description One job with its runs and log, for a device to keep.
+         * @description One job with its runs and log, for a device to keep; `since` is the mark of its last copy.
          */
         get: operations["job_copy"];
         put?: never;
@@ -438,6 +458,26 @@ export interface paths {
          * @description A commissioning run by its events as it is now; nothing is kept.
          */
         post: operations["run_now"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/commissioning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Commissioning Of
+         * @description Where the commissioning of each machine stands; nothing is kept.
+         */
+        post: operations["commissioning"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1009,6 +1049,14 @@ export interface components {
             example?: string | null;
         };
         /**
+         * FiledOut
+         * @description Whether a job is filed away.
+         */
+        FiledOut: {
+            /** Filed */
+            filed: boolean;
+        };
+        /**
          * SaveIn
          * @description A job document and the id of the revision it started from; an id made on the device makes repeating it safe.
          */
@@ -1241,7 +1289,9 @@ export interface components {
         };
         /**
          * CopyOut
-         * @description All of a job that a device keeps to work on without signal.
+         * @description All of a job that a device keeps to work on without signal: of the log what is new since the mark that was given.
+         *
+         *     `mark` goes back with the next question. What cannot be read is named and takes nothing else along.
          */
         CopyOut: {
             job: components["schemas"]["JobOut"];
@@ -1249,6 +1299,10 @@ export interface components {
             runs: components["schemas"]["RunKept"][];
             /** Entries */
             entries: (components["schemas"]["WeightOut"] | components["schemas"]["GaugeOut"] | components["schemas"]["DipOut"] | components["schemas"]["MeterOut"] | components["schemas"]["DeliveredOut"] | components["schemas"]["PumpOut"] | components["schemas"]["AirOut"] | components["schemas"]["PressureOut"] | components["schemas"]["VoltsOut"] | components["schemas"]["AmperesOut"] | components["schemas"]["HertzOut"] | components["schemas"]["HoursOut"] | components["schemas"]["CarbonOut"] | components["schemas"]["FlameOut"] | components["schemas"]["WeatherOut"] | components["schemas"]["NoteOut"])[];
+            /** Unreadable */
+            unreadable: components["schemas"]["UnreadableOut"][];
+            /** Mark */
+            mark: string;
         };
         /**
          * DeliveredOut
@@ -1599,6 +1653,8 @@ export interface components {
             tool: string;
             /** Node */
             node: string;
+            /** Between */
+            between: string;
         };
         /**
          * LimitOut
@@ -1792,6 +1848,8 @@ export interface components {
             steps: (components["schemas"]["ChooseOut"] | components["schemas"]["ConfirmOut"] | components["schemas"]["HoldOut"] | components["schemas"]["ReadOut"] | components["schemas"]["TestOut"])[];
             /** Joints */
             joints: components["schemas"]["JointOut"][];
+            /** Only Changed */
+            only_changed: boolean | null;
             /** Digest */
             digest: string;
         };
@@ -1908,13 +1966,15 @@ export interface components {
         };
         /**
          * SignedOut
-         * @description Who signed off, and when.
+         * @description Who signed off, and when: by the clock of the device it was done on, and when it reached the server.
          */
         SignedOut: {
             /** By */
             by: string;
             /** At */
             at: string;
+            /** Server At */
+            server_at: string;
         };
         /**
          * TestOut
@@ -1944,6 +2004,21 @@ export interface components {
             opens: string[];
             /** Joints */
             joints: string[];
+        };
+        /**
+         * UnreadableOut
+         * @description A record that cannot be read, and why.
+         */
+        UnreadableOut: {
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "run" | "event" | "entry";
+            /** Id */
+            id: string;
+            /** Why */
+            why: string;
         };
         /**
          * VoltsOut
@@ -2363,7 +2438,7 @@ export interface components {
         };
         /**
          * BeginIn
-         * @description A job document and the machine to commission.
+         * @description A job document and the machine to commission; with the procedures of its signed runs, of just what changed since.
          */
         BeginIn: {
             /** Document */
@@ -2372,6 +2447,10 @@ export interface components {
             };
             /** Unit */
             unit: string;
+            /** Signed */
+            signed?: {
+                [key: string]: unknown;
+            }[] | null;
         };
         /**
          * BypassOut
@@ -2504,11 +2583,13 @@ export interface components {
             tool: string;
             /** Node */
             node: string;
+            /** Between */
+            between: string;
             /**
              * Status
              * @enum {string}
              */
-            status: "not_tested" | "tight" | "leaking" | "stale";
+            status: "not_tested" | "too_early" | "tight" | "leaking" | "stale";
             /** At */
             at: string | null;
             /** Method */
@@ -2621,6 +2702,76 @@ export interface components {
             };
         };
         /**
+         * MachineStateOut
+         * @description Where the commissioning of one machine stands: the run that counts, its open gates, what no longer counts.
+         */
+        MachineStateOut: {
+            /** Machine */
+            machine: string;
+            /** Name */
+            name: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "no_procedure" | "not_begun" | "begun" | "stale" | "signed";
+            /** Run */
+            run: string | null;
+            /** Gates */
+            gates: string[];
+            /** Stale */
+            stale: components["schemas"]["StaleOut"][];
+        };
+        /**
+         * StaleOut
+         * @description What a change of the job after a sign-off made stale; `say` is a template over `values`.
+         */
+        StaleOut: {
+            /** Subject */
+            subject: string;
+            /** Name */
+            name: string;
+            /** Say */
+            say: string;
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["QuantityOut"] | string;
+            };
+        };
+        /**
+         * CommissioningIn
+         * @description A job document and its runs, oldest first.
+         */
+        CommissioningIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Runs */
+            runs: components["schemas"]["RunHeldIn"][];
+        };
+        /**
+         * RunHeldIn
+         * @description A run as far as it counts for where its machine stands.
+         */
+        RunHeldIn: {
+            /** Id */
+            id: string;
+            /** Unit */
+            unit: string;
+            /** Procedure */
+            procedure: {
+                [key: string]: unknown;
+            };
+            /** Signed */
+            signed: boolean;
+            /**
+             * Gates
+             * @default []
+             */
+            gates: string[];
+        };
+        /**
          * RunningIn
          * @description A job document and its log.
          */
@@ -2718,11 +2869,13 @@ export interface components {
         };
         /**
          * OutboxOut
-         * @description What became of each record, and the version of the rules here.
+         * @description What became of each record, the version of the rules here, and how far the device's clock is ahead of this one.
          */
         OutboxOut: {
             /** Core Version */
             core_version: string;
+            /** Clock Apart S */
+            clock_apart_s: number | null;
             /** Results */
             results: components["schemas"]["ResultOut"][];
         };
@@ -2731,10 +2884,7 @@ export interface components {
          * @description What became of one record; `device_agrees` is false where the plan made here is another than the device's.
          */
         ResultOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
+            /** Id */
             id: string;
             /**
              * Outcome
@@ -2746,178 +2896,22 @@ export interface components {
             problem: components["schemas"]["ProblemOut"] | null;
         };
         /**
-         * EntryRecord
-         * @description One reading logged.
-         */
-        EntryRecord: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "entry";
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * Job
-             * Format: uuid
-             */
-            job: string;
-            /** Body */
-            body: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * EventRecord
-         * @description One thing done or seen in commissioning.
-         */
-        EventRecord: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "event";
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * Run
-             * Format: uuid
-             */
-            run: string;
-            /** Body */
-            body: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * JobRecord
-         * @description A job made on the device, with its first revision.
-         */
-        JobRecord: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "job";
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * Revision Id
-             * Format: uuid
-             */
-            revision_id: string;
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Plan Digest */
-            plan_digest?: string | null;
-        };
-        /**
          * OutboxIn
-         * @description Records in the order they were made, whose they are, and the version of the device's rules.
+         * @description Records in the order they were made, whose they are, the version of the device's rules, and its clock as it sends.
+         *
+         *     Each record is one of the kinds job, revision, run, event, entry, sign_off; one that is none is refused by itself.
          */
         OutboxIn: {
             /** Person */
             person: number;
             /** Core Version */
             core_version: string;
+            /** Sent At */
+            sent_at?: number | null;
             /** Records */
-            records: (components["schemas"]["JobRecord"] | components["schemas"]["RevisionRecord"] | components["schemas"]["RunRecord"] | components["schemas"]["EventRecord"] | components["schemas"]["EntryRecord"] | components["schemas"]["SignOffRecord"])[];
-        };
-        /**
-         * RevisionRecord
-         * @description An edited document and the revision it started from.
-         */
-        RevisionRecord: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "revision";
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * Job
-             * Format: uuid
-             */
-            job: string;
-            /**
-             * Based On
-             * Format: uuid
-             */
-            based_on: string;
-            /** Document */
-            document: {
+            records: {
                 [key: string]: unknown;
-            };
-            /** Plan Digest */
-            plan_digest?: string | null;
-        };
-        /**
-         * RunRecord
-         * @description A commissioning begun by a revision.
-         */
-        RunRecord: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "run";
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * Job
-             * Format: uuid
-             */
-            job: string;
-            /** Unit */
-            unit: string;
-            /**
-             * Revision Id
-             * Format: uuid
-             */
-            revision_id: string;
-            /** Procedure */
-            procedure?: {
-                [key: string]: unknown;
-            } | null;
-        };
-        /**
-         * SignOffRecord
-         * @description A run signed off on the device.
-         */
-        SignOffRecord: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "sign_off";
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /**
-             * Run
-             * Format: uuid
-             */
-            run: string;
+            }[];
         };
     };
     responses: never;
@@ -3881,7 +3875,9 @@ export interface operations {
     };
     jobs: {
         parameters: {
-            query?: never;
+            query?: {
+                filed?: boolean;
+            };
             header?: never;
             path?: never;
             cookie?: never;
@@ -3982,6 +3978,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    file_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FiledOut"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FiledOut"];
                 };
             };
             /** @description Bad Request */
@@ -4318,7 +4403,9 @@ export interface operations {
     };
     job_copy: {
         parameters: {
-            query?: never;
+            query?: {
+                since?: string;
+            };
             header?: never;
             path: {
                 job_id: string;
@@ -4940,6 +5027,93 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunNowOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    commissioning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommissioningIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineStateOut"][];
                 };
             };
             /** @description Bad Request */

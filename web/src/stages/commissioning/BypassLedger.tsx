@@ -1,12 +1,40 @@
 import { v7 as uuidv7 } from "uuid";
 import type { Run } from "../../api/client";
-import { useDraft } from "../../job/context";
+import { useDraft, useJobStore } from "../../job/context";
 import { Button } from "../../ui/controls";
+import { Mark } from "../../ui/Mark";
 import type { useRun } from "./useRun";
 
 interface BypassLedgerProps {
   run: Run;
   recording: ReturnType<typeof useRun>;
+}
+
+/** The bypasses that are open, each with the way to close it; shown wherever one could go on without. */
+export function OpenBypasses({ run, recording }: BypassLedgerProps) {
+  const guest = useJobStore().role === "guest";
+  const open = run.state.bypasses.filter((b) => b.closed_at === null);
+  if (open.length === 0) return null;
+  return (
+    <section role="alert" aria-label="Open bypasses" className="border-b-[1.5px] border-frame bg-ember-wash px-4 py-2 text-base">
+      <p className="flex items-center gap-2.5">
+        <Mark level="stop" size={20} />
+        <b className="text-ember-ink">{open.length === 1 ? "1 bypass open" : `${open.length} bypasses open`}</b>
+      </p>
+      <ul>
+        {open.map((b) => (
+          <li key={b.bypass} className="flex items-center gap-3 py-1">
+            <span className="min-w-0 flex-1">
+              {b.what} · {b.why}
+            </span>
+            <Button look="act" disabled={guest} onClick={() => void recording.record("bypass_closed", { bypass: b.bypass })}>
+              It is as it was: close it
+            </Button>
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
 }
 
 /** Bypasses open and closed, opening one with its reason, and joints opened after their test. */
@@ -39,7 +67,13 @@ export function BypassLedger({ run, recording }: BypassLedgerProps) {
           </li>
         ))}
       </ul>
-      <div className="grid gap-2 pt-2">
+      <form
+        className="grid gap-2 pt-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (what.trim() !== "" && why.trim() !== "") void open();
+        }}
+      >
         <label>
           What is bypassed
           <input className={box} value={what} onChange={(e) => setWhat(e.target.value)} />
@@ -48,10 +82,10 @@ export function BypassLedger({ run, recording }: BypassLedgerProps) {
           Why
           <input className={box} value={why} onChange={(e) => setWhy(e.target.value)} />
         </label>
-        <Button large disabled={what.trim() === "" || why.trim() === ""} onClick={() => void open()}>
+        <Button type="submit" large disabled={what.trim() === "" || why.trim() === ""}>
           Open a bypass
         </Button>
-      </div>
+      </form>
       <h2 className="pt-3 font-bold">A joint was opened</h2>
       <p className="text-body text-ink-2">Then its leak test no longer counts.</p>
       <select aria-label="Joint that was opened" className={box} value="" onChange={(e) => void recording.record("joint_opened", { joint: e.target.value })}>

@@ -1,12 +1,13 @@
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
-import type { Level, PlacedMachine, Run, StepState } from "../../api/client";
+import { type Level, type MachineState, type PlacedMachine, Problem, type Procedure, type Run, type StepState } from "../../api/client";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { beginOf } from "../../engine/ask";
 import { useJob, useJobStore, useRecords, useStage } from "../../job/context";
 import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
+import { OpenBypasses } from "./BypassLedger";
 import { Gates } from "./Gates";
 import { screenOf } from "./steps/screens";
 import { useRun } from "./useRun";
@@ -14,7 +15,7 @@ import { useRun } from "./useRun";
 /** Guided commissioning, machine by machine: its steps, joints and gates. */
 export function CommissioningStage() {
   const { plan } = useJob();
-  const { runs } = useRecords();
+  const { runs, machines: stands } = useRecords();
   const [chosen, choose] = useState<string | null>(null);
   // Runs come newest first; a machine that left the job keeps its runs.
   const machines: Pick<PlacedMachine, "id" | "name" | "procedure">[] = [...(plan?.machines ?? []), ...runs.filter((r) => !plan?.machines.some((m) => m.id === r.unit)).map((r) => ({ id: r.unit, name: r.procedure.unit_name, procedure: null }))];
@@ -28,14 +29,14 @@ export function CommissioningStage() {
         <>
           <ul className="pb-3" aria-label="Machines">
             {machines.map((m) => (
-              <Machine key={m.id} machine={m} run={newest(m.id)} looked={m.id === looked && machines.length > 1} look={() => choose(m.id)} several={machines.length > 1} />
+              <Machine key={m.id} machine={m} run={newest(m.id)} signed={runs.filter((r) => r.unit === m.id && r.signed)} stands={stands.find((s) => s.machine === m.id)} looked={m.id === looked && machines.length > 1} look={() => choose(m.id)} several={machines.length > 1} />
             ))}
           </ul>
           {run ? <Steps run={run} /> : <Message title="Commissioning has not begun">It is walked step by step with the limits of this plan; it also works on a phone, one-handed.</Message>}
         </>
       }
       stage={useStage("commissioning")}
-      above={run ? <Sign run={run} /> : null}
+      above={run ? <Sign run={run} stands={stands.find((s) => s.machine === run.unit)} /> : null}
     />
   );
 }
@@ -43,6 +44,9 @@ export function CommissioningStage() {
 interface MachineProps {
   machine: Pick<PlacedMachine, "id" | "name" | "procedure">;
   run: Run | undefined;
+  /** Its signed runs, newest first. */
+  signed: Run[];
+  stands: MachineState | undefined;
   /** Whether its run is the one shown. */
   looked: boolean;
   look: () => void;
@@ -50,24 +54,32 @@ interface MachineProps {
 }
 
 /** One machine: where its commissioning stands, and the next thing to do. */
-function Machine({ machine, run, looked, look, several }: MachineProps) {
+function Machine({ machine, run, signed, stands, looked, look, several }: MachineProps) {
   const { jobId = "" } = useParams();
   const { device, sender } = useSurroundings();
   const store = useJobStore();
   const navigate = useNavigate();
-  const begin = async () => {
-    await store.flush();
-    const made = await device.beginRun(jobId, machine.id, await beginOf(store.get().document, machine.id));
-    sender.wake();
-    await navigate(`/jobs/${jobId}/commissioning/${made}`);
+  const [trouble, setTrouble] = useState("");
+  const begin = async (again: Procedure[] | null = null) => {
+    setTrouble("");
+    try {
+      await store.flush();
+      const made = await device.beginRun(jobId, machine.id, await beginOf(store.get().document, machine.id, again));
+      sender.wake();
+      await navigate(`/jobs/${jobId}/commissioning/${made}`);
+    } catch (problem) {
+      if (!(problem instanceof Problem)) throw problem;
+      setTrouble(`${problem.message}. ${problem.faults.map((f) => f.message).join("; ") || problem.detail}`);
+    }
   };
-  const words = run ? (run.signed ? "signed off" : `${run.gates.length} gates open`) : machine.procedure === null ? "no procedure here: the maker’s instructions" : "not begun";
+  const stale = stands?.stale.length ?? 0;
+  const words = run ? (run.signed ? (stale > 0 ? `signed off; ${stale} to test again since` : "signed off") : `${run.gates.length} gates open`) : machine.procedure === null ? "no procedure here: the maker’s instructions" : "not begun";
   return (
     <li className={`flex flex-wrap items-center gap-3 py-1 ${several ? "border-b border-rule" : ""} ${looked ? "border-l-4 border-l-ember pl-2" : ""}`}>
       {several ? (
         <button type="button" onClick={look} className="min-w-0 flex-1 text-left">
           <span className="flex items-center gap-2 font-semibold">
-            <Mark level={run?.signed ? "good" : run ? "caution" : "not_checked"} size={15} silent />
+            <Mark level={stale > 0 ? "stop" : run?.signed ? "good" : run ? "caution" : "not_checked"} size={15} silent />
             {machine.name} <span className="whitespace-nowrap font-normal text-muted">{machine.id}</span>
           </span>
           <span className="block text-small text-muted">{words}</span>
@@ -78,6 +90,17 @@ function Machine({ machine, run, looked, look, several }: MachineProps) {
           {run.state.current ? "Go on with the next step" : "Look at it and sign off"}
           {several ? <span className="sr-only">: {machine.name}</span> : null}
         </Link>
+      ) : null}
+      {machine.procedure !== null && stale > 0 && run?.signed ? (
+        <Button look="act" onClick={() => void begin([...signed].reverse().map((r) => r.procedure))}>
+          Test again what changed
+          {several ? <span className="sr-only">: {machine.name}</span> : null}
+        </Button>
+      ) : null}
+      {trouble ? (
+        <p role="alert" className="w-full text-small text-stop">
+          {trouble}
+        </p>
       ) : null}
       {machine.procedure === null ? null : (
         <Button look={run ? "plain" : "act"} onClick={() => void begin()}>
@@ -118,15 +141,31 @@ function Steps({ run }: { run: Run }) {
   );
 }
 
-function Sign({ run }: { run: Run }) {
+function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
+  const q = useQuantities();
   const recording = useRun(run);
   const lead = useJobStore().role === "lead";
   return (
     <section aria-label="Sign-off" className="mb-4 rounded-sm border-[1.5px] border-frame bg-card p-3">
       <h3 className="pb-2 font-semibold">{run.procedure.unit_name}</h3>
+      <OpenBypasses run={run} recording={recording} />
+      {stands && stands.stale.length > 0 ? (
+        <div role="alert" aria-label="Changed since the sign-off" className="pb-2">
+          <p className="flex items-center gap-2 font-semibold text-ember-ink">
+            <Mark level="stop" silent /> The job was changed since the sign-off: it holds no more for these
+          </p>
+          <ul className="pl-6 text-small">
+            {stands.stale.map((s) => (
+              <li key={s.subject} data-stale={s.subject} className="border-t border-hair py-0.5">
+                <b className="font-medium">{s.name}</b>: {q.say(s.say.replace(/ Begin a new run\.$/, ""), s.values)}
+              </li>
+            ))}
+          </ul>
+        </div>
+      ) : null}
       {run.signed ? (
         <p className="flex items-center gap-2 font-semibold">
-          <Mark level="good" silent /> Signed off by {run.signed.by}, {moment(run.signed.at)}
+          <Mark level={stands && stands.stale.length > 0 ? "stop" : "good"} silent /> Signed off by {run.signed.by}, {moment(run.signed.at)}
           {run.signedHere ? <span className="font-normal text-ember-ink">here only</span> : null}
         </p>
       ) : (
@@ -149,10 +188,10 @@ function Sign({ run }: { run: Run }) {
       <ul className="grid gap-x-6 md:grid-cols-2">
         {run.state.joints.map((j) => (
           <li key={j.id} className="flex items-center gap-2 py-0.5 text-small">
-            <Mark size={14} level={j.status === "tight" ? "good" : j.status === "not_tested" ? "not_checked" : "stop"} />
+            <Mark size={14} level={j.status === "tight" ? "good" : j.status === "not_tested" || j.status === "too_early" ? "not_checked" : "stop"} />
             {j.name}
             <span className="ml-auto shrink-0 text-muted">
-              {j.status.replace("_", " ")}
+              {j.status.replaceAll("_", " ")}
               {j.method ? `, ${j.method}` : ""}
             </span>
           </li>

@@ -1,12 +1,13 @@
 // Commissioning with one hand: one step at a time, the next action always at the same spot.
+import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useNavigate } from "react-router";
 import type { Run, Step, StepState } from "../../api/client";
 import { moment } from "../../app/context";
 import { useJobStore } from "../../job/context";
 import { Button } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
-import { BypassLedger } from "./BypassLedger";
+import { BypassLedger, OpenBypasses } from "./BypassLedger";
 import { Gates } from "./Gates";
 import { screenOf } from "./steps/screens";
 import { useRun } from "./useRun";
@@ -23,6 +24,7 @@ export function HandsMode({ run, base }: HandsModeProps) {
   const recording = useRun(run);
   const guest = useJobStore().role === "guest";
   const [looking, setLooking] = useState<string | null>(null);
+  const [leaving, setLeaving] = useState(false);
   const { steps } = run.procedure;
   const id = looking ?? run.state.current;
   const index = steps.findIndex((s) => s.id === id);
@@ -32,7 +34,16 @@ export function HandsMode({ run, base }: HandsModeProps) {
   return (
     <div className="mx-auto flex w-full max-w-xl flex-1 flex-col text-[1.0625rem]">
       <header className="flex items-center gap-3 border-b-[1.5px] border-frame bg-rail px-4 py-2.5">
-        <Link to={leave} className="min-h-12 content-center pr-2 underline" aria-label="Leave hands mode">
+        <Link
+          to={leave}
+          className="min-h-12 content-center pr-2 underline"
+          aria-label="Leave hands mode"
+          onClick={(e) => {
+            if (!run.state.bypasses.some((b) => b.closed_at === null)) return;
+            e.preventDefault();
+            setLeaving(true);
+          }}
+        >
           Leave
         </Link>
         <p className="text-base font-bold">{run.procedure.unit_name}</p>
@@ -41,7 +52,8 @@ export function HandsMode({ run, base }: HandsModeProps) {
         </p>
       </header>
       <Progress run={run} current={id} look={setLooking} />
-      <Bypasses run={run} />
+      <OpenBypasses run={run} recording={recording} />
+      <LeaveDialog asked={leaving} run={run} recording={recording} stay={() => setLeaving(false)} leave={leave} />
       {guest ? <p className="px-4 pt-3 text-ink-2">You are a guest in this team: you may read, not change.</p> : null}
       <fieldset disabled={guest} className="flex min-w-0 flex-1 flex-col">
       {step && state ? (
@@ -97,16 +109,42 @@ function Progress({ run, current, look }: { run: Run; current: string | null; lo
   );
 }
 
-function Bypasses({ run }: { run: Run }) {
-  const open = run.state.bypasses.filter((b) => b.closed_at === null);
-  if (open.length === 0) return null;
+interface LeaveProps {
+  asked: boolean;
+  run: Run;
+  recording: Recording;
+  stay: () => void;
+  /** Address to go to. */
+  leave: string;
+}
+
+/** Nobody leaves a unit with a bypass open without having said that it is shut down. */
+function LeaveDialog({ asked, run, recording, stay, leave }: LeaveProps) {
+  const navigate = useNavigate();
+  const open = run.state.bypasses.some((b) => b.closed_at === null);
+  const go = async () => {
+    if (open) await recording.record("remark", { text: "Left with a bypass open; the burner is off and the gas is shut at the unit." });
+    await navigate(leave);
+  };
   return (
-    <p className="flex items-center gap-2.5 border-b-[1.5px] border-frame bg-ember-wash px-4 py-2 text-base">
-      <Mark level="stop" size={20} />
-      <span>
-        <b className="text-ember-ink">{open.length === 1 ? "1 bypass open" : `${open.length} bypasses open`}</b> · {open.map((b) => b.what).join(", ")}
-      </span>
-    </p>
+    <Dialog open={asked} onClose={stay} className="relative z-40">
+      <div className="fixed inset-0 bg-ink/50" aria-hidden="true" />
+      <div className="fixed inset-0 grid place-items-end sm:place-items-center">
+        <DialogPanel className="w-full max-w-lg border-t-[1.5px] border-frame bg-card p-4 sm:border-[1.5px]">
+          <DialogTitle className="pb-2 text-[1.3rem] font-bold">{open ? "A bypass is open" : "Every bypass is closed"}</DialogTitle>
+          {open ? <p className="pb-2">A unit is never left burning while a guard is bridged. Close the bypass, or shut the burner and its gas first.</p> : null}
+          <OpenBypasses run={run} recording={recording} />
+          <div className="grid gap-2 pt-3">
+            <Button large look="act" onClick={stay}>
+              Stay at the unit
+            </Button>
+            <Button large onClick={() => void go()}>
+              {open ? "Burner is off, gas is shut at the unit: leave" : "Leave"}
+            </Button>
+          </div>
+        </DialogPanel>
+      </div>
+    </Dialog>
   );
 }
 

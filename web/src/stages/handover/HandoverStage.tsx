@@ -1,6 +1,7 @@
 import { useSyncExternalStore } from "react";
 import { useParams } from "react-router";
-import { moment, useSurroundings } from "../../app/context";
+import type { MachineState, Run } from "../../api/client";
+import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useRecords, useStage } from "../../job/context";
 import { saveJob } from "../../outbox/save";
 import { StagePart } from "../../ui/answers";
@@ -8,12 +9,23 @@ import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { Mark } from "../../ui/Mark";
 
+/** Where a machine's commissioning stands, in words. */
+function wordsOf(machine: MachineState, run: Run | undefined): string {
+  const signed = run?.signed ? `signed off by ${run.signed.by}, ${moment(run.signed.at)}${run.signedHere ? " (here only)" : ""}` : "";
+  if (machine.stale.length > 0) return `${signed || "begun again"}; the job was changed since, and these must be tested again`;
+  if (machine.state === "begun") return `not signed off, ${machine.gates.length} gates open`;
+  if (machine.state === "not_begun") return "not commissioned";
+  return signed || "no guided commissioning here: keep the record on paper";
+}
+
 /** Whom it goes to, whether it is signed off, and the files to hand over. */
 export function HandoverStage() {
   const { jobId = "" } = useParams();
   const { device, sender } = useSurroundings();
   const { silent } = useSyncExternalStore(sender.subscribe, sender.get);
-  const { runs } = useRecords();
+  const { runs, machines } = useRecords();
+  const q = useQuantities();
+  const runOf = (m: MachineState) => runs.find((r) => r.id === m.run);
   const saveHere = () => void saveJob(device, jobId);
   const files = [
     { name: "report.pdf", words: "Report (PDF)", says: "Plan with its working, commissioning record, log" },
@@ -29,11 +41,22 @@ export function HandoverStage() {
       above={
         <>
           <ul className="mb-4 border-t-[1.5px] border-frame">
-            {runs.length === 0 ? <li className="py-2 text-muted">No commissioning yet.</li> : null}
-            {runs.map((run) => (
-              <li key={run.id} className="flex items-center gap-2 border-b border-rule py-2">
-                <Mark level={run.signed ? "good" : "stop"} />
-                {run.procedure.unit_name}: {run.signed ? `signed off by ${run.signed.by}, ${moment(run.signed.at)}${run.signedHere ? " (here only)" : ""}` : `not signed off, ${run.gates.length} gates open`}
+            {machines.length === 0 ? <li className="py-2 text-muted">No machine is commissioned yet.</li> : null}
+            {machines.map((m) => (
+              <li key={m.machine} className="border-b border-rule py-2">
+                <span className="flex items-center gap-2">
+                  <Mark level={m.stale.length > 0 ? "stop" : m.state === "signed" ? "good" : m.state === "begun" ? "stop" : "caution"} />
+                  {m.name}: {wordsOf(m, runOf(m))}
+                </span>
+                {m.stale.length > 0 ? (
+                  <ul className="pl-7 text-small">
+                    {m.stale.map((s) => (
+                      <li key={s.subject}>
+                        {s.name}: {q.say(s.say.replace(/ Begin a new run\.$/, ""), s.values)}
+                      </li>
+                    ))}
+                  </ul>
+                ) : null}
               </li>
             ))}
           </ul>

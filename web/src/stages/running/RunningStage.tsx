@@ -3,7 +3,7 @@ import { useMemo, useState } from "react";
 import type { LogKind, Stage } from "../../api/client";
 import { useParams } from "react-router";
 import { v7 as uuidv7 } from "uuid";
-import { moment, useQuantities, useSurroundings } from "../../app/context";
+import { moment as momentWords, useQuantities, useSurroundings } from "../../app/context";
 import { type LoggedEntry, useDraft, useJob, useJobStore, useRecords } from "../../job/context";
 import { listAt, textAt } from "../../job/document";
 import { readTyped } from "../../ui/JobField";
@@ -138,13 +138,17 @@ function Readings({ keep }: { keep: Keep }) {
     return read ? [{ line, read }] : [];
   });
   const wrong = filled.some((r) => "error" in r.read);
+  const [when, setWhen] = useDraft("log.when");
+  const moment = momentOf(when);
   const record = async () => {
-    const now = new Date().toISOString();
+    if (!("at" in moment)) return;
+    const now = moment.at;
     const visit = uuidv7();
     const records = filled.flatMap(({ line, read }) => ("value" in read ? [{ id: uuidv7(), at: now, visit, ...line.body, value: read.value, as_typed: textOf(line), remark, by: person.name }] : []));
     if (await keep(records)) {
       for (const { line } of filled) type(line, "");
       setRemark("");
+      setWhen("");
     }
   };
   return (
@@ -155,6 +159,7 @@ function Readings({ keep }: { keep: Keep }) {
         if (filled.length > 0 && !wrong) void record();
       }}
     >
+      <When value={when} put={setWhen} />
       {groups.map((group) => (
         <fieldset key={group.title} className="pb-2">
           <legend className="pt-1 text-small text-muted">{group.title}</legend>
@@ -184,11 +189,36 @@ function Readings({ keep }: { keep: Keep }) {
         <input value={remark} onChange={(e) => setRemark(e.target.value)} maxLength={400} className="min-h-10 w-full rounded-sm border-[1.5px] border-edge bg-card px-2" />
       </label>
       <div className="pt-3">
-        <Button type="submit" look="act" large disabled={filled.length === 0 || wrong}>
+        <Button type="submit" look="act" large disabled={filled.length === 0 || wrong || "error" in moment}>
           Record readings
         </Button>
       </div>
     </form>
+  );
+}
+
+const AHEAD_MS = 5 * 60_000;
+
+/** The moment that was typed, now where nothing was; or what is wrong with it. */
+function momentOf(when: string): { at: string } | { error: string } {
+  if (when === "") return { at: new Date().toISOString() };
+  const found = new Date(when);
+  if (Number.isNaN(found.getTime()) || found.getFullYear() < 2000) return { error: "Write a date and time, such as yesterday’s." };
+  if (found.getTime() > Date.now() + AHEAD_MS) return { error: "This lies ahead; a reading was taken before it is written down." };
+  return { at: found.toISOString() };
+}
+
+/** When it was read: left empty, now; yesterday's weights have yesterday's date. */
+function When({ value, put }: { value: string; put: (text: string) => void }) {
+  const read = momentOf(value);
+  return (
+    <label className="grid grid-cols-[1fr_13rem] items-center gap-3 border-b border-hair py-1">
+      <span className="font-medium">
+        Read at <span className="font-normal text-muted">left empty: now</span>
+      </span>
+      <input type="datetime-local" value={value} onChange={(e) => put(e.target.value)} aria-invalid={"error" in read} className={BOX} />
+      {"error" in read ? <span role="alert" className="col-span-2 text-small text-stop">{read.error}</span> : null}
+    </label>
   );
 }
 
@@ -208,9 +238,10 @@ function Other({ keep }: { keep: Keep }) {
   const subjects = !kind || kind.of === "job" ? [] : kind.of === "supply" ? (plan?.supplies ?? []).map((s) => s.id) : (plan?.machines ?? []).map((m) => m.id);
   const whole = kind !== undefined && reads.every((r) => r.read.ok && r.read.value !== null && r.read.value !== "") && (fields.length > 0 || (texts["remark"] ?? "").trim() !== "");
   const record = async () => {
-    if (!kind || !whole) return;
+    const read = momentOf(texts["when"] ?? "");
+    if (!kind || !whole || !("at" in read)) return;
     const own = Object.fromEntries(reads.flatMap((r) => (r.read.ok ? [[r.name, r.read.value]] : [])));
-    const body = { id: uuidv7(), at: new Date().toISOString(), kind: kind.kind, subject: texts["subject"] ?? subjects[0] ?? "", ...own, as_typed: texts["value"] ?? "", remark: texts["remark"] ?? "", by: person.name };
+    const body = { id: uuidv7(), at: read.at, kind: kind.kind, subject: texts["subject"] ?? subjects[0] ?? "", ...own, as_typed: texts["value"] ?? "", remark: texts["remark"] ?? "", by: person.name };
     if (await keep([body])) setTexts({});
   };
   const put = (name: string, text: string) => setTexts({ ...texts, [name]: text });
@@ -273,6 +304,7 @@ function Other({ keep }: { keep: Keep }) {
       ))}
       {kind ? (
         <>
+          <When value={texts["when"] ?? ""} put={(text) => put("when", text)} />
           <label className="grid grid-cols-[1fr_12rem] items-center gap-3 border-b border-hair py-1">
             <span className="font-medium">Remark</span>
             <input value={texts["remark"] ?? ""} onChange={(e) => put("remark", e.target.value)} maxLength={400} className={BOX} />
@@ -310,7 +342,7 @@ function Entries({ entries, keep }: { entries: LoggedEntry[]; keep: Keep }) {
           const spec = quantityOf(kind);
           return (
             <li key={e.id} className={`grid grid-cols-[6.5rem_1fr_auto_auto] items-center gap-2 border-b border-hair py-1 text-small ${corrected.has(e.id) ? "text-muted line-through" : ""}`}>
-              <span className="text-muted">{moment(e.at, "short")}</span>
+              <span className="text-muted">{momentWords(e.at, "short")}</span>
               <span>
                 {labelOf(e, kind)}
                 {e.subject ? <span className="text-muted"> · {names.get(e.subject) ?? e.subject}</span> : null}

@@ -8,7 +8,7 @@ export const kind = "test";
 export const word = "Leak test";
 
 const METHODS = ["soap", "approved detector", "electronic nose"];
-const JOINT_WORDS = { not_tested: "not tested", tight: "tight", leaking: "leaks: tighten, test again", stale: "opened since: test again" };
+const JOINT_WORDS = { too_early: "tested too early", not_tested: "not tested", tight: "tight", leaking: "leaks: tighten, test again", stale: "opened since: test again" };
 
 export function Body({ run, step, recording, help, next }: BodyProps<"test">) {
   const [method, setMethod] = useState(METHODS[0] ?? "soap");
@@ -31,8 +31,8 @@ export function Body({ run, step, recording, help, next }: BodyProps<"test">) {
             <li key={j.id} className="grid grid-cols-[1fr_auto_auto] items-center gap-2 border-b border-hair py-1.5">
               <span className="min-w-0">
                 <span className={j === due ? "font-bold" : ""}>{j.name}</span>
-                <span className={`flex items-center gap-1.5 text-body ${j.status === "tight" ? "text-good" : j.status === "not_tested" ? "text-muted" : "text-stop"}`}>
-                  <Mark silent size={14} level={j.status === "tight" ? "good" : j.status === "not_tested" ? "not_checked" : "stop"} />
+                <span className={`flex items-center gap-1.5 text-body ${j.status === "tight" ? "text-good" : j.status === "not_tested" || j.status === "too_early" ? "text-muted" : "text-stop"}`}>
+                  <Mark silent size={14} level={j.status === "tight" ? "good" : j.status === "not_tested" || j.status === "too_early" ? "not_checked" : "stop"} />
                   {JOINT_WORDS[j.status]}
                 </span>
               </span>

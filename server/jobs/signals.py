@@ -1,0 +1,6 @@
+"""What tells that a job changed: its document, its commissioning or its log."""
+
+from django.dispatch import Signal
+
+# Sent with `job`, within the transaction that changes it.
+changed = Signal()
