@@ -8,6 +8,10 @@ from typing import Any, NoReturn
 
 from .errors import Fault, JobFaults, told
 
+MOST_DEPTH = 60
+# So many openings in a row without a closing: a small sign that is quickly looked for.
+_MAYBE_DEEP = re.compile(r"(?:[\[{][^\[\]{}]*){60}")
+_TEXT = re.compile(r'"(?:[^"\\]|\\.)*"')
 _MAYBE_HALF = re.compile(r"\\u[dD][89abAB]|\\u[dD][c-fC-F]")
 
 
@@ -19,6 +23,8 @@ def parsed(text: str) -> Any:
     has thousands of digits, or half a character.
     Source: RFC 8259; a key twice and half a character are what it leaves open.
     """
+    if _MAYBE_DEEP.search(text) and _depth(text) > MOST_DEPTH:
+        raise JobFaults([Fault("", "is nested too deeply")])
     try:
         found = json.loads(text, object_pairs_hook=_object, parse_constant=_constant)
         if _MAYBE_HALF.search(text) or not text.isascii():
@@ -34,6 +40,18 @@ def parsed(text: str) -> Any:
     except ValueError:
         raise JobFaults([Fault("", "has a number of too many digits")]) from None
     return found
+
+
+def _depth(text: str) -> int:
+    """How deep a JSON text is nested, whatever stands in quotes."""
+    deepest = depth = 0
+    for c in _TEXT.sub("", text):
+        if c in "[{":
+            depth += 1
+            deepest = max(deepest, depth)
+        elif c in "]}":
+            depth -= 1
+    return deepest
 
 
 def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:

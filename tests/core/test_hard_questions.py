@@ -23,6 +23,7 @@ def asked(document, **more):
 DEEP = '{"ask":"plan","document":' + "[" * 100_000 + "]" * 100_000 + "}"
 HARD = {
     "deep": (DEEP, "", "nested"),
+    "deep in turns": ('{"ask":"plan","document":' + '{"a":[' * 80 + "]}" * 80 + "}", "", "nested"),
     "ask is a list": ('{"ask":["plan"]}', "ask", "must be one of"),
     "ask is an object": ('{"ask":{}}', "ask", "must be one of"),
     "half a surrogate in a value": ('{"ask":"plan","document":{"format":"ofen-job/2","name":"\\ud800"}}', "", "half a character"),
@@ -42,6 +43,18 @@ def test_a_hard_question_is_answered_in_words(name):
     found = faults(text)
     assert words in found[path]
     assert all(len(m) < 400 for m in found.values())
+
+
+def test_brackets_in_quotes_are_no_nesting():
+    document = {"format": "ofen-job/2", "name": "[{" * 50, "note": '\\"' + "[" * 90}
+    assert "answer" in json.loads(call.answer(asked(document)))
+
+
+def test_an_empty_name_and_one_entry_out_of_range_take_nothing_else_down():
+    unnamed = {"format": "ofen-job/2", "name": ""}
+    entries = [{"id": "a", "at": "2026-01-01T00:00:00Z", "kind": "air", "where": "out", "value": 9000}]
+    said = json.loads(call.answer(json.dumps({"ask": "running", "document": unnamed, "entries": entries})))
+    assert said["answer"]["stage"] == "running"
 
 
 def test_a_kind_that_is_a_list_or_stands_where_none_is_known_is_named():

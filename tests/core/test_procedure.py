@@ -12,6 +12,7 @@ from typing import Any
 
 import pytest
 
+from ofen.call import run_now
 from ofen.catalogue import shipped as shipped_machines
 from ofen.catalogue.sheets import dump_sheet
 from ofen.commissioning import steps
@@ -251,6 +252,13 @@ def test_a_plan_that_changed_is_the_only_gate(procedure: Procedure, depot: dict[
     assert ("plan_changed", "plan") in [(g.code, g.subject) for g in gates(procedure, fold(procedure, []), False, None)]
 
 
+def test_a_record_that_cannot_be_read_is_the_only_gate_and_changes_nothing(procedure: Procedure, depot: dict[str, Any]) -> None:
+    good = whole(procedure).events
+    now = run_now(procedure, [*good, {"kind": [], "at": 7}, 5], depot)
+    assert {g.code for g in now.gates} == {"record_unreadable"}
+    assert now.state == fold(procedure, good)
+
+
 def test_every_gate_has_been_seen_alone() -> None:
     seen = {
         "choice_wrong",
@@ -263,6 +271,7 @@ def test_every_gate_has_been_seen_alone() -> None:
         "reading_out_of_limits",
         "joint_not_tested",
         "joint_too_early",
+        "record_unreadable",
     }
     assert seen | {code for code, _, _ in LEAVES_OPEN} == set(RUN_GATES) | set(steps.gates())
 
