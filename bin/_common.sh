@@ -136,6 +136,15 @@ postgres_down() {
 
 pg_is_ours() { [ "$(psql -h 127.0.0.1 -p "$(cat "$pg_home.port")" -U ofen -d postgres -qAtc 'show data_directory' 2>/dev/null 9>&-)" = "$pg_data" ]; }
 
+# The database that OFEN_DB_… name; without them the one of bin/demo.
+database_there() {
+  pg_bin=/usr/lib/postgresql/15/bin
+  python_env requirements.lock
+  export OFEN_MODE=${OFEN_MODE:-demo} OFEN_SECRET_KEY=${OFEN_SECRET_KEY:-for-this-command-only}
+  [ -n "${OFEN_DB_HOST:-}${OFEN_DB_PORT:-}" ] || postgres_up
+  export OFEN_DB_HOST=${OFEN_DB_HOST:-127.0.0.1} OFEN_DB_PORT=${OFEN_DB_PORT:-5432} OFEN_DB_USER=${OFEN_DB_USER:-ofen} OFEN_DB_NAME=${OFEN_DB_NAME:-ofen} PGPASSWORD=${OFEN_DB_PASSWORD:-}
+}
+
 # A killed server leaves its pid file; the number may meanwhile belong to someone else.
 clear_stale_pid() {
   local pid
@@ -167,7 +176,7 @@ DEBIAN_RUN="python3 python3-venv postgresql-15 postgresql-client-15 libpango-1.0
 
 # All that the tests, the bench and the pictures stand on; their database is a cluster of its own.
 test_setup() {
-  debian_packages $DEBIAN_RUN chromium
+  debian_packages $DEBIAN_RUN chromium nginx-light
   python_env requirements-test.lock
   node_env
   front_end

@@ -64,7 +64,7 @@ class VocabularyOut(Schema):
     log_kinds: list[LogKind]
 
 
-@router.get("/vocabulary", response=VocabularyOut, operation_id="vocabulary")
+@router.get("/vocabulary", response={200: VocabularyOut, **REFUSALS}, operation_id="vocabulary")
 def vocabulary(request: HttpRequest) -> dict[str, Any]:
     """Quantities, schema, catalogue."""
     return everything()

@@ -2,9 +2,11 @@
 
 from uuid import UUID
 
+from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
 from ninja import Router
+from ninja.throttling import UserRateThrottle
 
 from jobs.models import Job
 from ofen_server.schemas import REFUSALS
@@ -21,7 +23,12 @@ def _attachment(body: bytes | str, kind: str, name: str) -> HttpResponse:
     return response
 
 
-@router.get("/jobs/{job_id}/report.pdf", response={200: None, **REFUSALS}, operation_id="report_pdf")
+@router.get(
+    "/jobs/{job_id}/report.pdf",
+    throttle=[UserRateThrottle(settings.REPORTS)],
+    response={200: None, **REFUSALS},
+    operation_id="report_pdf",
+)
 def report_pdf(request: HttpRequest, job_id: UUID) -> HttpResponse:
     """The report of a job as PDF, in the person's units."""
     person = access.person_of(request)

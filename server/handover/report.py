@@ -19,15 +19,14 @@ from ofen.plan import plan
 from ofen.quantities import kind_of
 from ofen.running.entries import KINDS, counted
 
+from .press import pdf_of
+
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
 
 
 def pdf(job: Job, system: str, made_at: str) -> bytes:
     """Return the report of a job as PDF."""
-    # Importing weasyprint loads its text libraries, which most requests never need.
-    from weasyprint import HTML
-
-    return bytes(HTML(string=render_to_string("handover/report.html", gathered(job, system) | {"made_at": made_at})).write_pdf())
+    return pdf_of(render_to_string("handover/report.html", gathered(job, system) | {"made_at": made_at}))
 
 
 def gathered(job: Job, system: str) -> dict[str, Any]:

@@ -70,11 +70,10 @@ def read(person: Person, data: Any) -> actions.Saved:
         _read_run(person, saved, run, f"runs[{n}]")
     entries = _list(data, "log")
     _refuse([f for n, e in enumerate(entries) for f in faults_of(e, f"log[{n}]")] + with_ids(entries, "log"))
-    by = person.get_full_name() or person.username
     new_ids = {e["id"]: _new_id(saved.job, e["id"]) for e in entries}
     bodies = [
         e
-        | {"id": new_ids[e["id"]], "by": by}
+        | {"id": new_ids[e["id"]], "by": _brought_in(person, e)}
         | ({"corrects": new_ids.get(e["corrects"], e["corrects"])} if e.get("corrects") else {})
         for e in entries
     ]

@@ -1,17 +1,24 @@
 """Every error leaves in one shape, application/problem+json, made here (RFC 9457)."""
 
 import logging
+import sys
 from collections.abc import Callable
 from typing import Any
 
 from django.conf import settings
+from django.core.exceptions import TooManyFieldsSent
+from django.db import InterfaceError, OperationalError
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http.multipartparser import MultiPartParserError
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, Throttled, ValidationError
 
 from ofen.errors import Fault, JobFaults
 
 log = logging.getLogger("ofen")
+# What is computed and not kept.
+QUESTIONS = frozenset(f"/api/{q}" for q in ("plan", "document", "begin", "sheet", "pasted"))
+MOST_FAULTS = 100
 
 
 class Problem(Exception):
@@ -28,9 +35,10 @@ class Problem(Exception):
 
 def faulty(faults: list[Fault], title: str = "Some values cannot be used") -> Problem:
     """Return the refusal of values that cannot be used, each fault at its path."""
-    return Problem(
-        422, title, "Correct what is named and send it again.", faults=[{"path": f.path, "message": f.message} for f in faults]
-    )
+    told = [{"path": f.path, "message": f.message} for f in faults[:MOST_FAULTS]]
+    if len(faults) > MOST_FAULTS:
+        told.append({"path": "", "message": f"has {len(faults) - MOST_FAULTS:,} more that cannot be used"})
+    return Problem(422, title, "Correct what is named and send it again.", faults=told)
 
 
 def response(status: int, title: str, detail: str = "", **more: Any) -> JsonResponse:
@@ -80,6 +88,17 @@ def install(api: NinjaAPI) -> None:
     def _(request: HttpRequest, exc: Http404) -> HttpResponse:
         return response(404, "Not found", "It does not exist or belongs to another team.")
 
+    @api.exception_handler(OperationalError)
+    @api.exception_handler(InterfaceError)
+    def _(request: HttpRequest, exc: Exception) -> HttpResponse:
+        log.warning("the database does not answer at %s: %s", request.path, exc)
+        return no_database()
+
+    @api.exception_handler(TooManyFieldsSent)
+    @api.exception_handler(MultiPartParserError)
+    def _(request: HttpRequest, exc: Exception) -> HttpResponse:
+        return response(400, "This could not be read", "The upload is broken; choose the file again.")
+
     @api.exception_handler(Exception)
     def _(request: HttpRequest, exc: Exception) -> HttpResponse:
         log.exception("unexpected error at %s", request.path)
@@ -95,8 +114,15 @@ def not_found(request: HttpRequest, exception: Exception | None = None) -> HttpR
     return response(404, "Not found", "There is nothing at this address.")
 
 
+def no_database() -> HttpResponse:
+    """Return the refusal while the database does not answer."""
+    return response(503, "The database does not answer", "What you typed is kept in this browser and sent once it does.")
+
+
 def failed(request: HttpRequest) -> HttpResponse:
-    """Return the 500 of requests outside the API."""
+    """Return the 500 of requests outside the API; 503 where it is the database that does not answer."""
+    if isinstance(sys.exc_info()[1], (OperationalError, InterfaceError)):
+        return no_database()
     return response(500, "Something went wrong on the server", "Load the page again; what you typed is kept in this browser.")
 
 
@@ -109,6 +135,7 @@ class TooLargeMiddleware:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Answer 413 for a body that says it is too large."""
         length = request.META.get("CONTENT_LENGTH") or "0"
-        if length.isdigit() and int(length) > settings.LARGEST_BODY_BYTES:
-            return response(413, "This is too large", "At most 5 MB are taken.")
+        most = settings.LARGEST_QUESTION_BYTES if request.path in QUESTIONS else settings.LARGEST_BODY_BYTES
+        if length.isdigit() and int(length) > most:
+            return response(413, "This is too large", f"At most {most // 1024 // 1024} MB are taken here.")
         return self.get_response(request)

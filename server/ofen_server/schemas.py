@@ -25,4 +25,4 @@ class ProblemOut(Schema):
     theirs: dict[str, Any] | None = None
 
 
-REFUSALS = {400: ProblemOut, 401: ProblemOut, 403: ProblemOut, 404: ProblemOut, 409: ProblemOut, 413: ProblemOut, 422: ProblemOut}
+REFUSALS = dict.fromkeys((400, 401, 403, 404, 405, 409, 413, 422, 429, 500, 503), ProblemOut)

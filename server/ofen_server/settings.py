@@ -11,7 +11,7 @@ DEMO = os.environ.get("OFEN_MODE", "production") == "demo"
 
 SECRET_KEY = os.environ.get("OFEN_SECRET_KEY", "")
 DEBUG = False
-ALLOWED_HOSTS = LOOPBACK if DEMO else os.environ.get("OFEN_HOSTS", "").split(",")
+ALLOWED_HOSTS = LOOPBACK if DEMO else [h for h in os.environ.get("OFEN_HOSTS", "").split(",") if h]
 CSRF_TRUSTED_ORIGINS = [] if DEMO else [f"https://{h}" for h in ALLOWED_HOSTS if h]
 
 INSTALLED_APPS = [
@@ -29,11 +29,13 @@ INSTALLED_APPS = [
     "handover",
 ]
 MIDDLEWARE = [
+    "ofen_server.bounds.BoundsMiddleware",
     "csp.middleware.CSPMiddleware",
     "ofen_server.engine.EnginePolicyMiddleware",
     "ofen_server.errors.TooLargeMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
+    "ofen_server.bounds.DeadlineMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
@@ -51,8 +53,12 @@ DATABASES = {
         "PASSWORD": os.environ.get("OFEN_DB_PASSWORD", ""),
         "HOST": os.environ.get("OFEN_DB_HOST", "127.0.0.1"),
         "PORT": os.environ.get("OFEN_DB_PORT", "5432"),
+        "CONN_HEALTH_CHECKS": True,
         # One connection a thread and some to spare; where the database does not answer, whoever asks is told soon.
-        "OPTIONS": {"pool": {"min_size": 1, "max_size": 12, "timeout": 3}, "connect_timeout": 3},
+        "OPTIONS": {
+            "pool": {"min_size": 1, "max_size": 12, "timeout": 3, "reconnect_timeout": 2},
+            "connect_timeout": 3,
+        },
     }
 }
 CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "cache"}}
@@ -63,10 +69,16 @@ AUTH_USER_MODEL = "teams.Person"
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+    {"NAME": "django.contrib.auth.password_validation.UserAttributeSimilarityValidator"},
 ]
 # How many proxies stand before the application: of X-Forwarded-For only what they wrote counts.
 NINJA_NUM_PROXIES = int(os.environ.get("OFEN_PROXIES", "0" if DEMO else "1"))
 SIGN_IN_TRIES = os.environ.get("OFEN_SIGN_IN_TRIES", "20/m")
+
+# How many reports a person may ask for.
+REPORTS = os.environ.get("OFEN_REPORTS", "12/m")
+# Longer than this no request computes; what keeps many records at once has longer, a report its own bound.
+LONGEST_REQUEST_S, LONGEST_BATCH_S = 5.0, 25.0
 
 USE_TZ = True
 TIME_ZONE = "UTC"
@@ -81,6 +93,8 @@ WHITENOISE_MIMETYPES = {".webmanifest": "application/manifest+json", ".mjs": "te
 WHITENOISE_MAX_AGE = 0
 
 LARGEST_BODY_BYTES = 5 * 1024 * 1024
+# What is only computed and not kept: a legal document is far smaller.
+LARGEST_QUESTION_BYTES = 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = LARGEST_BODY_BYTES + 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = LARGEST_BODY_BYTES
 

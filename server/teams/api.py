@@ -11,7 +11,7 @@ from ninja import Router, Schema
 from ninja.throttling import AnonRateThrottle
 
 from ofen_server.errors import Problem
-from ofen_server.schemas import REFUSALS, ProblemOut
+from ofen_server.schemas import REFUSALS
 
 from . import people
 from .access import person_of
@@ -91,7 +91,7 @@ def _check_csrf(request: HttpRequest) -> None:
         raise Problem(403, "This page is out of date", "Load it again, then sign in.")
 
 
-@router.get("/me", auth=None, response=PersonOut, operation_id="me")
+@router.get("/me", auth=None, response={200: PersonOut, **REFUSALS}, operation_id="me")
 def me(request: HttpRequest) -> dict[str, object]:
     """Who is signed in, if anyone."""
     return _person(request)
@@ -115,12 +115,12 @@ def change_me(request: HttpRequest, change: PersonChange) -> dict[str, object]:
     auth=None,
     throttle=[AnonRateThrottle(settings.SIGN_IN_TRIES)],
     operation_id="sign_in",
-    response={200: PersonOut, 403: ProblemOut, 422: ProblemOut, 429: ProblemOut},
+    response={200: PersonOut, **REFUSALS},
 )
 def sign_in(request: HttpRequest, given: SignIn) -> dict[str, object]:
     """Sign in with name and password."""
     _check_csrf(request)
-    clean = "\x00" not in given.name + given.password
+    clean = (given.name + given.password).isprintable()
     person = authenticate(request, username=given.name, password=given.password) if clean else None
     if person is None:
         raise Problem(403, "Name or password is not right", "Check both; capitals count.")

@@ -63,6 +63,7 @@ class Served:
             own = {"OFEN_DB_NAME": name}
             self.manage("migrate", "-v", "0", **own)
             self.manage("load_demo", **own)
+            self.manage("plain_role", "ofen_app", **own)
             self.manage("add_person", STRANGER[0], "Lower valley", "--full-name", "Tova Senn", OFEN_PASSWORD=STRANGER[1], **own)
         return name
 
@@ -102,7 +103,7 @@ class Served:
         self.process = subprocess.Popen(
             [sys.executable, "-m", "gunicorn", *arguments, "--log-level", "warning", "ofen_server.wsgi"],
             cwd=ROOT,
-            env=self.environment,
+            env=self.environment | {"OFEN_DB_USER": "ofen_app"},
             start_new_session=True,
         )
         for _ in range(1200):

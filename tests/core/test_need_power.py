@@ -1,6 +1,8 @@
 """Electrical loads: surges, the best order, legs, kVA, the day; and loads read from a spreadsheet."""
 
 import itertools
+import random
+import tracemalloc
 from typing import Any
 
 import pytest
@@ -87,6 +89,25 @@ def test_two_legs_are_as_even_as_brute_force(weights: list[int], already: tuple[
     assert made.exact
     placed = [already[leg - 1] + sum(w for w, at in zip(weights, made.leg_of, strict=True) if at == leg) for leg in (1, 2)]
     assert tuple(placed) == made.sums
+
+
+def test_sixty_loads_of_any_size_are_spread_in_little_memory_with_a_bound_that_holds() -> None:
+    chance = random.Random(5)
+    weights = [chance.randint(1, 20_000_000) for _ in range(60)]
+    tracemalloc.start()
+    made = two_legs(weights, (3_000_000, 0))
+    peak = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
+    assert peak < 20e6
+    assert made.bound <= made.spread < 0.001 * sum(weights)
+    assert made.sums[0] - 3_000_000 == sum(w for w, leg in zip(weights, made.leg_of, strict=True) if leg == 1)
+    few = weights[:9]
+    by_hand = min(
+        abs(sum(w if leg else -w for w, leg in zip(few, way, strict=True))) for way in itertools.product((0, 1), repeat=9)
+    )
+    assert two_legs(few).spread == by_hand
+    small = [chance.randint(1, 400) for _ in range(60)]
+    assert two_legs(small).spread == sum(small) % 2
 
 
 @settings(max_examples=60)

@@ -1,11 +1,14 @@
-"""Loads spread over legs and phases: exact on two legs, on three exact to twelve loads and beyond that with a bound."""
+"""Loads spread over legs and phases: exact to 24 loads on two legs and to twelve on three, beyond that with a bound."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+EXACT_LEGS_TO = 24
 EXACT_PHASES_TO = 12
+# Sums up to this are walked bit by bit: a few megabytes for the sixty loads a job may have.
+MOST_BITS = 400_000
 MOST_ROUNDS = 200
 
 
@@ -29,24 +32,65 @@ class Balanced:
 
 
 def two_legs(weights: Sequence[int], already: tuple[int, int] = (0, 0)) -> Balanced:
-    """Return the most even spread of weights over two legs; exact.
+    """Return an even spread of weights over two legs: the most even one to 24 weights, else the best found with its bound.
 
     Arguments: weights, whole numbers of one unit, 0 or more; already, what lies on the legs and cannot be moved.
-    Source: common practice: every sum that can be reached, as bits of one number (subset sums).
+    Source: every sum that can be reached, as bits of one number, where they are few (common practice); else Horowitz and Sahni
+    1974 (all sums of either half, walked towards each other); beyond 24 heaviest first, then moving and swapping while it helps.
     """
+    whole = _added(weights)
+    if len(weights) > EXACT_LEGS_TO and whole > MOST_BITS:
+        order = sorted(range(len(weights)), key=lambda n: -weights[n])
+        made = _improved(weights, _heaviest_first(weights, order, already), already)
+        tallest = max(*already, max(weights, default=0))
+        everything = whole + _added(already)
+        bound = max(everything % 2, 2 * tallest - everything)
+        return Balanced(tuple(p + 1 for p in made), _sums(weights, made, already), bound)
+    chosen = _by_bits(weights, already) if whole <= MOST_BITS else _halves(weights, already)
+    first = _added([w for w, on in zip(weights, chosen, strict=True) if on])
+    sums = (already[0] + first, already[1] + whole - first)
+    return Balanced(tuple(1 if on else 2 for on in chosen), sums, abs(sums[0] - sums[1]))
+
+
+def _halves(weights: Sequence[int], already: tuple[int, int]) -> list[bool]:
+    """Which weights lie on the first leg, of all the ways there are."""
+    middle = len(weights) // 2
+    low = sorted(_all_sums(weights[:middle]))
+    high = sorted(_all_sums(weights[middle:]))
+    wanted = _added(weights) + already[1] - already[0]  # twice the sum on the first leg
+    best, found = None, (0, 0)
+    n = len(high) - 1
+    for sum_low, picks_low in low:
+        while n > 0 and abs(2 * (sum_low + high[n - 1][0]) - wanted) <= abs(2 * (sum_low + high[n][0]) - wanted):
+            n -= 1
+        off = abs(2 * (sum_low + high[n][0]) - wanted)
+        if best is None or off < best:
+            best, found = off, (picks_low, high[n][1])
+    picks = found[0] | found[1] << middle
+    return [bool(picks >> k & 1) for k in range(len(weights))]
+
+
+def _all_sums(weights: Sequence[int]) -> list[tuple[int, int]]:
+    """Every sum of some of the weights, with its picks as bits."""
+    made = [(0, 0)]
+    for n, w in enumerate(weights):
+        made += [(s + w, picks | 1 << n) for s, picks in made]
+    return made
+
+
+def _by_bits(weights: Sequence[int], already: tuple[int, int]) -> list[bool]:
+    """Which weights lie on the first leg, by every sum that can be reached as bits of one number."""
     reached = [1]
     for w in weights:
         reached.append(reached[-1] | reached[-1] << w)
     whole = _added(weights)
-    twice_wanted = whole + already[1] - already[0]
-    first = _nearest(reached[-1], twice_wanted, whole)
-    sums = (already[0] + first, already[1] + whole - first)
-    leg_of = []
+    first = _nearest(reached[-1], whole + already[1] - already[0], whole)
+    chosen = []
     for n in range(len(weights) - 1, -1, -1):
         on_second = reached[n] >> first & 1
-        leg_of.append(2 if on_second else 1)
+        chosen.append(not on_second)
         first -= 0 if on_second else weights[n]
-    return Balanced(tuple(reversed(leg_of)), sums, abs(sums[0] - sums[1]))
+    return chosen[::-1]
 
 
 def _added(weights: Sequence[int]) -> int:

@@ -41,10 +41,15 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Check the password and make what is not there yet."""
+        name, team = options["name"], options["team"]
+        if Person.objects.filter(username=name).exists():
+            add(name, team, "", options["full_name"], options["role"])
+            self.stdout.write(f"{name} was there already and keeps name, password and roles; is in {team}")
+            return
         password = os.environ.get("OFEN_PASSWORD") or getpass("Password: ")
         try:
-            validate_password(password)
+            validate_password(password, Person(username=name, first_name=options["full_name"]))
         except ValidationError as weak:
             raise CommandError(" ".join(weak.messages)) from None
-        add(options["name"], options["team"], password, options["full_name"], options["role"])
-        self.stdout.write(f"{options['name']} is in {options['team']}")
+        add(name, team, password, options["full_name"], options["role"])
+        self.stdout.write(f"{name} is in {team}")

@@ -1,0 +1,284 @@
+"""Under attack: time, size, hosts, the press, a database that is gone; each gets its clear word and takes nobody else along."""
+
+import contextlib
+import json
+import socket
+import socketserver
+import threading
+import time
+import urllib.error
+import urllib.request
+import uuid
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from django.core.cache import cache
+from django.core.management import CommandError, call_command
+from django.test import Client
+
+from handover import press
+from ofen import call
+from ofen.catalogue import shipped
+from ofen.catalogue.sheets import dump_sheet
+from ofen_server import errors
+from ofen_server.bounds import TookTooLong, at_most
+from teams.models import Membership, Team
+from tests.browser.served import Served
+
+from .conftest import Caller, log_entry
+
+
+def test_what_computes_for_too_long_is_ended_and_its_thread_goes_on(me: Caller, monkeypatch: Any, settings: Any) -> None:
+    settings.LONGEST_REQUEST_S = 0.3
+
+    def busy(asked: dict[str, Any], memo: Any) -> Any:
+        while True:
+            with contextlib.suppress(Exception):
+                sum(range(1000))
+
+    honest = call.QUESTIONS["plan"]
+    monkeypatch.setitem(call.QUESTIONS, "plan", busy)
+    begun = time.monotonic()
+    status, body = me.post("/plan", {"document": {"format": "ofen-job/2", "name": "x"}})
+    assert (status, body["title"]) == (503, "This takes too long to compute")
+    assert time.monotonic() - begun < 20
+    monkeypatch.setitem(call.QUESTIONS, "plan", honest)
+    assert me.post("/plan", {"document": {"format": "ofen-job/2", "name": "x"}})[0] == 200
+
+
+def _forever() -> None:
+    while True:
+        pass
+
+
+def test_what_is_done_in_time_is_left_alone() -> None:
+    with at_most(0.05):
+        pass
+    time.sleep(0.15)
+    with pytest.raises(TookTooLong), at_most(0.05):
+        _forever()
+
+
+def test_a_host_that_is_not_ours_is_refused(db: None, settings: Any) -> None:
+    settings.ALLOWED_HOSTS = ["ofen.example"]
+    refused = Client().get("/api/me", headers={"host": "evil.example"})
+    assert (refused.status_code, refused.json()["title"]) == (400, "This host is not served here")
+    assert Client().get("/api/me", headers={"host": "ofen.example"}).status_code == 200
+
+
+def test_no_answer_of_the_api_is_kept_on_the_way_and_every_refusal_is_a_problem(me: Caller, nobody: Caller) -> None:
+    for answer in (
+        me.client.get("/api/jobs"),
+        nobody.client.get("/api/jobs"),
+        me.client.delete("/api/jobs"),
+        me.client.get("/api/nothing"),
+    ):
+        assert answer["Cache-Control"] == "no-store"
+    refused = me.client.delete("/api/jobs")
+    assert (refused.status_code, refused["Content-Type"], refused.json()["title"]) == (
+        405,
+        "application/problem+json",
+        "This cannot be done here",
+    )
+    broken = me.client.generic("POST", "/api/jobs/import", b"x", content_type="multipart/form-data")
+    assert broken.status_code in (400, 422)
+    assert broken.json()["title"]
+
+
+@pytest.mark.parametrize("name", ["a\x00", "\ud800", "a\nb"])
+def test_signing_in_with_what_is_no_name_says_so(db: None, name: str) -> None:
+    status, body = Caller().post("/sign-in", {"name": name, "password": "x"})
+    assert status in (403, 422)
+    assert body["title"]
+
+
+def test_the_throttle_is_not_passed_by_a_header_anyone_can_write(db: None, settings: Any) -> None:
+    cache.clear()
+    answers = [
+        Client()
+        .post(
+            "/api/sign-in",
+            {"name": "no", "password": "x"},
+            content_type="application/json",
+            headers={"x-forwarded-for": f"10.0.0.{n}"},
+        )
+        .status_code
+        for n in range(25)
+    ]
+    assert answers[-1] == 429
+    cache.clear()
+
+
+def test_questions_are_small_and_faults_are_few(me: Caller) -> None:
+    large = {"document": {"format": "ofen-job/2", "name": "x", "note": "n" * 1_200_000}}
+    assert me.post("/plan", large)[0] == 413
+    unknown = {"document": {"format": "ofen-job/2", "name": "x", **{f"k{n}": 1 for n in range(30_000)}}}
+    assert len(me.post("/plan", unknown)[1]["faults"]) <= 101
+    assert len(errors.faulty([errors.Fault(str(n), "x") for n in range(5000)]).more["faults"]) == 101
+
+
+def test_the_key_of_a_machine_may_be_anything_and_another_team_keeps_its_own(me: Caller, person: Any) -> None:
+    other = Team.objects.create(name="Another of mine")
+    Membership.objects.create(person=person, team=other, role="lead")
+    sheet = dump_sheet(shipped().heaters["tarn-35-indirect"]) | {"id": "own-1"}
+    assert me.put("/machines/own-1", {"sheet": sheet})[0] == 200
+    me.call("PATCH", "/me", {"team_id": other.pk})
+    assert me.call("DELETE", "/machines/own-1")[0] == 404
+    assert me.call("DELETE", "/machines/a%00b")[0] == 404
+    me.call("PATCH", "/me", {"team_id": Membership.objects.filter(person=person).order_by("team_id")[0].team_id})
+    assert [m["key"] for m in me.get("/machines")[1]] == ["own-1"]
+
+
+def test_a_job_is_filed_away_and_comes_back(me: Caller, stranger: Caller, job: dict[str, Any]) -> None:
+    assert me.put(f"/jobs/{job['id']}/filed", {"filed": True})[0] == 200
+    assert me.get("/jobs") == (200, [])
+    assert [j["id"] for j in me.get("/jobs?filed=true")[1]] == [job["id"]]
+    assert me.get(f"/jobs/{job['id']}")[0] == 200
+    me.put(f"/jobs/{job['id']}/filed", {"filed": False})
+    assert len(me.get("/jobs")[1]) == 1
+
+
+def test_what_a_file_says_of_who_made_it_is_only_what_the_file_says(me: Caller, depot: dict[str, Any]) -> None:
+    file = {"format": "ofen-whole-job/1", "job": depot, "runs": [], "log": [log_entry(by="The authority itself")]}
+    made = me.upload("/jobs/import", json.dumps(file).encode())[1]
+    (entry,) = me.get(f"/jobs/{made['id']}/log")[1]["entries"]
+    assert entry["by"] == "Mirel, brought in (the file says The authority itself)"
+
+
+def test_the_jobs_list_says_what_all_machines_of_a_job_want(me: Caller, hall: dict[str, Any], depot: dict[str, Any]) -> None:
+    me.post("/jobs", {"document": depot})
+    assert me.get("/jobs")[1][0]["next"]["code"] == "not_commissioned"
+    made = me.post("/jobs", {"document": hall})[1]
+    line = next(j for j in me.get("/jobs")[1] if j["id"] == made["id"])
+    assert line["next"]["code"] in ("not_commissioned", "plan_unfinished", "plan_stop")
+
+
+def test_a_password_like_the_name_is_refused_and_someone_who_is_there_is_not_called_new(
+    db: None, monkeypatch: Any, capsys: Any
+) -> None:
+    monkeypatch.setenv("OFEN_PASSWORD", "tovasenn-tovasenn")
+    with pytest.raises(CommandError, match="similar"):
+        call_command("add_person", "tovasenn-tovasenn", "Lower valley")
+    monkeypatch.setenv("OFEN_PASSWORD", "warm-at-night")
+    call_command("add_person", "tova", "Lower valley")
+    call_command("add_person", "tova", "Lower valley")
+    assert "was there already" in capsys.readouterr().out
+
+
+def test_a_report_that_cannot_be_set_leaves_the_press_ready_for_the_next(monkeypatch: Any) -> None:
+    assert press.pdf_of("<p>one</p>").startswith(b"%PDF")
+    monkeypatch.setattr(press, "LONGEST_S", 0.001)
+    with pytest.raises(errors.Problem, match="could not be made"):
+        press.pdf_of("<p>two</p>" * 3000)
+    monkeypatch.undo()
+    assert press.pdf_of("<p>three</p>").startswith(b"%PDF")
+    with press._turn:
+        monkeypatch.setattr(press, "LONGEST_QUEUE_S", 0.05)
+        with pytest.raises(errors.Problem, match="busy"):
+            press.pdf_of("<p>four</p>")
+
+
+def test_a_person_asks_for_so_many_reports_and_no_more(me: Caller, job: dict[str, Any], monkeypatch: Any) -> None:
+    from handover import report
+
+    cache.clear()
+    monkeypatch.setattr(report, "pdf_of", lambda html: b"%PDF")
+    answers = [me.get(f"/jobs/{job['id']}/report.pdf")[0] for _ in range(14)]
+    assert answers[:12] == [200] * 12
+    assert answers[-1] == 429
+    cache.clear()
+
+
+class Cable:
+    """A way to a port that can be cut and joined again."""
+
+    def __init__(self, to: int) -> None:
+        self.joined, self.open = True, set[socket.socket]()
+        cable = self
+
+        class Handler(socketserver.BaseRequestHandler):
+            def handle(self) -> None:
+                if not cable.joined:
+                    return
+                with socket.create_connection(("127.0.0.1", to)) as there:
+                    cable.open |= {self.request, there}
+                    back = threading.Thread(target=self.copy, args=(there, self.request), daemon=True)
+                    back.start()
+                    self.copy(self.request, there)
+
+            def copy(self, one: socket.socket, other: socket.socket) -> None:
+                try:
+                    while data := one.recv(65_536):
+                        other.sendall(data)
+                except OSError:
+                    pass
+                for s in (one, other):
+                    with contextlib.suppress(OSError):
+                        s.shutdown(socket.SHUT_RDWR)
+
+        self.server = socketserver.ThreadingTCPServer(("127.0.0.1", 0), Handler)
+        self.server.daemon_threads = True
+        self.port = self.server.server_address[1]
+        threading.Thread(target=self.server.serve_forever, daemon=True).start()
+
+    def cut(self) -> None:
+        self.joined = False
+        for s in self.open:
+            with contextlib.suppress(OSError):
+                s.shutdown(socket.SHUT_RDWR)
+        self.open.clear()
+
+
+@pytest.fixture
+def served() -> Iterator[tuple[Served, Cable]]:
+    import os
+
+    made = Served(f"bounds_{uuid.uuid4().hex[:8]}")
+    cable = Cable(int(os.environ["OFEN_DB_PORT"]))
+    made.environment["OFEN_DB_PORT"] = str(cable.port)
+    made.start()
+    yield made, cable
+    made.kill()
+    cable.server.shutdown()
+
+
+def ask(address: str) -> tuple[int, dict[str, Any], float]:
+    begun = time.monotonic()
+    try:
+        with urllib.request.urlopen(f"{address}/api/me", timeout=60) as answer:
+            return answer.status, json.load(answer), time.monotonic() - begun
+    except urllib.error.HTTPError as refused:
+        return refused.code, json.load(refused), time.monotonic() - begun
+
+
+def test_a_database_that_is_gone_is_said_soon_and_one_that_is_back_serves_soon(served: tuple[Served, Cable], db: None) -> None:
+    server, cable = served
+    assert ask(server.address)[0] == 200
+    cable.cut()
+    # A stranger without a session needs no database; whoever signs in does.
+    answers = [sign_in(server.address) for _ in range(3)]
+    assert [a[0] for a in answers] == [503] * 3
+    assert answers[-1][1]["title"] == "The database does not answer"
+    assert all(took < 15 for *_, took in answers)
+    cable.joined = True
+    begun = time.monotonic()
+    while sign_in(server.address)[0] == 503:
+        assert time.monotonic() - begun < 12
+        time.sleep(0.1)
+
+
+def sign_in(address: str) -> tuple[int, dict[str, Any], float]:
+    with urllib.request.urlopen(f"{address}/api/me", timeout=60) as me:
+        token, cookie = json.load(me)["csrf"], me.headers["Set-Cookie"].split(";")[0]
+    request = urllib.request.Request(
+        f"{address}/api/sign-in",
+        data=json.dumps({"name": "demo", "password": "warm-at-night"}).encode(),
+        headers={"Content-Type": "application/json", "X-CSRFToken": token, "Cookie": cookie},
+    )
+    begun = time.monotonic()
+    try:
+        with urllib.request.urlopen(request, timeout=60) as answer:
+            return answer.status, json.load(answer), time.monotonic() - begun
+    except urllib.error.HTTPError as refused:
+        return refused.code, json.load(refused), time.monotonic() - begun

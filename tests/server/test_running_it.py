@@ -1,0 +1,119 @@
+"""Running it for real: a backup comes back whole, the plain role cannot change what only grows, slow bodies stop nobody."""
+
+import json
+import os
+import shutil
+import socket
+import subprocess
+import time
+import urllib.request
+import uuid
+from collections.abc import Iterator
+from pathlib import Path
+
+import psycopg
+import pytest
+
+from tests.browser.served import Served, free_port
+from tests.conftest import ROOT
+
+
+@pytest.fixture
+def served() -> Iterator[Served]:
+    made = Served(f"real_{uuid.uuid4().hex[:8]}")
+    yield made
+    made.kill()
+    made.query(f'drop database if exists "{made.database}" with (force)', "postgres")
+
+
+def run(served: Served, command: str, *arguments: str, database: str = "") -> subprocess.CompletedProcess[str]:
+    environment = served.environment | {"OFEN_DB_NAME": database or served.database, "OFEN_DB_HOST": "127.0.0.1"}
+    return subprocess.run([str(ROOT / "bin" / command), *arguments], env=environment, capture_output=True, text=True, check=False)
+
+
+def test_a_backup_comes_back_with_its_counts_triggers_and_sign_offs(served: Served, tmp_path: Path) -> None:
+    file, other = tmp_path / "ofen.tar.gz", f"{served.database}_again"
+    files = tmp_path / "files"
+    files.mkdir()
+    (files / "photo.jpg").write_bytes(b"not empty")
+    served.environment["OFEN_FILES"] = str(files)
+    before = served.counts()
+    saved = run(served, "backup", str(file))
+    assert saved.returncode == 0, saved.stderr
+    assert "is there already" in run(served, "backup", str(file)).stderr
+    served.query(f'create database "{other}"', "postgres")
+    (files / "photo.jpg").unlink()
+    restored = run(served, "restore", str(file), database=other)
+    assert restored.returncode == 0, restored.stdout + restored.stderr
+    assert (files / "photo.jpg").read_bytes() == b"not empty"
+    assert "is not empty" in run(served, "restore", str(file), database=other).stderr
+    assert "no backup" in run(served, "restore", str(ROOT / "README.md"), database=other).stderr
+    mine, served.database = served.database, other
+    assert served.counts() == before
+    with pytest.raises(psycopg.errors.RaiseException, match="only grows"):
+        served.query("delete from logbook_entry")
+    served.query("select 1 from fieldwork_signoff where sealed is not null")
+    served.database = mine
+    served.query(f'drop database "{other}"', "postgres")
+
+
+@pytest.mark.parametrize(
+    "statement",
+    [
+        "update logbook_entry set value = 1",
+        "delete from fieldwork_event",
+        "truncate fieldwork_event",
+        "delete from jobs_job",
+        "alter table jobs_revision disable trigger all",
+        "create table mine (n int)",
+        "create role other superuser",
+        "update django_migrations set name = 'x'",
+    ],
+)
+def test_the_role_of_the_application_is_a_plain_one(served: Served, statement: str) -> None:
+    with (
+        psycopg.connect(host="127.0.0.1", port=os.environ["OFEN_DB_PORT"], user="ofen_app", dbname=served.database) as db,
+        pytest.raises(psycopg.errors.InsufficientPrivilege),
+    ):
+        db.execute(statement.encode())
+
+
+def test_slow_bodies_stop_nobody_behind_the_proxy_that_is_shipped(served: Served, tmp_path: Path) -> None:
+    port = free_port()
+    conf = (ROOT / "deploy" / "nginx.conf").read_text(encoding="utf-8")
+    conf = conf.replace("127.0.0.1:8000", f"127.0.0.1:{served.port}").replace("listen 443 ssl;", f"listen 127.0.0.1:{port};")
+    conf = "\n".join(line for line in conf.splitlines() if "ssl_certificate" not in line).split("\nserver {\n    listen 80;")[0]
+    conf = conf.replace("server_name ofen.example", "server_name localhost")
+    shutil.copy(ROOT / "deploy" / "ofen_pass.conf", tmp_path / "ofen_pass.conf")
+    conf = conf.replace("/etc/nginx/ofen_pass.conf", str(tmp_path / "ofen_pass.conf"))
+    temp = " ".join(f"{kind}_temp_path {tmp_path}/{kind};" for kind in ("client_body", "proxy", "fastcgi", "uwsgi", "scgi"))
+    whole = f"daemon off; user root; error_log {tmp_path}/error.log; pid {tmp_path}/pid; events {{}} http {{ access_log off; {temp}\n{conf} }}"
+    (tmp_path / "nginx.conf").write_text(whole)
+    served.environment["OFEN_PROXIES"] = "1"
+    served.start()
+    proxy = subprocess.Popen(["/usr/sbin/nginx", "-c", str(tmp_path / "nginx.conf"), "-p", str(tmp_path)])
+    try:
+        address = f"http://127.0.0.1:{port}/api/me"
+        for _ in range(100):
+            try:
+                urllib.request.urlopen(address, timeout=2).close()
+                break
+            except OSError:
+                time.sleep(0.1)
+        slow = []
+        for _ in range(24):
+            s = socket.create_connection(("127.0.0.1", port))
+            s.sendall(
+                b"POST /api/sign-in HTTP/1.1\r\nHost: localhost\r\nContent-Type: application/json\r\nContent-Length: 90000\r\n\r\n{"
+            )
+            slow.append(s)
+        time.sleep(0.5)
+        begun = time.monotonic()
+        with urllib.request.urlopen(address, timeout=30) as answer:
+            assert json.load(answer)["id"] is None
+        assert time.monotonic() - begun < 10
+        for s in slow:
+            s.close()
+    finally:
+        proxy.terminate()
+        proxy.wait(20)
