@@ -1,0 +1,144 @@
+"""After a sign-off the job changes: what no longer holds is named everywhere, and tested again; bypasses close where they show."""
+
+import re
+import uuid
+from datetime import datetime, timedelta
+from typing import Any
+
+from playwright.sync_api import Page, expect
+
+from ofen.commissioning.procedure import Procedure
+from ofen.job import load
+from ofen.plan import plan
+from tests.conftest import example
+
+from .conftest import own_copy, saved, stage
+from .served import Served
+
+VALUES = {"volts_idle": 121.0, "standing": 2950.0, "manifold": 747.3, "running": 2480.0, "volts_running": 118.4}
+BEGUN = datetime.fromisoformat("2026-01-12T06:00:00+00:00")
+
+
+def send(page: Page, records: list[dict[str, Any]]) -> None:
+    """Send records as a device does."""
+    outcomes = page.evaluate(
+        """async (records) => {
+        const me = await (await fetch('/api/me')).json();
+        const sent = await fetch('/api/outbox', {method: 'POST', headers: {'X-CSRFToken': me.csrf, 'Content-Type': 'application/json'},
+            body: JSON.stringify({person: me.id, core_version: '1', records})});
+        return (await sent.json()).results.map((r) => r.outcome) }""",
+        records,
+    )
+    assert set(outcomes) == {"kept"}
+
+
+def walked(procedure: Procedure, run: str, until: str = "") -> list[dict[str, Any]]:
+    """The events of a run in which all goes well, up to a step."""
+    events, clock = [], BEGUN
+    for step in procedure.steps:
+        if step.id == until:
+            break
+        for after_s, event in step.done_well(VALUES):
+            clock += timedelta(seconds=after_s)
+            body = {"id": str(uuid.uuid4()), "at": clock.isoformat(), **event}
+            events.append({"kind": "event", "id": body["id"], "run": run, "body": body})
+    return events
+
+
+def commissioned(page: Page, served: Served, signed: bool = True, until: str = "") -> tuple[str, str]:
+    """A tram depot with a run; returns the job's address and the run's id."""
+    address, run = own_copy(page, served), str(uuid.uuid4())
+    job = address.rsplit("/", 1)[1]
+    revision = page.evaluate("async (job) => (await (await fetch(`/api/jobs/${job}`)).json()).revision_id", job)
+    procedure = plan(load(example("tram-depot"))).procedures[0]
+    records = [{"kind": "run", "id": run, "job": job, "unit": "heater-1", "revision_id": revision}, *walked(procedure, run, until)]
+    send(
+        page,
+        [
+            *records,
+            *([{"kind": "sign_off", "id": str(uuid.uuid4()), "run": run, "at": "2026-01-12T12:00:00+00:00"}] if signed else []),
+        ],
+    )
+    page.goto(f"{address}/commissioning")
+    return address, run
+
+
+def test_a_changed_job_makes_its_sign_off_stale_and_just_that_is_tested_again(at_work: Page, served: Served) -> None:
+    page = at_work
+    address, _ = commissioned(page, served)
+    rail = page.get_by_role("navigation", name="Stages")
+    expect(page.get_by_text("Signed off by Mirel Ofner, Mon 12 Jan, 13:00")).to_be_visible()
+    expect(rail.get_by_role("link", name="Commissioning")).to_contain_text("signed off")
+    stage(page, "Supply")
+    page.get_by_label("Line B: Length").fill("36 m")
+    saved(page)
+    expect(rail.get_by_role("link", name="Commissioning")).to_contain_text("to test again")
+    expect(rail.get_by_role("link", name="Handover")).to_contain_text("sign-off is stale")
+    stage(page, "Handover")
+    expect(page.get_by_text(re.compile("the job was changed since, and these must be tested again"))).to_be_visible()
+    page.get_by_role("link", name="ofen.").click()
+    name = page.locator(f"a[href*='{address.rsplit('/', 1)[1]}']")
+    expect(name).to_contain_text("to test again since the sign-off")
+    page.goto(f"{address}/commissioning")
+    stale = page.get_by_role("alert", name="Changed since the sign-off")
+    expect(stale).to_contain_text("Line B to Connector")
+    expect(stale.locator("[data-stale='coupling-1']")).to_have_count(0)
+    page.get_by_role("button", name="Test again what changed").click()
+    expect(page.get_by_text(re.compile(r"step 1 of \d+"))).to_be_visible()
+    steps = page.get_by_label("Go to").locator("option")
+    expect(steps.filter(has_text="Leak test of every joint")).to_have_count(1)
+    expect(steps.filter(has_text="Owner shown")).to_have_count(0)
+
+
+def test_an_open_bypass_is_closed_where_it_shows_and_nobody_leaves_without_a_word(at_work: Page, served: Served) -> None:
+    page = at_work
+    address, run = commissioned(page, served, signed=False, until="cool_down")
+    event = {
+        "id": str(uuid.uuid4()),
+        "at": "2026-01-12T08:00:00+00:00",
+        "kind": "bypass_opened",
+        "bypass": "b",
+        "what": "Vent switch",
+        "why": "Looking for the fault",
+    }
+    send(page, [{"kind": "event", "id": event["id"], "run": run, "body": event}])
+    page.reload()
+    shown = page.get_by_role("alert", name="Open bypasses")
+    expect(shown).to_contain_text("Vent switch")
+    page.goto(f"{address}/commissioning/{run}")
+    page.get_by_role("link", name="Leave hands mode").click()
+    asked = page.get_by_role("dialog", name="A bypass is open")
+    expect(asked).to_contain_text("never left burning")
+    asked.get_by_role("button", name="Stay at the unit").click()
+    expect(asked).to_have_count(0)
+    expect(page.get_by_role("link", name="Leave hands mode")).to_be_visible()
+    page.get_by_role("link", name="Leave hands mode").click()
+    asked.get_by_role("button", name=re.compile("close it")).click()
+    page.get_by_role("dialog").get_by_role("button", name="Leave", exact=True).click()
+    expect(page.get_by_role("region", name="Sign-off")).to_be_visible()
+    expect(shown).to_have_count(0)
+
+
+def test_a_reading_of_yesterday_is_entered_with_its_own_time_and_a_correction_keeps_to_the_range(
+    at_work: Page, served: Served
+) -> None:
+    page = at_work
+    own_copy(page, served)
+    stage(page, "Running")
+    page.get_by_label("Air out of the heater").fill("52 °C")
+    when = page.get_by_label(re.compile("^Read at")).first
+    when.fill("2030-01-01T06:00")
+    expect(page.get_by_text("This lies ahead")).to_be_visible()
+    expect(page.get_by_role("button", name="Record readings")).to_be_disabled()
+    when.fill("2026-01-12T06:30")
+    page.get_by_role("button", name="Record readings").click()
+    entry = page.get_by_role("region", name="Log").get_by_role("listitem").first
+    expect(entry).to_contain_text("Mon 06:30")
+    entry.get_by_role("button", name="Correct").click()
+    right = page.get_by_label("Right value")
+    right.fill("900 °C")
+    expect(page.get_by_role("alert").filter(has_text="250")).to_be_visible()
+    expect(page.get_by_role("button", name="Record correction")).to_be_disabled()
+    right.fill("55 °C")
+    right.press("Enter")
+    expect(page.get_by_text("corrected", exact=True)).to_have_count(1)
