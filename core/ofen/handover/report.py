@@ -116,7 +116,8 @@ def _stage(title: str, stage: dict[str, Any], system: str) -> dict[str, Any]:
                 "shape": v["level"],
                 "code": v["code"],
                 "source": v["source"],
-                **{k: said(v[k], v["values"], system) for k in ("title", "reason", "remedy", "holds_to")},
+                **{k: said(v[k], v["values"], system) for k in ("title", "reason", "holds_to")},
+                "remedy": "" if v["remedy"] == "Nothing to do." else said(v["remedy"], v["values"], system),
             }
             for v in stage["verdicts"]
         ],

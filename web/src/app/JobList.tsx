@@ -19,7 +19,18 @@ export function JobList() {
   const navigate = useNavigate();
   const file = useRef<HTMLInputElement>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
-  const jobs = useJobLines();
+  const [filed, setFiled] = useState(false);
+  const jobs = useJobLines(filed);
+  const fileAway = async (job: Line) => {
+    setProblem(null);
+    try {
+      await answer(api.PUT("/api/jobs/{job_id}/filed", { params: { path: { job_id: job.id } }, body: { filed: !filed } }));
+      jobs.again();
+    } catch (found) {
+      if (!(found instanceof Problem)) throw found;
+      setProblem(found);
+    }
+  };
   const open = async (making: Promise<string>) => {
     setProblem(null);
     try {
@@ -66,7 +77,7 @@ export function JobList() {
           <h1 className="mr-auto text-big font-bold">Jobs</h1>
           <Button onClick={() => file.current?.click()}>Bring in a job file</Button>
           <input ref={file} type="file" accept="application/json,.json" className="sr-only" tabIndex={-1} aria-label="Job file" onChange={(e) => bring(e.target.files?.[0])} />
-          <Button look="act" disabled={person.role === "guest"} onClick={() => make(NEW_JOB)}>
+          <Button look="act" disabled={person.role === "guest"} onClick={() => make({ ...NEW_JOB, need: { system: person.units === "us" ? "split_120_240" : "single_230" } })}>
             Make a job
           </Button>
         </div>
@@ -91,13 +102,19 @@ export function JobList() {
           </Message>
         ) : null}
         {jobs.problem?.status === 0 ? <p className="mb-3 text-ink-2">No signal: these are the jobs as this device knows them.</p> : null}
-        {jobs.lines?.length === 0 ? (
+        {jobs.lines?.length === 0 && filed ? <p className="text-muted">No job is filed away.</p> : null}
+        {jobs.lines?.length === 0 && !filed ? (
           <Message title="No job yet">
             <p className="mb-3">Make one and say what must be warmed; or look at a made-up example first.</p>
             <Button onClick={() => void open(answer(api.POST("/api/jobs", { body: { example: "tram-depot" } })).then((job) => job.id))}>Open an example</Button>
           </Message>
         ) : null}
-        {jobs.lines && jobs.lines.length > 0 ? <Lines jobs={jobs.lines} /> : null}
+        {jobs.lines && jobs.lines.length > 0 ? <Lines jobs={jobs.lines} filed={filed} file={(job) => void fileAway(job)} /> : null}
+        <p className="pt-4">
+          <Button look="quiet" onClick={() => setFiled(!filed)}>
+            {filed ? "Back to the jobs at work" : "Show those filed away"}
+          </Button>
+        </p>
       </main>
     </div>
   );
@@ -118,7 +135,7 @@ function TeamPicker() {
   );
 }
 
-const URGENT = new Set(["change_over_due", "bypass_open", "sign_off_waiting", "joint_open", "plan_stop"]);
+const URGENT = new Set(["unreadable", "change_over_due", "bypass_open", "sign_off_stale", "sign_off_waiting", "joint_open", "plan_stop"]);
 
 interface Line extends JobLine {
   /** Whether it is kept on this device, whether on purpose, and how much of it waits here. */
@@ -128,19 +145,20 @@ interface Line extends JobLine {
 }
 
 /** The server's list, else the one last seen, with what this device keeps and has made. */
-function useJobLines(): { lines: Line[] | null; problem: Problem | null } {
+function useJobLines(filed: boolean): { lines: Line[] | null; problem: Problem | null; again: () => void } {
   const { device } = useSurroundings();
   const [problem, setProblem] = useState<Problem | null>(null);
   const [fresh, setFresh] = useState<JobLine[] | null>(null);
+  const [turn, setTurn] = useState(0);
   const here = useLiveQuery(async () => ({ list: (await device.db.lists.get("jobs"))?.lines ?? [], kept: await device.db.jobs.toArray(), outbox: await device.db.outbox.toArray() }), [device]);
   const allSent = here?.outbox.length === 0;
   useEffect(() => {
     const look = () =>
-      void answer(api.GET("/api/jobs")).then(
+      void answer(api.GET("/api/jobs", { params: { query: { filed } } })).then(
         (lines) => {
           setProblem(null);
           setFresh(lines);
-          return device.keepList(lines);
+          return filed ? undefined : device.keepList(lines);
         },
         (found: unknown) => {
           if (!(found instanceof Problem)) throw found;
@@ -151,15 +169,16 @@ function useJobLines(): { lines: Line[] | null; problem: Problem | null } {
     globalThis.addEventListener("online", look);
     return () => globalThis.removeEventListener("online", look);
     // Once all that waited has arrived, the server's list says more than this device's.
-  }, [device, allSent]);
-  if (!here || (fresh === null && problem === null)) return { lines: null, problem };
+  }, [device, allSent, filed, turn]);
+  const again = () => setTurn((n) => n + 1);
+  if (!here || (fresh === null && problem === null)) return { lines: null, problem, again };
   const known = fresh ?? here.list;
-  const made = here.kept.filter((j) => !known.some((line) => line.id === j.id) && (problem !== null || here.outbox.some((w) => w.job === j.id)));
+  const made = filed ? [] : here.kept.filter((j) => !known.some((line) => line.id === j.id) && (problem !== null || here.outbox.some((w) => w.job === j.id)));
   const lines = [...made.map(lineOf), ...known].map((line) => {
     const kept = here.kept.find((j) => j.id === line.id);
     return { ...line, kept: kept !== undefined, pinned: kept?.pinned ?? false, waits: here.outbox.filter((w) => w.job === line.id).length };
   });
-  return { lines, problem };
+  return { lines, problem, again };
 }
 
 function lineOf(job: KeptJob): JobLine {
@@ -167,32 +186,48 @@ function lineOf(job: KeptJob): JobLine {
   return { id: job.id, name: textAt(job.document, "name"), note: textAt(job.document, "note"), place: textAt(job.document, "site.place"), saved_at: "", next };
 }
 
-function Lines({ jobs }: { jobs: Line[] }) {
-  const { device } = useSurroundings();
+interface LinesProps {
+  jobs: Line[];
+  /** Whether these are the ones filed away. */
+  filed: boolean;
+  /** File a job away, or put it back. */
+  file: (job: Line) => void;
+}
+
+function Lines({ jobs, filed, file }: LinesProps) {
+  const { device, person } = useSurroundings();
   const pin = async (job: Line) => {
     if (!job.kept) await device.takeIn(await answer(api.GET("/api/jobs/{job_id}/copy", { params: { path: { job_id: job.id } } })), false, await device.arrivals(job.id));
     await device.pin(job.id, !job.pinned);
   };
   return (
     <>
-      <p className="mb-2 text-small text-muted">Sorted by what needs a person next.</p>
+      <p className="mb-2 text-small text-muted">{filed ? "Filed away: out of the list, nothing of them lost." : "Sorted by what needs a person next."}</p>
       <ul className="border-t-[1.5px] border-frame">
         {jobs.map((job) => (
           <li key={job.id} className="grid grid-cols-[1fr_auto] items-center gap-3 border-b border-rule">
-            <Link to={`/jobs/${job.id}/${job.next.stage}`} className="grid min-h-14 min-w-0 grid-cols-[1fr_auto] items-center gap-4 px-2 py-2 hover:bg-card">
+            <Link to={`/jobs/${job.id}/${job.next.stage}`} className="grid min-h-14 min-w-0 items-center gap-x-4 px-2 py-2 hover:bg-card sm:grid-cols-[1fr_auto]">
               <span className="min-w-0">
-                <span className="block truncate text-base font-semibold">{job.name}</span>
-                <span className="block truncate text-small text-muted">{[job.place, job.note].filter(Boolean).join(" · ")}</span>
+                <span className="block text-base font-semibold sm:truncate">{job.name}</span>
+                <span className="block text-small sm:truncate text-muted">{[job.place, job.note].filter(Boolean).join(" · ")}</span>
               </span>
-              <span className={`text-right font-medium ${URGENT.has(job.next.code) ? "text-ember-ink" : "text-ink-2"}`}>
+              <span className={`font-medium sm:text-right ${URGENT.has(job.next.code) ? "text-ember-ink" : "text-ink-2"}`}>
                 {job.next.words}
                 {job.waits > 0 ? <span className="block text-small font-normal text-ember-ink">{job.waits} here only</span> : null}
               </span>
             </Link>
-            <Button look="quiet" onClick={() => void pin(job).catch(() => undefined)}>
-              {job.pinned ? "Let go" : "Keep here"}
-              <span className="sr-only"> {job.name}</span>
-            </Button>
+            <span className="flex flex-col items-end sm:flex-row sm:items-center">
+              <Button look="quiet" onClick={() => void pin(job).catch(() => undefined)}>
+                {job.pinned ? "Let go" : "Keep here"}
+                <span className="sr-only"> {job.name}</span>
+              </Button>
+              {person.role === "guest" || job.next.code === "here_only" ? null : (
+                <Button look="quiet" onClick={() => file(job)}>
+                  {filed ? "Put back" : "File away"}
+                  <span className="sr-only"> {job.name}</span>
+                </Button>
+              )}
+            </span>
           </li>
         ))}
       </ul>

@@ -124,6 +124,7 @@ function Stages() {
     document.title = `${textAt(job, "name")} · ${here?.word ?? ""} · Ofen`;
   }, [job, here]);
   useScrollToHash(plan !== null);
+  useFromTheTop(stage);
   const reading = stage === "commissioning" || stage === "running";
   const [supply, lookAt] = useState(0);
   const shown = Math.min(supply, (plan?.supplies.length ?? 0) - 1);
@@ -205,6 +206,17 @@ function useNotes(measured: Measured): Record<string, string> {
 /** Once there is a log, Running speaks of the log rather than of the plan alone. */
 const withLog = (stages: Stage[], running: Stage | null) => (running ? stages.map((s) => (s.stage === "running" ? running : s)) : stages);
 
+/** Another stage begins at its top. */
+function useFromTheTop(stage: string) {
+  const { hash } = useLocation();
+  const [shown, setShown] = useState(stage);
+  useEffect(() => {
+    if (stage === shown) return;
+    setShown(stage);
+    if (!hash) globalThis.scrollTo(0, 0);
+  }, [stage, shown, hash]);
+}
+
 function useScrollToHash(ready: boolean) {
   const { hash } = useLocation();
   useEffect(() => {
@@ -223,14 +235,15 @@ const SAVE_WORDS: Record<SaveState, string> = { opening: "Opening", saved: "Save
 
 function JobHeader() {
   const store = useJobStore();
-  const { document, save, trouble, canUndo } = useJob();
+  const { document, save, trouble, canUndo, drafts } = useJob();
+  const refused = Object.keys(drafts).filter((path) => !/^(log|run)\./.test(path)).length;
   return (
     <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b-[1.5px] border-frame px-5 py-2">
       <Link to="/" className="no-print text-muted underline">
         Jobs
       </Link>
       <p className="text-lg font-bold [font-stretch:106%]">{textAt(document, "name")}</p>
-      <p className="text-muted">{textAt(document, "note")}</p>
+      <p className="hidden text-muted sm:block">{textAt(document, "note")}</p>
       <div className="ml-auto flex flex-wrap items-center gap-x-4 gap-y-1">
         {canUndo ? (
           <Button look="quiet" onClick={() => store.undo()}>
@@ -241,6 +254,7 @@ function JobHeader() {
         <span role="status" data-save={save} title={trouble} className="flex items-center gap-1.5">
           <span className={`inline-block size-2.5 rounded-full ${save === "saved" ? "bg-good" : save === "saving" || save === "waiting" || save === "opening" ? "bg-caution" : "bg-stop"}`} />
           {SAVE_WORDS[save]}
+          {refused > 0 ? <b className="font-semibold text-stop">, {refused === 1 ? "but 1 field is not used" : `but ${refused} fields are not used`}</b> : null}
         </span>
         <Preferences />
       </div>

@@ -3,7 +3,7 @@ import { createContext, use, useMemo } from "react";
 import type { Person, QuantityKind, Verdict, Vocabulary } from "../api/client";
 import type { Device } from "../outbox/device";
 import type { Sender } from "../outbox/sender";
-import { type Kinds, type System, inUnits, parse, shown } from "../quantities/quantity";
+import { type Kinds, type System, fieldText, inUnits, parse, shown } from "../quantities/quantity";
 import type { Known } from "./who";
 
 export interface Surroundings {
@@ -34,6 +34,8 @@ export interface Quantities {
   system: System;
   kind: (name: string) => QuantityKind;
   show: (value: number, kind: string, figures?: number) => string;
+  /** As it stands in a field. */
+  field: (value: number, kind: string) => string;
   split: (value: number, kind: string, figures?: number) => { number: string; unit: string };
   read: (text: string, kind: string) => { value: number } | { error: string };
   say: (template: string, values: Verdict["values"]) => string;
@@ -56,6 +58,7 @@ export function quantitiesFor(kinds: Kinds, system: System): Quantities {
     system,
     kind,
     show,
+    field: (value, name) => fieldText(value, kind(name), system),
     split: (value, name, figures = 3) => inUnits(value, kind(name), system, figures),
     read: (text, name) => parse(text, kind(name), system),
     say: (template, values) =>

@@ -58,6 +58,11 @@ function waitsFor(way: PathNode[]): string {
 export function Staircase({ way, across, width, readings = [] }: StaircaseProps) {
   const q = useQuantities();
   const pressure = (pa: number) => q.show(pa, pa > 10_000 ? "source_pressure" : "gas_pressure");
+  // Both ends in the unit of the upper one: "350–14 bar" is no range.
+  const range = (low: number, high: number) => {
+    const kind = high > 10_000 ? "source_pressure" : "gas_pressure";
+    return `${q.split(low, kind).number}–${q.show(high, kind)}`;
+  };
   const told = way
     .map((n) => (n.kind === "space" || n.running_out_pa === null ? null : `${n.name} ${pressure(n.running_out_pa)}`))
     .filter(Boolean)
@@ -73,7 +78,7 @@ export function Staircase({ way, across, width, readings = [] }: StaircaseProps)
           </text>
         </g>
       ))}
-      {way.map((n, i) => (n.window ? <Window key={n.id} x={across[i] ?? 0} low={n.window.low_pa} high={n.window.high_pa} words={`may take ${q.split(n.window.low_pa, "gas_pressure").number}–${pressure(n.window.high_pa)}`} /> : null))}
+      {way.map((n, i) => (n.window ? <Window key={n.id} x={across[i] ?? 0} low={n.window.low_pa} high={n.window.high_pa} words={`may take ${range(n.window.low_pa, n.window.high_pa)}`} /> : null))}
       <path d={drawn(stairPoints(way, across, "standing"))} fill="none" className="stroke-muted" strokeWidth="1.4" strokeDasharray="4 3" />
       <path d={drawn(stairPoints(way, across, "running"))} fill="none" className="stroke-ember" strokeWidth="2.4" strokeLinejoin="round" />
       {way.map((n, i) => (

@@ -96,3 +96,11 @@ export function shown(value: number, kind: QuantityKind, system: System, figures
   const { number, unit } = inUnits(value, kind, system, figures);
   return unit ? `${number} ${unit}` : number;
 }
+
+/** A value as it stands in a field: as it was typed where it is exact in this unit, else at four figures; the exact one is kept. */
+export function fieldText(value: number, kind: QuantityKind, system: System): string {
+  const unit = unitOf(kind, kind[system]);
+  const number = unit ? (value - unit.offset) / unit.factor : value;
+  const isExact = Math.abs(Number(number.toPrecision(6)) - number) <= 1e-9 * Math.abs(number);
+  return shown(value, kind, system, isExact ? 6 : 4);
+}

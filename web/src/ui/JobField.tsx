@@ -42,9 +42,9 @@ export const JobField = memo(function JobField({ path, label, layout = "row", op
         {of ? <span className="sr-only">{of}: </span> : null}
         {name}
       </Label>
-      <div className="min-w-0">
+      <div className="relative min-w-0">
         {choices ? <Choice path={path} choices={choices} fallback={spec.fallback} none={none} /> : <Typed path={path} spec={spec} />}
-        {spec.description ? <p className="hidden pt-0.5 text-small text-muted group-focus-within:block">{spec.description}</p> : null}
+        {spec.description ? <p className="pointer-events-none absolute inset-x-0 top-full z-10 hidden border-[1.5px] border-edge bg-card px-2 py-1 text-small text-ink-2 group-focus-within:block">{spec.description}</p> : null}
       </div>
     </Field>
   );
@@ -94,7 +94,7 @@ export function readTyped(text: string, spec: Spec, q: Quantities): Reading {
 /** A value of the document as it stands in a field. */
 export function writeTyped(value: Json | undefined, spec: Spec, q: Quantities): string {
   if (value === null || value === undefined) return "";
-  if (typeof value === "number") return spec.kind === null ? String(value) : q.show(value, spec.kind, 6);
+  if (typeof value === "number") return spec.kind === null ? String(value) : q.field(value, spec.kind);
   return typeof value === "string" ? value : "";
 }
 
@@ -107,7 +107,9 @@ function Typed({ path, spec }: { path: string; spec: Spec }) {
   const refused = useJobPart((s) => s.faults.find((f) => f.path === path)?.message);
   const text = typing ?? draft ?? writeTyped(value ?? spec.fallback, spec, q);
   const read = draft === undefined ? null : readTyped(draft, spec, q);
-  const fault = read && !read.ok ? read.error : refused;
+  const counts = writeTyped(value ?? spec.fallback, spec, q);
+  // What was refused counts nowhere: what does is said beside it.
+  const fault = read && !read.ok ? `${read.error} ${counts === "" ? "Nothing counts here until then." : `Until then ${counts} counts.`}` : refused;
 
   const typed = (next: string) => {
     setTyping(next);

@@ -61,12 +61,15 @@ export function Headlines({ stage, holds = () => true }: { stage: Stage; holds?:
   );
 }
 
+/** What the core says where all is well: a person need not read it under every line. */
+const NOTHING_TO_DO = "Nothing to do.";
+
 /** One judgement: shape and word, what, why, what to do, how far it holds. */
 export function VerdictRow({ verdict }: { verdict: Verdict }) {
   const q = useQuantities();
   const store = useJobStore();
   const say = (template: string) => q.say(template, verdict.values);
-  const remedy = say(verdict.remedy);
+  const remedy = verdict.remedy === NOTHING_TO_DO ? "" : say(verdict.remedy);
   return (
     <li id={`verdict-${verdict.code}`} className="grid grid-cols-[6.5rem_1fr] gap-x-2 border-t border-hair py-2 md:grid-cols-[6.5rem_1fr_11rem]">
       <span className="flex items-start gap-2 font-semibold">

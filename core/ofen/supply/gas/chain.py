@@ -66,7 +66,8 @@ def _unknown(w: Walk, node: Node, part: RegulatorPart, at: str, name: str, inlet
     stage = stage_wanted(w, node)
     picked = regulators.smallest(w.catalogue.regulators.values(), w.gas.name, stage, flow, inlet_pa) if flow and inlet_pa else None
     if part.model or picked is None or inlet_pa is None:
-        w.report.judge("supply.regulator.unknown", part.id, f"{at}.model", name=name, model=part.model or "—")
+        code = "supply.regulator.unknown" if part.model else "supply.regulator.not_chosen"
+        w.report.judge(code, part.id, f"{at}.model", name=name, model=part.model)
         return
     w.report.judge(
         "supply.regulator.pick",

@@ -131,7 +131,8 @@ def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: Pa
     found = w.catalogue.connectors.get(part.model)
     name = part.name or part.id
     if found is None:
-        w.report.judge("supply.connector.unknown", part.id, f"{at}.model", name=name, model=part.model or "—")
+        code = "supply.connector.unknown" if part.model else "supply.connector.not_chosen"
+        w.report.judge(code, part.id, f"{at}.model", name=name, model=part.model)
         return
     made.values["length"] = (found.length_m, "length")
     _hose_fits(w, node, part, found, at, name)

@@ -55,9 +55,11 @@ def _commission(person: Person, job_id: uuid.UUID, begun: datetime) -> None:
     document = jobs.document_of(jobs.newest(Job.objects.get(pk=job_id)))
     for n, procedure in enumerate(plan(load(document)).procedures):
         run_id = uuid.uuid5(job_id, f"run {procedure.unit}")
-        run = fieldwork.begin(person, job_id, run_id, procedure.unit)
-        fieldwork.keep(person, run_id, commissioning_events(fieldwork.procedure_of(run), run_id, begun + timedelta(hours=n)))
-        fieldwork.sign_off(person, run_id)
+        at = begun + timedelta(hours=n)
+        run = fieldwork.begin(person, job_id, run_id, procedure.unit, at=at.isoformat())
+        events = commissioning_events(fieldwork.procedure_of(run), run_id, at)
+        fieldwork.keep(person, run_id, events)
+        fieldwork.sign_off(person, run_id, events[-1]["at"])
 
 
 def commissioning_events(procedure: Procedure, run_id: uuid.UUID, begun: datetime) -> list[dict[str, Any]]:

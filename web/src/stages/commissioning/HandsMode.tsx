@@ -57,7 +57,7 @@ export function HandsMode({ run, base }: HandsModeProps) {
       {guest ? <p className="px-4 pt-3 text-ink-2">You are a guest in this team: you may read, not change.</p> : null}
       <fieldset disabled={guest} className="flex min-w-0 flex-1 flex-col">
       {step && state ? (
-        <StepScreen key={step.id + (state.at ?? "")} run={run} step={step} state={state} recording={recording} next={() => setLooking(null)} />
+        <StepScreen key={step.id + (state.at ?? "")} run={run} step={step} state={state} recording={recording} next={() => setLooking(isReady(run, step) ? null : step.id)} />
       ) : (
         <Finish run={run} recording={recording} />
       )}
@@ -108,6 +108,9 @@ function Progress({ run, current, look }: { run: Run; current: string | null; lo
     </nav>
   );
 }
+
+/** Whether what a step needs is done: pressed too early it stays and says why. */
+const isReady = (run: Run, step: Step) => step.needs.every((need) => run.state.steps.find((s) => s.id === need)?.status === "done");
 
 interface LeaveProps {
   asked: boolean;

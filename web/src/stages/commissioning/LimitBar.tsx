@@ -15,18 +15,22 @@ const WIDE = 358;
 /** Where a reading stands between its limits. */
 export function LimitBar({ limit, kind, value }: LimitBarProps) {
   const q = useQuantities();
-  const low = limit.low ?? 0;
-  const high = limit.high ?? low * 2;
+  // With one limit the other side is open: drawn to the edge, without a number.
+  const span = Math.max(Math.abs(limit.high ?? limit.low ?? 1), 1e-9);
+  const low = limit.low ?? (limit.high ?? 0) - span;
+  const high = limit.high ?? (limit.low ?? 0) + span;
+  const ends = [limit.low, limit.high].filter((v): v is number => v !== null);
+  const words = ends.length === 2 ? `${q.show(low, kind)} to ${q.show(high, kind)}` : limit.low !== null ? `at least ${q.show(limit.low, kind)}` : limit.high !== null ? `at most ${q.show(limit.high, kind)}` : "anything";
   const x = (v: number) => Math.min(WIDE - 8, Math.max(8, WIDE * (0.3 + (0.4 * (v - low)) / (high - low))));
-  const out = value !== null && (value < low || value > high);
+  const out = value !== null && ((limit.low !== null && value < limit.low) || (limit.high !== null && value > limit.high));
   const text = (v: number) => q.split(v, kind).number;
   const aim = limit.aim !== null && limit.aim - low > 0.15 * (high - low) && high - limit.aim > 0.15 * (high - low) ? limit.aim : null;
   return (
-    <svg viewBox={`0 0 ${WIDE} 62`} className="my-1 w-full max-w-md" role="img" aria-label={`Allowed ${q.show(low, kind)} to ${q.show(high, kind)}`}>
+    <svg viewBox={`0 0 ${WIDE} 62`} className="my-1 w-full max-w-md" role="img" aria-label={`Allowed ${words}`}>
       <path d={`M0 30H${WIDE}`} className="stroke-edge" strokeWidth="2" />
-      <rect x={x(low)} y="18" width={x(high) - x(low)} height="24" className="fill-gas" opacity=".25" />
-      <path d={`M${x(low)} 14v32M${x(high)} 14v32`} className="stroke-gas" strokeWidth="2.5" />
-      {[low, high].map((v) => (
+      <rect x={limit.low === null ? 0 : x(low)} y="18" width={(limit.high === null ? WIDE : x(high)) - (limit.low === null ? 0 : x(low))} height="24" className="fill-gas" opacity=".25" />
+      <path d={ends.map((v) => `M${x(v)} 14v32`).join("")} className="stroke-gas" strokeWidth="2.5" />
+      {ends.map((v) => (
         <text key={v} x={x(v)} y="60" textAnchor="middle" className="fill-gas text-[13px]">
           {text(v)}
         </text>

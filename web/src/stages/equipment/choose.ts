@@ -32,20 +32,21 @@ export function choose(document: Document, wanted: Wanted[]): Changes {
   ];
 }
 
-/** The parts of a supply with one inlet for each of these heaters; those of generators stay, others go. */
-function withInlets(supply: Document, heaters: string[], sets: string[]): Json[] {
+/** The parts of a supply with one inlet for each of these machines; those of the others that are there stay, the rest go. */
+function withInlets(supply: Document, machines: string[], others: string[]): Json[] {
   const parts = listAt(supply, "parts");
   const inlets = parts.filter((p) => textAt(p, "kind") === "appliance");
   const hangsOn = textAt(inlets[0] ?? {}, "after") || textAt(parts.at(-1) ?? {}, "id");
-  const kept = parts.filter((p) => textAt(p, "kind") !== "appliance" || [...heaters, ...sets].includes(textAt(p, "machine")));
+  const kept = parts.filter((p) => textAt(p, "kind") !== "appliance" || [...machines, ...others].includes(textAt(p, "machine")));
+  if (parts.length === 0) return kept;
   const served = new Set(kept.map((p) => textAt(p, "machine")));
   const ids = kept.map((p) => textAt(p, "id"));
-  const added = heaters
+  const added = machines
     .filter((h) => !served.has(h))
     .map((h) => {
       const id = freshId("inlet", ids);
       ids.push(id);
-      return { kind: "appliance", id, name: h.replace("heater-", "Heater "), after: hangsOn, machine: h };
+      return { kind: "appliance", id, name: h.replace("heater-", "Heater ").replace("generator-", "Generator "), after: hangsOn, machine: h };
     });
   return [...kept, ...added];
 }
@@ -73,5 +74,9 @@ export interface WantedSet {
 export function chooseSets(document: Document, wanted: WantedSet[]): Changes {
   const usual = textAt(document, "equipment.generator_fuel") || "any";
   const made = wanted.map((w, n) => ({ id: `generator-${n + 1}`, model: w.model, feeds: w.feeds, ...(w.fuel === usual ? {} : { fuel: w.fuel }) }));
-  return [{ path: "equipment.generators", value: made }];
+  const supplies = listAt(document, "supplies");
+  const fuels = supplies.map((s) => textAt(s, "fuel") || "propane");
+  const hangOn = (n: number) => wanted.flatMap((w, k) => (fuels.indexOf(w.fuel) === n ? [made[k]?.id ?? ""] : []));
+  const heaters = listAt(document, "equipment.heaters").map((h) => textAt(h, "id"));
+  return [{ path: "equipment.generators", value: made }, ...supplies.map((s, n) => ({ path: `supplies[${n}].parts`, value: withInlets(s, hangOn(n), [...heaters, ...made.map((g) => g.id)]) }))];
 }
