@@ -16,6 +16,7 @@ import pandapipes
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
 from bench import crowded as crowd
+from bench import many as measured
 from ofen.catalogue import shipped
 from ofen.fuel.properties import gas
 from ofen.job import load
@@ -132,6 +133,13 @@ def trees(bench: Bench) -> None:
             ratios.append(one / ours)
     bench.note("one pipeflow of pandapipes of the same tree, median of 15", percentile(theirs, 0.5), "ms")
     bench.note("times faster than that, median of 15 turns", percentile(ratios, 0.5), "×", least=50)
+
+
+def many(bench: Bench) -> None:
+    """Time many jobs, a long log, many weighings, and the worst legal documents."""
+    measured.weighings(bench.note)
+    measured.worst(bench.note)
+    measured.jobs_and_log(bench.note)
 
 
 def legs(bench: Bench) -> None:
@@ -378,7 +386,7 @@ def main() -> int:
     """Run everything and say whether all of it is good enough."""
     bench = Bench()
     chosen = sys.argv[1:]
-    for part in (p for p in (core, bundle, engine_weight, screens) if not chosen or p.__name__ in chosen):
+    for part in (p for p in (core, many, bundle, engine_weight, screens) if not chosen or p.__name__ in chosen):
         part(bench)
     (ROOT / "bench" / "last.json").write_text(json.dumps(bench.rows, indent=1) + "\n", encoding="utf-8")
     return 0 if all(r["good"] for r in bench.rows) else 1

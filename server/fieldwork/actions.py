@@ -100,6 +100,19 @@ def begun_at(run: Run) -> str:
     return _own_clock(run.device_at, run.begun_at.isoformat())
 
 
+def told(run: Run, newest_document: dict[str, Any]) -> dict[str, Any]:
+    """Return a run with its state and gates as plain data."""
+    found, done = now(run, newest_document), signed(run)
+    return {
+        "id": str(run.pk),
+        "unit": run.unit,
+        "begun_at": begun_at(run),
+        **found.to_json(),
+        **({"gates": []} if done else {}),
+        "signed": done,
+    }
+
+
 def kept(run: Run) -> dict[str, Any]:
     """Return a run as a device keeps it."""
     return {

@@ -7,7 +7,6 @@ from typing import Any
 from django.template.loader import render_to_string
 
 from fieldwork import actions as fieldwork
-from fieldwork.api import run_out
 from jobs.actions import newest
 from jobs.models import Job
 from logbook import actions as logbook
@@ -40,7 +39,7 @@ def gathered(job: Job, system: str) -> dict[str, Any]:
         loaded,
         made.to_json(),
         logbook.running(job).to_json(),
-        [run_out(r, document) for r in reversed(found)],
+        [fieldwork.told(r, document) for r in reversed(found)],
         counted(entries),
         system,
         faults,

@@ -105,26 +105,11 @@ class DocumentIn(Schema):
     document: dict[str, Any]
 
 
-class SaveIn(DocumentIn):
-    """A job document and the id of the revision it started from; an id made on the device makes repeating it safe."""
-
-    based_on: UUID
-    id: UUID | None = None
-
-
 class MakeIn(Schema):
     """A new job: its document, or the name of a shipped example."""
 
     document: dict[str, Any] | None = None
     example: str | None = None
-
-
-class RevisionOut(Schema):
-    """One saved state."""
-
-    number: int
-    at: str
-    author: str
 
 
 def _out(person: Person, saved: actions.Saved) -> dict[str, Any]:
@@ -187,13 +172,6 @@ def import_job(request: HttpRequest, file: File[UploadedFile]) -> dict[str, Any]
     return _out(person, whole.read(person, data))
 
 
-@router.get("/jobs/{job_id}", response={200: JobOut, **REFUSALS}, operation_id="job")
-def job(request: HttpRequest, job_id: UUID) -> dict[str, Any]:
-    """One job at its newest revision."""
-    found = access.the(Job, access.person_of(request), pk=job_id)
-    return _out(access.person_of(request), actions.Saved(found, actions.newest(found)))
-
-
 @router.get("/jobs/{job_id}/copy", response={200: CopyOut, **REFUSALS}, operation_id="job_copy")
 def job_copy(request: HttpRequest, job_id: UUID, since: str = "") -> dict[str, Any]:
     """One job with its runs and log, for a device to keep; `since` is the mark of its last copy."""
@@ -209,31 +187,6 @@ def job_copy(request: HttpRequest, job_id: UUID, since: str = "") -> dict[str, A
         "unreadable": [vars(u) for u in (*unread, *unread_runs)],
         "mark": mark.isoformat(),
     }
-
-
-@router.put("/jobs/{job_id}", response={200: JobOut, **REFUSALS}, operation_id="save_job")
-def save_job(request: HttpRequest, job_id: UUID, given: SaveIn) -> dict[str, Any]:
-    """Save a job; 409 with both sides where someone saved in between."""
-    person = access.person_of(request)
-    return _out(person, actions.save(person, job_id, given.document, given.based_on, given.id))
-
-
-@router.get("/jobs/{job_id}/revisions", response={200: list[RevisionOut], **REFUSALS}, operation_id="revisions")
-def revisions(request: HttpRequest, job_id: UUID) -> list[dict[str, Any]]:
-    """Every saved state of a job, newest first."""
-    found = access.the(Job, access.person_of(request), pk=job_id)
-    rows = found.revisions.select_related("author").order_by("-number")
-    return [{"number": r.number, "at": r.at.isoformat(), "author": r.author.get_full_name() or r.author.username} for r in rows]
-
-
-@router.get("/jobs/{job_id}/revisions/{number}", response={200: JobOut, **REFUSALS}, operation_id="revision")
-def revision(request: HttpRequest, job_id: UUID, number: int) -> dict[str, Any]:
-    """One saved state of a job."""
-    found = access.the(Job, access.person_of(request), pk=job_id)
-    row = found.revisions.filter(number=number).first()
-    if row is None:
-        raise Problem(404, "Not found", "The job has no such revision.")
-    return _out(access.person_of(request), actions.Saved(found, row))
 
 
 @router.get("/jobs/{job_id}/export", response={200: dict[str, Any], **REFUSALS}, operation_id="export_job")

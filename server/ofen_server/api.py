@@ -37,10 +37,8 @@ class SignedIn(SessionAuth):
 def build() -> NinjaAPI:
     """Return the API with every router."""
     from catalogue.api import router as catalogue
-    from fieldwork.api import router as fieldwork
     from handover.api import router as handover
     from jobs.api import router as jobs
-    from logbook.api import router as logbook
     from outbox.api import router as outbox
     from teams.api import router as teams
 
@@ -48,7 +46,7 @@ def build() -> NinjaAPI:
         title="Ofen", version=__version__, auth=SignedIn(csrf=True), parser=StrictJson(), docs_url=None, urls_namespace="api"
     )
     errors.install(api)
-    for router in (teams, catalogue, jobs, fieldwork, logbook, outbox, handover):
+    for router in (teams, catalogue, jobs, outbox, handover):
         api.add_router("", router)
     return api
 

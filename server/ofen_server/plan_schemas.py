@@ -1,7 +1,6 @@
 """The shapes of a plan and of a commissioning run on the wire; the screens' types come from here."""
 
 from typing import Any, Literal
-from uuid import UUID
 
 from ninja import Schema
 
@@ -245,20 +244,6 @@ class SignedOut(Schema):
     by: str
     at: str
     server_at: str
-
-
-class RunOut(Schema):
-    """A run and where it stands."""
-
-    id: UUID
-    job: UUID
-    unit: str
-    revision: int
-    begun_at: str
-    procedure: ProcedureOut
-    state: RunStateOut
-    gates: list[GateOut]
-    signed: SignedOut | None
 
 
 # A log entry in today's shape, one of the kinds the core declares.

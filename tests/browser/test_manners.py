@@ -18,7 +18,9 @@ NOT_THERE = "Not found"
 
 
 def document_of(page: Page, address: str) -> dict[str, Any]:
-    found = page.evaluate("async (path) => (await (await fetch(path)).json()).document", address.replace("/jobs/", "/api/jobs/"))
+    found = page.evaluate(
+        "async (path) => (await (await fetch(`${path}/copy`)).json()).job.document", address.replace("/jobs/", "/api/jobs/")
+    )
     return dict(found)
 
 

@@ -49,7 +49,7 @@ def commissioned(page: Page, served: Served, signed: bool = True, until: str = "
     """A tram depot with a run; returns the job's address and the run's id."""
     address, run = own_copy(page, served), str(uuid.uuid4())
     job = address.rsplit("/", 1)[1]
-    revision = page.evaluate("async (job) => (await (await fetch(`/api/jobs/${job}`)).json()).revision_id", job)
+    revision = page.evaluate("async (job) => (await (await fetch(`/api/jobs/${job}/copy`)).json()).job.revision_id", job)
     procedure = plan(load(example("tram-depot"))).procedures[0]
     records = [{"kind": "run", "id": run, "job": job, "unit": "heater-1", "revision_id": revision}, *walked(procedure, run, until)]
     send(

@@ -158,7 +158,7 @@ def test_an_inlet_above_its_window_is_a_stop(depot: dict[str, Any]) -> None:
         (2, {"length_m": None}, "supply.line.missing"),
         (2, {"nominal": "9"}, "supply.line.unknown_size"),
         (4, {"after": "nowhere"}, "supply.part.orphan"),
-        (5, {"model": ""}, "supply.connector.unknown"),
+        (5, {"model": ""}, "supply.connector.not_chosen"),
         (6, {"machine": "heater-9"}, "supply.inlet.no_heater"),
         (6, {"machine": "heater-9"}, "supply.inlet.heater_without_line"),
     ],

@@ -11,17 +11,26 @@ from django.test import Client
 
 from teams.models import Membership, Person, Team
 
+from . import doing
+
 
 class Caller:
     """Someone who talks JSON to the API."""
 
     def __init__(self, person: Person | None = None) -> None:
         self.client = Client()
+        self.person = person
         if person:
             self.client.force_login(person)
 
     def call(self, method: str, path: str, body: Any = None, **extra: Any) -> tuple[int, Any]:
-        """Call and return status and parsed body (bytes where it is no JSON)."""
+        """Call and return status and parsed body (bytes where it is no JSON).
+
+        What has no address of its own, because the outbox and the copy are the only ways, is done by the action behind them.
+        """
+        done = doing.done(self.person, method, path, body) if self.person and not isinstance(body, str) else None
+        if done is not None:
+            return done
         content = (
             {}
             if body is None

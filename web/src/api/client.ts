@@ -28,7 +28,6 @@ export type ProblemBody = Schemas["ProblemOut"];
 export type Step = Procedure["steps"][number];
 export type StepState = RunNow["state"]["steps"][number];
 export type Gate = Schemas["GateOut"];
-export type Log = Schemas["LogOut"];
 export type Entry = Schemas["CopyOut"]["entries"][number];
 export type LogKind = Schemas["LogKind"];
 export type Vocabulary = Schemas["VocabularyOut"];

@@ -140,7 +140,7 @@ function Stages() {
     <SupplyHereContext value={looked}>
     <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr]">
       <Rail base={base} stages={stages} runs={runs} machines={machines} />
-      <div className="min-w-0 pb-16 lg:pb-0">
+      <div className="min-w-0 pb-28 lg:pb-0">
         <JobHeader />
         {conflict ? <ConflictPanel theirs={conflict} /> : null}
         {plan ? <SupplyTabs plan={plan} shown={shown} look={lookAt} /> : null}
@@ -155,9 +155,27 @@ function Stages() {
           <h1 className="sr-only">{here?.word}</h1>
           <Page />
         </main>
+        <AnswerLine stage={stages.find((s) => s.stage === stage)} />
       </div>
     </div>
     </SupplyHereContext>
+  );
+}
+
+/** On a narrow screen the answers stand far below the fields: the first of them follow at the bottom edge. */
+function AnswerLine({ stage }: { stage: Stage | undefined }) {
+  const q = useQuantities();
+  const figures = (stage?.headlines ?? []).slice(0, 2).flatMap((key) => stage?.figures.find((f) => f.key === key) ?? []);
+  if (!stage || figures.length === 0) return null;
+  return (
+    <a href="#comes-to" aria-label="To the answers" className="no-print fixed inset-x-0 bottom-[3.3rem] z-10 flex items-center gap-3 border-t border-edge bg-sheet px-3 py-1.5 text-small lg:hidden">
+      {stage.worst ? <Mark level={stage.worst} size={14} /> : null}
+      {figures.map((f) => (
+        <span key={f.key} className="min-w-0 truncate">
+          <b>{q.show(f.value, f.kind)}</b> {f.name}
+        </span>
+      ))}
+    </a>
   );
 }
 
@@ -252,9 +270,9 @@ function JobHeader() {
         ) : null}
         <EngineMark />
         <span role="status" data-save={save} title={trouble} className="flex items-center gap-1.5">
-          <span className={`inline-block size-2.5 rounded-full ${save === "saved" ? "bg-good" : save === "saving" || save === "waiting" || save === "opening" ? "bg-caution" : "bg-stop"}`} />
+          <span className={`inline-block size-2.5 rounded-full ${save === "saved" && refused === 0 ? "bg-good" : save === "saved" || save === "saving" || save === "waiting" || save === "opening" ? "bg-caution" : "bg-stop"}`} />
           {SAVE_WORDS[save]}
-          {refused > 0 ? <b className="font-semibold text-stop">, {refused === 1 ? "but 1 field is not used" : `but ${refused} fields are not used`}</b> : null}
+          {refused > 0 ? <b className="font-semibold text-stop">· {refused === 1 ? "1 field is not used" : `${refused} fields are not used`}</b> : null}
         </span>
         <Preferences />
       </div>

@@ -1,5 +1,5 @@
 // Asking the core: in the browser once the engine is up, the server until then and wherever it is not.
-import { type Log, type MachineState, type Plan, Problem, type Procedure, type RunNow, type Stage, answer, api } from "../api/client";
+import { type Entry, type MachineState, type Plan, Problem, type Procedure, type RunNow, type Stage, answer, api } from "../api/client";
 import type { Document } from "../job/document";
 import { Engine, EngineFailure } from "./engine";
 import { type Changes, Told } from "./told";
@@ -87,7 +87,7 @@ export function runOf(run: RunFacts, key: string | null = null): Promise<RunNow>
 }
 
 /** What a log comes to against the plan. */
-export function runningOf(document: Document, entries: Log["entries"], key: string | null = null): Promise<Stage> {
+export function runningOf(document: Document, entries: Entry[], key: string | null = null): Promise<Stage> {
   return ask({ ask: "running", document, entries }, key, () => answer(api.POST("/api/running", { body: { document, entries: entries as unknown as Record<string, unknown>[] } })));
 }
 

@@ -44,7 +44,7 @@ export const JobField = memo(function JobField({ path, label, layout = "row", op
       </Label>
       <div className="relative min-w-0">
         {choices ? <Choice path={path} choices={choices} fallback={spec.fallback} none={none} /> : <Typed path={path} spec={spec} />}
-        {spec.description ? <p className="pointer-events-none absolute inset-x-0 top-full z-10 hidden border-[1.5px] border-edge bg-card px-2 py-1 text-small text-ink-2 group-focus-within:block">{spec.description}</p> : null}
+        {spec.description ? <p className="pointer-events-none absolute inset-x-0 top-full z-10 hidden border-[1.5px] border-edge bg-rail px-2 py-1 text-small text-ink-2 group-focus-within:block">{spec.description}</p> : null}
       </div>
     </Field>
   );

@@ -203,7 +203,7 @@ export function StagePart({ given, stage, above, ...answers }: StagePartProps) {
           {given}
         </fieldset>
       </section>
-      <section aria-label="Comes to" aria-live="polite" className="px-5 py-3">
+      <section id="comes-to" aria-label="Comes to" aria-live="polite" className="px-5 py-3">
         <h2 className="mb-2 text-small text-muted">Comes to</h2>
         {above}
         {stage === undefined ? null : <Answers stage={stage} {...answers} />}

@@ -1,0 +1,133 @@
+"""Many jobs, a long log, many weighings, the worst legal documents: what is measured of them for the bench."""
+
+import json
+import random
+import time
+import tracemalloc
+import urllib.request
+from collections.abc import Callable
+from typing import Any
+
+from bench import crowded
+from ofen.catalogue import shipped
+from ofen.job import load
+from ofen.plan import plan
+from ofen.running.rate import Weighing, rate_of_use, since_refill
+from tests.browser.served import DEMO, Served
+
+JOBS, ENTRIES, WEIGHINGS = 1_000, 100_000, 100_000
+MOST_PARTS = 200
+
+MORE_JOBS = """
+    insert into jobs_job (id, team_id, made_at, name, note, place, saved_at, next_code, next_words, next_stage, next_rank, next_by)
+    select gen_random_uuid(), team_id, made_at, name || ' ' || n, note, place, saved_at, next_code, next_words, next_stage, next_rank, next_by
+    from (select * from jobs_job where name like 'Tram depot%' limit 1) j, generate_series(1, {count}) n
+"""
+MORE_ENTRIES = """
+    insert into logbook_entry (id, job_id, kind, subject, value, vessel, place, body, device_at, server_at, author_id, checked)
+    select id, job_id, 'air', 'heater-1', 50, null, 'out',
+        jsonb_build_object('id', id, 'kind', 'air', 'where', 'out', 'value', 50, 'at', to_char(at, 'YYYY-MM-DD"T"HH24:MI:SS"Z"'), 'subject', 'heater-1'),
+        at, now() - interval '1 day', author_id, true
+    from (select gen_random_uuid() id, j.id job_id, '2026-01-01'::timestamptz + n * interval '1 minute' as at, r.author_id
+        from (select * from jobs_job where name = 'Tram depot, bay 2' limit 1) j
+        join jobs_revision r on r.job_id = j.id and r.number = 1, generate_series(1, {count}) n) made
+"""
+
+
+class Asker:
+    """Someone signed in who asks the API over HTTP."""
+
+    def __init__(self, served: Served) -> None:
+        self.address = f"{served.address}/api"
+        self.opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
+        token = self.get("/me")["csrf"]
+        given = json.dumps({"name": DEMO[0], "password": DEMO[1]}).encode()
+        headers = {"Content-Type": "application/json", "X-CSRFToken": token}
+        self.opener.open(urllib.request.Request(f"{self.address}/sign-in", given, headers)).close()
+
+    def get(self, path: str) -> Any:
+        """Return the answer to a GET."""
+        with self.opener.open(self.address + path) as answer:
+            return json.load(answer)
+
+
+def timed_ms(call: Callable[[], Any], times: int) -> list[float]:
+    """Return how long each of so many calls took."""
+    took = []
+    for _ in range(times):
+        begun = time.perf_counter()
+        call()
+        took.append((time.perf_counter() - begun) * 1000)
+    return sorted(took)
+
+
+def jobs_and_log(note: Callable[..., None]) -> None:
+    """Time the list of a thousand jobs, and what a device asks for when it opens a job whose log is long."""
+    served = Served("bench_many")
+    served.start()
+    try:
+        asker = Asker(served)
+        served.query(MORE_JOBS.format(count=JOBS))
+        took = timed_ms(lambda: asker.get("/jobs"), 40)
+        note(f"{JOBS:,} jobs listed, median", took[len(took) // 2], "ms")
+        note(f"{JOBS:,} jobs listed, p95", took[int(len(took) * 0.95)], "ms", 150)
+        served.query(MORE_ENTRIES.format(count=ENTRIES))
+        job = served.query("select id from jobs_job where name = 'Tram depot, bay 2' limit 1")[0][0]
+        whole = asker.get(f"/jobs/{job}/copy")
+        assert len(whole["entries"]) > ENTRIES
+        mark = urllib.request.quote(whole["mark"])
+        took = timed_ms(lambda: asker.get(f"/jobs/{job}/copy?since={mark}"), 20)
+        note(f"log of {ENTRIES:,} entries opened by a device that has it, p95", took[-1], "ms", 300)
+    finally:
+        served.kill()
+
+
+def weighings(note: Callable[..., None]) -> None:
+    """Time a hundred thousand weighings to a rate."""
+    chance = random.Random(1)
+    series = [Weighing(str(n), n * 60.0, 1000 - n * 0.009 + chance.gauss(0, 0.1)) for n in range(WEIGHINGS)]
+    note(f"{WEIGHINGS:,} weighings to a rate", timed_ms(lambda: rate_of_use(since_refill(series)), 7)[0], "ms", 100)
+
+
+def worst_documents() -> dict[str, tuple[dict[str, Any], Any]]:
+    """Return the worst legal documents known: sixty loads with factors of their own, 200 parts by least cost, 40 sheets ranked."""
+    chance = random.Random(11)
+    loads = crowded.document()
+    loads["need"]["loads"] = [
+        {"id": f"l{n}", "name": f"Load {n}", "running_w": chance.uniform(1000, 90_000), "power_factor": chance.uniform(0.3, 1)}
+        for n in range(60)
+    ]
+    parts: list[dict[str, Any]] = [{"kind": "regulator", "id": "first", "model": "first-30-13", "after": ""}]
+    for n in range(MOST_PARTS - 1):
+        after = "first" if n == 0 else f"line-{chance.randrange(max(0, n - 12), n)}"
+        parts.append({"kind": "line", "id": f"line-{n}", "after": after, "material": "copper_l", "length_m": chance.uniform(1, 20)})
+    tree = crowded.document() | {"supplies": [{"id": "s", "sizing": "least_cost", "parts": parts}]}
+    return {
+        "60 loads with power factors of their own": (loads, crowded.catalogue()),
+        "200 parts by least cost": (tree, crowded.catalogue()),
+    }
+
+
+def worst(note: Callable[..., None]) -> None:
+    """Time and weigh the worst legal documents."""
+    for name, (document, entries) in worst_documents().items():
+        made = load(document)
+        note(f"plan of {name}", timed_ms(lambda m=made, e=entries: plan(m, e).to_json(), 3)[0], "ms", 1000)
+        tracemalloc.start()
+        plan(made, entries).to_json()
+        note("  its memory at most", tracemalloc.get_traced_memory()[1] / 1e6, "MB", 100)
+        tracemalloc.stop()
+    sheets = [s | {"id": f"own-{n}", "name": f"Own {n}"} for n, s in enumerate(_sheets())]
+    ranked = crowded.document()
+    ranked["equipment"]["sheets"] = sheets
+    ranked["equipment"]["generators"] = []
+    made = load(ranked)
+    note(f"plan with {len(sheets)} own sheets ranked in pairs", timed_ms(lambda: plan(made).to_json(), 3)[0], "ms", 1000)
+
+
+def _sheets() -> list[dict[str, Any]]:
+    from ofen.catalogue.sheets import dump_sheet
+
+    forced = [h for h in shipped().heaters.values() if h.heater_class.endswith("forced_air")]
+    made = [{k: v for k, v in dump_sheet(h).items() if k != "format"} for h in forced]
+    return [made[n % len(made)] for n in range(40)]
