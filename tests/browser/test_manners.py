@@ -33,8 +33,9 @@ def test_a_wrong_value_is_refused_beside_its_field_and_survives_a_reload(at_work
         ("12 kg", "Write a number and one of m, ft."),
     ):
         altitude.fill(typed)
-        expect(at_work.locator("[data-path='site.altitude_m'] ~ [role=alert]")).to_have_text(says)
+        expect(at_work.locator("[data-path='site.altitude_m'] ~ [role=alert]")).to_contain_text(f"{says} Until then 640 m counts.")
         expect(altitude).to_have_attribute("aria-invalid", "true")
+    expect(at_work.locator("[data-save]")).to_contain_text("1 field is not used")
     at_work.reload()
     expect(at_work.get_by_label("Altitude")).to_have_value("12 kg")
     assert document_of(at_work, address)["site"]["altitude_m"] == 640
@@ -73,12 +74,12 @@ def test_units_and_theme_are_the_persons_own_and_stay(outsider: BrowserContext, 
     sign_in(page, served.address, STRANGER)
     own_copy(page, served)
     page.get_by_role("radio", name="in w.c. Btu/h ft").click()
-    expect(page.get_by_label("Altitude")).to_have_value("2,099.74 ft")
+    expect(page.get_by_label("Altitude")).to_have_value("2,100 ft")
     page.get_by_label("Theme").select_option("dark")
     expect(page.locator("html")).to_have_attribute("data-theme", "dark")
     page.wait_for_load_state("networkidle")
     page.reload()
-    expect(page.get_by_label("Altitude")).to_have_value("2,099.74 ft")
+    expect(page.get_by_label("Altitude")).to_have_value("2,100 ft")
     expect(page.locator("html")).to_have_attribute("data-theme", "dark")
 
 

@@ -7,7 +7,7 @@ import { type Document, textAt } from "../job/document";
 import type { KeptJob } from "../outbox/db";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { useSurroundings } from "./context";
-import { NEW_JOB } from "./newJob";
+import { newJob } from "./newJob";
 import { Preferences } from "./Preferences";
 
 const LARGEST_BYTES = 5 * 1024 * 1024;
@@ -77,7 +77,7 @@ export function JobList() {
           <h1 className="mr-auto text-big font-bold">Jobs</h1>
           <Button onClick={() => file.current?.click()}>Bring in a job file</Button>
           <input ref={file} type="file" accept="application/json,.json" className="sr-only" tabIndex={-1} aria-label="Job file" onChange={(e) => bring(e.target.files?.[0])} />
-          <Button look="act" disabled={person.role === "guest"} onClick={() => make({ ...NEW_JOB, need: { system: person.units === "us" ? "split_120_240" : "single_230" } })}>
+          <Button look="act" disabled={person.role === "guest"} onClick={() => make(newJob(person.units))}>
             Make a job
           </Button>
         </div>

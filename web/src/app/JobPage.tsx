@@ -162,13 +162,20 @@ function Stages() {
   );
 }
 
+const NARROW = globalThis.matchMedia("(max-width: 1023px)");
+const followWidth = (changed: () => void) => {
+  NARROW.addEventListener("change", changed);
+  return () => NARROW.removeEventListener("change", changed);
+};
+
 /** On a narrow screen the answers stand far below the fields: the first of them follow at the bottom edge. */
 function AnswerLine({ stage }: { stage: Stage | undefined }) {
   const q = useQuantities();
+  const isNarrow = useSyncExternalStore(followWidth, () => NARROW.matches);
   const figures = (stage?.headlines ?? []).slice(0, 2).flatMap((key) => stage?.figures.find((f) => f.key === key) ?? []);
-  if (!stage || figures.length === 0) return null;
+  if (!isNarrow || !stage || figures.length === 0) return null;
   return (
-    <a href="#comes-to" aria-label="To the answers" className="no-print fixed inset-x-0 bottom-[3.3rem] z-10 flex items-center gap-3 border-t border-edge bg-sheet px-3 py-1.5 text-small lg:hidden">
+    <a href="#comes-to" aria-label="To the answers" className="no-print fixed inset-x-0 bottom-[3.3rem] z-10 flex items-center gap-3 border-t border-edge bg-sheet px-3 py-1.5 text-small">
       {stage.worst ? <Mark level={stage.worst} size={14} /> : null}
       {figures.map((f) => (
         <span key={f.key} className="min-w-0 truncate">

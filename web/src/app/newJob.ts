@@ -1,7 +1,7 @@
 // What a new job starts as: the usual path from cylinders to one heater, nothing filled in that only the site can tell.
 import type { Document } from "../job/document";
 
-export const NEW_JOB: Document = {
+const NEW_JOB: Document = {
   format: "ofen-job/2",
   name: "New job",
   need: { spaces: [{ id: "space-1", name: "Space 1", skin: [{ id: "part-1", name: "Walls" }, { id: "part-2", name: "Roof" }, { id: "part-3", name: "Floor", skin: "slab", against: "ground" }] }] },
@@ -19,3 +19,8 @@ export const NEW_JOB: Document = {
     ],
   }],
 };
+
+/** A new job for someone who sees quantities so: the mains of the place go with that. */
+export function newJob(units: "metric" | "us"): Document {
+  return { ...NEW_JOB, need: { ...(NEW_JOB["need"] as Document), system: units === "us" ? "split_120_240" : "single_230" } };
+}

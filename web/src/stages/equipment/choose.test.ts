@@ -1,9 +1,11 @@
 import { describe, expect, it } from "vitest";
 import { at, listAt, put, textAt } from "../../job/document";
-import { NEW_JOB } from "../../app/newJob";
+import { newJob } from "../../app/newJob";
 import { withIds } from "../../job/document";
 import { choose, chooseForValve, chooseSets } from "./choose";
 import { withSheet } from "./Sheets";
+
+const NEW_JOB = newJob("us");
 
 const after = (count: number) => choose(NEW_JOB, [{ model: "tarn-35-indirect", count, fuel: "propane" }]).reduce((d, c) => put(d, c.path, c.value), NEW_JOB);
 
