@@ -182,7 +182,7 @@ class LinePart(PathPart):
         ("fuel_hose", "Fuel hose, for liquids"),
     )
     nominal: str = text("Size", 20, "“choose” takes the smallest that passes", default="choose")
-    length_m: float | None = number("length", 0, 1000, "Length")
+    length_m: float | None = number("length", 0.01, 1000, "Length")
     elbows: int | None = whole(0, 60, "Elbows", default=0)
     tees: int | None = whole(0, 60, "Tees", default=0)
     valves: int | None = whole(0, 20, "Valves", default=0)

@@ -196,7 +196,6 @@ def test_the_same_machine_at_two_inlets_is_a_stop(house: dict[str, Any]) -> None
 @pytest.mark.parametrize(
     ("change", "code"),
     [
-        ({"length_m": 0}, "supply.line.no_length"),
         ({"material": "fuel_hose"}, "supply.line.wrong_material"),
         ({"nominal": "7"}, "supply.line.unknown_size"),
     ],

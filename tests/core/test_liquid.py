@@ -251,7 +251,6 @@ def test_what_is_missing_or_wrong_is_said(cabin: dict[str, Any], change: dict[st
     ("change", "code"),
     [
         ({"length_m": None}, "supply.line.missing"),
-        ({"length_m": 0}, "supply.line.no_length"),
         ({"nominal": "9"}, "supply.line.unknown_size"),
         ({"material": "csst"}, "supply.line.wrong_material"),
     ],

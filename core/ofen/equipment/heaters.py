@@ -201,6 +201,9 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
     if need.design_w is None or need.loss_rate_w_per_k is None or need.inside_c is None:
         report.judge("equipment.heater.need_missing", "equipment", "need.spaces", found=(output, "heat_flow"))
         return
+    if not need.design_w:
+        report.judge("equipment.heater.not_needed", "equipment", "site.outside_lowest_c", found=(output, "heat_flow"))
+        return
     counted = taken if need.nameplate else output
     rate = need.design_w / need.mass.difference_k if need.nameplate and need.mass else need.loss_rate_w_per_k
     holds_c = need.inside_c - counted / rate if rate else None
@@ -210,7 +213,7 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
         "equipment.heaters",
         found=(counted, "heat_flow"),
         limit=(need.design_w, "heat_flow"),
-        apart=(abs(counted / need.design_w - 1), "fraction") if need.design_w else None,
+        apart=(abs(counted / need.design_w - 1), "fraction"),
         input=(taken, "heat_flow"),
         holds_to=(holds_c, "temperature") if holds_c is not None else None,
     )

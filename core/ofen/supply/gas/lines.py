@@ -25,9 +25,6 @@ def is_whole(report: StageReport, part: LinePart, at: str, made: PathNode, mater
     Source: common practice.
     """
     name = part.name or part.id
-    if part.length_m == 0:
-        report.judge("supply.line.no_length", part.id, f"{at}.length_m", name=name)
-        return False
     if lacking := missing(part, "material", "length_m", "nominal"):
         report.judge("supply.line.missing", part.id, f"{at}.{lacking[0]}", name=name, what=labels(part, lacking))
         return False
