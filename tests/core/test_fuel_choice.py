@@ -5,7 +5,7 @@ from typing import Any
 import pytest
 
 from ofen.catalogue.sheets import FUELS
-from ofen.fuel.properties import fuel
+from ofen.fuel.properties import fuel, told_amount, told_flow
 from ofen.job import load
 from ofen.plan import plan
 from ofen.stage import StageReport
@@ -77,3 +77,19 @@ def test_a_set_that_burns_both_has_its_ways_of_keeping(hall: dict[str, Any]) -> 
     assert "supply.choice.keeping" in codes(hall)
     hall["equipment"]["generators"] = [{"id": "g", "model": "rook-5-diesel"}]
     assert "supply.choice.keeping" not in codes(hall)
+
+
+def test_natural_gas_is_spoken_of_by_volume_and_never_by_weight(depot: dict[str, Any]) -> None:
+    depot["supplies"][0]["fuel"] = "natural_gas"
+    depot["site"]["gas_service_pa"] = 1743.0
+    depot["equipment"]["heater_fuel"] = "natural_gas"
+    made = plan(load(depot)).to_json()
+    kinds = [v["kind"] for n in made["supplies"][0]["path"] for v in n["values"].values() if isinstance(v, dict)]
+    kinds += [
+        v["kind"] for s in made["supplies"] for w in s["stage"]["verdicts"] for v in w["values"].values() if isinstance(v, dict)
+    ]
+    assert "mass_flow" not in kinds
+    # ρ at 15 °C for gravity 0.6: 0.735 kg/m³ (ISO 6976, ideal).
+    assert told_flow("natural_gas", 0.735 / 3600)[0] * 3600 == pytest.approx(1, rel=2e-2)
+    assert told_flow("propane", 1.0) == (1.0, "mass_flow")
+    assert told_amount("natural_gas", 0.735)[0] == pytest.approx(1, rel=2e-2)

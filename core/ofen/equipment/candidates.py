@@ -11,6 +11,7 @@ from typing import Any
 from ..catalogue import Catalogue
 from ..catalogue.sheets import Burns, Heater
 from ..fuel.properties import fuel as fuel_of
+from ..fuel.properties import told_flow
 from ..job import Job
 from ..need.heat import HeatNeed
 from ..need.warm_up import warm_up_s
@@ -264,6 +265,9 @@ def _row(parts: list[tuple[_Option, int]], job: Job, need: HeatNeed, score: floa
     mass = need.mass
     time = warm_up_s(mass.loss_rate_w_per_k, mass.difference_k, mass.capacity_j_per_k, useful) if mass else None
     burning = min(1.0, (need.loss_w or 0.0) / useful) if useful > 0 else 1.0
+    fuels = {u.fuel for u in units}
+    kg_per_s = total(u.input_w / fuel_of(u.fuel).gross_j_per_kg for u in units) * burning
+    flow, kind = told_flow(fuels.pop() if len(fuels) == 1 else "", kg_per_s)
     return {
         "key": " + ".join(f"{count} {o.heater.id}" for o, count in parts),
         "units": [{"model": o.heater.id, "name": o.heater.name, "fuel": o.burns.fuel, "count": count} for o, count in parts],
@@ -272,7 +276,8 @@ def _row(parts: list[tuple[_Option, int]], job: Job, need: HeatNeed, score: floa
         "input_w": rounded(taken),
         "share": rounded(counted / need.design_w) if need.design_w else None,
         "left_share": rounded(left),
-        "fuel_kg_per_s": rounded(total(u.input_w / fuel_of(u.fuel).gross_j_per_kg for u in units) * burning),
+        "fuel_flow": rounded(flow),
+        "fuel_flow_kind": kind,
         "surge_w": rounded(total(u.heater.fan_starting_w for u in units)),
         "warm_up_s": None if time is None else rounded(time),
         "why": _why(counted / need.design_w if need.design_w else 1.0, left, parts, len(units)),

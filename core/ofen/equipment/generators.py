@@ -8,6 +8,7 @@ from ..catalogue import Catalogue
 from ..catalogue.sheets import FUEL_WORDS, SYSTEMS, Generator
 from ..figures import figure
 from ..fuel.properties import fuel as fuel_of
+from ..fuel.properties import told_amount, told_flow
 from ..job import GeneratorUnit, Job
 from ..need.legs import Balanced
 from ..need.loads import LEGS, PowerNeed, balance, best_order, worst_surge_w
@@ -232,14 +233,14 @@ def _fuel(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, rate
         ("fuel at full load", rated.runs_on.full_load_fuel_w, "heat_flow"),
         ("gross heating value", value, "heating_value"),
     ]
-    at_load = rated.fuel_w(power.running_w) / value
+    at_load, kind = told_flow(rated.fuel, rated.fuel_w(power.running_w) / value)
     words = FUEL_WORDS[rated.fuel]
     report.add(
         figure(
-            f"generator.{unit.id}.fuel_kg_per_s",
+            f"generator.{unit.id}.fuel_flow",
             f"{g.name}: {words} with all running",
             at_load,
-            "mass_flow",
+            kind,
             "straight line through half and full load ÷ heating value",
             points,
             "data sheet points (common practice)",
@@ -247,13 +248,13 @@ def _fuel(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, rate
         headline=True,
     )
     hours = job.equipment.hours_a_day_s or 86_400.0
-    day_kg = fuel_a_day_j(rated, power.profile_w, hours) / value
+    day, day_kind = told_amount(rated.fuel, fuel_a_day_j(rated, power.profile_w, hours) / value)
     report.add(
         figure(
-            f"generator.{unit.id}.fuel_a_day_kg",
+            f"generator.{unit.id}.fuel_a_day",
             f"{g.name}: {words} over the day",
-            day_kg,
-            "mass",
+            day,
+            day_kind,
             "the same line, hour by hour of the day's profile",
             [
                 ("runs a day", hours, "duration"),
@@ -272,6 +273,11 @@ def _candidates(report: StageReport, job: Job, power: PowerNeed, catalogue: Cata
         pair = [next((r for r in _ranked(job, p, catalogue) if r["code"] is None), None) for p in (essential, others)]
         if pair[0] and pair[1]:
             report.tables["generator_split"] = [pair[0] | {"feeds": "essential"}, pair[1] | {"feeds": "others"}]
+
+
+def _told(fuel: str, kg_per_s: float) -> dict[str, Any]:
+    flow, kind = told_flow(fuel, kg_per_s)
+    return {"fuel_flow": rounded(flow), "fuel_flow_kind": kind}
 
 
 def _ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[dict[str, Any]]:
@@ -297,7 +303,7 @@ def _ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[dict[str, 
                 "spare": rounded(1 - running / rated.continuous_w),
                 "surge_spare": rounded(1 - surge / rated.surge_w),
                 "needs_order": rounded(surge) > rounded(rated.surge_w),
-                "fuel_kg_per_s": rounded(rated.fuel_w(running) / fuel_of(fuel).gross_j_per_kg),
+                **_told(fuel, rated.fuel_w(running) / fuel_of(fuel).gross_j_per_kg),
             }
         rows.append(row)
     return sorted(rows, key=lambda r: (r["code"] is not None, r.get("needs_order", False), r.get("continuous_w", 0.0), r["model"]))

@@ -110,3 +110,25 @@ def flow_m3_per_s(gas: Gas, input_w: float, barometer_pa: float = REFERENCE_PA) 
     Source: NFPA 54 annex on altitude (from memory).
     """
     return input_w / gas.gross_j_per_m3_at_15c * (REFERENCE_PA / barometer_pa)
+
+
+def told_flow(fuel_name: str, kg_per_s: float) -> tuple[float, str]:
+    """Return a flow of fuel as it is spoken of, with its kind: natural gas by its volume at 15 °C, all else by weight.
+
+    Arguments: fuel_name; kg_per_s.
+    Source: common practice.
+    """
+    if fuel_name != "natural_gas":
+        return kg_per_s, "mass_flow"
+    return kg_per_s / gas(fuel_name).density_kg_per_m3_at_15c, "gas_flow"
+
+
+def told_amount(fuel_name: str, kg: float) -> tuple[float, str]:
+    """Return an amount of fuel as it is spoken of, with its kind; as `told_flow`.
+
+    Arguments: fuel_name; kg.
+    Source: common practice.
+    """
+    if fuel_name != "natural_gas":
+        return kg, "mass"
+    return kg / gas(fuel_name).density_kg_per_m3_at_15c, "volume"

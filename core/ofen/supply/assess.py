@@ -10,7 +10,7 @@ from ..air.atmosphere import pressure_pa as barometer_at
 from ..catalogue import Catalogue, Regulator
 from ..catalogue.sheets import FUEL_WORDS, PIPED
 from ..equipment.heaters import ChosenUnit
-from ..fuel.properties import gas
+from ..fuel.properties import gas, told_flow
 from ..job import AppliancePart, ConnectorPart, FilterPart, LinePart, RegulatorPart, ShutOff, Site, Supply
 from ..memo import Memo
 from ..need.heat import HeatNeed
@@ -283,5 +283,5 @@ def _part(w: Walk, node: Node) -> PathNode:
     elif isinstance(part, ShutOff):
         made.detail = "open slowly"
     if node.input_w:
-        made.values["flow"] = (node.input_w / w.gas.gross_j_per_kg, "mass_flow")
+        made.values["flow"] = told_flow(w.gas.name, node.input_w / w.gas.gross_j_per_kg)
     return made

@@ -6,6 +6,7 @@ from itertools import takewhile
 
 from ...catalogue import Regulator
 from ...catalogue.sheets import FUEL_WORDS
+from ...fuel.properties import told_flow
 from ...job import AppliancePart, RegulatorPart
 from ...numerics import rounded, total
 from ...path import PathNode
@@ -76,8 +77,8 @@ def _unknown(w: Walk, node: Node, part: RegulatorPart, at: str, name: str, inlet
         fix={f"{at}.model": picked.id},
         name=name,
         picked=picked.name,
-        found=(regulators.capacity_kg_per_s(picked, inlet_pa), "mass_flow"),
-        limit=(flow, "mass_flow"),
+        found=told_flow(w.gas.name, regulators.capacity_kg_per_s(picked, inlet_pa)),
+        limit=told_flow(w.gas.name, flow),
         inlet=(inlet_pa, "source_pressure"),
     )
 
@@ -162,7 +163,8 @@ def _capacity(w: Walk, node: Node, found: Regulator, at: str, name: str, inlet_p
     carried = regulators.capacity_kg_per_s(found, inlet_pa)
     least = regulators.least_inlet_pa(found, flow)
     kind = "source_pressure" if found.capacity[0][0] >= gas_line.LOW_PRESSURE_BELOW_PA else "gas_pressure"
-    values = {"name": name, "found": (carried, "mass_flow"), "limit": (flow, "mass_flow"), "inlet": (inlet_pa, kind)}
+    fuel = w.gas.name
+    values = {"name": name, "found": told_flow(fuel, carried), "limit": told_flow(fuel, flow), "inlet": (inlet_pa, kind)}
     if least is not None and carried >= flow:
         w.report.judge("supply.regulator.carries", id, f"{at}.model", holds_to=(least, kind), **values)
         return
@@ -173,7 +175,7 @@ def _capacity(w: Walk, node: Node, found: Regulator, at: str, name: str, inlet_p
         f"{at}.model",
         fix={f"{at}.model": larger.id} if larger else None,
         larger=larger.name if larger else "more inlet pressure, or two paths",
-        holds_to=(carried, "mass_flow"),
+        holds_to=told_flow(fuel, carried),
         **values,
     )
 

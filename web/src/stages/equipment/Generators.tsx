@@ -22,7 +22,8 @@ interface Carrier {
   spare: number;
   surge_spare: number;
   needs_order: boolean;
-  fuel_kg_per_s: number;
+  fuel_flow: number;
+  fuel_flow_kind: string;
 }
 
 /** Which generators carry the loads. */
@@ -91,7 +92,7 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
             <td className="text-right">{q.show(r.continuous_w, "electric_power")}</td>
             <td className="text-right">{q.show(r.spare, "fraction")}</td>
             <td className="text-right max-sm:hidden">{r.needs_order ? "—" : q.show(r.surge_spare, "fraction")}</td>
-            <td className="text-right">{q.show(r.fuel_kg_per_s, "mass_flow")}</td>
+            <td className="text-right">{q.show(r.fuel_flow, r.fuel_flow_kind)}</td>
             <td className="pl-3 text-right">
               <Button look="quiet" onClick={() => take(r)}>
                 Take<span className="sr-only"> {r.name}</span>

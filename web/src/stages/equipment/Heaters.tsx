@@ -19,7 +19,8 @@ interface Candidate {
   share: number | null;
   /** Of the need, if the largest fails. */
   left_share: number;
-  fuel_kg_per_s: number;
+  fuel_flow: number;
+  fuel_flow_kind: string;
   surge_w: number;
   warm_up_s: number | null;
   why: string;
@@ -118,7 +119,7 @@ const MARKS: { word: string; of: (c: Candidate, show: (v: number, k: string) => 
   { word: "If the largest fails", of: (c, show) => `${show(Math.min(1, c.left_share), "fraction")} of the need left` },
   { word: "Warm air from", of: (c) => (c.count === 1 ? "one place" : `${c.count} places`) },
   { word: "Fans, starting together", of: (c, show) => show(c.surge_w, "electric_power") },
-  { word: "Fuel in the coldest hour", of: (c, show) => show(c.fuel_kg_per_s, "mass_flow") },
+  { word: "Fuel in the coldest hour", of: (c, show) => show(c.fuel_flow, c.fuel_flow_kind) },
   { word: "From cold to warm", of: (c, show) => (c.warm_up_s === null ? "never" : show(c.warm_up_s, "duration")) },
   { word: "Heat installed", of: (c, show) => show(c.output_w, "heat_flow") },
 ];
