@@ -143,6 +143,7 @@ function Stages() {
       <div className="min-w-0 pb-28 lg:pb-0">
         <JobHeader />
         {conflict ? <ConflictPanel theirs={conflict} /> : null}
+        <Unreadable />
         {plan ? <SupplyTabs plan={plan} shown={shown} look={lookAt} /> : null}
         {plan ? (
           <FuelPath base={base} path={path} readings={measured} notes={notes} />
@@ -159,6 +160,27 @@ function Stages() {
       </div>
     </div>
     </SupplyHereContext>
+  );
+}
+
+/** Records of the job that the server cannot read: named, so that nobody counts on them. */
+function Unreadable() {
+  const { device } = useSurroundings();
+  const { id } = useJobStore();
+  const found = useLiveQuery(async () => (await device.db.jobs.get(id))?.unreadable ?? [], [device, id]) ?? [];
+  if (found.length === 0) return null;
+  return (
+    <div className="px-5 py-2">
+      <Message failed title={found.length === 1 ? "1 record of this job cannot be read" : `${found.length} records of this job cannot be read`}>
+        <ul>
+          {found.map((u) => (
+            <li key={u.id}>
+              {u.what} {u.id}: {u.why}
+            </li>
+          ))}
+        </ul>
+      </Message>
+    </div>
   );
 }
 

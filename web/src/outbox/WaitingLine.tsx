@@ -1,6 +1,7 @@
 // The one honest line on what this device keeps that the server does not have, and the ways out.
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { useLiveQuery } from "dexie-react-hooks";
+import { Link } from "react-router";
 import { useEffect, useState, useSyncExternalStore } from "react";
 import { moment, useSurroundings } from "../app/context";
 import { takeOver, version } from "../app/version";
@@ -140,7 +141,7 @@ const KIND_WORDS: Record<Waiting["record"]["kind"], string> = { job: "New job", 
 const SHOWN = 12;
 
 function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }) {
-  const { device } = useSurroundings();
+  const { device, sender } = useSurroundings();
   const jobs = useLiveQuery(() => device.db.jobs.bulkGet([...new Set(rows.map((w) => w.job))]), [rows, device]) ?? [];
   const nameOf = (id: string) => textAt(jobs.find((j) => j?.id === id)?.document ?? {}, "name") || "a job";
   return (
@@ -156,6 +157,19 @@ function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }
               <span className="text-stop">
                 {" "}
                 · {w.problem.title}: {w.problem.faults?.map((f) => f.message).join("; ") ?? w.problem.detail}{" "}
+                <Button
+                  look="quiet"
+                  onClick={() => {
+                    void device.sendAgain(w.id).then(() => sender.wake());
+                  }}
+                >
+                  Send it again
+                </Button>
+                {w.record.kind === "job" || w.record.kind === "revision" ? (
+                  <Link to={`/jobs/${w.job}/need`} className="underline">
+                    Open the job and correct it
+                  </Link>
+                ) : null}
                 {w.record.kind === "event" || w.record.kind === "entry" ? (
                   <Button look="quiet" onClick={() => void device.discardRefused(w.id)}>
                     Discard it

@@ -1,6 +1,6 @@
 // What this device keeps for one person: jobs, runs, records, and what waits for the server. One database a person.
 import Dexie, { type Table } from "dexie";
-import type { JobLine, Plan, ProblemBody, Procedure, Role, Signed } from "../api/client";
+import type { JobCopy, JobLine, Plan, ProblemBody, Procedure, Role, Signed } from "../api/client";
 import type { Document } from "../job/document";
 
 export interface Theirs {
@@ -27,6 +27,8 @@ export interface KeptJob {
   pinned: boolean;
   /** How often something of it has arrived at the server. */
   arrivals?: number;
+  /** Records of it that the server cannot read, by name. */
+  unreadable?: JobCopy["unreadable"];
   /** Up to when this device has the log. */
   mark?: string;
   /** The plan made last on this device, and the document it was made of. */

@@ -111,6 +111,14 @@ export class Device {
     await this.db.jobs.update(refused.job, { head: again });
   }
 
+  /** Send a refused record again, as it is: what it was refused for may have been mended elsewhere. */
+  async sendAgain(id: string): Promise<void> {
+    await this.db.transaction("rw", this.all, async () => {
+      await this.db.outbox.where("id").equals(id).modify({ stuck: null, problem: null, attempted: 0, readyAt: 0 });
+      await this.db.records.where("id").equals(id).modify({ refusal: null });
+    });
+  }
+
   /** How often something of a job has arrived at the server: a copy asked for before the last time is older than what is here. */
   async arrivals(id: string): Promise<number> {
     return (await this.db.jobs.get(id))?.arrivals ?? 0;
@@ -218,7 +226,7 @@ export class Device {
         await this.keepSent("event", id, run.id, run.events as RecordBody[]);
       }
       await this.keepSent("entry", id, id, copy.entries as unknown as RecordBody[]);
-      await this.db.jobs.update(id, { mark: copy.mark });
+      await this.db.jobs.update(id, { mark: copy.mark, unreadable: copy.unreadable });
     });
   }
 

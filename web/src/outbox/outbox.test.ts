@@ -414,3 +414,86 @@ describe("what is said of it", () => {
     expect(await device.db.records.count()).toBe(0);
   });
 });
+
+describe("whatever happens on the way", () => {
+  /** The same luck every time. */
+  const luck = (seed: number) => () => {
+    seed = (seed * 1664525 + 1013904223) % 4294967296;
+    return seed / 4294967296;
+  };
+
+  it.each(Array.from({ length: 12 }, (_, n) => n + 1))("ends with nothing waiting and nothing lost (%i)", async (seed) => {
+    const next = luck(seed);
+    const one = <T>(of: T[]): T => of[Math.floor(next() * of.length)] as T;
+    const entered: string[] = [];
+    let note = "";
+    let copies: { copy: JobCopy; asked: number }[] = [];
+    const refusing = { documents: 0, silent: 0 };
+    const post = (records: WireRecord[]) => {
+      if (refusing.silent-- > 0) throw SILENT;
+      if (refusing.documents-- <= 0) return server.post(records);
+      const refused = (r: WireRecord): OutboxResult => ({ id: r.id, outcome: "refused", device_agrees: null, problem: { type: "", status: 422, title: "Cannot be used", detail: "" } });
+      const [documents, others] = [records.filter((r) => r.kind === "job" || r.kind === "revision"), records.filter((r) => r.kind !== "job" && r.kind !== "revision")];
+      return Promise.resolve(others.length > 0 ? server.post(others) : { core_version: "1", results: [] as OutboxResult[] }).then((kept) => ({ ...kept, results: [...documents.map(refused), ...kept.results] }));
+    };
+    const opened = () => new Sender(device, "1", () => Promise.resolve(true), post);
+    sender = opened();
+    await device.takeIn(copyOf("j"));
+    server.heads.set("j", { uid: "r1", document: DOCUMENT });
+    const turn = () => new Promise((done) => setTimeout(done, 4));
+    const edit = async () => {
+      note = `note ${entered.length} ${next()}`;
+      await device.edit("j", [{ path: "note", value: note }], Date.now() - TYPING_MS);
+    };
+    const steps: (() => unknown)[] = [
+      edit,
+      edit,
+      async () => {
+        const made = entry(1000 + entered.length);
+        entered.push(made.id);
+        await device.recordEntries("j", [made]);
+      },
+      () => sender.wake(),
+      () => sender.wake(),
+      () => {
+        // A colleague saves the same job in between.
+        const uid = `theirs-${next()}`;
+        const document = { ...(server.heads.get("j")?.document ?? DOCUMENT), site: { place: uid } };
+        server.kept.set(uid, { kind: "revision", id: uid, job: "j", based_on: "", document });
+        server.heads.set("j", { uid, document });
+      },
+      () => (refusing.documents = 1),
+      () => (refusing.silent = 1 + Math.floor(next() * 3)),
+      async () => copies.push({ copy: copyOf("j", structuredClone(server.heads.get("j")?.document ?? DOCUMENT), server.heads.get("j")?.uid), asked: await device.arrivals("j") }),
+      async () => {
+        const slow = copies.pop();
+        if (slow) await device.takeIn(slow.copy, true, slow.asked);
+      },
+      () => {
+        // A tab closed in the middle, and the page opened anew.
+        sender.stop();
+        device = new Device(person);
+        sender = opened();
+        copies = [];
+      },
+      turn,
+      turn,
+    ];
+    for (let n = 0; n < 60; n += 1) await one(steps)();
+    refusing.documents = 0;
+    refusing.silent = 0;
+    // The person looks at what was refused or stands in two versions, and says what counts.
+    for (let n = 0; n < 4; n += 1) {
+      await drain();
+      const job = await device.db.jobs.get("j");
+      if (job?.conflict) await device.settle("j", { ...job.document });
+      if ((await device.db.outbox.toArray()).some((w) => w.stuck === "refused")) await edit();
+    }
+    await drain();
+    expect(await device.db.outbox.toArray()).toEqual([]);
+    expect([...server.kept.values()].filter((r) => r.kind === "entry").map((r) => r.id).sort()).toEqual([...entered].sort());
+    const last = await documentOf("j");
+    if (note !== "") expect(last).toMatchObject({ note });
+    if (revisions().some((r) => r.kind === "revision" && r.based_on !== "")) expect(server.heads.get("j")?.document).toMatchObject({ note: last?.["note"] });
+  });
+});
