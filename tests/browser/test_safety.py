@@ -142,3 +142,36 @@ def test_a_reading_of_yesterday_is_entered_with_its_own_time_and_a_correction_ke
     right.fill("55 °C")
     right.press("Enter")
     expect(page.get_by_text("corrected", exact=True)).to_have_count(1)
+
+
+def test_the_keys_are_listed_and_do_what_they_say(at_work: Page, served: Served) -> None:
+    page = at_work
+    own_copy(page, served)
+    page.get_by_role("heading", name="Need", level=1).wait_for(state="attached")
+    page.locator("body").press("?")
+    expect(page.get_by_role("dialog", name="Keys")).to_contain_text("undo the last change")
+    page.keyboard.press("Escape")
+    expect(page.get_by_role("dialog")).to_have_count(0)
+    page.keyboard.press("Alt+Digit3")
+    page.get_by_role("heading", name="Supply", level=1).wait_for(state="attached")
+    page.evaluate("scrollTo(0, 900)")
+    page.keyboard.press("Alt+Digit1")
+    page.get_by_role("heading", name="Need", level=1).wait_for(state="attached")
+    assert page.evaluate("new Promise((done) => setTimeout(() => done(scrollY), 300))") == 0
+    page.get_by_label("Lowest outside").fill("-11")
+    page.keyboard.press("Alt+KeyZ")
+    expect(page.get_by_label("Lowest outside")).to_have_value("−5 °C")
+
+
+def test_a_job_is_filed_away_and_put_back(at_work: Page, served: Served) -> None:
+    page = at_work
+    job = own_copy(page, served, "pontoon-cabin").rsplit("/", 1)[1]
+    page.get_by_role("link", name="Jobs").click()
+    line = page.get_by_role("listitem").filter(has=page.locator(f"a[href*='{job}']"))
+    line.get_by_role("button", name=re.compile("File away")).click()
+    expect(line).to_have_count(0)
+    page.get_by_role("button", name="Show those filed away").click()
+    line.get_by_role("button", name=re.compile("Put back")).click()
+    expect(line).to_have_count(0)
+    page.get_by_role("button", name="Back to the jobs at work").click()
+    expect(line).to_have_count(1)

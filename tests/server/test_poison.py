@@ -64,7 +64,7 @@ def test_a_poisoned_entry_is_refused_alone_wherever_it_comes_in(me: Caller, job:
 
 def test_a_body_with_what_no_json_may_hold_is_refused_in_words(me: Caller, job: dict[str, Any]) -> None:
     for text in ('{"entries":[{"value":NaN}]}', '{"entries":[{"remark":"\\ud800"}]}', '{"a":1,"a":2}', "[" * 5000, "{"):
-        status, body = me.call("POST", f"/jobs/{job['id']}/log", text)
+        status, body = me.call("POST", "/outbox", text)
         assert (status, body["title"]) == (422, "Some values cannot be used"), text[:40]
         assert body["faults"][0]["message"]
 

@@ -23,6 +23,7 @@ import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
 import { ConflictPanel } from "./ConflictPanel";
 import { useQuantities, useSurroundings } from "./context";
+import { Keys } from "./Keys";
 import { Preferences } from "./Preferences";
 
 export const STAGES: { name: StageName; word: string; page: () => React.ReactNode }[] = [
@@ -34,6 +35,8 @@ export const STAGES: { name: StageName; word: string; page: () => React.ReactNod
   { name: "running", word: "Running", page: RunningStage },
   { name: "handover", word: "Handover", page: HandoverStage },
 ];
+
+const STAGE_NAMES = STAGES.map((s) => s.name);
 
 export function JobPage() {
   const { jobId = "" } = useParams();
@@ -138,6 +141,7 @@ function Stages() {
   const Page = here?.page ?? NeedStage;
   return (
     <SupplyHereContext value={looked}>
+    <Keys base={base} stages={STAGE_NAMES} />
     <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr]">
       <Rail base={base} stages={stages} runs={runs} machines={machines} />
       <div className="min-w-0 pb-28 lg:pb-0">
