@@ -18,6 +18,7 @@ from ofen.job import FORMAT as JOB_FORMAT
 from ofen.running.entries import faults_of
 from ofen.upgrades import CHAIN
 from ofen_server.batches import with_ids
+from ofen_server.errors import Problem
 from teams.models import Person
 
 from . import actions
@@ -25,6 +26,7 @@ from .models import Job
 from .signals import changed
 
 FORMAT = "ofen-whole-job/1"
+MOST_RECORDS = 20_000
 
 
 def write(job: Job) -> dict[str, Any]:
@@ -65,6 +67,10 @@ def read(person: Person, data: Any) -> actions.Saved:
     ]
     if unknown:
         raise JobFaults(unknown)
+    events = [r.get("events") for r in _list(data, "runs") if isinstance(r, dict)]
+    records = len(_list(data, "log")) + sum(len(e) for e in events if isinstance(e, list))
+    if records > MOST_RECORDS:
+        raise Problem(413, "Too many at once", f"A file may hold {MOST_RECORDS:,} records; this one has {records:,}.")
     saved = actions.make(person, data.get("job"))
     for n, run in enumerate(_list(data, "runs")):
         _read_run(person, saved, run, f"runs[{n}]")

@@ -130,6 +130,37 @@ def test_two_records_of_one_id_in_an_import_are_named(me: Caller, depot: dict[st
     assert not Job.objects.exists()
 
 
+@pytest.mark.parametrize(
+    "change",
+    [
+        {"runs": 5},
+        {"log": {}},
+        {"runs": [5]},
+        {"runs": [{"unit": "heater-1", "events": 5}]},
+        {"runs": [{"unit": [], "events": []}]},
+        {"runs": [{"unit": "heater-1", "document": [], "events": []}]},
+        {"log": [[]]},
+        {"job": None},
+        {"format": []},
+        {"mood": 1},
+    ],
+)
+def test_a_file_of_the_wrong_shape_is_refused_whole(me: Caller, depot: dict[str, Any], change: dict[str, Any]) -> None:
+    file = {"format": "ofen-whole-job/1", "job": depot, "runs": [], "log": [], **change}
+    status, body = me.upload("/jobs/import", json.dumps(file).encode())
+    assert status == 422
+    assert body["faults"]
+    assert not Job.objects.exists()
+
+
+def test_a_file_with_more_records_than_one_may_hold_is_refused_whole(me: Caller, depot: dict[str, Any], monkeypatch: Any) -> None:
+    monkeypatch.setattr("jobs.whole.MOST_RECORDS", 3)
+    file = {"format": "ofen-whole-job/1", "job": depot, "runs": [], "log": [log_entry() for _ in range(4)]}
+    status, body = me.upload("/jobs/import", json.dumps(file).encode())
+    assert (status, body["detail"]) == (413, "A file may hold 3 records; this one has 4.")
+    assert not Job.objects.exists()
+
+
 def test_a_record_that_cannot_be_read_takes_no_list_no_copy_and_no_report_down(
     me: Caller, job: dict[str, Any], run: dict[str, Any], depot: dict[str, Any]
 ) -> None:

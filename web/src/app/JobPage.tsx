@@ -356,6 +356,7 @@ function wordsOf(name: StageName, stage: Stage | undefined, runs: Run[], machine
     const open = machines.reduce((n, m) => n + m.gates.length, 0);
     return { text: machines.length > 1 ? `${signed.length} of ${machines.length} signed off` : `${open} gates open`, level: "caution" };
   }
+  if (name === "commissioning" && runs.length === 0 && machines.length > 0 && stage?.worst !== "stop") return { text: "not begun", level: "not_checked" };
   // What is handed over is as good as the sign-off of every machine in it.
   if (name === "handover" && machines.length > 0 && signed.length < machines.length) return { text: stale.length > 0 ? "sign-off is stale" : "not all signed off", level: stale.length > 0 ? "stop" : "caution" };
   if (!stage || stage.verdicts.length === 0) return { text: "—", level: null };
