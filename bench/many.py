@@ -97,11 +97,29 @@ def worst_documents() -> dict[str, tuple[dict[str, Any], Any]]:
         {"id": f"l{n}", "name": f"Load {n}", "running_w": chance.uniform(1000, 90_000), "power_factor": chance.uniform(0.3, 1)}
         for n in range(60)
     ]
-    parts: list[dict[str, Any]] = [{"kind": "regulator", "id": "first", "model": "first-30-13", "after": ""}]
-    for n in range(MOST_PARTS - 1):
-        after = "first" if n == 0 else f"line-{chance.randrange(max(0, n - 12), n)}"
-        parts.append({"kind": "line", "id": f"line-{n}", "after": after, "material": "copper_l", "length_m": chance.uniform(1, 20)})
-    tree = crowded.document() | {"supplies": [{"id": "s", "sizing": "least_cost", "parts": parts}]}
+    parts: list[dict[str, Any]] = [{"kind": "regulator", "id": "first", "model": "integral-27-9", "after": ""}]
+    heaters = [{"id": f"heater-{n}", "model": "made-1", "fuel": "propane"} for n in range(2)]
+    lines = MOST_PARTS - 1 - len(heaters)
+    for n in range(lines):
+        after = "first" if n < len(heaters) else f"line-{n - len(heaters)}"
+        parts.append(
+            {"kind": "line", "id": f"line-{n}", "after": after, "material": "copper_l", "length_m": chance.uniform(0.02, 0.2)}
+        )
+    parts += [
+        {"kind": "appliance", "id": f"inlet-{n}", "after": f"line-{lines - 1 - n}", "machine": h["id"]}
+        for n, h in enumerate(heaters)
+    ]
+    tree = crowded.document() | {
+        "supplies": [
+            {
+                "id": "s",
+                "sizing": "least_cost",
+                "storage": {"vessel": "tank-1000gal", "count": 4, "wanted_s": 172_800},
+                "parts": parts,
+            }
+        ]
+    }
+    tree["equipment"] |= {"heaters": heaters}
     return {
         "60 loads with power factors of their own": (loads, crowded.catalogue()),
         "200 parts by least cost": (tree, crowded.catalogue()),
