@@ -34,7 +34,7 @@ def gathered(job: Job, system: str) -> dict[str, Any]:
     loaded, faults = load_as_far(document)
     made = plan(loaded)
     found, unread_runs = fieldwork.readable(job)
-    entries, unread = logbook.read(job)
+    entries, unread, _ = logbook.read(job)
     return content(
         loaded,
         made.to_json(),

@@ -1,13 +1,14 @@
 """Jobs over the wire."""
 
 from datetime import datetime, timedelta
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.utils import timezone
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
+from pydantic import Field
 
 from fieldwork import actions as fieldwork
 from logbook import actions as logbook
@@ -27,6 +28,8 @@ from .models import Job
 router = Router(tags=["jobs"])
 # A record may be written a while before it can be seen: so much before the mark is sent again.
 STILL_ON_THE_WAY = timedelta(minutes=2)
+MOST_ENTRIES = 5_000
+Skip = Annotated[int, Field(ge=0, le=10_000_000)]
 
 
 class NextOut(Schema):
@@ -89,7 +92,7 @@ class UnreadableOut(Schema):
 class CopyOut(Schema):
     """All of a job that a device keeps to work on without signal: of the log what is new since the mark that was given.
 
-    `mark` goes back with the next question. What cannot be read is named and takes nothing else along.
+    `mark` goes back with the next question; where `more` of the log follows, the same is asked again past what is here. What cannot be read is named and takes nothing else along.
     """
 
     job: JobOut
@@ -97,6 +100,7 @@ class CopyOut(Schema):
     entries: list[EntryOut]
     unreadable: list[UnreadableOut]
     mark: str
+    more: bool
 
 
 class DocumentIn(Schema):
@@ -130,11 +134,12 @@ def jobs(request: HttpRequest, filed: bool = False) -> list[dict[str, Any]]:
     """The team's jobs, those that need a person first; or those filed away."""
     now = timezone.now()
     lines = []
-    for job in access.here(Job, access.person_of(request)).filter(filed_at__isnull=not filed):
+    rows = access.here(Job, access.person_of(request)).filter(filed_at__isnull=not filed)
+    for job in rows.values_list(*attention.LISTED, named=True):
         saved_at = job.saved_at or job.made_at
         coming = attention.now_next(job, now)
         line = {
-            "id": job.pk,
+            "id": job.id,
             "name": job.name,
             "note": job.note,
             "place": job.place,
@@ -173,12 +178,12 @@ def import_job(request: HttpRequest, file: File[UploadedFile]) -> dict[str, Any]
 
 
 @router.get("/jobs/{job_id}/copy", response={200: CopyOut, **REFUSALS}, operation_id="job_copy")
-def job_copy(request: HttpRequest, job_id: UUID, since: str = "") -> dict[str, Any]:
-    """One job with its runs and log, for a device to keep; `since` is the mark of its last copy."""
+def job_copy(request: HttpRequest, job_id: UUID, since: str = "", skip: Skip = 0) -> dict[str, Any]:
+    """One job with its runs and log, for a device to keep; `since` is the mark of its last copy, `skip` what it has of this one."""
     found = access.the(Job, access.person_of(request), pk=job_id)
     mark = timezone.now()
     from_then = datetime.fromisoformat(since) - STILL_ON_THE_WAY if is_moment(since) else None
-    entries, unread = logbook.read(found, from_then)
+    entries, unread, more = logbook.read(found, from_then, skip, MOST_ENTRIES)
     runs, unread_runs = fieldwork.readable(found)
     return {
         "job": _out(access.person_of(request), actions.Saved(found, actions.newest(found))),
@@ -186,6 +191,7 @@ def job_copy(request: HttpRequest, job_id: UUID, since: str = "") -> dict[str, A
         "entries": entries,
         "unreadable": [vars(u) for u in (*unread, *unread_runs)],
         "mark": mark.isoformat(),
+        "more": more,
     }
 
 

@@ -43,6 +43,20 @@ class Next:
     stage: str
 
 
+# What a line of the list is made from.
+LISTED = (
+    "id",
+    "name",
+    "note",
+    "place",
+    "made_at",
+    "saved_at",
+    "next_rank",
+    "next_code",
+    "next_words",
+    "next_stage",
+    "change_over_at",
+)
 NOTHING = Next(9, "nothing", "Nothing is waiting", "handover")
 _gathering: ContextVar[dict[UUID, Job] | None] = ContextVar("gathering", default=None)
 
@@ -116,8 +130,8 @@ def what_next(job: Job, document: dict[str, Any]) -> tuple[Next, datetime | None
     return min(found, key=lambda n: n.rank, default=NOTHING), _change_over(job, made)
 
 
-def now_next(job: Job, now: datetime) -> Next:
-    """Return the most urgent thing on a job by its columns, the change-over by the clock."""
+def now_next(job: Any, now: datetime) -> Next:
+    """Return the most urgent thing on a job by its columns (a job, or a row of `LISTED`), the change-over by the clock."""
     kept = Next(job.next_rank, job.next_code, job.next_words, job.next_stage)
     if job.change_over_at is None or job.next_code == "unreadable":
         return kept

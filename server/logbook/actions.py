@@ -1,6 +1,5 @@
 """What can be done with the log: keep entries, and what they come to."""
 
-from collections.abc import Iterable
 from datetime import datetime
 from typing import Any
 from uuid import UUID
@@ -70,24 +69,27 @@ def series(job: Job) -> list[dict[str, Any]]:
     ]
 
 
-def read(job: Job, since: datetime | None = None, newest_only: int | None = None) -> tuple[list[dict[str, Any]], list[Unreadable]]:
-    """Return the entries of a job's log in today's shape, oldest first, and those that cannot be read with what is wrong.
+def read(
+    job: Job, since: datetime | None = None, skip: int = 0, most: int | None = None
+) -> tuple[list[dict[str, Any]], list[Unreadable], bool]:
+    """Return entries of a job's log in today's shape, those that cannot be read with what is wrong, and whether more follow.
 
-    Arguments: job; since, only what has come in since then; newest_only, at most so many of the newest.
+    Arguments: job; since, only what has come in since then; skip so many, and give at most so many, as they came in. Without
+    `most` it is the whole log, oldest first.
     """
-    rows: Iterable[Entry] = job.entries.order_by("device_at", "id")
+    rows = job.entries.order_by("device_at", "id") if most is None else job.entries.order_by("server_at", "id")
     if since is not None:
-        rows = job.entries.filter(server_at__gte=since).order_by("device_at", "id")
-    elif newest_only is not None:
-        rows = list(job.entries.order_by("-device_at", "-id")[:newest_only])[::-1]
+        rows = rows.filter(server_at__gte=since)
+    found = list(rows) if most is None else list(rows[skip : skip + most + 1])
+    more = most is not None and len(found) > most
     good, bad = [], []
-    for e in rows:
+    for e in found[:most]:
         faults = [] if e.checked else [*faults_of(e.body), *_other_id(e)]
         if faults:
             bad.append(Unreadable("entry", str(e.id), "; ".join(f"{f.path.lstrip('.')} {f.message}".strip() for f in faults)[:400]))
         else:
             good.append(upgraded(e.body))
-    return good, bad
+    return good, bad, more
 
 
 def _other_id(entry: Entry) -> list[Fault]:

@@ -2,6 +2,7 @@
 
 import json
 import uuid
+from datetime import UTC, datetime, timedelta
 from hashlib import sha256
 from typing import Any
 
@@ -61,12 +62,25 @@ def test_a_job_worked_on_without_signal_arrives_whole_and_once(me: Caller, made_
     assert set(outcomes(send(me, made_offline))) == {"kept"}
     assert count() == once
     copy = me.get(f"/jobs/{made_offline[0]['id']}/copy")[1]
-    assert set(copy) == {"job", "runs", "entries", "unreadable", "mark"}
+    assert set(copy) == {"job", "runs", "entries", "unreadable", "mark", "more"}
     assert copy["job"]["revision_id"] == made_offline[1]["id"]
     (run,) = copy["runs"]
     assert set(run) == {"id", "unit", "begun_at", "revision_id", "procedure", "events", "signed"}
     assert run["signed"]["by"] == "Mirel"
     assert {e["by"] for e in run["events"]} == {"Mirel"}
+
+
+def test_a_long_log_comes_in_pages_and_then_only_what_is_new(me: Caller, job: dict[str, Any], monkeypatch: Any) -> None:
+    monkeypatch.setattr("jobs.api.MOST_ENTRIES", 3)
+    made = [log_entry(value=float(n)) for n in range(8)]
+    me.post(f"/jobs/{job['id']}/log", {"entries": made})
+    pages = [me.get(f"/jobs/{job['id']}/copy?skip={n}")[1] for n in (0, 3, 6)]
+    assert [len(p["entries"]) for p in pages] == [3, 3, 2]
+    assert [p["more"] for p in pages] == [True, True, False]
+    assert {e["id"] for p in pages for e in p["entries"]} == {e["id"] for e in made}
+    later = (datetime.now(UTC) + timedelta(minutes=10)).isoformat().replace("+", "%2B")
+    assert me.get(f"/jobs/{job['id']}/copy?since={later}")[1]["entries"] == []
+    assert me.get(f"/jobs/{job['id']}/copy?skip=-1")[0] == 422
 
 
 @pytest.mark.parametrize("size", [1, 3, 7])

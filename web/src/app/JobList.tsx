@@ -4,6 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { type JobLine, Problem, answer, api } from "../api/client";
 import { type Document, textAt } from "../job/document";
+import { copyOf } from "../outbox/copy";
 import type { KeptJob } from "../outbox/db";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { useSurroundings } from "./context";
@@ -197,7 +198,7 @@ interface LinesProps {
 function Lines({ jobs, filed, file }: LinesProps) {
   const { device, person } = useSurroundings();
   const pin = async (job: Line) => {
-    if (!job.kept) await device.takeIn(await answer(api.GET("/api/jobs/{job_id}/copy", { params: { path: { job_id: job.id } } })), false, await device.arrivals(job.id));
+    if (!job.kept) await device.takeIn(await copyOf(job.id), false, await device.arrivals(job.id));
     await device.pin(job.id, !job.pinned);
   };
   return (

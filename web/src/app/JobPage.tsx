@@ -2,12 +2,13 @@
 import { useLiveQuery } from "dexie-react-hooks";
 import { memo, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { Link, NavLink, useLocation, useParams } from "react-router";
-import { type Level, type MachineState, type PathNode, type Plan, Problem, type Run, type Stage, type StageName, answer, api } from "../api/client";
+import { type Level, type MachineState, type PathNode, type Plan, Problem, type Run, type Stage, type StageName } from "../api/client";
 import { engine, todaysOf } from "../engine/ask";
 import { JobContext, RecordsContext, SupplyHereContext, together, useJob, useJobRecords, useJobStore, useRecords } from "../job/context";
 import { textAt } from "../job/document";
 import { formatOf } from "../job/schema";
 import { JobStore, type SaveState } from "../job/store";
+import { copyOf } from "../outbox/copy";
 import type { KeptJob } from "../outbox/db";
 import { saveJob } from "../outbox/save";
 import { FuelPath } from "../path/FuelPath";
@@ -93,7 +94,7 @@ function useRefresh(jobId: string): Problem | null {
         // A job that waits here and has never arrived is no stranger to be asked for.
         if (kept && kept.base === null && (await device.db.outbox.where("job").equals(jobId).count()) > 0) return;
         const asked = await device.arrivals(jobId);
-        await device.takeIn(await answer(api.GET("/api/jobs/{job_id}/copy", { params: { path: { job_id: jobId }, query: { since: kept?.mark ?? "" } } })), true, asked);
+        await device.takeIn(await copyOf(jobId, kept?.mark), true, asked);
       } catch (found) {
         if (!(found instanceof Problem)) throw found;
         if (found.status === 404) await device.forget(jobId);

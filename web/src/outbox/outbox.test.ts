@@ -60,6 +60,7 @@ const copyOf = (id: string, document = DOCUMENT, revision = "r1"): JobCopy => ({
   entries: [],
   unreadable: [],
   mark: AT,
+  more: false,
 });
 const PROCEDURE: Procedure = { key: "p", version: 1, title: "P", school: "", unit: "heater-1", unit_name: "Heater", steps: [], joints: [], only_changed: null, digest: "d" };
 const entry = (n: number): RecordBody => ({ id: `e${n}`, at: AT, kind: "air", where: "outside", value: n, as_typed: String(n) });

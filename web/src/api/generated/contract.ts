@@ -289,7 +289,7 @@ export interface paths {
         };
         /**
          * Job Copy
-         * @description One job with its runs and log, for a device to keep; `since` is the mark of its last copy.
+         * @description One job with its runs and log, for a device to keep; `since` is the mark of its last copy, `skip` what it has of this one.
          */
         get: operations["job_copy"];
         put?: never;
@@ -1102,7 +1102,7 @@ export interface components {
          * CopyOut
          * @description All of a job that a device keeps to work on without signal: of the log what is new since the mark that was given.
          *
-         *     `mark` goes back with the next question. What cannot be read is named and takes nothing else along.
+         *     `mark` goes back with the next question; where `more` of the log follows, the same is asked again past what is here. What cannot be read is named and takes nothing else along.
          */
         CopyOut: {
             job: components["schemas"]["JobOut"];
@@ -1114,6 +1114,8 @@ export interface components {
             unreadable: components["schemas"]["UnreadableOut"][];
             /** Mark */
             mark: string;
+            /** More */
+            more: boolean;
         };
         /**
          * DeliveredOut
@@ -4722,6 +4724,7 @@ export interface operations {
         parameters: {
             query?: {
                 since?: string;
+                skip?: number;
             };
             header?: never;
             path: {

@@ -1,0 +1,18 @@
+// A job as the server has it, its log page by page: a long one is more than one answer may hold.
+import { type JobCopy, answer, api } from "../api/client";
+
+/** The copy of a job with all of its log that has come in since the mark. */
+export async function copyOf(jobId: string, since = ""): Promise<JobCopy> {
+  const ask = (skip: number) => answer(api.GET("/api/jobs/{job_id}/copy", { params: { path: { job_id: jobId }, query: { since, skip } } }));
+  const first = await ask(0);
+  const whole = { ...first, entries: [...first.entries] };
+  let { more } = first;
+  let skip = first.entries.length + first.unreadable.filter((u) => u.what === "entry").length;
+  while (more) {
+    const next = await ask(skip);
+    whole.entries.push(...next.entries);
+    skip += next.entries.length + next.unreadable.filter((u) => u.what === "entry").length;
+    ({ more } = next);
+  }
+  return whole;
+}
