@@ -84,16 +84,6 @@ def run_now(sealed: Any, events: list[Any], newest: Any, memo: Memo | None = Non
     return RunNow(procedure, state, gates_of(procedure, state, made.has_stop, procedure_in(made, procedure.unit), unread))
 
 
-def refuse(faults: list[Fault]) -> None:
-    """Raise what is wrong, if anything.
-
-    Errors: JobFaults.
-    Source: common practice.
-    """
-    if faults:
-        raise JobFaults(faults)
-
-
 def _plan(asked: dict[str, Any], memo: Memo) -> Any:
     job, faults = load_as_far(asked.get("document"))
     return plan(job, memo=memo).to_json(memo) | {"faults": [{"path": f.path, "message": f.message} for f in faults]}
@@ -134,6 +124,7 @@ def _commissioning(asked: dict[str, Any], memo: Memo) -> Any:
                 str(run.get("unit")),
                 unsealed(run.get("procedure"), f"runs[{n}].procedure"),
                 run.get("signed") is True,
+                tuple(str(code) for code in run.get("gates") or ()),
             )
         )
     return [m.to_json() for m in commissioned(made, held)]

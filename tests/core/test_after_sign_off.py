@@ -35,7 +35,9 @@ def smaller_and_longer(depot: dict[str, Any]) -> Procedure:
 
 
 def said(document: dict[str, Any], *runs: RunHeld) -> list[dict[str, Any]]:
-    told = [{"id": r.id, "unit": r.unit, "procedure": r.procedure.to_json(), "signed": r.signed} for r in runs]
+    told = [
+        {"id": r.id, "unit": r.unit, "procedure": r.procedure.to_json(), "signed": r.signed, "gates": list(r.gates)} for r in runs
+    ]
     return json.loads(call.answer(json.dumps({"ask": "commissioning", "document": document, "runs": told})))["answer"]
 
 
@@ -82,6 +84,12 @@ def test_a_run_of_just_what_changed_makes_the_machine_signed_again(depot: dict[s
     runs = [RunHeld("a", "heater-1", signed, True), RunHeld("b", "heater-1", part, True)]
     assert [m["state"] for m in said(depot, *runs)] == ["signed"]
     assert [m["state"] for m in said(depot, runs[0], RunHeld("b", "heater-1", part, False))] == ["begun"]
+
+
+def test_an_open_run_tells_its_gates(depot: dict[str, Any], signed: Procedure) -> None:
+    run = RunHeld("r", "heater-1", signed, False, ("bypass_open", "step_open"))
+    (machine,) = said(depot, run)
+    assert (machine["state"], machine["gates"], machine["run"]) == ("begun", ["bypass_open", "step_open"], "r")
 
 
 def test_where_nothing_is_stale_or_the_fuel_is_another_there_is_no_run_of_a_part(depot: dict[str, Any], signed: Procedure) -> None:
