@@ -9,6 +9,7 @@ from collections.abc import Callable
 from typing import Any
 
 from bench import crowded
+from bench.timing import percentile, timed_ms
 from ofen.catalogue import shipped
 from ofen.job import load
 from ofen.plan import plan
@@ -51,16 +52,6 @@ class Asker:
             return json.load(answer)
 
 
-def timed_ms(call: Callable[[], Any], times: int) -> list[float]:
-    """Return how long each of so many calls took."""
-    took = []
-    for _ in range(times):
-        begun = time.perf_counter()
-        call()
-        took.append((time.perf_counter() - begun) * 1000)
-    return sorted(took)
-
-
 def jobs_and_log(note: Callable[..., None]) -> None:
     """Time the list of a thousand jobs, and what a device asks for when it opens a job whose log is long."""
     served = Served("bench_many")
@@ -69,8 +60,8 @@ def jobs_and_log(note: Callable[..., None]) -> None:
         asker = Asker(served)
         served.query(MORE_JOBS.format(count=JOBS))
         took = timed_ms(lambda: asker.get("/jobs"), 40)
-        note(f"{JOBS:,} jobs listed, median", took[len(took) // 2], "ms")
-        note(f"{JOBS:,} jobs listed, p95", took[int(len(took) * 0.95)], "ms", 150)
+        note(f"{JOBS:,} jobs listed, median", percentile(took, 0.5), "ms")
+        note(f"{JOBS:,} jobs listed, p95", percentile(took, 0.95), "ms", 150)
         served.query(MORE_ENTRIES.format(count=ENTRIES))
         job = served.query("select id from jobs_job where name = 'Tram depot, bay 2' limit 1")[0][0]
         begun, had, whole = time.perf_counter(), 0, {"more": True}
@@ -81,7 +72,7 @@ def jobs_and_log(note: Callable[..., None]) -> None:
         note(f"log of {ENTRIES:,} entries copied to a new device", (time.perf_counter() - begun) * 1000, "ms")
         mark = urllib.request.quote(whole["mark"])
         took = timed_ms(lambda: asker.get(f"/jobs/{job}/copy?since={mark}"), 20)
-        note(f"log of {ENTRIES:,} entries opened by a device that has it, p95", took[-1], "ms", 300)
+        note(f"log of {ENTRIES:,} entries opened by a device that has it, p95", percentile(took, 0.95), "ms", 300)
     finally:
         served.kill()
 
@@ -90,7 +81,7 @@ def weighings(note: Callable[..., None]) -> None:
     """Time a hundred thousand weighings to a rate."""
     chance = random.Random(1)
     series = [Weighing(str(n), n * 60.0, 1000 - n * 0.009 + chance.gauss(0, 0.1)) for n in range(WEIGHINGS)]
-    note(f"{WEIGHINGS:,} weighings to a rate", timed_ms(lambda: rate_of_use(since_refill(series)), 7)[0], "ms", 100)
+    note(f"{WEIGHINGS:,} weighings to a rate", min(timed_ms(lambda: rate_of_use(since_refill(series)), 7)), "ms", 100)
 
 
 def worst_documents() -> dict[str, tuple[dict[str, Any], Any]]:
@@ -134,7 +125,7 @@ def worst(note: Callable[..., None]) -> None:
     """Time and weigh the worst legal documents."""
     for name, (document, entries) in worst_documents().items():
         made = load(document)
-        note(f"plan of {name}", timed_ms(lambda m=made, e=entries: plan(m, e).to_json(), 3)[0], "ms", 1000)
+        note(f"plan of {name}", min(timed_ms(lambda m=made, e=entries: plan(m, e).to_json(), 3)), "ms", 1000)
         tracemalloc.start()
         plan(made, entries).to_json()
         note("  its memory at most", tracemalloc.get_traced_memory()[1] / 1e6, "MB", 100)
@@ -144,7 +135,7 @@ def worst(note: Callable[..., None]) -> None:
     ranked["equipment"]["sheets"] = sheets
     ranked["equipment"]["generators"] = []
     made = load(ranked)
-    note(f"plan with {len(sheets)} own sheets ranked in pairs", timed_ms(lambda: plan(made).to_json(), 3)[0], "ms", 1000)
+    note(f"plan with {len(sheets)} own sheets ranked in pairs", min(timed_ms(lambda: plan(made).to_json(), 3)), "ms", 1000)
 
 
 def _sheets() -> list[dict[str, Any]]:

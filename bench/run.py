@@ -4,10 +4,7 @@ import gzip
 import json
 import random
 import sys
-import time
 import warnings
-from collections.abc import Callable
-from math import ceil
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
@@ -17,6 +14,7 @@ from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
 from bench import crowded as crowd
 from bench import many as measured
+from bench.timing import percentile, timed_ms
 from ofen.catalogue import shipped
 from ofen.fuel.properties import gas
 from ofen.job import load
@@ -47,21 +45,6 @@ class Bench:
         self.rows.append({"name": name, "value": round(value, 3), "unit": unit, "most": most, "least": least, "good": good})
         bound = f"(at most {most:g})" if most is not None else f"(at least {least:g})" if least is not None else ""
         print(f"{'  ' if good else '✗ '}{name:<58}{value:>10.2f} {unit:<4}{bound}", flush=True)
-
-
-def percentile(values: list[float], share: float) -> float:
-    """Return the value that the share of values does not exceed."""
-    return sorted(values)[max(0, ceil(share * len(values)) - 1)]
-
-
-def timed_ms(call: Callable[[], Any], times: int) -> list[float]:
-    """Return how long each of so many calls took."""
-    took = []
-    for _ in range(times):
-        begun = time.perf_counter()
-        call()
-        took.append((time.perf_counter() - begun) * 1000)
-    return took
 
 
 def core(bench: Bench) -> None:

@@ -12,8 +12,7 @@ from .catalogue.sheets import dump_sheet, load_sheet
 from .commissioning.again import only_changed, proven
 from .commissioning.machines import MachineState, RunHeld, state_of
 from .commissioning.procedure import Procedure, unsealed
-from .commissioning.run import Gate, event_faults, fold
-from .commissioning.run import gates as gates_of
+from .commissioning.run import Gate, event_faults, fold, gates
 from .commissioning.steps.base import RunState
 from .errors import Fault, JobFaults, OfenError
 from .job import FORMAT, load_as_far
@@ -69,19 +68,16 @@ def procedure_of(document: Any, unit: str, memo: Memo | None = None) -> Procedur
     return found
 
 
-def run_now(sealed: Any, events: list[Any], newest: Any, memo: Memo | None = None) -> RunNow:
+def run_in(made: Plan, procedure: Procedure, events: list[Any]) -> RunNow:
     """Return a run as it is now.
 
-    Arguments: sealed, the procedure it was begun with; events recorded, in any order: one that cannot be read changes nothing
-    and holds a gate open; newest, the job's document now; memo.
-    Errors: JobFaults.
+    Arguments: made, the plan of the job as it is now; procedure it was begun with; events recorded, in any order: one that
+    cannot be read changes nothing and holds a gate open.
     Source: common practice.
     """
-    procedure = sealed if isinstance(sealed, Procedure) else unsealed(sealed)
     unread = [f for n, e in enumerate(events) for f in event_faults(procedure, e, f"events[{n}]")]
     state = fold(procedure, events)
-    made = plan(load_as_far(newest)[0], memo=memo)
-    return RunNow(procedure, state, gates_of(procedure, state, made.has_stop, procedure_in(made, procedure.unit), unread))
+    return RunNow(procedure, state, gates(procedure, state, made.has_stop, procedure_in(made, procedure.unit), unread))
 
 
 def _plan(asked: dict[str, Any], memo: Memo) -> Any:
@@ -124,7 +120,7 @@ def _commissioning(asked: dict[str, Any], memo: Memo) -> Any:
                 str(run.get("unit")),
                 unsealed(run.get("procedure"), f"runs[{n}].procedure"),
                 run.get("signed") is True,
-                tuple(str(code) for code in run.get("gates") or ()),
+                tuple(str(code) for code in _list({"gates": [], **run}, "gates")),
             )
         )
     return [m.to_json() for m in commissioned(made, held)]
@@ -141,8 +137,10 @@ def commissioned(made: Plan, runs: Sequence[RunHeld]) -> list[MachineState]:
 
 def _run(asked: dict[str, Any], memo: Memo) -> Any:
     # A run begun before procedures were sealed has none: it is built from the document it was begun by.
-    sealed = asked.get("procedure") or procedure_of(asked.get("document"), str(asked.get("unit")), memo)
-    return run_now(sealed, _list(asked, "events"), asked.get("newest"), memo).to_json()
+    given = asked.get("procedure")
+    procedure = unsealed(given) if given else procedure_of(asked.get("document"), str(asked.get("unit")), memo)
+    made = plan(load_as_far(asked.get("newest"))[0], memo=memo)
+    return run_in(made, procedure, _list(asked, "events")).to_json()
 
 
 def _running(asked: dict[str, Any], memo: Memo) -> Any:

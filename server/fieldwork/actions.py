@@ -14,8 +14,7 @@ from ofen import __version__, call
 from ofen.call import RunNow
 from ofen.commissioning.machines import RunHeld
 from ofen.commissioning.procedure import Procedure, unsealed
-from ofen.commissioning.run import event_faults, fold
-from ofen.commissioning.run import gates as gates_of
+from ofen.commissioning.run import event_faults
 from ofen.errors import Fault, JobFaults
 from ofen.job import load_as_far
 from ofen.plan import Plan, plan
@@ -35,9 +34,9 @@ def procedure_of(run: Run) -> Procedure:
     return unsealed(run.procedure)
 
 
-def now(run: Run, newest_document: dict[str, Any]) -> RunNow:
-    """Return a run as it is now; events may be prefetched."""
-    return call.run_now(procedure_of(run), [e.body for e in run.events.all()], newest_document)
+def now(run: Run, made: Plan) -> RunNow:
+    """Return a run as it is now, by the plan of its job as it is; events may be prefetched."""
+    return call.run_in(made, procedure_of(run), [e.body for e in run.events.all()])
 
 
 def readable(job: Job) -> tuple[list[Run], list[Unreadable]]:
@@ -47,15 +46,13 @@ def readable(job: Job) -> tuple[list[Run], list[Unreadable]]:
         try:
             procedure = procedure_of(run)
         except JobFaults as wrong:
-            bad.append(Unreadable("run", str(run.pk), str(wrong)[:400]))
+            bad.append(Unreadable.of("run", run.pk, wrong.faults))
             continue
         good.append(run)
         for e in run.events.all():
             faults = [] if e.checked else event_faults(procedure, e.body)
             if faults:
-                bad.append(
-                    Unreadable("event", str(e.pk), "; ".join(f"{f.path.lstrip('.')} {f.message}".strip() for f in faults)[:400])
-                )
+                bad.append(Unreadable.of("event", e.pk, faults))
     return good, bad
 
 
@@ -63,14 +60,8 @@ def held(job: Job, made: Plan) -> list[RunHeld]:
     """Return the runs of a job as far as they count for where its machines stand, oldest first."""
     found = []
     for run in reversed(readable(job)[0]):
-        procedure = procedure_of(run)
-        gates: tuple[str, ...] = ()
-        done = signed(run) is not None
-        if not done:
-            events = [e.body for e in run.events.all()]
-            unread = [f for e in events for f in event_faults(procedure, e)]
-            open_now = gates_of(procedure, fold(procedure, events), made.has_stop, call.procedure_in(made, run.unit), unread)
-            gates = tuple(g.code for g in open_now)
+        procedure, done = procedure_of(run), signed(run) is not None
+        gates = () if done else tuple(g.code for g in now(run, made).gates)
         found.append(RunHeld(str(run.pk), run.unit, procedure, done, gates))
     return found
 
@@ -100,9 +91,9 @@ def begun_at(run: Run) -> str:
     return _own_clock(run.device_at, run.begun_at.isoformat())
 
 
-def told(run: Run, newest_document: dict[str, Any]) -> dict[str, Any]:
-    """Return a run with its state and gates as plain data."""
-    found, done = now(run, newest_document), signed(run)
+def told(run: Run, made: Plan) -> dict[str, Any]:
+    """Return a run with its state and gates as plain data, by the plan of its job as it is."""
+    found, done = now(run, made), signed(run)
     return {
         "id": str(run.pk),
         "unit": run.unit,
@@ -205,16 +196,17 @@ def sign_off(person: Person, run_id: Any, at: str | None = None) -> SignOff:
     if found:
         return found
     document = newest(run.job).document
-    found_now = now(run, document)
+    made = plan(load_as_far(document)[0])
+    found_now = now(run, made)
     if found_now.gates:
         raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[g.to_json() for g in found_now.gates])
     evidence = {
         "core_version": __version__,
         "document": document,
-        "plan": plan(load_as_far(document)[0]).to_json(),
+        "plan": made.to_json(),
         **{k: v for k, v in found_now.to_json().items() if k != "gates"},
         "events": [e.body for e in run.events.order_by("device_at", "id")],
     }
-    made = SignOff.objects.create(run=run, by=person, sealed=evidence, device_at=datetime.fromisoformat(at) if at else None)
+    kept_now = SignOff.objects.create(run=run, by=person, sealed=evidence, device_at=datetime.fromisoformat(at) if at else None)
     changed.send(Job, job=run.job)
-    return made
+    return kept_now

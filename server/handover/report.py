@@ -17,6 +17,7 @@ from ofen.job import load_as_far
 from ofen.plan import plan
 from ofen.quantities import kind_of
 from ofen.running.entries import KINDS, counted
+from ofen.running.log import assess
 
 from .press import pdf_of
 
@@ -38,8 +39,8 @@ def gathered(job: Job, system: str) -> dict[str, Any]:
     return content(
         loaded,
         made.to_json(),
-        logbook.running(job).to_json(),
-        [fieldwork.told(r, document) for r in reversed(found)],
+        assess(made.planned, logbook.series(job)).to_json(),
+        [fieldwork.told(r, made) for r in reversed(found)],
         counted(entries),
         system,
         faults,

@@ -6,15 +6,11 @@ from uuid import UUID
 
 from django.db import transaction
 
-from jobs.actions import newest
 from jobs.models import Job
 from jobs.signals import changed
 from ofen.errors import Fault
-from ofen.job import load_as_far
-from ofen.plan import plan
 from ofen.running.entries import faults_of, upgraded
-from ofen.running.log import MOST_COUNTED, assess
-from ofen.stage import StageReport
+from ofen.running.log import MOST_COUNTED
 from ofen_server.batches import Unreadable, store, with_ids
 from teams import access
 from teams.access import Act
@@ -86,7 +82,7 @@ def read(
     for e in found[:most]:
         faults = [] if e.checked else [*faults_of(e.body), *_other_id(e)]
         if faults:
-            bad.append(Unreadable("entry", str(e.id), "; ".join(f"{f.path.lstrip('.')} {f.message}".strip() for f in faults)[:400]))
+            bad.append(Unreadable.of("entry", e.id, faults))
         else:
             good.append(upgraded(e.body))
     return good, bad, more
@@ -100,8 +96,3 @@ def _other_id(entry: Entry) -> list[Fault]:
 def bodies(job: Job) -> list[dict[str, Any]]:
     """Return every entry of a job's log that can be read, in today's shape, oldest first."""
     return read(job)[0]
-
-
-def running(job: Job) -> StageReport:
-    """Return what the log of a job comes to against its newest plan."""
-    return assess(plan(load_as_far(newest(job).document)[0]).planned, series(job))

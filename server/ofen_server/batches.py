@@ -24,6 +24,11 @@ class Unreadable:
     id: str
     why: str
 
+    @classmethod
+    def of(cls, what: str, id: Any, faults: list[Fault]) -> "Unreadable":
+        """Return it with what is wrong in one line."""
+        return cls(what, str(id), "; ".join(f"{f.path.lstrip('.')} {f.message}".strip() for f in faults)[:400])
+
 
 def with_ids(records: list[Any], path: str) -> list[Fault]:
     """Return the faults of ids that are missing, no UUIDs, or used twice with different words."""

@@ -4,6 +4,7 @@ from typing import Any, Literal
 
 from ninja import Schema
 
+from ofen.commissioning.machines import STATES
 from ofen.commissioning.procedure import Procedure
 from ofen.commissioning.steps import kinds, states
 from ofen.running.entries import KINDS
@@ -232,7 +233,7 @@ class MachineStateOut(Schema):
 
     machine: str
     name: str
-    state: Literal["no_procedure", "not_begun", "begun", "stale", "signed"]
+    state: Literal[STATES]  # type: ignore[valid-type]  # made from the core's own words
     run: str | None
     gates: list[str]
     stale: list[StaleOut]

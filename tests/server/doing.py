@@ -15,6 +15,9 @@ from jobs.api import _out
 from jobs.models import Job
 from logbook import actions as logbook
 from ofen.errors import JobFaults
+from ofen.job import load_as_far
+from ofen.plan import plan
+from ofen.running.log import assess
 from ofen_server.errors import Problem, faulty
 from teams import access
 from teams.models import Person
@@ -33,7 +36,7 @@ def _save(person: Person, job_id: str, body: Any) -> Any:
 
 
 def _run_out(run: Run) -> Any:
-    return fieldwork.told(run, jobs.newest(run.job).document)
+    return fieldwork.told(run, plan(load_as_far(jobs.newest(run.job).document)[0]))
 
 
 def _runs(person: Person, job_id: str, body: Any) -> Any:
@@ -58,7 +61,8 @@ def _sign_off(person: Person, run_id: str, body: Any) -> Any:
 
 
 def _log_out(job: Job, new: int) -> Any:
-    return {"new": new, "entries": logbook.bodies(job), "running": logbook.running(job).to_json()}
+    made = plan(load_as_far(jobs.newest(job).document)[0])
+    return {"new": new, "entries": logbook.bodies(job), "running": assess(made.planned, logbook.series(job)).to_json()}
 
 
 def _log(person: Person, job_id: str, body: Any) -> Any:

@@ -37,7 +37,9 @@ def test_a_backup_comes_back_with_its_counts_triggers_and_sign_offs(served: Serv
     files.mkdir()
     (files / "photo.jpg").write_bytes(b"not empty")
     served.environment["OFEN_FILES"] = str(files)
-    before = served.counts()
+    sealed = "select run_id, sealed::text from fieldwork_signoff order by run_id"
+    before, signed = served.counts(), served.query(sealed)
+    assert signed
     saved = run(served, "backup", str(file))
     assert saved.returncode == 0, saved.stderr
     assert "is there already" in run(served, "backup", str(file)).stderr
@@ -52,7 +54,7 @@ def test_a_backup_comes_back_with_its_counts_triggers_and_sign_offs(served: Serv
     assert served.counts() == before
     with pytest.raises(psycopg.errors.RaiseException, match="only grows"):
         served.query("delete from logbook_entry")
-    served.query("select 1 from fieldwork_signoff where sealed is not null")
+    assert served.query(sealed) == signed
     served.database = mine
     served.query(f'drop database "{other}"', "postgres")
 

@@ -181,19 +181,19 @@ def changes(began_by: Procedure, now: Procedure | None) -> Iterator[tuple[str, s
     Source: common practice.
     """
     if now is None:
-        yield "plan", "Plan", "The job as it is now has no procedure for this machine; begin a new run once it has.", {}
+        yield "plan", "Plan", "The job as it is now has no procedure for this machine.", {}
         return
     for step in began_by.steps:
         other = now.step(step.id)
         found = step.changed(other) if other is not None and type(other) is type(step) else None
         if found:
-            yield step.id, step.title, f"{found.say} Begin a new run.", found.values
+            yield step.id, step.title, found.say, found.values
     before, after = {j.id: j for j in began_by.joints}, {j.id: j for j in now.joints}
     for id, joint in (after | before).items():
         if id not in before:
             if not began_by.only_changed:
-                yield id, joint.name, "This joint came to the path after the run began. Begin a new run.", {}
+                yield id, joint.name, "This joint came to the path after the run began.", {}
         elif id not in after:
-            yield id, joint.name, "This joint went from the path after the run began. Begin a new run.", {}
+            yield id, joint.name, "This joint went from the path after the run began.", {}
         elif before[id].between and after[id].between != before[id].between:
-            yield id, joint.name, "What meets at this joint was changed after the run began. Begin a new run.", {}
+            yield id, joint.name, "What meets at this joint was changed after the run began.", {}

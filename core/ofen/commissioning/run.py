@@ -126,7 +126,10 @@ def gates(
     found = [Gate("record_unreadable", f.path, f.path, says["record_unreadable"]) for f in unread]
     if plan_has_stop:
         found.append(Gate("plan_has_stop", "plan", "Plan", says["plan_has_stop"]))
-    found.extend(Gate("plan_changed", subject, name, say, values) for subject, name, say, values in changes(procedure, newest))
+    found.extend(
+        Gate("plan_changed", subject, name, f"{say} Begin a new run.", values)
+        for subject, name, say, values in changes(procedure, newest)
+    )
     for step in procedure.steps:
         found.extend(Gate(code, subject, name, says[code]) for code, subject, name in step.gates(run.states[step.id], run))
     found.extend(

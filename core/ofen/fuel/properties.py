@@ -118,9 +118,7 @@ def told_flow(fuel_name: str, kg_per_s: float) -> tuple[float, str]:
     Arguments: fuel_name; kg_per_s.
     Source: common practice.
     """
-    if fuel_name != "natural_gas":
-        return kg_per_s, "mass_flow"
-    return kg_per_s / gas(fuel_name).density_kg_per_m3_at_15c, "gas_flow"
+    return _told(fuel_name, kg_per_s, "mass_flow", "gas_flow")
 
 
 def told_amount(fuel_name: str, kg: float) -> tuple[float, str]:
@@ -129,6 +127,10 @@ def told_amount(fuel_name: str, kg: float) -> tuple[float, str]:
     Arguments: fuel_name; kg.
     Source: common practice.
     """
+    return _told(fuel_name, kg, "mass", "volume")
+
+
+def _told(fuel_name: str, mass: float, by_weight: str, by_volume: str) -> tuple[float, str]:
     if fuel_name != "natural_gas":
-        return kg, "mass"
-    return kg / gas(fuel_name).density_kg_per_m3_at_15c, "volume"
+        return mass, by_weight
+    return mass / gas(fuel_name).density_kg_per_m3_at_15c, by_volume

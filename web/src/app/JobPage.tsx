@@ -258,15 +258,12 @@ function useNotes(measured: Measured): Record<string, string> {
 /** Once there is a log, Running speaks of the log rather than of the plan alone. */
 const withLog = (stages: Stage[], running: Stage | null) => (running ? stages.map((s) => (s.stage === "running" ? running : s)) : stages);
 
-/** Another stage begins at its top. */
+/** Another stage begins at its top, unless the address names a place in it. */
 function useFromTheTop(stage: string) {
   const { hash } = useLocation();
-  const [shown, setShown] = useState(stage);
   useEffect(() => {
-    if (stage === shown) return;
-    setShown(stage);
     if (!hash) globalThis.scrollTo(0, 0);
-  }, [stage, shown, hash]);
+  }, [stage, hash]);
 }
 
 function useScrollToHash(ready: boolean) {

@@ -78,6 +78,14 @@ export class Device {
     return id;
   }
 
+  /** Let what was begun by, or builds on, one revision stand on another. */
+  private async standOn(job: string, was: string, now: string): Promise<void> {
+    await this.db.outbox.where("job").equals(job).modify(({ record }) => {
+      if (record.kind === "run" && record.revision_id === was) record.revision_id = now;
+      if (record.kind === "revision" && record.based_on === was) record.based_on = now;
+    });
+  }
+
   /** Let a corrected document take the place of a record refused for what it says; what builds on it follows. Returns the new revision. */
   async inPlaceOf(refused: Waiting, document: Document, readyAt = 0): Promise<string> {
     const { record } = refused;
@@ -86,11 +94,7 @@ export class Device {
     const was = record.kind === "job" ? record.revision_id : record.id;
     const made: WireRecord = record.kind === "job" ? { ...record, revision_id: again, document } : { ...record, id: again, document };
     await this.db.outbox.update(refused.seq, { id: made.id, record: made, attempted: 0, readyAt, stuck: null, problem: null });
-    for (const w of await this.db.outbox.where("job").equals(refused.job).toArray()) {
-      if (w.seq === undefined) continue;
-      if (w.record.kind === "run" && w.record.revision_id === was) await this.db.outbox.update(w.seq, { "record.revision_id": again } as Partial<Waiting>);
-      if (w.record.kind === "revision" && w.record.based_on === was) await this.db.outbox.update(w.seq, { "record.based_on": again } as Partial<Waiting>);
-    }
+    await this.standOn(refused.job, was, again);
     await this.db.jobs.where("id").equals(refused.job).modify((job) => {
       if (job.head === was) job.head = again;
     });
@@ -104,8 +108,7 @@ export class Device {
     if (!newest || (newest.record.kind !== "job" && newest.record.kind !== "revision")) return;
     const again = await this.inPlaceOf(refused, newest.record.document, newest.readyAt);
     for (const w of later) {
-      for (const run of await this.db.outbox.where("job").equals(refused.job).toArray())
-        if (run.seq !== undefined && run.record.kind === "run" && run.record.revision_id === w.id) await this.db.outbox.update(run.seq, { "record.revision_id": again } as Partial<Waiting>);
+      await this.standOn(refused.job, w.id, again);
       if (w.seq !== undefined) await this.db.outbox.delete(w.seq);
     }
     await this.db.jobs.update(refused.job, { head: again });

@@ -157,7 +157,7 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
           <ul className="pl-6 text-small">
             {stands.stale.map((s) => (
               <li key={s.subject} data-stale={s.subject} className="border-t border-hair py-0.5">
-                <b className="font-medium">{s.name}</b>: {q.say(s.say.replace(/ Begin a new run\.$/, ""), s.values)}
+                <b className="font-medium">{s.name}</b>: {q.say(s.say, s.values)}
               </li>
             ))}
           </ul>

@@ -52,7 +52,7 @@ export function HandoverStage() {
                   <ul className="pl-7 text-small">
                     {m.stale.map((s) => (
                       <li key={s.subject}>
-                        {s.name}: {q.say(s.say.replace(/ Begin a new run\.$/, ""), s.values)}
+                        {s.name}: {q.say(s.say, s.values)}
                       </li>
                     ))}
                   </ul>
