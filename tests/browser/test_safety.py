@@ -106,6 +106,10 @@ def test_an_open_bypass_is_closed_where_it_shows_and_nobody_leaves_without_a_wor
     shown = page.get_by_role("alert", name="Open bypasses")
     expect(shown).to_contain_text("Vent switch")
     page.goto(f"{address}/commissioning/{run}")
+    # The next action is always at the same spot: at the bottom edge, however little stands above it.
+    box = page.get_by_role("region", name="Next action").bounding_box()
+    assert box
+    assert abs(box["y"] + box["height"] - 800) < 1
     page.get_by_role("link", name="Leave hands mode").click()
     asked = page.get_by_role("dialog", name="A bypass is open")
     expect(asked).to_contain_text("never left burning")

@@ -55,7 +55,7 @@ export function HandsMode({ run, base }: HandsModeProps) {
       <OpenBypasses run={run} recording={recording} />
       <LeaveDialog asked={leaving} run={run} recording={recording} stay={() => setLeaving(false)} leave={leave} />
       {guest ? <p className="px-4 pt-3 text-ink-2">You are a guest in this team: you may read, not change.</p> : null}
-      <fieldset disabled={guest} className="flex min-w-0 flex-1 flex-col">
+      <fieldset disabled={guest} className="contents">
       {step && state ? (
         <StepScreen key={step.id + (state.at ?? "")} run={run} step={step} state={state} recording={recording} next={() => setLooking(isReady(run, step) ? null : step.id)} />
       ) : (
