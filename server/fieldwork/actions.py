@@ -127,12 +127,13 @@ def begin(
     sealed: dict[str, Any] | None = None,
     core_version: str = __version__,
     at: str | None = None,
+    offered_again: bool = False,
 ) -> Run:
     """Begin a run of a machine by a revision of the job, else its newest; the same id twice is one run.
 
     A device sends the procedure it has sealed, and its clock. By the rules of this server it must be the one made here, of
     the whole machine or of just what changed since its sign-offs; by older rules the device's counts, for its steps were
-    what the person saw.
+    what the person saw. So it does where the run is `offered_again` after a restore: the revision it was begun by may be lost.
     """
     job = access.the(Job, person, Act.WORK, pk=job_id)
     revision = access.the(Revision, person, job=job, uid=revision_uid) if revision_uid else newest(job)
@@ -142,7 +143,7 @@ def begin(
     own = unsealed(sealed, "procedure") if sealed else call.procedure_of(revision.document, unit)
     if own.unit != unit:
         raise faulty([Fault("procedure.unit", f"is {own.unit!r}; the run is of {unit!r}")])
-    if sealed and core_version == __version__ and own.digest != _made_here(job, revision, own).digest:
+    if sealed and not offered_again and core_version == __version__ and own.digest != _made_here(job, revision, own).digest:
         raise Problem(
             409, "This procedure is not the one of the plan", "Begin the run again; what was recorded stays on the device."
         )

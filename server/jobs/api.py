@@ -17,6 +17,7 @@ from ofen.document import is_moment
 from ofen.errors import JobFaults
 from ofen.wire import parsed
 from ofen_server.errors import Problem
+from ofen_server.models import Epoch
 from ofen_server.plan_schemas import EntryOut, MachineStateOut, PlanOut, ProcedureOut, RunNowOut, SignedOut, StageOut
 from ofen_server.schemas import REFUSALS, FaultOut
 from teams import access
@@ -101,6 +102,7 @@ class CopyOut(Schema):
     unreadable: list[UnreadableOut]
     mark: str
     more: bool
+    epoch: str
 
 
 class DocumentIn(Schema):
@@ -192,6 +194,7 @@ def job_copy(request: HttpRequest, job_id: UUID, since: str = "", skip: Skip = 0
         "unreadable": [vars(u) for u in (*unread, *unread_runs)],
         "mark": mark.isoformat(),
         "more": more,
+        "epoch": Epoch.now(),
     }
 
 

@@ -5,6 +5,7 @@ from typing import Any
 from django.contrib.auth.models import AnonymousUser
 from django.http import HttpRequest
 from ninja import NinjaAPI
+from ninja.openapi.schema import OpenAPISchema
 from ninja.parser import Parser
 from ninja.security import SessionAuth
 
@@ -34,6 +35,21 @@ class SignedIn(SessionAuth):
         return None if isinstance(request.user, AnonymousUser) or not request.user.is_active else request.user
 
 
+class Api(NinjaAPI):
+    """The API; its description says of refusals what is really sent."""
+
+    def get_openapi_schema(self, **given: Any) -> OpenAPISchema:
+        """Return the description, every refusal as application/problem+json."""
+        schema = super().get_openapi_schema(**given)
+        for path in schema["paths"].values():
+            for operation in path.values():
+                for status, response in operation["responses"].items():
+                    if int(status) >= 400 and "content" in response:
+                        (content,) = response["content"].values()
+                        response["content"] = {"application/problem+json": content}
+        return schema
+
+
 def build() -> NinjaAPI:
     """Return the API with every router."""
     from catalogue.api import router as catalogue
@@ -42,9 +58,7 @@ def build() -> NinjaAPI:
     from outbox.api import router as outbox
     from teams.api import router as teams
 
-    api = NinjaAPI(
-        title="Ofen", version=__version__, auth=SignedIn(csrf=True), parser=StrictJson(), docs_url=None, urls_namespace="api"
-    )
+    api = Api(title="Ofen", version=__version__, auth=SignedIn(csrf=True), parser=StrictJson(), docs_url=None, urls_namespace="api")
     errors.install(api)
     for router in (teams, catalogue, jobs, outbox, handover):
         api.add_router("", router)

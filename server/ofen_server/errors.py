@@ -53,6 +53,7 @@ def response(status: int, title: str, detail: str = "", **more: Any) -> JsonResp
 
 def install(api: NinjaAPI) -> None:
     """Give the API its error handlers."""
+    from .models import Epoch  # the press reads this module without the database
 
     @api.exception_handler(Problem)
     def _(request: HttpRequest, exc: Problem) -> HttpResponse:
@@ -86,7 +87,7 @@ def install(api: NinjaAPI) -> None:
 
     @api.exception_handler(Http404)
     def _(request: HttpRequest, exc: Http404) -> HttpResponse:
-        return response(404, "Not found", "It does not exist or belongs to another team.")
+        return response(404, "Not found", "It does not exist or belongs to another team.", epoch=Epoch.now())
 
     @api.exception_handler(OperationalError)
     @api.exception_handler(InterfaceError)

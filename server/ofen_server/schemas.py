@@ -23,6 +23,7 @@ class ProblemOut(Schema):
     gates: list[dict[str, Any]] | None = None
     yours: dict[str, Any] | None = None
     theirs: dict[str, Any] | None = None
+    epoch: str | None = None
 
 
 REFUSALS = dict.fromkeys((400, 401, 403, 404, 405, 409, 413, 422, 429, 500, 503), ProblemOut)

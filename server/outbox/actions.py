@@ -133,7 +133,7 @@ def _revision(person: Person, group: list[Any], core_version: str) -> bool | Non
 
 def _run(person: Person, group: list[Any], core_version: str) -> None:
     (r,) = group
-    fieldwork.begin(person, r.job, r.id, r.unit, r.revision_id, r.procedure, core_version, r.at)
+    fieldwork.begin(person, r.job, r.id, r.unit, r.revision_id, r.procedure, core_version, r.at, r.offered_again)
 
 
 def _events(person: Person, group: list[Any], core_version: str) -> None:

@@ -12,6 +12,7 @@ from ofen import __version__
 from ofen.document import MOMENT_WORDS, is_moment
 from ofen.errors import Fault, told
 from ofen_server.errors import Problem, faulty
+from ofen_server.models import Epoch
 from ofen_server.schemas import REFUSALS, ProblemOut
 from teams import access
 
@@ -51,7 +52,7 @@ class RevisionRecord(Schema):
 
 
 class RunRecord(Schema):
-    """A commissioning begun by a revision."""
+    """A commissioning begun by a revision; `offered_again` where the server has lost it, and the revision may be another."""
 
     kind: Literal["run"]
     id: UUID
@@ -60,6 +61,7 @@ class RunRecord(Schema):
     revision_id: UUID
     procedure: dict[str, Any] | None = None
     at: Moment | None = None
+    offered_again: bool = False
 
 
 class EventRecord(Schema):
@@ -98,12 +100,15 @@ RECORDS: TypeAdapter[Any] = TypeAdapter(Record)
 class OutboxIn(Schema):
     """Records in the order they were made, whose they are, the version of the device's rules, and its clock as it sends.
 
+    `epoch` is what the device knows of this database: after a restore nothing is taken before the device has looked anew.
+
     Each record is one of the kinds job, revision, run, event, entry, sign_off; one that is none is refused by itself.
     """
 
     person: int
     core_version: str
     sent_at: float | None = None
+    epoch: str | None = None
     records: list[dict[str, Any]]
 
 
@@ -138,6 +143,13 @@ def outbox(request: HttpRequest, given: OutboxIn) -> dict[str, Any]:
     person = access.person_of(request)
     if given.person != person.pk:
         raise Problem(403, "Someone else is signed in here", "These records stay on the device until their own person signs in.")
+    if given.epoch not in (None, Epoch.now()):
+        raise Problem(
+            409,
+            "The server was brought back from a backup",
+            "This device offers again what it holds of the time after.",
+            epoch=Epoch.now(),
+        )
     results = actions.take(person, [_read(r) for r in given.records], told(given.core_version))
     return {
         "core_version": __version__,

@@ -11,6 +11,7 @@ from ninja import Router, Schema
 from ninja.throttling import AnonRateThrottle
 
 from ofen_server.errors import Problem
+from ofen_server.models import Epoch
 from ofen_server.schemas import REFUSALS
 
 from . import people
@@ -40,7 +41,10 @@ class TeamOut(Schema):
 
 
 class PersonOut(Schema):
-    """The person signed in; `csrf` goes back in the X-CSRFToken header of every change, `now` is the server's clock."""
+    """The person signed in; `csrf` goes back in the X-CSRFToken header of every change, `now` is the server's clock.
+
+    `epoch` is another after the database has gone back to an older moment: then a device offers again what it holds.
+    """
 
     id: int | None
     name: str | None
@@ -52,6 +56,7 @@ class PersonOut(Schema):
     theme: Literal["auto", "light", "dark", "contrast"]
     csrf: str
     now: float
+    epoch: str
 
 
 class PersonChange(Schema):
@@ -63,10 +68,10 @@ class PersonChange(Schema):
 
 
 def _person(request: HttpRequest) -> dict[str, object]:
-    csrf, now = get_token(request), timezone.now().timestamp()
+    here = {"csrf": get_token(request), "now": timezone.now().timestamp(), "epoch": Epoch.now()}
     nobody: dict[str, object] = {"id": None, "name": None, "team": None, "team_id": None, "role": None, "teams": []}
     if not request.user.is_authenticated:
-        return nobody | {"units": "metric", "theme": "auto", "csrf": csrf, "now": now}
+        return nobody | {"units": "metric", "theme": "auto", **here}
     person = person_of(request)
     rows = Membership.objects.filter(person=person).select_related("team").order_by("team_id")
     teams = [{"id": m.team_id, "name": m.team.name, "role": m.role} for m in rows]
@@ -80,8 +85,7 @@ def _person(request: HttpRequest) -> dict[str, object]:
         "teams": teams,
         "units": person.units,
         "theme": person.theme,
-        "csrf": csrf,
-        "now": now,
+        **here,
     }
 
 

@@ -12,7 +12,8 @@ from fieldwork.models import Event, Run, SignOff
 from jobs.models import Job, Revision
 from logbook.models import Entry
 from ofen import __version__
-from ofen.call import answer
+from ofen.call import answer, procedure_of
+from ofen_server.models import Epoch
 
 from .conftest import Caller, log_entry
 from .test_fieldwork import whole
@@ -62,7 +63,7 @@ def test_a_job_worked_on_without_signal_arrives_whole_and_once(me: Caller, made_
     assert set(outcomes(send(me, made_offline))) == {"kept"}
     assert count() == once
     copy = me.get(f"/jobs/{made_offline[0]['id']}/copy")[1]
-    assert set(copy) == {"job", "runs", "entries", "unreadable", "mark", "more"}
+    assert set(copy) == {"job", "runs", "entries", "unreadable", "mark", "more", "epoch"}
     assert copy["job"]["revision_id"] == made_offline[1]["id"]
     (run,) = copy["runs"]
     assert set(run) == {"id", "unit", "begun_at", "revision_id", "procedure", "events", "signed"}
@@ -174,6 +175,36 @@ def test_another_persons_records_are_not_taken_under_this_sign_in(me: Caller, st
     theirs = stranger.get("/me")[1]["id"]
     status, body = me.post("/outbox", {"person": theirs, "core_version": "1", "records": []})
     assert (status, body["title"]) == (403, "Someone else is signed in here")
+
+
+def test_after_a_restore_nothing_is_taken_before_the_device_has_looked_and_a_lost_run_comes_again(
+    me: Caller, job: dict[str, Any], depot: dict[str, Any]
+) -> None:
+    mine = me.get("/me")[1]
+    Epoch.objects.create()
+    now = me.get("/me")[1]["epoch"]
+    assert now != mine["epoch"]
+    entry = log_entry()
+    record = {"kind": "entry", "id": entry["id"], "job": job["id"], "body": entry}
+    body = {"person": mine["id"], "core_version": __version__, "epoch": mine["epoch"], "records": [record]}
+    status, refused = me.post("/outbox", body)
+    assert (status, refused["epoch"], Entry.objects.count()) == (409, now, 0)
+    assert me.get(f"/jobs/{fresh()}/copy")[1]["epoch"] == now == me.get(f"/jobs/{job['id']}/copy")[1]["epoch"]
+
+    # The run was begun by a revision that is lost: what the server would make of its newest is another procedure.
+    lost = {**depot, "site": {**depot["site"], "altitude_m": 1900}}
+    procedure = procedure_of(lost, "heater-1").to_json()
+    run = {
+        "kind": "run",
+        "id": fresh(),
+        "job": job["id"],
+        "unit": "heater-1",
+        "revision_id": job["revision_id"],
+        "procedure": procedure,
+    }
+    assert outcomes(send(me, [run])) == ["refused"]
+    assert outcomes(send(me, [run | {"offered_again": True}])) == ["kept"]
+    assert Run.objects.get(pk=run["id"]).procedure["digest"] == procedure["digest"]
 
 
 def test_the_server_recomputes_and_says_where_a_device_differs_but_refuses_nothing(

@@ -50,8 +50,11 @@ def test_a_backup_comes_back_with_its_counts_triggers_and_sign_offs(served: Serv
     assert (files / "photo.jpg").read_bytes() == b"not empty"
     assert "is not empty" in run(served, "restore", str(file), database=other).stderr
     assert "no backup" in run(served, "restore", str(ROOT / "README.md"), database=other).stderr
+    epochs = "select count(*) from ofen_server_epoch"
+    once = served.query(epochs)[0][0]
     mine, served.database = served.database, other
     assert served.counts() == before
+    assert served.query(epochs)[0][0] == once + 1  # devices will offer again what they hold
     with pytest.raises(psycopg.errors.RaiseException, match="only grows"):
         served.query("delete from logbook_entry")
     assert served.query(sealed) == signed

@@ -55,11 +55,14 @@ export class Problem extends Error {
   readonly status: number;
   readonly detail: string;
   readonly faults: Fault[];
+  /** The mark of the server's database, where it is not the one this device knows. */
+  readonly epoch: string | null;
   constructor(body: Refusal) {
     super(body.title);
     this.status = body.status;
     this.detail = body.detail;
     this.faults = body.faults ?? [];
+    this.epoch = body.epoch ?? null;
   }
 }
 

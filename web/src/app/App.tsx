@@ -93,24 +93,23 @@ function SignedIn({ person, know }: { person: Known; know: (person: Known | null
 
 /** This person's device store and sender, for as long as the person is here; and what the server says of the session. */
 function useAtWork(person: Known, vocabulary: Vocabulary, know: (person: Known | null) => void) {
-  const { id } = person;
+  const { id, name } = person;
   const [clockOffS, setClockOffS] = useState(0);
+  const device = useMemo(() => new Device(id), [id]);
   const look = useCallback(async (): Promise<boolean> => {
     try {
       const known = await whoIsThere();
       if (!known) return false;
       setClockOffS(Date.now() / 1000 - known.now);
+      if (known.id === id) await device.meet(known.epoch);
       // Somebody else has signed in on this device: what this person kept stays closed.
       know(known);
       return known.id === id;
     } catch {
       return true;
     }
-  }, [id, know]);
-  const [device, sender] = useMemo(() => {
-    const made = new Device(id);
-    return [made, new Sender(made, vocabulary.core_version, look)] as const;
-  }, [id, vocabulary, look]);
+  }, [id, know, device]);
+  const sender = useMemo(() => new Sender(device, vocabulary.core_version, look, undefined, name), [device, name, vocabulary, look]);
   useEffect(() => {
     // Drawing the page goes first; what was answered last stands there until the engine is up.
     const start = setTimeout(engine, ENGINE_AFTER_MS);

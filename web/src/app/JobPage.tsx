@@ -84,7 +84,7 @@ function useTodays(kept: KeptJob | null): boolean {
 
 /** Fetch the job anew whenever it is opened or the signal comes back; what the server says of it when it does not give it. */
 function useRefresh(jobId: string): Problem | null {
-  const { device } = useSurroundings();
+  const { device, sender } = useSurroundings();
   const [problem, setProblem] = useState<Problem | null>(null);
   useEffect(() => {
     const fetchIt = async () => {
@@ -97,6 +97,11 @@ function useRefresh(jobId: string): Problem | null {
         await device.takeIn(await copyOf(jobId, kept?.mark), true, asked);
       } catch (found) {
         if (!(found instanceof Problem)) throw found;
+        // A server brought back from a backup lacks what this device still holds: then it is offered, not forgotten.
+        if (found.epoch !== null) {
+          await device.meet(found.epoch);
+          sender.wake();
+        }
         if (found.status === 404) await device.forget(jobId);
         setProblem(found);
       }
@@ -105,7 +110,7 @@ function useRefresh(jobId: string): Problem | null {
     again();
     globalThis.addEventListener("online", again);
     return () => globalThis.removeEventListener("online", again);
-  }, [device, jobId]);
+  }, [device, sender, jobId]);
   return problem;
 }
 

@@ -29,6 +29,8 @@ export interface KeptJob {
   arrivals?: number;
   /** Records of it that the server cannot read, by name. */
   unreadable?: JobCopy["unreadable"];
+  /** The server has gone back to an older moment: what it lacks of this job is to be offered again. */
+  toOffer?: true;
   /** Up to when this device has the log. */
   mark?: string;
   /** The plan made last on this device, and the document it was made of. */
@@ -71,7 +73,7 @@ export interface KeptRecord {
 export type WireRecord =
   | { kind: "job"; id: string; revision_id: string; document: Document; plan_digest?: string | null }
   | { kind: "revision"; id: string; job: string; based_on: string; document: Document; plan_digest?: string | null }
-  | { kind: "run"; id: string; job: string; unit: string; revision_id: string; procedure: Procedure; at?: string }
+  | { kind: "run"; id: string; job: string; unit: string; revision_id: string; procedure: Procedure; at?: string; offered_again?: boolean }
   | { kind: "event"; id: string; run: string; body: RecordBody }
   | { kind: "entry"; id: string; job: string; body: RecordBody }
   | { kind: "sign_off"; id: string; run: string; at?: string };
@@ -96,9 +98,11 @@ export class DeviceDb extends Dexie {
   records!: Table<KeptRecord, string>;
   outbox!: Table<Waiting, number>;
   lists!: Table<{ key: string; lines: JobLine[] }, string>;
+  facts!: Table<{ key: string; value: string }, string>;
 
   constructor(person: number) {
     super(`ofen-${person}`);
     this.version(1).stores({ jobs: "id", runs: "id, job", records: "id, owner, job, [kind+owner]", outbox: "++seq, id, job", lists: "key" });
+    this.version(2).stores({ facts: "key" });
   }
 }

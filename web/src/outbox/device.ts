@@ -41,6 +41,82 @@ export class Device {
     return rows.filter((w) => w.record.kind === "job" || w.record.kind === "revision");
   }
 
+  /** Meet the server's database: if it has gone back to an older moment since, every job here is to be offered again. */
+  async meet(epoch: string): Promise<void> {
+    await this.db.transaction("rw", this.db.facts, this.db.jobs, async () => {
+      const known = await this.db.facts.get("epoch");
+      if (known?.value === epoch) return;
+      await this.db.facts.put({ key: "epoch", value: epoch });
+      if (known) await this.db.jobs.toCollection().modify({ toOffer: true });
+    });
+  }
+
+  async epoch(): Promise<string | null> {
+    return (await this.db.facts.get("epoch"))?.value ?? null;
+  }
+
+  /**
+   * Offer again what this device holds of a job and the server has lost; `copy` is all the server has of it, null if nothing.
+   * What waited already comes after it. A document on which others have gone on from an older state becomes a conflict.
+   */
+  async offerAgain(id: string, copy: JobCopy | null, me: string): Promise<void> {
+    await this.db.transaction("rw", this.all, async () => {
+      const job = await this.db.jobs.get(id);
+      if (!job?.toOffer) return;
+      const waiting = await this.db.outbox.where("job").equals(id).sortBy("seq");
+      await this.db.outbox.where("job").equals(id).delete();
+      const runsOn = await this.offerDocument(job, copy);
+      await this.offerRecords(job.id, copy, runsOn, me);
+      for (const { seq: _, ...row } of waiting) {
+        const again = row.stuck === "refused" && row.problem?.status === 404;
+        await this.db.outbox.add(again ? { ...row, stuck: null, problem: null } : row);
+      }
+      await this.db.jobs.where("id").equals(id).modify((kept) => {
+        delete kept.toOffer;
+        delete kept.mark;
+      });
+    });
+  }
+
+  /** Queue the document where the server's is older or lost; returns the revision that runs offered again stand on. */
+  private async offerDocument({ id, base }: KeptJob, copy: JobCopy | null): Promise<string> {
+    const there = copy?.job.revision_id ?? "";
+    if (!base || base.revisionId === there) return there;
+    const { revisionId, document } = base;
+    if (!copy) await this.queue(id, { kind: "job", id, revision_id: revisionId, document });
+    else if (madeAt(revisionId) > madeAt(there)) await this.queue(id, { kind: "revision", id: revisionId, job: id, based_on: there, document });
+    else {
+      // Either the server has gone past it, and knows it; or others went on from before it, and a person must decide.
+      await this.queue(id, { kind: "revision", id: revisionId, job: id, based_on: revisionId, document });
+      await this.db.jobs.update(id, { base: null });
+      return there;
+    }
+    return revisionId;
+  }
+
+  private async offerRecords(job: string, copy: JobCopy | null, runsOn: string, me: string): Promise<void> {
+    const known = new Map(copy?.runs.map((r) => [r.id, r]));
+    const there = new Set([...(copy?.entries ?? []), ...(copy?.runs ?? []).flatMap((r) => r.events)].map((body) => String(body["id"])));
+    const lost = (await this.db.records.where("job").equals(job).sortBy("at")).filter((r) => r.sent === 1 && !there.has(r.id));
+    for (const run of await this.db.runs.where("job").equals(job).sortBy("begunAt")) {
+      if (!known.has(run.id) && run.procedure && !(await this.waits(run.id)))
+        await this.queue(job, { kind: "run", id: run.id, job, unit: run.unit, revision_id: runsOn, procedure: run.procedure, at: run.begunAt, offered_again: true });
+      for (const r of lost.filter((e) => e.owner === run.id)) await this.queue(job, { kind: "event", id: r.id, run: run.id, body: r.body });
+      // Nobody signs for somebody else: another's sign-off is theirs to offer, or to give anew.
+      if (run.signed && !known.get(run.id)?.signed) {
+        const mine = run.signed.by === me;
+        if (mine) await this.queue(job, { kind: "sign_off", id: uuidv7(), run: run.id, at: run.signed.at });
+        await this.db.runs.update(run.id, { signed: null, signedHere: mine ? run.signed : null });
+      }
+    }
+    for (const r of lost.filter((e) => e.kind === "entry")) await this.queue(job, { kind: "entry", id: r.id, job, body: r.body });
+    await this.db.records.where("id").anyOf(lost.map((r) => r.id)).modify({ sent: 0 });
+  }
+
+  private async waits(id: string): Promise<boolean> {
+    return (await this.db.outbox.where("id").equals(id).count()) > 0;
+  }
+
   /** Make a job here; it reaches the server when there is signal. */
   async makeJob(document: Document): Promise<string> {
     const id = uuidv7();
@@ -215,8 +291,10 @@ export class Device {
   async takeIn(copy: JobCopy, opened = true, asked: number | null = null): Promise<void> {
     const { id, revision_id: revisionId } = copy.job;
     const document = copy.job.document as Document;
+    await this.meet(copy.epoch);
     await this.db.transaction("rw", this.all, async () => {
       const kept = await this.db.jobs.get(id);
+      if (kept?.toOffer) return;
       const waits = (await this.waitingRevisions(id)).length > 0 || (asked !== null && (kept?.arrivals ?? 0) !== asked);
       const openedAt = opened ? Date.now() : (kept?.openedAt ?? 0);
       const { role } = copy.job;
@@ -249,7 +327,7 @@ export class Device {
   /** Forget a job the server no longer shows to this person, unless something of it still waits. */
   async forget(id: string): Promise<boolean> {
     return this.db.transaction("rw", this.all, async () => {
-      if ((await this.db.outbox.where("job").equals(id).count()) > 0) return false;
+      if ((await this.db.outbox.where("job").equals(id).count()) > 0 || (await this.db.jobs.get(id))?.toOffer) return false;
       await this.db.jobs.delete(id);
       await this.db.runs.where("job").equals(id).delete();
       await this.db.records.where("job").equals(id).delete();
@@ -308,6 +386,9 @@ export class Device {
     };
   }
 }
+
+/** When an id was made, in ms, by the clock of whoever made it; 0 where it does not say. */
+const madeAt = (id: string) => (id.charAt(14) === "7" ? Number.parseInt(id.replaceAll("-", "").slice(0, 12), 16) : 0);
 
 /** Whether a failure means that this device has no room left. */
 export function isFull(problem: unknown): boolean {

@@ -1,7 +1,8 @@
 // Sends what waits on this device, in order, once: a record leaves the outbox only when the server says it has it.
-import { type OutboxResult, Problem, answer, api } from "../api/client";
+import { type JobCopy, type OutboxResult, Problem, answer, api } from "../api/client";
 import { planDigest } from "../engine/ask";
 import type { Document } from "../job/document";
+import { copyOf } from "./copy";
 import type { Theirs, Waiting, WireRecord } from "./db";
 import type { Device } from "./device";
 
@@ -25,7 +26,7 @@ export interface SenderState {
   oldRules: boolean;
 }
 
-type Post = (records: WireRecord[]) => Promise<{ core_version: string; results: OutboxResult[] }>;
+type Post = (records: WireRecord[], epoch: string | null) => Promise<{ core_version: string; results: OutboxResult[] }>;
 
 /** What a record builds on: it is not sent while one of these is held back. */
 function needs(record: WireRecord): string[] {
@@ -70,6 +71,8 @@ export class Sender {
   readonly coreVersion: string;
   private readonly post: Post;
   private readonly stillMe: () => Promise<boolean>;
+  private readonly me: string;
+  private readonly copy: (job: string) => Promise<JobCopy>;
   private readonly listeners = new Set<() => void>();
   private timer: ReturnType<typeof setTimeout> | undefined;
   private retryMs = FIRST_RETRY_MS;
@@ -83,12 +86,14 @@ export class Sender {
   private arrivals = 0;
   private stopped = false;
 
-  /** stillMe asks who is signed in, and says whether it is this device's person. */
-  constructor(device: Device, coreVersion: string, stillMe: () => Promise<boolean>, post?: Post) {
+  /** stillMe asks who is signed in, and says whether it is this device's person, whose name is `me`. */
+  constructor(device: Device, coreVersion: string, stillMe: () => Promise<boolean>, post?: Post, me = "", copy = copyOf) {
     this.device = device;
     this.stillMe = stillMe;
     this.coreVersion = coreVersion;
-    this.post = post ?? ((records) => answer(api.POST("/api/outbox", { body: { person: device.person, core_version: coreVersion, sent_at: Date.now() / 1000, records: records as never } })));
+    this.me = me;
+    this.copy = copy;
+    this.post = post ?? ((records, epoch) => answer(api.POST("/api/outbox", { body: { person: device.person, core_version: coreVersion, sent_at: Date.now() / 1000, epoch, records: records as never } })));
   }
 
   readonly subscribe = (listener: () => void) => {
@@ -147,8 +152,26 @@ export class Sender {
     }
   }
 
+  /** After the server has gone back to an older moment: look at what it has of each job here, and queue what it lacks. */
+  private async offerAgain(): Promise<boolean> {
+    for (const job of await this.device.db.jobs.filter((j) => j.toOffer === true).toArray()) {
+      try {
+        await this.device.offerAgain(job.id, await this.copy(job.id), this.me);
+      } catch (problem) {
+        if (!(problem instanceof Problem)) throw problem;
+        if (problem.status !== 404) {
+          await this.failed(problem);
+          return false;
+        }
+        await this.device.offerAgain(job.id, null, this.me);
+      }
+    }
+    return true;
+  }
+
   private async drain(): Promise<void> {
     while (!this.stopped && !this.state.signedOut) {
+      if (!(await this.offerAgain())) return;
       const rows = await this.device.db.outbox.orderBy("seq").toArray();
       const batch = cut(sendable(rows.map((r) => (this.aside.has(r.id) ? { ...r, stuck: "refused" as const } : r)), Date.now(), this.most));
       if (batch.length === 0) {
@@ -172,7 +195,7 @@ export class Sender {
     const batch = await this.sealed(chosen);
     try {
       const records = await Promise.all(batch.map((w) => withDigest(w.record)));
-      const got = await this.post(records);
+      const got = await this.post(records, await this.device.epoch());
       const arrived = await this.settle(batch, got.results);
       this.set({ silent: false, trouble: "", oldRules: got.core_version !== this.coreVersion || got.results.some((r) => r.device_agrees === false) });
       this.retryMs = FIRST_RETRY_MS;
@@ -181,6 +204,10 @@ export class Sender {
       return arrived > 0 || got.results.some((r) => r.outcome === "conflict" || r.outcome === "refused");
     } catch (problem) {
       if (!(problem instanceof Problem)) throw problem;
+      if (problem.epoch !== null) {
+        await this.device.meet(problem.epoch);
+        return true;
+      }
       if (ofWhatWasSent(problem) && batch.length > 1) {
         this.most = Math.ceil(batch.length / 2);
         return true;

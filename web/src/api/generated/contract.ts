@@ -507,6 +507,8 @@ export interface components {
         /**
          * PersonOut
          * @description The person signed in; `csrf` goes back in the X-CSRFToken header of every change, `now` is the server's clock.
+         *
+         *     `epoch` is another after the database has gone back to an older moment: then a device offers again what it holds.
          */
         PersonOut: {
             /** Id */
@@ -535,6 +537,8 @@ export interface components {
             csrf: string;
             /** Now */
             now: number;
+            /** Epoch */
+            epoch: string;
         };
         /**
          * TeamOut
@@ -588,6 +592,8 @@ export interface components {
             theirs?: {
                 [key: string]: unknown;
             } | null;
+            /** Epoch */
+            epoch?: string | null;
         };
         /**
          * PersonChange
@@ -1116,6 +1122,8 @@ export interface components {
             mark: string;
             /** More */
             more: boolean;
+            /** Epoch */
+            epoch: string;
         };
         /**
          * DeliveredOut
@@ -2618,6 +2626,8 @@ export interface components {
          * OutboxIn
          * @description Records in the order they were made, whose they are, the version of the device's rules, and its clock as it sends.
          *
+         *     `epoch` is what the device knows of this database: after a restore nothing is taken before the device has looked anew.
+         *
          *     Each record is one of the kinds job, revision, run, event, entry, sign_off; one that is none is refused by itself.
          */
         OutboxIn: {
@@ -2627,6 +2637,8 @@ export interface components {
             core_version: string;
             /** Sent At */
             sent_at?: number | null;
+            /** Epoch */
+            epoch?: string | null;
             /** Records */
             records: {
                 [key: string]: unknown;
@@ -2665,7 +2677,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -2674,7 +2686,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -2683,7 +2695,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -2692,7 +2704,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -2701,7 +2713,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -2710,7 +2722,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -2719,7 +2731,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -2728,7 +2740,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -2737,7 +2749,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -2746,7 +2758,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -2755,7 +2767,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -2788,7 +2800,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -2797,7 +2809,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -2806,7 +2818,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -2815,7 +2827,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -2824,7 +2836,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -2833,7 +2845,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -2842,7 +2854,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -2851,7 +2863,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -2860,7 +2872,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -2869,7 +2881,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -2878,7 +2890,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -2911,7 +2923,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -2920,7 +2932,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -2929,7 +2941,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -2938,7 +2950,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -2947,7 +2959,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -2956,7 +2968,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -2965,7 +2977,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -2974,7 +2986,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -2983,7 +2995,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -2992,7 +3004,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -3001,7 +3013,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -3030,7 +3042,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -3039,7 +3051,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -3048,7 +3060,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -3057,7 +3069,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -3066,7 +3078,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -3075,7 +3087,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -3084,7 +3096,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3093,7 +3105,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -3102,7 +3114,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -3111,7 +3123,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -3120,7 +3132,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -3149,7 +3161,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -3158,7 +3170,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -3167,7 +3179,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -3176,7 +3188,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -3185,7 +3197,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -3194,7 +3206,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -3203,7 +3215,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3212,7 +3224,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -3221,7 +3233,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -3230,7 +3242,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -3239,7 +3251,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -3274,7 +3286,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -3283,7 +3295,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -3292,7 +3304,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -3301,7 +3313,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -3310,7 +3322,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -3319,7 +3331,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -3328,7 +3340,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3337,7 +3349,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -3346,7 +3358,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -3355,7 +3367,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -3364,7 +3376,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -3395,7 +3407,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -3404,7 +3416,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -3413,7 +3425,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -3422,7 +3434,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -3431,7 +3443,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -3440,7 +3452,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -3449,7 +3461,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3458,7 +3470,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -3467,7 +3479,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -3476,7 +3488,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -3485,7 +3497,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -3514,7 +3526,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -3523,7 +3535,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -3532,7 +3544,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -3541,7 +3553,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -3550,7 +3562,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -3559,7 +3571,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -3568,7 +3580,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3577,7 +3589,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -3586,7 +3598,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -3595,7 +3607,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -3604,7 +3616,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -3633,7 +3645,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -3642,7 +3654,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -3651,7 +3663,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -3660,7 +3672,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -3669,7 +3681,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -3678,7 +3690,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -3687,7 +3699,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3696,7 +3708,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -3705,7 +3717,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -3714,7 +3726,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -3723,7 +3735,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -3758,7 +3770,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -3767,7 +3779,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -3776,7 +3788,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -3785,7 +3797,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -3794,7 +3806,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -3803,7 +3815,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -3812,7 +3824,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3821,7 +3833,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -3830,7 +3842,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -3839,7 +3851,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -3848,7 +3860,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -3879,7 +3891,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -3888,7 +3900,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -3897,7 +3909,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -3906,7 +3918,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -3915,7 +3927,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -3924,7 +3936,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -3933,7 +3945,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -3942,7 +3954,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -3951,7 +3963,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -3960,7 +3972,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -3969,7 +3981,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -4004,7 +4016,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -4013,7 +4025,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -4022,7 +4034,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -4031,7 +4043,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -4040,7 +4052,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -4049,7 +4061,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -4058,7 +4070,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4067,7 +4079,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -4076,7 +4088,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -4085,7 +4097,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -4094,7 +4106,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -4127,7 +4139,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -4136,7 +4148,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -4145,7 +4157,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -4154,7 +4166,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -4163,7 +4175,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -4172,7 +4184,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -4181,7 +4193,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4190,7 +4202,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -4199,7 +4211,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -4208,7 +4220,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -4217,7 +4229,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -4248,7 +4260,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -4257,7 +4269,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -4266,7 +4278,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -4275,7 +4287,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -4284,7 +4296,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -4293,7 +4305,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -4302,7 +4314,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4311,7 +4323,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -4320,7 +4332,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -4329,7 +4341,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -4338,7 +4350,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -4371,7 +4383,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -4380,7 +4392,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -4389,7 +4401,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -4398,7 +4410,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -4407,7 +4419,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -4416,7 +4428,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -4425,7 +4437,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4434,7 +4446,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -4443,7 +4455,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -4452,7 +4464,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -4461,7 +4473,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -4496,7 +4508,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -4505,7 +4517,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -4514,7 +4526,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -4523,7 +4535,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -4532,7 +4544,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -4541,7 +4553,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -4550,7 +4562,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4559,7 +4571,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -4568,7 +4580,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -4577,7 +4589,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -4586,7 +4598,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -4625,7 +4637,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -4634,7 +4646,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -4643,7 +4655,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -4652,7 +4664,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -4661,7 +4673,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -4670,7 +4682,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -4679,7 +4691,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4688,7 +4700,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -4697,7 +4709,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -4706,7 +4718,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -4715,7 +4727,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -4749,7 +4761,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -4758,7 +4770,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -4767,7 +4779,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -4776,7 +4788,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -4785,7 +4797,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -4794,7 +4806,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -4803,7 +4815,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4812,7 +4824,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -4821,7 +4833,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -4830,7 +4842,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -4839,7 +4851,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -4872,7 +4884,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -4881,7 +4893,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -4890,7 +4902,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -4899,7 +4911,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -4908,7 +4920,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -4917,7 +4929,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -4926,7 +4938,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -4935,7 +4947,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -4944,7 +4956,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -4953,7 +4965,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -4962,7 +4974,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -4995,7 +5007,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -5004,7 +5016,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -5013,7 +5025,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -5022,7 +5034,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -5031,7 +5043,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -5040,7 +5052,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -5049,7 +5061,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5058,7 +5070,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -5067,7 +5079,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -5076,7 +5088,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -5085,7 +5097,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -5118,7 +5130,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -5127,7 +5139,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -5136,7 +5148,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -5145,7 +5157,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -5154,7 +5166,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -5163,7 +5175,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -5172,7 +5184,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5181,7 +5193,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -5190,7 +5202,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -5199,7 +5211,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -5208,7 +5220,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -5241,7 +5253,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -5250,7 +5262,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -5259,7 +5271,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -5268,7 +5280,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -5277,7 +5289,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -5286,7 +5298,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -5295,7 +5307,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5304,7 +5316,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -5313,7 +5325,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -5322,7 +5334,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -5331,7 +5343,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -5364,7 +5376,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -5373,7 +5385,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -5382,7 +5394,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -5391,7 +5403,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -5400,7 +5412,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -5409,7 +5421,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -5418,7 +5430,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5427,7 +5439,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -5436,7 +5448,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -5445,7 +5457,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -5454,7 +5466,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -5487,7 +5499,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -5496,7 +5508,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -5505,7 +5517,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -5514,7 +5526,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -5523,7 +5535,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -5532,7 +5544,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -5541,7 +5553,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5550,7 +5562,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -5559,7 +5571,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -5568,7 +5580,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -5577,7 +5589,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -5610,7 +5622,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -5619,7 +5631,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -5628,7 +5640,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -5637,7 +5649,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -5646,7 +5658,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -5655,7 +5667,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -5664,7 +5676,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5673,7 +5685,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -5682,7 +5694,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -5691,7 +5703,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -5700,7 +5712,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -5733,7 +5745,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -5742,7 +5754,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -5751,7 +5763,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -5760,7 +5772,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -5769,7 +5781,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -5778,7 +5790,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -5787,7 +5799,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5796,7 +5808,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -5805,7 +5817,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -5814,7 +5826,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -5823,7 +5835,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -5852,7 +5864,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -5861,7 +5873,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -5870,7 +5882,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -5879,7 +5891,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -5888,7 +5900,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -5897,7 +5909,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -5906,7 +5918,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -5915,7 +5927,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -5924,7 +5936,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -5933,7 +5945,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -5942,7 +5954,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
@@ -5971,7 +5983,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unauthorized */
@@ -5980,7 +5992,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Forbidden */
@@ -5989,7 +6001,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Not Found */
@@ -5998,7 +6010,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Method Not Allowed */
@@ -6007,7 +6019,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Conflict */
@@ -6016,7 +6028,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Request Entity Too Large */
@@ -6025,7 +6037,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Unprocessable Entity */
@@ -6034,7 +6046,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Too Many Requests */
@@ -6043,7 +6055,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Internal Server Error */
@@ -6052,7 +6064,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
             /** @description Service Unavailable */
@@ -6061,7 +6073,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["ProblemOut"];
+                    "application/problem+json": components["schemas"]["ProblemOut"];
                 };
             };
         };
