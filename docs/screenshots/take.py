@@ -1,10 +1,14 @@
 """Take the pictures of the main views from the demo data; bin/screenshots runs it."""
 
+import io
+import json
 import sys
 from pathlib import Path
 
-from playwright.sync_api import Page, sync_playwright
+from PIL import Image
+from playwright.sync_api import Page, Route, sync_playwright
 
+from ofen import __version__
 from tests.browser.conftest import own_copy, saved, sign_in
 from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
 
@@ -41,6 +45,8 @@ def walk(page: Page, served: Served, folder: Path) -> None:
         page.screenshot(path=folder / f"{stage}.png")
     dark(page, folder)
     hands(page, served, folder)
+    page.set_viewport_size({"width": 1280, "height": 800})
+    refusals(page, served, folder)
     two_versions(page, served, folder)
     no_signal(page, served, folder)
 
@@ -113,6 +119,62 @@ def two_versions(page: Page, served: Served, folder: Path) -> None:
     page.screenshot(path=folder / "two-versions.png")
 
 
+def refusals(page: Page, served: Served, folder: Path) -> None:
+    """Take what a person sees where something is not taken: a value, a change of the job, a log entry, a sign-off."""
+    shots = []
+
+    def shoot() -> None:
+        settle(page)
+        shots.append(page.screenshot())
+
+    def refuse(kind: str, title: str, path: str, message: str) -> None:
+        def answer(route: Route) -> None:
+            sent = json.loads(route.request.post_data or "{}")["records"]
+            problem = {"type": "about:blank", "status": 422, "title": title, "detail": "Correct what is named and send it again."}
+            problem["faults"] = [{"path": path, "message": message}]
+            results = [
+                {"id": r["id"], "device_agrees": None}
+                | ({"outcome": "refused", "problem": problem} if r["kind"] == kind else {"outcome": "kept", "problem": None})
+                for r in sent
+            ]
+            route.fulfill(json={"core_version": __version__, "clock_apart_s": 0, "results": results})
+
+        page.unroute_all()
+        page.route("**/api/outbox", answer)
+
+    address = own_copy(page, served)
+    page.get_by_label("Lowest outside").fill("-300")
+    page.get_by_label("Place").click()
+    shoot()
+    page.get_by_label("Lowest outside").fill("-5")
+    saved(page)
+    refuse("revision", "Some values cannot be used", "site.altitude_m", "is above what the rules of this server hold for")
+    page.get_by_label("Altitude").fill("4200")
+    page.get_by_role("button", name="What waits").click()
+    shoot()
+    page.goto(f"{own_copy(page, served)}/running")
+    refuse("entry", "Some values cannot be used", "value", "is heavier than a full vessel")
+    page.get_by_label("Vessel 1 on the scale").fill("79")
+    page.get_by_role("button", name="Record readings").click()
+    page.get_by_role("button", name="What waits").click()
+    shoot()
+    page.unroute_all()
+    page.goto(f"{address}/commissioning")
+    shoot()
+    together(shots[:3], folder / "refusals.png", across=1)
+
+
+def together(shots: list[bytes], file: Path, across: int) -> None:
+    """Put several pictures into one."""
+    pictures = [Image.open(io.BytesIO(s)) for s in shots]
+    wide, tall = pictures[0].size
+    rows = -(-len(pictures) // across)
+    whole = Image.new("RGB", (wide * across, tall * rows), "white")
+    for n, picture in enumerate(pictures):
+        whole.paste(picture, (n % across * wide, n // across * tall))
+    whole.save(file, optimize=True)
+
+
 def no_signal(page: Page, served: Served, folder: Path) -> None:
     """Take a log with the server gone."""
     address = own_copy(page, served)
@@ -132,9 +194,12 @@ def hands(page: Page, served: Served, folder: Path) -> None:
     """Begin a run of its own on a copy of the example and take hands mode on a phone."""
     page.set_viewport_size({"width": 390, "height": 844})
     address = own_copy(page, served)
+    page.goto(served.address)
+    settle(page)
+    jobs = page.screenshot()
     page.goto(f"{address}/supply")
     settle(page)
-    page.screenshot(path=folder / "supply-phone.png")
+    together([jobs, page.screenshot()], folder / "phone.png", across=2)
     page.goto(f"{address}/commissioning")
     page.get_by_role("button", name="Begin commissioning").click()
     page.get_by_role("button", name="All asked and dated").wait_for()

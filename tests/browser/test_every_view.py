@@ -187,7 +187,7 @@ def test_axe_finds_nothing_at_the_door(page: Page, served: Served) -> None:
     assert violations(page) == []
 
 
-@pytest.mark.parametrize("width", [390, 768, 1024, 1280])
+@pytest.mark.parametrize("width", [320, 390, 768, 1024, 1280])
 def test_nothing_runs_out_of_the_side(at_work: Page, served: Served, width: int) -> None:
     own_copy(at_work, served)
     at_work.set_viewport_size({"width": width, "height": 844})
@@ -203,6 +203,34 @@ def test_nothing_runs_out_of_the_side(at_work: Page, served: Served, width: int)
         stage(at_work, "Supply")
         at_work.get_by_role("button", name="place").first.click()
         assert at_work.evaluate("document.documentElement.scrollWidth - innerWidth") <= 0, name
+
+
+def test_the_first_screen_holds_a_field_when_the_page_is_magnified(at_work: Page, served: Served) -> None:
+    own_copy(at_work, served, "canvas-hall")
+    at_work.set_viewport_size({"width": 640, "height": 400})  # 1280 × 800 at 200 %
+    field = at_work.get_by_label("Job", exact=True).bounding_box()
+    answers = at_work.get_by_role("link", name="To the answers").bounding_box()
+    assert field
+    assert answers
+    assert field["y"] + field["height"] <= answers["y"]
+    at_work.get_by_role("button", name="Show the pressures").click()
+    expect(at_work.get_by_role("img", name=re.compile("Pressure at full load"))).to_be_visible()
+
+
+@pytest.mark.parametrize("width", [718, 1047])  # A4 upright and across, within its margins
+def test_a_sheet_of_paper_holds_the_whole_path_and_the_stage(at_work: Page, served: Served, width: int) -> None:
+    own_copy(at_work, served, "canvas-hall")
+    at_work.set_viewport_size({"width": width, "height": 1000})
+    at_work.emulate_media(media="print")
+    for box in (at_work.get_by_role("button", name="Heater 1").first, at_work.get_by_role("region", name="Given")):
+        found = box.bounding_box()
+        assert found
+        assert found["x"] >= 0
+        assert found["x"] + found["width"] <= width
+    given = at_work.get_by_role("region", name="Given").bounding_box()
+    assert given
+    assert given["width"] > 0.9 * width
+    at_work.emulate_media(media="screen")
 
 
 def test_targets_of_hands_mode_fit_a_glove(at_work: Page, served: Served) -> None:

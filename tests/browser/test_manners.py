@@ -7,6 +7,7 @@ from typing import Any
 
 from playwright.sync_api import Browser, BrowserContext, Page, Route, expect
 
+from ofen import __version__
 from ofen.job import load
 from ofen.plan import plan
 from ofen.quantities import shown
@@ -157,6 +158,37 @@ def test_an_error_of_the_server_says_what_to_do_and_keeps_what_was_typed(at_work
     at_work.unroute("**/api/outbox")
     saved(at_work)
     assert document_of(at_work, address)["site"]["place"] == "Far end"
+
+
+def test_a_change_that_is_refused_is_said_in_the_header_and_at_its_field_and_goes_once_corrected(
+    at_work: Page, served: Served
+) -> None:
+    address = own_copy(at_work, served)
+    fault = {"path": "site.altitude_m", "message": "is above what this server allows"}
+    problem = {
+        "type": "about:blank",
+        "status": 422,
+        "title": "Some values cannot be used",
+        "detail": "Correct it.",
+        "faults": [fault],
+    }
+
+    def refusing(route: Route) -> None:
+        sent = json.loads(route.request.post_data or "{}")["records"]
+        results = [{"id": r["id"], "outcome": "refused", "device_agrees": None, "problem": problem} for r in sent]
+        route.fulfill(json={"core_version": __version__, "clock_apart_s": 0, "results": results})
+
+    at_work.route("**/api/outbox", refusing)
+    at_work.get_by_label("Altitude").fill("4200")
+    expect(at_work.locator("[data-save]")).to_have_attribute("data-save", "refused")
+    expect(at_work.locator("[data-save]")).to_contain_text("some values cannot be saved")
+    expect(at_work.get_by_text("is above what this server allows")).to_be_visible()
+    at_work.get_by_role("button", name="What waits").click()
+    expect(at_work.get_by_label("What waits on this device")).to_contain_text("Altitude is above what this server allows")
+    at_work.unroute("**/api/outbox")
+    at_work.get_by_label("Altitude").fill("900")
+    saved(at_work)
+    assert document_of(at_work, address)["site"]["altitude_m"] == 900
 
 
 def test_a_lost_connection_is_said_and_made_good(at_work: Page, served: Served) -> None:

@@ -1,4 +1,5 @@
 // One job: the rail of stages, the fuel path, the stage itself.
+import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useLiveQuery } from "dexie-react-hooks";
 import { memo, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { Link, NavLink, useLocation, useParams } from "react-router";
@@ -25,6 +26,7 @@ import { Mark } from "../ui/Mark";
 import { ConflictPanel } from "./ConflictPanel";
 import { useQuantities, useSurroundings } from "./context";
 import { Keys } from "./Keys";
+import { useLittleRoom } from "./media";
 import { Preferences } from "./Preferences";
 
 export const STAGES: { name: StageName; word: string; page: () => React.ReactNode }[] = [
@@ -148,9 +150,9 @@ function Stages() {
   return (
     <SupplyHereContext value={looked}>
     <Keys base={base} stages={STAGE_NAMES} />
-    <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr]">
+    <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
       <Rail base={base} stages={stages} runs={runs} machines={machines} />
-      <div className="min-w-0 pb-28 lg:pb-0">
+      <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
         <JobHeader />
         {conflict ? <ConflictPanel theirs={conflict} /> : null}
         <Unreadable />
@@ -194,20 +196,14 @@ function Unreadable() {
   );
 }
 
-const NARROW = globalThis.matchMedia("(max-width: 1023px)");
-const followWidth = (changed: () => void) => {
-  NARROW.addEventListener("change", changed);
-  return () => NARROW.removeEventListener("change", changed);
-};
-
 /** On a narrow screen the answers stand far below the fields: the first of them follow at the bottom edge. */
 function AnswerLine({ stage }: { stage: Stage | undefined }) {
   const q = useQuantities();
-  const isNarrow = useSyncExternalStore(followWidth, () => NARROW.matches);
+  const isNarrow = useLittleRoom();
   const figures = (stage?.headlines ?? []).slice(0, 2).flatMap((key) => stage?.figures.find((f) => f.key === key) ?? []);
   if (!isNarrow || !stage || figures.length === 0) return null;
   return (
-    <a href="#comes-to" aria-label="To the answers" className="no-print fixed inset-x-0 bottom-[3.3rem] z-10 flex items-center gap-3 border-t border-edge bg-sheet px-3 py-1.5 text-small">
+    <a href="#comes-to" aria-label="To the answers" className="no-print fixed inset-x-0 bottom-[3.3rem] [@media(max-height:559px)]:bottom-[2.1rem] z-10 flex items-center gap-3 border-t border-edge bg-sheet px-3 py-1.5 text-small">
       {stage.worst ? <Mark level={stage.worst} size={14} /> : null}
       {figures.map((f) => (
         <span key={f.key} className="min-w-0 truncate">
@@ -290,27 +286,38 @@ const SAVE_WORDS: Record<SaveState, string> = { opening: "Opening", saved: "Save
 function JobHeader() {
   const store = useJobStore();
   const { document, save, trouble, canUndo, drafts } = useJob();
+  const hasLittleRoom = useLittleRoom();
   const refused = Object.keys(drafts).filter((path) => !/^(log|run)\./.test(path)).length;
+  const isCalm = hasLittleRoom && (save === "saved" || save === "saving") && refused === 0;
   return (
-    <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b-[1.5px] border-frame px-5 py-2">
+    <header className={`flex items-center gap-x-4 gap-y-1 border-b-[1.5px] border-frame px-5 ${isCalm ? "py-1" : "flex-wrap py-2"}`}>
       <Link to="/" className="no-print text-muted underline">
         Jobs
       </Link>
-      <p className="text-lg font-bold [font-stretch:106%]">{textAt(document, "name")}</p>
-      <p className="hidden text-muted sm:block">{textAt(document, "note")}</p>
-      <div className="ml-auto flex flex-wrap items-center gap-x-4 gap-y-1">
+      <p className="min-w-0 text-lg leading-tight font-bold [font-stretch:106%]">{textAt(document, "name")}</p>
+      {hasLittleRoom ? null : <p className="text-muted">{textAt(document, "note")}</p>}
+      <div className={`ml-auto flex shrink-0 items-center gap-x-4 gap-y-1 ${hasLittleRoom ? "" : "flex-wrap"}`}>
         {canUndo ? (
           <Button look="quiet" onClick={() => store.undo()}>
             Undo
           </Button>
         ) : null}
-        <EngineMark />
+        {hasLittleRoom ? null : <EngineMark />}
         <span role="status" data-save={save} title={trouble} className="flex items-center gap-1.5">
           <span className={`inline-block size-2.5 rounded-full ${save === "saved" && refused === 0 ? "bg-good" : save === "saved" || save === "saving" || save === "waiting" || save === "opening" ? "bg-caution" : "bg-stop"}`} />
           {SAVE_WORDS[save]}
           {refused > 0 ? <b className="font-semibold text-stop">· {refused === 1 ? "1 field is not used" : `${refused} fields are not used`}</b> : null}
         </span>
-        <Preferences />
+        {hasLittleRoom ? (
+          <Popover className="no-print">
+            <PopoverButton className="min-h-7 px-1 text-muted underline">Display</PopoverButton>
+            <PopoverPanel anchor="bottom end" className="z-30 rounded-sm border border-edge bg-card p-3">
+              <Preferences />
+            </PopoverPanel>
+          </Popover>
+        ) : (
+          <Preferences />
+        )}
       </div>
       {save === "full" ? <SaveToFile /> : null}
       {trouble && save !== "saved" ? <p className="w-full text-small text-ember-ink">{trouble}</p> : null}
@@ -388,7 +395,7 @@ const Rail = memo(function Rail({ base, stages, runs, machines }: { base: string
               {n < STAGES.length - 1 ? <span aria-hidden="true" className={`absolute left-[1.15rem] top-6 hidden h-full w-1 lg:block ${now.level === "good" || now.level === "note" || now.level === "caution" ? "bg-gas" : "bg-rule"}`} /> : null}
               <NavLink
                 to={`${base}/${s.name}`}
-                className={({ isActive }) => `relative flex min-h-13 flex-col items-center justify-center px-0.5 text-center lg:flex-row lg:justify-start lg:gap-2.5 lg:py-1 lg:pl-2 lg:text-left ${isActive ? "bg-sheet font-bold shadow-none lg:border-l-4 lg:border-ember lg:pl-1" : ""}`}
+                className={({ isActive }) => `relative flex min-h-13 [@media(max-height:559px)]:min-h-8 flex-col items-center justify-center px-0.5 text-center lg:flex-row lg:justify-start lg:gap-2.5 lg:py-1 lg:pl-2 lg:text-left ${isActive ? "bg-sheet font-bold shadow-none lg:border-l-4 lg:border-ember lg:pl-1" : ""}`}
               >
                 <span className="relative hidden size-6 shrink-0 place-items-center rounded-full border-2 border-gas bg-card text-tiny font-bold lg:grid">{n + 1}</span>
                 <span className="min-w-0">

@@ -98,12 +98,16 @@ export class JobStore {
     globalThis.addEventListener("pagehide", hide);
     this.stops.push(hide, () => globalThis.removeEventListener("pagehide", hide));
     const job = liveQuery(() => this.device.db.jobs.get(this.id)).subscribe((kept) => kept && this.seen(kept));
-    const rows = liveQuery(() => this.device.db.outbox.where("job").equals(this.id).count()).subscribe(() => void this.look());
+    // What is new or corrected calls for sending; what was tried is the sender's own affair.
+    const rows = liveQuery(() => this.device.db.outbox.where("job").equals(this.id).toArray()).subscribe((found) => {
+      void this.look();
+      if (found.some((w) => w.stuck === null && w.attempted === 0)) this.sender.wake();
+    });
     this.stops.push(() => job.unsubscribe(), () => rows.unsubscribe(), this.sender.subscribe(() => this.place()));
     return () => this.stops.splice(0).forEach((stop) => stop());
   }
 
-  /** See what of the document waits; of two looks that overtake each other the one begun last counts. */
+  /** See what of the document waits, and what has become of it; of two looks that overtake each other the one begun last counts. */
   private async look(): Promise<void> {
     this.looks += 1;
     const mine = this.looks;
@@ -112,7 +116,6 @@ export class JobStore {
     this.rows = found
       .filter((w) => w.record.kind === "revision" || w.record.kind === "job")
       .map((w) => ({ stuck: w.stuck, faults: w.problem?.faults ?? [], title: w.problem?.title ?? "" }));
-    if (found.length > 0) this.sender.wake();
     this.place();
   }
 

@@ -7,6 +7,7 @@ import { moment, useSurroundings } from "../app/context";
 import { takeOver, version } from "../app/version";
 import { SignInForm } from "../app/SignIn";
 import { textAt } from "../job/document";
+import { specAt } from "../job/schema";
 import { Button } from "../ui/controls";
 import { Mark } from "../ui/Mark";
 import type { Waiting } from "./db";
@@ -141,7 +142,7 @@ const KIND_WORDS: Record<Waiting["record"]["kind"], string> = { job: "New job", 
 const SHOWN = 12;
 
 function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }) {
-  const { device, sender } = useSurroundings();
+  const { device, sender, vocabulary } = useSurroundings();
   const jobs = useLiveQuery(() => device.db.jobs.bulkGet([...new Set(rows.map((w) => w.job))]), [rows, device]) ?? [];
   const nameOf = (id: string) => textAt(jobs.find((j) => j?.id === id)?.document ?? {}, "name") || "a job";
   return (
@@ -156,7 +157,7 @@ function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }
             {w.stuck === "refused" && w.problem ? (
               <span className="text-stop">
                 {" "}
-                · {w.problem.title}: {w.problem.faults?.map((f) => f.message).join("; ") ?? w.problem.detail}{" "}
+                · {w.problem.title}: {w.problem.faults?.map((f) => [specAt(vocabulary.job_schema, f.path)?.title, f.message].filter(Boolean).join(" ")).join("; ") ?? w.problem.detail}{" "}
                 <Button
                   look="quiet"
                   onClick={() => {

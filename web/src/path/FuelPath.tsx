@@ -4,6 +4,7 @@ import { memo, useEffect, useRef, useState } from "react";
 import { useNavigate } from "react-router";
 import type { PathNode } from "../api/client";
 import { useQuantities } from "../app/context";
+import { useLittleRoom } from "../app/media";
 import { Mark } from "../ui/Mark";
 import { NodeSign } from "./NodeSign";
 import { Staircase } from "./Staircase";
@@ -19,6 +20,8 @@ interface FuelPathProps {
 }
 
 const LEAST_APART = 96;
+/** How wide a path may be on an upright sheet of paper. */
+const PAPER = 690;
 const NO_NOTES: Record<string, string> = {};
 const NO_READINGS: NonNullable<FuelPathProps["readings"]> = [];
 
@@ -49,6 +52,8 @@ export const FuelPath = memo(function FuelPath({ base, path, notes = NO_NOTES, r
     watch.observe(box.current);
     return () => watch.disconnect();
   }, []);
+  const hasLittleRoom = useLittleRoom();
+  const [shown, setShown] = useState(false);
   const ends = inlets(path);
   const way = wayTo(path, (ends.find((e) => e.id === chosen) ?? ends[0])?.id);
   const width = Math.max(room, way.length * LEAST_APART);
@@ -61,7 +66,12 @@ export const FuelPath = memo(function FuelPath({ base, path, notes = NO_NOTES, r
       </div>
     );
   return (
-    <div ref={box} className={`relative overflow-x-auto border-b-[1.5px] border-frame bg-sheet ${ends.length > 1 ? "pt-8" : "pt-2"}`} data-fuel-path tabIndex={0} role="region" aria-label="Fuel path">
+    <div ref={box} className={`relative overflow-x-auto print:overflow-visible border-b-[1.5px] border-frame bg-sheet ${ends.length > 1 || hasLittleRoom ? "pt-8" : "pt-2"}`} data-fuel-path tabIndex={0} role="region" aria-label="Fuel path">
+      {hasLittleRoom ? (
+        <button type="button" aria-expanded={shown} onClick={() => setShown(!shown)} className="no-print absolute left-5 top-1 z-10 text-small text-ember-ink underline">
+          {shown ? "Hide the pressures" : "Show the pressures"}
+        </button>
+      ) : null}
       {ends.length > 1 ? (
         <label className="absolute right-2 top-1 z-10 text-small text-muted">
           Way to{" "}
@@ -74,7 +84,7 @@ export const FuelPath = memo(function FuelPath({ base, path, notes = NO_NOTES, r
           </Select>
         </label>
       ) : null}
-      <div style={{ width }}>
+      <div style={{ width, "--fit": Math.min(1, PAPER / width) } as React.CSSProperties} className="print:[zoom:var(--fit)]">
         <div className="relative">
           <div className="absolute top-[18px] h-1 bg-gas" style={{ left: across[0] ?? 0, width: Math.max(0, (across.at(-1) ?? 0) - (across[0] ?? 0)) }} />
           <ol className="relative flex">
@@ -85,7 +95,9 @@ export const FuelPath = memo(function FuelPath({ base, path, notes = NO_NOTES, r
             ))}
           </ol>
         </div>
-        <Staircase way={way} across={across} width={width} readings={readings} />
+        <div className={hasLittleRoom && !shown ? "hidden print:block" : ""}>
+          <Staircase way={way} across={across} width={width} readings={readings} />
+        </div>
       </div>
     </div>
   );

@@ -25,7 +25,7 @@ interface JobFieldProps {
   none?: string;
 }
 
-const FRAMES = { row: "group grid grid-cols-[minmax(7rem,10.5rem)_1fr] items-start gap-x-3 border-b border-hair py-1", stacked: "group min-w-0", bare: "group min-w-0" };
+const FRAMES = { row: "group grid grid-cols-[minmax(6rem,10.5rem)_minmax(0,1fr)] items-start gap-x-3 border-b border-hair py-1", stacked: "group min-w-0", bare: "group min-w-0" };
 const LABELS = { row: "pt-1.5 font-medium", stacked: "block truncate text-tiny text-muted", bare: "sr-only" };
 const BOX = "w-full min-w-0 rounded-sm border-[1.5px] bg-card px-2 py-1 min-h-9";
 

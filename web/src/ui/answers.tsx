@@ -195,15 +195,15 @@ interface StagePartProps extends Omit<AnswersProps, "stage"> {
 export function StagePart({ given, stage, above, ...answers }: StagePartProps) {
   const guest = useJobStore().role === "guest";
   return (
-    <div className="grid min-h-0 lg:grid-cols-[minmax(27rem,30rem)_1fr]">
-      <section aria-label="Given" className="border-rule px-5 py-3 lg:border-r">
+    <div className="grid min-h-0 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(27rem,30rem)_1fr] print:block">
+      <section aria-label="Given" className="min-w-0 border-rule print:border-r-0 px-5 py-3 lg:border-r">
         <h2 className="mb-2 text-small text-muted">Given</h2>
         <fieldset disabled={guest} className="min-w-0">
           {guest ? <p className="pb-2 text-ink-2">You are a guest in this team: you may read, not change.</p> : null}
           {given}
         </fieldset>
       </section>
-      <section id="comes-to" aria-label="Comes to" aria-live="polite" className="px-5 py-3">
+      <section id="comes-to" aria-label="Comes to" aria-live="polite" className="max-lg:min-w-0 px-5 py-3">
         <h2 className="mb-2 text-small text-muted">Comes to</h2>
         {above}
         {stage === undefined ? null : <Answers stage={stage} {...answers} />}
