@@ -1,4 +1,4 @@
-"""`python -m ofen plan JOB.json`, `python -m ofen schema`, `python -m ofen verdicts`."""
+"""`python -m ofen plan JOB.json`, `starts --json`, `start KEY [ANSWERS.json]`, `schema`, `verdicts`."""
 
 from __future__ import annotations
 
@@ -7,12 +7,15 @@ import sys
 from pathlib import Path
 
 from . import job as jobs
+from . import starts
+from .assumed import assumed
 from .errors import JobFaults
 from .plan import plan
+from .starts import fill
 from .verdicts import rules
 from .wire import parsed
 
-USAGE = "usage: python -m ofen plan JOB.json | schema | verdicts"
+USAGE = "usage: python -m ofen plan JOB.json | starts --json | start KEY [ANSWERS.json] | schema | verdicts"
 
 
 def main(arguments: list[str]) -> int:
@@ -23,6 +26,11 @@ def main(arguments: list[str]) -> int:
     """
     if arguments[:1] == ["plan"] and len(arguments) == 2:
         return _plan(arguments[1])
+    if arguments == ["starts", "--json"]:
+        print(json.dumps([s.to_json() for s in starts.shipped().values()], ensure_ascii=False, indent=2))
+        return 0
+    if arguments[:1] == ["start"] and len(arguments) in (2, 3):
+        return _start(arguments[1], arguments[2] if len(arguments) == 3 else None)
     if arguments == ["schema"]:
         print(json.dumps(jobs.schema(), ensure_ascii=False, indent=2))
         return 0
@@ -45,8 +53,27 @@ def _plan(name: str) -> int:
         return 2
     for fault in faults:
         print(f"{fault.path}: {fault.message}", file=sys.stderr)
-    print(json.dumps(plan(job).to_json(), ensure_ascii=False, indent=2))
+    made = plan(job)
+    told = made.to_json() | {"assumed": [a.to_json() for a in assumed(job, made)]}
+    print(json.dumps(told, ensure_ascii=False, indent=2))
     return 2 if faults else 0
+
+
+def _start(key: str, name: str | None) -> int:
+    try:
+        answers = parsed(Path(name).read_text(encoding="utf-8")) if name else None
+        made = fill.make(starts.start(key), answers)
+    except JobFaults as found:
+        for fault in found.faults:
+            print(f"{fault.path or 'answers'}: {fault.message}", file=sys.stderr)
+        return 2
+    except (OSError, ValueError) as problem:
+        print(f"{name}: {problem}", file=sys.stderr)
+        return 2
+    for fault in made.faults:
+        print(f"{fault.path}: {fault.message}", file=sys.stderr)
+    print(json.dumps(made.document, ensure_ascii=False, indent=2))
+    return 2 if made.faults else 0
 
 
 def verdict_pages() -> str:

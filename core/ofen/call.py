@@ -7,7 +7,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from . import __version__
+from . import __version__, starts
+from .assumed import assumed
 from .catalogue.sheets import dump_sheet, load_sheet
 from .commissioning.again import only_changed, proven
 from .commissioning.machines import MachineState, RunHeld, state_of
@@ -21,6 +22,7 @@ from .need.load_list import loads_of
 from .plan import Plan, plan
 from .running import entries as log_entries
 from .running.log import assess
+from .starts import fill
 from .supply.night_hours import hours_of
 from .upgrades import upgraded
 from .vocabulary import vocabulary
@@ -171,6 +173,26 @@ def _pasted(asked: dict[str, Any], memo: Memo) -> Any:
     return PASTED[asked["list"]](asked["text"])
 
 
+def _start(asked: dict[str, Any], memo: Memo) -> Any:
+    """The job a start makes of the answers, with the headline figures it is there for; what cannot be used by question."""
+    start = starts.start(_word(asked, "key"))
+    made = fill.make(start, asked.get("answers"), _word(asked, "units") or "metric")
+    job, _ = load_as_far(made.document)
+    planned = plan(job, memo=memo)
+    figures = {f.key: f for r in planned.reports for f in r.figures}
+    return {
+        "document": made.document,
+        "headlines": [figures[key].to_json() for key in start.headlines if key in figures],
+        "plan": planned.to_json(memo),
+        "faults": [{"path": f.path, "message": f.message} for f in made.faults],
+    }
+
+
+def _assumed(asked: dict[str, Any], memo: Memo) -> Any:
+    job, _ = load_as_far(asked.get("document"))
+    return [a.to_json() for a in assumed(job, plan(job, memo=memo))]
+
+
 def _word(asked: dict[str, Any], name: str) -> str:
     found = asked.get(name)
     return found if isinstance(found, str) else ""
@@ -193,6 +215,8 @@ QUESTIONS: dict[str, Question] = {
     "run": _run,
     "running": _running,
     "pasted": _pasted,
+    "start": _start,
+    "assumed": _assumed,
     "sheet": _sheet,
     "vocabulary": lambda asked, memo: vocabulary(),
     "version": lambda asked, memo: __version__,

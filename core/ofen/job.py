@@ -7,7 +7,7 @@ from typing import Any, ClassVar
 
 from . import document, upgrades
 from .catalogue.sheets import FUELS, SHEETS, Sheet
-from .document import choice, many, number, one, text, whole
+from .document import choice, many, number, one, text, texts, whole
 from .errors import Fault, JobFaults
 from .need.given import Need
 
@@ -274,6 +274,7 @@ class Supply:
         ("kerosene", "Kerosene, from a tank"),
         ("petrol", "Petrol, from a tank"),
         ("waste_oil", "Used oil, from a tank"),
+        ("butane_mix", "Cartridges, in the heater"),
         default="propane",
     )
     spare_flow_fraction: float | None = number(
@@ -296,7 +297,7 @@ class Supply:
 class Cord:
     """The lead that feeds a heater's fan and controls."""
 
-    source_v: float | None = number("voltage", 90, 260, "Volts at the socket, loaded")
+    source_v: float | None = number("voltage", 9, 480, "Volts at the socket or battery, loaded")
     conductor: str | None = choice(
         "Conductor",
         ("16 AWG", "16 AWG"),
@@ -354,6 +355,20 @@ class Handover:
 
 
 @dataclass(frozen=True)
+class Assumption:
+    """A value that nobody typed: its id is its place, with entries by their ids. It holds while that value stands there."""
+
+    id: str = text("Place", 160)
+    value: float | None = number("number", -1e12, 1e12, "Value assumed")
+    word: str = text("Choice assumed", 80)
+    low: float | None = number("number", -1e12, 1e12, "Usually from")
+    high: float | None = number("number", -1e12, 1e12, "Usually to")
+    low_word: str = text("Or", 80)
+    high_word: str = text("Or", 80)
+    source: str = text("Where it is from", 300)
+
+
+@dataclass(frozen=True)
 class Job:
     """One job from need to handover."""
 
@@ -366,6 +381,9 @@ class Job:
     supplies: tuple[Supply, ...] = many(Supply, "Supplies", MOST_SUPPLIES)
     siting: Siting = one(Siting, "Siting")
     handover: Handover = one(Handover, "Handover")
+    start: str = text("Begun as", 60)
+    assumed: tuple[Assumption, ...] = many(Assumption, "Assumed", 60)
+    confirmed: tuple[str, ...] = texts("Usual values that somebody has confirmed", 200)
 
     def only(self, *names: str) -> Job:
         """Return the job with these parts and no others: what is made of it depends on nothing else.

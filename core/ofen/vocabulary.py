@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from . import __version__, job, quantities
+from . import __version__, job, quantities, starts
 from .catalogue import shipped
 from .need.loads import usual_loads
 from .running import entries
@@ -25,4 +25,5 @@ def vocabulary() -> dict[str, Any]:
         "pipe_materials": {"gas": list(FOR_GAS), "liquid": list(FOR_LIQUID)},
         "usual_loads": usual_loads(),
         "log_kinds": entries.vocabulary(),
+        "starts": [s.to_json() for s in starts.shipped().values()],
     }

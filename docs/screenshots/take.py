@@ -204,13 +204,15 @@ def hands(page: Page, served: Served, folder: Path) -> None:
     page.get_by_role("button", name="Begin commissioning").click()
     page.get_by_role("button", name="All asked and dated").wait_for()
     settle(page)
-    for step, name in (("open_slowly", "hands-hold"), ("leak_test", "hands-leak-test"), ("manifold", "hands-reading")):
+    shots = []
+    for step in ("open_slowly", "leak_test", "manifold"):
         page.get_by_label("Go to").select_option(step)
         if step == "manifold":
             for key in "9.1":
                 page.get_by_role("button", name=key, exact=True).click()
         page.wait_for_timeout(400)
-        page.screenshot(path=folder / f"{name}.png")
+        shots.append(page.screenshot())
+    together(shots, folder / "hands.png", across=3)
 
 
 if __name__ == "__main__":

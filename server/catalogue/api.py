@@ -51,6 +51,39 @@ class PipeSize(Schema):
     reads: str
 
 
+class OptionOut(Schema):
+    """One word a field may hold, and how it reads."""
+
+    value: str
+    reads: str
+
+
+class QuestionOut(Schema):
+    """A question of a start with its usual answer; quantities in SI."""
+
+    key: str
+    label: str
+    kind: str
+    usual: float | str
+    low: float | None
+    high: float | None
+    help: str
+    options: list[OptionOut]
+
+
+class StartOut(Schema):
+    """A way into a job: what one is there to do, and what is asked for it."""
+
+    key: str
+    title: str
+    words: str
+    group: str
+    group_title: str
+    classes: list[str]
+    sign: list[str]
+    questions: list[QuestionOut]
+
+
 class VocabularyOut(Schema):
     """Everything a screen needs that does not change from job to job."""
 
@@ -62,6 +95,7 @@ class VocabularyOut(Schema):
     pipe_materials: dict[str, list[str]]
     usual_loads: list[dict[str, Any]]
     log_kinds: list[LogKind]
+    starts: list[StartOut]
 
 
 @router.get("/vocabulary", response={200: VocabularyOut, **REFUSALS}, operation_id="vocabulary")

@@ -16,7 +16,7 @@ from teams import access
 from teams.access import Act
 from teams.models import Person
 
-from .models import Job, Revision
+from .models import Job, OwnStart, Revision
 from .signals import changed
 
 
@@ -90,6 +90,31 @@ def file_away(person: Person, job_id: Any, filed: bool) -> None:
     """Take a job out of the list, or put it back; nothing of it is lost."""
     job = access.the(Job, person, Act.WORK, pk=job_id)
     Job.objects.filter(pk=job.pk).update(filed_at=timezone.now() if filed else None)
+
+
+MOST_STARTS = 200
+
+
+@transaction.atomic
+def keep_start(person: Person, start_id: UUID, title: str, data: Any) -> OwnStart:
+    """Keep a document as a start of the person's team; the same id again takes its place."""
+    document = canonical(data) | {"confirmed": []}
+    team = access.home_team(person, Act.WORK)
+    known = OwnStart.objects.filter(pk=start_id).first()
+    if known and known.team_id != team.pk:
+        raise used_elsewhere()
+    if not known and OwnStart.objects.filter(team=team).count() >= MOST_STARTS:
+        raise Problem(422, "There are too many starts", f"A team keeps at most {MOST_STARTS}; drop one first.")
+    kept, _ = OwnStart.objects.update_or_create(
+        pk=start_id, defaults={"team": team, "title": title[:120], "document": document, "kept_by": person}
+    )
+    return kept
+
+
+@transaction.atomic
+def drop_start(person: Person, start_id: Any) -> None:
+    """Drop a start of the team; the jobs made from it stay."""
+    access.the(OwnStart, person, Act.WORK, pk=start_id).delete()
 
 
 def used_elsewhere() -> Problem:

@@ -18,13 +18,13 @@ from ofen.errors import JobFaults
 from ofen.wire import parsed
 from ofen_server.errors import Problem
 from ofen_server.models import Epoch
-from ofen_server.plan_schemas import EntryOut, MachineStateOut, PlanOut, ProcedureOut, RunNowOut, SignedOut, StageOut
+from ofen_server.plan_schemas import EntryOut, FigureOut, MachineStateOut, PlanOut, ProcedureOut, RunNowOut, SignedOut, StageOut
 from ofen_server.schemas import REFUSALS, FaultOut
 from teams import access
 from teams.models import Person
 
 from . import actions, attention, examples, whole
-from .models import Job
+from .models import Job, OwnStart
 
 router = Router(tags=["jobs"])
 # A record may be written a while before it can be seen: so much before the mark is sent again.
@@ -255,6 +255,102 @@ class RunningIn(DocumentIn):
 def plan_of(request: HttpRequest, given: DocumentIn) -> Any:
     """The plan of a document; nothing is kept."""
     return asked_for("plan", given.dict())
+
+
+class StartIn(Schema):
+    """A shipped start, the answers that were typed (SI, by question), and how the person sees quantities."""
+
+    key: str
+    answers: dict[str, Any] = {}
+    units: Literal["metric", "us"] = "metric"
+
+
+class StartedOut(Schema):
+    """The job a start makes, its headline figures and plan; what of the answers cannot be used, by question."""
+
+    document: dict[str, Any]
+    headlines: list[FigureOut]
+    plan: PlanOut
+    faults: list[FaultOut]
+
+
+class MovesOut(Schema):
+    """The headline that a value moves most over its usual range."""
+
+    figure: str
+    name: str
+    kind: str
+    low: float
+    high: float
+    share: float
+
+
+class AssumedOut(Schema):
+    """A value that counts and nobody typed; `at` is its place by indices."""
+
+    path: str
+    at: str
+    label: str
+    value: float | str
+    kind: str
+    source: str
+    low: float | str | None
+    high: float | str | None
+    reads: str
+    moves: MovesOut | None
+
+
+class OwnStartIn(DocumentIn):
+    """A job to keep as a start of the team, and what it is called."""
+
+    title: str
+
+
+class OwnStartOut(Schema):
+    """A start the team has kept."""
+
+    id: UUID
+    title: str
+    by: str
+    at: str
+    document: dict[str, Any]
+
+
+def _own(s: OwnStart) -> dict[str, Any]:
+    by = s.kept_by.get_full_name() or s.kept_by.username
+    return {"id": s.pk, "title": s.title, "by": by, "at": s.kept_at.isoformat(), "document": s.document}
+
+
+@router.post("/start", response={200: StartedOut, **REFUSALS}, operation_id="start")
+def start(request: HttpRequest, given: StartIn) -> Any:
+    """The job that a shipped start makes of the answers; nothing is kept."""
+    return asked_for("start", given.dict())
+
+
+@router.post("/assumed", response={200: list[AssumedOut], **REFUSALS}, operation_id="assumed")
+def assumed_of(request: HttpRequest, given: DocumentIn) -> Any:
+    """What counts in a plan and nobody typed, what moves the most first; nothing is kept."""
+    return asked_for("assumed", given.dict())
+
+
+@router.get("/starts", response={200: list[OwnStartOut], **REFUSALS}, operation_id="starts")
+def starts(request: HttpRequest) -> list[dict[str, Any]]:
+    """The starts the team has kept, by title."""
+    rows = access.here(OwnStart, access.person_of(request)).select_related("kept_by").order_by("title", "pk")
+    return [_own(s) for s in rows]
+
+
+@router.put("/starts/{start_id}", response={200: OwnStartOut, **REFUSALS}, operation_id="keep_start")
+def keep_start(request: HttpRequest, start_id: UUID, given: OwnStartIn) -> dict[str, Any]:
+    """Keep a job as a start of the team."""
+    return _own(actions.keep_start(access.person_of(request), start_id, given.title, given.document))
+
+
+@router.delete("/starts/{start_id}", response={200: list[OwnStartOut], **REFUSALS}, operation_id="drop_start")
+def drop_start(request: HttpRequest, start_id: UUID) -> list[dict[str, Any]]:
+    """Drop a start of the team; those that are left."""
+    actions.drop_start(access.person_of(request), start_id)
+    return starts(request)
 
 
 @router.post("/document", response={200: TodaysOut, **REFUSALS}, operation_id="document")

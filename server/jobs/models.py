@@ -58,3 +58,16 @@ class Revision(models.Model):
             models.CheckConstraint(condition=models.Q(number__gte=1), name="revision_from_1"),
         ]
         ordering = ["job", "number"]
+
+
+class OwnStart(models.Model):
+    """A job a team has kept to begin others from: its document as it was."""
+
+    TEAM_PATH = "team"
+
+    id = models.UUIDField(primary_key=True, editable=False)
+    team = models.ForeignKey("teams.Team", models.PROTECT, related_name="starts")
+    title = models.CharField(max_length=120)
+    document = models.JSONField()
+    kept_at = models.DateTimeField(auto_now=True)
+    kept_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)

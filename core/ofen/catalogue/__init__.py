@@ -93,7 +93,10 @@ class Catalogue:
 
 
 def _machines(name: str, kind: str) -> dict[str, Any]:
-    """Machines of one file: each takes over what its `like` holds, each of its fuels what that says of the fuel."""
+    """Machines of one file: each takes over what its `like` holds, each of its fuels what that says of the fuel.
+
+    Where its `like` is also built for 230 V, a twin of it is made.
+    """
     data = tomllib.loads(files(__name__).joinpath(f"{name}.toml").read_text(encoding="utf-8"))
     rows = "burns" if kind == "heater" else "runs_on"
     made: dict[str, Any] = {}
@@ -101,11 +104,15 @@ def _machines(name: str, kind: str) -> dict[str, Any]:
     for id, entry in data["machine"].items():
         like = data["like"][entry.pop("like")]
         of_fuel = like.get("fuel", {})
-        given = {k: v for k, v in like.items() if k != "fuel"} | entry | {"id": id, "source": data["source"]}
+        given = {k: v for k, v in like.items() if k not in ("fuel", "twin_230")} | entry | {"source": data["source"]}
         given[rows] = [of_fuel.get(f, {}) | row | {"id": f, "fuel": f} for f, row in entry[rows].items()]
-        sheet = document.read(SHEETS[kind], given, id, faults)
-        faults += [Fault(f"{id}.{f.path}", f.message) for f in sheet_faults(sheet)]
-        made[id] = sheet
+        builds = [{"id": id}]
+        if "twin_230" in like and entry.get("system") in (None, "split_120_240"):
+            builds.append({"id": f"{id}-230", "name": f"{given['name'].replace(',', ' E,', 1)}"} | like["twin_230"])
+        for build in builds:
+            sheet = document.read(SHEETS[kind], given | build, id, faults)
+            faults += [Fault(f"{build['id']}.{f.path}", f.message) for f in sheet_faults(sheet)]
+            made[build["id"]] = sheet
     if faults:
         raise JobFaults(faults)
     return made

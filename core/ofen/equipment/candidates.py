@@ -14,6 +14,7 @@ from ..fuel.properties import fuel as fuel_of
 from ..fuel.properties import told_flow
 from ..job import Job
 from ..need.heat import HeatNeed
+from ..need.power import fits_mains
 from ..need.warm_up import warm_up_s
 from ..numerics import rounded, total
 from .heaters import ChosenUnit, make_up_w, together_w, useful_output_w, warmth_w
@@ -41,6 +42,7 @@ RULED_OUT = {
     "wet_heat_in_tight_canvas": "wet heat in tight canvas",
     "window_not_met": "its inlet window cannot be met",
     "make_up_air_takes_all": "its fresh air takes all it makes",
+    "wrong_volts": "its fan wants other volts than the mains here",
     "fan_too_big_for_generator": "its fan is too big for the generator",
     "not_enough_at_altitude": "four would do at sea level, not at this altitude",
     "too_small": "four would not be enough",
@@ -134,6 +136,8 @@ def _option(job: Job, need: HeatNeed, h: Heater, budget: FanBudget | None, catal
         return "wet_heat_in_tight_canvas"
     if not _window_met(h, burns, job, catalogue):
         return "window_not_met"
+    if not fits_mains(h, job):
+        return "wrong_volts"
     if budget and not budget.allows(h.fan_running_w, h.fan_starting_w - h.fan_running_w):
         return "fan_too_big_for_generator"
     taken = input_at_w(h, burns, altitude)

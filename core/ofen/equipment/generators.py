@@ -267,10 +267,10 @@ def _fuel(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, rate
 
 
 def _candidates(report: StageReport, job: Job, power: PowerNeed, catalogue: Catalogue) -> None:
-    report.tables["generators"] = [*_ranked(job, power, catalogue)]
+    report.tables["generators"] = [*ranked(job, power, catalogue)]
     essential, others = power.part("essential"), power.part("others")
     if essential.items and others.items:
-        pair = [next((r for r in _ranked(job, p, catalogue) if r["code"] is None), None) for p in (essential, others)]
+        pair = [next((r for r in ranked(job, p, catalogue) if r["code"] is None), None) for p in (essential, others)]
         if pair[0] and pair[1]:
             report.tables["generator_split"] = [pair[0] | {"feeds": "essential"}, pair[1] | {"feeds": "others"}]
 
@@ -280,7 +280,12 @@ def _told(fuel: str, kg_per_s: float) -> dict[str, Any]:
     return {"fuel_flow": rounded(flow), "fuel_flow_kind": kind}
 
 
-def _ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[dict[str, Any]]:
+def ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[dict[str, Any]]:
+    """Return every generator with what it has to spare for the loads, or the code of why it cannot; those that do it first.
+
+    Arguments: job, with an altitude; power; catalogue.
+    Source: data sheets; common practice.
+    """
     ordered = worst_surge_w(best_order(power.items))
     running, apparent, surge = power.running_w, power.apparent_va, power.surge_w
     rows = []

@@ -24,7 +24,7 @@ from ..plant.vessels import Source
 from ..stage import StageReport
 from ..verdicts import worst
 from . import fuel_choice, night
-from .gas import chain, inlets, lines, subsets
+from .gas import chain, inlets, lines, regulators, subsets
 from .gas.walk import Walk
 from .liquid import assess as liquid
 from .night import Demand
@@ -61,6 +61,9 @@ class SupplyPlan:
             "stage": stage,
             "path": [n.to_json() for n in self.path],
         }
+
+
+CARTRIDGES = "butane_mix"
 
 
 @dataclass(frozen=True)
@@ -102,7 +105,8 @@ def _all_of_them(placed: Placed, units: list[ChosenUnit]) -> StageReport:
         if m.draws and not fed and m.fuel != "butane_mix" and (m.is_heater or m.inlets):
             report.judge("supply.fuel.not_planned", m.id, "supplies", name=m.name, fuel=FUEL_WORDS[m.fuel])
     fuel_choice.assess(report, placed.job, placed.catalogue)
-    cartridges.assess(report, placed.job, units)
+    if not any(s.fuel == CARTRIDGES for s in placed.supplies):
+        cartridges.assess(report, placed.job.site, fuel_choice.wanted_s(placed.job), units)
     return report
 
 
@@ -112,9 +116,12 @@ def _supply(
     report = StageReport("supply", supply.at)
     # A generator takes part once it has an inlet; a portable set may as well stand by its own cylinder.
     drawing = [c for m in supply.machines if m.is_heater or m.inlets if (c := consumers.of(m, supply.fuel))]
-    if around.some_draw and not drawing:
+    if around.some_draw and not drawing and not (supply.fuel == CARTRIDGES and units):
         report.judge("supply.source.idle", "storage", ".fuel", name=supply.name, fuel=FUEL_WORDS[supply.fuel])
         return SupplyPlan(supply, report, [], SupplyPlant(supply, {}))
+    if supply.fuel == CARTRIDGES:
+        cartridges.assess(report, around.site, supply.given.storage.wanted_s, units)
+        return SupplyPlan(supply, report, _cartridge_path(supply), SupplyPlant(supply, {}))
     nodes = _nodes(report, supply)
     _hanging(report, around, supply, nodes)
     if supply.fuel in PIPED:
@@ -127,6 +134,18 @@ def _supply(
     joints.assess(report, supply, nodes)
     _mark_machines(supply, path)
     return SupplyPlan(supply, report, path, plant)
+
+
+def _cartridge_path(supply: PlacedSupply) -> list[PathNode]:
+    """The cartridge and the heater it sits in: nothing lies between them."""
+    made = [PathNode("storage", "vessel", "Cartridge", "", "", "supply", supply.at)]
+    for m in supply.machines:
+        node = PathNode(m.id, "appliance", m.name, "", "storage", "equipment", m.at)
+        node.values["machine"], node.values["machine_kind"] = m.id, "heater"
+        if draw := m.draw(CARTRIDGES):
+            node.values["input"] = (draw.input_w, "heat_flow")
+        made.append(node)
+    return made
 
 
 def _mark_machines(supply: PlacedSupply, path: list[PathNode]) -> None:
@@ -201,6 +220,7 @@ def _gas(
     site, catalogue, given = around.site, around.catalogue, supply.given
     put_flows(nodes, {c.id: c.input_w for c in drawing})
     first = next((r for n in nodes if isinstance(n.part, RegulatorPart) and (r := catalogue.regulators.get(n.part.model))), None)
+    first = first or (regulators.built_in(drawing) if supply.fuel == "propane" else None)
     if supply.fuel == "propane":
         stored = replace(given, parts=())
         vessels_say, state = memo.of(

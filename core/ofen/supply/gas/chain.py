@@ -19,7 +19,6 @@ from .walk import Walk
 
 # What stands after a regulator that fails open must bear its relief: 2 psi where machines take 14 in w.c. or less (NFPA 58, from memory).
 BORNE_BY_MACHINES_PA = 2 * gas_line.PSI_PA
-HIGH_PRESSURE_FROM_PA = 14 * gas_line.INWC_PA
 # A demand regulator stays within about 3 ft of the engine, or it breathes the hose and not the engine (common practice).
 DEMAND_MOST_M = 3 * gas_line.FT_M
 
@@ -94,7 +93,7 @@ def stage_wanted(w: Walk, node: Node) -> str:
     if w.nearest_regulator(node):
         return "second"
     after = below(node)
-    if any(u.window_pa[0] > HIGH_PRESSURE_FROM_PA for n in after if (u := _machine(w, n))):
+    if any(u.window_pa[0] > regulators.HIGH_PRESSURE_FROM_PA for n in after if (u := _machine(w, n))):
         return "high"
     return "first" if any(isinstance(n.part, RegulatorPart) for n in after) else "integral"
 
@@ -190,7 +189,7 @@ def assess_machine(w: Walk, node: Node, at: str, name: str, window_pa: tuple[flo
     if built_in and before and before[1].stage in ("second", "integral"):
         w.report.judge("supply.regulator.built_in", node.part.id, f"{at}.machine", name=name)
         return False
-    if before and window_pa[0] > HIGH_PRESSURE_FROM_PA and before[1].set_pa < window_pa[0] and before[1].stage != "high":
+    if before and window_pa[0] > regulators.HIGH_PRESSURE_FROM_PA and before[1].set_pa < window_pa[0] and before[1].stage != "high":
         w.report.judge(
             "supply.regulator.high_pressure_machine",
             node.part.id,

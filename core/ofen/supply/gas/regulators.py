@@ -5,7 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterable
 
 from ...catalogue import Regulator
-from ...numerics import interpolated
+from ...fuel.properties import gas
+from ...numerics import interpolated, total
+from ..pipes import gas_line
+from ..tree.consumers import Consumer
+
+# What wants more than this at its inlet has a regulator of its own (common practice).
+HIGH_PRESSURE_FROM_PA = 14 * gas_line.INWC_PA
 
 
 def capacity_kg_per_s(regulator: Regulator, inlet_pa: float) -> float:
@@ -36,6 +42,24 @@ def least_inlet_pa(regulator: Regulator, flow_kg_per_s: float) -> float | None:
         if not rising or carried > rising[-1][0]:
             rising.append((carried, inlet))
     return interpolated(flow, rising)
+
+
+def built_in(drawing: Iterable[Consumer]) -> Regulator | None:
+    """Return the regulator that is part of a machine fed straight from the vessel, None where none of them is fed so.
+
+    Arguments: drawing. Of several the one that wants the most at its inlet counts, with the flow of all of them.
+    Source: the machine's data sheet: its inlet window is that of the regulator inside.
+    """
+    fed = list(drawing)
+    own = [c for c in fed if c.window_pa[0] > HIGH_PRESSURE_FROM_PA]
+    if not own:
+        return None
+    hardest = max(own, key=lambda c: c.window_pa[0])
+    # A hair more than they draw: what is computed twice is not the same to the last digit.
+    flow = total(c.input_w for c in fed) / gas("propane").gross_j_per_kg * 3600 * (1 + 1e-9)
+    least, most = hardest.window_pa
+    name = f"the regulator of {hardest.name}"
+    return Regulator("built-in", name, "high", least, ((least, flow), (most, flow)), most, 0.0, "data sheet of the machine")
 
 
 def running_outlet_pa(regulator: Regulator) -> float:

@@ -6,12 +6,13 @@ from math import ceil
 
 from ...air.atmosphere import pressure_pa as barometer_at
 from ...equipment.heaters import ChosenUnit
+from ...figures import figure
 from ...fuel import blend
 from ...fuel.properties import fuel
-from ...job import Job
+from ...job import Site
 from ...numerics import rounded, total
 from ...stage import StageReport
-from ..fuel_choice import behaviours, wanted_s
+from ..fuel_choice import behaviours
 
 # What a cartridge heater's own regulator needs over the air (from memory).
 LEAST_OVER_AIR_PA = 5000.0
@@ -19,24 +20,24 @@ LEAST_OVER_AIR_PA = 5000.0
 EMPTY_ENOUGH = 0.1
 
 
-def assess(report: StageReport, job: Job, units: list[ChosenUnit]) -> None:
+def assess(report: StageReport, site: Site, wanted_s: float | None, units: list[ChosenUnit]) -> None:
     """Judge the cartridges of the heaters that burn them into the Supply report.
 
-    Arguments: report (added to), job, units chosen.
+    Arguments: report (added to); site; wanted_s, burning hours between changes; units chosen.
     Source: `fuel.blend`; the usual cartridge is 70 % butane and 30 % propane by mass (common practice).
     """
     burning = [u for u in units if u.fuel == "butane_mix" and u.input_w > 0]
-    site = job.site
     if not burning or site.outside_lowest_c is None or site.altitude_m is None:
         return
     least = barometer_at(site.altitude_m) + LEAST_OVER_AIR_PA
     left = blend.stops_at(site.outside_lowest_c, least)
     coldest = blend.coldest_to_c(EMPTY_ENOUGH, least)
     each_kg = behaviours()["butane_mix"].fill_kg or 0.0
-    wanted = wanted_s(job)
-    draw_kg = total(u.input_w for u in burning) / fuel("butane_mix").gross_j_per_kg
+    input_w = total(u.input_w for u in burning)
     usable = each_kg * (1 - max(left, 0.0))
-    count = ceil(rounded(draw_kg * wanted / usable)) if wanted and usable > 0 else None
+    count = None
+    if usable > 0:
+        count = _figures(report, input_w, each_kg, left, wanted_s)
     values = {
         "found": (left, "fraction"),
         "air": (site.outside_lowest_c, "temperature"),
@@ -45,3 +46,43 @@ def assess(report: StageReport, job: Job, units: list[ChosenUnit]) -> None:
     }
     code = "supply.cartridge.never" if left >= 1 else "supply.cartridge.fades" if left > EMPTY_ENOUGH else "supply.cartridge.feeds"
     report.judge(code, burning[0].id, "equipment.heaters", **values)
+
+
+def _figures(report: StageReport, input_w: float, each_kg: float, left: float, wanted_s: float | None) -> int | None:
+    """How long one cartridge feeds all of them, and how many the hours take."""
+    heating_j = fuel("butane_mix").gross_j_per_kg
+    usable_kg = each_kg * (1 - max(left, 0.0))
+    common: list[tuple[str, float | str, str]] = [
+        ("input of all", input_w, "heat_flow"),
+        ("fill", each_kg, "mass"),
+        ("left when it stops feeding", max(left, 0.0), "fraction"),
+        ("gross heating value", heating_j, "heating_value"),
+    ]
+    report.add(
+        figure(
+            "cartridge.hours_s",
+            "One cartridge feeds them for",
+            usable_kg * heating_j / input_w,
+            "duration",
+            "fill × (1 − left) × gross heating value ÷ input",
+            common,
+            "common practice; what is left by Raoult and Rayleigh",
+        ),
+        headline=True,
+    )
+    if not wanted_s:
+        return None
+    count = ceil(rounded(input_w * wanted_s / heating_j / usable_kg))
+    report.add(
+        figure(
+            "cartridge.count",
+            "Cartridges for the hours",
+            float(count),
+            "count",
+            "input × hours ÷ (fill × (1 − left) × gross heating value), rounded up",
+            [*common, ("hours", wanted_s, "duration")],
+            "common practice",
+        ),
+        headline=True,
+    )
+    return count

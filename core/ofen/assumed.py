@@ -1,0 +1,224 @@
+"""What counts in a plan and nobody typed: usual answers, values a field has by itself, what a sheet does not say; and what each moves."""
+
+from __future__ import annotations
+
+import copy
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from .document import Spec, specs
+from .job import Assumption, Job, dump, load_as_far
+from .memo import Memo
+from .numerics import rounded
+from .paths import at, indexed, put
+from .placed import Placed
+from .plan import Plan, plan
+
+NOTHING_MOVES = 0.001
+
+
+@dataclass(frozen=True)
+class Usual:
+    """A field whose value by itself counts: its usual range and where that is from."""
+
+    low: float | str
+    high: float | str
+    source: str
+
+
+# Fields that have a value by themselves, by place; entries of lists are left open.
+BY_ITSELF = {
+    "need.spaces[].heat_store": Usual("light", "heavy", "a fabric of medium weight, until it is chosen (common practice)"),
+    "need.valves[].reach_fraction": Usual(0.3, 0.8, "of a heater in its enclosure (from memory)"),
+    "need.loads[].type": Usual("resistive", "compressor", "taken as resistive, until it is chosen (common practice)"),
+    "need.loads[].duty_fraction": Usual(0.3, 1.0, "taken as always on; 100 % is the cautious figure (common practice)"),
+    "need.starting": Usual("in_order", "together", "all at once, as after an outage; the cautious way (common practice)"),
+    "equipment.hours_a_day_s": Usual(28_800.0, 86_400.0, "day and night; the cautious figure (common practice)"),
+    "supplies[].spare_flow_fraction": Usual(0.0, 0.25, "left over for hose, valve and later changes (common practice)"),
+    "supplies[].storage.reserve_fraction": Usual(0.2, 0.3, "the stricter classes' change-over (common practice)"),
+    "supplies[].storage.duty_fraction": Usual(
+        0.5, 1.0, "burner always on in the coldest hour; the cautious figure (common practice)"
+    ),
+    "supplies[].night.humidity_fraction": Usual(0.6, 1.0, "a damp night, for frost on the shell (common practice)"),
+    "supplies[].liquid.tanks": Usual(1, 2, "one tank, until it is told (common practice)"),
+}
+
+
+@dataclass(frozen=True)
+class Assumed:
+    """One value that counts and nobody typed; `moves` says which headline it moves most over its usual range."""
+
+    path: str
+    at: str
+    label: str
+    value: float | str
+    kind: str
+    source: str
+    low: float | str | None = None
+    high: float | str | None = None
+    options: tuple[tuple[str, str], ...] = ()
+    moves: dict[str, Any] | None = None
+
+    def to_json(self) -> dict[str, Any]:
+        """Return it as plain data.
+
+        Source: common practice.
+        """
+        return {
+            "path": self.path,
+            "at": self.at,
+            "label": self.label,
+            "value": self.value,
+            "kind": self.kind,
+            "source": self.source,
+            "low": self.low,
+            "high": self.high,
+            "reads": dict(self.options).get(str(self.value), ""),
+            "moves": self.moves,
+        }
+
+
+def assumed(job: Job, made: Plan | None = None, memo: Memo | None = None) -> list[Assumed]:
+    """Return what counts and nobody typed, what moves the most first.
+
+    Arguments: job; made, its plan, else it is made; memo of an earlier plan. Each is tried at both ends of its usual range by
+    planning again; what moves nothing by a thousandth does not count and is left out, unless it came from a start.
+    Source: common practice; each value names its own.
+    """
+    made = made or plan(job, memo=memo)
+    document = dump(job)
+    confirmed = set(job.confirmed)
+    told = [*_of_start(job, document), *_by_itself(job, document)]
+    memo = Memo()
+    found = []
+    for one in {a.path: a for a in reversed(told)}.values():
+        if one.path in confirmed:
+            continue
+        moves = _moves(document, made, one, memo)
+        asked = any(a.id == one.path for a in job.assumed)
+        if moves is not None or asked:
+            found.append(Assumed(**{**vars(one), "moves": moves}))
+    found += [a for a in _not_on_sheets(made.placed) if a.path not in confirmed]
+    return sorted(found, key=lambda a: (-(a.moves or {"share": 0.0})["share"], a.path))
+
+
+def _spec(path: str) -> Spec | None:
+    """The declaration of the field at a place."""
+    cls: Any = Job
+    spec: Spec | None = None
+    for step in path.replace("]", "").split("."):
+        name = step.split("[")[0]
+        found = cls if isinstance(cls, dict) else {"": cls}
+        spec = next((specs(c)[name] for c in found.values() if name in specs(c)), None)
+        if spec is None:
+            return None
+        cls = spec.of
+    return spec
+
+
+def _kind(spec: Spec) -> str:
+    return {"number": spec.kind, "whole": "count"}.get(spec.shape, "choice")
+
+
+def _of_start(job: Job, document: dict[str, Any]) -> Iterator[Assumed]:
+    for a in job.assumed:
+        spec, where = _spec(a.id), indexed(document, a.id)
+        if spec is None or where is None or _typed(a, at(document, a.id)):
+            continue
+        value = a.word or a.value
+        low, high = (a.low_word, a.high_word) if a.word else (a.low, a.high)
+        assert value is not None
+        yield Assumed(a.id, where, spec.label, value, _kind(spec), a.source, low, high, spec.options)
+
+
+def _typed(a: Assumption, now: Any) -> bool:
+    """Whether something else stands there by now: then somebody has typed it."""
+    return now is None or (
+        now != a.word if a.word else not isinstance(now, (int, float)) or rounded(now) != rounded(a.value or 0.0)
+    )
+
+
+def _by_itself(job: Job, document: dict[str, Any]) -> Iterator[Assumed]:
+    default = dump(Job())
+    for pattern, usual in BY_ITSELF.items():
+        for path in _places(document, pattern):
+            spec = _spec(path)
+            assert spec is not None
+            value = at(document, path)
+            if value is not None and value == _default(pattern, default):
+                where = indexed(document, path)
+                assert where is not None
+                yield Assumed(path, where, spec.label, value, _kind(spec), usual.source, usual.low, usual.high, spec.options)
+
+
+def _default(pattern: str, empty: dict[str, Any]) -> Any:
+    """The value a field has by itself."""
+    cls: Any = Job
+    for step in pattern.split(".")[:-1]:
+        cls = specs(cls)[step.removesuffix("[]")].of
+    return next((f.default for f in cls.__dataclass_fields__.values() if f.name == pattern.rsplit(".", 1)[-1]), None)
+
+
+def _places(document: dict[str, Any], pattern: str) -> list[str]:
+    found = [""]
+    for step in pattern.split("."):
+        name = step.removesuffix("[]")
+        longer = []
+        for path in found:
+            here = f"{path}.{name}" if path else name
+            rows = at(document, here)
+            longer += [f"{here}[{r['id']}]" for r in rows or ()] if step.endswith("[]") else [here]
+        found = longer
+    return found
+
+
+def _not_on_sheets(placed: Placed) -> Iterator[Assumed]:
+    """What a data sheet leaves open: it cannot be tried, it must be measured."""
+    for s in placed.supplies:
+        for n, part in enumerate(s.given.parts):
+            regulator = placed.catalogue.regulators.get(getattr(part, "model", "")) if part.KIND == "regulator" else None
+            if regulator is not None and regulator.lockup_fraction is None:
+                path = f"supplies[{s.given.id}].parts[{part.id}].model"
+                source = "its data sheet gives no lock-up; measure the standing pressure in commissioning"
+                yield Assumed(path, f"{s.at}.parts[{n}].model", f"Lock-up of {part.name or part.id}", "not known", "text", source)
+
+
+def _headlines(made: Plan) -> dict[str, tuple[str, float, str]]:
+    found = {}
+    for n, r in enumerate(made.reports):
+        for key in r.headlines:
+            figure = next(f for f in r.figures if f.key == key)
+            found[f"{n} {key}"] = (figure.name, figure.value, figure.kind)
+    return found
+
+
+def _moves(document: dict[str, Any], made: Plan, one: Assumed, memo: Memo) -> dict[str, Any] | None:
+    """The headline that changes most when the value goes from one end of its usual range to the other, None where none does."""
+    if one.low is None or one.high is None:
+        return None
+    ends = []
+    for value in (one.low, one.high):
+        if value == one.value:
+            ends.append(_headlines(made))
+            continue
+        tried = copy.deepcopy(document)
+        put(tried, one.path, value)
+        ends.append(_headlines(plan(load_as_far(tried)[0], memo=memo)))
+    worst: dict[str, Any] | None = None
+    now = _headlines(made)
+    for key, (name, value, kind) in now.items():
+        if any(key not in end for end in ends) or kind == "temperature":
+            continue
+        low, high = (end[key][1] for end in ends)
+        share = abs(high - low) / max(abs(value), 1e-9)
+        if share > NOTHING_MOVES and (worst is None or share > worst["share"]):
+            worst = {
+                "figure": key.split(" ", 1)[1],
+                "name": name,
+                "kind": kind,
+                "low": low,
+                "high": high,
+                "share": rounded(share, 3),
+            }
+    return worst

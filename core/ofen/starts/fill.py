@@ -1,0 +1,242 @@
+"""From the answers of a start to the whole document: put, derived, machines picked by the ranking, supplies settled by the plan's own remedies."""
+
+from __future__ import annotations
+
+import copy
+import dataclasses
+from dataclasses import dataclass
+from math import inf
+from typing import Any
+
+from ..catalogue import Catalogue, Regulator
+from ..catalogue import shipped as catalogue
+from ..equipment import candidates, generators, natural_gas
+from ..errors import Fault, JobFaults
+from ..fuel.properties import fuel as fuel_of
+from ..job import FORMAT, Job, load_as_far
+from ..memo import Memo
+from ..need import heat, power
+from ..numerics import total
+from ..paths import at, put
+from ..placed import resolve
+from ..plan import plan
+from ..stage import StageReport
+from ..supply.gas.regulators import least_inlet_pa
+from . import Start
+from .derive import DERIVES
+
+MARGIN_WANTED = 0.1
+MOST_ROUNDS = 8
+MAINS = {"us": "split_120_240", "metric": "single_230"}
+
+
+@dataclass(frozen=True)
+class Made:
+    """The document a start makes, and what of the answers could not be used, by question."""
+
+    document: dict[str, Any]
+    faults: tuple[Fault, ...]
+
+
+def make(start: Start, answers: dict[str, Any] | None = None, units: str = "metric") -> Made:
+    """Return the whole job document of a start; an answer that cannot be used is named and the usual one stands.
+
+    Arguments: start; answers by question in SI, those missing are the usual ones; units of the person, by which mains and
+    vessels are those of the place.
+    Errors: JobFaults where answers are no object.
+    Source: common practice; the ranking and the plan's own remedies.
+    """
+    given = answers if answers is not None else {}
+    if not isinstance(given, dict):
+        raise JobFaults([Fault("answers", "must be an object of answers by question")])
+    asked = {q.key: q for q in start.questions}
+    faults = [Fault(str(k)[:80], f"is not asked here; asked are {', '.join(asked)}") for k in given if k not in asked]
+    typed: dict[str, Any] = {}
+    for q in start.questions:
+        if q.key in given and given[q.key] is not None:
+            wrong = q.fault(given[q.key])
+            if wrong:
+                faults.append(Fault(q.key, wrong))
+            else:
+                typed[q.key] = given[q.key]
+    values = {q.key: typed.get(q.key, q.usual) for q in start.questions}
+    document = _before_machines(start, values, units)
+    _take_machines(start, document, values)
+    _settle(document, [p for q in start.questions for p in q.puts if q.key in typed])
+    document["assumed"] = _assumed(start, document, typed)
+    return Made(document, tuple(faults))
+
+
+def _before_machines(start: Start, values: dict[str, Any], units: str) -> dict[str, Any]:
+    document = {"format": FORMAT, "name": start.title, "start": start.key, **copy.deepcopy(start.job)}
+    document.setdefault("need", {}).setdefault("system", MAINS.get(units, "single_230"))
+    document["supplies"] = [{k: copy.deepcopy(v) for k, v in s.items() if k not in ("branch", "like")} for s in start.supplies]
+    if units == "us":
+        for path, value in start.us.items():
+            put(document, path, value)
+    _put_answers(start, document, values)
+    for name in start.derives:
+        for path, value in DERIVES[name](values).items():
+            put(document, path, value)
+    return document
+
+
+def _put_answers(start: Start, document: dict[str, Any], values: dict[str, Any]) -> None:
+    for q in start.questions:
+        for path in q.puts:
+            # A place that comes with the machines is filled once they are there.
+            if "]" not in path or at(document, path[: path.rindex("]") + 1]) is not None:
+                put(document, path, values[q.key])
+
+
+def _classes(start: Start) -> Catalogue:
+    whole = catalogue()
+    heaters = {k: h for k, h in whole.heaters.items() if h.heater_class in start.classes}
+    sets = {k: g for k, g in whole.generators.items() if g.generator_class in start.classes}
+    return dataclasses.replace(whole, heaters=heaters, generators=sets)
+
+
+def _take_machines(start: Start, document: dict[str, Any], values: dict[str, Any]) -> None:
+    job, _ = load_as_far(document)
+    taken = {"heaters": _heaters, "valve": _valve_heaters, "generators": _generators}[start.picks](start, job)
+    kind = "generators" if start.picks == "generators" else "heaters"
+    document.setdefault("equipment", {})[kind] = taken
+    shown = "Generator" if kind == "generators" else "Heater"
+    for supply, laid in zip(document["supplies"], start.supplies, strict=True):
+        for n, machine in enumerate(taken, 1):
+            supply.setdefault("parts", []).extend(
+                _filled(part, str(n), f"{shown} {n}", machine["id"]) for part in laid.get("branch", ())
+            )
+        _connectors(supply, taken)
+        _regulators(document, supply)
+    _put_answers(start, document, values)
+
+
+def _filled(part: dict[str, Any], n: str, name: str, machine: str) -> dict[str, Any]:
+    made = {k: v.replace("{n}", n).replace("{machine}", name) if isinstance(v, str) else v for k, v in part.items()}
+    return made | ({"machine": machine} if made["kind"] == "appliance" else {})
+
+
+def _connectors(supply: dict[str, Any], taken: list[dict[str, Any]]) -> None:
+    """The smallest connector that carries the machine's input; the plan says where its drop is too much."""
+    inputs = {h.id: max(b.input_w for b in h.burns) for h in catalogue().heaters.values() if h.burns}
+    asked = max((inputs.get(m["model"], 0.0) for m in taken), default=0.0)
+    fitting = [c for c in catalogue().connectors.values() if c.rated_w >= asked and not c.needs_filter]
+    for part in supply["parts"]:
+        if part["kind"] == "connector" and "model" not in part and fitting:
+            part["model"] = min(fitting, key=lambda c: c.rated_w).id
+
+
+def _regulators(document: dict[str, Any], supply: dict[str, Any]) -> None:
+    """A regulator for each empty place by its stage: the least that carries the flow at the lowest inlet of its sheet, lock-up known."""
+    flow = _flow_kg_per_h(document, supply["fuel"])
+    for part in supply["parts"]:
+        stage = part.pop("stage", None)
+        if stage is None or part.get("model"):
+            continue
+        able = [
+            r for r in catalogue().regulators.values() if r.gas == supply["fuel"] and r.stage == stage and r.capacity[-1][1] >= flow
+        ]
+        if able:
+            # At the cold inlet first, then with its lock-up known, then the smallest.
+            part["model"] = min(able, key=lambda r: (_least_inlet(r, flow), r.lockup_fraction is None, r.capacity[-1][1])).id
+
+
+def _least_inlet(regulator: Regulator, flow_kg_per_h: float) -> float:
+    return least_inlet_pa(regulator, flow_kg_per_h / 3600) or inf
+
+
+def _flow_kg_per_h(document: dict[str, Any], fuel: str) -> float:
+    placed = resolve(load_as_far(document)[0], catalogue())
+    drawn = total(d.input_w for m in placed.machines if (d := m.draw(fuel)))
+    return drawn / fuel_of(fuel).gross_j_per_kg * 3600
+
+
+def _heaters(start: Start, job: Job) -> list[dict[str, Any]]:
+    _, need = heat.assess(job.only("site", "need"))
+    if not need.design_w:
+        return []
+    rows = [r for r in candidates.rank(job, need, _classes(start)).rows if len(r["units"]) == 1]
+    ample = [r for r in rows if r["share"] >= 1 + MARGIN_WANTED]
+    chosen = min(ample, key=lambda r: r["score"]) if ample else (rows[0] if rows else None)
+    if chosen is None:
+        return []
+    unit = chosen["units"][0]
+    return [{"id": f"heater-{n}", "model": unit["model"]} for n in range(1, unit["count"] + 1)]
+
+
+def _valve_heaters(start: Start, job: Job) -> list[dict[str, Any]]:
+    _, need = heat.assess(job.only("site", "need"))
+    taken: list[dict[str, Any]] = []
+    for valve in job.need.valves:
+        row = next((r for r in candidates.for_valves(need, job, _classes(start)) if r["valve"] == valve.id), None)
+        count = row["count"] if row else 0
+        taken += [{"id": f"heater-{len(taken) + n}", "model": row["model"], "serves": valve.id} for n in range(1, count + 1) if row]
+    return taken
+
+
+def _generators(start: Start, job: Job) -> list[dict[str, Any]]:
+    carried = power.assess(StageReport("need"), job, [])
+    if not carried.items or job.site.altitude_m is None:
+        return []
+    if start.converts:
+        # By a kit: what it carries is reckoned from petrol, and there must be that much more of it.
+        job = dataclasses.replace(job, equipment=dataclasses.replace(job.equipment, generator_fuel="petrol"))
+    rows = [r for r in generators.ranked(job, carried, _classes(start)) if r["code"] is None]
+    if start.converts:
+        share = natural_gas.SHARE_OF_PETROL["natural_gas"]
+        rows = [r for r in rows if r["continuous_w"] * share >= carried.running_w and r["surge_w"] * share >= carried.surge_w]
+    ample = [r for r in rows if r["surge_spare"] >= 0 and r["spare"] >= MARGIN_WANTED]
+    chosen = next(iter(ample or rows), None)
+    return [] if chosen is None else [{"id": "generator-1", "model": chosen["model"], "feeds": "all"}]
+
+
+def _settle(document: dict[str, Any], typed: list[str]) -> None:
+    """Take the remedies the plan itself offers: regulators for empty places, sizes, the number of vessels; what was typed stays."""
+    memo, kept = Memo(), {id(at(document, p.rsplit(".", 1)[0])): p.rsplit(".", 1)[1] for p in typed if "." in p}
+    tried: set[tuple[str, Any]] = set()
+    for _ in range(MOST_ROUNDS):
+        made = plan(load_as_far(document)[0], memo=memo)
+        fixes = {
+            path: value
+            for r in made.reports
+            for v in r.verdicts
+            if v.fix and v.level in ("stop", "not_checked", "caution") and r.stage == "supply"
+            for path, value in v.fix
+        }
+        fresh = {
+            (p, v)
+            for p, v in fixes.items()
+            if (p, v) not in tried and kept.get(id(at(document, p.rsplit(".", 1)[0]))) != p.rsplit(".", 1)[1]
+        }
+        if not fresh:
+            return
+        for path, value in sorted(fresh, key=str):
+            tried.add((path, value))
+            put(document, path, value)
+
+
+def _assumed(start: Start, document: dict[str, Any], typed: dict[str, Any]) -> list[dict[str, Any]]:
+    found = []
+    for q in start.questions:
+        if q.key not in typed:
+            source = f"usual: {q.help}" if q.help else "the usual answer"
+            found += [_entry(p, document, (q.usual_low, q.usual_high), source) for p in q.puts]
+    found += [_entry(a["path"], document, a["range"], a["source"]) for a in start.assumed]
+    return [e for e in found if e["value"] is not None or e["word"]]
+
+
+def _entry(path: str, document: dict[str, Any], usual: Any, source: str) -> dict[str, Any]:
+    value = at(document, path)
+    words = isinstance(value, str)
+    low, high = usual
+    return {
+        "id": path,
+        "value": None if words else value,
+        "word": value if words else "",
+        "low": None if words else low,
+        "high": None if words else high,
+        "low_word": low if words else "",
+        "high_word": high if words else "",
+        "source": source,
+    }
