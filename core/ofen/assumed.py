@@ -140,19 +140,18 @@ def _typed(a: Assumption, now: Any) -> bool:
 
 
 def _by_itself(job: Job, document: dict[str, Any]) -> Iterator[Assumed]:
-    default = dump(Job())
     for pattern, usual in BY_ITSELF.items():
         for path in _places(document, pattern):
             spec = _spec(path)
             assert spec is not None
             value = at(document, path)
-            if value is not None and value == _default(pattern, default):
+            if value is not None and value == _default(pattern):
                 where = indexed(document, path)
                 assert where is not None
                 yield Assumed(path, where, spec.label, value, _kind(spec), usual.source, usual.low, usual.high, spec.options)
 
 
-def _default(pattern: str, empty: dict[str, Any]) -> Any:
+def _default(pattern: str) -> Any:
     """The value a field has by itself."""
     cls: Any = Job
     for step in pattern.split(".")[:-1]:

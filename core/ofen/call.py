@@ -183,7 +183,7 @@ def _start(asked: dict[str, Any], memo: Memo) -> Any:
     return {
         "document": made.document,
         "headlines": [figures[key].to_json() for key in start.headlines if key in figures],
-        "plan": planned.to_json(memo),
+        "plan": planned.to_json(memo) | {"faults": []},
         "faults": [{"path": f.path, "message": f.message} for f in made.faults],
     }
 

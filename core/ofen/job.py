@@ -385,6 +385,12 @@ class Job:
     assumed: tuple[Assumption, ...] = many(Assumption, "Assumed", 60)
     confirmed: tuple[str, ...] = texts("Usual values that somebody has confirmed", 200)
 
+    @property
+    def asks_heat(self) -> bool:
+        """Whether something must be warmed; so it is taken where nothing is known yet."""
+        something = self.need.spaces or self.need.valves or self.equipment.heaters
+        return bool(something) or not (self.need.loads or self.equipment.generators)
+
     def only(self, *names: str) -> Job:
         """Return the job with these parts and no others: what is made of it depends on nothing else.
 

@@ -194,7 +194,7 @@ def _commissioning(placed: Placed, built: list[Procedure], before: list[StageRep
 def _running(placed: Placed, units: list[ChosenUnit]) -> tuple[StageReport, Planned]:
     report = StageReport("running")
     whole = bool(units) and len(units) == len(placed.job.equipment.heaters)
-    if not whole:
+    if not whole and placed.job.asks_heat:
         report.judge("running.plan.missing", "running", "equipment.heaters")
     weighed = [s for s in placed.supplies if s.fuel == "propane"]
     supplies = []

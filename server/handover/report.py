@@ -10,6 +10,7 @@ from fieldwork import actions as fieldwork
 from jobs.actions import newest
 from jobs.models import Job
 from logbook import actions as logbook
+from ofen.assumed import assumed
 from ofen.call import commissioned
 from ofen.document import specs
 from ofen.handover.report import content
@@ -46,6 +47,7 @@ def gathered(job: Job, system: str) -> dict[str, Any]:
         faults,
         [m.to_json() for m in commissioned(made, fieldwork.held(job, made))],
         [f"{u.what} {u.id} cannot be read: {u.why}" for u in (*unread_runs, *unread)],
+        [a.to_json() for a in assumed(loaded, made)],
     )
 
 

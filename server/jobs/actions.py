@@ -98,8 +98,8 @@ MOST_STARTS = 200
 @transaction.atomic
 def keep_start(person: Person, start_id: UUID, title: str, data: Any) -> OwnStart:
     """Keep a document as a start of the person's team; the same id again takes its place."""
-    document = canonical(data) | {"confirmed": []}
     team = access.home_team(person, Act.WORK)
+    document = canonical(data) | {"confirmed": []}
     known = OwnStart.objects.filter(pk=start_id).first()
     if known and known.team_id != team.pk:
         raise used_elsewhere()
@@ -114,6 +114,7 @@ def keep_start(person: Person, start_id: UUID, title: str, data: Any) -> OwnStar
 @transaction.atomic
 def drop_start(person: Person, start_id: Any) -> None:
     """Drop a start of the team; the jobs made from it stay."""
+    access.home_team(person, Act.WORK)
     access.the(OwnStart, person, Act.WORK, pk=start_id).delete()
 
 

@@ -48,7 +48,8 @@ def sign_in(page: Page, address: str, who: tuple[str, str] = DEMO) -> None:
 @pytest.fixture(autouse=True)
 def _patient(context: BrowserContext) -> None:
     context.set_default_timeout(2 * PATIENCE_MS)
-    # What is good or only told stands open, unless a test folds it.
+    # What is good or only told, and what this job does not need, stands open, unless a test folds it.
+    context.add_init_script("localStorage.getItem('ofen.more.opened') ?? localStorage.setItem('ofen.more.opened', 'yes')")
     context.add_init_script("localStorage.getItem('ofen.goods.opened') ?? localStorage.setItem('ofen.goods.opened', 'yes')")
 
 

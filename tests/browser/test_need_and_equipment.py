@@ -116,6 +116,7 @@ def choose_a_generator(page: Page) -> None:
 def test_a_hall_is_sized_and_its_machines_chosen(at_work: Page, served: Served) -> None:
     page = at_work
     page.get_by_role("button", name="Make a job").click()
+    page.get_by_role("button", name="Begin with an empty job").click()
     page.get_by_label("Job", exact=True).fill("Fair ground hall")
     size_the_hall(page)
     compare_the_schools(page)

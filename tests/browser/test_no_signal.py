@@ -109,6 +109,7 @@ def test_a_job_is_sized_commissioned_and_logged_with_the_server_gone_and_arrives
     expect(page.get_by_role("heading", name="Jobs")).to_be_visible()
     expect(page.get_by_text("No signal: these are the jobs as this device knows them.")).to_be_visible()
     page.get_by_role("button", name="Make a job").click()
+    page.get_by_role("button", name="Begin with an empty job").click()
     page.get_by_label("Job", exact=True).fill("Made without signal")
     plan_it(page)
     commission(page, arrives=False)

@@ -56,6 +56,7 @@ def supply(page: Page) -> None:
 def test_a_job_is_sized_commissioned_logged_and_handed_over(at_work: Page, served: Served) -> None:
     page = at_work
     page.get_by_role("button", name="Make a job").click()
+    page.get_by_role("button", name="Begin with an empty job").click()
     page.get_by_label("Job", exact=True).fill("Weir keeper's shed")
     plan_it(page)
     saved(page)

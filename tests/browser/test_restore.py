@@ -32,6 +32,7 @@ def test_what_was_done_after_the_backup_comes_from_the_device_again(page: Page, 
 
     page.goto(server.address)
     page.get_by_role("button", name="Make a job").click()
+    page.get_by_role("button", name="Begin with an empty job").click()
     page.get_by_label("Job", exact=True).fill("Ferry landing")
     plan_it(page)
     saved(page)

@@ -118,7 +118,8 @@ def test_the_plan_command_prints_json_and_names_faults(
     good = tmp_path / "job.json"
     good.write_text(json.dumps(depot), encoding="utf-8")
     assert main(["plan", str(good)]) == 0
-    assert json.loads(capsys.readouterr().out) == plan(load(depot)).to_json()
+    said = json.loads(capsys.readouterr().out)
+    assert {k: v for k, v in said.items() if k != "assumed"} == plan(load(depot)).to_json()
     depot["site"]["altitude_m"] = "high"
     good.write_text(json.dumps(depot), encoding="utf-8")
     assert main(["plan", str(good)]) == 2

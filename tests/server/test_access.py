@@ -25,6 +25,10 @@ SHARED = {
     ("post", "/api/jobs"),
     ("post", "/api/jobs/import"),
     ("post", "/api/plan"),
+    ("post", "/api/start"),
+    ("post", "/api/assumed"),
+    ("get", "/api/starts"),
+    ("put", "/api/starts/{start_id}"),
     ("post", "/api/document"),
     ("post", "/api/begin"),
     ("post", "/api/run"),
@@ -58,6 +62,7 @@ def filled(path: str, job: dict[str, Any], run: dict[str, Any]) -> str:
         .replace("{run_id}", run["id"])
         .replace("{number}", "1")
         .replace("{key}", "own-1")
+        .replace("{start_id}", str(uuid.uuid4()))
     )
 
 
@@ -76,7 +81,9 @@ def test_a_stranger_gets_404_everywhere(stranger: Caller, job: dict[str, Any], r
 
 def test_every_operation_is_either_open_shared_or_of_something_owned(job: dict[str, Any]) -> None:
     for method, path in operations():
-        assert (method, path) in OPEN | SHARED or "{job_id}" in path or "{run_id}" in path or "{key}" in path
+        assert (
+            (method, path) in OPEN | SHARED or "{job_id}" in path or "{run_id}" in path or "{key}" in path or "{start_id}" in path
+        )
 
 
 def test_a_strangers_list_is_empty(stranger: Caller, job: dict[str, Any]) -> None:
@@ -85,7 +92,7 @@ def test_a_strangers_list_is_empty(stranger: Caller, job: dict[str, Any]) -> Non
 
 def test_every_model_of_ours_says_how_it_reaches_its_team(person: Any) -> None:
     owned = [m for app in ("jobs", "fieldwork", "logbook", "catalogue") for m in apps.get_app_config(app).get_models()]
-    assert len(owned) == 7
+    assert len(owned) == 8
     for model in owned:
         assert isinstance(visible(model, person), models.QuerySet)
         assert not visible(model, person).exists()
@@ -135,6 +142,8 @@ def test_changes_need_the_csrf_token(person: Any) -> None:
 
 # What each operation asks of a role. Anything that is not here only reads, or is shared.
 ASKS: dict[tuple[str, str], Act] = {
+    ("put", "/api/starts/{start_id}"): Act.WORK,
+    ("delete", "/api/starts/{start_id}"): Act.WORK,
     ("post", "/api/jobs"): Act.WORK,
     ("post", "/api/jobs/import"): Act.WORK,
     ("put", "/api/jobs/{job_id}/filed"): Act.WORK,
@@ -171,6 +180,7 @@ def test_every_operation_that_changes_something_asks_for_its_act(
         ("post", "/api/jobs"): {"document": depot},
         ("put", "/api/people/{name}"): {"role": "guest"},
         ("put", "/api/machines/{key}"): {"sheet": {}},
+        ("put", "/api/starts/{start_id}"): {"title": "Bays", "document": depot},
     }
     body = bodies.get((method, path), BODIES.get((method, path)))
     address = filled(path, job, run).replace("{name}", "bea")

@@ -73,7 +73,8 @@ def assess(report: StageReport, placed: Placed, need: HeatNeed) -> list[ChosenUn
     """
     found = [_unit(report, placed.job.site, m, need) for m in placed.machines if m.is_heater]
     if not found:
-        report.judge("equipment.heater.none_chosen", "equipment", "equipment.heaters")
+        if placed.job.asks_heat:
+            report.judge("equipment.heater.none_chosen", "equipment", "equipment.heaters")
         return []
     units = [u for u in found if u is not None]
     if len(units) == len(found):

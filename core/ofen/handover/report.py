@@ -37,6 +37,18 @@ def assess(report: Any, job: Job) -> None:
     report.judge("handover.call_out.named" if who else "handover.call_out.missing", "handover", "handover.call_out", who=who)
 
 
+def _assumed(a: dict[str, Any], system: str) -> dict[str, str]:
+    """One value that nobody typed: what, how much, from where, and which figure it moves."""
+    told = a["reads"] or (a["value"] if isinstance(a["value"], str) else shown(a["value"], a["kind"], system))
+    m = a["moves"]
+    moved = (
+        f"{m['name']}: {shown(m['low'], m['kind'], system)} to {shown(m['high'], m['kind'], system)}"
+        if m
+        else "moves no headline figure"
+    )
+    return {"label": a["label"], "value": told, "source": a["source"], "moves": moved}
+
+
 def content(
     job: Job,
     plan: dict[str, Any],
@@ -47,16 +59,18 @@ def content(
     faults: list[Fault] | None = None,
     machines: list[dict[str, Any]] | None = None,
     unreadable: list[str] | None = None,
+    assumed: list[dict[str, Any]] | None = None,
 ) -> dict[str, Any]:
     """Return the report as plain text pieces by section.
 
     Arguments: job; plan and running as plain data; runs, each {procedure, state, gates, signed}; entries that count;
     system of units; faults, what of the stored document today's rules refuse; machines, where the commissioning of each
-    stands; unreadable, records that cannot be read.
+    stands; unreadable, records that cannot be read; assumed, what counts and nobody typed.
     Source: common practice.
     """
     stages = _whole(plan)
     return {
+        "assumed": [_assumed(a, system) for a in assumed or []],
         "job": job.name,
         "note": job.note,
         "facts": _facts(job, system),

@@ -71,7 +71,7 @@ def assess(job: Job) -> tuple[StageReport, HeatNeed]:
     valves = [valve.assess(report, v, f"need.valves[{n}]") for n, v in enumerate(job.need.valves)]
     known = tuple(v for v in valves if v is not None)
     if not job.need.spaces:
-        if not job.need.valves:
+        if not job.need.valves and job.asks_heat:
             report.judge("need.spaces.none", "need", "need.spaces")
         return report, HeatNeed(None, None, None, None, 0.0, valves=known)
     results = [_space(report, job.site, s, f"need.spaces[{n}]") for n, s in enumerate(job.need.spaces)]

@@ -48,7 +48,7 @@ def assess(placed: Placed) -> StageReport:
     """
     report = StageReport("siting")
     heaters = list(placed.heaters)
-    if not heaters:
+    if not heaters and not any(placed.generators):
         report.judge("siting.clearance.no_heater", "siting", "equipment.heaters")
     for group in _groups(placed, heaters):
         _clearances(report, group)

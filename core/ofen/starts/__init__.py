@@ -8,6 +8,7 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
+from ..document import MOST
 from ..errors import Fault, JobFaults, told
 from ..quantities import shown
 
@@ -64,8 +65,12 @@ class Question:
         Source: common practice.
         """
         if self.kind == "choice":
-            return "" if value in dict(self.options) else f"{told(value)!r} is not one of {', '.join(r for _, r in self.options)}"
-        if isinstance(value, bool) or not isinstance(value, (int, float)) or value != value:
+            return (
+                ""
+                if isinstance(value, str) and value in dict(self.options)
+                else f"{told(value)!r} is not one of {', '.join(r for _, r in self.options)}"
+            )
+        if isinstance(value, bool) or not isinstance(value, (int, float)) or not abs(value) < MOST:
             return "must be a number"
         if self.kind == "whole" and value != int(value):
             return "must be a whole number"

@@ -21,7 +21,7 @@ from ..paths import at, put
 from ..placed import resolve
 from ..plan import plan
 from ..stage import StageReport
-from ..supply.gas.regulators import least_inlet_pa
+from ..supply.gas.regulators import capacity_kg_per_s, least_inlet_pa
 from . import Start
 from .derive import DERIVES
 
@@ -101,6 +101,7 @@ def _take_machines(start: Start, document: dict[str, Any], values: dict[str, Any
     taken = {"heaters": _heaters, "valve": _valve_heaters, "generators": _generators}[start.picks](start, job)
     kind = "generators" if start.picks == "generators" else "heaters"
     document.setdefault("equipment", {})[kind] = taken
+    _put_answers(start, document, values)
     shown = "Generator" if kind == "generators" else "Heater"
     for supply, laid in zip(document["supplies"], start.supplies, strict=True):
         for n, machine in enumerate(taken, 1):
@@ -108,6 +109,7 @@ def _take_machines(start: Start, document: dict[str, Any], values: dict[str, Any
                 _filled(part, str(n), f"{shown} {n}", machine["id"]) for part in laid.get("branch", ())
             )
         _connectors(supply, taken)
+        _service_regulator(document, supply)
         _regulators(document, supply)
     _put_answers(start, document, values)
 
@@ -140,6 +142,46 @@ def _regulators(document: dict[str, Any], supply: dict[str, Any]) -> None:
         if able:
             # At the cold inlet first, then with its lock-up known, then the smallest.
             part["model"] = min(able, key=lambda r: (_least_inlet(r, flow), r.lockup_fraction is None, r.capacity[-1][1])).id
+
+
+def _service_regulator(document: dict[str, Any], supply: dict[str, Any]) -> None:
+    """Where the utility gives more than a machine may take, a regulator right behind the meter's valve."""
+    service = document.get("site", {}).get("gas_service_pa")
+    first = next((p for p in supply["parts"] if p["kind"] == "shut_off"), None)
+    if supply["fuel"] != "natural_gas" or service is None or first is None:
+        return
+    placed = resolve(load_as_far(document)[0], catalogue())
+    windows = [d.window_pa for m in placed.machines if (d := m.draw("natural_gas")) and d.window_pa]
+    if not windows or service <= min(w[1] for w in windows):
+        return
+    flow = _flow_kg_per_h(document, "natural_gas")
+    able = [
+        r
+        for r in catalogue().regulators.values()
+        if r.gas == "natural_gas"
+        and r.stage == "second"
+        and r.capacity[0][0] <= service <= r.inlet_most_pa
+        and capacity_kg_per_s(r, service) * 3600 >= flow
+        and all(
+            low <= r.set_pa * (1 - r.droop_fraction) and r.set_pa * (1 + (r.lockup_fraction or 0.0)) <= high
+            for low, high in windows
+        )
+    ]
+    if not able:
+        return
+    model = min(able, key=lambda r: r.capacity[-1][1]).id
+    made = {
+        "kind": "regulator",
+        "id": "service-regulator",
+        "name": "Regulator at the meter",
+        "after": first["id"],
+        "model": model,
+        "vent": "down",
+    }
+    for part in supply["parts"]:
+        if part.get("after") == first["id"]:
+            part["after"] = made["id"]
+    supply["parts"].insert(supply["parts"].index(first) + 1, made)
 
 
 def _least_inlet(regulator: Regulator, flow_kg_per_h: float) -> float:

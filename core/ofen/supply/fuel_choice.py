@@ -78,12 +78,19 @@ def assess(report: StageReport, job: Job, catalogue: Catalogue) -> None:
     """
     heaters = [h for u in job.equipment.heaters if (h := catalogue.heaters.get(u.model))]
     sets = [g for u in job.equipment.generators if (g := catalogue.generators.get(u.model))]
+    _keeping(report, job, catalogue)
+    if not heaters and not job.asks_heat:
+        return
     if not heaters or job.site.altitude_m is None or job.site.outside_lowest_c is None:
         report.judge("supply.choice.missing", "choice", "equipment.heaters")
         return
     rows = [_row(job, fuel, heaters, sets) for fuel, _ in FUELS]
     report.tables["fuels"] = rows
     _judge(report, job, rows)
+
+
+def _keeping(report: StageReport, job: Job, catalogue: Catalogue) -> None:
+    """How the fuels of a set that burns either keep."""
     for unit, g in ((u, catalogue.generators.get(u.model)) for u in job.equipment.generators):
         if g and g.on("petrol") and g.on("propane"):
             report.judge("supply.choice.keeping", unit.id, "equipment.generators", name=g.name)

@@ -33,6 +33,11 @@ export type LogKind = Schemas["LogKind"];
 export type Vocabulary = Schemas["VocabularyOut"];
 export type QuantityKind = Schemas["QuantityKind"];
 export type Fault = Schemas["FaultOut"];
+export type StartKind = Schemas["StartOut"];
+export type Question = Schemas["QuestionOut"];
+export type Started = Schemas["StartedOut"];
+export type OwnStart = Schemas["OwnStartOut"];
+export type Assumed = Schemas["AssumedOut"];
 
 /** A commissioning run with what its events lead to. */
 export interface Run extends RunNow {
@@ -74,7 +79,9 @@ export function rememberCsrf(token: string) {
 }
 
 const withCsrf: Middleware = {
-  onRequest({ request }) {
+  async onRequest({ request }) {
+    // The first change of a page may come before it has asked who is signed in.
+    if (request.method !== "GET" && csrf === "") csrf = await fetch("/api/me").then((r) => r.json() as Promise<{ csrf: string }>).then((me) => me.csrf);
     if (request.method !== "GET") request.headers.set("X-CSRFToken", csrf);
     return request;
   },

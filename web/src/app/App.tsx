@@ -12,6 +12,7 @@ import { type Surroundings, SurroundingsContext } from "./context";
 import { JobList } from "./JobList";
 import { People } from "./People";
 import { SignIn } from "./SignIn";
+import { StartsPage } from "./StartsPage";
 import { install } from "./version";
 import { type Known, remember, remembered, signOut, tellPreferences, whoIsThere } from "./who";
 
@@ -164,6 +165,7 @@ function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabu
         <Suspense fallback={<Waiting />}>
           <Routes>
             <Route path="/" element={<JobList key={person.team_id} />} />
+            <Route path="/new" element={<StartsPage />} />
             <Route path="/people" element={<People />} />
             <Route path="/jobs/:jobId" element={<Navigate to="need" replace />} />
             <Route path="/jobs/:jobId/:stage" element={<JobPage />} />

@@ -8,7 +8,6 @@ import { copyOf } from "../outbox/copy";
 import type { KeptJob } from "../outbox/db";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { useSurroundings } from "./context";
-import { newJob } from "./newJob";
 import { Preferences } from "./Preferences";
 
 const LARGEST_BYTES = 5 * 1024 * 1024;
@@ -16,7 +15,7 @@ const TOO_LARGE = new Problem({ status: 413, title: "This file is too large", de
 
 /** The team's jobs, those that need a person first. */
 export function JobList() {
-  const { person, signOut, device, sender } = useSurroundings();
+  const { person, signOut } = useSurroundings();
   const navigate = useNavigate();
   const file = useRef<HTMLInputElement>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
@@ -40,10 +39,6 @@ export function JobList() {
       if (!(found instanceof Problem)) throw found;
       setProblem(found);
     }
-  };
-  const make = (document: Document) => {
-    void open(device.makeJob(document));
-    sender.wake();
   };
   const bring = (chosen: File | undefined) => {
     if (!chosen) return;
@@ -78,7 +73,7 @@ export function JobList() {
           <h1 className="mr-auto text-big font-bold">Jobs</h1>
           <Button onClick={() => file.current?.click()}>Bring in a job file</Button>
           <input ref={file} type="file" accept="application/json,.json" className="sr-only" tabIndex={-1} aria-label="Job file" onChange={(e) => bring(e.target.files?.[0])} />
-          <Button look="act" disabled={person.role === "guest"} onClick={() => make(newJob(person.units))}>
+          <Button look="act" disabled={person.role === "guest"} onClick={() => void navigate("/new")}>
             Make a job
           </Button>
         </div>
@@ -196,11 +191,20 @@ interface LinesProps {
 }
 
 function Lines({ jobs, filed, file }: LinesProps) {
-  const { device, person } = useSurroundings();
+  const { device, sender, person } = useSurroundings();
   const pin = async (job: Line) => {
     if (!job.kept) await device.takeIn(await copyOf(job.id), false, await device.arrivals(job.id));
     await device.pin(job.id, !job.pinned);
   };
+  const navigate = useNavigate();
+  /** A job of its own with the same document; records stay with the first. */
+  const copy = (job: Line) =>
+    void (async () => {
+      const document = (await device.db.jobs.get(job.id))?.document ?? ((await copyOf(job.id)).job.document as Document);
+      const id = await device.makeJob({ ...document, name: `${textAt(document, "name")} (copy)`.slice(0, 120) });
+      sender.wake();
+      await navigate(`/jobs/${id}/need`);
+    })().catch(() => undefined);
   return (
     <>
       <p className="mb-2 text-small text-muted">{filed ? "Filed away: out of the list, nothing of them lost." : "Sorted by what needs a person next."}</p>
@@ -223,10 +227,15 @@ function Lines({ jobs, filed, file }: LinesProps) {
                 <span className="sr-only"> {job.name}</span>
               </Button>
               {person.role === "guest" || job.next.code === "here_only" ? null : (
+                <>
+                <Button look="quiet" onClick={() => copy(job)}>
+                  Copy<span className="sr-only"> {job.name}</span>
+                </Button>
                 <Button look="quiet" onClick={() => file(job)}>
                   {filed ? "Put back" : "File away"}
                   <span className="sr-only"> {job.name}</span>
                 </Button>
+                </>
               )}
             </span>
           </li>

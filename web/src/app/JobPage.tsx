@@ -23,6 +23,7 @@ import { SitingStage } from "../stages/siting/SitingStage";
 import { SupplyStage } from "../stages/supply/SupplyStage";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
+import { AssumedLine, WithAssumed } from "./AssumedLine";
 import { ConflictPanel } from "./ConflictPanel";
 import { useQuantities, useSurroundings } from "./context";
 import { Keys } from "./Keys";
@@ -120,7 +121,9 @@ function OpenJob() {
   const records = useJobRecords();
   return (
     <RecordsContext value={records}>
-      <Stages />
+      <WithAssumed>
+        <Stages />
+      </WithAssumed>
     </RecordsContext>
   );
 }
@@ -164,6 +167,7 @@ function Stages() {
             <Skeleton lines={3} />
           </div>
         )}
+        <AssumedLine base={base} />
         <main>
           <h1 className="sr-only">{here?.word}</h1>
           <Page />

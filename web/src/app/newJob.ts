@@ -20,7 +20,7 @@ const NEW_JOB: Document = {
   }],
 };
 
-/** A new job for someone who sees quantities so: the mains of the place go with that. */
-export function newJob(units: "metric" | "us"): Document {
+/** An empty job for someone who sees quantities so: the mains of the place go with that. */
+export function emptyJob(units: "metric" | "us"): Document {
   return { ...NEW_JOB, need: { ...(NEW_JOB["need"] as Document), system: units === "us" ? "split_120_240" : "single_230" } };
 }

@@ -1,5 +1,5 @@
 // Asking the core: in the browser once the engine is up, the server until then and wherever it is not.
-import { type Entry, type MachineState, type Plan, Problem, type Procedure, type RunNow, type Stage, answer, api } from "../api/client";
+import { type Assumed, type Entry, type MachineState, type Plan, Problem, type Procedure, type RunNow, type Stage, type Started, answer, api } from "../api/client";
 import type { Document } from "../job/document";
 import { Engine, EngineFailure } from "./engine";
 import { type Changes, Told } from "./told";
@@ -49,6 +49,16 @@ const told = new Told();
 /** The plan of a document; with a key, an answer still waited for under it is dropped. */
 export function planOf(document: Document, key: string | null = null): Promise<Plan> {
   return askIn(() => JSON.stringify({ ask: "changes", document, kept: told.turn }), (text) => told.grown(understood<Changes>(text)), key, () => answer(api.POST("/api/plan", { body: { document } })));
+}
+
+/** The job a start makes of the answers, with its headline figures. */
+export function startOf(key: string, answers: Document, units: "metric" | "us"): Promise<Started> {
+  return ask<Started>({ ask: "start", key, answers, units }, "start", () => answer(api.POST("/api/start", { body: { key, answers, units } })));
+}
+
+/** What counts in a plan and nobody typed, what moves the most first. */
+export function assumedOf(document: Document): Promise<Assumed[]> {
+  return ask<Assumed[]>({ ask: "assumed", document }, "assumed", () => answer(api.POST("/api/assumed", { body: { document } })));
 }
 
 /** A document in today's format; of a newer one it is refused. */

@@ -1,6 +1,6 @@
 import { useLiveQuery } from "dexie-react-hooks";
 import { createContext, use, useEffect, useMemo, useState, useSyncExternalStore } from "react";
-import { type Entry, LEVELS, type MachineState, type ProblemBody, type Run, type Stage, type StageName, type SupplyPlan } from "../api/client";
+import { type Assumed, type Entry, LEVELS, type MachineState, type ProblemBody, type Run, type Stage, type StageName, type SupplyPlan } from "../api/client";
 import { useSurroundings } from "../app/context";
 import { commissioningOf, runOf, runningOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
@@ -27,6 +27,10 @@ export function useJobPart<T>(part: (state: JobState) => T): T {
   const store = useJobStore();
   return useSyncExternalStore(store.subscribe, () => part(store.get()));
 }
+
+/** What counts in the job and nobody typed. */
+export const AssumedContext = createContext<Assumed[]>([]);
+export const useAssumed = (): Assumed[] => use(AssumedContext);
 
 /** A text that survives a reload until it is recorded: what it says, and how to change it. */
 export function useDraft(key: string): [string, (text: string) => void] {
@@ -55,6 +59,13 @@ export function useEntries(path: string, stem: string): Entries {
 /** One stage of the plan, null until there is an answer. */
 export function useStage(name: StageName): Stage | null {
   return useJob().plan?.stages.find((s) => s.stage === name) ?? null;
+}
+
+/** Whether something must be warmed, and whether something must be powered; nothing known yet asks for heat. */
+export function useAsked(): { heat: boolean; power: boolean } {
+  const heat = useJobPart((s) => ["need.spaces", "need.valves", "equipment.heaters"].some((p) => listAt(s.document, p).length > 0));
+  const power = useJobPart((s) => ["need.loads", "equipment.generators"].some((p) => listAt(s.document, p).length > 0));
+  return { heat: heat || !power, power };
 }
 
 /** Which supply of the job is looked at: its place among them. */

@@ -17,6 +17,8 @@ interface FuelPathProps {
   /** Shown under a node instead of its detail: readings while commissioning, the latest while running. */
   notes?: Record<string, string>;
   readings?: { node: string; pa: number; word: string }[];
+  /** Just the parts: no pressures, nothing to go to. */
+  plain?: boolean;
 }
 
 const LEAST_APART = 96;
@@ -42,7 +44,7 @@ function detailOf(node: PathNode, show: (value: number, kind: string) => string)
 }
 
 /** Drawn again only when the path, the readings or the notes change, not with every key. */
-export const FuelPath = memo(function FuelPath({ base, path, notes = NO_NOTES, readings = NO_READINGS }: FuelPathProps) {
+export const FuelPath = memo(function FuelPath({ base, path, notes = NO_NOTES, readings = NO_READINGS, plain = false }: FuelPathProps) {
   const box = useRef<HTMLDivElement>(null);
   const [room, setRoom] = useState(1000);
   const [chosen, setChosen] = useState<string | undefined>();
@@ -66,8 +68,8 @@ export const FuelPath = memo(function FuelPath({ base, path, notes = NO_NOTES, r
       </div>
     );
   return (
-    <div ref={box} className={`relative overflow-x-auto print:overflow-visible border-b-[1.5px] border-frame bg-sheet ${ends.length > 1 || hasLittleRoom ? "pt-8" : "pt-2"}`} data-fuel-path tabIndex={0} role="region" aria-label="Fuel path">
-      {hasLittleRoom ? (
+    <div ref={box} className={`relative overflow-x-auto print:overflow-visible border-b-[1.5px] border-frame bg-sheet ${ends.length > 1 || (hasLittleRoom && !plain) ? "pt-8" : "pt-2"}`} data-fuel-path tabIndex={0} role="region" aria-label="Fuel path">
+      {hasLittleRoom && !plain ? (
         <button type="button" aria-expanded={shown} onClick={() => setShown(!shown)} className="no-print absolute left-5 top-1 z-10 text-small text-ember-ink underline">
           {shown ? "Hide the pressures" : "Show the pressures"}
         </button>
@@ -90,24 +92,26 @@ export const FuelPath = memo(function FuelPath({ base, path, notes = NO_NOTES, r
           <ol className="relative flex">
             {way.map((n) => (
               <li key={n.id} style={{ width: apart }} className="min-w-0">
-                <NodeButton node={n} base={base} note={notes[n.id]} />
+                <NodeButton node={n} base={plain ? null : base} note={notes[n.id]} />
               </li>
             ))}
           </ol>
         </div>
-        <div className={hasLittleRoom && !shown ? "hidden print:block" : ""}>
-          <Staircase way={way} across={across} width={width} readings={readings} />
-        </div>
+        {plain ? null : (
+          <div className={hasLittleRoom && !shown ? "hidden print:block" : ""}>
+            <Staircase way={way} across={across} width={width} readings={readings} />
+          </div>
+        )}
       </div>
     </div>
   );
 });
 
-function NodeButton({ node, base, note }: { node: PathNode; base: string; note: string | undefined }) {
+function NodeButton({ node, base, note }: { node: PathNode; base: string | null; note: string | undefined }) {
   const navigate = useNavigate();
   const q = useQuantities();
   return (
-    <button type="button" onClick={() => void navigate(`${base}/${node.stage}#${node.id}`)} className="group w-full px-1 pb-1 text-center">
+    <button type="button" disabled={base === null} onClick={() => void navigate(`${base ?? ""}/${node.stage}#${node.id}`)} className="group w-full px-1 pb-1 text-center">
       <span className="relative mx-auto block h-8 w-11">
         <NodeSign kind={node.values["machine_kind"] === "generator" ? "generator" : node.kind} />
         {node.worst ? (

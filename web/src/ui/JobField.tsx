@@ -2,7 +2,7 @@
 import { Field, Input, Label, Select } from "@headlessui/react";
 import { memo, useState } from "react";
 import { type Quantities, useQuantities, useSurroundings } from "../app/context";
-import { useJobPart, useJobStore } from "../job/context";
+import { useAssumed, useJobPart, useJobStore } from "../job/context";
 import { type Json, at } from "../job/document";
 import { type Spec, specAt } from "../job/schema";
 
@@ -55,11 +55,12 @@ function Choice({ path, choices, fallback, none }: { path: string; choices: { va
   const value = useJobPart((s) => at(s.document, path));
   const fault = useJobPart((s) => s.faults.find((f) => f.path === path)?.message);
   const chosen = typeof value === "string" ? value : typeof fallback === "string" ? fallback : "";
+  const edge = useEdge(path);
   const blank = choices.some((c) => c.value === "");
   const unknown = chosen !== "" && !choices.some((c) => c.value === chosen);
   return (
     <>
-      <Select data-path={path} value={chosen} onChange={(e) => store.edit(path, e.target.value === "" && !blank ? null : e.target.value)} invalid={!!fault} className={`${BOX} ${fault ? "border-stop" : "border-edge"}`}>
+      <Select data-path={path} value={chosen} onChange={(e) => store.edit(path, e.target.value === "" && !blank ? null : e.target.value)} invalid={!!fault} className={`${BOX} ${fault ? "border-stop" : edge}`}>
         {none || (chosen === "" && !blank) ? <option value="">{none ?? "— choose"}</option> : null}
         {unknown ? <option value={chosen}>{chosen} (not listed)</option> : null}
         {choices.map((c) => (
@@ -71,6 +72,12 @@ function Choice({ path, choices, fallback, none }: { path: string; choices: { va
       <FaultLine text={fault} />
     </>
   );
+}
+
+/** What nobody typed has a dashed edge. */
+function useEdge(path: string): string {
+  const isAssumed = useAssumed().some((a) => a.at === path);
+  return isAssumed ? "border-dashed border-edge text-muted" : "border-edge";
 }
 
 type Reading = { ok: true; value: Json } | { ok: false; error: string };
@@ -105,6 +112,7 @@ function Typed({ path, spec }: { path: string; spec: Spec }) {
   const value = useJobPart((s) => at(s.document, path));
   const draft = useJobPart((s) => s.drafts[path]);
   const refused = useJobPart((s) => s.faults.find((f) => f.path === path)?.message);
+  const edge = useEdge(path);
   const text = typing ?? draft ?? writeTyped(value ?? spec.fallback, spec, q);
   const read = draft === undefined ? null : readTyped(draft, spec, q);
   const counts = writeTyped(value ?? spec.fallback, spec, q);
@@ -127,7 +135,7 @@ function Typed({ path, spec }: { path: string; spec: Spec }) {
         autoComplete="off"
         onChange={(e) => typed(e.target.value)}
         onBlur={() => setTyping(null)}
-        className={`${BOX} ${spec.kind ? "text-right" : "text-left"} ${fault ? "border-stop bg-ember-wash" : "border-edge"}`}
+        className={`${BOX} ${spec.kind ? "text-right" : "text-left"} ${fault ? "border-stop bg-ember-wash" : edge}`}
       />
       <FaultLine text={fault} />
     </>

@@ -2,7 +2,9 @@
 import { Tab, TabGroup, TabList, TabPanel, TabPanels } from "@headlessui/react";
 import { useSearchParams } from "react-router";
 import { LEVELS, type Stage } from "../api/client";
+import { Button } from "./controls";
 import { Mark } from "./Mark";
+import { useMore } from "./More";
 
 export interface Part {
   /** What the address calls it. */
@@ -11,6 +13,8 @@ export interface Part {
   /** Which verdicts and figures belong to it, by code or key. */
   holds: (name: string) => boolean;
   page: React.ReactNode;
+  /** False where this job's machines need nothing of it: it waits under "More". */
+  matters?: boolean;
 }
 
 interface PartsProps {
@@ -21,9 +25,12 @@ interface PartsProps {
 }
 
 /** The parts of a stage as tabs, each with the shape of its worst verdict. */
-export function Parts({ parts, stage, beside }: PartsProps) {
+export function Parts({ parts: all, stage, beside }: PartsProps) {
   const [params, setParams] = useSearchParams();
-  const open = Math.max(0, parts.findIndex((p) => p.key === params.get("part")));
+  const [more, toggle] = useMore();
+  const parts = all.filter((p) => more || p.matters !== false || p.key === params.get("part"));
+  const named = parts.findIndex((p) => p.key === params.get("part"));
+  const open = named >= 0 ? named : Math.max(0, parts.findIndex((p) => p.matters !== false));
   const worst = (part: Part) => LEVELS.find((level) => stage?.verdicts.some((v) => v.level === level && part.holds(v.code)));
   return (
     <TabGroup selectedIndex={open} onChange={(n) => setParams({ part: parts[n]?.key ?? "" }, { replace: true })}>
@@ -39,6 +46,11 @@ export function Parts({ parts, stage, beside }: PartsProps) {
           );
         })}
       </TabList>
+      {parts.length < all.length ? (
+        <Button look="quiet" onClick={toggle}>
+          {`More: ${all.filter((p) => !parts.includes(p)).map((p) => p.word).join(", ")}`}
+        </Button>
+      ) : null}
       {beside}
       </div>
       <TabPanels>

@@ -50,7 +50,11 @@ function Tile({ figure }: { figure: Figure }) {
 
 /** The headline figures of a stage. */
 export function Headlines({ stage, holds = () => true }: { stage: Stage; holds?: (name: string) => boolean }) {
-  const figures = stage.headlines.filter(holds).map((key) => stage.figures.find((f) => f.key === key)).filter((f) => f !== undefined);
+  return <Tiles figures={stage.headlines.filter(holds).map((key) => stage.figures.find((f) => f.key === key)).filter((f) => f !== undefined)} />;
+}
+
+/** Figures in large type, side by side. */
+export function Tiles({ figures }: { figures: Figure[] }) {
   if (figures.length === 0) return null;
   return (
     <div className="mb-3 grid grid-cols-2 rounded-sm border-[1.5px] border-frame bg-card md:grid-cols-[repeat(auto-fit,minmax(8rem,1fr))]">

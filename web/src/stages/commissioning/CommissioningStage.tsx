@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import { type Level, type MachineState, type PlacedMachine, Problem, type Procedure, type Run, type StepState } from "../../api/client";
+import { AssumedBefore } from "../../app/AssumedLine";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { beginOf } from "../../engine/ask";
 import { useJob, useJobStore, useRecords, useStage } from "../../job/context";
@@ -171,6 +172,7 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
       ) : (
         <>
           <Gates gates={run.gates} />
+          <AssumedBefore base={`/jobs/${run.job}`} />
           <div className="pt-3">
             <Button look={run.gates.length === 0 ? "act" : "plain"} disabled={run.gates.length > 0 || !lead} onClick={() => void recording.signOff()}>
               Sign off

@@ -3,6 +3,7 @@ import { Dialog, DialogPanel, DialogTitle } from "@headlessui/react";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 import type { Run, Step, StepState } from "../../api/client";
+import { AssumedBefore } from "../../app/AssumedLine";
 import { moment } from "../../app/context";
 import { useJobStore } from "../../job/context";
 import { Button } from "../../ui/controls";
@@ -209,7 +210,10 @@ function Finish({ run, recording }: { run: Run; recording: Recording }) {
             By {run.signed.by}, {moment(run.signed.at)}. {run.signedHere ? "On this device only: the server seals it when there is signal." : "The record is sealed."}
           </p>
         ) : (
-          <Gates gates={run.gates} />
+          <>
+            <Gates gates={run.gates} />
+            <AssumedBefore base={`/jobs/${run.job}`} />
+          </>
         )}
         {recording.trouble ? (
           <p role="alert" className="pt-3 font-semibold text-stop">

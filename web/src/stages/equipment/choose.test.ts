@@ -1,11 +1,11 @@
 import { describe, expect, it } from "vitest";
 import { at, listAt, put, textAt } from "../../job/document";
-import { newJob } from "../../app/newJob";
+import { emptyJob } from "../../app/newJob";
 import { withIds } from "../../job/document";
 import { choose, chooseForValve, chooseSets } from "./choose";
 import { withSheet } from "./Sheets";
 
-const NEW_JOB = newJob("us");
+const NEW_JOB = emptyJob("us");
 
 const after = (count: number) => choose(NEW_JOB, [{ model: "tarn-35-indirect", count, fuel: "propane" }]).reduce((d, c) => put(d, c.path, c.value), NEW_JOB);
 

@@ -2,16 +2,16 @@
 import { memo, useDeferredValue } from "react";
 import type { Stage } from "../../api/client";
 import { useQuantities } from "../../app/context";
-import { useEntries, useJobStore, useStage } from "../../job/context";
+import { useAsked, useEntries, useJob, useJobStore, useStage } from "../../job/context";
 import { type Document, type Json, freshId, listAt, textAt } from "../../job/document";
 import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
+import { More } from "../../ui/More";
 import { type Night, NightChart } from "./NightChart";
 import { type School, Schools } from "./Schools";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 
-const SITE_FIELDS = ["place", "altitude_m", "outside_lowest_c", "outside_highest_c", "ground_c", "gas_service_pa"];
 const VALVE_FIELDS = ["name", "flow_m3_per_s", "inlet_pa", "outlet_pa", "gas_in_c", "gas_out_c", "reach_fraction"];
 
 /** What must be warmed, and what that comes to. */
@@ -24,11 +24,7 @@ export function Heat({ holds }: { holds: (name: string) => boolean }) {
     <StagePart
       given={
         <>
-          <JobField path="name" />
-          <JobField path="note" />
-          {SITE_FIELDS.map((name) => (
-            <JobField key={name} path={`site.${name}`} />
-          ))}
+          <SiteFields />
           {spaces.all.length === 0 && valves.all.length === 0 ? <Message title="No space yet">Add the first space that must be warmed.</Message> : null}
           {spaces.all.map((space, n) => (
             <Space key={textAt(space, "id")} space={space} at={`need.spaces[${n}]`} remove={() => spaces.remove(space)} />
@@ -56,6 +52,30 @@ export function Heat({ holds }: { holds: (name: string) => boolean }) {
         </>
       }
     />
+  );
+}
+
+/** What the job is, and its site: first what its machines ask for. */
+export function SiteFields() {
+  const { document } = useJob();
+  const { power } = useAsked();
+  const gas = listAt(document, "supplies").some((s) => textAt(s, "fuel") === "natural_gas");
+  const first = ["place", "altitude_m", "outside_lowest_c", ...(power ? ["outside_highest_c"] : []), ...(gas ? ["gas_service_pa"] : [])];
+  const rest = ["outside_highest_c", "ground_c", "gas_service_pa"].filter((f) => !first.includes(f));
+  const words: Record<string, string> = { outside_highest_c: "hottest hour", ground_c: "ground", gas_service_pa: "natural gas" };
+  return (
+    <>
+      <JobField path="name" />
+      <JobField path="note" />
+      {first.map((name) => (
+        <JobField key={name} path={`site.${name}`} />
+      ))}
+      <More what={rest.map((f) => words[f]).join(", ")} paths={rest.map((f) => `site.${f}`)}>
+        {rest.map((name) => (
+          <JobField key={name} path={`site.${name}`} />
+        ))}
+      </More>
+    </>
   );
 }
 
@@ -96,17 +116,24 @@ function Row({ at, of, names }: { at: string; of: string; names: string[] }) {
 function Space({ space, at, remove }: { space: Document; at: string; remove: () => void }) {
   const name = textAt(space, "name") || "Space";
   const field = (f: string) => <JobField key={f} path={`${at}.${f}`} of={name} />;
+  const canvas = textAt(space, "use") === "canvas_hall";
+  // One way to say the height is asked, the other offered.
+  const pitched = canvas || typeof space["eave_m"] === "number" || typeof space["ridge_m"] === "number";
+  const heights = pitched ? ["mean_height_m"] : ["eave_m", "ridge_m"];
+  const rest = [...heights, "air_changes_per_h", "use_from_s", "use_until_s", "ground_c", "leads_reason"];
   return (
     <Section entry={space} word="Space" remove={remove}>
       {["name", "use"].map(field)}
-      <Row at={at} of={name} names={["length_m", "width_m", "mean_height_m"]} />
-      <Row at={at} of={name} names={["eave_m", "ridge_m", ...(textAt(space, "use") === "canvas_hall" ? ["canvas_walls"] : [])]} />
-      <Row at={at} of={name} names={["tightness", "air_changes_per_h", "inside_c"]} />
+      <Row at={at} of={name} names={["length_m", "width_m", ...(pitched ? [] : ["mean_height_m"])]} />
+      {pitched ? <Row at={at} of={name} names={["eave_m", "ridge_m", ...(canvas ? ["canvas_walls"] : [])]} /> : null}
+      <Row at={at} of={name} names={["inside_c", "tightness", "warm_up_s"]} />
       {["insulation_class", "heat_store"].map(field)}
-      <Row at={at} of={name} names={["warm_up_s", "use_from_s", "use_until_s"]} />
-      {field("ground_c")}
-      {field("leads")}
-      {["", "heat_balance"].includes(textAt(space, "leads")) ? null : field("leads_reason")}
+      <More what={`${pitched ? "mean height" : "eave and ridge"}, air changes, hours of use, ground, school`} paths={rest.map((f) => `${at}.${f}`)}>
+        <Row at={at} of={name} names={[...heights, "air_changes_per_h"]} />
+        <Row at={at} of={name} names={["use_from_s", "use_until_s", "ground_c"]} />
+        {field("leads")}
+        {["", "heat_balance"].includes(textAt(space, "leads")) ? null : field("leads_reason")}
+      </More>
       <Skin space={space} at={at} name={name} />
     </Section>
   );

@@ -10,13 +10,14 @@ import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { TableImport } from "../../ui/TableImport";
 import { CaptionedTable } from "../../ui/CaptionedTable";
+import { SiteFields } from "./Heat";
 
 // One line where there is room; on a phone the name has a line of its own.
 const ROW = "grid grid-cols-3 gap-1.5 sm:grid-cols-[1fr_5.5rem_5.5rem_7rem]";
 const MORE_FIELDS = ["type", "power_factor", "connection", "leg", "duty_fraction", "hours"];
 
 /** What must be powered, and what that asks of a generator. */
-export function Power({ holds }: { holds: (name: string) => boolean }) {
+export function Power({ holds, alone = false }: { holds: (name: string) => boolean; alone?: boolean }) {
   const store = useJobStore();
   const { vocabulary } = useSurroundings();
   const stage = useStage("need");
@@ -27,6 +28,7 @@ export function Power({ holds }: { holds: (name: string) => boolean }) {
     <StagePart
       given={
         <>
+          {alone ? <SiteFields /> : null}
           <JobField path="need.system" />
           <JobField path="need.starting" />
           {loads.all.length === 0 ? <Message title="No load yet">Add one, take a usual one, or paste a list. The mains fans of chosen heaters are counted by themselves.</Message> : null}

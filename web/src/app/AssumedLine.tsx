@@ -1,0 +1,116 @@
+// What counts in this job and nobody typed: how much each moves, to be confirmed or changed.
+import { useEffect, useRef, useState } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import { type Assumed, Problem } from "../api/client";
+import { assumedOf } from "../engine/ask";
+import { Stale } from "../engine/engine";
+import { AssumedContext, useAssumed, useJobPart, useJobStore } from "../job/context";
+import type { Json } from "../job/document";
+import { Button } from "../ui/controls";
+import { CaptionedTable } from "../ui/CaptionedTable";
+import { Mark } from "../ui/Mark";
+import { useQuantities } from "./context";
+
+/** Long enough that nobody who types waits for it. */
+const REST_MS = 1500;
+
+/** Keeps the list of what is assumed for all that is drawn below. */
+export function WithAssumed({ children }: { children: React.ReactNode }) {
+  const document = useJobPart((s) => s.document);
+  const ready = useJobPart((s) => s.plan !== null);
+  const [found, setFound] = useState<Assumed[]>([]);
+  const first = useRef(true);
+  useEffect(() => {
+    if (!ready) return;
+    const ask = () =>
+      void assumedOf(document).then(setFound, (problem: unknown) => {
+        if (!(problem instanceof Problem || problem instanceof Stale)) throw problem;
+      });
+    const timer = setTimeout(ask, first.current ? 0 : REST_MS);
+    first.current = false;
+    return () => clearTimeout(timer);
+  }, [document, ready]);
+  return <AssumedContext value={found}>{children}</AssumedContext>;
+}
+
+/** "Assumed: 7", which opens to the list. */
+export function AssumedLine({ base }: { base: string }) {
+  const found = useAssumed();
+  const [params] = useSearchParams();
+  const [open, setOpen] = useState(params.has("assumed"));
+  if (found.length === 0) return null;
+  return (
+    <section aria-label="Assumed" className="no-print border-b border-rule bg-sheet px-5 py-1 text-small">
+      <button type="button" aria-expanded={open} onClick={() => setOpen(!open)} className="min-h-7 underline decoration-rule decoration-dashed underline-offset-3">
+        <b>Assumed: {found.length}</b> {found.length === 1 ? "value" : "values"} that nobody typed
+      </button>
+      {open ? <Listed found={found} base={base} /> : null}
+    </section>
+  );
+}
+
+/** Before a sign-off: what of it rests on values that nobody has looked at. */
+export function AssumedBefore({ base }: { base: string }) {
+  const found = useAssumed();
+  if (found.length === 0) return null;
+  return (
+    <p className="flex gap-2 py-2">
+      <Mark level="caution" size={16} silent />
+      <span>
+        {found.length} {found.length === 1 ? "value is" : "values are"} assumed: {found.slice(0, 3).map((a) => a.label).join(", ")}
+        {found.length > 3 ? " and others" : ""}. <Link className="underline" to={`${base}/need?assumed`}>Confirm or change them first</Link>
+      </span>
+    </p>
+  );
+}
+
+function Listed({ found, base }: { found: Assumed[]; base: string }) {
+  const store = useJobStore();
+  const confirmed = useJobPart((s) => s.document["confirmed"]);
+  const confirm = (paths: string[]) => store.edit("confirmed", [...(Array.isArray(confirmed) ? confirmed : []), ...paths] as Json);
+  return (
+    <div className="py-2">
+      <CaptionedTable caption="What moves the most stands first; confirm what you know to be so, change the rest." small heads={[{ word: "What" }, { word: "Value", right: true }, { word: "Moves, over its usual range", className: "px-2" }, { word: "Where it is from", className: "px-2" }, { word: "", ears: true }]}>
+        {found.map((a) => (
+          <Row key={a.path} a={a} base={base} confirm={() => confirm([a.path])} />
+        ))}
+      </CaptionedTable>
+      {store.role === "guest" ? null : <Button onClick={() => confirm(found.map((a) => a.path))}>Confirm all {found.length}</Button>}
+    </div>
+  );
+}
+
+const STAGE_OF: Record<string, string> = { site: "need", need: "need", equipment: "equipment", supplies: "supply", siting: "siting", handover: "handover" };
+
+function Row({ a, base, confirm }: { a: Assumed; base: string; confirm: () => void }) {
+  const q = useQuantities();
+  const store = useJobStore();
+  const navigate = useNavigate();
+  const change = () => {
+    const stage = STAGE_OF[a.at.split(/[.[]/)[0] ?? ""] ?? "need";
+    void Promise.resolve(navigate(`${base}/${stage}`)).then(() => setTimeout(() => document.querySelector<HTMLElement>(`[data-path="${a.at}"]`)?.focus(), 120));
+  };
+  const value = a.reads || (typeof a.value === "number" ? q.show(a.value, a.kind) : a.value);
+  return (
+    <tr className="border-t border-hair align-top">
+      <th scope="row" className="py-1 pr-2 text-left font-medium">
+        {a.label}
+      </th>
+      <td className="whitespace-nowrap py-1 pl-3 text-right">{value}</td>
+      <td className="px-2 py-1">{a.moves ? `${a.moves.name}: ${q.show(a.moves.low, a.moves.kind)} to ${q.show(a.moves.high, a.moves.kind)}` : "no headline figure"}</td>
+      <td className="px-2 py-1 text-ink-2">{a.source}</td>
+      <td className="whitespace-nowrap py-1 text-right">
+        {store.role === "guest" ? null : (
+          <span className="inline-flex gap-3">
+            <Button look="quiet" onClick={confirm}>
+              Confirm
+            </Button>
+            <Button look="quiet" onClick={change}>
+              Change
+            </Button>
+          </span>
+        )}
+      </td>
+    </tr>
+  );
+}

@@ -1,0 +1,302 @@
+// Making a job: what one is there to do, a few questions with their usual answers, and what it comes to beside them.
+import { Input, Select } from "@headlessui/react";
+import { useEffect, useMemo, useRef, useState } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
+import { v7 as uuidv7 } from "uuid";
+import { type Fault, type OwnStart, Problem, type Question, type StartKind, type Started, answer, api } from "../api/client";
+import { startOf } from "../engine/ask";
+import { Stale } from "../engine/engine";
+import type { Document, Json } from "../job/document";
+import { FuelPath } from "../path/FuelPath";
+import { NodeSign } from "../path/NodeSign";
+import { Tiles } from "../ui/answers";
+import { Button, Message, Skeleton } from "../ui/controls";
+import { type Quantities, useQuantities, useSurroundings } from "./context";
+import { emptyJob } from "./newJob";
+import { Preferences } from "./Preferences";
+
+/** A start is a picture of its path: a few of the signs, in their order. */
+function PathSign({ sign }: { sign: string[] }) {
+  const few = sign.length > 4 ? [sign[0], ...sign.slice(-3)] : sign;
+  return (
+    <span aria-hidden="true" className="relative flex h-6 w-20 shrink-0 items-center justify-between">
+      <span className="absolute inset-x-2 top-1/2 h-[3px] -translate-y-1/2 bg-gas" />
+      {few.map((kind, n) => (
+        <span key={`${n} ${kind ?? ""}`} className="relative w-5 [&_svg]:h-5 [&_svg]:w-6">
+          <NodeSign kind={kind as never} />
+        </span>
+      ))}
+    </span>
+  );
+}
+
+type Typed = Record<string, string>;
+
+interface Read {
+  answers: Record<string, Json>;
+  faults: Fault[];
+}
+
+/** The answers as they were typed, in SI; what cannot be read is named at its question. */
+function readAnswers(questions: Question[], typed: Typed, q: Quantities): Read {
+  const answers: Record<string, Json> = {};
+  const faults: Fault[] = [];
+  for (const question of questions) {
+    const text = typed[question.key];
+    if (text === undefined || text.trim() === "") continue;
+    if (question.kind === "choice") answers[question.key] = text;
+    else {
+      const read = q.read(text, question.kind === "whole" ? "count" : question.kind);
+      if ("error" in read) faults.push({ path: question.key, message: read.error });
+      else answers[question.key] = read.value;
+    }
+  }
+  return { answers, faults };
+}
+
+/** What the answers make, the last one while the next is on its way. */
+function useStarted(key: string, read: Read): { made: Started | null; problem: Problem | null } {
+  const { person } = useSurroundings();
+  const [made, setMade] = useState<{ key: string; started: Started } | null>(null);
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const told = JSON.stringify(read.answers);
+  const turn = useRef(0);
+  useEffect(() => {
+    turn.current += 1;
+    const mine = turn.current;
+    startOf(key, JSON.parse(told) as Document, person.units).then(
+      (started) => {
+        if (mine !== turn.current) return;
+        setMade({ key, started });
+        setProblem(null);
+      },
+      (found: unknown) => {
+        if (found instanceof Stale || mine !== turn.current) return;
+        if (!(found instanceof Problem)) throw found;
+        setProblem(found);
+      },
+    );
+  }, [key, told, person.units]);
+  return { made: made?.key === key ? made.started : null, problem };
+}
+
+export function StartsPage() {
+  const { vocabulary, person, device, sender } = useSurroundings();
+  const [params, setParams] = useSearchParams();
+  const navigate = useNavigate();
+  const starts = vocabulary.starts;
+  const chosen = starts.find((s) => s.key === params.get("start"));
+  const make = (document: Document) => {
+    void device.makeJob(document).then((id) => {
+      sender.wake();
+      return navigate(`/jobs/${id}/need`);
+    });
+  };
+  const groups = [...new Map(starts.map((s) => [s.group, s.group_title]))];
+  return (
+    <div className="flex flex-1 flex-col">
+      <header className="flex flex-wrap items-center gap-x-5 gap-y-2 border-b-[1.5px] border-frame bg-rail px-5 py-2.5">
+        <span className="text-xl font-extrabold tracking-tight [font-stretch:118%]">
+          ofen<span className="text-ember">.</span>
+        </span>
+        <Link to="/" className="text-muted underline">
+          Jobs
+        </Link>
+        <span className="ml-auto">
+          <Preferences />
+        </span>
+      </header>
+      <div className="flex-1 lg:grid lg:grid-cols-[25rem_minmax(0,1fr)]">
+        <nav aria-label="Starts" className={`border-rule px-5 py-4 lg:border-r ${chosen ? "hidden lg:block" : ""}`}>
+          <h1 className="text-xl font-bold">What are you there to do?</h1>
+          {groups.map(([group, title]) => (
+            <section key={group} aria-label={title}>
+              <h2 className="pb-0.5 pt-3 text-small text-muted">{title}</h2>
+              <ul>
+                {starts
+                  .filter((s) => s.group === group)
+                  .map((s) => (
+                    <li key={s.key} className="border-b border-hair">
+                      <button
+                        type="button"
+                        aria-current={s.key === chosen?.key}
+                        onClick={() => setParams({ start: s.key })}
+                        className={`flex w-full items-center gap-3 py-1.5 text-left ${s.key === chosen?.key ? "-ml-2 border-l-4 border-ember bg-card pl-1" : ""}`}
+                      >
+                        <PathSign sign={s.sign} />
+                        <span className="min-w-0">
+                          <span className="block font-semibold">{s.title}</span>
+                          <span className="block text-small text-muted">{s.words}</span>
+                        </span>
+                      </button>
+                    </li>
+                  ))}
+              </ul>
+            </section>
+          ))}
+          <OwnStarts make={make} />
+          <p className="pt-4">
+            <Button look="quiet" disabled={person.role === "guest"} onClick={() => make(emptyJob(person.units))}>
+              Begin with an empty job
+            </Button>
+          </p>
+        </nav>
+        <main className="min-w-0 py-4 lg:sticky lg:top-0 lg:self-start">
+          {chosen ? (
+            <Asked key={chosen.key} start={chosen} make={make} />
+          ) : (
+            <p className="hidden px-6 pt-2 text-muted lg:block">Pick what comes nearest. Every question has its usual answer already; what nobody typed stays on a list until someone confirms it.</p>
+          )}
+        </main>
+      </div>
+    </div>
+  );
+}
+
+/** The questions of one start, and what the answers come to. */
+function Asked({ start, make }: { start: StartKind; make: (document: Document) => void }) {
+  const { person } = useSurroundings();
+  const q = useQuantities();
+  const [typed, setTyped] = useState<Typed>({});
+  const [, setParams] = useSearchParams();
+  const read = useMemo(() => readAnswers(start.questions, typed, q), [start, typed, q]);
+  const { made, problem } = useStarted(start.key, read);
+  const faults = [...read.faults, ...(made?.faults ?? [])];
+  const assumed = start.questions.filter((question) => !(question.key in read.answers) || faults.some((f) => f.path === question.key)).length;
+  const document = made?.document as Document | undefined;
+  const paths = made?.plan.supplies[0]?.path ?? [];
+  return (
+    <>
+      <div className="px-6">
+        <p className="lg:hidden">
+          <Button look="quiet" onClick={() => setParams({})}>
+            All starts
+          </Button>
+        </p>
+        <h2 className="inline text-xl font-bold">{start.title}</h2>
+        <span className="pl-3 text-muted">{start.questions.length} answers; dashed ones are usual, nobody typed them</span>
+        <ul className="pt-2">
+          {start.questions.map((question) => (
+            <Ask key={question.key} question={question} text={typed[question.key]} fault={faults.find((f) => f.path === question.key)?.message} type={(text) => setTyped({ ...typed, [question.key]: text })} />
+          ))}
+        </ul>
+      </div>
+      {problem ? (
+        <div className="px-6 py-3">
+          <Message failed title={problem.message}>
+            {problem.detail}
+          </Message>
+        </div>
+      ) : null}
+      <div className="mt-3 border-t-[1.5px] border-frame">{made ? <FuelPath base="" path={paths} plain /> : <div className="p-5"><Skeleton lines={2} /></div>}</div>
+      <div className="px-6 pt-4">
+        {made ? <Tiles figures={made.headlines} /> : <Skeleton lines={1} />}
+        <div className="flex flex-wrap items-center gap-3">
+          <Button look="act" disabled={!document || person.role === "guest"} onClick={() => document && make(document)}>
+            Make this job
+          </Button>
+          <KeepStart title={start.title} document={document} />
+          <span className="text-muted">
+            {assumed === 0 ? "Every answer was typed." : `${assumed} ${assumed === 1 ? "answer is" : "answers are"} assumed: they stay on a list until someone confirms them.`}
+          </span>
+        </div>
+      </div>
+    </>
+  );
+}
+
+interface AskProps {
+  question: Question;
+  /** As typed; undefined while the usual answer stands. */
+  text: string | undefined;
+  fault: string | undefined;
+  type: (text: string) => void;
+}
+
+const BOX = "w-full rounded-sm border-[1.5px] bg-card px-2 py-1.5";
+
+function Ask({ question, text, fault, type }: AskProps) {
+  const q = useQuantities();
+  const kind = question.kind === "whole" ? "count" : question.kind;
+  const usual = typeof question.usual === "number" ? q.field(question.usual, kind) : question.usual;
+  const isTyped = text !== undefined && text.trim() !== "";
+  const look = fault ? "border-stop bg-ember-wash" : isTyped ? "border-edge" : "border-dashed border-edge text-muted";
+  return (
+    <li className="grid grid-cols-[minmax(0,1fr)_10rem] items-center gap-x-4 border-b border-hair py-1.5 md:grid-cols-[15rem_13rem_minmax(0,1fr)]">
+      <label htmlFor={`ask-${question.key}`}>{question.label}</label>
+      {question.kind === "choice" ? (
+        <Select id={`ask-${question.key}`} value={text ?? usual} onChange={(e) => type(e.target.value)} className={`${BOX} ${look}`}>
+          {question.options.map((o) => (
+            <option key={o.value} value={o.value}>
+              {o.reads}
+            </option>
+          ))}
+        </Select>
+      ) : (
+        <Input id={`ask-${question.key}`} value={text ?? usual} autoComplete="off" invalid={!!fault} onFocus={(e) => e.target.select()} onChange={(e) => type(e.target.value)} className={`${BOX} text-right ${look}`} />
+      )}
+      <span className="col-span-2 text-small text-muted md:col-span-1">
+        {fault ? (
+          <span role="alert" className="text-stop">
+            {fault.replace(/\.?$/, ".")} Until then {question.options.find((o) => o.value === usual)?.reads ?? usual} counts.
+          </span>
+        ) : (
+          <>
+            {question.help}
+            {isTyped ? "" : " (usual)"}
+          </>
+        )}
+      </span>
+    </li>
+  );
+}
+
+/** Keep what the answers make as a start of the team. */
+function KeepStart({ title, document }: { title: string; document: Document | undefined }) {
+  const { person } = useSurroundings();
+  const [kept, setKept] = useState<string | null>(null);
+  const keep = () => {
+    if (!document) return;
+    setKept("…");
+    void answer(api.PUT("/api/starts/{start_id}", { params: { path: { start_id: uuidv7() } }, body: { title, document } })).then(
+      () => setKept("Kept for the team"),
+      (found: unknown) => setKept(found instanceof Problem ? found.message : "Not kept"),
+    );
+  };
+  return kept ? (
+    <span role="status">{kept}</span>
+  ) : (
+    <Button disabled={!document || person.role === "guest"} onClick={keep}>
+      Keep as our start
+    </Button>
+  );
+}
+
+/** The starts the team has kept; they need signal. */
+function OwnStarts({ make }: { make: (document: Document) => void }) {
+  const { person } = useSurroundings();
+  const [own, setOwn] = useState<OwnStart[]>([]);
+  useEffect(() => {
+    void answer(api.GET("/api/starts")).then(setOwn, () => undefined);
+  }, [person.team_id]);
+  if (own.length === 0) return null;
+  return (
+    <section aria-label="Kept by the team">
+      <h2 className="pb-0.5 pt-3 text-small text-muted">Kept by the team</h2>
+      <ul>
+        {own.map((s) => (
+          <li key={s.id} className="flex items-center gap-3 border-b border-hair py-1.5">
+            <button type="button" disabled={person.role === "guest"} onClick={() => make(s.document as Document)} className="min-w-0 flex-1 text-left font-semibold underline decoration-rule underline-offset-3">
+              {s.title} <span className="block text-small font-normal text-muted">kept by {s.by}</span>
+            </button>
+            {person.role === "guest" ? null : (
+              <Button look="quiet" onClick={() => void answer(api.DELETE("/api/starts/{start_id}", { params: { path: { start_id: s.id } } })).then(setOwn)}>
+                Drop
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+    </section>
+  );
+}
