@@ -73,6 +73,9 @@ class Equipment:
     heaters: tuple[HeaterUnit, ...] = many(HeaterUnit, "Heaters", 12)
     generator_fuel: str | None = choice("Generators run on", *FUELS, ("any", "whatever fits"), default="any")
     generators: tuple[GeneratorUnit, ...] = many(GeneratorUnit, "Generators", 4)
+    margin_fraction: float | None = number(
+        "fraction", 0, 1, "Margin wanted", "Over the need, of heaters and generators; thinner is a caution", default=0.1
+    )
     hours_a_day_s: float | None = number("duration", 600, 86_400, "Generator runs a day", default=86_400.0)
     kit_cost: float | None = number("money", 0, 1e6, "Conversion kit, fittings, hose", "What it costs, in your money")
     tri_fuel_cost: float | None = number("money", 0, 1e6, "Tri-fuel set instead", "What it costs, less what the old one brings")

@@ -54,9 +54,16 @@ def test_enough_says_down_to_which_temperature(depot: dict[str, Any]) -> None:
     verdict = next(v for v in planned(depot).stage("equipment").verdicts if v.code == "equipment.heater.enough")
     holds_c, kind = dict(verdict.values)["holds_to"]
     assert kind == "temperature"
-    # At that temperature the same heater is just not enough any more.
-    depot["site"]["outside_lowest_c"] = float(holds_c) - 0.5
-    depot["site"]["ground_c"] = depot["need"]["spaces"][0]["warm_up_s"] = None
+    # Just above it the margin wanted is there, just below it is thin; where that ends the same heater is not enough any more.
+    depot["site"]["outside_lowest_c"] = float(holds_c) + 0.3
+    assert "equipment.heater.enough" in codes(depot)
+    depot["site"]["outside_lowest_c"] = float(holds_c) - 0.3
+    assert "equipment.heater.thin" in codes(depot)
+    thin = next(v for v in planned(depot).stage("equipment").verdicts if v.code == "equipment.heater.thin")
+    ends_c = float(dict(thin.values)["holds_to"][0])
+    depot["site"]["outside_lowest_c"] = ends_c + 0.3
+    assert "equipment.heater.thin" in codes(depot)
+    depot["site"]["outside_lowest_c"] = ends_c - 0.3
     assert "equipment.heater.too_small" in codes(depot)
 
 

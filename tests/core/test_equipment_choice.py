@@ -280,7 +280,7 @@ def test_a_generator_is_refused_on_surge_and_accepted_with_a_start_order() -> No
     assert dict(told.values)["found"] == (8000 + 1000, "electric_power")
     document["need"]["starting"] = "in_order"
     assert "equipment.generator.surge_needs_order" not in verdicts(document)
-    carried = verdicts(document)["equipment.generator.carries"]
+    carried = verdicts(document)["equipment.generator.thin"]  # 4,300 W of 4,400 W
     assert dict(carried.values)["found"] == (2300, "electric_power")
 
 
@@ -293,11 +293,11 @@ def test_carries_says_to_which_load_and_altitude_and_it_holds() -> None:
     continuous, _ = values["holds_to"]
     assert continuous == pytest.approx(3500 * 0.8)
     heavier = powered({"running_w": continuous}, generators=the_set("linnet-4-lp", fuel="petrol"))
-    assert "equipment.generator.carries" in verdicts(heavier)
+    assert "equipment.generator.thin" in verdicts(heavier)
     heavier["need"]["loads"][0]["running_w"] = continuous + 1
     assert "equipment.generator.overloaded" in verdicts(heavier)
     document["site"]["altitude_m"] = altitude - 5
-    assert "equipment.generator.carries" in verdicts(document)
+    assert {"equipment.generator.carries", "equipment.generator.thin"} & set(verdicts(document))
 
 
 @pytest.mark.parametrize(

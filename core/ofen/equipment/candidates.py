@@ -30,6 +30,7 @@ SPOT_HEAT_UP_TO_M3 = 150.0
 PER_UNIT = 0.05
 MIXED = 0.05
 FUEL_WASTED = 0.25
+THIN = 0.30
 LEFT_IF_ONE_FAILS = 0.10
 
 RULED_OUT = {
@@ -103,7 +104,7 @@ def rank(job: Job, need: HeatNeed, catalogue: Catalogue, budget: FanBudget | Non
             ruled_out.append((h, made))
         else:
             options.append(made)
-    found = _Found(need.design_w, budget)
+    found = _Found(need.design_w, budget, job.equipment.margin_fraction or 0.0)
     found.search(options)
     for n, o in enumerate(options):
         if n not in found.used:
@@ -173,8 +174,8 @@ _Row = tuple[float, float, float, float, float]
 class _Found:
     """The combinations that do it, the best few of each number of units kept; plain floats, for there are many."""
 
-    def __init__(self, need_w: float, budget: FanBudget | None) -> None:
-        self.need_w = need_w * (1 - SLACK)
+    def __init__(self, need_w: float, budget: FanBudget | None, margin: float) -> None:
+        self.need_w, self.margin = need_w * (1 - SLACK), margin
         self.running_w, self.surge_w = (budget.running_w, budget.surge_w) if budget else (inf, inf)
         self.able = 0
         self.used: set[int] = set()
@@ -243,6 +244,7 @@ class _Found:
         return (
             output / need_w
             - 1
+            + (THIN if output < need_w * (1 + self.margin) else 0.0)
             + PER_UNIT * (units - 1)
             + FUEL_WASTED * (taken / output - 1)
             - LEFT_IF_ONE_FAILS * (left if left < 1 else 1.0)
@@ -265,7 +267,8 @@ def _row(parts: list[tuple[_Option, int]], job: Job, need: HeatNeed, score: floa
     useful = together_w(units, need, job.site)
     counted = taken if need.nameplate else useful
     largest = max(o.output_w for o, _ in parts)
-    left = max(0.0, counted - largest) / need.design_w if need.design_w else 0.0
+    # One alone leaves nothing, whatever of its fresh air is counted already.
+    left = max(0.0, counted - largest) / need.design_w if need.design_w and len(units) > 1 else 0.0
     mass = need.mass
     time = warm_up_s(mass.loss_rate_w_per_k, mass.difference_k, mass.capacity_j_per_k, useful) if mass else None
     burning = min(1.0, (need.loss_w or 0.0) / useful) if useful > 0 else 1.0

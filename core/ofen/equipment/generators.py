@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Any
 
 from ..catalogue import Catalogue
@@ -17,7 +18,6 @@ from ..placed import Machine, Placed
 from ..stage import StageReport
 from . import natural_gas
 from .candidates import FanBudget
-from .derating import ENGINE_PER_1000_FT, FT_M, engine_factor
 from .ratings import Rating, fuel_a_day_j, fuel_of_unit, rating
 
 LIGHT_LOAD_BELOW = 0.30
@@ -205,12 +205,10 @@ def _leg_share(
 
 def _headroom(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, at: str, rated: Rating, power: PowerNeed) -> None:
     spare = (rated.continuous_w - power.running_w) / rated.continuous_w
-    share = max(power.running_w / rated.continuous_w, power.surge_w / rated.surge_w)
-    per_m = (ENGINE_PER_1000_FT if g.derate_per_1000_ft is None else g.derate_per_1000_ft) / (1000 * FT_M)
-    warm = rated.factor / engine_factor(job.site.altitude_m or 0.0, None, g.derate_per_1000_ft)
-    holds_m = (1 - rated.factor * share / warm) / per_m if per_m and warm else g.altitude_most_m
+    margin = job.equipment.margin_fraction or 0.0
+    thin = min(spare, 1 - power.surge_w / rated.surge_w) < margin
     report.judge(
-        "equipment.generator.carries",
+        "equipment.generator.thin" if thin else "equipment.generator.carries",
         unit.id,
         at,
         name=g.name,
@@ -220,9 +218,37 @@ def _headroom(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, 
         surge=(power.surge_w, "electric_power"),
         surge_limit=(rated.surge_w, "electric_power"),
         surge_spare=(1 - power.surge_w / rated.surge_w, "fraction"),
-        holds_to=(rated.continuous_w, "electric_power"),
-        altitude=(max(0.0, min(holds_m, g.altitude_most_m)), "altitude"),
+        margin=(margin, "fraction"),
+        holds_to=(_holds_to_w(rated, power), "electric_power"),
+        altitude=(_holds_to_m(job, g, rated, power), "altitude"),
     )
+
+
+def _holds_to_w(rated: Rating, power: PowerNeed) -> float:
+    """The running load (W) up to which it carries them, more of the same kind: watts and volt-amperes both bound it."""
+    factor = power.running_w / power.apparent_va if power.apparent_va else 1.0
+    return min(rated.continuous_w, rated.apparent_va * factor)
+
+
+def _holds_to_m(job: Job, g: Generator, rated: Rating, power: PowerNeed) -> float:
+    """The altitude (m) up to which it carries these loads: halved again and again between where it does and where it may not stand."""
+
+    def carries(altitude_m: float) -> bool:
+        here = rating(g, rated.fuel, replace(job.site, altitude_m=altitude_m), rated.share < 1)
+        return (
+            here is not None
+            and rounded(power.running_w) <= rounded(here.continuous_w)
+            and rounded(power.surge_w) <= rounded(here.surge_w)
+            and rounded(power.apparent_va) <= rounded(here.apparent_va)
+        )
+
+    low, high = job.site.altitude_m or 0.0, g.altitude_most_m
+    if high <= low or carries(high):
+        return max(low, high)
+    while high - low > 1:
+        middle = (low + high) / 2
+        low, high = (middle, high) if carries(middle) else (low, middle)
+    return low
 
 
 def _fuel(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, rated: Rating, power: PowerNeed) -> None:

@@ -3,19 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ..catalogue.sheets import FUEL_WORDS, Burns, Heater
 from ..figures import Figure, figure
 from ..fuel.properties import fuel as fuel_of
 from ..job import Job, Site
+from ..need import heat
 from ..need.heat import HeatNeed
 from ..need.warm_up import warm_up_s
 from ..numerics import total
 from ..placed import Machine, Placed
 from ..stage import StageReport
 from .derating import burner_factor
+
+# Down to here outside temperatures are computed.
+COLDEST_C = -50.0
+NEAR_ENOUGH = 1e-3
+MOST_TRIES = 6
 
 
 @dataclass(frozen=True)
@@ -206,19 +212,57 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
         report.judge("equipment.heater.not_needed", "equipment", "site.outside_lowest_c", found=(output, "heat_flow"))
         return
     counted = taken if need.nameplate else output
-    rate = need.design_w / need.mass.difference_k if need.nameplate and need.mass else need.loss_rate_w_per_k
-    holds_c = need.inside_c - counted / rate if rate else None
+    margin = job.equipment.margin_fraction or 0.0
+    thin = counted < need.design_w * (1 + margin)
+    enough = "equipment.heater.thin" if thin else "equipment.heater.enough"
+    holds_c = _holds_to_c(job, need, warming, 0.0 if thin else margin)
     report.judge(
-        "equipment.heater.enough" if counted >= need.design_w else "equipment.heater.too_small",
+        enough if counted >= need.design_w else "equipment.heater.too_small",
         "equipment",
         "equipment.heaters",
         found=(counted, "heat_flow"),
         limit=(need.design_w, "heat_flow"),
         apart=(abs(counted / need.design_w - 1), "fraction"),
         input=(taken, "heat_flow"),
+        margin=(margin, "fraction"),
         holds_to=(holds_c, "temperature") if holds_c is not None else None,
     )
     _warm_after(report, need, output)
+
+
+def _holds_to_c(job: Job, need: HeatNeed, warming: Sequence[ChosenUnit], margin: float) -> float | None:
+    """The outside temperature at which the heaters just give the need and the margin, by computing the need again; None where none is.
+
+    By the secant: the need goes almost straight with the temperature, but for a warm-up and fresh air.
+    """
+
+    def spare_w(outside_c: float) -> float | None:
+        site = replace(job.site, outside_lowest_c=outside_c)
+        _, then = heat.assess(replace(job, site=site))
+        if then.design_w is None:
+            return None
+        counted = total(u.input_w for u in warming) if then.nameplate else together_w(warming, then, site)
+        return counted - then.design_w * (1 + margin)
+
+    assert need.inside_c is not None and need.design_w is not None and job.site.outside_lowest_c is not None
+    counted = total(u.input_w for u in warming) if need.nameplate else together_w(warming, need, job.site)
+    before, off = job.site.outside_lowest_c, counted - need.design_w * (1 + margin)
+    rate = need.design_w / need.mass.difference_k if need.nameplate and need.mass else need.loss_rate_w_per_k
+    if not rate:
+        return None
+    tried = before - off / (rate * (1 + margin))
+    grounds = [job.site.ground_c, *(s.ground_c for s in job.need.spaces), *(s.warm_up_s for s in job.need.spaces)]
+    if grounds == [None] * len(grounds) and all(u.heater.firing == "indirect" for u in warming) and not need.nameplate:
+        return max(tried, COLDEST_C)  # all of it goes straight with the temperature
+    for _ in range(MOST_TRIES):
+        tried = min(max(tried, COLDEST_C), need.inside_c - 0.01)
+        found = spare_w(tried)
+        if found is None:
+            return None
+        if abs(found) < NEAR_ENOUGH * need.design_w or (tried == COLDEST_C and found > 0) or found == off:
+            return tried
+        before, off, tried = tried, found, tried - found * (tried - before) / (found - off)
+    return tried
 
 
 def _warm_after(report: StageReport, need: HeatNeed, output_w: float) -> None:

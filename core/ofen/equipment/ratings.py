@@ -45,12 +45,13 @@ class Rating:
     def fuel_w(self, load_w: float) -> float:
         """Return the fuel (W gross) it takes at a load.
 
-        Arguments: load_w, 0 or more. A straight line through half and full load of the data sheet, on to idle.
+        Arguments: load_w, 0 or more. A straight line through half and full load of the data sheet, on to idle; on a fuel reckoned
+        from another one the fuel goes down with the output, or it would turn less of it into power.
         Source: common practice.
         """
         sheet_w = self.runs_on.running_w * self.share
-        slope = (self.runs_on.full_load_fuel_w - self.runs_on.half_load_fuel_w) / (sheet_w / 2)
-        return max(0.0, self.runs_on.half_load_fuel_w + slope * (load_w - sheet_w / 2))
+        half, full = self.runs_on.half_load_fuel_w * self.share, self.runs_on.full_load_fuel_w * self.share
+        return max(0.0, half + (full - half) / (sheet_w / 2) * (load_w - sheet_w / 2))
 
 
 def rating(generator: Generator, fuel: str, site: Site, converted: bool = False) -> Rating | None:

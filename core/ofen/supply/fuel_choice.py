@@ -13,6 +13,7 @@ from ..equipment.heaters import warmth_w
 from ..equipment.ratings import input_at_w
 from ..fuel.properties import fuel as fuel_of
 from ..fuel.properties import gas
+from ..fuel.viscosity import grades
 from ..job import Job
 from ..numerics import rounded, total
 from ..stage import StageReport
@@ -96,9 +97,23 @@ def _keeping(report: StageReport, job: Job, catalogue: Catalogue) -> None:
             report.judge("supply.choice.keeping", unit.id, "equipment.generators", name=g.name)
 
 
+def cold_of(job: Job, fuel: str) -> tuple[float, float]:
+    """Return how cold a fuel gets on this job, and down to where it works (°C): of its supply's grade and place where there is one.
+
+    Arguments: job, with its lowest outside temperature; fuel.
+    Source: the supply; cloud points of tables/liquid_fuels_from_memory.csv; else tables/fuels_common_practice.csv.
+    """
+    lowest, works = job.site.outside_lowest_c, behaviours()[fuel].works_down_to_c
+    assert lowest is not None
+    own = next((s.liquid for s in job.supplies if (s.fuel or "propane") == fuel and s.liquid.grade), None)
+    if own is None or (own.grade or "") not in grades():
+        return lowest, works
+    return (lowest if own.fuel_c is None else own.fuel_c), grades()[own.grade or ""].cloud_c
+
+
 def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator]) -> dict[str, Any]:
-    lowest, altitude = job.site.outside_lowest_c, job.site.altitude_m
-    assert lowest is not None and altitude is not None
+    altitude = job.site.altitude_m
+    assert altitude is not None
     burning = [(h, b) for h in heaters if (b := h.on(fuel))]
     every = len(burning) == len(heaters)
     names = [*(h.name for h, _ in burning), *(g.name for g in sets if g.on(fuel))]
@@ -108,7 +123,7 @@ def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator]) -> d
     price = price_per_j(job, fuel)
     wanted = wanted_s(job) or WANTED_WITHOUT_WORD_S
     whole_kg = taken * wanted / known.gross_j_per_kg
-    fits = lowest >= behaves.works_down_to_c
+    found_c, works_c = cold_of(job, fuel)
     return {
         "fuel": fuel,
         "name": dict(FUELS)[fuel],
@@ -122,7 +137,7 @@ def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator]) -> d
         "output_lost": _output_lost(fuel, heaters, sets),
         "least_vessel_kg": rounded(total(h.least_vessel_kg for h, _ in burning)) if fuel == "propane" else None,
         "cold": behaves.cold,
-        "cold_fits": fits,
+        "cold_fits": found_c >= works_c,
         "keeps": behaves.keeps,
     }
 
@@ -137,17 +152,17 @@ def _output_lost(fuel: str, heaters: list[Heater], sets: list[Generator]) -> flo
 def _judge(report: StageReport, job: Job, rows: list[dict[str, Any]]) -> None:
     chosen = job.equipment.heater_fuel or "propane"
     here = next((r for r in rows if r["fuel"] == chosen), None)
-    assert job.site.outside_lowest_c is not None
     if here and not here["cold_fits"]:
+        found_c, works_c = cold_of(job, chosen)
         report.judge(
             "supply.choice.too_cold",
             "choice",
             "equipment.heater_fuel",
             fuel=FUEL_WORDS[chosen],
             cold=here["cold"],
-            found=(job.site.outside_lowest_c, "temperature"),
-            limit=(behaviours()[chosen].works_down_to_c, "temperature"),
-            holds_to=(behaviours()[chosen].works_down_to_c, "temperature"),
+            found=(found_c, "temperature"),
+            limit=(works_c, "temperature"),
+            holds_to=(works_c, "temperature"),
         )
     able = [r for r in rows if r["every"] and r["cold_fits"]]
     priced = [r for r in able if r["cost_per_kwh"] is not None]
