@@ -112,6 +112,14 @@ def draw(bank: Bank, load_w: float, air_c: float, time_s: float, books: Night) -
     bank.fill = max(0.0, round(bank.fill - taken / (bank.count * each_full), GRID_DIGITS + 3))
 
 
+def _starves(first: Regulator | None, load_w: float, pressure_pa: float) -> bool:
+    """Whether a regulator gets too little for a load."""
+    if first is None or not load_w:
+        return False
+    least = regulators.least_inlet_pa(first, load_w / GROSS_J_PER_KG)
+    return least is None or pressure_pa < least
+
+
 def run(
     banks: list[Bank],
     load_w: Callable[[float, float], float],
@@ -122,16 +130,19 @@ def run(
     barometer_pa: float,
     humidity: float = 0.85,
     step_s: float = STEP_S,
+    peak_w: float = 0.0,
 ) -> Night:
     """Return how a night goes: bank after bank, each left at its reserve while another stands by, the last until it fails.
 
     Arguments: banks in the order they are drawn (changed); air_c, by seconds from the beginning; load_w, by those and the outside temperature; lasts_s;
     reserve_fraction at which a bank is left; first, the regulator after the vessels, None for no least inlet;
-    barometer_pa; humidity of the outside air as a fraction; step_s, a quarter of an hour unless a limit is only sought.
-    Source: `draw`; it fails where the pressure falls below the first regulator's least inlet at that flow, or the last is empty.
+    barometer_pa; humidity of the outside air as a fraction; step_s, a quarter of an hour unless a limit is only sought; peak_w, what
+    is drawn while all burners that cycle are on: the shell sees the mean of it, the regulator the peak.
+    Source: `draw`; it fails where the pressure falls below the first regulator's least inlet at the peak, or the last is empty.
     """
     night = Night()
     drawing, at_reserve = 0, False
+    least_pa = regulators.least_inlet_pa(first, peak_w / GROSS_J_PER_KG) if first else 0.0
     for now in range(1, int(lasts_s // step_s) + 1):
         bank, middle = banks[drawing], (now - 0.5) * step_s
         air = air_c(middle)
@@ -141,8 +152,7 @@ def run(
         pressure = pure_pressure_pa("propane", bank.liquid_c) - barometer_pa
         frost = bank.liquid_c < 0 and rimes(bank.liquid_c, air, humidity)
         night.moments.append(Moment(now * step_s, air, load, bank.fill, bank.liquid_c, pressure, frost))
-        least = regulators.least_inlet_pa(first, load / GROSS_J_PER_KG) if first and load else 0.0
-        starved = load > 0 and (least is None or pressure < least)
+        starved = load > 0 and (least_pa is None or pressure < least_pa) if peak_w else _starves(first, load, pressure)
         if (starved or bank.fill <= reserve_fraction) and drawing + 1 < len(banks):
             drawing += 1
             night.changed_s.append(now * step_s)

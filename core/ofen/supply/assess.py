@@ -22,7 +22,7 @@ from ..plant.gas import GasPlant
 from ..plant.readings import SupplyPlant
 from ..plant.vessels import Source
 from ..stage import StageReport
-from ..verdicts import worst
+from ..verdicts import verdict, worst
 from . import fuel_choice, night
 from .gas import chain, inlets, lines, regulators, subsets
 from .gas.walk import Walk
@@ -241,6 +241,24 @@ def _gas(
     return path, plant
 
 
+# What the steady balance says of the vessels, and what the night given says: where both speak, the night leads.
+STEADY_STOPS = frozenset({"supply.storage.freezes", "supply.storage.freezes_full"})
+NIGHT_FAILS = frozenset({"supply.night.starves", "supply.night.runs_empty"})
+
+
+def _let_the_night_lead(report: StageReport) -> None:
+    codes = {v.code for v in report.verdicts}
+    swap: dict[str, str] = {}
+    if "supply.night.lasts" in codes:
+        swap = dict.fromkeys(STEADY_STOPS, "supply.storage.night_carries")
+    elif codes & NIGHT_FAILS:
+        swap = {"supply.storage.enough": "supply.storage.night_asks_more"}
+    for n, v in enumerate(report.verdicts):
+        if v.code in swap:
+            values: dict[str, Any] = {**dict(v.values), "holds_to": None}
+            report.verdicts[n] = verdict(swap[v.code], v.subject, v.at, **values)
+
+
 def _vessels(
     at: str,
     site: Site,
@@ -254,6 +272,7 @@ def _vessels(
     report = StageReport("supply", at)
     state = vessels.assess(report, site, given.storage, drawing, first, catalogue)
     night.assess(report, site, given, demand, first, catalogue)
+    _let_the_night_lead(report)
     return report, state
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from math import inf
 from typing import Any
 
 from ..air.atmosphere import pressure_pa as barometer_at
@@ -12,6 +13,7 @@ from ..equipment.heaters import ChosenUnit
 from ..equipment.ratings import Rating
 from ..errors import OutOfRange
 from ..figures import figure
+from ..fuel.properties import gas
 from ..job import NightAhead, Site, Supply
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
@@ -128,9 +130,16 @@ def _run(
             barometer_at(site.altitude_m),
             asked.humidity_fraction or 0.85,
             step_s,
+            _peak_w(demand, first),
         )
     except OutOfRange:
         return Night(failed_s=STEP_S, failed_fill=asked.fill_fraction or 1.0, why="pressure")
+
+
+def _peak_w(demand: Demand, first: Regulator | None) -> float:
+    """What is drawn with everything on; more than the regulator carries at all is judged there, not here."""
+    most = inf if first is None else first.capacity[-1][1] / 3600 * gas("propane").gross_j_per_kg
+    return min(demand.whole_w, most)
 
 
 def _clock(asked: NightAhead, after_s: float) -> tuple[float, str]:

@@ -1,0 +1,129 @@
+"""No plan contradicts itself: over all starts and 2,000 random jobs; and what gets worse never needs less."""
+
+import copy
+import random
+from typing import Any
+
+import pytest
+
+from ofen import starts
+from ofen.catalogue import shipped as catalogue
+from ofen.contradictions import contradictions, never_together
+from ofen.job import load_as_far
+from ofen.plan import Plan, plan
+from ofen.starts import fill
+from ofen.verdicts import rules
+from tests.conftest import example
+
+DEMOS = ("tram-depot", "canvas-hall", "seedling-house", "valve-house", "pontoon-cabin")
+SHARES = 8
+
+
+def planned(document: dict[str, Any]) -> Plan:
+    return plan(load_as_far(document)[0])
+
+
+def figures(document: dict[str, Any]) -> dict[str, float]:
+    return {f.key: f.value for r in planned(document).reports for f in r.figures}
+
+
+def random_job(pick: random.Random) -> dict[str, Any]:
+    """A start answered anywhere it may be answered, then changed as a person might: other vessels, hoses, machines, nights."""
+    start = starts.start(pick.choice(list(starts.shipped())))
+    answers: dict[str, Any] = {}
+    for q in start.questions:
+        if q.kind == "choice":
+            answers[q.key] = pick.choice(q.options)[0]
+        elif pick.random() < 0.7:
+            low, high = (q.usual_low, q.usual_high) if pick.random() < 0.7 else (q.low, q.high)
+            value = float(low) + (float(high) - float(low)) * pick.random()
+            answers[q.key] = round(value) if q.kind == "whole" else value
+    document = fill.make(start, answers, pick.choice(["metric", "us"])).document
+    for supply in document["supplies"]:
+        if supply["fuel"] == "propane" and pick.random() < 0.6:
+            supply["storage"] |= {"count": pick.randint(1, 12), "vessel": pick.choice(list(catalogue().vessels))}
+            supply["storage"]["duty_fraction"] = pick.choice([0.3, 0.6, 1.0])
+            if pick.random() < 0.6:
+                supply["night"] = {"lasts_s": pick.randint(2, 60) * 3600, "evening_c": pick.randint(-20, 15), "lowest_at_s": 21_600}
+        if supply["fuel"] in ("diesel", "kerosene", "waste_oil") and pick.random() < 0.5:
+            supply["liquid"] = supply.get("liquid", {}) | {"fuel_c": pick.randint(-30, 30)}
+            supply["liquid"]["grade"] = pick.choice(["diesel_summer", "diesel_winter", "diesel_arctic", "used_oil"])
+        for part in supply.get("parts", ()):
+            if "length_m" in part and pick.random() < 0.3:
+                part["length_m"] = pick.choice([0.5, 5, 40, 200])
+            if part["kind"] == "regulator" and pick.random() < 0.3:
+                part["model"] = pick.choice(list(catalogue().regulators))
+    for kind, known in (("heaters", catalogue().heaters), ("generators", catalogue().generators)):
+        for machine in document["equipment"].get(kind, ()):
+            if pick.random() < 0.3:
+                machine["model"] = pick.choice(list(known))
+    return document
+
+
+def test_every_code_of_the_table_is_a_verdict() -> None:
+    assert never_together()
+    for of, codes in never_together():
+        assert of in ("job", "supply", "subject")
+        assert len(codes) > 1
+        assert codes <= set(rules()), codes - set(rules())
+
+
+def test_the_check_finds_a_contradiction() -> None:
+    made = planned(example("tram-depot"))
+    report = made.stage("equipment")
+    assert contradictions(made) == []
+    good = next(v for r in made.reports for v in r.verdicts if v.code in ("equipment.heater.enough", "equipment.heater.thin"))
+    next(r for r in made.reports if good in r.verdicts).judge(
+        "equipment.heater.need_missing", "equipment", "need.spaces", found=(1.0, "heat_flow")
+    )
+    assert report is not None
+    assert contradictions(made) == [("", tuple(sorted((good.code, "equipment.heater.need_missing"))))]
+
+
+@pytest.mark.parametrize("name", DEMOS)
+def test_no_example_contradicts_itself(name: str) -> None:
+    assert contradictions(planned(example(name))) == []
+
+
+@pytest.mark.parametrize("key", list(starts.shipped()))
+def test_no_start_contradicts_itself(key: str) -> None:
+    for units in ("metric", "us"):
+        assert contradictions(planned(fill.make(starts.start(key), units=units).document)) == []
+
+
+@pytest.mark.parametrize("share", range(SHARES))
+def test_no_random_job_contradicts_itself(share: int) -> None:
+    pick = random.Random(f"never together {share}")
+    for n in range(2000 // SHARES):
+        document = random_job(pick)
+        assert contradictions(planned(document)) == [], (share, n)
+
+
+@pytest.mark.parametrize("share", range(4))
+def test_what_gets_worse_never_needs_less(share: int) -> None:
+    pick = random.Random(f"worse {share}")
+    for n in range(60):
+        document = random_job(pick)
+        before = figures(document)
+        colder = copy.deepcopy(document)
+        colder["site"]["outside_lowest_c"] = max(-50, document["site"]["outside_lowest_c"] - 5)
+        after = figures(colder)
+        for key in ("need.loss_w", "need.design_w", "supply.count_vaporizing"):
+            if key in before and key in after:
+                assert after[key] >= before[key] * (1 - 1e-9), (key, share, n)
+        for s, supply in enumerate(document["supplies"]):
+            if supply["fuel"] != "propane" or not supply["storage"].get("count"):
+                continue
+            more = copy.deepcopy(document)
+            more["supplies"][s]["storage"]["count"] += 1
+            if "supply.hours_s" in before:
+                assert figures(more)["supply.hours_s"] > before["supply.hours_s"]
+            lines = [
+                k for k, p in enumerate(supply.get("parts", ())) if p["kind"] == "line" and p.get("nominal", "choose") != "choose"
+            ]
+            for k in lines[:1]:
+                longer = copy.deepcopy(document)
+                longer["supplies"][s]["parts"][k]["length_m"] *= 1.5
+                then = figures(longer)
+                for key in (f for f in before if f.endswith(".inlet_pa")):
+                    assert then.get(key, 0.0) <= before[key] * (1 + 1e-9), (key, share, n)
