@@ -237,12 +237,12 @@ def _holds_to_c(job: Job, need: HeatNeed, warming: Sequence[ChosenUnit], margin:
     """
 
     def spare_w(outside_c: float) -> float | None:
-        site = replace(job.site, outside_lowest_c=outside_c)
-        _, then = heat.assess(replace(job, site=site))
-        if then.design_w is None:
+        asked = heat.design_w_at(job, outside_c)
+        if asked is None:
             return None
-        counted = total(u.input_w for u in warming) if then.nameplate else together_w(warming, then, site)
-        return counted - then.design_w * (1 + margin)
+        site = replace(job.site, outside_lowest_c=outside_c)
+        given = total(u.input_w for u in warming) if need.nameplate else together_w(warming, need, site)
+        return given - asked * (1 + margin)
 
     assert need.inside_c is not None and need.design_w is not None and job.site.outside_lowest_c is not None
     counted = total(u.input_w for u in warming) if need.nameplate else together_w(warming, need, job.site)
@@ -251,9 +251,6 @@ def _holds_to_c(job: Job, need: HeatNeed, warming: Sequence[ChosenUnit], margin:
     if not rate:
         return None
     tried = before - off / (rate * (1 + margin))
-    grounds = [job.site.ground_c, *(s.ground_c for s in job.need.spaces), *(s.warm_up_s for s in job.need.spaces)]
-    if grounds == [None] * len(grounds) and all(u.heater.firing == "indirect" for u in warming) and not need.nameplate:
-        return max(tried, COLDEST_C)  # all of it goes straight with the temperature
     for _ in range(MOST_TRIES):
         tried = min(max(tried, COLDEST_C), need.inside_c - 0.01)
         found = spare_w(tried)

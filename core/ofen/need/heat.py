@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from .. import document
 from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
@@ -11,7 +11,7 @@ from ..job import Job, Site
 from ..numerics import rounded, total
 from ..stage import StageReport, labels, missing
 from . import schools, valve, warm_up
-from .given import Space
+from .given import SkinPart, Space
 from .spaces import Shape, air_changes_per_h, ground_c, mean_height_m, open_sided, shape, skin_of, u_value
 from .valve import ValveNeed
 from .warm_up import Mass, capacity_j_per_k
@@ -112,6 +112,41 @@ def assess(job: Job) -> tuple[StageReport, HeatNeed]:
     return report, need
 
 
+def design_w_at(job: Job, outside_c: float) -> float | None:
+    """Return the output to install (W) were it so cold outside, None where the need is not known; no figure is told of it.
+
+    Arguments: job, outside_c.
+    Source: as `assess`; the same formulas where every space goes by the heat balance, else the whole of it is made again.
+    """
+    site = replace(job.site, outside_lowest_c=outside_c)
+    if any((s.leads or "heat_balance") != "heat_balance" for s in job.need.spaces):
+        return assess(replace(job, site=site))[1].design_w
+    wanted = []
+    for space in job.need.spaces:
+        body, inside, changes = shape(space), space.inside_c, air_changes_per_h(space)
+        if body is None or inside is None or changes is None or site.altitude_m is None:
+            return None
+        difference = max(0.0, inside - outside_c)
+        skin_w = total(w for _, w in _skin_losses(space, inside, outside_c, ground_c(space, site)))
+        loss = skin_w + _air_w(air_density_kg_per_m3(outside_c, site.altitude_m), changes * body.volume_m3 / 3600, difference)
+        if space.warm_up_s and loss and difference:
+            capacity = capacity_j_per_k(space, body.floor_m2)
+            loss = warm_up.warm_up_w(loss / difference, difference, capacity, space.warm_up_s)
+        wanted.append(loss)
+    return total(wanted) if wanted else None
+
+
+def _air_w(density: float, flow_m3_per_s: float, difference_k: float) -> float:
+    return density * SPECIFIC_HEAT_J_PER_KGK * flow_m3_per_s * difference_k
+
+
+def _skin_losses(space: Space, inside: float, outside: float, ground: float) -> list[tuple[SkinPart, float]]:
+    return [
+        (p, (u_value(p) or 0) * (p.area_m2 or 0) * max(0.0, inside - (ground if p.against == "ground" else outside)))
+        for p in skin_of(space)
+    ]
+
+
 _USEFUL = ("Heater output to install", "the larger of loss and warm-up, summed")
 
 
@@ -169,7 +204,7 @@ def _balance(report: StageReport, site: Site, space: Space, at: str, body: Shape
         figure(
             f"{key}.air_w",
             f"{space.name}: heat lost with the air",
-            density * SPECIFIC_HEAT_J_PER_KGK * flow * difference,
+            _air_w(density, flow, difference),
             "heat_flow",
             "ρ · cp · n · V · ΔT",
             [
@@ -208,10 +243,8 @@ def _loss_figure(space: Space, key: str, leading: schools.Sized, skin_w: float, 
 
 
 def _skin(report: StageReport, space: Space, key: str, inside: float, outside: float, ground: float) -> float:
-    parts: list[tuple[str, float | str, str]] = []
-    for p in skin_of(space):
-        loss = (u_value(p) or 0) * (p.area_m2 or 0) * max(0.0, inside - (ground if p.against == "ground" else outside))
-        parts.append((f"{p.name or p.skin}: {u_value(p):g} W/m²K", loss, "heat_flow"))
+    losses = _skin_losses(space, inside, outside, ground)
+    parts: list[tuple[str, float | str, str]] = [(f"{p.name or p.skin}: {u_value(p):g} W/m²K", w, "heat_flow") for p, w in losses]
     return report.add(
         figure(
             f"{key}.skin_w",

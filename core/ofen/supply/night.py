@@ -25,6 +25,7 @@ AT = ".night"
 MOST_VESSELS = 24
 TO_WITHIN_K = 1.0
 COLDER_BY_AT_MOST_K = 24.0
+COLDEST_C = -50.0
 SEEKING_STEP_S = 1800.0
 HOUR_S = 3600.0
 # Digits kept of a curve: it is drawn, never compared.
@@ -219,7 +220,7 @@ def _judge(
         code = "supply.night.changes_over" if asked.reserve_count and s == made.changed_s[0] else "supply.night.change_due"
         report.judge(code, "storage", f"{AT}.reserve_count", found=_clock(asked, s), after=(s, "duration"))
     if made.failed_s is None:
-        most = COLDER_BY_AT_MOST_K
+        most = max(COLDER_BY_AT_MOST_K, _lowest_c(site) - COLDEST_C)
         carried = _sought(site, given, demand, first, vessel, most)
         by_k = most if carried else _colder_by(site, given, demand, first, vessel, 0.0, most)
         report.judge(

@@ -25,6 +25,8 @@ from ..tree.nodes import Node, path_node, put_flows
 from . import inlets
 from .walk import LiquidWalk
 
+# Down to here the temperature of a fuel may be given.
+COLDEST_C = -50.0
 AT = ".liquid"
 # Usable notches of a metering valve with five, by how thick the fuel runs (common practice; the bounds in mm²/s from memory).
 NOTCHES = ((3.5, "1 to 3", "Warm, thin fuel"), (6.5, "2 to 4", "Fuel as usual"), (float("inf"), "3 to 5", "Cold, thick fuel"))
@@ -186,7 +188,7 @@ def _thickness(c: LiquidWalk) -> None:
             name=node.part.name or node.part.id,
             found=(nu, "viscosity"),
             limit=(thickest, "viscosity"),
-            holds_to=(max(warm, c.plant.grade.cloud_c), "temperature"),
+            holds_to=(max(warm, COLDEST_C), "temperature"),
         )
         if draws.by_gravity:
             notches, words = next((n, w) for most, n, w in NOTCHES if nu * 1e6 <= most)
@@ -255,7 +257,7 @@ def _judge_line(c: LiquidWalk, node: Node, part: LinePart, size: Pipe, drop_pa: 
 
     if drop <= allowed:
         turns = _turns(left_pa, -60.0, plant.fuel_c)
-        holds = plant.grade.cloud_c if turns is None else max(turns, plant.grade.cloud_c)
+        holds = COLDEST_C if turns is None else max(turns, COLDEST_C)
         c.report.judge("supply.liquid.line_carries", part.id, f"{at}.nominal", holds_to=(holds, "temperature"), **values)
     else:
         fix = {f"{at}.nominal": passing.nominal} if passing else None

@@ -20,6 +20,8 @@ from . import vaporizing
 AT = ".storage"
 # From so many times what the hours take, and more than a trailer of them, a vaporizer or a tank is worth a thought.
 VAPORIZER_FROM, MANY_VESSELS = 3, 4
+# The warmest coldest hour there may be: a limit beyond it is none.
+HOTTEST_C = 30.0
 
 
 def count_for_hours(vessel: Vessel, flow_kg_per_s: float, wanted_s: float, reserve_fraction: float) -> int:
@@ -297,7 +299,7 @@ def _judge_count(
             fill=(fill or 0.0, "fraction"),
             reserve=(storage.reserve_fraction, "fraction"),
             air=(air_c, "temperature"),
-            holds_to=(coldest, "temperature"),
+            holds_to=(coldest, "temperature") if coldest <= HOTTEST_C else None,
             **counts,
         )
     if storage.count < by_hours:

@@ -1,0 +1,139 @@
+"""Limits that are true: planned again just inside and just outside what a verdict says it holds to, it stands and it falls."""
+
+import copy
+import random
+from collections import Counter
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+
+from ofen import starts
+from ofen.job import load_as_far
+from ofen.need import heat
+from ofen.paths import at, put
+from ofen.plan import plan
+from ofen.starts import fill
+from tests.conftest import example
+
+from .test_never_together import DEMOS, random_job
+
+Said = dict[tuple[str, str, str], Any]
+Change = Callable[[dict[str, Any], float, str], None]
+
+
+def said(document: dict[str, Any]) -> Said:
+    return {(v.code, v.subject, r.place): v for r in plan(load_as_far(document)[0]).reports for v in r.verdicts}
+
+
+def outside(document: dict[str, Any], value: float, place: str) -> None:
+    document["site"]["outside_lowest_c"] = value
+
+
+def whole_night(document: dict[str, Any], value: float, place: str) -> None:
+    by = value - document["site"]["outside_lowest_c"]
+    night = at(document, place)["night"]
+    document["site"]["outside_lowest_c"] = value
+    if night.get("evening_c") is not None:
+        night["evening_c"] += by
+    for hour in night.get("hours") or ():
+        hour["outside_c"] += by
+
+
+def fuel(document: dict[str, Any], value: float, place: str) -> None:
+    put(document, f"{place}.liquid.fuel_c", value)
+
+
+def altitude(document: dict[str, Any], value: float, place: str) -> None:
+    document["site"]["altitude_m"] = value
+
+
+# Which quantity a code speaks of, the value that holds it, and how near planning again must come: 1 % of it, a whole kelvin of a night.
+TRIED: dict[str, tuple[Change, str, float]] = {
+    "equipment.heater.enough": (outside, "holds_to", 0.3),
+    "equipment.heater.thin": (outside, "holds_to", 0.3),
+    "equipment.heater.too_small": (outside, "holds_to", 0.3),
+    "equipment.altitude.derated": (altitude, "holds_to", 10),
+    "equipment.generator.carries": (altitude, "altitude", 12),
+    "equipment.generator.thin": (altitude, "altitude", 12),
+    "supply.storage.enough": (outside, "holds_to", 0.3),
+    "supply.storage.too_cold": (outside, "holds_to", 0.3),
+    "supply.night.lasts": (whole_night, "holds_to", 1.1),
+    "supply.night.starves": (whole_night, "holds_to", 1.1),
+    "supply.liquid.above_cloud": (fuel, "holds_to", 0.3),
+    "supply.liquid.below_cloud": (fuel, "holds_to", 0.3),
+    "supply.liquid.thin_enough": (fuel, "holds_to", 0.3),
+    "supply.cartridge.feeds": (outside, "holds_to", 0.3),
+    "supply.cartridge.fades": (outside, "holds_to", 0.3),
+}
+# What carries, thinly or well, carries; what it must not become is another thing.
+ALIKE = {
+    "equipment.generator.carries": {"equipment.generator.carries", "equipment.generator.thin"},
+    "equipment.generator.thin": {"equipment.generator.carries", "equipment.generator.thin"},
+}
+# Beyond what may be typed a limit cannot be tried.
+EDGES: dict[Change, tuple[float, float]] = {outside: (-49.5, 30), whole_night: (-45, 30), fuel: (-49.5, 60), altitude: (-400, 4990)}
+
+
+def tried(document: dict[str, Any]) -> Counter[tuple[str, str]]:
+    """Plan again on both sides of every limit; what came of each code."""
+    found: Counter[tuple[str, str]] = Counter()
+    for (code, subject, place), v in said(document).items():
+        if code not in TRIED or not v.holds:
+            continue
+        change, name, near = TRIED[code]
+        limit = dict(v.values).get(name)
+        if limit is None or isinstance(limit, str):
+            continue
+        value = limit[0]
+        low, high = EDGES[change]
+        near = max(near, 0.01 * abs(value))
+        if not low < value - near < value + near < high:
+            continue
+        if change is altitude and code.startswith("equipment.generator"):
+            machine = next(m for m in plan(load_as_far(document)[0]).placed.machines if m.id == subject)
+            assert machine.sheet is not None
+            if value >= machine.sheet.altitude_most_m - near:
+                continue  # there it may not stand, whatever it carries
+        stands = []
+        for side in (-near, near):
+            again = copy.deepcopy(document)
+            change(again, value + side, place)
+            codes = {c for c, s, p in said(again) if s == subject and p == place}
+            stands.append(bool(codes & ALIKE.get(code, {code})))
+        found[code, "flips" if stands[0] != stands[1] else f"does not flip at {value:.4g}"] += 1
+    return found
+
+
+@pytest.mark.parametrize("name", DEMOS)
+def test_the_limits_of_an_example_are_where_its_verdicts_flip(name: str) -> None:
+    assert {k for k in tried(example(name)) if k[1] != "flips"} == set()
+
+
+@pytest.mark.parametrize("key", list(starts.shipped()))
+def test_the_limits_of_a_start_are_where_its_verdicts_flip(key: str) -> None:
+    assert {k for k in tried(fill.make(starts.start(key)).document) if k[1] != "flips"} == set()
+
+
+def test_the_limits_of_random_jobs_are_where_their_verdicts_flip() -> None:
+    pick, whole = random.Random("limits"), Counter[tuple[str, str]]()
+    for _ in range(500):
+        whole += tried(random_job(pick))
+    assert {k: n for k, n in whole.items() if k[1] != "flips"} == {}
+    assert {code for code, _ in whole} >= {
+        "equipment.heater.enough",
+        "equipment.generator.carries",
+        "supply.storage.enough",
+        "supply.night.lasts",
+    }
+
+
+@pytest.mark.parametrize("name", ["tram-depot", "canvas-hall", "seedling-house", "pontoon-cabin"])
+def test_the_quick_need_is_the_whole_one(name: str) -> None:
+    for warm_up in (None, 7200):
+        document = example(name)
+        document["need"]["spaces"][0]["warm_up_s"] = warm_up
+        for value in (-40, -12.5, 0, 5):
+            document["site"]["outside_lowest_c"] = value
+            job, _ = load_as_far(document)
+            assert heat.design_w_at(job, value) == pytest.approx(heat.assess(job)[1].design_w, rel=1e-9)
