@@ -312,6 +312,7 @@ class Cord:
         ("4 mm2", "4 mm²"),
     )
     length_m: float | None = number("length", 0.5, 300, "Cord length")
+    battery_j: float | None = number("energy", 36_000, 3.6e9, "Battery holds", "For a 12 V heater; left empty on the mains")
 
 
 @dataclass(frozen=True)

@@ -32,7 +32,7 @@ def outside(document: dict[str, Any], value: float, place: str) -> None:
 
 def whole_night(document: dict[str, Any], value: float, place: str) -> None:
     by = value - document["site"]["outside_lowest_c"]
-    night = at(document, place)["night"]
+    night = at(document, place).get("night") or {}
     document["site"]["outside_lowest_c"] = value
     if night.get("evening_c") is not None:
         night["evening_c"] += by
@@ -48,7 +48,7 @@ def altitude(document: dict[str, Any], value: float, place: str) -> None:
     document["site"]["altitude_m"] = value
 
 
-# Which quantity a code speaks of, the value that holds it, and how near planning again must come: 1 % of it, a whole kelvin of a night.
+# Which quantity a code speaks of, the value that holds it, and how near planning again must come: 1 % of it; a night is sought to a kelvin, in longer steps.
 TRIED: dict[str, tuple[Change, str, float]] = {
     "equipment.heater.enough": (outside, "holds_to", 0.3),
     "equipment.heater.thin": (outside, "holds_to", 0.3),
@@ -56,10 +56,10 @@ TRIED: dict[str, tuple[Change, str, float]] = {
     "equipment.altitude.derated": (altitude, "holds_to", 10),
     "equipment.generator.carries": (altitude, "altitude", 12),
     "equipment.generator.thin": (altitude, "altitude", 12),
-    "supply.storage.enough": (outside, "holds_to", 0.3),
+    "supply.storage.enough": (whole_night, "holds_to", 2.2),
     "supply.storage.too_cold": (outside, "holds_to", 0.3),
-    "supply.night.lasts": (whole_night, "holds_to", 1.1),
-    "supply.night.starves": (whole_night, "holds_to", 1.1),
+    "supply.night.lasts": (whole_night, "holds_to", 2.2),
+    "supply.night.starves": (whole_night, "holds_to", 2.2),
     "supply.liquid.above_cloud": (fuel, "holds_to", 0.3),
     "supply.liquid.below_cloud": (fuel, "holds_to", 0.3),
     "supply.liquid.thin_enough": (fuel, "holds_to", 0.3),
@@ -68,6 +68,7 @@ TRIED: dict[str, tuple[Change, str, float]] = {
 }
 # What carries, thinly or well, carries; what it must not become is another thing.
 ALIKE = {
+    "supply.night.starves": {"supply.night.starves", "supply.night.runs_empty"},
     "equipment.generator.carries": {"equipment.generator.carries", "equipment.generator.thin"},
     "equipment.generator.thin": {"equipment.generator.carries", "equipment.generator.thin"},
 }

@@ -44,7 +44,8 @@ def random_job(pick: random.Random) -> dict[str, Any]:
             supply["storage"] |= {"count": pick.randint(1, 12), "vessel": pick.choice(list(catalogue().vessels))}
             supply["storage"]["duty_fraction"] = pick.choice([0.3, 0.6, 1.0])
             if pick.random() < 0.6:
-                supply["night"] = {"lasts_s": pick.randint(2, 60) * 3600, "evening_c": pick.randint(-20, 15), "lowest_at_s": 21_600}
+                evening = document["site"]["outside_lowest_c"] + pick.randint(0, 15)
+                supply["night"] = {"lasts_s": pick.randint(2, 60) * 3600, "evening_c": evening, "lowest_at_s": 21_600}
         if supply["fuel"] in ("diesel", "kerosene", "waste_oil") and pick.random() < 0.5:
             supply["liquid"] = supply.get("liquid", {}) | {"fuel_c": pick.randint(-30, 30)}
             supply["liquid"]["grade"] = pick.choice(["diesel_summer", "diesel_winter", "diesel_arctic", "used_oil"])

@@ -5,11 +5,17 @@ from __future__ import annotations
 from ..catalogue.sheets import Heater
 from ..figures import figure
 from ..job import Cord
+from ..numerics import total
 from ..plant.cords import volts
 from ..stage import StageReport, labels, missing
 from .cords import resistance_ohm_per_m
 
 START_SHARE = 0.8
+# Over the volts of its sheet: 10 % on the mains; a 12 V battery being charged stands at 14.4 V (common practice).
+MOST_OVER, MOST_OVER_BATTERY = 0.10, 0.21
+# What of a battery is used before it is charged again, and below what volts of a machine it is no mains (common practice).
+USED_OF_BATTERY = 0.9
+MAINS_FROM_V = 90
 
 
 def assess(report: StageReport, subject: str, at: str, cord: Cord, heaters: list[Heater]) -> None:
@@ -25,6 +31,7 @@ def assess(report: StageReport, subject: str, at: str, cord: Cord, heaters: list
     if heaters and not powered:
         report.judge("siting.cord.none_needed", who, "equipment.heaters")
         return
+    _battery(report, who, key, at, cord, powered)
     lacking = missing(cord, "source_v", "conductor", "length_m")
     if lacking or not heaters:
         report.judge(
@@ -35,6 +42,19 @@ def assess(report: StageReport, subject: str, at: str, cord: Cord, heaters: list
         )
         return
     assert cord.source_v and cord.conductor and cord.length_m
+    wrong = next((h for h in powered if cord.source_v > _most_v(h)), None)
+    if wrong is not None:
+        report.judge(
+            "siting.cord.wrong_volts",
+            who,
+            f"{at}.source_v",
+            name=wrong.name,
+            found=(cord.source_v, "voltage"),
+            limit=(_most_v(wrong), "voltage"),
+            holds_to=(_most_v(wrong), "voltage"),
+            wants=(wrong.supply_v, "voltage"),
+        )
+        return
     h = max(powered, key=lambda h: h.fan_running_w)
     found = volts(cord, h)
     assert found
@@ -80,3 +100,38 @@ def assess(report: StageReport, subject: str, at: str, cord: Cord, heaters: list
             limit=(least_start, "voltage"),
             conductor=cord.conductor,
         )
+
+
+def _most_v(h: Heater) -> float:
+    """The most volts a machine may get."""
+    return h.supply_v * (1 + (MOST_OVER_BATTERY if h.supply_v < MAINS_FROM_V else MOST_OVER))
+
+
+def _battery(report: StageReport, who: str, key: str, at: str, cord: Cord, powered: list[Heater]) -> None:
+    """How long a battery carries the heaters on it: the glow at the start, then the fan on high."""
+    on_it = [h for h in powered if h.supply_v < MAINS_FROM_V]
+    if not on_it:
+        return
+    if cord.battery_j is None:
+        report.judge("siting.battery.missing", who, f"{at}.battery_j", names=", ".join(h.name for h in on_it))
+        return
+    running, starting = total(h.fan_running_w for h in on_it), total(h.fan_starting_w for h in on_it)
+    lasts = report.add(
+        figure(
+            f"{key}.battery_s",
+            "The battery carries them on high",
+            USED_OF_BATTERY * cord.battery_j / running,
+            "duration",
+            "battery × share used ÷ running watts",
+            [
+                ("battery", cord.battery_j, "energy"),
+                ("share used", USED_OF_BATTERY, "fraction"),
+                ("on high", running, "electric_power"),
+                ("glowing, at each start", starting, "electric_power"),
+            ],
+            "data sheets; 90 % of a battery is used (common practice)",
+        ),
+        headline=True,
+    )
+    values = {"found": (lasts, "duration"), "running": (running, "electric_power"), "starting": (starting, "electric_power")}
+    report.judge("siting.battery.lasts", who, f"{at}.battery_j", **values)

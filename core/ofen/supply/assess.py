@@ -253,10 +253,16 @@ def _let_the_night_lead(report: StageReport) -> None:
         swap = dict.fromkeys(STEADY_STOPS, "supply.storage.night_carries")
     elif codes & NIGHT_FAILS:
         swap = {"supply.storage.enough": "supply.storage.night_asks_more"}
+    lasts = next((dict(v.values).get("holds_to") for v in report.verdicts if v.code == "supply.night.lasts"), None)
     for n, v in enumerate(report.verdicts):
+        if v.code == "supply.storage.enough" and lasts is not None:
+            # They are enough as far as both say so.
+            values: dict[str, Any] = dict(v.values)
+            both = [h for h in (values.get("holds_to"), lasts) if h is not None and not isinstance(h, str)]
+            report.verdicts[n] = verdict(v.code, v.subject, v.at, **{**values, "holds_to": max(both)})
         if v.code in swap:
-            values: dict[str, Any] = {**dict(v.values), "holds_to": None}
-            report.verdicts[n] = verdict(swap[v.code], v.subject, v.at, **values)
+            told: dict[str, Any] = {**dict(v.values), "holds_to": None}
+            report.verdicts[n] = verdict(swap[v.code], v.subject, v.at, **told)
 
 
 def _vessels(

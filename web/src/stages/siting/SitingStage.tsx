@@ -3,9 +3,11 @@ import { listAt, textAt } from "../../job/document";
 import { StagePart } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
+import { More } from "../../ui/More";
 
 const PLACE = ["position", "top_m", "front_m", "sides_m", "rear_m"];
 const CORD = ["source_v", "conductor", "length_m"];
+const OWN_CORD = [...CORD, "battery_j"];
 
 /** Where the machines stand, and the cord that feeds each of them. */
 export function SitingStage() {
@@ -26,6 +28,9 @@ export function SitingStage() {
           {CORD.map((name) => (
             <JobField key={name} path={`siting.usual.cord.${name}`} />
           ))}
+          <More what="battery" paths={["siting.usual.cord.battery_j"]}>
+            <JobField path="siting.usual.cord.battery_j" />
+          </More>
           <Others />
         </>
       }
@@ -53,7 +58,7 @@ function Others() {
                 Stands like the others<span className="sr-only"> {of}</span>
               </Button>
             </h3>
-            {[...PLACE, ...CORD.map((c) => `cord.${c}`)].map((name) => (
+            {[...PLACE, ...OWN_CORD.map((c) => `cord.${c}`)].map((name) => (
               <JobField key={name} of={of} path={`siting.places[${n}].${name}`} none="as the others" />
             ))}
           </section>
