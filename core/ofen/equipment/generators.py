@@ -11,8 +11,7 @@ from ..figures import figure
 from ..fuel.properties import fuel as fuel_of
 from ..fuel.properties import told_amount, told_flow
 from ..job import GeneratorUnit, Job
-from ..need.legs import Balanced
-from ..need.loads import LEGS, PowerNeed, balance, best_order, worst_surge_w
+from ..need.loads import LEGS, PowerNeed, balance, best_order, legs_va, worst_surge_w
 from ..numerics import rounded
 from ..placed import Machine, Placed
 from ..stage import StageReport
@@ -183,7 +182,7 @@ def _carries(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, a
         values = {"found": (power.apparent_va, "apparent_power"), "limit": (rated.apparent_va, "apparent_power")}
         report.judge("equipment.generator.apparent_too_high", unit.id, at, name=name, **values)
         good = False
-    _leg_share(report, unit, at, name, rated, balance(power.items, system), system)
+    _leg_share(report, unit, at, name, rated, power, system)
     if good:
         _headroom(report, job, unit, g, at, rated, power)
     if g.generator_class in ("diesel_portable", "large") and running < LIGHT_LOAD_BELOW * rated.running_w:
@@ -192,12 +191,11 @@ def _carries(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, a
     _fuel(report, job, unit, g, rated, power)
 
 
-def _leg_share(
-    report: StageReport, unit: GeneratorUnit, at: str, name: str, rated: Rating, made: Balanced | None, system: str
-) -> None:
+def _leg_share(report: StageReport, unit: GeneratorUnit, at: str, name: str, rated: Rating, power: PowerNeed, system: str) -> None:
+    made = balance(power.items, system)
     if made is None:
         return
-    most, limit = float(max(made.sums)), rated.apparent_va / LEGS[system]
+    most, limit = max(legs_va(power.items, made, system)), rated.apparent_va / LEGS[system]
     if rounded(most) > rounded(limit):
         values = {"found": (most, "apparent_power"), "limit": (limit, "apparent_power")}
         report.judge("equipment.generator.leg_overloaded", unit.id, at, name=name, **values)

@@ -221,3 +221,31 @@ def balance(items: Sequence[Item], system: str) -> Balanced | None:
             already[int(i.leg) - 1] += round(i.apparent_va)
     free = [round(i.apparent_va) for i in items if i.connection == "one" and i.leg == "auto"]
     return two_legs(free, (already[0], already[1])) if count == 2 else three_phases(free, (already[0], already[1], already[2]))
+
+
+def legs_of(items: Sequence[Item], made: Balanced) -> list[str]:
+    """Return for each load the leg it lies on, "all" where it lies on each.
+
+    Arguments: items; made, how `balance` has spread them.
+    Source: common practice.
+    """
+    free = iter(made.leg_of)
+    return ["all" if i.connection != "one" else i.leg if i.leg != "auto" else str(next(free)) for i in items]
+
+
+def legs_va(items: Sequence[Item], made: Balanced, system: str) -> list[float]:
+    """Return the volt-amperes on each leg: real and reactive parts added apart, for they do not add as numbers.
+
+    Arguments: items; made, how `balance` has spread them; system.
+    Source: IEEE 1459 (apparent power of a sum of loads).
+    """
+    count, on = LEGS[system], legs_of(items, made)
+    found = []
+    for n in range(1, count + 1):
+        real, reactive = 0.0, 0.0
+        for i, leg in zip(items, on, strict=True):
+            share = 1 / count if leg == "all" else 1.0 if leg == str(n) else 0.0
+            real += share * i.running_w
+            reactive += share * i.running_w * sqrt(1 / i.power_factor**2 - 1)
+        found.append(hypot(real, reactive))
+    return found

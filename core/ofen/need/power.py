@@ -10,7 +10,20 @@ from ..job import Job
 from ..numerics import rounded, total
 from ..stage import StageReport
 from .given import Load
-from .loads import LEGS, MAINS_FROM_V, Item, PowerNeed, balance, best_order, essential_first, fan_items, item_of, worst_surge_w
+from .loads import (
+    LEGS,
+    MAINS_FROM_V,
+    Item,
+    PowerNeed,
+    balance,
+    best_order,
+    essential_first,
+    fan_items,
+    item_of,
+    legs_of,
+    legs_va,
+    worst_surge_w,
+)
 
 EVEN_WITHIN = 0.10
 LEG_VOLTS = {"split_120_240": (120.0, 240.0), "single_230": (230.0,), "three_230_400": (230.0, 400.0)}
@@ -197,10 +210,9 @@ def _legs(report: StageReport, need: PowerNeed, system: str) -> None:
     made = balance(need.items, system)
     if made is None:
         return
-    free = iter(made.leg_of)
-    placed = [(i, "all" if i.connection != "one" else i.leg if i.leg != "auto" else str(next(free))) for i in need.items]
+    placed = list(zip(need.items, legs_of(need.items, made), strict=True))
     report.tables["legs"] = [{"id": i.id, "name": i.name, "leg": leg, "apparent_va": rounded(i.apparent_va)} for i, leg in placed]
-    for n, va in enumerate(made.sums, 1):
+    for n, va in enumerate(legs_va(need.items, made, system), 1):
         on_leg: list[tuple[str, float | str, str]] = [
             (i.name, i.apparent_va / (LEGS[system] if leg == "all" else 1), "apparent_power")
             for i, leg in placed
@@ -208,7 +220,17 @@ def _legs(report: StageReport, need: PowerNeed, system: str) -> None:
         ]
         on_leg = on_leg or [("no load", 0.0, "apparent_power")]
         key, name = f"power.leg_{n}_va", f"On leg {n}"
-        report.add(figure(key, name, float(va), "apparent_power", "sum of the loads on it", on_leg, "exact split of whole VA"))
+        report.add(
+            figure(
+                key,
+                name,
+                va,
+                "apparent_power",
+                "loads on it, watts and vars added apart",
+                on_leg,
+                "IEEE 1459; even split of whole VA",
+            )
+        )
     if len(made.leg_of) < 2:
         return
     whole = total(float(s) for s in made.sums)

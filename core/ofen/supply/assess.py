@@ -10,11 +10,13 @@ from ..air.atmosphere import pressure_pa as barometer_at
 from ..catalogue import Catalogue, Regulator
 from ..catalogue.sheets import FUEL_WORDS, PIPED
 from ..equipment.heaters import ChosenUnit
+from ..figures import figure
 from ..fuel.properties import gas, told_flow
 from ..job import AppliancePart, ConnectorPart, FilterPart, LinePart, RegulatorPart, ShutOff, Site, Supply
 from ..memo import Memo
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
+from ..numerics import total
 from ..path import PathNode
 from ..placed import Placed, PlacedSupply
 from ..plant import gas as gas_plant
@@ -241,6 +243,34 @@ def _gas(
     return path, plant
 
 
+def _under_the_loads(report: StageReport, given: Supply, demand: Demand, catalogue: Catalogue) -> None:
+    """How long the vessels carry a set under the loads it has, not at its full load: what one asks first."""
+    storage, vessel = given.storage, catalogue.vessels.get(given.storage.vessel)
+    if demand.units or not demand.sets or vessel is None or not storage.count or storage.reserve_fraction is None:
+        return
+    mean_w = total(r.fuel_w(w) / len(p.profile_w) for r, p in demand.sets for w in p.profile_w)
+    if mean_w <= 0:
+        return
+    held_j = storage.count * vessel.full_kg * (1 - storage.reserve_fraction) * gas("propane").gross_j_per_kg
+    report.add(
+        figure(
+            "supply.load_hours_s",
+            "To change-over with these loads",
+            held_j / mean_w,
+            "duration",
+            "vessels × fill × (1 − reserve) × gross heating value ÷ mean fuel of the day",
+            [
+                ("vessels", float(storage.count), "count"),
+                ("fill", vessel.full_kg, "mass"),
+                ("reserve", storage.reserve_fraction, "fraction"),
+                ("mean fuel, running all hours", mean_w, "heat_flow"),
+            ],
+            "data sheet points of the set; duty and hours of the loads",
+        )
+    )
+    report.headlines.insert(0, "supply.load_hours_s")
+
+
 # What the steady balance says of the vessels, and what the night given says: where both speak, the night leads.
 STEADY_STOPS = frozenset({"supply.storage.freezes", "supply.storage.freezes_full"})
 NIGHT_FAILS = frozenset({"supply.night.starves", "supply.night.runs_empty"})
@@ -279,6 +309,7 @@ def _vessels(
     state = vessels.assess(report, site, given.storage, drawing, first, catalogue)
     night.assess(report, site, given, demand, first, catalogue)
     _let_the_night_lead(report)
+    _under_the_loads(report, given, demand, catalogue)
     return report, state
 
 

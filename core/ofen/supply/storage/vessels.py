@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from math import ceil
+from typing import Any
 
 from ...air.atmosphere import pressure_pa as barometer_at
 from ...catalogue import Catalogue, Regulator, Vessel
@@ -22,6 +23,8 @@ AT = ".storage"
 VAPORIZER_FROM, MANY_VESSELS = 3, 4
 # The warmest coldest hour there may be: a limit beyond it is none.
 HOTTEST_C = 30.0
+# More of one size than this nobody sets up beside each other.
+MOST_SIDE_BY_SIDE = 12
 
 
 def count_for_hours(vessel: Vessel, flow_kg_per_s: float, wanted_s: float, reserve_fraction: float) -> int:
@@ -67,7 +70,7 @@ def assess(
     if first is None:
         report.judge("supply.storage.no_regulator", "storage", ".parts")
         return Source(standing)
-    return _with_regulator(report, site, storage, units, vessel, first, barometer, standing)
+    return _with_regulator(report, site, storage, units, vessel, first, barometer, standing, catalogue)
 
 
 def _class_rules(report: StageReport, storage: Storage, vessel: Vessel, units: list[Consumer]) -> None:
@@ -108,6 +111,7 @@ def _with_regulator(
     first: Regulator,
     barometer: float,
     standing: float,
+    catalogue: Catalogue,
 ) -> Source:
     air_c = site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and storage.duty_fraction and air_c is not None
@@ -188,6 +192,7 @@ def _with_regulator(
     )
     _schools(report, vessel, storage.reserve_fraction, air_c, each)
     by_rate = count_for_vaporizing(vessel, draw, storage.reserve_fraction, air_c, least_c)
+    report.tables["vessel_sizes"] = _sizes(catalogue, vessel, storage, flow, draw, air_c, least_c)
     if by_rate is None:
         report.judge(
             "supply.storage.too_cold",
@@ -212,6 +217,31 @@ def _with_regulator(
         headline=True,
     )
     return _judge_count(report, site, storage, units, vessel, flow, draw, least_c, by_hours, by_rate, barometer, standing)
+
+
+def _sizes(
+    catalogue: Catalogue, chosen: Vessel, storage: Storage, flow: float, draw_w: float, air_c: float, least_c: float
+) -> list[dict[str, Any]]:
+    """How many of each size the hours and the boiling take, and which of the two decides."""
+    assert storage.wanted_s and storage.reserve_fraction is not None
+    rows = []
+    for v in catalogue.vessels.values():
+        hours = count_for_hours(v, flow, storage.wanted_s, storage.reserve_fraction)
+        rate = count_for_vaporizing(v, draw_w, storage.reserve_fraction, air_c, least_c)
+        if rate is None or (max(hours, rate) > MOST_SIDE_BY_SIDE and v.id != chosen.id):
+            continue
+        count = max(hours, rate)
+        rows.append(
+            {
+                "vessel": v.id,
+                "name": v.name,
+                "hours": hours,
+                "rate": rate,
+                "count": count,
+                "mass_kg": rounded(count * (v.full_kg + v.tare_kg)),
+            }
+        )
+    return rows
 
 
 def _schools(report: StageReport, vessel: Vessel, fill: float, air_c: float, each_w: float) -> None:

@@ -45,6 +45,7 @@ export function StorageAndPath({ holds }: { holds: (name: string) => boolean }) 
       holds={holds}
       choices={
         <>
+          <Sizes rows={(stage?.tables["vessel_sizes"] ?? []) as unknown as VesselSize[]} />
           <Vaporizing rows={(stage?.tables["vaporizing"] ?? []) as unknown as Vaporizer[]} />
           <Sets rows={(stage?.tables["subsets"] ?? []) as unknown as SetOfMachines[]} names={names} />
           <Equations rows={(stage?.tables["equations"] ?? []) as unknown as Equation[]} />
@@ -81,6 +82,37 @@ function Source({ at, fuel, vessels }: { at: string; fuel: string; vessels: Opti
       ))}
       <JobField path={`${at}.storage.wanted_s`} />
     </>
+  );
+}
+
+interface VesselSize {
+  vessel: string;
+  name: string;
+  /** How many the hours take, how many it takes to boil fast enough, and the larger of both. */
+  hours: number;
+  rate: number;
+  count: number;
+  mass_kg: number;
+}
+
+/** How many of each size would do, and what decides. */
+function Sizes({ rows }: { rows: VesselSize[] }) {
+  const q = useQuantities();
+  if (rows.length === 0) return null;
+  return (
+    <CaptionedTable caption="How many of each size would do" small heads={[{ word: "Vessel" }, { word: "For the hours", right: true }, { word: "To boil it", right: true }, { word: "So many", right: true }, { word: "Full, all", right: true }]}>
+      {rows.map((r) => (
+        <tr key={r.vessel} className="border-t border-hair text-right">
+          <th scope="row" className="py-0.5 text-left font-medium">
+            {r.name}
+          </th>
+          <td className={r.hours >= r.rate ? "font-semibold" : "text-muted"}>{r.hours}</td>
+          <td className={r.rate >= r.hours ? "font-semibold" : "text-muted"}>{r.rate}</td>
+          <td>{r.count}</td>
+          <td>{q.show(r.mass_kg, "mass")}</td>
+        </tr>
+      ))}
+    </CaptionedTable>
   );
 }
 
