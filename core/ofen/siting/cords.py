@@ -5,31 +5,21 @@ from __future__ import annotations
 from .. import tables
 from ..errors import UnknownEntry
 
-COPPER_OHM_M_AT_20C = 1.7241e-8
 COPPER_PER_K = 0.00393
 CORD_C = 75.0
 
 
-def conductor_area_m2(conductor: str) -> float:
-    """Return the copper area (m²) of a conductor by name ("12 AWG", "2.5 mm2").
-
-    Errors: UnknownEntry.
-    Source: ASTM B258-18 geometry; IEC 60228 nominal areas.
-    """
-    for row in tables.rows("conductors_astm_b258_2018.csv"):
-        if row["conductor"] == conductor:
-            return float(row["area_mm2"]) * 1e-6
-    raise UnknownEntry("conductors", conductor)
-
-
 def resistance_ohm_per_m(conductor: str, temperature_c: float = CORD_C) -> float:
-    """Return the resistance of one conductor per metre (Ω/m).
+    """Return the resistance of one conductor of a flexible cord per metre (Ω/m).
 
-    Arguments: conductor; temperature_c of the copper.
+    Arguments: conductor by name ("12 AWG", "2.5 mm2"); temperature_c of the copper.
     Errors: UnknownEntry.
-    Source: copper at 100 % IACS, 1.7241e-8 Ω·m at 20 °C, 0.00393 per K (IEC 60028).
+    Source: IEC 60228 class 5; NFPA 70 chapter 9 table 8, stranded (from memory); 0.00393 per K (IEC 60028).
     """
-    return COPPER_OHM_M_AT_20C * (1 + COPPER_PER_K * (temperature_c - 20)) / conductor_area_m2(conductor)
+    for row in tables.rows("conductors_flexible_from_memory.csv"):
+        if row["conductor"] == conductor:
+            return float(row["ohm_per_km_20c"]) / 1000 * (1 + COPPER_PER_K * (temperature_c - 20))
+    raise UnknownEntry("conductors", conductor)
 
 
 def volts_at_plug(source_v: float, power_w: float, nominal_v: float, power_factor: float, conductor: str, length_m: float) -> float:

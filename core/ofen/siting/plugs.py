@@ -72,7 +72,7 @@ def assess(report: StageReport, subject: str, at: str, cord: Cord, heaters: list
                     ("R per metre", resistance_ohm_per_m(cord.conductor), "resistance"),
                     ("L, one way", cord.length_m, "length"),
                 ],
-                "Ohm's law; copper at 75 °C (IEC 60028, ASTM B258)",
+                "Ohm's law; copper at 75 °C (IEC 60228 class 5; NFPA 70 table 8, stranded)",
             ),
             headline=word == "running",
         )
