@@ -15,6 +15,8 @@ from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 from bench import crowded as crowd
 from bench import many as measured
 from bench.timing import percentile, timed_ms
+from ofen import starts
+from ofen.assumed import assumed
 from ofen.catalogue import shipped
 from ofen.fuel.properties import gas
 from ofen.job import load
@@ -22,6 +24,7 @@ from ofen.need.legs import three_phases, two_legs
 from ofen.plan import plan
 from ofen.plant.night import Bank, outside_c
 from ofen.plant.night import run as run_night
+from ofen.starts import fill
 from ofen.supply.pipes.sizing import size
 from tests.browser.conftest import sign_in
 from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
@@ -47,6 +50,17 @@ class Bench:
         print(f"{'  ' if good else '✗ '}{name:<58}{value:>10.2f} {unit:<4}{bound}", flush=True)
 
 
+def begun(bench: Bench) -> None:
+    """Time what a start makes, the slowest of all, and what is assumed in it."""
+    making, looking = [], []
+    for start in starts.shipped().values():
+        making.append(percentile(timed_ms(lambda s=start: fill.make(s), 10), 0.5))
+        job = load(fill.make(start).document)
+        looking.append(percentile(timed_ms(lambda j=job: assumed(j), 5), 0.5))
+    bench.note("making the job of a start, the slowest of sixteen", max(making), "ms", 100)
+    bench.note("what is assumed in it, the slowest of sixteen", max(looking), "ms")
+
+
 def core(bench: Bench) -> None:
     """Time the plan of the example jobs in this process."""
     for name in ("tram-depot", "canvas-hall"):
@@ -54,6 +68,7 @@ def core(bench: Bench) -> None:
         took = timed_ms(lambda d=document: plan(load(d)).to_json(), 100)
         bench.note(f"plan of {name}, median", percentile(took, 0.5), "ms")
         bench.note(f"plan of {name}, p95", percentile(took, 0.95), "ms", 100)
+    begun(bench)
     crowded(bench)
     legs(bench)
     nights(bench)
@@ -250,7 +265,7 @@ def edits(bench: Bench, browser: Browser, served: Served) -> None:
     document = json.loads((ROOT / "demo" / "canvas-hall.json").read_text(encoding="utf-8"))
     plain = percentile(timed_ms(lambda: plan(load(document)).to_json(), 60), 0.5)
     page = browser.new_page(viewport=VIEW, service_workers="block")
-    page.add_init_script("localStorage.setItem('ofen.goods.opened', 'yes')")
+    page.add_init_script("localStorage.setItem('ofen.goods.opened', 'yes'); localStorage.setItem('ofen.more.opened', 'yes')")
     sign_in(page, served.address)
     page.get_by_role("link", name="Canvas rehearsal hall").first.click()
     page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)
@@ -268,6 +283,30 @@ def edits(bench: Bench, browser: Browser, served: Served) -> None:
     bench.note("an edit to its drawn answer, p95 of 200", percentile(took, 0.95), "ms")
     bench.note("the same over the plan in plain Python, median", percentile(took, 0.5) / plain, "x", 6)
     bench.note("the same over the plan in plain Python, p95", percentile(took, 0.95) / plain, "x", 10)
+    page.close()
+
+
+def starts_page(bench: Bench, browser: Browser, served: Served) -> None:
+    """Time from the press on "Make a job" to the list of starts, and from picking one to its first answers."""
+    page = browser.new_page(viewport=VIEW, service_workers="block")
+    sign_in(page, served.address)
+    up, answered = [], []
+    for key in ("canvas_hall", "boat_stove", "standby_gas"):
+        page.goto(served.address)
+        page.get_by_role("heading", name="Jobs").wait_for()
+        up += timed_ms(
+            lambda: (
+                page.get_by_role("button", name="Make a job").click(),
+                page.get_by_role("navigation", name="Starts").wait_for(),
+            ),
+            1,
+        )
+        title = starts.start(key).title
+        answered += timed_ms(
+            lambda t=title: (page.get_by_role("button", name=t).first.click(), page.locator("[data-figure]").first.wait_for()), 1
+        )
+    bench.note("starts page up, slowest of three", max(up) / 1000, "s", 1)
+    bench.note("a start picked to its first answers, slowest of three", max(answered) / 1000, "s", 1)
     page.close()
 
 
@@ -357,7 +396,7 @@ def screens(bench: Bench) -> None:
     try:
         with sync_playwright() as p, TemporaryDirectory() as folder:
             browser = p.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
-            for part in (edits, through_the_server, through_the_engine, outbox):
+            for part in (edits, through_the_server, through_the_engine, starts_page, outbox):
                 part(bench, browser, served)
             browser.close()
             warm_reload(bench, p, served, Path(folder))
