@@ -35,6 +35,7 @@ def walk(page: Page, served: Served, folder: Path) -> None:
     sign_in(page, served.address)
     settle(page)
     page.screenshot(path=folder / "jobs.png")
+    begun(page, served, folder)
     parts(page, folder)
     people(page, folder)
     page.get_by_role("link", name="Tram depot").click()
@@ -49,6 +50,27 @@ def walk(page: Page, served: Served, folder: Path) -> None:
     refusals(page, served, folder)
     two_versions(page, served, folder)
     no_signal(page, served, folder)
+
+
+def begun(page: Page, served: Served, folder: Path) -> None:
+    """Take the starts with one answered, what is assumed in the job it makes, and a job of a set alone."""
+    shots = []
+    page.goto(f"{served.address}/new?start=canvas_hall")
+    page.get_by_label("People in the hall").fill("120")
+    page.get_by_label("Coldest outside").fill("-7")
+    settle(page)
+    shots.append(page.screenshot())
+    page.get_by_role("button", name="Make this job").click()
+    page.get_by_role("button", name="Assumed").click()
+    settle(page)
+    shots.append(page.screenshot())
+    page.goto(f"{served.address}/new?start=standby_gas")
+    page.get_by_role("button", name="Make this job").click()
+    page.get_by_role("button", name="Assumed").wait_for()
+    settle(page)
+    shots.append(page.screenshot())
+    together(shots, folder / "starts.png", across=1)
+    page.goto(served.address)
 
 
 def parts(page: Page, folder: Path) -> None:

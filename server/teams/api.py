@@ -68,7 +68,9 @@ class PersonChange(Schema):
 
 
 def _person(request: HttpRequest) -> dict[str, object]:
-    here = {"csrf": get_token(request), "now": timezone.now().timestamp(), "epoch": Epoch.now()}
+    # A stranger needs no database.
+    epoch = Epoch.now() if request.user.is_authenticated else ""
+    here = {"csrf": get_token(request), "now": timezone.now().timestamp(), "epoch": epoch}
     nobody: dict[str, object] = {"id": None, "name": None, "team": None, "team_id": None, "role": None, "teams": []}
     if not request.user.is_authenticated:
         return nobody | {"units": "metric", "theme": "auto", **here}

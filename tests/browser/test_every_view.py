@@ -25,7 +25,8 @@ PARTS = (
     ("Supply", "Regulators"),
     ("Supply", "Joints"),
 )
-MADE_BY_THE_SCREEN = {"format", "id", "kind"}
+# What one has begun as, what is assumed and what is confirmed stand in a list of their own over every stage.
+MADE_BY_THE_SCREEN = {"format", "id", "kind", "start", "assumed", "confirmed"}
 
 
 def leaves(node: dict[str, Any], path: str = "") -> Iterator[str]:

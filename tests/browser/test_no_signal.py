@@ -45,6 +45,7 @@ class Tablet:
             service_workers="allow",
         )
         self.context.set_default_timeout(2 * PATIENCE_MS)
+        self.context.add_init_script("localStorage.getItem('ofen.more.opened') ?? localStorage.setItem('ofen.more.opened', 'yes')")
         return self.context.pages[0]
 
     def stop(self) -> None:

@@ -96,7 +96,7 @@ def plan_it(page: Page) -> None:
             "Vessels to canvas or wall": "3",
         },
     )
-    fill(page, {"Volts at the socket, loaded": "121", "Cord length": "20"})
+    fill(page, {"Volts at the socket or battery, loaded": "121", "Cord length": "20"})
     page.get_by_label("Conductor").select_option(label="12 AWG")
     expect(page.get_by_text("Volts at the plug, running")).to_be_visible()
     stage(page, "Handover")

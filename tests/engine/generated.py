@@ -30,6 +30,8 @@ def _value(chance: random.Random, spec: Spec, cls: str, name: str) -> Any:
         return chance.randint(int(spec.low), int(spec.high))
     if spec.shape == "choice":
         return chance.choice(spec.options)[0]
+    if spec.shape == "texts":
+        return chance.choice([[], ["site.altitude_m", "supplies[supply-0].storage.duty_fraction"], ["nowhere[0].at_all"]])
     if name == "model":
         return chance.choice([*MODELS[cls], "not in the catalogue"])
     if name == "vessel":

@@ -267,6 +267,7 @@ def test_the_vocabulary_has_what_the_screens_need(me: Caller) -> None:
         "pipe_materials",
         "usual_loads",
         "log_kinds",
+        "starts",
     }
     assert [p["reads"] for p in body["pipe_sizes"]["steel_schedule_40"][:3]] == ["1/2 in", "3/4 in", "1 in"]
     assert "csst" in body["pipe_materials"]["gas"] and "csst" not in body["pipe_materials"]["liquid"]

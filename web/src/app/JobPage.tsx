@@ -134,6 +134,7 @@ function Stages() {
   const here = STAGES.find((s) => s.name === stage) ?? STAGES[0];
   const base = `/jobs/${jobId}`;
   const { runs, entries, running, machines } = useRecords();
+  const hasLittleRoom = useLittleRoom();
   useEffect(() => {
     document.title = `${textAt(job, "name")} · ${here?.word ?? ""} · Ofen`;
   }, [job, here]);
@@ -167,11 +168,12 @@ function Stages() {
             <Skeleton lines={3} />
           </div>
         )}
-        <AssumedLine base={base} />
+        {hasLittleRoom ? null : <AssumedLine base={base} />}
         <main>
           <h1 className="sr-only">{here?.word}</h1>
           <Page />
         </main>
+        {hasLittleRoom ? <AssumedLine base={base} /> : null}
         <AnswerLine stage={stages.find((s) => s.stage === stage)} />
       </div>
     </div>

@@ -517,13 +517,21 @@ describe("after the server was brought back from a backup", () => {
     return "j";
   }
   const kinds = () => [...server.kept.values()].map((r) => r.kind);
+  /** Until every job has been offered, and what that has queued is sent or held back. */
+  async function offered(who: Sender) {
+    who.wake();
+    await vi.waitFor(async () => {
+      expect((await device.db.jobs.toArray()).some((j) => j.toOffer)).toBe(false);
+      expect((await device.db.outbox.toArray()).filter((r) => r.stuck === null)).toEqual([]);
+    }, 10_000);
+  }
 
   it("offers a job again that the server has lost, whole and in order, what waited behind it", async () => {
     const id = await worked();
     await device.recordEntries(id, [entry(2)]);
     await device.meet("second");
     expect(await device.forget(id)).toBe(false);
-    await drain(offering(() => null));
+    await offered(offering(() => null));
     expect(kinds()).toEqual(["job", "run", "event", "sign_off", "entry", "entry"]);
     expect(server.kept.get("run")).toMatchObject({ revision_id: v7(5), offered_again: true, procedure: { digest: "d" } });
     expect(await device.db.outbox.count()).toBe(0);
@@ -534,7 +542,7 @@ describe("after the server was brought back from a backup", () => {
     await device.meet("second");
     const older = copyOf("j", DOCUMENT, v7(3));
     older.entries.push(entry(1) as never);
-    await drain(offering(() => older));
+    await offered(offering(() => older));
     expect(kinds()).toEqual(["revision", "run", "event", "sign_off"]);
     expect([...server.kept.values()][0]).toMatchObject({ id: v7(5), based_on: v7(3), document: { note: "later" } });
   });
@@ -544,7 +552,7 @@ describe("after the server was brought back from a backup", () => {
     await device.meet("second");
     server.heads.set("j", { uid: v7(9), document: { ...DOCUMENT, note: "theirs" } });
     server.kept.set(v7(9), { kind: "revision", id: v7(9), job: "j", based_on: v7(3), document: DOCUMENT });
-    await drain(offering(() => copyOf("j", { ...DOCUMENT, note: "theirs" }, v7(9))));
+    await offered(offering(() => copyOf("j", { ...DOCUMENT, note: "theirs" }, v7(9))));
     const job = await device.db.jobs.get("j");
     expect(job).toMatchObject({ base: null, document: { note: "later" }, conflict: { document: { note: "theirs" } } });
     expect(kinds()).toContain("entry");
@@ -554,7 +562,7 @@ describe("after the server was brought back from a backup", () => {
     await worked();
     await device.takeIn({ ...copyOf("j", DOCUMENT, v7(3)), epoch: "second" });
     expect(await documentOf("j")).toMatchObject({ note: "later" });
-    await drain(offering(() => null, "Tova"));
+    await offered(offering(() => null, "Tova"));
     expect(kinds()).not.toContain("sign_off");
     expect(await device.db.runs.get("run")).toMatchObject({ signed: null, signedHere: null });
   });
@@ -564,7 +572,7 @@ describe("after the server was brought back from a backup", () => {
     await device.recordEntries(id, [entry(3)]);
     const { post } = server;
     server.post = (records, epoch?: string | null) => (epoch === "second" ? post(records) : Promise.reject(new Problem({ status: 409, title: "Brought back", detail: "", epoch: "second" })));
-    await drain(offering(() => null));
+    await offered(offering(() => null));
     expect(kinds()).toEqual(["job", "run", "event", "sign_off", "entry", "entry"]);
   });
 });

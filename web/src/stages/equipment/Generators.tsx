@@ -39,7 +39,7 @@ export function Generators({ holds }: { holds: (name: string) => boolean }) {
     <StagePart
       given={
         <>
-          {["generator_fuel", "hours_a_day_s"].map((f) => (
+          {["generator_fuel", "margin_fraction", "hours_a_day_s"].map((f) => (
             <JobField key={f} path={`equipment.${f}`} />
           ))}
           {sets.all.length === 0 ? <Message title="No generator chosen yet">List the loads under Need, then take one from the right. Where mains is at hand none is needed.</Message> : null}

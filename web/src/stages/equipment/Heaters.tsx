@@ -53,6 +53,7 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
       given={
         <>
           <JobField path="equipment.heater_fuel" />
+          <JobField path="equipment.margin_fraction" />
           {heaters.all.length === 0 ? <Message title="No heater chosen yet">Take one from the list at the right, or add one by name.</Message> : null}
           {heaters.all.map((heater, n) => {
             const at = `equipment.heaters[${n}]`;
