@@ -26,6 +26,9 @@ SLACK = 1e-9
 # Portable radiant heaters warm what they shine on; beyond a large room they are no air heaters (from memory).
 SPOT_HEAT_UP_TO_M3 = 150.0
 
+# Of two builds of a heater the one for the very mains is offered: 230 V is not 240 V.
+SAME_VOLTS = 0.03
+
 # How much each thing weighs against one part oversize in the ranking; common practice, no more than an order.
 PER_UNIT = 0.05
 MIXED = 0.05
@@ -137,7 +140,7 @@ def _option(job: Job, need: HeatNeed, h: Heater, budget: FanBudget | None, catal
         return "wet_heat_in_tight_canvas"
     if not _window_met(h, burns, job, catalogue):
         return "window_not_met"
-    if not fits_mains(h, job):
+    if not fits_mains(h, job, SAME_VOLTS):
         return "wrong_volts"
     if budget and not budget.allows(h.fan_running_w, h.fan_starting_w - h.fan_running_w):
         return "fan_too_big_for_generator"

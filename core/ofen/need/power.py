@@ -30,14 +30,15 @@ LEG_VOLTS = {"split_120_240": (120.0, 240.0), "single_230": (230.0,), "three_230
 NEAR_VOLTS = 0.06
 
 
-def fits_mains(heater: Heater, job: Job) -> bool:
+def fits_mains(heater: Heater, job: Job, near: float = NEAR_VOLTS) -> bool:
     """Return whether a heater's fan is made for the mains of the job; one on a battery, or without a fan, asks for none.
 
+    Arguments: heater; job; near, by what share its volts may differ.
     Source: common practice (6 % about the volts of a leg or of both).
     """
     if heater.fan_running_w <= 0 or (heater.supply_v or 0) < MAINS_FROM_V:
         return True
-    return any(abs(heater.supply_v - v) <= NEAR_VOLTS * v for v in LEG_VOLTS[job.need.system or "split_120_240"])
+    return any(abs(heater.supply_v - v) <= near * v for v in LEG_VOLTS[job.need.system or "split_120_240"])
 
 
 def assess(report: StageReport, job: Job, heaters: Sequence[tuple[str, Heater]]) -> PowerNeed:
