@@ -4,12 +4,14 @@ from __future__ import annotations
 
 import json
 import sys
+from collections.abc import Iterable
 from pathlib import Path
+from typing import Any
 
 from . import job as jobs
 from . import starts
 from .assumed import assumed
-from .errors import JobFaults
+from .errors import Fault, JobFaults
 from .plan import plan
 from .starts import fill
 from .verdicts import rules
@@ -41,18 +43,32 @@ def main(arguments: list[str]) -> int:
     return 2
 
 
-def _plan(name: str) -> int:
+def _read(name: str) -> Any:
+    """What a file says as JSON; None with the faults on standard error where it cannot be read."""
     try:
-        job, faults = jobs.load_as_far(parsed(Path(name).read_text(encoding="utf-8")))
+        return parsed(Path(name).read_text(encoding="utf-8"))
     except JobFaults as found:
-        for fault in found.faults:
-            print(f"{fault.path or 'document'}: {fault.message}", file=sys.stderr)
-        return 2
+        _say(found.faults)
     except (OSError, ValueError) as problem:
         print(f"{name}: {problem}", file=sys.stderr)
-        return 2
+    return None
+
+
+def _say(faults: Iterable[Fault]) -> None:
     for fault in faults:
-        print(f"{fault.path}: {fault.message}", file=sys.stderr)
+        print(f"{fault.path or 'document'}: {fault.message}", file=sys.stderr)
+
+
+def _plan(name: str) -> int:
+    data = _read(name)
+    if data is None:
+        return 2
+    try:
+        job, faults = jobs.load_as_far(data)
+    except JobFaults as found:
+        _say(found.faults)
+        return 2
+    _say(faults)
     made = plan(job)
     told = made.to_json() | {"assumed": [a.to_json() for a in assumed(job, made)]}
     print(json.dumps(told, ensure_ascii=False, indent=2))
@@ -60,18 +76,15 @@ def _plan(name: str) -> int:
 
 
 def _start(key: str, name: str | None) -> int:
+    answers = _read(name) if name else {}
+    if answers is None:
+        return 2
     try:
-        answers = parsed(Path(name).read_text(encoding="utf-8")) if name else None
         made = fill.make(starts.start(key), answers)
     except JobFaults as found:
-        for fault in found.faults:
-            print(f"{fault.path or 'answers'}: {fault.message}", file=sys.stderr)
+        _say(found.faults)
         return 2
-    except (OSError, ValueError) as problem:
-        print(f"{name}: {problem}", file=sys.stderr)
-        return 2
-    for fault in made.faults:
-        print(f"{fault.path}: {fault.message}", file=sys.stderr)
+    _say(made.faults)
     print(json.dumps(made.document, ensure_ascii=False, indent=2))
     return 2 if made.faults else 0
 

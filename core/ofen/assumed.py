@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import copy
+import dataclasses
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
 
 from .document import Spec, specs
-from .job import Assumption, Job, dump, load_as_far
+from .job import Job, dump, load_as_far
 from .memo import Memo
 from .numerics import rounded
 from .paths import at, indexed, put
@@ -16,6 +17,9 @@ from .placed import Placed
 from .plan import Plan, plan
 
 NOTHING_MOVES = 0.001
+# So many values are planned again at both ends; a job may have hundreds, and nobody waits for them.
+MOST_TRIED = 24
+PLAIN = ("number", "whole", "choice")
 
 
 @dataclass(frozen=True)
@@ -47,7 +51,7 @@ BY_ITSELF = {
 
 @dataclass(frozen=True)
 class Assumed:
-    """One value that counts and nobody typed; `moves` says which headline it moves most over its usual range."""
+    """One value that counts and nobody typed; `moves` says which headline it moves most over its usual range, where that was `tried`."""
 
     path: str
     at: str
@@ -59,6 +63,7 @@ class Assumed:
     high: float | str | None = None
     options: tuple[tuple[str, str], ...] = ()
     moves: dict[str, Any] | None = None
+    tried: bool = True
 
     def to_json(self) -> dict[str, Any]:
         """Return it as plain data.
@@ -76,30 +81,28 @@ class Assumed:
             "high": self.high,
             "reads": dict(self.options).get(str(self.value), ""),
             "moves": self.moves,
+            "tried": self.tried,
         }
 
 
-def assumed(job: Job, made: Plan | None = None, memo: Memo | None = None) -> list[Assumed]:
+def assumed(job: Job, made: Plan) -> list[Assumed]:
     """Return what counts and nobody typed, what moves the most first.
 
-    Arguments: job; made, its plan, else it is made; memo of an earlier plan. Each is tried at both ends of its usual range by
-    planning again; what moves nothing by a thousandth does not count and is left out, unless it came from a start.
+    Arguments: job; made, its plan. Each is tried at both ends of its usual range by planning again; what moves nothing by a
+    thousandth does not count and is left out, unless it came from a start. Of very many only the first are tried.
     Source: common practice; each value names its own.
     """
-    made = made or plan(job, memo=memo)
-    document = dump(job)
-    confirmed = set(job.confirmed)
-    told = [*_of_start(job, document), *_by_itself(job, document)]
-    memo = Memo()
+    document, memo = dump(job), Memo()
+    asked = {a.path: a for a in _of_start(job, document)}
+    told = {a.path: a for a in _by_itself(document)} | asked
+    open_yet = [a for a in (*asked.values(), *(a for path, a in told.items() if path not in asked)) if a.path not in job.confirmed]
     found = []
-    for one in {a.path: a for a in reversed(told)}.values():
-        if one.path in confirmed:
-            continue
+    for one in open_yet[:MOST_TRIED]:
         moves = _moves(document, made, one, memo)
-        asked = any(a.id == one.path for a in job.assumed)
-        if moves is not None or asked:
-            found.append(Assumed(**{**vars(one), "moves": moves}))
-    found += [a for a in _not_on_sheets(made.placed) if a.path not in confirmed]
+        if moves is not None or one.path in asked:
+            found.append(dataclasses.replace(one, moves=moves))
+    found += [dataclasses.replace(one, tried=False) for one in open_yet[MOST_TRIED:]]
+    found += [a for a in _not_on_sheets(made.placed) if a.path not in job.confirmed]
     return sorted(found, key=lambda a: (-(a.moves or {"share": 0.0})["share"], a.path))
 
 
@@ -124,22 +127,21 @@ def _kind(spec: Spec) -> str:
 def _of_start(job: Job, document: dict[str, Any]) -> Iterator[Assumed]:
     for a in job.assumed:
         spec, where = _spec(a.id), indexed(document, a.id)
-        if spec is None or where is None or _typed(a, at(document, a.id)):
-            continue
         value = a.word or a.value
+        if spec is None or spec.shape not in PLAIN or where is None or value is None or _typed(value, at(document, a.id)):
+            continue
         low, high = (a.low_word, a.high_word) if a.word else (a.low, a.high)
-        assert value is not None
         yield Assumed(a.id, where, spec.label, value, _kind(spec), a.source, low, high, spec.options)
 
 
-def _typed(a: Assumption, now: Any) -> bool:
-    """Whether something else stands there by now: then somebody has typed it."""
-    return now is None or (
-        now != a.word if a.word else not isinstance(now, (int, float)) or rounded(now) != rounded(a.value or 0.0)
-    )
+def _typed(value: float | str, now: Any) -> bool:
+    """Whether something else than the value assumed stands there by now: then somebody has typed it."""
+    if isinstance(value, str):
+        return bool(now != value)
+    return not isinstance(now, (int, float)) or rounded(now) != rounded(value)
 
 
-def _by_itself(job: Job, document: dict[str, Any]) -> Iterator[Assumed]:
+def _by_itself(document: dict[str, Any]) -> Iterator[Assumed]:
     for pattern, usual in BY_ITSELF.items():
         for path in _places(document, pattern):
             spec = _spec(path)
@@ -180,7 +182,8 @@ def _not_on_sheets(placed: Placed) -> Iterator[Assumed]:
             if regulator is not None and regulator.lockup_fraction is None:
                 path = f"supplies[{s.given.id}].parts[{part.id}].model"
                 source = "its data sheet gives no lock-up; measure the standing pressure in commissioning"
-                yield Assumed(path, f"{s.at}.parts[{n}].model", f"Lock-up of {part.name or part.id}", "not known", "text", source)
+                label = f"Lock-up of {part.name or part.id}"
+                yield Assumed(path, f"{s.at}.parts[{n}].model", label, "not known", "text", source, tried=False)
 
 
 def _headlines(made: Plan) -> dict[str, tuple[str, float, str]]:

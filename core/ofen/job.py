@@ -13,6 +13,8 @@ from .need.given import Need
 
 FORMAT = "ofen-job/2"
 MOST_SUPPLIES = 6
+# The coldest a site or a fuel may be given, and the warmest a coldest hour.
+COLDEST_C, WARMEST_LOWEST_C = -50.0, 30.0
 # Nodes of the fuel path that are no parts: what the fuel comes from, and what the heat goes to.
 NO_PARTS = ("storage", "space")
 
@@ -23,7 +25,9 @@ class Site:
 
     place: str = text("Place")
     altitude_m: float | None = number("altitude", -400, 5000, "Altitude")
-    outside_lowest_c: float | None = number("temperature", -50, 30, "Lowest outside", "The coldest hour the plant must carry")
+    outside_lowest_c: float | None = number(
+        "temperature", COLDEST_C, WARMEST_LOWEST_C, "Lowest outside", "The coldest hour the plant must carry"
+    )
     outside_highest_c: float | None = number("temperature", -40, 55, "Highest outside", "The hottest hour an engine must carry")
     ground_c: float | None = number(
         "temperature", -20, 30, "Ground under the floor", "Left empty, the lowest outside temperature counts"
@@ -255,7 +259,7 @@ class LiquidSupply:
     """Liquid fuel: its grade, how cold it gets, and the tanks that hold it."""
 
     grade: str | None = choice("Grade", *GRADES)
-    fuel_c: float | None = number("temperature", -50, 60, "Fuel at its coldest", "Left empty, the lowest outside temperature")
+    fuel_c: float | None = number("temperature", COLDEST_C, 60, "Fuel at its coldest", "Left empty, the lowest outside temperature")
     tank_m3: float | None = number("liquid_volume", 0.001, 200, "One tank holds", "What can be drawn from it")
     tanks: int | None = whole(1, 60, "Tanks", default=1)
     suction_most_pa: float | None = number(

@@ -286,7 +286,7 @@ class MovesOut(Schema):
 
 
 class AssumedOut(Schema):
-    """A value that counts and nobody typed; `at` is its place by indices."""
+    """A value that counts and nobody typed; `at` is its place by indices, `moves` holds where it was `tried`."""
 
     path: str
     at: str
@@ -298,6 +298,7 @@ class AssumedOut(Schema):
     high: float | str | None
     reads: str
     moves: MovesOut | None
+    tried: bool
 
 
 class OwnStartIn(DocumentIn):

@@ -9,7 +9,7 @@ from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ..catalogue.sheets import FUEL_WORDS, Burns, Heater
 from ..figures import Figure, figure
 from ..fuel.properties import fuel as fuel_of
-from ..job import Job, Site
+from ..job import COLDEST_C, Job, Site
 from ..need import heat
 from ..need.heat import HeatNeed
 from ..need.warm_up import warm_up_s
@@ -18,8 +18,6 @@ from ..placed import Machine, Placed
 from ..stage import StageReport
 from .derating import burner_factor
 
-# Down to here outside temperatures are computed.
-COLDEST_C = -50.0
 NEAR_ENOUGH = 1e-3
 MOST_TRIES = 6
 

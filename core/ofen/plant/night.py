@@ -114,7 +114,7 @@ def draw(bank: Bank, load_w: float, air_c: float, time_s: float, books: Night) -
 
 def _starves(first: Regulator | None, load_w: float, pressure_pa: float) -> bool:
     """Whether a regulator gets too little for a load."""
-    if first is None or not load_w:
+    if first is None:
         return False
     least = regulators.least_inlet_pa(first, load_w / GROSS_J_PER_KG)
     return least is None or pressure_pa < least
@@ -142,7 +142,6 @@ def run(
     """
     night = Night()
     drawing, at_reserve = 0, False
-    least_pa = regulators.least_inlet_pa(first, peak_w / GROSS_J_PER_KG) if first else 0.0
     for now in range(1, int(lasts_s // step_s) + 1):
         bank, middle = banks[drawing], (now - 0.5) * step_s
         air = air_c(middle)
@@ -152,7 +151,7 @@ def run(
         pressure = pure_pressure_pa("propane", bank.liquid_c) - barometer_pa
         frost = bank.liquid_c < 0 and rimes(bank.liquid_c, air, humidity)
         night.moments.append(Moment(now * step_s, air, load, bank.fill, bank.liquid_c, pressure, frost))
-        starved = load > 0 and (least_pa is None or pressure < least_pa) if peak_w else _starves(first, load, pressure)
+        starved = load > 0 and _starves(first, peak_w or load, pressure)
         if (starved or bank.fill <= reserve_fraction) and drawing + 1 < len(banks):
             drawing += 1
             night.changed_s.append(now * step_s)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from ..catalogue.sheets import Heater
 from ..figures import figure
 from ..job import Cord
+from ..need.loads import MAINS_FROM_V
 from ..numerics import total
 from ..plant.cords import volts
 from ..stage import StageReport, labels, missing
@@ -13,9 +14,8 @@ from .cords import resistance_ohm_per_m
 START_SHARE = 0.8
 # Over the volts of its sheet: 10 % on the mains; a 12 V battery being charged stands at 14.4 V (common practice).
 MOST_OVER, MOST_OVER_BATTERY = 0.10, 0.21
-# What of a battery is used before it is charged again, and below what volts of a machine it is no mains (common practice).
+# What of a battery is used before it is charged again (common practice).
 USED_OF_BATTERY = 0.9
-MAINS_FROM_V = 90
 
 
 def assess(report: StageReport, subject: str, at: str, cord: Cord, heaters: list[Heater]) -> None:

@@ -90,7 +90,6 @@ class Start:
     group: str
     classes: tuple[str, ...]
     picks: str  # heaters | valve | generators
-    fuel: str
     questions: tuple[Question, ...]
     derives: tuple[str, ...]
     job: dict[str, Any]
@@ -157,7 +156,6 @@ def _start(key: str, data: dict[str, Any], kinds: dict[str, Any]) -> Start:
         data["group"],
         tuple(data["classes"]),
         data["picks"],
-        data["fuel"],
         tuple(_question(q) for q in data["questions"]),
         tuple(data.get("derives", ())),
         data.get("job", {}),

@@ -17,7 +17,7 @@ from ..job import FORMAT, Job, load_as_far
 from ..memo import Memo
 from ..need import heat, power
 from ..numerics import total
-from ..paths import at, put
+from ..paths import at, indexed, put
 from ..placed import resolve
 from ..plan import plan
 from ..stage import StageReport
@@ -25,7 +25,6 @@ from ..supply.gas.regulators import capacity_kg_per_s, least_inlet_pa
 from . import Start
 from .derive import DERIVES
 
-MARGIN_WANTED = 0.1
 MOST_ROUNDS = 8
 MAINS = {"us": "split_120_240", "metric": "single_230"}
 
@@ -199,7 +198,7 @@ def _heaters(start: Start, job: Job) -> list[dict[str, Any]]:
     if not need.design_w:
         return []
     rows = [r for r in candidates.rank(job, need, _classes(start)).rows if len(r["units"]) == 1]
-    ample = [r for r in rows if r["share"] >= 1 + MARGIN_WANTED]
+    ample = [r for r in rows if r["share"] >= 1 + (job.equipment.margin_fraction or 0.0)]
     chosen = min(ample, key=lambda r: r["score"]) if ample else (rows[0] if rows else None)
     if chosen is None:
         return []
@@ -228,34 +227,32 @@ def _generators(start: Start, job: Job) -> list[dict[str, Any]]:
     if start.converts:
         share = natural_gas.SHARE_OF_PETROL["natural_gas"]
         rows = [r for r in rows if r["continuous_w"] * share >= carried.running_w and r["surge_w"] * share >= carried.surge_w]
-    ample = [r for r in rows if r["surge_spare"] >= 0 and r["spare"] >= MARGIN_WANTED]
+    ample = [r for r in rows if r["surge_spare"] >= 0 and r["spare"] >= (job.equipment.margin_fraction or 0.0)]
     chosen = next(iter(ample or rows), None)
     return [] if chosen is None else [{"id": "generator-1", "model": chosen["model"], "feeds": "all"}]
 
 
 def _settle(document: dict[str, Any], typed: list[str]) -> None:
     """Take the remedies the plan itself offers: regulators for empty places, sizes, the number of vessels; what was typed stays."""
-    memo, kept = Memo(), {id(at(document, p.rsplit(".", 1)[0])): p.rsplit(".", 1)[1] for p in typed if "." in p}
+    memo = Memo()
+    stays = {indexed(document, path) for path in typed}
     tried: set[tuple[str, Any]] = set()
     for _ in range(MOST_ROUNDS):
         made = plan(load_as_far(document)[0], memo=memo)
-        fixes = {
-            path: value
+        offered = {
+            (path, value)
             for r in made.reports
+            if r.stage == "supply"
             for v in r.verdicts
-            if v.fix and v.level in ("stop", "not_checked", "caution") and r.stage == "supply"
+            if v.level in ("stop", "not_checked", "caution")
             for path, value in v.fix
+            if path not in stays
         }
-        fresh = {
-            (p, v)
-            for p, v in fixes.items()
-            if (p, v) not in tried and kept.get(id(at(document, p.rsplit(".", 1)[0]))) != p.rsplit(".", 1)[1]
-        }
-        if not fresh:
+        if offered <= tried:
             return
-        for path, value in sorted(fresh, key=str):
-            tried.add((path, value))
+        for path, value in sorted(offered - tried, key=str):
             put(document, path, value)
+        tried |= offered
 
 
 def _assumed(start: Start, document: dict[str, Any], typed: dict[str, Any]) -> list[dict[str, Any]]:

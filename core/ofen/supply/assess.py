@@ -24,7 +24,7 @@ from ..plant.gas import GasPlant
 from ..plant.readings import SupplyPlant
 from ..plant.vessels import Source
 from ..stage import StageReport
-from ..verdicts import verdict, worst
+from ..verdicts import worst
 from . import fuel_choice, night
 from .gas import chain, inlets, lines, regulators, subsets
 from .gas.walk import Walk
@@ -266,33 +266,9 @@ def _under_the_loads(report: StageReport, given: Supply, demand: Demand, catalog
                 ("mean fuel, running all hours", mean_w, "heat_flow"),
             ],
             "data sheet points of the set; duty and hours of the loads",
-        )
+        ),
+        headline=True,
     )
-    report.headlines.insert(0, "supply.load_hours_s")
-
-
-# What the steady balance says of the vessels, and what the night given says: where both speak, the night leads.
-STEADY_STOPS = frozenset({"supply.storage.freezes", "supply.storage.freezes_full"})
-NIGHT_FAILS = frozenset({"supply.night.starves", "supply.night.runs_empty"})
-
-
-def _let_the_night_lead(report: StageReport) -> None:
-    codes = {v.code for v in report.verdicts}
-    swap: dict[str, str] = {}
-    if "supply.night.lasts" in codes:
-        swap = dict.fromkeys(STEADY_STOPS, "supply.storage.night_carries")
-    elif codes & NIGHT_FAILS:
-        swap = {"supply.storage.enough": "supply.storage.night_asks_more"}
-    lasts = next((dict(v.values).get("holds_to") for v in report.verdicts if v.code == "supply.night.lasts"), None)
-    for n, v in enumerate(report.verdicts):
-        if v.code == "supply.storage.enough" and lasts is not None:
-            # They are enough as far as both say so.
-            values: dict[str, Any] = dict(v.values)
-            both = [h for h in (values.get("holds_to"), lasts) if h is not None and not isinstance(h, str)]
-            report.verdicts[n] = verdict(v.code, v.subject, v.at, **{**values, "holds_to": max(both)})
-        if v.code in swap:
-            told: dict[str, Any] = {**dict(v.values), "holds_to": None}
-            report.verdicts[n] = verdict(swap[v.code], v.subject, v.at, **told)
 
 
 def _vessels(
@@ -306,11 +282,11 @@ def _vessels(
 ) -> tuple[StageReport, Source]:
     """What the vessels hold and give, now and through the night; nothing of it depends on the path but its first regulator."""
     report = StageReport("supply", at)
-    state = vessels.assess(report, site, given.storage, drawing, first, catalogue)
-    night.assess(report, site, given, demand, first, catalogue)
-    _let_the_night_lead(report)
     _under_the_loads(report, given, demand, catalogue)
-    return report, state
+    nightly = StageReport("supply", at)
+    says = night.assess(nightly, site, given, demand, first, catalogue)
+    state = vessels.assess(report, site, given.storage, drawing, first, catalogue, says)
+    return report.take(nightly), state
 
 
 def _service(report: StageReport, site: Site) -> Source:

@@ -14,7 +14,7 @@ from ..equipment.ratings import Rating
 from ..errors import OutOfRange
 from ..figures import figure
 from ..fuel.properties import gas
-from ..job import NightAhead, Site, Supply
+from ..job import COLDEST_C, NightAhead, Site, Supply
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
 from ..numerics import interpolated, rounded, total
@@ -25,7 +25,6 @@ AT = ".night"
 MOST_VESSELS = 24
 TO_WITHIN_K = 1.0
 COLDER_BY_AT_MOST_K = 24.0
-COLDEST_C = -50.0
 SEEKING_STEP_S = 1800.0
 HOUR_S = 3600.0
 # Digits kept of a curve: it is drawn, never compared.
@@ -67,8 +66,18 @@ class Demand:
         return load_w
 
 
-def assess(report: StageReport, site: Site, given: Supply, demand: Demand, first: Regulator | None, catalogue: Catalogue) -> None:
-    """Judge the night ahead into the Supply report, where the job asks for one.
+@dataclass(frozen=True)
+class NightSays:
+    """Whether the vessels carry the night given, and down to which temperature (°C) of its coldest hour they do."""
+
+    carried: bool
+    holds_to_c: float | None = None
+
+
+def assess(
+    report: StageReport, site: Site, given: Supply, demand: Demand, first: Regulator | None, catalogue: Catalogue
+) -> NightSays | None:
+    """Judge the night ahead into the Supply report, where the job asks for one, and return what it comes to, else None.
 
     Arguments: report (added to), site, given (the supply), demand, first (the first regulator after the vessels), catalogue.
     Source: `plant.night`.
@@ -76,19 +85,19 @@ def assess(report: StageReport, site: Site, given: Supply, demand: Demand, first
     asked, storage = given.night, given.storage
     if asked.lasts_s is None:
         report.judge("supply.night.not_asked", "night", f"{AT}.lasts_s")
-        return
+        return None
     vessel = catalogue.vessels.get(storage.vessel)
     lacking = missing(storage, "count", "reserve_fraction")
     if vessel is None or lacking or not demand.whole_w or site.outside_lowest_c is None or site.altitude_m is None:
         what = labels(storage, lacking) if lacking else "vessels, heaters on propane and the site"
         report.judge("supply.night.missing", "night", f".storage.{lacking[0]}" if lacking else ".storage.vessel", what=what)
-        return
+        return None
     assert storage.count
     made = _run(site, given, demand, first, vessel, storage.count, 0.0)
     report.tables["night"] = [_table(given, asked, made, first, demand)]
     report.tables["schedule"] = _schedule(asked, made)
     _figures(report, asked, made, storage.count)
-    _judge(report, site, given, demand, first, vessel, made)
+    return _judge(report, site, given, demand, first, vessel, made)
 
 
 def _air(site: Site, given: Supply, colder_by_k: float) -> Callable[[float], float]:
@@ -210,7 +219,7 @@ def _figures(report: StageReport, asked: NightAhead, made: Night, count: int) ->
 
 def _judge(
     report: StageReport, site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, made: Night
-) -> None:
+) -> NightSays:
     asked, storage = given.night, given.storage
     assert storage.count and asked.lasts_s
     frost = next((m.after_s for m in made.moments if m.frost), None)
@@ -223,6 +232,7 @@ def _judge(
         most = max(COLDER_BY_AT_MOST_K, _lowest_c(site) - COLDEST_C)
         carried = _sought(site, given, demand, first, vessel, most)
         by_k = most if carried else _colder_by(site, given, demand, first, vessel, 0.0, most)
+        holds_to_c = _lowest_c(site) - by_k
         report.judge(
             "supply.night.lasts",
             "storage",
@@ -230,9 +240,9 @@ def _judge(
             found=(asked.lasts_s, "duration"),
             fill=(made.moments[-1].fill, "fraction"),
             pressure=(made.moments[-1].pressure_pa, "source_pressure"),
-            holds_to=(_lowest_c(site) - by_k, "temperature"),
+            holds_to=(holds_to_c, "temperature"),
         )
-        return
+        return NightSays(True, holds_to_c)
     warmest = -COLDER_BY_AT_MOST_K
     held = _sought(site, given, demand, first, vessel, warmest)
     enough = next(
@@ -254,6 +264,7 @@ def _judge(
         needed=f"{enough} of these vessels" if enough else "a tank, or another way of feeding",
         holds_to=(_lowest_c(site) - _colder_by(site, given, demand, first, vessel, warmest, 0.0), "temperature") if held else None,
     )
+    return NightSays(False)
 
 
 def _lowest_c(site: Site) -> float:

@@ -81,7 +81,7 @@ export function rememberCsrf(token: string) {
 const withCsrf: Middleware = {
   async onRequest({ request }) {
     // The first change of a page may come before it has asked who is signed in.
-    if (request.method !== "GET" && csrf === "") csrf = await fetch("/api/me").then((r) => r.json() as Promise<{ csrf: string }>).then((me) => me.csrf);
+    if (request.method !== "GET" && csrf === "") csrf = await fetch("/api/me").then((r) => r.json() as Promise<{ csrf?: string }>).then((me) => me.csrf ?? "");
     if (request.method !== "GET") request.headers.set("X-CSRFToken", csrf);
     return request;
   },

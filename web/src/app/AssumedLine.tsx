@@ -97,7 +97,7 @@ function Row({ a, base, confirm }: { a: Assumed; base: string; confirm: () => vo
         {a.label}
       </th>
       <td className="whitespace-nowrap py-1 pl-3 text-right">{value}</td>
-      <td className="px-2 py-1">{a.moves ? `${a.moves.name}: ${q.show(a.moves.low, a.moves.kind)} to ${q.show(a.moves.high, a.moves.kind)}` : "no headline figure"}</td>
+      <td className="px-2 py-1">{a.moves ? `${a.moves.name}: ${q.show(a.moves.low, a.moves.kind)} to ${q.show(a.moves.high, a.moves.kind)}` : a.tried ? "no headline figure" : "not tried"}</td>
       <td className="px-2 py-1 text-ink-2">{a.source}</td>
       <td className="whitespace-nowrap py-1 text-right">
         {store.role === "guest" ? null : (

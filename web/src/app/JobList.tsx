@@ -9,6 +9,7 @@ import type { KeptJob } from "../outbox/db";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { useSurroundings } from "./context";
 import { Preferences } from "./Preferences";
+import { TopBar } from "./TopBar";
 
 const LARGEST_BYTES = 5 * 1024 * 1024;
 const TOO_LARGE = new Problem({ status: 413, title: "This file is too large", detail: "At most 5 MB are taken." });
@@ -52,10 +53,7 @@ export function JobList() {
   };
   return (
     <div className="flex-1">
-      <header className="flex flex-wrap items-center gap-x-5 gap-y-2 border-b-[1.5px] border-frame bg-rail px-5 py-2.5">
-        <span className="text-xl font-extrabold tracking-tight [font-stretch:118%]">
-          ofen<span className="text-ember">.</span>
-        </span>
+      <TopBar>
         <TeamPicker />
         <Link to="/people" className="text-muted underline">
           People
@@ -67,7 +65,7 @@ export function JobList() {
             Sign out
           </Button>
         </span>
-      </header>
+      </TopBar>
       <main className="mx-auto max-w-5xl px-5 py-5">
         <div className="mb-4 flex flex-wrap items-center gap-3">
           <h1 className="mr-auto text-big font-bold">Jobs</h1>

@@ -14,6 +14,7 @@ import { Button, Message, Skeleton } from "../ui/controls";
 import { type Quantities, useQuantities, useSurroundings } from "./context";
 import { emptyJob } from "./newJob";
 import { Preferences } from "./Preferences";
+import { TopBar } from "./TopBar";
 
 /** A start is a picture of its path: a few of the signs, in their order. */
 function PathSign({ sign }: { sign: string[] }) {
@@ -95,17 +96,14 @@ export function StartsPage() {
   const groups = [...new Map(starts.map((s) => [s.group, s.group_title]))];
   return (
     <div className="flex flex-1 flex-col">
-      <header className="flex flex-wrap items-center gap-x-5 gap-y-2 border-b-[1.5px] border-frame bg-rail px-5 py-2.5">
-        <span className="text-xl font-extrabold tracking-tight [font-stretch:118%]">
-          ofen<span className="text-ember">.</span>
-        </span>
+      <TopBar>
         <Link to="/" className="text-muted underline">
           Jobs
         </Link>
         <span className="ml-auto">
           <Preferences />
         </span>
-      </header>
+      </TopBar>
       <div className="flex-1 lg:grid lg:grid-cols-[25rem_minmax(0,1fr)]">
         <nav aria-label="Starts" className={`border-rule px-5 py-4 lg:border-r ${chosen ? "hidden lg:block" : ""}`}>
           <h1 className="text-xl font-bold">What are you there to do?</h1>

@@ -56,9 +56,15 @@ export function startOf(key: string, answers: Document, units: "metric" | "us"):
   return ask<Started>({ ask: "start", key, answers, units }, "start", () => answer(api.POST("/api/start", { body: { key, answers, units } })));
 }
 
-/** What counts in a plan and nobody typed, what moves the most first. */
-export function assumedOf(document: Document): Promise<Assumed[]> {
-  return ask<Assumed[]>({ ask: "assumed", document }, "assumed", () => answer(api.POST("/api/assumed", { body: { document } })));
+/** What counts in a plan and nobody typed, what moves the most first. It plans many times over: the server does that, so that the next key need not wait for it here. */
+export async function assumedOf(document: Document): Promise<Assumed[]> {
+  const ofServer = () => answer(api.POST("/api/assumed", { body: { document } }));
+  try {
+    return await ofServer();
+  } catch (problem) {
+    if (!(problem instanceof Problem) || problem.status === 422) throw problem;
+    return ask<Assumed[]>({ ask: "assumed", document }, "assumed", ofServer);
+  }
 }
 
 /** A document in today's format; of a newer one it is refused. */

@@ -66,7 +66,7 @@ export class Device {
       const waiting = await this.db.outbox.where("job").equals(id).sortBy("seq");
       await this.db.outbox.where("job").equals(id).delete();
       const runsOn = await this.offerDocument(job, copy);
-      await this.offerRecords(job.id, copy, runsOn, me);
+      await this.offerRecords(job.id, copy, runsOn, me, new Set(waiting.map((w) => w.id)));
       for (const { seq: _, ...row } of waiting) {
         const again = row.stuck === "refused" && row.problem?.status === 404;
         await this.db.outbox.add(again ? { ...row, stuck: null, problem: null } : row);
@@ -94,12 +94,12 @@ export class Device {
     return revisionId;
   }
 
-  private async offerRecords(job: string, copy: JobCopy | null, runsOn: string, me: string): Promise<void> {
+  private async offerRecords(job: string, copy: JobCopy | null, runsOn: string, me: string, waiting: Set<string>): Promise<void> {
     const known = new Map(copy?.runs.map((r) => [r.id, r]));
     const there = new Set([...(copy?.entries ?? []), ...(copy?.runs ?? []).flatMap((r) => r.events)].map((body) => String(body["id"])));
     const lost = (await this.db.records.where("job").equals(job).sortBy("at")).filter((r) => r.sent === 1 && !there.has(r.id));
     for (const run of await this.db.runs.where("job").equals(job).sortBy("begunAt")) {
-      if (!known.has(run.id) && run.procedure && !(await this.waits(run.id)))
+      if (!known.has(run.id) && run.procedure && !waiting.has(run.id))
         await this.queue(job, { kind: "run", id: run.id, job, unit: run.unit, revision_id: runsOn, procedure: run.procedure, at: run.begunAt, offered_again: true });
       for (const r of lost.filter((e) => e.owner === run.id)) await this.queue(job, { kind: "event", id: r.id, run: run.id, body: r.body });
       // Nobody signs for somebody else: another's sign-off is theirs to offer, or to give anew.
@@ -111,10 +111,6 @@ export class Device {
     }
     for (const r of lost.filter((e) => e.kind === "entry")) await this.queue(job, { kind: "entry", id: r.id, job, body: r.body });
     await this.db.records.where("id").anyOf(lost.map((r) => r.id)).modify({ sent: 0 });
-  }
-
-  private async waits(id: string): Promise<boolean> {
-    return (await this.db.outbox.where("id").equals(id).count()) > 0;
   }
 
   /** Make a job here; it reaches the server when there is signal. */

@@ -558,6 +558,18 @@ describe("after the server was brought back from a backup", () => {
     expect(kinds()).toContain("entry");
   });
 
+  it("leaves a run that has not been sent yet as it was begun", async () => {
+    const id = await worked();
+    await device.edit(id, [{ path: "note", value: "begun by this" }], Date.now() - TYPING_MS);
+    const run = await device.beginRun(id, "heater-1", PROCEDURE);
+    const begunBy = (await device.db.jobs.get(id))?.head;
+    await device.meet("second");
+    await offered(offering(() => null));
+    expect([...server.kept.values()].filter((r) => r.kind === "run").map((r) => r.id)).toEqual(["run", run]);
+    expect(server.kept.get(run)).toMatchObject({ revision_id: begunBy });
+    expect(server.kept.get(run)).not.toHaveProperty("offered_again");
+  });
+
   it("does not sign for somebody else, and takes no older state in before it has offered its own", async () => {
     await worked();
     await device.takeIn({ ...copyOf("j", DOCUMENT, v7(3)), epoch: "second" });

@@ -10,7 +10,7 @@ from ...equipment.ratings import Rating
 from ...figures import figure
 from ...fuel.properties import fuel as fuel_of
 from ...fuel.viscosity import grade, temperature_for_c
-from ...job import AppliancePart, FilterPart, LinePart, Site
+from ...job import COLDEST_C, AppliancePart, FilterPart, LinePart, Site
 from ...need.loads import PowerNeed
 from ...numerics import NoRoot, root, rounded, total
 from ...path import PathNode
@@ -25,8 +25,6 @@ from ..tree.nodes import Node, path_node, put_flows
 from . import inlets
 from .walk import LiquidWalk
 
-# Down to here the temperature of a fuel may be given.
-COLDEST_C = -50.0
 AT = ".liquid"
 # Usable notches of a metering valve with five, by how thick the fuel runs (common practice; the bounds in mm²/s from memory).
 NOTCHES = ((3.5, "1 to 3", "Warm, thin fuel"), (6.5, "2 to 4", "Fuel as usual"), (float("inf"), "3 to 5", "Cold, thick fuel"))

@@ -10,19 +10,18 @@ from ...catalogue import Catalogue, Regulator, Vessel
 from ...figures import figure
 from ...fuel.properties import gas
 from ...fuel.vapour import saturation_c
-from ...job import Site, Storage
+from ...job import WARMEST_LOWEST_C, Site, Storage
 from ...numerics import rounded, total
 from ...plant.vessels import PROPANE, Source, standing_pa, steady
 from ...stage import StageReport, labels, missing
 from ..gas import regulators
+from ..night import NightSays
 from ..tree.consumers import Consumer
 from . import vaporizing
 
 AT = ".storage"
 # From so many times what the hours take, and more than a trailer of them, a vaporizer or a tank is worth a thought.
 VAPORIZER_FROM, MANY_VESSELS = 3, 4
-# The warmest coldest hour there may be: a limit beyond it is none.
-HOTTEST_C = 30.0
 # More of one size than this nobody sets up beside each other.
 MOST_SIDE_BY_SIDE = 12
 
@@ -47,11 +46,18 @@ def count_for_vaporizing(vessel: Vessel, draw_w: float, reserve_fraction: float,
 
 
 def assess(
-    report: StageReport, site: Site, storage: Storage, units: list[Consumer], first: Regulator | None, catalogue: Catalogue
+    report: StageReport,
+    site: Site,
+    storage: Storage,
+    units: list[Consumer],
+    first: Regulator | None,
+    catalogue: Catalogue,
+    night: NightSays | None,
 ) -> Source:
     """Judge the storage into the Supply report and return the vessels' pressures.
 
-    Arguments: report (added to); site; storage; units, who draws; first, the first regulator after the vessels; catalogue.
+    Arguments: report (added to); site; storage; units, who draws; first, the first regulator after the vessels; catalogue; night,
+    what the night given comes to, which leads over the steady balance.
     Source: common practice; `vaporizing`.
     """
     vessel = catalogue.vessels.get(storage.vessel)
@@ -70,7 +76,7 @@ def assess(
     if first is None:
         report.judge("supply.storage.no_regulator", "storage", ".parts")
         return Source(standing)
-    return _with_regulator(report, site, storage, units, vessel, first, barometer, standing, catalogue)
+    return _with_regulator(report, site, storage, units, vessel, first, barometer, standing, catalogue, night)
 
 
 def _class_rules(report: StageReport, storage: Storage, vessel: Vessel, units: list[Consumer]) -> None:
@@ -112,6 +118,7 @@ def _with_regulator(
     barometer: float,
     standing: float,
     catalogue: Catalogue,
+    night: NightSays | None,
 ) -> Source:
     air_c = site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and storage.duty_fraction and air_c is not None
@@ -216,7 +223,7 @@ def _with_regulator(
         ),
         headline=True,
     )
-    return _judge_count(report, site, storage, units, vessel, flow, draw, least_c, by_hours, by_rate, barometer, standing)
+    return _judge_count(report, site, storage, units, vessel, flow, draw, least_c, by_hours, by_rate, barometer, standing, night)
 
 
 def _sizes(
@@ -283,6 +290,7 @@ def _judge_count(
     by_rate: int,
     barometer: float,
     standing: float,
+    night: NightSays | None,
 ) -> Source:
     air_c = site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and air_c is not None
@@ -318,18 +326,19 @@ def _judge_count(
     given = (float(storage.count), "count")
     if storage.count < by_rate:
         fill = vaporizing.least_fill(vessel, air_c, least_c, draw / storage.count)
-        code = "supply.storage.freezes_full" if fill is None else "supply.storage.freezes"
+        freezes = "supply.storage.freezes_full" if fill is None else "supply.storage.freezes"
+        carried = night is not None and night.carried
         report.judge(
-            code,
+            "supply.storage.night_carries" if carried else freezes,
             "storage",
             f"{AT}.count",
-            fix=fix,
+            fix=None if carried else fix,
             found=given,
             limit=(float(by_rate), "count"),
             fill=(fill or 0.0, "fraction"),
             reserve=(storage.reserve_fraction, "fraction"),
             air=(air_c, "temperature"),
-            holds_to=(coldest, "temperature") if coldest <= HOTTEST_C else None,
+            holds_to=(coldest, "temperature") if coldest <= WARMEST_LOWEST_C and not carried else None,
             **counts,
         )
     if storage.count < by_hours:
@@ -344,13 +353,16 @@ def _judge_count(
             **counts,
         )
     if storage.count >= needed:
+        fails = night is not None and not night.carried
+        # They are enough as far as the steady balance and the night both say so.
+        holds_c = coldest if night is None or night.holds_to_c is None else max(coldest, night.holds_to_c)
         report.judge(
-            "supply.storage.enough",
+            "supply.storage.night_asks_more" if fails else "supply.storage.enough",
             "storage",
             f"{AT}.count",
             found=given,
             governs="vaporizing" if by_rate > by_hours else "hours",
-            holds_to=(coldest, "temperature"),
+            holds_to=None if fails else (holds_c, "temperature"),
             lasts=(lasts, "duration"),
             **counts,
         )

@@ -2401,7 +2401,7 @@ export interface components {
         };
         /**
          * AssumedOut
-         * @description A value that counts and nobody typed; `at` is its place by indices.
+         * @description A value that counts and nobody typed; `at` is its place by indices, `moves` holds where it was `tried`.
          */
         AssumedOut: {
             /** Path */
@@ -2423,6 +2423,8 @@ export interface components {
             /** Reads */
             reads: string;
             moves: components["schemas"]["MovesOut"] | null;
+            /** Tried */
+            tried: boolean;
         };
         /**
          * MovesOut
