@@ -45,7 +45,9 @@ def verdicts_with_inlet(document: dict[str, Any], inlet_pa: float) -> dict[str, 
     tree_nodes.put_flows(nodes, inputs)
     report = StageReport("supply")
     units = {i: Consumer(i, i, "", w, (1500.0, 3487.0)) for i, w in inputs.items()}
-    plant = built(LP, 101_325.0, Source(inlet_pa, inlet_pa), nodes, inputs, 0.1, "longest", shipped())
+    plant = built(
+        LP, 101_325.0, Source(inlet_pa, inlet_pa), nodes, inputs, 0.1, "longest", shipped(), dict.fromkeys(inputs, 1500.0)
+    )
     walk = Walk(report, made.supplies[0].supply, shipped(), units, plant)
     node = next(n for n in nodes if n.part.id == "first-stage")
     chain.assess(walk, node, node.part, "supplies[0].parts[1]", made.path[1])  # type: ignore[arg-type]
@@ -234,10 +236,12 @@ def test_a_filter_leaves_the_lines_of_its_section_less_to_lose(house: dict[str, 
         )
         return float(dict(verdict.values)["allowed"][0])
 
+    house["site"]["gas_service_pa"] = 1245.4 + 110
     free = allowed()
-    house["supplies"][0]["parts"].append({"kind": "filter", "id": "filter", "after": "branch-b", "drop_pa": 60})
-    part(house, "inlet-2")["after"] = "filter"
-    assert allowed() < free
+    house["supplies"][0]["parts"].append({"kind": "filter", "id": "filter", "after": "connector", "drop_pa": 30})
+    part(house, "inlet-1")["after"] = "filter"
+    # The main is 12 of the 20 m of the longest run.
+    assert free - allowed() == pytest.approx(30 * 12 / 20)
 
 
 @pytest.mark.parametrize("method", ["longest", "branch", "least_cost"])

@@ -19,18 +19,18 @@ from tests.conftest import example
 from .test_never_together import DEMOS, random_job
 
 Said = dict[tuple[str, str, str], Any]
-Change = Callable[[dict[str, Any], float, str], None]
+Change = Callable[[dict[str, Any], float, str, str], None]
 
 
 def said(document: dict[str, Any]) -> Said:
     return {(v.code, v.subject, r.place): v for r in plan(load_as_far(document)[0]).reports for v in r.verdicts}
 
 
-def outside(document: dict[str, Any], value: float, place: str) -> None:
+def outside(document: dict[str, Any], value: float, place: str, subject: str) -> None:
     document["site"]["outside_lowest_c"] = value
 
 
-def whole_night(document: dict[str, Any], value: float, place: str) -> None:
+def whole_night(document: dict[str, Any], value: float, place: str, subject: str) -> None:
     by = value - document["site"]["outside_lowest_c"]
     night = at(document, place).get("night") or {}
     document["site"]["outside_lowest_c"] = value
@@ -40,12 +40,31 @@ def whole_night(document: dict[str, Any], value: float, place: str) -> None:
         hour["outside_c"] += by
 
 
-def fuel(document: dict[str, Any], value: float, place: str) -> None:
+def fuel(document: dict[str, Any], value: float, place: str, subject: str) -> None:
     put(document, f"{place}.liquid.fuel_c", value)
 
 
-def altitude(document: dict[str, Any], value: float, place: str) -> None:
+def altitude(document: dict[str, Any], value: float, place: str, subject: str) -> None:
     document["site"]["altitude_m"] = value
+
+
+def part_of(document: dict[str, Any], place: str, subject: str) -> dict[str, Any]:
+    found: dict[str, Any] = next(p for p in at(document, place)["parts"] if p["id"] == subject)
+    return found
+
+
+def line(document: dict[str, Any], value: float, place: str, subject: str) -> None:
+    part_of(document, place, subject)["length_m"] = value
+
+
+def wanted(document: dict[str, Any], value: float, place: str, subject: str) -> None:
+    put(document, f"{place}.storage.wanted_s", value)
+
+
+def cord(document: dict[str, Any], value: float, place: str, subject: str) -> None:
+    siting = document["siting"]
+    at_it = next((p for p in siting.get("machines", ()) if p["machine"] == subject), siting.get("usual", {}))
+    at_it["cord"]["length_m"] = value
 
 
 # Which quantity a code speaks of, the value that holds it, and how near planning again must come: 1 % of it; a night is sought to a kelvin, in longer steps.
@@ -65,15 +84,33 @@ TRIED: dict[str, tuple[Change, str, float]] = {
     "supply.liquid.thin_enough": (fuel, "holds_to", 0.3),
     "supply.cartridge.feeds": (outside, "holds_to", 0.3),
     "supply.cartridge.fades": (outside, "holds_to", 0.3),
+    "supply.line.carries": (line, "holds_to", 0.001),
+    "supply.line.too_small": (line, "holds_to", 0.001),
+    "supply.line.too_tight": (line, "holds_to", 0.001),
+    "supply.storage.runs_short": (wanted, "holds_to", 60),
+    "supply.liquid.lasts": (wanted, "holds_to", 60),
+    "supply.liquid.runs_short": (wanted, "holds_to", 60),
+    "siting.cord.carries": (cord, "holds_to", 0.01),
+    "siting.cord.too_thin": (cord, "holds_to", 0.01),
 }
 # What carries, thinly or well, carries; what it must not become is another thing.
 ALIKE = {
     "supply.night.starves": {"supply.night.starves", "supply.night.runs_empty"},
     "equipment.generator.carries": {"equipment.generator.carries", "equipment.generator.thin"},
     "equipment.generator.thin": {"equipment.generator.carries", "equipment.generator.thin"},
+    "supply.line.too_small": {"supply.line.too_small", "supply.line.too_tight"},
+    "supply.line.too_tight": {"supply.line.too_small", "supply.line.too_tight"},
 }
 # Beyond what may be typed a limit cannot be tried.
-EDGES: dict[Change, tuple[float, float]] = {outside: (-49.5, 30), whole_night: (-45, 30), fuel: (-49.5, 60), altitude: (-400, 4990)}
+EDGES: dict[Change, tuple[float, float]] = {
+    outside: (-49.5, 30),
+    whole_night: (-45, 30),
+    fuel: (-49.5, 60),
+    altitude: (-400, 4990),
+    line: (0.1, 990),
+    wanted: (3600, 7.7e6),
+    cord: (0.5, 300),
+}
 
 
 def tried(document: dict[str, Any]) -> Counter[tuple[str, str]]:
@@ -99,9 +136,11 @@ def tried(document: dict[str, Any]) -> Counter[tuple[str, str]]:
         stands = []
         for side in (-near, near):
             again = copy.deepcopy(document)
-            change(again, value + side, place)
-            codes = {c for c, s, p in said(again) if s == subject and p == place}
-            stands.append(bool(codes & ALIKE.get(code, {code})))
+            change(again, value + side, place, subject)
+            then = {c: o for (c, s, p), o in said(again).items() if s == subject and p == place}
+            # A line whose size is chosen gets the next one where this one ends.
+            alike = [o for c, o in then.items() if c in ALIKE.get(code, {code})]
+            stands.append(any(dict(o.values).get("size") == dict(v.values).get("size") for o in alike))
         found[code, "flips" if stands[0] != stands[1] else f"does not flip at {value:.4g}"] += 1
     return found
 

@@ -178,14 +178,15 @@ def built(
     spare_fraction: float,
     method: str,
     catalogue: Catalogue,
+    least_pa: Mapping[str, float],
 ) -> GasPlant:
     """Return the tree with every line sized and the full load through it.
 
     Arguments: gas; barometer_pa; source at the worst hour; nodes in order, with their flows; input_w of every machine at full
-    load; spare_fraction and method of `sizing`; catalogue.
+    load; spare_fraction and method of `sizing`; catalogue; least_pa (gauge) each machine needs at its inlet.
     Source: `sections.sized`; `GasPlant.pressures_pa`.
     """
-    places = sized(gas, list(nodes), source.running_pa, barometer_pa, spare_fraction, method, catalogue)
+    places = sized(gas, list(nodes), source.running_pa, barometer_pa, spare_fraction, method, catalogue, least_pa)
     laid = {}
     for n in nodes:
         part = n.part

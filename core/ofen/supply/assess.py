@@ -234,7 +234,8 @@ def _gas(
     barometer = barometer_at(site.altitude_m) if site.altitude_m is not None else 101_325.0
     method, spare = given.sizing or "longest", given.spare_flow_fraction or 0.0
     input_w = {c.id: c.input_w for c in drawing}
-    plant = gas_plant.built(gas(supply.fuel), barometer, state, nodes, input_w, spare, method, catalogue)
+    least_pa = {c.id: c.window_pa[0] for c in drawing}
+    plant = gas_plant.built(gas(supply.fuel), barometer, state, nodes, input_w, spare, method, catalogue, least_pa)
     walk = Walk(report, supply, catalogue, {c.id: c for c in drawing}, plant)
     path = [_source_node(supply, catalogue, state), *(_part(walk, node) for node in nodes)]
     lines.assess_drip_pots(walk, nodes)

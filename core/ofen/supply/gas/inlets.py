@@ -61,7 +61,10 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
         )
         if found < least_pa:
             holds = (reach, "heat_flow") if reach else None
-            w.report.judge("supply.inlet.below", part.id, at, name=name, found=(found, "gas_pressure"), holds_to=holds, **limits)
+            eaten = _eaten(w, node, found)
+            w.report.judge(
+                "supply.inlet.below", part.id, at, name=name, found=(found, "gas_pressure"), holds_to=holds, **eaten, **limits
+            )
         elif found > most_pa:
             most = (most_pa, "gas_pressure")
             w.report.judge("supply.inlet.above", part.id, at, name=name, found=(found, "gas_pressure"), holds_to=most, **limits)
@@ -76,6 +79,14 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
                 **limits,
             )
     _standing(w, part, at, name, standing, most_pa)
+
+
+def _eaten(w: Walk, node: Node, arriving_pa: float) -> dict[str, tuple[float, str] | str]:
+    """What leaves the regulator before an inlet, and which part on the way takes most of it."""
+    section = list(takewhile(lambda n: not isinstance(n.part, RegulatorPart), above(node)))
+    drops = [(w.at(n).drop_pa or 0.0, n.part.name or n.part.id) for n in section]
+    most_pa, name = max(drops, default=(0.0, "nothing on the way"))
+    return {"outlet": (arriving_pa + total(d for d, _ in drops), "gas_pressure"), "eats": name, "eaten": (most_pa, "gas_pressure")}
 
 
 def _standing(w: Walk, part: AppliancePart, at: str, name: str, standing: float | None, most_pa: float) -> None:

@@ -11,6 +11,7 @@ from ...job import AppliancePart, ConnectorPart, DripPot, FilterPart, LinePart
 from ...numerics import rounded
 from ...path import PathNode
 from ...stage import StageReport, labels, missing
+from ..pipes import gas_line
 from ..pipes.materials import FOR_GAS, called
 from ..pipes.other_equations import mueller_m3_per_s, spitzglass_m3_per_s, weymouth_m3_per_s
 from ..pipes.sections import LineResult, connector_rated_w, line_result
@@ -54,10 +55,12 @@ def assess_line(w: Walk, node: Node, part: LinePart, at: str, made: PathNode) ->
     flow = flow_m3_per_s(w.gas, node.input_w, w.plant.barometer_pa)
     spare, place = w.supply.given.spare_flow_fraction or 0.0, w.plant.places.get(part.id)
     allowed_pa = place.allowed_pa(inlet, w.plant.barometer_pa) if place else 1.0
-    result = line_result(w.gas, part, laid.pipe, w.at(node).drop_pa, flow, inlet, allowed_pa, w.plant.barometer_pa, spare)
+    result = line_result(w.gas, part, laid.pipe, w.at(node).drop_pa, flow, inlet, allowed_pa, w.plant.barometer_pa)
     _beside(w, name, result, inlet)
     made.detail = called(result.pipe)
-    _judge_line(w, part, at, name, result, spare)
+    # Where less arrives than its regulator is set for another equation leads, and how far it reaches hangs on the regulator.
+    as_sized = place is not None and place.high == (inlet >= gas_line.LOW_PRESSURE_BELOW_PA)
+    _judge_line(w, part, at, name, result, spare, place.longest_m if place and as_sized else None)
 
 
 def _beside(w: Walk, name: str, r: LineResult, inlet_pa: float) -> None:
@@ -78,7 +81,7 @@ def _beside(w: Walk, name: str, r: LineResult, inlet_pa: float) -> None:
     )
 
 
-def _judge_line(w: Walk, part: LinePart, at: str, name: str, r: LineResult, spare: float) -> None:
+def _judge_line(w: Walk, part: LinePart, at: str, name: str, r: LineResult, spare: float, longest_m: float | None) -> None:
     if r.drop_pa is not None:
         low = r.allowed_pa < 5000
         kind = "gas_pressure" if low else "source_pressure"
@@ -111,12 +114,13 @@ def _judge_line(w: Walk, part: LinePart, at: str, name: str, r: LineResult, spar
         "length": (r.equivalent_m, "length"),
         "larger": called(r.next_larger) if r.next_larger else "two lines",
     }
+    holds_to = (longest_m, "length") if longest_m else None
     if r.passes(spare):
-        w.report.judge("supply.line.carries", part.id, f"{at}.nominal", holds_to=(r.longest_m, "length"), **values)
+        w.report.judge("supply.line.carries", part.id, f"{at}.nominal", holds_to=holds_to, **values)
         return
     fix = {f"{at}.nominal": r.next_larger.nominal} if r.next_larger else None
     short = "supply.line.too_small" if r.capacity_m3_per_s < r.flow_m3_per_s else "supply.line.too_tight"
-    w.report.judge(short, part.id, f"{at}.nominal", fix=fix, holds_to=(r.longest_m, "length"), **values)
+    w.report.judge(short, part.id, f"{at}.nominal", fix=fix, holds_to=holds_to, **values)
 
 
 def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: PathNode) -> None:
@@ -153,17 +157,32 @@ def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: Pa
             f"data sheet: {found.source}",
         )
     )
-    code = "supply.connector.carries" if node.input_w <= rated_w else "supply.connector.too_small"
+    carries = node.input_w <= rated_w
+    larger = None if carries else _larger_connector(w, found, node.input_w)
     w.report.judge(
-        code,
+        "supply.connector.carries" if carries else "supply.connector.too_small",
         part.id,
         f"{at}.model",
+        fix={f"{at}.model": larger.id} if larger else None,
+        larger=larger.name if larger else "two lines, each with a connector of its own: none that is listed carries it",
         name=name,
         found=(node.input_w, "heat_flow"),
         limit=(rated_w, "heat_flow"),
         drop=(drop, "gas_pressure"),
         holds_to=(rated_w, "heat_flow"),
     )
+
+
+def _larger_connector(w: Walk, found: Connector, input_w: float) -> Connector | None:
+    """The smallest of those listed that carries it and takes no more at its rating, None where none does."""
+    able = [
+        c
+        for c in w.catalogue.connectors.values()
+        if connector_rated_w(c, w.gas) >= input_w
+        and c.rated_drop_pa <= found.rated_drop_pa
+        and (c.for_natural_gas or w.gas.name != "natural_gas")
+    ]
+    return min(able, key=lambda c: (c.rated_w, c.id), default=None)
 
 
 def _hose_fits(w: Walk, node: Node, part: ConnectorPart, found: Connector, at: str, name: str) -> None:

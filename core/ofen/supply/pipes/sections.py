@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from math import sqrt
 
@@ -9,12 +10,15 @@ from ...catalogue import Catalogue, Connector
 from ...fuel.properties import Gas, flow_m3_per_s
 from ...fuel.properties import gas as gas_of
 from ...job import AppliancePart, ConnectorPart, FilterPart, LinePart, Part, RegulatorPart
-from ..tree.nodes import Node
+from ..gas import regulators
+from ..tree.nodes import Node, below
 from . import gas_line, materials, sizing
 from .materials import Pipe
 
 LOW_DROP_PA = 0.5 * gas_line.INWC_PA
 HIGH_DROP_SHARE = 0.1
+# However much machine and connectors take, a line is sized for at least this share of the usual drop: beyond it they are at fault.
+LEAST_SHARE = 0.2
 TABLE_ROWS_FT = (
     10,
     20,
@@ -60,7 +64,6 @@ class LineResult:
     allowed_pa: float
     capacity_m3_per_s: float
     flow_m3_per_s: float
-    longest_m: float
     row_capacity_m3_per_s: float
     next_larger: Pipe | None
 
@@ -82,12 +85,11 @@ def line_result(
     inlet_pa: float,
     allowed_pa: float,
     barometer_pa: float,
-    spare_fraction: float,
 ) -> LineResult:
-    """Return how a size of pipe does: its equivalent length with fittings of that size, capacity and reach.
+    """Return how a size of pipe does: its equivalent length with fittings of that size, and its capacity.
 
     Arguments: gas; line; pipe, the size tried; drop_pa it takes, None where the flow does not get through; flow_m3_per_s at the local barometer; inlet_pa gauge, which decides
-    the equation (low pressure below 1.5 psig); allowed_pa for this line; barometer_pa; spare_fraction wanted.
+    the equation (low pressure below 1.5 psig); allowed_pa for this line; barometer_pa.
     Source: NFPA 54 equations, see `materials`.
     """
     assert line.material and line.length_m
@@ -97,10 +99,7 @@ def line_result(
     row_ft = next((r for r in TABLE_ROWS_FT if r * gas_line.FT_M >= length), length / gas_line.FT_M)
     capacity = materials.capacity_m3_per_s(gas, pipe, length, allowed_pa, inlet_pa, barometer_pa)
     at_row = materials.capacity_m3_per_s(gas, pipe, row_ft * gas_line.FT_M, allowed_pa, inlet_pa, barometer_pa)
-    # Every law carries Q ∝ L^(−1/n), so the reach follows from the capacity at this length.
-    wanted = flow_m3_per_s * (1 + spare_fraction)
-    reach = length * (capacity / wanted) ** materials.law(gas, pipe)[1] if wanted else length
-    return LineResult(pipe.nominal, pipe, length, drop_pa, allowed_pa, capacity, flow_m3_per_s, reach, at_row, larger)
+    return LineResult(pipe.nominal, pipe, length, drop_pa, allowed_pa, capacity, flow_m3_per_s, at_row, larger)
 
 
 def fittings_of(line: LinePart) -> tuple[int, int, int]:
@@ -132,11 +131,13 @@ def connector_rated_w(connector: Connector, gas: Gas) -> float:
 
 @dataclass(frozen=True)
 class Place:
-    """What sizing says of a line: its size, the head it may lose (Pa, or Pa² at 1.5 psig and above), and which it is."""
+    """What sizing says of a line: its size, the head it may lose (Pa, or Pa² at 1.5 psig and above), which it is, and the
+    length (m) up to which that size does there, None where it does at none."""
 
     pipe: Pipe
     allowed: float
     high: bool
+    longest_m: float | None = None
 
     def allowed_pa(self, inlet_pa: float, barometer_pa: float) -> float:
         """Return the drop (Pa) it may take from its inlet (Pa gauge).
@@ -158,83 +159,109 @@ def sized(
     spare_fraction: float,
     method: str,
     catalogue: Catalogue,
+    least_pa: Mapping[str, float],
 ) -> dict[str, Place]:
     """Return what sizing says of every line, by its id: the tree cut at its regulators, each section sized as a whole.
 
     Arguments: gas; nodes in order, with their flows; source_pa at the vessels' or the meter's outlet; barometer_pa;
-    spare_fraction; method of `sizing.size`; catalogue.
-    Source: `sizing`; a section may lose 0.5 in w.c. at low pressure, a tenth of its inlet above (common practice).
+    spare_fraction; method of `sizing.size`; catalogue; least_pa (gauge) that each machine needs at its inlet.
+    Source: `sizing`; the lines of a section may lose 0.5 in w.c. at low pressure, a tenth of its inlet above (common practice),
+    and no more than machine, connectors and filters leave them of what arrives.
     """
-    heads: list[tuple[float | None, list[Node]]] = [(source_pa, [n for n in nodes if n.upstream is None])]
+    heads: list[tuple[float | None, float, list[Node]]] = [(source_pa, source_pa or 0.0, [n for n in nodes if n.upstream is None])]
     for n in nodes:
         if isinstance(n.part, RegulatorPart):
             found = catalogue.regulators.get(n.part.model)
-            heads.append((found.set_pa if found else None, n.downstream))
+            heads.append((found.set_pa, regulators.running_outlet_pa(found), n.downstream) if found else (None, 0.0, []))
     placed: dict[str, Place] = {}
-    for inlet_pa, first in heads:
+    for inlet_pa, running_pa, first in heads:
         if inlet_pa is not None:
-            placed |= _section(gas, first, inlet_pa, barometer_pa, spare_fraction, method, catalogue)
+            section = _tree(gas, first, barometer_pa, catalogue, least_pa)
+            placed |= _section(gas, section, inlet_pa, running_pa, barometer_pa, spare_fraction, method)
     return placed
 
 
+@dataclass
+class _Section:
+    """The lines from one source or regulator to the next, as a tree; what connectors and filters take (Pa) on the way to each
+    machine with the least it needs (Pa gauge)."""
+
+    tree: sizing.Tree
+    lines: list[LinePart]
+    ends: list[tuple[float, float]]
+
+
 def _section(
-    gas: Gas, first: list[Node], inlet_pa: float, barometer_pa: float, spare: float, method: str, catalogue: Catalogue
+    gas: Gas, section: _Section, inlet_pa: float, running_pa: float, barometer_pa: float, spare: float, method: str
 ) -> dict[str, Place]:
-    tree, lines, before_pa = _tree(gas, first, barometer_pa, catalogue)
+    tree, lines = section.tree, section.lines
     if not lines:
         return {}
     high = inlet_pa >= gas_line.LOW_PRESSURE_BELOW_PA
     inlet = inlet_pa + barometer_pa
-    lost_pa = HIGH_DROP_SHARE * inlet_pa if high else LOW_DROP_PA
     begins_abs_pa = inlet if high else 0.0
-    scale = 2 * inlet if high else 1.0
-    whole = inlet * inlet - (inlet - lost_pa) ** 2 if high else lost_pa
-    tree.fixed_pa = {row: pa * scale for row, pa in tree.fixed_pa.items()}
-    made = sizing.size(gas, tree, max(whole - before_pa * scale, sizing.LEAST_SHARE * whole), spare, method, begins_abs_pa)
+
+    def head(lost_pa: float) -> float:
+        return inlet * inlet - (inlet - lost_pa) ** 2 if high else lost_pa
+
+    usual_pa = HIGH_DROP_SHARE * inlet_pa if high else LOW_DROP_PA
+    left_pa = min((running_pa - least - own for own, least in section.ends), default=usual_pa)
+    whole = head(max(min(usual_pa, left_pa), LEAST_SHARE * usual_pa))
+    made = sizing.size(gas, tree, whole, spare, method, begins_abs_pa)
     allowed = sizing.allowed_heads(gas, made, method, spare, begins_abs_pa)
     placed = {}
     for row, (line, pipe) in enumerate(zip(lines, made.pipes, strict=True)):
-        own = line.allowed_drop_pa
-        if own:
-            allowed[row] = max(1.0, own - tree.fixed_pa.get(row, 0.0) / scale) * scale
+        own_pa = line.allowed_drop_pa
+        if own_pa:
+            allowed[row] = head(min(own_pa, inlet))
             if line.nominal == "choose":
                 pipe = sizing.smallest(gas, tree, row, made.flow_m3_per_s[row] * (1 + spare), allowed[row], begins_abs_pa)
-        placed[line.id] = Place(pipe, allowed[row], high)
+        holds = sizing.longest_m(gas, made, row, pipe, "own" if own_pa else method, spare, allowed[row], begins_abs_pa)
+        placed[line.id] = Place(pipe, allowed[row], high, holds)
     return placed
 
 
-def _tree(gas: Gas, first: list[Node], barometer_pa: float, catalogue: Catalogue) -> tuple[sizing.Tree, list[LinePart], float]:
-    """The lines of a section as a tree, branch after branch; what else stands in it leaves its flow or its drop at the line before."""
+def _tree(gas: Gas, first: list[Node], barometer_pa: float, catalogue: Catalogue, least_pa: Mapping[str, float]) -> _Section:
+    """A section, branch after branch; what else stands in it leaves its flow at the line before."""
     upstream: list[int] = []
     lines: list[LinePart] = []
     taken: list[float] = [0.0]
-    fixed: dict[int, float] = {}
+    ends: list[tuple[float, float]] = []
     fittings, given = {}, {}
     waiting = [(n, 0, 0.0) for n in reversed(first)]
     while waiting:
-        node, place, connectors_pa = waiting.pop()
+        node, place, own_pa = waiting.pop()
         part = node.part
         if isinstance(part, RegulatorPart | AppliancePart):
             taken[place] += flow_m3_per_s(gas, node.input_w, barometer_pa)
+            ends += [(own_pa, least_pa[m]) for m in _counts_here(node, catalogue) if m in least_pa]
             continue
         if isinstance(part, LinePart) and part.material and part.length_m:
             row = len(lines)
             lines.append(part)
             upstream.append(place)
             taken.append(0.0)
-            place, connectors_pa = row + 1, 0.0
+            place = row + 1
             if any(fittings_of(part)):
                 fittings[row] = fittings_of(part)
             if part.nominal != "choose" and (known := materials.known(part.material, part.nominal)):
                 given[row] = known
-        elif (own_pa := own_drop_pa(gas, part, node.input_w, catalogue)) > 0:
-            connectors_pa += own_pa
-            fixed[place - 1] = max(fixed.get(place - 1, 0.0), connectors_pa)
-        waiting += [(n, place, connectors_pa) for n in reversed(node.downstream)]
-    before_pa = fixed.pop(-1, 0.0)
+        else:
+            own_pa += own_drop_pa(gas, part, node.input_w, catalogue)
+        waiting += [(n, place, own_pa) for n in reversed(node.downstream)]
     lengths = [line.length_m or 0.0 for line in lines]
-    tree = sizing.Tree(upstream, lengths, taken[1:], [line.material or "" for line in lines], fittings, fixed, given)
-    return tree, lines, before_pa
+    tree = sizing.Tree(upstream, lengths, taken[1:], [line.material or "" for line in lines], fittings, given)
+    return _Section(tree, lines, ends)
+
+
+def _counts_here(node: Node, catalogue: Catalogue) -> list[str]:
+    """The machines whose window counts at the inlet of this part: its own, or those behind a demand regulator."""
+    if isinstance(node.part, AppliancePart):
+        return [node.part.machine]
+    found = catalogue.regulators.get(node.part.model) if isinstance(node.part, RegulatorPart) else None
+    if found is None or found.stage != "demand":
+        return []
+    return [n.part.machine for n in below(node, to_regulators=True) if isinstance(n.part, AppliancePart)]
 
 
 def own_drop_pa(gas: Gas, part: Part, input_w: float, catalogue: Catalogue) -> float:

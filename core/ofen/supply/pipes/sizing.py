@@ -16,8 +16,6 @@ from .materials import Pipe, equivalent_length_m, law, pipes
 
 # A branch keeps at most this many pairs of head and cost; beyond, some are left out, which can only cost pipe.
 FRONT_MOST = 200
-# However much the connectors take, a line is sized for at least this share of the whole.
-LEAST_SHARE = 0.02
 # No law falls faster with the length than by this power: 0.54 for smooth pipe, 0.49 to 0.56 for corrugated tube.
 STEEPEST = 0.57
 
@@ -31,8 +29,8 @@ class Tree:
     source, row r is place r + 1.
 
     upstream, the place each segment leaves from; length_m; taken, the flow that leaves at its end (m³/s at 15 °C and the
-    local barometer); material; by row, where there are any: fittings as (elbows, tees, valves), fixed_pa that a connector
-    takes at its end, given sizes that are not to be chosen.
+    local barometer); material; by row, where there are any: fittings as (elbows, tees, valves), given sizes that are not to be
+    chosen.
     """
 
     upstream: list[int]
@@ -40,7 +38,6 @@ class Tree:
     taken: list[float]
     material: list[str]
     fittings: dict[int, Fittings] = field(default_factory=dict)
-    fixed_pa: dict[int, float] = field(default_factory=dict)
     given: dict[int, Pipe] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
@@ -53,7 +50,7 @@ class Tree:
         for up, place in zip(reversed(self.upstream), range(len(self.upstream), 0, -1), strict=True):
             ends[up] = max(ends[up], ends[place])
             ways[up] = max(ways[up], ways[place])
-        self.depth_m, self.way_m, self._ends = depth[1:], ways[1:], [e - 1 for e in ends[1:]]
+        self.depth_m, self.way_m, self.ends = depth[1:], ways[1:], [e - 1 for e in ends[1:]]
         self.run_m = max(depth)
         self.alike: dict[tuple[str, Fittings], list[int]] = {}
         for row, fittings in self.fittings.items():
@@ -65,19 +62,7 @@ class Tree:
         Source: what goes in comes out; a branch is a run of rows, so its flow is the difference of two running sums.
         """
         sums = list(accumulate(self.taken, initial=0.0))
-        return list(map(sub, map(sums.__getitem__, self._ends), sums))
-
-    def fixed_most_pa(self) -> float:
-        """Return the most that connectors take on any one way.
-
-        Source: common practice.
-        """
-        if not self.fixed_pa:
-            return 0.0
-        taken = [0.0]
-        for row, up in enumerate(self.upstream):
-            taken.append(self.fixed_pa.get(row, 0.0) + taken[up])
-        return max(taken)
+        return list(map(sub, map(sums.__getitem__, self.ends), sums))
 
 
 @dataclass(frozen=True)
@@ -122,19 +107,17 @@ def size(
 
     Arguments: gas; tree; whole, the head (Pa, or Pa² where an inlet is given) from the source to any inlet; spare_fraction of each flow;
     method, "longest" (each size by the longest way of all), "branch" (by the longest way through it) or "least_cost" (the
-    least length × bore that keeps within the whole). Where no size does, the largest is taken. What connectors take comes off
-    the whole first. inlet_abs_pa is the absolute pressure the section begins with, given at 1.5 psig and above only.
+    least length × bore that keeps within the whole). Where no size does, the largest is taken. inlet_abs_pa is the absolute pressure the section begins with, given at 1.5 psig and above only.
     Source: NFPA 54, the three methods.
     """
     flow, share = tree.flows(), 1 + spare_fraction
-    left = max(whole - tree.fixed_most_pa(), LEAST_SHARE * whole)
     if method == "least_cost":
-        picks = _least_cost(gas, tree, flow, left, share, inlet_abs_pa)
+        picks = _least_cost(gas, tree, flow, whole, share, inlet_abs_pa)
     elif method == "branch":
-        gradients = [left / way for way in tree.way_m]
+        gradients = [whole / way for way in tree.way_m]
         picks = [_fits(gas, tree, row, flow[row] * share, gradients[row], inlet_abs_pa) for row in range(len(flow))]
     else:
-        gradient = left / tree.run_m
+        gradient = whole / tree.run_m
         carried = {m: _carried(gas, m, gradient, share, inlet_abs_pa) for m in set(tree.material)}
         picks = list(map(bisect_left, map(carried.__getitem__, tree.material), flow))
         length = tree.length_m
@@ -143,7 +126,7 @@ def size(
             # (1 + x)^p is at most 1 + p x for p below 1 (Bernoulli), so many sizes pass at once.
             for row in [r for r in rows if flow[r] * (length[r] + STEEPEST * longer[picks[r]]) > most[picks[r]] * length[r]]:
                 picks[row] = _fits_from(laws, longer, length[row], picks[row], flow[row] * share, gradient)
-    return Sized(tree, picks, flow, left)
+    return Sized(tree, picks, flow, whole)
 
 
 def _carried(gas: Gas, material: str, gradient: float, share: float, inlet_abs_pa: float) -> list[float]:
@@ -211,6 +194,49 @@ def allowed_heads(gas: Gas, sized: Sized, method: str, spare_fraction: float, in
     return [
         whole * (lost[row + 1] - lost[up]) / worst[row + 1] if worst[row + 1] else whole for row, up in enumerate(tree.upstream)
     ]
+
+
+def longest_m(
+    gas: Gas,
+    sized: Sized,
+    row: int,
+    pipe: Pipe,
+    method: str,
+    spare_fraction: float,
+    allowed: float,
+    inlet_abs_pa: float = 0.0,
+) -> float | None:
+    """Return the length (m) up to which a size does in a segment, all the rest as it is, None where it does at no length.
+
+    A longer segment gets a larger share of the whole and leaves the others less, so the share moves with the length.
+    Arguments: gas; sized; row; pipe, the size; method, spare_fraction and inlet_abs_pa as it was sized, or "own" where the
+    segment has a head of its own; allowed, the head it may lose at its present length.
+    Source: a + b·L = what L may lose, solved for L.
+    """
+    tree, own = sized.tree, sized.tree.length_m[row]
+    k, n = law(gas, pipe, inlet_abs_pa)
+    per_m = k * (sized.flow_m3_per_s[row] * (1 + spare_fraction)) ** n
+    fitted = equivalent_length_m(pipe, 0.0, *tree.fittings.get(row, NO_FITTINGS))
+    if not per_m:
+        return None
+    if method in ("own", "least_cost"):
+        # Of least cost the share is what it loses of the worst way; so that way loses whole ÷ allowed times as much.
+        left = allowed - per_m * (own + fitted) if method == "own" else sized.whole * (1 - per_m * (own + fitted) / allowed)
+        reach = own + left / per_m
+        return reach if reach > 0 else None
+    rest = tree.way_m[row] - own
+    middle = sized.whole / per_m - fitted - rest
+    under_root = middle * middle - 4 * fitted * rest
+    if middle <= 0 or under_root < 0:
+        return None
+    reach = (middle + float(under_root**0.5)) / 2
+    # Shorter than that another way leads, and this one's share no longer grows with what it loses.
+    return reach if method == "branch" or reach >= own or reach + rest >= _other_ways_m(tree, row) else None
+
+
+def _other_ways_m(tree: Tree, row: int) -> float:
+    """The longest way that does not pass a segment."""
+    return max((d for r, d in enumerate(tree.depth_m) if not row <= r < tree.ends[row]), default=0.0)
 
 
 def pipe_m2(sized: Sized) -> float:
