@@ -10,7 +10,7 @@ from .. import tables
 from ..catalogue import Catalogue
 from ..catalogue.sheets import FUEL_WORDS, FUELS, Generator, Heater
 from ..equipment.heaters import warmth_w
-from ..equipment.ratings import input_at_w
+from ..equipment.ratings import fuel_for, fuel_of_unit, input_at_w, rating
 from ..fuel.properties import fuel as fuel_of
 from ..fuel.properties import gas
 from ..fuel.viscosity import grades
@@ -72,7 +72,8 @@ def wanted_s(job: Job) -> float | None:
 
 
 def assess(report: StageReport, job: Job, catalogue: Catalogue) -> None:
-    """Set the fuels beside each other into the Supply report and say which one to take.
+    """Set the fuels beside each other into the Supply report and say which one to take: for useful heat, or where no heater is
+    asked for, for power.
 
     Arguments: report (added to), job, catalogue.
     Source: common practice; data sheets of the machines chosen.
@@ -80,14 +81,27 @@ def assess(report: StageReport, job: Job, catalogue: Catalogue) -> None:
     heaters = [h for u in job.equipment.heaters if (h := catalogue.heaters.get(u.model))]
     sets = [g for u in job.equipment.generators if (g := catalogue.generators.get(u.model))]
     _keeping(report, job, catalogue)
-    if not heaters and not job.asks_heat:
+    if not heaters and not sets and not job.asks_heat:
         return
-    if not heaters or job.site.altitude_m is None or job.site.outside_lowest_c is None:
+    if not (heaters or (sets and not job.asks_heat)) or job.site.altitude_m is None or job.site.outside_lowest_c is None:
         report.judge("supply.choice.missing", "choice", "equipment.heaters")
         return
     rows = [_row(job, fuel, heaters, sets) for fuel, _ in FUELS]
     report.tables["fuels"] = rows
-    _judge(report, job, rows)
+    _judge(report, job, rows, _burning(job, catalogue), "heat" if heaters else "power")
+
+
+def _burning(job: Job, catalogue: Catalogue) -> dict[str, tuple[str, str]]:
+    """Each fuel that is to be burnt here, with whom its cold concerns and where it stands: the job's own fuel, then those of units."""
+    found: dict[str, tuple[str, str]] = {}
+    for n, unit in enumerate(job.equipment.heaters):
+        if sheet := catalogue.heaters.get(unit.model):
+            own = (unit.id, f"equipment.heaters[{n}].fuel") if unit.fuel else ("choice", "equipment.heater_fuel")
+            found.setdefault(fuel_for(sheet, unit.fuel, job), own)
+    for n, set_ in enumerate(job.equipment.generators):
+        if engine := catalogue.generators.get(set_.model):
+            found.setdefault(fuel_of_unit(engine, set_.fuel, job), (set_.id, f"equipment.generators[{n}].fuel"))
+    return found
 
 
 def _keeping(report: StageReport, job: Job, catalogue: Catalogue) -> None:
@@ -115,11 +129,15 @@ def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator]) -> d
     altitude = job.site.altitude_m
     assert altitude is not None
     burning = [(h, b) for h in heaters if (b := h.on(fuel))]
-    every = len(burning) == len(heaters)
+    running = [r for g in sets if (r := rating(g, fuel, job.site))]
+    every = len(burning) == len(heaters) if heaters else len(running) == len(sets)
     names = [*(h.name for h, _ in burning), *(g.name for g in sets if g.on(fuel))]
     known, behaves = fuel_of(fuel), behaviours()[fuel]
-    taken = total(input_at_w(h, b, altitude) for h, b in burning)
-    useful = total(warmth_w(h, b, input_at_w(h, b, altitude)) for h, b in burning)
+    if heaters:
+        taken = total(input_at_w(h, b, altitude) for h, b in burning)
+        useful = total(warmth_w(h, b, input_at_w(h, b, altitude)) for h, b in burning)
+    else:
+        taken, useful = total(r.fuel_w(r.running_w) for r in running), total(r.running_w for r in running)
     price = price_per_j(job, fuel)
     wanted = wanted_s(job) or WANTED_WITHOUT_WORD_S
     whole_kg = taken * wanted / known.gross_j_per_kg
@@ -127,7 +145,7 @@ def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator]) -> d
     return {
         "fuel": fuel,
         "name": dict(FUELS)[fuel],
-        "every": every and bool(burning),
+        "every": every and bool(burning or running),
         "machines": ", ".join(names) or "none of the chosen machines",
         "cost_per_kwh": None if price is None or not useful else rounded(price * KWH_J * taken / useful),
         "hours_a_fill_s": None if behaves.fill_kg is None or not taken else rounded(behaves.fill_kg * known.gross_j_per_kg / taken),
@@ -149,15 +167,16 @@ def _output_lost(fuel: str, heaters: list[Heater], sets: list[Generator]) -> flo
     return rounded(max(shares)) if shares else None
 
 
-def _judge(report: StageReport, job: Job, rows: list[dict[str, Any]]) -> None:
-    chosen = job.equipment.heater_fuel or "propane"
-    here = next((r for r in rows if r["fuel"] == chosen), None)
-    if here and not here["cold_fits"]:
+def _judge(report: StageReport, job: Job, rows: list[dict[str, Any]], burning: dict[str, tuple[str, str]], what: str) -> None:
+    for chosen, (subject, at) in burning.items():
+        here = next((r for r in rows if r["fuel"] == chosen), None)
+        if here is None or here["cold_fits"]:
+            continue
         found_c, works_c = cold_of(job, chosen)
         report.judge(
             "supply.choice.too_cold",
-            "choice",
-            "equipment.heater_fuel",
+            subject,
+            at,
             fuel=FUEL_WORDS[chosen],
             cold=here["cold"],
             found=(found_c, "temperature"),
@@ -179,6 +198,7 @@ def _judge(report: StageReport, job: Job, rows: list[dict[str, Any]]) -> None:
             "choice",
             "prices",
             name=str(best["name"]),
+            what=what,
             found=(float(best["cost_per_kwh"]), "money"),
             holds_to=(dearer[0], "money") if dearer else None,
             cold=str(best["cold"]),

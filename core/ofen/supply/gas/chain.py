@@ -64,7 +64,9 @@ def assess(w: Walk, node: Node, part: RegulatorPart, at: str, made: PathNode) ->
 
 def _unknown(w: Walk, node: Node, part: RegulatorPart, at: str, name: str, inlet_pa: float | None, flow: float) -> None:
     stage = stage_wanted(w, node)
-    picked = regulators.smallest(w.catalogue.regulators.values(), w.gas.name, stage, flow, inlet_pa) if flow and inlet_pa else None
+    most = _stands_most_pa(w, node)
+    known = w.catalogue.regulators.values()
+    picked = regulators.smallest(known, w.gas.name, stage, flow, inlet_pa, None, most) if flow and inlet_pa else None
     if part.model or picked is None or inlet_pa is None:
         code = "supply.regulator.unknown" if part.model else "supply.regulator.not_chosen"
         w.report.judge(code, part.id, f"{at}.model", name=name, model=part.model)
@@ -96,6 +98,12 @@ def stage_wanted(w: Walk, node: Node) -> str:
     if any(u.window_pa[0] > regulators.HIGH_PRESSURE_FROM_PA for n in after if (u := _machine(w, n))):
         return "high"
     return "first" if any(isinstance(n.part, RegulatorPart) for n in after) else "integral"
+
+
+def _stands_most_pa(w: Walk, node: Node) -> float | None:
+    """The least of what the machines right behind a place bear standing, None where none hangs there."""
+    behind = below(node, to_regulators=True)
+    return min((u.window_pa[1] for n in behind if (u := _machine(w, n)) and u.window_pa[1]), default=None)
 
 
 def _machine(w: Walk, node: Node) -> Consumer | None:
@@ -167,7 +175,8 @@ def _capacity(w: Walk, node: Node, found: Regulator, at: str, name: str, inlet_p
     if least is not None and carried >= flow:
         w.report.judge("supply.regulator.carries", id, f"{at}.model", holds_to=(least, kind), **values)
         return
-    larger = regulators.smallest(w.catalogue.regulators.values(), w.gas.name, found.stage, flow, inlet_pa, found.set_pa)
+    known = w.catalogue.regulators.values()
+    larger = regulators.smallest(known, w.gas.name, found.stage, flow, inlet_pa, found.set_pa, _stands_most_pa(w, node))
     w.report.judge(
         "supply.regulator.too_small",
         id,

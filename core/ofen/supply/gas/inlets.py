@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from itertools import takewhile
 
+from ...catalogue import Regulator
 from ...figures import figure
+from ...fuel.properties import told_flow
 from ...job import AppliancePart, ConnectorPart, RegulatorPart
 from ...numerics import total
 from ...path import PathNode
@@ -38,7 +40,10 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
     node = demand or node
     found, standing = w.at(node).running_in_pa, w.at(node).standing_in_pa
     limits = {"least": (least_pa, "gas_pressure"), "most": (most_pa, "gas_pressure")}
-    if found is None:
+    starving = next(((n, sheet) for n, sheet in w.regulators_above(node) if not _carried(w, n, sheet)), None)
+    if starving:
+        _judge_starved(w, part, at, name, *starving)
+    elif found is None:
         w.report.judge("supply.inlet.not_checked", part.id, at, name=name, **limits)
     else:
         reach = _most_input_w(w, node, found, least_pa)
@@ -79,6 +84,25 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
                 **limits,
             )
     _standing(w, part, at, name, standing, most_pa)
+
+
+def _carried(w: Walk, node: Node, sheet: Regulator) -> bool:
+    """Whether a regulator carries what is drawn through it with all on; one whose inlet is not known is not accused."""
+    arrives = w.at(node).running_in_pa
+    return arrives is None or regulators.capacity_kg_per_s(sheet, arrives) >= node.input_w / w.gas.gross_j_per_kg
+
+
+def _judge_starved(w: Walk, part: AppliancePart, at: str, name: str, before: Node, sheet: Regulator) -> None:
+    carried = regulators.capacity_kg_per_s(sheet, w.at(before).running_in_pa or 0.0)
+    w.report.judge(
+        "supply.inlet.starved",
+        part.id,
+        at,
+        name=name,
+        before=before.part.name or before.part.id,
+        found=told_flow(w.gas.name, carried),
+        limit=told_flow(w.gas.name, before.input_w / w.gas.gross_j_per_kg),
+    )
 
 
 def _eaten(w: Walk, node: Node, arriving_pa: float) -> dict[str, tuple[float, str] | str]:

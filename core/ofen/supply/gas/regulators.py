@@ -79,11 +79,18 @@ def standing_outlet_pa(regulator: Regulator) -> float | None:
 
 
 def smallest(
-    sheets: Iterable[Regulator], gas: str, stage: str, flow_kg_per_s: float, inlet_pa: float, set_pa: float | None = None
+    sheets: Iterable[Regulator],
+    gas: str,
+    stage: str,
+    flow_kg_per_s: float,
+    inlet_pa: float,
+    set_pa: float | None = None,
+    stands_most_pa: float | None = None,
 ) -> Regulator | None:
     """Return the smallest regulator of a stage that carries a flow at an inlet pressure, None where none does.
 
-    Arguments: sheets to pick from; gas; stage; flow_kg_per_s; inlet_pa at the coldest hour; set_pa, where it must be the same.
+    Arguments: sheets to pick from; gas; stage; flow_kg_per_s; inlet_pa at the coldest hour; set_pa, where it must be the same;
+    stands_most_pa (gauge) that what hangs on it bears with all off: one that locks up below goes before any other.
     Source: data sheets; sized on the cold inlet, not on the label (common practice).
     """
     able = [
@@ -91,4 +98,9 @@ def smallest(
         for r in sheets
         if r.gas == gas and r.stage == stage and set_pa in (None, r.set_pa) and capacity_kg_per_s(r, inlet_pa) >= flow_kg_per_s
     ]
-    return min(able, key=lambda r: (r.capacity[-1][1], r.id), default=None)
+    return min(able, key=lambda r: (not _stands_below(r, stands_most_pa), r.capacity[-1][1], r.id), default=None)
+
+
+def _stands_below(regulator: Regulator, most_pa: float | None) -> bool:
+    standing = standing_outlet_pa(regulator)
+    return most_pa is None or (standing is not None and standing <= most_pa)

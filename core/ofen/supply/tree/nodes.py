@@ -50,10 +50,18 @@ def order(parts: tuple[Part, ...]) -> tuple[list[Node], list[TreeFault]]:
             placed.append(node)
             done.add(node.part.id)
         waiting = [n for n in waiting if n.part.id not in done]
-    faults = [
-        TreeFault(n.part, n.index, "supply.part.circular" if n.part.after in nodes else "supply.part.orphan") for n in waiting
-    ]
-    return placed, faults
+    return placed, [TreeFault(n.part, n.index, _fault(n, nodes)) for n in waiting]
+
+
+def _fault(node: Node, nodes: dict[str, Node]) -> str:
+    """Why a part is not on the way from the vessel: what it follows is not there, comes back to it, or is itself not placed."""
+    if node.part.after not in nodes:
+        return "supply.part.orphan"
+    seen, at = {node.part.id}, nodes.get(node.part.after)
+    while at is not None and at.part.id not in seen:
+        seen.add(at.part.id)
+        at = nodes.get(at.part.after)
+    return "supply.part.circular" if at is node else "supply.part.hangs_on"
 
 
 def put_flows(nodes: list[Node], input_w: dict[str, float]) -> None:

@@ -10,7 +10,7 @@ const PRICES = ["propane", "natural_gas", "butane_mix", "diesel", "kerosene", "p
 interface FuelRow {
   fuel: string;
   name: string;
-  /** Whether every chosen heater may burn it. */
+  /** Whether every chosen heater may burn it, of sets alone every set. */
   every: boolean;
   machines: string;
   cost_per_kwh: number | null;
@@ -70,7 +70,7 @@ function Fuels({ rows }: { rows: FuelRow[] }) {
             </span>
           </div>
           <p className="text-small text-muted">
-            {r.every ? "Every chosen heater may burn it" : "Not every chosen heater may burn it"}: {r.machines}. In the cold: {r.cold}
+            {r.every ? "Every chosen machine may burn it" : "Not every chosen machine may burn it"}: {r.machines}. In the cold: {r.cold}
             {r.cold_fits ? "" : " — too cold for it here"}. In store: {r.keeps}.
             {r.output_lost ? ` Output: up to ${q.show(r.output_lost, "fraction")} less than on the best fuel.` : ""}
             {r.least_vessel_kg ? ` Vessels of ${q.show(r.least_vessel_kg, "mass")} at least.` : ""}
