@@ -4,16 +4,21 @@ import copy
 import random
 from collections import Counter
 from collections.abc import Callable
+from math import inf
 from typing import Any
 
 import pytest
 
 from ofen import starts
-from ofen.job import load_as_far
+from ofen.job import ConnectorPart, RegulatorPart, load_as_far
 from ofen.need import heat
 from ofen.paths import at, put
 from ofen.plan import plan
+from ofen.plant.gas import GasPlant, judged_at
 from ofen.starts import fill
+from ofen.supply.gas.regulators import capacity_kg_per_s
+from ofen.supply.pipes.sections import connector_rated_w
+from ofen.supply.tree.nodes import Node, above
 from tests.conftest import example
 
 from .test_never_together import DEMOS, random_job
@@ -166,6 +171,53 @@ def test_the_limits_of_random_jobs_are_where_their_verdicts_flip() -> None:
         "supply.storage.enough",
         "supply.night.lasts",
     }
+
+
+def inlets_tried(document: dict[str, Any]) -> Counter[str]:
+    """Draw a little less and a little more than an inlet says it holds to, through the pipes as they are laid."""
+    found: Counter[str] = Counter()
+    made = plan(load_as_far(document)[0])
+    for supply in made.supplies:
+        gas_plant = supply.plant.gas
+        if gas_plant is None:
+            continue
+        by_id = {n.part.id: n for n in gas_plant.nodes}
+        for v in supply.report.verdicts:
+            if v.code not in ("supply.inlet.in_window", "supply.inlet.below") or not dict(v.values).get("holds_to"):
+                continue
+            node, least = by_id[v.subject], dict(v.values)["least"][0]
+            limit, now = dict(v.values)["holds_to"][0], node.input_w
+            stands = []
+            for share in (0.99 * limit / now, 1.01 * limit / now):
+                drawn = {i: w * share for i, w in supply.plant.input_w.items()}
+                inlet, _ = gas_plant.pressures_pa(drawn, gas_plant.source.running_pa, full_droop=True)
+                at_it = inlet[judged_at(node, gas_plant.catalogue).place]
+                stands.append(at_it is not None and at_it >= least and rated(gas_plant, node, share, inlet))
+            found["flips" if stands == [True, False] else f"{v.code} {stands} at {limit:.4g}"] += 1
+    return found
+
+
+def rated(gas_plant: GasPlant, node: Node, share: float, inlet_pa: list[float | None]) -> bool:
+    """Whether every connector and regulator on the way still carries it."""
+    for n in [node, *above(node)]:
+        most = inf
+        if isinstance(n.part, ConnectorPart) and (flex := gas_plant.catalogue.connectors.get(n.part.model)):
+            most = connector_rated_w(flex, gas_plant.gas)
+        if isinstance(n.part, RegulatorPart) and (sheet := gas_plant.catalogue.regulators.get(n.part.model)):
+            most = capacity_kg_per_s(sheet, inlet_pa[n.place] or 0.0) * gas_plant.gas.gross_j_per_kg
+        if n.input_w * share > most:
+            return False
+    return True
+
+
+def test_what_an_inlet_holds_to_is_where_its_window_or_a_rating_ends() -> None:
+    pick, whole = random.Random("inlets"), Counter[str]()
+    for key in starts.shipped():
+        whole += inlets_tried(fill.make(starts.start(key)).document)
+    for _ in range(200):
+        whole += inlets_tried(random_job(pick))
+    assert set(whole) == {"flips"}, whole
+    assert whole["flips"] > 60
 
 
 @pytest.mark.parametrize("name", ["tram-depot", "canvas-hall", "seedling-house", "pontoon-cabin"])

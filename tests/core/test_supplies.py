@@ -146,6 +146,80 @@ def test_one_machine_may_stand_differently_from_the_others(depot: dict[str, Any]
     assert ("siting.place.no_machine", "siting", "siting.places[1].id") in said
 
 
+def test_parts_behind_one_that_hangs_on_nothing_do_not_feed_themselves(depot: dict[str, Any]) -> None:
+    parts = depot["supplies"][0]["parts"]
+    by_id = {p["id"]: p for p in parts}
+    by_id["line-a"]["after"] = "gone"
+    said = [v for v in planned(depot).stage("supply").verdicts if v.code.startswith("supply.part.")]
+    assert [v.subject for v in said if v.code == "supply.part.orphan"] == ["line-a"]
+    assert "second-stage" in {v.subject for v in said if v.code == "supply.part.hangs_on"}
+    assert not [v for v in said if v.code == "supply.part.circular"]
+    # A ring does; what hangs on the ring does not.
+    by_id["line-a"]["after"] = "second-stage"
+    said = [v for v in planned(depot).stage("supply").verdicts if v.code.startswith("supply.part.")]
+    assert {v.subject for v in said if v.code == "supply.part.circular"} == {"line-a", "second-stage"}
+    assert "line-b" in {v.subject for v in said if v.code == "supply.part.hangs_on"}
+
+
+def test_a_first_stage_that_carries_nothing_feeds_nobody(depot: dict[str, Any]) -> None:
+    depot["supplies"][0]["parts"][1]["model"] = "first-12"
+    depot["supplies"][0]["storage"]["count"] = 1
+    depot["site"]["outside_lowest_c"] = -12
+    found = codes(planned(depot), "supply-1")
+    assert "supply.inlet.in_window" not in found
+    starved = found["supply.inlet.starved"]
+    assert (starved.level, dict(starved.values)["before"]) == ("stop", "First stage")
+
+
+def test_fuels_stand_side_by_side_for_sets_alone(depot: dict[str, Any]) -> None:
+    depot["need"] = {"loads": [PUMP]}
+    depot["equipment"] = {"generators": [{"id": "generator-1", "model": "linnet-4-lp", "fuel": "petrol"}]}
+    depot["supplies"] = [copy.deepcopy(PETROL)]
+    depot["prices"] = {"petrol": 1.8, "propane": 1.5}
+    made = planned(depot).stage("supply")
+    rows = {r["fuel"]: r for r in made.tables["fuels"]}
+    assert {f for f, r in rows.items() if r["every"]} == {"petrol", "propane"}
+    machine = placed(depot).machines[0]
+    rated = machine.rating
+    assert rated
+    # By hand: price of a joule of fuel, times fuel over power at full load.
+    per_j = 1.8 / (0.745 * 46.4e6)
+    by_hand = per_j * 3.6e6 * rated.fuel_w(rated.running_w) / rated.running_w
+    assert rows["petrol"]["cost_per_kwh"] == pytest.approx(by_hand, rel=0.02)
+    said = {v.code: dict(v.values) for v in made.verdicts}
+    assert said["supply.choice.cheapest"]["what"] == "power"
+
+
+def test_a_fuel_of_one_unit_alone_is_judged_in_the_cold(depot: dict[str, Any]) -> None:
+    depot["site"]["outside_lowest_c"] = -30
+    depot["equipment"]["heaters"].append({"id": "heater-2", "model": "fell-34-diesel", "fuel": "diesel"})
+    cold = [v for v in planned(depot).stage("supply").verdicts if v.code == "supply.choice.too_cold"]
+    assert [(v.subject, v.at) for v in cold] == [("heater-2", "equipment.heaters[1].fuel")]
+
+
+def test_the_line_of_a_diesel_set_is_judged_like_a_heaters(depot: dict[str, Any]) -> None:
+    depot["need"] = {"loads": [PUMP]}
+    depot["equipment"] = {"generator_fuel": "diesel", "generators": [{"id": "generator-1", "model": "crane-50-diesel"}]}
+    line = {"kind": "line", "id": "suction", "after": "", "material": "fuel_hose", "nominal": "choose", "length_m": 6, "rise_m": 1}
+    inlet = {"kind": "appliance", "id": "inlet", "name": "Set", "after": "suction", "machine": "generator-1"}
+    liquid = {"grade": "diesel_winter", "tank_m3": 1.0, "tanks": 1}
+    depot["supplies"] = [{"id": "diesel", "name": "Diesel", "fuel": "diesel", "liquid": liquid, "parts": [line, inlet]}]
+    made = planned(depot)
+    found = codes(made, "diesel")
+    assert "supply.liquid.line_carries" in found
+    assert "supply.liquid.lift_good" in found
+    assert "supply.liquid.return_line" in found
+    # The suction line carries three times what is burnt.
+    machine = placed(depot).machines[0]
+    flow = next(f for f in made.supplies[0].report.figures if f.key == "liquid.suction.drop_pa").inputs[0]
+    rated = machine.rating
+    assert rated
+    burnt = rated.fuel_w(rated.running_w) / 45.6e6 / 840
+    assert float(flow.value) == pytest.approx(3 * burnt, rel=0.05)
+    line["rise_m"] = 3
+    assert "supply.liquid.lift_too_high" in codes(planned(depot), "diesel")
+
+
 def test_a_job_with_three_machines_shows_three(two_fuels: dict[str, Any]) -> None:
     two_fuels["equipment"]["heaters"].append({"id": "heater-2", "model": two_fuels["equipment"]["heaters"][0]["model"]})
     made = planned(two_fuels).to_json()

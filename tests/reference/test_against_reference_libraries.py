@@ -82,6 +82,25 @@ def test_low_pressure_drop_lies_by_a_darcy_calculation_with_fluids() -> None:
     assert gas_line.drop_pa(propane, bore, 20, flow) == pytest.approx(darcy, rel=0.2)
 
 
+@pytest.mark.parametrize("nominal", ["1/2", "3/4", "1", "1 1/4", "2"])
+@pytest.mark.parametrize("inlet_psi", [2, 5, 10])
+@pytest.mark.parametrize("name", ["natural_gas", "propane"])
+def test_high_pressure_drop_lies_by_isothermal_flow_with_colebrook(nominal: str, inlet_psi: float, name: str) -> None:
+    # A second law: isothermal compressible flow, Colebrook friction, commercial steel 0.046 mm. The table equation, which
+    # leads, gives 6 % less flow for the same drop in wide pipe (cautious) and up to 5 % more in narrow at 10 psi.
+    ours, bore, length = gas(name), materials.pipe("steel_schedule_40", nominal).bore_m, 30.0
+    barometer, inlet = 101_325.0, inlet_psi * gas_line.PSI_PA
+    flow = gas_line.high_capacity_m3_per_s(ours, bore, length, inlet, 0.1 * inlet, barometer)
+    density = ours.density_kg_per_m3_at_15c
+    mu = ours.viscosity_cp * 1e-3
+    mass = flow * density
+    reynolds = 4 * mass / (math.pi * bore * mu)
+    factor = fluids.friction_factor(Re=reynolds, eD=4.6e-5 / bore, Method="Colebrook")
+    mean_density = density * (inlet * 0.95 + barometer) / barometer
+    theirs = fluids.isothermal_gas(rho=mean_density, fd=factor, P1=inlet + barometer, P2=0.9 * inlet + barometer, L=length, D=bore)
+    assert 0.94 < mass / theirs < 1.05
+
+
 # Ohm per 1,000 ft at 75 °C, uncoated copper, stranded: NEC chapter 9, table 8; ohm per km at 20 °C, class 5: IEC 60228 (both from memory).
 NEC_TABLE_8 = {"16 AWG": 4.99, "14 AWG": 3.14, "12 AWG": 1.98, "10 AWG": 1.24}
 CLASS_5 = {"1.5 mm2": 13.3, "2.5 mm2": 7.98, "4 mm2": 4.95}

@@ -18,6 +18,9 @@ from .warm_up import Mass, capacity_j_per_k
 
 TIGHT_CANVAS_BELOW_PER_H = 1.5
 
+# Common practice: what is installed carries a tenth more than the loss.
+SPARE_USUAL = 0.1
+
 
 @dataclass(frozen=True)
 class HeatNeed:
@@ -224,7 +227,9 @@ def _balance(report: StageReport, site: Site, space: Space, at: str, body: Shape
     capacity = capacity_j_per_k(space, body.floor_m2)
     design = leading.heat_w if leading.nameplate else _warm_up(report, space, key, rate, difference, capacity, loss)
     if rate:
-        _night(report, space, Mass(rate, capacity, difference), outside, design)
+        # What is installed has a tenth to spare; what only just holds would never bring back what the night took.
+        once_on = design if design > loss * (1 + 1e-6) or leading.nameplate else loss * (1 + SPARE_USUAL)
+        _night(report, space, Mass(rate, capacity, difference), outside, once_on)
     tight = space.use == "canvas_hall" and not open_sided(space) and changes < TIGHT_CANVAS_BELOW_PER_H
     return _SpaceNeed(space, loss, design, difference, flow, capacity, leading.nameplate, tight)
 

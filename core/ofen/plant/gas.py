@@ -78,7 +78,7 @@ class GasPlant:
         for k, node in enumerate(self.nodes):
             pa = source_pa if node.upstream is None else outlet[node.upstream.place]
             inlet[k] = pa
-            outlet[k] = None if pa is None else self._outlet_pa(node, drawn[k], pa, full_droop)
+            outlet[k] = None if pa is None else self.outlet_pa(node, drawn[k], pa, full_droop)
         return inlet, outlet
 
     def _drawn(self, input_w: Mapping[str, float]) -> list[float]:
@@ -91,7 +91,12 @@ class GasPlant:
                 drawn[up.place] += drawn[k]
         return drawn
 
-    def _outlet_pa(self, node: Node, input_w: float, inlet_pa: float, full_droop: bool) -> float | None:
+    def outlet_pa(self, node: Node, input_w: float, inlet_pa: float, full_droop: bool) -> float | None:
+        """Return the pressure (Pa gauge) that leaves a part, None where it is not known.
+
+        Arguments: node; input_w through it; inlet_pa (gauge); full_droop as in `pressures_pa`.
+        Source: as `pressures_pa`.
+        """
         part = node.part
         if isinstance(part, RegulatorPart):
             sheet = self.catalogue.regulators.get(part.model)

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from ..equipment.heaters import ChosenUnit
+from ..catalogue.sheets import Heater
 from ..fuel.properties import fuel as fuel_of
 from ..fuel.viscosity import Grade, density_kg_per_m3, viscosity_m2_per_s
 from ..job import AppliancePart, FilterPart, LinePart
 from ..numerics import total
-from ..placed import PlacedSupply
+from ..placed import Machine, PlacedSupply
 from ..supply.liquid.line import GRAVITY_M_PER_S2, drop_pa
 from ..supply.pipes import materials
 from ..supply.pipes.materials import Pipe
@@ -22,7 +23,8 @@ INHG_PA = 3386.389
 
 @dataclass(frozen=True)
 class Draws:
-    """How a kind of heater gets its fuel; heads and limits where its data sheet is silent."""
+    """How a kind of heater or engine gets its fuel; heads and limits where its data sheet is silent. `drawn_times` is how often
+    what is burnt goes through the line: an engine sends the rest back."""
 
     by_gravity: bool
     least_head_m: float = 0.0
@@ -30,17 +32,32 @@ class Draws:
     suction_most_pa: float = 0.0
     thickest_mm2_per_s: float = 12.0
     fill_l_per_h: float = 0.0
+    drawn_times: float = 1.0
 
 
 # From memory: a metering valve wants 6 in to 8 ft of fuel above it; a single-stage pump sucks 10 in of mercury; a metering
-# pump of a 12 V heater about half a metre; burners take up to 11 or 12 mm²/s, a used-oil pump a few hundred.
+# pump of a 12 V heater about half a metre; burners take up to 11 or 12 mm²/s, a used-oil pump a few hundred. An engine's lift
+# pump may suck 4 in of mercury, draws three times what is burnt and returns the rest, and is primed by hand.
 DRAWS = {
     "pot_burner": Draws(True, least_head_m=0.15, most_head_m=2.4, thickest_mm2_per_s=15.0),
     "air_12v": Draws(False, suction_most_pa=5000.0, thickest_mm2_per_s=12.0, fill_l_per_h=2.0),
     "direct_forced_air": Draws(False, suction_most_pa=4 * INHG_PA, thickest_mm2_per_s=11.0, fill_l_per_h=15.0),
     "indirect_forced_air": Draws(False, suction_most_pa=10 * INHG_PA, thickest_mm2_per_s=11.0, fill_l_per_h=45.0),
     "waste_oil": Draws(False, suction_most_pa=10 * INHG_PA, thickest_mm2_per_s=350.0, fill_l_per_h=20.0),
+    "diesel_portable": Draws(False, suction_most_pa=4 * INHG_PA, thickest_mm2_per_s=12.0, fill_l_per_h=30.0, drawn_times=3.0),
+    "large": Draws(False, suction_most_pa=4 * INHG_PA, thickest_mm2_per_s=12.0, fill_l_per_h=60.0, drawn_times=3.0),
 }
+
+
+def draws_of(machine: Machine) -> Draws | None:
+    """Return how a machine draws liquid fuel, None where its class does not.
+
+    Arguments: machine.
+    Source: DRAWS.
+    """
+    if machine.sheet is None:
+        return None
+    return DRAWS.get(machine.sheet.heater_class if isinstance(machine.sheet, Heater) else machine.sheet.generator_class)
 
 
 @dataclass(frozen=True)
@@ -63,7 +80,7 @@ class Room:
 
 @dataclass
 class LiquidPlant:
-    """One supply of liquid fuel: its grade and temperature, who draws, and its path as it is laid.
+    """One supply of liquid fuel: its grade and temperature, how each machine on it draws, and its path as it is laid.
 
     By part id: `heights_m` of its outlet over the lowest level, `rooms` that friction may take, `sizes` each line has or came to,
     `passing` the smallest that would do; `design` the pressures at full fire and standing. `flows` is whether the fuel still
@@ -73,7 +90,7 @@ class LiquidPlant:
     supply: PlacedSupply
     grade: Grade
     fuel_c: float
-    heaters: dict[str, ChosenUnit]
+    drawing: Mapping[str, Draws]
     gross_j_per_kg: float
     nodes: list[Node] = field(default_factory=list)
     heights_m: dict[str, float] = field(default_factory=dict)
@@ -102,7 +119,7 @@ class LiquidPlant:
         return viscosity_m2_per_s(self.grade, self.fuel_c if fuel_c is None else fuel_c)
 
     def flow(self, node: Node, fuel_c: float | None = None) -> float:
-        """Return the flow (m³/s) through a node at full fire.
+        """Return the flow (m³/s) through a node at full fire or full load, what an engine returns counted.
 
         Arguments: node, fuel_c.
         Source: input ÷ gross heating value ÷ density.
@@ -118,12 +135,11 @@ class LiquidPlant:
         return self.density() * GRAVITY_M_PER_S2 * height_m
 
     def draws(self, node: Node) -> Draws | None:
-        """Return how the heater at a node draws, None where none hangs there.
+        """Return how the machine at a node draws, None where none hangs there.
 
         Source: DRAWS.
         """
-        unit = self.heaters.get(node.part.machine) if isinstance(node.part, AppliancePart) else None
-        return DRAWS.get(unit.heater.heater_class) if unit else None
+        return self.drawing.get(node.part.machine) if isinstance(node.part, AppliancePart) else None
 
     def suction_most_pa(self, draws: Draws) -> float:
         """Return the most a pump may suck (Pa below the air): as given, else by the kind of heater.
@@ -145,14 +161,15 @@ class LiquidPlant:
         return drop_pa(size.bore_m, length, self.flow(node, fuel_c), self.viscosity(fuel_c), self.density(fuel_c))
 
 
-def built(supply: PlacedSupply, grade: Grade, fuel_c: float, heaters: list[ChosenUnit], nodes: list[Node]) -> LiquidPlant:
+def built(supply: PlacedSupply, grade: Grade, fuel_c: float, nodes: list[Node]) -> LiquidPlant:
     """Return the path of a liquid fuel as it is laid, with the pressures at full fire and standing.
 
-    Arguments: supply; grade; fuel_c at its coldest; heaters on it; nodes in order, with their flows.
+    Arguments: supply; grade; fuel_c at its coldest; nodes in order, with their flows.
     Source: `line`, `fuel.viscosity`.
     """
     gross = fuel_of(supply.fuel).gross_j_per_kg
-    made = LiquidPlant(supply, grade, fuel_c, {h.id: h for h in heaters}, gross, nodes)
+    drawing = {m.id: d for m in supply.machines if m.draw(supply.fuel) and (d := draws_of(m))}
+    made = LiquidPlant(supply, grade, fuel_c, drawing, gross, nodes)
     for node in nodes:
         before = made.heights_m[node.upstream.part.id] if node.upstream else 0.0
         made.heights_m[node.part.id] = before + ((node.part.rise_m or 0.0) if isinstance(node.part, LinePart) else 0.0)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from itertools import takewhile
+from math import sqrt
 
 from ...catalogue import Regulator
 from ...figures import figure
@@ -16,7 +17,7 @@ from . import chain, regulators
 from .walk import Walk
 
 # Beyond a tenth and fifty times what it takes now no share is told.
-LEAST_SHARE, MOST_SHARE = 0.1, 50.0
+LEAST_SHARE, MOST_SHARE, NEAR = 0.1, 50.0, 0.001
 
 
 def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) -> None:
@@ -40,13 +41,14 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
     node = demand or node
     found, standing = w.at(node).running_in_pa, w.at(node).standing_in_pa
     limits = {"least": (least_pa, "gas_pressure"), "most": (most_pa, "gas_pressure")}
-    starving = next(((n, sheet) for n, sheet in w.regulators_above(node) if not _carried(w, n, sheet)), None)
+    starving = [(n, sheet) for n, sheet in w.regulators_above(node) if not _carried(w, n, sheet)]
     if starving:
-        _judge_starved(w, part, at, name, *starving)
+        # What starves those behind it is the one nearest the source.
+        _judge_starved(w, part, at, name, *starving[-1])
     elif found is None:
         w.report.judge("supply.inlet.not_checked", part.id, at, name=name, **limits)
     else:
-        reach = _most_input_w(w, node, found, least_pa)
+        reach = _most_input_w(w, node, least_pa)
         headline = len(w.machines) == 1
         w.report.add(
             figure(
@@ -122,29 +124,36 @@ def _standing(w: Walk, part: AppliancePart, at: str, name: str, standing: float 
         w.report.judge(code, part.id, at, name=name, found=(standing, "gas_pressure"), limit=most, holds_to=most)
 
 
-def _most_input_w(w: Walk, node: Node, arriving_pa: float, least_pa: float) -> float | None:
-    """The most input this inlet stands: its least pressure reached, or a part on the way at its rating."""
-    section = list(takewhile(lambda n: not isinstance(n.part, RegulatorPart), above(node)))
-    first = next((n for n in above(node) if isinstance(n.part, RegulatorPart)), None)
-    outlet = arriving_pa + total(w.at(n).drop_pa or 0.0 for n in section)
-    ratings = [
-        connector_rated_w(found, w.gas)
-        for n in section
-        if isinstance(n.part, ConnectorPart) and (found := w.catalogue.connectors.get(n.part.model))
-    ]
-    for passed in (first, node):
-        sheet = w.regulator(passed) if passed else None
-        arrives = w.at(passed).running_in_pa if passed and passed.upstream else None
-        if sheet and arrives is not None:
-            ratings.append(regulators.capacity_kg_per_s(sheet, arrives) * w.gas.gross_j_per_kg)
+def _most_input_w(w: Walk, node: Node, least_pa: float) -> float | None:
+    """The most input this inlet stands as the way to it is laid, all drawing more alike: its least pressure reached, or a part
+    at its rating. To a thousandth, on the cautious side."""
+    way = [*reversed(list(above(node))), node]
 
-    # Every drop grows with flow by the same power, so the share at which the least pressure is reached has a closed form.
-    lost = total(w.at(n).drop_pa or 0.0 for n in section)
-    if lost > 0.0 and outlet > least_pa:
-        share = ((outlet - least_pa) / lost) ** (0.206 / 0.381)
-        if LEAST_SHARE <= share <= MOST_SHARE:
-            ratings.append(node.input_w * share)
-    return min(ratings, default=None)
+    def holds(share: float) -> bool:
+        pa = w.plant.source.running_pa
+        for n in way:
+            if pa is None or not _rated(w, n, pa, n.input_w * share):
+                return False
+            if n is not node:
+                pa = w.plant.outlet_pa(n, n.input_w * share, pa, full_droop=True)
+        return pa is not None and pa >= least_pa
+
+    low, high = LEAST_SHARE, MOST_SHARE
+    if not node.input_w or not holds(low) or holds(high):
+        return None
+    while high / low > 1 + NEAR:
+        middle = sqrt(low * high)
+        low, high = (middle, high) if holds(middle) else (low, middle)
+    return node.input_w * low
+
+
+def _rated(w: Walk, node: Node, arrives_pa: float, input_w: float) -> bool:
+    """Whether a connector or a regulator may carry an input."""
+    if isinstance(node.part, ConnectorPart):
+        found = w.catalogue.connectors.get(node.part.model)
+        return found is None or input_w <= connector_rated_w(found, w.gas)
+    sheet = w.regulator(node)
+    return sheet is None or regulators.capacity_kg_per_s(sheet, arrives_pa) * w.gas.gross_j_per_kg >= input_w
 
 
 def assess_unserved(w: Walk, nodes: list[Node]) -> None:

@@ -15,7 +15,7 @@ from ...need.loads import PowerNeed
 from ...numerics import NoRoot, root, rounded, total
 from ...path import PathNode
 from ...placed import PlacedSupply
-from ...plant.liquid import LiquidPlant, Room, built
+from ...plant.liquid import LiquidPlant, Room, built, draws_of
 from ...stage import StageReport, labels, missing
 from ..gas.lines import is_whole
 from ..pipes import materials
@@ -42,7 +42,9 @@ def assess(
     given, fuel = supply.given.liquid, fuel_of(supply.fuel)
     heaters = [u for u in units if u.id in supply.ids and u.fuel == supply.fuel and u.input_w > 0]
     sets = {m.id: (m.serves, d.rating) for m in supply.machines if (d := m.draw(supply.fuel)) and d.rating}
-    put_flows(nodes, {u.id: u.input_w for u in heaters} | {i: r.fuel_w(r.running_w) for i, (_, r) in sets.items()})
+    times = {m.id: draws.drawn_times for m in supply.machines if (draws := draws_of(m))}
+    full_w = {u.id: u.input_w for u in heaters} | {i: r.fuel_w(r.running_w) for i, (_, r) in sets.items()}
+    put_flows(nodes, {i: w * times.get(i, 1.0) for i, w in full_w.items()})
     taken_w = total([*(u.input_w for u in heaters), *(r.fuel_w(_load_w(carried.part(serves), r)) for serves, r in sets.values())])
     fuel_c = site.outside_lowest_c if given.fuel_c is None else given.fuel_c
     if supply.fuel == "petrol":
@@ -57,7 +59,7 @@ def assess(
     kind = grade(given.grade or "")
     if kind.fuel != supply.fuel:
         report.judge("supply.liquid.other_grade", "storage", f"{AT}.grade", grade=kind.reads)
-    plant = built(supply, kind, fuel_c, heaters, nodes)
+    plant = built(supply, kind, fuel_c, nodes)
     c = LiquidWalk(report, plant)
     _hours(report, supply, taken_w, plant.density(15.0))
     path = [_source(supply, plant)]
@@ -70,9 +72,8 @@ def assess(
         if isinstance(node.part, AppliancePart):
             inlets.assess(c, node)
     for made in path:
-        if made.kind == "appliance" and (unit := plant.heaters.get(_machine_at(nodes, made.id))):
-            made.name = made.name or unit.heater.name
-            made.values["input"] = (unit.input_w, "heat_flow")
+        if made.kind == "appliance" and (id := _machine_at(nodes, made.id)) in full_w:
+            made.values["input"] = (full_w[id], "heat_flow")
     return path, plant
 
 

@@ -13,7 +13,7 @@ LITRE_PER_HOUR = 0.001 / 3600
 
 
 def assess(c: LiquidWalk, node: Node) -> None:
-    """Judge one heater's inlet, its way there, and its priming.
+    """Judge one machine's inlet, its way there, and its priming.
 
     Arguments: c, node.
     Source: `line`; limits of `plant.liquid.DRAWS`.
@@ -21,13 +21,12 @@ def assess(c: LiquidWalk, node: Node) -> None:
     at, name, draws = f".parts[{node.index}]", node.part.name or node.part.id, c.plant.draws(node)
     if draws is None:
         machine = node.part.machine if isinstance(node.part, AppliancePart) else ""
-        if node.input_w:
-            c.report.judge("supply.liquid.set_not_checked", node.part.id, at, name=name)
-        else:
-            c.report.judge("supply.inlet.no_heater", node.part.id, f"{at}.machine", name=name, heater=machine or "—")
+        c.report.judge("supply.inlet.no_heater", node.part.id, f"{at}.machine", name=name, heater=machine or "—")
         return
+    if draws.drawn_times > 1 and way_of(node):
+        c.report.judge("supply.liquid.return_line", node.part.id, at, name=name, times=(draws.drawn_times, "factor"))
     height = c.plant.heights_m[node.part.id]
-    way = [n for n in reversed(list(above(node))) if isinstance(n.part, LinePart)]
+    way = way_of(node)
     _high_point(c, node, way)
     arriving = c.at(node).running_out_pa
     if arriving is None or not c.plant.flows:
@@ -64,6 +63,15 @@ def assess(c: LiquidWalk, node: Node) -> None:
             holds_to=(height + (limit - vacuum) / metre, "length"),
         )
     _prime(c, node, way, draws)
+
+
+def way_of(node: Node) -> list[Node]:
+    """Return the lines before a machine, from the tank on.
+
+    Arguments: node.
+    Source: the path.
+    """
+    return [n for n in reversed(list(above(node))) if isinstance(n.part, LinePart)]
 
 
 def _high_point(c: LiquidWalk, node: Node, way: list[Node]) -> None:
