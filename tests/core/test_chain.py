@@ -259,3 +259,26 @@ def test_corrugated_tube_at_two_psi_keeps_to_its_tenth(house: dict[str, Any], me
     assert 0.1 * 13_800 * 0.1 < drop <= allowed <= 0.1 * 13_800 * (1 + 1e-9)
     part(house, "main")["nominal"] = "EHD 13"
     assert "supply.line.carries" not in verdicts(house, "main")
+
+
+def test_the_catalogue_says_which_machines_a_regulator_overfeeds_standing() -> None:
+    told = {r["id"]: r["stands_too_high_for"] for r in shipped().to_json()["regulators"]}
+    assert any(told.values())
+    known = {m.name: m for kind in (shipped().heaters, shipped().generators) for m in kind.values()}
+    for id, names in told.items():
+        standing = regulators.standing_outlet_pa(shipped().regulators[id])
+        for name in names:
+            assert standing is not None
+            assert standing > known[name].on(shipped().regulators[id].gas).inlet_most_pa
+    assert told["second-27-10"] == []
+
+
+def test_of_those_that_carry_it_one_that_stands_within_the_window_is_picked() -> None:
+    known = shipped().regulators.values()
+    free = regulators.smallest(known, "propane", "second", 3 / 3600, 60_000)
+    kept = regulators.smallest(known, "propane", "second", 3 / 3600, 60_000, None, 2989.0)
+    assert free is not None
+    assert kept is not None
+    assert free.capacity[-1][1] <= kept.capacity[-1][1]
+    assert (regulators.standing_outlet_pa(kept) or 9e9) <= 2989.0
+    assert (regulators.standing_outlet_pa(free) or 9e9) > 2989.0

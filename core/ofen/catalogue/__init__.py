@@ -72,11 +72,34 @@ class Catalogue:
     connectors: dict[str, Connector]
 
     def to_json(self) -> dict[str, list[dict[str, Any]]]:
-        """Return the catalogue as plain data.
+        """Return the catalogue as plain data; each regulator with the machines it feeds at full load and overfeeds standing.
 
         Source: common practice.
         """
-        return {f.name: [dataclasses.asdict(e) for e in getattr(self, f.name).values()] for f in dataclasses.fields(self)}
+        told = {f.name: [dataclasses.asdict(e) for e in getattr(self, f.name).values()] for f in dataclasses.fields(self)}
+        for entry in told["regulators"]:
+            entry["stands_too_high_for"] = self.stands_too_high_for(self.regulators[entry["id"]])
+        return told
+
+    def stands_too_high_for(self, regulator: Regulator) -> list[str]:
+        """Return the names of the machines whose window a regulator keeps at full load and leaves at lock-up.
+
+        Arguments: regulator. One whose sheet gives no lock-up is not accused.
+        Source: data sheets.
+        """
+        if regulator.lockup_fraction is None:
+            return []
+        running = regulator.set_pa * (1 - regulator.droop_fraction)
+        standing = regulator.set_pa * (1 + regulator.lockup_fraction)
+        found = []
+        machines: list[Heater | Generator] = [*self.heaters.values(), *self.generators.values()]
+        for m in machines:
+            row = m.on(regulator.gas)
+            if row is None or row.inlet_least_pa is None or row.inlet_most_pa is None:
+                continue
+            if row.inlet_least_pa <= running <= row.inlet_most_pa < standing:
+                found.append(m.name)
+        return found
 
     def with_sheets(self, sheets: Iterable[Sheet]) -> Catalogue:
         """Return this catalogue with data sheets laid over it; one of a known id takes its place.
