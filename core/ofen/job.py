@@ -10,6 +10,7 @@ from .catalogue.sheets import FUELS, SHEETS, Sheet
 from .document import choice, many, number, one, text, texts, whole
 from .errors import Fault, JobFaults
 from .need.given import Need
+from .siting.given import Siting
 
 FORMAT = "ofen-job/2"
 MOST_SUPPLIES = 6
@@ -298,59 +299,6 @@ class Supply:
     liquid: LiquidSupply = one(LiquidSupply, "Liquid fuel")
     night: NightAhead = one(NightAhead, "Night ahead")
     parts: tuple[Part, ...] = many(PARTS, "Parts of the fuel path", 200)
-
-
-@dataclass(frozen=True)
-class Cord:
-    """The lead that feeds a heater's fan and controls."""
-
-    source_v: float | None = number("voltage", 9, 480, "Volts at the socket or battery, loaded")
-    conductor: str | None = choice(
-        "Conductor",
-        ("16 AWG", "16 AWG"),
-        ("14 AWG", "14 AWG"),
-        ("12 AWG", "12 AWG"),
-        ("10 AWG", "10 AWG"),
-        ("1.5 mm2", "1.5 mm²"),
-        ("2.5 mm2", "2.5 mm²"),
-        ("4 mm2", "4 mm²"),
-    )
-    length_m: float | None = number("length", 0.5, 300, "Cord length")
-    battery_j: float | None = number("energy", 36_000, 3.6e9, "Battery holds", "For a 12 V heater; left empty on the mains")
-
-
-@dataclass(frozen=True)
-class Place:
-    """Where a machine stands, what is free round it, and its lead."""
-
-    position: str | None = choice("Stands", ("outside", "outside"), ("inside", "inside the space"))
-    top_m: float | None = number("length", 0, 100, "Free above")
-    front_m: float | None = number("length", 0, 100, "Free in front")
-    sides_m: float | None = number("length", 0, 100, "Free at the sides")
-    rear_m: float | None = number("length", 0, 100, "Free behind")
-    cord: Cord = one(Cord, "Cord")
-
-
-@dataclass(frozen=True)
-class UsualPlace(Place):
-    """What holds at every machine, unless it is told otherwise of one."""
-
-    position: str | None = choice("Machines stand", ("outside", "outside"), ("inside", "inside the space"), default="outside")
-
-
-@dataclass(frozen=True)
-class MachinePlace(Place):
-    """The place of one machine where it differs; its id is the machine's, what is left empty is as at all of them."""
-
-    id: str = text("Machine", 40)
-
-
-@dataclass(frozen=True)
-class Siting:
-    """Where the machines stand: what holds at every one of them, and what differs at one."""
-
-    usual: UsualPlace = one(UsualPlace, "At every machine")
-    places: tuple[MachinePlace, ...] = many(MachinePlace, "Differs at", 16)
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,8 @@ from .catalogue import Catalogue
 from .catalogue.sheets import Generator, Heater
 from .equipment import natural_gas
 from .equipment.ratings import Rating, fuel_for, fuel_of_unit, input_at_w, rating
-from .job import AppliancePart, Cord, GeneratorUnit, HeaterUnit, Job, Place, Supply
+from .job import AppliancePart, GeneratorUnit, HeaterUnit, Job, Supply
+from .siting.given import Place
 
 # What a natural gas kit's demand regulator usually wants at its inlet, 3.5 to 7 in w.c. (from memory; its own sheet goes first).
 KIT_WINDOW_PA = (871.8, 1743.6)
@@ -189,13 +190,16 @@ def place_of(job: Job, machine: str) -> Place:
     """
     usual = job.siting.usual
     own = next((p for p in job.siting.places if p.id == machine), None)
-    if own is None:
-        return usual
-    cord = dataclasses.replace(usual.cord, **_told(own.cord))
-    return dataclasses.replace(usual, **_told(own) | {"cord": cord})
+    return usual if own is None else _over(usual, own)
 
 
-def _told(given: Place | Cord) -> dict[str, Any]:
-    """What is filled in of a place or a cord, less its id."""
-    values = {f.name: getattr(given, f.name) for f in dataclasses.fields(given)}
-    return {n: v for n, v in values.items() if n not in ("id", "cord") and v is not None}
+def _over(usual: Any, own: Any) -> Any:
+    """What is told of one laid over what holds at every one, part by part; its id is no part of it."""
+    values = {f.name: getattr(own, f.name) for f in dataclasses.fields(own) if f.name != "id"}
+    told = {}
+    for name, value in values.items():
+        if dataclasses.is_dataclass(value):
+            told[name] = _over(getattr(usual, name), value)
+        elif value not in (None, ""):
+            told[name] = value
+    return dataclasses.replace(usual, **told)

@@ -22,7 +22,7 @@ from .path import PathNode
 from .placed import Machine, Placed, resolve
 from .plant.readings import Plant
 from .running.log import Planned, PlannedMachine, PlannedSupply
-from .siting import clearances
+from .siting import assess as siting
 from .stage import StageReport
 from .supply import assess as supply
 from .supply.assess import SupplyPlan
@@ -118,7 +118,7 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     equipment_report, electrical, units, carried = memo.of("equipment", (machines_only, need), equipment.assess)
     need_report = memo.of("need", (heat_says, electrical), _whole_need)
     supply_report, made = supply.assess(placed, units, need, carried, memo)
-    siting_report = memo.of("siting", (replace(placed, job=job.only("siting")),), clearances.assess)
+    siting_report = memo.of("siting", (replace(placed, job=job.only("site", "need", "siting")), units, need), siting.assess)
     supplies = tuple(replace(s, path=[n.copy() for n in s.path]) for s in made)
     for s in supplies:
         _add_space(job, s.path)

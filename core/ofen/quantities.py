@@ -145,6 +145,8 @@ KINDS: dict[str, Kind] = {
         Kind("share_ppm", (_U("ppm", 1e-6), _U("of 1", 1)), "ppm", "ppm", 1),
         Kind("resistance", (_U("Ω", 1, 0, ("ohm",)),), "Ω", "Ω", 3),
         Kind("fraction", (_U("%", 0.01), _U("of 1", 1)), "%", "%", 1),
+        Kind("angle", (_U("°", 1, 0, ("deg", "degrees")),), "°", "°", 0),
+        Kind("speed", (_U("m/s", 1), _U("mph", 0.44704), _U("km/h", 1 / 3.6), _U("ft/min", 0.00508, 0, ("fpm",))), "m/s", "mph", 1),
         Kind("moment", (_U("s", 1),), "s", "s", 0),
         Kind("count", (_U("", 1),), "", "", 2),
         Kind("factor", (_U("", 1),), "", "", 4),

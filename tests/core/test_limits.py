@@ -68,7 +68,8 @@ def wanted(document: dict[str, Any], value: float, place: str, subject: str) -> 
 
 def cord(document: dict[str, Any], value: float, place: str, subject: str) -> None:
     siting = document["siting"]
-    at_it = next((p for p in siting.get("machines", ()) if p["machine"] == subject), siting.get("usual", {}))
+    own = next((p for p in siting.get("places", ()) if p["id"] == subject and p.get("cord", {}).get("length_m")), None)
+    at_it = own or siting["usual"]
     at_it["cord"]["length_m"] = value
 
 

@@ -46,7 +46,7 @@ def test_as_the_plan_takes_it_the_readings_stand_by_the_plan(depot: dict[str, An
     assert planned_pa
     # By the flow it carries a regulator droops less than at its full capacity, which the plan takes to be cautious.
     assert planned_pa < found(on, "inlet_pressure", "inlet-1") < planned_pa * 1.1
-    volts = next(f.value for f in made.stage("siting").figures if f.key == "siting.cord.running_v")
+    volts = next(f.value for f in made.stage("siting").figures if f.key == "siting.heater-1.running_v")
     assert found(on, "volts_running", of="heater-1") == pytest.approx(volts)
     assert found(on, "input", of="heater-1") == pytest.approx(made.stage("equipment").value("equipment.heater-1.input_w"))
 

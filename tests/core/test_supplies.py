@@ -140,9 +140,9 @@ def test_one_machine_may_stand_differently_from_the_others(depot: dict[str, Any]
     assert (own.cord.length_m, own.cord.source_v) == (300, usual.cord.source_v)
     said = [(v.code, v.subject, v.at) for v in planned(depot).stage("siting").verdicts]
     assert ("siting.clearance.too_close", "heater-2", "siting.places[0].front_m") in said
-    assert ("siting.clearance.kept", "siting", "siting.usual.front_m") in said
+    assert ("siting.clearance.kept", "heater-1", "siting.usual.front_m") in said
     assert ("siting.cord.too_thin", "heater-2", "siting.places[0].cord.conductor") in said
-    assert ("siting.cord.carries", "cord", "siting.usual.cord.conductor") in said
+    assert ("siting.cord.carries", "heater-1", "siting.usual.cord.conductor") in said
     assert ("siting.place.no_machine", "siting", "siting.places[1].id") in said
 
 

@@ -14,6 +14,7 @@ from ofen.fuel import vapour
 from ofen.fuel.combustion import products_kg_per_kg
 from ofen.fuel.properties import fuel, gas
 from ofen.need.valve import cooling_k, heat_w
+from ofen.siting import ducts, indoor_air
 from ofen.siting.cords import resistance_ohm_per_m
 from ofen.supply.liquid import line as liquid_line
 from ofen.supply.pipes import gas_line, materials, other_equations
@@ -187,3 +188,31 @@ def test_liquid_drop_against_fluids(bore_m: float, flow_m3_per_s: float, nu: flo
     factor = fluids.friction_factor(Re=speed * bore_m / nu, eD=liquid_line.ROUGHNESS_M / bore_m, Method="Churchill_1977")
     theirs = fluids.dP_from_K(fluids.K_from_f(fd=factor, L=12.0, D=bore_m), rho=840.0, V=speed)
     assert liquid_line.drop_pa(bore_m, 12.0, flow_m3_per_s, nu, 840.0) == pytest.approx(theirs, rel=5e-3)
+
+
+@pytest.mark.parametrize(
+    ("flow", "bore_m", "roughness_m", "air_c"),
+    [(0.5, 0.3, 0.003, 60), (0.05, 0.1, 0.0009, -10), (1.2, 0.4, 9e-5, 90), (0.0005, 0.1, 0, 20)],
+)
+def test_duct_friction_against_fluids(flow: float, bore_m: float, roughness_m: float, air_c: float) -> None:
+    speed = flow / (math.pi * bore_m**2 / 4)
+    density = fluids.ATMOSPHERE_1976.density(air_c + 273.15, 101_325.0)
+    reynolds = density * speed * bore_m / fluids.ATMOSPHERE_1976.viscosity(air_c + 273.15)
+    factor = fluids.friction_factor(Re=reynolds, eD=roughness_m / bore_m)
+    theirs = fluids.dP_from_K(fluids.K_from_f(fd=factor, L=7.6, D=bore_m), rho=density, V=speed)
+    assert ducts.pressure_drop_pa(flow, bore_m, 7.6, roughness_m, air_c) == pytest.approx(theirs, rel=5e-3)
+
+
+@pytest.mark.parametrize(
+    ("input_w", "inside_c", "outside_c", "humidity"), [(500, 20, -10, 0.9), (2000, 12, 5, 0.7), (1000, 25, 15, 0.5)]
+)
+def test_humid_air_of_a_space_against_psychrolib(input_w: float, inside_c: float, outside_c: float, humidity: float) -> None:
+    found = indoor_air.steady("propane", input_w, 60.0, 1.0, 0, inside_c, outside_c, humidity)
+    outside = psychrolib.GetHumRatioFromRelHum(outside_c, humidity, 101_325.0)
+    moist = 60.0 / 3600 / psychrolib.GetDryAirVolume(inside_c, 101_325.0)
+    theirs = outside + input_w / 50.3e6 * 1.634 / moist
+    assert found.humidity_kg_per_kg == pytest.approx(theirs, rel=5e-3)
+    vapour = psychrolib.GetVapPresFromHumRatio(theirs, 101_325.0)
+    assert psychrolib.GetSatVapPres(found.dew_point_c) == pytest.approx(vapour, rel=0.012)
+    if theirs < psychrolib.GetSatHumRatio(60, 101_325.0):
+        assert found.dew_point_c == pytest.approx(psychrolib.GetTDewPointFromHumRatio(60.0, theirs, 101_325.0), abs=0.2)

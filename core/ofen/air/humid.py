@@ -58,3 +58,34 @@ def dew_point_c(temperature_c: float, relative_humidity: float) -> float:
         if abs(step) < 1e-10:
             break
     return here
+
+
+WATER_TO_AIR = 0.621945
+
+
+def humidity_ratio(temperature_c: float, relative_humidity: float, barometer_pa: float = 101_325.0) -> float:
+    """Return the water in air (kg per kg of dry air).
+
+    Arguments: temperature_c; relative_humidity, 0 to 1; barometer_pa.
+    Errors: OutOfRange.
+    Source: ASHRAE Handbook Fundamentals, psychrometrics, equation 20 (from memory).
+    """
+    vapour = relative_humidity * saturation_pressure_pa(temperature_c)
+    return WATER_TO_AIR * vapour / (barometer_pa - vapour)
+
+
+def dew_point_of_c(humidity_kg_per_kg: float, barometer_pa: float = 101_325.0) -> float:
+    """Return the dew point (°C) of air that holds so much water, frost point below 0 °C.
+
+    Arguments: humidity_kg_per_kg, kg per kg of dry air, above zero; barometer_pa.
+    Errors: OutOfRange where it lies outside −60 to 100 °C.
+    Source: inverse of `humidity_ratio` at saturation, by halving.
+    """
+    vapour = humidity_kg_per_kg * barometer_pa / (WATER_TO_AIR + humidity_kg_per_kg)
+    low, high = -60.0, 100.0
+    if not saturation_pressure_pa(low) <= vapour <= saturation_pressure_pa(high):
+        raise OutOfRange("water in the air", humidity_kg_per_kg, 0, float("inf"), "kg/kg")
+    for _ in range(48):
+        middle = (low + high) / 2
+        low, high = (middle, high) if saturation_pressure_pa(middle) <= vapour else (low, middle)
+    return low

@@ -107,6 +107,16 @@ class Heater:
     least_vessel_kg: float = number("mass", 0, 2000, "Least vessel, kg of LP", default=0.0)
     cool_down_s: float = number("hold", 0, 3600, "Cool-down", default=0.0)
     built_in_regulator: str = choice("Regulator built in", *YES_NO, default="no")
+    fan_pressure_pa: float | None = number("gas_pressure", 5, 5000, "Fan presses at most", "Left empty: its class's usual")
+    co_to_co2: float | None = number(
+        "factor", 0, 0.1, "CO to CO2 of its flame", "By volume; left empty: 0.0015, the most a clean one shows"
+    )
+    draught_least_pa: float | None = number("gas_pressure", 1, 100, "Draught at least", "Left empty: its class's usual")
+    canvas_m: float | None = number("length", 0, 50, "Free to canvas", "Left empty: its class's usual")
+    service_m: float | None = number("length", 0, 20, "Room to work at it", "Left empty: its class's usual")
+    level_fraction: float | None = number("fraction", 0, 1, "Out of level at most", "Left empty: its class's usual")
+    body_length_m: float | None = number("length", 0.1, 20, "Length of the machine", "For the drawing")
+    body_width_m: float | None = number("length", 0.1, 20, "Width of the machine", "For the drawing")
     source: str = text("Where these figures are from", 200)
 
     def on(self, fuel: str) -> Burns | None:
@@ -170,6 +180,18 @@ class Generator:
     )
     lock_off: str = choice("Gas shuts off with the switch", *YES_NO, default="no")
     mass_kg: float | None = number("mass", 5, 5000, "Weight")
+    clear_top_m: float | None = number("length", 0, 20, "Free above")
+    clear_front_m: float | None = number("length", 0, 20, "Free in front")
+    clear_sides_m: float | None = number("length", 0, 20, "Free at the sides")
+    clear_rear_m: float | None = number("length", 0, 20, "Free behind")
+    openings_m: float | None = number("length", 0, 50, "Exhaust to openings", "Left empty: 20 ft")
+    wall_m: float | None = number("length", 0, 50, "Free to a wall", "Left empty: its class's usual")
+    service_m: float | None = number("length", 0, 20, "Room to work at it", "Left empty: its class's usual")
+    level_fraction: float | None = number("fraction", 0, 1, "Out of level at most", "Left empty: its class's usual")
+    sag_full_fraction: float | None = number("fraction", 0, 0.5, "Volts fall at full load by", "Left empty: its class's usual")
+    sag_surge_fraction: float | None = number("fraction", 0, 0.6, "Volts fall at its surge by", "Left empty: its class's usual")
+    body_length_m: float | None = number("length", 0.1, 20, "Length of the machine", "For the drawing")
+    body_width_m: float | None = number("length", 0.1, 20, "Width of the machine", "For the drawing")
     source: str = text("Where these figures are from", 200)
 
     def on(self, fuel: str) -> RunsOn | None:
@@ -183,6 +205,22 @@ class Generator:
 Sheet = Heater | Generator
 SHEETS: dict[str, Any] = {c.KIND: c for c in (Heater, Generator)}
 MAY_BE_EMPTY = {"low_input_w", "ods_altitude_most_m", "derate_per_1000_ft", "mass_kg", "manifold_tolerance_pa", "source"}
+# What a machine asks of its place: its class has a usual value for each.
+BY_CLASS = {
+    "fan_pressure_pa",
+    "co_to_co2",
+    "draught_least_pa",
+    "canvas_m",
+    "openings_m",
+    "wall_m",
+    "service_m",
+    "level_fraction",
+    "sag_full_fraction",
+    "sag_surge_fraction",
+    "body_length_m",
+    "body_width_m",
+}
+GENERATOR_ROOM = {"clear_top_m", "clear_front_m", "clear_sides_m", "clear_rear_m"}
 PRESSURES = {"inlet_least_pa", "inlet_most_pa", "manifold_pa"}
 FAN_SUPPLY = {"supply_v", "supply_least_v"}
 
@@ -197,7 +235,10 @@ def sheet_faults(sheet: Sheet) -> list[Fault]:
 
 
 def _lacking(sheet: Sheet) -> Iterator[Fault]:
-    skipped = MAY_BE_EMPTY | (FAN_SUPPLY if isinstance(sheet, Heater) and not sheet.fan_starting_w else set())
+    if isinstance(sheet, Generator):
+        skipped = MAY_BE_EMPTY | BY_CLASS | GENERATOR_ROOM
+    else:
+        skipped = MAY_BE_EMPTY | BY_CLASS | (set() if sheet.fan_starting_w else FAN_SUPPLY)
     yield from _empty(sheet, "", skipped)
     rows: Sequence[Burns | RunsOn] = sheet.burns if isinstance(sheet, Heater) else sheet.runs_on
     name = "burns" if isinstance(sheet, Heater) else "runs_on"

@@ -1,21 +1,151 @@
-"""A machine's lead, forward: volts at its plug, running and at the start."""
+"""The leads of a job, forward: what each carries, and the volts at every plug, running and at the start."""
 
 from __future__ import annotations
 
-from ..catalogue.sheets import Heater
-from ..job import Cord
-from ..siting.cords import volts_at_plug
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from ..catalogue.sheets import Generator, Heater
+from ..numerics import total
+from ..placed import Machine, Placed
+from ..siting.asks import of_class
+from ..siting.cords import resistance_ohm_per_m
+from ..siting.given import Cord, Lead
+
+MAINS_FROM_V = 90.0
 
 
-def volts(cord: Cord, heater: Heater) -> dict[str, float] | None:
-    """Return the volts at a heater's plug, "running" and "starting"; None where the lead is not told or it needs none.
+@dataclass(frozen=True)
+class Plug:
+    """What stands at a machine's plug: where its lead begins, what its own cord and those before it take, running and starting."""
 
-    Arguments: cord; heater.
-    Source: `siting.cords.volts_at_plug`; the heater's data sheet.
+    machine: str
+    source_v: float
+    source_start_v: float
+    before_v: float
+    running_v: float
+    starting_v: float
+    current_a: float
+    way: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class Leads:
+    """Plugs by machine; the current (A) through each shared lead; `lost` are leads that hang on nothing or in a ring."""
+
+    plugs: Mapping[str, Plug]
+    current_a: Mapping[str, float]
+    lost: tuple[str, ...]
+    names: Mapping[str, Lead] = field(default_factory=dict)
+
+
+def running_a(heater: Heater) -> float:
+    """Return the current (A) a heater's fan and controls take.
+
+    Source: the data sheet, at its nominal volts.
     """
-    if not cord.source_v or not cord.conductor or not cord.length_m or not heater.fan_running_w:
+    return heater.fan_running_w / (heater.supply_v * heater.power_factor)
+
+
+def laid(placed: Placed) -> Leads:
+    """Return the leads of a job with what they carry.
+
+    Arguments: placed.
+    Source: Ohm's law, U source − Σ 2 · L · R · I over the way; currents of what hangs on one lead added up, the cautious side.
+    """
+    siting = placed.job.siting
+    by_id = {lead.id: lead for lead in siting.leads}
+    ways: dict[str, tuple[Lead, ...] | None] = {}
+    powered = [(m, h) for m, h in placed.heaters if h.fan_running_w > 0]
+    for m, _ in powered:
+        ways[m.id] = _way(m.place.cord.after, by_id)
+    carried: dict[str, float] = {lead.id: 0.0 for lead in siting.leads}
+    for m, h in powered:
+        for lead in ways[m.id] or ():
+            carried[lead.id] += running_a(h)
+    plugs = {}
+    for m, h in powered:
+        way = ways[m.id]
+        plug = None if way is None else _plug(placed, m, h, way, carried)
+        if plug is not None:
+            plugs[m.id] = plug
+    lost = tuple(lead.id for lead in siting.leads if lead.after and _way(lead.after, by_id) is None)
+    return Leads(plugs, carried, lost, by_id)
+
+
+def _way(after: str, by_id: Mapping[str, Lead]) -> tuple[Lead, ...] | None:
+    """The shared leads before a cord, the nearest first; None where they end nowhere."""
+    way: list[Lead] = []
+    while after:
+        lead = by_id.get(after)
+        if lead is None or lead in way:
+            return None
+        way.append(lead)
+        after = lead.after
+    return tuple(way)
+
+
+def _plug(placed: Placed, m: Machine, h: Heater, way: tuple[Lead, ...], carried: Mapping[str, float]) -> Plug | None:
+    cord = m.place.cord
+    root: Cord | Lead = way[-1] if way else cord
+    source = source_v(placed, root, h)
+    if source is None or not cord.conductor or not cord.length_m or any(not p.conductor or not p.length_m for p in way):
         return None
-    return {
-        word: volts_at_plug(cord.source_v, watts, heater.supply_v, heater.power_factor, cord.conductor, cord.length_m)
-        for word, watts in (("running", heater.fan_running_w), ("starting", heater.fan_starting_w))
-    }
+    own = running_a(h)
+    starting = h.fan_starting_w / (h.supply_v * h.power_factor)
+    before = total(2 * (p.length_m or 0) * resistance_ohm_per_m(p.conductor or "") * carried[p.id] for p in way)
+    before_start = total(
+        2 * (p.length_m or 0) * resistance_ohm_per_m(p.conductor or "") * (carried[p.id] - own + starting) for p in way
+    )
+    per_a = 2 * cord.length_m * resistance_ohm_per_m(cord.conductor)
+    return Plug(
+        m.id,
+        source[0],
+        source[1],
+        source[0] - before,
+        source[0] - before - per_a * own,
+        source[1] - before_start - per_a * starting,
+        own,
+        tuple(p.id for p in way),
+    )
+
+
+def source_v(placed: Placed, root: Cord | Lead, heater: Heater) -> tuple[float, float] | None:
+    """Return the volts where a lead begins, running and while this heater starts; None where they are not known.
+
+    Arguments: placed; root, the lead that is plugged in; heater.
+    Source: as measured; behind a generator its own fall by its sheet, in proportion to its load, else its class's (from memory).
+    """
+    machine = next((m for m, _ in placed.generators if m.id == root.feeder), None)
+    if machine is None or not isinstance(machine.sheet, Generator) or machine.rating is None:
+        return (root.source_v, root.source_v) if root.source_v else None
+    sheet, rated = machine.sheet, machine.rating
+    usual_full, usual_surge, _ = of_class(sheet, "sag")
+    full = usual_full if sheet.sag_full_fraction is None else sheet.sag_full_fraction
+    surge = usual_surge if sheet.sag_surge_fraction is None else sheet.sag_surge_fraction
+    load = load_w(placed)
+    fall = full * min(1.0, load / rated.running_w)
+    starts = max(fall, surge * min(1.0, (load + heater.fan_starting_w - heater.fan_running_w) / rated.surge_w))
+    nominal = nominal_v(sheet, heater)
+    running = root.source_v or nominal * (1 - fall)
+    return running, running - nominal * (starts - fall)
+
+
+def nominal_v(sheet: Generator, heater: Heater) -> float:
+    """Return the volts a generator gives a heater: of its two legs' voltages the nearer one.
+
+    Arguments: sheet, heater.
+    Source: the data sheet.
+    """
+    given = (120.0, 240.0) if sheet.system == "split_120_240" else (230.0, 400.0) if sheet.system == "three_230_400" else (230.0,)
+    return min(given, key=lambda v: abs(v - heater.supply_v))
+
+
+def load_w(placed: Placed) -> float:
+    """Return what runs on the generators of a job (W): loads as typed, and the heaters' own demand.
+
+    Arguments: placed.
+    Source: sums; a load not typed counts nothing here.
+    """
+    loads = total(item.running_w or 0.0 for item in placed.job.need.loads)
+    return loads + total(h.fan_running_w for _, h in placed.heaters if h.supply_v >= MAINS_FROM_V)

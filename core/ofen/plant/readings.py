@@ -175,10 +175,10 @@ def _of_liquid(supply: SupplyPlant, liquid: LiquidPlant) -> list[Reading]:
 
 def _of_machines(plant: Plant, conditions: Conditions) -> list[Reading]:
     made = []
-    for machine, heater in plant.placed.heaters:
-        found = cords.volts(machine.place.cord, heater)
-        if found and share_of(conditions, machine.id):
-            made += [Reading(machine.id, "", f"volts_{word}", v, "voltage") for word, v in found.items()]
+    for id, plug in cords.laid(plant.placed).plugs.items():
+        if share_of(conditions, id):
+            made.append(Reading(id, "", "volts_running", plug.running_v, "voltage"))
+            made.append(Reading(id, "", "volts_starting", plug.starting_v, "voltage"))
     for machine in plant.placed.machines:
         drawn = machine.draw(machine.fuel)
         if drawn and (share := share_of(conditions, machine.id)):

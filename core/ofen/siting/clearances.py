@@ -1,105 +1,184 @@
-"""Free room round machines and vessels, against the data sheets and the usual distances."""
+"""Free room and firm ground: what each machine and each group of vessels asks of its place, against what was measured."""
 
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 
-from ..catalogue.sheets import Heater
-from ..job import Place
-from ..placed import Machine, Placed
-from ..stage import StageReport
-from . import plugs
+from ..document import specs
+from ..numerics import rounded
+from ..placed import Placed, PlacedSupply
+from ..stage import StageReport, labels
+from .asks import Ask, free_room, limit, of_class
+from .given import Place
+from .layout import Box, Layout, apart_m, to_hole_m
+from .standing import Standing, alike
 
+# 5 ft from canvas; 10 ft from flame, spark and openings below the valve (NFPA 58 for outdoor containers, from memory).
 VESSELS_TO_CANVAS_M = 1.524
-
-SIDES = (
-    ("top_m", "clear_top_m", "above"),
-    ("front_m", "clear_front_m", "in front"),
-    ("sides_m", "clear_sides_m", "at the sides"),
-    ("rear_m", "clear_rear_m", "behind"),
-)
+VESSELS_TO_IGNITION_M = 3.048
+VESSELS_TO_OPENING_M = 1.524
 
 
-@dataclass(frozen=True)
-class Standing:
-    """Heaters that share what was measured: those told alike, or one that differs; `at` is where its place is told."""
+def assess(report: StageReport, placed: Placed, layout: Layout) -> None:
+    """Judge the places of machines and vessels into the Siting report.
 
-    subject: str
-    at: str
-    place: Place
-    heaters: tuple[Heater, ...]
-
-
-def needed_m(heaters: tuple[Heater, ...], name: str) -> float:
-    """Return the largest clearance (m) that any of the heaters asks for on a side.
-
-    Arguments: heaters; name of a clearance of the data sheet.
-    Source: the heaters' data sheets.
+    Arguments: report (added to), placed, layout.
+    Source: data sheets; tables/siting_by_class.toml; NFPA 58 for vessels (from memory).
     """
-    return max(float(getattr(h, name)) for h in heaters)
-
-
-def assess(placed: Placed) -> StageReport:
-    """Return the Siting stage: clearances, vessels, indoor air, vents, cords, by placed machine.
-
-    Arguments: placed.
-    Source: the data sheets; common practice for vessels (5 ft from canvas).
-    """
-    report = StageReport("siting")
-    heaters = list(placed.heaters)
-    if not heaters and not any(placed.generators):
-        report.judge("siting.clearance.no_heater", "siting", "equipment.heaters")
-    for group in _groups(placed, heaters):
-        _clearances(report, group)
-        plugs.assess(report, group.subject, f"{group.at}.cord", group.place.cord, list(group.heaters))
-    for n, place in enumerate(placed.job.siting.places):
-        if not any(m.id == place.id for m in placed.machines):
-            report.judge("siting.place.no_machine", "siting", f"siting.places[{n}].id", name=place.id)
-    for m, g in placed.generators:
-        report.judge("siting.engine.not_checked", m.id, m.at, name=g.name)
-    _vessels(report, placed)
-    if any(h.firing == "direct" for _, h in heaters):
-        report.judge("siting.indoor_air.not_checked", "siting", "siting.usual.position")
-    if any(m.place.position == "inside" for m, _ in heaters):
-        report.judge("siting.position.inside", "siting", "siting.usual.position")
-    if any(h.firing == "indirect" for _, h in heaters):
-        report.judge("siting.vent.not_checked", "siting", "siting.usual.position")
-    if not heaters:
-        plugs.assess(report, "cord", "siting.usual.cord", placed.job.siting.usual.cord, [])
-    return report
-
-
-def _groups(placed: Placed, heaters: list[tuple[Machine, Heater]]) -> Iterator[Standing]:
-    told = {p.id: n for n, p in enumerate(placed.job.siting.places)}
-    alike = tuple(h for m, h in heaters if m.id not in told)
-    if alike:
-        yield Standing("siting", "siting.usual", placed.job.siting.usual, alike)
-    for m, h in heaters:
-        if m.id in told:
-            yield Standing(m.id, f"siting.places[{told[m.id]}]", m.place, (h,))
-
-
-def _clearances(report: StageReport, group: Standing) -> None:
-    for field, on_sheet, words in SIDES:
-        found, limit = getattr(group.place, field), needed_m(group.heaters, on_sheet)
-        at, values = f"{group.at}.{field}", {"side": words, "limit": (limit, "length")}
-        if found is None:
-            report.judge("siting.clearance.missing", group.subject, at, **values)
-        elif found < limit:
-            report.judge("siting.clearance.too_close", group.subject, at, found=(found, "length"), **values)
-        else:
-            report.judge("siting.clearance.kept", group.subject, at, found=(found, "length"), **values)
-
-
-def _vessels(report: StageReport, placed: Placed) -> None:
-    limit = (VESSELS_TO_CANVAS_M, "length")
+    for group in alike(placed):
+        asks = list(asked(group, layout))
+        for ask in asks:
+            if ask.field != "service_m" or group.place.service_m is not None:
+                _distance(report, group, ask)
+        unseen = ["service_m"] if group.place.service_m is None and any(a.field == "service_m" for a in asks) else []
+        unseen += [f for judge in (_level, _ground, _guarded, _flood) if (f := judge(report, group))]
+        if unseen:
+            what = labels(group.place, unseen)
+            report.judge("siting.standing.missing", group.subject, f"{group.at}.{unseen[0]}", name=group.name, what=what)
     for supply in placed.supplies:
-        if supply.fuel == "natural_gas":
-            continue
-        found, at = supply.given.storage.to_canvas_m, f"{supply.at}.storage.to_canvas_m"
-        if found is None:
-            report.judge("siting.vessels.missing", "siting", at, limit=limit)
-            continue
-        code = "siting.vessels.kept" if found >= VESSELS_TO_CANVAS_M else "siting.vessels.too_close"
-        report.judge(code, "siting", at, found=(found, "length"), limit=limit)
+        if supply.fuel == "propane":
+            _vessels(report, placed, layout, supply)
+
+
+def asked(group: Standing, layout: Layout) -> Iterator[Ask]:
+    """Give the distances a machine asks for: free room round it, and to the wall it stands by.
+
+    Arguments: group, layout.
+    Source: `asks`.
+    """
+    yield from free_room(group.sheet)
+    canvas = layout.walls is not None and layout.walls.skin == "canvas"
+    if group.place.position == "inside":
+        return
+    if group.is_engine and (to_wall := limit(group.sheet, "wall_m", "wall")):
+        yield Ask("wall_m", "to the wall", *to_wall)
+    elif canvas and (to_canvas := limit(group.sheet, "canvas_m", "canvas")):
+        yield Ask("wall_m", "to the canvas", *to_canvas)
+
+
+def _distance(report: StageReport, group: Standing, ask: Ask) -> None:
+    found, at = getattr(group.place, ask.field), f"{group.at}.{ask.field}"
+    least = (ask.limit, "length")
+    values = {"name": group.name, "side": ask.words, "limit": least, "by": ask.by}
+    if found is None:
+        report.judge("siting.clearance.missing", group.subject, at, **values)
+        return
+    code = "siting.clearance.kept" if rounded(found) >= rounded(ask.limit) else "siting.clearance.too_close"
+    report.judge(code, group.subject, at, found=(found, "length"), holds_to=least, **values)
+
+
+def _level(report: StageReport, group: Standing) -> str | None:
+    """Each of these returns the field it lacks, None where it has judged."""
+    most = limit(group.sheet, "level_fraction", "level")
+    if most is None:
+        return None
+    found, at = group.place.level_fraction, f"{group.at}.level_fraction"
+    values = {"name": group.name, "limit": (most[0], "fraction"), "by": most[1]}
+    if found is None:
+        return "level_fraction"
+    code = "siting.level.kept" if rounded(found) <= rounded(most[0]) else "siting.level.tilted"
+    report.judge(code, group.subject, at, found=(found, "fraction"), holds_to=(most[0], "fraction"), **values)
+    return None
+
+
+def _ground(report: StageReport, group: Standing) -> str | None:
+    fit, stands, at = of_class(group.sheet, "ground"), group.place.ground, f"{group.at}.ground"
+    if stands is None:
+        return "ground"
+    reads = dict(specs(Place)["ground"].options)
+    values = {"name": group.name, "found": reads[stands]}
+    if stands not in fit:
+        report.judge("siting.ground.unfit", group.subject, at, fit=", ".join(reads[f] for f in fit), **values)
+        return None
+    report.judge("siting.ground.fit", group.subject, at, **values)
+    if of_class(group.sheet, "anchored") and stands == "concrete":
+        _pad(report, group)
+    return None
+
+
+def _pad(report: StageReport, group: Standing) -> None:
+    """Concrete reaches beyond the set and weighs more than it."""
+    mass_kg = getattr(group.sheet, "mass_kg", None)
+    border, by = of_class(group.sheet, "border")
+    own = group.place.pad_border_m
+    if own is not None and own < border:
+        limits = (border, "length")
+        place = f"{group.at}.pad_border_m"
+        report.judge(
+            "siting.pad.narrow", group.subject, place, name=group.name, found=(own, "length"), limit=limits, by=by, holds_to=limits
+        )
+    held = group.place.pad_mass_kg
+    at = f"{group.at}.pad_mass_kg"
+    if mass_kg is None or held is None:
+        report.judge("siting.pad.missing", group.subject, at, name=group.name)
+        return
+    weight = (mass_kg, "mass")
+    code = "siting.pad.heavy_enough" if held >= mass_kg else "siting.pad.light"
+    report.judge(code, group.subject, at, name=group.name, found=(held, "mass"), limit=weight, holds_to=weight)
+
+
+def _guarded(report: StageReport, group: Standing) -> str | None:
+    by = of_class(group.sheet, "guarded")
+    if by is None:
+        return None
+    if group.place.guarded is None:
+        return "guarded"
+    code = "siting.guard.stands" if group.place.guarded == "yes" else "siting.guard.none"
+    report.judge(code, group.subject, f"{group.at}.guarded", name=group.name, by=by)
+    return None
+
+
+def _flood(report: StageReport, group: Standing) -> str | None:
+    found, at = group.place.flood_m, f"{group.at}.flood_m"
+    if of_class(group.sheet, "flood") is None:
+        return None
+    if found is None:
+        return "flood_m"
+    code = "siting.flood.above" if found > 0 else "siting.flood.below"
+    report.judge(code, group.subject, at, name=group.name, found=(found, "length"), holds_to=(0.0, "length"))
+    return None
+
+
+def _vessels(report: StageReport, placed: Placed, layout: Layout, supply: PlacedSupply) -> None:
+    who, at = f"vessels.{supply.given.id}", f"{supply.at}.storage.to_canvas_m"
+    found, least = supply.given.storage.to_canvas_m, (VESSELS_TO_CANVAS_M, "length")
+    values = {"name": supply.name}
+    if found is None:
+        report.judge("siting.vessels.missing", who, at, limit=least, **values)
+    else:
+        code = "siting.vessels.kept" if rounded(found) >= VESSELS_TO_CANVAS_M else "siting.vessels.too_close"
+        report.judge(code, who, at, found=(found, "length"), limit=least, holds_to=least, **values)
+    told = next(((n, v) for n, v in enumerate(placed.job.siting.vessels) if v.id == supply.given.id), None)
+    if told is not None and told[1].guarded != "yes":
+        code = "siting.vessels.unguarded" if told[1].guarded == "no" else "siting.vessels.guard_missing"
+        report.judge(code, who, f"siting.vessels[{told[0]}].guarded", **values)
+    if told is not None and told[1].level == "no":
+        report.judge("siting.vessels.not_level", who, f"siting.vessels[{told[0]}].level", **values)
+    group = layout.box(supply.given.id)
+    if group is not None:
+        _from_flames(report, layout, group, who)
+        _from_openings(report, layout, group, who)
+
+
+def _from_flames(report: StageReport, layout: Layout, group: Box, who: str) -> None:
+    flames = [b for b in layout.boxes if b.kind != "vessels" and not b.inside]
+    if not flames:
+        return
+    nearest = min(flames, key=lambda b: apart_m(b, group))
+    found, least = apart_m(nearest, group), (VESSELS_TO_IGNITION_M, "length")
+    code = "siting.vessels.flame_far" if rounded(found) >= rounded(VESSELS_TO_IGNITION_M) else "siting.vessels.flame_near"
+    values = {"name": group.name, "other": nearest.name, "found": (found, "length"), "limit": least}
+    report.judge(code, who, f"{group.at}.along_m", holds_to=least, **values)
+
+
+def _from_openings(report: StageReport, layout: Layout, group: Box, who: str) -> None:
+    if not layout.holes:
+        return
+    corners = [(x, y) for x in (group.low[0], group.high[0], group.middle[0]) for y in (group.low[1], group.high[1])]
+    found, hole = min(((min(to_hole_m(c, h) for c in corners), h) for h in layout.holes), key=lambda f: f[0])
+    least = (VESSELS_TO_OPENING_M, "length")
+    if rounded(found) >= VESSELS_TO_OPENING_M:
+        return
+    name = hole.given.name or hole.given.id
+    values = {"name": group.name, "other": name, "found": (found, "length"), "limit": least}
+    report.judge("siting.vessels.opening_near", who, f"{group.at}.along_m", holds_to=least, **values)

@@ -31,3 +31,16 @@ def volts_at_plug(source_v: float, power_w: float, nominal_v: float, power_facto
     """
     current = power_w / (nominal_v * power_factor)
     return source_v - 2 * length_m * resistance_ohm_per_m(conductor) * current
+
+
+def amperes(conductor: str) -> float:
+    """Return the current (A) a flexible cord may carry.
+
+    Arguments: conductor by name.
+    Errors: UnknownEntry.
+    Source: NFPA 70 table 400.5(A)(1); IEC 60364-5-52 (both from memory).
+    """
+    for row in tables.rows("conductors_flexible_from_memory.csv"):
+        if row["conductor"] == conductor:
+            return float(row["amperes"])
+    raise UnknownEntry("conductors", conductor)

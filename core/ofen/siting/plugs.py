@@ -1,15 +1,20 @@
-"""Volts left at the plug of a heater on a cord, judged."""
+"""Leads, plugs and batteries, judged: volts running and at the start, amperes, breaker, RCD, circuits of their own."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from ..catalogue.sheets import Heater
 from ..figures import figure
-from ..job import Cord
 from ..need.loads import MAINS_FROM_V
-from ..numerics import total
-from ..plant.cords import volts
+from ..numerics import rounded, total
+from ..placed import Placed
+from ..plant.cords import Leads, Plug, laid
 from ..stage import StageReport, labels, missing
-from .cords import resistance_ohm_per_m
+from .asks import of_class
+from .cords import amperes, resistance_ohm_per_m
+from .given import Cord, Lead
+from .standing import Standing, alike
 
 START_SHARE = 0.8
 # Over the volts of its sheet: 10 % on the mains; a 12 V battery being charged stands at 14.4 V (common practice).
@@ -18,88 +23,155 @@ MOST_OVER, MOST_OVER_BATTERY = 0.10, 0.21
 USED_OF_BATTERY = 0.9
 
 
-def assess(report: StageReport, subject: str, at: str, cord: Cord, heaters: list[Heater]) -> None:
-    """Judge the cord of the hungriest heater into the Siting report.
+def assess(report: StageReport, placed: Placed) -> None:
+    """Judge what feeds the machines into the Siting report.
 
-    Arguments: report (added to); subject, the machine where the cord is one's own, else "siting"; at, where the cord stands in
-    the document; cord; heaters that have such a one each.
-    Source: common practice; the heater's data sheet for the least volts.
+    Arguments: report (added to), placed.
+    Source: common practice; the heaters' data sheets for the least volts; NFPA 70 and IEC 60364 for amperes (from memory).
     """
-    who = "cord" if subject == "siting" else subject
-    key = "siting.cord" if subject == "siting" else f"siting.{subject}.cord"
-    powered = [h for h in heaters if h.fan_running_w > 0]
-    if heaters and not powered:
-        report.judge("siting.cord.none_needed", who, "equipment.heaters")
+    leads = laid(placed)
+    groups = [g for g in alike(placed) if isinstance(g.sheet, Heater)]
+    if groups and not any(g.sheet.fan_running_w > 0 for g in groups if isinstance(g.sheet, Heater)):
+        report.judge("siting.cord.none_needed", "cord", "equipment.heaters")
+    if not groups and placed.job.asks_heat:
+        report.judge("siting.cord.missing", "cord", "equipment.heaters", name="the heaters", what="heaters chosen")
+    for g in groups:
+        if isinstance(g.sheet, Heater) and g.sheet.fan_running_w > 0:
+            _heater(report, placed, g, g.sheet, leads)
+    _shared(report, placed, leads)
+    for g in alike(placed):
+        circuits = of_class(g.sheet, "circuits")
+        if circuits:
+            report.judge("siting.circuits.separate", g.subject, g.machines[0].at, name=g.name, what=circuits)
+
+
+def _heater(report: StageReport, placed: Placed, g: Standing, h: Heater, leads: Leads) -> None:
+    cord, at = g.place.cord, f"{g.at}.cord"
+    _battery(report, g, at, cord, h)
+    plug = leads.plugs.get(g.subject)
+    if plug is None:
+        known = {lead.id for lead in placed.job.siting.leads}
+        if cord.after and (cord.after not in known or cord.after in leads.lost):
+            report.judge("siting.lead.hangs_nowhere", g.subject, f"{at}.after", name=f"The cord of {g.name}", after=cord.after)
+            return
+        fed = bool(cord.feeder or cord.after)
+        lacking = missing(cord, *(() if fed else ("source_v",)), "conductor", "length_m")
+        where = f"{at}.{lacking[0]}" if lacking else f"{at}.feeder"
+        what = labels(cord, lacking) if lacking else "the lead or the generator before it"
+        report.judge("siting.cord.missing", g.subject, where, name=g.name, what=what)
         return
-    _battery(report, who, key, at, cord, powered)
-    lacking = missing(cord, "source_v", "conductor", "length_m")
-    if lacking or not heaters:
-        report.judge(
-            "siting.cord.missing",
-            who,
-            f"{at}.{lacking[0]}" if lacking else "equipment.heaters",
-            what=labels(cord, lacking) if lacking else "heaters chosen",
-        )
-        return
-    assert cord.source_v and cord.conductor and cord.length_m
-    wrong = next((h for h in powered if cord.source_v > _most_v(h)), None)
-    if wrong is not None:
+    most = _most_v(h)
+    if plug.source_v > most:
         report.judge(
             "siting.cord.wrong_volts",
-            who,
+            g.subject,
             f"{at}.source_v",
-            name=wrong.name,
-            found=(cord.source_v, "voltage"),
-            limit=(_most_v(wrong), "voltage"),
-            holds_to=(_most_v(wrong), "voltage"),
-            wants=(wrong.supply_v, "voltage"),
+            name=g.name,
+            found=(plug.source_v, "voltage"),
+            limit=(most, "voltage"),
+            holds_to=(most, "voltage"),
+            wants=(h.supply_v, "voltage"),
         )
         return
-    h = max(powered, key=lambda h: h.fan_running_w)
-    found = volts(cord, h)
-    assert found
-    for word, power in (("running", h.fan_running_w), ("starting", h.fan_starting_w)):
+    _volts(report, g, h, cord, plug, at, leads)
+    _guard(report, g.subject, at, f"The cord of {g.name}", cord, plug.current_a, h.supply_v)
+
+
+def _volts(report: StageReport, g: Standing, h: Heater, cord: Cord, plug: Plug, at: str, leads: Leads) -> None:
+    assert cord.conductor
+    assert cord.length_m
+    per_m = 2 * resistance_ohm_per_m(cord.conductor) * plug.current_a
+    starting_a = h.fan_starting_w / (h.supply_v * h.power_factor)
+    before: list[tuple[str, float | str, str]] = [(leads.names[i].name or i, leads.current_a[i], "current") for i in plug.way]
+    fed_by_set = cord.feeder or (plug.way and leads.names[plug.way[-1]].feeder)
+    source_words = "; the generator's fall by its sheet, else from memory" if fed_by_set else ""
+    for word, found, source, current in (
+        ("running", plug.running_v, plug.source_v, plug.current_a),
+        ("starting", plug.starting_v, plug.source_start_v, starting_a),
+    ):
         report.add(
             figure(
-                f"{key}.{word}_v",
-                f"Volts at the plug, {word}",
-                found[word],
+                f"siting.{g.subject}.{word}_v",
+                f"{g.name}: volts at the plug, {word}",
+                found,
                 "voltage",
-                "U source − 2 · L · R · I",
+                "U source − Σ 2 · L · R · I",
                 [
-                    ("U source", cord.source_v, "voltage"),
-                    ("I", power / (h.supply_v * h.power_factor), "current"),
+                    ("U source", source, "voltage"),
+                    *before,
+                    ("I", current, "current"),
                     ("R per metre", resistance_ohm_per_m(cord.conductor), "resistance"),
                     ("L, one way", cord.length_m, "length"),
                 ],
-                "Ohm's law; copper at 75 °C (IEC 60228 class 5; NFPA 70 table 8, stranded)",
+                f"Ohm's law; copper at 75 °C (IEC 60228 class 5; NFPA 70 table 8, stranded){source_words}",
             ),
             headline=word == "running",
         )
-    per_m = 2 * resistance_ohm_per_m(cord.conductor) * h.fan_running_w / (h.supply_v * h.power_factor)
-    longest = max(0.0, (cord.source_v - h.supply_least_v) / per_m)
-    code = "siting.cord.carries" if found["running"] >= h.supply_least_v else "siting.cord.too_thin"
+    longest = max(0.0, (plug.before_v - h.supply_least_v) / per_m)
+    code = "siting.cord.carries" if plug.running_v >= h.supply_least_v else "siting.cord.too_thin"
     report.judge(
         code,
-        who,
+        g.subject,
         f"{at}.conductor",
-        name=h.name,
-        found=(found["running"], "voltage"),
+        name=g.name,
+        found=(plug.running_v, "voltage"),
         limit=(h.supply_least_v, "voltage"),
         conductor=cord.conductor,
         holds_to=(longest, "length"),
     )
     least_start = START_SHARE * h.supply_v
-    if found["starting"] < least_start:
+    if plug.starting_v < least_start:
         report.judge(
             "siting.cord.sags_at_start",
-            who,
+            g.subject,
             f"{at}.conductor",
-            name=h.name,
-            found=(found["starting"], "voltage"),
+            name=g.name,
+            found=(plug.starting_v, "voltage"),
             limit=(least_start, "voltage"),
             conductor=cord.conductor,
         )
+
+
+def _guard(report: StageReport, who: str, at: str, name: str, lead: Cord | Lead, current_a: float, volts: float) -> None:
+    """Amperes a lead may carry, the breaker before it, and the RCD."""
+    if not lead.conductor:
+        return
+    may, found = (amperes(lead.conductor), "current"), (current_a, "current")
+    if rounded(current_a) > may[0]:
+        report.judge("siting.lead.overloaded", who, f"{at}.conductor", name=name, found=found, limit=may, holds_to=may)
+    if lead.breaker_a is not None and volts >= MAINS_FROM_V:
+        breaker = (lead.breaker_a, "current")
+        values = {"name": name, "limit": breaker, "holds_to": breaker}
+        if lead.breaker_a < current_a:
+            report.judge("siting.lead.breaker_trips", who, f"{at}.breaker_a", found=found, **values)
+        elif lead.breaker_a > may[0]:
+            report.judge("siting.lead.unguarded", who, f"{at}.breaker_a", found=breaker, name=name, limit=may, holds_to=may)
+        else:
+            report.judge("siting.lead.guarded", who, f"{at}.breaker_a", found=found, **values)
+    if volts < MAINS_FROM_V or lead.after:
+        return
+    if lead.rcd != "yes":
+        code = "siting.rcd.none" if lead.rcd == "no" else "siting.rcd.unseen"
+        report.judge(code, who, f"{at}.rcd", name=name)
+
+
+def _shared(report: StageReport, placed: Placed, leads: Leads) -> None:
+    for n, lead in enumerate(placed.job.siting.leads):
+        at, name = f"siting.leads[{n}]", lead.name or lead.id
+        if lead.id in leads.lost:
+            report.judge("siting.lead.hangs_nowhere", lead.id, f"{at}.after", name=name, after=lead.after)
+            continue
+        lacking = missing(lead, "conductor", "length_m")
+        if lacking:
+            report.judge("siting.lead.missing", lead.id, f"{at}.{lacking[0]}", name=name, what=labels(lead, lacking))
+        if not leads.current_a[lead.id]:
+            report.judge("siting.lead.no_load", lead.id, at, name=name)
+            continue
+        _guard(report, lead.id, at, name, lead, leads.current_a[lead.id], max(_volts_on(placed, lead.id, leads), default=0.0))
+
+
+def _volts_on(placed: Placed, lead: str, leads: Leads) -> Iterator[float]:
+    return (h.supply_v for m, h in placed.heaters if m.id in leads.plugs and lead in leads.plugs[m.id].way)
 
 
 def _most_v(h: Heater) -> float:
@@ -107,19 +179,19 @@ def _most_v(h: Heater) -> float:
     return h.supply_v * (1 + (MOST_OVER_BATTERY if h.supply_v < MAINS_FROM_V else MOST_OVER))
 
 
-def _battery(report: StageReport, who: str, key: str, at: str, cord: Cord, powered: list[Heater]) -> None:
+def _battery(report: StageReport, g: Standing, at: str, cord: Cord, h: Heater) -> None:
     """How long a battery carries the heaters on it: the glow at the start, then the fan on high."""
-    on_it = [h for h in powered if h.supply_v < MAINS_FROM_V]
-    if not on_it:
+    if h.supply_v >= MAINS_FROM_V:
         return
+    many = len(g.machines)
     if cord.battery_j is None:
-        report.judge("siting.battery.missing", who, f"{at}.battery_j", names=", ".join(h.name for h in on_it))
+        report.judge("siting.battery.missing", g.subject, f"{at}.battery_j", names=g.name)
         return
-    running, starting = total(h.fan_running_w for h in on_it), total(h.fan_starting_w for h in on_it)
+    running, starting = total([h.fan_running_w] * many), total([h.fan_starting_w] * many)
     lasts = report.add(
         figure(
-            f"{key}.battery_s",
-            "The battery carries them on high",
+            f"siting.{g.subject}.battery_s",
+            f"{g.name}: the battery carries it on high",
             USED_OF_BATTERY * cord.battery_j / running,
             "duration",
             "battery × share used ÷ running watts",
@@ -134,4 +206,4 @@ def _battery(report: StageReport, who: str, key: str, at: str, cord: Cord, power
         headline=True,
     )
     values = {"found": (lasts, "duration"), "running": (running, "electric_power"), "starting": (starting, "electric_power")}
-    report.judge("siting.battery.lasts", who, f"{at}.battery_j", **values)
+    report.judge("siting.battery.lasts", g.subject, f"{at}.battery_j", **values)

@@ -1,0 +1,40 @@
+"""The Siting stage: may it stand here, does it breathe, where does it blow, does the plug hold its volts, was everyone asked."""
+
+from __future__ import annotations
+
+from ..equipment.heaters import ChosenUnit
+from ..need.heat import HeatNeed
+from ..placed import Placed
+from ..stage import StageReport
+from . import before_work, blowing, breathing, clearances, drawing, earthing, exhaust, plugs, vents
+from .layout import lay_out
+
+
+def assess(placed: Placed, units: list[ChosenUnit], need: HeatNeed) -> StageReport:
+    """Return the Siting stage, by placed machine.
+
+    Arguments: placed; units, the heaters as they stand at this site; need, the heat they must bring.
+    Source: each part names its own.
+    """
+    report = StageReport("siting")
+    if not any(m.sheet for m in placed.machines):
+        report.judge("siting.clearance.no_machine", "siting", "equipment.heaters")
+    for n, place in enumerate(placed.job.siting.places):
+        if not any(m.id == place.id for m in placed.machines):
+            report.judge("siting.place.no_machine", "siting", f"siting.places[{n}].id", name=place.id)
+    for n, group in enumerate(placed.job.siting.vessels):
+        if not any(s.given.id == group.id for s in placed.supplies):
+            report.judge("siting.place.no_supply", "siting", f"siting.vessels[{n}].id", name=group.id)
+    layout = lay_out(placed)
+    clearances.assess(report, placed, layout)
+    exhaust.assess(report, placed, layout)
+    if any(m.place.position == "inside" for m, h in placed.heaters if h.heater_class.endswith("forced_air")):
+        report.judge("siting.position.inside", "siting", "siting.usual.position")
+    breathing.assess(report, placed, units, need)
+    vents.assess(report, placed)
+    blowing.assess(report, placed, units)
+    plugs.assess(report, placed)
+    earthing.assess(report, placed)
+    before_work.assess(report, placed)
+    drawing.assess(report, placed, layout)
+    return report

@@ -1,0 +1,417 @@
+"""Whether a space may be breathed in: flames without a vent, people, what comes in, and the opening that brings it right."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import exp, inf, log
+from typing import Any
+
+from ..air.atmosphere import pressure_pa as barometer_at
+from ..catalogue.sheets import Heater
+from ..equipment.heaters import ChosenUnit
+from ..errors import OutOfRange
+from ..figures import figure
+from ..need.given import Space
+from ..need.heat import HeatNeed
+from ..need.spaces import air_changes_per_h, mean_height_m, shape, skin_of, u_value
+from ..numerics import rounded, total
+from ..placed import Placed
+from ..stage import StageReport
+from . import indoor_air
+from .indoor_air import CO2_MOST, CO_MOST, O2_LEAST, OUTSIDE_CO2, OUTSIDE_O2, IndoorAir, Made, Opening
+
+# Heat passes from the air to an inner surface through 0.13 m²K/W (EN ISO 6946, from memory).
+INNER_SURFACE_M2K_PER_W = 0.13
+# The most a clean flame shows: 200 ppm of CO free of air at 14 % CO2 (from memory).
+CO_TO_CO2 = 0.0015
+NIGHT_S, STEP_S = 12 * 3600.0, 1800.0
+HIGH_OVER_LOW_M = 0.5
+# NFPA 54 (from memory): 50 ft³ of room for each 1,000 Btu/h; else two openings of 1 in² for each 4,000 Btu/h.
+ROOM_M3_PER_W = 50 * 0.028316846592 / 293.07107
+OPENING_M2_PER_W = 0.00064516 / (4 * 293.07107)
+# A stove in a tent or a boat breathes through a 4 in opening (common practice).
+STOVE_OPENING_M2 = 0.0081
+BUILDINGS = ("workshop", "shed", "cabin", "greenhouse", "building_site")
+
+
+@dataclass(frozen=True)
+class Breathed:
+    """One space with what burns in it without a vent: all that its air needs to be told."""
+
+    space: Space
+    volume_m3: float
+    inside_c: float
+    outside_c: float
+    humidity: float
+    barometer_pa: float
+    leaks_m3_per_s: float
+    opened_m3_per_s: float
+    blown_m3_per_s: float
+    gives: Made
+    dry: Made
+
+    @property
+    def fresh_m3_per_s(self) -> float:
+        """Outside air: what leaks and what comes through openings, or what a fan blows in where that is more."""
+        return max(self.leaks_m3_per_s + self.opened_m3_per_s, self.blown_m3_per_s)
+
+    def after(self, gives: Made, seconds: float) -> IndoorAir:
+        """Return its air some time after all began.
+
+        Source: `indoor_air.after_with`.
+        """
+        around = (self.inside_c, self.outside_c, self.humidity)
+        return indoor_air.after_with(gives, self.volume_m3, self.fresh_m3_per_s, *around, seconds, self.barometer_pa)
+
+    def rest(self) -> IndoorAir:
+        """Return its air as it comes to rest; without any fresh air as it stands after the night.
+
+        Source: `indoor_air.steady_with`.
+        """
+        if self.fresh_m3_per_s <= 0:
+            return self.after(self.gives, NIGHT_S)
+        around = (self.inside_c, self.outside_c, self.humidity)
+        return indoor_air.steady_with(self.gives, self.fresh_m3_per_s, *around, self.barometer_pa)
+
+
+def assess(report: StageReport, placed: Placed, units: list[ChosenUnit], need: HeatNeed) -> None:
+    """Judge the air of the space machines warm into the Siting report.
+
+    Arguments: report (added to), placed, units, need.
+    Source: `indoor_air`; NFPA 54 for combustion air (from memory).
+    """
+    places = {m.id: m.place for m in placed.machines}
+    warming = [u for u in units if not u.serves]
+    inside = [u for u in warming if places[u.id].position == "inside"]
+    flames = [u for u in warming if u.heater.firing == "direct" and (u in inside or u.heater.heater_class == "direct_forced_air")]
+    engines = any(True for _ in placed.generators)
+    _alarm(report, placed, bool(inside or flames or engines))
+    _guards(report, [u for u in flames if u.heater.ods_altitude_most_m is not None])
+    vented = [u for u in inside if u.heater.firing == "indirect" and u.heater.heater_class != "air_12v"]
+    spaces = placed.job.need.spaces
+    if vented and spaces:
+        _combustion_air(report, placed, vented, spaces[0])
+    if not flames:
+        return
+    if placed.job.siting.air.sleeps == "yes" and any(u in inside for u in flames):
+        report.judge("siting.air.sleeping", "air", "siting.air.sleeps", names=", ".join(u.heater.name for u in flames))
+    breathed = _breathed(placed, flames, inside, need)
+    if breathed is None:
+        report.judge("siting.air.missing", "air", "need.spaces" if not spaces else "need.spaces[0]")
+        return
+    _judge(report, breathed)
+
+
+def _breathed(placed: Placed, flames: list[ChosenUnit], inside: list[ChosenUnit], need: HeatNeed) -> Breathed | None:
+    job = placed.job
+    space = job.need.spaces[0] if job.need.spaces else None
+    body = shape(space) if space else None
+    changes = air_changes_per_h(space) if space else None
+    outside_c, altitude = job.site.outside_lowest_c, job.site.altitude_m
+    if space is None or body is None or changes is None or space.inside_c is None or outside_c is None or altitude is None:
+        return None
+    barometer, air = barometer_at(altitude), job.siting.air
+    duty = _duty(flames, need)
+    burning = [indoor_air.made(u.fuel, u.input_w * _share(u, duty), 0.0, _co_to_co2(u.heater)) for u in flames]
+    people = indoor_air.made("propane", 0.0, air.people or 0.0)
+    open_now = [
+        Opening(o.width_m * o.height_m * (o.free_fraction or 1.0), o.height_m, (o.sill_m or 0.0) + o.height_m / 2)
+        for o in job.siting.openings
+        if o.stands == "open" and o.width_m and o.height_m
+    ]
+    opened = indoor_air.through_m3_per_s(open_now, space.inside_c, outside_c, air.wind_m_per_s or 0.0)
+    blown = total(u.heater.airflow_m3_per_s * _share(u, duty) for u in flames if u not in inside)
+    return Breathed(
+        space,
+        body.volume_m3,
+        space.inside_c,
+        outside_c,
+        air.humidity_fraction or 0.85,
+        barometer,
+        body.volume_m3 * changes / 3600,
+        opened,
+        blown,
+        indoor_air.together(people, *burning),
+        people,
+    )
+
+
+def _duty(flames: list[ChosenUnit], need: HeatNeed) -> float:
+    """The share a thermostat burns of what could burn, at the coldest hour."""
+    given = total(u.output_w for u in flames)
+    return 1.0 if not need.loss_w or given <= 0 else min(1.0, need.loss_w / given)
+
+
+def _share(unit: ChosenUnit, duty: float) -> float:
+    """Forced air goes by its thermostat; what is lit by hand burns at full fire, the cautious side."""
+    return duty if unit.heater.heater_class == "direct_forced_air" else 1.0
+
+
+def _co_to_co2(heater: Heater) -> float:
+    return CO_TO_CO2 if heater.co_to_co2 is None else heater.co_to_co2
+
+
+def coldest_skin_c(space: Space, inside_c: float, outside_c: float) -> tuple[str, float] | None:
+    """Return the coldest inner surface against the outside by name and temperature (°C), None where no skin is known.
+
+    Arguments: space; inside_c; outside_c.
+    Source: T inside − U · 0.13 m²K/W · ΔT (EN ISO 6946, from memory).
+    """
+    found = [
+        (p.name or p.skin or p.id, inside_c - min(u * INNER_SURFACE_M2K_PER_W, 0.95) * (inside_c - outside_c))
+        for p in skin_of(space)
+        if p.against == "outside" and (u := u_value(p))
+    ]
+    return min(found, key=lambda f: f[1], default=None)
+
+
+def _judge(report: StageReport, b: Breathed) -> None:
+    rest = b.rest()
+    report.tables["air"] = _course(b)
+    name = b.space.name or b.space.id
+    fresh = (b.fresh_m3_per_s, "airflow")
+    inputs: list[tuple[str, float | str, str]] = [
+        ("volume", b.volume_m3, "volume"),
+        ("leaks in", b.leaks_m3_per_s, "airflow"),
+        ("through openings that stand open", b.opened_m3_per_s, "airflow"),
+        ("blown in by heaters outside", b.blown_m3_per_s, "airflow"),
+        ("barometer", b.barometer_pa, "source_pressure"),
+    ]
+    balance = "balance of a well-mixed space; products of combustion by stoichiometry"
+    report.add(
+        figure(
+            f"siting.{b.space.id}.co2",
+            f"{name}: CO2 at rest",
+            rest.co2_ppm * 1e-6,
+            "share_ppm",
+            "outside + made ÷ fresh air",
+            [("CO2 made", b.gives.co2, "mass_flow"), ("outside", OUTSIDE_CO2, "share_ppm"), *inputs],
+            balance,
+        ),
+        headline=True,
+    )
+    report.add(
+        figure(
+            f"siting.{b.space.id}.o2",
+            f"{name}: oxygen at rest",
+            rest.o2_fraction,
+            "fraction",
+            "outside − taken ÷ fresh air",
+            [("oxygen taken", b.gives.oxygen, "mass_flow"), ("outside", OUTSIDE_O2, "fraction"), *inputs],
+            balance,
+        )
+    )
+    report.add(
+        figure(
+            f"siting.{b.space.id}.co",
+            f"{name}: CO at rest, from a flame as stated",
+            rest.co_ppm * 1e-6,
+            "share_ppm",
+            "CO made ÷ fresh air",
+            [("CO made", b.gives.co, "mass_flow"), *inputs],
+            f"{balance}; CO by the sheet, else the most a clean flame shows (from memory)",
+        )
+    )
+    report.add(
+        figure(
+            f"siting.{b.space.id}.dew_c",
+            f"{name}: dew point at rest",
+            rest.dew_point_c,
+            "temperature",
+            "water outside + made ÷ fresh air, at saturation",
+            [
+                ("water made", b.gives.water, "mass_flow"),
+                ("outside", b.outside_c, "temperature"),
+                ("humidity outside", b.humidity, "fraction"),
+                *inputs,
+            ],
+            f"{balance}; ASHRAE psychrometrics",
+        ),
+        headline=True,
+    )
+    skin = coldest_skin_c(b.space, b.inside_c, b.outside_c)
+    around = (b.inside_c, b.outside_c, b.humidity, skin[1] if skin else None, b.barometer_pa)
+    wanted = indoor_air.fresh_wanted_m3_per_s(b.gives, *around)
+    opening = _opening(report, b, wanted)
+    bad = False
+    for code, limit, found, least in (
+        ("siting.air.carbon_dioxide_high", CO2_MOST, rest.co2_ppm * 1e-6, False),
+        ("siting.air.oxygen_low", O2_LEAST, rest.o2_fraction, True),
+        ("siting.air.co_high", CO_MOST, rest.co_ppm * 1e-6, False),
+    ):
+        if rounded(found) >= limit if least else rounded(found) <= limit:
+            continue
+        bad = True
+        kind = "fraction" if least else "share_ppm"
+        key = {"siting.air.carbon_dioxide_high": "co2", "siting.air.oxygen_low": "o2", "siting.air.co_high": "co"}[code]
+        report.judge(
+            code,
+            "air",
+            "siting.openings",
+            name=name,
+            found=(found, kind),
+            limit=(limit, kind),
+            after=(_reached_s(b, key, limit), "duration"),
+            fresh=fresh,
+            wanted=(wanted[key], "airflow"),
+            opening=opening,
+            holds_to=(wanted[key], "airflow"),
+        )
+    if not bad:
+        worst = max(wanted["co2"], wanted["o2"], wanted["co"])
+        values = {
+            "found": (rest.co2_ppm * 1e-6, "share_ppm"),
+            "limit": (CO2_MOST, "share_ppm"),
+            "o2": (rest.o2_fraction, "fraction"),
+        }
+        report.judge("siting.air.fit", "air", "siting.openings", name=name, fresh=fresh, holds_to=(worst, "airflow"), **values)
+    _damp(report, b, rest, skin, wanted, opening)
+
+
+def _damp(
+    report: StageReport,
+    b: Breathed,
+    rest: IndoorAir,
+    skin: tuple[str, float] | None,
+    wanted: dict[str, float],
+    opening: str | tuple[float, str],
+) -> None:
+    name = b.space.name or b.space.id
+    if skin is None:
+        report.judge("siting.air.skin_missing", "air", "need.spaces[0].shell", name=name)
+        return
+    values = {
+        "name": name,
+        "skin": skin[0],
+        "found": (rest.dew_point_c, "temperature"),
+        "limit": (skin[1], "temperature"),
+        "water": (b.gives.water, "mass_flow"),
+    }
+    if rest.dew_point_c <= skin[1]:
+        report.judge("siting.air.dry", "air", "siting.openings", holds_to=(wanted.get("dew", 0.0), "airflow"), **values)
+    elif "dew" in wanted:
+        holds = (wanted["dew"], "airflow")
+        report.judge("siting.air.damp", "air", "siting.openings", opening=opening, wanted=holds, holds_to=holds, **values)
+    else:
+        report.judge("siting.air.damp_outside", "air", "siting.air.humidity_fraction", **values)
+
+
+def _opening(report: StageReport, b: Breathed, wanted: dict[str, float]) -> str | tuple[float, str]:
+    """The free area each of two more openings needs, one low and one high, so that every limit is kept; told as a figure."""
+    most = max(wanted.values())
+    lacking = most - b.fresh_m3_per_s
+    height = mean_height_m(b.space) or 2.0
+    if lacking <= 0:
+        return "none more"
+    try:
+        area = indoor_air.pair_area_m2(lacking, max(0.3, height - HIGH_OVER_LOW_M), b.inside_c, b.outside_c)
+    except OutOfRange:
+        return "a fan: nothing drives the air"
+    report.add(
+        figure(
+            f"siting.{b.space.id}.opening_m2",
+            "Two more openings, one low and one high, each",
+            area,
+            "area",
+            "Q = Cd · A · √(g · H · ΔT / T), solved for A",
+            [
+                ("fresh air lacking", lacking, "airflow"),
+                ("for CO2", wanted["co2"], "airflow"),
+                ("for oxygen", wanted["o2"], "airflow"),
+                ("for CO", wanted["co"], "airflow"),
+                (
+                    "for a dry skin",
+                    wanted.get("dew", inf) if "dew" in wanted else "not to be had",
+                    "airflow" if "dew" in wanted else "text",
+                ),
+                ("between their middles H", max(0.3, height - HIGH_OVER_LOW_M), "length"),
+            ],
+            "BS 5925, stack through two openings (from memory); no wind counted",
+        ),
+        headline=True,
+    )
+    return (area, "area")
+
+
+def _reached_s(b: Breathed, key: str, limit: float) -> float:
+    """How long until a limit is passed, from outside air on."""
+
+    def at(seconds: float) -> float:
+        air = b.after(b.gives, seconds)
+        return {"co2": air.co2_ppm * 1e-6, "o2": air.o2_fraction, "co": air.co_ppm * 1e-6}[key]
+
+    start, one = at(0.0), at(1.0)
+    rate = b.fresh_m3_per_s / b.volume_m3
+    # x = start + slope · (1 − e^(−n·t)) / n, from its first second; turned round for the time.
+    slope = (one - start) * (rate / (1 - exp(-rate)) if rate else 1.0)
+    grown = (limit - start) / slope
+    return -log(1 - grown * rate) / rate if rate and grown * rate < 1 else grown
+
+
+def _course(b: Breathed) -> list[dict[str, Any]]:
+    """The night hour by hour: with the flame in the air, and with the same heat dry, its flue gas outside."""
+    steps = [n * STEP_S for n in range(int(NIGHT_S / STEP_S) + 1)]
+    wet, dry = [b.after(b.gives, s) for s in steps], [b.after(b.dry, s) for s in steps]
+    skin = coldest_skin_c(b.space, b.inside_c, b.outside_c)
+    return [
+        {
+            "name": b.space.name or b.space.id,
+            "step_s": STEP_S,
+            "co2": [rounded(a.co2_ppm * 1e-6, 6) for a in wet],
+            "co2_dry": [rounded(a.co2_ppm * 1e-6, 6) for a in dry],
+            "dew_c": [rounded(a.dew_point_c, 6) for a in wet],
+            "dew_dry_c": [rounded(a.dew_point_c, 6) for a in dry],
+            "co2_most": CO2_MOST,
+            "skin": skin[0] if skin else "",
+            "skin_c": rounded(skin[1], 6) if skin else None,
+        }
+    ]
+
+
+def _alarm(report: StageReport, placed: Placed, asked: bool) -> None:
+    if not asked:
+        return
+    told, sleeps = placed.job.siting.air.co_alarm, placed.job.siting.air.sleeps == "yes"
+    if told == "yes":
+        report.judge("siting.air.alarm_hangs", "air", "siting.air.co_alarm")
+    elif sleeps:
+        report.judge("siting.air.alarm_for_sleepers", "air", "siting.air.co_alarm")
+    else:
+        report.judge("siting.air.alarm_missing", "air", "siting.air.co_alarm")
+
+
+def _guards(report: StageReport, units: list[ChosenUnit]) -> None:
+    for u in units:
+        most = (u.heater.ods_altitude_most_m or 0.0, "altitude")
+        report.judge("siting.air.guard", u.id, "equipment.heaters", name=u.heater.name, limit=most, holds_to=most)
+
+
+def _combustion_air(report: StageReport, placed: Placed, vented: list[ChosenUnit], space: Space) -> None:
+    """Air for flames that have a vent, in the space they stand in."""
+    names, taken = ", ".join(u.heater.name for u in vented), total(u.input_w for u in vented)
+    free = total(
+        o.width_m * o.height_m * (o.free_fraction or 1.0)
+        for o in placed.job.siting.openings
+        if o.stands == "open" and o.width_m and o.height_m
+    )
+    found = (free, "area")
+    if space.use not in BUILDINGS:
+        code = "siting.combustion_air.breathes" if free >= STOVE_OPENING_M2 else "siting.combustion_air.no_opening"
+        least = (STOVE_OPENING_M2, "area")
+        report.judge(code, "air", "siting.openings", names=names, found=found, limit=least, holds_to=least)
+        return
+    body = shape(space)
+    if body is None:
+        return
+    room, needed = body.volume_m3, ROOM_M3_PER_W * taken
+    two = (2 * OPENING_M2_PER_W * taken, "area")
+    values = {"names": names, "room": (room, "volume"), "asked": (needed, "volume"), "found": found, "limit": two}
+    if room >= needed:
+        report.judge(
+            "siting.combustion_air.room_enough", "air", "siting.openings", holds_to=(room / ROOM_M3_PER_W, "heat_flow"), **values
+        )
+    elif free >= two[0]:
+        holds = (free / 2 / OPENING_M2_PER_W, "heat_flow")
+        report.judge("siting.combustion_air.openings_enough", "air", "siting.openings", holds_to=holds, **values)
+    else:
+        report.judge("siting.combustion_air.openings_wanted", "air", "siting.openings", holds_to=two, **values)

@@ -1,0 +1,290 @@
+"""The plan of the site as shapes in metres, computed from the figures: what stands where, what must stay clear, what stands inside it."""
+
+from __future__ import annotations
+
+from math import cos, pi, sin
+from typing import Any
+
+from ..catalogue.sheets import Heater
+from ..numerics import rounded
+from ..placed import Machine, Placed
+from ..stage import StageReport
+from .asks import limit
+from .clearances import VESSELS_TO_CANVAS_M, VESSELS_TO_IGNITION_M
+from .exhaust import PLUME_HALF_DEG
+from .layout import SIDES, Box, Hole, Layout, Point, Walls, openings_limit, overlap, to_hole_m
+
+KEPT = 9
+DUCT_WIDTH_M = 0.3
+PLUME_STEPS = 12
+
+
+def assess(report: StageReport, placed: Placed, layout: Layout) -> None:
+    """Put the drawing into the Siting report and name at its row what cannot stand so.
+
+    Arguments: report (added to), placed, layout.
+    Source: geometry of the job's distances.
+    """
+    if layout.walls is None:
+        if any(m.sheet for m in placed.machines):
+            report.judge("siting.layout.no_building", "layout", "siting.building.length_m")
+        return
+    for id, at, name in layout.undrawn:
+        report.judge("siting.layout.not_placed", id, f"{at}.wall_m", name=name)
+    _holes(report, layout)
+    _boxes(report, placed, layout)
+    report.tables["drawing"] = shapes(placed, layout)
+
+
+def _holes(report: StageReport, layout: Layout) -> None:
+    walls = layout.walls
+    assert walls
+    for h in layout.holes:
+        o, name, at = h.given, h.given.name or h.given.id, f"siting.openings[{h.index}]"
+        run = walls.run_m(o.wall or "front")
+        if (o.along_m or 0) < 0 or (o.along_m or 0) + (o.width_m or 0) > run + 1e-9:
+            found, most = ((o.along_m or 0) + (o.width_m or 0), "length"), (run, "length")
+            report.judge("siting.opening.beyond_wall", o.id, f"{at}.width_m", name=name, found=found, limit=most, holds_to=most)
+        top = (o.sill_m or 0) + (o.height_m or 0)
+        if walls.eave_m is not None and top > walls.eave_m + 1e-9:
+            most = (walls.eave_m, "length")
+            report.judge(
+                "siting.opening.over_wall", o.id, f"{at}.height_m", name=name, found=(top, "length"), limit=most, holds_to=most
+            )
+
+
+def _boxes(report: StageReport, placed: Placed, layout: Layout) -> None:
+    walls = layout.walls
+    assert walls
+    places = {m.id: m.place for m in placed.machines}
+    for n, a in enumerate(layout.boxes):
+        at = f"{_place_at(placed, a)}.along_m"
+        for b in layout.boxes[n + 1 :]:
+            if overlap(a, b):
+                report.judge("siting.layout.overlap", a.id, at, name=a.name, other=b.name)
+        place = places.get(a.id)
+        sunk = place is not None and (place.wall_m or 0) < 0
+        if sunk or _through_wall(a, walls):
+            report.judge("siting.layout.in_wall", a.id, f"{_place_at(placed, a)}.wall_m", name=a.name, wall=a.wall)
+
+
+def _through_wall(box: Box, walls: Walls) -> bool:
+    """Whether what stands inside reaches out of the building, or what stands outside into it."""
+    within = box.high[0] > 0 and box.low[0] < walls.length_m and box.high[1] > 0 and box.low[1] < walls.width_m
+    reaches_out = min(box.low) < 0 or box.high[0] > walls.length_m or box.high[1] > walls.width_m
+    return reaches_out if box.inside else within
+
+
+def _place_at(placed: Placed, box: Box) -> str:
+    if box.kind == "vessels":
+        return box.at
+    own = next((n for n, p in enumerate(placed.job.siting.places) if p.id == box.id), None)
+    return "siting.usual" if own is None else f"siting.places[{own}]"
+
+
+def shapes(placed: Placed, layout: Layout) -> list[dict[str, Any]]:
+    """Return the drawing as plain data: shapes in metres in the order they are drawn, y growing away from the front wall.
+
+    Arguments: placed; layout, with its building.
+    Source: geometry.
+    """
+    walls = layout.walls
+    assert walls
+    made: list[dict[str, Any]] = [
+        {
+            "kind": "building",
+            "id": "building",
+            "name": "Canvas" if walls.skin == "canvas" else "Building",
+            "points": _rectangle((0.0, 0.0), (walls.length_m, walls.width_m)),
+            "skin": walls.skin,
+            "north_deg": walls.north_deg,
+            "wind_from_deg": placed.job.siting.air.wind_from_deg,
+        }
+    ]
+    machines = {m.id: m for m in placed.machines}
+    for b in layout.boxes:
+        made += _rings(layout, b, machines.get(b.id))
+    made += [_hole(h) for h in layout.holes]
+    made += _ducts(placed, layout)
+    for b in layout.boxes:
+        made.append(
+            {
+                "kind": b.kind,
+                "id": b.id,
+                "name": b.name,
+                "at": _place_at(placed, b),
+                "wall": b.wall,
+                "inside": b.inside,
+                "points": _rectangle(b.low, b.high),
+                "mouth": _told(b.mouth),
+                "toward": _told(b.points),
+            }
+        )
+        if b.kind == "generator":
+            made.append(_plume(placed, layout, b))
+    return made
+
+
+def _rings(layout: Layout, b: Box, m: Machine | None) -> list[dict[str, Any]]:
+    """What must stay clear round one, with what stands inside it all the same."""
+    rings: list[dict[str, Any]] = []
+    if b.kind == "vessels":
+        flames = [o for o in layout.boxes if o.kind != "vessels" and not o.inside]
+        low, high = b.grown(VESSELS_TO_IGNITION_M)
+        inside = [o.name for o in flames if _meets(low, high, o)]
+        rings.append(_ring(b, "flame", "no flame or spark", VESSELS_TO_IGNITION_M, _rectangle(low, high), inside))
+        low, high = b.grown(VESSELS_TO_CANVAS_M)
+        near = ["the building"] if layout.walls and _near_walls(low, high, layout) else []
+        rings.append(_ring(b, "canvas", "no canvas or wall", VESSELS_TO_CANVAS_M, _rectangle(low, high), near))
+        return rings
+    if m is None or m.sheet is None:
+        return rings
+    if b.kind == "generator" and (asked := openings_limit(m)):
+        holes = [h for h in layout.holes if to_hole_m(b.mouth, h) < asked[0] - 1e-9]
+        ring = _ring(b, "openings", "no door, window or intake", asked[0], _circle(b.mouth, asked[0]), [_name(h) for h in holes])
+        return [ring]
+    if isinstance(m.sheet, Heater):
+        rings.append(_heater_room(layout, b, m.sheet))
+        canvas = layout.walls is not None and layout.walls.skin == "canvas"
+        if canvas and not b.inside and (asked := limit(m.sheet, "canvas_m", "canvas")):
+            low, high = b.grown(asked[0])
+            near = ["the canvas"] if _near_walls(low, high, layout) else []
+            rings.append(_ring(b, "canvas", "no canvas", asked[0], _rectangle(low, high), near))
+    return rings
+
+
+def _heater_room(layout: Layout, b: Box, sheet: Heater) -> dict[str, Any]:
+    front, sides, rear = sheet.clear_front_m, sheet.clear_sides_m, sheet.clear_rear_m
+    px, py = b.points
+    grow_x = (rear if px > 0 else front if px < 0 else sides, front if px > 0 else rear if px < 0 else sides)
+    grow_y = (rear if py > 0 else front if py < 0 else sides, front if py > 0 else rear if py < 0 else sides)
+    low = (b.low[0] - grow_x[0], b.low[1] - grow_y[0])
+    high = (b.high[0] + grow_x[1], b.high[1] + grow_y[1])
+    inside = [o.name for o in layout.boxes if o.id != b.id and _meets(low, high, o)]
+    return _ring(b, "room", "free of all that burns", max(front, sides, rear), _rectangle(low, high), inside)
+
+
+def _ring(b: Box, key: str, words: str, limit_m: float, points: list[list[float]], inside: list[str]) -> dict[str, Any]:
+    return {
+        "kind": "ring",
+        "id": f"{b.id}.{key}",
+        "of": b.id,
+        "name": f"{b.name}: {words}",
+        "words": words,
+        "limit": rounded(limit_m, KEPT),
+        "points": points,
+        "inside": inside,
+    }
+
+
+def _meets(low: Point, high: Point, o: Box) -> bool:
+    return all(low[k] < o.high[k] - 1e-9 and o.low[k] < high[k] - 1e-9 for k in (0, 1))
+
+
+def _near_walls(low: Point, high: Point, layout: Layout) -> bool:
+    walls = layout.walls
+    assert walls
+    return low[0] < walls.length_m - 1e-9 and high[0] > 1e-9 and low[1] < walls.width_m - 1e-9 and high[1] > 1e-9
+
+
+def _hole(h: Hole) -> dict[str, Any]:
+    return {
+        "kind": "opening",
+        "id": h.given.id,
+        "name": _name(h),
+        "stands": h.given.stands,
+        "at": f"siting.openings[{h.index}]",
+        "points": [_told(h.begin), _told(h.end)],
+    }
+
+
+def _name(h: Hole) -> str:
+    return h.given.name or h.given.id
+
+
+def _ducts(placed: Placed, layout: Layout) -> list[dict[str, Any]]:
+    """Each heater's ducts as one straight strip from its mouth inwards, as long as the longest way."""
+    made = []
+    ducts = placed.job.siting.ducts
+    for b in layout.boxes:
+        trunks = [d for d in ducts if d.machine == b.id and not d.after and d.carries != "return" and d.length_m]
+        if b.kind != "heater" or not trunks:
+            continue
+        long, at, seen = trunks[0].length_m or 0.0, trunks[0], {trunks[0].id}
+        while following := next((d for d in ducts if d.after == at.id and d.id not in seen and d.length_m), None):
+            long, at = long + (following.length_m or 0.0), following
+            seen.add(at.id)
+        wide = (trunks[0].diameter_m or DUCT_WIDTH_M) / 2
+        (x, y), (px, py) = b.mouth, b.points
+        corners = [(x - py * wide, y + px * wide), (x + py * wide, y - px * wide)]
+        far = [(cx + px * long, cy + py * long) for cx, cy in reversed(corners)]
+        made.append(
+            {
+                "kind": "duct",
+                "id": trunks[0].id,
+                "of": b.id,
+                "name": f"Duct of {b.name}",
+                "points": [_told(p) for p in corners + far],
+            }
+        )
+    return made
+
+
+def _plume(placed: Placed, layout: Layout, b: Box) -> dict[str, Any]:
+    """The side the exhaust goes to: where the wind takes it, without any told the way it points."""
+    walls, wind = layout.walls, placed.job.siting.air.wind_from_deg
+    assert walls
+    middle = (wind + walls.north_deg + 180) * pi / 180 if wind is not None else _bearing(b.points)
+    half = PLUME_HALF_DEG * pi / 180
+    asked = limit(m.sheet, "openings_m", "openings") if (m := _machine(placed, b.id)) and m.sheet else None
+    long = asked[0] if asked else 6.0
+    turns = [middle - half + 2 * half * n / PLUME_STEPS for n in range(PLUME_STEPS + 1)]
+    points = [b.mouth, *((b.mouth[0] + long * sin(t), b.mouth[1] + long * cos(t)) for t in turns)]
+    words = "exhaust, downwind" if wind is not None else "exhaust, in still air"
+    return {"kind": "plume", "id": f"{b.id}.plume", "of": b.id, "name": f"{b.name}: {words}", "points": [_told(p) for p in points]}
+
+
+def _machine(placed: Placed, id: str) -> Machine | None:
+    return next((m for m in placed.machines if m.id == id), None)
+
+
+def _bearing(way: Point) -> float:
+    """Clockwise from up on the drawing."""
+    return {(0.0, 1.0): 0.0, (1.0, 0.0): pi / 2, (0.0, -1.0): pi, (-1.0, 0.0): 3 * pi / 2}[(way[0] + 0.0, way[1] + 0.0)]
+
+
+def _rectangle(low: Point, high: Point) -> list[list[float]]:
+    return [_told(low), _told((high[0], low[1])), _told(high), _told((low[0], high[1]))]
+
+
+def _circle(middle: Point, radius: float) -> list[list[float]]:
+    turns = [2 * pi * n / 48 for n in range(48)]
+    return [_told((middle[0] + radius * cos(t), middle[1] + radius * sin(t))) for t in turns]
+
+
+def _told(point: Point) -> list[float]:
+    return [rounded(point[0] + 0.0, KEPT), rounded(point[1] + 0.0, KEPT)]
+
+
+def moved(layout: Layout, id: str, to: Point) -> dict[str, Any]:
+    """Return the typed distances that put something's middle at a point: which wall, how far along it, how far from it.
+
+    Arguments: layout; id of a machine, or of a supply whose vessels are meant; to, its new middle (m).
+    Source: geometry; the wall is the nearest one, inside or outside as the point lies.
+    """
+    walls, box = layout.walls, layout.box(id)
+    if walls is None or box is None:
+        return {}
+    inside = 0 < to[0] < walls.length_m and 0 < to[1] < walls.width_m
+    outs = {w: _out(walls.length_m, walls.width_m, w, to) for w in SIDES}
+    wall = min(SIDES, key=lambda w: abs(outs[w])) if inside else max(SIDES, key=lambda w: outs[w])
+    along_x = box.wall in ("front", "back")
+    size = (box.high[0] - box.low[0], box.high[1] - box.low[1])
+    wide = size[1] if along_x else size[0]
+    along = {"front": to[0], "right": to[1], "back": walls.length_m - to[0], "left": walls.width_m - to[1]}[wall]
+    return {"wall": wall, "along_m": along, "wall_m": abs(outs[wall]) - wide / 2, "inside": inside and box.kind != "vessels"}
+
+
+def _out(length: float, width: float, wall: str, to: Point) -> float:
+    """How far a point lies out from a wall; inside it is below nought."""
+    return {"front": -to[1], "right": to[0] - length, "back": to[1] - width, "left": -to[0]}[wall]

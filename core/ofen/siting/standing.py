@@ -1,0 +1,58 @@
+"""Machines that stand alike, and what of their place is told where."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ..catalogue.sheets import Generator, Heater
+from ..placed import Machine, Placed
+from .given import Place
+
+
+@dataclass(frozen=True)
+class Standing:
+    """One machine, or several of one model that share what was told; `at` is where their place is told."""
+
+    machines: tuple[Machine, ...]
+    at: str
+    sheet: Heater | Generator
+
+    @property
+    def subject(self) -> str:
+        """The id of the first of them."""
+        return self.machines[0].id
+
+    @property
+    def place(self) -> Place:
+        """Where they stand."""
+        return self.machines[0].place
+
+    @property
+    def name(self) -> str:
+        """What they are called."""
+        more = len(self.machines)
+        return self.sheet.name if more == 1 else f"{self.sheet.name} ({more} alike)"
+
+    @property
+    def is_engine(self) -> bool:
+        """Whether it is a generator."""
+        return isinstance(self.sheet, Generator)
+
+
+def alike(placed: Placed) -> Iterator[Standing]:
+    """Give the machines of a job, those of one model that share a place together.
+
+    Arguments: placed.
+    Source: the job.
+    """
+    told = {p.id: n for n, p in enumerate(placed.job.siting.places)}
+    groups: dict[tuple[str, str], list[Machine]] = {}
+    for m in placed.machines:
+        if m.sheet is not None:
+            own = m.id if m.id in told else ""
+            groups.setdefault((own, m.sheet.id), []).append(m)
+    for (own, _), machines in groups.items():
+        sheet = machines[0].sheet
+        assert sheet is not None
+        yield Standing(tuple(machines), f"siting.places[{told[own]}]" if own else "siting.usual", sheet)

@@ -1,0 +1,153 @@
+"""Vents, chimneys and small exhausts: rise, slope, sag, cap, distances, and whether a chimney draws."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from ..catalogue.sheets import Heater
+from ..figures import figure
+from ..numerics import rounded
+from ..placed import Placed
+from ..stage import StageReport, labels
+from .asks import limit, of_class
+from .draught import LEFT_OF_DRAUGHT, draught_pa
+from .given import Vent
+from .standing import Standing, alike
+
+# 2 ft straight up before any bend and 2 ft from the wall; then rising 1 in 10, stricter than the ¼ in per foot of codes (common practice).
+RISE_LEAST_M = 0.6096
+WALL_LEAST_M = 0.6096
+SLOPE_LEAST = 0.1
+# A vent without a fan ends 4 ft from doors and windows (NFPA 54, from memory).
+OPENING_LEAST_M = 1.2192
+VENTED = ("indirect_forced_air", "waste_oil", "pot_burner", "air_12v")
+
+
+@dataclass(frozen=True)
+class _Check:
+    """One thing of a vent: found against a limit, and the codes for kept and not."""
+
+    field: str
+    found: float | None
+    least: float
+    kind: str
+    good: str
+    bad: str
+
+
+def assess(report: StageReport, placed: Placed) -> None:
+    """Judge the vents of machines that have one into the Siting report.
+
+    Arguments: report (added to), placed.
+    Source: common practice; NFPA 54 (from memory); the maker's vent instructions go first.
+    """
+    for group in alike(placed):
+        if isinstance(group.sheet, Heater) and group.sheet.heater_class in VENTED and group.sheet.firing == "indirect":
+            _vent(report, placed, group, group.sheet)
+
+
+def _vent(report: StageReport, placed: Placed, group: Standing, heater: Heater) -> None:
+    vent, at = group.place.vent, f"{group.at}.vent"
+    unseen = list(_small(report, group, vent, at)) if heater.heater_class == "air_12v" else list(_large(report, group, vent, at))
+    if vent.sags == "yes":
+        report.judge("siting.vent.sags", group.subject, f"{at}.sags", name=group.name)
+    elif vent.sags is None:
+        unseen.append("sags")
+    if unseen:
+        what = labels(vent, unseen)
+        report.judge("siting.vent.missing", group.subject, f"{at}.{unseen[0]}", name=group.name, what=what)
+    if of_class(heater, "draught_pa"):
+        _draught(report, placed, group, heater, vent, at)
+
+
+def _large(report: StageReport, group: Standing, vent: Vent, at: str) -> Iterator[str]:
+    """Judge a vent; give the fields it lacks."""
+    for c in _checks(group, vent):
+        values = {"name": group.name, "limit": (c.least, c.kind)}
+        if c.found is None:
+            yield c.field
+        else:
+            code = c.good if rounded(c.found) >= rounded(c.least) else c.bad
+            report.judge(code, group.subject, f"{at}.{c.field}", found=(c.found, c.kind), holds_to=(c.least, c.kind), **values)
+    if vent.cap == "no":
+        report.judge("siting.vent.no_cap", group.subject, f"{at}.cap", name=group.name)
+    elif vent.cap is None:
+        yield "cap"
+
+
+def _checks(group: Standing, vent: Vent) -> Iterator[_Check]:
+    if group.place.position == "inside":
+        yield _Check("rise_m", vent.rise_m, RISE_LEAST_M, "length", "siting.vent.rises", "siting.vent.rise_short")
+        if vent.bends is None or vent.bends > 0:
+            yield _Check(
+                "slope_fraction", vent.slope_fraction, SLOPE_LEAST, "fraction", "siting.vent.slopes", "siting.vent.slope_low"
+            )
+    else:
+        yield _Check("wall_m", vent.wall_m, WALL_LEAST_M, "length", "siting.vent.off_wall", "siting.vent.wall_near")
+    yield _Check("opening_m", vent.opening_m, OPENING_LEAST_M, "length", "siting.vent.off_openings", "siting.vent.opening_near")
+
+
+def _small(report: StageReport, group: Standing, vent: Vent, at: str) -> Iterator[str]:
+    """A small exhaust falls all its way to a drain hole, or water stands in it and freezes; give the fields it lacks."""
+    values = {"name": group.name, "holds_to": (0.0, "fraction")}
+    if vent.slope_fraction is None:
+        yield "slope_fraction"
+    elif vent.slope_fraction >= 0:
+        found = (vent.slope_fraction, "fraction")
+        report.judge("siting.vent.exhaust_climbs", group.subject, f"{at}.slope_fraction", found=found, **values)
+    else:
+        found = (-vent.slope_fraction, "fraction")
+        report.judge("siting.vent.exhaust_falls", group.subject, f"{at}.slope_fraction", found=found, **values)
+    if vent.drain == "no":
+        report.judge("siting.vent.no_drain", group.subject, f"{at}.drain", name=group.name)
+    elif vent.drain is None:
+        yield "drain"
+
+
+def _draught(report: StageReport, placed: Placed, group: Standing, heater: Heater, vent: Vent, at: str) -> None:
+    asked = limit(heater, "draught_least_pa", "draught_pa")
+    assert asked
+    outside, altitude = placed.job.site.outside_highest_c, placed.job.site.altitude_m
+    outside = placed.job.site.outside_lowest_c if outside is None else outside
+    if vent.height_m is None or outside is None or altitude is None:
+        report.judge(
+            "siting.vent.draught_missing",
+            group.subject,
+            f"{at}.height_m",
+            name=group.name,
+            limit=(asked[0], "gas_pressure"),
+            by=asked[1],
+        )
+        return
+    flue_c, by = of_class(heater, "flue_c")
+    found = report.add(
+        figure(
+            f"siting.{group.subject}.draught_pa",
+            f"{group.name}: the chimney draws",
+            draught_pa(vent.height_m, flue_c, outside, altitude),
+            "gas_pressure",
+            "g · H · (ρ outside − ρ flue) × what friction leaves",
+            [
+                ("height H", vent.height_m, "length"),
+                ("flue gas", float(flue_c), "temperature"),
+                ("outside, the warmest it must draw at", outside, "temperature"),
+                ("left of it", LEFT_OF_DRAUGHT, "fraction"),
+            ],
+            f"column of warm gas; flue temperature: {by}",
+        ),
+        headline=True,
+    )
+    code = "siting.vent.draws" if rounded(found) >= rounded(asked[0]) else "siting.vent.draught_weak"
+    # It grows with the height and with nothing else.
+    height = vent.height_m * asked[0] / found if found > 0 else None
+    report.judge(
+        code,
+        group.subject,
+        f"{at}.height_m",
+        name=group.name,
+        found=(found, "gas_pressure"),
+        limit=(asked[0], "gas_pressure"),
+        by=asked[1],
+        holds_to=(height, "length") if height else None,
+    )
