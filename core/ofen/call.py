@@ -22,6 +22,7 @@ from .need.load_list import loads_of
 from .plan import Plan, plan
 from .running import entries as log_entries
 from .running.log import assess
+from .siting import drawing
 from .starts import fill
 from .supply.night_hours import hours_of
 from .upgrades import upgraded
@@ -85,6 +86,23 @@ def run_in(made: Plan, procedure: Procedure, events: list[Any]) -> RunNow:
 def _plan(asked: dict[str, Any], memo: Memo) -> Any:
     job, faults = load_as_far(asked.get("document"))
     return plan(job, memo=memo).to_json(memo) | {"faults": [{"path": f.path, "message": f.message} for f in faults]}
+
+
+FAR_M = 10_000.0
+
+
+def moved_in(document: Any, id: str, to: Any, memo: Memo | None = None) -> list[dict[str, Any]]:
+    """Return what changes in a document when something on the drawing of its site is put elsewhere.
+
+    Arguments: document; id of a machine or a supply; to, its new middle as [x, y] in metres; memo of an earlier plan.
+    Errors: JobFaults where the document or the point cannot be used, or the thing is not on the drawing.
+    Source: `siting.drawing.edits`.
+    """
+    whole = isinstance(to, list) and len(to) == 2 and all(isinstance(v, int | float) and abs(v) < FAR_M for v in to)
+    if not whole:
+        raise JobFaults([Fault("to", "must be two numbers in metres")])
+    made = plan(load_as_far(document)[0], memo=memo)
+    return drawing.edits(made.placed, id, (float(to[0]), float(to[1])))
 
 
 def begin_by(document: Any, unit: str, signed: Sequence[Procedure], memo: Memo | None = None) -> Procedure:
@@ -211,6 +229,7 @@ QUESTIONS: dict[str, Question] = {
     "plan": _plan,
     "document": _document,
     "begin": _begin,
+    "moved": lambda asked, memo: moved_in(asked.get("document"), str(asked.get("id")), asked.get("to"), memo),
     "commissioning": _commissioning,
     "run": _run,
     "running": _running,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 import math
 from dataclasses import dataclass, field
-from datetime import datetime
+from datetime import date, datetime
 from functools import cache
 from typing import Any
 
@@ -15,6 +15,7 @@ from .quantities import shown
 MOST = 1e15
 MOST_UNKNOWN = 20
 FIRST_YEAR, LAST_YEAR = 2000, 2200
+DAY_WORDS = "must be a date, such as 2026-01-12, from 2000 up to 2200"
 MOMENT_WORDS = "must be a date and time with its zone, such as 2026-01-12T06:30:00Z, from 2000 up to 2200"
 
 
@@ -22,7 +23,7 @@ MOMENT_WORDS = "must be a date and time with its zone, such as 2026-01-12T06:30:
 class Spec:
     """What a field may hold and what it is called on screen."""
 
-    shape: str  # number | whole | text | choice | flag | moment | texts | many | one
+    shape: str  # number | whole | text | choice | flag | moment | day | texts | many | one
     label: str
     kind: str = ""
     low: float = -math.inf
@@ -84,6 +85,14 @@ def moment(label: str, needed: bool = False, default: str | None = "") -> Any:
     Source: ISO 8601.
     """
     return field(default=default, metadata={"spec": Spec("moment", label, most=40, needed=needed)})
+
+
+def day(label: str, needed: bool = False) -> Any:
+    """Declare a date, from the year 2000 up to 2200.
+
+    Source: ISO 8601.
+    """
+    return field(default=None, metadata={"spec": Spec("day", label, most=10, needed=needed)})
 
 
 def texts(label: str, most: int = 400) -> Any:
@@ -193,6 +202,8 @@ def _value(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
         faults.append(Fault(path, "must be text"))
     elif spec.shape == "moment" and not is_moment(data):
         faults.append(Fault(path, MOMENT_WORDS))
+    elif spec.shape == "day" and not is_day(data):
+        faults.append(Fault(path, DAY_WORDS))
     elif spec.shape == "text" and len(data) > spec.most:
         faults.append(Fault(path, f"has {len(data)} characters; at most {spec.most} are allowed"))
     elif spec.shape == "choice" and data not in dict(spec.options):
@@ -211,6 +222,18 @@ def _encodes(text: str) -> bool:
     except UnicodeEncodeError:
         return False
     return True
+
+
+def is_day(text: str) -> bool:
+    """Return whether a text is a date, from 2000 up to 2200.
+
+    Arguments: text.
+    Source: ISO 8601.
+    """
+    try:
+        return len(text) == 10 and FIRST_YEAR <= date.fromisoformat(text).year < LAST_YEAR
+    except ValueError:
+        return False
 
 
 def is_moment(text: str) -> bool:
@@ -325,6 +348,8 @@ def _schema_of(spec: Spec) -> dict[str, Any]:
         return about | {"type": "array", "maxItems": spec.most, "items": {"type": "string"}}
     if spec.shape == "moment":
         return about | {"type": "string", "format": "date-time"}
+    if spec.shape == "day":
+        return about | {"type": ["string", "null"], "format": "date"}
     if spec.shape == "flag":
         return about | {"type": ["boolean", "null"]}
     if spec.shape == "choice":

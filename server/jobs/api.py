@@ -229,6 +229,20 @@ class BeginIn(DocumentIn):
     signed: list[dict[str, Any]] | None = None
 
 
+class MovedIn(DocumentIn):
+    """A job document, what of its drawing is moved, and where its middle comes to, in metres."""
+
+    id: str
+    to: list[float]
+
+
+class EditOut(Schema):
+    """One change of a document: a place in it and what comes to stand there."""
+
+    path: str
+    value: Any
+
+
 class RunHeldIn(Schema):
     """A run as far as it counts for where its machine stands."""
 
@@ -364,6 +378,12 @@ def document_today(request: HttpRequest, given: DocumentIn) -> Any:
 def begin_by(request: HttpRequest, given: BeginIn) -> Any:
     """The procedure that a run of a machine begins with; nothing is kept."""
     return asked_for("begin", given.dict())
+
+
+@router.post("/moved", response={200: list[EditOut], **REFUSALS}, operation_id="moved")
+def moved_to(request: HttpRequest, given: MovedIn) -> Any:
+    """What changes in a document when something on the drawing of its site is put elsewhere; nothing is kept."""
+    return asked_for("moved", given.dict())
 
 
 @router.post("/run", response={200: RunNowOut, **REFUSALS}, operation_id="run_now")

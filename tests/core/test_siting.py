@@ -393,12 +393,12 @@ def test_permits_gate_and_are_dated(depot: dict[str, Any]) -> None:
     assert "siting.permit.open" in verdicts(depot)
     permit["stands"] = "granted"
     assert "siting.permit.undated" in verdicts(depot)
-    permit["at"] = "2026-03-01T00:00:00Z"
+    permit["on"] = "2026-03-01"
     assert told(depot, "siting.permit.kept")["on"] == "2026-03-01"
     permit["stands"] = "refused"
     assert plan(load(depot)).has_stop
-    permit["at"] = "last week"
-    with pytest.raises(JobFaults, match=r"siting.permits\[0\].at"):
+    permit["on"] = "last week"
+    with pytest.raises(JobFaults, match=r"siting.permits\[0\].on"):
         load(depot)
 
 

@@ -8,6 +8,7 @@ from typing import Any
 from ofen import job as jobs
 from ofen.catalogue import shipped
 from ofen.document import Spec, specs
+from ofen.siting.given import Siting, UsualPlace
 from ofen.supply.pipes.materials import MATERIAL_TABLES, pipes
 from tests.conftest import example
 
@@ -30,6 +31,8 @@ def _value(chance: random.Random, spec: Spec, cls: str, name: str) -> Any:
         return chance.randint(int(spec.low), int(spec.high))
     if spec.shape == "choice":
         return chance.choice(spec.options)[0]
+    if spec.shape == "day":
+        return f"2026-{chance.randint(1, 12):02}-{chance.randint(1, 28):02}"
     if spec.shape == "texts":
         return chance.choice([[], ["site.altitude_m", "supplies[supply-0].storage.duty_fraction"], ["nowhere[0].at_all"]])
     if name == "model":
@@ -70,12 +73,51 @@ def document(seed: int) -> dict[str, Any]:
                 part["after"] = chance.choice(["", *ids[:n], *ids[n:]])
                 if part["kind"] == "appliance":
                     part["machine"] = f"{chance.choice(['heaters', 'heaters', 'generators'])}-{chance.randint(0, 2)}"
+        _hang_siting(chance, made)
         return made
     made = example(chance.choice(EXAMPLES))
     if seed % 3 == 1:
         _second_supply(chance, made)
+    if seed % 3 == 2:
+        usual = made.get("siting", {}).get("usual", {})
+        made["siting"] = _made(chance, Siting)
+        made["siting"]["usual"] = _made(chance, UsualPlace) | (usual if chance.random() < 0.5 else {})
+        _hang_siting(chance, made)
     _change(chance, made, jobs.Job)
     return made
+
+
+def _hang_siting(chance: random.Random, made: dict[str, Any]) -> None:
+    """Places of machines that are there, ducts at heaters, leads in one another, mostly of sizes that might be."""
+    siting, equipment = made.get("siting", {}), made.get("equipment", {})
+    heaters = [u["id"] for u in equipment.get("heaters", [])] or ["heater-9"]
+    sets = [u["id"] for u in equipment.get("generators", [])] or ["generator-9"]
+    for n, place in enumerate(siting.get("places", [])):
+        place["id"] = [*heaters, *sets, "nobody"][n % (len(heaters) + len(sets) + 1)]
+    siting["places"] = list({p["id"]: p for p in siting.get("places", [])}.values())
+    supplies = [s["id"] for s in made.get("supplies", [])]
+    for n, vessels in enumerate(siting.get("vessels", [])):
+        vessels["id"] = supplies[n] if n < len(supplies) else f"none-{n}"
+    leads = [lead["id"] for lead in siting.get("leads", [])]
+    for place in [siting.get("usual", {}), *siting.get("places", [])]:
+        for where in ("wall_m", "along_m"):
+            if place.get(where) is not None:
+                place[where] = round(chance.uniform(-1, 12), 2)
+        if "cord" in place:
+            place["cord"] |= {"after": chance.choice(["", *leads]), "feeder": chance.choice(["", *sets])}
+    for lead in siting.get("leads", []):
+        lead |= {"after": chance.choice(["", "", *leads]), "feeder": chance.choice(["", *sets])}
+    ducts = [d["id"] for d in siting.get("ducts", [])]
+    for d in siting.get("ducts", []):
+        d |= {
+            "machine": chance.choice(heaters),
+            "after": chance.choice(["", "", *ducts]),
+            "length_m": round(chance.uniform(1, 12), 1),
+        }
+        d |= {"diameter_m": round(chance.uniform(0.1, 0.6), 2)}
+    for o in siting.get("openings", []):
+        o |= {"along_m": round(chance.uniform(0, 6), 1), "width_m": round(chance.uniform(0.1, 3), 1)}
+        o |= {"height_m": round(chance.uniform(0.1, 2.5), 1)}
 
 
 def _second_supply(chance: random.Random, made: dict[str, Any]) -> None:

@@ -25,10 +25,10 @@ def assess(report: StageReport, placed: Placed) -> None:
             report.judge("siting.permit.refused", p.id, f"{at}.stands", **values)
         elif p.stands not in KEPT:
             report.judge("siting.permit.open", p.id, f"{at}.stands", **values)
-        elif p.stands == "granted" and not p.at:
-            report.judge("siting.permit.undated", p.id, f"{at}.at", **values)
+        elif p.stands == "granted" and not p.on:
+            report.judge("siting.permit.undated", p.id, f"{at}.on", **values)
         else:
-            report.judge("siting.permit.kept", p.id, f"{at}.stands", on=(p.at or "")[:10] or "no date", **values)
+            report.judge("siting.permit.kept", p.id, f"{at}.stands", on=p.on or "not needed here", **values)
 
 
 def _what(permit: Permit) -> str:

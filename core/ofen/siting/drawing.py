@@ -6,13 +6,14 @@ from math import cos, pi, sin
 from typing import Any
 
 from ..catalogue.sheets import Heater
+from ..errors import Fault, JobFaults
 from ..numerics import rounded
 from ..placed import Machine, Placed
 from ..stage import StageReport
 from .asks import limit
 from .clearances import VESSELS_TO_CANVAS_M, VESSELS_TO_IGNITION_M
 from .exhaust import PLUME_HALF_DEG
-from .layout import SIDES, Box, Hole, Layout, Point, Walls, openings_limit, overlap, to_hole_m
+from .layout import SIDES, Box, Hole, Layout, Point, Walls, lay_out, openings_limit, overlap, to_hole_m
 
 KEPT = 9
 DUCT_WIDTH_M = 0.3
@@ -122,7 +123,46 @@ def shapes(placed: Placed, layout: Layout) -> list[dict[str, Any]]:
         )
         if b.kind == "generator":
             made.append(_plume(placed, layout, b))
+        made += _measures(placed, layout, b)
     return made
+
+
+def _measures(placed: Placed, layout: Layout, b: Box) -> list[dict[str, Any]]:
+    """The two distances that are told of a place: how far from its wall, and how far along it, to the middle."""
+    walls = layout.walls
+    assert walls
+    out, wall = walls.outward(b.wall), b.wall
+    if b.inside:
+        out = (-out[0], -out[1])
+    (x, y), at = b.middle, _place_at(placed, b)
+    half = ((b.high[0] - b.low[0]) / 2 * abs(out[0])) + ((b.high[1] - b.low[1]) / 2 * abs(out[1]))
+    near = (x - out[0] * half, y - out[1] * half)
+    along = {"front": x, "right": y, "back": walls.length_m - x, "left": walls.width_m - y}[wall]
+    foot = walls.along(wall, along, 0.0)
+    free = _out(walls.length_m, walls.width_m, wall, near) * (-1 if b.inside else 1)
+    path = f"supplies[{_supply(placed, b)}].storage.to_canvas_m" if b.kind == "vessels" else f"{at}.wall_m"
+    return [
+        {
+            "kind": "measure",
+            "id": f"{b.id}.wall",
+            "of": b.id,
+            "at": path,
+            "value": rounded(free, KEPT),
+            "points": [_told(foot), _told(near)],
+        },
+        {
+            "kind": "measure",
+            "id": f"{b.id}.along",
+            "of": b.id,
+            "at": f"{at}.along_m",
+            "value": rounded(along, KEPT),
+            "points": [_told(walls.along(wall, 0.0, 0.0)), _told(foot)],
+        },
+    ]
+
+
+def _supply(placed: Placed, b: Box) -> int:
+    return next(s.index for s in placed.supplies if s.given.id == b.id)
 
 
 def _rings(layout: Layout, b: Box, m: Machine | None) -> list[dict[str, Any]]:
@@ -288,3 +328,31 @@ def moved(layout: Layout, id: str, to: Point) -> dict[str, Any]:
 def _out(length: float, width: float, wall: str, to: Point) -> float:
     """How far a point lies out from a wall; inside it is below nought."""
     return {"front": -to[1], "right": to[0] - length, "back": to[1] - width, "left": -to[0]}[wall]
+
+
+def edits(placed: Placed, id: str, to: Point) -> list[dict[str, Any]]:
+    """Return what changes in the document when something on the drawing is put with its middle at a point.
+
+    Arguments: placed; id of a machine, or of a supply whose vessels are meant; to (m). A machine that shared its place with
+    the others gets one of its own. Distances come to whole centimetres.
+    Errors: JobFaults for what is not on the drawing.
+    Source: `moved`.
+    """
+    layout = lay_out(placed)
+    found, box = moved(layout, id, to), layout.box(id)
+    if box is None:
+        raise JobFaults([Fault("id", f"{id!r} is not on the drawing")])
+    wall, along, out = found["wall"], round(found["along_m"], 2), round(found["wall_m"], 2)
+    at = _place_at(placed, box)
+    if box.kind == "vessels":
+        path = f"supplies[{_supply(placed, box)}].storage.to_canvas_m"
+        told = {f"{at}.wall": wall, f"{at}.along_m": along, path: max(0.0, out)}
+        return [{"path": p, "value": v} for p, v in told.items()]
+    place: dict[str, Any] = {"wall": wall, "wall_m": out, "along_m": along}
+    if found["inside"] != box.inside:
+        place["position"] = "inside" if found["inside"] else "outside"
+    if at == "siting.usual":
+        at = f"siting.places[{len(placed.job.siting.places)}]"
+        place = {"id": id} | place
+        return [{"path": at, "value": place}]
+    return [{"path": f"{at}.{n}", "value": v} for n, v in place.items()]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..document import choice, many, moment, number, one, text
+from ..document import choice, day, many, number, one, text
 
 CONDUCTORS = (
     ("16 AWG", "16 AWG"),
@@ -229,7 +229,7 @@ class Permit:
         ("not_needed", "not needed here"),
         default="open",
     )
-    at: str | None = moment("On", default=None)
+    on: str | None = day("On")
     note: str = text("Number, name, condition", 300)
     document: str = text("Document", 80, "The file kept with the job")
 

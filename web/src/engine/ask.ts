@@ -1,6 +1,6 @@
 // Asking the core: in the browser once the engine is up, the server until then and wherever it is not.
 import { type Assumed, type Entry, type MachineState, type Plan, Problem, type Procedure, type RunNow, type Stage, type Started, answer, api } from "../api/client";
-import type { Document } from "../job/document";
+import type { Document, Json } from "../job/document";
 import { Engine, EngineFailure } from "./engine";
 import { type Changes, Told } from "./told";
 
@@ -71,6 +71,11 @@ export async function assumedOf(document: Document): Promise<Assumed[]> {
 export async function todaysOf(document: Document): Promise<Document> {
   const found = await ask<{ document: Document }>({ ask: "document", document }, null, () => answer(api.POST("/api/document", { body: { document } })) as Promise<{ document: Document }>);
   return found.document;
+}
+
+/** What changes in a document when something on the drawing of its site is put with its middle at a point, in metres. */
+export function movedOf(document: Document, id: string, to: [number, number]): Promise<{ path: string; value: Json }[]> {
+  return ask({ ask: "moved", document, id, to }, "moved", () => answer(api.POST("/api/moved", { body: { document, id, to } })) as Promise<{ path: string; value: Json }[]>);
 }
 
 /** The procedure that a run of a machine begins with; with those of its signed runs, of just what changed since them. */

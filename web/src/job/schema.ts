@@ -6,6 +6,8 @@ export interface Spec {
   description: string;
   kind: string | null;
   whole: boolean;
+  /** A date: its field is the browser's own. */
+  day: boolean;
   low: number | null;
   high: number | null;
   longest: number | null;
@@ -65,6 +67,7 @@ export function specAt(schema: Node, path: string, kind?: Json): Spec | null {
     description: text("description"),
     kind: text("x-kind") || null,
     whole: Array.isArray(node["type"]) && node["type"].includes("integer"),
+    day: text("format") === "date",
     low: number("minimum"),
     high: number("maximum"),
     longest: number("maxLength"),

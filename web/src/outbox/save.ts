@@ -8,9 +8,9 @@ export async function saveJob(device: Device, id: string, document?: Document) {
 }
 
 /** Offer a text as a file to save. */
-export function saveFile(name: string, text: string) {
+export function saveFile(name: string, text: string, type = "application/json") {
   const link = document.createElement("a");
-  link.href = URL.createObjectURL(new Blob([text], { type: "application/json" }));
+  link.href = URL.createObjectURL(new Blob([text], { type }));
   link.download = name;
   link.click();
   setTimeout(() => URL.revokeObjectURL(link.href), 10_000);

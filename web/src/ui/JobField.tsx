@@ -84,6 +84,7 @@ type Reading = { ok: true; value: Json } | { ok: false; error: string };
 
 /** Read a typed text by its spec: the value, or the words that say what is allowed. */
 export function readTyped(text: string, spec: Spec, q: Quantities): Reading {
+  if (spec.day) return { ok: true, value: text === "" ? null : text };
   if (spec.kind === null) {
     const longest = spec.longest ?? 200;
     return text.length > longest ? { ok: false, error: `At most ${longest} characters; these are ${text.length}.` } : { ok: true, value: text };
@@ -129,6 +130,7 @@ function Typed({ path, spec }: { path: string; spec: Spec }) {
     <>
       <Input
         data-path={path}
+        type={spec.day ? "date" : "text"}
         value={text}
         invalid={!!fault}
         inputMode={spec.kind ? "text" : undefined}

@@ -1,46 +1,134 @@
+// Siting in its parts: where everything stands, what the air bears, where it blows, what feeds it, who was asked.
+import { useDeferredValue } from "react";
+import { useQuantities } from "../../app/context";
 import { useEntries, useJob, useStage } from "../../job/context";
-import { listAt, textAt } from "../../job/document";
+import { type Document, listAt, textAt } from "../../job/document";
 import { StagePart } from "../../ui/answers";
+import { CaptionedTable } from "../../ui/CaptionedTable";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { More } from "../../ui/More";
+import { Parts } from "../../ui/Parts";
+import { AirCharts, type Course } from "./AirCharts";
+import { Drawing } from "./Drawing";
+import { Permits } from "./Permits";
+import { Rows } from "./Rows";
 
-const PLACE = ["position", "top_m", "front_m", "sides_m", "rear_m"];
+const WHERE = ["position", "wall", "wall_m", "along_m", "blows"];
+const ROOM = ["top_m", "front_m", "sides_m", "rear_m"];
+const STANDS = ["service_m", "level_fraction", "ground", "guarded"];
+const OF_ENGINE = ["flood_m", "pad_mass_kg", "pad_border_m"];
 const CORD = ["source_v", "conductor", "length_m"];
-const OWN_CORD = [...CORD, "battery_j"];
+const MORE_CORD = ["battery_j", "after", "feeder", "breaker_a", "rcd"];
+const VENT = ["rise_m", "slope_fraction", "bends", "cap", "wall_m", "opening_m", "sags"];
+const MORE_VENT = ["height_m", "drain", "length_m", "diameter_m"];
+const EARTHING = ["feeds_by", "earth", "neutral", "moves_neutral"];
 
-/** Where the machines stand, and the cord that feeds each of them. */
+const of = (words: string) => {
+  const codes = new RegExp(`^siting\\.(${words})\\.`);
+  return (name: string) => codes.test(name);
+};
+const ofAir = (name: string) => of("air|combustion_air")(name) || /\.(co2|o2|co|dew_c|opening_m2)$/.test(name);
+const ofBlowing = (name: string) => of("vent|duct")(name) || /\.(draught_pa|duct_flow)$/.test(name);
+const ofPower = (name: string) => of("cord|lead|rcd|circuits|battery|earth")(name) || /\.(running_v|starting_v|battery_s)$/.test(name);
+const ofPermits = of("permit");
+const ofPlaces = (name: string) => !ofAir(name) && !ofBlowing(name) && !ofPower(name) && !ofPermits(name);
+
+/** Where everything stands, breathes and blows. */
 export function SitingStage() {
-  const { document } = useJob();
+  const stage = useStage("siting");
   return (
-    <StagePart
-      given={
-        <>
-          {PLACE.map((name) => (
-            <JobField key={name} path={`siting.usual.${name}`} />
-          ))}
-          {listAt(document, "supplies").map((s, n) =>
-            textAt(s, "fuel") === "natural_gas" ? null : <JobField key={textAt(s, "id")} path={`supplies[${n}].storage.to_canvas_m`} label={`Vessels to canvas or wall${textAt(s, "name") ? `: ${textAt(s, "name")}` : ""}`} />,
-          )}
-          <h3 id="cord" className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">
-            Cord to a heater’s fan
-          </h3>
-          {CORD.map((name) => (
-            <JobField key={name} path={`siting.usual.cord.${name}`} />
-          ))}
-          <More what="battery" paths={["siting.usual.cord.battery_j"]}>
-            <JobField path="siting.usual.cord.battery_j" />
-          </More>
-          <Others />
-        </>
-      }
-      stage={useStage("siting")}
+    <Parts
+      stage={stage}
+      parts={[
+        { key: "places", word: "Places", holds: ofPlaces, page: <Places /> },
+        { key: "air", word: "Air inside", holds: ofAir, page: <Air /> },
+        { key: "blowing", word: "Vents and ducts", holds: ofBlowing, page: <Blowing /> },
+        { key: "power", word: "Leads and earth", holds: ofPower, page: <Power /> },
+        { key: "permits", word: "Asked before work", holds: ofPermits, page: <StagePart given={<Permits />} stage={stage} holds={ofPermits} /> },
+      ]}
     />
   );
 }
 
+const Head = ({ children }: { children: React.ReactNode }) => <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold first:mt-0">{children}</h3>;
+
+/** Which sorts of machine the job has. */
+function useSorts() {
+  const { document } = useJob();
+  return { heaters: listAt(document, "equipment.heaters").length > 0, sets: listAt(document, "equipment.generators").length > 0 };
+}
+
+function Fields({ at, names, none, whose }: { at: string; names: string[]; none?: string; whose?: string }) {
+  return names.map((name) => <JobField key={name} path={`${at}.${name}`} {...(none ? { none } : {})} {...(whose ? { of: whose } : {})} />);
+}
+
+function Places() {
+  const stage = useStage("siting");
+  const { document } = useJob();
+  const { sets } = useSorts();
+  const spaced = listAt(document, "need.spaces").length > 0;
+  const building = ["length_m", "width_m", "eave_m", "skin"].map((n) => `siting.building.${n}`);
+  const stands = [...STANDS, ...(sets ? OF_ENGINE : [])];
+  return (
+    <StagePart
+      above={<Drawing />}
+      given={
+        <>
+          <Head>At every machine</Head>
+          <Fields at="siting.usual" names={[...WHERE, ...ROOM]} />
+          <More what="level, ground, fence, room to work" paths={stands.map((n) => `siting.usual.${n}`)}>
+            <Fields at="siting.usual" names={stands} />
+          </More>
+          <Others names={[...WHERE, ...ROOM, ...stands]} />
+          <Vessels />
+          <Head>Doors, windows, vents of the building</Head>
+          <Rows list="siting.openings" stem="opening" one="opening" fields={["name", "wall", "along_m", "stands"]} more={["width_m", "height_m", "sill_m", "free_fraction"]} fresh={{ wall: "front", along_m: 1, width_m: 1, height_m: 2, stands: "shut" }} none="None told: exhaust and vessels are judged against every one of them." />
+          <Head>Building</Head>
+          {spaced ? (
+            <More what="its own sizes, where they are not those of the first space" paths={building}>
+              <Fields at="siting.building" names={["length_m", "width_m", "eave_m", "skin"]} />
+            </More>
+          ) : (
+            <Fields at="siting.building" names={["length_m", "width_m", "eave_m", "skin"]} />
+          )}
+          <JobField path="siting.building.north_deg" />
+          {sets ? <JobField path="siting.air.wind_from_deg" /> : null}
+        </>
+      }
+      stage={stage}
+      holds={ofPlaces}
+    />
+  );
+}
+
+/** Where the vessels of each supply stand: their distance from the wall, and where along it. */
+function Vessels() {
+  const { document } = useJob();
+  const { all, add } = useEntries("siting.vessels", "");
+  const held = listAt(document, "supplies").map((s, n) => ({ s, n })).filter(({ s }) => textAt(s, "fuel") === "propane" || !textAt(s, "fuel"));
+  return held.map(({ s, n }) => {
+    const id = textAt(s, "id");
+    const name = textAt(s, "name");
+    const place = all.findIndex((v) => textAt(v, "id") === id);
+    return (
+      <section key={id} aria-label={`Vessels ${name}`}>
+        <Head>Vessels{name ? `: ${name}` : ""}</Head>
+        <JobField path={`supplies[${n}].storage.to_canvas_m`} label="To canvas or wall" />
+        {place < 0 ? (
+          <Button look="quiet" onClick={() => add({ id, wall: "back", along_m: 2 })}>
+            Put them on the drawing
+          </Button>
+        ) : (
+          <Fields at={`siting.vessels[${place}]`} names={["wall", "along_m", "level", "guarded"]} whose={`Vessels ${name}`} />
+        )}
+      </section>
+    );
+  });
+}
+
 /** Machines that stand otherwise than the rest: what is left empty is as at all of them. */
-function Others() {
+function Others({ names }: { names: string[] }) {
   const { plan } = useJob();
   const { all, add, remove } = useEntries("siting.places", "");
   const nameOf = (id: string) => plan?.machines.find((m) => m.id === id)?.name ?? id;
@@ -49,23 +137,21 @@ function Others() {
     <>
       {all.map((place, n) => {
         const id = textAt(place, "id");
-        const of = nameOf(id);
+        const whose = nameOf(id);
         return (
-          <section key={id} id={id} aria-label={of} className="mt-4 border-t-[1.5px] border-frame pt-2">
-            <h3 className="flex items-baseline justify-between text-base font-bold">
-              {of}, where it differs
+          <section key={id} id={id} aria-label={whose}>
+            <h3 className="mt-4 flex items-baseline justify-between border-t-[1.5px] border-frame pt-2 text-base font-bold">
+              {whose}, where it differs
               <Button look="quiet" onClick={() => remove(place)}>
-                Stands like the others<span className="sr-only"> {of}</span>
+                Stands like the others<span className="sr-only"> {whose}</span>
               </Button>
             </h3>
-            {[...PLACE, ...OWN_CORD.map((c) => `cord.${c}`)].map((name) => (
-              <JobField key={name} of={of} path={`siting.places[${n}].${name}`} none="as the others" />
-            ))}
+            <Fields at={`siting.places[${n}]`} names={names} none="as the others" whose={whose} />
           </section>
         );
       })}
       {(plan?.machines.length ?? 0) > 1 && free.length > 0 ? (
-        <div className="flex flex-wrap gap-3 pt-4">
+        <div className="flex flex-wrap gap-3 pt-2">
           {free.map((m) => (
             <Button key={m.id} look="quiet" onClick={() => add({ id: m.id })}>
               {m.name} ({m.id}) stands otherwise
@@ -74,5 +160,139 @@ function Others() {
         </div>
       ) : null}
     </>
+  );
+}
+
+function Air() {
+  const stage = useStage("siting");
+  const late = useDeferredValue(stage);
+  const [course] = (late?.tables["air"] ?? []) as unknown as Course[];
+  return (
+    <StagePart
+      given={
+        <>
+          <Head>In the air inside</Head>
+          <Fields at="siting.air" names={["people", "sleeps", "co_alarm", "humidity_fraction", "wind_m_per_s"]} />
+          <p className="pt-2 text-small text-muted">Volume, air changes and temperatures are those of the first space at Need; openings that stand open count from Places. What burns inside without a vent, and what blows in from outside, is taken from the machines.</p>
+          <Head>Openings that stand open</Head>
+          <Rows list="siting.openings" stem="opening" one="opening" fields={["name", "stands", "width_m", "height_m"]} more={["sill_m", "free_fraction", "wall", "along_m"]} fresh={{ wall: "front", along_m: 0.5, width_m: 0.3, height_m: 0.3, stands: "open" }} none="None yet." />
+        </>
+      }
+      stage={stage}
+      holds={ofAir}
+    >
+      <AirCharts course={course ?? null} />
+    </StagePart>
+  );
+}
+
+interface Ducted {
+  id: string;
+  name: string;
+  machine_name: string;
+  flow: number;
+  lost: number;
+  in_c: number;
+  out_c: number;
+  even: number | null;
+}
+
+function Blowing() {
+  const stage = useStage("siting");
+  const late = useDeferredValue(stage);
+  const { document, plan } = useJob();
+  const heaters = (plan?.machines ?? []).filter((m) => m.kind === "heater").map((m) => ({ value: m.id, reads: `${m.name} (${m.id})` }));
+  const ducts = listAt(document, "siting.ducts").map((d, n) => ({ value: textAt(d, "id"), reads: textAt(d, "name") || `duct ${n + 1}` }));
+  return (
+    <StagePart
+      given={
+        <>
+          <Head>Vent or exhaust, at every machine</Head>
+          <Fields at="siting.usual.vent" names={VENT} />
+          <More what="chimney height, drain hole, length" paths={MORE_VENT.map((n) => `siting.usual.vent.${n}`)}>
+            <Fields at="siting.usual.vent" names={MORE_VENT} />
+          </More>
+          <Head>Ducts</Head>
+          <Rows
+            list="siting.ducts"
+            stem="duct"
+            one="duct"
+            fields={["machine", "kind", "diameter_m", "length_m"]}
+            more={["name", "after", "carries", "leads_to", "bends", "insulated", "holes_m2", "booster_pa"]}
+            fresh={{ machine: heaters[0]?.value ?? "", kind: "flexible", diameter_m: 0.4, length_m: 3, leads_to: "space" }}
+            options={{ machine: heaters, after: [{ value: "", reads: "the heater" }, ...ducts] }}
+            none="None: it blows freely."
+          />
+        </>
+      }
+      stage={stage}
+      holds={ofBlowing}
+    >
+      <Ducts rows={(late?.tables["ducts"] ?? []) as unknown as Ducted[]} />
+    </StagePart>
+  );
+}
+
+function Ducts({ rows }: { rows: Ducted[] }) {
+  const q = useQuantities();
+  if (rows.length === 0) return null;
+  return (
+    <CaptionedTable
+      caption="Air in the ducts, at the working point of the fan"
+      heads={[{ word: "Duct" }, { word: "Air", right: true }, { word: "Takes", right: true }, { word: "In", right: true }, { word: "Out", right: true }, { word: "Weakest hole", right: true }]}
+    >
+      {rows.map((r) => (
+        <tr key={r.id} className="border-t border-hair">
+          <th scope="row" className="py-0.5 pr-2 font-medium">
+            {r.name}
+            <span className="block text-tiny font-normal text-muted">{r.machine_name}</span>
+          </th>
+          <td className="pl-3 text-right">{q.show(r.flow, "airflow")}</td>
+          <td className="pl-3 text-right">{q.show(r.lost, "gas_pressure")}</td>
+          <td className="pl-3 text-right">{q.show(r.in_c, "temperature")}</td>
+          <td className="pl-3 text-right">{q.show(r.out_c, "temperature")}</td>
+          <td className="pl-3 text-right">{r.even === null ? "" : q.show(r.even, "fraction")}</td>
+        </tr>
+      ))}
+    </CaptionedTable>
+  );
+}
+
+function Power() {
+  const stage = useStage("siting");
+  const { document, plan } = useJob();
+  const { heaters, sets } = useSorts();
+  const leads = listAt(document, "siting.leads").map((d, n) => ({ value: textAt(d, "id"), reads: textAt(d, "name") || `lead ${n + 1}` }));
+  const after = [{ value: "", reads: "the socket" }, ...leads];
+  const feeder = [{ value: "", reads: "the mains or a battery" }, ...(plan?.machines ?? []).filter((m) => m.kind === "generator").map((m) => ({ value: m.id, reads: `${m.name} (${m.id})` }))];
+  const options: Record<string, { value: string; reads: string }[]> = { after, feeder };
+  const cord = (name: string) => <JobField key={name} path={`siting.usual.cord.${name}`} {...(options[name] ? { options: options[name] } : {})} />;
+  return (
+    <StagePart
+      given={
+        <>
+          {heaters ? (
+            <>
+              <Head>Cord to a heater’s fan</Head>
+              {CORD.map(cord)}
+              <More what="battery, shared lead, generator, breaker, RCD" paths={MORE_CORD.map((n) => `siting.usual.cord.${n}`)}>
+                {MORE_CORD.map(cord)}
+              </More>
+              <Others names={[...CORD, ...MORE_CORD].map((n) => `cord.${n}`)} />
+              <Head>Leads that are shared or chained</Head>
+              <Rows list="siting.leads" stem="lead" one="lead" fields={["name", "conductor", "length_m", "after"]} more={["source_v", "feeder", "breaker_a", "rcd"]} fresh={{ conductor: "12 AWG", length_m: 15 } as Document} options={options} none="None: every machine has a cord of its own." />
+            </>
+          ) : null}
+          {sets ? (
+            <>
+              <Head>Generators: earth, neutral, how they feed</Head>
+              <Fields at="siting.usual.earthing" names={EARTHING} />
+            </>
+          ) : null}
+        </>
+      }
+      stage={stage}
+      holds={ofPower}
+    />
   );
 }
