@@ -163,6 +163,7 @@ def test_a_stove_in_a_boat_wants_its_opening_and_a_workshop_room_or_openings() -
 
 def test_direct_fired_air_from_outside_is_its_own_fresh_air(hall: dict[str, Any]) -> None:
     hall["equipment"]["heaters"] = [{"id": "heater-1", "model": "sill-50-direct"}]
+    hall["siting"] |= {"air": {"people": 10}, "ducts": []}
     made = planned(hall).stage("siting")
     said = {v.code for v in made.verdicts}
     assert "siting.air.fit" in said

@@ -98,8 +98,27 @@ def test_each_single_missing_value_is_said_or_has_a_default() -> None:
         "nominal",
         "begins_s",
         "lowest_at_s",
+        "blows",
+        "level",
+        "leads_to",
+        "stands",
+        "carries",
+        "insulated",
     }
-    quiet = {"note", "place", "prepared_for", "prepared_by", "handover", "site", "u_w_per_m2k", "call_out"}
+    quiet = {
+        "air",
+        "note",
+        "place",
+        "bends",
+        "people",
+        "sleeps",
+        "prepared_for",
+        "prepared_by",
+        "handover",
+        "site",
+        "u_w_per_m2k",
+        "call_out",
+    }
     whole = plan(load(DEPOT)).to_json()
     for path in REMOVABLE:
         if path[-1] in defaulted | quiet or path[-1] == "name" or path == ("supplies", 0, "parts", 0, "after"):

@@ -38,7 +38,13 @@ def test_a_stored_document_opens_as_todays_and_is_not_touched(path: Any) -> None
 
 @pytest.mark.parametrize("name", ["tram-depot", "seedling-house", "pontoon-cabin"])
 def test_an_example_of_format_1_has_the_verdicts_and_figures_of_the_one_of_today(name: str) -> None:
-    old, new = plan(load(stored(f"job-1-{name}"))), plan(load(example(name)))
+    # What format 1 could not tell of a site is not there.
+    today, known = example(name), {"position", "top_m", "front_m", "sides_m", "rear_m", "cord"}
+    usual = {n: v for n, v in today["siting"]["usual"].items() if n in known}
+    if "cord" in usual:
+        usual["cord"] = {n: v for n, v in usual["cord"].items() if n != "rcd"}
+    today["siting"] = {"usual": usual}
+    old, new = plan(load(stored(f"job-1-{name}"))), plan(load(today))
     for one, other in zip(old.reports, new.reports, strict=True):
         assert [(v.code, v.subject, v.at) for v in one.verdicts] == [(v.code, v.subject, v.at) for v in other.verdicts]
         assert {f.key: f.value for f in one.figures} == {f.key: f.value for f in other.figures}

@@ -85,7 +85,7 @@ def assess(report: StageReport, placed: Placed, units: list[ChosenUnit], need: H
     inside = [u for u in warming if places[u.id].position == "inside"]
     flames = [u for u in warming if u.heater.firing == "direct" and (u in inside or u.heater.heater_class == "direct_forced_air")]
     engines = any(True for _ in placed.generators)
-    _alarm(report, placed, bool(inside or flames or engines))
+    _alarm(report, placed, bool(warming or engines))
     _guards(report, [u for u in flames if u.heater.ods_altitude_most_m is not None])
     vented = [u for u in inside if u.heater.firing == "indirect" and u.heater.heater_class != "air_12v"]
     spaces = placed.job.need.spaces

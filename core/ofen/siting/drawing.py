@@ -9,7 +9,7 @@ from ..catalogue.sheets import Heater
 from ..errors import Fault, JobFaults
 from ..numerics import rounded
 from ..placed import Machine, Placed
-from ..stage import StageReport
+from ..stage import StageReport, labels, missing
 from .asks import limit
 from .clearances import VESSELS_TO_CANVAS_M, VESSELS_TO_IGNITION_M
 from .exhaust import PLUME_HALF_DEG
@@ -32,6 +32,10 @@ def assess(report: StageReport, placed: Placed, layout: Layout) -> None:
         return
     for id, at, name in layout.undrawn:
         report.judge("siting.layout.not_placed", id, f"{at}.wall_m", name=name)
+    for n, o in enumerate(placed.job.siting.openings):
+        if lacking := missing(o, "wall", "along_m", "width_m", "height_m"):
+            what, at = labels(o, lacking), f"siting.openings[{n}].{lacking[0]}"
+            report.judge("siting.opening.missing", o.id, at, name=o.name or o.id, what=what)
     _holes(report, layout)
     _boxes(report, placed, layout)
     report.tables["drawing"] = shapes(placed, layout)

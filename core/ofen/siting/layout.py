@@ -150,19 +150,19 @@ def lay_out(placed: Placed) -> Layout:
     boxes: list[Box] = []
     undrawn: list[tuple[str, str, str]] = []
     own = {p.id for p in placed.job.siting.places if p.along_m is not None}
-    row_m, sharing = 0.0, 0
+    row_m, turn = 0.0, 0
     for m in placed.machines:
         if m.sheet is None:
             continue
-        # Those that share one place stand in a row from there on, inside by one wall after the other.
-        box = _machine(walls, m) if m.id in own else _machine(walls, m, row_m, sharing)
+        # Those that share one place stand in a row from there on, inside by one wall after the other; one that moves away
+        # leaves its gap, so that the others stay.
+        box = _machine(walls, m) if m.id in own else _machine(walls, m, row_m, turn)
         if box is None:
             undrawn.append((m.id, _at(placed, m), m.name))
-            continue
-        boxes.append(box)
-        if m.id not in own:
-            row_m += body_m(m.sheet)[0] + ROW_APART_M
-            sharing += 1
+        else:
+            boxes.append(box)
+        row_m += body_m(m.sheet)[0] + ROW_APART_M
+        turn += 1
     told = {v.id: (n, v) for n, v in enumerate(placed.job.siting.vessels)}
     for s in placed.supplies:
         if s.fuel != "propane":

@@ -3,6 +3,7 @@ import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { useQuantities } from "../../app/context";
 import { movedOf } from "../../engine/ask";
 import { useJob, useJobStore, useStage } from "../../job/context";
+import { CaptionedTable } from "../../ui/CaptionedTable";
 import { Button } from "../../ui/controls";
 import { saveFile } from "../../outbox/save";
 
@@ -86,7 +87,7 @@ export function Drawing() {
   };
   return (
     <figure className="mb-3">
-      <div ref={box} className="w-full min-w-0 rounded-sm border-[1.5px] border-frame bg-card">
+      <div ref={box} className="w-0 min-w-full overflow-hidden rounded-sm border-[1.5px] border-frame bg-card">
         {shapes.length === 0 ? <p className="px-3 py-6 text-muted">Length and width of the building, or of the first space, and the site is drawn.</p> : <Plan shapes={shapes} width={width} onMove={store.role === "guest" ? null : move} />}
       </div>
       {problem ? (
@@ -105,6 +106,7 @@ export function Drawing() {
           </Button>
         </span>
       </figcaption>
+      <Clear shapes={shapes} />
     </figure>
   );
 }
@@ -162,7 +164,6 @@ function Plan({ shapes, width, onMove }: PlanProps) {
     const [x, y] = middle(s.points);
     onMove(s.id, [x + way[0] * long, y + way[1] * long]);
   };
-  const broken = (s: Shape) => Array.isArray(s.inside) && s.inside.length > 0;
   const ordered = [...shapes].sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind));
   return (
     <svg width={view.width} height={view.height} viewBox={`0 0 ${view.width} ${view.height}`} role="group" aria-label="Plan of the site" className="block select-none font-sans text-tiny">
@@ -172,7 +173,7 @@ function Plan({ shapes, width, onMove }: PlanProps) {
           <line x1="0" y1="0" x2="0" y2="7" className="stroke-stop" strokeWidth="1.6" />
         </pattern>
         <pattern id="canvas" width="6" height="6" patternUnits="userSpaceOnUse">
-          <path d="M0 6 L6 0" className="stroke-edge" strokeWidth="0.8" />
+          <path d="M0 6 L6 0" className="stroke-hair" strokeWidth="1.2" />
         </pattern>
       </defs>
       {ordered.map((s) => {
@@ -189,7 +190,7 @@ function Plan({ shapes, width, onMove }: PlanProps) {
           case "ring":
             return (
               <g key={s.id} transform={shifted(s)}>
-                <polygon points={path(s.points)} className={broken(s) ? "stroke-stop" : "stroke-edge"} strokeWidth={1.2} strokeDasharray="5 4" fill={broken(s) ? "url(#within)" : "none"} />
+                <polygon points={path(s.points)} className={insideOf(s).length > 0 ? "stroke-stop" : "stroke-edge"} strokeWidth={1.2} strokeDasharray="5 4" fill={insideOf(s).length > 0 ? "url(#within)" : "none"} />
                 <RingWords shape={s} view={view} />
               </g>
             );
@@ -230,21 +231,49 @@ function Plan({ shapes, width, onMove }: PlanProps) {
 
 const ORDER: Shape["kind"][] = ["plume", "ring", "building", "opening", "duct", "measure", "heater", "generator", "vessels"];
 
+const insideOf = (s: Shape) => (Array.isArray(s.inside) ? s.inside : []);
+
+/** How wide a ring is, and what stands inside it all the same; the list below says what it is for. */
 function RingWords({ shape, view }: { shape: Shape; view: View }) {
   const q = useQuantities();
-  const [x] = middle(shape.points);
   const top = Math.max(...shape.points.map((p) => p[1]));
-  const inside = Array.isArray(shape.inside) ? shape.inside : [];
+  const left = Math.min(...shape.points.filter((p) => p[1] > top - 1e-6).map((p) => p[0]));
+  const inside = insideOf(shape);
   return (
-    <text x={view.x(x)} y={view.y(top) + 12} textAnchor="middle" className={inside.length > 0 ? "fill-stop font-semibold" : "fill-muted"}>
-      {q.show(shape.limit ?? 0, "length")}: {inside.length > 0 ? `inside: ${inside.join(", ")}` : shape.words}
+    <text x={view.x(left) + 3} y={view.y(top) - 3} className={`${HALO} ${inside.length > 0 ? "fill-stop font-semibold" : "fill-muted"}`} {...BEHIND}>
+      {q.show(shape.limit ?? 0, "length")}
+      {inside.length > 0 ? `: inside ${inside.map((w) => w.split(",")[0]).join(", ")}` : ""}
     </text>
+  );
+}
+
+// Words stand on lines and hatching: a rim of paper keeps them readable.
+const HALO = "stroke-card";
+const BEHIND = { strokeWidth: 3, paintOrder: "stroke", strokeLinejoin: "round" } as const;
+
+/** Every ring in words: what must stay clear, how far, and what stands there. */
+function Clear({ shapes }: { shapes: Shape[] }) {
+  const q = useQuantities();
+  const rings = shapes.filter((s) => s.kind === "ring");
+  if (rings.length === 0) return null;
+  return (
+    <CaptionedTable caption="What must stay clear" small heads={[{ word: "Round" }, { word: "As far as", right: true }, { word: "Stands inside it", className: "pl-4" }]}>
+      {rings.map((r) => (
+        <tr key={r.id} className="border-t border-hair">
+          <th scope="row" className="py-0.5 pr-2 font-medium">
+            {r.name}
+          </th>
+          <td className="text-right">{q.show(r.limit ?? 0, "length")}</td>
+          <td className={`pl-4 ${insideOf(r).length > 0 ? "font-semibold text-stop" : "text-muted"}`}>{insideOf(r).join(", ") || "nothing"}</td>
+        </tr>
+      ))}
+    </CaptionedTable>
   );
 }
 
 /** Which way its front or its exhaust points. */
 function Toward({ shape, view }: { shape: Shape; view: View }) {
-  if (!shape.mouth || !shape.toward) return null;
+  if (!shape.mouth || !shape.toward || shape.kind === "vessels") return null;
   const [x, y] = [view.x(shape.mouth[0]), view.y(shape.mouth[1])];
   const [dx, dy] = [shape.toward[0] * 9, -shape.toward[1] * 9];
   return <polygon points={`${x + dx},${y + dy} ${x - dy * 0.55},${y + dx * 0.55} ${x + dy * 0.55},${y - dx * 0.55}`} className="fill-ink" />;
@@ -254,7 +283,7 @@ function Named({ shape, view }: { shape: Shape; view: View }) {
   const [x] = middle(shape.points);
   const low = Math.min(...shape.points.map((p) => p[1]));
   return (
-    <text x={view.x(x)} y={view.y(low) + 13} textAnchor="middle" className="fill-ink font-semibold">
+    <text x={view.x(x)} y={view.y(low) + 13} textAnchor="middle" className={`${HALO} fill-ink font-semibold`} {...BEHIND}>
       {(shape.name ?? shape.id).split(",")[0]}
     </text>
   );
@@ -267,7 +296,7 @@ function OpeningLine({ shape, view }: { shape: Shape; view: View }) {
     <g>
       <line x1={view.x(x0)} y1={view.y(y0)} x2={view.x(x1)} y2={view.y(y1)} className="stroke-card" strokeWidth={5} />
       <line x1={view.x(x0)} y1={view.y(y0)} x2={view.x(x1)} y2={view.y(y1)} className="stroke-gas" strokeWidth={2} strokeDasharray={shape.stands === "shut" ? undefined : "3 3"} />
-      <text x={x} y={y - 6} textAnchor="middle" className="fill-gas">
+      <text x={x} y={y - 6} textAnchor="middle" className={`${HALO} fill-gas`} {...BEHIND}>
         {shape.name}
         {shape.stands === "open" ? " (open)" : shape.stands === "intake" ? " (intake)" : ""}
       </text>
@@ -282,7 +311,7 @@ function MeasureLine({ shape, view, told }: { shape: Shape; view: View; told: st
   return (
     <g>
       <line x1={view.x(x0)} y1={view.y(y0)} x2={view.x(x1)} y2={view.y(y1)} className="stroke-muted" strokeWidth={0.8} />
-      <text x={upright ? x + 4 : x} y={upright ? y + 4 : y + 11} textAnchor={upright ? "start" : "middle"} className="fill-ink-2">
+      <text x={upright ? x + 4 : x} y={upright ? y + 4 : y + 11} textAnchor={upright ? "start" : "middle"} className={`${HALO} fill-ink-2`} {...BEHIND}>
         {told}
       </text>
     </g>
@@ -293,19 +322,22 @@ function North({ shape, width }: { shape: Shape; width: number }) {
   const turn = shape.north_deg ?? 0;
   const wind = shape.wind_from_deg;
   return (
-    <g transform={`translate(${width - 22} 24)`}>
-      <g transform={`rotate(${turn})`}>
+    <>
+      <g transform={`translate(${width - 24} 34) rotate(${turn})`}>
         <path d="M0 -14 L5 8 L0 4 L-5 8 Z" className="fill-ink" />
-        <text y={-16} textAnchor="middle" className="fill-ink font-semibold">
+        <text y={-17} textAnchor="middle" className="fill-ink font-semibold">
           N
         </text>
-        {wind === null || wind === undefined ? null : (
-          <g transform={`rotate(${wind + 180}) translate(-34 0)`}>
-            <path d="M0 14 V-10 M-4 -4 L0 -12 L4 -4" className="fill-none stroke-note" strokeWidth={1.6} />
-          </g>
-        )}
       </g>
-    </g>
+      {wind === null || wind === undefined ? null : (
+        <g transform={`translate(${width - 58} 34)`}>
+          <path d="M0 13 V-9 M-4 -3 L0 -11 L4 -3" transform={`rotate(${turn + wind + 180})`} className="fill-none stroke-note" strokeWidth={1.8} />
+          <text y={27} textAnchor="middle" className="fill-note">
+            wind
+          </text>
+        </g>
+      )}
+    </>
   );
 }
 

@@ -2,7 +2,7 @@
 import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
 import { useEntries, useJob, useStage } from "../../job/context";
-import { type Document, listAt, textAt } from "../../job/document";
+import { at, type Document, listAt, textAt } from "../../job/document";
 import { StagePart } from "../../ui/answers";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 import { Button } from "../../ui/controls";
@@ -20,7 +20,10 @@ const STANDS = ["service_m", "level_fraction", "ground", "guarded"];
 const OF_ENGINE = ["flood_m", "pad_mass_kg", "pad_border_m"];
 const CORD = ["source_v", "conductor", "length_m"];
 const MORE_CORD = ["battery_j", "after", "feeder", "breaker_a", "rcd"];
-const VENT = ["rise_m", "slope_fraction", "bends", "cap", "wall_m", "opening_m", "sags"];
+const VENT = ["cap", "opening_m", "sags"];
+// What is asked of a vent by where its machine stands; the other waits under "More".
+const VENT_INSIDE = ["rise_m", "slope_fraction", "bends"];
+const VENT_OUTSIDE = ["wall_m"];
 const MORE_VENT = ["height_m", "drain", "length_m", "diameter_m"];
 const EARTHING = ["feeds_by", "earth", "neutral", "moves_neutral"];
 
@@ -59,8 +62,8 @@ function useSorts() {
   return { heaters: listAt(document, "equipment.heaters").length > 0, sets: listAt(document, "equipment.generators").length > 0 };
 }
 
-function Fields({ at, names, none, whose }: { at: string; names: string[]; none?: string; whose?: string }) {
-  return names.map((name) => <JobField key={name} path={`${at}.${name}`} {...(none ? { none } : {})} {...(whose ? { of: whose } : {})} />);
+function Fields({ at: place, names, none, whose }: { at: string; names: string[]; none?: string; whose?: string }) {
+  return names.map((name) => <JobField key={name} path={`${place}.${name}`} {...(none ? { none } : {})} {...(whose ? { of: whose } : {})} />);
 }
 
 function Places() {
@@ -201,6 +204,9 @@ function Blowing() {
   const stage = useStage("siting");
   const late = useDeferredValue(stage);
   const { document, plan } = useJob();
+  const inside = at(document, "siting.usual.position") === "inside";
+  const [first, rest] = inside ? [VENT_INSIDE, VENT_OUTSIDE] : [VENT_OUTSIDE, VENT_INSIDE];
+  const more = [...rest, ...MORE_VENT];
   const heaters = (plan?.machines ?? []).filter((m) => m.kind === "heater").map((m) => ({ value: m.id, reads: `${m.name} (${m.id})` }));
   const ducts = listAt(document, "siting.ducts").map((d, n) => ({ value: textAt(d, "id"), reads: textAt(d, "name") || `duct ${n + 1}` }));
   return (
@@ -208,9 +214,9 @@ function Blowing() {
       given={
         <>
           <Head>Vent or exhaust, at every machine</Head>
-          <Fields at="siting.usual.vent" names={VENT} />
-          <More what="chimney height, drain hole, length" paths={MORE_VENT.map((n) => `siting.usual.vent.${n}`)}>
-            <Fields at="siting.usual.vent" names={MORE_VENT} />
+          <Fields at="siting.usual.vent" names={[...first, ...VENT]} />
+          <More what="chimney height, drain hole, slope, length" paths={more.map((n) => `siting.usual.vent.${n}`)}>
+            <Fields at="siting.usual.vent" names={more} />
           </More>
           <Head>Ducts</Head>
           <Rows
