@@ -8,11 +8,14 @@ from django.utils import timezone
 from ninja import Router
 from ninja.throttling import UserRateThrottle
 
+from jobs.actions import newest
 from jobs.models import Job
+from ofen.job import load_as_far
+from ofen.plan import plan
 from ofen_server.schemas import REFUSALS
 from teams import access
 
-from . import report
+from . import dxf, report
 
 router = Router(tags=["handover"])
 
@@ -42,3 +45,11 @@ def log_csv(request: HttpRequest, job_id: UUID) -> HttpResponse:
     """The log of a job as CSV."""
     job = access.the(Job, access.person_of(request), pk=job_id)
     return _attachment(report.csv_text(job), "text/csv; charset=utf-8", f"job-{job.pk}-log.csv")
+
+
+@router.get("/jobs/{job_id}/drawing.dxf", response={200: None, **REFUSALS}, operation_id="drawing_dxf")
+def drawing_dxf(request: HttpRequest, job_id: UUID) -> HttpResponse:
+    """The drawing of a job's site as DXF, in metres."""
+    job = access.the(Job, access.person_of(request), pk=job_id)
+    shapes = plan(load_as_far(newest(job).document)[0]).stage("siting").tables.get("drawing", [])
+    return _attachment(dxf.site_dxf(shapes), "image/vnd.dxf", f"job-{job.pk}-site.dxf")

@@ -24,6 +24,10 @@ PARTS = (
     ("Supply", "Fuel choice"),
     ("Supply", "Regulators"),
     ("Supply", "Joints"),
+    ("Siting", "Air inside"),
+    ("Siting", "Vents and ducts"),
+    ("Siting", "Leads and earth"),
+    ("Siting", "Asked before work"),
 )
 # What one has begun as, what is assumed and what is confirmed stand in a list of their own over every stage.
 MADE_BY_THE_SCREEN = {"format", "id", "kind", "start", "assumed", "confirmed"}
@@ -56,6 +60,7 @@ def test_every_value_of_the_job_has_a_labelled_control(at_work: Page, served: Se
         if word == "Siting":
             at_work.get_by_role("button", name=re.compile("stands otherwise")).first.click()
             at_work.get_by_role("region", name=re.compile(r"\w")).first.wait_for()
+            found |= parts_of_the_siting(at_work)
         found |= controls(at_work)
         if word == "Need":
             open_power(at_work)
@@ -112,6 +117,22 @@ def parts_of_the_path(page: Page) -> set[str]:
         found |= controls(page)
     fuel.select_option("propane")
     page.get_by_label("Vessel", exact=True).wait_for()
+    return found
+
+
+def parts_of_the_siting(page: Page) -> set[str]:
+    """Every part of the siting with what is behind its rows."""
+    found: set[str] = set()
+    for word in ("Places", "Air inside", "Vents and ducts", "Leads and earth", "Asked before work"):
+        page.get_by_role("tab", name=word).click()
+        panel = page.get_by_role("tabpanel", name=word)
+        panel.wait_for()
+        if word == "Leads and earth":
+            panel.get_by_role("button", name="Add a lead").click()
+        for button in panel.get_by_role("button", name="More of").all():
+            button.click()
+        found |= controls(page)
+    page.get_by_role("tab", name="Places").click()
     return found
 
 

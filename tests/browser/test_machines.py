@@ -58,7 +58,7 @@ def test_two_fuels_and_three_machines_from_the_plan_to_a_signed_run_of_each(at_w
     stage(page, "Siting")
     page.get_by_role("button", name=re.compile(r"\(heater-2\) stands otherwise")).click()
     page.get_by_role("region", name=re.compile("Tarn 35")).get_by_label("Free above").fill("0.3 m")
-    expect(page.get_by_role("list", name="Verdicts").get_by_text(re.compile(r"Too close above: 0\.3\sm"))).to_be_visible()
+    expect(page.get_by_role("list", name="Verdicts").get_by_text(re.compile(r"too close above, 0\.3\sm"))).to_be_visible()
     page.get_by_role("region", name=re.compile("Tarn 35")).get_by_label("Free above").fill("2 m")
     saved(page)
     stage(page, "Commissioning")

@@ -93,9 +93,10 @@ def plan_it(page: Page) -> None:
             "Free in front": "2",
             "Free at the sides": "1",
             "Free behind": "1",
-            "Vessels to canvas or wall": "3",
+            "To canvas or wall": "3",
         },
     )
+    page.get_by_role("tab", name="Leads and earth").click()
     fill(page, {"Volts at the socket or battery, loaded": "121", "Cord length": "20"})
     page.get_by_label("Conductor").select_option(label="12 AWG")
     expect(page.get_by_text("Volts at the plug, running")).to_be_visible()

@@ -278,7 +278,7 @@ def test_a_chimney_draws_by_its_height() -> None:
 
 def ducted(depot: dict[str, Any], *lengths: float, **more: Any) -> dict[str, Any]:
     depot["siting"]["ducts"] = [
-        {"id": f"duct-{n}", "machine": "heater-1", "kind": "flexible", "diameter_m": 0.4, "length_m": m}
+        {"id": f"duct-{n}", "machine": "heater-1", "build": "flexible", "diameter_m": 0.4, "length_m": m}
         | ({"after": f"duct-{n - 1}"} if n else {})
         | {"leads_to": "space" if n == len(lengths) - 1 else "duct"}
         | more
@@ -308,7 +308,7 @@ def test_narrow_duct_starves_and_warmth_falls_along_the_way(depot: dict[str, Any
 
 
 def test_a_perforated_run_says_how_even_it_blows(depot: dict[str, Any]) -> None:
-    ducted(depot, 6, kind="perforated", holes_m2=0.05, diameter_m=0.4)
+    ducted(depot, 6, build="perforated", holes_m2=0.05, diameter_m=0.4)
     assert "siting.duct.even" in verdicts(depot)
     depot["siting"]["ducts"][0]["holes_m2"] = 0.3
     assert "siting.duct.uneven" in verdicts(depot)

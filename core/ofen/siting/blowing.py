@@ -55,8 +55,8 @@ def _hung(report: StageReport, placed: Placed, rows: list[_Row]) -> list[_Row]:
     good: list[_Row] = []
     for r in rows:
         d, name = r.given, r.given.name or r.given.id
-        lacking = missing(d, "kind", "diameter_m", "length_m")
-        if d.kind == "perforated" and d.holes_m2 is None:
+        lacking = missing(d, "build", "diameter_m", "length_m")
+        if d.build == "perforated" and d.holes_m2 is None:
             lacking.append("holes_m2")
         if d.after:
             before = by_id.get(d.after)
@@ -95,12 +95,12 @@ def _reaches(row: _Row, by_id: dict[str, _Row]) -> bool:
 
 def _piece(row: _Row) -> Piece:
     d = row.given
-    assert d.kind
+    assert d.build
     assert d.diameter_m
     assert d.length_m
     u = INSULATED_U if d.insulated == "yes" else BARE_U
     then = [_piece(r) for r in row.after]
-    return Piece(d.id, d.kind, d.diameter_m, d.length_m, d.bends or 0.0, u, d.holes_m2, d.booster_pa or 0.0, then)
+    return Piece(d.id, d.build, d.diameter_m, d.length_m, d.bends or 0.0, u, d.holes_m2, d.booster_pa or 0.0, then)
 
 
 def _longest_m(row: _Row) -> float:

@@ -191,7 +191,7 @@ class Duct:
     machine: str = text("From heater", 40)
     after: str = text("After duct", 40, "Left empty: at the heater")
     carries: str | None = choice("Carries", ("supply", "warm air"), ("return", "air back to the heater"), default="supply")
-    kind: str | None = choice(
+    build: str | None = choice(
         "Duct is", ("rigid", "rigid"), ("flexible", "flexible"), ("perforated", "perforated, closed at its end")
     )
     diameter_m: float | None = number("length", 0.05, 2, "Diameter")
@@ -231,7 +231,6 @@ class Permit:
     )
     on: str | None = day("On")
     note: str = text("Number, name, condition", 300)
-    document: str = text("Document", 80, "The file kept with the job")
 
 
 @dataclass(frozen=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from math import hypot
@@ -147,6 +148,7 @@ def lay_out(placed: Placed) -> Layout:
     walls = walls_of(placed.job)
     if walls is None:
         return Layout(None, (), (), ())
+    names = _told_apart(placed)
     boxes: list[Box] = []
     undrawn: list[tuple[str, str, str]] = []
     own = {p.id for p in placed.job.siting.places if p.along_m is not None}
@@ -156,7 +158,7 @@ def lay_out(placed: Placed) -> Layout:
             continue
         # Those that share one place stand in a row from there on, inside by one wall after the other; one that moves away
         # leaves its gap, so that the others stay.
-        box = _machine(walls, m) if m.id in own else _machine(walls, m, row_m, turn)
+        box = _machine(walls, m, names[m.id]) if m.id in own else _machine(walls, m, names[m.id], row_m, turn)
         if box is None:
             undrawn.append((m.id, _at(placed, m), m.name))
         else:
@@ -173,12 +175,18 @@ def lay_out(placed: Placed) -> Layout:
     return Layout(walls, tuple(boxes), tuple(_holes(placed.job, walls)), tuple(undrawn))
 
 
+def _told_apart(placed: Placed) -> dict[str, str]:
+    """What each machine is called; several of one model by their ids."""
+    equal = Counter(m.name for m in placed.machines)
+    return {m.id: m.name if equal[m.name] == 1 else f"{m.name} ({m.id})" for m in placed.machines}
+
+
 def _at(placed: Placed, m: Machine) -> str:
     own = next((n for n, p in enumerate(placed.job.siting.places) if p.id == m.id), None)
     return "siting.usual" if own is None else f"siting.places[{own}]"
 
 
-def _machine(walls: Walls, m: Machine, further_m: float = 0.0, turn: int = 0) -> Box | None:
+def _machine(walls: Walls, m: Machine, name: str, further_m: float = 0.0, turn: int = 0) -> Box | None:
     place = m.place
     if place.wall is None or place.wall_m is None or place.along_m is None or m.sheet is None:
         return None
@@ -194,7 +202,7 @@ def _machine(walls: Walls, m: Machine, further_m: float = 0.0, turn: int = 0) ->
     away = (-outward[0], -outward[1]) if inside else outward
     ways = {"away": away, "toward": (-away[0], -away[1]), "left": (away[1], -away[0]), "right": (-away[1], away[0])}
     kind = "heater" if m.is_heater else "generator"
-    return Box(m.id, kind, m.name, m.at, low, high, wall, inside, ways[blows])
+    return Box(m.id, kind, name, m.at, low, high, wall, inside, ways[blows])
 
 
 def _rectangle(walls: Walls, wall: str, along: float, out: float, long: float, wide: float) -> tuple[Point, Point]:

@@ -59,7 +59,7 @@ function Chart({ course, title, kind, wet, dry, limit }: ChartProps) {
       HEIGHT,
       {
         scales: { x: { time: false }, y: { range: () => (kind === "temperature" ? [low - room, high + room] : [0, high + room]) } },
-        axes: [axis({ label: "h" }), axis({ size: 60, label: q.split(0, kind).unit })],
+        axes: [axis({ size: 26, labelSize: 14, label: "h" }), axis({ size: 60, label: q.split(0, kind).unit })],
         series: [{}, ...lines.map((l) => ({ label: l.words, stroke: colour(l.token), width: 1.8, points: { show: false } }))],
         hooks: {
           drawClear: [

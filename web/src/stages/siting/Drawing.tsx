@@ -231,6 +231,9 @@ function Plan({ shapes, width, onMove }: PlanProps) {
 
 const ORDER: Shape["kind"][] = ["plume", "ring", "building", "opening", "duct", "measure", "heater", "generator", "vessels"];
 
+/** A name as it stands on the drawing: without what follows its comma, its id kept. */
+const shortly = (name: string) => name.replace(/,[^(]*/, " ").trim();
+
 const insideOf = (s: Shape) => (Array.isArray(s.inside) ? s.inside : []);
 
 /** How wide a ring is, and what stands inside it all the same; the list below says what it is for. */
@@ -242,7 +245,7 @@ function RingWords({ shape, view }: { shape: Shape; view: View }) {
   return (
     <text x={view.x(left) + 3} y={view.y(top) - 3} className={`${HALO} ${inside.length > 0 ? "fill-stop font-semibold" : "fill-muted"}`} {...BEHIND}>
       {q.show(shape.limit ?? 0, "length")}
-      {inside.length > 0 ? `: inside ${inside.map((w) => w.split(",")[0]).join(", ")}` : ""}
+      {inside.length > 0 ? `: inside ${inside.map(shortly).join(", ")}` : ""}
     </text>
   );
 }
@@ -284,7 +287,7 @@ function Named({ shape, view }: { shape: Shape; view: View }) {
   const low = Math.min(...shape.points.map((p) => p[1]));
   return (
     <text x={view.x(x)} y={view.y(low) + 13} textAnchor="middle" className={`${HALO} fill-ink font-semibold`} {...BEHIND}>
-      {(shape.name ?? shape.id).split(",")[0]}
+      {shortly(shape.name ?? shape.id)}
     </text>
   );
 }

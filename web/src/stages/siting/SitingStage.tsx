@@ -131,7 +131,7 @@ function Vessels() {
 }
 
 /** Machines that stand otherwise than the rest: what is left empty is as at all of them. */
-function Others({ names }: { names: string[] }) {
+function Others({ names, options = {} }: { names: string[]; options?: Record<string, { value: string; reads: string }[]> }) {
   const { plan } = useJob();
   const { all, add, remove } = useEntries("siting.places", "");
   const nameOf = (id: string) => plan?.machines.find((m) => m.id === id)?.name ?? id;
@@ -149,7 +149,10 @@ function Others({ names }: { names: string[] }) {
                 Stands like the others<span className="sr-only"> {whose}</span>
               </Button>
             </h3>
-            <Fields at={`siting.places[${n}]`} names={names} none="as the others" whose={whose} />
+            {names.map((name) => {
+              const choices = options[name.split(".").at(-1) ?? ""];
+              return <JobField key={name} of={whose} path={`siting.places[${n}].${name}`} none="as the others" {...(choices ? { options: choices } : {})} />;
+            })}
           </section>
         );
       })}
@@ -218,14 +221,15 @@ function Blowing() {
           <More what="chimney height, drain hole, slope, length" paths={more.map((n) => `siting.usual.vent.${n}`)}>
             <Fields at="siting.usual.vent" names={more} />
           </More>
+          <Others names={[...VENT_OUTSIDE, ...VENT_INSIDE, ...VENT, ...MORE_VENT].map((n) => `vent.${n}`)} />
           <Head>Ducts</Head>
           <Rows
             list="siting.ducts"
             stem="duct"
             one="duct"
-            fields={["machine", "kind", "diameter_m", "length_m"]}
+            fields={["machine", "build", "diameter_m", "length_m"]}
             more={["name", "after", "carries", "leads_to", "bends", "insulated", "holes_m2", "booster_pa"]}
-            fresh={{ machine: heaters[0]?.value ?? "", kind: "flexible", diameter_m: 0.4, length_m: 3, leads_to: "space" }}
+            fresh={{ machine: heaters[0]?.value ?? "", build: "flexible", diameter_m: 0.4, length_m: 3, leads_to: "space" }}
             options={{ machine: heaters, after: [{ value: "", reads: "the heater" }, ...ducts] }}
             none="None: it blows freely."
           />
@@ -284,7 +288,6 @@ function Power() {
               <More what="battery, shared lead, generator, breaker, RCD" paths={MORE_CORD.map((n) => `siting.usual.cord.${n}`)}>
                 {MORE_CORD.map(cord)}
               </More>
-              <Others names={[...CORD, ...MORE_CORD].map((n) => `cord.${n}`)} />
               <Head>Leads that are shared or chained</Head>
               <Rows list="siting.leads" stem="lead" one="lead" fields={["name", "conductor", "length_m", "after"]} more={["source_v", "feeder", "breaker_a", "rcd"]} fresh={{ conductor: "12 AWG", length_m: 15 } as Document} options={options} none="None: every machine has a cord of its own." />
             </>
@@ -295,6 +298,7 @@ function Power() {
               <Fields at="siting.usual.earthing" names={EARTHING} />
             </>
           ) : null}
+          <Others names={[...(heaters ? [...CORD, ...MORE_CORD].map((n) => `cord.${n}`) : []), ...(sets ? EARTHING.map((n) => `earthing.${n}`) : [])]} options={options} />
         </>
       }
       stage={stage}

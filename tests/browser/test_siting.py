@@ -1,0 +1,134 @@
+"""An unvented flame in a tight space and the opening that brings it right; duct to the foot; a heater dragged too near the canvas."""
+
+import re
+
+from playwright.sync_api import Page, expect
+
+from .conftest import own_copy, saved, stage
+from .served import Served
+from .test_supply import verdict
+
+
+def part(page: Page, word: str) -> None:
+    page.get_by_role("tab", name=word).click()
+
+
+def test_an_unvented_heater_in_a_tight_kiosk_is_stopped_and_its_opening_brings_it_right(at_work: Page, served: Served) -> None:
+    page = at_work
+    page.goto(f"{served.address}/new?start=kiosk_cylinder")
+    page.get_by_role("button", name="Make this job").click()
+    page.locator("[data-fuel-path]").wait_for()
+    stage(page, "Siting")
+    part(page, "Air inside")
+    expect(verdict(page, "siting.air.carbon_dioxide_high")).to_have_count(0)
+    page.get_by_label("Serving hatch: Stands").select_option("shut")
+    high = verdict(page, "siting.air.carbon_dioxide_high")
+    expect(high).to_contain_text(re.compile(r"CO2 would stand at [\d,]+ ppm"))
+    expect(high).to_contain_text("5,000 ppm is the most")
+    expect(verdict(page, "siting.air.oxygen_low")).to_contain_text("19.5 % is the least")
+    expect(verdict(page, "siting.air.damp")).to_contain_text(re.compile(r"kg/h of water|of water goes"))
+    tile = page.locator("[data-figure$='.opening_m2']")
+    area = float(re.sub(r"[^\d.]", "", tile.locator("span").first.inner_text().split("m")[0]))
+    side = (area * 1.03) ** 0.5
+
+    # The opening told, once low and once high: CO2, oxygen and the skin are within their limits.
+    page.get_by_label("Serving hatch: Stands").select_option("open")
+    page.get_by_label("Serving hatch: Width").fill(f"{side:.4f} m")
+    page.get_by_label("Serving hatch: Height").fill(f"{side:.4f} m")
+    page.get_by_role("button", name="More of Serving hatch").click()
+    page.get_by_label("Serving hatch: Lower edge over the floor").fill("0")
+    page.get_by_role("button", name="Add an opening").click()
+    page.get_by_label("opening 2: Width").fill(f"{side:.4f} m")
+    page.get_by_label("opening 2: Height").fill(f"{side:.4f} m")
+    page.get_by_role("button", name="More of opening 2").click()
+    page.get_by_label("opening 2: Lower edge over the floor").fill("1.9 m")
+    for code in ("carbon_dioxide_high", "oxygen_low", "co_high", "damp"):
+        expect(verdict(page, f"siting.air.{code}")).to_have_count(0)
+    expect(verdict(page, "siting.air.fit")).to_contain_text("Good")
+    expect(verdict(page, "siting.air.dry")).to_contain_text("stays dry")
+    saved(page)
+
+
+def test_twenty_five_feet_of_duct_pass_and_a_tenth_more_stops_apart_from_its_flow(at_work: Page, served: Served) -> None:
+    page = at_work
+    own_copy(page, served)
+    stage(page, "Siting")
+    part(page, "Vents and ducts")
+    page.get_by_label("Duct: Length").fill("25.0 ft")
+    expect(verdict(page, "siting.duct.length_kept")).to_contain_text("Good")
+    expect(verdict(page, "siting.duct.carries")).to_have_count(1)
+    page.get_by_label("Duct: Length").fill("25.1 ft")
+    expect(verdict(page, "siting.duct.too_long")).to_contain_text("Stop")
+    expect(verdict(page, "siting.duct.carries")).to_have_count(1)
+    page.get_by_role("button", name="More of Duct").click()
+    page.get_by_label("Duct: Leads to").select_option("nowhere")
+    expect(verdict(page, "siting.duct.nowhere")).to_contain_text("leads to nowhere")
+    saved(page)
+
+
+def test_a_heater_dragged_too_near_the_canvas_turns_its_verdict_and_back(at_work: Page, served: Served) -> None:
+    page = at_work
+    own_copy(page, served, "canvas-hall")
+    stage(page, "Siting")
+    plan = page.get_by_role("group", name="Plan of the site")
+    heater = plan.locator("[data-shape='heater-1']")
+    expect(verdict(page, "siting.clearance.too_close")).to_have_count(0)
+    bar = plan.locator("text", has_text=re.compile(r"^\d+ m$")).last
+    metres = float((bar.text_content() or "").split()[0])
+    a_metre = (bar.bounding_box() or {"x": 0})["x"] - (plan.bounding_box() or {"x": 0})["x"] - 13
+    per_m = a_metre / metres
+
+    def drag(by_m: float) -> None:
+        box = heater.locator("polygon").first.bounding_box()
+        assert box
+        x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+        page.mouse.move(x, y)
+        page.mouse.down()
+        page.mouse.move(x, y + by_m * per_m / 2)
+        page.mouse.move(x, y + by_m * per_m)
+        page.mouse.up()
+
+    # Down the drawing is towards the back wall's canvas.
+    drag(0.28)
+    close = verdict(page, "siting.clearance.too_close")
+    expect(close).to_contain_text("to the canvas")
+    expect(page.get_by_role("table", name="What must stay clear")).to_contain_text("the canvas")
+    field = page.get_by_label("Tarn 35, indirect-fired: From that wall")
+    expect(field).to_have_value(re.compile(r"1\.[234]\d? m"))
+    drag(-0.28)
+    expect(close).to_have_count(0)
+
+    # By keys as well, and a typed distance moves the drawing.
+    heater.focus()
+    for _ in range(2):
+        page.keyboard.press("ArrowDown")
+        page.wait_for_timeout(400)
+    expect(close).to_have_count(1)
+    before = heater.locator("polygon").first.bounding_box()
+    field.fill("3 m")
+    expect(close).to_have_count(0)
+    after = heater.locator("polygon").first.bounding_box()
+    assert before
+    assert after
+    assert before["y"] > after["y"]
+    with page.expect_download() as saving:
+        page.get_by_role("button", name="Save as SVG").click()
+    text = saving.value.path().read_text(encoding="utf-8")
+    assert text.startswith("<?xml")
+    assert "Tarn 35" in text
+    assert "class=" not in text
+    saved(page)
+
+
+def test_an_engine_under_a_roof_is_stopped_whatever_else(at_work: Page, served: Served) -> None:
+    page = at_work
+    own_copy(page, served, "canvas-hall")
+    stage(page, "Siting")
+    page.get_by_label("Linnet 8, petrol/LP: Stands", exact=True).select_option("under_roof")
+    stop = verdict(page, "siting.engine.enclosed")
+    expect(stop).to_contain_text("nothing overrules this")
+    part(page, "Leads and earth")
+    page.get_by_label("Feeds by", exact=True).select_option("socket")
+    page.goto(page.url)
+    stage(page, "Siting")
+    expect(verdict(page, "siting.engine.enclosed")).to_have_count(1)
