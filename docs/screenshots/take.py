@@ -12,7 +12,7 @@ from ofen import __version__
 from tests.browser.conftest import own_copy, saved, sign_in
 from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
 
-STAGES = ("need", "equipment", "supply", "siting", "running", "handover")
+STAGES = ("need", "equipment", "supply", "running", "handover")
 
 
 def main(folder: Path) -> None:
@@ -37,6 +37,7 @@ def walk(page: Page, served: Served, folder: Path) -> None:
     page.screenshot(path=folder / "jobs.png")
     begun(page, served, folder)
     parts(page, folder)
+    siting(page, served, folder)
     people(page, folder)
     page.get_by_role("link", name="Tram depot").click()
     page.locator("[data-fuel-path]").wait_for()
@@ -91,6 +92,40 @@ def parts(page: Page, folder: Path) -> None:
             page.get_by_role("tab", name=part).click()
         settle(page)
         page.screenshot(path=folder / f"{name}.png")
+    page.goto(jobs)
+
+
+def siting(page: Page, served: Served, folder: Path) -> None:
+    """Take the canvas hall's drawing with a heater too near, the air of a kiosk whose hatch is shut, and the drawing on a phone."""
+    jobs, shots = page.url, []
+    own_copy(page, served, "canvas-hall")
+    page.get_by_role("navigation", name="Stages").get_by_role("link", name="Siting").click()
+    heater = page.locator("[data-shape='heater-1']")
+    heater.focus()
+    for _ in range(3):
+        page.keyboard.press("ArrowDown")
+        page.wait_for_timeout(600)
+    page.evaluate("document.activeElement.blur()")
+    settle(page)
+    page.get_by_role("tab", name="Places").scroll_into_view_if_needed()
+    page.evaluate("scrollBy(0, document.querySelector('[role=tablist]').getBoundingClientRect().top - 8)")
+    shots.append(page.screenshot())
+    page.set_viewport_size({"width": 390, "height": 844})
+    settle(page)
+    page.locator("figure").first.scroll_into_view_if_needed()
+    page.evaluate("scrollBy(0, document.querySelector('figure').getBoundingClientRect().top - 90)")
+    narrow = page.screenshot()
+    page.set_viewport_size({"width": 1280, "height": 800})
+    page.goto(f"{served.address}/new?start=kiosk_cylinder")
+    page.get_by_role("button", name="Make this job").click()
+    page.locator("[data-fuel-path]").wait_for()
+    page.get_by_role("navigation", name="Stages").get_by_role("link", name="Siting").click()
+    page.get_by_role("tab", name="Air inside").click()
+    page.get_by_label("Serving hatch: Stands").select_option("shut")
+    settle(page)
+    page.evaluate("scrollBy(0, document.querySelector('[role=tablist]').getBoundingClientRect().top - 8)")
+    shots.append(page.screenshot())
+    together([*shots, narrow], folder / "siting.png", across=1)
     page.goto(jobs)
 
 

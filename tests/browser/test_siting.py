@@ -23,13 +23,13 @@ def test_an_unvented_heater_in_a_tight_kiosk_is_stopped_and_its_opening_brings_i
     expect(verdict(page, "siting.air.carbon_dioxide_high")).to_have_count(0)
     page.get_by_label("Serving hatch: Stands").select_option("shut")
     high = verdict(page, "siting.air.carbon_dioxide_high")
-    expect(high).to_contain_text(re.compile(r"CO2 would stand at [\d,]+ ppm"))
-    expect(high).to_contain_text("5,000 ppm is the most")
-    expect(verdict(page, "siting.air.oxygen_low")).to_contain_text("19.5 % is the least")
-    expect(verdict(page, "siting.air.damp")).to_contain_text(re.compile(r"kg/h of water|of water goes"))
+    expect(high).to_contain_text(re.compile(r"CO2 would stand at [\d,]+\sppm"))
+    expect(high).to_contain_text(re.compile(r"5,000\sppm is the most"))
+    expect(verdict(page, "siting.air.oxygen_low")).to_contain_text(re.compile(r"19\.5\s% is the least"))
+    expect(verdict(page, "siting.air.damp")).to_contain_text(re.compile(r"kg/h of water"))
     tile = page.locator("[data-figure$='.opening_m2']")
     area = float(re.sub(r"[^\d.]", "", tile.locator("span").first.inner_text().split("m")[0]))
-    side = (area * 1.03) ** 0.5
+    side = (area * 1.06) ** 0.5
 
     # The opening told, once low and once high: CO2, oxygen and the skin are within their limits.
     page.get_by_label("Serving hatch: Stands").select_option("open")

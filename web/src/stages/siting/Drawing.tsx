@@ -125,6 +125,8 @@ function saveDrawing(box: HTMLDivElement | null) {
     for (const name of kept) element.setAttribute(name, style.getPropertyValue(name));
     element.removeAttribute("class");
   }
+  copy.removeAttribute("class");
+  copy.setAttribute("font-family", getComputedStyle(drawn).fontFamily);
   copy.setAttribute("xmlns", "http://www.w3.org/2000/svg");
   saveFile("site.svg", `<?xml version="1.0" encoding="UTF-8"?>\n${copy.outerHTML}`, "image/svg+xml");
 }
