@@ -2,6 +2,7 @@
 
 import copy
 import random
+import re
 from collections import Counter
 from collections.abc import Callable
 from math import inf
@@ -19,6 +20,7 @@ from ofen.starts import fill
 from ofen.supply.gas.regulators import capacity_kg_per_s
 from ofen.supply.pipes.sections import connector_rated_w
 from ofen.supply.tree.nodes import Node, above
+from ofen.verdicts import Verdict
 from tests.conftest import example
 
 from .test_never_together import DEMOS, random_job
@@ -230,3 +232,58 @@ def test_the_quick_need_is_the_whole_one(name: str) -> None:
             document["site"]["outside_lowest_c"] = value
             job, _ = load_as_far(document)
             assert heat.design_w_at(job, value) == pytest.approx(heat.assess(job)[1].design_w, rel=1e-9)
+
+
+# What Siting says holds to a figure that is typed where the verdict stands.
+AS_TYPED = re.compile(r"siting\.(clearance|level|flood|vent|duct|opening)\.|siting\.vessels\.(kept|too_close)")
+NOT_AS_TYPED = {
+    "siting.duct.carries",
+    "siting.duct.starves",
+    "siting.duct.even",
+    "siting.duct.uneven",
+    "siting.opening.beyond_wall",
+}
+
+
+def sited(document: dict[str, Any]) -> Counter[str]:
+    """Type what each says it holds to, a little less and a little more: it stands on one side alone."""
+    found: Counter[str] = Counter()
+    for v in siting_of(document):
+        code, limit = v.code, dict(v.values).get("holds_to")
+        if not AS_TYPED.match(code) or code in NOT_AS_TYPED or not v.holds or limit is None or isinstance(limit, str):
+            continue
+        stands = []
+        for side in (-1, 1):
+            again = copy.deepcopy(document)
+            put(again, by_id(again, v.at), limit[0] + side * max(0.002, 0.005 * abs(limit[0])))
+            stands.append(any((o.code, o.subject, o.at) == (code, v.subject, v.at) for o in siting_of(again)))
+        found["flips" if stands[0] != stands[1] else f"{code} at {v.at}"] += 1
+    return found
+
+
+def siting_of(document: dict[str, Any]) -> list[Verdict]:
+    return list(plan(load_as_far(document)[0]).stage("siting").verdicts)
+
+
+def by_id(document: dict[str, Any], path: str) -> str:
+    """A path by indices as `paths.put` takes it, entries by their ids."""
+    here: Any = document
+    made = []
+    for step in path.split("."):
+        name, _, index = step.partition("[")
+        here = here[name] if isinstance(here, dict) and name in here else {}
+        if index:
+            here = here[int(index.rstrip("]"))]
+            name = f"{name}[{here['id']}]"
+        made.append(name)
+    return ".".join(made)
+
+
+def test_what_siting_holds_to_is_where_it_flips_when_typed() -> None:
+    whole: Counter[str] = Counter()
+    for name in DEMOS:
+        whole += sited(example(name))
+    for key in starts.shipped():
+        whole += sited(fill.make(starts.start(key)).document)
+    assert set(whole) == {"flips"}, whole
+    assert whole["flips"] > 60

@@ -40,14 +40,15 @@ const ofPlaces = (name: string) => !ofAir(name) && !ofBlowing(name) && !ofPower(
 /** Where everything stands, breathes and blows. */
 export function SitingStage() {
   const stage = useStage("siting");
+  const speaks = (holds: (name: string) => boolean) => stage === null || stage.verdicts.some((v) => holds(v.code));
   return (
     <Parts
       stage={stage}
       parts={[
         { key: "places", word: "Places", holds: ofPlaces, page: <Places /> },
-        { key: "air", word: "Air inside", holds: ofAir, page: <Air /> },
-        { key: "blowing", word: "Vents and ducts", holds: ofBlowing, page: <Blowing /> },
-        { key: "power", word: "Leads and earth", holds: ofPower, page: <Power /> },
+        { key: "air", word: "Air inside", holds: ofAir, matters: speaks(ofAir), page: <Air /> },
+        { key: "blowing", word: "Vents and ducts", holds: ofBlowing, matters: speaks(ofBlowing), page: <Blowing /> },
+        { key: "power", word: "Leads and earth", holds: ofPower, matters: speaks(ofPower), page: <Power /> },
         { key: "permits", word: "Asked before work", holds: ofPermits, page: <StagePart given={<Permits />} stage={stage} holds={ofPermits} /> },
       ]}
     />
