@@ -116,9 +116,40 @@ def worst_documents() -> dict[str, tuple[dict[str, Any], Any]]:
     }
     tree["equipment"] |= {"heaters": heaters}
     return {
+        "a siting filled to the brim": (brimful(), crowded.catalogue()),
         "60 loads with power factors of their own": (loads, crowded.catalogue()),
         "200 parts by least cost": (tree, crowded.catalogue()),
     }
+
+
+def brimful() -> dict[str, Any]:
+    """Return a document whose siting holds all that it may: openings, leads in a row, ducts in a row with boosters."""
+    made = crowded.document()
+    made["siting"] = {
+        "usual": {"wall": "back", "wall_m": 2, "along_m": 1, "cord": {"conductor": "12 AWG", "length_m": 5, "after": "lead-23"}},
+        "openings": [
+            {"id": f"o{n}", "wall": "back", "along_m": n / 10, "width_m": 0.1, "height_m": 0.2, "sill_m": n / 20, "stands": "open"}
+            for n in range(40)
+        ],
+        "leads": [
+            {"id": f"lead-{n}", "after": f"lead-{n - 1}" if n else "", "source_v": 120, "conductor": "6 AWG", "length_m": 2}
+            for n in range(24)
+        ],
+        "ducts": [
+            {
+                "id": f"duct-{n}",
+                "machine": "heater-0",
+                "after": f"duct-{n - 1}" if n else "",
+                "build": "flexible",
+                "diameter_m": 0.4,
+                "length_m": 1,
+                "booster_pa": 10,
+            }
+            for n in range(40)
+        ],
+    }
+    made["equipment"] |= {"heaters": [{"id": f"heater-{n}", "model": "tarn-35-indirect"} for n in range(12)]}
+    return made
 
 
 def worst(note: Callable[..., None]) -> None:

@@ -5,6 +5,7 @@ import json
 import random
 import sys
 import warnings
+from dataclasses import replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
@@ -18,12 +19,15 @@ from bench.timing import percentile, timed_ms
 from ofen import starts
 from ofen.assumed import assumed
 from ofen.catalogue import shipped
+from ofen.equipment import assess as equipment
 from ofen.fuel.properties import gas
 from ofen.job import load
+from ofen.need import heat
 from ofen.need.legs import three_phases, two_legs
 from ofen.plan import plan
 from ofen.plant.night import Bank, outside_c
 from ofen.plant.night import run as run_night
+from ofen.siting import assess as siting
 from ofen.starts import fill
 from ofen.supply.pipes.sizing import size
 from tests.browser.conftest import sign_in
@@ -68,11 +72,21 @@ def core(bench: Bench) -> None:
         took = timed_ms(lambda d=document: plan(load(d)).to_json(), 100)
         bench.note(f"plan of {name}, median", percentile(took, 0.5), "ms")
         bench.note(f"plan of {name}, p95", percentile(took, 0.95), "ms", 100)
+        sited(bench, name, document)
     begun(bench)
     crowded(bench)
     legs(bench)
     nights(bench)
     trees(bench)
+
+
+def sited(bench: Bench, name: str, document: dict[str, Any]) -> None:
+    """Time the share of Siting in a plan: drawing, air, ducts, leads and all that is judged of them."""
+    placed = plan(load(document)).placed
+    need = heat.assess(placed.job)[1]
+    units = equipment.assess(replace(placed, supplies=()), need)[2]
+    took = timed_ms(lambda: siting.assess(placed, units, need), 60)
+    bench.note(f"  of it Siting with its drawing, p95 ({name})", percentile(took, 0.95), "ms", 10)
 
 
 def crowded(bench: Bench) -> None:

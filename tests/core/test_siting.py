@@ -10,7 +10,7 @@ from ofen.errors import JobFaults, UnknownEntry
 from ofen.job import load
 from ofen.placed import resolve
 from ofen.plan import plan
-from ofen.siting import cords, drawing
+from ofen.siting import cords, drawing, ducts
 from ofen.siting.layout import lay_out
 from ofen.starts import fill
 
@@ -413,3 +413,38 @@ def test_every_start_gets_a_siting(key: str) -> None:
         shapes = made.tables["drawing"]
         assert {s["kind"] for s in shapes} & {"heater", "generator"}
         assert not [v.code for v in made.verdicts if v.code == "siting.layout.not_placed"]
+
+
+def flows(boost_pa: float) -> tuple[float, list[ducts.Piece]]:
+    trunk = ducts.Piece("a", "rigid", 0.4, 5.0)
+    trunk.then = [ducts.Piece("b", "flexible", 0.3, 6.0, booster_pa=boost_pa), ducts.Piece("c", "flexible", 0.3, 6.0)]
+    return ducts.rest(ducts.Fan(0.8, 250.0), [trunk], 30.0), trunk.all()
+
+
+def test_air_divides_so_that_every_branch_comes_to_the_same_pressure() -> None:
+    flow, (trunk, left, right) = flows(0.0)
+    assert flow == pytest.approx(trunk.flow_m3_per_s, rel=1e-3)
+    assert left.flow_m3_per_s == pytest.approx(right.flow_m3_per_s)
+    assert left.flow_m3_per_s + right.flow_m3_per_s == pytest.approx(flow, rel=1e-3)
+    # The fan's curve and what the way takes meet: p = 250 · (1 − (Q / 0.8)²).
+    assert trunk.lost_pa + left.lost_pa == pytest.approx(250 * (1 - (flow / 0.8) ** 2), rel=0.01)
+
+
+def test_a_booster_draws_air_into_its_branch_and_the_books_close() -> None:
+    plain, _ = flows(0.0)
+    flow, (trunk, boosted, other) = flows(60.0)
+    assert flow > plain
+    assert boosted.flow_m3_per_s > other.flow_m3_per_s
+    # Both branches leave the same point: what the boosted one loses more is what its fan gives.
+    assert boosted.lost_pa - 60.0 == pytest.approx(other.lost_pa, abs=1.0)
+    assert trunk.lost_pa + other.lost_pa == pytest.approx(250 * (1 - (flow / 0.8) ** 2), rel=0.02)
+
+
+def test_forty_ducts_with_boosters_in_a_row_are_reckoned_at_once() -> None:
+    first = last = ducts.Piece("0", "rigid", 0.4, 2.0, booster_pa=20.0)
+    for n in range(1, 40):
+        piece = ducts.Piece(str(n), "rigid", 0.4, 2.0, booster_pa=20.0)
+        last.then, last = [piece], piece
+    flow = ducts.rest(ducts.Fan(0.8, 250.0), [first], 30.0)
+    assert 0.4 < flow <= 0.8
+    assert first.flow_m3_per_s == pytest.approx(last.flow_m3_per_s, rel=0.02)

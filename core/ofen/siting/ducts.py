@@ -8,7 +8,7 @@ from math import exp, log, pi, sqrt
 
 from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ..errors import OutOfRange
-from ..numerics import root, total
+from ..numerics import interpolated, root, total
 
 LAMINAR_UP_TO = 2040.0
 # Inner roughness: sheet metal 0.09 mm; flexible duct drawn out 3 mm; perforated fabric 0.3 mm (ASHRAE Fundamentals, from memory).
@@ -20,6 +20,7 @@ MOUTH_K, END_K = 0.5, 1.0
 BARE_U, INSULATED_U = 6.0, 1.5
 HOLES_DISCHARGE = 0.61
 FRICTION_ROUNDS = 4
+GRID = 64
 
 
 def viscosity_pa_s(air_c: float) -> float:
@@ -95,7 +96,7 @@ def outlet_c(
 @dataclass
 class Piece:
     """One piece of duct in its tree, and what came of it: flow (m³/s) into it, temperatures (°C) at both ends, what it takes
-    (Pa), and for a perforated one how its weakest hole compares with its strongest."""
+    (Pa), for a perforated one how its weakest hole compares with its strongest; behind boosters the curve of all after it."""
 
     id: str
     kind: str
@@ -112,6 +113,7 @@ class Piece:
     lost_pa: float = 0.0
     evenness: float | None = None
     resistance: float = 0.0
+    curve: list[tuple[float, float]] = field(default_factory=list)
 
     @property
     def area_m2(self) -> float:
@@ -169,12 +171,33 @@ def rest(fan: Fan, trunks: list[Piece], air_c: float, altitude_m: float = 0.0) -
 
 
 def _pressure(fan: Fan, trunks: list[Piece]) -> float:
+    boosted = [p.booster_pa for t in trunks for p in t.all() if p.booster_pa]
+    if boosted:
+        # A curve for each piece from its ends back, so that no root is sought inside another one.
+        reach = fan.most_pa + total(boosted)
+        grid = [-total(boosted) + (reach + total(boosted)) * n / GRID for n in range(GRID + 1)]
+        for t in trunks:
+            _draw(t, grid)
+
     def over(pressure: float) -> float:
         return total(_through(t, pressure) for t in trunks) - fan.flow_m3_per_s(pressure)
 
     if over(0.0) >= 0:
         return 0.0
     return root(over, 0.0, fan.most_pa, 60)
+
+
+def _draw(p: Piece, grid: list[float]) -> None:
+    """The curve of a piece with all after it: at each pressure at its end what flows on, and so what its mouth takes for it;
+    kept as pressure and square of the flow, between which it runs nearly straight."""
+    p.curve = []
+    if not p.then:
+        return
+    for child in p.then:
+        _draw(child, grid)
+    for end in grid:
+        flow = total(_through(child, end) for child in p.then)
+        p.curve.append((p.resistance * flow * flow + end - p.booster_pa, flow * flow))
 
 
 def _resist(p: Piece, density: float, viscosity: float) -> None:
@@ -192,24 +215,12 @@ def _resist(p: Piece, density: float, viscosity: float) -> None:
 
 def _through(p: Piece, pressure: float) -> float:
     """What passes a piece and all after it with a pressure at its mouth."""
+    if p.curve:
+        return sqrt(max(0.0, interpolated(pressure, p.curve)))
     drive = pressure + p.booster_pa
     if drive <= 0:
         return 0.0
-    if not p.then:
-        return sqrt(drive / p.resistance)
-    return sqrt(max(0.0, drive - _end_pa(p, drive)) / p.resistance)
-
-
-def _end_pa(p: Piece, drive: float) -> float:
-    if not any(child.booster_pa for part in p.then for child in part.all()):
-        # Without boosters the rest of the tree is one resistance, and the pressure divides as the resistances do.
-        after = _whole(p.then)
-        return drive * after / (after + p.resistance)
-
-    def over(end: float) -> float:
-        return total(_through(child, end) for child in p.then) - sqrt(max(0.0, drive - end) / p.resistance)
-
-    return 0.0 if over(0.0) >= 0 else root(over, 0.0, drive, 40)
+    return sqrt(drive / (p.resistance + (_whole(p.then) if p.then else 0.0)))
 
 
 def _whole(side_by_side: list[Piece]) -> float:
@@ -219,10 +230,9 @@ def _whole(side_by_side: list[Piece]) -> float:
 
 def _pass(p: Piece, pressure: float) -> None:
     p.flow_m3_per_s = _through(p, pressure)
-    if p.then:
-        end = _end_pa(p, pressure + p.booster_pa)
-        for child in p.then:
-            _pass(child, end)
+    end = pressure + p.booster_pa - p.resistance * p.flow_m3_per_s**2
+    for child in p.then:
+        _pass(child, end)
 
 
 def _evenness(p: Piece, density: float, viscosity: float) -> float:
