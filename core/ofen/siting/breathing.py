@@ -17,7 +17,7 @@ from ..need.spaces import air_changes_per_h, mean_height_m, shape, skin_of, u_va
 from ..numerics import rounded, total
 from ..placed import Placed
 from ..stage import StageReport
-from . import indoor_air
+from . import combustion_air, indoor_air
 from .indoor_air import CO2_MOST, CO_MOST, O2_LEAST, OUTSIDE_CO2, OUTSIDE_O2, IndoorAir, Made, Opening
 
 # Heat passes from the air to an inner surface through 0.13 m²K/W (EN ISO 6946, from memory).
@@ -26,12 +26,6 @@ INNER_SURFACE_M2K_PER_W = 0.13
 CO_TO_CO2 = 0.0015
 NIGHT_S, STEP_S = 12 * 3600.0, 1800.0
 HIGH_OVER_LOW_M = 0.5
-# NFPA 54 (from memory): 50 ft³ of room for each 1,000 Btu/h; else two openings of 1 in² for each 4,000 Btu/h.
-ROOM_M3_PER_W = 50 * 0.028316846592 / 293.07107
-OPENING_M2_PER_W = 0.00064516 / (4 * 293.07107)
-# A stove in a tent or a boat breathes through a 4 in opening (common practice).
-STOVE_OPENING_M2 = 0.0081
-BUILDINGS = ("workshop", "shed", "cabin", "greenhouse", "building_site")
 
 
 @dataclass(frozen=True)
@@ -78,7 +72,7 @@ def assess(report: StageReport, placed: Placed, units: list[ChosenUnit], need: H
     """Judge the air of the space machines warm into the Siting report.
 
     Arguments: report (added to), placed, units, need.
-    Source: `indoor_air`; NFPA 54 for combustion air (from memory).
+    Source: `indoor_air`, `combustion_air`.
     """
     places = {m.id: m.place for m in placed.machines}
     warming = [u for u in units if not u.serves]
@@ -90,7 +84,7 @@ def assess(report: StageReport, placed: Placed, units: list[ChosenUnit], need: H
     vented = [u for u in inside if u.heater.firing == "indirect" and u.heater.heater_class != "air_12v"]
     spaces = placed.job.need.spaces
     if vented and spaces:
-        _combustion_air(report, placed, vented, spaces[0])
+        combustion_air.assess(report, placed, vented, spaces[0])
     if not flames:
         return
     if placed.job.siting.air.sleeps == "yes" and any(u in inside for u in flames):
@@ -384,34 +378,3 @@ def _guards(report: StageReport, units: list[ChosenUnit]) -> None:
     for u in units:
         most = (u.heater.ods_altitude_most_m or 0.0, "altitude")
         report.judge("siting.air.guard", u.id, "equipment.heaters", name=u.heater.name, limit=most, holds_to=most)
-
-
-def _combustion_air(report: StageReport, placed: Placed, vented: list[ChosenUnit], space: Space) -> None:
-    """Air for flames that have a vent, in the space they stand in."""
-    names, taken = ", ".join(u.heater.name for u in vented), total(u.input_w for u in vented)
-    free = total(
-        o.width_m * o.height_m * (o.free_fraction or 1.0)
-        for o in placed.job.siting.openings
-        if o.stands == "open" and o.width_m and o.height_m
-    )
-    found = (free, "area")
-    if space.use not in BUILDINGS:
-        code = "siting.combustion_air.breathes" if free >= STOVE_OPENING_M2 else "siting.combustion_air.no_opening"
-        least = (STOVE_OPENING_M2, "area")
-        report.judge(code, "air", "siting.openings", names=names, found=found, limit=least, holds_to=least)
-        return
-    body = shape(space)
-    if body is None:
-        return
-    room, needed = body.volume_m3, ROOM_M3_PER_W * taken
-    two = (2 * OPENING_M2_PER_W * taken, "area")
-    values = {"names": names, "room": (room, "volume"), "asked": (needed, "volume"), "found": found, "limit": two}
-    if room >= needed:
-        report.judge(
-            "siting.combustion_air.room_enough", "air", "siting.openings", holds_to=(room / ROOM_M3_PER_W, "heat_flow"), **values
-        )
-    elif free >= two[0]:
-        holds = (free / 2 / OPENING_M2_PER_W, "heat_flow")
-        report.judge("siting.combustion_air.openings_enough", "air", "siting.openings", holds_to=holds, **values)
-    else:
-        report.judge("siting.combustion_air.openings_wanted", "air", "siting.openings", holds_to=two, **values)

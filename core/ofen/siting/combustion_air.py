@@ -1,0 +1,52 @@
+"""Air to burn for machines that have a vent: the room itself, or openings straight outside."""
+
+from __future__ import annotations
+
+from ..equipment.heaters import ChosenUnit
+from ..need.given import Space
+from ..need.spaces import shape
+from ..numerics import total
+from ..placed import Placed
+from ..stage import StageReport
+
+# NFPA 54 (from memory): 50 ft³ of room for each 1,000 Btu/h; else two openings of 1 in² for each 4,000 Btu/h.
+ROOM_M3_PER_W = 50 * 0.028316846592 / 293.07107
+OPENING_M2_PER_W = 0.00064516 / (4 * 293.07107)
+# A stove in a tent or a boat breathes through a 4 in opening (common practice).
+STOVE_OPENING_M2 = 0.0081
+BUILDINGS = ("workshop", "shed", "cabin", "greenhouse", "building_site")
+
+
+def assess(report: StageReport, placed: Placed, vented: list[ChosenUnit], space: Space) -> None:
+    """Judge whether flames that have a vent find air to burn in the space they stand in.
+
+    Arguments: report (added to); placed; vented, heaters inside that draw their air there; space.
+    Source: NFPA 54 for what is mounted in buildings (from memory); a stove's own opening elsewhere (common practice).
+    """
+    names, taken = ", ".join(u.heater.name for u in vented), total(u.input_w for u in vented)
+    free = total(
+        o.width_m * o.height_m * (o.free_fraction or 1.0)
+        for o in placed.job.siting.openings
+        if o.stands == "open" and o.width_m and o.height_m
+    )
+    found = (free, "area")
+    if space.use not in BUILDINGS:
+        code = "siting.combustion_air.breathes" if free >= STOVE_OPENING_M2 else "siting.combustion_air.no_opening"
+        least = (STOVE_OPENING_M2, "area")
+        report.judge(code, "air", "siting.openings", names=names, found=found, limit=least, holds_to=least)
+        return
+    body = shape(space)
+    if body is None:
+        return
+    room, needed = body.volume_m3, ROOM_M3_PER_W * taken
+    two = (2 * OPENING_M2_PER_W * taken, "area")
+    values = {"names": names, "room": (room, "volume"), "asked": (needed, "volume"), "found": found, "limit": two}
+    if room >= needed:
+        report.judge(
+            "siting.combustion_air.room_enough", "air", "siting.openings", holds_to=(room / ROOM_M3_PER_W, "heat_flow"), **values
+        )
+    elif free >= two[0]:
+        holds = (free / 2 / OPENING_M2_PER_W, "heat_flow")
+        report.judge("siting.combustion_air.openings_enough", "air", "siting.openings", holds_to=holds, **values)
+    else:
+        report.judge("siting.combustion_air.openings_wanted", "air", "siting.openings", holds_to=two, **values)
