@@ -23,8 +23,8 @@ from ofen_server.schemas import REFUSALS, FaultOut
 from teams import access
 from teams.models import Person
 
-from . import actions, attention, examples, whole
-from .models import Job, OwnStart
+from . import actions, attention, examples, papers, whole
+from .models import Job, OwnStart, Paper
 
 router = Router(tags=["jobs"])
 # A record may be written a while before it can be seen: so much before the mark is sent again.
@@ -177,6 +177,37 @@ def import_job(request: HttpRequest, file: File[UploadedFile]) -> dict[str, Any]
         raise Problem(422, "This file is not a job", f"A job file is JSON, as Ofen exports it. {why}") from None
     person = access.person_of(request)
     return _out(person, whole.read(person, data))
+
+
+class PaperOut(Schema):
+    """A paper kept with a job."""
+
+    id: UUID
+    name: str
+    kind: str
+    size: int
+    digest: str
+
+
+@router.post("/jobs/{job_id}/papers/{paper_id}", response={200: PaperOut, **REFUSALS}, operation_id="keep_paper")
+def keep_paper(request: HttpRequest, job_id: UUID, paper_id: UUID, file: File[UploadedFile]) -> Any:
+    """Keep a permit, drawing or photo with a job; a picture is written again without what it carried beside."""
+    person = access.person_of(request)
+    job = access.the(Job, person, pk=job_id)
+    return papers.keep(job, person, paper_id, file.name or "paper", file.read())
+
+
+@router.get("/jobs/{job_id}/papers/{paper_id}", response={200: None, **REFUSALS}, operation_id="paper")
+def paper(request: HttpRequest, job_id: UUID, paper_id: UUID) -> HttpResponse:
+    """A paper of a job, as an attachment."""
+    found = access.the(Paper, access.person_of(request), pk=paper_id, job=job_id)
+    path = papers.path_of(job_id, paper_id)
+    if not path.is_file():
+        raise Problem(404, "This paper is not here", "Its record is, the file is not: ask who keeps the server's backup.")
+    answer = HttpResponse(path.read_bytes(), content_type=found.kind)
+    ending = {"application/pdf": "pdf", "image/png": "png"}.get(found.kind, "jpg")
+    answer["Content-Disposition"] = f'attachment; filename="paper-{found.pk}.{ending}"'
+    return answer
 
 
 @router.get("/jobs/{job_id}/copy", response={200: CopyOut, **REFUSALS}, operation_id="job_copy")

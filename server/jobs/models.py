@@ -71,3 +71,18 @@ class OwnStart(models.Model):
     document = models.JSONField()
     kept_at = models.DateTimeField(auto_now=True)
     kept_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+
+
+class Paper(models.Model):
+    """A permit, drawing or photo kept with a job: the file lies on disk under its own id, never changed."""
+
+    TEAM_PATH = "job__team"
+
+    id = models.UUIDField(primary_key=True, editable=False)
+    job = models.ForeignKey(Job, models.PROTECT, related_name="papers")
+    name = models.CharField(max_length=120)
+    kind = models.CharField(max_length=40)
+    size = models.PositiveIntegerField()
+    digest = models.CharField(max_length=64)
+    kept_at = models.DateTimeField(auto_now_add=True)
+    kept_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)

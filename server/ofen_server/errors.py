@@ -1,6 +1,7 @@
 """Every error leaves in one shape, application/problem+json, made here (RFC 9457)."""
 
 import logging
+import re
 import sys
 from collections.abc import Callable
 from typing import Any
@@ -127,6 +128,11 @@ def failed(request: HttpRequest) -> HttpResponse:
     return response(500, "Something went wrong on the server", "Load the page again; what you typed is kept in this browser.")
 
 
+PAPER = re.compile(r"/api/jobs/[0-9a-f-]{36}/papers/[0-9a-f-]{36}")
+# What a form puts round the file it carries.
+ROUND_A_PAPER_BYTES = 8 * 1024
+
+
 class TooLargeMiddleware:
     """Refuse bodies over the limit before anything reads them."""
 
@@ -137,6 +143,8 @@ class TooLargeMiddleware:
         """Answer 413 for a body that says it is too large."""
         length = request.META.get("CONTENT_LENGTH") or "0"
         most = settings.LARGEST_QUESTION_BYTES if request.path in QUESTIONS else settings.LARGEST_BODY_BYTES
+        if PAPER.fullmatch(request.path):
+            most = settings.LARGEST_PAPER_BYTES + ROUND_A_PAPER_BYTES
         if length.isdigit() and int(length) > most:
             return response(413, "This is too large", f"At most {most // 1024 // 1024} MB are taken here.")
         return self.get_response(request)

@@ -93,9 +93,12 @@ WHITENOISE_MIMETYPES = {".webmanifest": "application/manifest+json", ".mjs": "te
 WHITENOISE_MAX_AGE = 0
 
 LARGEST_BODY_BYTES = 5 * 1024 * 1024
+# A permit, a photo: kept on disk beside the database, under one root.
+LARGEST_PAPER_BYTES = 10 * 1024 * 1024
+FILES_ROOT = Path(os.environ.get("OFEN_FILES", ROOT / ".run" / "files"))
 # What is only computed and not kept: a legal document is far smaller.
 LARGEST_QUESTION_BYTES = 1024 * 1024
-DATA_UPLOAD_MAX_MEMORY_SIZE = LARGEST_BODY_BYTES + 1024
+DATA_UPLOAD_MAX_MEMORY_SIZE = LARGEST_PAPER_BYTES + 64 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = LARGEST_BODY_BYTES
 
 CONTENT_SECURITY_POLICY = {

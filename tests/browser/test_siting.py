@@ -132,3 +132,28 @@ def test_an_engine_under_a_roof_is_stopped_whatever_else(at_work: Page, served: 
     page.goto(page.url)
     stage(page, "Siting")
     expect(verdict(page, "siting.engine.enclosed")).to_have_count(1)
+
+
+def test_a_permit_is_dated_its_paper_is_kept_and_what_is_open_holds_back(at_work: Page, served: Served) -> None:
+    page = at_work
+    own_copy(page, served)
+    stage(page, "Siting")
+    part(page, "Asked before work")
+    page.get_by_role("button", name="Add a permit").click()
+    page.get_by_label("permit 2: Whom").fill("Building authority")
+    stop = verdict(page, "siting.permit.open", "Building authority")
+    expect(stop).to_contain_text("Stop")
+    page.get_by_label("Building authority: Stands").select_option("granted")
+    expect(verdict(page, "siting.permit.undated")).to_have_count(1)
+    page.get_by_label("Building authority: On").fill("2026-02-03")
+    expect(verdict(page, "siting.permit.kept", "Building authority")).to_contain_text("2026-02-03")
+    paper = page.get_by_label("Building authority: Paper (PDF or photo)")
+    paper.set_input_files({"name": "permit.txt", "mimeType": "text/plain", "buffer": b"no paper"})
+    expect(page.get_by_role("status").filter(has_text="no paper")).to_be_visible()
+    paper.set_input_files({"name": "permit.pdf", "mimeType": "application/pdf", "buffer": b"%PDF-1.7\n%%EOF\n"})
+    link = page.get_by_role("link", name="Open it")
+    expect(link).to_have_count(1)
+    saved(page)
+    kept = page.request.get(served.address + str(link.get_attribute("href")))
+    assert kept.status == 200
+    assert kept.body().startswith(b"%PDF-")

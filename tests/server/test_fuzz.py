@@ -16,7 +16,12 @@ from .conftest import Caller
 schema = schemathesis.openapi.from_dict(api.get_openapi_schema())
 OPERATIONS = {o.ok().label: o.ok() for o in schema.get_all_operations()}
 # Made by hand: a file to bring in, and what ends the session.
-LEFT_OUT = {"POST /api/jobs/import", "POST /api/sign-out", "GET /api/jobs/{job_id}/report.pdf"}
+LEFT_OUT = {
+    "POST /api/jobs/import",
+    "POST /api/jobs/{job_id}/papers/{paper_id}",
+    "POST /api/sign-out",
+    "GET /api/jobs/{job_id}/report.pdf",
+}
 
 
 @pytest.mark.parametrize("label", sorted(set(OPERATIONS) - LEFT_OUT))

@@ -231,6 +231,7 @@ class Permit:
     )
     on: str | None = day("On")
     note: str = text("Number, name, condition", 300)
+    paper: str = text("Paper", 40, "PDF or photo, kept with the job")
 
 
 @dataclass(frozen=True)

@@ -233,8 +233,8 @@ function Plan({ shapes, width, onMove }: PlanProps) {
 
 const ORDER: Shape["kind"][] = ["plume", "ring", "building", "opening", "duct", "measure", "heater", "generator", "vessels"];
 
-/** A name as it stands on the drawing: without what follows its comma, its id kept. */
-const shortly = (name: string) => name.replace(/,[^(]*/, " ").trim();
+/** A name as it stands on the drawing: without what follows its comma; where several are called alike, its id. */
+const shortly = (name: string) => /\(([^)]+)\)$/.exec(name)?.[1] ?? name.split(",")[0];
 
 const insideOf = (s: Shape) => (Array.isArray(s.inside) ? s.inside : []);
 

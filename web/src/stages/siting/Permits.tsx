@@ -1,4 +1,10 @@
-// Who must be asked before work begins, and what came of it.
+// Who must be asked before work begins, what came of it, and the paper that says so.
+import { Field, Label } from "@headlessui/react";
+import { useState } from "react";
+import { v7 as uuidv7 } from "uuid";
+import { Problem, answer, api } from "../../api/client";
+import { useJobPart, useJobStore } from "../../job/context";
+import { at } from "../../job/document";
 import { Rows } from "./Rows";
 
 /** Permits, authority, utility, licensed persons. */
@@ -6,7 +12,55 @@ export function Permits() {
   return (
     <>
       <p className="pb-1 text-small text-muted">Permit, authority, inspector, utility, licensed persons: before the first wrench. What is not needed here says so.</p>
-      <Rows list="siting.permits" stem="permit" one="permit" fields={["name", "what", "stands", "on"]} more={["note"]} fresh={{ what: "permit", stands: "open" }} none="Nobody is listed yet." />
+      <Rows
+        list="siting.permits"
+        stem="permit"
+        one="permit"
+        fields={["name", "what", "stands", "on"]}
+        more={["note"]}
+        fresh={{ what: "permit", stands: "open" }}
+        none="Nobody is listed yet."
+        under={(path, of) => <Paper path={`${path}.paper`} of={of} />}
+      />
     </>
+  );
+}
+
+/** A PDF or photo kept with the job, on the server: it goes there at once, or says why it could not. */
+function Paper({ path, of }: { path: string; of: string }) {
+  const store = useJobStore();
+  const kept = useJobPart((s) => at(s.document, path));
+  const [told, setTold] = useState("");
+  const keep = (file: File | undefined) => {
+    if (!file) return;
+    const id = uuidv7();
+    const form = new FormData();
+    form.append("file", file);
+    setTold("Sending it");
+    answer(api.POST("/api/jobs/{job_id}/papers/{paper_id}", { params: { path: { job_id: store.id, paper_id: id } }, body: form as unknown as { file: string }, bodySerializer: (b) => b as unknown as FormData })).then(
+      () => {
+        setTold("");
+        store.edit(path, id);
+      },
+      (problem: unknown) => setTold(problem instanceof Problem && problem.status >= 400 ? problem.message : "It could not be sent: keep it at hand and choose it again once there is signal."),
+    );
+  };
+  return (
+    <Field className="flex flex-wrap items-baseline gap-x-3 pt-1 text-small">
+      <Label>
+        <span className="sr-only">{of}: </span>Paper (PDF or photo)
+      </Label>
+      <input type="file" data-path={path} accept="application/pdf,image/jpeg,image/png" onChange={(e) => keep(e.target.files?.[0])} className="max-w-full text-tiny" />
+      {typeof kept === "string" && kept !== "" ? (
+        <a href={`/api/jobs/${store.id}/papers/${kept}`} className="font-medium text-ember-ink underline">
+          Open it
+        </a>
+      ) : null}
+      {told ? (
+        <span role="status" className="text-ink-2">
+          {told}
+        </span>
+      ) : null}
+    </Field>
   );
 }

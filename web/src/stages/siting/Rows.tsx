@@ -23,10 +23,12 @@ interface RowsProps {
   options?: Record<string, Options>;
   /** Said where there is none yet. */
   none: string;
+  /** What stands under the fields of one, given where it stands and what it is called. */
+  under?: (path: string, of: string) => React.ReactNode;
 }
 
 /** A list of the document as rows. */
-export function Rows({ list, stem, one, fields, more = [], fresh, options = {}, none }: RowsProps) {
+export function Rows({ list, stem, one, fields, more = [], fresh, options = {}, none, under }: RowsProps) {
   const { all, add, remove } = useEntries(list, stem);
   return (
     <section aria-label={`${one}s`} className="mt-1">
@@ -41,6 +43,7 @@ export function Rows({ list, stem, one, fields, more = [], fresh, options = {}, 
           return (
             <Disclosure as="li" key={textAt(entry, "id")} id={textAt(entry, "id")} className="border-b border-rule py-1.5">
               <div className="grid grid-cols-2 gap-1.5 sm:grid-cols-4">{fields.map(field)}</div>
+              {under?.(`${list}[${n}]`, of)}
               <div className="flex gap-4">
                 {more.length > 0 ? (
                   <DisclosureButton className="min-h-6 text-small text-ember-ink underline">

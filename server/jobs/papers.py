@@ -1,0 +1,77 @@
+"""Papers kept with a job: what may be kept, how it is written anew, where it lies."""
+
+import hashlib
+import io
+import warnings
+from pathlib import Path
+from uuid import UUID
+
+from django.conf import settings
+from django.db import transaction
+from PIL import Image, ImageOps
+
+from ofen_server.errors import Problem
+from teams import access
+from teams.models import Person
+
+from .models import Job, Paper
+
+PDF = "application/pdf"
+# How each kind of image is written again: what it carried beside its picture (place, camera, thumbnail) stays behind.
+IMAGES = {"JPEG": "image/jpeg", "PNG": "image/png"}
+MOST_PIXELS = 60_000_000
+MOST_PAPERS = 200
+
+
+def keep(job: Job, person: Person, id: UUID, name: str, content: bytes) -> Paper:
+    """Keep a paper with a job; one sent twice is kept once.
+
+    Errors: Problem for what is too large, no image or PDF, more than a job may have, or another paper under this id.
+    """
+    access.check(person, access.Act.WORK, job)
+    if len(content) > settings.LARGEST_PAPER_BYTES:
+        most = settings.LARGEST_PAPER_BYTES // 1024 // 1024
+        raise Problem(413, "This is too large", f"At most {most} MB are taken here.")
+    kind, cleaned = _cleaned(content)
+    digest = hashlib.sha256(cleaned).hexdigest()
+    with transaction.atomic():
+        Job.objects.select_for_update().get(pk=job.pk)
+        there = Paper.objects.filter(pk=id).first()
+        if there is not None:
+            if there.job_id != job.pk or there.digest != digest:
+                raise Problem(409, "Another paper has this id", "Send it again under a new one.")
+            return there
+        if job.papers.count() >= MOST_PAPERS:
+            raise Problem(422, "This job has its papers", f"At most {MOST_PAPERS} are kept with a job.")
+        path = path_of(job.pk, id)
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(cleaned)
+        return Paper.objects.create(
+            id=id, job=job, name=name.strip()[:120] or "paper", kind=kind, size=len(cleaned), digest=digest, kept_by=person
+        )
+
+
+def path_of(job: UUID, id: UUID) -> Path:
+    """Return where a paper lies."""
+    return Path(settings.FILES_ROOT) / "papers" / str(job) / str(id)
+
+
+def _cleaned(content: bytes) -> tuple[str, bytes]:
+    if content.startswith(b"%PDF-"):
+        return PDF, content
+    wrong = Problem(422, "This is no paper", "A PDF, a JPEG or a PNG is taken here.")
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            picture = Image.open(io.BytesIO(content), formats=list(IMAGES))
+            if picture.width * picture.height > MOST_PIXELS:
+                raise wrong
+            made, form = ImageOps.exif_transpose(picture), str(picture.format)
+            out = io.BytesIO()
+            if form == "JPEG":
+                made.convert("RGB").save(out, "JPEG", quality=88)
+            else:
+                made.convert("RGBA" if "A" in made.getbands() or "transparency" in made.info else "RGB").save(out, "PNG")
+    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError, Image.DecompressionBombWarning):
+        raise wrong from None
+    return IMAGES[form], out.getvalue()
