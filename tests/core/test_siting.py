@@ -1,12 +1,14 @@
 """Clearances, vessels, ground, exhaust, vents, ducts, leads, earthing, permits, the drawing: kept, broken, missing."""
 
 from typing import Any
+from xml.etree import ElementTree
 
 import pytest
 
 from ofen import starts
 from ofen.catalogue import shipped
 from ofen.errors import JobFaults, UnknownEntry
+from ofen.handover import site_plan
 from ofen.job import load
 from ofen.placed import resolve
 from ofen.plan import plan
@@ -448,3 +450,25 @@ def test_forty_ducts_with_boosters_in_a_row_are_reckoned_at_once() -> None:
     flow = ducts.rest(ducts.Fan(0.8, 250.0), [first], 30.0)
     assert 0.4 < flow <= 0.8
     assert first.flow_m3_per_s == pytest.approx(last.flow_m3_per_s, rel=0.02)
+
+
+def test_the_report_shows_the_drawing_to_scale_with_what_stands_too_near(hall: dict[str, Any]) -> None:
+    shapes = plan(load(hall)).stage("siting").tables["drawing"]
+    whole = ElementTree.fromstring(site_plan.svg(shapes, "metric"))
+    words = " ".join(whole.itertext())
+    assert "heater-1" in words
+    assert "Door" in words
+    assert "inside" not in words
+    # The hall is 12 by 7.5 m, and the bar beside it is as long as it says.
+    outline = next(p for p in whole.iter("{http://www.w3.org/2000/svg}polygon") if p.get("stroke-width") == "2.5")
+    points = [tuple(float(v) for v in p.split(",")) for p in str(outline.get("points")).split()]
+    wide = max(x for x, _ in points) - min(x for x, _ in points)
+    high = max(y for _, y in points) - min(y for _, y in points)
+    assert wide / high == pytest.approx(12 / 7.5, rel=0.01)
+    hall["siting"]["usual"]["wall_m"] = 1.3
+    shapes = plan(load(hall)).stage("siting").tables["drawing"]
+    assert "5 ft: inside the canvas" in " ".join(ElementTree.fromstring(site_plan.svg(shapes, "us")).itertext())
+    hall["siting"]["openings"][0]["name"] = "<script>&"
+    shapes = plan(load(hall)).stage("siting").tables["drawing"]
+    assert "<script>" not in site_plan.svg(shapes, "us")
+    assert site_plan.svg((), "us") == ""

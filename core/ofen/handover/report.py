@@ -14,6 +14,7 @@ from ..job import Job
 from ..quantities import shown
 from ..running.entries import KINDS, label
 from ..verdicts import said
+from . import site_plan
 
 TITLES = {
     "need": "Need",
@@ -114,6 +115,7 @@ def _whole(plan: dict[str, Any]) -> Iterator[tuple[str, dict[str, Any]]]:
 def _stage(title: str, stage: dict[str, Any], system: str) -> dict[str, Any]:
     return {
         "title": title,
+        "drawing": site_plan.svg(stage["tables"].get("drawing", ()), system),
         "figures": [
             {
                 "name": f["name"],

@@ -117,6 +117,7 @@ def shapes(placed: Placed, layout: Layout) -> list[dict[str, Any]]:
                 "kind": b.kind,
                 "id": b.id,
                 "name": b.name,
+                "short": b.id if b.name.endswith(f"({b.id})") else b.name.split(",")[0],
                 "at": _place_at(placed, b),
                 "wall": b.wall,
                 "inside": b.inside,

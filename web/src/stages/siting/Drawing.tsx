@@ -13,6 +13,8 @@ export interface Shape {
   kind: "building" | "heater" | "generator" | "vessels" | "ring" | "opening" | "duct" | "plume" | "measure";
   id: string;
   name?: string;
+  /** What it is called on the drawing: its model, or where several are alike its id. */
+  short?: string;
   /** Whose ring, plume or measure it is. */
   of?: string;
   points: Point[];
@@ -233,9 +235,6 @@ function Plan({ shapes, width, onMove }: PlanProps) {
 
 const ORDER: Shape["kind"][] = ["plume", "ring", "building", "opening", "duct", "measure", "heater", "generator", "vessels"];
 
-/** A name as it stands on the drawing: without what follows its comma; where several are called alike, its id. */
-const shortly = (name: string) => /\(([^)]+)\)$/.exec(name)?.[1] ?? name.split(",")[0];
-
 const insideOf = (s: Shape) => (Array.isArray(s.inside) ? s.inside : []);
 
 /** How wide a ring is, and what stands inside it all the same; the list below says what it is for. */
@@ -247,7 +246,7 @@ function RingWords({ shape, view }: { shape: Shape; view: View }) {
   return (
     <text x={view.x(left) + 3} y={view.y(top) - 3} className={`${HALO} ${inside.length > 0 ? "fill-stop font-semibold" : "fill-muted"}`} {...BEHIND}>
       {q.show(shape.limit ?? 0, "length")}
-      {inside.length > 0 ? `: inside ${inside.map(shortly).join(", ")}` : ""}
+      {inside.length > 0 ? `: inside ${inside.join(", ")}` : ""}
     </text>
   );
 }
@@ -289,7 +288,7 @@ function Named({ shape, view }: { shape: Shape; view: View }) {
   const low = Math.min(...shape.points.map((p) => p[1]));
   return (
     <text x={view.x(x)} y={view.y(low) + 13} textAnchor="middle" className={`${HALO} fill-ink font-semibold`} {...BEHIND}>
-      {shortly(shape.name ?? shape.id)}
+      {shape.short ?? shape.id}
     </text>
   );
 }
