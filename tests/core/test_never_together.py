@@ -54,11 +54,42 @@ def random_job(pick: random.Random) -> dict[str, Any]:
                 part["length_m"] = pick.choice([0.5, 5, 40, 200])
             if part["kind"] == "regulator" and pick.random() < 0.3:
                 part["model"] = pick.choice(list(catalogue().regulators))
+    # Of its own chance, so that what came before is as it was.
+    site(document, random.Random(repr(sorted(answers.items(), key=str))))
     for kind, known in (("heaters", catalogue().heaters), ("generators", catalogue().generators)):
         for machine in document["equipment"].get(kind, ()):
             if pick.random() < 0.3:
                 machine["model"] = pick.choice(list(known))
     return document
+
+
+def site(document: dict[str, Any], pick: random.Random) -> None:
+    """Stand things elsewhere, open and shut what is there, lay ducts and a lead, ground and feed as a person might."""
+    siting = document["siting"]
+    usual = siting["usual"]
+    if pick.random() < 0.4:
+        usual |= {"wall": pick.choice(["front", "back", "left"]), "wall_m": pick.uniform(0.2, 9), "along_m": pick.uniform(0, 6)}
+    for o in siting.get("openings", ()):
+        o["stands"] = pick.choice(["shut", "open", "intake"])
+    siting["air"] = {"people": pick.randint(0, 40), "co_alarm": pick.choice(["yes", "no"]), "sleeps": pick.choice(["yes", "no"])}
+    usual["earthing"] = {
+        "feeds_by": pick.choice(["plugs", "switch", "socket"]),
+        "earth": pick.choice(["frame", "rod", "pipe"]),
+        "neutral": pick.choice(["bonded", "isolated"]),
+        "moves_neutral": pick.choice(["yes", "no"]),
+    }
+    heaters = document["equipment"].get("heaters") or []
+    if heaters and pick.random() < 0.5:
+        cord = {"after": "lead", "conductor": pick.choice(["16 AWG", "2.5 mm2"]), "length_m": pick.uniform(1, 60), "breaker_a": 10}
+        usual["cord"] = (usual.get("cord") or {}) | cord
+        lead = {"id": "lead", "conductor": pick.choice(["14 AWG", "4 mm2"]), "length_m": pick.uniform(1, 40), "breaker_a": 16}
+        siting["leads"] = [lead | {"source_v": pick.choice([118, 230, 12.6])}]
+    if heaters and pick.random() < 0.5:
+        piece = {"machine": heaters[0]["id"], "build": pick.choice(["rigid", "flexible"]), "diameter_m": pick.uniform(0.1, 0.5)}
+        siting["ducts"] = [
+            piece | {"id": f"duct-{n}", "after": f"duct-{n - 1}" if n else "", "length_m": pick.uniform(0.5, 8)} for n in range(2)
+        ]
+        usual["vent"] = {"height_m": pick.uniform(0, 6), "slope_fraction": pick.uniform(-0.2, 0.3), "cap": "no"}
 
 
 def test_every_code_of_the_table_is_a_verdict() -> None:
