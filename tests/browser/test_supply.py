@@ -22,7 +22,7 @@ def test_a_size_is_refused_with_both_reasons_and_the_next_is_accepted(at_work: P
     expect(path).to_contain_text("17.4 mbar held")
     expect(page.get_by_label("Vessel", exact=True)).to_have_count(0)
     page.get_by_label("Main: Size").select_option("1")
-    page.get_by_label("Main: Length").fill("11")
+    page.get_by_label("Main: Length").fill("20")
     tight = verdict(page, "supply.line.too_tight", "Main")
     expect(tight).to_contain_text("Stop")
     expect(tight).to_contain_text(re.compile(r"spare"))

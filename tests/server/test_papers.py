@@ -7,7 +7,7 @@ from typing import Any
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.db import InternalError, connection, transaction
+from django.db import DatabaseError, connection, transaction
 from PIL import Image
 
 from jobs.models import Paper
@@ -94,5 +94,5 @@ def test_a_paper_whose_file_is_gone_says_so_and_its_record_stays(me: Caller, job
     status, problem = me.get(f"/jobs/{job['id']}/papers/{id}")
     assert status == 404
     assert "backup" in problem["detail"]
-    with pytest.raises(InternalError, match="only grows"), transaction.atomic(), connection.cursor() as cursor:
+    with pytest.raises(DatabaseError, match="only grows"), transaction.atomic(), connection.cursor() as cursor:
         cursor.execute("DELETE FROM jobs_paper")

@@ -1,5 +1,4 @@
 // Who must be asked before work begins, what came of it, and the paper that says so.
-import { Field, Label } from "@headlessui/react";
 import { useState } from "react";
 import { v7 as uuidv7 } from "uuid";
 import { Problem, answer, api } from "../../api/client";
@@ -46,11 +45,11 @@ function Paper({ path, of }: { path: string; of: string }) {
     );
   };
   return (
-    <Field className="flex flex-wrap items-baseline gap-x-3 pt-1 text-small">
-      <Label>
-        <span className="sr-only">{of}: </span>Paper (PDF or photo)
-      </Label>
-      <input type="file" data-path={path} accept="application/pdf,image/jpeg,image/png" onChange={(e) => keep(e.target.files?.[0])} className="max-w-full text-tiny" />
+    <div className="flex flex-wrap items-baseline gap-x-3 pt-1 text-small">
+      <label>
+        <span className="sr-only">{of}: </span>Paper (PDF or photo){" "}
+        <input type="file" data-path={path} accept="application/pdf,image/jpeg,image/png" onChange={(e) => keep(e.target.files?.[0])} className="max-w-full text-tiny" />
+      </label>
       {typeof kept === "string" && kept !== "" ? (
         <a href={`/api/jobs/${store.id}/papers/${kept}`} className="font-medium text-ember-ink underline">
           Open it
@@ -61,6 +60,6 @@ function Paper({ path, of }: { path: string; of: string }) {
           {told}
         </span>
       ) : null}
-    </Field>
+    </div>
   );
 }
