@@ -49,8 +49,12 @@ def dew_point_c(temperature_c: float, relative_humidity: float) -> float:
     """
     if not 0 < relative_humidity <= 1:
         raise OutOfRange("relative humidity", relative_humidity, 0, 1, "")
-    aim = log(saturation_pressure_pa(temperature_c) * relative_humidity)
-    here = temperature_c
+    return _saturated_c(relative_humidity * saturation_pressure_pa(temperature_c), temperature_c)
+
+
+def _saturated_c(vapour_pa: float, near_c: float) -> float:
+    """The temperature at which air of so much vapour is saturated."""
+    aim, here = log(vapour_pa), near_c
     for _ in range(30):
         slope = (log(saturation_pressure_pa(here + 0.01)) - log(saturation_pressure_pa(here - 0.01))) / 0.02
         step = (log(saturation_pressure_pa(here)) - aim) / slope
@@ -78,14 +82,10 @@ def dew_point_of_c(humidity_kg_per_kg: float, barometer_pa: float = 101_325.0) -
     """Return the dew point (°C) of air that holds so much water, frost point below 0 °C.
 
     Arguments: humidity_kg_per_kg, kg per kg of dry air, above zero; barometer_pa.
-    Errors: OutOfRange where it lies outside −60 to 100 °C.
-    Source: inverse of `humidity_ratio` at saturation, by halving.
+    Errors: OutOfRange where it lies outside −59 to 99 °C.
+    Source: inverse of `humidity_ratio` at saturation.
     """
     vapour = humidity_kg_per_kg * barometer_pa / (WATER_TO_AIR + humidity_kg_per_kg)
-    low, high = -60.0, 100.0
-    if not saturation_pressure_pa(low) <= vapour <= saturation_pressure_pa(high):
+    if not saturation_pressure_pa(-59.0) <= vapour <= saturation_pressure_pa(99.0):
         raise OutOfRange("water in the air", humidity_kg_per_kg, 0, float("inf"), "kg/kg")
-    for _ in range(48):
-        middle = (low + high) / 2
-        low, high = (middle, high) if saturation_pressure_pa(middle) <= vapour else (low, middle)
-    return low
+    return _saturated_c(vapour, 10.0)

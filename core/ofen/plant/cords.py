@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 
 from ..catalogue.sheets import Generator, Heater
+from ..need.loads import MAINS_FROM_V
 from ..numerics import total
 from ..placed import Machine, Placed
 from ..siting.asks import of_class
 from ..siting.cords import resistance_ohm_per_m
 from ..siting.given import Cord, Lead
-
-MAINS_FROM_V = 90.0
 
 
 @dataclass(frozen=True)
@@ -26,6 +25,7 @@ class Plug:
     running_v: float
     starting_v: float
     current_a: float
+    starting_a: float
     way: tuple[str, ...]
 
 
@@ -36,7 +36,7 @@ class Leads:
     plugs: Mapping[str, Plug]
     current_a: Mapping[str, float]
     lost: tuple[str, ...]
-    names: Mapping[str, Lead] = field(default_factory=dict)
+    names: Mapping[str, Lead]
 
 
 def running_a(heater: Heater) -> float:
@@ -106,6 +106,7 @@ def _plug(placed: Placed, m: Machine, h: Heater, way: tuple[Lead, ...], carried:
         source[0] - before - per_a * own,
         source[1] - before_start - per_a * starting,
         own,
+        starting,
         tuple(p.id for p in way),
     )
 

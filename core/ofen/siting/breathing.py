@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import exp, inf, log
+from math import exp, log
 from typing import Any
 
 from ..air.atmosphere import pressure_pa as barometer_at
@@ -109,9 +109,7 @@ def _breathed(placed: Placed, flames: list[ChosenUnit], inside: list[ChosenUnit]
     burning = [indoor_air.made(u.fuel, u.input_w * _share(u, duty), 0.0, _co_to_co2(u.heater)) for u in flames]
     people = indoor_air.made("propane", 0.0, air.people or 0.0)
     open_now = [
-        Opening(o.width_m * o.height_m * (o.free_fraction or 1.0), o.height_m, (o.sill_m or 0.0) + o.height_m / 2)
-        for o in job.siting.openings
-        if o.stands == "open" and o.width_m and o.height_m
+        Opening(o.open_m2, o.height_m, (o.sill_m or 0.0) + o.height_m / 2) for o in job.siting.openings if o.open_m2 and o.height_m
     ]
     opened = indoor_air.through_m3_per_s(open_now, space.inside_c, outside_c, air.wind_m_per_s or 0.0)
     blown = total(u.heater.airflow_m3_per_s * _share(u, duty) for u in flames if u not in inside)
@@ -161,7 +159,8 @@ def coldest_skin_c(space: Space, inside_c: float, outside_c: float) -> tuple[str
 
 def _judge(report: StageReport, b: Breathed) -> None:
     rest = b.rest()
-    report.tables["air"] = _course(b)
+    skin = coldest_skin_c(b.space, b.inside_c, b.outside_c)
+    report.tables["air"] = _course(b, skin)
     name = b.space.name or b.space.id
     fresh = (b.fresh_m3_per_s, "airflow")
     inputs: list[tuple[str, float | str, str]] = [
@@ -223,21 +222,18 @@ def _judge(report: StageReport, b: Breathed) -> None:
         ),
         headline=True,
     )
-    skin = coldest_skin_c(b.space, b.inside_c, b.outside_c)
     around = (b.inside_c, b.outside_c, b.humidity, skin[1] if skin else None, b.barometer_pa)
     wanted = indoor_air.fresh_wanted_m3_per_s(b.gives, *around)
     opening = _opening(report, b, wanted)
     bad = False
-    for code, limit, found, least in (
-        ("siting.air.carbon_dioxide_high", CO2_MOST, rest.co2_ppm * 1e-6, False),
-        ("siting.air.oxygen_low", O2_LEAST, rest.o2_fraction, True),
-        ("siting.air.co_high", CO_MOST, rest.co_ppm * 1e-6, False),
+    for code, key, limit, found, kind in (
+        ("siting.air.carbon_dioxide_high", "co2", CO2_MOST, rest.co2_ppm * 1e-6, "share_ppm"),
+        ("siting.air.oxygen_low", "o2", O2_LEAST, rest.o2_fraction, "fraction"),
+        ("siting.air.co_high", "co", CO_MOST, rest.co_ppm * 1e-6, "share_ppm"),
     ):
-        if rounded(found) >= limit if least else rounded(found) <= limit:
+        if rounded(found) >= limit if key == "o2" else rounded(found) <= limit:
             continue
         bad = True
-        kind = "fraction" if least else "share_ppm"
-        key = {"siting.air.carbon_dioxide_high": "co2", "siting.air.oxygen_low": "o2", "siting.air.co_high": "co"}[code]
         report.judge(
             code,
             "air",
@@ -313,11 +309,7 @@ def _opening(report: StageReport, b: Breathed, wanted: dict[str, float]) -> str 
                 ("for CO2", wanted["co2"], "airflow"),
                 ("for oxygen", wanted["o2"], "airflow"),
                 ("for CO", wanted["co"], "airflow"),
-                (
-                    "for a dry skin",
-                    wanted.get("dew", inf) if "dew" in wanted else "not to be had",
-                    "airflow" if "dew" in wanted else "text",
-                ),
+                ("for a dry skin", wanted["dew"], "airflow") if "dew" in wanted else ("for a dry skin", "not to be had", "text"),
                 ("between their middles H", max(0.3, height - HIGH_OVER_LOW_M), "length"),
             ],
             "BS 5925, stack through two openings (from memory); no wind counted",
@@ -342,11 +334,10 @@ def _reached_s(b: Breathed, key: str, limit: float) -> float:
     return -log(1 - grown * rate) / rate if rate and grown * rate < 1 else grown
 
 
-def _course(b: Breathed) -> list[dict[str, Any]]:
+def _course(b: Breathed, skin: tuple[str, float] | None) -> list[dict[str, Any]]:
     """The night hour by hour: with the flame in the air, and with the same heat dry, its flue gas outside."""
     steps = [n * STEP_S for n in range(int(NIGHT_S / STEP_S) + 1)]
     wet, dry = [b.after(b.gives, s) for s in steps], [b.after(b.dry, s) for s in steps]
-    skin = coldest_skin_c(b.space, b.inside_c, b.outside_c)
     return [
         {
             "name": b.space.name or b.space.id,

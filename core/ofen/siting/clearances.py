@@ -179,6 +179,5 @@ def _from_openings(report: StageReport, layout: Layout, group: Box, who: str) ->
     least = (VESSELS_TO_OPENING_M, "length")
     if rounded(found) >= VESSELS_TO_OPENING_M:
         return
-    name = hole.given.name or hole.given.id
-    values = {"name": group.name, "other": name, "found": (found, "length"), "limit": least}
+    values = {"name": group.name, "other": hole.name, "found": (found, "length"), "limit": least}
     report.judge("siting.vessels.opening_near", who, f"{group.at}.along_m", holds_to=least, **values)

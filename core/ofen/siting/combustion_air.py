@@ -24,11 +24,7 @@ def assess(report: StageReport, placed: Placed, vented: list[ChosenUnit], space:
     Source: NFPA 54 for what is mounted in buildings (from memory); a stove's own opening elsewhere (common practice).
     """
     names, taken = ", ".join(u.heater.name for u in vented), total(u.input_w for u in vented)
-    free = total(
-        o.width_m * o.height_m * (o.free_fraction or 1.0)
-        for o in placed.job.siting.openings
-        if o.stands == "open" and o.width_m and o.height_m
-    )
+    free = total(o.open_m2 for o in placed.job.siting.openings)
     found = (free, "area")
     if space.use not in BUILDINGS:
         code = "siting.combustion_air.breathes" if free >= STOVE_OPENING_M2 else "siting.combustion_air.no_opening"

@@ -13,7 +13,7 @@ from ..stage import StageReport, labels, missing
 from .asks import limit
 from .clearances import VESSELS_TO_CANVAS_M, VESSELS_TO_IGNITION_M
 from .exhaust import PLUME_HALF_DEG
-from .layout import SIDES, Box, Hole, Layout, Point, Walls, lay_out, openings_limit, overlap, to_hole_m
+from .layout import SIDES, Box, Hole, Layout, Point, Walls, lay_out, meet, openings_limit, to_hole_m
 
 KEPT = 9
 DUCT_WIDTH_M = 0.3
@@ -63,28 +63,20 @@ def _boxes(report: StageReport, placed: Placed, layout: Layout) -> None:
     assert walls
     places = {m.id: m.place for m in placed.machines}
     for n, a in enumerate(layout.boxes):
-        at = f"{_place_at(placed, a)}.along_m"
+        at = f"{a.at}.along_m"
         for b in layout.boxes[n + 1 :]:
-            if overlap(a, b):
+            if meet(a.outline, b.outline):
                 report.judge("siting.layout.overlap", a.id, at, name=a.name, other=b.name)
         place = places.get(a.id)
         sunk = place is not None and (place.wall_m or 0) < 0
         if sunk or _through_wall(a, walls):
-            report.judge("siting.layout.in_wall", a.id, f"{_place_at(placed, a)}.wall_m", name=a.name, wall=a.wall)
+            report.judge("siting.layout.in_wall", a.id, f"{a.at}.wall_m", name=a.name, wall=a.wall)
 
 
 def _through_wall(box: Box, walls: Walls) -> bool:
     """Whether what stands inside reaches out of the building, or what stands outside into it."""
-    within = box.high[0] > 0 and box.low[0] < walls.length_m and box.high[1] > 0 and box.low[1] < walls.width_m
     reaches_out = min(box.low) < 0 or box.high[0] > walls.length_m or box.high[1] > walls.width_m
-    return reaches_out if box.inside else within
-
-
-def _place_at(placed: Placed, box: Box) -> str:
-    if box.kind == "vessels":
-        return box.at
-    own = next((n for n, p in enumerate(placed.job.siting.places) if p.id == box.id), None)
-    return "siting.usual" if own is None else f"siting.places[{own}]"
+    return reaches_out if box.inside else meet(box.outline, walls.outline)
 
 
 def shapes(placed: Placed, layout: Layout) -> list[dict[str, Any]]:
@@ -100,7 +92,7 @@ def shapes(placed: Placed, layout: Layout) -> list[dict[str, Any]]:
             "kind": "building",
             "id": "building",
             "name": "Canvas" if walls.skin == "canvas" else "Building",
-            "points": _rectangle((0.0, 0.0), (walls.length_m, walls.width_m)),
+            "points": _rectangle(*walls.outline),
             "skin": walls.skin,
             "north_deg": walls.north_deg,
             "wind_from_deg": placed.job.siting.air.wind_from_deg,
@@ -118,16 +110,16 @@ def shapes(placed: Placed, layout: Layout) -> list[dict[str, Any]]:
                 "id": b.id,
                 "name": b.name,
                 "short": b.id if b.name.endswith(f"({b.id})") else b.name.split(",")[0],
-                "at": _place_at(placed, b),
+                "at": b.at,
                 "wall": b.wall,
                 "inside": b.inside,
-                "points": _rectangle(b.low, b.high),
+                "points": _rectangle(*b.outline),
                 "mouth": _told(b.mouth),
                 "toward": _told(b.points),
             }
         )
         if b.kind == "generator":
-            made.append(_plume(placed, layout, b))
+            made.append(_plume(placed, layout, b, machines[b.id]))
         made += _measures(placed, layout, b)
     return made
 
@@ -139,7 +131,7 @@ def _measures(placed: Placed, layout: Layout, b: Box) -> list[dict[str, Any]]:
     out, wall = walls.outward(b.wall), b.wall
     if b.inside:
         out = (-out[0], -out[1])
-    (x, y), at = b.middle, _place_at(placed, b)
+    (x, y), at = b.middle, b.at
     half = ((b.high[0] - b.low[0]) / 2 * abs(out[0])) + ((b.high[1] - b.low[1]) / 2 * abs(out[1]))
     near = (x - out[0] * half, y - out[1] * half)
     along = {"front": x, "right": y, "back": walls.length_m - x, "left": walls.width_m - y}[wall]
@@ -175,26 +167,26 @@ def _rings(layout: Layout, b: Box, m: Machine | None) -> list[dict[str, Any]]:
     rings: list[dict[str, Any]] = []
     if b.kind == "vessels":
         flames = [o for o in layout.boxes if o.kind != "vessels" and not o.inside]
-        low, high = b.grown(VESSELS_TO_IGNITION_M)
-        inside = [o.name for o in flames if _meets(low, high, o)]
-        rings.append(_ring(b, "flame", "no flame or spark", VESSELS_TO_IGNITION_M, _rectangle(low, high), inside))
-        low, high = b.grown(VESSELS_TO_CANVAS_M)
-        near = ["the building"] if layout.walls and _near_walls(low, high, layout) else []
-        rings.append(_ring(b, "canvas", "no canvas or wall", VESSELS_TO_CANVAS_M, _rectangle(low, high), near))
+        round_it = b.grown(VESSELS_TO_IGNITION_M)
+        inside = [o.name for o in flames if meet(round_it, o.outline)]
+        rings.append(_ring(b, "flame", "no flame or spark", VESSELS_TO_IGNITION_M, _rectangle(*round_it), inside))
+        round_it = b.grown(VESSELS_TO_CANVAS_M)
+        near = ["the building"] if layout.walls and meet(round_it, layout.walls.outline) else []
+        rings.append(_ring(b, "canvas", "no canvas or wall", VESSELS_TO_CANVAS_M, _rectangle(*round_it), near))
         return rings
     if m is None or m.sheet is None:
         return rings
     if b.kind == "generator" and (asked := openings_limit(m)):
         holes = [h for h in layout.holes if to_hole_m(b.mouth, h) < asked[0] - 1e-9]
-        ring = _ring(b, "openings", "no door, window or intake", asked[0], _circle(b.mouth, asked[0]), [_name(h) for h in holes])
+        ring = _ring(b, "openings", "no door, window or intake", asked[0], _circle(b.mouth, asked[0]), [h.name for h in holes])
         return [ring]
     if isinstance(m.sheet, Heater):
         rings.append(_heater_room(layout, b, m.sheet))
-        canvas = layout.walls is not None and layout.walls.skin == "canvas"
-        if canvas and not b.inside and (asked := limit(m.sheet, "canvas_m", "canvas")):
-            low, high = b.grown(asked[0])
-            near = ["the canvas"] if _near_walls(low, high, layout) else []
-            rings.append(_ring(b, "canvas", "no canvas", asked[0], _rectangle(low, high), near))
+        walls = layout.walls
+        if walls and walls.skin == "canvas" and not b.inside and (asked := limit(m.sheet, "canvas_m", "canvas")):
+            round_it = b.grown(asked[0])
+            near = ["the canvas"] if meet(round_it, walls.outline) else []
+            rings.append(_ring(b, "canvas", "no canvas", asked[0], _rectangle(*round_it), near))
     return rings
 
 
@@ -205,7 +197,7 @@ def _heater_room(layout: Layout, b: Box, sheet: Heater) -> dict[str, Any]:
     grow_y = (rear if py > 0 else front if py < 0 else sides, front if py > 0 else rear if py < 0 else sides)
     low = (b.low[0] - grow_x[0], b.low[1] - grow_y[0])
     high = (b.high[0] + grow_x[1], b.high[1] + grow_y[1])
-    inside = [o.name for o in layout.boxes if o.id != b.id and _meets(low, high, o)]
+    inside = [o.name for o in layout.boxes if o.id != b.id and meet((low, high), o.outline)]
     return _ring(b, "room", "free of all that burns", max(front, sides, rear), _rectangle(low, high), inside)
 
 
@@ -222,29 +214,15 @@ def _ring(b: Box, key: str, words: str, limit_m: float, points: list[list[float]
     }
 
 
-def _meets(low: Point, high: Point, o: Box) -> bool:
-    return all(low[k] < o.high[k] - 1e-9 and o.low[k] < high[k] - 1e-9 for k in (0, 1))
-
-
-def _near_walls(low: Point, high: Point, layout: Layout) -> bool:
-    walls = layout.walls
-    assert walls
-    return low[0] < walls.length_m - 1e-9 and high[0] > 1e-9 and low[1] < walls.width_m - 1e-9 and high[1] > 1e-9
-
-
 def _hole(h: Hole) -> dict[str, Any]:
     return {
         "kind": "opening",
         "id": h.given.id,
-        "name": _name(h),
+        "name": h.name,
         "stands": h.given.stands,
         "at": f"siting.openings[{h.index}]",
         "points": [_told(h.begin), _told(h.end)],
     }
-
-
-def _name(h: Hole) -> str:
-    return h.given.name or h.given.id
 
 
 def _ducts(placed: Placed, layout: Layout) -> list[dict[str, Any]]:
@@ -275,22 +253,18 @@ def _ducts(placed: Placed, layout: Layout) -> list[dict[str, Any]]:
     return made
 
 
-def _plume(placed: Placed, layout: Layout, b: Box) -> dict[str, Any]:
+def _plume(placed: Placed, layout: Layout, b: Box, m: Machine) -> dict[str, Any]:
     """The side the exhaust goes to: where the wind takes it, without any told the way it points."""
     walls, wind = layout.walls, placed.job.siting.air.wind_from_deg
     assert walls
     middle = (wind + walls.north_deg + 180) * pi / 180 if wind is not None else _bearing(b.points)
     half = PLUME_HALF_DEG * pi / 180
-    asked = limit(m.sheet, "openings_m", "openings") if (m := _machine(placed, b.id)) and m.sheet else None
+    asked = openings_limit(m)
     long = asked[0] if asked else 6.0
     turns = [middle - half + 2 * half * n / PLUME_STEPS for n in range(PLUME_STEPS + 1)]
     points = [b.mouth, *((b.mouth[0] + long * sin(t), b.mouth[1] + long * cos(t)) for t in turns)]
     words = "exhaust, downwind" if wind is not None else "exhaust, in still air"
     return {"kind": "plume", "id": f"{b.id}.plume", "of": b.id, "name": f"{b.name}: {words}", "points": [_told(p) for p in points]}
-
-
-def _machine(placed: Placed, id: str) -> Machine | None:
-    return next((m for m in placed.machines if m.id == id), None)
 
 
 def _bearing(way: Point) -> float:
@@ -348,7 +322,7 @@ def edits(placed: Placed, id: str, to: Point) -> list[dict[str, Any]]:
     if box is None:
         raise JobFaults([Fault("id", f"{id!r} is not on the drawing")])
     wall, along, out = found["wall"], round(found["along_m"], 2), round(found["wall_m"], 2)
-    at = _place_at(placed, box)
+    at = box.at
     if box.kind == "vessels":
         path = f"supplies[{_supply(placed, box)}].storage.to_canvas_m"
         told = {f"{at}.wall": wall, f"{at}.along_m": along, path: max(0.0, out)}

@@ -47,9 +47,9 @@ def _to_openings(report: StageReport, placed: Placed, layout: Layout, box: Box, 
     distances = sorted(((to_hole_m(box.mouth, h), h) for h in layout.holes), key=lambda f: f[0])
     near = [(d, h) for d, h in distances if rounded(d) < rounded(asked[0])]
     found, nearest = distances[0]
-    values = {"name": box.name, "other": _name(nearest), "found": (found, "length"), "limit": least, "by": asked[1]}
+    values = {"name": box.name, "other": nearest.name, "found": (found, "length"), "limit": least, "by": asked[1]}
     if near:
-        others = ", ".join(_name(h) for _, h in near)
+        others = ", ".join(h.name for _, h in near)
         report.judge("siting.exhaust.opening_near", box.id, f"{at}.wall_m", holds_to=least, others=others, **values)
     else:
         report.judge("siting.exhaust.far_enough", box.id, f"{at}.wall_m", holds_to=least, **values)
@@ -60,7 +60,7 @@ def _to_openings(report: StageReport, placed: Placed, layout: Layout, box: Box, 
         h for d, h in distances if d < DOWNWIND_TIMES * asked[0] and downwind(box, h, air.wind_from_deg, layout.walls.north_deg)
     ]
     if blown:
-        others = ", ".join(_name(h) for h in blown)
+        others = ", ".join(h.name for h in blown)
         report.judge("siting.exhaust.wind_at_opening", box.id, "siting.air.wind_from_deg", name=box.name, others=others)
 
 
@@ -77,7 +77,3 @@ def downwind(box: Box, hole: Hole, wind_from_deg: float, north_deg: float) -> bo
         return True
     aligned = (x * sin(blows) + y * cos(blows)) / long
     return degrees(acos(min(1.0, max(-1.0, aligned)))) <= PLUME_HALF_DEG
-
-
-def _name(hole: Hole) -> str:
-    return hole.given.name or hole.given.id

@@ -181,6 +181,13 @@ class Opening:
     )
     free_fraction: float | None = number("fraction", 0.05, 1, "Free share", "Less than 100 % behind a grille", default=1.0)
 
+    @property
+    def open_m2(self) -> float:
+        """Its free area while it stands open, none while it is shut or an intake, or its sizes are not told."""
+        if self.stands != "open" or not self.width_m or not self.height_m:
+            return 0.0
+        return self.width_m * self.height_m * (self.free_fraction or 1.0)
+
 
 @dataclass(frozen=True)
 class Duct:

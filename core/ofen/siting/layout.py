@@ -13,6 +13,7 @@ from ..job import Job
 from ..placed import Machine, Placed, PlacedSupply
 from .asks import body_m, limit
 from .given import Opening, VesselPlace
+from .standing import place_at
 
 Point = tuple[float, float]
 SIDES = ("front", "right", "back", "left")
@@ -25,7 +26,8 @@ ROW_APART_M = 1.5
 
 @dataclass(frozen=True)
 class Box:
-    """A machine or a group of vessels as it stands: its rectangle by least and largest x and y, and by which wall."""
+    """A machine or a group of vessels as it stands: its rectangle by least and largest x and y, by which wall, and where in
+    the document its place is told."""
 
     id: str
     kind: str  # heater | generator | vessels
@@ -36,6 +38,11 @@ class Box:
     wall: str
     inside: bool
     points: Point  # which way its front or its exhaust points, a step of one metre
+
+    @property
+    def outline(self) -> tuple[Point, Point]:
+        """Its rectangle by its least and largest x and y."""
+        return self.low, self.high
 
     @property
     def middle(self) -> Point:
@@ -66,6 +73,11 @@ class Hole:
     begin: Point
     end: Point
 
+    @property
+    def name(self) -> str:
+        """What it is called."""
+        return self.given.name or self.given.id
+
 
 @dataclass(frozen=True)
 class Walls:
@@ -76,6 +88,11 @@ class Walls:
     eave_m: float | None
     skin: str
     north_deg: float
+
+    @property
+    def outline(self) -> tuple[Point, Point]:
+        """Its rectangle by its least and largest x and y."""
+        return (0.0, 0.0), (self.length_m, self.width_m)
 
     def run_m(self, wall: str) -> float:
         """Return the length of a wall.
@@ -158,9 +175,10 @@ def lay_out(placed: Placed) -> Layout:
             continue
         # Those that share one place stand in a row from there on, inside by one wall after the other; one that moves away
         # leaves its gap, so that the others stay.
-        box = _machine(walls, m, names[m.id]) if m.id in own else _machine(walls, m, names[m.id], row_m, turn)
+        at = place_at(placed, m.id)
+        box = _machine(walls, m, names[m.id], at) if m.id in own else _machine(walls, m, names[m.id], at, row_m, turn)
         if box is None:
-            undrawn.append((m.id, _at(placed, m), m.name))
+            undrawn.append((m.id, at, m.name))
         else:
             boxes.append(box)
         row_m += body_m(m.sheet)[0] + ROW_APART_M
@@ -181,12 +199,7 @@ def _told_apart(placed: Placed) -> dict[str, str]:
     return {m.id: m.name if equal[m.name] == 1 else f"{m.name} ({m.id})" for m in placed.machines}
 
 
-def _at(placed: Placed, m: Machine) -> str:
-    own = next((n for n, p in enumerate(placed.job.siting.places) if p.id == m.id), None)
-    return "siting.usual" if own is None else f"siting.places[{own}]"
-
-
-def _machine(walls: Walls, m: Machine, name: str, further_m: float = 0.0, turn: int = 0) -> Box | None:
+def _machine(walls: Walls, m: Machine, name: str, at: str, further_m: float = 0.0, turn: int = 0) -> Box | None:
     place = m.place
     if place.wall is None or place.wall_m is None or place.along_m is None or m.sheet is None:
         return None
@@ -202,7 +215,7 @@ def _machine(walls: Walls, m: Machine, name: str, further_m: float = 0.0, turn: 
     away = (-outward[0], -outward[1]) if inside else outward
     ways = {"away": away, "toward": (-away[0], -away[1]), "left": (away[1], -away[0]), "right": (-away[1], away[0])}
     kind = "heater" if m.is_heater else "generator"
-    return Box(m.id, kind, name, m.at, low, high, wall, inside, ways[blows])
+    return Box(m.id, kind, name, at, low, high, wall, inside, ways[blows])
 
 
 def _rectangle(walls: Walls, wall: str, along: float, out: float, long: float, wide: float) -> tuple[Point, Point]:
@@ -260,13 +273,13 @@ def apart_m(a: Box, b: Box) -> float:
     return hypot(gap_x, gap_y)
 
 
-def overlap(a: Box, b: Box) -> bool:
-    """Return whether two stand in one place.
+def meet(a: tuple[Point, Point], b: tuple[Point, Point]) -> bool:
+    """Return whether two rectangles, each by its least and largest x and y, have room in common.
 
     Arguments: a, b.
     Source: geometry; what only touches does not.
     """
-    return all(a.low[k] < b.high[k] - 1e-9 and b.low[k] < a.high[k] - 1e-9 for k in (0, 1))
+    return all(a[0][k] < b[1][k] - 1e-9 and b[0][k] < a[1][k] - 1e-9 for k in (0, 1))
 
 
 def openings_limit(machine: Machine) -> tuple[float, str] | None:

@@ -81,13 +81,12 @@ def _volts(report: StageReport, g: Standing, h: Heater, cord: Cord, plug: Plug, 
     assert cord.conductor
     assert cord.length_m
     per_m = 2 * resistance_ohm_per_m(cord.conductor) * plug.current_a
-    starting_a = h.fan_starting_w / (h.supply_v * h.power_factor)
     before: list[tuple[str, float | str, str]] = [(leads.names[i].name or i, leads.current_a[i], "current") for i in plug.way]
     fed_by_set = cord.feeder or (plug.way and leads.names[plug.way[-1]].feeder)
     source_words = "; the generator's fall by its sheet, else from memory" if fed_by_set else ""
     for word, found, source, current in (
         ("running", plug.running_v, plug.source_v, plug.current_a),
-        ("starting", plug.starting_v, plug.source_start_v, starting_a),
+        ("starting", plug.starting_v, plug.source_start_v, plug.starting_a),
     ):
         report.add(
             figure(

@@ -40,19 +40,29 @@ class Standing:
         return isinstance(self.sheet, Generator)
 
 
+def place_at(placed: Placed, machine: str) -> str:
+    """Return where the place of a machine is told: its own entry, else what holds at every machine.
+
+    Arguments: placed; machine, its id.
+    Source: the job.
+    """
+    own = next((n for n, p in enumerate(placed.job.siting.places) if p.id == machine), None)
+    return "siting.usual" if own is None else f"siting.places[{own}]"
+
+
 def alike(placed: Placed) -> Iterator[Standing]:
     """Give the machines of a job, those of one model that share a place together.
 
     Arguments: placed.
     Source: the job.
     """
-    told = {p.id: n for n, p in enumerate(placed.job.siting.places)}
+    told = {p.id for p in placed.job.siting.places}
     groups: dict[tuple[str, str], list[Machine]] = {}
     for m in placed.machines:
         if m.sheet is not None:
             own = m.id if m.id in told else ""
             groups.setdefault((own, m.sheet.id), []).append(m)
-    for (own, _), machines in groups.items():
+    for machines in groups.values():
         sheet = machines[0].sheet
         assert sheet is not None
-        yield Standing(tuple(machines), f"siting.places[{told[own]}]" if own else "siting.usual", sheet)
+        yield Standing(tuple(machines), place_at(placed, machines[0].id), sheet)
