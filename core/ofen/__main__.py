@@ -1,4 +1,4 @@
-"""`python -m ofen plan JOB.json`, `starts --json`, `start KEY [ANSWERS.json]`, `schema`, `verdicts`."""
+"""`python -m ofen plan JOB.json`, `starts --json`, `start KEY [ANSWERS.json]`, `procedures --json|--pages FOLDER`, `chain SEALED.json`, `schema`, `verdicts`."""
 
 from __future__ import annotations
 
@@ -11,13 +11,18 @@ from typing import Any
 from . import job as jobs
 from . import starts
 from .assumed import assumed
+from .commissioning import pages, seal
+from .commissioning import shipped as procedures
 from .errors import Fault, JobFaults
 from .plan import plan
 from .starts import fill
 from .verdicts import rules
 from .wire import parsed
 
-USAGE = "usage: python -m ofen plan JOB.json | starts --json | start KEY [ANSWERS.json] | schema | verdicts"
+USAGE = (
+    "usage: python -m ofen plan JOB.json | starts --json | start KEY [ANSWERS.json] | procedures --json | procedures --pages FOLDER"
+    " | chain SEALED.json | schema | verdicts"
+)
 
 
 def main(arguments: list[str]) -> int:
@@ -33,6 +38,15 @@ def main(arguments: list[str]) -> int:
         return 0
     if arguments[:1] == ["start"] and len(arguments) in (2, 3):
         return _start(arguments[1], arguments[2] if len(arguments) == 3 else None)
+    if arguments == ["procedures", "--json"]:
+        print(json.dumps([d.to_json() for d in procedures.shipped().values()], ensure_ascii=False, indent=2))
+        return 0
+    if arguments[:2] == ["procedures", "--pages"] and len(arguments) == 3:
+        for name, text in pages.all_pages().items():
+            Path(arguments[2], name).write_text(text, encoding="utf-8")
+        return 0
+    if arguments[:1] == ["chain"] and len(arguments) == 2:
+        return _chain(arguments[1])
     if arguments == ["schema"]:
         print(json.dumps(jobs.schema(), ensure_ascii=False, indent=2))
         return 0
@@ -87,6 +101,16 @@ def _start(key: str, name: str | None) -> int:
     _say(made.faults)
     print(json.dumps(made.document, ensure_ascii=False, indent=2))
     return 2 if made.faults else 0
+
+
+def _chain(name: str) -> int:
+    """Whether what was sealed is as it was; the first event that is not, by its place."""
+    sealed = _read(name)
+    if sealed is None:
+        return 2
+    broken = seal.broken(sealed)
+    print(broken or f"{len(sealed['chain']['links'])} events, unbroken: {sealed['chain']['head']}")
+    return 2 if broken else 0
 
 
 def verdict_pages() -> str:

@@ -13,7 +13,7 @@ from .catalogue.sheets import dump_sheet, load_sheet
 from .commissioning.again import only_changed, proven
 from .commissioning.machines import MachineState, RunHeld, state_of
 from .commissioning.procedure import Procedure, unsealed
-from .commissioning.run import Gate, event_faults, fold, gates
+from .commissioning.run import Gate, fold_read, gates, read_all
 from .commissioning.steps.base import RunState
 from .errors import Fault, JobFaults, OfenError
 from .job import FORMAT, load_as_far
@@ -78,8 +78,8 @@ def run_in(made: Plan, procedure: Procedure, events: list[Any]) -> RunNow:
     cannot be read changes nothing and holds a gate open.
     Source: common practice.
     """
-    unread = [f for n, e in enumerate(events) for f in event_faults(procedure, e, f"events[{n}]")]
-    state = fold(procedure, events)
+    read, unread = read_all(procedure, events)
+    state = fold_read(procedure, read)
     return RunNow(procedure, state, gates(procedure, state, made.has_stop, procedure_in(made, procedure.unit), unread))
 
 

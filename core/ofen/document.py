@@ -6,7 +6,7 @@ import dataclasses
 import math
 from dataclasses import dataclass, field
 from datetime import date, datetime
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any
 
 from .errors import Fault, told
@@ -161,7 +161,8 @@ def read(cls: Any, data: Any, path: str, faults: list[Fault]) -> Any:
     given = {}
     for name, spec in known.items():
         if name in data:
-            value = _value(spec, data[name], _join(path, name), faults)
+            raw = data[name]
+            value = raw if _is_plainly_good(spec, raw) else _value(spec, raw, _join(path, name), faults)
             if value is not None:
                 given[name] = value
         if spec.needed and given.get(name) in (None, ""):
@@ -169,6 +170,14 @@ def read(cls: Any, data: Any, path: str, faults: list[Fault]) -> Any:
             if not any(f.path == here for f in faults):
                 faults.append(Fault(here, "is missing"))
     return cls(**given)
+
+
+def _is_plainly_good(spec: Spec, raw: Any) -> bool:
+    """Whether a value is one of the many that need no second look; anything else goes the long way, which says what is wrong."""
+    kind = type(raw)
+    if kind is str:
+        return spec.shape == "text" and len(raw) <= spec.most and raw.isascii() and "\x00" not in raw
+    return kind is float and spec.shape == "number" and spec.low <= raw <= spec.high and -MOST < raw < MOST and raw != 0.0
 
 
 def _unknown(cls: Any, data: dict[str, Any], path: str, faults: list[Fault]) -> None:
@@ -236,6 +245,7 @@ def is_day(text: str) -> bool:
         return False
 
 
+@lru_cache(maxsize=4096)
 def is_moment(text: str) -> bool:
     """Return whether a text is a date and time with its zone, from 2000 up to 2200.
 

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
 from . import __version__
-from .catalogue import Catalogue, shipped
-from .commissioning import procedure as procedures
-from .commissioning.procedure import Procedure
+from .catalogue import Catalogue, Vessel, shipped
+from .catalogue.sheets import FUEL_WORDS, PIPED
+from .commissioning.procedure import COMMISSION, Procedure, build, offered
+from .commissioning.shipped import Definition
+from .commissioning.unit import Unit, unit_of
 from .equipment import assess as equipment
 from .equipment.heaters import ChosenUnit
 from .handover import report as handover
@@ -27,8 +29,17 @@ from .stage import StageReport
 from .supply import assess as supply
 from .supply.assess import SupplyPlan
 from .supply.tree.joints import as_built, on_the_way, register, vessels_coupled
-from .supply.tree.nodes import order
+from .supply.tree.nodes import order, to_inlet
 from .verdicts import worst
+
+
+@dataclass(frozen=True)
+class Commissioned:
+    """A machine as it is commissioned: the procedures there are for it, and the one it is commissioned by."""
+
+    unit: Unit
+    offered: tuple[Definition, ...]
+    procedure: Procedure | None
 
 
 @dataclass(frozen=True)
@@ -41,8 +52,25 @@ class Plan:
     placed: Placed
     stages: tuple[StageReport, ...]
     supplies: tuple[SupplyPlan, ...]
-    procedures: tuple[Procedure, ...]
+    commissioned: tuple[Commissioned, ...]
     planned: Planned
+
+    @property
+    def procedures(self) -> tuple[Procedure, ...]:
+        """The procedure by which each machine is commissioned, as far as there is one."""
+        return tuple(c.procedure for c in self.commissioned if c.procedure is not None)
+
+    def procedure(self, machine: str, key: str = "") -> Procedure | None:
+        """Return one of the procedures of a machine, None where it has no such one.
+
+        Arguments: machine, its id; key, "" for the one by which it is commissioned.
+        Source: common practice.
+        """
+        found = next((c for c in self.commissioned if c.unit.machine.id == machine), None)
+        if found is None or not key or (found.procedure is not None and found.procedure.key == key):
+            return found.procedure if found else None
+        definition = next((d for d in found.offered if d.key == key), None)
+        return build(definition, found.unit) if definition else None
 
     @property
     def reports(self) -> Iterator[StageReport]:
@@ -86,12 +114,13 @@ class Plan:
             "core_version": __version__,
             "stages": [memo.of(f"told {s.stage}", (s,), StageReport.to_json) for s in self.stages],
             "supplies": [s.to_json(memo.of(f"told {s.supply.at}", (s.report,), StageReport.to_json)) for s in self.supplies],
-            "machines": [_machine(m, self.procedures) for m in self.placed.machines],
+            "machines": [_machine(m, self.commissioned) for m in self.placed.machines],
         }
 
 
-def _machine(machine: Machine, built: tuple[Procedure, ...]) -> dict[str, Any]:
-    procedure = next((p for p in built if p.unit == machine.id), None)
+def _machine(machine: Machine, commissioned: tuple[Commissioned, ...]) -> dict[str, Any]:
+    found = next((c for c in commissioned if c.unit.machine.id == machine.id), None)
+    procedure = found.procedure if found else None
     return {
         "id": machine.id,
         "at": machine.at,
@@ -100,6 +129,9 @@ def _machine(machine: Machine, built: tuple[Procedure, ...]) -> dict[str, Any]:
         "fuel": machine.fuel,
         "procedure": procedure.key if procedure else None,
         "steps": len(procedure.steps) if procedure else 0,
+        "offered": [
+            {"key": d.key, "title": d.title, "purpose": d.purpose, "school": d.school} for d in (found.offered if found else ())
+        ],
     }
 
 
@@ -123,7 +155,8 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     for s in supplies:
         _add_space(job, s.path)
     before = [need_report, equipment_report, supply_report, *(s.report for s in supplies), siting_report]
-    built = _procedures(placed, made, memo)
+    commissioned = _units(placed, made, memo)
+    built = [c.procedure for c in commissioned if c.procedure is not None]
     commissioning = _commissioning(placed, built, before)
     running, planned = _running(placed, units)
     handing = StageReport("handover")
@@ -131,7 +164,7 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     stages = (need_report, equipment_report, supply_report, siting_report, commissioning, running, handing)
     for s in supplies:
         _put_worst(s, [need_report, equipment_report, supply_report, s.report, siting_report])
-    return Plan(placed, stages, supplies, tuple(built), planned)
+    return Plan(placed, stages, supplies, tuple(commissioned), planned)
 
 
 def _whole_need(heat_says: StageReport, electrical: StageReport) -> StageReport:
@@ -152,25 +185,39 @@ def _add_space(job: Job, path: list[PathNode]) -> None:
     path.append(made)
 
 
-def _procedures(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list[Procedure]:
+def _units(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list[Commissioned]:
     found = []
+    canvas = any(s.shell == "canvas" for s in placed.job.need.spaces)
     for n, m in enumerate(placed.machines):
         made = next((s for s in supplies if m.id in s.supply.ids and s.supply.fuel == m.fuel), None)
-        found.append(memo.of(f"procedure {n}", (m, made), _procedure))
-    return [p for p in found if p is not None]
+        around = (canvas, placed.job.site.altitude_m or 0.0, placed.catalogue.vessels)
+        found.append(memo.of(f"unit {n}", (m, made, *around), _unit))
+    return [u for u in found if u is not None]
 
 
-def _procedure(machine: Machine, made: SupplyPlan | None) -> Procedure | None:
-    key = procedures.key_for(machine) if machine.draws else None
-    if not key:
+def _unit(
+    machine: Machine, made: SupplyPlan | None, canvas: bool, altitude_m: float, vessels: Mapping[str, Vessel]
+) -> Commissioned | None:
+    if not machine.draws:
         return None
     if made is None or not machine.inlets:
-        return None
-    nodes, _ = order(made.supply.given.parts)
-    models = {m.id: m.unit.model for m in made.supply.machines}
-    built = as_built(nodes, made.path, made.supply.given.storage.vessel, models)
-    joints = register(nodes, vessels_coupled(made.supply), built)
-    return procedures.build(key, machine, made.path, on_the_way(joints, nodes, machine.id))
+        # Fuel that it carries itself has no path; what is piped to it has one, or it cannot be commissioned.
+        if made is not None and made.supply.given.parts:
+            return None
+        if machine.fuel in PIPED:
+            return None
+        unit = unit_of(machine, (), (), (), canvas, altitude_m)
+    else:
+        nodes, _ = order(made.supply.given.parts)
+        models = {m.id: m.unit.model for m in made.supply.machines}
+        vessel = vessels.get(made.supply.given.storage.vessel)
+        built = as_built(nodes, made.path, made.supply.given.storage.vessel, models)
+        joints = on_the_way(register(nodes, vessels_coupled(made.supply), built), nodes, machine.id)
+        way = to_inlet(nodes, machine.id)
+        unit = unit_of(machine, way, made.path, joints, canvas, altitude_m, vessel.full_kg if vessel else None)
+    found = offered(unit)
+    own = next((d for d in found if d.purpose == COMMISSION), None)
+    return Commissioned(unit, tuple(found), build(own, unit) if own else None)
 
 
 def _commissioning(placed: Placed, built: list[Procedure], before: list[StageReport]) -> StageReport:
@@ -179,13 +226,13 @@ def _commissioning(placed: Placed, built: list[Procedure], before: list[StageRep
     for m in placed.machines:
         if not m.draws:
             continue
-        if not m.inlets and any(s.given.parts for s in placed.supplies):
+        if m.id not in ready and not m.inlets and any(s.given.parts for s in placed.supplies):
             report.judge("commissioning.inlet.none", m.id, m.at, name=m.name)
         if m.id in ready:
             steps = (float(len(ready[m.id].steps)), "count")
             report.judge("commissioning.procedure.ready", m.id, m.at, name=m.name, steps=steps)
         else:
-            report.judge("commissioning.procedure.none", m.id, m.at, name=m.name)
+            report.judge("commissioning.procedure.none", m.id, m.at, name=m.name, fuel=FUEL_WORDS.get(m.fuel, m.fuel))
     if any(v.level == "stop" for s in before for v in s.verdicts):
         report.judge("commissioning.plan.has_stop", "commissioning", "supplies")
     return report

@@ -48,7 +48,6 @@ def test_only_what_lies_on_the_way_to_a_machine_is_its_own() -> None:
     heater, set_ = (on_the_way(found, nodes, m) for m in ("heater-1", "generator-1"))
     assert {"drip-a#cap", "branch-a>drip-a", "storage>shut-off"} <= {j.id for j in heater}
     assert "drip-a#cap" not in {j.id for j in set_}
-    assert heater[-1].sort == set_[-1].sort == "port"
     assert "tap#plug" in {j.id for j in found}
     assert not any(j.id.startswith("coupling") for j in found)
 
@@ -57,7 +56,8 @@ def test_the_procedure_tests_the_joints_of_its_unit(depot: dict[str, Any]) -> No
     made = plan(load(depot))
     found, nodes = of(depot)
     tested = [dataclasses.replace(j, between="") for j in made.procedures[0].joints]
-    assert tested == list(on_the_way(found, nodes, "heater-1"))
+    assert tested[:-2] == list(on_the_way(found, nodes, "heater-1"))
+    assert [j.sort for j in tested[-2:]] == ["port", "burner port"]
     assert "second-stage" in next(j.id for j in made.procedures[0].joints if "3/4 in" in j.between and ">" in j.id)
     table = made.stage("supply").tables["joints"]
     assert [j["id"] for j in table][: len(found)] == [j.id for j in found]

@@ -7,7 +7,6 @@ import random
 import re
 import uuid
 from collections.abc import Callable
-from datetime import UTC, datetime, timedelta
 from typing import Any
 
 import pytest
@@ -17,27 +16,16 @@ from ofen.catalogue import shipped as shipped_machines
 from ofen.catalogue.sheets import dump_sheet
 from ofen.commissioning import steps
 from ofen.commissioning.before_sealing import procedure_from
-from ofen.commissioning.procedure import Procedure, shipped, unsealed
+from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.run import RUN_GATES, event_faults, fold, gates
+from ofen.commissioning.shipped import of_class
 from ofen.errors import JobFaults
 from ofen.job import load
 from ofen.plan import Plan, plan
 from tests.conftest import ROOT, example
 
-BEGUN = datetime(2026, 1, 12, 6, 0, tzinfo=UTC)
-
-
-class Book:
-    """Events written one after the other."""
-
-    def __init__(self) -> None:
-        self.events: list[dict[str, Any]] = []
-        self.clock = BEGUN
-
-    def add(self, kind: str, after_s: float = 60, **body: Any) -> None:
-        self.clock += timedelta(seconds=after_s)
-        self.events.append({"id": str(uuid.UUID(int=len(self.events) + 1)), "kind": kind, "at": self.clock.isoformat(), **body})
-
+from .book import Book
+from .test_step_kinds import SEEN_ALONE
 
 GOOD = {"volts_idle": 120.0, "standing": 2900.0, "manifold": 747.3, "running": 2500.0, "volts_running": 118.0}
 
@@ -94,8 +82,9 @@ def test_every_joint_of_the_path_is_in_the_register(procedure: Procedure) -> Non
     names = [j.name for j in procedure.joints]
     assert len([j for j in procedure.joints if j.sort == "coupling"]) == 6
     assert "Line B to Connector" in names
-    assert names[-1] == "Inlet test port"
-    assert [s.joints for s in procedure.steps if s.id == "leak_test"] == [tuple(j.id for j in procedure.joints)]
+    assert names[-2:] == ["Inlet test port", "Manifold test port"]
+    assert [s.joints for s in procedure.steps if s.id == "leak_test"] == [tuple(j.id for j in procedure.joints)[:-1]]
+    assert [s.joints for s in procedure.steps if s.id == "manifold_port_test"] == [("manifold_port",)]
 
 
 def test_all_well_leaves_no_gate(procedure: Procedure) -> None:
@@ -106,13 +95,14 @@ def test_all_well_leaves_no_gate(procedure: Procedure) -> None:
 
 def test_nothing_done_leaves_every_gate_of_the_work(procedure: Procedure) -> None:
     found = open_gates(procedure, Book())
-    assert len(found) == len([s for s in procedure.steps if s.KIND != "test"]) + len(procedure.joints)
+    asked = [s for s in procedure.steps if s.KIND != "test" and not s.dormant]
+    assert len(found) == len(asked) + len(procedure.joints)
 
 
 LEAVES_OPEN: list[tuple[str, str, str]] = [
     ("step_open", "owner", "owner"),
     ("step_open", "thermostat", "thermostat"),
-    ("reading_missing", "manifold", "manifold"),
+    ("step_open", "frost", "frost"),
     ("reading_missing", "volts_running", "volts_running"),
     ("hold_not_held", "cool_down", "cool_down"),
 ]
@@ -127,12 +117,13 @@ def test_one_step_left_out_is_the_only_gate(procedure: Procedure, code: str, ste
     ("step", "value"), [("manifold", 896.7), ("manifold", 600.0), ("volts_running", 105.0), ("volts_idle", 140.0)]
 )
 def test_a_reading_out_of_limits_is_the_only_gate(procedure: Procedure, step: str, value: float) -> None:
-    book = whole(procedure, instead=reading(step, value))
+    book = whole(procedure)
+    book.add("reading_taken", step=step, value=value, as_typed=str(value))
     assert open_gates(procedure, book) == [("reading_out_of_limits", step)]
     state = fold(procedure, book.events).states[step]
     expected = next(s for s in procedure.steps if s.id == step)
     assert state.say == (expected.low_say if value < GOOD[step] else expected.high_say)
-    book.add("reading_taken", step=step, value=GOOD[step], as_typed="again")
+    book.add("reading_taken", step=step, value=GOOD[step], as_typed=str(GOOD[step]))
     assert open_gates(procedure, book) == []
 
 
@@ -159,7 +150,7 @@ def test_a_hold_too_short_or_too_long_is_not_kept(procedure: Procedure) -> None:
     short.add("hold_begun", step="cool_down")
     short.add("hold_ended", after_s=119, step="cool_down")
     assert open_gates(procedure, short) == [("hold_not_held", "cool_down")]
-    assert "at least 120 s" in fold(procedure, short.events).states["cool_down"].say
+    assert "at least 2 min" in fold(procedure, short.events).states["cool_down"].say
     long = whole(procedure)
     long.add("hold_begun", step="warm_up")
     long.add("hold_ended", after_s=601, step="warm_up")
@@ -271,7 +262,7 @@ def test_every_gate_has_been_seen_alone() -> None:
         "joint_too_early",
         "record_unreadable",
     }
-    assert seen | {code for code, _, _ in LEAVES_OPEN} == set(RUN_GATES) | set(steps.gates())
+    assert seen | {code for code, _, _ in LEAVES_OPEN} | SEEN_ALONE == set(RUN_GATES) | set(steps.gates())
 
 
 def test_the_same_events_in_any_order_and_twice_give_the_same_state(procedure: Procedure) -> None:
@@ -289,7 +280,7 @@ def test_the_same_events_in_any_order_and_twice_give_the_same_state(procedure: P
     ("event", "path", "words"),
     [
         ("x", "e", "must be an object"),
-        ({"kind": "party"}, "e.kind", "allowed are choice_made"),
+        ({"kind": "party"}, "e.kind", "allowed are bypass_bridged"),
         ({"id": "x", "kind": "step_confirmed"}, "e.step", "is missing"),
         ({"id": "x", "kind": "step_confirmed", "step": "permits", "mood": 1}, "e.mood", "is not known here"),
         ({"id": "x", "kind": "step_confirmed", "step": "permits"}, "e.at", "is missing"),
@@ -322,7 +313,7 @@ def test_good_events_have_no_faults(procedure: Procedure) -> None:
 
 
 def test_a_heater_without_a_procedure_says_so(depot: dict[str, Any]) -> None:
-    depot["equipment"]["heaters"][0]["model"] = "sill-50-direct"
+    depot["supplies"][0]["parts"] = [p for p in depot["supplies"][0]["parts"] if p["kind"] != "appliance"]
     made = plan(load(depot))
     assert made.procedures == ()
     assert "commissioning.procedure.none" in {v.code for v in made.stage("commissioning").verdicts}
@@ -337,14 +328,22 @@ def test_a_sealed_procedure_reads_back_to_the_same(procedure: Procedure) -> None
     again = unsealed(json.loads(json.dumps(made)))
     assert again == procedure
     assert again.to_json() == made
-    assert (made["key"], made["version"]) == ("indirect_forced_air_lp", 1)
+    assert (made["key"], made["version"]) == ("indirect_forced_air_lp", 2)
 
 
 @pytest.mark.parametrize(
     ("change", "path", "words"),
     [
-        (lambda p: p["steps"][14]["limit"].update(high=9999.0), "procedure.digest", "changed after the run began"),
-        (lambda p: p["steps"].pop(10), "procedure.steps[10].needs", "no step of this procedure"),
+        (
+            lambda p: next(s for s in p["steps"] if s["id"] == "running")["limit"].update(high=9999.0),
+            "procedure.digest",
+            "changed after the run began",
+        ),
+        (
+            lambda p: p["steps"].pop([s["id"] for s in p["steps"]].index("line_built")),
+            "procedure.steps[8].needs",
+            "no step of this procedure",
+        ),
         (lambda p: p.update(digest="0" * 64), "procedure.digest", "changed after the run began"),
         (lambda p: p.pop("digest"), "procedure.digest", "changed after the run began"),
         (lambda p: p["steps"][0].update(kind="party"), "procedure.steps[0].kind", "is not allowed"),
@@ -362,13 +361,13 @@ def test_a_sealed_procedure_that_was_tampered_with_is_refused(change: Any, path:
 
 def test_an_older_run_goes_on_by_its_own_steps_whatever_is_shipped_since(procedure: Procedure, monkeypatch: Any) -> None:
     began = unsealed(procedure.to_json())
-    newer = copy.deepcopy(shipped()["indirect_forced_air_lp"])
-    newer["version"] = 2
-    newer["step"] = [s for s in newer["step"] if s["id"] != "thermostat"]
-    newer["step"].insert(0, {"id": "new", "kind": "confirm", "node": "storage", "title": "New", "say": "New."})
-    monkeypatch.setattr("ofen.commissioning.procedure.shipped", lambda: {"indirect_forced_air_lp": newer})
+    written = next(d for d in of_class("indirect_forced_air") if d.key == procedure.key)
+    new = {"id": "new", "kind": "confirm", "node": "storage", "title": "New", "say": "New."}
+    steps = (new, *(s for s in written.steps if s["id"] != "thermostat"))
+    newer = dataclasses.replace(written, version=9, steps=steps)
+    monkeypatch.setattr("ofen.commissioning.procedure.of_class", lambda word: (newer,))
     now = plan(load(example("tram-depot"))).procedures[0]
-    assert (now.version, now.step("thermostat")) == (2, None)
+    assert (now.version, now.step("thermostat")) == (9, None)
     book = whole(began)
     # Steps that came or went are no change of the plan: it goes on and may be signed off.
     assert gates(began, fold(began, book.events), False, now) == []
@@ -456,7 +455,7 @@ def test_a_kind_that_is_put_beside_the_others_is_known_without_more(tmp_path: An
     steps.kinds.cache_clear()
     try:
         weigh = steps.kinds()["weigh"]
-        procedure = Procedure("x", 1, "X", "", "u", "U", (weigh(id="scale"),), ())
+        procedure = Procedure("x", 1, "X", "commission", "", "u", "U", (weigh(id="scale"),), ())
         event = {"id": "1", "kind": "weighed", "step": "scale", "value": 20.0, "at": "2026-01-12T06:00:00Z"}
         assert event_faults(procedure, event, "e") == []
         assert event_faults(procedure, event | {"value": 900}, "e")[0].path == "e.value"

@@ -226,10 +226,10 @@ def test_a_job_with_three_machines_shows_three(two_fuels: dict[str, Any]) -> Non
     assert [(m["id"], m["kind"], m["fuel"], m["procedure"] is not None) for m in made["machines"]] == [
         ("heater-1", "heater", "propane", True),
         ("heater-2", "heater", "propane", False),
-        ("generator-1", "generator", "petrol", False),
+        ("generator-1", "generator", "petrol", True),
     ]
     stops = [(v.code, v.subject) for v in planned(two_fuels).stage("commissioning").verdicts if v.level == "stop"]
     assert ("commissioning.inlet.none", "heater-2") in stops
     inlet = next(p for p in two_fuels["supplies"][0]["parts"] if p["kind"] == "appliance")
     two_fuels["supplies"][0]["parts"].append(inlet | {"id": "inlet-3", "machine": "heater-2"})
-    assert [m["procedure"] is not None for m in planned(two_fuels).to_json()["machines"]] == [True, True, False]
+    assert [m["procedure"] is not None for m in planned(two_fuels).to_json()["machines"]] == [True, True, True]

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import ClassVar
 
-from ..document import text
-from .steps.base import Event, RunState
+from ..document import choice, text
+from ..errors import Fault
+from .steps.base import Event, RunState, StepEvent
 
 
 @dataclass(frozen=True)
@@ -67,4 +69,60 @@ class Remark(Event):
         run.remarks.append({"at": self.at, "text": self.text})
 
 
-EVENTS: dict[str, type[Event]] = {e.KIND: e for e in (BypassOpened, BypassClosed, Remark)}
+CHANGES = (
+    ("vessel_changed", "a vessel was changed"),
+    ("fuel_converted", "it was converted to another fuel"),
+    ("battery_off", "the battery was off"),
+    ("plug_refitted", "a plug was out and in again"),
+    ("gas_set", "a regulator or a screw was turned"),
+)
+
+
+@dataclass(frozen=True)
+class UnitChanged(Event):
+    """Something was done at the unit by which a test counts no more."""
+
+    KIND: ClassVar[str] = "unit_changed"
+    change: str = choice("What was done", *CHANGES, needed=True)
+
+    def apply(self, run: RunState) -> None:
+        """Make stale what it makes stale.
+
+        Arguments: run (changed).
+        Source: common practice.
+        """
+        run.disturbed(self.change)
+
+
+@dataclass(frozen=True)
+class StepSkipped(StepEvent):
+    """A step left out, with the reason."""
+
+    KIND: ClassVar[str] = "step_skipped"
+    reason: str = text("Reason", 400, needed=True)
+
+    def faults(self, run: RunState, path: str) -> Iterator[Fault]:
+        """Give the fault of a step that is not there or that nobody may leave out.
+
+        Arguments: run, path.
+        Source: common practice.
+        """
+        step = run.steps.get(self.step)
+        if step is None:
+            yield Fault(f"{path}.step", f"{self.step!r} is no step of this procedure")
+        elif not step.may_skip:
+            yield Fault(f"{path}.step", f"{self.step!r} is never left out: what comes after it is safe only with it")
+        if not self.reason.strip():
+            yield Fault(f"{path}.reason", "is missing; say why it is left out")
+
+    def at_step(self, step: object, state: object, run: RunState) -> None:
+        """Take the step as left out.
+
+        Arguments: step, state (changed), run.
+        Source: common practice.
+        """
+        found = run.states[self.step]
+        found.status, found.gate, found.say = "skipped", "", self.reason
+
+
+EVENTS: dict[str, type[Event]] = {e.KIND: e for e in (BypassOpened, BypassClosed, Remark, UnitChanged, StepSkipped)}

@@ -2,15 +2,32 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
-from ..catalogue.sheets import Heater
 from ..document import number, text
 from ..numerics import rounded
-from ..placed import Machine
 
-VOLTS_TOLERANCE = 0.10
 ANY = 1e12
+# What the instruments of the trade can show, in SI by kind of quantity (common practice): beyond it, it is a slip of the hand.
+READABLE = {
+    "gas_pressure": (-10_000.0, 2_500_000.0),
+    "source_pressure": (-100_000.0, 30_000_000.0),
+    "voltage": (0.0, 1000.0),
+    "current": (0.0, 2000.0),
+    "frequency": (0.0, 1000.0),
+    "temperature": (-60.0, 1500.0),
+    "share_ppm": (0.0, 0.1),
+    "mass": (0.0, 50_000.0),
+    "hold": (0.0, 7 * 86_400.0),
+    "duration": (0.0, 60 * 86_400.0),
+    "fraction": (0.0, 1.0),
+    "electric_power": (0.0, 2e6),
+    "liquid_volume": (0.0, 200.0),
+    "count": (0.0, 100_000.0),
+    "length": (0.0, 1000.0),
+    "angle": (-90.0, 360.0),
+}
 
 
 @dataclass(frozen=True)
@@ -32,33 +49,19 @@ class Limit:
             return "low"
         return "high" if self.high is not None and rounded(value) > rounded(self.high) else "within"
 
+    @property
+    def middle(self) -> float:
+        """A value that is within: what is expected, else an end, else nought."""
+        return next((v for v in (self.aim, self.low, self.high) if v is not None), 0.0)
 
-def limits_for(machine: Machine, planned_inlet_pa: float | None, planned_standing_pa: float | None) -> dict[str, Limit]:
-    """Return the limits that the steps of a procedure name.
+    def spoken(self, show: Callable[[float, str], str], kind: str) -> str:
+        """Return the limits in words, one-sided where there is one.
 
-    Arguments: machine; planned_inlet_pa at full load and planned_standing_pa, None where the plan has none.
-    Source: the machine's data sheet; volts ± 10 % (common practice).
-    """
-    heater = machine.sheet
-    burns = heater.on(machine.fuel) if isinstance(heater, Heater) else None
-    if not isinstance(heater, Heater) or burns is None:
-        return {}
-    sheet = f"data sheet: {heater.source}"
-    return {
-        "volts_idle": Limit(
-            heater.supply_v * (1 - VOLTS_TOLERANCE),
-            heater.supply_v * (1 + VOLTS_TOLERANCE),
-            heater.supply_v,
-            "± 10 % (common practice)",
-        ),
-        "volts_running": Limit(heater.supply_least_v, heater.supply_v * (1 + VOLTS_TOLERANCE), heater.supply_v, sheet),
-        "standing": Limit(burns.inlet_least_pa, burns.inlet_most_pa, planned_standing_pa, sheet),
-        "running": Limit(burns.inlet_least_pa, burns.inlet_most_pa, planned_inlet_pa, sheet),
-        "manifold": Limit(
-            burns.manifold_pa - burns.manifold_tolerance_pa,
-            burns.manifold_pa + burns.manifold_tolerance_pa,
-            burns.manifold_pa,
-            sheet,
-        ),
-        "cool_down": Limit(heater.cool_down_s, None, None, sheet),
-    }
+        Arguments: show, which writes a quantity in the reader's units; kind of the quantity.
+        Source: common practice.
+        """
+        if self.low is not None and self.high is not None:
+            return f"{show(self.low, kind)} to {show(self.high, kind)}"
+        if self.low is not None:
+            return f"at least {show(self.low, kind)}"
+        return f"at most {show(self.high, kind)}" if self.high is not None else ""

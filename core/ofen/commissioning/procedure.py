@@ -3,26 +3,23 @@
 from __future__ import annotations
 
 import json
-import tomllib
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
-from functools import cache
-from importlib.resources import files
+from dataclasses import dataclass, replace
 from typing import Any
 
 from .. import document
-from ..catalogue.sheets import Generator
 from ..document import flag, many, text, whole
 from ..errors import Fault, JobFaults
-from ..path import PathNode
-from ..placed import Machine
+from ..quantities import parse
 from ..supply.tree.joints import Joint
 from ..verdicts import Quantity
 from . import steps
-from .limits import limits_for
+from .checked import LOOSE, WORDED
+from .shipped import NAMED, Definition, is_so, limit_in, of_class
 from .steps.base import Site, Step
+from .unit import Unit
 
-FOLDER = "commissioning/procedures"
+COMMISSION = "commission"
 
 
 @dataclass(frozen=True)
@@ -35,6 +32,7 @@ class Procedure:
     key: str = text("Key", 80)
     version: int = whole(1, 10_000, "Version", default=1, needed=True)
     title: str = text("Title", 200)
+    purpose: str = text("Purpose", 40, default=COMMISSION)
     school: str = text("School", 200)
     unit: str = text("Machine", 40)
     unit_name: str = text("Name", 200)
@@ -106,62 +104,58 @@ def _as_given(written: Any, given: Any) -> Any:
     return written
 
 
-@cache
-def shipped() -> dict[str, dict[str, Any]]:
-    """Return the shipped procedures by key, shared groups of steps put in their places.
+def offered(unit: Unit) -> list[Definition]:
+    """Return the procedures that there are for a unit as it is: the one to commission it first, the cautious school first.
 
-    Source: procedures/*.toml, procedures/groups/*.toml.
-    """
-    folder = files("ofen").joinpath(FOLDER)
-    found = {f.name: f for f in folder.iterdir() if f.name.endswith(".toml")}
-    made = {n.removesuffix(".toml"): tomllib.loads(f.read_text(encoding="utf-8")) for n, f in found.items()}
-    return {key: p | {"step": [s for entry in p["step"] for s in _included(entry)]} for key, p in sorted(made.items())}
-
-
-def _included(entry: dict[str, Any]) -> list[dict[str, Any]]:
-    if "include" not in entry:
-        return [entry]
-    group = files("ofen").joinpath(f"{FOLDER}/groups/{entry['include']}.toml")
-    found: list[dict[str, Any]] = tomllib.loads(group.read_text(encoding="utf-8"))["step"]
-    return found
-
-
-def key_for(machine: Machine) -> str | None:
-    """Return the key of the procedure for a machine on the fuel it burns now, None where there is none.
-
-    Arguments: machine.
+    Arguments: unit.
     Source: the procedures' own heads.
     """
-    sheet = machine.sheet
-    if sheet is None:
-        return None
-    own = sheet.generator_class if isinstance(sheet, Generator) else sheet.heater_class
-    return next((k for k, p in shipped().items() if own in p["classes"] and machine.fuel in p["fuels"]), None)
+    return [d for d in of_class(unit.facts["class"]) if d.fits(unit.facts)]
 
 
-def build(key: str, machine: Machine, path: list[PathNode], joints: tuple[Joint, ...]) -> Procedure:
-    """Return the procedure for one machine of a plan.
+def build(definition: Definition, unit: Unit) -> Procedure:
+    """Return a procedure for one unit.
 
-    Arguments: key from `key_for`; machine; path of the plan; joints on its way.
+    Arguments: definition, one of `offered`; unit.
     Errors: JobFaults where a shipped file is broken.
-    Source: procedures/*.toml; limits from the plan and the data sheet.
+    Source: the procedure's file; limits and figures from the plan and the data sheet.
     """
-    inlet = next((n for n in path if n.kind == "appliance" and n.values.get("machine") == machine.id), None)
-    site = Site(limits_for(machine, inlet.running_in_pa if inlet else None, inlet.standing_in_pa if inlet else None), joints)
-    file = shipped()[key]
     faults: list[Fault] = []
-    made = tuple(_step(entry, site, f"{key}.{entry['id']}", faults) for entry in file["step"])
+    own = tuple(document.read(Joint, j, f"{definition.key}.joint", faults) for j in definition.joints)
+    joints = (*unit.site.joints, *own)
+    site = replace(unit.site, joints=joints)
+    entries = [s for s in definition.steps if is_so(s.get("when", {}), unit.facts)]
+    here = {s["id"] for s in entries}
+    made = tuple(_step(entry, site, here, f"{definition.key}.{entry['id']}", faults) for entry in entries)
     if faults:
         raise JobFaults(faults)
-    return Procedure(key, file["version"], file["title"], file.get("school", ""), machine.id, machine.name, made, joints)
+    tested = {j for s in made for j in getattr(s, "joints", ())}
+    return Procedure(
+        definition.key,
+        definition.version,
+        definition.title,
+        definition.purpose,
+        definition.school,
+        unit.machine.id,
+        unit.machine.name,
+        made,
+        tuple(j for j in joints if j.id in tested),
+    )
 
 
 _READ: dict[str, tuple[dict[str, Any], Step]] = {}
+ON_ITS_SHEET = "what its data sheet says"
+NOT_OF_THE_STEP = ("when", "figures", LOOSE)
 
 
-def _step(entry: dict[str, Any], site: Site, path: str, faults: list[Fault]) -> Step:
+def _step(entry: dict[str, Any], site: Site, here: set[str], path: str, faults: list[Fault]) -> Step:
     kind = steps.kinds()[entry["kind"]]
-    built = kind.built(entry, site)
+    plain = {k: v for k, v in entry.items() if k not in NOT_OF_THE_STEP}
+    plain["needs"] = [n for n in (*entry.get("needs", ()), *entry.get(LOOSE, ())) if n in here]
+    if "limit" in plain and "quantity" in plain:
+        plain["limit"] = limit_in(plain["limit"], plain["quantity"])
+    built = kind.built(plain, site)
+    built["says"] = _says(entry, site)
     # Most steps take nothing from the plan, or the same as last time: they are read once.
     last = _READ.get(path)
     if last is not None and built == last[0]:
@@ -171,6 +165,24 @@ def _step(entry: dict[str, Any], site: Site, path: str, faults: list[Fault]) -> 
     if len(faults) == known:
         _READ[path] = (built, made)
     return made
+
+
+def _says(entry: dict[str, Any], site: Site) -> list[dict[str, Any]]:
+    """The values that the words of a step name: its own figures, else those of the unit, else that its sheet says."""
+    own = entry.get("figures", {})
+    found = []
+    for name in dict.fromkeys(n for w in WORDED for n in NAMED.findall(entry.get(w, ""))):
+        if name in own:
+            text_, kind = own[name]
+            found.append({"name": name, "value": parse(text_, kind), "kind": kind})
+        elif name in site.figures:
+            value = site.figures[name]
+            found.append(
+                {"name": name, "word": value} if isinstance(value, str) else {"name": name, "value": value[0], "kind": value[1]}
+            )
+        else:
+            found.append({"name": name, "word": ON_ITS_SHEET})
+    return found
 
 
 def changes(began_by: Procedure, now: Procedure | None) -> Iterator[tuple[str, str, str, Mapping[str, Quantity]]]:

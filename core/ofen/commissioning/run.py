@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
+from functools import cache
 from typing import Any
 
 from .. import document
@@ -12,7 +13,7 @@ from ..verdicts import Quantity, values_json
 from . import ledger, steps
 from .leak_test import JointState
 from .procedure import Procedure, changes
-from .steps.base import Event, RunState, seconds
+from .steps.base import Event, RunState, Step
 
 # The gates of a run beside those of its steps, in words.
 RUN_GATES = {
@@ -54,9 +55,11 @@ def begun(procedure: Procedure) -> RunState:
     Source: common practice.
     """
     by_id = {s.id: s for s in procedure.steps}
-    return RunState(by_id, {s.id: s.STATE(id=s.id) for s in procedure.steps}, {j.id: JointState(j) for j in procedure.joints})
+    states = {s.id: s.STATE(id=s.id, status=s.begins_as) for s in procedure.steps}
+    return RunState(by_id, states, {j.id: JointState(j) for j in procedure.joints})
 
 
+@cache
 def kinds() -> dict[str, type[Event]]:
     """Return every kind of event by its word.
 
@@ -97,20 +100,55 @@ def event_faults(procedure: Procedure, event: Any, path: str = "") -> list[Fault
     return faults
 
 
-def fold(procedure: Procedure, events: Iterable[Any]) -> RunState:
-    """Return the state that events lead to; the same for any order of arrival and for doubled events.
+def read_all(procedure: Procedure, events: Iterable[Any]) -> tuple[list[Event], list[Fault]]:
+    """Return the events that can be read, each once, in the order in which they count; and what is wrong with the others.
 
-    Arguments: procedure; events, told apart by `id` and ordered by `at`, then `id`; one that cannot be read changes nothing.
+    Arguments: procedure; events, plain data in any order, told apart by `id`.
     Source: common practice.
     """
     run = begun(procedure)
-    read = [read_event(run, e, "", []) for e in events]
-    unique = {e.id: e for e in read if e is not None}
-    for event in sorted(unique.values(), key=lambda e: (seconds(e.at), e.id)):
+    faults: list[Fault] = []
+    unique: dict[str, Event] = {}
+    for n, event in enumerate(events):
+        made = read_event(run, event, f"events[{n}]", faults)
+        if made is not None:
+            unique[made.id] = made
+    return sorted(unique.values(), key=lambda e: e.order), faults
+
+
+def fold(procedure: Procedure, events: Iterable[Any]) -> RunState:
+    """Return the state that events lead to; the same for any order of arrival and for doubled events.
+
+    Arguments: procedure; events, told apart by `id` and put in order by `Event.order`; one that cannot be read changes nothing.
+    Source: common practice.
+    """
+    return fold_read(procedure, read_all(procedure, events)[0])
+
+
+def fold_read(procedure: Procedure, events: Iterable[Event]) -> RunState:
+    """Return the state that events lead to.
+
+    Arguments: procedure; events as `read_all` gives them.
+    Source: common practice.
+    """
+    run = begun(procedure)
+    # Most steps have nothing to bring up to date, and what has need not be asked after what does not concern it.
+    settling = [s for s in procedure.steps if type(s).settle is not Step.settle]
+    for event in events:
         event.apply(run)
-        for step in procedure.steps:
-            step.settle(run.states[step.id], run)
+        asked = [s for s in settling if event.concerns(s, run)]
+        if any(_settled(step, run) for step in asked):
+            for step in settling:
+                _settled(step, run)
     return run
+
+
+def _settled(step: Step, run: RunState) -> bool:
+    """Bring a step up to date; whether its status is another now."""
+    state = run.states[step.id]
+    before = state.status
+    step.settle(state, run)
+    return state.status != before
 
 
 def gates(

@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
-from datetime import datetime
 from typing import Any, ClassVar
 
 from ... import document
-from ...document import choice, moment, text, texts
+from ...document import choice, flag, many, moment, number, text, texts
 from ...errors import Fault
 from ...supply.tree.joints import Joint
+from ..clock import Clock, order_ms
 from ..leak_test import JointState
-from ..limits import Limit
+from ..limits import ANY, Limit
 
 Show = Callable[[float, str], str]
+# Where nothing holds back what comes after: done, skipped with a reason, or not called for.
+SATISFIED = ("done", "skipped", "idle")
+LATEST_MS = 7.3e12
 
 
 @dataclass(frozen=True)
@@ -26,6 +29,19 @@ class Event:
     id: str = text("Id", 40, needed=True)
     at: str = moment("At", needed=True)
     by: str = text("By", 200)
+    after_ms: float | None = number("number", 0, LATEST_MS, "After, ms since 1970")
+    page: str = text("Page", 40)
+    page_s: float | None = number("hold", 0, 3.2e8, "Since the page was opened")
+
+    @property
+    def clock(self) -> Clock:
+        """What the clocks showed."""
+        return Clock(self.at, self.page, self.page_s)
+
+    @property
+    def order(self) -> tuple[float, str]:
+        """Where it stands among the events of a run."""
+        return order_ms(self.at, self.after_ms), self.id
 
     def faults(self, run: RunState, path: str) -> Iterator[Fault]:
         """Give what is wrong with it in this very run, beyond its declaration.
@@ -41,6 +57,14 @@ class Event:
         Arguments: run (changed).
         Source: common practice.
         """
+
+    def concerns(self, step: Step, run: RunState) -> bool:
+        """Return whether the state of a step may be another after it.
+
+        Arguments: step, run.
+        Source: common practice.
+        """
+        return True
 
 
 @dataclass(frozen=True)
@@ -66,13 +90,24 @@ class StepEvent(Event):
         Source: common practice.
         """
         step, state = run.at(self.step)
-        early = [n for n in step.needs if run.states[n].status != "done"]
+        early = [n for n in step.needs if run.states[n].status not in SATISFIED]
         if early:
             state.status, state.gate = "failed", ""
             state.say = f"Done too early: first {', '.join(run.at(n)[0].title.lower() for n in early)}."
             return
-        state.at = self.at
+        state.at, state.by = self.at, self.by
         self.at_step(step, state, run)
+        if state.status == "done":
+            run.after(step, self.clock)
+
+    def concerns(self, step: Step, run: RunState) -> bool:
+        """Return whether the state of a step may be another after it: one that needs its step, or that its step does something to.
+
+        Arguments: step, run.
+        Source: common practice.
+        """
+        own = run.steps[self.step]
+        return self.step == step.id or self.step in step.needs or bool(own.opens or own.does) or own.KIND in ("choose", step.KIND)
 
     def at_step(self, step: Any, state: Any, run: RunState) -> None:
         """Change the state of its step.
@@ -90,9 +125,19 @@ class State:
 
     id: str = text("Step", 60)
     status: str = choice(
-        "Status", ("open", "open"), ("holding", "going on"), ("failed", "failed"), ("done", "done"), default="open", needed=True
+        "Status",
+        ("open", "open"),
+        ("holding", "going on"),
+        ("failed", "failed"),
+        ("done", "done"),
+        ("skipped", "skipped"),
+        ("idle", "not called for"),
+        ("stale", "to be done again"),
+        default="open",
+        needed=True,
     )
     at: str | None = moment("At", default=None)
+    by: str = text("By", 200)
     say: str = text("Says", 600)
     gate: str = text("Gate", 60)
 
@@ -103,6 +148,22 @@ class Site:
 
     limits: Mapping[str, Limit]
     joints: tuple[Joint, ...]
+    figures: Mapping[str, tuple[float, str] | str] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class Said:
+    """A value that the words of a step name in braces: a quantity in SI, or a word."""
+
+    name: str = text("Name", 40, needed=True)
+    value: float | None = number("number", -ANY, ANY, "Value")
+    kind: str = text("Kind", 40)
+    word: str = text("Word", 200)
+
+    @property
+    def quantity(self) -> tuple[float, str] | str:
+        """The value with its kind, or the word."""
+        return self.word if self.value is None else (self.value, self.kind)
 
 
 @dataclass(frozen=True)
@@ -122,7 +183,10 @@ class Step:
     STATE: ClassVar[type[State]] = State
     EVENTS: ClassVar[tuple[type[Event], ...]] = ()
     # The gate of a step that is not done yet comes first.
-    GATES: ClassVar[dict[str, str]] = {"step_open": "This step is not done."}
+    GATES: ClassVar[dict[str, str]] = {
+        "step_open": "This step is not done.",
+        "step_stale": "Something was done at the unit after this step; it counts no more.",
+    }
 
     id: str = text("Id", 60)
     node: str = text("Place", 40)
@@ -132,6 +196,24 @@ class Step:
     button: str = text("Button", 80)
     needs: tuple[str, ...] = texts("After")
     opens: tuple[str, ...] = texts("Opens joints")
+    says: tuple[Said, ...] = many(Said, "Values in its words", 40, keyed=False)
+    # Never where the order is safety: then nothing is skipped.
+    may_skip: bool | None = flag("May be skipped with a reason")
+    # It is asked for only when something seen at another step calls for it.
+    dormant: bool | None = flag("Only where called for")
+    # What may be done at the unit later that makes it count no more; and what is done so by this very step.
+    stale_by: tuple[str, ...] = texts("Counts no more after")
+    does: tuple[str, ...] = texts("Does")
+
+    @property
+    def values(self) -> dict[str, tuple[float, str] | str]:
+        """The values that its words name in braces."""
+        return {s.name: s.quantity for s in self.says}
+
+    @property
+    def begins_as(self) -> str:
+        """The status of the step when nothing is done."""
+        return "idle" if self.dormant else "open"
 
     @classmethod
     def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
@@ -148,8 +230,17 @@ class Step:
         Arguments: state of the step; run.
         Source: common practice.
         """
-        if state.status != "done":
+        if state.status == "stale":
+            yield "step_stale", self.id, self.title
+        elif state.status not in SATISFIED:
             yield state.gate or next(iter(self.GATES)), self.id, self.title
+
+    def called_for(self, state: Any, clock: Clock) -> None:
+        """Take note that something seen at another step calls for this one.
+
+        Arguments: state (changed), clock of what was seen.
+        Source: common practice.
+        """
 
     def settle(self, state: Any, run: RunState) -> None:
         """Bring the state up to date after any event of the run.
@@ -200,11 +291,12 @@ class RunState:
     joints: dict[str, JointState]
     bypasses: dict[str, dict[str, Any]] = field(default_factory=dict)
     remarks: list[dict[str, str]] = field(default_factory=list)
+    photos: list[dict[str, str]] = field(default_factory=list)
 
     @property
     def current(self) -> str | None:
-        """The first step that is not done."""
-        return next((s for s, state in self.states.items() if state.status != "done"), None)
+        """The first step that is still to be done."""
+        return next((s for s, state in self.states.items() if state.status not in SATISFIED), None)
 
     def at(self, step: str) -> tuple[Step, State]:
         """Return a step and where it stands.
@@ -213,6 +305,51 @@ class RunState:
         Source: common practice.
         """
         return self.steps[step], self.states[step]
+
+    def is_ready(self, step: Step) -> bool:
+        """Return whether all that a step needs is there.
+
+        Arguments: step.
+        Source: common practice.
+        """
+        return all(self.states[n].status in SATISFIED for n in step.needs)
+
+    def reopen(self, ids: Iterable[str], clock: Clock) -> None:
+        """Ask for steps again, as if nothing had been done at them.
+
+        Arguments: ids of steps; clock, when it was seen that they are called for.
+        Source: common practice.
+        """
+        for id in ids:
+            step = self.steps[id]
+            made = step.STATE(id=id)
+            self.states[id] = made
+            step.called_for(made, clock)
+
+    def after(self, step: Step, clock: Clock) -> None:
+        """Take in what a step that was done does to the rest: joints it opens, what it makes stale.
+
+        Arguments: step, clock.
+        Source: common practice.
+        """
+        for joint in step.opens:
+            self.joints[joint].opened()
+        for what in step.does:
+            self.disturbed(what, step.id)
+
+    def disturbed(self, what: str, by_step: str = "") -> None:
+        """Make stale what no longer counts after something was done at the unit.
+
+        Arguments: what, one of `ledger.CHANGES`; by_step, the step that did it, which itself stays.
+        Source: common practice.
+        """
+        for id, step in self.steps.items():
+            if what in step.stale_by and id != by_step and self.states[id].status in ("done", "skipped"):
+                self.states[id].status, self.states[id].gate = "stale", ""
+                self.states[id].say = CHANGED_SAYS[what]
+        for joint in self.joints.values():
+            if joint.joint.sort in OPENED_BY.get(what, ()):
+                joint.opened()
 
     def to_json(self) -> dict[str, Any]:
         """Return the state as plain data.
@@ -225,12 +362,17 @@ class RunState:
             "joints": [j.to_json() for j in self.joints.values()],
             "bypasses": list(self.bypasses.values()),
             "remarks": self.remarks,
+            "photos": self.photos,
         }
 
 
-def seconds(at: str) -> float:
-    """Return a moment as seconds since 1970.
-
-    Source: ISO 8601.
-    """
-    return datetime.fromisoformat(at).timestamp()
+# What may be done at a unit after a test, and what it says of the steps that count no more.
+CHANGED_SAYS = {
+    "vessel_changed": "A vessel was changed since: do it again.",
+    "fuel_converted": "The unit was converted to another fuel since: do it again.",
+    "battery_off": "The battery was off since: the clock of the exercise run is lost. Set it again.",
+    "plug_refitted": "A plug was out and in again since: do it again.",
+    "gas_set": "A regulator or a screw was turned since: do it again.",
+}
+# The sorts of joints that are open while it is done.
+OPENED_BY = {"vessel_changed": ("coupling",), "fuel_converted": ("conversion",), "plug_refitted": ("port",)}

@@ -6,8 +6,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ...document import many, text
+from ...document import flag, many, number, text, texts
 from ...errors import Fault
+from .. import looks
 from .base import Change, RunState, Show, Site, State, Step, StepEvent
 
 
@@ -31,16 +32,19 @@ class ChoiceMade(StepEvent):
             yield Fault(f"{path}.choice", f"{self.choice!r} is not allowed; allowed are {', '.join(step.words)}")
 
     def at_step(self, step: Choose, state: ChooseState, run: RunState) -> None:
-        """Take the step as done where the right thing was seen.
+        """Take the step as done where a right thing was seen; what was seen may call for other steps.
 
-        Arguments: step, state (changed), run.
+        Arguments: step, state (changed), run (changed).
         Source: common practice.
         """
-        state.choice = self.choice
-        if self.choice == step.right:
+        seen = step.option(self.choice)
+        state.choice, state.look_again_s = self.choice, seen.wait_s
+        if step.is_right(self.choice):
             state.status, state.say, state.gate = "done", "", ""
         else:
-            state.status, state.say, state.gate = "failed", step.wrong, "choice_wrong"
+            said = f"{seen.cause}: {seen.act}" if seen.cause else seen.act
+            state.status, state.say, state.gate = "failed", said or step.wrong, "choice_wrong"
+        run.reopen(seen.calls_for, self.clock)
 
 
 @dataclass
@@ -49,14 +53,21 @@ class ChooseState(State):
 
     KIND: ClassVar[str] = "choose"
     choice: str = text("Choice", 60)
+    look_again_s: float | None = number("hold", 0, 86_400, "Look again after")
 
 
 @dataclass(frozen=True)
 class Option:
-    """One thing that may be seen."""
+    """One thing that may be seen: what it comes from, what to do, when to look again, and which steps it calls for."""
 
     value: str = text("Word", 60)
     reads: str = text("Reads", 200)
+    right: bool | None = flag("Right")
+    cause: str = text("Cause", 300)
+    act: str = text("What to do", 600)
+    wait_s: float | None = number("hold", 0, 86_400, "Look again after")
+    drawing: str = text("Drawing", 60)
+    calls_for: tuple[str, ...] = texts("Calls for")
 
 
 @dataclass(frozen=True)
@@ -73,6 +84,22 @@ class Choose(Step):
     right: str = text("Right", 60)
     wrong: str = text("Where wrong", 600)
 
+    def option(self, value: str) -> Option:
+        """Return one of its options.
+
+        Arguments: value, its word.
+        Source: common practice.
+        """
+        return next(o for o in self.options if o.value == value)
+
+    def is_right(self, value: str) -> bool:
+        """Return whether that is what should be seen.
+
+        Arguments: value, the word of an option.
+        Source: common practice.
+        """
+        return value == self.right or bool(self.option(value).right)
+
     @property
     def words(self) -> dict[str, str]:
         """The options by their word."""
@@ -80,12 +107,20 @@ class Choose(Step):
 
     @classmethod
     def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
-        """Return the plain data with options as pairs made objects.
+        """Return the plain data with options as pairs made objects, or those of the table of looks.
 
         Arguments: entry, site.
-        Source: the procedures' files.
+        Source: the procedures' files; tables/looks.toml.
         """
-        return entry | {"options": [{"value": v, "reads": r} for v, r in entry["options"]]}
+        given = {k: v for k, v in entry.items() if k not in ("looks", "calls_for", "also_right")}
+        called: dict[str, list[str]] = entry.get("calls_for", {})
+        if "looks" in entry:
+            seen = [look for group in entry["looks"] for look in looks.group(group)]
+            options = [look.option() | {"calls_for": called.get(look.key, [])} for look in seen]
+        else:
+            also = entry.get("also_right", ())
+            options = [{"value": v, "reads": r, "right": v in also, "calls_for": called.get(v, [])} for v, r in entry["options"]]
+        return given | {"options": options}
 
     def changed(self, now: Choose) -> Change | None:
         """Return that another thing is right now.
@@ -93,7 +128,7 @@ class Choose(Step):
         Arguments: now.
         Source: common practice.
         """
-        if now.right == self.right:
+        if not self.right or now.right == self.right:
             return None
         return Change(
             "Right is now {now}; it was {was} when this run began.",
@@ -114,7 +149,7 @@ class Choose(Step):
         Arguments: show.
         Source: common practice.
         """
-        return self.words.get(self.right, "")
+        return " or ".join(o.reads for o in self.options if self.is_right(o.value))
 
     def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
         """Give the right choice.
@@ -122,7 +157,8 @@ class Choose(Step):
         Arguments: values.
         Source: common practice.
         """
-        yield 60.0, {"kind": ChoiceMade.KIND, "step": self.id, "choice": self.right}
+        right = next(o.value for o in self.options if self.is_right(o.value))
+        yield 60.0, {"kind": ChoiceMade.KIND, "step": self.id, "choice": right}
 
 
 STEP = Choose

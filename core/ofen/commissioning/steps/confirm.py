@@ -16,14 +16,12 @@ class StepConfirmed(StepEvent):
     KIND: ClassVar[str] = "step_confirmed"
 
     def at_step(self, step: Confirm, state: ConfirmState, run: RunState) -> None:
-        """Take the step as done; joints it opens are stale from now on.
+        """Take the step as done.
 
-        Arguments: step, state (changed), run (changed).
+        Arguments: step, state (changed), run.
         Source: common practice.
         """
         state.status, state.say = "done", ""
-        for joint in step.opens:
-            run.joints[joint].opened()
 
 
 @dataclass

@@ -6,8 +6,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ...document import moment, number
-from .base import Change, RunState, Show, Site, State, Step, StepEvent, seconds
+from ...document import moment, number, text
+from ..clock import Clock, elapsed_s, spoken
+from .base import Change, RunState, Show, Site, State, Step, StepEvent
 
 LONGEST_S = 7 * 86_400.0
 
@@ -24,7 +25,7 @@ class HoldBegun(StepEvent):
         Arguments: step, state (changed), run.
         Source: common practice.
         """
-        state.begun_at = self.at
+        state.begun_at, state.page, state.page_s = self.at, self.page, self.page_s
         state.status, state.say, state.gate = "holding", "", "hold_not_held"
 
 
@@ -42,13 +43,13 @@ class HoldEnded(StepEvent):
         """
         if state.begun_at is None:
             return
-        held = seconds(self.at) - seconds(state.begun_at)
+        held = elapsed_s(Clock(state.begun_at, state.page, state.page_s), self.clock)
         state.begun_at = None
         state.status, state.gate = "failed", "hold_not_held"
         if held < step.floor_s:
-            state.say = f"Held {held:.0f} s; at least {step.floor_s:.0f} s is wanted. Hold it again."
+            state.say = f"Held {spoken(held)}; at least {spoken(step.floor_s)} is wanted. Hold it again."
         elif step.ceiling_s is not None and held > step.ceiling_s:
-            state.say = f"Held {held:.0f} s; at most {step.ceiling_s:.0f} s is allowed. Do it again."
+            state.say = f"Held {spoken(held)}; at most {spoken(step.ceiling_s)} is allowed. Do it again."
         else:
             state.status, state.say, state.gate, state.held_s = "done", "", "", held
 
@@ -59,6 +60,8 @@ class HoldState(State):
 
     KIND: ClassVar[str] = "hold"
     begun_at: str | None = moment("Held since", default=None)
+    page: str = text("Page", 40)
+    page_s: float | None = number("hold", 0, 3.2e8, "Since the page was opened")
     held_s: float | None = number("hold", 0, LONGEST_S, "Held")
 
 

@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ...document import maybe, number, text
+from ...errors import Fault, OfenError
 from ...numerics import rounded
-from ..limits import ANY, Limit
+from ...quantities import kind_of, parse, shown
+from ..limits import ANY, READABLE, Limit
 from .base import Change, RunState, Show, Site, State, Step, StepEvent
 
 ALLOWED_DROOP = 0.25
-DROOP_SAYS = (
-    f"More than {ALLOWED_DROOP:.0%} below standing: the regulator or line is too small. Do not turn the regulator up to hide it."
-)
+EXPONENT = re.compile(r"\d[eE][+-]?\d")
+DROOP_SAYS = "More than {:.0%} below standing: the regulator or line is too small. Do not turn the regulator up to hide it."
 
 
 @dataclass(frozen=True)
@@ -24,6 +26,33 @@ class ReadingTaken(StepEvent):
     KIND: ClassVar[str] = "reading_taken"
     value: float = number("factor", -ANY, ANY, "Value", needed=True)
     as_typed: str = text("As typed", 80, needed=True)
+
+    def faults(self, run: RunState, path: str) -> Iterator[Fault]:
+        """Give the faults of a reading in a unit of another quantity, beyond what an instrument can show, or unlike what was typed.
+
+        Arguments: run, path.
+        Source: common practice.
+        """
+        found = list(super().faults(run, path))
+        yield from found
+        step = run.steps.get(self.step)
+        if found or not isinstance(step, Read) or not step.quantity:
+            return
+        low, high = READABLE.get(step.quantity, (-ANY, ANY))
+        if not low <= self.value <= high:
+            value, least, most = (shown(v, step.quantity) for v in (float(self.value), low, high))
+            yield Fault(f"{path}.value", f"{value} is beyond what an instrument for it can show, {least} to {most}: read again")
+            return
+        if not any(c.isalpha() or c in "%°" for c in EXPONENT.sub("", self.as_typed)):
+            return
+        try:
+            typed = parse(self.as_typed, step.quantity)
+        except OfenError:
+            units = ", ".join(u.symbol for u in kind_of(step.quantity).units)
+            yield Fault(f"{path}.as_typed", f"{self.as_typed!r} is no reading here; units are {units}")
+            return
+        if abs(typed - self.value) > 0.01 * max(abs(typed), abs(self.value)) + 1e-9:
+            yield Fault(f"{path}.value", f"{shown(float(self.value), step.quantity)} is not what was typed, {self.as_typed}")
 
     def at_step(self, step: Read, state: ReadState, run: RunState) -> None:
         """Take the reading: done within its limits, else failed with what to do.
@@ -40,8 +69,9 @@ class ReadingTaken(StepEvent):
             return
         before = run.states.get(step.droop_from)
         standing = before.value if isinstance(before, ReadState) else None
-        if standing is not None and state.value < standing * (1 - ALLOWED_DROOP):
-            state.status, state.gate, state.say = "failed", "droop_too_large", DROOP_SAYS
+        allowed = ALLOWED_DROOP if step.droop_most is None else step.droop_most
+        if standing is not None and rounded(state.value) < rounded(standing * (1 - allowed)):
+            state.status, state.gate, state.say = "failed", "droop_too_large", DROOP_SAYS.format(allowed)
 
 
 @dataclass
@@ -72,6 +102,7 @@ class Read(Step):
     low_say: str = text("Too low", 600)
     high_say: str = text("Too high", 600)
     droop_from: str = text("Held against", 60)
+    droop_most: float | None = number("fraction", 0, 1, "Below it at most", "Left empty: a quarter")
 
     @classmethod
     def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
@@ -80,8 +111,12 @@ class Read(Step):
         Arguments: entry, site.
         Source: the procedures' files.
         """
-        found = site.limits.get(entry.get("limit", ""))
-        return entry | {"limit": vars(found) if found else None}
+        given = entry.get("limit")
+        found = given if isinstance(given, Limit) else site.limits.get(given or "")
+        made = entry | {"limit": vars(found) if found else None}
+        if "droop_from" in entry and "droop" in site.limits:
+            made["droop_most"] = site.limits["droop"].high
+        return made
 
     def changed(self, now: Read) -> Change | None:
         """Return the limits as they are now where they are others.
@@ -114,14 +149,7 @@ class Read(Step):
         Arguments: show.
         Source: common practice.
         """
-        if self.limit is None:
-            return ""
-        low, high = self.limit.low, self.limit.high
-        if low is not None and high is not None:
-            return f"{show(low, self.quantity)} to {show(high, self.quantity)}"
-        if low is not None:
-            return f"at least {show(low, self.quantity)}"
-        return f"at most {show(high, self.quantity)}" if high is not None else ""
+        return "" if self.limit is None else self.limit.spoken(show, self.quantity)
 
     def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
         """Give a reading: the one told, else what is expected, else what is allowed.
@@ -129,9 +157,7 @@ class Read(Step):
         Arguments: values.
         Source: common practice.
         """
-        limit = self.limit or Limit(aim=0.0)
-        middle = next((v for v in (limit.aim, limit.low, limit.high) if v is not None), 0.0)
-        value = values.get(self.id, middle)
+        value = values.get(self.id, (self.limit or Limit()).middle)
         yield 90.0, {"kind": ReadingTaken.KIND, "step": self.id, "value": value, "as_typed": f"{value:g}"}
 
 

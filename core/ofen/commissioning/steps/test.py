@@ -26,6 +26,14 @@ class JointEvent(Event):
         if self.joint not in run.joints:
             yield Fault(f"{path}.joint", f"{self.joint!r} is no joint of this path")
 
+    def concerns(self, step: Step, run: RunState) -> bool:
+        """Return whether the state of a step may be another after it: one that tests this joint.
+
+        Arguments: step, run.
+        Source: common practice.
+        """
+        return not isinstance(step, Test) or self.joint in step.joints
+
 
 @dataclass(frozen=True)
 class JointTested(JointEvent):
@@ -42,7 +50,7 @@ class JointTested(JointEvent):
         Source: common practice.
         """
         testing = [s for s in run.steps.values() if isinstance(s, Test) and self.joint in s.joints]
-        if self.tight and not any(all(run.states[n].status == "done" for n in s.needs) for s in testing):
+        if self.tight and not any(run.is_ready(s) for s in testing):
             run.joints[self.joint].too_early(self.at)
             return
         run.joints[self.joint].tested(self.tight, self.at, self.method)
@@ -77,7 +85,7 @@ class Test(Step):
 
     __test__: ClassVar[bool] = False
     KIND: ClassVar[str] = "test"
-    WORD: ClassVar[str] = "Leak test"
+    WORD: ClassVar[str] = "Leak check"
     STATE: ClassVar[type[State]] = TestState
     EVENTS = (JointTested, JointOpened)
     GATES: ClassVar[dict[str, str]] = {
@@ -97,7 +105,9 @@ class Test(Step):
         Source: the procedures' files.
         """
         scope = entry["joints"]
-        return entry | {"joints": [j.id for j in site.joints if scope == "all" or j.sort == scope]}
+        # A burner's port has gas only while it burns: it is checked by a step of its own.
+        every = scope == "all"
+        return entry | {"joints": [j.id for j in site.joints if (every and j.sort != "burner port") or scope in (j.sort, j.id)]}
 
     def gates(self, state: TestState, run: RunState) -> Iterator[tuple[str, str, str]]:
         """Give nothing: each joint is a gate of its own, whichever step tests it.
@@ -113,7 +123,9 @@ class Test(Step):
         Arguments: state (changed), run.
         Source: common practice.
         """
-        if any(run.states[n].status != "done" for n in self.needs):
+        if state.status in ("skipped", "idle"):
+            return
+        if not run.is_ready(self):
             state.status = "open"
             return
         found = [run.joints[j].status for j in self.joints]

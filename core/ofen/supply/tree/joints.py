@@ -12,7 +12,7 @@ from ...job import AppliancePart, ConnectorPart, DripPot, LinePart, TestPort
 from ...path import PathNode
 from ...placed import PlacedSupply
 from ...stage import StageReport
-from .nodes import Node, above
+from .nodes import Node, to_inlet
 
 # How each material is joined: sort, sealant, tool (common practice; the maker's instructions go first).
 MADE = {
@@ -24,7 +24,7 @@ MADE = {
     "lp_hose": ("hose end", "none on the flare or union; sealant on a tapered end", "wrench, two"),
     "fuel_hose": ("clamp", "none", "screwdriver; two clamps where it sucks"),
 }
-SORTS = ("coupling", "threaded", "flare", "fitting", "fused", "hose end", "clamp", "port")
+SORTS = ("coupling", "threaded", "flare", "fitting", "fused", "hose end", "clamp", "port", "burner port", "conversion", "seat")
 THREADED = MADE["steel_schedule_40"]
 FLARE = ("flare", "none", "wrench, two")
 COUPLING = ("coupling", "none: its seal is in the coupling", "hand only, no wrench")
@@ -124,14 +124,13 @@ def _between(node: Node, before: Node | None) -> tuple[str, str, str]:
 
 
 def on_the_way(joints: tuple[Joint, ...], nodes: list[Node], machine: str) -> tuple[Joint, ...]:
-    """Return the joints between the source and one machine's inlet, its own test port last.
+    """Return the joints between the source and one machine's inlet.
 
     Arguments: joints from `register`; nodes; machine, the heater's or generator's id.
     Source: common practice.
     """
-    inlet = next((n for n in nodes if isinstance(n.part, AppliancePart) and n.part.machine == machine), None)
-    way = {n.part.id for n in (inlet, *above(inlet))} if inlet else set()
-    return (*(j for j in joints if not j.node or j.node in way), Joint("port", "Inlet test port", *PORT))
+    way = {n.part.id for n in to_inlet(nodes, machine)}
+    return tuple(j for j in joints if not j.node or j.node in way)
 
 
 def vessels_coupled(supply: PlacedSupply) -> int:

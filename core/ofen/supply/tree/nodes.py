@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, field
 
 from ...job import AppliancePart, Part, RegulatorPart
@@ -102,6 +102,16 @@ def above(node: Node) -> Iterator[Node]:
     while node.upstream:
         node = node.upstream
         yield node
+
+
+def to_inlet(nodes: Sequence[Node], machine: str) -> list[Node]:
+    """Return the nodes from the source to a machine's inlet, none where it has no inlet.
+
+    Arguments: nodes from `order`; machine, the heater's or generator's id.
+    Source: the path.
+    """
+    inlet = next((n for n in nodes if isinstance(n.part, AppliancePart) and n.part.machine == machine), None)
+    return [*[*above(inlet)][::-1], inlet] if inlet else []
 
 
 def below(node: Node, to_regulators: bool = False) -> list[Node]:

@@ -1,0 +1,74 @@
+"""Looks: what is seen, heard or felt at a unit, what it comes from, what to do and when to look again."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+
+@dataclass(frozen=True)
+class Look:
+    """One look: its drawing is a word of the screen's; wait_s, after which to look again (s), None where nothing waits."""
+
+    key: str
+    group: str
+    reads: str
+    right: bool
+    cause: str
+    act: str
+    wait_s: float | None
+    drawing: str
+    source: str
+
+    def option(self) -> dict[str, Any]:
+        """Return it as an option of a step.
+
+        Source: tables/looks.toml.
+        """
+        return {
+            "value": self.key,
+            "reads": self.reads,
+            "right": self.right,
+            "cause": self.cause,
+            "act": self.act,
+            "wait_s": self.wait_s,
+            "drawing": self.drawing,
+        }
+
+
+@cache
+def shipped() -> dict[str, tuple[Look, ...]]:
+    """Return every look by its group.
+
+    Source: tables/looks.toml.
+    """
+    text = files("ofen").joinpath("tables/looks.toml").read_text(encoding="utf-8")
+    found = {}
+    for name, entries in tomllib.loads(text).items():
+        found[name] = tuple(
+            Look(
+                e["key"],
+                name,
+                e["reads"],
+                e.get("right", False),
+                e.get("cause", ""),
+                e.get("act", ""),
+                float(e["wait_s"]) if "wait_s" in e else None,
+                e.get("drawing", ""),
+                e.get("source", "common practice"),
+            )
+            for e in entries
+        )
+    return found
+
+
+def group(name: str) -> tuple[Look, ...]:
+    """Return the looks of one group.
+
+    Arguments: name.
+    Source: tables/looks.toml.
+    """
+    return shipped()[name]

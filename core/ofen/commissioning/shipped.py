@@ -1,0 +1,213 @@
+"""The shipped procedures as they are written: their files read, groups of steps put in their places, and each checked as it is loaded."""
+
+from __future__ import annotations
+
+import re
+import tomllib
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+from ..errors import Fault, JobFaults
+from ..quantities import parse
+from .checked import LOOSE, WORDED, faults_of
+from .limits import Limit
+
+FOLDER = "commissioning/procedures"
+PURPOSES = {
+    "commission": "commission",
+    "delivery": "take over from delivery",
+    "convert": "convert to another fuel",
+    "switch": "switch fuel while it runs",
+    "start": "start",
+    "stop": "stop",
+    "change_over": "change the vessel over",
+    "transport": "make ready for transport",
+    "store": "store",
+    "yearly": "look over once a year",
+}
+NAMED = re.compile(r"\{(\w+)\}")
+LIMITED = ("low", "high", "aim")
+
+
+@dataclass(frozen=True)
+class Definition:
+    """One procedure as it is written: for which classes and fuels, of which school, under which conditions, its joints and steps.
+
+    A step is plain data as in its file; `when` of a step or of the whole names facts of a unit and what each must be.
+    """
+
+    key: str
+    title: str
+    version: int
+    purpose: str
+    classes: tuple[str, ...]
+    fuels: tuple[str, ...]
+    school: str
+    when: Mapping[str, Any]
+    joints: tuple[dict[str, Any], ...]
+    steps: tuple[dict[str, Any], ...]
+    file: str
+    place: int = 0
+
+    def fits(self, facts: Mapping[str, str]) -> bool:
+        """Return whether it is one for a unit.
+
+        Arguments: facts, from `unit_of`.
+        Source: the procedure's own head.
+        """
+        return facts["class"] in self.classes and facts["fuel"] in self.fuels and is_so(self.when, facts)
+
+    def to_json(self) -> dict[str, Any]:
+        """Return it as plain data, every step with its kind, words, times and conditions.
+
+        Source: common practice.
+        """
+        return {
+            "key": self.key,
+            "title": self.title,
+            "version": self.version,
+            "purpose": self.purpose,
+            "classes": list(self.classes),
+            "fuels": list(self.fuels),
+            "school": self.school,
+            "when": dict(self.when),
+            "steps": [_listed(s) for s in self.steps],
+        }
+
+
+def _listed(step: dict[str, Any]) -> dict[str, Any]:
+    """A step as it is listed: its words filled in, its times told by their two names whatever kind it is."""
+    floor = step.get("floor_s")
+    ceiling = step.get("ceiling_s", step.get("try_ceiling_s"))
+    plain = {k: v for k, v in step.items() if k not in ("figures", "floor_s", "ceiling_s")}
+    return plain | {k: filled(plain[k], step) for k in WORDED if k in plain} | {"floor_s": floor, "ceiling_s": ceiling}
+
+
+def filled(words: str, step: dict[str, Any]) -> str:
+    """Return words with the figures of the step itself put in; what comes from a unit stays in braces.
+
+    Arguments: words; step, with its `figures`.
+    Source: common practice.
+    """
+    own = step.get("figures", {})
+    return NAMED.sub(lambda m: str(own[m[1]][0]) if m[1] in own else m[0], words)
+
+
+def is_so(when: Mapping[str, Any], facts: Mapping[str, str]) -> bool:
+    """Return whether every condition holds.
+
+    Arguments: when, words by fact, or lists of words of which one must be so; facts.
+    Source: the procedures' files.
+    """
+    return all(facts.get(fact, "") in (wanted if isinstance(wanted, list) else [wanted]) for fact, wanted in when.items())
+
+
+@cache
+def shipped() -> dict[str, Definition]:
+    """Return every shipped procedure by its key, the cautious school of each kind first.
+
+    Errors: JobFaults where a file says what cannot be.
+    Source: procedures/*.toml, procedures/short/*.toml, procedures/groups/*.toml.
+    """
+    found = {d.key: d for d in _sorted(d for file, text in _texts() for d in _definitions(file, text))}
+    everywhere = {s["id"] for d in found.values() for s in d.steps}
+    loose = {(d.key, n) for d in found.values() for s in d.steps for n in s.get(LOOSE, ()) if n not in everywhere}
+    if loose:
+        raise JobFaults([Fault(key, f"needs {name!r}, which is in no procedure at all") for key, name in sorted(loose)])
+    return found
+
+
+@cache
+def of_class(word: str) -> tuple[Definition, ...]:
+    """Return the shipped procedures of one class of machines: the files of the other classes are not even read as such.
+
+    Arguments: word, the class.
+    Errors: JobFaults where a file says what cannot be.
+    Source: as `shipped`.
+    """
+    mine = [d for file, text in _texts() if f'"{word}"' in text for d in _definitions(file, text)]
+    return tuple(_sorted(d for d in mine if word in d.classes))
+
+
+def _sorted(found: Iterable[Definition]) -> list[Definition]:
+    return sorted(found, key=lambda d: (list(PURPOSES).index(d.purpose), d.place, d.key))
+
+
+@cache
+def _texts() -> tuple[tuple[str, str], ...]:
+    """Each file of procedures by its name under their folder, as text."""
+    folder = files("ofen").joinpath(FOLDER)
+    found = []
+    for place, under in ((folder, ""), (folder.joinpath("short"), "short/")):
+        entries = sorted((f for f in place.iterdir() if f.name.endswith(".toml")), key=lambda f: f.name)
+        found += [(under + f.name, f.read_text(encoding="utf-8")) for f in entries]
+    return tuple(found)
+
+
+@cache
+def _definitions(file: str, text: str) -> tuple[Definition, ...]:
+    """The procedures of one file, checked: one by itself, or several that share a head."""
+    data = tomllib.loads(text)
+    name = file.removeprefix("short/").removesuffix(".toml")
+    if "procedure" not in data:
+        heads = {name: data}
+    else:
+        shared = {k: v for k, v in data.items() if k != "procedure"}
+        heads = {h.get("key", f"{name}_{h['purpose']}"): shared | h for h in data["procedure"]}
+    made = tuple(
+        Definition(
+            key=key,
+            title=head["title"],
+            version=head.get("version", 1),
+            purpose=head.get("purpose", "commission"),
+            classes=tuple(head["classes"]),
+            fuels=tuple(head["fuels"]),
+            school=head.get("school", ""),
+            when=head.get("when", {}),
+            joints=tuple(head.get("joint", ())),
+            steps=tuple(s for entry in head["step"] for s in _included(entry)),
+            file=file,
+            place=head.get("place", 1),
+        )
+        for key, head in heads.items()
+    )
+    faults = [f for d in made for f in faults_of(d.key, d.purpose in PURPOSES, d.joints, d.steps)]
+    if faults:
+        raise JobFaults(faults)
+    return made
+
+
+def _included(entry: dict[str, Any]) -> Iterator[dict[str, Any]]:
+    if "include" not in entry:
+        yield entry
+        return
+    for step in group(entry["include"]):
+        when = {**entry.get("when", {}), **step.get("when", {})}
+        yield step | {"when": when} if when else step
+
+
+@cache
+def group(name: str) -> tuple[dict[str, Any], ...]:
+    """Return the steps of a group that several procedures share.
+
+    Arguments: name.
+    Source: procedures/groups/*.toml.
+    """
+    text = files("ofen").joinpath(f"{FOLDER}/groups/{name}.toml").read_text(encoding="utf-8")
+    return tuple(s for entry in tomllib.loads(text)["step"] for s in _included(entry))
+
+
+def limit_in(given: Any, quantity: str) -> Any:
+    """Return the limit of a step as its file has it: the name of one of the plan's, or its own ends parsed.
+
+    Arguments: given; quantity of the step, whose units the ends are written in.
+    Errors: OfenError where an end cannot be read.
+    Source: the procedures' files.
+    """
+    if not isinstance(given, dict):
+        return given
+    ends = {n: parse(str(given[n]), quantity) for n in LIMITED if n in given}
+    return Limit(**ends, source=given.get("source", "common practice"))

@@ -1,0 +1,100 @@
+"""Bypass: a sensor bridged or a wire lifted for a short time, in the ledger from the moment it is open."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from ...document import choice, text
+from .base import RunState, State, Step, StepEvent
+
+
+@dataclass(frozen=True)
+class BypassBridged(StepEvent):
+    """It is bridged now."""
+
+    KIND: ClassVar[str] = "bypass_bridged"
+
+    def at_step(self, step: Bypass, state: BypassState, run: RunState) -> None:
+        """Open it in the ledger with the step's own reason.
+
+        Arguments: step, state (changed), run (changed).
+        Source: common practice.
+        """
+        run.bypasses[step.bypass] = {
+            "bypass": step.bypass,
+            "what": step.what,
+            "why": step.why,
+            "opened_at": self.at,
+            "closed_at": None,
+            "by": self.by,
+        }
+        state.status, state.say, state.gate = "done", "", ""
+
+
+@dataclass(frozen=True)
+class BypassRestored(StepEvent):
+    """It is as it was."""
+
+    KIND: ClassVar[str] = "bypass_restored"
+
+    def apply(self, run: RunState) -> None:
+        """Close it in the ledger; closing a bypass is never too early.
+
+        Arguments: run (changed).
+        Source: common practice.
+        """
+        step = run.steps[self.step]
+        if isinstance(step, Bypass) and step.bypass in run.bypasses:
+            run.bypasses[step.bypass]["closed_at"] = self.at
+
+
+@dataclass
+class BypassState(State):
+    """Whether it was bridged, or is as it was."""
+
+    KIND: ClassVar[str] = "bypass"
+
+
+@dataclass(frozen=True)
+class Bypass(Step):
+    """A step that opens a bypass, or closes the one that another step opened."""
+
+    KIND: ClassVar[str] = "bypass"
+    WORD: ClassVar[str] = "Bypass"
+    STATE: ClassVar[type[State]] = BypassState
+    EVENTS = (BypassBridged, BypassRestored)
+    GATES: ClassVar[dict[str, str]] = {"bypass_step_open": "This bypass was not opened and closed as the work asks."}
+
+    act: str = choice("To do", ("open", "open"), ("close", "close"), default="open", needed=True)
+    bypass: str = text("Bypass", 60, needed=True)
+    what: str = text("What is bypassed", 200)
+    why: str = text("Why", 400)
+
+    def settle(self, state: BypassState, run: RunState) -> None:
+        """Take the closing step as done once the ledger says so, however it was closed.
+
+        Arguments: state (changed), run.
+        Source: common practice.
+        """
+        if self.act == "open":
+            return
+        entry = run.bypasses.get(self.bypass)
+        closed = entry["closed_at"] if entry else None
+        if closed is None:
+            state.status, state.at = "open", None
+        elif state.at != closed:
+            state.status, state.say, state.gate, state.at = "done", "", "", closed
+
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+        """Give its one event.
+
+        Arguments: values.
+        Source: common practice.
+        """
+        kind = BypassBridged.KIND if self.act == "open" else BypassRestored.KIND
+        yield 15.0, {"kind": kind, "step": self.id}
+
+
+STEP = Bypass

@@ -1,0 +1,178 @@
+"""Electrical set of readings: volts by pair, hertz, amperes by leg, taken together."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from ...document import choice, many, maybe, number, text
+from ...errors import Fault
+from ...numerics import rounded
+from ..limits import Limit
+from .base import Change, RunState, Show, Site, State, Step, StepEvent
+
+MOST = 5000.0
+
+
+@dataclass(frozen=True)
+class Meter:
+    """One value of the set: what is measured where, and what it may be."""
+
+    id: str = text("Id", 20)
+    name: str = text("Between", 60)
+    quantity: str = choice("Quantity", ("voltage", "volts"), ("frequency", "hertz"), ("current", "amperes"), default="voltage")
+    limit: Limit | None = maybe(Limit, "Limits")
+
+
+@dataclass(frozen=True)
+class MeterRead:
+    """One value as it was read, in SI."""
+
+    id: str = text("Id", 20, needed=True)
+    value: float = number("factor", 0, MOST, "Value", needed=True)
+
+
+@dataclass(frozen=True)
+class ElectricalRead(StepEvent):
+    """The whole set as it was read."""
+
+    KIND: ClassVar[str] = "electrical_read"
+    readings: tuple[MeterRead, ...] = many(MeterRead, "Readings", 20)
+
+    def faults(self, run: RunState, path: str) -> Iterator[Fault]:
+        """Give the faults of values that are not of this set.
+
+        Arguments: run, path.
+        Source: common practice.
+        """
+        found = list(super().faults(run, path))
+        yield from found
+        step = run.steps.get(self.step)
+        if found or not isinstance(step, Electrical):
+            return
+        known = [m.id for m in step.meters]
+        for n, r in enumerate(self.readings):
+            if r.id not in known:
+                yield Fault(f"{path}.readings[{n}].id", f"{r.id!r} is not measured here; measured are {', '.join(known)}")
+
+    def at_step(self, step: Electrical, state: ElectricalState, run: RunState) -> None:
+        """Take the set: done where every value is there and within its limits.
+
+        Arguments: step, state (changed), run.
+        Source: common practice.
+        """
+        state.readings = self.readings
+        read = {r.id: float(r.value) for r in self.readings}
+        state.status, state.gate = "failed", "electrical_missing"
+        missing = [m.name for m in step.meters if m.id not in read]
+        if missing:
+            state.say = f"Not read: {', '.join(missing)}."
+            return
+        state.gate = "electrical_out_of_limits"
+        for meter in step.meters:
+            side = meter.limit.side(read[meter.id]) if meter.limit else "within"
+            if side != "within":
+                state.say = f"{meter.name}: too {side}. {step.low_say if side == 'low' else step.high_say}".strip()
+                return
+        state.status, state.say, state.gate = "done", "", ""
+
+
+@dataclass
+class ElectricalState(State):
+    """What was read last."""
+
+    KIND: ClassVar[str] = "electrical"
+    readings: tuple[MeterRead, ...] = many(MeterRead, "Readings", 20)
+
+
+@dataclass(frozen=True)
+class Electrical(Step):
+    """A step at which volts, hertz and amperes are read together."""
+
+    KIND: ClassVar[str] = "electrical"
+    WORD: ClassVar[str] = "Volts, hertz, amperes"
+    STATE: ClassVar[type[State]] = ElectricalState
+    EVENTS = (ElectricalRead,)
+    GATES: ClassVar[dict[str, str]] = {
+        "electrical_missing": "These readings are missing.",
+        "electrical_out_of_limits": "One of these readings is out of its limits.",
+    }
+
+    meters: tuple[Meter, ...] = many(Meter, "Measured", 20)
+    low_say: str = text("Too low", 600)
+    high_say: str = text("Too high", 600)
+
+    @classmethod
+    def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
+        """Return the plain data with what is measured on this machine's system: "volts", "hertz", "amperes".
+
+        Arguments: entry, with `measures`, the words of what is measured; site.
+        Source: the procedures' files; the data sheet.
+        """
+        meters = []
+        for name, limit in site.limits.items():
+            quantity, _, where = name.partition(":")
+            if where and quantity in entry["measures"]:
+                kind = {"volts": "voltage", "hertz": "frequency", "amperes": "current"}[quantity]
+                meters.append({"id": where, "name": WHERE.get(where, where), "quantity": kind, "limit": vars(limit)})
+        return {k: v for k, v in entry.items() if k != "measures"} | {"meters": meters}
+
+    def changed(self, now: Electrical) -> Change | None:
+        """Return the first limit that is another now.
+
+        Arguments: now.
+        Source: common practice.
+        """
+        newer = {m.id: m for m in now.meters}
+        for meter in self.meters:
+            one, other = meter.limit or Limit(), (newer[meter.id].limit if meter.id in newer else None) or Limit()
+            if (one.low, one.high) != (other.low, other.high):
+                values: dict[str, tuple[float, str] | str] = {"name": meter.name}
+                for word, was, is_now in (("least", one.low, other.low), ("most", one.high, other.high)):
+                    values[word] = "none" if is_now is None else (rounded(is_now), meter.quantity)
+                    values[f"was_{word}"] = "none" if was is None else (rounded(was), meter.quantity)
+                return Change("{name}: at least {least} now, at most {most}; it was {was_least} and {was_most}.", values)
+        return None
+
+    def told(self, state: ElectricalState, show: Show) -> str:
+        """Return what was read.
+
+        Arguments: state, show.
+        Source: common practice.
+        """
+        by_id = {m.id: m for m in self.meters}
+        return "; ".join(f"{by_id[r.id].name} {show(r.value, by_id[r.id].quantity)}" for r in state.readings if r.id in by_id)
+
+    def allowed(self, show: Show) -> str:
+        """Return the limits.
+
+        Arguments: show.
+        Source: common practice.
+        """
+        return "; ".join(f"{m.name} {m.limit.spoken(show, m.quantity)}" for m in self.meters if m.limit)
+
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+        """Give each value as it is expected.
+
+        Arguments: values.
+        Source: common practice.
+        """
+        read = [{"id": m.id, "value": values.get(f"{self.id}.{m.id}", (m.limit or Limit()).middle)} for m in self.meters]
+        yield 60.0, {"kind": ElectricalRead.KIND, "step": self.id, "readings": read}
+
+
+WHERE = {
+    "l1-l2": "L1 to L2",
+    "l2-l3": "L2 to L3",
+    "l3-l1": "L3 to L1",
+    "l1-n": "L1 to neutral",
+    "l2-n": "L2 to neutral",
+    "l3-n": "L3 to neutral",
+    "n-pe": "Neutral to earth",
+    "hz": "Frequency",
+    "l1": "Leg L1",
+    "l2": "Leg L2",
+    "l3": "Leg L3",
+}
+STEP = Electrical

@@ -1,0 +1,112 @@
+"""Tries with rest: each no longer than allowed, and after so many a rest before the next."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from ...document import flag, moment, number, text, whole
+from ..clock import Clock, elapsed_s, spoken
+from .base import RunState, Show, State, Step, StepEvent
+
+
+@dataclass(frozen=True)
+class TryMade(StepEvent):
+    """One try: how long, and whether it caught."""
+
+    KIND: ClassVar[str] = "try_made"
+    held_s: float = number("hold", 0, 600, "Held", needed=True)
+    caught: bool = flag("It caught", needed=True)
+
+    def at_step(self, step: Tries, state: TriesState, run: RunState) -> None:
+        """Count it: done where it caught, else rest after so many.
+
+        Arguments: step, state (changed), run.
+        Source: common practice.
+        """
+        rested = state.last is not None and elapsed_s(state.last, self.clock) >= step.rest_s
+        if state.tries >= step.tries:
+            if not rested and state.last is not None:
+                left = step.rest_s - elapsed_s(state.last, self.clock)
+                state.status, state.gate = "failed", "try_without_rest"
+                state.say = f"Let it rest {spoken(left)} more: {step.rest_why}"
+                return
+            state.tries = 0
+        state.tries += 1
+        state.last_at, state.page, state.page_s = self.at, self.page, self.page_s
+        state.status, state.gate = "failed", "try_not_caught"
+        if self.held_s > step.try_ceiling_s:
+            state.gate = "try_too_long"
+            state.say = f"Held {spoken(self.held_s)}; at most {spoken(step.try_ceiling_s)} at a time: {step.rest_why}"
+        elif self.caught:
+            state.status, state.say, state.gate = "done", "", ""
+        elif state.tries >= step.tries:
+            state.say = f"{state.tries} tries: let it rest {spoken(step.rest_s)}. {step.failed_say}".strip()
+        else:
+            state.say = f"Try {state.tries} of {step.tries} did not catch. Try again."
+
+
+@dataclass
+class TriesState(State):
+    """How many tries since the last rest, and when the last was."""
+
+    KIND: ClassVar[str] = "tries"
+    tries: int = whole(0, 1000, "Tries", default=0)
+    last_at: str | None = moment("Last try", default=None)
+    page: str = text("Page", 40)
+    page_s: float | None = number("hold", 0, 3.2e8, "Since the page was opened")
+
+    @property
+    def last(self) -> Clock | None:
+        """What the clocks showed at the last try."""
+        return None if self.last_at is None else Clock(self.last_at, self.page, self.page_s)
+
+
+@dataclass(frozen=True)
+class Tries(Step):
+    """A step that may need several tries."""
+
+    KIND: ClassVar[str] = "tries"
+    WORD: ClassVar[str] = "Try"
+    STATE: ClassVar[type[State]] = TriesState
+    EVENTS = (TryMade,)
+    GATES: ClassVar[dict[str, str]] = {
+        "try_not_made": "This is not tried yet.",
+        "try_not_caught": "The last try did not catch.",
+        "try_too_long": "The last try was longer than allowed.",
+        "try_without_rest": "A try was made before the rest was over.",
+    }
+
+    try_ceiling_s: float = number("hold", 0.5, 600, "Each at most", default=5.0, needed=True)
+    tries: int = whole(1, 20, "Tries before a rest", default=3, needed=True)
+    rest_s: float = number("hold", 0, 7200, "Rest", default=180.0, needed=True)
+    rest_why: str = text("Why it rests", 200)
+    failed_say: str = text("Where it does not catch", 600)
+
+    def told(self, state: TriesState, show: Show) -> str:
+        """Return at which try it caught.
+
+        Arguments: state, show.
+        Source: common practice.
+        """
+        return f"try {state.tries}" if state.tries else ""
+
+    def allowed(self, show: Show) -> str:
+        """Return how long, how often, and the rest.
+
+        Arguments: show.
+        Source: common practice.
+        """
+        return f"{self.tries} × at most {show(self.try_ceiling_s, 'hold')}, then {show(self.rest_s, 'hold')} rest"
+
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+        """Give one try that catches.
+
+        Arguments: values.
+        Source: common practice.
+        """
+        yield 30.0, {"kind": TryMade.KIND, "step": self.id, "held_s": min(3.0, self.try_ceiling_s), "caught": True}
+
+
+STEP = Tries

@@ -1,0 +1,185 @@
+"""Wait: for a time, until cold to the touch, silent, or a temperature; a lock-out never opens early."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from ...document import choice, flag, moment, number, text, texts
+from ..clock import Clock, elapsed_s, spoken, watched
+from .base import RunState, Show, Site, State, Step, StepEvent
+
+LONGEST_S = 7 * 86_400.0
+
+
+@dataclass(frozen=True)
+class WaitBegun(StepEvent):
+    """Waited from now."""
+
+    KIND: ClassVar[str] = "wait_begun"
+
+    def at_step(self, step: Wait, state: WaitState, run: RunState) -> None:
+        """Begin to count.
+
+        Arguments: step, state (changed), run.
+        Source: common practice.
+        """
+        state.since(self.clock)
+
+
+@dataclass(frozen=True)
+class WaitEnded(StepEvent):
+    """It is over: the time has passed, and what is waited for is so."""
+
+    KIND: ClassVar[str] = "wait_ended"
+    seen: tuple[str, ...] = texts("Seen to be so")
+    temperature_c: float | None = number("temperature", -60, 1500, "Temperature read")
+
+    def at_step(self, step: Wait, state: WaitState, run: RunState) -> None:
+        """Take the step as done where the wait is over; a lock-out that this page did not watch counts anew.
+
+        Arguments: step, state (changed), run.
+        Source: common practice.
+        """
+        begun = state.begun
+        if begun is None:
+            if step.floor_s > 0:
+                return
+            begun = self.clock
+        waited = elapsed_s(begun, self.clock)
+        state.status, state.gate = "holding", "wait_not_over"
+        state.temperature_c = self.temperature_c
+        if step.lockout and not watched(begun, self.clock):
+            state.since(self.clock)
+            state.say = f"Nobody can tell how long it was: it counts from now, {spoken(step.floor_s)}."
+        elif waited < step.floor_s:
+            state.say = f"Too early: {spoken(step.floor_s - waited)} more."
+        elif missing := [a for a in step.until if a not in self.seen]:
+            state.say = f"Not yet: {', '.join(missing)}."
+        elif step.is_off(self.temperature_c):
+            state.say = "Not there yet: read the temperature again."
+        elif step.ceiling_s is not None and waited > step.ceiling_s:
+            state.status, state.say = (
+                "failed",
+                f"It took {spoken(waited)}; at most {spoken(step.ceiling_s)}. {step.late_say}".strip(),
+            )
+            state.begun_at = None
+        else:
+            state.status, state.say, state.gate, state.waited_s = "done", "", "", waited
+
+
+@dataclass
+class WaitState(State):
+    """Since when it is waited, and how long it was."""
+
+    KIND: ClassVar[str] = "wait"
+    begun_at: str | None = moment("Waited since", default=None)
+    page: str = text("Page", 40)
+    page_s: float | None = number("hold", 0, 3.2e8, "Since the page was opened")
+    waited_s: float | None = number("hold", 0, LONGEST_S, "Waited")
+    temperature_c: float | None = number("temperature", -60, 1500, "Temperature read")
+
+    @property
+    def begun(self) -> Clock | None:
+        """What the clocks showed when it began."""
+        return None if self.begun_at is None else Clock(self.begun_at, self.page, self.page_s)
+
+    def since(self, clock: Clock) -> None:
+        """Count from this moment.
+
+        Arguments: clock.
+        Source: common practice.
+        """
+        self.begun_at, self.page, self.page_s = clock.at, clock.page, clock.page_s
+        self.status, self.say, self.gate, self.waited_s = "holding", "", "wait_not_over", None
+
+
+@dataclass(frozen=True)
+class Wait(Step):
+    """A step at which one waits: at least floor_s, until each of `until` is so, until a temperature is passed."""
+
+    KIND: ClassVar[str] = "wait"
+    WORD: ClassVar[str] = "Wait"
+    STATE: ClassVar[type[State]] = WaitState
+    EVENTS = (WaitBegun, WaitEnded)
+    GATES: ClassVar[dict[str, str]] = {"wait_not_over": "This wait is not over."}
+
+    floor_s: float = number("hold", 0, LONGEST_S, "At least", default=0.0, needed=True)
+    ceiling_s: float | None = number("hold", 0, LONGEST_S, "At most")
+    lockout: bool | None = flag("Lock-out")
+    until: tuple[str, ...] = texts("Until")
+    temperature_c: float | None = number("temperature", -60, 1500, "Temperature waited for")
+    from_which: str | None = choice("Reached", ("above", "from below"), ("below", "from above"))
+    late_say: str = text("Where it took too long", 600)
+
+    def is_off(self, read_c: float | None) -> bool:
+        """Return whether the temperature waited for is not there, or was not read.
+
+        Arguments: read_c.
+        Source: common practice.
+        """
+        if self.temperature_c is None:
+            return False
+        if read_c is None:
+            return True
+        return read_c > self.temperature_c if self.from_which == "below" else read_c < self.temperature_c
+
+    @classmethod
+    def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
+        """Return the plain data with the floor that the sheet asks, where it asks more than the file.
+
+        Arguments: entry, site.
+        Source: the procedures' files.
+        """
+        limit = site.limits.get(entry.get("limit", ""))
+        made = {"floor_s": 0.0, **{k: v for k, v in entry.items() if k != "limit"}}
+        if limit and limit.low:
+            made["floor_s"] = max(limit.low, made["floor_s"])
+        return made
+
+    def called_for(self, state: WaitState, clock: Clock) -> None:
+        """Count from what called for it.
+
+        Arguments: state (changed), clock.
+        Source: common practice.
+        """
+        state.since(clock)
+
+    def told(self, state: WaitState, show: Show) -> str:
+        """Return how long it was waited, and the temperature read.
+
+        Arguments: state, show.
+        Source: common practice.
+        """
+        found = [] if state.waited_s is None else [show(state.waited_s, "hold")]
+        return ", ".join([*found, *([] if state.temperature_c is None else [show(state.temperature_c, "temperature")])])
+
+    def allowed(self, show: Show) -> str:
+        """Return how long it must be waited, and for what.
+
+        Arguments: show.
+        Source: common practice.
+        """
+        found = [f"at least {show(self.floor_s, 'hold')}"] if self.floor_s else []
+        found += [f"at most {show(self.ceiling_s, 'hold')}"] if self.ceiling_s is not None else []
+        if self.temperature_c is not None:
+            found.append(f"{self.from_which or 'above'} {show(self.temperature_c, 'temperature')}")
+        return ", ".join([*found, *self.until])
+
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+        """Give a wait of a little more than the floor.
+
+        Arguments: values.
+        Source: common practice.
+        """
+        if self.dormant:
+            return
+        ended: dict[str, Any] = {"kind": WaitEnded.KIND, "step": self.id, "seen": list(self.until)}
+        if self.temperature_c is not None:
+            ended["temperature_c"] = self.temperature_c
+        yield 20.0, {"kind": WaitBegun.KIND, "step": self.id}
+        yield self.floor_s + 1, ended
+
+
+STEP = Wait

@@ -1,0 +1,247 @@
+"""What a procedure is built for: facts of the unit, its fuel and its place; the figures its words name; the limits of its readings."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from ..air.atmosphere import pressure_pa as barometer_at
+from ..catalogue.sheets import FUEL_WORDS, PIPED, Generator, Heater
+from ..job import DripPot, FilterPart, LinePart, RegulatorPart, ShutOff
+from ..numerics import rounded, total
+from ..path import PathNode
+from ..placed import Machine
+from ..siting.asks import class_of
+from ..siting.asks import limit as asked
+from ..supply.liquid.line import volume_m3 as volume_of
+from ..supply.pipes.materials import known
+from ..supply.tree.joints import Joint
+from ..supply.tree.nodes import Node
+from . import pressure_tests
+from .limits import Limit
+from .steps.base import Site
+
+VOLTS_TOLERANCE = 0.10
+# No load runs a little fast, full load a little slow; 5 % of the nominal (from memory).
+HERTZ_TOLERANCE = 0.05
+RIGID = ("steel_schedule_40", "copper_k", "copper_l", "csst", "pe_sdr11")
+CYLINDER_MOST_KG = 200.0
+LOW_VOLTS = 50.0
+FIGURES = (
+    ("clear_top_m", "clear_top", "length"),
+    ("clear_front_m", "clear_front", "length"),
+    ("clear_sides_m", "clear_sides", "length"),
+    ("clear_rear_m", "clear_rear", "length"),
+    ("duct_most_m", "duct_most", "length"),
+    ("supply_v", "supply_volts", "voltage"),
+    ("supply_least_v", "least_volts", "voltage"),
+    ("ods_altitude_most_m", "oxygen_guard_most", "altitude"),
+    ("altitude_most_m", "altitude_most", "altitude"),
+    ("least_vessel_kg", "least_vessel", "mass"),
+    ("cool_down_s", "cool_down", "hold"),
+    ("mass_kg", "weight", "mass"),
+)
+ASKS = (
+    ("canvas_m", "canvas", "length"),
+    ("openings_m", "openings", "length"),
+    ("wall_m", "wall", "length"),
+    ("service_m", "service", "length"),
+    ("level_fraction", "level", "fraction"),
+)
+VOLTS = {
+    "split_120_240": (("l1-l2", 240.0), ("l1-n", 120.0), ("l2-n", 120.0)),
+    "single_230": (("l1-n", 230.0),),
+    "three_230_400": (("l1-l2", 400.0), ("l2-l3", 400.0), ("l3-l1", 400.0), ("l1-n", 230.0), ("l2-n", 230.0), ("l3-n", 230.0)),
+}
+LEGS = {"split_120_240": 2, "single_230": 1, "three_230_400": 3}
+
+
+# How far full load may lie below standing: a quarter (common practice), or what the plan itself expects and a tenth more.
+DROOP, DROOP_OVER_PLAN, DROOP_MOST = 0.25, 0.10, 0.5
+
+
+@dataclass(frozen=True)
+class Unit:
+    """One machine as it is commissioned: its facts by name, what its words and its steps take from the plan."""
+
+    machine: Machine
+    facts: Mapping[str, str]
+    site: Site
+
+
+def unit_of(
+    machine: Machine,
+    nodes: Sequence[Node],
+    path: Sequence[PathNode],
+    joints: tuple[Joint, ...],
+    canvas: bool,
+    altitude_m: float,
+    vessel_kg: float | None = None,
+) -> Unit:
+    """Return a machine as it is commissioned.
+
+    Arguments: machine, whose sheet is known; nodes of its fuel path from the source to its inlet, none where it has no path;
+    path of the plan, with its pressures; joints on its way; canvas, whether it warms a tent; altitude_m; vessel_kg, what one vessel holds, None where there is none.
+    Source: the job; the data sheet; the plan.
+    """
+    inlet = next((n for n in path if n.kind == "appliance" and n.values.get("machine") == machine.id), None)
+    port = _read_at(inlet, nodes, path)
+    limits = _limits(machine, port.running_in_pa if port else None, port.standing_in_pa if port else None)
+    figures = _figures(machine, nodes, path, altitude_m)
+    return Unit(machine, _facts(machine, nodes, canvas, vessel_kg), Site(limits, joints, figures))
+
+
+def _read_at(inlet: PathNode | None, nodes: Sequence[Node], path: Sequence[PathNode]) -> PathNode | None:
+    """Where the pressure of a machine is read: at its inlet, before the demand regulator where one stands by it."""
+    if inlet is None or inlet.standing_in_pa is None or inlet.standing_in_pa >= 0.0:
+        return inlet
+    last = next((n.part.id for n in reversed(nodes) if isinstance(n.part, RegulatorPart)), None)
+    return next((n for n in path if n.id == last), inlet)
+
+
+def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: float | None) -> dict[str, str]:
+    sheet, place = machine.sheet, machine.place
+    parts = [n.part for n in nodes]
+    lines = [p.material for p in parts if isinstance(p, LinePart)]
+    told = {
+        "class": class_of(sheet) if sheet else "",
+        "fuel": machine.fuel,
+        "position": place.position or "outside",
+        "canvas": _yes(canvas),
+        "piped": _yes(machine.fuel in PIPED and any(m in RIGID for m in lines)),
+        "path": _yes(parts),
+        "source": _source(machine, vessel_kg),
+        "regulator": _yes(any(isinstance(p, RegulatorPart) for p in parts)),
+        "filter": _yes(any(isinstance(p, FilterPart) for p in parts)),
+        "drip_pot": _yes(any(isinstance(p, DripPot) for p in parts)),
+        "shut_off": _yes(any(isinstance(p, ShutOff) for p in parts)),
+        "roof": _yes(place.ground == "deck"),
+        "ground": place.ground or "",
+    }
+    if isinstance(sheet, Heater):
+        low = bool(sheet.supply_v) and sheet.supply_v <= LOW_VOLTS
+        powered = bool(sheet.supply_v) and (bool(sheet.fan_starting_w) or low)
+        told |= {
+            "power": ("battery" if low and not place.cord.feeder else "site") if powered else "none",
+            "vented": _yes(sheet.firing == "indirect"),
+            "ducts": _yes(sheet.duct_most_m),
+            "oxygen_guard": _yes(sheet.ods_altitude_most_m is not None),
+            "own_regulator": sheet.built_in_regulator,
+        }
+    elif isinstance(sheet, Generator):
+        told |= {
+            "lock_off": sheet.lock_off,
+            "gas_entry": sheet.gas_entry,
+            "feeds_by": place.earthing.feeds_by or "plugs",
+            "neutral": place.earthing.neutral or "",
+            "system": sheet.system,
+            "both_fuels": _yes(len(sheet.runs_on) > 1),
+        }
+    return told
+
+
+def _yes(value: object) -> str:
+    return "yes" if value else "no"
+
+
+def _source(machine: Machine, vessel_kg: float | None) -> str:
+    if machine.fuel == "propane":
+        return "tank" if (vessel_kg or 0.0) > CYLINDER_MOST_KG else "cylinders"
+    return {"natural_gas": "meter", "butane_mix": "cartridge"}.get(machine.fuel, "tank")
+
+
+def _figures(
+    machine: Machine, nodes: Sequence[Node], path: Sequence[PathNode], altitude_m: float
+) -> dict[str, tuple[float, str] | str]:
+    sheet = machine.sheet
+    found: dict[str, tuple[float, str] | str] = {"name": machine.name, "fuel": FUEL_WORDS.get(machine.fuel, machine.fuel)}
+    if sheet is None:
+        return found
+    for field, name, kind in FIGURES:
+        if getattr(sheet, field, None) is not None:
+            found[name] = (float(getattr(sheet, field)), kind)
+    for field, name, kind in ASKS:
+        told = asked(sheet, field, name)
+        if told:
+            found[name] = (told[0], kind)
+    draw = machine.draw(machine.fuel)
+    if draw:
+        found["input"] = (rounded(draw.input_w), "heat_flow")
+    if machine.rating:
+        found["running"] = (rounded(machine.rating.continuous_w), "electric_power")
+        found["load_near_full"] = (rounded(0.85 * machine.rating.continuous_w), "electric_power")
+    return found | _pressure_test(nodes, path, altitude_m)
+
+
+def _pressure_test(nodes: Sequence[Node], path: Sequence[PathNode], altitude_m: float) -> dict[str, tuple[float, str] | str]:
+    """Pressure and time for the rigid lines on the way, as they are built."""
+    planned = {n.id: n for n in path}
+    lines = [n.part for n in nodes if isinstance(n.part, LinePart) and n.part.material in RIGID]
+    lines = [line for line in lines if line.id in planned]
+    standing = [p for line in lines if (p := planned[line.id].standing_in_pa) is not None]
+    if not lines or not standing:
+        return {}
+    volumes = []
+    for line in lines:
+        size = planned[line.id].detail.removesuffix(" in") if line.nominal in ("", "choose") else line.nominal
+        pipe = known(line.material or "", size)
+        if pipe is not None and line.length_m:
+            volumes.append(volume_of(pipe.bore_m, line.length_m))
+    volume = total(volumes)
+    return {
+        "test.test_pa": (rounded(pressure_tests.pressure_pa(max(standing))), "gas_pressure"),
+        "test.lasts_s": (pressure_tests.lasts_s(volume), "hold"),
+        "test.volume_m3": (rounded(volume), "volume"),
+        "test.barometer_pa": (rounded(barometer_at(altitude_m)), "source_pressure"),
+    }
+
+
+def _limits(machine: Machine, running_pa: float | None, standing_pa: float | None) -> dict[str, Limit]:
+    sheet = machine.sheet
+    found: dict[str, Limit] = {}
+    draw = machine.draw(machine.fuel)
+    if sheet is None:
+        return found
+    says = f"data sheet: {sheet.source}"
+    if draw and draw.window_pa and draw.window_pa[0] is not None and machine.fuel in PIPED:
+        found["standing"] = Limit(*draw.window_pa, standing_pa, says)
+        found["running"] = Limit(*draw.window_pa, running_pa, says)
+        if standing_pa and running_pa and standing_pa > 0.0:
+            found["droop"] = Limit(
+                high=rounded(min(DROOP_MOST, max(DROOP, (standing_pa - running_pa) / standing_pa + DROOP_OVER_PLAN)))
+            )
+    if isinstance(sheet, Generator):
+        return found | _set_limits(machine, sheet)
+    burns = sheet.on(machine.fuel)
+    if burns and burns.manifold_pa and machine.fuel in PIPED:
+        give = burns.manifold_tolerance_pa or 0.1 * burns.manifold_pa
+        found["manifold"] = Limit(burns.manifold_pa - give, burns.manifold_pa + give, burns.manifold_pa, says)
+    if sheet.supply_v:
+        usual = f"± {VOLTS_TOLERANCE:.0%} (common practice)"
+        high = sheet.supply_v * (1 + VOLTS_TOLERANCE) if sheet.supply_v > LOW_VOLTS else sheet.supply_v * 1.25
+        found["volts_idle"] = Limit(sheet.supply_v * (1 - VOLTS_TOLERANCE), high, sheet.supply_v, usual)
+        found["volts_running"] = Limit(sheet.supply_least_v, high, sheet.supply_v, says)
+    if sheet.cool_down_s:
+        found["cool_down"] = Limit(sheet.cool_down_s, None, None, says)
+    return found
+
+
+def _set_limits(machine: Machine, sheet: Generator) -> dict[str, Limit]:
+    hertz = 60.0 if sheet.system == "split_120_240" else 50.0
+    usual = f"± {VOLTS_TOLERANCE:.0%} (common practice)"
+    found = {
+        f"volts:{pair}": Limit(v * (1 - VOLTS_TOLERANCE), v * (1 + VOLTS_TOLERANCE), v, usual) for pair, v in VOLTS[sheet.system]
+    }
+    fast = f"± {HERTZ_TOLERANCE:.0%} (from memory)"
+    found["hertz:hz"] = Limit(hertz * (1 - HERTZ_TOLERANCE), hertz * (1 + HERTZ_TOLERANCE), hertz, fast)
+    if machine.rating:
+        full = machine.rating.continuous_w
+        near = "three quarters of the continuous rating and no more than all of it (common practice)"
+        found["load_near_full"] = Limit(rounded(0.75 * full), rounded(machine.rating.running_w), rounded(0.85 * full), near)
+        legs = LEGS[sheet.system]
+        volts = next(v for pair, v in VOLTS[sheet.system] if pair == "l1-n")
+        most = machine.rating.continuous_w / (legs * volts * (sheet.rated_power_factor or 1.0))
+        aim = 0.8 * most
+        for n in range(1, legs + 1):
+            found[f"amperes:l{n}"] = Limit(0.0, rounded(most), rounded(aim), "continuous rating here, by leg")
+    return found

@@ -1,0 +1,348 @@
+"""The shipped procedures: every class and fuel has its own, all starts are walked to a signed run, every figure of the trade stands in one."""
+
+import dataclasses
+import json
+import subprocess
+import sys
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+
+from ofen import starts
+from ofen.catalogue import shipped as machines
+from ofen.catalogue.sheets import Generator
+from ofen.commissioning import steps
+from ofen.commissioning.checked import faults_of
+from ofen.commissioning.procedure import Procedure, unsealed
+from ofen.commissioning.run import event_faults, fold, gates
+from ofen.commissioning.shipped import PURPOSES, Definition, is_so, limit_in, of_class, shipped
+from ofen.commissioning.steps.read import Read
+from ofen.errors import JobFaults
+from ofen.job import load_as_far
+from ofen.plan import Plan, plan
+from ofen.siting.asks import class_of, classes
+from ofen.starts import fill
+from tests.conftest import ROOT
+
+from .book import Book
+
+SHORT = ("start", "stop", "change_over", "transport", "store", "yearly")
+
+
+def begun(key: str) -> Plan:
+    return plan(load_as_far(fill.make(starts.start(key), {}).document)[0])
+
+
+def walked(procedure: Procedure) -> Book:
+    book = Book()
+    for step in procedure.steps:
+        for after_s, event in step.done_well({}):
+            book.add(after_s=after_s, **event)
+    return book
+
+
+@pytest.mark.parametrize("key", sorted(starts.shipped()))
+def test_every_start_is_walked_to_a_signed_run(key: str) -> None:
+    made = begun(key)
+    assert made.commissioned
+    for c in made.commissioned:
+        procedure = c.procedure
+        assert procedure is not None
+        book = walked(procedure)
+        assert [f for e in book.events for f in event_faults(procedure, e)] == []
+        state = fold(procedure, book.events)
+        assert [(g.code, g.subject) for g in gates(procedure, state, made.has_stop, procedure)] == []
+        assert state.current is None
+        assert unsealed(json.loads(json.dumps(procedure.to_json()))) == procedure
+
+
+@pytest.mark.parametrize("key", sorted(starts.shipped()))
+def test_every_procedure_offered_to_a_start_can_be_walked(key: str) -> None:
+    made = begun(key)
+    for c in made.commissioned:
+        for definition in c.offered:
+            procedure = made.procedure(c.unit.machine.id, definition.key)
+            assert procedure is not None
+            assert procedure.purpose == definition.purpose
+            state = fold(procedure, walked(procedure).events)
+            assert [(g.code, g.subject) for g in gates(procedure, state, False, procedure)] == []
+            for step in procedure.steps:
+                assert not [n for n in step.says if n.word == "what its data sheet says"], (definition.key, step.id)
+                assert set(step.needs) <= {s.id for s in procedure.steps}
+        assert made.procedure(c.unit.machine.id, "no-such") is None
+
+
+def sheets() -> Iterator[tuple[str, Any, str]]:
+    known = machines()
+    for name, sheet in (*known.heaters.items(), *known.generators.items()):
+        for row in sheet.runs_on if isinstance(sheet, Generator) else sheet.burns:
+            yield name, sheet, row.fuel
+
+
+@pytest.mark.parametrize(("name", "sheet", "fuel"), list(sheets()), ids=lambda v: v if isinstance(v, str) else "")
+def test_every_machine_on_every_fuel_has_its_procedures(name: str, sheet: Any, fuel: str) -> None:
+    kind = "generators" if isinstance(sheet, Generator) else "heaters"
+    piped = fuel in ("propane", "natural_gas")
+    pipe = {"kind": "line", "id": "line", "after": "", "material": "steel_schedule_40", "length_m": 5, "nominal": "1"}
+    inlet = {"kind": "appliance", "id": "inlet", "after": "line", "machine": "m"}
+    own = fuel in ("petrol", "butane_mix")
+    document = {
+        "format": "ofen-job/2",
+        "name": "One",
+        "site": {"altitude_m": 0, "outside_lowest_c": -5, "gas_service_pa": 2000},
+        "equipment": {kind: [{"id": "m", "model": name, "fuel": fuel}]},
+        "supplies": [{"id": "s", "fuel": fuel, "parts": [] if own else [pipe, inlet]}],
+    }
+    (one,) = plan(load_as_far(document)[0]).commissioned
+    procedure = one.procedure
+    assert procedure is not None
+    purposes = {d.purpose for d in one.offered}
+    assert set(SHORT) - {"change_over"} <= purposes
+    assert "change_over" in purposes or fuel in ("natural_gas", "petrol")
+    named = {s["id"]: s for d in one.offered if d.key == procedure.key for s in d.steps}
+    for step in procedure.steps:
+        if isinstance(step, Read) and "limit" in named[step.id]:
+            assert step.limit is not None, (procedure.key, step.id)
+            assert step.low_say or step.high_say
+    lines = {s.KIND for s in procedure.steps} & {"pressure_test"}
+    assert bool(lines) is (piped and any(s.get("kind") == "pressure_test" for s in named.values()))
+
+
+def test_every_class_has_every_short_procedure() -> None:
+    for word in classes():
+        purposes = {d.purpose for d in of_class(word)}
+        assert purposes >= {"commission", *SHORT}, word
+    assert {class_of(s) for _, s, _ in sheets()} == set(classes())
+
+
+def test_the_schools_of_the_pot_burner_are_named_and_the_cautious_one_comes_first() -> None:
+    found = [d for d in of_class("pot_burner") if d.purpose == "commission"]
+    assert [d.key for d in found] == ["pot_burner", "pot_burner_left_on"]
+    assert all(d.school for d in found)
+    assert "cautious" in found[0].school
+
+
+def build(key: str) -> Definition:
+    return shipped()[key]
+
+
+# (procedure, step, field, figure in SI): each figure of the trade's practice, with its floor and ceiling. Common practice.
+MINUTE = 60.0
+FIGURES: list[tuple[str, str, str, float]] = [
+    ("radiant_cylinder", "pilot_hold", "floor_s", 30),
+    ("radiant_cylinder", "pilot_hold", "ceiling_s", 60),
+    ("radiant_cylinder", "pilot_hold_again", "floor_s", 30),
+    ("radiant_cylinder", "pilot_hold_again", "ceiling_s", 60),
+    ("radiant_cartridge", "pilot_hold", "floor_s", 45),
+    ("radiant_cartridge", "pilot_hold", "ceiling_s", 60),
+    ("radiant_cartridge", "pilot_hold_again", "floor_s", 30),
+    ("indirect_forced_air_lp", "cool_down", "floor_s", 2 * MINUTE),
+    ("direct_forced_air_natural_gas", "cool_down", "floor_s", 2 * MINUTE),
+    ("pot_burner", "prime", "floor_s", 15),
+    ("pot_burner", "prime", "ceiling_s", 30),
+    ("pot_burner", "lockout", "floor_s", 10 * MINUTE),
+    ("pot_burner", "low", "floor_s", 30 * MINUTE),
+    ("pot_burner", "fan", "floor_s", 20 * MINUTE),
+    ("pot_burner", "step_up", "floor_s", 5 * MINUTE),
+    ("pot_burner_left_on", "on_low", "floor_s", 1 * MINUTE),
+    ("pot_burner_left_on", "lockout", "floor_s", 10 * MINUTE),
+    ("air_12v", "burn_off", "floor_s", 7200),
+    ("catalytic", "preheat", "temperature_c", 121.1),
+    ("catalytic", "power_left", "floor_s", 5 * MINUTE),
+    ("catalytic", "power_left", "ceiling_s", 10 * MINUTE),
+    ("natural_gas_kit", "primed_gas", "floor_s", 3),
+    ("natural_gas_kit", "primed_gas", "ceiling_s", 5),
+    ("natural_gas_kit", "load_screw", "most_at_once", 1.5),
+    ("natural_gas_kit", "load_screw", "least_at_once", 1.0),
+    ("natural_gas_kit", "load_screw", "last_turns", 1.0),
+    ("set_on_lp", "battery_button", "floor_s", 3),
+    ("set_on_lp", "start", "try_ceiling_s", 5),
+    ("set_on_lp", "start", "tries", 3),
+    ("set_on_lp", "start", "rest_s", 3 * MINUTE),
+    ("set_on_lp", "warm_up", "floor_s", 1 * MINUTE),
+    ("set_on_lp", "warm_up", "ceiling_s", 3 * MINUTE),
+    ("set_on_lp", "unload", "floor_s", 1 * MINUTE),
+    ("set_on_petrol", "unload", "ceiling_s", 3 * MINUTE),
+    ("diesel_portable", "start", "rest_s", 3 * MINUTE),
+    ("diesel_portable", "unload", "floor_s", 3 * MINUTE),
+    ("gaseous_standby", "exercise", "floor_s", 10),
+    ("gaseous_standby", "exercise_runs", "floor_s", 10 * MINUTE),
+    ("gaseous_standby", "exercise_runs", "ceiling_s", 20 * MINUTE),
+    ("large_gas", "start", "try_ceiling_s", 5),
+]
+
+
+@pytest.mark.parametrize(("key", "step", "field", "figure"), FIGURES)
+def test_a_time_or_turn_of_the_trade_stands_in_its_procedure(key: str, step: str, field: str, figure: float) -> None:
+    found = next(s for s in build(key).steps if s["id"] == step)
+    assert found[field] == figure
+
+
+# (procedure, step, low, high) of readings, in the unit of the trade and in SI.
+READINGS: list[tuple[str, str, float | None, float | None]] = [
+    ("waste_oil", "atomizing_air", 15 * 6894.757, 20 * 6894.757),
+    ("air_12v", "outlet_low", 135.0, 143.3),
+    ("air_12v", "outlet_high", 171.1, 182.2),
+    ("air_12v", "elbow_low", 48.9, 71.1),
+    ("air_12v", "elbow_high", 148.9, 173.9),
+    ("air_12v", "silencer_low", 15.6, 37.8),
+    ("air_12v", "silencer_high", 54.4, 65.6),
+    ("air_12v", "power_low", 5.0, 10.0),
+    ("air_12v", "power_high", 40.0, 45.0),
+    ("diesel_portable", "fuel_in", 0.30, None),
+]
+
+
+@pytest.mark.parametrize(("key", "step", "low", "high"), READINGS)
+def test_a_reading_of_the_trade_stands_in_its_procedure(key: str, step: str, low: float | None, high: float | None) -> None:
+    found = next(s for s in build(key).steps if s["id"] == step)
+    limit = limit_in(found["limit"], found["quantity"])
+    assert (limit.low, limit.high) == (
+        pytest.approx(low, abs=0.1 if (low or 0) < 1e3 else 1.0) if low is not None else None,
+        pytest.approx(high, abs=0.1 if high < 1e3 else 1.0) if high is not None else None,
+    )
+
+
+# (procedure, step, what its words name): figures that are said, not measured.
+SAID: list[tuple[str, str, str]] = [
+    ("direct_forced_air_lp", "canvas", "5 ft"),
+    ("direct_forced_air_lp", "thermostat_placed", "25 ft"),
+    ("direct_forced_air_lp", "way_in", "12 ft"),
+    ("direct_forced_air_lp", "way_in", "two 30 ft"),
+    ("direct_forced_air_lp", "way_in", "100 ft"),
+    ("direct_forced_air_lp", "start", "High limit reset"),
+    ("direct_forced_air_lp", "frost", "vessel"),
+    ("indirect_forced_air_lp", "vent", "2 ft"),
+    ("indirect_forced_air_lp", "vent", "1 in 10"),
+    ("indirect_forced_air_lp", "vent", "12 in"),
+    ("indirect_forced_air_lp", "vent", "16 in"),
+    ("indirect_forced_air_lp", "volts_idle", "12 AWG"),
+    ("indirect_forced_air_lp", "volts_idle", "100 ft"),
+    ("radiant_cylinder", "filter", "40 lb"),
+    ("radiant_cylinder", "tip_test", "45°"),
+    ("radiant_cylinder", "guard", "5,000 ppm"),
+    ("radiant_cylinder", "guard", "20.2 %"),
+    ("radiant_cartridge", "clearances", "76 cm"),
+    ("radiant_cartridge", "clearances", "61 cm"),
+    ("radiant_cartridge", "clearances", "15 cm"),
+    ("radiant_cartridge_yearly", "pilot_cleaned", "isopropyl"),
+    ("pot_burner", "free", "12 in"),
+    ("pot_burner", "air_in", "4 in"),
+    ("pot_burner", "air_in", "3 to 4 ft"),
+    ("pot_burner", "prime", "30 mL"),
+    ("pot_burner", "climbs", "5 min"),
+    ("pot_burner", "notches", "warm thin fuel 1 to 3, normal 2 to 4, cold thick 3 to 5"),
+    ("pot_burner", "notches", "1 to 2 in"),
+    ("pot_burner", "lockout", "some say 5"),
+    ("air_12v", "start", "100 W"),
+    ("air_12v", "power_low", "1,152 Wh"),
+    ("air_12v", "power_low", "23 h at 90 %"),
+    ("air_12v", "wires", "10 A"),
+    ("air_12v", "wires", "15 A"),
+    ("catalytic", "why", "0.4 to 0.5 K a bar"),
+    ("catalytic", "preheat", "250 °F"),
+    ("catalytic", "preheat", "15 min"),
+    ("waste_oil", "tools", "3/16 and 9/16 in"),
+    ("waste_oil", "regulator_out", "two turns in"),
+    ("natural_gas_kit", "near", "20 ft"),
+    ("natural_gas_kit", "near", "15 ft"),
+    ("natural_gas_kit", "near", "2 to 3 ft"),
+    ("natural_gas_kit", "near_full", "1,500 to 1,600 W"),
+    ("natural_gas_kit", "load_screw", "1 to 1½ turns"),
+    ("first_delivery", "lift", "40 kg"),
+    ("first_delivery", "oil_in", "1 L"),
+    ("set_on_lp", "selector_lp", "10 %"),
+    ("set_on_lp", "level", "8.9 gal (37.7 lb"),
+    ("diesel_portable", "voltage_mode", "230 V or 400 V"),
+    ("gaseous_standby", "pad", "5 in"),
+    ("gaseous_standby", "pad", "6 in"),
+    ("gaseous_standby", "pad", "½ in"),
+    ("gaseous_standby", "circuits", "15 A to 15 A, 20 A to 20 A"),
+    ("gaseous_standby", "exercise", "12 min"),
+    ("gaseous_standby", "fitting_moved", "port 2 to port 1"),
+    ("large_gas", "withdrawal", "10 to 20 %"),
+    ("large_gas", "live_parts", "13 mm"),
+]
+
+
+@pytest.mark.parametrize(("key", "step", "words"), SAID)
+def test_a_figure_of_the_trade_is_said_where_it_is_needed(key: str, step: str, words: str) -> None:
+    found = next(s for s in build(key).steps if s["id"] == step)
+    assert words in json.dumps(found, ensure_ascii=False)
+
+
+def test_the_kit_stops_on_a_fixed_regulator_and_the_conversion_follows_the_class_of_engine() -> None:
+    decide = next(s for s in build("natural_gas_kit").steps if s["id"] == "built")
+    assert "voids the warranty" in decide["wrong"]
+    moved = next(s for s in build("gaseous_standby").steps if s["id"] == "fitting_moved")
+    assert is_so(moved["when"], {"gas_entry": "factory_fitting"})
+    assert not is_so(moved["when"], {"gas_entry": "factory_switch"})
+
+
+def test_the_two_schools_of_stopping_go_by_the_lock_off() -> None:
+    by_id = {s["id"]: s for s in build("petrol_lp_lp_stop").steps}
+    assert by_id["stop_lock_off"]["when"] == {"lock_off": "yes"}
+    assert by_id["stop_starve"]["when"] == {"lock_off": "no"}
+    assert by_id["capped"]["needs"] == ["stop_lock_off", "stop_starve"]
+
+
+GOOD_STEP: dict[str, Any] = {"id": "a", "kind": "confirm", "title": "A", "say": "A."}
+
+
+@pytest.mark.parametrize(
+    ("written", "words"),
+    [
+        ([GOOD_STEP | {"kind": "party"}], "is of the kind 'party', which is none"),
+        ([GOOD_STEP, GOOD_STEP], "is there twice"),
+        ([GOOD_STEP | {"needs": ["b"]}, GOOD_STEP | {"id": "b"}], "needs 'b', which does not come before it"),
+        ([GOOD_STEP | {"opens": ["port"]}], "opens 'port', which is no joint"),
+        ([GOOD_STEP | {"caution": " "}], "has a caution that says nothing"),
+        ([GOOD_STEP | {"say": ""}], "has no say"),
+        ([GOOD_STEP | {"kind": "hold", "floor_s": 60, "ceiling_s": 30}], "longer than it may be"),
+        ([GOOD_STEP | {"calls_for": {"x": ["moon"]}}], "calls for moon, which is not there"),
+        ([GOOD_STEP | {"dormant": True}], "is never called for"),
+        ([GOOD_STEP | {"kind": "choose", "options": [["x", "X"]], "right": "y", "wrong": "Mend."}], "no option that is right"),
+        ([GOOD_STEP | {"kind": "choose", "options": [["x", "X"]], "right": "x"}], "what to do where it is wrong"),
+        ([GOOD_STEP | {"kind": "read", "quantity": "voltage", "limit": {"low": "5 V"}}], "what to do out of its limits"),
+        ([GOOD_STEP | {"kind": "tries"}], "where it does not catch"),
+    ],
+)
+def test_a_procedure_without_sense_is_named_as_it_is_loaded(written: list[dict[str, Any]], words: str) -> None:
+    found = faults_of("p", True, (), written)
+    assert any(words in f.message for f in found), found
+    assert all(f.path.startswith("p.") for f in found)
+    assert faults_of("p", True, (), [GOOD_STEP]) == []
+    assert [f.path for f in faults_of("p", False, (), [GOOD_STEP])] == ["p.purpose"]
+
+
+def test_a_limit_in_a_unit_of_another_quantity_is_refused() -> None:
+    with pytest.raises(Exception, match="inwc"):
+        limit_in({"low": "5 inwc"}, "voltage")
+    assert limit_in("standing", "gas_pressure") == "standing"
+
+
+def test_a_step_that_cannot_be_read_says_where() -> None:
+    definition = dataclasses.replace(build("set_on_lp"), steps=({**GOOD_STEP, "mood": 1},))
+    unit = begun("small_set").commissioned[0].unit
+    from ofen.commissioning.procedure import build as build_procedure
+
+    with pytest.raises(JobFaults, match=r"set_on_lp\.a\.mood"):
+        build_procedure(definition, unit)
+
+
+def test_the_procedures_command_lists_them_all() -> None:
+    run = subprocess.run(
+        [sys.executable, "-m", "ofen", "procedures", "--json"], capture_output=True, text=True, cwd=ROOT, env={"PYTHONPATH": "core"}
+    )
+    assert run.returncode == 0
+    listed = json.loads(run.stdout)
+    assert [p["key"] for p in listed] == list(shipped())
+    for p in listed:
+        assert {"key", "title", "purpose", "classes", "fuels", "school", "steps"} <= p.keys()
+        assert p["purpose"] in PURPOSES
+        for step in p["steps"]:
+            assert {"id", "kind", "title", "floor_s", "ceiling_s"} <= step.keys()
+            assert step["kind"] in steps.kinds()
+    pilot = next(s for p in listed if p["key"] == "radiant_cylinder" for s in p["steps"] if s["id"] == "pilot_hold")
+    assert (pilot["kind"], pilot["floor_s"], pilot["ceiling_s"]) == ("hold", 30, 60)
