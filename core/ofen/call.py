@@ -12,7 +12,7 @@ from .assumed import assumed
 from .catalogue.sheets import dump_sheet, load_sheet
 from .commissioning.again import only_changed, proven
 from .commissioning.machines import MachineState, RunHeld, state_of
-from .commissioning.procedure import Procedure, unsealed
+from .commissioning.procedure import COMMISSION, Procedure, unsealed
 from .commissioning.run import Gate, fold_read, gates, read_all
 from .commissioning.steps.base import RunState
 from .errors import Fault, JobFaults, OfenError
@@ -50,22 +50,15 @@ class RunNow:
         }
 
 
-def procedure_in(made: Plan, unit: str) -> Procedure | None:
-    """Return the procedure of a machine in a plan, None where it has none.
+def procedure_of(document: Any, unit: str, memo: Memo | None = None, key: str = "") -> Procedure:
+    """Return a procedure of one of the machines of a document, by which a run begins.
 
+    Arguments: document, a job document; unit, a machine's id; memo of an earlier plan; key of the procedure, "" for the one by
+    which the machine is commissioned.
+    Errors: JobFaults where the document cannot be used or the machine has no such procedure.
     Source: common practice.
     """
-    return next((p for p in made.procedures if p.unit == unit), None)
-
-
-def procedure_of(document: Any, unit: str, memo: Memo | None = None) -> Procedure:
-    """Return the procedure of one of the machines of a document, by which a run begins.
-
-    Arguments: document, a job document; unit, a machine's id; memo of an earlier plan.
-    Errors: JobFaults where the document cannot be used or the machine has no procedure.
-    Source: common practice.
-    """
-    found = procedure_in(plan(load_as_far(document)[0], memo=memo), unit)
+    found = plan(load_as_far(document)[0], memo=memo).procedure(unit, key)
     if found is None:
         raise JobFaults([Fault("unit", "has no procedure; complete its plan, or commission it by the maker's instructions")])
     return found
@@ -80,7 +73,9 @@ def run_in(made: Plan, procedure: Procedure, events: list[Any]) -> RunNow:
     """
     read, unread = read_all(procedure, events)
     state = fold_read(procedure, read)
-    return RunNow(procedure, state, gates(procedure, state, made.has_stop, procedure_in(made, procedure.unit), unread))
+    # Only what is commissioned waits for the plan's Stops: a unit is shut down whatever the plan says.
+    has_stop = made.has_stop and procedure.purpose == COMMISSION
+    return RunNow(procedure, state, gates(procedure, state, has_stop, made.procedure(procedure.unit, procedure.key), unread))
 
 
 def _plan(asked: dict[str, Any], memo: Memo) -> Any:
@@ -122,7 +117,7 @@ def begin_by(document: Any, unit: str, signed: Sequence[Procedure], memo: Memo |
 def _begin(asked: dict[str, Any], memo: Memo) -> Any:
     document, unit = asked.get("document"), str(asked.get("unit"))
     if asked.get("signed") is None:
-        return procedure_of(document, unit, memo).to_json()
+        return procedure_of(document, unit, memo, _word(asked, "key")).to_json()
     signed = [unsealed(p, f"signed[{n}]") for n, p in enumerate(_list(asked, "signed"))]
     return begin_by(document, unit, signed, memo).to_json()
 
@@ -152,7 +147,7 @@ def commissioned(made: Plan, runs: Sequence[RunHeld]) -> list[MachineState]:
     Arguments: made; runs, oldest first.
     Source: common practice.
     """
-    return [state_of(m, procedure_in(made, m.id), [r for r in runs if r.unit == m.id]) for m in made.placed.machines if m.draws]
+    return [state_of(m, made.procedure(m.id), [r for r in runs if r.unit == m.id]) for m in made.placed.machines if m.draws]
 
 
 def _run(asked: dict[str, Any], memo: Memo) -> Any:

@@ -12,6 +12,8 @@ from jobs.models import Job, Revision
 from jobs.signals import changed
 from ofen import __version__, call
 from ofen.call import RunNow
+from ofen.commissioning import seal
+from ofen.commissioning.clock import order_ms
 from ofen.commissioning.machines import RunHeld
 from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.run import event_faults
@@ -78,7 +80,10 @@ def signed(run: Run) -> dict[str, str] | None:
     except SignOff.DoesNotExist:
         return None
     here = found.at.isoformat()
-    return {"by": found.by.get_full_name() or found.by.username, "at": _own_clock(found.device_at, here), "server_at": here}
+    by = found.by.get_full_name() or found.by.username
+    # Runs signed before seals were chained have none.
+    head = found.sealed.get("chain", {}).get("head", "")
+    return {"by": by, "at": _own_clock(found.device_at, here), "server_at": here, "seal": head}
 
 
 def _own_clock(device_at: datetime | None, server_at: str) -> str:
@@ -167,7 +172,7 @@ def begin(
 def _made_here(job: Job, revision: Revision, own: Procedure) -> Procedure:
     """The procedure as this server makes it of a revision: of the whole machine, or of just what its sign-offs no longer hold."""
     if not own.only_changed:
-        return call.procedure_of(revision.document, own.unit)
+        return call.procedure_of(revision.document, own.unit, key=own.key)
     signed = [procedure_of(r) for r in job.runs.filter(unit=own.unit, sign_off__isnull=False).order_by("begun_at")]
     return call.begin_by(revision.document, own.unit, signed)
 
@@ -201,12 +206,15 @@ def sign_off(person: Person, run_id: Any, at: str | None = None) -> SignOff:
     found_now = now(run, made)
     if found_now.gates:
         raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[g.to_json() for g in found_now.gates])
+    # Sealed in the order in which they count, each link holding the one before; what was taken back stays among them.
+    events = sorted((e.body for e in run.events.all()), key=lambda b: (order_ms(b["at"], b.get("after_ms")), b["id"]))
     evidence = {
         "core_version": __version__,
         "document": document,
         "plan": made.to_json(),
         **{k: v for k, v in found_now.to_json().items() if k != "gates"},
-        "events": [e.body for e in run.events.order_by("device_at", "id")],
+        "events": events,
+        "chain": seal.chain(found_now.procedure.digest, events),
     }
     kept_now = SignOff.objects.create(run=run, by=person, sealed=evidence, device_at=datetime.fromisoformat(at) if at else None)
     changed.send(Job, job=run.job)

@@ -197,6 +197,14 @@ def keep_paper(request: HttpRequest, job_id: UUID, paper_id: UUID, file: File[Up
     return papers.keep(job, person, paper_id, file.name or "paper", file.read())
 
 
+@router.post("/jobs/{job_id}/photos/{photo_id}", response={200: PaperOut, **REFUSALS}, operation_id="keep_photo")
+def keep_photo(request: HttpRequest, job_id: UUID, photo_id: UUID, file: File[UploadedFile]) -> Any:
+    """Keep a picture taken at work: an image and nothing else, written again without where and by what it was taken."""
+    person = access.person_of(request)
+    job = access.the(Job, person, pk=job_id)
+    return papers.keep(job, person, photo_id, file.name or "photo", file.read(), only_pictures=True)
+
+
 @router.get("/jobs/{job_id}/papers/{paper_id}", response={200: None, **REFUSALS}, operation_id="paper")
 def paper(request: HttpRequest, job_id: UUID, paper_id: UUID) -> HttpResponse:
     """A paper of a job, as an attachment."""
@@ -254,9 +262,10 @@ class RunNowIn(Schema):
 
 
 class BeginIn(DocumentIn):
-    """A job document and the machine to commission; with the procedures of its signed runs, of just what changed since."""
+    """A job document, a machine and one of its procedures; with the procedures of its signed runs, of just what changed since."""
 
     unit: str
+    key: str = ""
     signed: list[dict[str, Any]] | None = None
 
 

@@ -23,8 +23,8 @@ MOST_PIXELS = 60_000_000
 MOST_PAPERS = 200
 
 
-def keep(job: Job, person: Person, id: UUID, name: str, content: bytes) -> Paper:
-    """Keep a paper with a job; one sent twice is kept once.
+def keep(job: Job, person: Person, id: UUID, name: str, content: bytes, only_pictures: bool = False) -> Paper:
+    """Keep a paper with a job, or a picture taken at work; one sent twice is kept once.
 
     Errors: Problem for what is too large, no image or PDF, more than a job may have, or another paper under this id.
     """
@@ -32,6 +32,8 @@ def keep(job: Job, person: Person, id: UUID, name: str, content: bytes) -> Paper
     if len(content) > settings.LARGEST_PAPER_BYTES:
         most = settings.LARGEST_PAPER_BYTES // 1024 // 1024
         raise Problem(413, "This is too large", f"At most {most} MB are taken here.")
+    if only_pictures and content.startswith(b"%PDF-"):
+        raise Problem(422, "This is no picture", "A JPEG or a PNG is taken here.")
     kind, cleaned = _cleaned(content)
     digest = hashlib.sha256(cleaned).hexdigest()
     with transaction.atomic():

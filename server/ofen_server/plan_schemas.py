@@ -6,6 +6,7 @@ from ninja import Schema
 
 from ofen.commissioning.machines import STATES
 from ofen.commissioning.procedure import Procedure
+from ofen.commissioning.shipped import PURPOSES
 from ofen.commissioning.steps import kinds, states
 from ofen.running.entries import KINDS
 from ofen.supply.tree.joints import Joint
@@ -131,6 +132,15 @@ class SupplyOut(Schema):
     path: list[NodeOut]
 
 
+class OfferedOut(Schema):
+    """A procedure that there is for a machine."""
+
+    key: str
+    title: str
+    purpose: Literal[tuple(PURPOSES)]  # type: ignore[valid-type]  # made from the core's own words
+    school: str
+
+
 class PlacedMachineOut(Schema):
     """A machine of the job, the fuel it burns now, and its commissioning procedure if there is one."""
 
@@ -141,6 +151,7 @@ class PlacedMachineOut(Schema):
     fuel: str
     procedure: str | None
     steps: int
+    offered: list[OfferedOut]
 
 
 class PlanOut(Schema):
@@ -171,6 +182,7 @@ class JointStateOut(JointOut):  # type: ignore[misc]  # made from the declaratio
     status: Literal["not_tested", "too_early", "tight", "leaking", "stale"]
     at: str | None
     method: str | None
+    by: str
 
 
 class BypassOut(Schema):
@@ -191,6 +203,16 @@ class RemarkOut(Schema):
     text: str
 
 
+class PhotoOut(Schema):
+    """A picture taken in a run: where it was taken, and what it shows."""
+
+    photo: str
+    step: str
+    at: str
+    by: str
+    shows: str
+
+
 class RunStateOut(Schema):
     """The state events lead to."""
 
@@ -199,6 +221,7 @@ class RunStateOut(Schema):
     joints: list[JointStateOut]
     bypasses: list[BypassOut]
     remarks: list[RemarkOut]
+    photos: list[PhotoOut]
 
 
 class GateOut(Schema):
@@ -245,6 +268,8 @@ class SignedOut(Schema):
     by: str
     at: str
     server_at: str
+    # The head of the chain over its events, "" where it was signed before seals were chained.
+    seal: str = ""
 
 
 # A log entry in today's shape, one of the kinds the core declares.

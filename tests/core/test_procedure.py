@@ -18,6 +18,7 @@ from ofen.commissioning import steps
 from ofen.commissioning.before_sealing import procedure_from
 from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.run import RUN_GATES, event_faults, fold, gates
+from ofen.commissioning.run import kinds as run_kinds
 from ofen.commissioning.shipped import of_class
 from ofen.errors import JobFaults
 from ofen.job import load
@@ -453,6 +454,7 @@ def test_a_kind_that_is_put_beside_the_others_is_known_without_more(tmp_path: An
     )
     monkeypatch.setattr(steps, "__path__", [*steps.__path__, str(tmp_path)])
     steps.kinds.cache_clear()
+    run_kinds.cache_clear()
     try:
         weigh = steps.kinds()["weigh"]
         procedure = Procedure("x", 1, "X", "commission", "", "u", "U", (weigh(id="scale"),), ())
@@ -464,3 +466,4 @@ def test_a_kind_that_is_put_beside_the_others_is_known_without_more(tmp_path: An
         assert fold(procedure, [event]).to_json()["steps"][0]["kind"] == "weigh"
     finally:
         steps.kinds.cache_clear()
+        run_kinds.cache_clear()

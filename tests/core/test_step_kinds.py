@@ -374,6 +374,19 @@ def test_a_step_that_takes_the_battery_off_makes_the_exercise_time_lost() -> Non
     assert "clock of the exercise run is lost" in state(p, book, "exercise").say
 
 
+def test_a_slip_of_the_finger_is_taken_back_at_once_and_no_later() -> None:
+    p = made({"id": "leak_test", "kind": "test", "joints": ["port"]}, joints=(Joint("port", "Port", "port"),))
+    book = Book()
+    book.add("joint_tested", joint="port", tight=False, method="soap", page_s=10.0, **PAGE)
+    assert fold(p, book.events).joints["port"].status == "leaking"
+    slip = book.events[0]["id"]
+    book.add("event_withdrawn", after_s=4, event=slip, page_s=14.0, **PAGE)
+    assert fold(p, book.events).joints["port"].status == "not_tested"
+    assert fold(p, book.events[::-1]).joints["port"].status == "not_tested"
+    for late in ({"page_s": 21.0, **PAGE}, {"page_s": 11.0, "page": "p2"}):
+        assert fold(p, [book.events[0], book.events[1] | late]).joints["port"].status == "leaking"
+
+
 READ = {"id": "standing", "kind": "read", "quantity": "gas_pressure", "limit": {"low": 2000.0, "high": 3000.0}}
 
 

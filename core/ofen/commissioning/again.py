@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from ..verdicts import Quantity, values_json
-from .procedure import Procedure, changes
+from .procedure import COMMISSION, Procedure, changes
 from .steps.base import Step
 from .steps.read import Read
 from .steps.test import Test
@@ -40,7 +40,7 @@ def proven(signed: Iterable[Procedure]) -> Procedure | None:
     Source: common practice.
     """
     whole: Procedure | None = None
-    for p in signed:
+    for p in (p for p in signed if p.purpose == COMMISSION):
         if not p.only_changed:
             whole = p
         elif whole is not None:

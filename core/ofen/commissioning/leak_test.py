@@ -16,13 +16,14 @@ class JointState:
     status: str = "not_tested"  # not_tested | too_early | tight | leaking | stale
     at: str | None = None
     method: str | None = None
+    by: str = ""
 
-    def tested(self, tight: bool, at: str, method: str | None) -> None:
+    def tested(self, tight: bool, at: str, method: str | None, by: str = "") -> None:
         """Take note of a test.
 
         Source: common practice.
         """
-        self.status, self.at, self.method = ("tight" if tight else "leaking"), at, method
+        self.status, self.at, self.method, self.by = ("tight" if tight else "leaking"), at, method, by
 
     def too_early(self, at: str) -> None:
         """Take note of a test that was made before it could count; a leak that was seen stays one.
@@ -45,4 +46,4 @@ class JointState:
 
         Source: common practice.
         """
-        return {**self.joint.to_json(), "status": self.status, "at": self.at, "method": self.method}
+        return {**self.joint.to_json(), "status": self.status, "at": self.at, "method": self.method, "by": self.by}

@@ -8,6 +8,7 @@ from typing import ClassVar
 
 from ..document import choice, text
 from ..errors import Fault
+from .clock import elapsed_s
 from .steps.base import Event, RunState, StepEvent
 
 
@@ -125,4 +126,23 @@ class StepSkipped(StepEvent):
         found.status, found.gate, found.say = "skipped", "", self.reason
 
 
-EVENTS: dict[str, type[Event]] = {e.KIND: e for e in (BypassOpened, BypassClosed, Remark, UnitChanged, StepSkipped)}
+WITHDRAWN_WITHIN_S = 10.0
+
+
+@dataclass(frozen=True)
+class EventWithdrawn(Event):
+    """A slip of the finger taken back at once: the record stays, and counts no more."""
+
+    KIND: ClassVar[str] = "event_withdrawn"
+    event: str = text("Record", 40, needed=True)
+
+    def takes_back(self, found: Event) -> bool:
+        """Return whether it takes a record back: on the same page, within WITHDRAWN_WITHIN_S.
+
+        Arguments: found, the record it names.
+        Source: common practice.
+        """
+        return found.page == self.page and found.order < self.order and elapsed_s(found.clock, self.clock) <= WITHDRAWN_WITHIN_S
+
+
+EVENTS: dict[str, type[Event]] = {e.KIND: e for e in (BypassOpened, BypassClosed, Remark, UnitChanged, StepSkipped, EventWithdrawn)}

@@ -8,8 +8,9 @@ from typing import Any
 
 from ..placed import Machine
 from .again import Stale, proven, stale
-from .procedure import Procedure
+from .procedure import COMMISSION, Procedure
 
+BYPASS = "bypass_open"
 STATES = ("no_procedure", "not_begun", "begun", "stale", "signed")
 
 
@@ -53,12 +54,14 @@ class MachineState:
 def state_of(machine: Machine, now: Procedure | None, runs: Sequence[RunHeld]) -> MachineState:
     """Return where the commissioning of one machine stands.
 
-    Arguments: machine; now, its procedure by the job as it is; runs of this machine, oldest first. The newest run counts: an
-    open one is gone on with; with a signed one, all that was signed is held against the job as it is.
+    Arguments: machine; now, its procedure by the job as it is; runs of this machine, oldest first. The newest run counts that
+    commissions it: an open one is gone on with; with a signed one, all that was signed is held against the job as it is. A
+    bypass that is open in any run of the machine is open.
     Source: common practice.
     """
-    newest = runs[-1] if runs else None
-    before = proven([r.procedure for r in runs if r.signed])
+    own = [r for r in runs if r.procedure.purpose == COMMISSION]
+    newest = own[-1] if own else None
+    before = proven(r.procedure for r in own if r.signed)
     found = tuple(stale(before, now)) if before is not None else ()
     if newest is None:
         state = "not_begun" if now is not None else "no_procedure"
@@ -69,4 +72,6 @@ def state_of(machine: Machine, now: Procedure | None, runs: Sequence[RunHeld]) -
     else:
         state = "signed"
     gates = newest.gates if newest is not None and not newest.signed else ()
+    if BYPASS not in gates and any(BYPASS in r.gates for r in runs if not r.signed):
+        gates = (BYPASS, *gates)
     return MachineState(machine.id, machine.name, state, newest.id if newest else None, gates, found)

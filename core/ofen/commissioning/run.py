@@ -103,7 +103,7 @@ def event_faults(procedure: Procedure, event: Any, path: str = "") -> list[Fault
 def read_all(procedure: Procedure, events: Iterable[Any]) -> tuple[list[Event], list[Fault]]:
     """Return the events that can be read, each once, in the order in which they count; and what is wrong with the others.
 
-    Arguments: procedure; events, plain data in any order, told apart by `id`.
+    Arguments: procedure; events, plain data in any order, told apart by `id`; one that was taken back at once is left out.
     Source: common practice.
     """
     run = begun(procedure)
@@ -113,7 +113,13 @@ def read_all(procedure: Procedure, events: Iterable[Any]) -> tuple[list[Event], 
         made = read_event(run, event, f"events[{n}]", faults)
         if made is not None:
             unique[made.id] = made
-    return sorted(unique.values(), key=lambda e: e.order), faults
+    taken_back = {w.event for w in unique.values() if isinstance(w, ledger.EventWithdrawn) and _takes_back(w, unique)}
+    return sorted((e for e in unique.values() if e.id not in taken_back), key=lambda e: e.order), faults
+
+
+def _takes_back(withdrawal: ledger.EventWithdrawn, events: Mapping[str, Event]) -> bool:
+    found = events.get(withdrawal.event)
+    return found is not None and withdrawal.takes_back(found)
 
 
 def fold(procedure: Procedure, events: Iterable[Any]) -> RunState:

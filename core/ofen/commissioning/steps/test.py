@@ -53,7 +53,7 @@ class JointTested(JointEvent):
         if self.tight and not any(run.is_ready(s) for s in testing):
             run.joints[self.joint].too_early(self.at)
             return
-        run.joints[self.joint].tested(self.tight, self.at, self.method)
+        run.joints[self.joint].tested(self.tight, self.at, self.method, self.by)
 
 
 @dataclass(frozen=True)

@@ -304,6 +304,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/photos/{photo_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Keep Photo
+         * @description Keep a picture taken at work: an image and nothing else, written again without where and by what it was taken.
+         */
+        post: operations["keep_photo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/copy": {
         parameters: {
             query?: never;
@@ -812,13 +832,25 @@ export interface components {
         };
         /**
          * OptionOut
-         * @description One thing that may be seen.
+         * @description One thing that may be seen: what it comes from, what to do, when to look again, and which steps it calls for.
          */
         OptionOut: {
             /** Value */
             value: string;
             /** Reads */
             reads: string;
+            /** Right */
+            right: boolean | null;
+            /** Cause */
+            cause: string;
+            /** Act */
+            act: string;
+            /** Wait S */
+            wait_s: number | null;
+            /** Drawing */
+            drawing: string;
+            /** Calls For */
+            calls_for: string[];
         };
         /**
          * PipeSize
@@ -1219,6 +1251,54 @@ export interface components {
             value: number;
         };
         /**
+         * BypassOut
+         * @description A step that opens a bypass, or closes the one that another step opened.
+         */
+        BypassOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "bypass";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "open" | "close";
+            /** Bypass */
+            bypass: string;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+        };
+        /**
          * CarbonOut
          * @description Carbon monoxide where people are.
          */
@@ -1293,6 +1373,16 @@ export interface components {
             needs: string[];
             /** Opens */
             opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
             /** Options */
             options: components["schemas"]["OptionOut"][];
             /** Right */
@@ -1326,6 +1416,16 @@ export interface components {
             needs: string[];
             /** Opens */
             opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
         };
         /**
          * CopyOut
@@ -1338,7 +1438,7 @@ export interface components {
             /** Runs */
             runs: components["schemas"]["RunKept"][];
             /** Entries */
-            entries: (components["schemas"]["WeightOut"] | components["schemas"]["GaugeOut"] | components["schemas"]["DipOut"] | components["schemas"]["MeterOut"] | components["schemas"]["DeliveredOut"] | components["schemas"]["PumpOut"] | components["schemas"]["AirOut"] | components["schemas"]["PressureOut"] | components["schemas"]["VoltsOut"] | components["schemas"]["AmperesOut"] | components["schemas"]["HertzOut"] | components["schemas"]["HoursOut"] | components["schemas"]["CarbonOut"] | components["schemas"]["FlameOut"] | components["schemas"]["WeatherOut"] | components["schemas"]["NoteOut"])[];
+            entries: (components["schemas"]["WeightOut"] | components["schemas"]["GaugeOut"] | components["schemas"]["DipOut"] | components["schemas"]["ofen_server__declared__MeterOut__2"] | components["schemas"]["DeliveredOut"] | components["schemas"]["PumpOut"] | components["schemas"]["AirOut"] | components["schemas"]["PressureOut"] | components["schemas"]["VoltsOut"] | components["schemas"]["AmperesOut"] | components["schemas"]["HertzOut"] | components["schemas"]["HoursOut"] | components["schemas"]["CarbonOut"] | components["schemas"]["FlameOut"] | components["schemas"]["WeatherOut"] | components["schemas"]["NoteOut"])[];
             /** Unreadable */
             unreadable: components["schemas"]["UnreadableOut"][];
             /** Mark */
@@ -1447,6 +1547,49 @@ export interface components {
             vessel?: number | null;
             /** Value */
             value: number;
+        };
+        /**
+         * ElectricalOut
+         * @description A step at which volts, hertz and amperes are read together.
+         */
+        ElectricalOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "electrical";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
+            /** Meters */
+            meters: components["schemas"]["MeterOut"][];
+            /** Low Say */
+            low_say: string;
+            /** High Say */
+            high_say: string;
         };
         /**
          * FlameOut
@@ -1626,6 +1769,16 @@ export interface components {
             needs: string[];
             /** Opens */
             opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
             /** Floor S */
             floor_s: number;
             /** Ceiling S */
@@ -1690,7 +1843,7 @@ export interface components {
             /** Name */
             name: string;
             /** Sort */
-            sort: ("coupling" | "threaded" | "flare" | "fitting" | "fused" | "hose end" | "clamp" | "port") | null;
+            sort: ("coupling" | "threaded" | "flare" | "fitting" | "fused" | "hose end" | "clamp" | "port" | "burner port" | "conversion" | "seat") | null;
             /** Seal */
             seal: string;
             /** Tool */
@@ -1713,55 +1866,6 @@ export interface components {
             aim: number | null;
             /** Source */
             source: string;
-        };
-        /**
-         * MeterOut
-         * @description What a gas meter shows.
-         */
-        MeterOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "meter";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Value */
-            value: number;
         };
         /**
          * NoteOut
@@ -1809,6 +1913,43 @@ export interface components {
              * @default
              */
             by: string;
+        };
+        /**
+         * PhotoOut
+         * @description A step at which a picture is taken.
+         */
+        PhotoOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "photo";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
         };
         /**
          * PressureOut
@@ -1862,6 +2003,53 @@ export interface components {
             value: number;
         };
         /**
+         * PressureTestOut
+         * @description A step at which the piping holds a computed pressure for a computed time.
+         */
+        PressureTestOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "pressure_test";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
+            /** Test Pa */
+            test_pa: number;
+            /** Lasts S */
+            lasts_s: number;
+            /** Volume M3 */
+            volume_m3: number | null;
+            /** Barometer Pa */
+            barometer_pa: number | null;
+            /** Resolution Pa */
+            resolution_pa: number | null;
+        };
+        /**
          * ProcedureOut
          * @description A procedure for one machine, with the digest that seals it.
          */
@@ -1872,6 +2060,8 @@ export interface components {
             version: number;
             /** Title */
             title: string;
+            /** Purpose */
+            purpose: string;
             /** School */
             school: string;
             /** Unit */
@@ -1879,7 +2069,7 @@ export interface components {
             /** Unit Name */
             unit_name: string;
             /** Steps */
-            steps: (components["schemas"]["ChooseOut"] | components["schemas"]["ConfirmOut"] | components["schemas"]["HoldOut"] | components["schemas"]["ReadOut"] | components["schemas"]["TestOut"])[];
+            steps: (components["schemas"]["ofen_server__declared__BypassOut"] | components["schemas"]["ChooseOut"] | components["schemas"]["ConfirmOut"] | components["schemas"]["ElectricalOut"] | components["schemas"]["HoldOut"] | components["schemas"]["ofen_server__declared__PhotoOut"] | components["schemas"]["PressureTestOut"] | components["schemas"]["ReadOut"] | components["schemas"]["TestOut"] | components["schemas"]["TriesOut"] | components["schemas"]["TuneOut"] | components["schemas"]["WaitOut"])[];
             /** Joints */
             joints: components["schemas"]["JointOut"][];
             /** Only Changed */
@@ -1962,6 +2152,16 @@ export interface components {
             needs: string[];
             /** Opens */
             opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
             /** Quantity */
             quantity: string;
             limit: components["schemas"]["LimitOut"] | null;
@@ -1971,6 +2171,8 @@ export interface components {
             high_say: string;
             /** Droop From */
             droop_from: string;
+            /** Droop Most */
+            droop_most: number | null;
         };
         /**
          * RunKept
@@ -1999,6 +2201,20 @@ export interface components {
             signed: components["schemas"]["SignedOut"] | null;
         };
         /**
+         * SaidOut
+         * @description A value that the words of a step name in braces: a quantity in SI, or a word.
+         */
+        SaidOut: {
+            /** Name */
+            name: string;
+            /** Value */
+            value: number | null;
+            /** Kind */
+            kind: string;
+            /** Word */
+            word: string;
+        };
+        /**
          * SignedOut
          * @description Who signed off, and when: by the clock of the device it was done on, and when it reached the server.
          */
@@ -2009,6 +2225,11 @@ export interface components {
             at: string;
             /** Server At */
             server_at: string;
+            /**
+             * Seal
+             * @default
+             */
+            seal: string;
         };
         /**
          * TestOut
@@ -2036,8 +2257,110 @@ export interface components {
             needs: string[];
             /** Opens */
             opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
             /** Joints */
             joints: string[];
+        };
+        /**
+         * TriesOut
+         * @description A step that may need several tries.
+         */
+        TriesOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "tries";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
+            /** Try Ceiling S */
+            try_ceiling_s: number;
+            /** Tries */
+            tries: number;
+            /** Rest S */
+            rest_s: number;
+            /** Rest Why */
+            rest_why: string;
+            /** Failed Say */
+            failed_say: string;
+        };
+        /**
+         * TuneOut
+         * @description A screw that is set by ear and eye.
+         */
+        TuneOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "tune";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
+            /** Most At Once */
+            most_at_once: number;
+            /** Least At Once */
+            least_at_once: number | null;
+            /** Last Turns */
+            last_turns: number;
+            /** Screw */
+            screw: string;
         };
         /**
          * UnreadableOut
@@ -2104,6 +2427,57 @@ export interface components {
             where?: ("l1_n" | "l2_n" | "l3_n" | "l1_l2" | "l2_l3" | "l3_l1" | "battery") | null;
             /** Value */
             value: number;
+        };
+        /**
+         * WaitOut
+         * @description A step at which one waits: at least floor_s, until each of `until` is so, until a temperature is passed.
+         */
+        WaitOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "wait";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
+            /** Floor S */
+            floor_s: number;
+            /** Ceiling S */
+            ceiling_s: number | null;
+            /** Lockout */
+            lockout: boolean | null;
+            /** Until */
+            until: string[];
+            /** Temperature C */
+            temperature_c: number | null;
+            /** From Which */
+            from_which: ("above" | "below") | null;
+            /** Late Say */
+            late_say: string;
         };
         /**
          * WeatherOut
@@ -2209,6 +2583,68 @@ export interface components {
             value: number;
         };
         /**
+         * MeterOut
+         * @description One value of the set: what is measured where, and what it may be.
+         */
+        ofen_server__declared__MeterOut__1: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: ("voltage" | "frequency" | "current") | null;
+            limit: components["schemas"]["LimitOut"] | null;
+        };
+        /**
+         * MeterOut
+         * @description What a gas meter shows.
+         */
+        ofen_server__declared__MeterOut__2: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "meter";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * FigureOut
          * @description A number with its working.
          */
@@ -2292,6 +2728,23 @@ export interface components {
             worst: ("stop" | "caution" | "not_checked" | "note" | "good") | null;
         };
         /**
+         * OfferedOut
+         * @description A procedure that there is for a machine.
+         */
+        OfferedOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /**
+             * Purpose
+             * @enum {string}
+             */
+            purpose: "commission" | "delivery" | "convert" | "switch" | "start" | "stop" | "change_over" | "transport" | "store" | "yearly";
+            /** School */
+            school: string;
+        };
+        /**
          * PlacedMachineOut
          * @description A machine of the job, the fuel it burns now, and its commissioning procedure if there is one.
          */
@@ -2313,6 +2766,8 @@ export interface components {
             procedure: string | null;
             /** Steps */
             steps: number;
+            /** Offered */
+            offered: components["schemas"]["OfferedOut"][];
         };
         /**
          * PlanOut
@@ -2573,8 +3028,21 @@ export interface components {
             faults: components["schemas"]["FaultOut"][];
         };
         /**
+         * MeterOut
+         * @description One value of the set: what is measured where, and what it may be.
+         */
+        MeterOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: ("voltage" | "frequency" | "current") | null;
+            limit: components["schemas"]["LimitOut"] | null;
+        };
+        /**
          * BeginIn
-         * @description A job document and the machine to commission; with the procedures of its signed runs, of just what changed since.
+         * @description A job document, a machine and one of its procedures; with the procedures of its signed runs, of just what changed since.
          */
         BeginIn: {
             /** Document */
@@ -2583,6 +3051,11 @@ export interface components {
             };
             /** Unit */
             unit: string;
+            /**
+             * Key
+             * @default
+             */
+            key: string;
             /** Signed */
             signed?: {
                 [key: string]: unknown;
@@ -2613,22 +3086,30 @@ export interface components {
             to: number[];
         };
         /**
-         * BypassOut
-         * @description An entry of the bypass ledger.
+         * BypassStateOut
+         * @description Whether it was bridged, or is as it was.
          */
-        BypassOut: {
-            /** Bypass */
-            bypass: string;
-            /** What */
-            what: string;
-            /** Why */
-            why: string;
+        BypassStateOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "bypass";
+            /** Id */
+            id: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            /** At */
+            at: string | null;
             /** By */
             by: string;
-            /** Opened At */
-            opened_at: string;
-            /** Closed At */
-            closed_at: string | null;
+            /** Say */
+            say: string;
+            /** Gate */
+            gate: string;
         };
         /**
          * ChooseStateOut
@@ -2646,15 +3127,19 @@ export interface components {
              * Status
              * @enum {string}
              */
-            status: "open" | "holding" | "failed" | "done";
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
             /** At */
             at: string | null;
+            /** By */
+            by: string;
             /** Say */
             say: string;
             /** Gate */
             gate: string;
             /** Choice */
             choice: string;
+            /** Look Again S */
+            look_again_s: number | null;
         };
         /**
          * ConfirmStateOut
@@ -2672,13 +3157,43 @@ export interface components {
              * Status
              * @enum {string}
              */
-            status: "open" | "holding" | "failed" | "done";
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
             /** At */
             at: string | null;
+            /** By */
+            by: string;
             /** Say */
             say: string;
             /** Gate */
             gate: string;
+        };
+        /**
+         * ElectricalStateOut
+         * @description What was read last.
+         */
+        ElectricalStateOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "electrical";
+            /** Id */
+            id: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            /** Say */
+            say: string;
+            /** Gate */
+            gate: string;
+            /** Readings */
+            readings: components["schemas"]["MeterReadOut"][];
         };
         /**
          * GateOut
@@ -2714,15 +3229,21 @@ export interface components {
              * Status
              * @enum {string}
              */
-            status: "open" | "holding" | "failed" | "done";
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
             /** At */
             at: string | null;
+            /** By */
+            by: string;
             /** Say */
             say: string;
             /** Gate */
             gate: string;
             /** Begun At */
             begun_at: string | null;
+            /** Page */
+            page: string;
+            /** Page S */
+            page_s: number | null;
             /** Held S */
             held_s: number | null;
         };
@@ -2736,7 +3257,7 @@ export interface components {
             /** Name */
             name: string;
             /** Sort */
-            sort: ("coupling" | "threaded" | "flare" | "fitting" | "fused" | "hose end" | "clamp" | "port") | null;
+            sort: ("coupling" | "threaded" | "flare" | "fitting" | "fused" | "hose end" | "clamp" | "port" | "burner port" | "conversion" | "seat") | null;
             /** Seal */
             seal: string;
             /** Tool */
@@ -2754,6 +3275,92 @@ export interface components {
             at: string | null;
             /** Method */
             method: string | null;
+            /** By */
+            by: string;
+        };
+        /**
+         * MeterReadOut
+         * @description One value as it was read, in SI.
+         */
+        MeterReadOut: {
+            /** Id */
+            id: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * PhotoStateOut
+         * @description The picture taken last.
+         */
+        PhotoStateOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "photo";
+            /** Id */
+            id: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            /** Say */
+            say: string;
+            /** Gate */
+            gate: string;
+            /** Photo */
+            photo: string;
+        };
+        /**
+         * PressureTestStateOut
+         * @description What was read at the beginning and at the end, and what it comes to.
+         */
+        PressureTestStateOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "pressure_test";
+            /** Id */
+            id: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            /** Say */
+            say: string;
+            /** Gate */
+            gate: string;
+            /** Begun At */
+            begun_at: string | null;
+            /** Page */
+            page: string;
+            /** Page S */
+            page_s: number | null;
+            /** Medium */
+            medium: string;
+            /** Pressure Pa */
+            pressure_pa: number | null;
+            /** Temperature C */
+            temperature_c: number | null;
+            /** End Pa */
+            end_pa: number | null;
+            /** End C */
+            end_c: number | null;
+            /** Lost Pa */
+            lost_pa: number | null;
+            /** Leak M3 Per S */
+            leak_m3_per_s: number | null;
         };
         /**
          * ReadStateOut
@@ -2771,9 +3378,11 @@ export interface components {
              * Status
              * @enum {string}
              */
-            status: "open" | "holding" | "failed" | "done";
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
             /** At */
             at: string | null;
+            /** By */
+            by: string;
             /** Say */
             say: string;
             /** Gate */
@@ -2811,13 +3420,15 @@ export interface components {
             /** Current */
             current: string | null;
             /** Steps */
-            steps: (components["schemas"]["ChooseStateOut"] | components["schemas"]["ConfirmStateOut"] | components["schemas"]["HoldStateOut"] | components["schemas"]["ReadStateOut"] | components["schemas"]["TestStateOut"])[];
+            steps: (components["schemas"]["BypassStateOut"] | components["schemas"]["ChooseStateOut"] | components["schemas"]["ConfirmStateOut"] | components["schemas"]["ElectricalStateOut"] | components["schemas"]["HoldStateOut"] | components["schemas"]["PhotoStateOut"] | components["schemas"]["PressureTestStateOut"] | components["schemas"]["ReadStateOut"] | components["schemas"]["TestStateOut"] | components["schemas"]["TriesStateOut"] | components["schemas"]["TuneStateOut"] | components["schemas"]["WaitStateOut"])[];
             /** Joints */
             joints: components["schemas"]["JointStateOut"][];
             /** Bypasses */
-            bypasses: components["schemas"]["BypassOut"][];
+            bypasses: components["schemas"]["ofen_server__plan_schemas__BypassOut"][];
             /** Remarks */
             remarks: components["schemas"]["RemarkOut"][];
+            /** Photos */
+            photos: components["schemas"]["ofen_server__plan_schemas__PhotoOut"][];
         };
         /**
          * TestStateOut
@@ -2835,13 +3446,241 @@ export interface components {
              * Status
              * @enum {string}
              */
-            status: "open" | "holding" | "failed" | "done";
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
             /** At */
             at: string | null;
+            /** By */
+            by: string;
             /** Say */
             say: string;
             /** Gate */
             gate: string;
+        };
+        /**
+         * TriesStateOut
+         * @description How many tries since the last rest, and when the last was.
+         */
+        TriesStateOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tries";
+            /** Id */
+            id: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            /** Say */
+            say: string;
+            /** Gate */
+            gate: string;
+            /** Tries */
+            tries: number | null;
+            /** Last At */
+            last_at: string | null;
+            /** Page */
+            page: string;
+            /** Page S */
+            page_s: number | null;
+        };
+        /**
+         * TuneStateOut
+         * @description Where the screw stands, in turns in from where it was found, and what is to be done next.
+         */
+        TuneStateOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "tune";
+            /** Id */
+            id: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            /** Say */
+            say: string;
+            /** Gate */
+            gate: string;
+            /**
+             * Phase
+             * @enum {string}
+             */
+            phase: "lean" | "back" | "more" | "lock" | "locked";
+            /** Turns */
+            turns: number | null;
+            /** Falters At */
+            falters_at: number | null;
+            /** Smooth At */
+            smooth_at: number | null;
+        };
+        /**
+         * WaitStateOut
+         * @description Since when it is waited, and how long it was.
+         */
+        WaitStateOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "wait";
+            /** Id */
+            id: string;
+            /**
+             * Status
+             * @enum {string}
+             */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            /** At */
+            at: string | null;
+            /** By */
+            by: string;
+            /** Say */
+            say: string;
+            /** Gate */
+            gate: string;
+            /** Begun At */
+            begun_at: string | null;
+            /** Page */
+            page: string;
+            /** Page S */
+            page_s: number | null;
+            /** Waited S */
+            waited_s: number | null;
+            /** Temperature C */
+            temperature_c: number | null;
+        };
+        /**
+         * BypassOut
+         * @description A step that opens a bypass, or closes the one that another step opened.
+         */
+        ofen_server__declared__BypassOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "bypass";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
+            /**
+             * Act
+             * @enum {string}
+             */
+            act: "open" | "close";
+            /** Bypass */
+            bypass: string;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+        };
+        /**
+         * PhotoOut
+         * @description A step at which a picture is taken.
+         */
+        ofen_server__declared__PhotoOut: {
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "photo";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
+        };
+        /**
+         * BypassOut
+         * @description An entry of the bypass ledger.
+         */
+        ofen_server__plan_schemas__BypassOut: {
+            /** Bypass */
+            bypass: string;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+            /** By */
+            by: string;
+            /** Opened At */
+            opened_at: string;
+            /** Closed At */
+            closed_at: string | null;
+        };
+        /**
+         * PhotoOut
+         * @description A picture taken in a run: where it was taken, and what it shows.
+         */
+        ofen_server__plan_schemas__PhotoOut: {
+            /** Photo */
+            photo: string;
+            /** Step */
+            step: string;
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Shows */
+            shows: string;
         };
         /**
          * RunNowIn
@@ -5210,6 +6049,138 @@ export interface operations {
             path: {
                 job_id: string;
                 paper_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": {
+                    /**
+                     * File
+                     * Format: binary
+                     */
+                    file: string;
+                };
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaperOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    keep_photo: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+                photo_id: string;
             };
             cookie?: never;
         };
