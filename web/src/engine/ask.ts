@@ -78,9 +78,9 @@ export function movedOf(document: Document, id: string, to: [number, number]): P
   return ask({ ask: "moved", document, id, to }, "moved", () => answer(api.POST("/api/moved", { body: { document, id, to } })) as Promise<{ path: string; value: Json }[]>);
 }
 
-/** The procedure that a run of a machine begins with; with those of its signed runs, of just what changed since them. */
-export function beginOf(document: Document, unit: string, signed: Procedure[] | null = null): Promise<Procedure> {
-  return ask({ ask: "begin", document, unit, signed }, null, () => answer(api.POST("/api/begin", { body: { document, unit, signed: signed as unknown as Document[] | null } })));
+/** The procedure that a run of a machine begins with, by its key or the one to commission it; with those of its signed runs, of just what changed since them. */
+export function beginOf(document: Document, unit: string, signed: Procedure[] | null = null, key = ""): Promise<Procedure> {
+  return ask({ ask: "begin", document, unit, signed, key }, null, () => answer(api.POST("/api/begin", { body: { document, unit, key, signed: signed as unknown as Document[] | null } })));
 }
 
 export interface RunHeld {

@@ -49,6 +49,17 @@ export interface KeptRun {
   /** Signed off here; the server has not confirmed it yet. */
   signedHere: Signed | null;
   refusal: ProblemBody | null;
+  /** The moment of the newest of its events here, ms since 1970: what is recorded next comes after it. */
+  newestMs?: number;
+}
+
+/** A picture taken at work; sent: not yet (0), the server has it (1), it will not take it (2). */
+export interface KeptPhoto {
+  id: string;
+  job: string;
+  picture: Blob;
+  sent: 0 | 1 | 2;
+  refusal?: string;
 }
 
 export interface RecordBody {
@@ -99,10 +110,12 @@ export class DeviceDb extends Dexie {
   outbox!: Table<Waiting, number>;
   lists!: Table<{ key: string; lines: JobLine[] }, string>;
   facts!: Table<{ key: string; value: string }, string>;
+  photos!: Table<KeptPhoto, string>;
 
   constructor(person: number) {
     super(`ofen-${person}`);
     this.version(1).stores({ jobs: "id", runs: "id, job", records: "id, owner, job, [kind+owner]", outbox: "++seq, id, job", lists: "key" });
     this.version(2).stores({ facts: "key" });
+    this.version(3).stores({ photos: "id, job, sent" });
   }
 }

@@ -243,9 +243,21 @@ export class Device {
     return id;
   }
 
-  /** Record events of a run. */
-  async recordEvents(job: string, run: string, bodies: RecordBody[]): Promise<void> {
-    await this.record("event", job, run, bodies);
+  /** Record an event of a run, after all that this device knows of it, whatever its clock says. */
+  async recordEvent(job: string, run: string, body: RecordBody): Promise<void> {
+    await this.db.transaction("rw", this.all, async () => {
+      const newest = (await this.db.runs.get(run))?.newestMs ?? 0;
+      const made = { ...body, after_ms: newest };
+      await this.record("event", job, run, [made]);
+      await this.db.runs.update(run, { newestMs: orderMs(made) });
+    });
+  }
+
+  /** Keep a picture of a job; it is sent when there is signal. */
+  async keepPhoto(job: string, picture: Blob): Promise<string> {
+    const id = uuidv7();
+    await this.db.photos.add({ id, job, picture, sent: 0 });
+    return id;
   }
 
   /** Record entries of a job's log. */
@@ -274,7 +286,7 @@ export class Device {
   async signOff(job: string, run: string, by: string): Promise<void> {
     await this.db.transaction("rw", this.all, async () => {
       const at = new Date().toISOString();
-      const signedHere: Signed = { by, at, server_at: at };
+      const signedHere: Signed = { by, at, server_at: at, seal: "" };
       await this.db.runs.update(run, { signedHere, refusal: null });
       await this.queue(job, { kind: "sign_off", id: uuidv7(), run, at });
     });
@@ -299,7 +311,7 @@ export class Device {
       else await this.db.jobs.update(id, { role, document, head: revisionId, base: { revisionId, document }, conflict: null, openedAt });
       for (const run of copy.runs) {
         const here = await this.db.runs.get(run.id);
-        await this.db.runs.put({ id: run.id, job: id, unit: run.unit, begunAt: run.begun_at, procedure: run.procedure, signed: run.signed, signedHere: run.signed ? null : (here?.signedHere ?? null), refusal: here?.refusal ?? null });
+        await this.db.runs.put({ id: run.id, job: id, unit: run.unit, begunAt: run.begun_at, procedure: run.procedure, signed: run.signed, signedHere: run.signed ? null : (here?.signedHere ?? null), refusal: here?.refusal ?? null, newestMs: Math.max(here?.newestMs ?? 0, ...(run.events as RecordBody[]).map(orderMs)) });
         await this.keepSent("event", id, run.id, run.events as RecordBody[]);
       }
       await this.keepSent("entry", id, id, copy.entries as unknown as RecordBody[]);
@@ -381,6 +393,13 @@ export class Device {
       log: await bodies(id),
     };
   }
+}
+
+/** The moment by which an event is put in order: its clock, but after all that its device knew. */
+export function orderMs(event: RecordBody): number {
+  const own = Date.parse(event.at);
+  const after = event["after_ms"];
+  return typeof after === "number" ? Math.max(own, after + 1) : own;
 }
 
 /** When an id was made, in ms, by the clock of whoever made it; 0 where it does not say. */

@@ -63,7 +63,7 @@ const copyOf = (id: string, document = DOCUMENT, revision = "r1"): JobCopy => ({
   more: false,
   epoch: "first",
 });
-const PROCEDURE: Procedure = { key: "p", version: 1, title: "P", school: "", unit: "heater-1", unit_name: "Heater", steps: [], joints: [], only_changed: null, digest: "d" };
+const PROCEDURE: Procedure = { key: "p", version: 1, title: "P", purpose: "commission", school: "", unit: "heater-1", unit_name: "Heater", steps: [], joints: [], only_changed: null, digest: "d" };
 const entry = (n: number): RecordBody => ({ id: `e${n}`, at: AT, kind: "air", where: "outside", value: n, as_typed: String(n) });
 
 /** Wake the sender until nothing that can be sent is left. */
@@ -138,7 +138,7 @@ describe("sending", () => {
   it("sends a job made here with all that was done in it, in order, and is empty then", async () => {
     const id = await device.makeJob(DOCUMENT);
     const run = await device.beginRun(id, "heater-1", PROCEDURE);
-    await device.recordEvents(id, run, [1, 2, 3].map((n) => ({ id: `v${n}`, at: AT, kind: "remark", text: "x" })));
+    for (const n of [1, 2, 3]) await device.recordEvent(id, run, { id: `v${n}`, at: AT, kind: "remark", text: "x" });
     await device.signOff(id, run, "Mirel");
     await device.recordEntries(id, [entry(1)]);
     await drain();
@@ -511,7 +511,7 @@ describe("after the server was brought back from a backup", () => {
   async function worked(): Promise<string> {
     await device.meet("first");
     const copy = copyOf("j", { ...DOCUMENT, note: "later" }, v7(5));
-    copy.runs.push({ id: "run", unit: "heater-1", begun_at: AT, revision_id: v7(5), procedure: PROCEDURE, events: [{ id: "event", at: AT, kind: "check" }], signed: { by: "Ines", at: AT, server_at: AT } });
+    copy.runs.push({ id: "run", unit: "heater-1", begun_at: AT, revision_id: v7(5), procedure: PROCEDURE, events: [{ id: "event", at: AT, kind: "check" }], signed: { by: "Ines", at: AT, server_at: AT, seal: "" } });
     copy.entries.push(entry(1) as never);
     await device.takeIn(copy);
     return "j";

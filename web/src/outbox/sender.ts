@@ -5,6 +5,7 @@ import type { Document } from "../job/document";
 import { copyOf } from "./copy";
 import type { Theirs, Waiting, WireRecord } from "./db";
 import type { Device } from "./device";
+import { sendPhotos } from "./photos";
 
 export const BATCH = 500;
 /** What one request may hold; the server takes a little more. */
@@ -181,6 +182,7 @@ export class Sender {
           this.retryMs = Math.min(LAST_RETRY_MS, this.retryMs * 2);
           return;
         }
+        await sendPhotos(this.device);
         const soonest = Math.min(...rows.filter((r) => r.stuck === null && r.readyAt > Date.now()).map((r) => r.readyAt));
         if (Number.isFinite(soonest)) this.later(Math.max(50, soonest - Date.now()));
         return;

@@ -1,13 +1,23 @@
 import { Button } from "../../ui/controls";
+import { useHand } from "./hand";
 
-/** The bar at the bottom: the ledger of bypasses and opened joints at the left, the one thing to do at the right. */
+/** The bar at the bottom: help at one side, the one thing to do at the other, under the thumb of the hand that is free. */
 export function Act({ help, children }: { help: () => void; children: React.ReactNode }) {
+  const { hand } = useHand();
+  const right = hand === "right";
   return (
-    <section aria-label="Next action" className="sticky bottom-0 grid grid-cols-[1fr_2.2fr] gap-2.5 border-t-[1.5px] border-frame bg-rail px-4 pb-5 pt-3">
-      <Button large onClick={help}>
-        Bypass, joint
-      </Button>
+    <section aria-label="Next action" className={`sticky bottom-0 mt-auto grid gap-2.5 border-t-[1.5px] border-frame bg-rail px-4 pb-5 pt-3 ${right ? "grid-cols-[1fr_2.2fr]" : "grid-cols-[2.2fr_1fr]"}`}>
+      {right ? <Help help={help} /> : null}
       {children}
+      {right ? null : <Help help={help} />}
     </section>
+  );
+}
+
+function Help({ help }: { help: () => void }) {
+  return (
+    <Button large onClick={help}>
+      Help
+    </Button>
   );
 }

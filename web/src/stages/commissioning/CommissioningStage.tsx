@@ -10,6 +10,7 @@ import { Button, Message } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 import { OpenBypasses } from "./BypassLedger";
 import { Gates } from "./Gates";
+import { sayOf } from "./said";
 import { screenOf } from "./steps/screens";
 import { useRun } from "./useRun";
 
@@ -19,8 +20,9 @@ export function CommissioningStage() {
   const { runs, machines: stands } = useRecords();
   const [chosen, choose] = useState<string | null>(null);
   // Runs come newest first; a machine that left the job keeps its runs.
-  const machines: Pick<PlacedMachine, "id" | "name" | "procedure">[] = [...(plan?.machines ?? []), ...runs.filter((r) => !plan?.machines.some((m) => m.id === r.unit)).map((r) => ({ id: r.unit, name: r.procedure.unit_name, procedure: null }))];
-  const newest = (id: string) => runs.find((r) => r.unit === id);
+  const machines: MachineProps["machine"][] = [...(plan?.machines ?? []), ...runs.filter((r) => !plan?.machines.some((m) => m.id === r.unit)).map((r) => ({ id: r.unit, name: r.procedure.unit_name, procedure: null, offered: [] }))];
+  const whole = runs.filter((r) => r.procedure.purpose === "commission");
+  const newest = (id: string) => whole.find((r) => r.unit === id);
   const open = machines.find((m) => newest(m.id) && !newest(m.id)?.signed);
   const looked = chosen ?? open?.id ?? machines.find((m) => newest(m.id))?.id ?? null;
   const run = looked === null ? undefined : newest(looked);
@@ -30,7 +32,7 @@ export function CommissioningStage() {
         <>
           <ul className="pb-3" aria-label="Machines">
             {machines.map((m) => (
-              <Machine key={m.id} machine={m} run={newest(m.id)} signed={runs.filter((r) => r.unit === m.id && r.signed)} stands={stands.find((s) => s.machine === m.id)} looked={m.id === looked && machines.length > 1} look={() => choose(m.id)} several={machines.length > 1} />
+              <Machine key={m.id} machine={m} run={newest(m.id)} signed={whole.filter((r) => r.unit === m.id && r.signed)} others={runs.filter((r) => r.unit === m.id && r.procedure.purpose !== "commission")} stands={stands.find((s) => s.machine === m.id)} looked={m.id === looked && machines.length > 1} look={() => choose(m.id)} several={machines.length > 1} />
             ))}
           </ul>
           {run ? <Steps run={run} /> : <Message title="Commissioning has not begun">It is walked step by step with the limits of this plan; it also works on a phone, one-handed.</Message>}
@@ -43,10 +45,12 @@ export function CommissioningStage() {
 }
 
 interface MachineProps {
-  machine: Pick<PlacedMachine, "id" | "name" | "procedure">;
+  machine: Pick<PlacedMachine, "id" | "name" | "procedure" | "offered">;
   run: Run | undefined;
   /** Its signed runs, newest first. */
   signed: Run[];
+  /** Runs of its short procedures, newest first. */
+  others: Run[];
   stands: MachineState | undefined;
   /** Whether its run is the one shown. */
   looked: boolean;
@@ -55,17 +59,17 @@ interface MachineProps {
 }
 
 /** One machine: where its commissioning stands, and the next thing to do. */
-function Machine({ machine, run, signed, stands, looked, look, several }: MachineProps) {
+function Machine({ machine, run, signed, others, stands, looked, look, several }: MachineProps) {
   const { jobId = "" } = useParams();
   const { device, sender } = useSurroundings();
   const store = useJobStore();
   const navigate = useNavigate();
   const [trouble, setTrouble] = useState("");
-  const begin = async (again: Procedure[] | null = null) => {
+  const begin = async (again: Procedure[] | null = null, key = "") => {
     setTrouble("");
     try {
       await store.flush();
-      const made = await device.beginRun(jobId, machine.id, await beginOf(store.get().document, machine.id, again));
+      const made = await device.beginRun(jobId, machine.id, await beginOf(store.get().document, machine.id, again, key));
       sender.wake();
       await navigate(`/jobs/${jobId}/commissioning/${made}`);
     } catch (problem) {
@@ -109,11 +113,65 @@ function Machine({ machine, run, signed, stands, looked, look, several }: Machin
           {several ? <span className="sr-only">: {machine.name} {machine.id}</span> : null}
         </Button>
       )}
+      <Others machine={machine} runs={others} begin={(key) => void begin(null, key)} />
     </li>
   );
 }
 
-const STEP_MARKS: Record<StepState["status"], Level> = { open: "not_checked", holding: "caution", failed: "stop", done: "good" };
+const PURPOSES: Record<PlacedMachine["offered"][number]["purpose"], string> = {
+  commission: "Commission by another school",
+  delivery: "Take over from delivery",
+  convert: "Convert",
+  switch: "Switch fuel while it runs",
+  start: "Start",
+  stop: "Stop",
+  change_over: "Change over",
+  transport: "Transport",
+  store: "Store",
+  yearly: "Once a year",
+};
+
+interface OthersProps {
+  machine: MachineProps["machine"];
+  runs: Run[];
+  begin: (key: string) => void;
+}
+
+/** The short procedures of a machine: begin one, go on with one. */
+function Others({ machine, runs, begin }: OthersProps) {
+  const [key, setKey] = useState("");
+  const others = machine.offered.filter((o) => o.key !== machine.procedure);
+  const going = runs.filter((r) => !r.signed);
+  if (others.length === 0 && going.length === 0) return null;
+  return (
+    <div className="grid w-full gap-2 pt-1">
+      {going.map((r) => (
+        <Link key={r.id} to={`/jobs/${r.job}/commissioning/${r.id}`} className="flex min-h-10 items-center gap-2 text-small underline">
+          <Mark level={r.state.bypasses.some((b) => b.closed_at === null) ? "stop" : "caution"} size={15} silent />
+          {r.procedure.title}: {r.gates.length === 0 ? "every step is done" : `${r.gates.length} open`}
+        </Link>
+      ))}
+      {others.length === 0 ? null : (
+        <div className="flex flex-wrap items-center gap-2">
+          <select aria-label={`Another procedure for ${machine.name}`} value={key} onChange={(e) => setKey(e.target.value)} className="min-h-9 min-w-0 flex-1 rounded-sm border border-edge bg-card px-2">
+            <option value="">Another procedure: start, stop, change over …</option>
+            {others.map((o) => (
+              <option key={o.key} value={o.key}>
+                {PURPOSES[o.purpose]}: {o.title}
+                {o.school ? ` (${o.school})` : ""}
+              </option>
+            ))}
+          </select>
+          <Button disabled={key === ""} onClick={() => begin(key)}>
+            Begin it
+          </Button>
+        </div>
+      )}
+    </div>
+  );
+}
+
+const STEP_MARKS: Record<StepState["status"], Level> = { open: "not_checked", holding: "caution", failed: "stop", done: "good", skipped: "note", idle: "note", stale: "stop" };
 
 function Steps({ run }: { run: Run }) {
   const q = useQuantities();
@@ -123,13 +181,19 @@ function Steps({ run }: { run: Run }) {
       {run.procedure.steps.map((step, n) => {
         const state = run.state.steps[n];
         if (!state) return null;
+        if (state.status === "idle") return null;
         const screen = screenOf(step.kind);
         return (
           <li key={step.id} className="grid grid-cols-[1.4rem_1fr_auto] items-start gap-2 border-b border-hair py-1.5">
-            <Mark level={STEP_MARKS[state.status]} />
+            <Mark level={STEP_MARKS[state.status ?? "open"]} />
             <span>
-              {n + 1}. {step.title}
-              {state.say ? <span className="block text-small text-stop">{state.say}</span> : null}
+              {n + 1}. {sayOf(step, q)(step.title)}
+              {state.say ? <span className={`block text-small ${state.status === "skipped" ? "text-ink-2" : "text-stop"}`}>{state.say}</span> : null}
+              {state.at && state.by ? (
+                <span className="block text-tiny text-muted">
+                  {state.by}, {moment(state.at, "short")}
+                </span>
+              ) : null}
             </span>
             <span className="text-right">
               {screen.told?.(step, state, q)}
@@ -168,10 +232,11 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
         <p className="flex items-center gap-2 font-semibold">
           <Mark level={stands && stands.stale.length > 0 ? "stop" : "good"} silent /> Signed off by {run.signed.by}, {moment(run.signed.at)}
           {run.signedHere ? <span className="font-normal text-ember-ink">here only</span> : null}
+          {run.signed.seal ? <span className="font-normal text-muted">seal {run.signed.seal.slice(0, 12)}</span> : null}
         </p>
       ) : (
         <>
-          <Gates gates={run.gates} />
+          <Gates run={run} />
           <AssumedBefore base={`/jobs/${run.job}`} />
           <div className="pt-3">
             <Button look={run.gates.length === 0 ? "act" : "plain"} disabled={run.gates.length > 0 || !lead} onClick={() => void recording.signOff()}>
@@ -195,6 +260,7 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
             <span className="ml-auto shrink-0 text-muted">
               {j.status.replaceAll("_", " ")}
               {j.method ? `, ${j.method}` : ""}
+              {j.by ? `, ${j.by}` : ""}
             </span>
           </li>
         ))}

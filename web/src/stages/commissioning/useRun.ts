@@ -3,6 +3,7 @@ import { v7 as uuidv7 } from "uuid";
 import type { Run } from "../../api/client";
 import { useSurroundings } from "../../app/context";
 import { isFull } from "../../outbox/device";
+import { PAGE, pageSeconds } from "./clock";
 
 const FULL = "This device has no room left: this was not kept. Save the job to a file, then make room.";
 
@@ -20,9 +21,15 @@ export function useRun(run: Run) {
       setTrouble(FULL);
     }
   };
+  /** Record something; its id, by which a slip may be taken back at once. */
+  const record = async (kind: string, body: Record<string, unknown>) => {
+    const id = uuidv7();
+    await keep(device.recordEvent(run.job, run.id, { id, kind, at: new Date().toISOString(), by: person.name, page: PAGE, page_s: pageSeconds(), ...body }));
+    return id;
+  };
   return {
     trouble: trouble || (run.refusal ? `${run.refusal.title}. ${run.refusal.detail}` : ""),
-    record: (kind: string, body: Record<string, unknown>) => keep(device.recordEvents(run.job, run.id, [{ id: uuidv7(), kind, at: new Date().toISOString(), by: person.name, ...body }])),
+    record,
     signOff: () => keep(device.signOff(run.job, run.id, person.name)),
   };
 }

@@ -5,7 +5,7 @@ import type { BodyProps } from "./screens";
 export const kind = "confirm";
 export const word = "Confirm";
 
-export function Body({ step, recording, next, help }: BodyProps<"confirm">) {
+export function Body({ step, recording, next, help, say }: BodyProps<"confirm">) {
   const confirm = async () => {
     await recording.record("step_confirmed", { step: step.id });
     next();
@@ -13,7 +13,7 @@ export function Body({ step, recording, next, help }: BodyProps<"confirm">) {
   return (
     <Act help={help}>
       <Button large look="act" onClick={() => void confirm()}>
-        {step.button || "Done"}
+        {say(step.button) || "Done"}
       </Button>
     </Act>
   );

@@ -1,56 +1,116 @@
-import { useState } from "react";
+import { useEffect, useState } from "react";
+import { moment } from "../../../app/context";
 import { Button } from "../../../ui/controls";
 import { Mark } from "../../../ui/Mark";
 import { Act } from "../Act";
 import type { BodyProps } from "./screens";
 
 export const kind = "test";
-export const word = "Leak test";
+export const word = "Leak check";
 
 const METHODS = ["soap", "approved detector", "electronic nose"];
-const JOINT_WORDS = { too_early: "tested too early", not_tested: "not tested", tight: "tight", leaking: "leaks: tighten, test again", stale: "opened since: test again" };
+const JOINT_WORDS = { too_early: "checked too early", not_tested: "not checked", tight: "tight", leaking: "leaks: tighten, check again", stale: "opened since: check again" };
+const UNDO_MS = 5000;
 
-export function Body({ run, step, recording, help, next }: BodyProps<"test">) {
+/** The last answer, which may be taken back for a moment. */
+interface Last {
+  id: string;
+  joint: string;
+  tight: boolean;
+}
+
+export function Body({ run, step, recording, help, next, stay }: BodyProps<"test">) {
   const [method, setMethod] = useState(METHODS[0] ?? "soap");
+  const [chosen, choose] = useState<string | null>(null);
+  const [last, setLast] = useState<Last | null>(null);
   const joints = run.state.joints.filter((j) => step.joints.includes(j.id));
-  const due = joints.find((j) => j.status !== "tight");
-  const test = (joint: string, tight: boolean) => void recording.record("joint_tested", { joint, tight, method });
+  const due = joints.find((j) => j.id === chosen) ?? joints.find((j) => j.status !== "tight" && j.status !== "leaking") ?? joints.find((j) => j.status !== "tight");
+  const tight = joints.filter((j) => j.status === "tight").length;
+  useEffect(() => {
+    if (!last) return;
+    const timer = setTimeout(setLast, UNDO_MS, null);
+    return () => clearTimeout(timer);
+  }, [last]);
+  const test = async (joint: string, isTight: boolean) => {
+    stay();
+    const id = await recording.record("joint_tested", { joint, tight: isTight, method });
+    choose(null);
+    setLast(id ? { id, joint, tight: isTight } : null);
+  };
+  const undo = async () => {
+    if (!last) return;
+    setLast(null);
+    stay();
+    await recording.record("event_withdrawn", { event: last.id });
+    choose(last.joint);
+  };
+  const nameOf = (id: string) => joints.find((j) => j.id === id)?.name ?? id;
   return (
     <>
       <div className="px-4 pb-4">
-        <label className="flex items-center gap-2 pb-2">
-          Tested with
-          <select value={method} onChange={(e) => setMethod(e.target.value)} className="min-h-12 flex-1 rounded-sm border-[1.5px] border-edge bg-card px-2">
-            {METHODS.map((m) => (
-              <option key={m}>{m}</option>
-            ))}
-          </select>
-        </label>
-        <ul className="border-t border-rule">
-          {joints.map((j) => (
-            <li key={j.id} className="grid grid-cols-[1fr_auto_auto] items-center gap-2 border-b border-hair py-1.5">
-              <span className="min-w-0">
-                <span className={j === due ? "font-bold" : ""}>{j.name}</span>
-                <span className={`flex items-center gap-1.5 text-body ${j.status === "tight" ? "text-good" : j.status === "not_tested" || j.status === "too_early" ? "text-muted" : "text-stop"}`}>
-                  <Mark silent size={14} level={j.status === "tight" ? "good" : j.status === "not_tested" || j.status === "too_early" ? "not_checked" : "stop"} />
-                  {JOINT_WORDS[j.status]}
-                </span>
+        {due ? (
+          <div aria-live="polite" className="border-y-[1.5px] border-frame py-3">
+            <p className="text-muted">
+              Joint {joints.indexOf(due) + 1} of {joints.length} · {tight} tight
+            </p>
+            <p className="text-[1.4rem] font-bold leading-tight">{due.name}</p>
+            <p className="pt-1 text-body text-ink-2">
+              {due.sort}; {due.seal}; {due.tool}
+            </p>
+            {due.status === "not_tested" ? null : <p className="pt-1 text-stop">{JOINT_WORDS[due.status]}</p>}
+          </div>
+        ) : (
+          <p className="flex items-center gap-2 border-y-[1.5px] border-frame py-3 text-lg font-semibold">
+            <Mark level="good" silent size={24} /> All {joints.length} tight
+          </p>
+        )}
+        <p className="min-h-14 py-2">
+          {last ? (
+            <span className="flex items-center justify-between gap-2">
+              <span>
+                {nameOf(last.joint)}: {last.tight ? "tight" : "leaks"}
               </span>
-              <Button large onClick={() => test(j.id, false)}>
-                Leaks<span className="sr-only">: {j.name}</span>
+              <Button large onClick={() => void undo()}>
+                Undo
               </Button>
-              <Button large onClick={() => test(j.id, true)}>
-                Tight<span className="sr-only">: {j.name}</span>
-              </Button>
-            </li>
+            </span>
+          ) : null}
+        </p>
+        <div role="group" aria-label="Checked with" className="grid grid-cols-3 gap-1.5">
+          {METHODS.map((m) => (
+            <button key={m} type="button" aria-pressed={m === method} onClick={() => setMethod(m)} className={`min-h-12 rounded-sm border-[1.5px] px-1 text-body ${m === method ? "border-gas bg-gas-wash font-semibold" : "border-edge bg-card"}`}>
+              {m}
+            </button>
           ))}
-        </ul>
+        </div>
+        <details className="pt-3">
+          <summary className="min-h-10 cursor-pointer content-center text-muted">All {joints.length} joints</summary>
+          <ul className="border-t border-rule">
+            {joints.map((j) => (
+              <li key={j.id}>
+                <button type="button" onClick={() => choose(j.id)} className="flex min-h-12 w-full items-center gap-2 border-b border-hair py-1 text-left">
+                  <Mark silent size={16} level={j.status === "tight" ? "good" : j.status === "not_tested" || j.status === "too_early" ? "not_checked" : "stop"} />
+                  <span className="min-w-0 flex-1">{j.name}</span>
+                  <span className="text-small text-muted">
+                    {JOINT_WORDS[j.status]}
+                    {j.at && j.by ? `, ${j.by}, ${moment(j.at, "short")}` : ""}
+                  </span>
+                </button>
+              </li>
+            ))}
+          </ul>
+        </details>
       </div>
       <Act help={help}>
         {due ? (
-          <Button large look="act" onClick={() => test(due.id, true)}>
-            Tight: {due.name.split(":")[0]}
-          </Button>
+          <div className="grid grid-cols-2 gap-2">
+            <Button large onClick={() => void test(due.id, false)}>
+              Leaks
+            </Button>
+            <Button large look="act" onClick={() => void test(due.id, true)}>
+              Tight
+            </Button>
+          </div>
         ) : (
           <Button large look="act" onClick={next}>
             All tight: go on

@@ -14,7 +14,11 @@ export interface BodyProps<K extends Kind> {
   state: StateOf<K>;
   recording: ReturnType<typeof useRun>;
   next: () => void;
+  /** Stay at this step even once it is done: what was answered last may be taken back. */
+  stay: () => void;
   help: () => void;
+  /** Words of the step with the values it names, in this person's units. */
+  say: (words: string) => string;
 }
 
 export interface StepScreen<K extends Kind = Kind> {

@@ -1,0 +1,191 @@
+"""Walking a procedure on screen as a technician does: tap by tap, with the values it asks for."""
+
+import io
+import re
+from collections.abc import Callable
+from datetime import UTC, datetime
+from typing import Any
+
+from PIL import Image
+from playwright.sync_api import Locator, Page, expect
+
+from ofen.commissioning.procedure import Procedure
+from ofen.commissioning.steps.base import Step
+
+# A reading as it is typed: the unit of each quantity in which its SI value is the number.
+SI_UNITS = {
+    "gas_pressure": "Pa",
+    "source_pressure": "Pa",
+    "voltage": "V",
+    "temperature": "°C",
+    "hold": "s",
+    "electric_power": "W",
+    "share_ppm": "of 1",
+    "fraction": "of 1",
+    "liquid_volume": "m³",
+}
+# What stands on the screen, without the running clock and what is typed; what was recorded shows in the list of steps.
+SEEN = ["main h1", *(f"main {x}" for x in ("[role=alert]", "[aria-live]", "dl")), "nav[aria-label=Steps] select"]
+SCREEN = f"() => [...document.querySelectorAll({','.join(SEEN)!r})].map((e) => e.innerText).join()"
+Instead = Callable[["Walker", Any], bool]
+
+
+def picture() -> bytes:
+    out = io.BytesIO()
+    Image.new("RGB", (320, 240), (200, 80, 30)).save(out, "JPEG")
+    return out.getvalue()
+
+
+class Walker:
+    """Walks a run that is open in hands mode, its clock installed; counts its taps, a value typed not among them."""
+
+    def __init__(self, page: Page, procedure: Procedure, values: dict[str, float] | None = None) -> None:
+        self.page, self.procedure, self.values = page, procedure, values or {}
+        self.taps: dict[str, int] = {}
+        self.here = ""
+
+    @property
+    def act(self) -> Locator:
+        return self.page.get_by_role("region", name="Next action")
+
+    def heading(self) -> str:
+        return self.page.get_by_role("heading", level=1).first.inner_text()
+
+    def shown(self) -> Any:
+        """The step that is on the screen, None where all are done."""
+        at = self.page.get_by_label("Go to").input_value()
+        return self.procedure.step(at) if at else None
+
+    def tap(self, target: Locator, moves: bool = True) -> None:
+        """Press something that is recorded, and wait until the record shows."""
+        before = self.page.evaluate(SCREEN)
+        target.click()
+        self.taps[self.here] = self.taps.get(self.here, 0) + 1
+        if moves:
+            self.page.wait_for_function(f"before => ({SCREEN})() !== before", arg=before)
+
+    def press(self, name: str | re.Pattern[str], moves: bool = True) -> None:
+        self.tap(self.act.get_by_role("button", name=name), moves)
+
+    def main(self) -> None:
+        """The one thing to do."""
+        button = self.act.get_by_role("button").last
+        expect(button).to_be_enabled()
+        self.tap(button)
+
+    def later(self, seconds: float) -> None:
+        self.page.clock.fast_forward(int(seconds * 1000) + 1500)
+
+    def type(self, label: str, value: float, quantity: str) -> None:
+        self.page.get_by_label(label, exact=True).fill(f"{value:.12g} {SI_UNITS[quantity]}")
+
+    def walk(self, until: str = "", instead: Instead | None = None, most: int = 400) -> None:
+        """Walk to the end, or up to a step; `instead` may do a step otherwise and say so."""
+        for _ in range(most):
+            step = self.shown()
+            if step is None or step.id == until:
+                return
+            self.here = step.id
+            if not (instead and instead(self, step)):
+                self.do(step)
+        raise AssertionError(f"{self.heading()} is not left")
+
+    def do(self, step: Step) -> None:
+        getattr(self, f"_{step.KIND}")(step)
+
+    def _confirm(self, step: Any) -> None:
+        self.main()
+
+    def _bypass(self, step: Any) -> None:
+        self.main()
+
+    def _read(self, step: Any) -> None:
+        value = self.values.get(step.id, step.limit.middle if step.limit else 1.0)
+        self.type(f"{self.heading()}, reading", value, step.quantity)
+        self.main()
+
+    def _hold(self, step: Any) -> None:
+        self.main()
+        self.later(step.floor_s)
+        self.main()
+
+    def _wait(self, step: Any) -> None:
+        if step.floor_s:
+            if not step.dormant:
+                self.main()
+            self.later(step.floor_s)
+        for words in step.until:
+            self.tap(self.page.get_by_label(words, exact=False).first, moves=False)
+        if step.temperature_c is not None:
+            self.type(f"{self.heading()}, temperature", step.temperature_c, "temperature")
+        self.main()
+
+    def _choose(self, step: Any) -> None:
+        right = next(o for o in step.options if step.is_right(o.value))
+        self.tap(self.page.get_by_role("radio", name=right.reads, exact=True), moves=False)
+        self.main()
+
+    def _tries(self, step: Any) -> None:
+        self.press("Begin the try", moves=False)
+        self.later(1)
+        self.press("Let go", moves=False)
+        self.press("It caught")
+
+    def _tune(self, step: Any) -> None:
+        self.press("Smooth")
+        self.press("Falters")
+        self.press("Smooth")
+        self.press("Smooth")
+        self.press("Locked, still smooth")
+
+    def _photo(self, step: Any) -> None:
+        before = self.page.evaluate(SCREEN)
+        self.page.get_by_label(re.compile(", picture$")).set_input_files({"name": "seen.jpg", "mimeType": "image/jpeg", "buffer": picture()})
+        self.taps[self.here] = 1
+        self.page.wait_for_function(f"before => ({SCREEN})() !== before", arg=before)
+
+    def _electrical(self, step: Any) -> None:
+        for meter in step.meters:
+            value = self.values.get(f"{step.id}.{meter.id}", meter.limit.middle)
+            self.page.get_by_label(f"{meter.name}, reading", exact=True).fill(f"{value:g}")
+        self.main()
+
+    def _pressure_test(self, step: Any) -> None:
+        self.type("Gauge", step.test_pa + 500.0, "gas_pressure")
+        self.type("Warmth of the pipe", 10.0, "temperature")
+        self.main()
+        self.later(step.lasts_s)
+        self.type("Gauge", step.test_pa + 500.0, "gas_pressure")
+        self.type("Warmth of the pipe", 10.0, "temperature")
+        self.main()
+
+    def _test(self, step: Any) -> None:
+        while self.act.get_by_role("button", name="Tight", exact=True).count():
+            self.press("Tight")
+        self.main()
+
+
+def begin(page: Page, address: str, unit: str, key: str = "", values: dict[str, float] | None = None) -> Walker:
+    """Begin a run of a machine from the Commissioning stage and return its walker."""
+    from ofen.commissioning.procedure import unsealed
+
+    page.goto(f"{address}/commissioning")
+    page.clock.install(time=datetime.now(UTC))
+    machines = page.get_by_role("list", name="Machines")
+    if key:
+        machines.get_by_label(re.compile("^Another procedure for")).first.select_option(value=key)
+        machines.get_by_role("button", name="Begin it").first.click()
+    else:
+        machines.get_by_role("button", name=re.compile("^Begin")).first.click()
+    page.get_by_label("Go to").wait_for()
+    run = page.url.rsplit("/", 1)[1].split("?")[0]
+    kept = page.evaluate(
+        """run => new Promise((done) => {
+            const name = indexedDB.databases().then((all) => {
+                const open = indexedDB.open(all.find((d) => d.name.startsWith('ofen-')).name);
+                open.onsuccess = () => { open.result.transaction('runs').objectStore('runs').get(run).onsuccess = (e) => { open.result.close(); done(e.target.result.procedure); }; };
+            });
+        })""",
+        run,
+    )
+    return Walker(page, unsealed(kept), values)

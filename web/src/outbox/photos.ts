@@ -1,0 +1,45 @@
+// Pictures taken at work: made small and bare of where they were taken, kept here until the server has them.
+import { Problem, answer, api } from "../api/client";
+import type { Device } from "./device";
+
+const LONGEST_SIDE = 2048;
+const QUALITY = 0.85;
+export const MOST_BYTES = 10 * 1024 * 1024;
+const MOST_GIVEN_BYTES = 60 * 1024 * 1024;
+
+/** A picture as it is kept: drawn anew, so that nothing but the picture comes along. */
+export async function pictureOf(file: Blob): Promise<Blob> {
+  if (file.size > MOST_GIVEN_BYTES) throw new Error(`This file has ${Math.round(file.size / 1024 / 1024)} MB; a picture has at most ${MOST_GIVEN_BYTES / 1024 / 1024}.`);
+  let drawn: ImageBitmap;
+  try {
+    drawn = await createImageBitmap(file);
+  } catch {
+    throw new Error("This is no picture that can be shown. Take a JPEG or a PNG.");
+  }
+  const scale = Math.min(1, LONGEST_SIDE / Math.max(drawn.width, drawn.height));
+  const canvas = document.createElement("canvas");
+  canvas.width = Math.max(1, Math.round(drawn.width * scale));
+  canvas.height = Math.max(1, Math.round(drawn.height * scale));
+  canvas.getContext("2d")?.drawImage(drawn, 0, 0, canvas.width, canvas.height);
+  drawn.close();
+  const made = await new Promise<Blob | null>((done) => canvas.toBlob(done, "image/jpeg", QUALITY));
+  if (!made) throw new Error("This device cannot write the picture. Try a smaller one.");
+  if (made.size > MOST_BYTES) throw new Error("This picture is too large even made small. Take another.");
+  return made;
+}
+
+/** Send the pictures that wait, one by one; one the server will never take is named and kept. */
+export async function sendPhotos(device: Device): Promise<void> {
+  for (const kept of await device.db.photos.where("sent").equals(0).toArray()) {
+    const form = new FormData();
+    form.append("file", kept.picture, "photo.jpg");
+    try {
+      await answer(api.POST("/api/jobs/{job_id}/photos/{photo_id}", { params: { path: { job_id: kept.job, photo_id: kept.id } }, body: form as unknown as { file: string }, bodySerializer: (b) => b as unknown as FormData }));
+      await device.db.photos.update(kept.id, { sent: 1 });
+    } catch (problem) {
+      if (!(problem instanceof Problem)) throw problem;
+      if (problem.status === 0) return;
+      if ([413, 422, 409].includes(problem.status)) await device.db.photos.update(kept.id, { sent: 2, refusal: `${problem.message}. ${problem.detail}` });
+    }
+  }
+}

@@ -1,0 +1,95 @@
+// What is at hand beside the step: the other hand, leaving the step out, what was done at the unit, the ledger of bypasses.
+import type { Run, Step } from "../../api/client";
+import { useDraft } from "../../job/context";
+import { Button } from "../../ui/controls";
+import { BypassLedger } from "./BypassLedger";
+import { useHand } from "./hand";
+import type { useRun } from "./useRun";
+
+const CHANGES = [
+  ["vessel_changed", "A vessel was changed"],
+  ["fuel_converted", "It was converted to another fuel"],
+  ["battery_off", "The battery was off"],
+  ["plug_refitted", "A plug was out and in again"],
+  ["gas_set", "A regulator or a screw was turned"],
+] as const;
+
+interface HelpProps {
+  run: Run;
+  step: Step;
+  recording: ReturnType<typeof useRun>;
+  close: () => void;
+}
+
+export function Help({ run, step, recording, close }: HelpProps) {
+  const { hand, change } = useHand();
+  const [reason, setReason] = useDraft(`run.${run.id}.${step.id}.skip`);
+  const [words, setWords] = useDraft(`run.${run.id}.remark`);
+  const box = "min-h-12 w-full rounded-sm border-[1.5px] border-edge bg-card px-2";
+  const skip = async () => {
+    await recording.record("step_skipped", { step: step.id, reason });
+    setReason("");
+    close();
+  };
+  const remark = async () => {
+    await recording.record("remark", { text: words });
+    setWords("");
+  };
+  return (
+    <section aria-label="Help" className="my-3 grid gap-3 border-y-[1.5px] border-frame py-3">
+      <div role="group" aria-label="Hand" className="grid grid-cols-2 gap-2">
+        {(["left", "right"] as const).map((h) => (
+          <button key={h} type="button" aria-pressed={h === hand} onClick={() => change(h)} className={`min-h-12 rounded-sm border-[1.5px] ${h === hand ? "border-gas bg-gas-wash font-semibold" : "border-edge bg-card"}`}>
+            {h === "left" ? "Left hand" : "Right hand"}
+          </button>
+        ))}
+      </div>
+      {step.may_skip ? (
+        <form
+          className="grid gap-2"
+          onSubmit={(e) => {
+            e.preventDefault();
+            if (reason.trim() !== "") void skip();
+          }}
+        >
+          <label>
+            Leave this step out, because
+            <input className={box} value={reason} onChange={(e) => setReason(e.target.value)} />
+          </label>
+          <Button type="submit" large disabled={reason.trim() === ""}>
+            Leave it out
+          </Button>
+        </form>
+      ) : (
+        <p className="text-body text-ink-2">This step is never left out: what comes after it is safe only with it.</p>
+      )}
+      <label>
+        Something was done at the unit
+        <select className={box} value="" onChange={(e) => void recording.record("unit_changed", { change: e.target.value })}>
+          <option value="">— choose what: its tests are asked for again</option>
+          {CHANGES.map(([value, reads]) => (
+            <option key={value} value={value}>
+              {reads}
+            </option>
+          ))}
+        </select>
+      </label>
+      <form
+        className="grid gap-2"
+        onSubmit={(e) => {
+          e.preventDefault();
+          if (words.trim() !== "") void remark();
+        }}
+      >
+        <label>
+          Remark
+          <input className={box} value={words} onChange={(e) => setWords(e.target.value)} />
+        </label>
+        <Button type="submit" large disabled={words.trim() === ""}>
+          Keep the remark
+        </Button>
+      </form>
+      <BypassLedger run={run} recording={recording} />
+    </section>
+  );
+}

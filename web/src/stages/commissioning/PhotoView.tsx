@@ -1,0 +1,35 @@
+import { useEffect, useRef, useState } from "react";
+import { useSurroundings } from "../../app/context";
+
+interface PhotoViewProps {
+  job: string;
+  /** Its id. */
+  photo: string;
+  /** What it shows, in words. */
+  shows: string;
+}
+
+/** A picture taken at work: from this device while it is here, else from the server. */
+export function PhotoView({ job, photo, shows }: PhotoViewProps) {
+  const { device } = useSurroundings();
+  const canvas = useRef<HTMLCanvasElement>(null);
+  const [here, setHere] = useState<boolean | null>(null);
+  useEffect(() => {
+    let old = false;
+    void device.db.photos.get(photo).then(async (kept) => {
+      if (old) return;
+      setHere(kept !== undefined);
+      const drawn = kept ? await createImageBitmap(kept.picture) : null;
+      if (!drawn || !canvas.current || old) return;
+      canvas.current.width = drawn.width;
+      canvas.current.height = drawn.height;
+      canvas.current.getContext("2d")?.drawImage(drawn, 0, 0);
+    });
+    return () => {
+      old = true;
+    };
+  }, [device, photo]);
+  const look = "max-h-64 max-w-full rounded-sm border border-rule";
+  if (here === false) return <img src={`/api/jobs/${job}/papers/${photo}`} alt={shows} className={look} />;
+  return <canvas ref={canvas} role="img" aria-label={shows} className={look} />;
+}

@@ -1,0 +1,67 @@
+import { type Quantities, useQuantities } from "../../../app/context";
+import { useJobStore } from "../../../job/context";
+import { Button } from "../../../ui/controls";
+import { Mark } from "../../../ui/Mark";
+import { Act } from "../Act";
+import { within } from "../limits";
+import { useAllTyped, useTyped } from "../typed";
+import type { BodyProps, StateOf, StepOf } from "./screens";
+
+export const kind = "electrical";
+export const word = "Volts, hertz, amperes";
+
+type Meter = StepOf<"electrical">["meters"][number];
+
+export const told = (step: StepOf<"electrical">, state: StateOf<"electrical">, q: Quantities) =>
+  state.readings.map((r) => q.show(r.value ?? 0, step.meters.find((m) => m.id === r.id)?.quantity ?? "voltage")).join(", ");
+
+export function Body({ run, step, recording, next, help }: BodyProps<"electrical">) {
+  const store = useJobStore();
+  const keyOf = (meter: Meter) => `run.${run.id}.${step.id}.${meter.id}`;
+  const values = useAllTyped(step.meters.map((m) => ({ key: keyOf(m), kind: m.quantity ?? "voltage" })));
+  const readings = step.meters.flatMap((m, n) => (values[n] === null || values[n] === undefined ? [] : [{ id: m.id, value: values[n] }]));
+  const record = async () => {
+    await recording.record("electrical_read", { step: step.id, readings });
+    for (const m of step.meters) store.draft(keyOf(m), null);
+    next();
+  };
+  return (
+    <>
+      <div className="grid gap-2 px-4 pb-4">
+        {step.meters.map((m) => (
+          <MeterRow key={m.id} meter={m} draft={keyOf(m)} />
+        ))}
+      </div>
+      <Act help={help}>
+        <Button large look="act" disabled={readings.length < step.meters.length} onClick={() => void record()}>
+          {readings.length < step.meters.length ? `${readings.length} of ${step.meters.length} read` : "Record all"}
+        </Button>
+      </Act>
+    </>
+  );
+}
+
+interface MeterRowProps {
+  meter: Meter;
+  /** Where what is typed is kept until it is recorded. */
+  draft: string;
+}
+
+/** One value of the set, with what it may be and whether it is. */
+function MeterRow({ meter, draft }: MeterRowProps) {
+  const q = useQuantities();
+  const kind = meter.quantity ?? "voltage";
+  const typed = useTyped(draft, kind);
+  const { low, high } = meter.limit ?? { low: null, high: null };
+  const off = typed.value !== null && ((low !== null && typed.value < low) || (high !== null && typed.value > high));
+  return (
+    <label className="grid grid-cols-[1fr_6.5rem_1.5rem] items-center gap-x-2 border-b border-hair pb-2">
+      <span>
+        <span className="block font-medium">{meter.name}</span>
+        <span className={`block text-body ${typed.error ? "text-stop" : "text-muted"}`}>{typed.error || within(meter.limit, kind, q)}</span>
+      </span>
+      <input aria-label={`${meter.name}, reading`} value={typed.text} inputMode="decimal" autoComplete="off" onChange={(e) => typed.setText(e.target.value)} className="min-h-12 min-w-0 rounded-sm border-2 border-frame bg-card px-2 text-right text-big font-bold" />
+      <span>{typed.value === null ? null : <Mark level={off ? "stop" : "good"} />}</span>
+    </label>
+  );
+}

@@ -1,0 +1,83 @@
+import { useState } from "react";
+import { type Quantities, useQuantities } from "../../../app/context";
+import { Button } from "../../../ui/controls";
+import { Act } from "../Act";
+import { stopwatch, useSince } from "../clock";
+import { QuantityBox } from "../QuantityBox";
+import { useSignals, useStayAwake } from "../signals";
+import { Stopwatch } from "../Stopwatch";
+import { useTyped } from "../typed";
+import type { BodyProps, StateOf, StepOf } from "./screens";
+
+export const kind = "pressure_test";
+export const word = "Pressure test";
+export const told = (_step: StepOf<"pressure_test">, state: StateOf<"pressure_test">, q: Quantities) => (state.lost_pa === null ? "" : `lost ${q.show(state.lost_pa, "gas_pressure")} beside warmth`);
+export const allowed = (step: StepOf<"pressure_test">, q: Quantities) => `${q.show(step.test_pa, "gas_pressure")} for ${stopwatch(step.lasts_s)}`;
+
+const MEDIA = [
+  ["air", "Air"],
+  ["nitrogen", "Nitrogen, inert gas"],
+  ["oxygen", "Oxygen"],
+  ["fuel_gas", "Fuel gas"],
+] as const;
+
+export function Body({ run, step, state, recording, next, help }: BodyProps<"pressure_test">) {
+  const q = useQuantities();
+  const going = state.status === "holding" && state.begun_at !== null;
+  const since = useSince({ at: state.begun_at, page: state.page, page_s: state.page_s }, going);
+  useSignals({ running: going, since, floor: step.lasts_s });
+  useStayAwake(going);
+  const pressure = useTyped(`run.${run.id}.${step.id}.p`, "gas_pressure");
+  const warmth = useTyped(`run.${run.id}.${step.id}.t`, "temperature");
+  const [medium, setMedium] = useState<string>("air");
+  const left = going ? Math.max(0, Math.ceil(step.lasts_s - since)) : 0;
+  const whole = pressure.value !== null && warmth.value !== null;
+  const record = async () => {
+    const read = { step: step.id, pressure_pa: pressure.value, temperature_c: warmth.value };
+    await recording.record(going ? "pressure_test_ended" : "pressure_test_begun", going ? read : { ...read, medium });
+    pressure.clear();
+    warmth.clear();
+    if (going) next();
+  };
+  return (
+    <>
+      {going ? <Stopwatch name="Under pressure" running since={since} floor={step.lasts_s} /> : null}
+      <div className="grid gap-3 px-4 pb-4">
+        <p>
+          {going ? "Read both again at the end: " : ""}
+          <b>{q.show(step.test_pa, "gas_pressure")}</b> or more for <b>{stopwatch(step.lasts_s)}</b>
+          {step.volume_m3 ? `, ${q.show(step.volume_m3, "volume")} of piping` : ""}.
+        </p>
+        {state.leak_m3_per_s !== null && state.status === "failed" ? (
+          <p className="text-stop">
+            Lost {q.show(state.lost_pa ?? 0, "gas_pressure")} beside warmth: a leak of {q.show(state.leak_m3_per_s, "gas_flow")}.
+          </p>
+        ) : null}
+        <label className="block">
+          Gauge shows
+          <QuantityBox name="Gauge" typed={pressure} keys={false} />
+        </label>
+        <label className="block">
+          Pipe is as warm as
+          <QuantityBox name="Warmth of the pipe" typed={warmth} keys={false} />
+        </label>
+        {going ? null : (
+          <fieldset className="grid grid-cols-2 gap-2">
+            <legend className="pb-1">Pumped up with</legend>
+            {MEDIA.map(([value, reads]) => (
+              <label key={value} className="flex min-h-12 items-center gap-2 rounded-sm border-[1.5px] border-edge bg-card px-2 has-checked:border-ember">
+                <input type="radio" name={`${step.id}-medium`} checked={medium === value} onChange={() => setMedium(value)} className="size-5 accent-ember" />
+                {reads}
+              </label>
+            ))}
+          </fieldset>
+        )}
+      </div>
+      <Act help={help}>
+        <Button large look="act" disabled={!whole || left > 0} onClick={() => void record()}>
+          {left > 0 ? `${stopwatch(left)} more` : going ? "Record the end" : "Begin the test"}
+        </Button>
+      </Act>
+    </>
+  );
+}

@@ -1,0 +1,90 @@
+import { useState } from "react";
+import { Button } from "../../../ui/controls";
+import { Act } from "../Act";
+import type { BodyProps, StateOf, StepOf } from "./screens";
+
+export const kind = "tune";
+export const word = "Tune";
+export const told = (_step: StepOf<"tune">, state: StateOf<"tune">) => (state.falters_at === null ? "" : `falters at ${state.falters_at}, set at ${state.turns ?? 0} turns`);
+export const allowed = (step: StepOf<"tune">) => `at most ${step.most_at_once} turns at a time; ${step.last_turns} out after smooth`;
+
+const QUARTER = 0.25;
+
+/** What to do with the screw now, by where the work stands. */
+function order(step: StepOf<"tune">, state: StateOf<"tune">) {
+  const rest = (step.last_turns ?? 1) - ((state.smooth_at ?? 0) - (state.turns ?? 0));
+  const orders = {
+    lean: { words: "Turn it in until it falters", sign: 1, turns: step.least_at_once ?? 1 },
+    back: { words: "It falters: turn it out until it is smooth", sign: -1, turns: QUARTER },
+    more: { words: `Smooth: ${rest} turn${rest === 1 ? "" : "s"} more out`, sign: -1, turns: rest },
+    lock: { words: "Hold the screw, tighten the jam nut", sign: 0, turns: 0 },
+    locked: { words: "Locked", sign: 0, turns: 0 },
+  };
+  return orders[state.phase ?? "lean"];
+}
+
+export function Body({ step, state, recording, next, help }: BodyProps<"tune">) {
+  const now = order(step, state);
+  const [turns, setTurns] = useState(now.turns);
+  const [phase, setPhase] = useState(state.phase);
+  if (phase !== state.phase) {
+    setPhase(state.phase);
+    setTurns(now.turns);
+  }
+  const most = now.sign > 0 ? (step.most_at_once ?? 1.5) : 4;
+  const turn = (look: "smooth" | "falters") => void recording.record("screw_turned", { step: step.id, turns: now.sign * turns, look });
+  const lock = async () => {
+    await recording.record("screw_locked", { step: step.id });
+    next();
+  };
+  return (
+    <>
+      <div className="px-4 pb-4">
+        <p className="pb-1 text-lg font-semibold text-ember-ink" role="status">
+          {now.words}
+        </p>
+        <dl className="grid grid-cols-3 gap-2 border-y border-rule py-2 text-center">
+          {[
+            ["Turned in", state.turns ?? 0],
+            ["Falters at", state.falters_at ?? "—"],
+            ["Smooth at", state.smooth_at ?? "—"],
+          ].map(([name, value]) => (
+            <div key={name}>
+              <dt className="text-small text-muted">{name}</dt>
+              <dd className="text-big font-bold">{value}</dd>
+            </div>
+          ))}
+        </dl>
+        {now.sign === 0 ? null : (
+          <div className="grid grid-cols-[3.5rem_1fr_3.5rem] items-center gap-2 pt-3">
+            <Button large disabled={turns <= QUARTER} onClick={() => setTurns(turns - QUARTER)}>
+              <span className="sr-only">A quarter less</span>−
+            </Button>
+            <p className="text-center text-[2rem] font-bold" aria-label="Turns now">
+              {turns} {now.sign > 0 ? "in" : "out"}
+            </p>
+            <Button large disabled={turns >= most} onClick={() => setTurns(turns + QUARTER)}>
+              <span className="sr-only">A quarter more</span>+
+            </Button>
+          </div>
+        )}
+      </div>
+      <Act help={help}>
+        {now.sign === 0 ? (
+          <Button large look="act" onClick={() => void lock()}>
+            Locked, still smooth
+          </Button>
+        ) : (
+          <div className="grid grid-cols-2 gap-2">
+            <Button large onClick={() => turn("falters")}>
+              Falters
+            </Button>
+            <Button large look="act" onClick={() => turn("smooth")}>
+              Smooth
+            </Button>
+          </div>
+        )}
+      </Act>
+    </>
+  );
+}

@@ -1,0 +1,62 @@
+import { useState } from "react";
+import type { Quantities } from "../../../app/context";
+import { Button } from "../../../ui/controls";
+import { Act } from "../Act";
+import { stopwatch, useSince, watchedHere } from "../clock";
+import { QuantityBox } from "../QuantityBox";
+import { useSignals, useStayAwake } from "../signals";
+import { Stopwatch } from "../Stopwatch";
+import { useTyped } from "../typed";
+import type { BodyProps, StateOf, StepOf } from "./screens";
+
+export const kind = "wait";
+export const word = "Wait";
+export const told = (_step: StepOf<"wait">, state: StateOf<"wait">, q: Quantities) => (state.waited_s === null ? "" : q.show(state.waited_s, "hold"));
+export const allowed = (step: StepOf<"wait">) => [step.floor_s > 0 ? `at least ${stopwatch(step.floor_s)}` : "", ...step.until].filter(Boolean).join(", ");
+
+export function Body({ run, step, state, recording, next, help, say }: BodyProps<"wait">) {
+  const begun = { at: state.begun_at, page: state.page, page_s: state.page_s };
+  const waiting = state.status === "holding" && begun.at !== null;
+  const since = useSince(begun, waiting);
+  useSignals({ running: waiting, since, floor: step.floor_s, ceiling: step.ceiling_s });
+  useStayAwake(waiting);
+  const [seen, setSeen] = useState<string[]>([]);
+  const warmth = useTyped(`run.${run.id}.${step.id}`, "temperature");
+  // A lock-out counts only as far as one page has watched it.
+  const lost = waiting && step.lockout === true && !watchedHere(begun);
+  const left = Math.max(0, Math.ceil(step.floor_s - (lost ? 0 : since)));
+  const missing = step.until.filter((u) => !seen.includes(u));
+  const end = async () => {
+    await recording.record("wait_ended", { step: step.id, seen, temperature_c: step.temperature_c === null ? null : warmth.value });
+    warmth.clear();
+    next();
+  };
+  const begin = () => void recording.record("wait_begun", { step: step.id });
+  const ready = left === 0 && missing.length === 0 && (step.temperature_c === null || warmth.value !== null);
+  return (
+    <>
+      {step.floor_s > 0 ? <Stopwatch name="Waited" running={waiting && !lost} since={since} floor={step.floor_s} ceiling={step.ceiling_s} /> : null}
+      <div className="grid gap-2 px-4 pb-4">
+        {lost ? <p role="alert" className="text-ember-ink">This page did not see it begin, and no clock is trusted with a lock-out: it counts from now.</p> : null}
+        {step.until.map((u) => (
+          <label key={u} className="flex min-h-14 items-center gap-3 rounded-sm border-[1.5px] border-edge bg-card px-3 has-checked:border-good">
+            <input type="checkbox" checked={seen.includes(u)} onChange={(e) => setSeen(e.target.checked ? [...seen, u] : seen.filter((s) => s !== u))} className="size-5 accent-good" />
+            {u.charAt(0).toUpperCase() + u.slice(1)}
+          </label>
+        ))}
+        {step.temperature_c === null ? null : <QuantityBox name={`${say(step.title)}, temperature`} typed={warmth} />}
+      </div>
+      <Act help={help}>
+        {(waiting && !lost) || step.floor_s === 0 ? (
+          <Button large look="act" disabled={!ready} onClick={() => void end()}>
+            {left > 0 ? `${step.lockout ? "Locked" : "Wait"} ${stopwatch(left)} more` : say(step.button) || "It is so: go on"}
+          </Button>
+        ) : (
+          <Button large look="act" onClick={begin}>
+            {lost ? `Count from now: ${stopwatch(step.floor_s)}` : "Begin to wait"}
+          </Button>
+        )}
+      </Act>
+    </>
+  );
+}
