@@ -185,7 +185,7 @@ class JointStateOut(JointOut):  # type: ignore[misc]  # made from the declaratio
     by: str
 
 
-class BypassOut(Schema):
+class LedgerBypassOut(Schema):
     """An entry of the bypass ledger."""
 
     bypass: str
@@ -203,7 +203,7 @@ class RemarkOut(Schema):
     text: str
 
 
-class PhotoOut(Schema):
+class PictureOut(Schema):
     """A picture taken in a run: where it was taken, and what it shows."""
 
     photo: str
@@ -219,9 +219,9 @@ class RunStateOut(Schema):
     current: str | None
     steps: list[StepStateOut]
     joints: list[JointStateOut]
-    bypasses: list[BypassOut]
+    bypasses: list[LedgerBypassOut]
     remarks: list[RemarkOut]
-    photos: list[PhotoOut]
+    photos: list[PictureOut]
 
 
 class GateOut(Schema):

@@ -140,7 +140,9 @@ class Walker:
 
     def _photo(self, step: Any) -> None:
         before = self.page.evaluate(SCREEN)
-        self.page.get_by_label(re.compile(", picture$")).set_input_files({"name": "seen.jpg", "mimeType": "image/jpeg", "buffer": picture()})
+        self.page.get_by_label(re.compile(", picture$")).set_input_files(
+            {"name": "seen.jpg", "mimeType": "image/jpeg", "buffer": picture()}
+        )
         self.taps[self.here] = 1
         self.page.wait_for_function(f"before => ({SCREEN})() !== before", arg=before)
 

@@ -2,18 +2,18 @@
 
 import dataclasses
 import json
-import subprocess
-import sys
 from collections.abc import Iterator
 from typing import Any
 
 import pytest
 
 from ofen import starts
+from ofen.__main__ import main
 from ofen.catalogue import shipped as machines
 from ofen.catalogue.sheets import Generator
 from ofen.commissioning import steps
 from ofen.commissioning.checked import faults_of
+from ofen.commissioning.pages import all_pages
 from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.run import event_faults, fold, gates
 from ofen.commissioning.shipped import PURPOSES, Definition, is_so, limit_in, of_class, shipped
@@ -331,12 +331,9 @@ def test_a_step_that_cannot_be_read_says_where() -> None:
         build_procedure(definition, unit)
 
 
-def test_the_procedures_command_lists_them_all() -> None:
-    run = subprocess.run(
-        [sys.executable, "-m", "ofen", "procedures", "--json"], capture_output=True, text=True, cwd=ROOT, env={"PYTHONPATH": "core"}
-    )
-    assert run.returncode == 0
-    listed = json.loads(run.stdout)
+def test_the_procedures_command_lists_them_all(capsys: pytest.CaptureFixture[str]) -> None:
+    assert main(["procedures", "--json"]) == 0
+    listed = json.loads(capsys.readouterr().out)
     assert [p["key"] for p in listed] == list(shipped())
     for p in listed:
         assert {"key", "title", "purpose", "classes", "fuels", "school", "steps"} <= p.keys()
@@ -346,3 +343,13 @@ def test_the_procedures_command_lists_them_all() -> None:
             assert step["kind"] in steps.kinds()
     pilot = next(s for p in listed if p["key"] == "radiant_cylinder" for s in p["steps"] if s["id"] == "pilot_hold")
     assert (pilot["kind"], pilot["floor_s"], pilot["ceiling_s"]) == ("hold", 30, 60)
+
+
+def test_the_pages_of_the_docs_are_the_ones_the_core_writes() -> None:
+    folder = ROOT / "docs" / "procedures"
+    if not folder.exists():
+        pytest.skip("the docs are not here")
+    made = all_pages()
+    assert {f.name for f in folder.iterdir()} == set(made)
+    for name, text in made.items():
+        assert (folder / name).read_text(encoding="utf-8") == text

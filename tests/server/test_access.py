@@ -47,7 +47,11 @@ SHARED = {
     ("delete", "/api/people/{name}"),
 }
 # A file to bring in, and one to fetch: held by tests/server/test_papers.py, stranger and guest alike.
-BY_HAND = {("post", "/api/jobs/{job_id}/papers/{paper_id}"), ("get", "/api/jobs/{job_id}/papers/{paper_id}")}
+BY_HAND = {
+    ("post", "/api/jobs/{job_id}/papers/{paper_id}"),
+    ("post", "/api/jobs/{job_id}/photos/{photo_id}"),
+    ("get", "/api/jobs/{job_id}/papers/{paper_id}"),
+}
 BODIES: dict[tuple[str, str], Any] = {
     ("put", "/api/jobs/{job_id}/filed"): {"filed": True},
 }

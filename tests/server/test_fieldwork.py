@@ -1,6 +1,7 @@
 """Commissioning and the log over the wire: repeated, out of order, refused, signed off."""
 
-import copy
+import dataclasses
+import io
 import json
 import random
 import uuid
@@ -8,11 +9,13 @@ from typing import Any
 
 import pytest
 from django.apps import apps
+from django.core.management import CommandError, call_command
 from django.db import DatabaseError, connection, transaction
 
 from fieldwork.models import Event, Run, SignOff
 from ofen import __version__
-from ofen.commissioning.procedure import shipped
+from ofen.commissioning import seal
+from ofen.commissioning.shipped import of_class
 from ofen.job import load
 from ofen.plan import plan
 from teams.management.commands.load_demo import commissioning_events
@@ -64,7 +67,9 @@ def test_events_posted_twice_and_in_any_order_give_one_state(me: Caller, job: di
 def test_sign_off_is_refused_with_the_gates_and_given_without(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
     status, body = me.post(f"/runs/{run['id']}/sign-off")
     assert status == 409
-    assert {"step_open", "reading_missing", "hold_not_held", "joint_not_tested"} == {g["code"] for g in body["gates"]}
+    assert {"step_open", "reading_missing", "hold_not_held", "joint_not_tested", "photo_missing", "pressure_test_open"} == {
+        g["code"] for g in body["gates"]
+    }
     assert not SignOff.objects.exists()
     events = whole(job, run)
     me.post(f"/runs/{run['id']}/events", {"events": events})
@@ -200,12 +205,12 @@ def test_a_run_keeps_its_procedure_whatever_is_shipped_since(
 ) -> None:
     events = whole(job, run)
     me.post(f"/runs/{run['id']}/events", {"events": events[:10]})
-    newer = copy.deepcopy(shipped()["indirect_forced_air_lp"])
-    newer["version"] = 2
-    newer["step"] = [s for s in newer["step"] if s["id"] not in ("vent", "thermostat", "start")]
-    for step in newer["step"]:
-        step["needs"] = [n for n in step.get("needs", []) if n != "start"]
-    monkeypatch.setattr("ofen.commissioning.procedure.shipped", lambda: {"indirect_forced_air_lp": newer})
+    written = next(d for d in of_class("indirect_forced_air") if d.key == "indirect_forced_air_lp")
+    kept = [s for s in written.steps if s["id"] not in ("vent", "thermostat", "start")]
+    newer = dataclasses.replace(
+        written, version=9, steps=tuple(s | ({"calls_for": {}} if "calls_for" in s else {}) | {"needs": []} for s in kept)
+    )
+    monkeypatch.setattr("ofen.commissioning.procedure.of_class", lambda word: (newer,))
     status, found = me.get(f"/runs/{run['id']}")
     assert (status, found["procedure"]) == (200, run["procedure"])
     assert me.post(f"/runs/{run['id']}/events", {"events": events})[0] == 200
@@ -214,7 +219,7 @@ def test_a_run_keeps_its_procedure_whatever_is_shipped_since(
     assert me.get(f"/jobs/{job['id']}/report.pdf")[0] == 200
     assert SignOff.objects.get().sealed["procedure"] == run["procedure"]
     fresh = me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-1"})[1]
-    assert fresh["procedure"]["version"] == 2
+    assert fresh["procedure"]["version"] == 9
 
 
 @pytest.mark.parametrize(
@@ -277,3 +282,67 @@ def test_the_migration_seals_what_was_begun_before(me: Caller, job: dict[str, An
     assert sealed[run["id"]] == run["procedure"]
     assert sealed[signed["id"]]["title"] == evidence["procedure"]["title"]
     assert me.get(f"/runs/{signed['id']}")[0] == 200
+
+
+def signed_off(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> SignOff:
+    me.post(f"/runs/{run['id']}/events", {"events": whole(job, run)})
+    assert me.post(f"/runs/{run['id']}/sign-off")[0] == 200
+    return SignOff.objects.get(run=run["id"])
+
+
+def checked(*arguments: str) -> str:
+    out = io.StringIO()
+    call_command("check_seals", *arguments, stdout=out)
+    return out.getvalue()
+
+
+def test_a_signed_run_is_sealed_by_a_chain_that_a_command_checks(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
+    found = signed_off(me, job, run)
+    assert seal.broken(found.sealed) == ""
+    assert len(found.sealed["chain"]["links"]) == Event.objects.count()
+    assert me.get(f"/runs/{run['id']}")[1]["signed"]["seal"] == found.sealed["chain"]["head"]
+    assert "1 whole, 0 broken" in checked()
+    assert "1 whole, 0 broken" in checked(job["id"])
+    assert "0 whole" in checked(str(uuid.uuid4()))
+
+
+@pytest.mark.parametrize("where", ["sealed", "beside"])
+def test_a_record_changed_behind_the_seal_is_found(me: Caller, job: dict[str, Any], run: dict[str, Any], where: str) -> None:
+    found = signed_off(me, job, run)
+    table = "fieldwork_signoff" if where == "sealed" else "fieldwork_event"
+    with connection.cursor() as cursor:
+        cursor.execute(f"SET CONSTRAINTS ALL IMMEDIATE; ALTER TABLE {table} DISABLE TRIGGER {table}_only_grows")
+    if where == "sealed":
+        found.sealed["events"][4]["at"] = "2020-01-01T00:00:00+00:00"
+        found.save()
+    else:
+        event = Event.objects.order_by("device_at").first()
+        assert event is not None
+        event.body |= {"by": "Nobody"}
+        event.save()
+    with pytest.raises(CommandError, match="A seal is broken"):
+        checked()
+
+
+def test_a_short_procedure_is_a_run_of_its_own_that_asks_nothing_of_the_sign_off(
+    me: Caller, person: Any, job: dict[str, Any], run: dict[str, Any]
+) -> None:
+    signed_off(me, job, run)
+    short = plan(load(job["document"])).procedure("heater-1", "indirect_forced_air_gas_stop")
+    assert short is not None
+    record = {"kind": "run", "id": str(uuid.uuid4()), "job": job["id"], "unit": "heater-1", "revision_id": job["revision_id"]}
+    body = {"person": person.pk, "core_version": __version__, "records": [record | {"procedure": short.to_json()}]}
+    assert me.post("/outbox", body)[1]["results"][0]["outcome"] == "kept"
+    line = next(j for j in me.get("/jobs")[1] if j["id"] == job["id"])
+    assert line["next"]["code"] not in ("run_open", "sign_off_waiting", "not_commissioned")
+    bridged = {
+        "id": str(uuid.uuid4()),
+        "kind": "bypass_opened",
+        "at": "2026-01-12T09:00:00Z",
+        "bypass": "b",
+        "what": "Limit",
+        "why": "Fault",
+    }
+    assert me.post(f"/runs/{record['id']}/events", {"events": [bridged]})[0] == 200
+    line = next(j for j in me.get("/jobs")[1] if j["id"] == job["id"])
+    assert line["next"]["code"] == "bypass_open"

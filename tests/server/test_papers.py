@@ -76,6 +76,25 @@ def test_what_is_too_large_is_refused(me: Caller, job: dict[str, Any], settings:
     assert keep(me, job, PDF + b"\0" * 20_000)[0] == 413
 
 
+def take(who: Caller, job: dict[str, Any], content: bytes) -> tuple[int, Any]:
+    answer = who.client.post(f"/api/jobs/{job['id']}/photos/{uuid.uuid4()}", {"file": SimpleUploadedFile("seen.jpg", content)})
+    return answer.status_code, answer.json()
+
+
+def test_a_picture_taken_at_work_is_a_picture_and_nothing_else(
+    me: Caller, stranger: Caller, job: dict[str, Any], settings: Any
+) -> None:
+    status, kept = take(me, job, photo("JPEG"))
+    assert (status, kept["kind"]) == (200, "image/jpeg")
+    assert dict(Image.open(io.BytesIO(me.client.get(f"/api/jobs/{job['id']}/papers/{kept['id']}").content)).getexif()) == {}
+    assert (take(me, job, PDF)[0], take(me, job, PDF)[1]["title"]) == (422, "This is no picture")
+    assert take(me, job, b"no picture at all")[0] == 422
+    assert take(stranger, job, photo("JPEG"))[0] == 404
+    assert take(Caller(someone("gast", Paper.objects.get().job.team.name, "guest")), job, photo("JPEG"))[0] == 403
+    settings.LARGEST_PAPER_BYTES = 100
+    assert take(me, job, photo("JPEG"))[0] == 413
+
+
 def test_papers_are_the_teams_own_and_a_guest_reads_alone(me: Caller, stranger: Caller, job: dict[str, Any]) -> None:
     id = uuid.uuid4()
     keep(me, job, PDF, id)

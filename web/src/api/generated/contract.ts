@@ -2069,7 +2069,7 @@ export interface components {
             /** Unit Name */
             unit_name: string;
             /** Steps */
-            steps: (components["schemas"]["ofen_server__declared__BypassOut"] | components["schemas"]["ChooseOut"] | components["schemas"]["ConfirmOut"] | components["schemas"]["ElectricalOut"] | components["schemas"]["HoldOut"] | components["schemas"]["ofen_server__declared__PhotoOut"] | components["schemas"]["PressureTestOut"] | components["schemas"]["ReadOut"] | components["schemas"]["TestOut"] | components["schemas"]["TriesOut"] | components["schemas"]["TuneOut"] | components["schemas"]["WaitOut"])[];
+            steps: (components["schemas"]["BypassOut"] | components["schemas"]["ChooseOut"] | components["schemas"]["ConfirmOut"] | components["schemas"]["ElectricalOut"] | components["schemas"]["HoldOut"] | components["schemas"]["PhotoOut"] | components["schemas"]["PressureTestOut"] | components["schemas"]["ReadOut"] | components["schemas"]["TestOut"] | components["schemas"]["TriesOut"] | components["schemas"]["TuneOut"] | components["schemas"]["WaitOut"])[];
             /** Joints */
             joints: components["schemas"]["JointOut"][];
             /** Only Changed */
@@ -3279,6 +3279,24 @@ export interface components {
             by: string;
         };
         /**
+         * LedgerBypassOut
+         * @description An entry of the bypass ledger.
+         */
+        LedgerBypassOut: {
+            /** Bypass */
+            bypass: string;
+            /** What */
+            what: string;
+            /** Why */
+            why: string;
+            /** By */
+            by: string;
+            /** Opened At */
+            opened_at: string;
+            /** Closed At */
+            closed_at: string | null;
+        };
+        /**
          * MeterReadOut
          * @description One value as it was read, in SI.
          */
@@ -3315,6 +3333,22 @@ export interface components {
             gate: string;
             /** Photo */
             photo: string;
+        };
+        /**
+         * PictureOut
+         * @description A picture taken in a run: where it was taken, and what it shows.
+         */
+        PictureOut: {
+            /** Photo */
+            photo: string;
+            /** Step */
+            step: string;
+            /** At */
+            at: string;
+            /** By */
+            by: string;
+            /** Shows */
+            shows: string;
         };
         /**
          * PressureTestStateOut
@@ -3424,11 +3458,11 @@ export interface components {
             /** Joints */
             joints: components["schemas"]["JointStateOut"][];
             /** Bypasses */
-            bypasses: components["schemas"]["ofen_server__plan_schemas__BypassOut"][];
+            bypasses: components["schemas"]["LedgerBypassOut"][];
             /** Remarks */
             remarks: components["schemas"]["RemarkOut"][];
             /** Photos */
-            photos: components["schemas"]["ofen_server__plan_schemas__PhotoOut"][];
+            photos: components["schemas"]["PictureOut"][];
         };
         /**
          * TestStateOut
@@ -3562,125 +3596,6 @@ export interface components {
             waited_s: number | null;
             /** Temperature C */
             temperature_c: number | null;
-        };
-        /**
-         * BypassOut
-         * @description A step that opens a bypass, or closes the one that another step opened.
-         */
-        ofen_server__declared__BypassOut: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "bypass";
-            /** Id */
-            id: string;
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-            /**
-             * Act
-             * @enum {string}
-             */
-            act: "open" | "close";
-            /** Bypass */
-            bypass: string;
-            /** What */
-            what: string;
-            /** Why */
-            why: string;
-        };
-        /**
-         * PhotoOut
-         * @description A step at which a picture is taken.
-         */
-        ofen_server__declared__PhotoOut: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "photo";
-            /** Id */
-            id: string;
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-        };
-        /**
-         * BypassOut
-         * @description An entry of the bypass ledger.
-         */
-        ofen_server__plan_schemas__BypassOut: {
-            /** Bypass */
-            bypass: string;
-            /** What */
-            what: string;
-            /** Why */
-            why: string;
-            /** By */
-            by: string;
-            /** Opened At */
-            opened_at: string;
-            /** Closed At */
-            closed_at: string | null;
-        };
-        /**
-         * PhotoOut
-         * @description A picture taken in a run: where it was taken, and what it shows.
-         */
-        ofen_server__plan_schemas__PhotoOut: {
-            /** Photo */
-            photo: string;
-            /** Step */
-            step: string;
-            /** At */
-            at: string;
-            /** By */
-            by: string;
-            /** Shows */
-            shows: string;
         };
         /**
          * RunNowIn
