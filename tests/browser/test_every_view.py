@@ -173,6 +173,9 @@ def violations(page: Page) -> list[str]:
     return [f"{v['id']}: {v['nodes'][0]['html'][:120]}" for v in report["violations"]]
 
 
+HANDS = ("permits", "before_photo", "fuel_handle", "pressure_test", "open_slowly", "leak_test", "relight", "flame", "manifold")
+
+
 @pytest.mark.parametrize("theme", ["light", "dark", "contrast"])
 def test_axe_finds_nothing_on_any_main_view(at_work: Page, served: Served, theme: str) -> None:
     at_work.emulate_media(reduced_motion="reduce")  # a mark of change that is half faded has another contrast
@@ -187,7 +190,7 @@ def test_axe_finds_nothing_on_any_main_view(at_work: Page, served: Served, theme
     stage(at_work, "Commissioning")
     at_work.set_viewport_size({"width": 390, "height": 844})
     at_work.get_by_role("button", name="Begin commissioning").click()
-    for step in ("permits", "fuel_handle", "open_slowly", "leak_test", "manifold"):
+    for step in HANDS:
         at_work.get_by_label("Go to").select_option(step)
         assert (step, violations(at_work)) == (step, [])
 
@@ -260,9 +263,9 @@ def test_targets_of_hands_mode_fit_a_glove(at_work: Page, served: Served) -> Non
     stage(at_work, "Commissioning")
     at_work.set_viewport_size({"width": 390, "height": 844})
     at_work.get_by_role("button", name="Begin commissioning").click()
-    for step in ("permits", "fuel_handle", "open_slowly", "leak_test", "manifold"):
+    for step in HANDS:
         at_work.get_by_label("Go to").select_option(step)
-        sizes = at_work.locator("button, select, input:not([type=radio])").evaluate_all(
+        sizes = at_work.locator("button, select, summary, input:not([type=radio], [type=file])").evaluate_all(
             "all => all.map(e => [e.outerHTML.slice(0, 80), e.getBoundingClientRect().height])"
         )
         small = [html for html, height in sizes if height < 48]

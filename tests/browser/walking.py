@@ -9,7 +9,7 @@ from typing import Any
 from PIL import Image
 from playwright.sync_api import Locator, Page, expect
 
-from ofen.commissioning.procedure import Procedure
+from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.steps.base import Step
 
 # A reading as it is typed: the unit of each quantity in which its SI value is the number.
@@ -167,11 +167,8 @@ class Walker:
         self.main()
 
 
-def begin(page: Page, address: str, unit: str, key: str = "", values: dict[str, float] | None = None) -> Walker:
-    """Begin a run of a machine from the Commissioning stage and return its walker."""
-    from ofen.commissioning.procedure import unsealed
-
-    page.goto(f"{address}/commissioning")
+def begin(page: Page, key: str = "", values: dict[str, float] | None = None) -> Walker:
+    """Begin a run of the first machine on the Commissioning stage, which is open, and return its walker."""
     page.clock.install(time=datetime.now(UTC))
     machines = page.get_by_role("list", name="Machines")
     if key:
@@ -180,14 +177,21 @@ def begin(page: Page, address: str, unit: str, key: str = "", values: dict[str, 
     else:
         machines.get_by_role("button", name=re.compile("^Begin")).first.click()
     page.get_by_label("Go to").wait_for()
+    return walker(page, values)
+
+
+KEPT = """async (run) => {
+    const all = await indexedDB.databases();
+    const opened = indexedDB.open(all.find((d) => d.name.startsWith('ofen-')).name);
+    const db = await new Promise((done) => { opened.onsuccess = () => done(opened.result); });
+    const asked = db.transaction('runs').objectStore('runs').get(run);
+    const found = await new Promise((done) => { asked.onsuccess = () => done(asked.result); });
+    db.close();
+    return found.procedure;
+}"""
+
+
+def walker(page: Page, values: dict[str, float] | None = None) -> Walker:
+    """The walker of the run that is open, by the procedure it is sealed with on this device."""
     run = page.url.rsplit("/", 1)[1].split("?")[0]
-    kept = page.evaluate(
-        """run => new Promise((done) => {
-            const name = indexedDB.databases().then((all) => {
-                const open = indexedDB.open(all.find((d) => d.name.startsWith('ofen-')).name);
-                open.onsuccess = () => { open.result.transaction('runs').objectStore('runs').get(run).onsuccess = (e) => { open.result.close(); done(e.target.result.procedure); }; };
-            });
-        })""",
-        run,
-    )
-    return Walker(page, unsealed(kept), values)
+    return Walker(page, unsealed(page.evaluate(KEPT, run)), values)

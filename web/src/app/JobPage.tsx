@@ -15,6 +15,7 @@ import { saveJob } from "../outbox/save";
 import { FuelPath } from "../path/FuelPath";
 import { CommissioningStage } from "../stages/commissioning/CommissioningStage";
 import { HandsMode } from "../stages/commissioning/HandsMode";
+import { JobBypasses } from "../stages/commissioning/JobBypasses";
 import { EquipmentStage } from "../stages/equipment/EquipmentStage";
 import { HandoverStage } from "../stages/handover/HandoverStage";
 import { NeedStage } from "../stages/need/NeedStage";
@@ -160,6 +161,7 @@ function Stages() {
         <JobHeader />
         {conflict ? <ConflictPanel theirs={conflict} /> : null}
         <Unreadable />
+        {stage === "commissioning" ? null : <JobBypasses runs={runs} />}
         {plan ? <SupplyTabs plan={plan} shown={shown} look={lookAt} /> : null}
         {plan ? (
           <FuelPath base={base} path={path} readings={measured} notes={notes} />
