@@ -13,6 +13,7 @@ from typing import Any
 import pandapipes
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
+from bench import commissioning
 from bench import crowded as crowd
 from bench import many as measured
 from bench.timing import percentile, timed_ms
@@ -145,6 +146,11 @@ def trees(bench: Bench) -> None:
             ratios.append(one / ours)
     bench.note("one pipeflow of pandapipes of the same tree, median of 15", percentile(theirs, 0.5), "ms")
     bench.note("times faster than that, median of 15 turns", percentile(ratios, 0.5), "×", least=50)
+
+
+def runs(bench: Bench) -> None:
+    """Time the replay of a long commissioning run."""
+    commissioning.replay(bench.note)
 
 
 def many(bench: Bench) -> None:
@@ -412,6 +418,7 @@ def screens(bench: Bench) -> None:
             browser = p.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
             for part in (edits, through_the_server, through_the_engine, starts_page, outbox):
                 part(bench, browser, served)
+            commissioning.taps(bench.note, browser, served)
             browser.close()
             warm_reload(bench, p, served, Path(folder))
     finally:
@@ -422,7 +429,7 @@ def main() -> int:
     """Run everything and say whether all of it is good enough."""
     bench = Bench()
     chosen = sys.argv[1:]
-    for part in (p for p in (core, many, bundle, engine_weight, screens) if not chosen or p.__name__ in chosen):
+    for part in (p for p in (core, runs, many, bundle, engine_weight, screens) if not chosen or p.__name__ in chosen):
         part(bench)
     (ROOT / "bench" / "last.json").write_text(json.dumps(bench.rows, indent=1) + "\n", encoding="utf-8")
     return 0 if all(r["good"] for r in bench.rows) else 1

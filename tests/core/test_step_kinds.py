@@ -1,6 +1,7 @@
 """The kinds of steps one by one: what each takes, what it refuses, and each of its gates alone."""
 
 import random
+import re
 from datetime import timedelta
 from typing import Any
 
@@ -14,6 +15,7 @@ from ofen.commissioning.run import event_faults, fold, gates
 from ofen.commissioning.run import kinds as run_kinds
 from ofen.commissioning.steps.base import RunState
 from ofen.supply.tree.joints import Joint
+from tests.conftest import ROOT
 
 from .book import Book
 
@@ -159,6 +161,14 @@ def test_the_table_of_looks_is_closed() -> None:
     assert all(any(k.right for k in group) for group in looks.shipped().values())
     assert all(k.right or (k.cause and k.act) for k in every)
     assert len({k.drawing for k in every}) == len(every)
+
+
+def test_every_look_has_a_drawing_of_our_own() -> None:
+    screen = ROOT / "web" / "src" / "stages" / "commissioning" / "LookDrawing.tsx"
+    if not screen.exists():
+        pytest.skip("the screens are not here")
+    drawn = set(re.findall(r'^  "([a-z-]+)":', screen.read_text(encoding="utf-8"), re.MULTILINE))
+    assert drawn == {k.drawing for group in looks.shipped().values() for k in group}
 
 
 TRIES = {"id": "start", "kind": "tries", "try_ceiling_s": 5.0, "tries": 3, "rest_s": 180.0, "rest_why": "the starter burns out."}

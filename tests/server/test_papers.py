@@ -91,6 +91,9 @@ def test_a_picture_taken_at_work_is_a_picture_and_nothing_else(
     assert take(me, job, b"no picture at all")[0] == 422
     assert take(stranger, job, photo("JPEG"))[0] == 404
     assert take(Caller(someone("gast", Paper.objects.get().job.team.name, "guest")), job, photo("JPEG"))[0] == 403
+    # A file of 200 MB is refused by what it says of itself, before any of it is read.
+    answer = me.client.generic("POST", f"/api/jobs/{job['id']}/photos/{uuid.uuid4()}", b"x", CONTENT_LENGTH=str(200 * 1024 * 1024))
+    assert (answer.status_code, answer.json()["title"]) == (413, "This is too large")
     settings.LARGEST_PAPER_BYTES = 100
     assert take(me, job, photo("JPEG"))[0] == 413
 

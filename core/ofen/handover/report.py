@@ -13,7 +13,7 @@ from ..errors import Fault
 from ..job import Job
 from ..quantities import shown
 from ..running.entries import KINDS, label
-from ..verdicts import said
+from ..verdicts import said, values_json
 from . import site_plan
 
 TITLES = {
@@ -151,11 +151,14 @@ def _run(run: dict[str, Any], system: str) -> dict[str, Any]:
     for plain in run["procedure"]["steps"]:
         step = document.read(kinds[plain["kind"]], plain, "", [])
         state = document.read(states[plain["kind"]], found[plain["id"]], "", [])
+        if state.status == "idle":
+            continue
         lines.append(
             {
-                "title": step.title,
-                "status": state.status,
-                "value": step.told(state, show),
+                "title": said(step.title, values_json(step.values.items()), system),
+                "status": STATUS_WORDS.get(state.status, state.status),
+                "value": step.told(state, show) or (state.say if state.status == "skipped" else ""),
+                "by": state.by,
                 "allowed": step.allowed(show),
                 "at": state.at or "",
             }
@@ -173,6 +176,7 @@ def _run(run: dict[str, Any], system: str) -> dict[str, Any]:
     }
 
 
+STATUS_WORDS = {"skipped": "left out", "stale": "to be done again", "holding": "going on"}
 STATE_WORDS = {
     "no_procedure": "no guided commissioning: see the record on paper",
     "not_begun": "not commissioned",

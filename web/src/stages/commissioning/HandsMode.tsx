@@ -3,8 +3,9 @@ import { useEffect, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import type { Run, Step, StepState } from "../../api/client";
 import { AssumedBefore } from "../../app/AssumedLine";
-import { moment, useQuantities } from "../../app/context";
+import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useJobStore } from "../../job/context";
+import { copyOf } from "../../outbox/copy";
 import { Button } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 import { OpenBypasses } from "./BypassLedger";
@@ -38,6 +39,7 @@ export function HandsMode({ run, base }: HandsModeProps) {
   const state = run.state.steps[index];
   const open = run.state.bypasses.some((b) => b.closed_at === null);
   useGuard(open, () => setLeaving(true));
+  useOthers(run.job);
   const leave = `${base}/commissioning`;
   return (
     <div className="mx-auto flex w-full max-w-xl flex-1 flex-col text-[1.0625rem]">
@@ -72,6 +74,23 @@ export function HandsMode({ run, base }: HandsModeProps) {
       </fieldset>
     </div>
   );
+}
+
+const OTHERS_MS = 15_000;
+
+/** Fetch now and then what others have done at the same run; without signal it waits for the next time. */
+function useOthers(job: string) {
+  const { device } = useSurroundings();
+  useEffect(() => {
+    const look = async () => {
+      if (document.visibilityState !== "visible" || !navigator.onLine) return;
+      const asked = await device.arrivals(job);
+      const mark = (await device.db.jobs.get(job))?.mark;
+      await device.takeIn(await copyOf(job, mark), true, asked).catch(() => undefined);
+    };
+    const timer = setInterval(() => void look().catch(() => undefined), OTHERS_MS);
+    return () => clearInterval(timer);
+  }, [device, job]);
 }
 
 /** Ask once before the page is left with a bypass open: by the browser's own back, by closing, by a reload. */
