@@ -142,6 +142,41 @@ class State:
     gate: str = text("Gate", 60)
 
 
+@dataclass
+class TimedState(State):
+    """A state in which time counts: what the clocks showed when it began to."""
+
+    since_at: str | None = moment("Since", default=None)
+    page: str = text("Page", 40)
+    page_s: float | None = number("hold", 0, 3.2e8, "Since the page was opened")
+
+    @property
+    def since(self) -> Clock | None:
+        """What the clocks showed when it began to count, None while it does not."""
+        return None if self.since_at is None else Clock(self.since_at, self.page, self.page_s)
+
+    def count_from(self, clock: Clock) -> None:
+        """Count from this moment.
+
+        Arguments: clock.
+        Source: common practice.
+        """
+        self.since_at, self.page, self.page_s = clock.at, clock.page, clock.page_s
+
+
+def with_floor(entry: dict[str, Any], site: Site) -> dict[str, Any]:
+    """Return the plain data of a step with the floor that the sheet asks, where it asks more than the file.
+
+    Arguments: entry, as the procedure's file has it, with the name of a limit; site.
+    Source: the procedures' files; the data sheet.
+    """
+    limit = site.limits.get(entry.get("limit", ""))
+    made = {"floor_s": 0.0, **{k: v for k, v in entry.items() if k != "limit"}}
+    if limit and limit.low:
+        made["floor_s"] = max(limit.low, made["floor_s"])
+    return made
+
+
 @dataclass(frozen=True)
 class Site:
     """What a procedure is built for: limits of the plan and the sheet by name, the joints on the machine's way."""

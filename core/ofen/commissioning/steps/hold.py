@@ -6,9 +6,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ...document import moment, number, text
-from ..clock import Clock, elapsed_s, spoken
-from .base import Change, RunState, Show, Site, State, Step, StepEvent
+from ...document import number
+from ..clock import elapsed_s, spoken
+from .base import Change, RunState, Show, Site, State, Step, StepEvent, TimedState, with_floor
 
 LONGEST_S = 7 * 86_400.0
 
@@ -25,7 +25,7 @@ class HoldBegun(StepEvent):
         Arguments: step, state (changed), run.
         Source: common practice.
         """
-        state.begun_at, state.page, state.page_s = self.at, self.page, self.page_s
+        state.count_from(self.clock)
         state.status, state.say, state.gate = "holding", "", "hold_not_held"
 
 
@@ -41,10 +41,10 @@ class HoldEnded(StepEvent):
         Arguments: step, state (changed), run.
         Source: common practice.
         """
-        if state.begun_at is None:
+        if state.since is None:
             return
-        held = elapsed_s(Clock(state.begun_at, state.page, state.page_s), self.clock)
-        state.begun_at = None
+        held = elapsed_s(state.since, self.clock)
+        state.since_at = None
         state.status, state.gate = "failed", "hold_not_held"
         if held < step.floor_s:
             state.say = f"Held {spoken(held)}; at least {spoken(step.floor_s)} is wanted. Hold it again."
@@ -55,13 +55,10 @@ class HoldEnded(StepEvent):
 
 
 @dataclass
-class HoldState(State):
+class HoldState(TimedState):
     """Since when it is held, and how long it was."""
 
     KIND: ClassVar[str] = "hold"
-    begun_at: str | None = moment("Held since", default=None)
-    page: str = text("Page", 40)
-    page_s: float | None = number("hold", 0, 3.2e8, "Since the page was opened")
     held_s: float | None = number("hold", 0, LONGEST_S, "Held")
 
 
@@ -85,11 +82,7 @@ class Hold(Step):
         Arguments: entry, site.
         Source: the procedures' files.
         """
-        limit = site.limits.get(entry.get("limit", ""))
-        made = {"floor_s": 0.0, **{k: v for k, v in entry.items() if k != "limit"}}
-        if limit and limit.low:
-            made["floor_s"] = max(limit.low, made["floor_s"])
-        return made
+        return with_floor(entry, site)
 
     def changed(self, now: Hold) -> Change | None:
         """Return the times as they are now where they are others.

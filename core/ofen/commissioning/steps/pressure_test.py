@@ -6,10 +6,10 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ...document import choice, moment, number, text
-from ..clock import Clock, elapsed_s, spoken
+from ...document import choice, number, text
+from ..clock import elapsed_s, spoken
 from ..pressure_tests import LEAST_PA, LEAST_S, judged, leak_rate_m3_per_s, lost_pa
-from .base import Change, RunState, Show, Site, State, Step, StepEvent
+from .base import Change, RunState, Show, Site, State, Step, StepEvent, TimedState
 
 MEDIA = (("air", "air"), ("nitrogen", "nitrogen or another inert gas"), ("oxygen", "oxygen"), ("fuel_gas", "fuel gas"))
 
@@ -31,14 +31,14 @@ class PressureTestBegun(StepEvent):
         """
         state.pressure_pa, state.temperature_c, state.medium = self.pressure_pa, self.temperature_c, self.medium
         state.end_pa = state.end_c = state.leak_m3_per_s = state.lost_pa = None
-        state.status, state.gate, state.begun_at = "failed", "pressure_test_failed", None
+        state.status, state.gate, state.since_at = "failed", "pressure_test_failed", None
         if self.medium in ("oxygen", "fuel_gas"):
             state.say = "Never with oxygen or fuel gas: let it off outdoors, then air or an inert gas."
         elif self.pressure_pa < step.test_pa:
             state.say = "Too little: pump it up to the test pressure and begin again."
         else:
             state.status, state.say, state.gate = "holding", "", "pressure_test_not_over"
-            state.begun_at, state.page, state.page_s = self.at, self.page, self.page_s
+            state.count_from(self.clock)
 
 
 @dataclass(frozen=True)
@@ -55,13 +55,13 @@ class PressureTestEnded(StepEvent):
         Arguments: step, state (changed), run.
         Source: `pressure_tests`.
         """
-        if state.begun_at is None or state.pressure_pa is None or state.temperature_c is None:
+        if state.since is None or state.pressure_pa is None or state.temperature_c is None:
             return
-        lasted = elapsed_s(Clock(state.begun_at, state.page, state.page_s), self.clock)
+        lasted = elapsed_s(state.since, self.clock)
         if lasted < step.lasts_s:
             state.say = f"Too early: {spoken(step.lasts_s - lasted)} more."
             return
-        state.end_pa, state.end_c, state.begun_at = self.pressure_pa, self.temperature_c, None
+        state.end_pa, state.end_c, state.since_at = self.pressure_pa, self.temperature_c, None
         fallen = lost_pa(state.pressure_pa, state.temperature_c, self.pressure_pa, self.temperature_c, step.barometer_pa)
         state.lost_pa = fallen
         state.leak_m3_per_s = leak_rate_m3_per_s(step.volume_m3, fallen, lasted, step.barometer_pa)
@@ -78,13 +78,10 @@ RISEN = "It rose by more than warmth explains: a valve leaks in, or the temperat
 
 
 @dataclass
-class PressureTestState(State):
+class PressureTestState(TimedState):
     """What was read at the beginning and at the end, and what it comes to."""
 
     KIND: ClassVar[str] = "pressure_test"
-    begun_at: str | None = moment("Begun", default=None)
-    page: str = text("Page", 40)
-    page_s: float | None = number("hold", 0, 3.2e8, "Since the page was opened")
     medium: str = text("With", 20)
     pressure_pa: float | None = number("gas_pressure", 0, 1e7, "Pressure")
     temperature_c: float | None = number("temperature", -50, 60, "Temperature")

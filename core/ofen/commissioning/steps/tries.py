@@ -6,9 +6,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ...document import flag, moment, number, text, whole
-from ..clock import Clock, elapsed_s, spoken
-from .base import RunState, Show, State, Step, StepEvent
+from ...document import flag, number, text, whole
+from ..clock import elapsed_s, spoken
+from .base import RunState, Show, State, Step, StepEvent, TimedState
 
 
 @dataclass(frozen=True)
@@ -25,16 +25,16 @@ class TryMade(StepEvent):
         Arguments: step, state (changed), run.
         Source: common practice.
         """
-        rested = state.last is not None and elapsed_s(state.last, self.clock) >= step.rest_s
+        rested = state.since is not None and elapsed_s(state.since, self.clock) >= step.rest_s
         if state.tries >= step.tries:
-            if not rested and state.last is not None:
-                left = step.rest_s - elapsed_s(state.last, self.clock)
+            if not rested and state.since is not None:
+                left = step.rest_s - elapsed_s(state.since, self.clock)
                 state.status, state.gate = "failed", "try_without_rest"
                 state.say = f"Let it rest {spoken(left)} more: {step.rest_why}"
                 return
             state.tries = 0
         state.tries += 1
-        state.last_at, state.page, state.page_s = self.at, self.page, self.page_s
+        state.count_from(self.clock)
         state.status, state.gate = "failed", "try_not_caught"
         if self.held_s > step.try_ceiling_s:
             state.gate = "try_too_long"
@@ -48,19 +48,11 @@ class TryMade(StepEvent):
 
 
 @dataclass
-class TriesState(State):
-    """How many tries since the last rest, and when the last was."""
+class TriesState(TimedState):
+    """How many tries since the last rest; time counts from the last."""
 
     KIND: ClassVar[str] = "tries"
     tries: int = whole(0, 1000, "Tries", default=0)
-    last_at: str | None = moment("Last try", default=None)
-    page: str = text("Page", 40)
-    page_s: float | None = number("hold", 0, 3.2e8, "Since the page was opened")
-
-    @property
-    def last(self) -> Clock | None:
-        """What the clocks showed at the last try."""
-        return None if self.last_at is None else Clock(self.last_at, self.page, self.page_s)
 
 
 @dataclass(frozen=True)

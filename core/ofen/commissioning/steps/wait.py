@@ -6,9 +6,9 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ...document import choice, flag, moment, number, text, texts
+from ...document import choice, flag, number, text, texts
 from ..clock import Clock, elapsed_s, spoken, watched
-from .base import RunState, Show, Site, State, Step, StepEvent
+from .base import RunState, Show, Site, State, Step, StepEvent, TimedState, with_floor
 
 LONGEST_S = 7 * 86_400.0
 
@@ -25,7 +25,7 @@ class WaitBegun(StepEvent):
         Arguments: step, state (changed), run.
         Source: common practice.
         """
-        state.since(self.clock)
+        state.wait_from(self.clock)
 
 
 @dataclass(frozen=True)
@@ -42,7 +42,7 @@ class WaitEnded(StepEvent):
         Arguments: step, state (changed), run.
         Source: common practice.
         """
-        begun = state.begun
+        begun = state.since
         if begun is None:
             if step.floor_s > 0:
                 return
@@ -51,7 +51,7 @@ class WaitEnded(StepEvent):
         state.status, state.gate = "holding", "wait_not_over"
         state.temperature_c = self.temperature_c
         if step.lockout and not watched(begun, self.clock):
-            state.since(self.clock)
+            state.wait_from(self.clock)
             state.say = f"Nobody can tell how long it was: it counts from now, {spoken(step.floor_s)}."
         elif waited < step.floor_s:
             state.say = f"Too early: {spoken(step.floor_s - waited)} more."
@@ -64,34 +64,26 @@ class WaitEnded(StepEvent):
                 "failed",
                 f"It took {spoken(waited)}; at most {spoken(step.ceiling_s)}. {step.late_say}".strip(),
             )
-            state.begun_at = None
+            state.since_at = None
         else:
             state.status, state.say, state.gate, state.waited_s = "done", "", "", waited
 
 
 @dataclass
-class WaitState(State):
+class WaitState(TimedState):
     """Since when it is waited, and how long it was."""
 
     KIND: ClassVar[str] = "wait"
-    begun_at: str | None = moment("Waited since", default=None)
-    page: str = text("Page", 40)
-    page_s: float | None = number("hold", 0, 3.2e8, "Since the page was opened")
     waited_s: float | None = number("hold", 0, LONGEST_S, "Waited")
     temperature_c: float | None = number("temperature", -60, 1500, "Temperature read")
 
-    @property
-    def begun(self) -> Clock | None:
-        """What the clocks showed when it began."""
-        return None if self.begun_at is None else Clock(self.begun_at, self.page, self.page_s)
-
-    def since(self, clock: Clock) -> None:
-        """Count from this moment.
+    def wait_from(self, clock: Clock) -> None:
+        """Wait from this moment.
 
         Arguments: clock.
         Source: common practice.
         """
-        self.begun_at, self.page, self.page_s = clock.at, clock.page, clock.page_s
+        self.count_from(clock)
         self.status, self.say, self.gate, self.waited_s = "holding", "", "wait_not_over", None
 
 
@@ -132,11 +124,7 @@ class Wait(Step):
         Arguments: entry, site.
         Source: the procedures' files.
         """
-        limit = site.limits.get(entry.get("limit", ""))
-        made = {"floor_s": 0.0, **{k: v for k, v in entry.items() if k != "limit"}}
-        if limit and limit.low:
-            made["floor_s"] = max(limit.low, made["floor_s"])
-        return made
+        return with_floor(entry, site)
 
     def called_for(self, state: WaitState, clock: Clock) -> None:
         """Count from what called for it.
@@ -144,7 +132,7 @@ class Wait(Step):
         Arguments: state (changed), clock.
         Source: common practice.
         """
-        state.since(clock)
+        state.wait_from(clock)
 
     def told(self, state: WaitState, show: Show) -> str:
         """Return how long it was waited, and the temperature read.

@@ -3238,8 +3238,8 @@ export interface components {
             say: string;
             /** Gate */
             gate: string;
-            /** Begun At */
-            begun_at: string | null;
+            /** Since At */
+            since_at: string | null;
             /** Page */
             page: string;
             /** Page S */
@@ -3375,8 +3375,8 @@ export interface components {
             say: string;
             /** Gate */
             gate: string;
-            /** Begun At */
-            begun_at: string | null;
+            /** Since At */
+            since_at: string | null;
             /** Page */
             page: string;
             /** Page S */
@@ -3492,7 +3492,7 @@ export interface components {
         };
         /**
          * TriesStateOut
-         * @description How many tries since the last rest, and when the last was.
+         * @description How many tries since the last rest; time counts from the last.
          */
         TriesStateOut: {
             /**
@@ -3515,14 +3515,14 @@ export interface components {
             say: string;
             /** Gate */
             gate: string;
-            /** Tries */
-            tries: number | null;
-            /** Last At */
-            last_at: string | null;
+            /** Since At */
+            since_at: string | null;
             /** Page */
             page: string;
             /** Page S */
             page_s: number | null;
+            /** Tries */
+            tries: number | null;
         };
         /**
          * TuneStateOut
@@ -3586,8 +3586,8 @@ export interface components {
             say: string;
             /** Gate */
             gate: string;
-            /** Begun At */
-            begun_at: string | null;
+            /** Since At */
+            since_at: string | null;
             /** Page */
             page: string;
             /** Page S */

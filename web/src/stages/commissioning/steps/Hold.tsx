@@ -13,7 +13,7 @@ export const allowed = (step: StepOf<"hold">) => `at least ${stopwatch(step.floo
 
 export function Body({ step, state, recording, next, help, say }: BodyProps<"hold">) {
   const holding = state.status === "holding";
-  const held = useSince({ at: state.begun_at, page: state.page, page_s: state.page_s }, holding);
+  const held = useSince({ at: state.since_at, page: state.page, page_s: state.page_s }, holding);
   useSignals({ running: holding, since: held, floor: step.floor_s, ceiling: step.ceiling_s });
   useStayAwake(holding);
   const left = Math.max(0, Math.ceil(step.floor_s - held));

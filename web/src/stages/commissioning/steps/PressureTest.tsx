@@ -23,8 +23,8 @@ const MEDIA = [
 
 export function Body({ run, step, state, recording, next, help }: BodyProps<"pressure_test">) {
   const q = useQuantities();
-  const going = state.status === "holding" && state.begun_at !== null;
-  const since = useSince({ at: state.begun_at, page: state.page, page_s: state.page_s }, going);
+  const going = state.status === "holding" && state.since_at !== null;
+  const since = useSince({ at: state.since_at, page: state.page, page_s: state.page_s }, going);
   useSignals({ running: going, since, floor: step.lasts_s });
   useStayAwake(going);
   const pressure = useTyped(`run.${run.id}.${step.id}.p`, "gas_pressure");

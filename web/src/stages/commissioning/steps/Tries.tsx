@@ -18,7 +18,7 @@ export function Body({ step, state, recording, next, help }: BodyProps<"tries">)
   const since = useSince({ at: running ? new Date().toISOString() : null, page: PAGE, page_s: begun }, running);
   useSignals({ running, since, floor: step.try_ceiling_s });
   const resting = (state.tries ?? 0) >= step.tries && state.status !== "done";
-  const last = { at: state.last_at, page: state.page, page_s: state.page_s };
+  const last = { at: state.since_at, page: state.page, page_s: state.page_s };
   const rested = useSince(last, resting);
   const left = resting ? Math.max(0, Math.ceil(step.rest_s - rested)) : 0;
   useSignals({ running: resting, since: rested, floor: step.rest_s });

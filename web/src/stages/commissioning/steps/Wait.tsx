@@ -15,7 +15,7 @@ export const told = (_step: StepOf<"wait">, state: StateOf<"wait">, q: Quantitie
 export const allowed = (step: StepOf<"wait">) => [step.floor_s > 0 ? `at least ${stopwatch(step.floor_s)}` : "", ...step.until].filter(Boolean).join(", ");
 
 export function Body({ run, step, state, recording, next, help, say }: BodyProps<"wait">) {
-  const begun = { at: state.begun_at, page: state.page, page_s: state.page_s };
+  const begun = { at: state.since_at, page: state.page, page_s: state.page_s };
   const waiting = state.status === "holding" && begun.at !== null;
   const since = useSince(begun, waiting);
   useSignals({ running: waiting, since, floor: step.floor_s, ceiling: step.ceiling_s });
