@@ -11,6 +11,7 @@ from playwright.sync_api import Page, Route, sync_playwright
 from ofen import __version__
 from tests.browser.conftest import own_copy, saved, sign_in
 from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
+from tests.browser.walking import Walker, begin, started
 
 STAGES = ("need", "equipment", "supply", "running", "handover")
 
@@ -259,16 +260,58 @@ def hands(page: Page, served: Served, folder: Path) -> None:
     page.goto(f"{address}/commissioning")
     page.get_by_role("button", name="Begin commissioning").click()
     page.get_by_role("button", name="All asked and dated").wait_for()
+    page.get_by_label("Go to").select_option("manifold")
+    for key in "9.1":
+        page.get_by_role("button", name=key, exact=True).click()
     settle(page)
-    shots = []
-    for step in ("open_slowly", "leak_test", "manifold"):
-        page.get_by_label("Go to").select_option(step)
-        if step == "manifold":
-            for key in "9.1":
-                page.get_by_role("button", name=key, exact=True).click()
-        page.wait_for_timeout(400)
-        shots.append(page.screenshot())
+    shots = [page.screenshot()]
+    assert page.context.browser
+    for key, at, then in AT_THE_UNIT:
+        fresh = page.context.browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Europe/Vienna")
+        sign_in(fresh, served.address)
+        started(fresh, served, key)
+        walk = begin(fresh)
+        walk.walk(until=at)
+        then(fresh, walk)
+        fresh.wait_for_timeout(400)
+        shots.append(fresh.screenshot())
+        fresh.close()
     together(shots, folder / "hands.png", across=3)
+
+
+def joint(page: Page, walk: Walker) -> None:
+    """One joint leaks; the answer may still be taken back."""
+    walk.press("Tight")
+    walk.press("Leaks")
+
+
+def out(page: Page, walk: Walker) -> None:
+    """The flame is out: its lock-out."""
+    page.get_by_role("radio", name="Out", exact=True).check()
+    walk.main()
+    page.get_by_label("Go to").select_option("lockout")
+    page.clock.fast_forward(145_000)
+
+
+def tune(page: Page, walk: Walker) -> None:
+    """The screw has been turned in until it falters."""
+    walk.press("Smooth")
+    walk.press("Falters")
+
+
+def measure(page: Page, walk: Walker) -> None:
+    """A set of readings half typed, one of them too low."""
+    for name, value in (("L1 to neutral", "198"), ("Frequency", "50.1")):
+        page.get_by_label(f"{name}, reading", exact=True).fill(value)
+
+
+AT_THE_UNIT = (
+    ("kiosk_cylinder", "leak_test", joint),
+    ("used_oil_workshop", "oil_at_bleed", lambda page, walk: None),
+    ("boat_stove", "look", out),
+    ("kit_on_natural_gas", "load_screw", tune),
+    ("standby_gas", "load_full", measure),
+)
 
 
 if __name__ == "__main__":

@@ -10,16 +10,8 @@ from playwright.sync_api import Browser, Page, expect
 
 from .conftest import sign_in
 from .served import Served
-from .walking import begin, walker
+from .walking import PHONE, begin, started, walker
 
-PHONE = {"width": 390, "height": 844}
-START = """async (key) => {
-    const me = await (await fetch('/api/me')).json();
-    const headers = {'X-CSRFToken': me.csrf, 'Content-Type': 'application/json'};
-    const post = async (path, body) => (await fetch(path, {method: 'POST', headers, body: JSON.stringify(body)})).json();
-    const started = await post('/api/start', {key, answers: {}, units: 'metric'});
-    return (await post('/api/jobs', {document: started.document})).id;
-}"""
 GATES = "No gate is open."
 
 
@@ -30,15 +22,6 @@ def own_server() -> Iterator[Served]:
     made.start()
     yield made
     made.kill()
-
-
-def started(page: Page, served: Served, key: str) -> str:
-    """A job by the usual answers of a start, open at Commissioning on a phone, the rules here on the device."""
-    address = f"{served.address}/jobs/{page.evaluate(START, key)}"
-    page.goto(f"{address}/commissioning")
-    page.locator("[data-engine=up]").wait_for(state="attached")
-    page.set_viewport_size(PHONE)
-    return address
 
 
 def leave(page: Page) -> None:

@@ -12,6 +12,8 @@ from playwright.sync_api import Locator, Page, expect
 from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.steps.base import Step
 
+from .served import Served
+
 # A reading as it is typed: the unit of each quantity in which its SI value is the number.
 SI_UNITS = {
     "gas_pressure": "Pa",
@@ -195,3 +197,23 @@ def walker(page: Page, values: dict[str, float] | None = None) -> Walker:
     """The walker of the run that is open, by the procedure it is sealed with on this device."""
     run = page.url.rsplit("/", 1)[1].split("?")[0]
     return Walker(page, unsealed(page.evaluate(KEPT, run)), values)
+
+
+PHONE: Any = {"width": 390, "height": 844}
+START = """async (key) => {
+    const me = await (await fetch('/api/me')).json();
+    const headers = {'X-CSRFToken': me.csrf, 'Content-Type': 'application/json'};
+    const post = async (path, body) => (await fetch(path, {method: 'POST', headers, body: JSON.stringify(body)})).json();
+    const started = await post('/api/start', {key, answers: {}, units: 'metric'});
+    return (await post('/api/jobs', {document: started.document})).id;
+}"""
+
+
+def started(page: Page, served: Served, key: str) -> str:
+    """A job by the usual answers of a start, open at Commissioning on a phone, the rules here on the device."""
+    page.set_viewport_size({"width": 1280, "height": 800})
+    address = f"{served.address}/jobs/{page.evaluate(START, key)}"
+    page.goto(f"{address}/commissioning")
+    page.locator("[data-engine=up]").wait_for(state="attached")
+    page.set_viewport_size(PHONE)
+    return address

@@ -57,7 +57,8 @@ export interface KeptRun {
 export interface KeptPhoto {
   id: string;
   job: string;
-  picture: Blob;
+  /** A JPEG. */
+  picture: ArrayBuffer;
   sent: 0 | 1 | 2;
   refusal?: string;
 }

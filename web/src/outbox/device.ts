@@ -254,7 +254,7 @@ export class Device {
   }
 
   /** Keep a picture of a job; it is sent when there is signal. */
-  async keepPhoto(job: string, picture: Blob): Promise<string> {
+  async keepPhoto(job: string, picture: ArrayBuffer): Promise<string> {
     const id = uuidv7();
     await this.db.photos.add({ id, job, picture, sent: 0 });
     return id;

@@ -8,7 +8,7 @@ export const MOST_BYTES = 10 * 1024 * 1024;
 const MOST_GIVEN_BYTES = 60 * 1024 * 1024;
 
 /** A picture as it is kept: drawn anew, so that nothing but the picture comes along. */
-export async function pictureOf(file: Blob): Promise<Blob> {
+export async function pictureOf(file: Blob): Promise<ArrayBuffer> {
   if (file.size > MOST_GIVEN_BYTES) throw new Error(`This file has ${Math.round(file.size / 1024 / 1024)} MB; a picture has at most ${MOST_GIVEN_BYTES / 1024 / 1024}.`);
   let drawn: ImageBitmap;
   try {
@@ -25,14 +25,16 @@ export async function pictureOf(file: Blob): Promise<Blob> {
   const made = await new Promise<Blob | null>((done) => canvas.toBlob(done, "image/jpeg", QUALITY));
   if (!made) throw new Error("This device cannot write the picture. Try a smaller one.");
   if (made.size > MOST_BYTES) throw new Error("This picture is too large even made small. Take another.");
-  return made;
+  return made.arrayBuffer();
 }
+
+export const asBlob = (picture: ArrayBuffer) => new Blob([picture], { type: "image/jpeg" });
 
 /** Send the pictures that wait, one by one; one the server will never take is named and kept. */
 export async function sendPhotos(device: Device): Promise<void> {
   for (const kept of await device.db.photos.where("sent").equals(0).toArray()) {
     const form = new FormData();
-    form.append("file", kept.picture, "photo.jpg");
+    form.append("file", asBlob(kept.picture), "photo.jpg");
     try {
       await answer(api.POST("/api/jobs/{job_id}/photos/{photo_id}", { params: { path: { job_id: kept.job, photo_id: kept.id } }, body: form as unknown as { file: string }, bodySerializer: (b) => b as unknown as FormData }));
       await device.db.photos.update(kept.id, { sent: 1 });

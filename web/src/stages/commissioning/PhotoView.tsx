@@ -1,5 +1,6 @@
 import { useEffect, useRef, useState } from "react";
 import { useSurroundings } from "../../app/context";
+import { asBlob } from "../../outbox/photos";
 
 interface PhotoViewProps {
   job: string;
@@ -19,7 +20,7 @@ export function PhotoView({ job, photo, shows }: PhotoViewProps) {
     void device.db.photos.get(photo).then(async (kept) => {
       if (old) return;
       setHere(kept !== undefined);
-      const drawn = kept ? await createImageBitmap(kept.picture) : null;
+      const drawn = kept ? await createImageBitmap(asBlob(kept.picture)) : null;
       if (!drawn || !canvas.current || old) return;
       canvas.current.width = drawn.width;
       canvas.current.height = drawn.height;
