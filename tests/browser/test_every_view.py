@@ -265,7 +265,7 @@ def test_targets_of_hands_mode_fit_a_glove(at_work: Page, served: Served) -> Non
     at_work.get_by_role("button", name="Begin commissioning").click()
     for step in HANDS:
         at_work.get_by_label("Go to").select_option(step)
-        sizes = at_work.locator("button, select, summary, input:not([type=radio], [type=file])").evaluate_all(
+        sizes = at_work.locator("button, select, summary, input:not([type=radio], [type=checkbox], [type=file])").evaluate_all(
             "all => all.map(e => [e.outerHTML.slice(0, 80), e.getBoundingClientRect().height])"
         )
         small = [html for html, height in sizes if height < 48]

@@ -114,9 +114,9 @@ def test_a_relight_is_refused_for_its_whole_lock_out_whatever_the_clock_says(pag
     expect(page.get_by_text(GATES)).to_be_visible()
 
 
-def test_a_lock_out_that_a_reload_interrupts_counts_anew(page: Page, own_server: Served) -> None:
-    sign_in(page, own_server.address)
-    started(page, own_server, "boat_stove")
+def test_a_lock_out_that_a_reload_interrupts_counts_anew(at_work: Page, served: Served) -> None:
+    page = at_work
+    started(page, served, "boat_stove")
     walk = begin(page)
     walk.walk(until="look")
     page.get_by_role("radio", name="Out", exact=True).check()
@@ -150,9 +150,9 @@ def test_a_load_screw_is_tuned_by_turns(page: Page, own_server: Served) -> None:
     expect(page.get_by_text(GATES)).to_be_visible()
 
 
-def test_the_last_joint_may_be_taken_back_and_a_left_hand_has_its_own_side(page: Page, own_server: Served) -> None:
-    sign_in(page, own_server.address)
-    started(page, own_server, "kiosk_cylinder")
+def test_the_last_joint_may_be_taken_back_and_a_left_hand_has_its_own_side(at_work: Page, served: Served) -> None:
+    page = at_work
+    started(page, served, "kiosk_cylinder")
     walk = begin(page)
     walk.walk(until="leak_test")
     walk.here = "leak_test"
@@ -174,16 +174,16 @@ def test_the_last_joint_may_be_taken_back_and_a_left_hand_has_its_own_side(page:
     assert act.get_by_role("button").last.inner_text() == "Help"
 
 
-def test_two_at_one_run_each_see_what_the_other_did(page: Page, own_server: Served, browser: Browser) -> None:
-    sign_in(page, own_server.address)
-    started(page, own_server, "kiosk_cylinder")
+def test_two_at_one_run_each_see_what_the_other_did(at_work: Page, served: Served, browser: Browser) -> None:
+    page = at_work
+    started(page, served, "kiosk_cylinder")
     walk = begin(page)
     walk.walk(until="knob_off")
     expect(page.get_by_text(re.compile("· sent$"))).to_be_visible()
     address = page.url
     context = browser.new_context(viewport=PHONE, locale="en-GB", service_workers="block")
     other = context.new_page()
-    sign_in(other, own_server.address)
+    sign_in(other, served.address)
     other.goto(address)
     other.get_by_label("Go to").wait_for()
     # Both go on without signal, then it comes back.

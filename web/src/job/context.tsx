@@ -127,6 +127,7 @@ export function useJobRecords(): JobRecords {
   const kept = useLiveQuery(() => device.db.runs.where("job").equals(id).reverse().sortBy("begunAt"), [device, id]);
   const records = useLiveQuery(() => device.db.records.where("job").equals(id).sortBy("at"), [device, id]);
   const [runs, setRuns] = useState<Run[]>([]);
+  const [tries, setTries] = useState(0);
   const [running, setRunning] = useState<Stage | null>(null);
   const [machines, setMachines] = useState<MachineState[]>([]);
   const entries = useMemo(() => (records ?? []).filter((r) => r.kind === "entry").map((r): LoggedEntry => ({ ...(r.body as unknown as Entry), sent: r.sent === 1, refusal: r.refusal })), [records]);
@@ -142,13 +143,18 @@ export function useJobRecords(): JobRecords {
       const signed = run.signed ?? run.signedHere;
       return { ...found, gates: signed ? [] : found.gates, id: run.id, job: id, unit: run.unit, signed, signedHere: run.signed === null && run.signedHere !== null, refusal: run.refusal, waiting: own.filter((r) => r.sent === 0).length };
     });
+    let again: ReturnType<typeof setTimeout> | undefined;
     void Promise.allSettled(now).then((all) => {
-      if (!old) setRuns(all.flatMap((r) => (r.status === "fulfilled" ? [r.value] : [])));
+      if (old) return;
+      // A run that nobody could reckon just now stays as it was, and is asked for once more: nobody at a unit loses the step.
+      setRuns((before) => all.flatMap((r, n) => (r.status === "fulfilled" ? [r.value] : before.filter((b) => b.id === kept[n]?.id))));
+      if (all.some((r) => r.status === "rejected" && kept.length > 0)) again = setTimeout(() => setTries((n) => n + 1), AGAIN_MS);
     });
     return () => {
       old = true;
+      clearTimeout(again);
     };
-  }, [kept, records, document, id]);
+  }, [kept, records, document, id, tries]);
 
   useEffect(() => {
     if (!records) return;
@@ -179,6 +185,7 @@ export function useJobRecords(): JobRecords {
 }
 
 const SETTLED_MS = 250;
+const AGAIN_MS = 1500;
 
 /** The document once nobody has typed for a moment: runs and log need not follow every key. */
 function useSettled(document: Document): Document {

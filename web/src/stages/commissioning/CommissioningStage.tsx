@@ -144,7 +144,7 @@ function Others({ machine, runs, begin }: OthersProps) {
   const going = runs.filter((r) => !r.signed);
   if (others.length === 0 && going.length === 0) return null;
   return (
-    <div className="grid w-full gap-2 pt-1">
+    <div className="grid w-full grid-cols-[minmax(0,1fr)] gap-2 pt-1">
       {going.map((r) => (
         <Link key={r.id} to={`/jobs/${r.job}/commissioning/${r.id}`} className="flex min-h-10 items-center gap-2 text-small underline">
           <Mark level={r.state.bypasses.some((b) => b.closed_at === null) ? "stop" : "caution"} size={15} silent />
@@ -153,7 +153,7 @@ function Others({ machine, runs, begin }: OthersProps) {
       ))}
       {others.length === 0 ? null : (
         <div className="flex flex-wrap items-center gap-2">
-          <select aria-label={`Another procedure for ${machine.name}`} value={key} onChange={(e) => setKey(e.target.value)} className="min-h-9 min-w-0 flex-1 rounded-sm border border-edge bg-card px-2">
+          <select aria-label={`Another procedure for ${machine.name}`} value={key} onChange={(e) => setKey(e.target.value)} className="min-h-9 w-0 min-w-0 flex-1 rounded-sm border border-edge bg-card px-2">
             <option value="">Another procedure: start, stop, change over …</option>
             {others.map((o) => (
               <option key={o.key} value={o.key}>

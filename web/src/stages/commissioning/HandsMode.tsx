@@ -28,11 +28,11 @@ type Recording = ReturnType<typeof useRun>;
 export function HandsMode({ run, base }: HandsModeProps) {
   const recording = useRun(run);
   const guest = useJobStore().role === "guest";
-  const [asked, setAsked] = useSearchParams();
+  const [asked] = useSearchParams();
+  const [wanted, look] = useState(asked.get("step"));
   const [leaving, setLeaving] = useState(false);
   const { steps } = run.procedure;
-  const looking = steps.some((s) => s.id === asked.get("step")) ? asked.get("step") : null;
-  const look = (id: string | null) => setAsked(id === null ? {} : { step: id }, { replace: true });
+  const looking = steps.some((s) => s.id === wanted) ? wanted : null;
   const id = looking ?? run.state.current;
   const index = steps.findIndex((s) => s.id === id);
   const step = steps[index];

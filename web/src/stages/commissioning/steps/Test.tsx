@@ -84,7 +84,7 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
           ))}
         </div>
         <details className="pt-3">
-          <summary className="min-h-10 cursor-pointer content-center text-muted">All {joints.length} joints</summary>
+          <summary className="min-h-12 cursor-pointer content-center text-muted">All {joints.length} joints</summary>
           <ul className="border-t border-rule">
             {joints.map((j) => (
               <li key={j.id}>
