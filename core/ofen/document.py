@@ -162,22 +162,19 @@ def read(cls: Any, data: Any, path: str, faults: list[Fault]) -> Any:
     for name, spec in known.items():
         if name in data:
             raw = data[name]
-            value = raw if _is_plainly_good(spec, raw) else _value(spec, raw, _join(path, name), faults)
-            if value is not None:
+            kind = type(raw)
+            # Most values need no second look; anything else goes the long way, which says what is wrong.
+            if (kind is str and spec.shape == "text" and len(raw) <= spec.most and raw.isascii() and "\x00" not in raw) or (
+                kind is float and spec.shape == "number" and spec.low <= raw <= spec.high and -MOST < raw < MOST and raw != 0.0
+            ):
+                given[name] = raw
+            elif (value := _value(spec, raw, _join(path, name), faults)) is not None:
                 given[name] = value
         if spec.needed and given.get(name) in (None, ""):
             here = _join(path, name)
             if not any(f.path == here for f in faults):
                 faults.append(Fault(here, "is missing"))
     return cls(**given)
-
-
-def _is_plainly_good(spec: Spec, raw: Any) -> bool:
-    """Whether a value is one of the many that need no second look; anything else goes the long way, which says what is wrong."""
-    kind = type(raw)
-    if kind is str:
-        return spec.shape == "text" and len(raw) <= spec.most and raw.isascii() and "\x00" not in raw
-    return kind is float and spec.shape == "number" and spec.low <= raw <= spec.high and -MOST < raw < MOST and raw != 0.0
 
 
 def _unknown(cls: Any, data: dict[str, Any], path: str, faults: list[Fault]) -> None:

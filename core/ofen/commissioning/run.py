@@ -13,7 +13,7 @@ from ..verdicts import Quantity, values_json
 from . import ledger, steps
 from .leak_test import JointState
 from .procedure import Procedure, changes
-from .steps.base import Event, RunState, Step
+from .steps.base import Event, RunState, Step, StepEvent
 
 # The gates of a run beside those of its steps, in words.
 RUN_GATES = {
@@ -140,8 +140,11 @@ def fold_read(procedure: Procedure, events: Iterable[Event]) -> RunState:
     run = begun(procedure)
     # Most steps have nothing to bring up to date, and what has need not be asked after what does not concern it.
     settling = [s for s in procedure.steps if type(s).settle is not Step.settle]
+    watched = {n for s in settling for n in (s.id, *s.needs)} | {s.id for s in procedure.steps if s.moves_others}
     for event in events:
         event.apply(run)
+        if isinstance(event, StepEvent) and event.step not in watched:
+            continue
         asked = [s for s in settling if event.concerns(s, run)]
         if any(_settled(step, run) for step in asked):
             for step in settling:

@@ -1,9 +1,10 @@
 import { useLiveQuery } from "dexie-react-hooks";
-import { createContext, use, useEffect, useMemo, useState, useSyncExternalStore } from "react";
+import { createContext, use, useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
 import { type Assumed, type Entry, LEVELS, type MachineState, type ProblemBody, type Run, type Stage, type StageName, type SupplyPlan } from "../api/client";
 import { useSurroundings } from "../app/context";
 import { commissioningOf, runOf, runningOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
+import type { KeptRecord } from "../outbox/db";
 import { type Document, listAt, textAt, withIds } from "./document";
 import type { JobState, JobStore } from "./store";
 
@@ -130,7 +131,8 @@ export function useJobRecords(): JobRecords {
   const [tries, setTries] = useState(0);
   const [running, setRunning] = useState<Stage | null>(null);
   const [machines, setMachines] = useState<MachineState[]>([]);
-  const entries = useMemo(() => (records ?? []).filter((r) => r.kind === "entry").map((r): LoggedEntry => ({ ...(r.body as unknown as Entry), sent: r.sent === 1, refusal: r.refusal })), [records]);
+  const entries = useEntriesOf(records);
+  const reckoned = useRef(new Map<string, { of: string; document: Document; run: Run }>());
 
   useEffect(() => {
     if (!kept || !records) return;
@@ -138,10 +140,17 @@ export function useJobRecords(): JobRecords {
     const now = kept.map(async (run): Promise<Run> => {
       if (!run.procedure) throw new Error("its procedure is not here yet");
       const own = records.filter((r) => r.owner === run.id);
+      // Of several runs most are as they were: only what changed is reckoned again.
+      const of = [run.signed?.at, run.signedHere?.at, run.refusal?.title, ...own.map((r) => `${r.id}${r.refusal ? "x" : ""}`)].join();
+      const waiting = own.filter((r) => r.sent === 0).length;
+      const last = reckoned.current.get(run.id);
+      if (last?.of === of && last.document === document) return { ...last.run, waiting };
       const counted = own.filter((r) => r.refusal === null).map((r) => r.body);
       const found = await runOf({ procedure: run.procedure, events: counted, newest: document }, `run ${run.id}`);
       const signed = run.signed ?? run.signedHere;
-      return { ...found, gates: signed ? [] : found.gates, id: run.id, job: id, unit: run.unit, signed, signedHere: run.signed === null && run.signedHere !== null, refusal: run.refusal, waiting: own.filter((r) => r.sent === 0).length };
+      const made: Run = { ...found, gates: signed ? [] : found.gates, id: run.id, job: id, unit: run.unit, signed, signedHere: run.signed === null && run.signedHere !== null, refusal: run.refusal, waiting };
+      reckoned.current.set(run.id, { of, document, run: made });
+      return made;
     });
     let again: ReturnType<typeof setTimeout> | undefined;
     void Promise.allSettled(now).then((all) => {
@@ -157,7 +166,7 @@ export function useJobRecords(): JobRecords {
   }, [kept, records, document, id, tries]);
 
   useEffect(() => {
-    if (!records) return;
+    if (!entries) return;
     let old = false;
     const counted = entries.filter((e) => e.refusal === null).map(({ sent: _sent, refusal: _refusal, ...entry }) => entry);
     runningOf(document, counted, `running ${id}`).then(
@@ -169,23 +178,41 @@ export function useJobRecords(): JobRecords {
     return () => {
       old = true;
     };
-  }, [records, entries, document, id]);
+  }, [entries, document, id]);
   useEffect(() => {
     let old = false;
+    // Where the machines stand can wait until the taps rest; the next step cannot.
     const held = [...runs].reverse().map((r) => ({ id: r.id, unit: r.unit, procedure: r.procedure, signed: r.signed !== null, gates: r.gates.map((g) => g.code) }));
-    commissioningOf(document, held, `commissioning ${id}`).then(
-      (found) => old || setMachines(found),
-      () => undefined,
-    );
+    const timer = setTimeout(() => {
+      commissioningOf(document, held, `commissioning ${id}`).then(
+        (found) => old || setMachines(found),
+        () => undefined,
+      );
+    }, RESTED_MS);
     return () => {
       old = true;
+      clearTimeout(timer);
     };
   }, [runs, document, id]);
-  return { runs, entries, running, machines };
+  return { runs, entries: entries ?? NO_ENTRIES, running, machines };
 }
 
 const SETTLED_MS = 250;
 const AGAIN_MS = 1500;
+const RESTED_MS = 400;
+const NO_ENTRIES: LoggedEntry[] = [];
+
+/** The log entries among the records; the same list as long as they are the same, whatever else is recorded. */
+function useEntriesOf(records: KeptRecord[] | undefined): LoggedEntry[] | null {
+  const last = useRef<{ of: string; entries: LoggedEntry[] } | null>(null);
+  return useMemo(() => {
+    if (!records) return null;
+    const own = records.filter((r) => r.kind === "entry");
+    const of = own.map((r) => `${r.id}${r.sent}${r.refusal ? "x" : ""}`).join();
+    if (last.current?.of !== of) last.current = { of, entries: own.map((r): LoggedEntry => ({ ...(r.body as unknown as Entry), sent: r.sent === 1, refusal: r.refusal })) };
+    return last.current.entries;
+  }, [records]);
+}
 
 /** The document once nobody has typed for a moment: runs and log need not follow every key. */
 function useSettled(document: Document): Document {

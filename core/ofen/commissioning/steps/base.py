@@ -106,8 +106,7 @@ class StepEvent(Event):
         Arguments: step, run.
         Source: common practice.
         """
-        own = run.steps[self.step]
-        return self.step == step.id or self.step in step.needs or bool(own.opens or own.does) or own.KIND in ("choose", step.KIND)
+        return self.step == step.id or self.step in step.needs or run.steps[self.step].moves_others
 
     def at_step(self, step: Any, state: Any, run: RunState) -> None:
         """Change the state of its step.
@@ -244,6 +243,11 @@ class Step:
     def values(self) -> dict[str, tuple[float, str] | str]:
         """The values that its words name in braces."""
         return {s.name: s.quantity for s in self.says}
+
+    @property
+    def moves_others(self) -> bool:
+        """Whether what is done here may change where steps stand that do not need it: it opens joints, is undone, or calls for them."""
+        return bool(self.opens or self.does)
 
     @property
     def begins_as(self) -> str:

@@ -72,6 +72,11 @@ class Bypass(Step):
     what: str = text("What is bypassed", 200)
     why: str = text("Why", 400)
 
+    @property
+    def moves_others(self) -> bool:
+        """What is opened here is closed by another step."""
+        return True
+
     def settle(self, state: BypassState, run: RunState) -> None:
         """Take the closing step as done once the ledger says so, however it was closed.
 

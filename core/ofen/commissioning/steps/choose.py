@@ -84,6 +84,11 @@ class Choose(Step):
     right: str = text("Right", 60)
     wrong: str = text("Where wrong", 600)
 
+    @property
+    def moves_others(self) -> bool:
+        """What is seen may call for other steps."""
+        return any(o.calls_for for o in self.options) or super().moves_others
+
     def option(self, value: str) -> Option:
         """Return one of its options.
 
