@@ -1,5 +1,6 @@
 """After a sign-off: what a change of the job makes stale, the run of just that, and the state of every machine."""
 
+import dataclasses
 import json
 from typing import Any
 
@@ -133,3 +134,17 @@ def test_a_procedure_sealed_before_a_field_came_to_be_keeps_its_digest(signed: P
     assert stale(made, signed) == []
     with pytest.raises(Exception, match="digest"):
         unsealed(old | {"digest": _digest(old), "title": "Another"})
+
+
+def test_a_machine_signed_by_an_older_procedure_stays_signed_though_a_newer_one_has_another_plug(depot: dict[str, Any]) -> None:
+    now = procedure_of(depot)
+    known = {s.id for s in now.steps if s.id in ("permits", "standing", "running", "port_test", "manometer_off")}
+    older = dataclasses.replace(
+        now,
+        version=1,
+        steps=tuple(dataclasses.replace(s, needs=()) for s in now.steps if s.id in known),
+        joints=tuple(j for j in now.joints if j.id != "manifold_port"),
+    )
+    assert stale(older, now) == []
+    assert [g.code for g in gates(older, fold(older, []), False, now) if g.code == "plan_changed"] == []
+    assert [m["state"] for m in said(depot, RunHeld("r", "heater-1", older, True))] == ["signed"]

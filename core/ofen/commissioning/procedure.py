@@ -188,8 +188,8 @@ def _says(entry: dict[str, Any], site: Site) -> list[dict[str, Any]]:
 def changes(began_by: Procedure, now: Procedure | None) -> Iterator[tuple[str, str, str, Mapping[str, Quantity]]]:
     """Give what the plan asks otherwise now than when a run began, as (subject, name, words, values).
 
-    Arguments: began_by, the procedure the run is sealed with; now, the one of the job's newest state. Steps that came or went
-    with a newer shipped procedure are no change of the plan; a run of only what changed answers for no more than its own joints.
+    Arguments: began_by, the procedure the run is sealed with; now, the one of the job's newest state. Steps and plugs that
+    came or went with a newer shipped procedure are no change of the plan; a run of only what changed answers for no more than its own joints.
     Source: common practice.
     """
     if now is None:
@@ -200,7 +200,7 @@ def changes(began_by: Procedure, now: Procedure | None) -> Iterator[tuple[str, s
         found = step.changed(other) if other is not None and type(other) is type(step) else None
         if found:
             yield step.id, step.title, found.say, found.values
-    before, after = {j.id: j for j in began_by.joints}, {j.id: j for j in now.joints}
+    before, after = ({j.id: j for j in p.joints if j.is_of_the_path} for p in (began_by, now))
     for id, joint in (after | before).items():
         if id not in before:
             if not began_by.only_changed:

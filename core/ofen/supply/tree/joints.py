@@ -51,6 +51,11 @@ class Joint:
     node: str = text("Part", 40)
     between: str = text("Between", 600)
 
+    @property
+    def is_of_the_path(self) -> bool:
+        """Whether the path has it, not the procedure alone: a plug at the machine is no part of how the path is built."""
+        return bool(self.node) or self.id.startswith("coupling-")
+
     def to_json(self) -> dict[str, Any]:
         """Return the joint as plain data.
 
