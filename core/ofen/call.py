@@ -14,7 +14,7 @@ from .commissioning.again import only_changed, proven
 from .commissioning.machines import MachineState, RunHeld, state_of
 from .commissioning.procedure import COMMISSION, Procedure, unsealed
 from .commissioning.run import Gate, fold_read, gates, read_all
-from .commissioning.steps.base import RunState
+from .commissioning.state import RunState
 from .errors import Fault, JobFaults, OfenError
 from .job import FORMAT, load_as_far
 from .memo import Memo

@@ -73,7 +73,7 @@ def test_floats_are_never_summed_or_logged_in_a_way_that_differs_between_machine
 def test_every_public_function_says_what_it_does_and_its_source(name: str) -> None:
     text = inspect.getdoc(FUNCTIONS[name]) or ""
     assert text.split("\n")[0].strip(), name
-    if name.startswith("ofen.commissioning.steps.base.RunState") or "Error" in name:
+    if name.startswith("ofen.commissioning.state.RunState") or "Error" in name:
         return
     assert re.search(r"^Source: \S", text, re.MULTILINE), f"{name} names no source"
 

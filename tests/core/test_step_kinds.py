@@ -13,7 +13,7 @@ from ofen.commissioning.clock import Clock, elapsed_s, order_ms, spoken
 from ofen.commissioning.procedure import Procedure
 from ofen.commissioning.run import event_faults, fold, gates
 from ofen.commissioning.run import kinds as run_kinds
-from ofen.commissioning.steps.base import RunState
+from ofen.commissioning.state import RunState
 from ofen.supply.tree.joints import Joint
 from tests.conftest import ROOT
 

@@ -9,7 +9,8 @@ from typing import ClassVar
 from ..document import choice, text
 from ..errors import Fault
 from .clock import elapsed_s
-from .steps.base import Event, RunState, StepEvent
+from .state import RunState
+from .steps.base import Event, StepEvent
 
 
 @dataclass(frozen=True)

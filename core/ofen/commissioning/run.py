@@ -13,7 +13,8 @@ from ..verdicts import Quantity, values_json
 from . import ledger, steps
 from .leak_test import JointState
 from .procedure import Procedure, changes
-from .steps.base import Event, RunState, Step, StepEvent
+from .state import RunState
+from .steps.base import Event, Step, StepEvent
 
 # The gates of a run beside those of its steps, in words.
 RUN_GATES = {

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ...document import choice, text
-from .base import RunState, State, Step, StepEvent
+from ..state import RunState
+from .base import State, Step, StepEvent
 
 
 @dataclass(frozen=True)

@@ -9,7 +9,8 @@ from typing import Any, ClassVar
 from ...document import flag, many, number, text, texts
 from ...errors import Fault
 from .. import looks
-from .base import Change, RunState, Show, Site, State, Step, StepEvent
+from ..state import RunState
+from .base import Change, Show, Site, State, Step, StepEvent
 
 
 @dataclass(frozen=True)

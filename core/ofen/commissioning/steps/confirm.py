@@ -6,7 +6,8 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from .base import RunState, State, Step, StepEvent
+from ..state import RunState
+from .base import State, Step, StepEvent
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,8 @@ from ...document import choice, many, maybe, number, text
 from ...errors import Fault
 from ...numerics import rounded
 from ..limits import Limit
-from .base import Change, RunState, Show, Site, State, Step, StepEvent
+from ..state import RunState
+from .base import Change, Show, Site, State, Step, StepEvent
 
 MOST = 5000.0
 

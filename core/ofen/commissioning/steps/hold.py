@@ -8,7 +8,8 @@ from typing import Any, ClassVar
 
 from ...document import number
 from ..clock import elapsed_s, spoken
-from .base import Change, RunState, Show, Site, State, Step, StepEvent, TimedState, with_floor
+from ..state import RunState
+from .base import Change, Show, Site, State, Step, StepEvent, TimedState, with_floor
 
 LONGEST_S = 7 * 86_400.0
 

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ...document import text
-from .base import RunState, Show, State, Step, StepEvent
+from ..state import RunState
+from .base import Show, State, Step, StepEvent
 
 
 @dataclass(frozen=True)

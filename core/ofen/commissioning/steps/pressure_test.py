@@ -9,7 +9,8 @@ from typing import Any, ClassVar
 from ...document import choice, number, text
 from ..clock import elapsed_s, spoken
 from ..pressure_tests import LEAST_PA, LEAST_S, judged, leak_rate_m3_per_s, lost_pa
-from .base import Change, RunState, Show, Site, State, Step, StepEvent, TimedState
+from ..state import RunState
+from .base import Change, Show, Site, State, Step, StepEvent, TimedState
 
 MEDIA = (("air", "air"), ("nitrogen", "nitrogen or another inert gas"), ("oxygen", "oxygen"), ("fuel_gas", "fuel gas"))
 

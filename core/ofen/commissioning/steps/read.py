@@ -12,7 +12,8 @@ from ...errors import Fault, OfenError
 from ...numerics import rounded
 from ...quantities import kind_of, parse, shown
 from ..limits import ANY, READABLE, Limit
-from .base import Change, RunState, Show, Site, State, Step, StepEvent
+from ..state import RunState
+from .base import Change, Show, Site, State, Step, StepEvent
 
 ALLOWED_DROOP = 0.25
 EXPONENT = re.compile(r"\d[eE][+-]?\d")

@@ -8,7 +8,8 @@ from typing import Any, ClassVar
 
 from ...document import flag, text, texts
 from ...errors import Fault
-from .base import Event, RunState, Site, State, Step
+from ..state import RunState
+from .base import Event, Site, State, Step
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,8 @@ from typing import Any, ClassVar
 
 from ...document import flag, number, text, whole
 from ..clock import elapsed_s, spoken
-from .base import RunState, Show, State, Step, StepEvent, TimedState
+from ..state import RunState
+from .base import Show, State, Step, StepEvent, TimedState
 
 
 @dataclass(frozen=True)

@@ -8,7 +8,8 @@ from typing import Any, ClassVar
 
 from ...document import choice, number, text
 from ...numerics import rounded
-from .base import RunState, Show, State, Step, StepEvent
+from ..state import RunState
+from .base import Show, State, Step, StepEvent
 
 LOOKS = (("smooth", "runs smoothly"), ("falters", "falters"))
 PHASES = (

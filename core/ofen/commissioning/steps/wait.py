@@ -8,7 +8,8 @@ from typing import Any, ClassVar
 
 from ...document import choice, flag, number, text, texts
 from ..clock import Clock, elapsed_s, spoken, watched
-from .base import RunState, Show, Site, State, Step, StepEvent, TimedState, with_floor
+from ..state import RunState
+from .base import Show, Site, State, Step, StepEvent, TimedState, with_floor
 
 LONGEST_S = 7 * 86_400.0
 

@@ -1,0 +1,108 @@
+"""The state of a commissioning run: where each step stands, each joint, the ledger of bypasses; how one thing done moves the others."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass, field
+from typing import Any
+
+from .. import document
+from .clock import Clock
+from .leak_test import JointState
+from .steps.base import SATISFIED, State, Step
+
+
+@dataclass
+class RunState:
+    """The state of a commissioning run, folded from its events."""
+
+    steps: dict[str, Step]
+    states: dict[str, State]
+    joints: dict[str, JointState]
+    bypasses: dict[str, dict[str, Any]] = field(default_factory=dict)
+    remarks: list[dict[str, str]] = field(default_factory=list)
+    photos: list[dict[str, str]] = field(default_factory=list)
+
+    @property
+    def current(self) -> str | None:
+        """The first step that is still to be done."""
+        return next((s for s, state in self.states.items() if state.status not in SATISFIED), None)
+
+    def at(self, step: str) -> tuple[Step, State]:
+        """Return a step and where it stands.
+
+        Arguments: step, its id, which is one of the procedure.
+        Source: common practice.
+        """
+        return self.steps[step], self.states[step]
+
+    def is_ready(self, step: Step) -> bool:
+        """Return whether all that a step needs is there.
+
+        Arguments: step.
+        Source: common practice.
+        """
+        return all(self.states[n].status in SATISFIED for n in step.needs)
+
+    def reopen(self, ids: Iterable[str], clock: Clock) -> None:
+        """Ask for steps again, as if nothing had been done at them.
+
+        Arguments: ids of steps; clock, when it was seen that they are called for.
+        Source: common practice.
+        """
+        for id in ids:
+            step = self.steps[id]
+            made = step.STATE(id=id)
+            self.states[id] = made
+            step.called_for(made, clock)
+
+    def after(self, step: Step, clock: Clock) -> None:
+        """Take in what a step that was done does to the rest: joints it opens, what it makes stale.
+
+        Arguments: step, clock.
+        Source: common practice.
+        """
+        for joint in step.opens:
+            self.joints[joint].opened()
+        for what in step.does:
+            self.disturbed(what, step.id)
+
+    def disturbed(self, what: str, by_step: str = "") -> None:
+        """Make stale what no longer counts after something was done at the unit.
+
+        Arguments: what, one of `ledger.CHANGES`; by_step, the step that did it, which itself stays.
+        Source: common practice.
+        """
+        for id, step in self.steps.items():
+            if what in step.stale_by and id != by_step and self.states[id].status in ("done", "skipped"):
+                self.states[id].status, self.states[id].gate = "stale", ""
+                self.states[id].say = CHANGED_SAYS[what]
+        for joint in self.joints.values():
+            if joint.joint.sort in OPENED_BY.get(what, ()):
+                joint.opened()
+
+    def to_json(self) -> dict[str, Any]:
+        """Return the state as plain data.
+
+        Source: common practice.
+        """
+        return {
+            "current": self.current,
+            "steps": [document.write(s) for s in self.states.values()],
+            "joints": [j.to_json() for j in self.joints.values()],
+            "bypasses": list(self.bypasses.values()),
+            "remarks": self.remarks,
+            "photos": self.photos,
+        }
+
+
+# What may be done at a unit after a test, and what it says of the steps that count no more.
+CHANGED_SAYS = {
+    "vessel_changed": "A vessel was changed since: do it again.",
+    "fuel_converted": "The unit was converted to another fuel since: do it again.",
+    "battery_off": "The battery was off since: the clock of the exercise run is lost. Set it again.",
+    "plug_refitted": "A plug was out and in again since: do it again.",
+    "gas_set": "A regulator or a screw was turned since: do it again.",
+}
+# The sorts of joints that are open while it is done.
+OPENED_BY = {"vessel_changed": ("coupling",), "fuel_converted": ("conversion",), "plug_refitted": ("port",)}
