@@ -173,7 +173,7 @@ def violations(page: Page) -> list[str]:
     return [f"{v['id']}: {v['nodes'][0]['html'][:120]}" for v in report["violations"]]
 
 
-HANDS = ("permits", "before_photo", "fuel_handle", "pressure_test", "open_slowly", "leak_test", "relight", "flame", "manifold")
+HANDS = ("permits", "before_photo", "pressure_test", "leak_test", "relight", "flame", "manifold")
 
 
 @pytest.mark.parametrize("theme", ["light", "dark", "contrast"])

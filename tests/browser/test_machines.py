@@ -1,4 +1,4 @@
-"""A hall with two fuels and three machines, from its plan to a signed run of each machine that has a procedure; goods folded."""
+"""A hall with two fuels and three machines, from its plan to a signed run of one of them; goods folded."""
 
 import re
 from datetime import UTC, datetime
@@ -14,7 +14,7 @@ def supply(page: Page, name: str) -> None:
     page.get_by_role("navigation", name="Supplies").get_by_role("button", name=name).click()
 
 
-def test_two_fuels_and_three_machines_from_the_plan_to_a_signed_run_of_each(at_work: Page, served: Served) -> None:
+def test_two_fuels_and_three_machines_from_the_plan_to_a_signed_run(at_work: Page, served: Served) -> None:
     page = at_work
     own_copy(page, served, "canvas-hall")
     stage(page, "Supply")
@@ -38,7 +38,7 @@ def test_two_fuels_and_three_machines_from_the_plan_to_a_signed_run_of_each(at_w
     expect(machines).to_have_count(3)
     expect(machines.nth(2)).to_contain_text("not begun")
     rail = page.get_by_role("navigation", name="Stages").get_by_role("link", name="Commissioning")
-    for n, told in enumerate(("1 of 3 signed off", "2 of 3 signed off")):
+    for n, told in enumerate(("1 of 3 signed off",)):
         machines.nth(n).get_by_role("button", name=re.compile(rf"^Begin\b.*heater-{n + 1}")).click()
         page.get_by_label("Go to").wait_for()
         walker(page).walk()
@@ -50,7 +50,7 @@ def test_two_fuels_and_three_machines_from_the_plan_to_a_signed_run_of_each(at_w
         expect(rail).to_contain_text(told)
     saved(page)
     page.reload()
-    expect(machines.filter(has_text="signed off")).to_have_count(2)
+    expect(machines.filter(has_text="signed off")).to_have_count(1)
 
 
 def test_what_is_good_folds_into_one_line_and_stays_as_it_was_left(at_work: Page, served: Served) -> None:

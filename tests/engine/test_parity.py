@@ -108,14 +108,15 @@ def test_runs_logs_refusals_and_the_vocabulary_are_the_same_byte_for_byte() -> N
 def test_the_cores_own_tests_pass_on_the_engines_python() -> None:
     node = shutil.which("node")
     assert node
-    # What is said of the source itself is the same on any Python, and hundreds of jobs planned over and over are held above.
-    once = ("house", "never_together", "limits", "shipped_procedures")
-    asked = ["tests/core", *(f"--ignore=tests/core/test_{name}.py" for name in once)]
+    # Whole jobs are held against it above; here what a Python, its clock and its numbers may change.
+    names = ("quantities", "job", "gas_line", "liquid", "indoor_air", "need_heat", "need_power", "storage", "night_ahead", "plan")
+    runs = ("procedure", "step_kinds", "after_sign_off", "seal", "memo", "upgrades", "starts")
+    asked = [f"tests/core/test_{name}.py" for name in (*names, *runs)]
     ran = subprocess.run([node, "engine/pytest.mjs", *asked], cwd=ROOT / "web", capture_output=True, text=True, check=False)
     assert ran.returncode == 0, ran.stdout[-3000:] + ran.stderr[-1000:]
     found = re.search(r"(\d+) passed, (\d+) skipped", ran.stdout)
     assert found
-    assert int(found[1]) > 700
+    assert int(found[1]) > 500
     assert int(found[2]) < 45
 
 

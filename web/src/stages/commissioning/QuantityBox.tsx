@@ -14,10 +14,12 @@ interface QuantityBoxProps {
   enter?: () => void;
   /** Keys for the thumb on a small screen; off where several boxes stand together. */
   keys?: boolean;
+  /** What is said of the reading, under it and over the keys. */
+  children?: React.ReactNode;
 }
 
 /** A box for one quantity. */
-export function QuantityBox({ name, typed, enter, keys = true }: QuantityBoxProps) {
+export function QuantityBox({ name, typed, enter, keys = true, children }: QuantityBoxProps) {
   const kind = useQuantities().kind(typed.kind);
   const place = kind.units.findIndex((u) => u === unitOf(kind, typed.unit));
   const turn = () => typed.setUnit(kind.units[(place + 1) % kind.units.length]?.symbol ?? typed.unit);
@@ -36,6 +38,7 @@ export function QuantityBox({ name, typed, enter, keys = true }: QuantityBoxProp
           {typed.error}
         </p>
       ) : null}
+      {children}
       {keys ? (
         <div className="mt-2 grid grid-cols-3 gap-1.5 sm:hidden">
           {KEYS.map((k) => (

@@ -34,18 +34,19 @@ export function Body({ run, step, recording, next, help, say }: BodyProps<"read"
     <>
       <div className="px-4 pb-3">
         {step.limit ? <LimitBar limit={step.limit} kind={step.quantity} value={value} /> : null}
-        <QuantityBox name={`${say(step.title)}, reading`} typed={typed} enter={() => void record()} />
-        {off ? (
-          <p role="status" className="flex gap-2.5 pt-2">
-            <Mark level="stop" size={24} />
-            <span>
-              <b>
-                {q.show(off.by, step.quantity)} too {off.side}.
-              </b>{" "}
-              {off.side === "low" ? step.low_say : step.high_say}
-            </span>
-          </p>
-        ) : null}
+        <QuantityBox name={`${say(step.title)}, reading`} typed={typed} enter={() => void record()}>
+          {off ? (
+            <p role="status" className="flex gap-2.5 pt-2">
+              <Mark level="stop" size={24} />
+              <span>
+                <b>
+                  {q.show(off.by, step.quantity)} too {off.side}.
+                </b>{" "}
+                {off.side === "low" ? step.low_say : step.high_say}
+              </span>
+            </p>
+          ) : null}
+        </QuantityBox>
       </div>
       <Act help={help}>
         <Button large look="act" disabled={value === null} onClick={() => void record()}>
