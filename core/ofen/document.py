@@ -323,6 +323,14 @@ def write(value: Any) -> Any:
     return made
 
 
+def options_of(cls: Any, field: str) -> tuple[str, ...]:
+    """Return the words that a choice of a dataclass allows.
+
+    Source: its declaration.
+    """
+    return tuple(word for word, _ in cls.__dataclass_fields__[field].metadata["spec"].options)
+
+
 def schema(cls: Any) -> dict[str, Any]:
     """Return the JSON Schema (2020-12) of a dataclass, with labels and quantity kinds for screens.
 

@@ -6,6 +6,7 @@ from typing import Any
 
 from . import __version__, job, quantities, starts
 from .catalogue import shipped
+from .commissioning import run
 from .need.loads import usual_loads
 from .running import entries
 from .supply.pipes.materials import FOR_GAS, FOR_LIQUID, MATERIAL_TABLES, called, pipes
@@ -25,5 +26,6 @@ def vocabulary() -> dict[str, Any]:
         "pipe_materials": {"gas": list(FOR_GAS), "liquid": list(FOR_LIQUID)},
         "usual_loads": usual_loads(),
         "log_kinds": entries.vocabulary(),
+        "event_choices": run.choices(),
         "starts": [s.to_json() for s in starts.shipped().values()],
     }

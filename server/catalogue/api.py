@@ -84,6 +84,14 @@ class StartOut(Schema):
     questions: list[QuestionOut]
 
 
+class EventChoice(Schema):
+    """What one chooses from in an event of commissioning."""
+
+    event: str
+    field: str
+    options: list[OptionOut]
+
+
 class VocabularyOut(Schema):
     """Everything a screen needs that does not change from job to job."""
 
@@ -95,6 +103,7 @@ class VocabularyOut(Schema):
     pipe_materials: dict[str, list[str]]
     usual_loads: list[dict[str, Any]]
     log_kinds: list[LogKind]
+    event_choices: list[EventChoice]
     starts: list[StartOut]
 
 

@@ -13,7 +13,6 @@ from jobs.signals import changed
 from ofen import __version__, call
 from ofen.call import RunNow
 from ofen.commissioning import seal
-from ofen.commissioning.clock import order_ms
 from ofen.commissioning.machines import RunHeld
 from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.run import event_faults
@@ -207,7 +206,7 @@ def sign_off(person: Person, run_id: Any, at: str | None = None) -> SignOff:
     if found_now.gates:
         raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[g.to_json() for g in found_now.gates])
     # Sealed in the order in which they count, each link holding the one before; what was taken back stays among them.
-    events = sorted((e.body for e in run.events.all()), key=lambda b: (order_ms(b["at"], b.get("after_ms")), b["id"]))
+    events = seal.ordered(e.body for e in run.events.all())
     evidence = {
         "core_version": __version__,
         "document": document,

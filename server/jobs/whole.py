@@ -76,13 +76,7 @@ def read(person: Person, data: Any) -> actions.Saved:
         _read_run(person, saved, run, f"runs[{n}]")
     entries = _list(data, "log")
     _refuse([f for n, e in enumerate(entries) for f in faults_of(e, f"log[{n}]")] + with_ids(entries, "log"))
-    new_ids = {e["id"]: _new_id(saved.job, e["id"]) for e in entries}
-    bodies = [
-        e
-        | {"id": new_ids[e["id"]], "by": _brought_in(person, e)}
-        | ({"corrects": new_ids.get(e["corrects"], e["corrects"])} if e.get("corrects") else {})
-        for e in entries
-    ]
+    bodies = [e | _renewed(saved.job, e, ("id", "corrects")) | {"by": _brought_in(person, e)} for e in entries]
     Entry.objects.bulk_create(
         [
             Entry(
@@ -119,8 +113,9 @@ def _brought_in(person: Person, record: dict[str, Any]) -> str:
     return f"{person.get_full_name() or person.username}, brought in{f' (the file says {says})' if says else ''}"[:200]
 
 
-def _new_id(job: Job, old: str) -> str:
-    return str(uuid.uuid5(job.id, old))
+def _renewed(job: Job, record: dict[str, Any], names: tuple[str, ...]) -> dict[str, str]:
+    """The new ids of a record and of the one it names, each made from the new job's and the old one."""
+    return {n: str(uuid.uuid5(job.id, record[n])) for n in names if record.get(n)}
 
 
 def _read_run(person: Person, saved: actions.Saved, data: Any, path: str) -> None:
@@ -140,7 +135,7 @@ def _read_run(person: Person, saved: actions.Saved, data: Any, path: str) -> Non
         + with_ids(events, f"{path}.events")
     )
     run = Run.objects.create(job=saved.job, revision=revision, unit=data["unit"], begun_by=person, procedure=procedure.to_json())
-    bodies = [e | {"id": _new_id(saved.job, e["id"]), "by": _brought_in(person, e)} for e in events]
+    bodies = [e | _renewed(saved.job, e, ("id", "event")) | {"by": _brought_in(person, e)} for e in events]
     Event.objects.bulk_create(
         [Event(id=b["id"], run=run, body=b, device_at=datetime.fromisoformat(b["at"]), author=person, checked=True) for b in bodies]
     )

@@ -51,7 +51,7 @@ def test_a_bridged_sensor_holds_the_sign_off_until_it_is_out_with_the_server_gon
     expect(page.get_by_role("alert", name="Open bypasses")).to_have_count(0)
     expect(page.get_by_text(GATES)).to_be_visible()
     page.get_by_role("button", name="Sign off").click()
-    expect(page.get_by_text("On this device only")).to_be_visible()
+    expect(page.get_by_text("On this device only: the server seals it")).to_be_visible()
 
 
 def test_a_standby_set_through_its_transfer_with_the_gas_too_low_at_full_load(page: Page, own_server: Served) -> None:

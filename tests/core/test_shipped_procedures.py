@@ -17,7 +17,10 @@ from ofen.commissioning.pages import all_pages
 from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.run import event_faults, fold, gates
 from ofen.commissioning.shipped import PURPOSES, Definition, is_so, limit_in, of_class, shipped
+from ofen.commissioning.steps.electrical import MEASURES
 from ofen.commissioning.steps.read import Read
+from ofen.commissioning.unit import FACTS, LIMITS
+from ofen.commissioning.unit import FIGURES as NAMED_FIGURES
 from ofen.errors import JobFaults
 from ofen.job import load_as_far
 from ofen.plan import Plan, plan
@@ -310,6 +313,14 @@ GOOD_STEP: dict[str, Any] = {"id": "a", "kind": "confirm", "title": "A", "say": 
         ([GOOD_STEP | {"kind": "choose", "options": [["x", "X"]], "right": "x"}], "what to do where it is wrong"),
         ([GOOD_STEP | {"kind": "read", "quantity": "voltage", "limit": {"low": "5 V"}}], "what to do out of its limits"),
         ([GOOD_STEP | {"kind": "tries"}], "where it does not catch"),
+        ([GOOD_STEP | {"when": {"lockoff": "yes"}}], "is for lockoff = 'yes', which is never so"),
+        ([GOOD_STEP | {"when": {"source": ["tank", "barrel"]}}], "is for source = 'barrel', which is never so"),
+        ([GOOD_STEP | {"kind": "read", "limit": "runing", "low_say": "Mend."}], "names runing in its limit"),
+        ([GOOD_STEP | {"kind": "electrical", "measures": ["volt"]}], "names volt in its measures"),
+        ([GOOD_STEP | {"does": ["painted"]}], "names painted in its does"),
+        ([GOOD_STEP | {"stale_by": ["painted"]}], "names painted in its stale_by"),
+        ([GOOD_STEP | {"say": "At least {free} m."}], "names free in its words"),
+        ([GOOD_STEP | {"kind": "bypass", "act": "open", "bypass": "wire"}], "opens a bypass that no step closes"),
     ],
 )
 def test_a_procedure_without_sense_is_named_as_it_is_loaded(written: list[dict[str, Any]], words: str) -> None:
@@ -318,6 +329,17 @@ def test_a_procedure_without_sense_is_named_as_it_is_loaded(written: list[dict[s
     assert all(f.path.startswith("p.") for f in found)
     assert faults_of("p", True, (), [GOOD_STEP]) == []
     assert [f.path for f in faults_of("p", False, (), [GOOD_STEP])] == ["p.purpose"]
+    assert [f.path for f in faults_of("p", True, (), [GOOD_STEP], {"roof": "flat"})] == ["p.when"]
+
+
+@pytest.mark.parametrize("start", ["small_set", "used_oil_workshop", "canvas_hall"])
+def test_what_a_unit_has_is_what_a_procedure_may_name(start: str) -> None:
+    for machine in begun(start).commissioned:
+        unit = machine.unit
+        assert {k: v for k, v in unit.facts.items() if k != "class" and v not in FACTS[k]} == {}
+        assert {f for f in unit.site.figures if not f.startswith("test.")} <= set(NAMED_FIGURES)
+        named = {n.partition(":")[0] for n in unit.site.limits if n != "droop"}
+        assert named <= {*LIMITS, *MEASURES}
 
 
 def test_a_limit_in_a_unit_of_another_quantity_is_refused() -> None:

@@ -9,6 +9,7 @@ from django.db import DatabaseError, connection, transaction
 
 from jobs.models import Job, Revision
 from ofen.call import QUESTIONS
+from ofen.commissioning.state import DISTURBANCES
 from ofen.job import dump, load
 from ofen.plan import plan
 from ofen.upgrades import upgraded
@@ -201,7 +202,8 @@ def test_the_list_asks_the_database_as_often_for_many_jobs_as_for_few(
 
 def test_a_whole_job_goes_out_and_comes_in_again(me: Caller, stranger: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
     event = {"id": str(uuid.uuid4()), "kind": "step_confirmed", "step": "permits", "at": "2026-01-12T06:00:00+00:00"}
-    me.post(f"/runs/{run['id']}/events", {"events": [event]})
+    back = {"id": str(uuid.uuid4()), "kind": "event_withdrawn", "event": event["id"], "at": "2026-01-12T06:00:05+00:00"}
+    me.post(f"/runs/{run['id']}/events", {"events": [event, back]})
     entry = log_entry()
     me.post(f"/jobs/{job['id']}/log", {"entries": [entry, log_entry(corrects=entry["id"], value=-4)]})
     status, whole = me.get(f"/jobs/{job['id']}/export")
@@ -211,7 +213,9 @@ def test_a_whole_job_goes_out_and_comes_in_again(me: Caller, stranger: Caller, j
         assert status == 200
         again = caller.get(f"/jobs/{made['id']}/export")[1]
         assert again["job"] == whole["job"]
-        assert [e["kind"] for e in again["runs"][0]["events"]] == ["step_confirmed"]
+        confirmed, withdrawn = again["runs"][0]["events"]
+        assert (confirmed["kind"], withdrawn["kind"]) == ("step_confirmed", "event_withdrawn")
+        assert confirmed["id"] == withdrawn["event"] != event["id"]
         assert sorted(e["value"] for e in again["log"]) == [-4, -3.5]
         assert {e.get("corrects") for e in again["log"]} == {None, next(e["id"] for e in again["log"] if e["value"] == -3.5)}
 
@@ -267,8 +271,12 @@ def test_the_vocabulary_has_what_the_screens_need(me: Caller) -> None:
         "pipe_materials",
         "usual_loads",
         "log_kinds",
+        "event_choices",
         "starts",
     }
+    choices = {(c["event"], c["field"]): {o["value"] for o in c["options"]} for c in body["event_choices"]}
+    assert choices["unit_changed", "change"] == set(DISTURBANCES)
+    assert choices["pressure_test_begun", "medium"] == {"air", "nitrogen", "oxygen", "fuel_gas"}
     assert [p["reads"] for p in body["pipe_sizes"]["steel_schedule_40"][:3]] == ["1/2 in", "3/4 in", "1 in"]
     assert "csst" in body["pipe_materials"]["gas"] and "csst" not in body["pipe_materials"]["liquid"]
     assert "tarn-35-indirect" in {h["id"] for h in body["catalogue"]["heaters"]}

@@ -2,35 +2,72 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Iterator, Sequence
+import re
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from typing import Any
 
 from ..errors import Fault
 from . import looks, steps
+from .state import DISTURBANCES
+from .steps.electrical import MEASURES
+from .unit import FACTS, FIGURES, LIMITS
 
 WORDED = ("title", "say", "caution", "button")
 # What a step of a group needs in those procedures that have it.
 LOOSE = "needs_where_there"
+NAMED = re.compile(r"\{(\w+)\}")
 
 
-def faults_of(key: str, purpose_known: bool, joints: Sequence[dict[str, Any]], written: Sequence[dict[str, Any]]) -> list[Fault]:
+def faults_of(
+    key: str,
+    purpose_known: bool,
+    joints: Sequence[dict[str, Any]],
+    written: Sequence[dict[str, Any]],
+    when: Mapping[str, Any] | None = None,
+) -> list[Fault]:
     """Return what is wrong with a procedure as it is written, by path; none for a good one.
 
-    Arguments: key; purpose_known, whether its purpose is one; joints it declares; written, its steps. A step must come after
-    what it needs, so that none is out of reach; it has a way on; a caution says something; what it calls for is there.
+    Arguments: key; purpose_known, whether its purpose is one; joints it declares; written, its steps; when it is for a unit at
+    all. A step must come after what it needs, so that none is out of reach; it has a way on; a caution says something; what it
+    names is there: a fact or a limit misspelt would leave a step or its limit out without a word.
     Source: common practice.
     """
     found = [] if purpose_known else [Fault(f"{key}.purpose", "is none")]
+    found += [Fault(f"{key}.when", words) for words in _unknown_facts(when or {})]
     every = {s["id"] for s in written}
     ports = {j["id"] for j in joints}
     before: list[str] = []
     for step in written:
         at = f"{key}.{step['id']}"
-        found += [Fault(at, words) for words in (*_wrong(step, before, every, ports), *_no_way_on(step))]
+        found += [Fault(at, words) for words in (*_wrong(step, before, every, ports), *_unknown(step), *_no_way_on(step))]
         before.append(step["id"])
     called = {c for s in written for words in s.get("calls_for", {}).values() for c in words}
     found += [Fault(f"{key}.{s['id']}", "is never called for") for s in written if s.get("dormant") and s["id"] not in called]
-    return found
+    shut = {s["bypass"] for s in written if s.get("act") == "close"}
+    opened = [s for s in written if s.get("act") == "open"]
+    return found + [Fault(f"{key}.{s['id']}", "opens a bypass that no step closes") for s in opened if s["bypass"] not in shut]
+
+
+def _unknown_facts(when: Mapping[str, Any]) -> Iterator[str]:
+    for fact, wanted in when.items():
+        words = wanted if isinstance(wanted, list) else [wanted]
+        if bad := [w for w in words if w not in FACTS.get(fact, ())]:
+            yield f"is for {fact} = {', '.join(map(repr, bad))}, which is never so"
+
+
+def _unknown(step: dict[str, Any]) -> Iterator[str]:
+    """What a step names that no unit has."""
+    yield from _unknown_facts(step.get("when", {}))
+    names: dict[str, tuple[Any, Collection[str]]] = {
+        "limit": ([n for n in (step.get("limit"),) if isinstance(n, str)], LIMITS),
+        "measures": (step.get("measures", ()), MEASURES),
+        "does": (step.get("does", ()), DISTURBANCES),
+        "stale_by": (step.get("stale_by", ()), DISTURBANCES),
+        "words": ([n for w in WORDED for n in NAMED.findall(step.get(w, ""))], {*FIGURES, *step.get("figures", ())}),
+    }
+    for where, (used, known) in names.items():
+        if bad := [n for n in used if n not in known]:
+            yield f"names {', '.join(bad)} in its {where}, which no unit has"
 
 
 def _wrong(step: dict[str, Any], before: Sequence[str], every: Collection[str], ports: Collection[str]) -> Iterator[str]:

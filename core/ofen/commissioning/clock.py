@@ -47,7 +47,7 @@ def elapsed_s(since: Clock, now: Clock) -> float:
     clock, by which a step back is no time at all.
     Source: common practice.
     """
-    if since.page and since.page == now.page and since.page_s is not None and now.page_s is not None:
+    if since.page and since.page_s is not None and now.page_s is not None and since.page == now.page:
         return max(0.0, now.page_s - since.page_s)
     return max(0.0, seconds(now.at) - seconds(since.at))
 
@@ -58,7 +58,9 @@ def watched(since: Clock, now: Clock) -> bool:
     Arguments: since, now. Two events without any page are of a record that only has its clock.
     Source: common practice.
     """
-    return since.page == now.page
+    if not since.page and not now.page:
+        return True
+    return since.page == now.page and since.page_s is not None and now.page_s is not None
 
 
 def spoken(time_s: float) -> str:

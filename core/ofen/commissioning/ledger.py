@@ -1,4 +1,4 @@
-"""What is recorded beside the steps of a run: bypasses opened and closed, remarks."""
+"""What is recorded beside the steps of a run: bypasses, remarks, what was done at the unit, steps left out, slips taken back."""
 
 from __future__ import annotations
 
@@ -9,8 +9,8 @@ from typing import ClassVar
 from ..document import choice, text
 from ..errors import Fault
 from .clock import elapsed_s
-from .state import RunState
-from .steps.base import Event, StepEvent
+from .state import DISTURBANCES, RunState
+from .steps.base import Event, State, Step, StepEvent
 
 
 @dataclass(frozen=True)
@@ -28,14 +28,7 @@ class BypassOpened(Event):
         Arguments: run (changed).
         Source: common practice.
         """
-        run.bypasses[self.bypass] = {
-            "bypass": self.bypass,
-            "what": self.what,
-            "why": self.why,
-            "opened_at": self.at,
-            "closed_at": None,
-            "by": self.by,
-        }
+        run.open_bypass(self.bypass, self.what, self.why, self.at, self.by)
 
 
 @dataclass(frozen=True)
@@ -51,8 +44,7 @@ class BypassClosed(Event):
         Arguments: run (changed).
         Source: common practice.
         """
-        if self.bypass in run.bypasses:
-            run.bypasses[self.bypass]["closed_at"] = self.at
+        run.close_bypass(self.bypass, self.at)
 
 
 @dataclass(frozen=True)
@@ -71,21 +63,12 @@ class Remark(Event):
         run.remarks.append({"at": self.at, "text": self.text})
 
 
-CHANGES = (
-    ("vessel_changed", "a vessel was changed"),
-    ("fuel_converted", "it was converted to another fuel"),
-    ("battery_off", "the battery was off"),
-    ("plug_refitted", "a plug was out and in again"),
-    ("gas_set", "a regulator or a screw was turned"),
-)
-
-
 @dataclass(frozen=True)
 class UnitChanged(Event):
     """Something was done at the unit by which a test counts no more."""
 
     KIND: ClassVar[str] = "unit_changed"
-    change: str = choice("What was done", *CHANGES, needed=True)
+    change: str = choice("What was done", *((word, d.reads) for word, d in DISTURBANCES.items()), needed=True)
 
     def apply(self, run: RunState) -> None:
         """Make stale what it makes stale.
@@ -117,14 +100,13 @@ class StepSkipped(StepEvent):
         if not self.reason.strip():
             yield Fault(f"{path}.reason", "is missing; say why it is left out")
 
-    def at_step(self, step: object, state: object, run: RunState) -> None:
+    def at_step(self, step: Step, state: State, run: RunState) -> None:
         """Take the step as left out.
 
         Arguments: step, state (changed), run.
         Source: common practice.
         """
-        found = run.states[self.step]
-        found.status, found.gate, found.say = "skipped", "", self.reason
+        state.status, state.gate, state.say = "skipped", "", self.reason
 
 
 WITHDRAWN_WITHIN_S = 10.0

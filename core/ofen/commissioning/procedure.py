@@ -14,8 +14,8 @@ from ..quantities import parse
 from ..supply.tree.joints import Joint
 from ..verdicts import Quantity
 from . import steps
-from .checked import LOOSE, WORDED
-from .shipped import NAMED, Definition, is_so, limit_in, of_class
+from .checked import LOOSE, NAMED, WORDED
+from .shipped import Definition, is_so, limit_in, of_class
 from .steps.base import Site, Step
 from .unit import Unit
 

@@ -69,6 +69,16 @@ def kinds() -> dict[str, type[Event]]:
     return steps.events() | ledger.EVENTS
 
 
+@cache
+def choices() -> list[dict[str, Any]]:
+    """Return every choice in an event: the event, the field, and its words with how each reads.
+
+    Source: the declarations of the events.
+    """
+    fields = [(word, name, spec) for word, event in kinds().items() for name, spec in document.schema(event)["properties"].items()]
+    return [{"event": word, "field": name, "options": spec["x-options"]} for word, name, spec in fields if "x-options" in spec]
+
+
 def read_event(run: RunState, event: Any, path: str, faults: list[Fault]) -> Event | None:
     """Return an event read by its declaration, None where it cannot be used.
 

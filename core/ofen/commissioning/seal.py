@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from hashlib import sha256
 from typing import Any
+
+from .clock import order_ms
 
 
 def chain(procedure_digest: str, events: Sequence[dict[str, Any]]) -> dict[str, Any]:
@@ -19,6 +21,15 @@ def chain(procedure_digest: str, events: Sequence[dict[str, Any]]) -> dict[str, 
         last = _link(last, event)
         links.append({"id": str(event.get("id")), "digest": last})
     return {"root": procedure_digest, "links": links, "head": last}
+
+
+def ordered(events: Iterable[dict[str, Any]]) -> list[dict[str, Any]]:
+    """Return the events of a run in the order in which they count, those taken back among them.
+
+    Arguments: events as plain data, each of which can be read.
+    Source: `Event.order`.
+    """
+    return sorted(events, key=lambda e: (order_ms(e["at"], e.get("after_ms")), e["id"]))
 
 
 def broken(sealed: Any) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 import tomllib
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
@@ -12,7 +11,7 @@ from typing import Any
 
 from ..errors import Fault, JobFaults
 from ..quantities import parse
-from .checked import LOOSE, WORDED, faults_of
+from .checked import LOOSE, NAMED, WORDED, faults_of
 from .limits import Limit
 
 FOLDER = "commissioning/procedures"
@@ -28,7 +27,6 @@ PURPOSES = {
     "store": "store",
     "yearly": "look over once a year",
 }
-NAMED = re.compile(r"\{(\w+)\}")
 LIMITED = ("low", "high", "aim")
 
 
@@ -49,8 +47,7 @@ class Definition:
     when: Mapping[str, Any]
     joints: tuple[dict[str, Any], ...]
     steps: tuple[dict[str, Any], ...]
-    file: str
-    place: int = 0
+    place: int = 1
 
     def fits(self, facts: Mapping[str, str]) -> bool:
         """Return whether it is one for a unit.
@@ -169,12 +166,11 @@ def _definitions(file: str, text: str) -> tuple[Definition, ...]:
             when=head.get("when", {}),
             joints=tuple(head.get("joint", ())),
             steps=tuple(s for entry in head["step"] for s in _included(entry)),
-            file=file,
             place=head.get("place", 1),
         )
         for key, head in heads.items()
     )
-    faults = [f for d in made for f in faults_of(d.key, d.purpose in PURPOSES, d.joints, d.steps)]
+    faults = [f for d in made for f in faults_of(d.key, d.purpose in PURPOSES, d.joints, d.steps, d.when)]
     if faults:
         raise JobFaults(faults)
     return made

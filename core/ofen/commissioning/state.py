@@ -12,6 +12,28 @@ from .leak_test import JointState
 from .steps.base import SATISFIED, State, Step
 
 
+@dataclass(frozen=True)
+class Disturbance:
+    """Something done at a unit after a test: how it reads, what it says of a step that counts no more, the sorts of joints it opens."""
+
+    reads: str
+    says: str
+    opens: tuple[str, ...] = ()
+
+
+DISTURBANCES = {
+    "vessel_changed": Disturbance("a vessel was changed", "A vessel was changed since: do it again.", ("coupling",)),
+    "fuel_converted": Disturbance(
+        "it was converted to another fuel", "The unit was converted to another fuel since: do it again.", ("conversion",)
+    ),
+    "battery_off": Disturbance(
+        "the battery was off", "The battery was off since: the clock of the exercise run is lost. Set it again."
+    ),
+    "plug_refitted": Disturbance("a plug was out and in again", "A plug was out and in again since: do it again.", ("port",)),
+    "gas_set": Disturbance("a regulator or a screw was turned", "A regulator or a screw was turned since: do it again."),
+}
+
+
 @dataclass
 class RunState:
     """The state of a commissioning run, folded from its events."""
@@ -56,10 +78,27 @@ class RunState:
             self.states[id] = made
             step.called_for(made, clock)
 
-    def after(self, step: Step, clock: Clock) -> None:
+    def open_bypass(self, id: str, what: str, why: str, at: str, by: str) -> None:
+        """Open a bypass in the ledger.
+
+        Arguments: id of the bypass; what is bypassed, and why; at, when, by the device's clock; by whom.
+        Source: common practice.
+        """
+        self.bypasses[id] = {"bypass": id, "what": what, "why": why, "opened_at": at, "closed_at": None, "by": by}
+
+    def close_bypass(self, id: str, at: str) -> None:
+        """Close a bypass in the ledger; one that was never opened is none.
+
+        Arguments: id of the bypass; at, when.
+        Source: common practice.
+        """
+        if id in self.bypasses:
+            self.bypasses[id]["closed_at"] = at
+
+    def after(self, step: Step) -> None:
         """Take in what a step that was done does to the rest: joints it opens, what it makes stale.
 
-        Arguments: step, clock.
+        Arguments: step.
         Source: common practice.
         """
         for joint in step.opens:
@@ -70,15 +109,16 @@ class RunState:
     def disturbed(self, what: str, by_step: str = "") -> None:
         """Make stale what no longer counts after something was done at the unit.
 
-        Arguments: what, one of `ledger.CHANGES`; by_step, the step that did it, which itself stays.
+        Arguments: what, one of DISTURBANCES; by_step, the step that did it, which itself stays.
         Source: common practice.
         """
+        done = DISTURBANCES[what]
         for id, step in self.steps.items():
             if what in step.stale_by and id != by_step and self.states[id].status in ("done", "skipped"):
                 self.states[id].status, self.states[id].gate = "stale", ""
-                self.states[id].say = CHANGED_SAYS[what]
+                self.states[id].say = done.says
         for joint in self.joints.values():
-            if joint.joint.sort in OPENED_BY.get(what, ()):
+            if joint.joint.sort in done.opens:
                 joint.opened()
 
     def to_json(self) -> dict[str, Any]:
@@ -94,15 +134,3 @@ class RunState:
             "remarks": self.remarks,
             "photos": self.photos,
         }
-
-
-# What may be done at a unit after a test, and what it says of the steps that count no more.
-CHANGED_SAYS = {
-    "vessel_changed": "A vessel was changed since: do it again.",
-    "fuel_converted": "The unit was converted to another fuel since: do it again.",
-    "battery_off": "The battery was off since: the clock of the exercise run is lost. Set it again.",
-    "plug_refitted": "A plug was out and in again since: do it again.",
-    "gas_set": "A regulator or a screw was turned since: do it again.",
-}
-# The sorts of joints that are open while it is done.
-OPENED_BY = {"vessel_changed": ("coupling",), "fuel_converted": ("conversion",), "plug_refitted": ("port",)}

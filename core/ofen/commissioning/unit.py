@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from ..air.atmosphere import pressure_pa as barometer_at
 from ..catalogue.sheets import FUEL_WORDS, PIPED, Generator, Heater
-from ..job import DripPot, FilterPart, LinePart, RegulatorPart, ShutOff
+from ..document import options_of
+from ..job import DripPot, LinePart, RegulatorPart
 from ..numerics import rounded, total
 from ..path import PathNode
 from ..placed import Machine
@@ -24,30 +25,11 @@ from .steps.base import Site
 VOLTS_TOLERANCE = 0.10
 # No load runs a little fast, full load a little slow; 5 % of the nominal (from memory).
 HERTZ_TOLERANCE = 0.05
+# How far full load may lie below standing: a quarter (common practice), or what the plan itself expects and a tenth more.
+DROOP, DROOP_OVER_PLAN, DROOP_MOST = 0.25, 0.10, 0.5
 RIGID = ("steel_schedule_40", "copper_k", "copper_l", "csst", "pe_sdr11")
 CYLINDER_MOST_KG = 200.0
 LOW_VOLTS = 50.0
-FIGURES = (
-    ("clear_top_m", "clear_top", "length"),
-    ("clear_front_m", "clear_front", "length"),
-    ("clear_sides_m", "clear_sides", "length"),
-    ("clear_rear_m", "clear_rear", "length"),
-    ("duct_most_m", "duct_most", "length"),
-    ("supply_v", "supply_volts", "voltage"),
-    ("supply_least_v", "least_volts", "voltage"),
-    ("ods_altitude_most_m", "oxygen_guard_most", "altitude"),
-    ("altitude_most_m", "altitude_most", "altitude"),
-    ("least_vessel_kg", "least_vessel", "mass"),
-    ("cool_down_s", "cool_down", "hold"),
-    ("mass_kg", "weight", "mass"),
-)
-ASKS = (
-    ("canvas_m", "canvas", "length"),
-    ("openings_m", "openings", "length"),
-    ("wall_m", "wall", "length"),
-    ("service_m", "service", "length"),
-    ("level_fraction", "level", "fraction"),
-)
 VOLTS = {
     "split_120_240": (("l1-l2", 240.0), ("l1-n", 120.0), ("l2-n", 120.0)),
     "single_230": (("l1-n", 230.0),),
@@ -55,9 +37,29 @@ VOLTS = {
 }
 LEGS = {"split_120_240": 2, "single_230": 1, "three_230_400": 3}
 
-
-# How far full load may lie below standing: a quarter (common practice), or what the plan itself expects and a tenth more.
-DROOP, DROOP_OVER_PLAN, DROOP_MOST = 0.25, 0.10, 0.5
+# What a procedure may name: the facts of a unit and their words, its limits, and the figures of its words.
+EITHER = ("yes", "no")
+FACTS: dict[str, tuple[str, ...]] = {
+    "fuel": tuple(FUEL_WORDS),
+    "source": ("cylinders", "tank", "meter", "cartridge"),
+    "power": ("none", "battery", "site"),
+    "gas_entry": options_of(Generator, "gas_entry"),
+    "system": tuple(VOLTS),
+    **dict.fromkeys(("canvas", "piped", "drip_pot", "roof", "oxygen_guard", "own_regulator", "lock_off", "both_fuels"), EITHER),
+}
+LIMITS = ("standing", "running", "manifold", "volts_idle", "volts_running", "cool_down", "load_near_full")
+SHEET_FIGURES = (
+    ("clear_top_m", "clear_top", "length"),
+    ("clear_front_m", "clear_front", "length"),
+    ("clear_sides_m", "clear_sides", "length"),
+    ("clear_rear_m", "clear_rear", "length"),
+    ("duct_most_m", "duct_most", "length"),
+    ("supply_least_v", "least_volts", "voltage"),
+    ("ods_altitude_most_m", "oxygen_guard_most", "altitude"),
+    ("mass_kg", "weight", "mass"),
+)
+ASKED_FIGURES = (("canvas_m", "canvas", "length"), ("openings_m", "openings", "length"), ("wall_m", "wall", "length"))
+FIGURES = ("name", "fuel", "running", "load_near_full", *(name for _, name, _ in (*SHEET_FIGURES, *ASKED_FIGURES)))
 
 
 @dataclass(frozen=True)
@@ -106,25 +108,17 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
     told = {
         "class": class_of(sheet) if sheet else "",
         "fuel": machine.fuel,
-        "position": place.position or "outside",
         "canvas": _yes(canvas),
         "piped": _yes(machine.fuel in PIPED and any(m in RIGID for m in lines)),
-        "path": _yes(parts),
         "source": _source(machine, vessel_kg),
-        "regulator": _yes(any(isinstance(p, RegulatorPart) for p in parts)),
-        "filter": _yes(any(isinstance(p, FilterPart) for p in parts)),
         "drip_pot": _yes(any(isinstance(p, DripPot) for p in parts)),
-        "shut_off": _yes(any(isinstance(p, ShutOff) for p in parts)),
         "roof": _yes(place.ground == "deck"),
-        "ground": place.ground or "",
     }
     if isinstance(sheet, Heater):
         low = bool(sheet.supply_v) and sheet.supply_v <= LOW_VOLTS
         powered = bool(sheet.supply_v) and (bool(sheet.fan_starting_w) or low)
         told |= {
             "power": ("battery" if low and not place.cord.feeder else "site") if powered else "none",
-            "vented": _yes(sheet.firing == "indirect"),
-            "ducts": _yes(sheet.duct_most_m),
             "oxygen_guard": _yes(sheet.ods_altitude_most_m is not None),
             "own_regulator": sheet.built_in_regulator,
         }
@@ -132,8 +126,6 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
         told |= {
             "lock_off": sheet.lock_off,
             "gas_entry": sheet.gas_entry,
-            "feeds_by": place.earthing.feeds_by or "plugs",
-            "neutral": place.earthing.neutral or "",
             "system": sheet.system,
             "both_fuels": _yes(len(sheet.runs_on) > 1),
         }
@@ -157,16 +149,13 @@ def _figures(
     found: dict[str, tuple[float, str] | str] = {"name": machine.name, "fuel": FUEL_WORDS.get(machine.fuel, machine.fuel)}
     if sheet is None:
         return found
-    for field, name, kind in FIGURES:
+    for field, name, kind in SHEET_FIGURES:
         if getattr(sheet, field, None) is not None:
             found[name] = (float(getattr(sheet, field)), kind)
-    for field, name, kind in ASKS:
+    for field, name, kind in ASKED_FIGURES:
         told = asked(sheet, field, name)
         if told:
             found[name] = (told[0], kind)
-    draw = machine.draw(machine.fuel)
-    if draw:
-        found["input"] = (rounded(draw.input_w), "heat_flow")
     if machine.rating:
         found["running"] = (rounded(machine.rating.continuous_w), "electric_power")
         found["load_near_full"] = (rounded(0.85 * machine.rating.continuous_w), "electric_power")

@@ -158,7 +158,6 @@ def _run(run: dict[str, Any], system: str) -> dict[str, Any]:
                 "title": said(step.title, values_json(step.values.items()), system),
                 "status": STATUS_WORDS.get(state.status, state.status),
                 "value": step.told(state, show) or (state.say if state.status == "skipped" else ""),
-                "by": state.by,
                 "allowed": step.allowed(show),
                 "at": state.at or "",
             }

@@ -4,7 +4,7 @@ import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate } from "react-router";
 import { type JobLine, Problem, answer, api } from "../api/client";
 import { type Document, textAt } from "../job/document";
-import { copyOf } from "../outbox/copy";
+import { copyOf, fetchJob } from "../outbox/copy";
 import type { KeptJob } from "../outbox/db";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { useSurroundings } from "./context";
@@ -191,7 +191,7 @@ interface LinesProps {
 function Lines({ jobs, filed, file }: LinesProps) {
   const { device, sender, person } = useSurroundings();
   const pin = async (job: Line) => {
-    if (!job.kept) await device.takeIn(await copyOf(job.id), false, await device.arrivals(job.id));
+    if (!job.kept) await fetchJob(device, job.id, false);
     await device.pin(job.id, !job.pinned);
   };
   const navigate = useNavigate();

@@ -9,7 +9,7 @@ import { JobContext, RecordsContext, SupplyHereContext, together, useJob, useJob
 import { textAt } from "../job/document";
 import { formatOf } from "../job/schema";
 import { JobStore, type SaveState } from "../job/store";
-import { copyOf } from "../outbox/copy";
+import { fetchJob } from "../outbox/copy";
 import type { KeptJob } from "../outbox/db";
 import { saveJob } from "../outbox/save";
 import { FuelPath } from "../path/FuelPath";
@@ -97,8 +97,7 @@ function useRefresh(jobId: string): Problem | null {
         const kept = await device.db.jobs.get(jobId);
         // A job that waits here and has never arrived is no stranger to be asked for.
         if (kept && kept.base === null && (await device.db.outbox.where("job").equals(jobId).count()) > 0) return;
-        const asked = await device.arrivals(jobId);
-        await device.takeIn(await copyOf(jobId, kept?.mark), true, asked);
+        await fetchJob(device, jobId);
       } catch (found) {
         if (!(found instanceof Problem)) throw found;
         // A server brought back from a backup lacks what this device still holds: then it is offered, not forgotten.
@@ -150,7 +149,7 @@ function Stages() {
   const notes = useNotes(measured);
   const stages = useMemo(() => withLog(wholeStages(plan), entries.length > 0 ? running : null), [plan, entries, running]);
   const run = runs.find((r) => r.id === runId);
-  if (run) return <HandsMode run={run} base={base} />;
+  if (run) return <HandsMode run={run} others={runs.filter((r) => r.id !== run.id)} base={base} />;
   const Page = here?.page ?? NeedStage;
   return (
     <SupplyHereContext value={looked}>

@@ -38,6 +38,7 @@ export function WaitingLine() {
   const sending = useSyncExternalStore(sender.subscribe, sender.get);
   const newVersion = useSyncExternalStore(version.subscribe, version.get);
   const rows = useLiveQuery(() => device.db.outbox.orderBy("seq").toArray(), [device]);
+  const pictures = useLiveQuery(() => device.db.photos.where("sent").equals(0).count(), [device]) ?? 0;
   const [space, setSpace] = useState<Room | null>(null);
   const [gone, setGone] = useState(0);
   const count = rows?.length ?? 0;
@@ -109,8 +110,13 @@ export function WaitingLine() {
             <Details rows={rows} lasting={space?.lasting ?? null} />
           </DisclosurePanel>
         </Disclosure>
-      ) : sending.silent ? (
+      ) : sending.silent && pictures === 0 ? (
         <Line>No signal. Work goes on; what you record is kept on this device.</Line>
+      ) : null}
+      {pictures > 0 && !idle ? (
+        <Line>
+          <b>{plural(pictures, "picture")}</b> {pictures === 1 ? "is" : "are"} on this device only, {why}.
+        </Line>
       ) : null}
       {sending.signedOut ? (
         <Disclosure as="div">

@@ -1,5 +1,6 @@
 // A job as the server has it, its log page by page: a long one is more than one answer may hold.
 import { type JobCopy, answer, api } from "../api/client";
+import type { Device } from "./device";
 
 /** The copy of a job with all of its log that has come in since the mark. */
 export async function copyOf(jobId: string, since = ""): Promise<JobCopy> {
@@ -15,4 +16,10 @@ export async function copyOf(jobId: string, since = ""): Promise<JobCopy> {
     ({ more } = next);
   }
   return whole;
+}
+
+/** Bring what has come in of a job since this device last had it; `opened` where a person has it open. */
+export async function fetchJob(device: Device, jobId: string, opened = true): Promise<void> {
+  const asked = await device.arrivals(jobId);
+  await device.takeIn(await copyOf(jobId, (await device.db.jobs.get(jobId))?.mark), opened, asked);
 }

@@ -28,8 +28,8 @@ export class Device {
   }
 
   private get all() {
-    const { jobs, runs, records, outbox } = this.db;
-    return [jobs, runs, records, outbox] as const;
+    const { jobs, runs, records, outbox, photos } = this.db;
+    return [jobs, runs, records, outbox, photos] as const;
   }
 
   private queue(job: string, record: WireRecord, readyAt = 0): Promise<number> {
@@ -43,11 +43,13 @@ export class Device {
 
   /** Meet the server's database: if it has gone back to an older moment since, every job here is to be offered again. */
   async meet(epoch: string): Promise<void> {
-    await this.db.transaction("rw", this.db.facts, this.db.jobs, async () => {
+    await this.db.transaction("rw", this.db.facts, this.db.jobs, this.db.photos, async () => {
       const known = await this.db.facts.get("epoch");
       if (known?.value === epoch) return;
       await this.db.facts.put({ key: "epoch", value: epoch });
-      if (known) await this.db.jobs.toCollection().modify({ toOffer: true });
+      if (!known) return;
+      await this.db.jobs.toCollection().modify({ toOffer: true });
+      await this.db.photos.where("sent").equals(1).modify({ sent: 0 });
     });
   }
 
@@ -336,6 +338,9 @@ export class Device {
   async forget(id: string): Promise<boolean> {
     return this.db.transaction("rw", this.all, async () => {
       if ((await this.db.outbox.where("job").equals(id).count()) > 0 || (await this.db.jobs.get(id))?.toOffer) return false;
+      const pictures = this.db.photos.where("job").equals(id);
+      if ((await pictures.clone().and((p) => p.sent !== 1).count()) > 0) return false;
+      await pictures.delete();
       await this.db.jobs.delete(id);
       await this.db.runs.where("job").equals(id).delete();
       await this.db.records.where("job").equals(id).delete();

@@ -1,8 +1,9 @@
 // Events of a run on this device, in the order in which they were known; and pictures that wait.
 import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it, vi } from "vitest";
-import { Problem, type Procedure } from "../api/client";
+import { Problem } from "../api/client";
 import { Device, orderMs } from "./device";
+import { PROCEDURE } from "./fakes";
 import { MOST_BYTES, pictureOf, sendPhotos } from "./photos";
 
 type Path = { photo_id: string };
@@ -18,7 +19,6 @@ vi.mock("../api/client", async (original) => ({
   },
 }));
 
-const PROCEDURE: Procedure = { key: "p", version: 1, title: "P", purpose: "commission", school: "", unit: "heater-1", unit_name: "Heater", steps: [], joints: [], only_changed: null, digest: "d" };
 const remark = (id: string, at: string) => ({ id, at, kind: "remark", text: "x" });
 
 let device: Device;
@@ -75,5 +75,15 @@ describe("pictures", () => {
     expect((await device.db.photos.get(id ?? ""))?.sent).toBe(1);
     expect(await device.db.photos.get(wrong ?? "")).toMatchObject({ sent: 2, refusal: "This is no picture. A JPEG." });
     expect(server.posted).toEqual([id, id, wrong]);
+  });
+
+  it("keep their job on the device until the server has them, and go with it then", async () => {
+    const [job] = await begun();
+    await device.db.outbox.clear();
+    const id = await device.keepPhoto(job, new ArrayBuffer(3));
+    expect(await device.forget(job)).toBe(false);
+    await device.db.photos.update(id, { sent: 1 });
+    expect(await device.forget(job)).toBe(true);
+    expect(await device.db.photos.get(id)).toBeUndefined();
   });
 });

@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 Show = Callable[[float, str], str]
 # Where nothing holds back what comes after: done, skipped with a reason, or not called for.
 SATISFIED = ("done", "skipped", "idle")
+LONGEST_S = 7 * 86_400.0
 LATEST_MS = 7.3e12
 
 
@@ -99,7 +100,7 @@ class StepEvent(Event):
         state.at, state.by = self.at, self.by
         self.at_step(step, state, run)
         if state.status == "done":
-            run.after(step, self.clock)
+            run.after(step)
 
     def concerns(self, step: Step, run: RunState) -> bool:
         """Return whether the state of a step may be another after it: one that needs its step, or that its step does something to.
@@ -162,19 +163,6 @@ class TimedState(State):
         Source: common practice.
         """
         self.since_at, self.page, self.page_s = clock.at, clock.page, clock.page_s
-
-
-def with_floor(entry: dict[str, Any], site: Site) -> dict[str, Any]:
-    """Return the plain data of a step with the floor that the sheet asks, where it asks more than the file.
-
-    Arguments: entry, as the procedure's file has it, with the name of a limit; site.
-    Source: the procedures' files; the data sheet.
-    """
-    limit = site.limits.get(entry.get("limit", ""))
-    made = {"floor_s": 0.0, **{k: v for k, v in entry.items() if k != "limit"}}
-    if limit and limit.low:
-        made["floor_s"] = max(limit.low, made["floor_s"])
-    return made
 
 
 @dataclass(frozen=True)
@@ -320,3 +308,42 @@ class Step:
         Source: common practice.
         """
         return iter(())
+
+
+@dataclass(frozen=True)
+class TimedStep(Step):
+    """A step that lasts: at least floor_s, at most ceiling_s where there is one."""
+
+    floor_s: float = number("hold", 0, LONGEST_S, "At least", default=0.0, needed=True)
+    ceiling_s: float | None = number("hold", 0, LONGEST_S, "At most")
+
+    @classmethod
+    def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
+        """Return the plain data with the floor that the sheet asks, where it asks more than the file.
+
+        Arguments: entry, with the name of a limit where the sheet has a word in it; site.
+        Source: the procedures' files; the data sheet.
+        """
+        limit = site.limits.get(entry.get("limit", ""))
+        made = {"floor_s": 0.0, **{k: v for k, v in entry.items() if k != "limit"}}
+        if limit and limit.low:
+            made["floor_s"] = max(limit.low, made["floor_s"])
+        return made
+
+    def changed(self, now: Any) -> Change | None:
+        """Return the times as they are now where they are others.
+
+        Arguments: now.
+        Source: common practice.
+        """
+        if (now.floor_s, now.ceiling_s) == (self.floor_s, self.ceiling_s):
+            return None
+        return Change(
+            "To be held at least {floor} now, at most {ceiling}; it was {was_floor} and {was_ceiling} when this run began.",
+            {
+                "floor": (now.floor_s, "hold"),
+                "ceiling": "as long as it takes" if now.ceiling_s is None else (now.ceiling_s, "hold"),
+                "was_floor": (self.floor_s, "hold"),
+                "was_ceiling": "as long as it takes" if self.ceiling_s is None else (self.ceiling_s, "hold"),
+            },
+        )

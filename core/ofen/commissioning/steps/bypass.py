@@ -23,14 +23,7 @@ class BypassBridged(StepEvent):
         Arguments: step, state (changed), run (changed).
         Source: common practice.
         """
-        run.bypasses[step.bypass] = {
-            "bypass": step.bypass,
-            "what": step.what,
-            "why": step.why,
-            "opened_at": self.at,
-            "closed_at": None,
-            "by": self.by,
-        }
+        run.open_bypass(step.bypass, step.what, step.why, self.at, self.by)
         state.status, state.say, state.gate = "done", "", ""
 
 
@@ -47,8 +40,8 @@ class BypassRestored(StepEvent):
         Source: common practice.
         """
         step = run.steps[self.step]
-        if isinstance(step, Bypass) and step.bypass in run.bypasses:
-            run.bypasses[step.bypass]["closed_at"] = self.at
+        if isinstance(step, Bypass):
+            run.close_bypass(step.bypass, self.at)
 
 
 @dataclass

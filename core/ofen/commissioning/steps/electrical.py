@@ -115,8 +115,7 @@ class Electrical(Step):
         for name, limit in site.limits.items():
             quantity, _, where = name.partition(":")
             if where and quantity in entry["measures"]:
-                kind = {"volts": "voltage", "hertz": "frequency", "amperes": "current"}[quantity]
-                meters.append({"id": where, "name": WHERE.get(where, where), "quantity": kind, "limit": vars(limit)})
+                meters.append({"id": where, "name": WHERE.get(where, where), "quantity": MEASURES[quantity], "limit": vars(limit)})
         return {k: v for k, v in entry.items() if k != "measures"} | {"meters": meters}
 
     def changed(self, now: Electrical) -> Change | None:
@@ -163,6 +162,7 @@ class Electrical(Step):
         yield 60.0, {"kind": ElectricalRead.KIND, "step": self.id, "readings": read}
 
 
+MEASURES = {"volts": "voltage", "hertz": "frequency", "amperes": "current"}
 WHERE = {
     "l1-l2": "L1 to L2",
     "l2-l3": "L2 to L3",

@@ -9,9 +9,7 @@ from typing import Any, ClassVar
 from ...document import number
 from ..clock import elapsed_s, spoken
 from ..state import RunState
-from .base import Change, Show, Site, State, Step, StepEvent, TimedState, with_floor
-
-LONGEST_S = 7 * 86_400.0
+from .base import LONGEST_S, Show, State, StepEvent, TimedState, TimedStep
 
 
 @dataclass(frozen=True)
@@ -64,7 +62,7 @@ class HoldState(TimedState):
 
 
 @dataclass(frozen=True)
-class Hold(Step):
+class Hold(TimedStep):
     """A step that is held."""
 
     KIND: ClassVar[str] = "hold"
@@ -72,36 +70,6 @@ class Hold(Step):
     STATE: ClassVar[type[State]] = HoldState
     EVENTS = (HoldBegun, HoldEnded)
     GATES: ClassVar[dict[str, str]] = {"hold_not_held": "This hold was not kept."}
-
-    floor_s: float = number("hold", 0, LONGEST_S, "At least", default=0.0, needed=True)
-    ceiling_s: float | None = number("hold", 0, LONGEST_S, "At most")
-
-    @classmethod
-    def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
-        """Return the plain data with the floor that the sheet asks, where it asks more than the file.
-
-        Arguments: entry, site.
-        Source: the procedures' files.
-        """
-        return with_floor(entry, site)
-
-    def changed(self, now: Hold) -> Change | None:
-        """Return the times as they are now where they are others.
-
-        Arguments: now.
-        Source: common practice.
-        """
-        if (now.floor_s, now.ceiling_s) == (self.floor_s, self.ceiling_s):
-            return None
-        return Change(
-            "To be held at least {floor} now, at most {ceiling}; it was {was_floor} and {was_ceiling} when this run began.",
-            {
-                "floor": (now.floor_s, "hold"),
-                "ceiling": "as long as it takes" if now.ceiling_s is None else (now.ceiling_s, "hold"),
-                "was_floor": (self.floor_s, "hold"),
-                "was_ceiling": "as long as it takes" if self.ceiling_s is None else (self.ceiling_s, "hold"),
-            },
-        )
 
     def told(self, state: HoldState, show: Show) -> str:
         """Return how long it was held.

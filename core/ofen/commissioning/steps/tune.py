@@ -6,7 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
-from ...document import choice, number, text
+from ...document import choice, number
 from ...numerics import rounded
 from ..state import RunState
 from .base import Show, State, Step, StepEvent
@@ -105,7 +105,6 @@ class Tune(Step):
     most_at_once: float = number("factor", 0.05, 10, "Turns at a time, at most", default=1.5, needed=True)
     least_at_once: float = number("factor", 0.05, 10, "Turns at a time", default=1.0)
     last_turns: float = number("factor", 0, 10, "Turns out after it is smooth", default=1.0, needed=True)
-    screw: str = text("Screw", 80)
 
     def told(self, state: TuneState, show: Show) -> str:
         """Return where the screw stands.

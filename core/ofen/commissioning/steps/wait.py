@@ -9,9 +9,7 @@ from typing import Any, ClassVar
 from ...document import choice, flag, number, text, texts
 from ..clock import Clock, elapsed_s, spoken, watched
 from ..state import RunState
-from .base import Show, Site, State, Step, StepEvent, TimedState, with_floor
-
-LONGEST_S = 7 * 86_400.0
+from .base import LONGEST_S, Show, State, StepEvent, TimedState, TimedStep
 
 
 @dataclass(frozen=True)
@@ -89,7 +87,7 @@ class WaitState(TimedState):
 
 
 @dataclass(frozen=True)
-class Wait(Step):
+class Wait(TimedStep):
     """A step at which one waits: at least floor_s, until each of `until` is so, until a temperature is passed."""
 
     KIND: ClassVar[str] = "wait"
@@ -98,8 +96,6 @@ class Wait(Step):
     EVENTS = (WaitBegun, WaitEnded)
     GATES: ClassVar[dict[str, str]] = {"wait_not_over": "This wait is not over."}
 
-    floor_s: float = number("hold", 0, LONGEST_S, "At least", default=0.0, needed=True)
-    ceiling_s: float | None = number("hold", 0, LONGEST_S, "At most")
     lockout: bool | None = flag("Lock-out")
     until: tuple[str, ...] = texts("Until")
     temperature_c: float | None = number("temperature", -60, 1500, "Temperature waited for")
@@ -117,15 +113,6 @@ class Wait(Step):
         if read_c is None:
             return True
         return read_c > self.temperature_c if self.from_which == "below" else read_c < self.temperature_c
-
-    @classmethod
-    def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
-        """Return the plain data with the floor that the sheet asks, where it asks more than the file.
-
-        Arguments: entry, site.
-        Source: the procedures' files.
-        """
-        return with_floor(entry, site)
 
     def called_for(self, state: WaitState, clock: Clock) -> None:
         """Count from what called for it.

@@ -812,6 +812,18 @@ export interface components {
             role: "lead" | "technician" | "guest";
         };
         /**
+         * EventChoice
+         * @description What one chooses from in an event of commissioning.
+         */
+        EventChoice: {
+            /** Event */
+            event: string;
+            /** Field */
+            field: string;
+            /** Options */
+            options: components["schemas"]["OptionOut"][];
+        };
+        /**
          * LogKind
          * @description A kind of log entry: its title, what it speaks of, and the schema of its fields.
          */
@@ -969,6 +981,8 @@ export interface components {
             }[];
             /** Log Kinds */
             log_kinds: components["schemas"]["LogKind"][];
+            /** Event Choices */
+            event_choices: components["schemas"]["EventChoice"][];
             /** Starts */
             starts: components["schemas"]["StartOut"][];
         };
@@ -2359,8 +2373,6 @@ export interface components {
             least_at_once: number | null;
             /** Last Turns */
             last_turns: number;
-            /** Screw */
-            screw: string;
         };
         /**
          * UnreadableOut

@@ -9,6 +9,7 @@ import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 import { OpenBypasses } from "./BypassLedger";
+import { JobBypasses } from "./JobBypasses";
 import { Gates } from "./Gates";
 import { sayOf } from "./said";
 import { screenOf } from "./steps/screens";
@@ -30,6 +31,7 @@ export function CommissioningStage() {
     <StagePart
       given={
         <>
+          <JobBypasses runs={runs.filter((r) => r !== run)} />
           <ul className="pb-3" aria-label="Machines">
             {machines.map((m) => (
               <Machine key={m.id} machine={m} run={newest(m.id)} signed={whole.filter((r) => r.unit === m.id && r.signed)} others={runs.filter((r) => r.unit === m.id && r.procedure.purpose !== "commission")} stands={stands.find((s) => s.machine === m.id)} looked={m.id === looked && machines.length > 1} look={() => choose(m.id)} several={machines.length > 1} />

@@ -5,12 +5,13 @@ import type { Run, Step, StepState } from "../../api/client";
 import { AssumedBefore } from "../../app/AssumedLine";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useJobStore } from "../../job/context";
-import { copyOf } from "../../outbox/copy";
+import { fetchJob } from "../../outbox/copy";
 import { Button } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 import { OpenBypasses } from "./BypassLedger";
 import { Gates } from "./Gates";
 import { Help } from "./Help";
+import { JobBypasses } from "./JobBypasses";
 import { LeaveDialog } from "./LeaveDialog";
 import { Progress } from "./Progress";
 import { isOver, sayOf } from "./said";
@@ -19,13 +20,15 @@ import { useRun } from "./useRun";
 
 interface HandsModeProps {
   run: Run;
+  /** The other runs of the job. */
+  others: Run[];
   /** Address of the job. */
   base: string;
 }
 
 type Recording = ReturnType<typeof useRun>;
 
-export function HandsMode({ run, base }: HandsModeProps) {
+export function HandsMode({ run, others, base }: HandsModeProps) {
   const recording = useRun(run);
   const guest = useJobStore().role === "guest";
   const [asked] = useSearchParams();
@@ -63,6 +66,7 @@ export function HandsMode({ run, base }: HandsModeProps) {
       </header>
       <Progress run={run} current={id} look={look} />
       <OpenBypasses run={run} recording={recording} />
+      <JobBypasses runs={others} />
       <LeaveDialog asked={leaving} run={run} recording={recording} stay={() => setLeaving(false)} leave={leave} />
       {guest ? <p className="px-4 pt-3 text-ink-2">You are a guest in this team: you may read, not change.</p> : null}
       <fieldset disabled={guest} className="contents">
@@ -84,9 +88,7 @@ function useOthers(job: string) {
   useEffect(() => {
     const look = async () => {
       if (document.visibilityState !== "visible" || !navigator.onLine) return;
-      const asked = await device.arrivals(job);
-      const mark = (await device.db.jobs.get(job))?.mark;
-      await device.takeIn(await copyOf(job, mark), true, asked).catch(() => undefined);
+      await fetchJob(device, job);
     };
     const timer = setInterval(() => void look().catch(() => undefined), OTHERS_MS);
     return () => clearInterval(timer);

@@ -1,18 +1,12 @@
 // What is at hand beside the step: the other hand, leaving the step out, what was done at the unit, the ledger of bypasses.
 import type { Run, Step } from "../../api/client";
+import { useSurroundings } from "../../app/context";
 import { useDraft } from "../../job/context";
 import { Button } from "../../ui/controls";
 import { BypassLedger } from "./BypassLedger";
 import { useHand } from "./hand";
+import { capital, choicesOf } from "./said";
 import type { useRun } from "./useRun";
-
-const CHANGES = [
-  ["vessel_changed", "A vessel was changed"],
-  ["fuel_converted", "It was converted to another fuel"],
-  ["battery_off", "The battery was off"],
-  ["plug_refitted", "A plug was out and in again"],
-  ["gas_set", "A regulator or a screw was turned"],
-] as const;
 
 interface HelpProps {
   run: Run;
@@ -22,6 +16,7 @@ interface HelpProps {
 }
 
 export function Help({ run, step, recording, close }: HelpProps) {
+  const { vocabulary } = useSurroundings();
   const { hand, change } = useHand();
   const [reason, setReason] = useDraft(`run.${run.id}.${step.id}.skip`);
   const [words, setWords] = useDraft(`run.${run.id}.remark`);
@@ -67,9 +62,9 @@ export function Help({ run, step, recording, close }: HelpProps) {
         Something was done at the unit
         <select className={box} value="" onChange={(e) => void recording.record("unit_changed", { change: e.target.value })}>
           <option value="">— choose what: its tests are asked for again</option>
-          {CHANGES.map(([value, reads]) => (
+          {choicesOf(vocabulary, "unit_changed", "change").map(({ value, reads }) => (
             <option key={value} value={value}>
-              {reads}
+              {capital(reads)}
             </option>
           ))}
         </select>

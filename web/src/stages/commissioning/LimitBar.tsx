@@ -1,5 +1,6 @@
 import type { StepOf } from "./steps/screens";
 import { useQuantities } from "../../app/context";
+import { beyond, within } from "./limits";
 
 interface LimitBarProps {
   /** The limits of the step. */
@@ -20,9 +21,9 @@ export function LimitBar({ limit, kind, value }: LimitBarProps) {
   const low = limit.low ?? (limit.high ?? 0) - span;
   const high = limit.high ?? (limit.low ?? 0) + span;
   const ends = [limit.low, limit.high].filter((v): v is number => v !== null);
-  const words = ends.length === 2 ? `${q.show(low, kind)} to ${q.show(high, kind)}` : limit.low !== null ? `at least ${q.show(limit.low, kind)}` : limit.high !== null ? `at most ${q.show(limit.high, kind)}` : "anything";
+  const words = within(limit, kind, q) || "anything";
   const x = (v: number) => Math.min(WIDE - 8, Math.max(8, WIDE * (0.3 + (0.4 * (v - low)) / (high - low))));
-  const out = value !== null && ((limit.low !== null && value < limit.low) || (limit.high !== null && value > limit.high));
+  const out = beyond(value, limit) !== null;
   const text = (v: number) => q.split(v, kind).number;
   const aim = limit.aim !== null && limit.aim - low > 0.15 * (high - low) && high - limit.aim > 0.15 * (high - low) ? limit.aim : null;
   return (

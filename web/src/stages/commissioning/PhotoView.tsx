@@ -15,11 +15,13 @@ export function PhotoView({ job, photo, shows }: PhotoViewProps) {
   const { device } = useSurroundings();
   const canvas = useRef<HTMLCanvasElement>(null);
   const [here, setHere] = useState<boolean | null>(null);
+  const [refusal, setRefusal] = useState("");
   useEffect(() => {
     let old = false;
     void device.db.photos.get(photo).then(async (kept) => {
       if (old) return;
       setHere(kept !== undefined);
+      setRefusal(kept?.refusal ?? "");
       const drawn = kept ? await createImageBitmap(asBlob(kept.picture)) : null;
       if (!drawn || !canvas.current || old) return;
       canvas.current.width = drawn.width;
@@ -32,5 +34,14 @@ export function PhotoView({ job, photo, shows }: PhotoViewProps) {
   }, [device, photo]);
   const look = "max-h-64 max-w-full rounded-sm border border-rule";
   if (here === false) return <img src={`/api/jobs/${job}/papers/${photo}`} alt={shows} className={look} />;
-  return <canvas ref={canvas} role="img" aria-label={shows} className={look} />;
+  return (
+    <>
+      <canvas ref={canvas} role="img" aria-label={shows} className={look} />
+      {refusal ? (
+        <p role="status" className="text-small text-stop">
+          On this device only; the server does not take it: {refusal}
+        </p>
+      ) : null}
+    </>
+  );
 }

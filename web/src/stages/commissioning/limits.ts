@@ -12,3 +12,10 @@ export function within(limit: Limit | null, kind: string, q: Quantities): string
   if (low !== null) return `at least ${q.show(low, kind)}`;
   return high === null ? "" : `at most ${q.show(high, kind)}`;
 }
+
+/** On which side of its limits a reading lies, and how far; null within them. */
+export function beyond(value: number | null, limit: Limit | null): { side: "low" | "high"; by: number } | null {
+  if (value === null || !limit) return null;
+  if (limit.low !== null && value < limit.low) return { side: "low", by: limit.low - value };
+  return limit.high !== null && value > limit.high ? { side: "high", by: value - limit.high } : null;
+}

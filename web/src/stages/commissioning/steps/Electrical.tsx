@@ -3,7 +3,7 @@ import { useJobStore } from "../../../job/context";
 import { Button } from "../../../ui/controls";
 import { Mark } from "../../../ui/Mark";
 import { Act } from "../Act";
-import { within } from "../limits";
+import { beyond, within } from "../limits";
 import { useAllTyped, useTyped } from "../typed";
 import type { BodyProps, StateOf, StepOf } from "./screens";
 
@@ -52,8 +52,7 @@ function MeterRow({ meter, draft }: MeterRowProps) {
   const q = useQuantities();
   const kind = meter.quantity ?? "voltage";
   const typed = useTyped(draft, kind);
-  const { low, high } = meter.limit ?? { low: null, high: null };
-  const off = typed.value !== null && ((low !== null && typed.value < low) || (high !== null && typed.value > high));
+  const off = beyond(typed.value, meter.limit) !== null;
   return (
     <label className="grid grid-cols-[1fr_6.5rem_1.5rem] items-center gap-x-2 border-b border-hair pb-2">
       <span>

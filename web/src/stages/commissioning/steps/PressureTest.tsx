@@ -1,9 +1,10 @@
 import { useState } from "react";
-import { type Quantities, useQuantities } from "../../../app/context";
+import { type Quantities, useQuantities, useSurroundings } from "../../../app/context";
 import { Button } from "../../../ui/controls";
 import { Act } from "../Act";
 import { stopwatch, useSince } from "../clock";
 import { QuantityBox } from "../QuantityBox";
+import { capital, choicesOf } from "../said";
 import { useSignals, useStayAwake } from "../signals";
 import { Stopwatch } from "../Stopwatch";
 import { useTyped } from "../typed";
@@ -14,15 +15,9 @@ export const word = "Pressure test";
 export const told = (_step: StepOf<"pressure_test">, state: StateOf<"pressure_test">, q: Quantities) => (state.lost_pa === null ? "" : `lost ${q.show(state.lost_pa, "gas_pressure")} beside warmth`);
 export const allowed = (step: StepOf<"pressure_test">, q: Quantities) => `${q.show(step.test_pa, "gas_pressure")} for ${stopwatch(step.lasts_s)}`;
 
-const MEDIA = [
-  ["air", "Air"],
-  ["nitrogen", "Nitrogen, inert gas"],
-  ["oxygen", "Oxygen"],
-  ["fuel_gas", "Fuel gas"],
-] as const;
-
 export function Body({ run, step, state, recording, next, help }: BodyProps<"pressure_test">) {
   const q = useQuantities();
+  const { vocabulary } = useSurroundings();
   const going = state.status === "holding" && state.since_at !== null;
   const since = useSince({ at: state.since_at, page: state.page, page_s: state.page_s }, going);
   useSignals({ running: going, since, floor: step.lasts_s });
@@ -64,10 +59,10 @@ export function Body({ run, step, state, recording, next, help }: BodyProps<"pre
         {going ? null : (
           <fieldset className="grid grid-cols-2 gap-2">
             <legend className="pb-1">Pumped up with</legend>
-            {MEDIA.map(([value, reads]) => (
+            {choicesOf(vocabulary, "pressure_test_begun", "medium").map(({ value, reads }) => (
               <label key={value} className="flex min-h-12 items-center gap-2 rounded-sm border-[1.5px] border-edge bg-card px-2 has-checked:border-ember">
                 <input type="radio" name={`${step.id}-medium`} checked={medium === value} onChange={() => setMedium(value)} className="size-5 accent-ember" />
-                {reads}
+                {capital(reads)}
               </label>
             ))}
           </fieldset>

@@ -3,7 +3,7 @@ import { Button } from "../../../ui/controls";
 import { Mark } from "../../../ui/Mark";
 import { Act } from "../Act";
 import { LimitBar } from "../LimitBar";
-import { within } from "../limits";
+import { beyond, within } from "../limits";
 import { QuantityBox } from "../QuantityBox";
 import { useTyped } from "../typed";
 import type { BodyProps, StateOf, StepOf } from "./screens";
@@ -13,17 +13,11 @@ export const word = "Reading";
 export const told = (step: StepOf<"read">, state: StateOf<"read">, q: Quantities) => (state.value === null ? "" : q.show(state.value, step.quantity));
 export const allowed = (step: StepOf<"read">, q: Quantities) => within(step.limit, step.quantity, q);
 
-/** How far a reading lies outside its limits, null within them. */
-function distance(value: number, limit: NonNullable<StepOf<"read">["limit"]>): { side: "low" | "high"; by: number } | null {
-  if (limit.low !== null && value < limit.low) return { side: "low", by: limit.low - value };
-  return limit.high !== null && value > limit.high ? { side: "high", by: value - limit.high } : null;
-}
-
 export function Body({ run, step, recording, next, help, say }: BodyProps<"read">) {
   const q = useQuantities();
   const typed = useTyped(`run.${run.id}.${step.id}`, step.quantity);
   const { value } = typed;
-  const off = value === null || !step.limit ? null : distance(value, step.limit);
+  const off = beyond(value, step.limit);
   const record = async () => {
     if (value === null) return;
     await recording.record("reading_taken", { step: step.id, value, as_typed: typed.typed });

@@ -7,6 +7,7 @@ import { QuantityBox } from "../QuantityBox";
 import { useSignals, useStayAwake } from "../signals";
 import { Stopwatch } from "../Stopwatch";
 import { useTyped } from "../typed";
+import { capital } from "../said";
 import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "wait";
@@ -41,7 +42,7 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
         {step.until.map((u) => (
           <label key={u} className="flex min-h-14 items-center gap-3 rounded-sm border-[1.5px] border-edge bg-card px-3 has-checked:border-good">
             <input type="checkbox" checked={seen.includes(u)} onChange={(e) => setSeen(e.target.checked ? [...seen, u] : seen.filter((s) => s !== u))} className="size-5 accent-good" />
-            {u.charAt(0).toUpperCase() + u.slice(1)}
+            {capital(u)}
           </label>
         ))}
         {step.temperature_c === null ? null : <QuantityBox name={`${say(step.title)}, temperature`} typed={warmth} />}
