@@ -9,9 +9,11 @@ from ..air.atmosphere import pressure_pa as barometer_at
 from ..catalogue.sheets import FUEL_WORDS, PIPED, Generator, Heater
 from ..document import options_of
 from ..job import DripPot, LinePart, RegulatorPart
+from ..need.loads import LEGS
 from ..numerics import rounded, total
 from ..path import PathNode
 from ..placed import Machine
+from ..plant.electrical import PAIRS, hertz_of
 from ..siting.asks import class_of
 from ..siting.asks import limit as asked
 from ..supply.liquid.line import volume_m3 as volume_of
@@ -30,12 +32,6 @@ DROOP, DROOP_OVER_PLAN, DROOP_MOST = 0.25, 0.10, 0.5
 RIGID = ("steel_schedule_40", "copper_k", "copper_l", "csst", "pe_sdr11")
 CYLINDER_MOST_KG = 200.0
 LOW_VOLTS = 50.0
-VOLTS = {
-    "split_120_240": (("l1-l2", 240.0), ("l1-n", 120.0), ("l2-n", 120.0)),
-    "single_230": (("l1-n", 230.0),),
-    "three_230_400": (("l1-l2", 400.0), ("l2-l3", 400.0), ("l3-l1", 400.0), ("l1-n", 230.0), ("l2-n", 230.0), ("l3-n", 230.0)),
-}
-LEGS = {"split_120_240": 2, "single_230": 1, "three_230_400": 3}
 
 # What a procedure may name: the facts of a unit and their words, its limits, and the figures of its words.
 EITHER = ("yes", "no")
@@ -44,7 +40,7 @@ FACTS: dict[str, tuple[str, ...]] = {
     "source": ("cylinders", "tank", "meter", "cartridge"),
     "power": ("none", "battery", "site"),
     "gas_entry": options_of(Generator, "gas_entry"),
-    "system": tuple(VOLTS),
+    "system": tuple(PAIRS),
     **dict.fromkeys(("canvas", "piped", "drip_pot", "roof", "oxygen_guard", "own_regulator", "lock_off", "both_fuels"), EITHER),
 }
 LIMITS = ("standing", "running", "manifold", "volts_idle", "volts_running", "cool_down", "load_near_full")
@@ -216,10 +212,10 @@ def _limits(machine: Machine, running_pa: float | None, standing_pa: float | Non
 
 
 def _set_limits(machine: Machine, sheet: Generator) -> dict[str, Limit]:
-    hertz = 60.0 if sheet.system == "split_120_240" else 50.0
+    hertz = hertz_of(sheet.system)
     usual = f"± {VOLTS_TOLERANCE:.0%} (common practice)"
     found = {
-        f"volts:{pair}": Limit(v * (1 - VOLTS_TOLERANCE), v * (1 + VOLTS_TOLERANCE), v, usual) for pair, v in VOLTS[sheet.system]
+        f"volts:{pair}": Limit(v * (1 - VOLTS_TOLERANCE), v * (1 + VOLTS_TOLERANCE), v, usual) for pair, v in PAIRS[sheet.system]
     }
     fast = f"± {HERTZ_TOLERANCE:.0%} (from memory)"
     found["hertz:hz"] = Limit(hertz * (1 - HERTZ_TOLERANCE), hertz * (1 + HERTZ_TOLERANCE), hertz, fast)
@@ -228,7 +224,7 @@ def _set_limits(machine: Machine, sheet: Generator) -> dict[str, Limit]:
         near = "three quarters of the continuous rating and no more than all of it (common practice)"
         found["load_near_full"] = Limit(rounded(0.75 * full), rounded(machine.rating.running_w), rounded(0.85 * full), near)
         legs = LEGS[sheet.system]
-        volts = next(v for pair, v in VOLTS[sheet.system] if pair == "l1-n")
+        volts = next(v for pair, v in PAIRS[sheet.system] if pair == "l1-n")
         most = machine.rating.continuous_w / (legs * volts * (sheet.rated_power_factor or 1.0))
         aim = 0.8 * most
         for n in range(1, legs + 1):

@@ -3,16 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..air.atmosphere import pressure_pa as barometer_at
 from ..catalogue import Catalogue, Vessel
 from ..errors import UnknownEntry
+from ..fuel.properties import flow_m3_per_s
 from ..job import AppliancePart
 from ..numerics import total
 from ..placed import Placed, PlacedSupply
-from . import cords, vessels
-from .gas import GasPlant
+from . import cords, machines, vessels
+from .faults import FAULTS, Fault, source_as_it_is, with_faults
+from .gas import GasPlant, judged_at
 from .liquid import LiquidPlant
 from .night import STEP_S, Bank, Night, draw
 from .vessels import Source
@@ -30,19 +32,6 @@ class Conditions:
     fill_fraction: float | None = None
     burning: Mapping[str, float] | None = None
     hours_run_s: float | None = None
-
-
-@dataclass(frozen=True)
-class Fault:
-    """Something wrong with the plant: its kind, the part or machine it is at, and how much of it there is (0 to 1)."""
-
-    kind: str
-    at: str
-    size: float
-
-
-# The faults the plant can have. None is modelled yet: a kind that comes is known here, and nothing else asks.
-FAULTS: dict[str, str] = {}
 
 
 @dataclass(frozen=True)
@@ -90,12 +79,13 @@ def readings(plant: Plant, conditions: Conditions = Conditions(), faults: Sequen
         if fault.kind not in FAULTS:
             raise UnknownEntry("faults of the plant", fault.kind)
     made: list[Reading] = []
+    inlets: dict[str, float] = {}
     for supply in plant.supplies:
         if supply.gas:
-            made += _of_gas(plant, supply, supply.gas, conditions)
+            made += _of_gas(plant, supply, with_faults(supply.gas, faults), conditions, faults, inlets)
         if supply.liquid:
             made += _of_liquid(supply, supply.liquid)
-    made += _of_machines(plant, conditions)
+    made += _of_machines(plant, conditions, faults, inlets)
     return made
 
 
@@ -107,10 +97,15 @@ def share_of(conditions: Conditions, machine: str) -> float:
     return 1.0 if conditions.burning is None else conditions.burning.get(machine, 0.0)
 
 
-def _of_gas(plant: Plant, supply: SupplyPlant, gas: GasPlant, conditions: Conditions) -> list[Reading]:
+def _of_gas(
+    plant: Plant, supply: SupplyPlant, gas: GasPlant, conditions: Conditions, faults: Sequence[Fault], inlets: dict[str, float]
+) -> list[Reading]:
     id = supply.supply.given.id
     input_w = {m: w * s for m, w in supply.input_w.items() if (s := share_of(conditions, m))}
-    source = _source(plant, supply, gas, conditions, total(input_w.values()))
+    drawn_w = total(input_w.values())
+    source = _source(plant, supply, gas, conditions, drawn_w)
+    source = source_as_it_is(source, id, drawn_w, total(supply.input_w.values()), faults)
+    gas = replace(gas, source=source)
     made = []
     if source.liquid_c is not None:
         made.append(Reading(id, "", "liquid", source.liquid_c, "temperature"))
@@ -126,6 +121,9 @@ def _of_gas(plant: Plant, supply: SupplyPlant, gas: GasPlant, conditions: Condit
                 made.append(Reading(id, node.part.id, what, pa, "gas_pressure"))
         if isinstance(node.part, AppliancePart) and inlet[k] is not None:
             made.append(Reading(node.part.machine, node.part.id, "inlet_pressure", inlet[k] or 0.0, "gas_pressure"))
+            inlets[node.part.machine] = inlet[judged_at(node, plant.catalogue).place] or 0.0
+    flow = flow_m3_per_s(gas.gas, drawn_w, gas.barometer_pa) if input_w else 0.0
+    made.append(Reading(id, "", "flow", flow, "gas_flow"))
     return made
 
 
@@ -173,14 +171,25 @@ def _of_liquid(supply: SupplyPlant, liquid: LiquidPlant) -> list[Reading]:
     return made
 
 
-def _of_machines(plant: Plant, conditions: Conditions) -> list[Reading]:
+def _of_machines(plant: Plant, conditions: Conditions, faults: Sequence[Fault], inlets: Mapping[str, float]) -> list[Reading]:
     made = []
     for id, plug in cords.laid(plant.placed).plugs.items():
         if share_of(conditions, id):
-            made.append(Reading(id, "", "volts_running", plug.running_v, "voltage"))
-            made.append(Reading(id, "", "volts_starting", plug.starting_v, "voltage"))
+            left = 1 - next((f.size for f in faults if (f.kind, f.at) == ("low_volts", id)), 0.0)
+            made.append(Reading(id, "", "volts_running", plug.running_v * left, "voltage"))
+            made.append(Reading(id, "", "volts_starting", plug.starting_v * left, "voltage"))
     for machine in plant.placed.machines:
         drawn = machine.draw(machine.fuel)
         if drawn and (share := share_of(conditions, machine.id)):
             made.append(Reading(machine.id, "", "input", drawn.input_w * share, "heat_flow"))
+            own = {f.kind: f.size for f in faults if f.at == machine.id}
+            shows = machines.shows(machine, share, inlets.get(machine.id), _warmed_c(plant, conditions), own, plant.placed)
+            made += [Reading(machine.id, part, what, value, kind) for part, what, value, kind in shows]
     return made
+
+
+def _warmed_c(plant: Plant, conditions: Conditions) -> float | None:
+    """The air a heater draws in: the outside air, where the job knows no space with a temperature of its own."""
+    inside = next((s.inside_c for s in plant.placed.job.need.spaces if s.inside_c is not None), None)
+    outside = plant.placed.job.site.outside_lowest_c if conditions.outside_c is None else conditions.outside_c
+    return outside if inside is None else inside
