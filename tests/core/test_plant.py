@@ -125,7 +125,7 @@ def at_inlet(made: Plan, share: float, *faults: Fault) -> float:
 
 def part_of(made: Plan, kind: str) -> str:
     assert made.supplies[0].plant.gas
-    return next(n.part.id for n in made.supplies[0].plant.gas.nodes if n.part.KIND == kind)
+    return next(n.part.id for n in made.supplies[0].plant.gas.nodes if kind == n.part.KIND)
 
 
 def test_a_starved_regulator_stands_as_it_should_and_falls_under_load() -> None:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from ..air.atmosphere import pressure_pa as barometer_at
 from ..catalogue.sheets import FUEL_WORDS, PIPED, Generator, Heater
 from ..document import options_of
+from ..instruments.kinds import asked_of
 from ..job import DripPot, LinePart, RegulatorPart
 from ..need.loads import LEGS
 from ..numerics import rounded, total
@@ -86,7 +87,8 @@ def unit_of(
     port = _read_at(inlet, nodes, path)
     limits = _limits(machine, port.running_in_pa if port else None, port.standing_in_pa if port else None)
     figures = _figures(machine, nodes, path, altitude_m)
-    return Unit(machine, _facts(machine, nodes, canvas, vessel_kg), Site(limits, joints, figures))
+    proven = asked_of(class_of(machine.sheet)) if machine.sheet else frozenset[str]()
+    return Unit(machine, _facts(machine, nodes, canvas, vessel_kg), Site(limits, joints, figures, proven))
 
 
 def _read_at(inlet: PathNode | None, nodes: Sequence[Node], path: Sequence[PathNode]) -> PathNode | None:

@@ -172,6 +172,8 @@ class Site:
     limits: Mapping[str, Limit]
     joints: tuple[Joint, ...]
     figures: Mapping[str, tuple[float, str] | str] = field(default_factory=dict)
+    # Quantities that its class wants read by an instrument in order.
+    proven: frozenset[str] = frozenset()
 
 
 @dataclass(frozen=True)

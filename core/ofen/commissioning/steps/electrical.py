@@ -10,8 +10,9 @@ from ...document import choice, many, maybe, number, text
 from ...errors import Fault
 from ...numerics import rounded
 from ..limits import Limit
+from ..read_by import GATE, ReadByEvent, ReadByState, ReadByStep, proven_for
 from ..state import RunState
-from .base import Change, Show, Site, State, Step, StepEvent
+from .base import Change, Show, Site, State
 
 MOST = 5000.0
 
@@ -35,7 +36,7 @@ class MeterRead:
 
 
 @dataclass(frozen=True)
-class ElectricalRead(StepEvent):
+class ElectricalRead(ReadByEvent):
     """The whole set as it was read."""
 
     KIND: ClassVar[str] = "electrical_read"
@@ -64,6 +65,7 @@ class ElectricalRead(StepEvent):
         Source: common practice.
         """
         state.readings = self.readings
+        state.read_by(self)
         read = {r.id: float(r.value) for r in self.readings}
         state.status, state.gate = "failed", "electrical_missing"
         missing = [m.name for m in step.meters if m.id not in read]
@@ -80,7 +82,7 @@ class ElectricalRead(StepEvent):
 
 
 @dataclass
-class ElectricalState(State):
+class ElectricalState(ReadByState):
     """What was read last."""
 
     KIND: ClassVar[str] = "electrical"
@@ -88,7 +90,7 @@ class ElectricalState(State):
 
 
 @dataclass(frozen=True)
-class Electrical(Step):
+class Electrical(ReadByStep):
     """A step at which volts, hertz and amperes are read together."""
 
     KIND: ClassVar[str] = "electrical"
@@ -98,6 +100,7 @@ class Electrical(Step):
     GATES: ClassVar[dict[str, str]] = {
         "electrical_missing": "These readings are missing.",
         "electrical_out_of_limits": "One of these readings is out of its limits.",
+        **GATE,
     }
 
     meters: tuple[Meter, ...] = many(Meter, "Measured", 20)
@@ -116,7 +119,7 @@ class Electrical(Step):
             quantity, _, where = name.partition(":")
             if where and quantity in entry["measures"]:
                 meters.append({"id": where, "name": WHERE.get(where, where), "quantity": MEASURES[quantity], "limit": vars(limit)})
-        return {k: v for k, v in entry.items() if k != "measures"} | {"meters": meters}
+        return {k: v for k, v in entry.items() if k != "measures"} | {"meters": meters} | proven_for("voltage", site)
 
     def changed(self, now: Electrical) -> Change | None:
         """Return the first limit that is another now.

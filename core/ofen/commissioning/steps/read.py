@@ -12,8 +12,9 @@ from ...errors import Fault, OfenError
 from ...numerics import rounded
 from ...quantities import kind_of, parse, shown
 from ..limits import ANY, READABLE, Limit
+from ..read_by import GATE, ReadByEvent, ReadByState, ReadByStep, proven_for
 from ..state import RunState
-from .base import Change, Show, Site, State, Step, StepEvent
+from .base import Change, Show, Site, State
 
 ALLOWED_DROOP = 0.25
 EXPONENT = re.compile(r"\d[eE][+-]?\d")
@@ -21,7 +22,7 @@ DROOP_SAYS = "More than {:.0%} below standing: the regulator or line is too smal
 
 
 @dataclass(frozen=True)
-class ReadingTaken(StepEvent):
+class ReadingTaken(ReadByEvent):
     """What was read, in SI, and as it was typed."""
 
     KIND: ClassVar[str] = "reading_taken"
@@ -62,6 +63,7 @@ class ReadingTaken(StepEvent):
         Source: common practice.
         """
         state.value, state.as_typed = float(self.value), self.as_typed
+        state.read_by(self)
         state.status, state.say, state.gate = "done", "", ""
         side = step.limit.side(state.value) if step.limit else "within"
         if side != "within":
@@ -76,7 +78,7 @@ class ReadingTaken(StepEvent):
 
 
 @dataclass
-class ReadState(State):
+class ReadState(ReadByState):
     """What was read last."""
 
     KIND: ClassVar[str] = "read"
@@ -85,7 +87,7 @@ class ReadState(State):
 
 
 @dataclass(frozen=True)
-class Read(Step):
+class Read(ReadByStep):
     """A step at which one reads."""
 
     KIND: ClassVar[str] = "read"
@@ -96,6 +98,7 @@ class Read(Step):
         "reading_missing": "This reading is missing.",
         "reading_out_of_limits": "The last reading is out of its limits.",
         "droop_too_large": "The pressure falls too far from standing to full load.",
+        **GATE,
     }
 
     quantity: str = text("Quantity", 40)
@@ -114,7 +117,7 @@ class Read(Step):
         """
         given = entry.get("limit")
         found = given if isinstance(given, Limit) else site.limits.get(given or "")
-        made = entry | {"limit": vars(found) if found else None}
+        made = entry | {"limit": vars(found) if found else None} | proven_for(entry.get("quantity", ""), site)
         if "droop_from" in entry and "droop" in site.limits:
             made["droop_most"] = site.limits["droop"].high
         return made
@@ -142,7 +145,8 @@ class Read(Step):
         Arguments: state, show.
         Source: common practice.
         """
-        return "" if state.value is None else show(state.value, self.quantity)
+        value = "" if state.value is None else show(state.value, self.quantity)
+        return f"{value}, {state.instrument.name or state.instrument.id}" if state.instrument else value
 
     def allowed(self, show: Show) -> str:
         """Return the limits, one-sided where there is one.
