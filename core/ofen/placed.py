@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import dataclasses
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from functools import cached_property
@@ -109,6 +110,12 @@ class Placed:
     catalogue: Catalogue
     machines: tuple[Machine, ...]
     supplies: tuple[PlacedSupply, ...]
+
+    @cached_property
+    def names(self) -> dict[str, str]:
+        """What each machine is called, by its id; equal ones are told apart by it."""
+        equal = Counter(m.name for m in self.machines)
+        return {m.id: m.name if equal[m.name] == 1 else f"{m.name} ({m.id})" for m in self.machines}
 
     @property
     def heaters(self) -> Iterator[tuple[Machine, Heater]]:

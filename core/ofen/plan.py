@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections import Counter
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from typing import Any
@@ -251,9 +250,7 @@ def _running(placed: Placed, units: list[ChosenUnit]) -> tuple[StageReport, Plan
         vessel = placed.catalogue.vessels.get(storage.vessel)
         input_w = total(drawing) if whole and drawing else None
         supplies.append(PlannedSupply(s.given.id, s.name, s.fuel, s.at, vessel, storage.count, storage.reserve_fraction, input_w))
-    equal = Counter(u.heater.name for u in units)
-    names = {u.id: u.heater.name if equal[u.heater.name] == 1 else f"{u.heater.name} ({u.id})" for u in units}
-    machines = [PlannedMachine(u.id, names[u.id], u.heater, u.output_w) for u in units if u.heater.airflow_m3_per_s]
+    machines = [PlannedMachine(u.id, placed.names[u.id], u.heater, u.output_w) for u in units if u.heater.airflow_m3_per_s]
     return report, Planned(tuple(supplies), tuple(machines), placed.job.site.altitude_m)
 
 

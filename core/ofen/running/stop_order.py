@@ -1,0 +1,278 @@
+"""The stop order of the whole job, from what feeds what; and what fails, and when, if one thing runs out now."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..catalogue.sheets import Generator, Heater
+from ..fuel.properties import fuel as fuel_of
+from ..job import AppliancePart
+from ..numerics import rounded, total
+from ..placed import Machine, PlacedSupply
+from ..plan import Plan
+from ..supply.tree.nodes import below, order
+from ..verdicts import Quantity, values_json
+
+LOW_VOLTS = 50.0
+# A generator runs on unloaded 1 to 3 min before it is stopped; the longer is taken (common practice).
+UNLOADED_S = 180.0
+FAN_RUNS_ON_S = 120.0
+BATTERY_SHARE = 0.9
+
+
+@dataclass(frozen=True)
+class Act:
+    """One act of stopping: at what, words over values, and why it comes here; `wait_s` before the next."""
+
+    of: str
+    say: str
+    because: str
+    values: Mapping[str, Quantity] = field(default_factory=dict)
+    wait_s: float = 0.0
+
+    def to_json(self) -> dict[str, Any]:
+        """Return it as plain data.
+
+        Source: common practice.
+        """
+        return {
+            "of": self.of,
+            "say": self.say,
+            "because": self.because,
+            "values": values_json(self.values.items()),
+            "wait_s": self.wait_s,
+        }
+
+
+@dataclass(frozen=True)
+class Loss:
+    """What fails if one thing ends now: which machines, in words; how long it still lasts (s), None not known, and from where that is."""
+
+    of: str
+    name: str
+    kind: str
+    fails: tuple[str, ...]
+    say: str
+    left_s: float | None
+    known_by: str
+
+    def to_json(self) -> dict[str, Any]:
+        """Return it as plain data.
+
+        Source: common practice.
+        """
+        return {
+            "of": self.of,
+            "name": self.name,
+            "kind": self.kind,
+            "fails": list(self.fails),
+            "say": self.say,
+            "left_s": self.left_s,
+            "known_by": self.known_by,
+        }
+
+
+def fed_by(plan: Plan) -> dict[str, str]:
+    """Return by heater the id of the generator behind its fan, for those that have one.
+
+    Arguments: plan.
+    Source: the leads of the job, walked to their socket.
+    """
+    leads = {lead.id: lead for lead in plan.placed.job.siting.leads}
+    found = {}
+    for machine in plan.placed.machines:
+        cord = machine.place.cord
+        feeder, after, seen = cord.feeder, cord.after, set[str]()
+        while after in leads and after not in seen:
+            seen.add(after)
+            feeder, after = leads[after].feeder or feeder, leads[after].after
+        if machine.is_heater and feeder:
+            found[machine.id] = feeder
+    return found
+
+
+def stop_order(plan: Plan) -> list[Act]:
+    """Return the acts by which a whole job is stopped, each after all that it feeds.
+
+    Arguments: plan.
+    Source: common practice: heaters cool down on their own switch before the generator or battery behind their fan ends; engines
+    idle unloaded with gas on; lock-off by class; sources last.
+    """
+    feeders, names = fed_by(plan), plan.placed.names
+    heaters = [(m, s) for m, s in plan.placed.heaters if m.draws]
+    # What has a fan first: its run-on takes the longest.
+    powered = sorted(heaters, key=lambda h: -(_run_on_s(h[1]) if h[1].fan_running_w else 0.0))
+    acts = [_heater(m, names[m.id], s, names.get(feeders.get(m.id, ""), "")) for m, s in powered]
+    for m, s in plan.placed.generators:
+        fed = [names[h] for h, g in feeders.items() if g == m.id]
+        acts += _generator(m, names[m.id], s, fed)
+    acts += [_source(s, names) for s in plan.placed.supplies if any(m.draws for m in s.machines)]
+    return acts
+
+
+def _run_on_s(sheet: Heater) -> float:
+    return sheet.cool_down_s or FAN_RUNS_ON_S
+
+
+def _heater(machine: Machine, name: str, sheet: Heater, feeder: str) -> Act:
+    values: dict[str, Quantity] = {"name": name, "run_on": (_run_on_s(sheet), "hold"), "feeder": feeder}
+    if not sheet.fan_running_w:
+        return Act(machine.id, "{name}: off by its knob, flame out.", "It has no fan: nothing has to run on.", values)
+    low = sheet.supply_v <= LOW_VOLTS
+    if low and not feeder:
+        because = "It burns clean and cools on its battery: the plug stays in until it is silent."
+    elif feeder:
+        because = "Its fan is fed by {feeder}: that runs until it is cool, else it overheats and its limit trips."
+    else:
+        because = "Mains stay on until it is cool, else it overheats and its limit trips."
+    return Act(machine.id, "{name}: off by its own switch; its fan runs on at least {run_on}.", because, values, _run_on_s(sheet))
+
+
+def _generator(machine: Machine, name: str, sheet: Generator, fed: Sequence[str]) -> Iterator[Act]:
+    values: dict[str, Quantity] = {"name": name, "fed": " and ".join(fed), "unloaded": (UNLOADED_S, "hold")}
+    because = "It feeds {fed}: those are cool by now." if fed else "Nothing may start or stop on its last turns."
+    yield Act(machine.id, "{name}: loads off and unplugged, {unloaded} unloaded with its fuel on.", because, values, UNLOADED_S)
+    if machine.fuel == "propane" and sheet.lock_off == "yes":
+        yield Act(
+            machine.id,
+            "{name}: switch off, then close its vessel.",
+            "Its regulator has a lock-off: it shuts with the switch.",
+            values,
+        )
+    elif machine.fuel == "propane":
+        yield Act(
+            machine.id,
+            "{name}: close its vessel, let it starve, switch off.",
+            "It has no lock-off: no gas stays in the hose.",
+            values,
+        )
+    elif sheet.generator_class in ("gaseous_standby", "large"):
+        yield Act(machine.id, "{name}: breaker off, mode off.", "In auto it would start again by itself.", values)
+    else:
+        yield Act(machine.id, "{name}: switch off.", "It is cool and unloaded.", values)
+
+
+def _source(supply: PlacedSupply, names: Mapping[str, str]) -> Act:
+    words = {
+        "propane": "{name}: every vessel valve shut by hand.",
+        "natural_gas": "{name}: shut-off at the meter closed.",
+        "butane_mix": "{name}: cartridges off, outdoors, unscrewed, capped.",
+    }
+    machines = " and ".join(names[m.id] for m in supply.machines if m.draws)
+    return Act(
+        supply.given.id,
+        words.get(supply.fuel, "{name}: tank valve shut."),
+        "Last: {machines} burn nothing any more.",
+        {"name": supply.name, "machines": machines},
+    )
+
+
+def losses(plan: Plan, left_s: Mapping[str, float]) -> list[Loss]:
+    """Return what fails if a generator, a battery, a source or a line ends now, that first which ends first.
+
+    Arguments: plan; left_s, seconds to change-over by supply as the log says, where it does.
+    Source: common practice; the plan's rates where nothing was measured.
+    """
+    found = [*_of_sources(plan, left_s), *_of_batteries(plan)]
+    by_source = {s.given.id: loss.left_s for s in plan.placed.supplies for loss in found if loss.of == s.given.id}
+    found += [*_of_generators(plan, by_source), *_of_lines(plan)]
+    return sorted(found, key=lambda f: (f.left_s is None, f.left_s or 0.0))
+
+
+def _of_sources(plan: Plan, left_s: Mapping[str, float]) -> Iterator[Loss]:
+    for supply in plan.placed.supplies:
+        machines = [m for m in supply.machines if m.draws and m.fuel == supply.fuel]
+        if not machines:
+            continue
+        if supply.fuel == "natural_gas":
+            left, known = None, "the meter feeds on; the utility knows of cuts"
+        elif supply.given.id in left_s:
+            left, known = left_s[supply.given.id], "measured: to change-over by the log"
+        else:
+            left = _planned_s(plan, supply, machines)
+            known = (
+                "by the plan, full at the beginning, everything on"
+                if left is not None
+                else "not known: vessels or rates are missing"
+            )
+        names = tuple(plan.placed.names[m.id] for m in machines)
+        yield Loss(
+            supply.given.id,
+            supply.name,
+            "source",
+            names,
+            "Flames go out. Each waits its lock-out before it is lit again.",
+            left,
+            known,
+        )
+
+
+def _planned_s(plan: Plan, supply: PlacedSupply, machines: Sequence[Machine]) -> float | None:
+    draw_w = total(d.input_w for m in machines if (d := m.draw(supply.fuel)))
+    storage, liquid = supply.given.storage, supply.given.liquid
+    vessel = plan.placed.catalogue.vessels.get(storage.vessel)
+    if not draw_w:
+        return None
+    if supply.fuel == "propane" and vessel and storage.count:
+        usable = vessel.full_kg * storage.count * (1 - (storage.reserve_fraction or 0.0))
+        return rounded(usable * fuel_of("propane").gross_j_per_kg / draw_w)
+    if supply.fuel in ("diesel", "kerosene", "petrol", "waste_oil") and liquid.tank_m3:
+        found = fuel_of(supply.fuel)
+        litres = liquid.tank_m3 * (liquid.tanks or 1) * 1000
+        return rounded(litres * found.liquid_kg_per_l * found.gross_j_per_kg / draw_w) if found.liquid_kg_per_l else None
+    return None
+
+
+def _of_batteries(plan: Plan) -> Iterator[Loss]:
+    feeders, names = fed_by(plan), plan.placed.names
+    for machine, sheet in plan.placed.heaters:
+        cord = machine.place.cord
+        if sheet.fan_running_w and sheet.supply_v <= LOW_VOLTS and machine.id not in feeders:
+            left = rounded(cord.battery_j * BATTERY_SHARE / sheet.fan_running_w) if cord.battery_j else None
+            known = (
+                f"by the plan, {BATTERY_SHARE:.0%} of a full battery" if left is not None else "not known: the battery is not told"
+            )
+            yield Loss(
+                f"{machine.id}.battery", f"Battery of {names[machine.id]}", "battery", (names[machine.id],), OVERHEATS, left, known
+            )
+
+
+OVERHEATS = "Its fan stops while it is hot: it overheats, the limit trips and must be reset by hand."
+
+
+def _of_generators(plan: Plan, by_source: Mapping[str, float | None]) -> Iterator[Loss]:
+    feeders = fed_by(plan)
+    names = plan.placed.names
+    for machine, _ in plan.placed.generators:
+        fed = tuple(names[h] for h, g in feeders.items() if g == machine.id)
+        supply = next((s for s in plan.placed.supplies if machine in s.machines and s.fuel == machine.fuel), None)
+        left = by_source.get(supply.given.id) if supply else None
+        loads = tuple(item.name or item.id for item in plan.placed.job.need.loads)
+        say = f"{OVERHEATS} " if fed else ""
+        known = "as long as its fuel" if left is not None else "its fuel does not say"
+        yield Loss(
+            machine.id, names[machine.id], "generator", (*fed, *loads), f"{say}Everything on it is dark and still.", left, known
+        )
+
+
+def _of_lines(plan: Plan) -> Iterator[Loss]:
+    names = plan.placed.names
+    for supply in plan.placed.supplies:
+        nodes, _ = order(supply.given.parts)
+        for node in nodes:
+            if node.part.KIND not in ("line", "regulator", "connector"):
+                continue
+            behind = [n.part.machine for n in below(node) if isinstance(n.part, AppliancePart)]
+            fails = tuple(names[m] for m in behind if m in names)
+            if fails:
+                yield Loss(
+                    f"{supply.given.id}.{node.part.id}",
+                    node.part.name or node.part.id,
+                    "line",
+                    fails,
+                    "Shut the nearest valve before it; nobody near with a flame.",
+                    None,
+                    "not a matter of time",
+                )
