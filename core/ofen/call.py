@@ -10,7 +10,11 @@ from typing import Any
 from . import __version__, starts
 from .assumed import assumed
 from .catalogue.sheets import dump_sheet, load_sheet
+from .commissioning import kit
 from .commissioning.again import only_changed, proven
+from .commissioning.faults import find
+from .commissioning.faults.evidence import Case
+from .commissioning.faults.symptoms import symptoms
 from .commissioning.machines import MachineState, RunHeld, state_of
 from .commissioning.procedure import COMMISSION, Procedure, unsealed
 from .commissioning.run import Gate, fold_read, gates, read_all
@@ -20,8 +24,9 @@ from .job import FORMAT, load_as_far
 from .memo import Memo
 from .need.load_list import loads_of
 from .plan import Plan, plan
+from .running import change_over, stop_order
 from .running import entries as log_entries
-from .running.log import assess
+from .running.log import assess, left_kg, time_left_s
 from .siting import drawing
 from .starts import fill
 from .supply.night_hours import hours_of
@@ -32,14 +37,15 @@ from .wire import parsed
 
 @dataclass(frozen=True)
 class RunNow:
-    """A commissioning run as it is now: its sealed procedure, what the events lead to, the gates that are open."""
+    """A commissioning run as it is now: its sealed procedure, what the events lead to, the gates that are open, the entry it makes."""
 
     procedure: Procedure
     state: RunState
     gates: list[Gate]
+    entry: dict[str, Any] | None = None
 
     def to_json(self) -> dict[str, Any]:
-        """Return procedure, state and gates as plain data.
+        """Return procedure, state, gates and the log entry it makes as plain data.
 
         Source: common practice.
         """
@@ -47,6 +53,7 @@ class RunNow:
             "procedure": self.procedure.to_json(),
             "state": self.state.to_json(),
             "gates": [g.to_json() for g in self.gates],
+            "entry": self.entry,
         }
 
 
@@ -75,7 +82,9 @@ def run_in(made: Plan, procedure: Procedure, events: list[Any]) -> RunNow:
     state = fold_read(procedure, read)
     # Only what is commissioned waits for the plan's Stops: a unit is shut down whatever the plan says.
     has_stop = made.has_stop and procedure.purpose == COMMISSION
-    return RunNow(procedure, state, gates(procedure, state, has_stop, made.procedure(procedure.unit, procedure.key), unread))
+    held = gates(procedure, state, has_stop, made.procedure(procedure.unit, procedure.key), unread)
+    supply = next((s.supply.given.id for s in made.supplies if procedure.unit in s.supply.ids), "")
+    return RunNow(procedure, state, held, change_over.entry_of(procedure, state, supply))
 
 
 def _plan(asked: dict[str, Any], memo: Memo) -> Any:
@@ -84,6 +93,7 @@ def _plan(asked: dict[str, Any], memo: Memo) -> Any:
 
 
 FAR_M = 10_000.0
+LATEST_S = 7.3e9
 
 
 def moved_in(document: Any, id: str, to: Any, memo: Memo | None = None) -> list[dict[str, Any]]:
@@ -159,9 +169,62 @@ def _run(asked: dict[str, Any], memo: Memo) -> Any:
 
 
 def _running(asked: dict[str, Any], memo: Memo) -> Any:
+    return assess(plan(load_as_far(asked.get("document"))[0], memo=memo).planned, _usable(asked)).to_json()
+
+
+def _usable(asked: dict[str, Any]) -> list[Any]:
     # One that cannot be used is named where it is shown; the others count.
-    entries = [e for e in _list(asked, "entries") if not log_entries.faults_of(e)]
-    return assess(plan(load_as_far(asked.get("document"))[0], memo=memo).planned, entries).to_json()
+    return [e for e in _list(asked, "entries") if not log_entries.faults_of(e)]
+
+
+def _kit(asked: dict[str, Any], memo: Memo) -> Any:
+    """What is taken along: the list, with what is packed by the log and what was missed on the last job of such a class."""
+    made = plan(load_as_far(asked.get("document"))[0], memo=memo)
+    return {"classes": kit.classes_of(made), "items": kit.listed(made, log_entries.packed(_usable(asked)), _words(asked, "missed"))}
+
+
+def stopping(made: Plan, entries: list[Any], now_s: float) -> dict[str, Any]:
+    """Return in which order a job is stopped, and what fails if one thing ends now.
+
+    Arguments: made, the plan; entries of its log without faults; now_s since 1970.
+    Source: `running.stop_order`.
+    """
+    left = time_left_s(assess(made.planned, entries), now_s)
+    return {
+        "order": [a.to_json() for a in stop_order.stop_order(made)],
+        "losses": [f.to_json() for f in stop_order.losses(made, left)],
+    }
+
+
+def _stop_order(asked: dict[str, Any], memo: Memo) -> Any:
+    now = asked.get("now_s")
+    if isinstance(now, bool) or not isinstance(now, int | float) or not 0 <= now < LATEST_S:
+        raise JobFaults([Fault("now_s", "must be seconds since 1970")])
+    return stopping(plan(load_as_far(asked.get("document"))[0], memo=memo), _usable(asked), float(now))
+
+
+def _faults(asked: dict[str, Any], memo: Memo) -> Any:
+    """The symptoms of a machine and, of one of them, its causes in the order in which to look."""
+    made, unit = plan(load_as_far(asked.get("document"))[0], memo=memo), _word(asked, "unit")
+    own = next((c for c in made.commissioned if c.unit.machine.id == unit), None)
+    if own is None:
+        raise JobFaults([Fault("unit", "is no machine of this job whose sheet is known")])
+    procedure = unsealed(asked["procedure"]) if asked.get("procedure") else own.procedure
+    run = fold_read(procedure, read_all(procedure, _list({"events": [], **asked}, "events"))[0]) if procedure else None
+    supply = next((s.supply.given.id for s in made.supplies if unit in s.supply.ids), "")
+    left = left_kg(made.planned, _usable(asked)).get(supply)
+    failed = [s for s, state in run.states.items() if state.status == "failed"] if run else []
+    shown = find.noticed(own.unit, [_word(asked, "step")] if _word(asked, "step") else failed)
+    wanted = symptoms().get(_word(asked, "symptom"))
+    case = Case(made, unit, run, left)
+    return {
+        "symptoms": [{"key": s.key, "title": s.title, "people_out": s.people_out, "here": here} for s, here in shown],
+        "causes": [r.to_json() for r in find.causes(wanted, own.unit, case, procedure)] if wanted else [],
+    }
+
+
+def _words(asked: dict[str, Any], name: str) -> list[str]:
+    return [w for w in _list({name: [], **asked}, name) if isinstance(w, str)]
 
 
 def _list(asked: dict[str, Any], name: str) -> list[Any]:
@@ -228,6 +291,9 @@ QUESTIONS: dict[str, Question] = {
     "commissioning": _commissioning,
     "run": _run,
     "running": _running,
+    "faults": _faults,
+    "kit": _kit,
+    "stop_order": _stop_order,
     "pasted": _pasted,
     "start": _start,
     "assumed": _assumed,

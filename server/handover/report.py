@@ -17,7 +17,7 @@ from ofen.handover.report import content
 from ofen.job import load_as_far
 from ofen.plan import plan
 from ofen.quantities import kind_of
-from ofen.running.entries import KINDS, counted
+from ofen.running.entries import KINDS, counted, is_logged
 from ofen.running.log import assess
 
 from .press import pdf_of
@@ -58,7 +58,7 @@ def csv_text(job: Job) -> str:
     common = ("id", "at", "kind", "subject")
     own = [n for n in dict.fromkeys(name for c in KINDS.values() for name in specs(c)) if n not in (*common, "value")]
     writer.writerow([*common, "value", "unit", *own])
-    for e in logbook.bodies(job):
+    for e in filter(is_logged, logbook.bodies(job)):
         value = specs(KINDS[e["kind"]]).get("value")
         cells = [e.get(n) for n in common] + [e.get("value"), _si(value.kind) if value else ""] + [e.get(n) for n in own]
         writer.writerow(["" if c is None else _safe(c) if isinstance(c, str) else c for c in cells])

@@ -230,6 +230,8 @@ def good(kind: str) -> dict[str, Any]:
             made[name] = spec.low
         elif spec.needed and spec.shape == "choice":
             made[name] = spec.options[0][0]
+        elif spec.needed and name == "item":
+            made[name] = "soap"
     return made | {"id": str(uuid.UUID(int=5)), "at": BEGUN.isoformat(), "remark": "seen"}
 
 

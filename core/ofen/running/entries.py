@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any, ClassVar
 
 from .. import document
-from ..document import choice, moment, number, specs, text, whole
+from ..document import choice, moment, number, specs, text, texts, whole
 from ..errors import Fault
 
 
@@ -21,6 +21,7 @@ class Entry:
 
     TITLE: ClassVar[str] = ""
     OF: ClassVar[str] = "job"  # what it speaks of: supply | machine | job
+    LOGGED: ClassVar[bool] = True  # whether it is a line of the log
 
     id: str = text("Id", 40, needed=True)
     at: str = moment("At", needed=True)
@@ -86,6 +87,35 @@ class Delivered(Entry):
     TITLE: ClassVar[str] = "Fuel delivered"
     OF: ClassVar[str] = "supply"
     value: float | None = number("mass", 0, 50_000, "Delivered", needed=True)
+
+
+@dataclass(frozen=True)
+class ChangedOver(Entry):
+    """A vessel changed over: what went out and what came in, gross; `run` is the procedure by which it was done."""
+
+    KIND: ClassVar[str] = "changed_over"
+    TITLE: ClassVar[str] = "Changed over"
+    OF: ClassVar[str] = "supply"
+    bank: str | None = choice(
+        "Bank", ("only", "the only one"), ("first", "the first"), ("second", "the second, in reserve"), default="only"
+    )
+    out_kg: float | None = number("mass", 0, 5000, "Weight out, gross")
+    value: float | None = number("mass", 0, 5000, "Weight in, gross", needed=True)
+    run: str = text("By the run", 40)
+
+
+@dataclass(frozen=True)
+class Packed(Entry):
+    """Something of the kit list: packed, taken out again, or missed at the unit. It is no reading and stands in no log."""
+
+    KIND: ClassVar[str] = "kit"
+    TITLE: ClassVar[str] = "Kit"
+    LOGGED: ClassVar[bool] = False
+    item: str = text("Item", 120, needed=True)
+    look: str | None = choice(
+        "Is", ("packed", "packed"), ("unpacked", "not packed"), ("missed", "missed at the unit"), default="packed", needed=True
+    )
+    classes: tuple[str, ...] = texts("Classes of the job", 20)
 
 
 @dataclass(frozen=True)
@@ -243,6 +273,8 @@ KINDS: dict[str, Any] = {
         Dip,
         Meter,
         Delivered,
+        ChangedOver,
+        Packed,
         Pump,
         Air,
         Pressure,
@@ -305,9 +337,28 @@ def counted(entries: Iterable[Any]) -> list[dict[str, Any]]:
     Arguments: entries without faults, told apart by `id`.
     Source: common practice (corrections never overwrite).
     """
-    unique = {e["id"]: upgraded(e) for e in entries}
+    unique = {e["id"]: made for e in entries if is_logged(made := upgraded(e))}
     corrected = {e.get("corrects") for e in unique.values()}
     return sorted((e for e in unique.values() if e["id"] not in corrected), key=lambda e: (seconds(e["at"]), e["id"]))
+
+
+def packed(entries: Iterable[Any]) -> dict[str, str]:
+    """Return the last word on each item of the kit list, by its key.
+
+    Arguments: entries without faults.
+    Source: the declarations above.
+    """
+    found = sorted((e for e in map(upgraded, entries) if e["kind"] == Packed.KIND), key=lambda e: (seconds(e["at"]), e["id"]))
+    return {e["item"]: e["look"] for e in found}
+
+
+def is_logged(entry: dict[str, Any]) -> bool:
+    """Return whether an entry is a line of the log.
+
+    Arguments: entry of today's shape.
+    Source: the declarations above.
+    """
+    return bool(KINDS[entry["kind"]].LOGGED)
 
 
 def seconds(at: str) -> float:
@@ -334,8 +385,9 @@ def label(entry: dict[str, Any]) -> str:
 
 
 def vocabulary() -> list[dict[str, Any]]:
-    """Return the kinds as plain data for screens: title, what each speaks of, and the schema of its fields.
+    """Return the kinds that are lines of a log, as plain data for screens: title, what each speaks of, and the schema of its fields.
 
     Source: the declarations above.
     """
-    return [{"kind": k, "title": c.TITLE, "of": c.OF, "declared": document.schema(c)} for k, c in KINDS.items()]
+    logged = {k: c for k, c in KINDS.items() if c.LOGGED}
+    return [{"kind": k, "title": c.TITLE, "of": c.OF, "declared": document.schema(c)} for k, c in logged.items()]

@@ -110,6 +110,34 @@ def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
     return report
 
 
+def left_kg(planned: Planned, entries: list[dict[str, Any]]) -> dict[str, float]:
+    """Return what was left above the reserve at the last weighing of each supply (kg), of those that were weighed.
+
+    Arguments: planned; entries without faults.
+    Source: `weighings`.
+    """
+    log = counted(entries)[-MOST_COUNTED:]
+    found = {}
+    for n, supply in enumerate(planned.supplies):
+        if not supply.vessel or not supply.count or supply.reserve_fraction is None:
+            continue
+        own = [e for e in log if e.get("subject") == supply.id or (n == 0 and not e.get("subject"))]
+        series, _ = weighings(own, supply.vessel, supply.count)
+        if series:
+            found[supply.id] = rounded(series[-1].left_kg - supply.reserve_fraction * supply.vessel.full_kg * supply.count)
+    return found
+
+
+def time_left_s(report: StageReport, now_s: float) -> dict[str, float]:
+    """Return how long each supply still lasts to its change-over (s), of those whose rate is known; 0 where it is overdue.
+
+    Arguments: report, the Running stage; now_s since 1970.
+    Source: its table of change-overs, the likely one.
+    """
+    rows = [r for r in report.tables.get("change_over", ()) if r["which"] == "likely"]
+    return {r["supply"]: max(0.0, rounded(r["at_s"] - now_s)) for r in rows}
+
+
 def _fuel(report: StageReport, supply: PlannedSupply, entries: list[dict[str, Any]]) -> None:
     if not supply.vessel or not supply.count or supply.reserve_fraction is None:
         report.judge("running.fuel.no_storage", supply.id, f"{supply.at}.storage.vessel")
