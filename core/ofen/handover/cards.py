@@ -1,0 +1,160 @@
+"""Cards to hang at a unit: the night card, the start card, first aid; content and drawing, no layout."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Sequence
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+from ..commissioning import looks
+from ..commissioning.procedure import Procedure
+from ..commissioning.steps.choose import Choose
+from ..errors import Fault, JobFaults
+from ..plan import Commissioned, Plan
+from ..quantities import shown
+from ..running.stop_order import Act, fed_by, stop_order
+from ..supply.assess import SupplyPlan
+from ..supply.tree.nodes import order, to_inlet
+from ..verdicts import said, values_json
+from . import path_drawing
+from .path_drawing import Stop
+
+FIRST_AID = "first_aid_common_practice.toml"
+KINDS = ("night", "start", "first_aid")
+STARTS = "start"
+WHAT = {
+    "begin": "begins",
+    "coldest": "coldest hour",
+    "frost": "frost on the shell from here",
+    "reserve_takes_over": "the reserve takes over: change the first bank",
+    "change": "change over",
+    "fails": "gives out: be there before",
+    "end": "ends",
+}
+SAFETY = "The maker's instructions, the local code and the authority go before this card."
+
+
+@cache
+def first_aid() -> list[dict[str, Any]]:
+    """Return first aid for CO, cold burns and burns: a title and its steps each.
+
+    Source: tables/first_aid_common_practice.toml.
+    """
+    text = files("ofen").joinpath("tables", FIRST_AID).read_text(encoding="utf-8")
+    found: list[dict[str, Any]] = tomllib.loads(text)["card"]
+    return found
+
+
+def card(kind: str, plan: Plan, machine: str, system: str) -> dict[str, Any]:
+    """Return the content of a card for one machine, in a person's units.
+
+    Arguments: kind, one of KINDS; plan; machine, its id; system of units.
+    Errors: JobFaults for a card there is not, or a machine whose sheet is not known.
+    Source: the plan; the procedures; common practice.
+    """
+    own = next((c for c in plan.commissioned if c.unit.machine.id == machine), None)
+    if kind not in KINDS:
+        raise JobFaults([Fault("kind", f"must be one of {', '.join(KINDS)}")])
+    if own is None:
+        raise JobFaults([Fault("unit", "is no machine of this job whose sheet is known")])
+    job = plan.placed.job
+    head = {
+        "kind": kind,
+        "job": job.name,
+        "place": job.site.place,
+        "unit": plan.placed.names[machine],
+        "call": job.handover.call_out.strip() or "nobody named: write the number here",
+        "safety": SAFETY,
+        "first_aid": first_aid(),
+    }
+    if kind == "first_aid":
+        return head
+    supply = next((s for s in plan.supplies if machine in s.supply.ids and s.supply.fuel == own.unit.machine.fuel), None)
+    starts = _steps(_procedure(plan, own, STARTS), system)
+    if kind == "start":
+        return head | {"start": starts, "shut_offs": [s.name for s in _shut_offs(plan, machine, supply, system) if s.shuts]}
+    return head | {
+        "path": path_drawing.svg(_shut_offs(plan, machine, supply, system)),
+        "start": [s["title"] for s in starts],
+        "stop": _stop(plan, machine, system),
+        "change_over": _change_over(supply),
+        "looks": _looks(own.procedure),
+        "barrier": _barrier(own),
+    }
+
+
+def _procedure(plan: Plan, own: Commissioned, purpose: str) -> Procedure | None:
+    key = next((d.key for d in own.offered if d.purpose == purpose), None)
+    return plan.procedure(own.unit.machine.id, key) if key else None
+
+
+def _steps(procedure: Procedure | None, system: str) -> list[dict[str, str]]:
+    if procedure is None:
+        return []
+    found = []
+    for step in procedure.steps:
+        if step.dormant:
+            continue
+        values = values_json(step.values.items())
+        found.append({n: said(getattr(step, n), values, system) for n in ("title", "say", "caution")})
+    return found
+
+
+def _shut_offs(plan: Plan, machine: str, supply: SupplyPlan | None, system: str) -> list[Stop]:
+    """The way of the fuel from its source, each part with whether it can be shut there and what stands in it at full load."""
+    if supply is None:
+        return []
+    nodes, _ = order(supply.supply.given.parts)
+    planned = {n.id: n for n in supply.path}
+    stored = {"propane": "Vessel: valve on top", "natural_gas": "Meter: cock before it", "butane_mix": "Cartridge"}
+    found = [Stop(stored.get(supply.supply.fuel, "Tank: valve"), "source", supply.supply.fuel != "butane_mix", "")]
+    for node in to_inlet(nodes, machine):
+        at = planned.get(node.part.id)
+        pa = at.running_in_pa if at else None
+        valves = bool(getattr(node.part, "valves", 0))
+        shuts = node.part.KIND == "shut_off" or valves
+        name = plan.placed.names.get(machine, "") if node.part.KIND == "appliance" else node.part.name or node.part.id
+        found.append(Stop(name, node.part.KIND, shuts, shown(pa, "gas_pressure", system) if pa is not None else ""))
+    return found
+
+
+def _words(act: Act, system: str) -> str:
+    return said(act.say, values_json(act.values.items()), system)
+
+
+def _stop(plan: Plan, machine: str, system: str) -> list[str]:
+    """How this machine is stopped, with what must be stopped before it and the source that ends with it."""
+    before = {h for h, g in fed_by(plan).items() if g == machine}
+    sources = {s.supply.given.id for s in plan.supplies if machine in s.supply.ids}
+    return [_words(a, system) for a in stop_order(plan) if a.of in {machine, *before, *sources}]
+
+
+def _change_over(supply: SupplyPlan | None) -> list[dict[str, str]]:
+    rows: Sequence[dict[str, Any]] = supply.report.tables.get("schedule", ()) if supply else ()
+    return [{"at": shown(r["clock_s"], "clock"), "what": WHAT[r["what"]]} for r in rows]
+
+
+def _looks(procedure: Procedure | None) -> list[dict[str, str]]:
+    """What each look means, as the steps of this very machine have it."""
+    known = {look.key for group in looks.shipped().values() for look in group}
+    found: dict[str, dict[str, str]] = {}
+    for step in procedure.steps if procedure else ():
+        if isinstance(step, Choose):
+            for o in step.options:
+                if o.value in known and (o.act or o.right):
+                    found.setdefault(
+                        o.reads, {"reads": o.reads, "act": o.act or "As it should be.", "right": "yes" if o.right else ""}
+                    )
+    return list(found.values())
+
+
+def _barrier(own: Commissioned) -> list[str]:
+    told = ["Barrier closed, nobody leans on it; signs: no smoking, no entry."]
+    if own.unit.facts["source"] in ("cylinders", "tank"):
+        told.append("Nothing warm against a vessel, no vehicle near it.")
+    return [
+        *told,
+        "Extinguisher beside the way out, never behind the machine. Gas burns: shut the source, then put out what burns beside it.",
+    ]
