@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from . import __version__, job, quantities, starts
+from . import __version__, document, job, quantities, starts
 from .catalogue import shipped
 from .commissioning import run
+from .instruments.kinds import kinds
+from .instruments.shelf import Instrument
 from .need.loads import usual_loads
 from .running import entries
 from .supply.pipes.materials import FOR_GAS, FOR_LIQUID, MATERIAL_TABLES, called, pipes
@@ -27,5 +29,7 @@ def vocabulary() -> dict[str, Any]:
         "usual_loads": usual_loads(),
         "log_kinds": entries.vocabulary(),
         "event_choices": run.choices(),
+        "instrument_kinds": [k.to_json() for k in kinds().values()],
+        "instrument_schema": document.schema(Instrument),
         "starts": [s.to_json() for s in starts.shipped().values()],
     }

@@ -92,6 +92,26 @@ class EventChoice(Schema):
     options: list[OptionOut]
 
 
+class InstrumentCheckOut(Schema):
+    """What is tried of a kind of instrument: how it reads once done, how it is done, for how long (s) it counts."""
+
+    check: str
+    says: str
+    how: str
+    counts_s: float
+
+
+class InstrumentKindOut(Schema):
+    """A kind of instrument: what it reads, what is tried of it, how long its calibration holds."""
+
+    key: str
+    name: str
+    reads: list[str]
+    checks: list[InstrumentCheckOut]
+    calibration_months: int
+    error_fraction: float
+
+
 class VocabularyOut(Schema):
     """Everything a screen needs that does not change from job to job."""
 
@@ -104,6 +124,8 @@ class VocabularyOut(Schema):
     usual_loads: list[dict[str, Any]]
     log_kinds: list[LogKind]
     event_choices: list[EventChoice]
+    instrument_kinds: list[InstrumentKindOut]
+    instrument_schema: dict[str, Any]
     starts: list[StartOut]
 
 

@@ -1,5 +1,7 @@
 """The handover files over the wire."""
 
+from typing import Literal
+from urllib.parse import quote
 from uuid import UUID
 
 from django.conf import settings
@@ -15,7 +17,7 @@ from ofen.plan import plan
 from ofen_server.schemas import REFUSALS
 from teams import access
 
-from . import dxf, report
+from . import cards, dxf, report
 
 router = Router(tags=["handover"])
 
@@ -38,6 +40,20 @@ def report_pdf(request: HttpRequest, job_id: UUID) -> HttpResponse:
     job = access.the(Job, person, pk=job_id)
     made_at = timezone.now().strftime("%Y-%m-%d %H:%M UTC")
     return _attachment(report.pdf(job, person.units, made_at), "application/pdf", f"job-{job.pk}.pdf")
+
+
+@router.get(
+    "/jobs/{job_id}/cards/{unit}/{kind}.pdf",
+    throttle=[UserRateThrottle(settings.REPORTS)],
+    response={200: None, **REFUSALS},
+    operation_id="card_pdf",
+)
+def card_pdf(request: HttpRequest, job_id: UUID, unit: str, kind: str, size: Literal["A4", "A5"] = "A5") -> HttpResponse:
+    """A card to hang at a unit as PDF: night, start or first_aid, on A5 or A4, in the person's units."""
+    person = access.person_of(request)
+    job = access.the(Job, person, pk=job_id)
+    address = request.build_absolute_uri(f"/jobs/{job.pk}/unit/{quote(unit)}")
+    return _attachment(cards.pdf(job, unit, kind, person.units, size, address), "application/pdf", f"card-{kind}-{job.pk}.pdf")
 
 
 @router.get("/jobs/{job_id}/log.csv", response={200: None, **REFUSALS}, operation_id="log_csv")

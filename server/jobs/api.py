@@ -12,18 +12,21 @@ from pydantic import Field
 
 from fieldwork import actions as fieldwork
 from logbook import actions as logbook
-from ofen.call import asked_for
+from ofen.commissioning import kit
 from ofen.document import is_moment
 from ofen.errors import JobFaults
+from ofen.job import load_as_far
+from ofen.plan import plan
 from ofen.wire import parsed
 from ofen_server.errors import Problem
 from ofen_server.models import Epoch
-from ofen_server.plan_schemas import EntryOut, FigureOut, MachineStateOut, PlanOut, ProcedureOut, RunNowOut, SignedOut, StageOut
-from ofen_server.schemas import REFUSALS, FaultOut
+from ofen_server.plan_schemas import EntryOut, ProcedureOut, SignedOut
+from ofen_server.schemas import REFUSALS
 from teams import access
 from teams.models import Person
 
 from . import actions, attention, examples, papers, whole
+from .asked import DocumentIn
 from .models import Job, OwnStart, Paper
 
 router = Router(tags=["jobs"])
@@ -103,12 +106,6 @@ class CopyOut(Schema):
     mark: str
     more: bool
     epoch: str
-
-
-class DocumentIn(Schema):
-    """A job document."""
-
-    document: dict[str, Any]
 
 
 class MakeIn(Schema):
@@ -246,113 +243,11 @@ def export_job(request: HttpRequest, job_id: UUID) -> HttpResponse:
     return response
 
 
-class TodaysOut(Schema):
-    """A document in today's format, and what of it today's rules refuse."""
-
-    document: dict[str, Any]
-    faults: list[FaultOut]
-
-
-class RunNowIn(Schema):
-    """A run: the procedure it is sealed with, its events, and the job's document now."""
-
-    procedure: dict[str, Any]
-    events: list[dict[str, Any]]
-    newest: dict[str, Any]
-
-
-class BeginIn(DocumentIn):
-    """A job document, a machine and one of its procedures; with the procedures of its signed runs, of just what changed since."""
-
-    unit: str
-    key: str = ""
-    signed: list[dict[str, Any]] | None = None
-
-
-class MovedIn(DocumentIn):
-    """A job document, what of its drawing is moved, and where its middle comes to, in metres."""
-
-    id: str
-    to: list[float]
-
-
-class EditOut(Schema):
-    """One change of a document: a place in it and what comes to stand there."""
-
-    path: str
-    value: Any
-
-
-class RunHeldIn(Schema):
-    """A run as far as it counts for where its machine stands."""
-
-    id: str
-    unit: str
-    procedure: dict[str, Any]
-    signed: bool
-    gates: list[str] = []
-
-
-class CommissioningIn(DocumentIn):
-    """A job document and its runs, oldest first."""
-
-    runs: list[RunHeldIn]
-
-
-class RunningIn(DocumentIn):
-    """A job document and its log."""
-
-    entries: list[dict[str, Any]]
-
-
-@router.post("/plan", response={200: PlanOut, **REFUSALS}, operation_id="plan")
-def plan_of(request: HttpRequest, given: DocumentIn) -> Any:
-    """The plan of a document; nothing is kept."""
-    return asked_for("plan", given.dict())
-
-
-class StartIn(Schema):
-    """A shipped start, the answers that were typed (SI, by question), and how the person sees quantities."""
-
-    key: str
-    answers: dict[str, Any] = {}
-    units: Literal["metric", "us"] = "metric"
-
-
-class StartedOut(Schema):
-    """The job a start makes, its headline figures and plan; what of the answers cannot be used, by question."""
-
-    document: dict[str, Any]
-    headlines: list[FigureOut]
-    plan: PlanOut
-    faults: list[FaultOut]
-
-
-class MovesOut(Schema):
-    """The headline that a value moves most over its usual range."""
-
-    figure: str
-    name: str
-    kind: str
-    low: float
-    high: float
-    share: float
-
-
-class AssumedOut(Schema):
-    """A value that counts and nobody typed; `at` is its place by indices, `moves` holds where it was `tried`."""
-
-    path: str
-    at: str
-    label: str
-    value: float | str
-    kind: str
-    source: str
-    low: float | str | None
-    high: float | str | None
-    reads: str
-    moves: MovesOut | None
-    tried: bool
+@router.get("/jobs/{job_id}/missed", response={200: list[str], **REFUSALS}, operation_id="kit_missed")
+def kit_missed(request: HttpRequest, job_id: UUID) -> list[str]:
+    """What was missed on the last other job of the team with a class of machine that this one has."""
+    found = access.the(Job, access.person_of(request), pk=job_id)
+    return logbook.missed_before(found, kit.classes_of(plan(load_as_far(actions.newest(found).document)[0])))
 
 
 class OwnStartIn(DocumentIn):
@@ -376,18 +271,6 @@ def _own(s: OwnStart) -> dict[str, Any]:
     return {"id": s.pk, "title": s.title, "by": by, "at": s.kept_at.isoformat(), "document": s.document}
 
 
-@router.post("/start", response={200: StartedOut, **REFUSALS}, operation_id="start")
-def start(request: HttpRequest, given: StartIn) -> Any:
-    """The job that a shipped start makes of the answers; nothing is kept."""
-    return asked_for("start", given.dict())
-
-
-@router.post("/assumed", response={200: list[AssumedOut], **REFUSALS}, operation_id="assumed")
-def assumed_of(request: HttpRequest, given: DocumentIn) -> Any:
-    """What counts in a plan and nobody typed, what moves the most first; nothing is kept."""
-    return asked_for("assumed", given.dict())
-
-
 @router.get("/starts", response={200: list[OwnStartOut], **REFUSALS}, operation_id="starts")
 def starts(request: HttpRequest) -> list[dict[str, Any]]:
     """The starts the team has kept, by title."""
@@ -406,39 +289,3 @@ def drop_start(request: HttpRequest, start_id: UUID) -> list[dict[str, Any]]:
     """Drop a start of the team; those that are left."""
     actions.drop_start(access.person_of(request), start_id)
     return starts(request)
-
-
-@router.post("/document", response={200: TodaysOut, **REFUSALS}, operation_id="document")
-def document_today(request: HttpRequest, given: DocumentIn) -> Any:
-    """A document in today's format; nothing is kept."""
-    return asked_for("document", given.dict())
-
-
-@router.post("/begin", response={200: ProcedureOut, **REFUSALS}, operation_id="begin")
-def begin_by(request: HttpRequest, given: BeginIn) -> Any:
-    """The procedure that a run of a machine begins with; nothing is kept."""
-    return asked_for("begin", given.dict())
-
-
-@router.post("/moved", response={200: list[EditOut], **REFUSALS}, operation_id="moved")
-def moved_to(request: HttpRequest, given: MovedIn) -> Any:
-    """What changes in a document when something on the drawing of its site is put elsewhere; nothing is kept."""
-    return asked_for("moved", given.dict())
-
-
-@router.post("/run", response={200: RunNowOut, **REFUSALS}, operation_id="run_now")
-def run_now(request: HttpRequest, given: RunNowIn) -> Any:
-    """A commissioning run by its events as it is now; nothing is kept."""
-    return asked_for("run", given.dict())
-
-
-@router.post("/commissioning", response={200: list[MachineStateOut], **REFUSALS}, operation_id="commissioning")
-def commissioning_of(request: HttpRequest, given: CommissioningIn) -> Any:
-    """Where the commissioning of each machine stands; nothing is kept."""
-    return asked_for("commissioning", given.dict())
-
-
-@router.post("/running", response={200: StageOut, **REFUSALS}, operation_id="running")
-def running_of(request: HttpRequest, given: RunningIn) -> Any:
-    """What a log comes to against the plan; nothing is kept."""
-    return asked_for("running", given.dict())

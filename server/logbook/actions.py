@@ -9,7 +9,7 @@ from django.db import transaction
 from jobs.models import Job
 from jobs.signals import changed
 from ofen.errors import Fault
-from ofen.running.entries import faults_of, upgraded
+from ofen.running.entries import Packed, faults_of, upgraded
 from ofen.running.log import MOST_COUNTED
 from ofen_server.batches import Unreadable, store, with_ids
 from teams import access
@@ -63,6 +63,19 @@ def series(job: Job) -> list[dict[str, Any]]:
         {"id": str(i), "kind": kind, "subject": subject, "value": value, "vessel": vessel, "where": place, "at": at.isoformat()}
         for i, kind, subject, value, vessel, place, at in found
     ]
+
+
+MOST_MISSED = 200
+
+
+def missed_before(job: Job, classes: list[str]) -> list[str]:
+    """Return what was missed on the newest other job of the team that has one of these classes of machine."""
+    rows = Entry.objects.filter(job__team=job.team, kind=Packed.KIND, body__look="missed").exclude(job=job)
+    found: dict[Any, list[str]] = {}
+    for other, body in rows.order_by("-device_at").values_list("job", "body")[:MOST_MISSED]:
+        if set(body.get("classes", ())) & set(classes):
+            found.setdefault(other, []).append(body["item"])
+    return list(dict.fromkeys(next(iter(found.values()), [])))
 
 
 def read(

@@ -54,13 +54,15 @@ def build() -> NinjaAPI:
     """Return the API with every router."""
     from catalogue.api import router as catalogue
     from handover.api import router as handover
+    from instruments.api import router as instruments
     from jobs.api import router as jobs
+    from jobs.asked import router as asked
     from outbox.api import router as outbox
     from teams.api import router as teams
 
     api = Api(title="Ofen", version=__version__, auth=SignedIn(csrf=True), parser=StrictJson(), docs_url=None, urls_namespace="api")
     errors.install(api)
-    for router in (teams, catalogue, jobs, outbox, handover):
+    for router in (teams, catalogue, instruments, jobs, asked, outbox, handover):
         api.add_router("", router)
     return api
 

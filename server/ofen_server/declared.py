@@ -12,6 +12,7 @@ SIMPLE: dict[str, Any] = {
     "whole": int | None,
     "text": str,
     "moment": str | None,
+    "day": str | None,
     "flag": bool | None,
     "texts": list[str],
 }

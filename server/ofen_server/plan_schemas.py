@@ -235,11 +235,104 @@ class GateOut(Schema):
 
 
 class RunNowOut(Schema):
-    """A run as it is now."""
+    """A run as it is now, and the log entry it makes once it is done."""
 
     procedure: ProcedureOut
     state: RunStateOut
     gates: list[GateOut]
+    entry: dict[str, Any] | None = None
+
+
+class ReasonOut(Schema):
+    """Why something holds; `say` is a template over `values`."""
+
+    say: str
+    values: dict[str, QuantityOut | str]
+
+
+class SymptomOut(Schema):
+    """What one may notice; `people_out` says how people are got out first, `here` that it belongs to the step or one that failed."""
+
+    key: str
+    title: str
+    people_out: str
+    here: bool
+
+
+class RedoOut(Schema):
+    """A step that is to be done again."""
+
+    step: str
+    title: str
+
+
+class CauseOut(Schema):
+    """What a symptom may come from, with what points at it and what rules it out."""
+
+    key: str
+    title: str
+    check: str
+    tool: str
+    rules_out: str
+    remedy: str
+    redo: list[RedoOut]
+    pointed_at: ReasonOut | None
+    ruled_out: ReasonOut | None
+
+
+class FaultsOut(Schema):
+    """The symptoms of a machine, and the causes of the one that is looked into."""
+
+    symptoms: list[SymptomOut]
+    causes: list[CauseOut]
+
+
+class KitItemOut(Schema):
+    """One thing to take along; `say` is a template over `values`."""
+
+    key: str
+    group: str
+    title: str
+    say: str
+    values: dict[str, QuantityOut | str]
+    why: str
+    packed: bool
+
+
+class KitOut(Schema):
+    """The kit list of a job, and the classes of its machines."""
+
+    classes: list[str]
+    items: list[KitItemOut]
+
+
+class ActOut(Schema):
+    """One act of stopping; `say` and `because` are templates over `values`."""
+
+    of: str
+    say: str
+    because: str
+    values: dict[str, QuantityOut | str]
+    wait_s: float
+
+
+class LossOut(Schema):
+    """What fails if one thing ends now, and how long it lasts."""
+
+    of: str
+    name: str
+    kind: str
+    fails: list[str]
+    say: str
+    left_s: float | None
+    known_by: str
+
+
+class StopOut(Schema):
+    """The stop order of a whole job, and what fails first."""
+
+    order: list[ActOut]
+    losses: list[LossOut]
 
 
 class StaleOut(Schema):

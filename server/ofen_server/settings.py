@@ -22,6 +22,7 @@ INSTALLED_APPS = [
     "ofen_server",
     "teams",
     "catalogue",
+    "instruments",
     "jobs",
     "fieldwork",
     "logbook",
@@ -79,6 +80,9 @@ SIGN_IN_TRIES = os.environ.get("OFEN_SIGN_IN_TRIES", "20/m")
 REPORTS = os.environ.get("OFEN_REPORTS", "12/m")
 # Longer than this no request computes; what keeps many records at once has longer, a report its own bound.
 LONGEST_REQUEST_S, LONGEST_BATCH_S = 5.0, 25.0
+
+# Which instruments may be read: networks with ports, serial ports. None unless whoever runs the server names them.
+INSTRUMENTS = [r for r in os.environ.get("OFEN_INSTRUMENTS", "127.0.0.0/8:5100-5199" if DEMO else "").split(",") if r]
 
 USE_TZ = True
 TIME_ZONE = "UTC"

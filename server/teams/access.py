@@ -32,7 +32,7 @@ MAY: dict[str, frozenset[Act]] = {
 REFUSED = {
     Act.WORK: "You are a guest in this team: you may read, not change. A lead of the team can let you work.",
     Act.SIGN_OFF: "A lead of the team signs off.",
-    Act.KEEP_SHELF: "A lead of the team keeps its shelf of machines.",
+    Act.KEEP_SHELF: "A lead of the team keeps its shelf of machines and instruments.",
     Act.KEEP_PEOPLE: "A lead of the team keeps its people.",
 }
 

@@ -114,7 +114,15 @@ def log_entry(**change: Any) -> dict[str, Any]:
 def emptied_afterwards(transactional_db: None) -> Iterator[None]:
     """For a test whose rows are really committed: what is never emptied lets itself be emptied once it is over."""
     yield
-    tables = ("fieldwork_event", "fieldwork_signoff", "fieldwork_run", "logbook_entry", "jobs_revision", "jobs_job")
+    tables = (
+        "fieldwork_event",
+        "fieldwork_signoff",
+        "fieldwork_run",
+        "logbook_entry",
+        "instruments_trial",
+        "jobs_revision",
+        "jobs_job",
+    )
     with connection.cursor() as cursor:
         for table in tables:
             cursor.execute(f"ALTER TABLE {table} DISABLE TRIGGER {table}_never_emptied")

@@ -35,6 +35,11 @@ SHARED = {
     ("post", "/api/run"),
     ("post", "/api/running"),
     ("post", "/api/commissioning"),
+    ("post", "/api/faults"),
+    ("post", "/api/kit"),
+    ("post", "/api/stop-order"),
+    ("get", "/api/instruments"),
+    ("get", "/api/instruments/live"),
     ("post", "/api/outbox"),
     ("get", "/api/machines"),
     ("put", "/api/machines/{key}"),
@@ -51,6 +56,10 @@ BY_HAND = {
     ("post", "/api/jobs/{job_id}/papers/{paper_id}"),
     ("post", "/api/jobs/{job_id}/photos/{photo_id}"),
     ("get", "/api/jobs/{job_id}/papers/{paper_id}"),
+    # Held by tests/server/test_instruments.py.
+    ("put", "/api/instruments/{key}"),
+    ("delete", "/api/instruments/{key}"),
+    ("post", "/api/instruments/{key}/trials"),
 }
 BODIES: dict[tuple[str, str], Any] = {
     ("put", "/api/jobs/{job_id}/filed"): {"filed": True},
@@ -68,6 +77,8 @@ def filled(path: str, job: dict[str, Any], run: dict[str, Any]) -> str:
         .replace("{job_id}", job["id"])
         .replace("{run_id}", run["id"])
         .replace("{number}", "1")
+        .replace("{unit}", "heater-1")
+        .replace("{kind}", "night")
         .replace("{key}", "own-1")
         .replace("{start_id}", str(uuid.uuid4()))
     )
@@ -98,8 +109,10 @@ def test_a_strangers_list_is_empty(stranger: Caller, job: dict[str, Any]) -> Non
 
 
 def test_every_model_of_ours_says_how_it_reaches_its_team(person: Any) -> None:
-    owned = [m for app in ("jobs", "fieldwork", "logbook", "catalogue") for m in apps.get_app_config(app).get_models()]
-    assert len(owned) == 9
+    owned = [
+        m for app in ("jobs", "fieldwork", "logbook", "catalogue", "instruments") for m in apps.get_app_config(app).get_models()
+    ]
+    assert len(owned) == 12
     for model in owned:
         assert isinstance(visible(model, person), models.QuerySet)
         assert not visible(model, person).exists()

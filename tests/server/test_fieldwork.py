@@ -36,7 +36,7 @@ def test_a_run_is_begun_once_however_often_it_is_posted(me: Caller, job: dict[st
     first = me.post(f"/jobs/{job['id']}/runs", given)[1]
     again = me.post(f"/jobs/{job['id']}/runs", given)[1]
     assert first == again
-    assert set(first) == {"id", "unit", "begun_at", "procedure", "state", "gates", "signed"}
+    assert set(first) == {"id", "unit", "begun_at", "procedure", "state", "gates", "entry", "signed"}
     assert len(me.get(f"/jobs/{job['id']}/runs")[1]) == 1
     assert me.get(f"/runs/{given['id']}")[1] == first
 

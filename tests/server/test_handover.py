@@ -124,3 +124,46 @@ def test_the_deployment_checks_are_clean() -> None:
         check=False,
     )
     assert ran.returncode == 0, ran.stderr
+
+
+@pytest.mark.parametrize("size", ["A4", "A5"])
+@pytest.mark.parametrize("kind", ["night", "start", "first_aid"])
+def test_cards_are_pdfs_of_their_size_with_a_code_that_opens_the_unit(
+    me: Caller, hall: dict[str, Any], kind: str, size: str
+) -> None:
+    job = me.post("/jobs", {"document": hall | {"handover": {"call_out": "Nadja, 0101 22 33"}}})[1]
+    status, body = me.get(f"/jobs/{job['id']}/cards/heater-1/{kind}.pdf?size={size}")
+    assert status == 200
+    pages = PdfReader(io.BytesIO(body)).pages
+    wide = float(pages[0].mediabox.width) / 72 * 25.4
+    assert wide == pytest.approx(210 if size == "A4" else 148, abs=1)
+    text = "\n".join(p.extract_text() for p in pages)
+    assert "Nadja, 0101 22 33" in text
+    assert {"night": "Shut here", "start": "Open the valve slowly", "first_aid": "carbon monoxide"}[kind] in text
+    assert len(pages) == 1
+
+
+def test_a_card_there_is_not_is_refused_in_words(me: Caller, job: dict[str, Any]) -> None:
+    assert me.get(f"/jobs/{job['id']}/cards/nobody/night.pdf")[1]["faults"][0]["path"] == "unit"
+    assert me.get(f"/jobs/{job['id']}/cards/heater-1/birthday.pdf")[1]["faults"][0]["path"] == "kind"
+    assert me.get(f"/jobs/{job['id']}/cards/heater-1/night.pdf?size=A0")[0] == 422
+
+
+def test_what_was_missed_last_time_on_a_job_of_this_class_is_told_to_the_team_alone(
+    me: Caller, stranger: Caller, job: dict[str, Any], depot: dict[str, Any]
+) -> None:
+    other = me.post("/jobs", {"document": depot})[1]
+    ticks = [
+        log_entry(kind="kit", item=item, look=look, classes=classes, where=None, value=None, as_typed=None)
+        for item, look, classes in (
+            ("soap", "missed", ["indirect_forced_air"]),
+            ("level", "packed", ["indirect_forced_air"]),
+            ("jumper", "missed", ["waste_oil"]),
+        )
+    ]
+    assert me.post(f"/jobs/{other['id']}/log", {"entries": ticks})[0] == 200
+    assert me.get(f"/jobs/{job['id']}/missed") == (200, ["soap"])
+    assert me.get(f"/jobs/{other['id']}/missed") == (200, [])
+    assert stranger.get(f"/jobs/{job['id']}/missed")[0] == 404
+    # It is no line of the log that is handed over.
+    assert b"soap" not in me.get(f"/jobs/{other['id']}/log.csv")[1]

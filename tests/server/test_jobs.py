@@ -269,6 +269,8 @@ def test_the_vocabulary_has_what_the_screens_need(me: Caller) -> None:
         "catalogue",
         "pipe_sizes",
         "pipe_materials",
+        "instrument_kinds",
+        "instrument_schema",
         "usual_loads",
         "log_kinds",
         "event_choices",

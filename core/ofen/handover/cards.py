@@ -24,6 +24,7 @@ from .path_drawing import Stop
 FIRST_AID = "first_aid_common_practice.toml"
 KINDS = ("night", "start", "first_aid")
 STARTS = "start"
+HIGH_PA = 20_000.0
 WHAT = {
     "begin": "begins",
     "coldest": "coldest hour",
@@ -116,8 +117,13 @@ def _shut_offs(plan: Plan, machine: str, supply: SupplyPlan | None, system: str)
         valves = bool(getattr(node.part, "valves", 0))
         shuts = node.part.KIND == "shut_off" or valves
         name = plan.placed.names.get(machine, "") if node.part.KIND == "appliance" else node.part.name or node.part.id
-        found.append(Stop(name, node.part.KIND, shuts, shown(pa, "gas_pressure", system) if pa is not None else ""))
+        found.append(Stop(name, node.part.KIND, shuts, _stands(pa, system)))
     return found
+
+
+def _stands(pa: float | None, system: str) -> str:
+    """A pressure as its gauge shows it: high ones in bar or psi."""
+    return "" if pa is None else shown(pa, "source_pressure" if pa >= HIGH_PA else "gas_pressure", system)
 
 
 def _words(act: Act, system: str) -> str:

@@ -107,6 +107,7 @@ class Check:
     )
     passed: bool | None = flag("Passed", needed=True)
     remark: str = text("Remark", 200)
+    by: str = text("By", 200)
 
 
 def _months_on(day_: date, months: int) -> date:

@@ -10,7 +10,7 @@ from django.core.management.base import BaseCommand, CommandParser
 from django.db import connection
 from psycopg import sql
 
-GROWS = ("jobs_revision", "fieldwork_event", "fieldwork_signoff", "logbook_entry")
+GROWS = ("jobs_revision", "fieldwork_event", "fieldwork_signoff", "logbook_entry", "instruments_trial")
 STAYS = ("jobs_job", "fieldwork_run")
 
 

@@ -216,6 +216,90 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/instruments": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Instruments
+         * @description The team's instruments.
+         */
+        get: operations["instruments"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/live": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Live
+         * @description What the team's connected instruments show now.
+         */
+        get: operations["instruments_live"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Instrument
+         * @description Put an instrument on the team's shelf.
+         */
+        put: operations["put_instrument"];
+        post?: never;
+        /**
+         * Take Instrument Off
+         * @description Take an instrument off the team's shelf.
+         */
+        delete: operations["take_instrument_off"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/instruments/{key}/trials": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Instrument Tried
+         * @description Keep what was tried of an instrument.
+         */
+        post: operations["instrument_tried"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs": {
         parameters: {
             query?: never;
@@ -364,6 +448,130 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/jobs/{job_id}/missed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Kit Missed
+         * @description What was missed on the last other job of the team with a class of machine that this one has.
+         */
+        get: operations["kit_missed"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Starts
+         * @description The starts the team has kept, by title.
+         */
+        get: operations["starts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/starts/{start_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Keep Start
+         * @description Keep a job as a start of the team.
+         */
+        put: operations["keep_start"];
+        post?: never;
+        /**
+         * Drop Start
+         * @description Drop a start of the team; those that are left.
+         */
+        delete: operations["drop_start"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Faults Of Unit
+         * @description The symptoms of a machine, and the causes of one in the order in which to look; nothing is kept.
+         */
+        post: operations["faults"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Kit Of
+         * @description What is taken along to a job; nothing is kept.
+         */
+        post: operations["kit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stop-order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Stop Order Of
+         * @description In which order a whole job is stopped, and what fails first; nothing is kept.
+         */
+        post: operations["stop_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/plan": {
         parameters: {
             query?: never;
@@ -419,50 +627,6 @@ export interface paths {
          */
         post: operations["assumed"];
         delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/starts": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /**
-         * Starts
-         * @description The starts the team has kept, by title.
-         */
-        get: operations["starts"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/starts/{start_id}": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        /**
-         * Keep Start
-         * @description Keep a job as a start of the team.
-         */
-        put: operations["keep_start"];
-        post?: never;
-        /**
-         * Drop Start
-         * @description Drop a start of the team; those that are left.
-         */
-        delete: operations["drop_start"];
         options?: never;
         head?: never;
         patch?: never;
@@ -620,6 +784,26 @@ export interface paths {
          * @description The report of a job as PDF, in the person's units.
          */
         get: operations["report_pdf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/cards/{unit}/{kind}.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Card Pdf
+         * @description A card to hang at a unit as PDF: night, start or first_aid, on A5 or A4, in the person's units.
+         */
+        get: operations["card_pdf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -824,6 +1008,38 @@ export interface components {
             options: components["schemas"]["OptionOut"][];
         };
         /**
+         * InstrumentCheckOut
+         * @description What is tried of a kind of instrument: how it reads once done, how it is done, for how long (s) it counts.
+         */
+        InstrumentCheckOut: {
+            /** Check */
+            check: string;
+            /** Says */
+            says: string;
+            /** How */
+            how: string;
+            /** Counts S */
+            counts_s: number;
+        };
+        /**
+         * InstrumentKindOut
+         * @description A kind of instrument: what it reads, what is tried of it, how long its calibration holds.
+         */
+        InstrumentKindOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Reads */
+            reads: string[];
+            /** Checks */
+            checks: components["schemas"]["InstrumentCheckOut"][];
+            /** Calibration Months */
+            calibration_months: number;
+            /** Error Fraction */
+            error_fraction: number;
+        };
+        /**
          * LogKind
          * @description A kind of log entry: its title, what it speaks of, and the schema of its fields.
          */
@@ -983,6 +1199,12 @@ export interface components {
             log_kinds: components["schemas"]["LogKind"][];
             /** Event Choices */
             event_choices: components["schemas"]["EventChoice"][];
+            /** Instrument Kinds */
+            instrument_kinds: components["schemas"]["InstrumentKindOut"][];
+            /** Instrument Schema */
+            instrument_schema: {
+                [key: string]: unknown;
+            };
             /** Starts */
             starts: components["schemas"]["StartOut"][];
         };
@@ -1056,6 +1278,136 @@ export interface components {
             list: "loads" | "hours";
             /** Text */
             text: string;
+        };
+        /**
+         * InstrumentOut
+         * @description An instrument: its sheet, what goes on record with a reading of it, what of it is overdue, what was tried.
+         */
+        InstrumentOut: {
+            /** Key */
+            key: string;
+            /** Sheet */
+            sheet: {
+                [key: string]: unknown;
+            };
+            used: components["schemas"]["UsedOut"];
+            /** Overdue */
+            overdue: string[];
+            /** Trials */
+            trials: components["schemas"]["TrialOut"][];
+            /** By */
+            by: string;
+        };
+        /**
+         * TrialOut
+         * @description What was tried of an instrument.
+         */
+        TrialOut: {
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Check
+             * @enum {string}
+             */
+            check: "zero" | "bump" | "emissivity" | "calibration";
+            /** Passed */
+            passed: boolean;
+            /** Remark */
+            remark: string;
+            /** By */
+            by: string;
+        };
+        /**
+         * UsedOut
+         * @description Which instrument, its calibration, its trials and its error at that time; `taken` from it, or typed off it.
+         */
+        UsedOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Serial */
+            serial: string;
+            /** Calibrated On */
+            calibrated_on: string | null;
+            /** Due On */
+            due_on: string | null;
+            /** Zeroed At */
+            zeroed_at: string | null;
+            /** Bumped At */
+            bumped_at: string | null;
+            /** Set At */
+            set_at: string | null;
+            /** Error */
+            error: number | null;
+            /** Taken */
+            taken: boolean | null;
+            /** Age S */
+            age_s: number | null;
+        };
+        /**
+         * LiveOut
+         * @description What the instruments show now; `alive` is whether anything reads them.
+         */
+        LiveOut: {
+            /** Alive */
+            alive: boolean;
+            /** Read At */
+            read_at: string | null;
+            /** Now */
+            now: string;
+            /** Values */
+            values: {
+                [key: string]: {
+                    [key: string]: components["schemas"]["ShownOut"];
+                };
+            };
+        };
+        /**
+         * ShownOut
+         * @description What a channel shows: SI, or why it cannot be taken; whether it stands still, and at what.
+         */
+        ShownOut: {
+            /** Value */
+            value: number | null;
+            /** Age S */
+            age_s: number;
+            /** Fault */
+            fault: string;
+            /** Say */
+            say: string;
+            /** Still */
+            still: boolean;
+            /** Settled */
+            settled: number | null;
+            /** Spread */
+            spread: number;
+            /** Over S */
+            over_s: number;
+        };
+        /**
+         * InstrumentIn
+         * @description The sheet of an instrument.
+         */
+        InstrumentIn: {
+            /** Sheet */
+            sheet: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * TrialIn
+         * @description What was tried of an instrument.
+         */
+        TrialIn: {
+            /** Trial */
+            trial: {
+                [key: string]: unknown;
+            };
         };
         /**
          * JobLine
@@ -1362,6 +1714,64 @@ export interface components {
             value: number;
         };
         /**
+         * ChangedOverOut
+         * @description A vessel changed over: what went out and what came in, gross; `run` is the procedure by which it was done.
+         */
+        ChangedOverOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "changed_over";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Bank */
+            bank?: ("only" | "first" | "second") | null;
+            /** Out Kg */
+            out_kg?: number | null;
+            /** Value */
+            value: number;
+            /**
+             * Run
+             * @default
+             */
+            run: string;
+        };
+        /**
          * ChooseOut
          * @description A step at which one looks.
          */
@@ -1452,7 +1862,7 @@ export interface components {
             /** Runs */
             runs: components["schemas"]["RunKept"][];
             /** Entries */
-            entries: (components["schemas"]["WeightOut"] | components["schemas"]["GaugeOut"] | components["schemas"]["DipOut"] | components["schemas"]["ofen_server__declared__MeterOut__2"] | components["schemas"]["DeliveredOut"] | components["schemas"]["PumpOut"] | components["schemas"]["AirOut"] | components["schemas"]["PressureOut"] | components["schemas"]["VoltsOut"] | components["schemas"]["AmperesOut"] | components["schemas"]["HertzOut"] | components["schemas"]["HoursOut"] | components["schemas"]["CarbonOut"] | components["schemas"]["FlameOut"] | components["schemas"]["WeatherOut"] | components["schemas"]["NoteOut"])[];
+            entries: (components["schemas"]["WeightOut"] | components["schemas"]["GaugeOut"] | components["schemas"]["DipOut"] | components["schemas"]["ofen_server__declared__MeterOut__2"] | components["schemas"]["DeliveredOut"] | components["schemas"]["ChangedOverOut"] | components["schemas"]["PackedOut"] | components["schemas"]["PumpOut"] | components["schemas"]["AirOut"] | components["schemas"]["PressureOut"] | components["schemas"]["VoltsOut"] | components["schemas"]["AmperesOut"] | components["schemas"]["HertzOut"] | components["schemas"]["HoursOut"] | components["schemas"]["CarbonOut"] | components["schemas"]["FlameOut"] | components["schemas"]["WeatherOut"] | components["schemas"]["NoteOut"])[];
             /** Unreadable */
             unreadable: components["schemas"]["UnreadableOut"][];
             /** Mark */
@@ -1598,6 +2008,8 @@ export interface components {
             stale_by: string[];
             /** Does */
             does: string[];
+            /** Proven */
+            proven: boolean | null;
             /** Meters */
             meters: components["schemas"]["MeterOut"][];
             /** Low Say */
@@ -1929,6 +2341,65 @@ export interface components {
             by: string;
         };
         /**
+         * PackedOut
+         * @description Something of the kit list: packed, taken out again, or missed at the unit. It is no reading and stands in no log.
+         */
+        PackedOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "kit";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Item */
+            item: string;
+            /**
+             * Look
+             * @enum {string}
+             */
+            look: "packed" | "unpacked" | "missed";
+            /**
+             * Classes
+             * @default []
+             */
+            classes: string[];
+        };
+        /**
          * PhotoOut
          * @description A step at which a picture is taken.
          */
@@ -2176,6 +2647,8 @@ export interface components {
             stale_by: string[];
             /** Does */
             does: string[];
+            /** Proven */
+            proven: boolean | null;
             /** Quantity */
             quantity: string;
             limit: components["schemas"]["LimitOut"] | null;
@@ -2657,6 +3130,272 @@ export interface components {
             value: number;
         };
         /**
+         * OwnStartOut
+         * @description A start the team has kept.
+         */
+        OwnStartOut: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Title */
+            title: string;
+            /** By */
+            by: string;
+            /** At */
+            at: string;
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * OwnStartIn
+         * @description A job to keep as a start of the team, and what it is called.
+         */
+        OwnStartIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Title */
+            title: string;
+        };
+        /**
+         * CauseOut
+         * @description What a symptom may come from, with what points at it and what rules it out.
+         */
+        CauseOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** Check */
+            check: string;
+            /** Tool */
+            tool: string;
+            /** Rules Out */
+            rules_out: string;
+            /** Remedy */
+            remedy: string;
+            /** Redo */
+            redo: components["schemas"]["RedoOut"][];
+            pointed_at: components["schemas"]["ReasonOut"] | null;
+            ruled_out: components["schemas"]["ReasonOut"] | null;
+        };
+        /**
+         * FaultsOut
+         * @description The symptoms of a machine, and the causes of the one that is looked into.
+         */
+        FaultsOut: {
+            /** Symptoms */
+            symptoms: components["schemas"]["SymptomOut"][];
+            /** Causes */
+            causes: components["schemas"]["CauseOut"][];
+        };
+        /**
+         * QuantityOut
+         * @description A value in SI of its kind.
+         */
+        QuantityOut: {
+            /** Value */
+            value: number;
+            /** Kind */
+            kind: string;
+        };
+        /**
+         * ReasonOut
+         * @description Why something holds; `say` is a template over `values`.
+         */
+        ReasonOut: {
+            /** Say */
+            say: string;
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["QuantityOut"] | string;
+            };
+        };
+        /**
+         * RedoOut
+         * @description A step that is to be done again.
+         */
+        RedoOut: {
+            /** Step */
+            step: string;
+            /** Title */
+            title: string;
+        };
+        /**
+         * SymptomOut
+         * @description What one may notice; `people_out` says how people are got out first, `here` that it belongs to the step or one that failed.
+         */
+        SymptomOut: {
+            /** Key */
+            key: string;
+            /** Title */
+            title: string;
+            /** People Out */
+            people_out: string;
+            /** Here */
+            here: boolean;
+        };
+        /**
+         * FaultsIn
+         * @description A machine, what its run is sealed with and has recorded, the step at which it was asked, the symptom that is looked into.
+         */
+        FaultsIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Unit */
+            unit: string;
+            /** Procedure */
+            procedure?: {
+                [key: string]: unknown;
+            } | null;
+            /**
+             * Events
+             * @default []
+             */
+            events: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Entries
+             * @default []
+             */
+            entries: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Step
+             * @default
+             */
+            step: string;
+            /**
+             * Symptom
+             * @default
+             */
+            symptom: string;
+        };
+        /**
+         * KitItemOut
+         * @description One thing to take along; `say` is a template over `values`.
+         */
+        KitItemOut: {
+            /** Key */
+            key: string;
+            /** Group */
+            group: string;
+            /** Title */
+            title: string;
+            /** Say */
+            say: string;
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["QuantityOut"] | string;
+            };
+            /** Why */
+            why: string;
+            /** Packed */
+            packed: boolean;
+        };
+        /**
+         * KitOut
+         * @description The kit list of a job, and the classes of its machines.
+         */
+        KitOut: {
+            /** Classes */
+            classes: string[];
+            /** Items */
+            items: components["schemas"]["KitItemOut"][];
+        };
+        /**
+         * KitIn
+         * @description A job document, its log, and what was missed on the last job of such a class.
+         */
+        KitIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Entries */
+            entries: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Missed
+             * @default []
+             */
+            missed: string[];
+        };
+        /**
+         * ActOut
+         * @description One act of stopping; `say` and `because` are templates over `values`.
+         */
+        ActOut: {
+            /** Of */
+            of: string;
+            /** Say */
+            say: string;
+            /** Because */
+            because: string;
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["QuantityOut"] | string;
+            };
+            /** Wait S */
+            wait_s: number;
+        };
+        /**
+         * LossOut
+         * @description What fails if one thing ends now, and how long it lasts.
+         */
+        LossOut: {
+            /** Of */
+            of: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Fails */
+            fails: string[];
+            /** Say */
+            say: string;
+            /** Left S */
+            left_s: number | null;
+            /** Known By */
+            known_by: string;
+        };
+        /**
+         * StopOut
+         * @description The stop order of a whole job, and what fails first.
+         */
+        StopOut: {
+            /** Order */
+            order: components["schemas"]["ActOut"][];
+            /** Losses */
+            losses: components["schemas"]["LossOut"][];
+        };
+        /**
+         * StopIn
+         * @description A job document, its log, and the time now (s since 1970).
+         */
+        StopIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Entries */
+            entries: {
+                [key: string]: unknown;
+            }[];
+            /** Now S */
+            now_s: number;
+        };
+        /**
          * FigureOut
          * @description A number with its working.
          */
@@ -2796,16 +3535,6 @@ export interface components {
             machines: components["schemas"]["PlacedMachineOut"][];
             /** Faults */
             faults: components["schemas"]["FaultOut"][];
-        };
-        /**
-         * QuantityOut
-         * @description A value in SI of its kind.
-         */
-        QuantityOut: {
-            /** Value */
-            value: number;
-            /** Kind */
-            kind: string;
         };
         /**
          * StageOut
@@ -2995,39 +3724,6 @@ export interface components {
             share: number;
         };
         /**
-         * OwnStartOut
-         * @description A start the team has kept.
-         */
-        OwnStartOut: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
-            /** Title */
-            title: string;
-            /** By */
-            by: string;
-            /** At */
-            at: string;
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * OwnStartIn
-         * @description A job to keep as a start of the team, and what it is called.
-         */
-        OwnStartIn: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Title */
-            title: string;
-        };
-        /**
          * TodaysOut
          * @description A document in today's format, and what of it today's rules refuse.
          */
@@ -3204,6 +3900,9 @@ export interface components {
             say: string;
             /** Gate */
             gate: string;
+            instrument: components["schemas"]["UsedOut"] | null;
+            /** Overdue */
+            overdue: string;
             /** Readings */
             readings: components["schemas"]["MeterReadOut"][];
         };
@@ -3433,6 +4132,9 @@ export interface components {
             say: string;
             /** Gate */
             gate: string;
+            instrument: components["schemas"]["UsedOut"] | null;
+            /** Overdue */
+            overdue: string;
             /** Value */
             value: number | null;
             /** As Typed */
@@ -3450,13 +4152,17 @@ export interface components {
         };
         /**
          * RunNowOut
-         * @description A run as it is now.
+         * @description A run as it is now, and the log entry it makes once it is done.
          */
         RunNowOut: {
             procedure: components["schemas"]["ProcedureOut"];
             state: components["schemas"]["RunStateOut"];
             /** Gates */
             gates: components["schemas"]["GateOut"][];
+            /** Entry */
+            entry?: {
+                [key: string]: unknown;
+            } | null;
         };
         /**
          * RunStateOut
@@ -5351,6 +6057,615 @@ export interface operations {
             };
         };
     };
+    instruments: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    instruments_live: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LiveOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    put_instrument: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["InstrumentIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    take_instrument_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    instrument_tried: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TrialIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InstrumentOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
     jobs: {
         parameters: {
             query?: {
@@ -6480,18 +7795,16 @@ export interface operations {
             };
         };
     };
-    plan: {
+    kit_missed: {
         parameters: {
             query?: never;
             header?: never;
-            path?: never;
+            path: {
+                job_id: string;
+            };
             cookie?: never;
         };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DocumentIn"];
-            };
-        };
+        requestBody?: never;
         responses: {
             /** @description OK */
             200: {
@@ -6499,253 +7812,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlanOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    start: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["StartIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StartedOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    assumed: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DocumentIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AssumedOut"][];
+                    "application/json": string[];
                 };
             };
             /** @description Bad Request */
@@ -7111,6 +8178,744 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OwnStartOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    faults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaultsIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    stop_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DocumentIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StartedOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    assumed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DocumentIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssumedOut"][];
                 };
             };
             /** @description Bad Request */
@@ -8081,6 +9886,129 @@ export interface operations {
             header?: never;
             path: {
                 job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    card_pdf: {
+        parameters: {
+            query?: {
+                size?: "A4" | "A5";
+            };
+            header?: never;
+            path: {
+                job_id: string;
+                unit: string;
+                kind: string;
             };
             cookie?: never;
         };

@@ -1,0 +1,23 @@
+"""Cards to hang at a unit, as PDF: the core says what stands on them, a QR code opens the job at that unit."""
+
+import segno
+from django.template.loader import render_to_string
+
+from jobs.actions import newest
+from jobs.models import Job
+from ofen.handover.cards import card
+from ofen.job import load_as_far
+from ofen.plan import plan
+
+from .press import pdf_of
+
+
+def pdf(job: Job, unit: str, kind: str, system: str, size: str, address: str) -> bytes:
+    """Return a card of a machine as PDF.
+
+    Arguments: job; unit, the machine's id; kind of card; system of units; size of the paper, A4 or A5; address the code opens.
+    Errors: JobFaults for a card or a machine there is not.
+    """
+    made = card(kind, plan(load_as_far(newest(job).document)[0]), unit, system)
+    code = segno.make(address, error="m").svg_inline(scale=3, border=2, dark="#1E1B18")
+    return pdf_of(render_to_string(f"handover/card_{kind}.html", made | {"size": size, "code": code, "address": address}))

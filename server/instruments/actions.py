@@ -1,0 +1,104 @@
+"""What can be done with a team's instruments: put on the shelf, taken off, tried, looked at."""
+
+from collections import defaultdict
+from datetime import timedelta
+from typing import Any
+
+from django.db import transaction
+from django.utils import timezone
+
+from ofen import document
+from ofen.errors import Fault, JobFaults
+from ofen.instruments.shelf import Check, dump, load, used
+from ofen_server.batches import store, with_ids
+from ofen_server.errors import Problem, faulty
+from teams import access
+from teams.access import Act
+from teams.models import Person
+
+from .allowed import REFUSED, is_allowed
+from .models import Instrument, Trial, Watch
+
+MOST_INSTRUMENTS = 200
+MOST_TRIALS_READ = 40
+TOLD_EVERY = timedelta(seconds=5)
+# How long the values written last say that the reader is alive.
+ALIVE_S = 3.0
+
+
+def shelf(person: Person) -> list[dict[str, Any]]:
+    """Return the instruments of the team a person works in, each with what goes on record with a reading of it now."""
+    rows = list(access.here(Instrument, person).filter(off=False).select_related("put_by"))
+    trials: dict[int, list[Check]] = defaultdict(list)
+    for trial in Trial.objects.filter(instrument__in=rows).order_by("-device_at")[: MOST_TRIALS_READ * max(1, len(rows))]:
+        trials[trial.instrument_id].append(document.read(Check, trial.body, "", []))
+    return [_told(row, trials[row.pk]) for row in rows]
+
+
+def _told(row: Instrument, trials: list[Check]) -> dict[str, Any]:
+    made = load(row.sheet)
+    own = used(made, trials)
+    by = row.put_by.get_full_name() or row.put_by.username
+    return {
+        "key": row.key,
+        "sheet": row.sheet,
+        "used": document.write(own),
+        "overdue": list(own.overdue(timezone.now().isoformat())),
+        "trials": [document.write(t) for t in trials[:MOST_TRIALS_READ]],
+        "by": by,
+    }
+
+
+@transaction.atomic
+def put(person: Person, key: str, data: Any) -> list[dict[str, Any]]:
+    """Put an instrument on the shelf of a person's team, in the place of one of the same key."""
+    team = access.home_team(person, Act.KEEP_SHELF)
+    made = load(data)
+    faults = []
+    if made.id != key:
+        faults.append(Fault("id", f"is {made.id!r}, the address says {key!r}"))
+    if made.link != "none" and not is_allowed(made.link or "", made.address):
+        faults.append(Fault("address", REFUSED))
+    if faults:
+        raise faulty(faults)
+    if Instrument.objects.filter(team=team, off=False).exclude(key=key).count() >= MOST_INSTRUMENTS:
+        raise Problem(422, "The shelf is full", f"At most {MOST_INSTRUMENTS} instruments are kept; take one off first.")
+    Instrument.objects.update_or_create(team=team, key=key, defaults={"sheet": dump(made), "put_by": person, "off": False})
+    return shelf(person)
+
+
+def take_off(person: Person, key: str) -> list[dict[str, Any]]:
+    """Take an instrument off the shelf; its trials stay, readings name it still."""
+    team = access.home_team(person, Act.KEEP_SHELF)
+    row = access.the(Instrument, person, team=team, key=key.replace("\x00", ""))
+    row.off = True
+    row.save(update_fields=["off", "put_at"])
+    return shelf(person)
+
+
+def tried(person: Person, key: str, trial: Any) -> list[dict[str, Any]]:
+    """Keep what was tried of an instrument; posted twice it counts once."""
+    team = access.home_team(person, Act.WORK)
+    row = access.the(Instrument, person, team=team, key=key.replace("\x00", ""), off=False)
+    faults: list[Fault] = []
+    document.read(Check, trial, "", faults)
+    if faults:
+        raise JobFaults(faults)
+    store(Trial, {"instrument": row}, [trial], with_ids([trial], ""), person)
+    return shelf(person)
+
+
+def live(person: Person) -> dict[str, Any]:
+    """Return what the instruments of a person's team show now, and say to the reader that somebody looks."""
+    team = access.home_team(person)
+    now = timezone.now()
+    watch, _ = Watch.objects.get_or_create(team=team, defaults={"watched_at": now})
+    if now - watch.watched_at > TOLD_EVERY:
+        Watch.objects.filter(team=team).update(watched_at=now)
+    alive = watch.read_at is not None and (now - watch.read_at).total_seconds() < ALIVE_S
+    return {
+        "alive": alive,
+        "read_at": watch.read_at.isoformat() if watch.read_at else None,
+        "now": now.isoformat(),
+        "values": watch.values if alive else {},
+    }

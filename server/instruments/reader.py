@@ -1,0 +1,175 @@
+"""The reader: a process of its own that reads the instruments of those teams that look, once a second, all at the same time."""
+
+import time
+from collections import deque
+from collections.abc import Iterable
+from concurrent.futures import Future, ThreadPoolExecutor, wait
+from dataclasses import replace
+from datetime import timedelta
+from typing import Any
+
+from django.db import OperationalError, close_old_connections, connection
+from django.utils import timezone
+
+from ofen.instruments.shelf import Instrument, load
+from ofen.instruments.taking import Sample, judged, settled
+from ofen.instruments.wire_line import Said
+
+from .adapters import Adapter, Silent, opened
+from .allowed import is_allowed
+from .models import Instrument as Kept
+from .models import Watch
+
+EVERY_S = 1.0
+# What has not answered by then is told at the next second.
+PATIENCE_S = 0.12
+# Nobody has looked for so long: the lines are let go.
+LOOKED_S = 15
+KEPT_SAMPLES = 10
+MOST_AT_ONCE = 32
+# One reader at a time on a database.
+LOCK = 0x0FE17E5
+SILENT = "It does not answer: cable, power, address. Type the reading."
+NOT_ALLOWED = "Its address is not one this server may read."
+
+
+class Line:
+    """One instrument that is being read: its adapter, the last samples of each channel, and the reading that is on its way."""
+
+    def __init__(self, instrument: Instrument) -> None:
+        self.instrument = instrument
+        self.adapter: Adapter = opened(instrument)
+        self.samples: dict[str, deque[Sample]] = {c.id: deque(maxlen=KEPT_SAMPLES) for c in instrument.channels}
+        self.under_way: Future[tuple[dict[str, Said], float]] | None = None
+
+    def take(self, said: dict[str, Said] | None, at_s: float, late_s: float = 0.0) -> None:
+        """Take in what came, None where nothing did; late_s, how long ago it came."""
+        for channel in self.instrument.channels:
+            if said is None:
+                one = Sample(at_s, None, 0.0, "silent", SILENT)
+            else:
+                found = said[channel.id]
+                one = judged(replace(found, age_s=found.age_s + late_s), channel, at_s)
+            self.samples[channel.id].append(one)
+
+    def shows(self) -> dict[str, Any]:
+        """Return what each channel shows, and whether it stands still."""
+        found = {}
+        for channel in self.instrument.channels:
+            kept = list(self.samples[channel.id])
+            if kept:
+                last, rest = kept[-1], settled(kept, channel)
+                found[channel.id] = _shown(last.value, last.age_s, last.fault, last.say) | {
+                    "still": rest.still,
+                    "settled": rest.value,
+                    "spread": rest.spread,
+                    "over_s": rest.over_s,
+                }
+        return found
+
+
+def _shown(value: float | None, age_s: float, fault: str, say: str) -> dict[str, Any]:
+    return {
+        "value": value,
+        "age_s": age_s,
+        "fault": fault,
+        "say": say,
+        "still": False,
+        "settled": None,
+        "spread": 0.0,
+        "over_s": 0.0,
+    }
+
+
+def _read(adapter: Adapter) -> tuple[dict[str, Said], float]:
+    return adapter.read(), time.monotonic()
+
+
+class Reader:
+    """Reads what is looked at."""
+
+    def __init__(self) -> None:
+        self._lines: dict[int, Line] = {}
+        self._pool = ThreadPoolExecutor(MOST_AT_ONCE, thread_name_prefix="instrument")
+
+    def turn(self) -> int:
+        """Read everything that is looked at once, and write what it shows; how many instruments that were."""
+        looked = list(
+            Watch.objects.filter(watched_at__gte=timezone.now() - timedelta(seconds=LOOKED_S)).values_list("team", flat=True)
+        )
+        rows = Kept.objects.filter(team__in=looked, off=False).exclude(sheet__link="none") if looked else Kept.objects.none()
+        by_team: dict[int, list[Kept]] = {team: [] for team in looked}
+        for row in rows:
+            by_team[row.team_id].append(row)
+        self._keep(rows)
+        now = time.monotonic()
+        asked = {pk: line.under_way or self._pool.submit(_read, line.adapter) for pk, line in self._lines.items()}
+        wait(asked.values(), timeout=PATIENCE_S)
+        for pk, future in asked.items():
+            self._taken(self._lines[pk], future, now)
+        for team, own in by_team.items():
+            shown = {row.key: self._lines[row.pk].shows() if row.pk in self._lines else _refused(row) for row in own}
+            Watch.objects.filter(team=team).update(values=shown, read_at=timezone.now())
+        return len(asked)
+
+    def _taken(self, line: Line, future: "Future[tuple[dict[str, Said], float]]", now: float) -> None:
+        line.under_way = None if future.done() else future
+        if not future.done():
+            last = max((s[-1].at_s for s in line.samples.values() if s), default=0.0)
+            if now - last > 2 * EVERY_S:
+                line.take(None, now)
+            return
+        try:
+            said, came = future.result()
+            line.take(said, now, max(0.0, now - came))
+        except Silent:
+            line.take(None, now)
+
+    def _keep(self, rows: Iterable[Kept]) -> None:
+        """Open what came to be looked at, let go of what is not, or whose sheet was changed."""
+        wanted = {}
+        for row in rows:
+            if is_allowed(row.sheet["link"], row.sheet["address"]):
+                wanted[row.pk] = row.sheet
+        for pk in [pk for pk, line in self._lines.items() if pk not in wanted or line.instrument != load(wanted[pk])]:
+            self._lines.pop(pk).adapter.close()
+        for pk, sheet in wanted.items():
+            if pk not in self._lines:
+                self._lines[pk] = Line(load(sheet))
+
+    def close(self) -> None:
+        """Let everything go."""
+        for line in self._lines.values():
+            line.adapter.close()
+        self._lines = {}
+        self._pool.shutdown(wait=False, cancel_futures=True)
+
+
+def _refused(row: Kept) -> dict[str, Any]:
+    return {c["id"]: _shown(None, 0.0, "silent", NOT_ALLOWED) for c in row.sheet["channels"]}
+
+
+def is_the_only_one() -> bool:
+    """Return whether this process is now the one reader of its database."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT pg_try_advisory_lock(%s)", [LOCK])
+        row = cursor.fetchone()
+    return bool(row and row[0])
+
+
+def run(turns: int | None = None) -> None:
+    """Read for ever, or so many turns, each at the full second; wait while another reader is at it or the database is away."""
+    reader, done, only = Reader(), 0, False
+    try:
+        while turns is None or done < turns:
+            time.sleep(EVERY_S - time.time() % EVERY_S)
+            try:
+                only = only or is_the_only_one()
+                if only:
+                    reader.turn()
+            except OperationalError:
+                only = False
+                close_old_connections()
+            done += 1
+    finally:
+        reader.close()
