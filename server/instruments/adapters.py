@@ -104,7 +104,7 @@ class ModbusAdapter(Adapter):
         kind = self.TYPES[channel.words or "f32"]
         try:
             answer = self._client.read_input_registers(
-                channel.register or 0, count=kind.value[1], device_id=self.instrument.unit_id or 0
+                channel.register_at or 0, count=kind.value[1], device_id=self.instrument.unit_id or 0
             )
         except (ModbusException, OSError) as gone:
             self.close()

@@ -6,6 +6,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from ofen.instruments.shelf import Check
+from ofen.instruments.shelf import Instrument as Sheet
 from ofen.instruments.used import Used
 from ofen_server.declared import shape
 from ofen_server.schemas import REFUSALS
@@ -17,13 +18,14 @@ router = Router(tags=["instruments"])
 
 UsedOut: Any = shape(Used, always=True)
 CheckOut: Any = shape(Check, "TrialOut", always=True)
+SheetOut: Any = shape(Sheet, "InstrumentSheetOut", always=True)
 
 
 class InstrumentOut(Schema):
     """An instrument: its sheet, what goes on record with a reading of it, what of it is overdue, what was tried."""
 
     key: str
-    sheet: dict[str, Any]
+    sheet: SheetOut
     used: UsedOut
     overdue: list[str]
     trials: list[CheckOut]

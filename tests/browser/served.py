@@ -115,6 +115,14 @@ class Served:
                 return
         raise RuntimeError("the server does not answer")
 
+    def read_instruments(self) -> "subprocess.Popen[bytes]":
+        """Start the reader of instruments beside the server; whoever starts it ends it."""
+        return subprocess.Popen(
+            [sys.executable, "server/manage.py", "read_instruments"],
+            cwd=ROOT,
+            env=self.environment | {"OFEN_DB_USER": "ofen_app"},
+        )
+
     def kill(self) -> None:
         """End master and workers at once, in the middle of whatever they do."""
         if self.process:

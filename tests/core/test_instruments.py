@@ -80,7 +80,7 @@ def test_a_sheet_goes_out_and_in_again() -> None:
         ({"channels": [{"id": "P1", "quantity": "mass", "unit": "kg", "low": 0, "high": 9}]}, "channels[0].quantity"),
         ({"channels": [{"id": "P1", "quantity": "gas_pressure", "unit": "kg", "low": 0, "high": 9}]}, "channels[0].unit"),
         ({"channels": [{"id": "P1", "quantity": "gas_pressure", "unit": "mbar", "low": 9, "high": 9}]}, "channels[0].high"),
-        ({"link": "modbus_tcp"}, "channels[0].register"),
+        ({"link": "modbus_tcp"}, "channels[0].register_at"),
     ],
 )
 def test_a_sheet_that_cannot_be_is_refused_at_its_place(changes: dict[str, Any], path: str) -> None:

@@ -42,7 +42,7 @@ class Channel:
     low: float | None = number("factor", -ANY, ANY, "Range from", "In the unit it sends")
     high: float | None = number("factor", -ANY, ANY, "Range to", "In the unit it sends")
     resolution: float | None = number("factor", 0, ANY, "Shows steps of", "In the unit it sends")
-    register: int | None = whole(0, 65535, "Register", "Modbus only: input register")
+    register_at: int | None = whole(0, 65535, "Register", "Modbus only: input register")
     words: str | None = choice("Register holds", *WORDS, default="f32")
     scale: float | None = number("factor", -1e9, 1e9, "Register times", default=1.0)
 
@@ -179,8 +179,8 @@ def faults_of(made: Instrument) -> Iterator[Fault]:
             yield Fault(f"{at}unit", f"{channel.unit!r} is no unit of it; there are {units}")
         if channel.low is None or channel.high is None or channel.low >= channel.high:
             yield Fault(f"{at}high", "must lie above the lower end of its range; both are needed")
-        if made.link == "modbus_tcp" and channel.register is None:
-            yield Fault(f"{at}register", "is missing")
+        if made.link == "modbus_tcp" and channel.register_at is None:
+            yield Fault(f"{at}register_at", "is missing")
 
 
 def used(instrument: Instrument, checks: Iterable[Check], value: float | None = None, channel: Channel | None = None) -> Used:

@@ -38,6 +38,16 @@ export type Question = Schemas["QuestionOut"];
 export type Started = Schemas["StartedOut"];
 export type OwnStart = Schemas["OwnStartOut"];
 export type Assumed = Schemas["AssumedOut"];
+export type Instrument = Schemas["InstrumentOut"];
+export type Used = Schemas["UsedOut"];
+export type InstrumentKind = Schemas["InstrumentKindOut"];
+export type Live = Schemas["LiveOut"];
+export type Shown = Schemas["ShownOut"];
+export type Faults = Schemas["FaultsOut"];
+export type Cause = Schemas["CauseOut"];
+export type Kit = Schemas["KitOut"];
+export type KitItem = Schemas["KitItemOut"];
+export type Stopping = Schemas["StopOut"];
 
 /** A commissioning run with what its events lead to. */
 export interface Run extends RunNow {

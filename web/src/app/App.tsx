@@ -9,6 +9,7 @@ import { askToKeep } from "../outbox/storage";
 import { WaitingLine } from "../outbox/WaitingLine";
 import { Message, Skeleton } from "../ui/controls";
 import { type Surroundings, SurroundingsContext } from "./context";
+import { Instruments } from "./Instruments";
 import { JobList } from "./JobList";
 import { People } from "./People";
 import { SignIn } from "./SignIn";
@@ -167,6 +168,7 @@ function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabu
             <Route path="/" element={<JobList key={person.team_id} />} />
             <Route path="/new" element={<StartsPage />} />
             <Route path="/people" element={<People />} />
+            <Route path="/instruments" element={<Instruments />} />
             <Route path="/jobs/:jobId" element={<Navigate to="need" replace />} />
             <Route path="/jobs/:jobId/:stage" element={<JobPage />} />
             <Route path="/jobs/:jobId/:stage/:runId" element={<JobPage />} />

@@ -58,6 +58,9 @@ export function JobList() {
         <Link to="/people" className="text-muted underline">
           People
         </Link>
+        <Link to="/instruments" className="text-muted underline">
+          Instruments
+        </Link>
         <span className="ml-auto flex flex-wrap items-center gap-4">
           <Preferences />
           <span className="text-ink-2">{person.name}</span>

@@ -14,8 +14,10 @@ import type { KeptJob } from "../outbox/db";
 import { saveJob } from "../outbox/save";
 import { FuelPath } from "../path/FuelPath";
 import { CommissioningStage } from "../stages/commissioning/CommissioningStage";
+import { FaultFinder } from "../stages/commissioning/FaultFinder";
 import { HandsMode } from "../stages/commissioning/HandsMode";
 import { JobBypasses } from "../stages/commissioning/JobBypasses";
+import { KitList } from "../stages/commissioning/KitList";
 import { EquipmentStage } from "../stages/equipment/EquipmentStage";
 import { HandoverStage } from "../stages/handover/HandoverStage";
 import { NeedStage } from "../stages/need/NeedStage";
@@ -26,6 +28,7 @@ import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
 import { AssumedLine, WithAssumed } from "./AssumedLine";
 import { ConflictPanel } from "./ConflictPanel";
+import { UnitPage } from "./UnitPage";
 import { useQuantities, useSurroundings } from "./context";
 import { Keys } from "./Keys";
 import { useLittleRoom } from "./media";
@@ -42,6 +45,13 @@ export const STAGES: { name: StageName; word: string; page: () => React.ReactNod
 ];
 
 const STAGE_NAMES = STAGES.map((s) => s.name);
+
+/** Pages of a job beside its stages: no path over them. */
+const BESIDE: Record<string, { word: string; page: () => React.ReactNode }> = {
+  kit: { word: "Kit list", page: KitList },
+  faults: { word: "Fault finder", page: FaultFinder },
+  unit: { word: "At the unit", page: UnitPage },
+};
 
 export function JobPage() {
   const { jobId = "" } = useParams();
@@ -132,12 +142,13 @@ function Stages() {
   const { jobId = "", stage = "need", runId } = useParams();
   const { document: job, plan, conflict } = useJob();
   const here = STAGES.find((s) => s.name === stage) ?? STAGES[0];
+  const beside = BESIDE[stage];
   const base = `/jobs/${jobId}`;
   const { runs, entries, running, machines } = useRecords();
   const hasLittleRoom = useLittleRoom();
   useEffect(() => {
-    document.title = `${textAt(job, "name")} · ${here?.word ?? ""} · Ofen`;
-  }, [job, here]);
+    document.title = `${textAt(job, "name")} · ${(beside ?? here)?.word ?? ""} · Ofen`;
+  }, [job, here, beside]);
   useScrollToHash(plan !== null);
   useFromTheTop(stage);
   const reading = stage === "commissioning" || stage === "running";
@@ -150,7 +161,21 @@ function Stages() {
   const stages = useMemo(() => withLog(wholeStages(plan), entries.length > 0 ? running : null), [plan, entries, running]);
   const run = runs.find((r) => r.id === runId);
   if (run) return <HandsMode run={run} others={runs.filter((r) => r.id !== run.id)} base={base} />;
-  const Page = here?.page ?? NeedStage;
+  const Page = (beside ?? here)?.page ?? NeedStage;
+  if (beside)
+    return (
+      <>
+        <Keys base={base} stages={STAGE_NAMES} />
+        <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
+          <Rail base={base} stages={stages} runs={runs} machines={machines} />
+          <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
+            <JobHeader />
+            <JobBypasses runs={runs} />
+            <Page />
+          </div>
+        </div>
+      </>
+    );
   return (
     <SupplyHereContext value={looked}>
     <Keys base={base} stages={STAGE_NAMES} />
@@ -294,7 +319,7 @@ function JobHeader() {
   const store = useJobStore();
   const { document, save, trouble, canUndo, drafts } = useJob();
   const hasLittleRoom = useLittleRoom();
-  const refused = Object.keys(drafts).filter((path) => !/^(log|run)\./.test(path)).length;
+  const refused = Object.keys(drafts).filter((path) => !/^(log|run|faults)\./.test(path)).length;
   const isCalm = hasLittleRoom && (save === "saved" || save === "saving") && refused === 0;
   return (
     <header className={`flex items-center gap-x-4 gap-y-1 border-b-[1.5px] border-frame px-5 ${isCalm ? "py-1" : "flex-wrap py-2"}`}>

@@ -1,5 +1,5 @@
 // Asking the core: in the browser once the engine is up, the server until then and wherever it is not.
-import { type Assumed, type Entry, type MachineState, type Plan, Problem, type Procedure, type RunNow, type Stage, type Started, answer, api } from "../api/client";
+import { type Assumed, type Entry, type Faults, type Kit, type MachineState, type Plan, Problem, type Procedure, type RunNow, type Stage, type Started, type Stopping, answer, api } from "../api/client";
 import type { Document, Json } from "../job/document";
 import { Engine, EngineFailure } from "./engine";
 import { type Changes, Told } from "./told";
@@ -110,6 +110,35 @@ export function runOf(run: RunFacts, key: string | null = null): Promise<RunNow>
 /** What a log comes to against the plan. */
 export function runningOf(document: Document, entries: Entry[], key: string | null = null): Promise<Stage> {
   return ask({ ask: "running", document, entries }, key, () => answer(api.POST("/api/running", { body: { document, entries: entries as unknown as Record<string, unknown>[] } })));
+}
+
+export interface AskedOfFault {
+  unit: string;
+  /** What a run is sealed with, and its events; without, only the plan and the log speak. */
+  procedure: Procedure | null;
+  events: Record<string, unknown>[];
+  entries: Entry[];
+  /** The step at which it was asked. */
+  step: string;
+  /** The symptom that is looked into, "" none yet. */
+  symptom: string;
+}
+
+const plainEntries = (entries: Entry[]) => entries as unknown as Record<string, unknown>[];
+
+/** The symptoms of a machine, and the causes of one in the order in which to look. */
+export function faultsOf(document: Document, asked: AskedOfFault): Promise<Faults> {
+  return ask({ ask: "faults", document, ...asked }, "faults", () => answer(api.POST("/api/faults", { body: { document, ...asked, procedure: asked.procedure as unknown as Record<string, unknown> | null, entries: plainEntries(asked.entries) } })));
+}
+
+/** What is taken along to a job. */
+export function kitOf(document: Document, entries: Entry[], missed: string[]): Promise<Kit> {
+  return ask({ ask: "kit", document, entries, missed }, "kit", () => answer(api.POST("/api/kit", { body: { document, entries: plainEntries(entries), missed } })));
+}
+
+/** In which order a whole job is stopped, and what fails first. */
+export function stopOrderOf(document: Document, entries: Entry[], nowS: number): Promise<Stopping> {
+  return ask({ ask: "stop_order", document, entries, now_s: nowS }, "stop order", () => answer(api.POST("/api/stop-order", { body: { document, entries: plainEntries(entries), now_s: nowS } })));
 }
 
 export interface Pasted {

@@ -168,8 +168,7 @@ export function useJobRecords(): JobRecords {
   useEffect(() => {
     if (!entries) return;
     let old = false;
-    const counted = entries.filter((e) => e.refusal === null).map(({ sent: _sent, refusal: _refusal, ...entry }) => entry);
-    runningOf(document, counted, `running ${id}`).then(
+    runningOf(document, countedOf(entries), `running ${id}`).then(
       (found) => old || setRunning(found),
       (problem: unknown) => {
         if (!(problem instanceof Stale)) setRunning(null);
@@ -213,6 +212,9 @@ function useEntriesOf(records: KeptRecord[] | undefined): LoggedEntry[] | null {
     return last.current.entries;
   }, [records]);
 }
+
+/** What was logged as it goes to the core: without what the server refused, and without what this device knows of each. */
+export const countedOf = (entries: LoggedEntry[]): Entry[] => entries.filter((e) => e.refusal === null).map(({ sent: _sent, refusal: _refusal, ...entry }) => entry);
 
 /** The document once nobody has typed for a moment: runs and log need not follow every key. */
 function useSettled(document: Document): Document {

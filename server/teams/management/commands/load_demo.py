@@ -1,4 +1,4 @@
-"""Load the made-up demo: a team, its person, two jobs with commissioning and two days of log, three still planned."""
+"""Load the made-up demo: a team, its person, two jobs with commissioning and two days of log, three still planned, a shelf of instruments."""
 
 import uuid
 from datetime import datetime, timedelta
@@ -9,16 +9,19 @@ from django.db import transaction
 from django.utils import timezone
 
 from fieldwork import actions as fieldwork
+from instruments.models import Instrument, Trial
 from jobs import actions as jobs
 from jobs import examples
 from jobs.models import Job
 from logbook import actions as logbook
 from ofen.catalogue import shipped
 from ofen.commissioning.procedure import Procedure
+from ofen.instruments.shelf import FORMAT, dump
+from ofen.instruments.shelf import load as load_instrument
 from ofen.job import load
 from ofen.plan import plan
 from teams.management.commands.add_person import add
-from teams.models import Person
+from teams.models import Person, Team
 
 NAME, PASSWORD = "demo", "warm-at-night"
 TEAM = "Heating crew, Sommerau"
@@ -48,7 +51,39 @@ class Command(BaseCommand):
         for name in ("seedling-house", "valve-house", "pontoon-cabin"):
             if not Job.objects.filter(pk=uuid.uuid5(SPACE, name)).exists():
                 jobs.make(person, examples.document(name), uuid.uuid5(SPACE, name))
+        _shelf(person, now)
         self.stdout.write(f"demo loaded: sign in as {NAME} with {PASSWORD}")
+
+
+# What the crew has in the van: key, name, kind, serial, days since its calibration, hours since it was tried.
+SHELF = (
+    ("manometer-m1", "Manometer M1", "manometer", "0417", 120, {"zero": 3.0}),
+    ("manometer-m2", "Manometer M2, old", "manometer", "0112", 410, {"zero": 60.0}),
+    ("multimeter-1", "Multimeter", "multimeter", "8830", 200, {}),
+    ("clamp-1", "Clamp meter", "clamp_meter", "2206", 200, {"zero": 5.0}),
+    ("scale-1", "Hanging scale, 150 kg", "scale", "77", 90, {"zero": 3.0}),
+    ("nose-1", "Gas nose", "gas_detector", "5521", 60, {"bump": 30.0}),
+    ("co-1", "CO meter", "co_detector", "5530", 60, {"bump": 2.0, "zero": 2.0}),
+    ("infrared-1", "Infrared thermometer", "ir_thermometer", "931", 30, {"emissivity": 40.0}),
+)
+
+
+def _shelf(person: Person, now: datetime) -> None:
+    team = Team.objects.get(name=TEAM)
+    for key, name, kind, serial, days, tried in SHELF:
+        calibrated = (now - timedelta(days=days)).date().isoformat()
+        sheet = dump(
+            load_instrument(
+                {"format": FORMAT, "id": key, "name": name, "kind": kind, "serial": serial, "calibrated_on": calibrated}
+            )
+        )
+        row, is_new = Instrument.objects.get_or_create(team=team, key=key, defaults={"sheet": sheet, "put_by": person})
+        for check, hours in tried.items() if is_new else ():
+            at = (now - timedelta(hours=hours)).isoformat()
+            body = {"id": str(uuid.uuid5(SPACE, f"{key} {check}")), "at": at, "check": check, "passed": True, "by": "Mirel Ofner"}
+            Trial.objects.get_or_create(
+                id=body["id"], defaults={"instrument": row, "body": body, "device_at": at, "author": person, "checked": True}
+            )
 
 
 def _commission(person: Person, job_id: uuid.UUID, begun: datetime) -> None:

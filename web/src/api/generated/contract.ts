@@ -1280,16 +1280,39 @@ export interface components {
             text: string;
         };
         /**
+         * ChannelOut
+         * @description One value an instrument gives: what it is, in which unit, from where to where, how fine; where it stands on the wire.
+         */
+        ChannelOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Quantity */
+            quantity: string;
+            /** Unit */
+            unit: string;
+            /** Low */
+            low: number | null;
+            /** High */
+            high: number | null;
+            /** Resolution */
+            resolution: number | null;
+            /** Register At */
+            register_at: number | null;
+            /** Words */
+            words: ("u16" | "s16" | "u32" | "s32" | "f32") | null;
+            /** Scale */
+            scale: number | null;
+        };
+        /**
          * InstrumentOut
          * @description An instrument: its sheet, what goes on record with a reading of it, what of it is overdue, what was tried.
          */
         InstrumentOut: {
             /** Key */
             key: string;
-            /** Sheet */
-            sheet: {
-                [key: string]: unknown;
-            };
+            sheet: components["schemas"]["InstrumentSheetOut"];
             used: components["schemas"]["UsedOut"];
             /** Overdue */
             overdue: string[];
@@ -1297,6 +1320,36 @@ export interface components {
             trials: components["schemas"]["TrialOut"][];
             /** By */
             by: string;
+        };
+        /**
+         * InstrumentSheetOut
+         * @description An instrument of the team.
+         */
+        InstrumentSheetOut: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Kind */
+            kind: string;
+            /** Serial */
+            serial: string;
+            /** Calibrated On */
+            calibrated_on: string | null;
+            /** Calibration Months */
+            calibration_months: number | null;
+            /** Error Fraction */
+            error_fraction: number | null;
+            /** Emissivity */
+            emissivity: number | null;
+            /** Link */
+            link: ("none" | "line_tcp" | "line_serial" | "modbus_tcp") | null;
+            /** Address */
+            address: string;
+            /** Unit Id */
+            unit_id: number | null;
+            /** Channels */
+            channels: components["schemas"]["ChannelOut"][];
         };
         /**
          * TrialOut

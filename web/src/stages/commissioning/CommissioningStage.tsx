@@ -1,9 +1,8 @@
 import { useState } from "react";
-import { Link, useNavigate, useParams } from "react-router";
-import { type Level, type MachineState, type PlacedMachine, Problem, type Procedure, type Run, type StepState } from "../../api/client";
+import { Link, useParams } from "react-router";
+import { type Level, type MachineState, type PlacedMachine, type Run, type StepState } from "../../api/client";
 import { AssumedBefore } from "../../app/AssumedLine";
-import { moment, useQuantities, useSurroundings } from "../../app/context";
-import { beginOf } from "../../engine/ask";
+import { moment, useQuantities } from "../../app/context";
 import { useJob, useJobStore, useRecords, useStage } from "../../job/context";
 import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
@@ -13,10 +12,12 @@ import { JobBypasses } from "./JobBypasses";
 import { Gates } from "./Gates";
 import { sayOf } from "./said";
 import { screenOf } from "./steps/screens";
+import { useBegin } from "./useBegin";
 import { useRun } from "./useRun";
 
 /** Guided commissioning, machine by machine: its steps, joints and gates. */
 export function CommissioningStage() {
+  const { jobId = "" } = useParams();
   const { plan } = useJob();
   const { runs, machines: stands } = useRecords();
   const [chosen, choose] = useState<string | null>(null);
@@ -32,6 +33,11 @@ export function CommissioningStage() {
       given={
         <>
           <JobBypasses runs={runs.filter((r) => r !== run)} />
+          <p className="flex flex-wrap gap-x-5 pb-2">
+            <Link className="underline" to={`/jobs/${jobId}/kit`}>
+              Kit list: what to take along
+            </Link>
+          </p>
           <ul className="pb-3" aria-label="Machines">
             {machines.map((m) => (
               <Machine key={m.id} machine={m} run={newest(m.id)} signed={whole.filter((r) => r.unit === m.id && r.signed)} others={runs.filter((r) => r.unit === m.id && r.procedure.purpose !== "commission")} stands={stands.find((s) => s.machine === m.id)} looked={m.id === looked && machines.length > 1} look={() => choose(m.id)} several={machines.length > 1} />
@@ -63,22 +69,7 @@ interface MachineProps {
 /** One machine: where its commissioning stands, and the next thing to do. */
 function Machine({ machine, run, signed, others, stands, looked, look, several }: MachineProps) {
   const { jobId = "" } = useParams();
-  const { device, sender } = useSurroundings();
-  const store = useJobStore();
-  const navigate = useNavigate();
-  const [trouble, setTrouble] = useState("");
-  const begin = async (again: Procedure[] | null = null, key = "") => {
-    setTrouble("");
-    try {
-      await store.flush();
-      const made = await device.beginRun(jobId, machine.id, await beginOf(store.get().document, machine.id, again, key));
-      sender.wake();
-      await navigate(`/jobs/${jobId}/commissioning/${made}`);
-    } catch (problem) {
-      if (!(problem instanceof Problem)) throw problem;
-      setTrouble(`${problem.message}. ${problem.faults.map((f) => f.message).join("; ") || problem.detail}`);
-    }
-  };
+  const { begin, trouble } = useBegin(machine.id);
   const stale = stands?.stale.length ?? 0;
   const words = run ? (run.signed ? (stale > 0 ? `signed off; ${stale} to test again since` : "signed off") : `${run.gates.length} gates open`) : machine.procedure === null ? "no procedure here: the maker’s instructions" : "not begun";
   return (
@@ -115,6 +106,14 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
           {several ? <span className="sr-only">: {machine.name} {machine.id}</span> : null}
         </Button>
       )}
+      <span className="flex w-full flex-wrap gap-x-5 text-small">
+        <Link className="underline" to={`/jobs/${jobId}/unit/${machine.id}`}>
+          Cards and what to do here<span className="sr-only">: {machine.name}</span>
+        </Link>
+        <Link className="underline" to={`/jobs/${jobId}/faults/${machine.id}`}>
+          Fault finder<span className="sr-only">: {machine.name}</span>
+        </Link>
+      </span>
       <Others machine={machine} runs={others} begin={(key) => void begin(null, key)} />
     </li>
   );

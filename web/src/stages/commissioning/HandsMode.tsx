@@ -4,7 +4,7 @@ import { Link, useSearchParams } from "react-router";
 import type { Run, Step, StepState } from "../../api/client";
 import { AssumedBefore } from "../../app/AssumedLine";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
-import { useJobStore } from "../../job/context";
+import { useJobStore, useRecords } from "../../job/context";
 import { fetchJob } from "../../outbox/copy";
 import { Button } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
@@ -43,6 +43,7 @@ export function HandsMode({ run, others, base }: HandsModeProps) {
   const open = run.state.bypasses.some((b) => b.closed_at === null);
   useGuard(open, () => setLeaving(true));
   useOthers(run.job);
+  useEntryOf(run, guest);
   const leave = `${base}/commissioning`;
   return (
     <div className="mx-auto flex w-full max-w-xl flex-1 flex-col text-[1.0625rem]">
@@ -78,6 +79,19 @@ export function HandsMode({ run, others, base }: HandsModeProps) {
       </fieldset>
     </div>
   );
+}
+
+/** A run that makes a log entry once it is done makes it once: the entry has the run's own id. */
+function useEntryOf(run: Run, guest: boolean) {
+  const { device, sender, person } = useSurroundings();
+  const { entries } = useRecords();
+  const made = entries.some((e) => e.id === run.id);
+  useEffect(() => {
+    if (!run.entry || made || guest) return;
+    const body = { ...run.entry, id: run.id, run: run.id, at: String(run.entry["at"]), by: person.name };
+    void device.recordEntries(run.job, [body]).then(() => sender.wake(), () => undefined);
+    // oxlint-disable-next-line react-hooks/exhaustive-deps -- once for a run, when it is done
+  }, [run.id, run.entry !== null, made, guest]);
 }
 
 const OTHERS_MS = 15_000;
@@ -158,6 +172,13 @@ function StepScreen(props: ScreenProps) {
             {recording.trouble}
           </p>
         ) : null}
+        {state.status === "failed" ? (
+          <p className="pb-2">
+            <Link className="inline-flex min-h-10 items-center underline decoration-ember decoration-2 underline-offset-3" to={`/jobs/${run.job}/faults/${run.unit}?run=${run.id}&step=${step.id}`}>
+              What could it be?
+            </Link>
+          </p>
+        ) : null}
         {help ? <Help run={run} step={step} recording={recording} close={() => setHelp(false)} /> : null}
         {state.status === "done" ? (
           <p className="flex items-center gap-2 py-1 text-good">
@@ -192,6 +213,18 @@ function Beside({ run, step }: { run: Run; step: Step }) {
   );
 }
 
+/** The log entry a run has made. */
+function Logged({ run }: { run: Run }) {
+  const q = useQuantities();
+  const [out, into] = [run.entry?.["out_kg"], run.entry?.["value"]];
+  return (
+    <p className="flex items-center gap-2 pb-3 text-good">
+      <Mark level="good" silent /> Logged: changed over{typeof out === "number" ? `, ${q.show(out, "mass")} out` : ""}
+      {typeof into === "number" ? `, ${q.show(into, "mass")} in` : ""}.
+    </p>
+  );
+}
+
 interface FinishProps {
   run: Run;
   recording: Recording;
@@ -219,6 +252,7 @@ function Finish({ run, recording, look }: FinishProps) {
           </>
         ) : (
           <>
+            {run.entry ? <Logged run={run} /> : null}
             <Gates run={run} look={look} />
             {short ? null : <AssumedBefore base={`/jobs/${run.job}`} />}
           </>

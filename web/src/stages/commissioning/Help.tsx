@@ -1,5 +1,6 @@
 // What is at hand beside the step: the other hand, leaving the step out, what was done at the unit, the ledger of bypasses.
 import type { Run, Step } from "../../api/client";
+import { Link } from "react-router";
 import { useSurroundings } from "../../app/context";
 import { useDraft } from "../../job/context";
 import { Button } from "../../ui/controls";
@@ -84,6 +85,9 @@ export function Help({ run, step, recording, close }: HelpProps) {
           Keep the remark
         </Button>
       </form>
+      <Link className="flex min-h-12 items-center underline decoration-ember decoration-2 underline-offset-3" to={`/jobs/${run.job}/faults/${run.unit}?run=${run.id}&step=${step.id}`}>
+        Something is wrong: fault finder
+      </Link>
       <BypassLedger run={run} recording={recording} />
     </section>
   );

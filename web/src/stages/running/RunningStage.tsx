@@ -12,6 +12,8 @@ import { isFull } from "../../outbox/device";
 import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { fieldsOf, labelOf, quantityOf, wordsOf } from "./kinds";
+import { ChangeOvers } from "./ChangeOver";
+import { StopOrder } from "./StopOrder";
 import { WeightChart } from "./WeightChart";
 
 type Keep = (records: RecordBody[]) => Promise<boolean>;
@@ -43,6 +45,7 @@ export function RunningStage() {
               Save the job to a file, make room, and record them again.
             </Message>
           ) : null}
+          <ChangeOvers />
           <Readings keep={keep} />
           <Other keep={keep} />
           <Entries entries={entries} keep={keep} />
@@ -51,6 +54,7 @@ export function RunningStage() {
       stage={running}
     >
       {running ? <Weights stage={running} /> : null}
+      <StopOrder />
     </StagePart>
   );
 }
@@ -322,13 +326,15 @@ function Other({ keep }: { keep: Keep }) {
 
 const SHOWN = 24;
 
-function Entries({ entries, keep }: { entries: LoggedEntry[]; keep: Keep }) {
+function Entries({ entries: all, keep }: { entries: LoggedEntry[]; keep: Keep }) {
   const { vocabulary } = useSurroundings();
   const q = useQuantities();
   const names = useNames();
   const [correcting, setCorrecting] = useState<string | null>(null);
   const kindOf = (e: LoggedEntry) => vocabulary.log_kinds.find((k) => k.kind === e.kind);
-  const corrected = new Set(entries.map((e) => e.corrects));
+  const corrected = new Set(all.map((e) => e.corrects));
+  // What is ticked on the kit list is no line of the log.
+  const entries = all.filter((e) => e.kind !== "kit");
   const newest = [...entries].reverse().slice(0, SHOWN);
   if (entries.length === 0) return null;
   return (

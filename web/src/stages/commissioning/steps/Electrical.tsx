@@ -1,4 +1,6 @@
-import { type Quantities, useQuantities } from "../../../app/context";
+import { type Quantities, useQuantities, useSurroundings } from "../../../app/context";
+import { usedAt } from "../../../instruments/shelf";
+import { TakeSet, useTakeSet } from "../../../instruments/TakeSet";
 import { useJobStore } from "../../../job/context";
 import { Button } from "../../../ui/controls";
 import { Mark } from "../../../ui/Mark";
@@ -17,16 +19,27 @@ export const told = (step: StepOf<"electrical">, state: StateOf<"electrical">, q
 
 export function Body({ run, step, recording, next, help }: BodyProps<"electrical">) {
   const store = useJobStore();
+  const q = useQuantities();
+  const { vocabulary } = useSurroundings();
+  const set = useTakeSet(run.unit, step.meters.map((m) => m.quantity ?? "voltage"));
+  const fill = (found: Record<string, number>) => {
+    for (const m of step.meters) {
+      const value = found[m.id];
+      if (value !== undefined) store.draft(keyOf(m), q.show(value, m.quantity ?? "voltage", 5));
+    }
+  };
   const keyOf = (meter: Meter) => `run.${run.id}.${step.id}.${meter.id}`;
   const values = useAllTyped(step.meters.map((m) => ({ key: keyOf(m), kind: m.quantity ?? "voltage" })));
   const readings = step.meters.flatMap((m, n) => (values[n] === null || values[n] === undefined ? [] : [{ id: m.id, value: values[n] }]));
   const record = async () => {
-    await recording.record("electrical_read", { step: step.id, readings });
+    const instrument = set.picked ? usedAt(set.picked, vocabulary.instrument_kinds, readings[0]?.value ?? 0, Object.keys(set.shown).length > 0, 0) : undefined;
+    await recording.record("electrical_read", { step: step.id, readings, ...(instrument ? { instrument } : {}) });
     for (const m of step.meters) store.draft(keyOf(m), null);
     next();
   };
   return (
     <>
+      <TakeSet set={set} fill={fill} wanted={step.meters.map((m) => m.id)} />
       <div className="grid gap-2 px-4 pb-4">
         {step.meters.map((m) => (
           <MeterRow key={m.id} meter={m} draft={keyOf(m)} />

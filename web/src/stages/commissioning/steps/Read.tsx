@@ -1,4 +1,6 @@
-import { type Quantities, useQuantities } from "../../../app/context";
+import { type Quantities, useQuantities, useSurroundings } from "../../../app/context";
+import { LiveValue, PickInstrument, useReadBy, useTaking } from "../../../instruments/ReadBy";
+import { usedAt } from "../../../instruments/shelf";
 import { Button } from "../../../ui/controls";
 import { Mark } from "../../../ui/Mark";
 import { Act } from "../Act";
@@ -10,25 +12,39 @@ import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "read";
 export const word = "Reading";
-export const told = (step: StepOf<"read">, state: StateOf<"read">, q: Quantities) => (state.value === null ? "" : q.show(state.value, step.quantity));
+export const told = (step: StepOf<"read">, state: StateOf<"read">, q: Quantities) => {
+  const value = state.value === null ? "" : q.show(state.value, step.quantity);
+  return value && state.overdue ? `${value}, by one overdue` : value;
+};
 export const allowed = (step: StepOf<"read">, q: Quantities) => within(step.limit, step.quantity, q);
 
 export function Body({ run, step, recording, next, help, say }: BodyProps<"read">) {
   const q = useQuantities();
+  const { vocabulary } = useSurroundings();
   const typed = useTyped(`run.${run.id}.${step.id}`, step.quantity);
-  const { value } = typed;
-  const off = beyond(value, step.limit);
-  const record = async () => {
-    if (value === null) return;
-    await recording.record("reading_taken", { step: step.id, value, as_typed: typed.typed });
+  const by = useReadBy(run.unit, step.quantity, step.id);
+  const keep = async (value: number, as_typed: string, taken: boolean, ageS: number) => {
+    const instrument = by.source ? usedAt(by.source.instrument, vocabulary.instrument_kinds, value, taken, ageS) : undefined;
+    await recording.record("reading_taken", { step: step.id, value, as_typed, ...(instrument ? { instrument } : {}) });
     typed.clear();
     next();
+  };
+  const taking = useTaking(by, (value, ageS) => keep(value, q.show(value, step.quantity, 5), true, ageS));
+  const live = by.shown?.value ?? null;
+  const isTyped = typed.text.trim() !== "";
+  const value = isTyped ? typed.value : live;
+  const off = beyond(value, step.limit);
+  const takes = by.source?.channel !== null && by.source !== null && !isTyped;
+  const record = async () => {
+    if (typed.value !== null) await keep(typed.value, typed.typed, false, 0);
   };
   return (
     <>
       <div className="px-4 pb-3">
         {step.limit ? <LimitBar limit={step.limit} kind={step.quantity} value={value} /> : null}
-        <QuantityBox name={`${say(step.title)}, reading`} typed={typed} enter={() => void record()}>
+        <PickInstrument by={by} />
+        {isTyped ? null : <LiveValue by={by} quantity={step.quantity} />}
+        <QuantityBox name={`${say(step.title)}, reading`} typed={typed} enter={() => void record()} keys={!takes}>
           {off ? (
             <p role="status" className="flex gap-2.5 pt-2">
               <Mark level="stop" size={24} />
@@ -43,9 +59,15 @@ export function Body({ run, step, recording, next, help, say }: BodyProps<"read"
         </QuantityBox>
       </div>
       <Act help={help}>
-        <Button large look="act" disabled={value === null} onClick={() => void record()}>
-          {off ? "Record and read again" : "Record reading"}
-        </Button>
+        {takes ? (
+          <Button large look="act" disabled={live === null && !taking.asked} onClick={() => taking.ask(!taking.asked)}>
+            {taking.asked ? "Holding until it stands still: stop" : "Take reading"}
+          </Button>
+        ) : (
+          <Button large look="act" disabled={typed.value === null} onClick={() => void record()}>
+            {off ? "Record and read again" : "Record reading"}
+          </Button>
+        )}
       </Act>
     </>
   );

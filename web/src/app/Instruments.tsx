@@ -1,0 +1,173 @@
+// The shelf of the team's instruments: which is in order, what was tried of each, what each shows; a lead puts them there.
+import { useState } from "react";
+import { Link } from "react-router";
+import { v7 as uuidv7 } from "uuid";
+import { type Instrument, Problem, type Shown, answer, api } from "../api/client";
+import { useLive } from "../instruments/live";
+import { isConnected, nameOf, useShelf } from "../instruments/shelf";
+import { Button, Message, Skeleton } from "../ui/controls";
+import { Mark } from "../ui/Mark";
+import { moment, useQuantities, useSurroundings } from "./context";
+import { InstrumentForm } from "./InstrumentForm";
+
+type Put = (change: Promise<Instrument[]>) => Promise<boolean>;
+
+export function Instruments() {
+  const { person } = useSurroundings();
+  const shelf = useShelf();
+  const [problem, setProblem] = useState<Problem | null>(null);
+  const [editing, edit] = useState<Instrument["sheet"] | "new" | null>(null);
+  const { live, silent } = useLive(shelf.instruments.some(isConnected));
+  const put: Put = async (change) => {
+    setProblem(null);
+    try {
+      shelf.put(await change);
+      return true;
+    } catch (found) {
+      if (!(found instanceof Problem)) throw found;
+      setProblem(found);
+      return false;
+    }
+  };
+  const lead = person.role === "lead";
+  const overdue = shelf.instruments.filter((i) => i.overdue.length > 0).length;
+  return (
+    <main className="mx-auto w-full max-w-5xl flex-1 px-5 py-5">
+      <Link to="/" className="text-muted underline">
+        Jobs
+      </Link>
+      <div className="flex flex-wrap items-center gap-3 pb-1">
+        <h1 className="mr-auto text-big font-bold">Instruments of {person.team}</h1>
+        {lead ? (
+          <Button look="act" onClick={() => edit("new")}>
+            Put an instrument on the shelf
+          </Button>
+        ) : null}
+      </div>
+      <p className="pb-3 text-ink-2">A reading keeps which instrument it came from. None is needed for anything: every reading can be typed.</p>
+      {problem ?? shelf.problem ? (
+        <div className="pb-3">
+          <Message failed title={(problem ?? shelf.problem)?.message ?? ""}>
+            {problem?.detail}
+            <ul>
+              {problem?.faults.map((f) => (
+                <li key={f.path}>
+                  <b>{f.path}</b> {f.message}
+                </li>
+              ))}
+            </ul>
+          </Message>
+        </div>
+      ) : null}
+      {editing ? <InstrumentForm sheet={editing === "new" ? null : editing} done={() => edit(null)} keep={(sheet) => put(answer(api.PUT("/api/instruments/{key}", { params: { path: { key: sheet.id } }, body: { sheet: { format: "ofen-instrument/1", ...sheet } } })))} faults={problem?.faults ?? []} /> : null}
+      {shelf.isWaiting ? <Skeleton /> : null}
+      {!shelf.isWaiting && shelf.instruments.length === 0 ? <Message title="No instrument yet">A lead of the team puts manometer, multimeter, scale and gas nose here; their zero, bump test and calibration are then kept.</Message> : null}
+      {overdue > 0 ? (
+        <p className="flex items-center gap-2 pb-2">
+          <Mark level="caution" silent /> {overdue === 1 ? "1 instrument is overdue" : `${overdue} instruments are overdue`}: a reading by it is marked.
+        </p>
+      ) : null}
+      <ul className="border-t-[1.5px] border-frame">
+        {shelf.instruments.map((i) => (
+          <Row key={i.key} instrument={i} shown={live?.values[i.key]} silent={silent || live?.alive === false} put={put} edit={lead ? () => edit(i.sheet) : null} />
+        ))}
+      </ul>
+    </main>
+  );
+}
+
+interface RowProps {
+  instrument: Instrument;
+  shown: Record<string, Shown> | undefined;
+  /** Nothing reads the instruments now. */
+  silent: boolean;
+  put: Put;
+  /** Change its sheet; null where this person may not. */
+  edit: (() => void) | null;
+}
+
+function Row({ instrument, shown, silent, put, edit }: RowProps) {
+  const { vocabulary, person } = useSurroundings();
+  const kind = vocabulary.instrument_kinds.find((k) => k.key === instrument.sheet.kind);
+  const tried = (check: string, passed: boolean) => put(answer(api.POST("/api/instruments/{key}/trials", { params: { path: { key: instrument.key } }, body: { trial: { id: uuidv7(), at: new Date().toISOString(), check, passed } } })));
+  const checks = [...(kind?.checks ?? []), { check: "calibration", says: "calibrated", how: "By who may: the paper is in the case" }];
+  return (
+    <li className="grid gap-x-5 gap-y-1 border-b border-rule py-2.5 lg:grid-cols-[1.1fr_1fr_1.2fr]">
+      <div>
+        <p className="flex items-center gap-2 font-semibold">
+          <Mark level={instrument.overdue.length > 0 ? "caution" : "good"} size={15} /> {nameOf(instrument)}
+        </p>
+        <p className="text-small text-muted">
+          {kind?.name}
+          {instrument.sheet.serial ? ` · ${instrument.sheet.serial}` : ""}
+          {instrument.used.due_on ? ` · calibrated to ${instrument.used.due_on}` : ""}
+          {instrument.sheet.emissivity ? ` · emissivity ${instrument.sheet.emissivity}` : ""}
+        </p>
+        {instrument.overdue.map((words) => (
+          <p key={words} className="text-small text-ember-ink">
+            {words.charAt(0).toUpperCase() + words.slice(1)}.
+          </p>
+        ))}
+      </div>
+      <Values instrument={instrument} shown={shown} silent={silent} />
+      <div className="flex flex-wrap items-start gap-2">
+        {person.role === "guest"
+          ? null
+          : checks.map((c) => (
+              <span key={c.check} className="inline-flex" title={c.how}>
+                <Button onClick={() => void tried(c.check, true)}>
+                  {TRIED[c.check] ?? c.says}
+                  <span className="sr-only">: {nameOf(instrument)}</span>
+                </Button>
+              </span>
+            ))}
+        {edit ? (
+          <>
+            <Button look="quiet" onClick={edit}>
+              Change<span className="sr-only"> {nameOf(instrument)}</span>
+            </Button>
+            <Button look="quiet" onClick={() => void put(answer(api.DELETE("/api/instruments/{key}", { params: { path: { key: instrument.key } } })))}>
+              Take off<span className="sr-only"> {nameOf(instrument)}</span>
+            </Button>
+          </>
+        ) : null}
+        {instrument.trials[0] ? (
+          <p className="w-full text-small text-muted">
+            Last: {instrument.trials[0].check}, {moment(instrument.trials[0].at)}
+            {instrument.trials[0].by ? `, ${instrument.trials[0].by}` : ""}
+          </p>
+        ) : null}
+      </div>
+    </li>
+  );
+}
+
+const TRIED: Record<string, string> = { zero: "Zeroed now", bump: "Bump-tested now", emissivity: "Emissivity set", calibration: "Calibrated today" };
+
+/** What a connected instrument shows now. */
+function Values({ instrument, shown, silent }: Pick<RowProps, "instrument" | "shown" | "silent">) {
+  const q = useQuantities();
+  if (!isConnected(instrument)) return <p className="text-small text-muted">Typed off it</p>;
+  if (silent || !shown) return <p className="text-small text-muted">Nothing reads it now · {instrument.sheet.address}</p>;
+  const faults = [...new Set(Object.values(shown).map((s) => s.say).filter(Boolean))];
+  return (
+    <div className="text-small">
+      <p className="flex flex-wrap gap-x-4 tabular-nums">
+        {instrument.sheet.channels.map((c) => {
+          const s = shown[c.id];
+          return s && s.value !== null ? (
+            <span key={c.id}>
+              <span className="text-muted">{c.id}</span> <b>{q.show(s.value, c.quantity, 4)}</b>
+            </span>
+          ) : null;
+        })}
+      </p>
+      {faults.map((say) => (
+        <p key={say} role="alert" className="text-stop">
+          {say}
+        </p>
+      ))}
+      <p className="text-muted">{instrument.sheet.address}</p>
+    </div>
+  );
+}

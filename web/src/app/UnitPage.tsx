@@ -1,0 +1,103 @@
+// One machine, opened by the code that hangs at it: what is next here, what to do, its cards.
+import { Link, useParams } from "react-router";
+import { useJob, useJobStore, useRecords } from "../job/context";
+import { ChangeOver } from "../stages/running/ChangeOver";
+import { useStopping } from "../stages/running/StopOrder";
+import { useBegin } from "../stages/commissioning/useBegin";
+import { Button, Message } from "../ui/controls";
+import { Mark } from "../ui/Mark";
+import { useQuantities } from "./context";
+
+const WAY = "flex min-h-14 items-center rounded-sm border-[1.5px] border-frame bg-card px-4 text-lg font-medium";
+const CARDS = [
+  { kind: "night", words: "Night card" },
+  { kind: "start", words: "Start card" },
+  { kind: "first_aid", words: "First aid" },
+] as const;
+
+export function UnitPage() {
+  const { jobId = "", runId: unit = "" } = useParams();
+  const { plan } = useJob();
+  const { runs, machines } = useRecords();
+  const guest = useJobStore().role === "guest";
+  const { begin, trouble } = useBegin(unit);
+  const q = useQuantities();
+  const stopping = useStopping();
+  const base = `/jobs/${jobId}`;
+  const machine = plan?.machines.find((m) => m.id === unit);
+  if (plan && !machine)
+    return (
+      <main className="p-5">
+        <Message title="This machine is not in the job any more">
+          <Link className="underline" to={`${base}/commissioning`}>
+            Go to its commissioning
+          </Link>
+        </Message>
+      </main>
+    );
+  if (!machine) return null;
+  const going = runs.filter((r) => r.unit === unit && !r.signed && r.state.current !== null);
+  const stands = machines.find((m) => m.machine === unit);
+  const acts = stopping?.order.filter((a) => a.of === unit) ?? [];
+  return (
+    <main className="mx-auto w-full max-w-xl px-5 py-4 text-[1.0625rem]">
+      <h1 className="text-big font-bold">{machine.name}</h1>
+      <p className="flex items-center gap-2 pb-3 text-ink-2">
+        <Mark level={stands?.state === "signed" ? "good" : "caution"} size={16} silent />
+        {stands?.state === "signed" ? "Signed off" : stands?.state === "begun" ? `${stands.gates.length} gates open` : "Not commissioned yet"}
+      </p>
+      <nav aria-label="At this unit" className="grid gap-2">
+        {going.map((r) => (
+          <Link key={r.id} className={`${WAY} border-ember bg-ember text-on-ember`} to={`${base}/commissioning/${r.id}`}>
+            Go on: {r.procedure.title}
+          </Link>
+        ))}
+        {going.length === 0 && stands?.state === "not_begun" && machine.procedure !== null && !guest ? (
+          <Button large look="act" onClick={() => void begin()}>
+            Begin commissioning
+          </Button>
+        ) : null}
+        {guest ? null : <ChangeOver machine={machine} large />}
+        <Link className={WAY} to={`${base}/faults/${unit}`}>
+          Something is wrong: fault finder
+        </Link>
+        <Link className={WAY} to={`${base}/running`}>
+          Log a visit
+        </Link>
+      </nav>
+      {trouble ? (
+        <p role="alert" className="pt-2 text-stop">
+          {trouble}
+        </p>
+      ) : null}
+      {acts.length > 0 ? (
+        <section aria-label="To stop it" className="pt-4">
+          <h2 className="border-b-[1.5px] border-frame font-bold">To stop it</h2>
+          <ol className="list-decimal pl-6">
+            {acts.map((a, n) => (
+              <li key={n} className="py-1">
+                {q.say(a.say, a.values)} <span className="text-muted">{q.say(a.because, a.values)}</span>
+              </li>
+            ))}
+          </ol>
+        </section>
+      ) : null}
+      <section aria-label="Cards" className="pt-4">
+        <h2 className="border-b-[1.5px] border-frame font-bold">Cards to hang here</h2>
+        <ul>
+          {CARDS.map((c) => (
+            <li key={c.kind} className="flex items-center gap-5 border-b border-hair py-1.5">
+              <span className="flex-1 font-medium">{c.words}</span>
+              {(["A5", "A4"] as const).map((size) => (
+                <a key={size} download className="min-h-10 content-center underline decoration-ember decoration-2 underline-offset-3" href={`/api/jobs/${jobId}/cards/${unit}/${c.kind}.pdf?size=${size}`}>
+                  {size}
+                  <span className="sr-only"> {c.words}</span>
+                </a>
+              ))}
+            </li>
+          ))}
+        </ul>
+      </section>
+    </main>
+  );
+}

@@ -1,0 +1,44 @@
+// Changing a vessel over by the book: begun from here, or from the code at the unit.
+import type { PlacedMachine } from "../../api/client";
+import { useJob, useJobStore } from "../../job/context";
+import { Button } from "../../ui/controls";
+import { useBegin } from "../commissioning/useBegin";
+
+/** The procedure by which a machine's vessel is changed over, null where it has none. */
+export const changeOverOf = (machine: PlacedMachine) => machine.offered.find((o) => o.purpose === "change_over") ?? null;
+
+/** One way to it for each machine that has one. */
+export function ChangeOvers() {
+  const { plan } = useJob();
+  const guest = useJobStore().role === "guest";
+  const machines = (plan?.machines ?? []).filter((m) => changeOverOf(m) !== null);
+  if (machines.length === 0 || guest) return null;
+  return (
+    <section aria-label="Change over" className="mb-3 border-b border-rule pb-3">
+      <h3 className="pb-1 font-bold">Change over by the book</h3>
+      <div className="flex flex-wrap gap-2">
+        {machines.map((m) => (
+          <ChangeOver key={m.id} machine={m} />
+        ))}
+      </div>
+    </section>
+  );
+}
+
+export function ChangeOver({ machine, large = false }: { machine: PlacedMachine; large?: boolean }) {
+  const { begin, trouble } = useBegin(machine.id);
+  const found = changeOverOf(machine);
+  if (!found) return null;
+  return (
+    <>
+      <Button large={large} onClick={() => void begin(null, found.key)}>
+        {found.title}: {machine.name}
+      </Button>
+      {trouble ? (
+        <p role="alert" className="text-stop">
+          {trouble}
+        </p>
+      ) : null}
+    </>
+  );
+}

@@ -1,0 +1,86 @@
+// In which order the whole job is stopped, from what feeds what; and what fails first if one thing ends now.
+import { useEffect, useState } from "react";
+import type { Stopping } from "../../api/client";
+import { useQuantities } from "../../app/context";
+import { stopOrderOf } from "../../engine/ask";
+import { Stale } from "../../engine/engine";
+import { countedOf, useJob, useRecords } from "../../job/context";
+
+const LOOK_AGAIN_MS = 60_000;
+
+export function useStopping(): Stopping | null {
+  const { document } = useJob();
+  const { entries } = useRecords();
+  const [found, setFound] = useState<Stopping | null>(null);
+  const [turn, setTurn] = useState(0);
+  useEffect(() => {
+    const timer = setInterval(() => setTurn((n) => n + 1), LOOK_AGAIN_MS);
+    return () => clearInterval(timer);
+  }, []);
+  useEffect(() => {
+    let old = false;
+    stopOrderOf(document, countedOf(entries), Math.floor(Date.now() / 1000)).then(
+      (made) => old || setFound(made),
+      (problem: unknown) => problem instanceof Stale || old || setFound(null),
+    );
+    return () => {
+      old = true;
+    };
+  }, [document, entries, turn]);
+  return found;
+}
+
+/** Both, side by side where there is room. */
+export function StopOrder() {
+  const found = useStopping();
+  const q = useQuantities();
+  if (!found || found.order.length === 0) return null;
+  const timed = found.losses.filter((l) => l.kind !== "line");
+  const lines = found.losses.filter((l) => l.kind === "line");
+  return (
+    <div className="grid gap-x-6 pt-2 md:grid-cols-2">
+      <section aria-label="Stop order">
+        <h3 className="border-b-[1.5px] border-frame font-bold">Stop order of the whole job</h3>
+        <ol className="list-decimal pl-6">
+          {found.order.map((a, n) => (
+            <li key={`${a.of}${n}`} className="border-b border-hair py-1.5 marker:font-bold">
+              {q.say(a.say, a.values)}
+              <span className="block text-small text-muted">{q.say(a.because, a.values)}</span>
+            </li>
+          ))}
+        </ol>
+      </section>
+      <section aria-label="What fails first">
+        <h3 className="border-b-[1.5px] border-frame font-bold">If one thing ends now</h3>
+        <ul>
+          {timed.map((l) => (
+            <li key={l.of} className="border-b border-hair py-1.5">
+              <span className="flex gap-2">
+                <b className="flex-1">{l.name}</b>
+                <span className={`text-right ${l.left_s !== null && l.left_s < 4 * 3600 ? "font-semibold text-ember-ink" : ""}`}>{l.left_s === null ? "—" : `in ${q.show(l.left_s, "duration")}`}</span>
+              </span>
+              <span className="block text-small">
+                Takes with it {l.fails.join(", ")}. {l.say}
+              </span>
+              <span className="block text-small text-muted">{l.known_by}</span>
+            </li>
+          ))}
+          {lines.length > 0 ? (
+            <li>
+              <details className="py-1.5">
+                <summary className="min-h-8 cursor-pointer">{lines.length} lines and parts of the path</summary>
+                <ul>
+                  {lines.map((l) => (
+                    <li key={l.of} className="border-b border-hair py-1 text-small">
+                      <b>{l.name}</b>: {l.fails.join(", ")}
+                    </li>
+                  ))}
+                </ul>
+              </details>
+            </li>
+          ) : null}
+        </ul>
+      </section>
+    </div>
+  );
+}
