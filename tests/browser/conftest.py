@@ -1,6 +1,7 @@
 """The real interface in Debian's Chromium against a server process of its own."""
 
 import os
+import uuid
 from collections.abc import Iterator
 from typing import Any
 
@@ -61,6 +62,15 @@ def session(browser: Browser, served: Served, browser_context_args: dict[str, An
     cookies = context.cookies()
     context.close()
     return list(cookies)
+
+
+@pytest.fixture
+def own_server() -> Iterator[Served]:
+    """A server of its own, for it will be gone."""
+    made = Served(f"hands_{uuid.uuid4().hex[:8]}")
+    made.start()
+    yield made
+    made.kill()
 
 
 @pytest.fixture

@@ -1,11 +1,8 @@
 """Procedures walked on a phone with the server gone: a bypass, a pressure too low at full load, a lock-out, a screw, two at one run."""
 
 import re
-import uuid
-from collections.abc import Iterator
 from datetime import UTC, datetime, timedelta
 
-import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from .conftest import sign_in
@@ -13,15 +10,6 @@ from .served import Served
 from .walking import PHONE, begin, started, walker
 
 GATES = "No gate is open."
-
-
-@pytest.fixture
-def own_server() -> Iterator[Served]:
-    """A server of its own, for it will be gone."""
-    made = Served(f"hands_{uuid.uuid4().hex[:8]}")
-    made.start()
-    yield made
-    made.kill()
 
 
 def leave(page: Page) -> None:
@@ -52,33 +40,6 @@ def test_a_bridged_sensor_holds_the_sign_off_until_it_is_out_with_the_server_gon
     expect(page.get_by_text(GATES)).to_be_visible()
     page.get_by_role("button", name="Sign off").click()
     expect(page.get_by_text("On this device only: the server seals it")).to_be_visible()
-
-
-def test_a_standby_set_through_its_transfer_with_the_gas_too_low_at_full_load(page: Page, own_server: Served) -> None:
-    sign_in(page, own_server.address)
-    started(page, own_server, "standby_gas")
-    own_server.kill()
-    walk = begin(page)
-    walk.walk(until="running")
-    walk.here = "running"
-    running = walk.procedure.step("running")
-    assert running is not None
-    # Within its window, but a third below standing: the second of the two tests finds it.
-    page.get_by_label(re.compile("reading$")).fill("1300 Pa")
-    walk.main()
-    expect(page.get_by_role("alert").filter(has_text="below standing")).to_be_visible()
-    page.get_by_label(re.compile("reading$")).fill("700 Pa")
-    expect(page.get_by_text(re.compile("too low"))).to_be_visible()
-    walk.main()
-    expect(page.get_by_role("alert").filter(has_text="out of limits")).to_be_visible()
-    walk.walk()
-    expect(page.get_by_text(GATES)).to_be_visible()
-    # No step took more than two taps, but for a hold, a try and each joint of its own.
-    joints = len(walk.procedure.joints)
-    by_kind = {s.id: s.KIND for s in walk.procedure.steps}
-    for step, taps in walk.taps.items():
-        most = {"test": joints + 1, "tries": 3, "wait": 3}.get(by_kind[step], 2)
-        assert taps <= (most + 2 if step == "running" else most), (step, taps)
 
 
 def test_a_relight_is_refused_for_its_whole_lock_out_whatever_the_clock_says(page: Page, own_server: Served) -> None:

@@ -25,6 +25,7 @@ SI_UNITS = {
     "share_ppm": "of 1",
     "fraction": "of 1",
     "liquid_volume": "m³",
+    "mass": "kg",
 }
 # What stands on the screen, without the running clock and what is typed; what was recorded shows in the list of steps.
 SEEN = ["main h1", *(f"main {x}" for x in ("[role=alert]", "[aria-live]", "dl")), "nav[aria-label=Steps] select"]

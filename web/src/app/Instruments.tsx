@@ -32,7 +32,7 @@ export function Instruments() {
   const lead = person.role === "lead";
   const overdue = shelf.instruments.filter((i) => i.overdue.length > 0).length;
   return (
-    <main className="mx-auto w-full max-w-5xl flex-1 px-5 py-5">
+    <main className="mx-auto w-full max-w-6xl flex-1 px-5 py-5">
       <Link to="/" className="text-muted underline">
         Jobs
       </Link>
@@ -64,7 +64,7 @@ export function Instruments() {
       {!shelf.isWaiting && shelf.instruments.length === 0 ? <Message title="No instrument yet">A lead of the team puts manometer, multimeter, scale and gas nose here; their zero, bump test and calibration are then kept.</Message> : null}
       {overdue > 0 ? (
         <p className="flex items-center gap-2 pb-2">
-          <Mark level="caution" silent /> {overdue === 1 ? "1 instrument is overdue" : `${overdue} instruments are overdue`}: a reading by it is marked.
+          <Mark level="caution" silent /> {overdue === 1 ? "1 instrument is overdue" : `${overdue} instruments are overdue`}: what is read by {overdue === 1 ? "it" : "them"} is marked.
         </p>
       ) : null}
       <ul className="border-t-[1.5px] border-frame">
@@ -92,7 +92,7 @@ function Row({ instrument, shown, silent, put, edit }: RowProps) {
   const tried = (check: string, passed: boolean) => put(answer(api.POST("/api/instruments/{key}/trials", { params: { path: { key: instrument.key } }, body: { trial: { id: uuidv7(), at: new Date().toISOString(), check, passed } } })));
   const checks = [...(kind?.checks ?? []), { check: "calibration", says: "calibrated", how: "By who may: the paper is in the case" }];
   return (
-    <li className="grid gap-x-5 gap-y-1 border-b border-rule py-2.5 lg:grid-cols-[1.1fr_1fr_1.2fr]">
+    <li className="grid gap-x-5 gap-y-1 border-b border-rule py-2.5 lg:grid-cols-[1.1fr_.8fr_1.5fr]">
       <div>
         <p className="flex items-center gap-2 font-semibold">
           <Mark level={instrument.overdue.length > 0 ? "caution" : "good"} size={15} /> {nameOf(instrument)}
@@ -100,7 +100,12 @@ function Row({ instrument, shown, silent, put, edit }: RowProps) {
         <p className="text-small text-muted">
           {kind?.name}
           {instrument.sheet.serial ? ` · ${instrument.sheet.serial}` : ""}
-          {instrument.used.due_on ? ` · calibrated to ${instrument.used.due_on}` : ""}
+          {instrument.used.due_on ? (
+            <>
+              {" · "}
+              <span className="whitespace-nowrap">calibrated to {instrument.used.due_on}</span>
+            </>
+          ) : null}
           {instrument.sheet.emissivity ? ` · emissivity ${instrument.sheet.emissivity}` : ""}
         </p>
         {instrument.overdue.map((words) => (

@@ -57,7 +57,7 @@ export function UnitPage() {
             Begin commissioning
           </Button>
         ) : null}
-        {guest ? null : <ChangeOver machine={machine} large />}
+        {guest ? null : <ChangeOver machine={machine} look={WAY} />}
         <Link className={WAY} to={`${base}/faults/${unit}`}>
           Something is wrong: fault finder
         </Link>

@@ -15,6 +15,8 @@ export function KitList() {
   const { id, role } = useJobStore();
   const { document } = useJob();
   const kit = useKit();
+  // What was just ticked stands at once; the list follows.
+  const [ticked, tick] = useState<Record<string, boolean>>({});
   if (!kit)
     return (
       <main className="p-5">
@@ -22,11 +24,13 @@ export function KitList() {
       </main>
     );
   const say = async (item: KitItem, look: "packed" | "unpacked" | "missed") => {
+    tick({ ...ticked, [item.key]: look === "packed" });
     await device.recordEntries(id, [{ id: uuidv7(), at: new Date().toISOString(), kind: "kit", item: item.key, look, classes: kit.classes, by: person.name }]);
     sender.wake();
   };
-  const groups = [...new Set(kit.items.map((i) => i.group))].map((group) => kit.items.filter((i) => i.group === group));
-  const packed = kit.items.filter((i) => i.packed).length;
+  const items = kit.items.map((i) => ({ ...i, packed: ticked[i.key] ?? i.packed }));
+  const groups = [...new Set(kit.items.map((i) => i.group))].map((group) => items.filter((i) => i.group === group));
+  const packed = items.filter((i) => i.packed).length;
   return (
     <main className="mx-auto w-full max-w-5xl px-5 py-4 print:max-w-none">
       <div className="flex flex-wrap items-baseline gap-3 pb-2">
@@ -39,15 +43,16 @@ export function KitList() {
           <Button onClick={() => print()}>Print</Button>
         </span>
       </div>
+      <p className="no-print pb-2 text-small text-muted">Tick what is in the van: the crew sees it. What was not there at the unit is “missed”: it comes first next time.</p>
       <div aria-hidden="true" className="no-print mb-3 h-2 bg-hair">
         <div className="h-2 bg-good" style={{ width: `${(100 * packed) / Math.max(1, kit.items.length)}%` }} />
       </div>
       <div className="gap-8 md:columns-2">
-        {groups.map((items) => (
-          <section key={items[0]?.group} aria-label={items[0]?.title ?? ""} className="mb-4 break-inside-avoid">
-            <h2 className={`border-b-[1.5px] border-frame font-bold ${items[0]?.group === "forgotten" ? "text-ember-ink" : ""}`}>{items[0]?.title}</h2>
+        {groups.map((own) => (
+          <section key={own[0]?.group} aria-label={own[0]?.title ?? ""} className="mb-4 break-inside-avoid">
+            <h2 className={`border-b-[1.5px] border-frame font-bold ${own[0]?.group === "forgotten" ? "text-ember-ink" : ""}`}>{own[0]?.title}</h2>
             <ul>
-              {items.map((i) => (
+              {own.map((i) => (
                 <Item key={i.key} item={i} may={role !== "guest"} say={(look) => void say(i, look)} />
               ))}
             </ul>

@@ -1,7 +1,6 @@
 // Changing a vessel over by the book: begun from here, or from the code at the unit.
 import type { PlacedMachine } from "../../api/client";
 import { useJob, useJobStore } from "../../job/context";
-import { Button } from "../../ui/controls";
 import { useBegin } from "../commissioning/useBegin";
 
 /** The procedure by which a machine's vessel is changed over, null where it has none. */
@@ -25,15 +24,21 @@ export function ChangeOvers() {
   );
 }
 
-export function ChangeOver({ machine, large = false }: { machine: PlacedMachine; large?: boolean }) {
+interface ChangeOverProps {
+  machine: PlacedMachine;
+  /** How it looks, where it is one of several large ways. */
+  look?: string;
+}
+
+export function ChangeOver({ machine, look = "min-h-9 rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium" }: ChangeOverProps) {
   const { begin, trouble } = useBegin(machine.id);
   const found = changeOverOf(machine);
   if (!found) return null;
   return (
     <>
-      <Button large={large} onClick={() => void begin(null, found.key)}>
+      <button type="button" className={`text-left ${look}`} onClick={() => void begin(null, found.key)}>
         {found.title}: {machine.name}
-      </Button>
+      </button>
       {trouble ? (
         <p role="alert" className="text-stop">
           {trouble}

@@ -52,9 +52,9 @@ export function RunningStage() {
         </>
       }
       stage={running}
+      choices={<StopOrder />}
     >
       {running ? <Weights stage={running} /> : null}
-      <StopOrder />
     </StagePart>
   );
 }
