@@ -13,7 +13,7 @@ from typing import Any
 import pandapipes
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
-from bench import commissioning
+from bench import commissioning, instruments
 from bench import crowded as crowd
 from bench import many as measured
 from bench.timing import percentile, timed_ms
@@ -425,11 +425,24 @@ def screens(bench: Bench) -> None:
         served.kill()
 
 
+def at_the_unit(bench: Bench) -> None:
+    """Measure what instruments and cards take."""
+    served = Served("bench_unit")
+    served.start()
+    try:
+        with sync_playwright() as p:
+            browser = p.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
+            instruments.screen(bench.note, browser, served)
+            browser.close()
+    finally:
+        served.kill()
+
+
 def main() -> int:
     """Run everything and say whether all of it is good enough."""
     bench = Bench()
     chosen = sys.argv[1:]
-    for part in (p for p in (core, runs, many, bundle, engine_weight, screens) if not chosen or p.__name__ in chosen):
+    for part in (p for p in (core, runs, many, bundle, engine_weight, screens, at_the_unit) if not chosen or p.__name__ in chosen):
         part(bench)
     (ROOT / "bench" / "last.json").write_text(json.dumps(bench.rows, indent=1) + "\n", encoding="utf-8")
     return 0 if all(r["good"] for r in bench.rows) else 1

@@ -5,8 +5,8 @@ from collections import deque
 from collections.abc import Iterable
 from concurrent.futures import Future, ThreadPoolExecutor, wait
 from dataclasses import replace
-from datetime import timedelta
-from typing import Any
+from datetime import datetime, timedelta
+from typing import Any, NamedTuple
 
 from django.db import OperationalError, close_old_connections, connection
 from django.utils import timezone
@@ -30,14 +30,25 @@ MOST_AT_ONCE = 32
 # One reader at a time on a database.
 LOCK = 0x0FE17E5
 SILENT = "It does not answer: cable, power, address. Type the reading."
-NOT_ALLOWED = "Its address is not one this server may read."
+SILENT_FOR_GOOD = "Its address is not one this server may read."
+
+
+class Row(NamedTuple):
+    """An instrument that is looked at, as far as a turn needs it."""
+
+    pk: int
+    team: int
+    key: str
+    put_at: datetime
+    link: str
+    address: str
 
 
 class Line:
     """One instrument that is being read: its adapter, the last samples of each channel, and the reading that is on its way."""
 
-    def __init__(self, instrument: Instrument) -> None:
-        self.instrument = instrument
+    def __init__(self, instrument: Instrument, put_at: datetime) -> None:
+        self.instrument, self.put_at = instrument, put_at
         self.adapter: Adapter = opened(instrument)
         self.samples: dict[str, deque[Sample]] = {c.id: deque(maxlen=KEPT_SAMPLES) for c in instrument.channels}
         self.under_way: Future[tuple[dict[str, Said], float]] | None = None
@@ -81,6 +92,10 @@ def _shown(value: float | None, age_s: float, fault: str, say: str) -> dict[str,
     }
 
 
+# What stands for every value of an instrument that may not be read: under no channel's name, so that each finds it.
+NOT_ALLOWED = {"": _shown(None, 0.0, "silent", SILENT_FOR_GOOD)}
+
+
 def _read(adapter: Adapter) -> tuple[dict[str, Said], float]:
     return adapter.read(), time.monotonic()
 
@@ -97,18 +112,18 @@ class Reader:
         looked = list(
             Watch.objects.filter(watched_at__gte=timezone.now() - timedelta(seconds=LOOKED_S)).values_list("team", flat=True)
         )
-        rows = Kept.objects.filter(team__in=looked, off=False).exclude(sheet__link="none") if looked else Kept.objects.none()
-        by_team: dict[int, list[Kept]] = {team: [] for team in looked}
-        for row in rows:
-            by_team[row.team_id].append(row)
+        rows: list[Row] = []
+        if looked:
+            found = Kept.objects.filter(team__in=looked, off=False).exclude(sheet__link="none")
+            rows = [Row(*r) for r in found.values_list("pk", "team", "key", "put_at", "sheet__link", "sheet__address")]
         self._keep(rows)
         now = time.monotonic()
         asked = {pk: line.under_way or self._pool.submit(_read, line.adapter) for pk, line in self._lines.items()}
         wait(asked.values(), timeout=PATIENCE_S)
         for pk, future in asked.items():
             self._taken(self._lines[pk], future, now)
-        for team, own in by_team.items():
-            shown = {row.key: self._lines[row.pk].shows() if row.pk in self._lines else _refused(row) for row in own}
+        for team in looked:
+            shown = {r.key: self._lines[r.pk].shows() if r.pk in self._lines else NOT_ALLOWED for r in rows if r.team == team}
             Watch.objects.filter(team=team).update(values=shown, read_at=timezone.now())
         return len(asked)
 
@@ -125,17 +140,15 @@ class Reader:
         except Silent:
             line.take(None, now)
 
-    def _keep(self, rows: Iterable[Kept]) -> None:
+    def _keep(self, rows: Iterable[Row]) -> None:
         """Open what came to be looked at, let go of what is not, or whose sheet was changed."""
-        wanted = {}
-        for row in rows:
-            if is_allowed(row.sheet["link"], row.sheet["address"]):
-                wanted[row.pk] = row.sheet
-        for pk in [pk for pk, line in self._lines.items() if pk not in wanted or line.instrument != load(wanted[pk])]:
+        wanted = {r.pk: r for r in rows if is_allowed(r.link, r.address)}
+        for pk in [pk for pk, line in self._lines.items() if pk not in wanted or line.put_at != wanted[pk].put_at]:
             self._lines.pop(pk).adapter.close()
-        for pk, sheet in wanted.items():
-            if pk not in self._lines:
-                self._lines[pk] = Line(load(sheet))
+        for row in (
+            Kept.objects.filter(pk__in=[pk for pk in wanted if pk not in self._lines]) if wanted.keys() - self._lines.keys() else ()
+        ):
+            self._lines[row.pk] = Line(load(row.sheet), row.put_at)
 
     def close(self) -> None:
         """Let everything go."""
@@ -143,10 +156,6 @@ class Reader:
             line.adapter.close()
         self._lines = {}
         self._pool.shutdown(wait=False, cancel_futures=True)
-
-
-def _refused(row: Kept) -> dict[str, Any]:
-    return {c["id"]: _shown(None, 0.0, "silent", NOT_ALLOWED) for c in row.sheet["channels"]}
 
 
 def is_the_only_one() -> bool:

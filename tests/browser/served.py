@@ -35,6 +35,24 @@ def free_port() -> int:
         return port
 
 
+def free_ports(count: int) -> int:
+    """Return a port from which so many are free, among those that stand-ins may have."""
+    for first in range(5110, 5190 - count):
+        taken = []
+        try:
+            for n in range(count):
+                one = socket.socket()
+                taken.append(one)
+                one.bind(("127.0.0.1", first + n))
+        except OSError:
+            continue
+        finally:
+            for one in taken:
+                one.close()
+        return first
+    raise AssertionError("no ports free")
+
+
 class Served:
     """The application as gunicorn serves it, with the demo loaded and a stranger in another team."""
 

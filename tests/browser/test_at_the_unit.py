@@ -13,10 +13,9 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.conftest import ROOT
-from tests.server.test_instruments import free_ports
 
 from .conftest import own_copy, sign_in
-from .served import Served
+from .served import Served, free_ports
 from .test_procedures import GATES
 from .walking import PHONE, begin, started, walker
 

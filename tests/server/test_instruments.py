@@ -32,6 +32,7 @@ from ofen.job import load_as_far
 from ofen.plan import plan
 from teams.models import Person, Team
 
+from ..browser.served import free_ports
 from ..conftest import example
 from .conftest import Caller, someone
 
@@ -121,24 +122,6 @@ def test_trials_only_grow_and_count_once(me: Caller) -> None:
     assert not any("calibration" in w for w in found[0]["overdue"])
     with pytest.raises(DatabaseError, match="only grows"), transaction.atomic():
         Trial.objects.update(body={})
-
-
-def free_ports(count: int) -> int:
-    """A port from which so many are free."""
-    for first in range(5110, 5190 - count):
-        taken = []
-        try:
-            for n in range(count):
-                one = socket.socket()
-                taken.append(one)
-                one.bind(("127.0.0.1", first + n))
-        except OSError:
-            continue
-        finally:
-            for one in taken:
-                one.close()
-        return first
-    raise AssertionError("no ports free")
 
 
 @contextmanager
@@ -343,7 +326,7 @@ def test_a_sheet_whose_address_is_no_longer_allowed_is_not_read(
     with served(house):
         turned(reader, seconds, 1)
     reader.close()
-    told = me.get("/instruments/live")[1]["values"]["mano-generator-1"]["P1"]
+    told = me.get("/instruments/live")[1]["values"]["mano-generator-1"][""]
     assert (told["fault"], told["value"]) == ("silent", None)
     assert "not one this server may read" in told["say"]
 

@@ -2,8 +2,8 @@
 import { useState } from "react";
 import { Link } from "react-router";
 import { v7 as uuidv7 } from "uuid";
-import { type Instrument, Problem, type Shown, answer, api } from "../api/client";
-import { useLive } from "../instruments/live";
+import { type Instrument, Problem, answer, api } from "../api/client";
+import { shownOf, useLive } from "../instruments/live";
 import { isConnected, nameOf, useShelf } from "../instruments/shelf";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
@@ -17,7 +17,6 @@ export function Instruments() {
   const shelf = useShelf();
   const [problem, setProblem] = useState<Problem | null>(null);
   const [editing, edit] = useState<Instrument["sheet"] | "new" | null>(null);
-  const { live, silent } = useLive(shelf.instruments.some(isConnected));
   const put: Put = async (change) => {
     setProblem(null);
     try {
@@ -69,7 +68,7 @@ export function Instruments() {
       ) : null}
       <ul className="border-t-[1.5px] border-frame">
         {shelf.instruments.map((i) => (
-          <Row key={i.key} instrument={i} shown={live?.values[i.key]} silent={silent || live?.alive === false} put={put} edit={lead ? () => edit(i.sheet) : null} />
+          <Row key={i.key} instrument={i} put={put} edit={lead ? () => edit(i.sheet) : null} />
         ))}
       </ul>
     </main>
@@ -78,21 +77,18 @@ export function Instruments() {
 
 interface RowProps {
   instrument: Instrument;
-  shown: Record<string, Shown> | undefined;
-  /** Nothing reads the instruments now. */
-  silent: boolean;
   put: Put;
   /** Change its sheet; null where this person may not. */
   edit: (() => void) | null;
 }
 
-function Row({ instrument, shown, silent, put, edit }: RowProps) {
+function Row({ instrument, put, edit }: RowProps) {
   const { vocabulary, person } = useSurroundings();
   const kind = vocabulary.instrument_kinds.find((k) => k.key === instrument.sheet.kind);
   const tried = (check: string, passed: boolean) => put(answer(api.POST("/api/instruments/{key}/trials", { params: { path: { key: instrument.key } }, body: { trial: { id: uuidv7(), at: new Date().toISOString(), check, passed } } })));
   const checks = [...(kind?.checks ?? []), { check: "calibration", says: "calibrated", how: "By who may: the paper is in the case" }];
   return (
-    <li className="grid gap-x-5 gap-y-1 border-b border-rule py-2.5 lg:grid-cols-[1.1fr_.8fr_1.5fr]">
+    <li className="grid [contain-intrinsic-size:auto_6rem] [content-visibility:auto] gap-x-5 gap-y-1 border-b border-rule py-2.5 lg:grid-cols-[1.1fr_.8fr_1.5fr]">
       <div>
         <p className="flex items-center gap-2 font-semibold">
           <Mark level={instrument.overdue.length > 0 ? "caution" : "good"} size={15} /> {nameOf(instrument)}
@@ -114,7 +110,7 @@ function Row({ instrument, shown, silent, put, edit }: RowProps) {
           </p>
         ))}
       </div>
-      <Values instrument={instrument} shown={shown} silent={silent} />
+      <Values instrument={instrument} />
       <div className="flex flex-wrap items-start gap-2">
         {person.role === "guest"
           ? null
@@ -149,25 +145,28 @@ function Row({ instrument, shown, silent, put, edit }: RowProps) {
 
 const TRIED: Record<string, string> = { zero: "Zeroed now", bump: "Bump-tested now", emissivity: "Emissivity set", calibration: "Calibrated today" };
 
-/** What a connected instrument shows now. */
-function Values({ instrument, shown, silent }: Pick<RowProps, "instrument" | "shown" | "silent">) {
+/** What a connected instrument shows now; drawn anew each second, and nothing else of the page with it. */
+function Values({ instrument }: { instrument: Instrument }) {
   const q = useQuantities();
+  const { live, silent } = useLive(isConnected(instrument));
   if (!isConnected(instrument)) return <p className="text-small text-muted">Typed off it</p>;
-  if (silent || !shown) return <p className="text-small text-muted">Nothing reads it now · {instrument.sheet.address}</p>;
-  const faults = [...new Set(Object.values(shown).map((s) => s.say).filter(Boolean))];
+  const shown = instrument.sheet.channels.flatMap((c) => {
+    const s = shownOf(live, instrument.key, c.id);
+    return s ? [{ ...c, ...s }] : [];
+  });
+  if (silent || shown.length === 0) return <p className="text-small text-muted">Nothing reads it now · {instrument.sheet.address}</p>;
   return (
     <div className="text-small">
       <p className="flex flex-wrap gap-x-4 tabular-nums">
-        {instrument.sheet.channels.map((c) => {
-          const s = shown[c.id];
-          return s && s.value !== null ? (
+        {shown.map((c) =>
+          c.value === null ? null : (
             <span key={c.id}>
-              <span className="text-muted">{c.id}</span> <b>{q.show(s.value, c.quantity, 4)}</b>
+              <span className="text-muted">{c.id}</span> <b>{q.show(c.value, c.quantity, 4)}</b>
             </span>
-          ) : null;
-        })}
+          ),
+        )}
       </p>
-      {faults.map((say) => (
+      {[...new Set(shown.map((c) => c.say).filter(Boolean))].map((say) => (
         <p key={say} role="alert" className="text-stop">
           {say}
         </p>

@@ -4,7 +4,7 @@ import type { Shown } from "../api/client";
 import { useQuantities, useSurroundings } from "../app/context";
 import { useDraft } from "../job/context";
 import { Mark } from "../ui/Mark";
-import { useLive } from "./live";
+import { shownOf, useLive } from "./live";
 import { type Source, nameOf, sourcesFor, useShelf } from "./shelf";
 
 export interface By {
@@ -25,7 +25,7 @@ export function useReadBy(unit: string, quantity: string, step: string): By {
   const sources = sourcesFor(instruments, vocabulary.instrument_kinds, quantity, unit);
   const source = sources.find((s) => s.key === key) ?? null;
   const { live, silent } = useLive(source?.channel !== null && source !== null);
-  const shown = source?.channel ? (live?.values[source.instrument.key]?.[source.channel.id] ?? null) : null;
+  const shown = source?.channel ? shownOf(live, source.instrument.key, source.channel.id) : null;
   const words = !source?.channel ? "" : silent ? "No signal: nothing comes from it here. Type the reading." : live && !live.alive ? "Nothing reads the instruments now. Type the reading." : "";
   return { source, sources, pick, shown, silent: words };
 }

@@ -1,6 +1,6 @@
 // What the instruments show now: asked for once a second while somebody looks, just after the reader has read them.
 import { useSyncExternalStore } from "react";
-import { type Live, answer, api } from "../api/client";
+import { type Live, type Shown, answer, api } from "../api/client";
 
 const EVERY_MS = 1000;
 // The reader writes at the full second and a little; then it is asked for.
@@ -61,6 +61,12 @@ export class LiveStore {
     this.state = state;
     for (const changed of this.lookers) changed();
   }
+}
+
+/** What a channel shows, or why its instrument is not read at all; null while nothing is known. */
+export function shownOf(live: Live | null, instrument: string, channel: string): Shown | null {
+  const own = live?.values[instrument];
+  return own?.[channel] ?? own?.[""] ?? null;
 }
 
 const store = new LiveStore(() => answer(api.GET("/api/instruments/live")));

@@ -56,7 +56,7 @@ class Command(BaseCommand):
 
 
 # What the crew has in the van: key, name, kind, serial, days since its calibration, hours since it was tried.
-SHELF = (
+SHELF: tuple[tuple[str, str, str, str, int, dict[str, float]], ...] = (
     ("manometer-m1", "Manometer M1", "manometer", "0417", 120, {"zero": 3.0}),
     ("manometer-m2", "Manometer M2, old", "manometer", "0112", 410, {"zero": 60.0}),
     ("multimeter-1", "Multimeter", "multimeter", "8830", 200, {}),
@@ -80,9 +80,10 @@ def _shelf(person: Person, now: datetime) -> None:
         row, is_new = Instrument.objects.get_or_create(team=team, key=key, defaults={"sheet": sheet, "put_by": person})
         for check, hours in tried.items() if is_new else ():
             at = (now - timedelta(hours=hours)).isoformat()
-            body = {"id": str(uuid.uuid5(SPACE, f"{key} {check}")), "at": at, "check": check, "passed": True, "by": "Mirel Ofner"}
+            id = uuid.uuid5(SPACE, f"{key} {check}")
+            body = {"id": str(id), "at": at, "check": check, "passed": True, "by": "Mirel Ofner"}
             Trial.objects.get_or_create(
-                id=body["id"], defaults={"instrument": row, "body": body, "device_at": at, "author": person, "checked": True}
+                id=id, defaults={"instrument": row, "body": body, "device_at": at, "author": person, "checked": True}
             )
 
 
