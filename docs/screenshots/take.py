@@ -2,8 +2,10 @@
 
 import io
 import json
+import subprocess
 import sys
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from PIL import Image
 from playwright.sync_api import Page, Route, sync_playwright
@@ -11,6 +13,7 @@ from playwright.sync_api import Page, Route, sync_playwright
 from ofen import __version__
 from tests.browser.conftest import own_copy, saved, sign_in
 from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
+from tests.browser.test_at_the_unit import measured, pick
 from tests.browser.walking import Walker, begin, started
 
 STAGES = ("need", "equipment", "supply", "running", "handover")
@@ -48,8 +51,9 @@ def walk(page: Page, served: Served, folder: Path) -> None:
         page.screenshot(path=folder / f"{stage}.png")
     dark(page, folder)
     hands(page, served, folder)
+    at_the_unit(page, served, folder)
     # Each of these leaves something behind on the device: they get one of their own.
-    for take in (refusals, two_versions, no_signal):
+    for take in (refusals, no_signal):
         assert page.context.browser
         fresh = page.context.browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Europe/Vienna")
         sign_in(fresh, served.address)
@@ -161,7 +165,46 @@ def dark(page: Page, folder: Path) -> None:
     page.goto(tram_depot)
 
 
-def two_versions(page: Page, served: Served, folder: Path) -> None:
+def at_the_unit(page: Page, served: Served, folder: Path) -> None:
+    """Take the shelf of instruments with stand-ins on it, the kit, the fault finder at a pressure that fell; the cards of a heater."""
+    page.set_viewport_size({"width": 1280, "height": 800})
+    address = own_copy(page, served, "seedling-house")
+    with measured(served, address.rsplit("/", 1)[1]) as bench:
+        bench.set(set="running", at="generator-1", size=70)
+        page.goto(f"{served.address}/instruments")
+        page.get_by_text("m³/h").first.wait_for()
+        page.wait_for_timeout(6000)
+        shots = [page.screenshot()]
+    page.goto(f"{address}/kit")
+    for item in ("manual", "co_alarm", "soap"):
+        page.locator(f"[data-item={item}]").get_by_role("checkbox").click()
+    page.locator("[data-item=level]").get_by_role("button").click()
+    settle(page)
+    shots.append(page.screenshot())
+    page.goto(f"{address}/faults/generator-1?symptom=falls_under_load")
+    page.get_by_role("button", name="Looked at: not it").click()
+    settle(page)
+    shots.append(page.screenshot())
+    together(shots, folder / "at-the-unit.png", across=1)
+    page.goto(f"{own_copy(page, served, 'canvas-hall')}/unit/heater-1")
+    cards = [
+        page.request.get(f"{page.url.replace('/jobs', '/api/jobs').replace('/unit/', '/cards/')}/{kind}.pdf").body()
+        for kind in CARDS
+    ]
+    with TemporaryDirectory() as room:
+        drawn = []
+        for n, card in enumerate(cards):
+            file = Path(room) / f"{n}.pdf"
+            file.write_bytes(card)
+            subprocess.run(["pdftoppm", "-r", "80", "-png", "-singlefile", str(file), str(file.with_suffix(""))], check=True)
+            drawn.append(file.with_suffix(".png").read_bytes())
+        together(drawn, folder / "cards.png", across=3)
+
+
+CARDS = ("night", "start", "first_aid")
+
+
+def two_versions(page: Page, served: Served) -> bytes:
     """Change one job on two devices and take what the later one is shown."""
     address = own_copy(page, served)
     assert page.context.browser
@@ -176,12 +219,12 @@ def two_versions(page: Page, served: Served, folder: Path) -> None:
     page.get_by_label("Place").fill("Sommerau valley, upper depot")
     page.get_by_role("alert", name="Two versions").wait_for()
     settle(page)
-    page.screenshot(path=folder / "two-versions.png")
+    return page.screenshot()
 
 
 def refusals(page: Page, served: Served, folder: Path) -> None:
-    """Take what a person sees where something is not taken: a value, a change of the job, a log entry."""
-    shots = []
+    """Take what a person sees where something is not taken: two versions of a job, a value, a change of the job, a log entry."""
+    shots = [two_versions(page, served)]
 
     def shoot() -> None:
         settle(page)
@@ -256,7 +299,7 @@ def hands(page: Page, served: Served, folder: Path) -> None:
     jobs = page.screenshot()
     page.goto(f"{address}/supply")
     settle(page)
-    together([jobs, page.screenshot()], folder / "phone.png", across=2)
+    shots = [jobs, page.screenshot(), live(page, served)]
     page.goto(f"{address}/commissioning")
     page.get_by_role("button", name="Begin commissioning").click()
     page.get_by_role("button", name="All asked and dated").wait_for()
@@ -264,7 +307,7 @@ def hands(page: Page, served: Served, folder: Path) -> None:
     for key in "9.1":
         page.get_by_role("button", name=key, exact=True).click()
     settle(page)
-    shots = [page.screenshot()]
+    shots.append(page.screenshot())
     assert page.context.browser
     for key, at, then in AT_THE_UNIT:
         fresh = page.context.browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Europe/Vienna")
@@ -277,6 +320,18 @@ def hands(page: Page, served: Served, folder: Path) -> None:
         shots.append(fresh.screenshot())
         fresh.close()
     together(shots, folder / "hands.png", across=3)
+
+
+def live(page: Page, served: Served) -> bytes:
+    """A pressure that an instrument shows, standing still."""
+    address = own_copy(page, served, "seedling-house")
+    with measured(served, address.rsplit("/", 1)[1]):
+        page.goto(f"{address}/unit/generator-1")
+        page.get_by_role("button", name="Begin commissioning").click()
+        page.get_by_label("Go to").select_option("standing")
+        pick(page, "Manometer, ")
+        page.locator("[data-still=true]").wait_for()
+        return page.screenshot()
 
 
 def joint(page: Page, walk: Walker) -> None:

@@ -143,13 +143,18 @@ def with_faults(gas: GasPlant, faults: Sequence[Fault]) -> GasPlant:
     return FaultyGas(**vars(gas), wrong=here) if here else gas
 
 
-def places(nodes: Sequence[Node], supply: str) -> list[tuple[str, str, str]]:
+def places(gas: GasPlant, supply: str) -> list[tuple[str, str, str]]:
     """Return where on a supply something may be wrong, each as (id, name, kind of fault).
 
-    Arguments: nodes; supply, its id.
+    Arguments: gas, its tree; supply, its id. A meter has the utility's regulator, vessels may be cold.
     Source: `FAULTS`.
     """
-    found = [(supply, "Source", kind) for kind, (_, at) in FAULTS.items() if "source" in at]
-    for node in nodes:
+    of_vessels = gas.source.liquid_c is not None
+    found = [
+        (supply, "Vessels" if of_vessels else "Meter", kind)
+        for kind, (_, at) in FAULTS.items()
+        if "source" in at and (kind == "cold_vessel") == of_vessels
+    ]
+    for node in gas.nodes:
         found += [(node.part.id, node.part.name or node.part.id, kind) for kind, (_, at) in FAULTS.items() if node.part.KIND in at]
     return found

@@ -86,7 +86,7 @@ def drawn(world: World) -> str:
     rows.append("<h2>What is wrong with the plant, in percent</h2>")
     for id, name, kind in world.places():
         size = world.wrong.get((kind, id), 0.0)
-        rows.append(_form("plant", id, kind, f"{name}: {FAULTS[kind][0].lower()}", f"{100 * size:.0f}"))
+        rows.append(_form("plant", id, kind, f"{name}: {FAULTS[kind][0][0].lower()}{FAULTS[kind][0][1:]}", f"{100 * size:.0f}"))
     rows.append("<h2>Instruments</h2>")
     for one in world.stand_ins:
         shown = ", ".join(f"{c.id} {significant(world.shown(one, c, now))} {c.unit}" for c in one.instrument.channels)

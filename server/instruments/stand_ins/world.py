@@ -65,7 +65,7 @@ class World:
         found = []
         for supply in self.plan.supplies:
             if supply.plant.gas:
-                found += places(supply.plant.gas.nodes, supply.supply.given.id)
+                found += places(supply.plant.gas, supply.supply.given.id)
         for machine in self.plan.placed.machines:
             sort = "heater" if machine.is_heater else "generator"
             name = self.plan.placed.names[machine.id]

@@ -73,10 +73,13 @@ export function LiveValue({ by, quantity }: LiveValueProps) {
         <Mark level="stop" size={20} silent /> {by.silent || shown?.say || "Waiting for its first value."}
       </p>
     );
+  const value = q.split(shown.value, quantity, 4);
   return (
-    <p aria-label="Live value" data-still={shown.still} className={`mb-2 flex items-baseline gap-3 border-l-4 bg-card px-3 py-1.5 ${shown.still ? "border-good" : "border-edge"}`}>
-      <b className="text-huge tabular-nums">{q.show(shown.value, quantity, 4)}</b>
-      <span className="text-body text-muted">{shown.still ? `stands still, within ${q.show(shown.spread, quantity)}` : "settling"}</span>
+    <p aria-label="Live value" data-still={shown.still} className={`mb-2 border-l-4 bg-card px-3 py-1.5 ${shown.still ? "border-good" : "border-edge"}`}>
+      <b className="text-huge whitespace-nowrap tabular-nums">
+        {value.number} <span className="text-lg font-semibold">{value.unit}</span>
+      </b>
+      <span className="block text-body text-muted">{shown.still ? `stands still, within ${q.show(shown.spread, quantity)}` : "settling"}</span>
     </p>
   );
 }

@@ -39,7 +39,7 @@ def fit(kind: str, case: Case) -> Fit | None:
     if sound is None:
         return None
     best: Fit | None = None
-    for id, name, one in places(supply.gas.nodes, supply.supply.given.id):
+    for id, name, one in places(supply.gas, supply.supply.given.id):
         if one != kind:
             continue
         for size in SIZES:

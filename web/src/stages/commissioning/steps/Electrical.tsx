@@ -25,7 +25,7 @@ export function Body({ run, step, recording, next, help }: BodyProps<"electrical
   const fill = (found: Record<string, number>) => {
     for (const m of step.meters) {
       const value = found[m.id];
-      if (value !== undefined) store.draft(keyOf(m), q.show(value, m.quantity ?? "voltage", 5));
+      if (value !== undefined) store.draft(keyOf(m), q.split(value, m.quantity ?? "voltage", 4).number);
     }
   };
   const keyOf = (meter: Meter) => `run.${run.id}.${step.id}.${meter.id}`;
