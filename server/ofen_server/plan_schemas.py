@@ -271,6 +271,7 @@ class CauseOut(Schema):
 
     key: str
     title: str
+    people_out: str
     check: str
     tool: str
     rules_out: str

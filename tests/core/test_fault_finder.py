@@ -61,6 +61,20 @@ def test_gas_and_co_begin_with_getting_people_out(words: str) -> None:
         assert "out" in s.people_out.split(",")[0].lower()
 
 
+def test_a_cause_that_is_gas_or_co_begins_with_people_wherever_it_stands() -> None:
+    found = {(s.key, c.key): c for s in symptoms().values() for c in s.causes}
+    for where, danger in (
+        (("pressure_high_standing", "creeps"), "gas"),
+        (("burner_no_start_gas", "ignition"), "gas"),
+        (("soot", "no_air_in"), "co"),
+        (("lifting_flame", "wrong_orifice"), "co"),
+        (("smoke", "rich"), "co"),
+    ):
+        assert found[where].danger == danger
+        assert "everybody out" in found[where].people_out
+    assert not found["no_crank", "battery_flat"].people_out
+
+
 @pytest.mark.parametrize("key", EVERY_START)
 def test_every_start_has_symptoms_of_its_machines_and_people_come_first(key: str) -> None:
     made = plan(load(fill.make(starts.start(key)).document))
@@ -169,6 +183,7 @@ def test_what_is_left_by_weight_rules_out_an_empty_vessel_and_tightness_a_leak()
         ({"steps": ["nowhere"]}, "no procedure has the step nowhere"),
         ({"when": {"fuel": ["coal"]}}, "is for fuel = coal"),
         ({"likely": 6}, "run from 1 to 5"),
+        ({"danger": "boredom"}, "is no danger"),
         ({"fault": "gremlin"}, "knows no fault 'gremlin'"),
         ({"out": ["plan:supply.nothing.at_all"]}, "is no evidence"),
         ({"points": ["read:running:sideways"]}, "is no evidence"),

@@ -223,6 +223,11 @@ function Lines({ jobs, filed, file }: LinesProps) {
               </span>
             </Link>
             <span className="flex flex-col items-end sm:flex-row sm:items-center">
+              {job.next.code === "change_over_due" ? (
+                <Link className="inline-flex min-h-9 items-center rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium" to={`/jobs/${job.id}/running#change-over`}>
+                  Change over<span className="sr-only">: {job.name}</span>
+                </Link>
+              ) : null}
               <Button look="quiet" onClick={() => void pin(job).catch(() => undefined)}>
                 {job.pinned ? "Let go" : "Keep here"}
                 <span className="sr-only"> {job.name}</span>

@@ -33,6 +33,7 @@ class Ranked:
         return {
             "key": c.key,
             "title": c.title,
+            "people_out": c.people_out,
             "check": c.check,
             "tool": c.tool,
             "rules_out": c.rules_out,

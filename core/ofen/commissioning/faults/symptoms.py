@@ -22,6 +22,12 @@ FILES = ("gas", "heat", "engine")
 READ_SIDES = ("within", "low", "high", "droop")
 MOST = 5
 WORDS_OF_DANGER = ("joint leaks", "relief vents", "smell of gas", "co alarm")
+# What is done first where a cause is gas or CO.
+DANGERS = {
+    "": "",
+    "gas": "Gas may escape: everybody out and upwind, no flame, no switch, source shut, before anything is looked at.",
+    "co": "It makes CO: everybody out of the room, machine off, doors open, before anything is looked at.",
+}
 
 
 @dataclass(frozen=True)
@@ -29,6 +35,7 @@ class Cause:
     """One thing a symptom may come from.
 
     `likely` and `ease` from 1 to 5: how often it is that, how quickly it is looked at. `rules_out` says what seen rules it out;
+    `people_out` is what is done first where it is gas or CO;
     `redo` are the steps to be done again after its remedy. `out` and `points` are evidence, see `evidence.py`; `fault` is the
     plant's word for it where the model knows it.
     """
@@ -46,6 +53,12 @@ class Cause:
     fault: str
     out: tuple[str, ...]
     points: tuple[str, ...]
+    danger: str = ""
+
+    @property
+    def people_out(self) -> str:
+        """How people are got out first, "" where it is neither gas nor CO."""
+        return DANGERS[self.danger]
 
 
 @dataclass(frozen=True)
@@ -98,6 +111,7 @@ def _symptom(row: dict[str, Any]) -> Symptom:
             c.get("fault", ""),
             tuple(c.get("out", ())),
             tuple(c.get("points", ())),
+            c.get("danger", ""),
         )
         for c in row["cause"]
     )
@@ -124,6 +138,8 @@ def _wrong(made: Symptom) -> Iterator[str]:
     for c in made.causes:
         if not (1 <= c.likely <= MOST and 1 <= c.ease <= MOST):
             yield f"{c.key}: likely and ease run from 1 to {MOST}"
+        if c.danger not in DANGERS:
+            yield f"{c.key}: {c.danger!r} is no danger; there are gas and co"
         if c.fault and c.fault not in FAULTS:
             yield f"{c.key}: the plant knows no fault {c.fault!r}"
         for word in (*c.out, *c.points):

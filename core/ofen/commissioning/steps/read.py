@@ -146,7 +146,9 @@ class Read(ReadByStep):
         Source: common practice.
         """
         value = "" if state.value is None else show(state.value, self.quantity)
-        return f"{value}, {state.instrument.name or state.instrument.id}" if state.instrument else value
+        if state.instrument is None:
+            return value
+        return f"{value}, {state.instrument.name or state.instrument.id}{' (overdue)' if state.overdue else ''}"
 
     def allowed(self, show: Show) -> str:
         """Return the limits, one-sided where there is one.

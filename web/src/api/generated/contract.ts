@@ -3224,6 +3224,8 @@ export interface components {
             key: string;
             /** Title */
             title: string;
+            /** People Out */
+            people_out: string;
             /** Check */
             check: string;
             /** Tool */

@@ -182,6 +182,11 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
         </p>
       ) : null}
       {cause.ruled_out ? <p className="text-body text-ink-2">{q.say(cause.ruled_out.say, cause.ruled_out.values)}</p> : null}
+      {whole && cause.people_out && !out ? (
+        <p role="alert" className="my-1 flex gap-2.5 border-l-4 border-stop bg-ember-wash px-3 py-2 font-semibold">
+          <Mark level="stop" size={22} silent /> {cause.people_out}
+        </p>
+      ) : null}
       {whole ? (
         <dl className="grid gap-x-3 gap-y-1 pt-1 sm:grid-cols-[7.5rem_1fr]">
           <dt className="text-muted">Check</dt>

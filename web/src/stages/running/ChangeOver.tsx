@@ -13,7 +13,7 @@ export function ChangeOvers() {
   const machines = (plan?.machines ?? []).filter((m) => changeOverOf(m) !== null);
   if (machines.length === 0 || guest) return null;
   return (
-    <section aria-label="Change over" className="mb-3 border-b border-rule pb-3">
+    <section id="change-over" aria-label="Change over" className="mb-3 border-b border-rule pb-3">
       <h3 className="pb-1 font-bold">Change over by the book</h3>
       <div className="flex flex-wrap gap-2">
         {machines.map((m) => (
