@@ -32,22 +32,36 @@ export function useReadBy(unit: string, quantity: string, step: string): By {
 
 const label = (s: Source) => `${nameOf(s.instrument)}${s.channel ? ` · ${s.channel.id}` : ", typed off it"}`;
 
+interface ReadBySelectProps {
+  /** The key of the one picked, "" none. */
+  picked: string;
+  pick: (key: string) => void;
+  options: { key: string; reads: string }[];
+}
+
+/** The one box in which an instrument is picked. */
+export function ReadBySelect({ picked, pick, options }: ReadBySelectProps) {
+  return (
+    <label className="grid grid-cols-[auto_1fr] items-center gap-2 text-body">
+      Read by
+      <select aria-label="Read by" value={picked} onChange={(e) => pick(e.target.value)} className="min-h-12 w-full min-w-0 rounded-sm border-[1.5px] border-edge bg-card px-2">
+        <option value="">no instrument of the shelf</option>
+        {options.map((o) => (
+          <option key={o.key} value={o.key}>
+            {o.reads}
+          </option>
+        ))}
+      </select>
+    </label>
+  );
+}
+
 /** The instruments to pick from, and what of the one picked is overdue. */
 export function PickInstrument({ by }: { by: By }) {
   if (by.sources.length === 0) return null;
   return (
     <div className="pb-2">
-      <label className="grid grid-cols-[auto_1fr] items-center gap-2 text-body">
-        Read by
-        <select aria-label="Read by" value={by.source?.key ?? ""} onChange={(e) => by.pick(e.target.value)} className="min-h-12 w-full min-w-0 rounded-sm border-[1.5px] border-edge bg-card px-2">
-          <option value="">no instrument of the shelf</option>
-          {by.sources.map((s) => (
-            <option key={s.key} value={s.key}>
-              {label(s)}
-            </option>
-          ))}
-        </select>
-      </label>
+      <ReadBySelect picked={by.source?.key ?? ""} pick={by.pick} options={by.sources.map((s) => ({ key: s.key, reads: label(s) }))} />
       {by.source && by.source.instrument.overdue.length > 0 ? (
         <p className="flex gap-2 pt-1 text-body">
           <Mark level="caution" size={18} /> Overdue: {by.source.instrument.overdue.join("; ")}.

@@ -3,6 +3,7 @@ import { useSurroundings } from "../app/context";
 import { useDraft } from "../job/context";
 import { Button } from "../ui/controls";
 import { useLive } from "./live";
+import { ReadBySelect } from "./ReadBy";
 import { isConnected, nameOf, useShelf } from "./shelf";
 import type { Instrument, Shown } from "../api/client";
 
@@ -48,17 +49,7 @@ export function TakeSet({ set, fill, wanted }: TakeSetProps) {
   });
   return (
     <div className="px-4 pb-3">
-      <label className="grid grid-cols-[auto_1fr] items-center gap-2 text-body">
-        Read by
-        <select aria-label="Read by" value={set.picked?.key ?? ""} onChange={(e) => set.pick(e.target.value)} className="min-h-12 w-full min-w-0 rounded-sm border-[1.5px] border-edge bg-card px-2">
-          <option value="">no instrument of the shelf</option>
-          {set.instruments.map((i) => (
-            <option key={i.key} value={i.key}>
-              {nameOf(i)}
-            </option>
-          ))}
-        </select>
-      </label>
+      <ReadBySelect picked={set.picked?.key ?? ""} pick={set.pick} options={set.instruments.map((i) => ({ key: i.key, reads: nameOf(i) }))} />
       {set.silent ? (
         <p role="alert" className="pt-1 text-stop">
           {set.silent}
