@@ -1,4 +1,4 @@
-"""`python -m ofen plan JOB.json`, `starts --json`, `start KEY [ANSWERS.json]`, `procedures --json|--pages FOLDER`, `chain SEALED.json`, `schema`, `verdicts`."""
+"""`python -m ofen plan JOB.json`, `running JOB.json LOG.csv`, `starts --json`, `start KEY [ANSWERS.json]`, `procedures --json|--pages FOLDER`, `chain SEALED.json`, `schema`, `verdicts`."""
 
 from __future__ import annotations
 
@@ -15,12 +15,14 @@ from .commissioning import pages, seal
 from .commissioning import shipped as procedures
 from .errors import Fault, JobFaults
 from .plan import plan
+from .running.csv_log import entries_of
+from .running.log import assess
 from .starts import fill
 from .verdicts import rules
 from .wire import parsed
 
 USAGE = (
-    "usage: python -m ofen plan JOB.json | starts --json | start KEY [ANSWERS.json] | procedures --json | procedures --pages FOLDER"
+    "usage: python -m ofen plan JOB.json | running JOB.json LOG.csv | starts --json | start KEY [ANSWERS.json] | procedures --json | procedures --pages FOLDER"
     " | chain SEALED.json | schema | verdicts"
 )
 
@@ -33,6 +35,8 @@ def main(arguments: list[str]) -> int:
     """
     if arguments[:1] == ["plan"] and len(arguments) == 2:
         return _plan(arguments[1])
+    if arguments[:1] == ["running"] and len(arguments) == 3:
+        return _running(arguments[1], arguments[2])
     if arguments == ["starts", "--json"]:
         print(json.dumps([s.to_json() for s in starts.shipped().values()], ensure_ascii=False, indent=2))
         return 0
@@ -87,6 +91,26 @@ def _plan(name: str) -> int:
     told = made.to_json() | {"assumed": [a.to_json() for a in assumed(job, made)]}
     print(json.dumps(told, ensure_ascii=False, indent=2))
     return 2 if faults else 0
+
+
+def _running(name: str, log: str) -> int:
+    """The Running stage of a job by its log; rows that cannot be used are named, the others count."""
+    data = _read(name)
+    if data is None:
+        return 2
+    try:
+        text = Path(log).read_text(encoding="utf-8")
+        job, faults = jobs.load_as_far(data)
+    except JobFaults as found:
+        _say(found.faults)
+        return 2
+    except (OSError, ValueError) as problem:
+        print(f"{log}: {problem}", file=sys.stderr)
+        return 2
+    entries, wrong = entries_of(text)
+    _say([*faults, *wrong])
+    print(json.dumps(assess(plan(job).planned, entries).to_json(), ensure_ascii=False, indent=2))
+    return 2 if faults or wrong else 0
 
 
 def _start(key: str, name: str | None) -> int:
