@@ -14,7 +14,7 @@ from tests.browser.conftest import own_copy, sign_in
 from tests.browser.served import Served, free_ports
 from tests.conftest import ROOT
 
-COPIES, FOR_S, CARDS = 2, 20, 3
+EACH, COPIES, FOR_S = 14, 2, 20
 Note = Callable[..., None]
 
 # When each new value came to stand on the page, ms since 1970 by the machine's one clock.
@@ -52,7 +52,7 @@ def screen(note: Note, browser: Browser, served: Served) -> None:
     page = browser.new_page(viewport={"width": 1280, "height": 800})
     sign_in(page, served.address)
     job = own_copy(page, served, "seedling-house").rsplit("/", 1)[1]
-    port = free_ports(11 * COPIES + 1) + 1
+    port = free_ports(EACH * COPIES + 1) + 1
     stand_ins = subprocess.Popen(
         [sys.executable, "server/manage.py", "stand_ins", job, "--port", str(port), "--copies", str(COPIES)],
         cwd=ROOT,

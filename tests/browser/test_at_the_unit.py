@@ -19,7 +19,7 @@ from .served import Served, free_ports
 from .test_procedures import GATES
 from .walking import PHONE, begin, started, walker
 
-STAND_INS = 8
+STAND_INS = 16
 
 
 class StandIns:

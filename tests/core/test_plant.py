@@ -111,7 +111,14 @@ def test_a_half_filled_job_reads_as_far_as_it_is_known() -> None:
     assert readings(planned({"format": "ofen-job/2", "name": "Bare"}).plant) == []
     made = example("tram-depot")
     made["supplies"][0]["storage"]["vessel"] = ""
-    assert {r.what for r in readings(planned(made).plant)} == {"volts_running", "volts_starting", "input", "co", "air_out"}
+    assert {r.what for r in readings(planned(made).plant)} == {
+        "volts_running",
+        "volts_starting",
+        "input",
+        "co",
+        "air_out",
+        "surface",
+    }
 
 
 def standby() -> Plan:
@@ -200,3 +207,18 @@ def test_a_cold_vessel_shows_only_while_it_is_drawn_from(depot: dict[str, Any]) 
     assert found(readings(plant, faults=cold), "pressure") == pytest.approx(0.1 * found(readings(plant), "pressure"))
     rest = Conditions(burning={})
     assert found(readings(plant, rest, cold), "pressure") == found(readings(plant, rest), "pressure")
+
+
+def test_a_leak_shows_at_the_nose_and_on_no_manometer(depot: dict[str, Any]) -> None:
+    plant = planned(depot).plant
+    leak = [Fault("leaks", "line-b", 0.4)]
+    assert found(readings(plant, faults=leak), "gas_in_air") == 0.4
+    assert found(readings(plant), "gas_in_air") == 0.0
+    assert found(readings(plant, faults=leak), "inlet_pressure", "inlet-1") == found(readings(plant), "inlet_pressure", "inlet-1")
+
+
+def test_what_is_hot_is_seen_by_its_surface(depot: dict[str, Any]) -> None:
+    read = readings(planned(depot).plant)
+    assert depot["need"]["spaces"][0]["inside_c"] < found(read, "surface") < found(read, "air_out")
+    idle, full = (readings(standby().plant, Conditions(burning={"generator-1": s})) for s in (0.3, 1.0))
+    assert found(idle, "surface") < found(full, "surface")

@@ -163,7 +163,7 @@ def served(world: World, page_port: int | None = None) -> Iterator[None]:
 @pytest.fixture
 def house() -> World:
     world = World(plan(load_as_far(example("seedling-house"))[0]))
-    world.stand_ins = fleet(world.plan, free_ports(12), date(2026, 11, 28))
+    world.stand_ins = fleet(world.plan, free_ports(16), date(2026, 11, 28))
     return world
 
 
@@ -365,7 +365,7 @@ def asked(port: int, head: str, body: str = "") -> str:
 
 
 def test_the_page_is_set_from_this_machine_only(house: World) -> None:
-    port = free_ports(20) + 19
+    port = free_ports(24) + 23
     with served(house, port):
         form = "set=running&at=generator-1&size=40"
         host = f"Host: 127.0.0.1:{port}"

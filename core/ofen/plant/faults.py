@@ -27,6 +27,7 @@ FAULTS: dict[str, tuple[str, tuple[str, ...]]] = {
     "starved_regulator": ("Regulator gives less than its capacity", ("regulator", "source")),
     "high_regulator": ("Regulator locks up too high", ("regulator", "source")),
     "blocked": ("Partly blocked or half closed", ("shut_off", "line", "filter", "regulator")),
+    "leaks": ("A joint leaks", ("shut_off", "line", "filter", "regulator", "connector", "appliance")),
     "cold_vessel": ("Vessel too cold for its draw", ("source",)),
     "low_volts": ("Volts too low", ("heater", "generator")),
     "weak_engine": ("Engine gives less than it should", ("generator",)),
@@ -55,7 +56,8 @@ class FaultyGas(GasPlant):
             return 0.0
         sound = super().outlet_pa(node, input_w, inlet_pa, full_droop)
         fault = (self.wrong or {}).get(node.part.id)
-        if fault is None or sound is None:
+        if fault is None or sound is None or fault.kind == "leaks":
+            # What a joint lets out is smelt long before a manometer sees it.
             return sound
         if fault.kind == "blocked":
             if fault.size >= 1.0:
@@ -101,6 +103,16 @@ class FaultyGas(GasPlant):
                 most = inlet[k]
                 outlet[k] = at_k * (1 + fault.size) if most is None else min(most, at_k * (1 + fault.size))
         return inlet, outlet
+
+
+def gas_in_air(gas: GasPlant, faults: Sequence[Fault]) -> float:
+    """Return what a gas nose shows at the worst joint, as a share of the lower explosive limit.
+
+    Arguments: gas; faults, of which the leaks at its parts count.
+    Source: the size of the leak is that share.
+    """
+    ids = {n.part.id for n in gas.nodes}
+    return max((f.size for f in faults if f.kind == "leaks" and f.at in ids), default=0.0)
 
 
 def starved(drawn_w: float, left_w: float) -> float:

@@ -17,6 +17,8 @@ FAST_UNLOADED, SLOW_LOADED = 0.02, 0.03
 SPEED_WITHOUT_GAS = 0.7
 # CO (share by volume) beside a machine that burns well, and beside one that burns as badly as it can (from memory).
 CO_CLEAN, CO_FOUL = 2e-6, 4e-4
+# A heater's shell over the air it draws in, as a share of what it warms that air by; a muffler idle, and what full load adds (from memory).
+SHELL_SHARE, MUFFLER_IDLE_C, MUFFLER_LOAD_K = 0.5, 120.0, 230.0
 Shown = tuple[str, str, float, str]
 
 
@@ -59,7 +61,9 @@ def _heater(
         output = drawn.input_w * share * fed * burns.efficiency
         if moved > 0:
             mass = air_density_kg_per_m3(drawn_in_c, altitude_m) * moved
-            yield "", "air_out", drawn_in_c + output / (mass * SPECIFIC_HEAT_J_PER_KGK), "temperature"
+            warmer = output / (mass * SPECIFIC_HEAT_J_PER_KGK)
+            yield "", "air_out", drawn_in_c + warmer, "temperature"
+            yield "", "surface", drawn_in_c + SHELL_SHARE * warmer, "temperature"
 
 
 def _generator(
@@ -79,6 +83,7 @@ def _generator(
     volts = (1 - falls * load) * (1 - wrong.get("low_volts", 0.0))
     for pair, nominal in PAIRS[sheet.system]:
         yield pair, "volts", nominal * volts, "voltage"
+    yield "", "surface", MUFFLER_IDLE_C + MUFFLER_LOAD_K * load, "temperature"
     legs = LEGS[sheet.system]
     to_neutral = next(v for pair, v in PAIRS[sheet.system] if pair == "l1-n")
     for n in range(1, legs + 1):

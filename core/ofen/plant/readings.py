@@ -13,7 +13,7 @@ from ..job import AppliancePart
 from ..numerics import total
 from ..placed import Placed, PlacedSupply
 from . import cords, machines, vessels
-from .faults import FAULTS, Fault, source_as_it_is, with_faults
+from .faults import FAULTS, Fault, gas_in_air, source_as_it_is, with_faults
 from .gas import GasPlant, judged_at
 from .liquid import LiquidPlant
 from .night import STEP_S, Bank, Night, draw
@@ -124,6 +124,7 @@ def _of_gas(
             inlets[node.part.machine] = inlet[judged_at(node, plant.catalogue).place] or 0.0
     flow = flow_m3_per_s(gas.gas, drawn_w, gas.barometer_pa) if input_w else 0.0
     made.append(Reading(id, "", "flow", flow, "gas_flow"))
+    made.append(Reading(id, "", "gas_in_air", gas_in_air(gas, faults), "fraction"))
     return made
 
 

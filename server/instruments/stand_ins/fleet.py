@@ -50,6 +50,12 @@ def _all(plan: Plan) -> Iterator[Row]:
         id, of = supply.supply.given.id, supply.supply
         if supply.plant.gas:
             yield _one(
+                f"nose-{id}",
+                f"Gas nose, {of.name}",
+                "gas_detector",
+                {"G1": (("fraction", "%", 0.0, 100.0, 1.0), (id, "", "gas_in_air"))},
+            )
+            yield _one(
                 f"flow-{id}",
                 f"Flow meter, {of.name}",
                 "flow_meter",
@@ -86,6 +92,12 @@ def _all(plan: Plan) -> Iterator[Row]:
                 "thermometer",
                 {"T1": (("temperature", "°C", -40.0, 400.0, 0.1), (at, "", "air_out"))},
             )
+        yield _one(
+            f"infrared-{at}",
+            f"Infrared thermometer, {name}",
+            "ir_thermometer",
+            {"S1": (("temperature", "°C", -50.0, 600.0, 0.5), (at, "", "surface"))},
+        )
         yield _one(
             f"co-{at}", f"CO meter by {name}", "co_detector", {"C1": (("share_ppm", "ppm", 0.0, 1000.0, 1.0), (at, "", "co"))}
         )
