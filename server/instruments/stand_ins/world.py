@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import math
 import random
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from ofen.errors import OfenError
@@ -97,7 +97,7 @@ class World:
         self._at = now
         for one in self.stand_ins:
             for channel in one.instrument.channels:
-                self._follow(one, channel, now, passed)
+                self._follow(one, channel, passed)
 
     def _measured(self) -> dict[Point, float]:
         conditions = Conditions(self.outside_c, self.fill_fraction, dict(self.burning))
@@ -107,7 +107,7 @@ class World:
         except OfenError:
             return {}
 
-    def _follow(self, one: StandIn, channel: Channel, now: float, passed: float) -> None:
+    def _follow(self, one: StandIn, channel: Channel, passed: float) -> None:
         true = self._true.get(one.points[channel.id], _rests_at(channel))
         unit = kind_of(channel.quantity).unit(channel.unit)
         aim = (true - unit.offset) / unit.factor
@@ -134,6 +134,3 @@ class World:
 def _rests_at(channel: Channel) -> float:
     """What a channel shows where the plant has nothing to measure: nought, or room air."""
     return 15.0 if channel.quantity == "temperature" else 0.0
-
-
-Clock = Callable[[], float]

@@ -7,7 +7,7 @@ import { ReadBySelect } from "./ReadBy";
 import { isConnected, nameOf, useShelf } from "./shelf";
 import type { Instrument, Shown } from "../api/client";
 
-export interface Set {
+export interface ReadingSet {
   instruments: Instrument[];
   picked: Instrument | null;
   pick: (key: string) => void;
@@ -17,11 +17,11 @@ export interface Set {
 }
 
 /** The instruments that may read a set of values, and what the one picked shows of them. */
-export function useTakeSet(unit: string, quantities: string[]): Set {
+export function useTakeSet(unit: string, quantities: string[]): ReadingSet {
   const { vocabulary } = useSurroundings();
   const shelf = useShelf();
   const [key, pick] = useDraft(`run.by.${unit}.set`);
-  const reads = new globalThis.Set(vocabulary.instrument_kinds.filter((k) => quantities.some((q) => k.reads.includes(q))).map((k) => k.key));
+  const reads = new Set(vocabulary.instrument_kinds.filter((k) => quantities.some((q) => k.reads.includes(q))).map((k) => k.key));
   const instruments = shelf.instruments.filter((i) => reads.has(i.sheet.kind)).sort((a, b) => Number(b.key.includes(unit)) - Number(a.key.includes(unit)));
   const picked = instruments.find((i) => i.key === key) ?? null;
   const looks = picked !== null && isConnected(picked);
@@ -32,7 +32,7 @@ export function useTakeSet(unit: string, quantities: string[]): Set {
 }
 
 interface TakeSetProps {
-  set: Set;
+  set: ReadingSet;
   /** Put values into the boxes, by the id of each. */
   fill: (values: Record<string, number>) => void;
   /** The ids of the set. */
