@@ -144,7 +144,8 @@ class Reader:
         """Open what came to be looked at, let go of what is not, or whose sheet was changed."""
         wanted = {r.pk: r for r in rows if is_allowed(r.link, r.address)}
         for pk in [pk for pk, line in self._lines.items() if pk not in wanted or line.put_at != wanted[pk].put_at]:
-            self._lines.pop(pk).adapter.close()
+            # Letting a line go may take its time; the others do not wait for it.
+            self._pool.submit(self._lines.pop(pk).adapter.close)
         for row in (
             Kept.objects.filter(pk__in=[pk for pk in wanted if pk not in self._lines]) if wanted.keys() - self._lines.keys() else ()
         ):
@@ -153,9 +154,9 @@ class Reader:
     def close(self) -> None:
         """Let everything go."""
         for line in self._lines.values():
-            line.adapter.close()
+            self._pool.submit(line.adapter.close)
         self._lines = {}
-        self._pool.shutdown(wait=False, cancel_futures=True)
+        self._pool.shutdown(wait=True)
 
 
 def is_the_only_one() -> bool:
