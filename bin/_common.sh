@@ -177,8 +177,15 @@ DEBIAN_RUN="python3 python3-venv postgresql-15 postgresql-client-15 libpango-1.0
 # All that the tests, the bench and the pictures stand on; their database is a cluster of its own.
 test_setup() {
   debian_packages $DEBIAN_RUN chromium nginx-light
-  python_env requirements-test.lock
-  node_env
+  if command -v npm >/dev/null && [ "$(node -p 'process.versions.node.split(".")[0]')" -ge 20 ]; then
+    # The machine's own Node: its packages come while Python's do.
+    node_env & local packages=$!
+    python_env requirements-test.lock
+    wait "$packages" || die "the front end's packages could not be installed; see $run/npm.log"
+  else
+    python_env requirements-test.lock
+    node_env
+  fi
   front_end
   OFEN_CLUSTER=pg-test OFEN_FSYNC=off postgres_up
   trap postgres_down EXIT
