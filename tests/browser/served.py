@@ -35,14 +35,21 @@ def free_port() -> int:
         return port
 
 
+# The ports that stand-ins may have, a part of them for each process that tests at the same time.
+STAND_IN_PORTS, SHARE = 5101, 33
+
+
 def free_ports(count: int) -> int:
     """Return a port from which so many are free, among those that stand-ins may have."""
-    for first in range(5110, 5190 - count):
+    worker = int(os.environ.get("PYTEST_XDIST_WORKER", "gw0").removeprefix("gw")) % 3
+    own = STAND_IN_PORTS + SHARE * worker
+    for first in range(own, own + SHARE - count + 1):
         taken = []
         try:
             for n in range(count):
                 one = socket.socket()
                 taken.append(one)
+                one.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
                 one.bind(("127.0.0.1", first + n))
         except OSError:
             continue
