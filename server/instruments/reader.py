@@ -1,5 +1,6 @@
 """The reader: a process of its own that reads the instruments of those teams that look, once a second, all at the same time."""
 
+import logging
 import time
 from collections import deque
 from collections.abc import Iterable
@@ -8,9 +9,10 @@ from dataclasses import replace
 from datetime import datetime, timedelta
 from typing import Any, NamedTuple
 
-from django.db import OperationalError, close_old_connections, connection
+from django.db import InterfaceError, OperationalError, close_old_connections, connection
 from django.utils import timezone
 
+from ofen.errors import JobFaults
 from ofen.instruments.shelf import Instrument, load
 from ofen.instruments.taking import Sample, judged, settled
 from ofen.instruments.wire_line import Said
@@ -19,6 +21,8 @@ from .adapters import Adapter, Silent, opened
 from .allowed import is_allowed
 from .models import Instrument as Kept
 from .models import Watch
+
+log = logging.getLogger("ofen")
 
 EVERY_S = 1.0
 # What has not answered by then is told at the next second.
@@ -30,7 +34,7 @@ MOST_AT_ONCE = 32
 # One reader at a time on a database.
 LOCK = 0x0FE17E5
 SILENT = "It does not answer: cable, power, address. Type the reading."
-SILENT_FOR_GOOD = "Its address is not one this server may read."
+SILENT_FOR_GOOD = "It is not read here: its address is not one this server may read, or its sheet is of another version."
 
 
 class Row(NamedTuple):
@@ -139,6 +143,10 @@ class Reader:
             line.take(said, now, max(0.0, now - came))
         except Silent:
             line.take(None, now)
+        except Exception:
+            # One that breaks in a way nobody thought of is silent; the others are read on.
+            log.exception("instrument %s cannot be read", line.instrument.id)
+            line.take(None, now)
 
     def _keep(self, rows: Iterable[Row]) -> None:
         """Open what came to be looked at, let go of what is not, or whose sheet was changed."""
@@ -146,10 +154,13 @@ class Reader:
         for pk in [pk for pk, line in self._lines.items() if pk not in wanted or line.put_at != wanted[pk].put_at]:
             # Letting a line go may take its time; the others do not wait for it.
             self._pool.submit(self._lines.pop(pk).adapter.close)
-        for row in (
-            Kept.objects.filter(pk__in=[pk for pk in wanted if pk not in self._lines]) if wanted.keys() - self._lines.keys() else ()
-        ):
-            self._lines[row.pk] = Line(load(row.sheet), row.put_at)
+        missing = [pk for pk in wanted if pk not in self._lines]
+        for row in Kept.objects.filter(pk__in=missing) if missing else ():
+            try:
+                self._lines[row.pk] = Line(load(row.sheet), row.put_at)
+            except (JobFaults, ValueError):
+                # A sheet kept by other rules than today's: it is not read, and shown as such.
+                log.exception("the sheet of instrument %s cannot be read", row.key)
 
     def close(self) -> None:
         """Let everything go."""
@@ -177,7 +188,7 @@ def run(turns: int | None = None) -> None:
                 only = only or is_the_only_one()
                 if only:
                     reader.turn()
-            except OperationalError:
+            except (OperationalError, InterfaceError):
                 only = False
                 close_old_connections()
             done += 1

@@ -8,7 +8,7 @@ import tty
 import uuid
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
-from datetime import date
+from datetime import date, timedelta
 from typing import Any
 
 import pytest
@@ -110,6 +110,20 @@ def test_what_cannot_be_is_refused_at_its_place(me: Caller) -> None:
     for wrong, path in ((trial(check="lick"), "check"), (trial(at="today"), "at"), (trial(passed=None), "passed")):
         status, problem = me.post("/instruments/mano-1/trials", {"trial": wrong})
         assert (status, path in [f["path"] for f in problem["faults"]]) == (422, True)
+
+
+def test_only_the_last_trial_of_each_thing_counts_however_many_there_are(me: Caller) -> None:
+    for key in ("mano-1", "mano-2"):
+        me.put(f"/instruments/{key}", {"sheet": sheet(id=key)})
+    old = (timezone.now() - timedelta(hours=20)).isoformat()
+    me.post("/instruments/mano-2/trials", {"trial": trial(at=old)})
+    for _ in range(5):
+        me.post("/instruments/mano-1/trials", {"trial": trial()})
+    me.post("/instruments/mano-1/trials", {"trial": trial(passed=False)})
+    first, second = me.get("/instruments")[1]
+    assert [t["check"] for t in first["trials"]] == ["zero"]
+    assert (first["overdue"], second["trials"][0]["at"]) == ([], old)
+    assert any("not zeroed" in w for w in second["overdue"])
 
 
 def test_trials_only_grow_and_count_once(me: Caller) -> None:
@@ -333,6 +347,32 @@ def test_a_sheet_whose_address_is_no_longer_allowed_is_not_read(
     told = me.get("/instruments/live")[1]["values"]["mano-generator-1"][""]
     assert (told["fault"], told["value"]) == ("silent", None)
     assert "not one this server may read" in told["say"]
+
+
+def test_one_that_breaks_or_cannot_be_read_takes_no_other_down(me: Caller, house: World, seconds: list[float]) -> None:
+    assert me.person
+    team = Team.objects.get(name="Upper valley")
+    shelved(house, team, me.person)
+    spoilt = sheet(id="spoilt", link="line_tcp", address="127.0.0.1:5199") | {"kind": "divining_rod"}
+    Kept.objects.create(team=team, key="spoilt", sheet=spoilt, put_by=me.person)
+    me.get("/instruments/live")
+    reader = Reader()
+    with served(house):
+        turned(reader, seconds, 1)
+        broken = next(line for line in reader._lines.values() if line.instrument.id == "mano-generator-1")
+
+        def breaks() -> Any:
+            raise ZeroDivisionError
+
+        broken.adapter.read = breaks  # type: ignore[method-assign]  # broken on purpose
+        turned(reader, seconds, 2)
+    reader.close()
+    shown = me.get("/instruments/live")[1]["values"]
+    assert shown["mano-generator-1"]["P1"]["fault"] == "silent"
+    assert shown["spoilt"][""]["fault"] == "silent"
+    assert "spoilt" not in [i["key"] for i in me.get("/instruments")[1]]
+    assert "mano-generator-1" in [i["key"] for i in me.get("/instruments")[1]]
+    assert shown["volts-generator-1"]["hz"]["fault"] == ""
 
 
 def test_one_reader_at_a_time(db: None) -> None:
