@@ -1,8 +1,10 @@
 """At the unit: pressures taken from stand-ins under load, a fault found and mended, a vessel changed over, the kit, the cards."""
 
 import re
+import socket
 import subprocess
 import sys
+import time
 import urllib.parse
 import urllib.request
 from collections.abc import Iterator
@@ -35,6 +37,12 @@ class StandIns:
         )
         assert self.process.stdout
         assert b"set them at" in b"".join(self.process.stdout.readline() for _ in range(2))
+        for _ in range(400):
+            with socket.socket() as line:
+                if line.connect_ex(("127.0.0.1", self.port - 1)) == 0:
+                    return
+            time.sleep(0.05)
+        raise RuntimeError("the stand-ins do not answer")
 
     def set(self, **what: Any) -> None:
         data = urllib.parse.urlencode(what).encode()
