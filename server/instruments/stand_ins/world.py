@@ -128,7 +128,9 @@ class World:
         noise = self._chance.gauss(0.0, 0.4 * (channel.resolution or 0.0))
         step = channel.resolution or 0.0
         shown = value * (1 + off) + noise
-        return round(shown / step) * step if step else shown
+        shown = round(shown / step) * step if step else shown
+        # None shows less than its range begins with.
+        return shown if channel.low is None else max(channel.low, shown)
 
 
 def _rests_at(channel: Channel) -> float:
