@@ -162,7 +162,10 @@ def served(world: World, page_port: int | None = None) -> Iterator[None]:
         except asyncio.CancelledError:
             pass
         finally:
-            loop.run_until_complete(loop.shutdown_asyncgens())
+            left = asyncio.all_tasks(loop)
+            for task in left:
+                task.cancel()
+            loop.run_until_complete(asyncio.gather(*left, return_exceptions=True))
             loop.close()
 
     thread = threading.Thread(target=run, daemon=True)
