@@ -70,7 +70,7 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
       ) : null}
       <Field label="Connected by" fault={fault("link")}>
         <select className={BOX} value={made.link ?? "none"} onChange={(e) => put({ link: e.target.value as Sheet["link"] })}>
-          {LINKS.map(([value, reads]) => (
+          {(vocabulary.instrument_schema as unknown as Schema).properties.link["x-options"].map(({ value, reads }) => (
             <option key={value} value={value}>
               {reads}
             </option>
@@ -95,12 +95,9 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
   );
 }
 
-const LINKS = [
-  ["none", "not connected: typed off it"],
-  ["line_tcp", "line protocol, over the network"],
-  ["line_serial", "line protocol, serial port"],
-  ["modbus_tcp", "Modbus TCP"],
-] as const;
+interface Schema {
+  properties: { link: { "x-options": { value: string; reads: string }[] } };
+}
 
 function numberOf(text: string): number | null {
   const found = Number.parseFloat(text.replace(",", "."));

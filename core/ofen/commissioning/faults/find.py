@@ -11,7 +11,7 @@ from ..procedure import Procedure
 from ..shipped import is_so
 from ..unit import Unit
 from .evidence import Case, Reason, holds
-from .fits import brings, cannot
+from .fits import weighed
 from .symptoms import Cause, Symptom, symptoms
 
 
@@ -73,7 +73,7 @@ def causes(symptom: Symptom, unit: Unit, case: Case, procedure: Procedure | None
         points = next((r for word in cause.points if (r := holds(word, case))), None)
         out = next((r for word in cause.out if (r := holds(word, case))), None)
         if cause.fault and not points and not out:
-            points, out = brings(cause.fault, case), cannot(cause.fault, case)
+            points, out = weighed(cause.fault, case)
         # What something points at is looked at, even where something else speaks against it.
         found.append(Ranked(cause, points, None if points else out, tuple((s, titles[s]) for s in cause.redo if s in titles)))
     return sorted(

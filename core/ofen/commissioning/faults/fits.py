@@ -13,6 +13,8 @@ from .evidence import Case, Reason, readings_of
 SIZES = tuple(n / 20 for n in range(1, 20))
 # A fault brings what was read where the model comes within a tenth of standing; beyond a quarter it cannot (common practice).
 WITHIN, BEYOND = 0.10, 0.25
+BRINGS = "The model of this path with it at “{place}” comes to {standing} standing and {running} at full load: as it was read."
+CANNOT = "The model of this path with it comes to {standing} standing and {running} at full load at the nearest: not what was read."
 
 
 @dataclass(frozen=True)
@@ -67,38 +69,20 @@ def _shows(case: Case, supply: SupplyPlant, faults: tuple[Fault, ...]) -> tuple[
     return found[0], found[1]
 
 
-def cannot(kind: str, case: Case) -> Reason | None:
-    """Return why a fault cannot have brought what was read, None where it can or nothing was read.
+def weighed(kind: str, case: Case) -> tuple[Reason | None, Reason | None]:
+    """Return why a fault brings just what was read, and why it cannot have; each None where that is not so or nothing was read.
 
     Arguments: kind, case.
     Source: `fit`.
     """
     found = fit(kind, case)
-    if found is None or found.miss <= BEYOND:
-        return None
-    values: dict[str, Quantity] = {"standing": (found.standing_pa, "gas_pressure"), "running": (found.running_pa, "gas_pressure")}
-    return Reason(
-        "The model of this path with it comes to {standing} standing and {running} at full load at the nearest: not what was read.",
-        values,
-    )
-
-
-def brings(kind: str, case: Case) -> Reason | None:
-    """Return that a fault brings just what was read, None where it does not or nothing is wrong with what was read.
-
-    Arguments: kind, case.
-    Source: `fit`.
-    """
-    found = fit(kind, case)
-    sound = case.run is None or all(case.run.states[s].status != "failed" for s in ("standing", "running") if s in case.run.states)
-    if found is None or sound or found.miss > WITHIN:
-        return None
+    if found is None:
+        return None, None
     values: dict[str, Quantity] = {
         "standing": (found.standing_pa, "gas_pressure"),
         "running": (found.running_pa, "gas_pressure"),
         "place": found.at,
     }
-    return Reason(
-        "The model of this path with it at “{place}” comes to {standing} standing and {running} at full load: as it was read.",
-        values,
-    )
+    sound = case.run is None or all(case.run.states[s].status != "failed" for s in ("standing", "running") if s in case.run.states)
+    brings = None if sound or found.miss > WITHIN else Reason(BRINGS, values)
+    return brings, Reason(CANNOT, values) if found.miss > BEYOND else None
