@@ -1,6 +1,7 @@
 // The device store and the sender against a server that may be silent, deaf, repeated or late. Every record entered is counted.
 import "fake-indexeddb/auto";
 import { beforeEach, describe, expect, it, vi } from "vitest";
+import { planDigest } from "../engine/ask";
 import { type JobCopy, type OutboxResult, Problem } from "../api/client";
 import type { Document } from "../job/document";
 import type { WireRecord } from "./db";
@@ -9,7 +10,7 @@ import { AT, DOCUMENT, FakeServer, PROCEDURE, SILENT, copyOf, entry } from "./fa
 import { Sender, cut } from "./sender";
 import { saidOf } from "./WaitingLine";
 
-vi.mock("../engine/ask", () => ({ planDigest: () => Promise.resolve(null) }));
+vi.mock("../engine/ask", () => ({ planDigest: vi.fn(() => Promise.resolve(null)) }));
 
 let device: Device;
 let server: FakeServer;
@@ -229,6 +230,19 @@ describe("sending", () => {
     ended = false;
     waiting.signedIn(true);
     await vi.waitFor(async () => expect(await device.db.outbox.count()).toBe(0));
+  });
+
+  it("sends nothing more once the person has left, though it was just about to", async () => {
+    const leaving = makeSender();
+    vi.mocked(planDigest).mockImplementationOnce(() => Promise.resolve(leaving.stop()).then(() => null));
+    await device.takeIn(copyOf("j"));
+    await device.edit("j", [{ path: "note", value: "mine" }], Date.now() - TYPING_MS);
+    leaving.wake();
+    await vi.waitFor(() => expect(leaving.get()).toMatchObject({ sending: false }));
+    await vi.waitFor(async () => expect((await device.db.outbox.toArray()).map((w) => w.attempted)).toEqual([1]));
+    expect(server.posts).toBe(0);
+    await drain();
+    expect(server.heads.get("j")?.document).toMatchObject({ note: "mine" });
   });
 
   it("marks what is refused for what it says, sends the rest, and lets the person discard it", async () => {

@@ -197,6 +197,8 @@ export class Sender {
     const batch = await this.sealed(chosen);
     try {
       const records = await Promise.all(batch.map((w) => withDigest(w.record)));
+      // A digest takes its time; whoever has left this device meanwhile sends nothing more from it.
+      if (this.stopped) return false;
       const got = await this.post(records, await this.device.epoch());
       const arrived = await this.settle(batch, got.results);
       this.set({ silent: false, trouble: "", oldRules: got.core_version !== this.coreVersion || got.results.some((r) => r.device_agrees === false) });
