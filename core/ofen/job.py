@@ -263,6 +263,17 @@ class LiquidSupply:
     fuel_c: float | None = number("temperature", COLDEST_C, 60, "Fuel at its coldest", "Left empty, the lowest outside temperature")
     tank_m3: float | None = number("liquid_volume", 0.001, 200, "One tank holds", "What can be drawn from it")
     tanks: int | None = whole(1, 60, "Tanks", default=1)
+    shape: str | None = choice(
+        "Shape of a tank",
+        ("lying_cylinder", "lying cylinder"),
+        ("upright", "upright cylinder"),
+        ("box", "box"),
+        ("drum", "drum, upright"),
+        help="To read it by a dipstick",
+    )
+    length_m: float | None = number("length", 0.05, 30, "Inside length", "Of an upright one and a drum: its height")
+    diameter_m: float | None = number("length", 0.05, 30, "Inside diameter", "Of a box: its width")
+    end: str | None = choice("Ends of a lying one", ("flat", "flat"), ("domed", "domed"), default="flat")
     suction_most_pa: float | None = number(
         "gas_pressure", 500, 80_000, "Pump may suck", "Left empty: by the kind of heater; its data sheet goes first"
     )

@@ -8,7 +8,7 @@ from typing import Any
 
 from . import __version__
 from .catalogue import Catalogue, Vessel, shipped
-from .catalogue.sheets import FUEL_WORDS, PIPED
+from .catalogue.sheets import FUEL_WORDS, PIPED, Heater
 from .commissioning.procedure import COMMISSION, Procedure, build, offered
 from .commissioning.shipped import Definition
 from .commissioning.unit import Unit, unit_of
@@ -20,13 +20,17 @@ from .memo import Memo
 from .need import heat
 from .numerics import total
 from .path import PathNode
-from .placed import Machine, Placed, resolve
+from .placed import Machine, Placed, PlacedSupply, resolve
 from .plant.readings import Plant
-from .running.log import Planned, PlannedMachine, PlannedSupply
+from .running.fuel_left import PlannedSupply, tank_of
+from .running.log import Planned
+from .running.output import PlannedMachine
 from .siting import assess as siting
 from .stage import StageReport
 from .supply import assess as supply
+from .supply import night
 from .supply.assess import SupplyPlan
+from .supply.fuel_choice import price_per_j
 from .supply.tree.joints import as_built, on_the_way, register, vessels_coupled
 from .supply.tree.nodes import order, to_inlet
 from .verdicts import worst
@@ -157,7 +161,7 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     commissioned = _units(placed, made, memo)
     built = [c.procedure for c in commissioned if c.procedure is not None]
     commissioning = _commissioning(placed, built, before)
-    running, planned = _running(placed, units)
+    running, planned = _running(placed, units, need.loss_rate_w_per_k)
     handing = StageReport("handover")
     handover.assess(handing, job)
     stages = (need_report, equipment_report, supply_report, siting_report, commissioning, running, handing)
@@ -237,21 +241,46 @@ def _commissioning(placed: Placed, built: list[Procedure], before: list[StageRep
     return report
 
 
-def _running(placed: Placed, units: list[ChosenUnit]) -> tuple[StageReport, Planned]:
+def _running(placed: Placed, units: list[ChosenUnit], loss_w_per_k: float | None) -> tuple[StageReport, Planned]:
     report = StageReport("running")
     whole = bool(units) and len(units) == len(placed.job.equipment.heaters)
     if not whole and placed.job.asks_heat:
         report.judge("running.plan.missing", "running", "equipment.heaters")
-    weighed = [s for s in placed.supplies if s.fuel == "propane"]
-    supplies = []
-    for s in weighed:
-        drawing = [u.input_w for u in units if u.fuel == s.fuel and u.id in s.ids]
-        storage = s.given.storage
-        vessel = placed.catalogue.vessels.get(storage.vessel)
-        input_w = total(drawing) if whole and drawing else None
-        supplies.append(PlannedSupply(s.given.id, s.name, s.fuel, s.at, vessel, storage.count, storage.reserve_fraction, input_w))
-    machines = [PlannedMachine(u.id, placed.names[u.id], u.heater, u.output_w) for u in units if u.heater.airflow_m3_per_s]
-    return report, Planned(tuple(supplies), tuple(machines), placed.job.site.altitude_m)
+    sizes = {u.id: u for u in units}
+    supplies = [_planned_supply(placed, s, sizes, whole) for s in placed.supplies if s.fuel != "butane_mix"]
+    machines = [
+        PlannedMachine(m.id, placed.names[m.id], h, u.output_w if (u := sizes.get(m.id)) else None) for m, h in placed.heaters
+    ]
+    for m, g in placed.generators:
+        made = m.draw(m.fuel)
+        rated_w = made.rating.running_w if made and made.rating else None
+        machines.append(PlannedMachine(m.id, placed.names[m.id], None, rated_w, g))
+    return report, Planned(tuple(supplies), tuple(machines), placed.job.site.altitude_m, loss_w_per_k)
+
+
+def _planned_supply(placed: Placed, s: PlacedSupply, units: Mapping[str, ChosenUnit], whole: bool) -> PlannedSupply:
+    """What the log of a supply is held against; its planned input only where every machine on it is known."""
+    storage, liquid = s.given.storage, s.given.liquid
+    own = [m for m in s.machines if m.draws and m.fuel == s.fuel]
+    heating = [units[m.id] for m in own if m.id in units]
+    drawing = [d.input_w for m in own if (d := m.draw(s.fuel))]
+    burnt = total(u.input_w for u in heating)
+    return PlannedSupply(
+        s.given.id,
+        s.name,
+        s.fuel,
+        s.at,
+        placed.catalogue.vessels.get(storage.vessel) if s.fuel == "propane" else None,
+        storage.count,
+        storage.reserve_fraction,
+        total(drawing) if drawing and (whole or not heating) and len(drawing) == len(own) else None,
+        tank_of(liquid) if s.fuel not in (*PIPED, "butane_mix") else None,
+        price_per_j(placed.job, s.fuel),
+        tuple(m.id for m in own),
+        tuple(m.sheet.heater_class for m in own if isinstance(m.sheet, Heater)),
+        total(u.output_w for u in heating) / burnt if heating and burnt and len(heating) == len(own) else None,
+        night.hours_ahead(placed.job.site, s.given),
+    )
 
 
 def _put_worst(made: SupplyPlan, reports: list[StageReport]) -> None:

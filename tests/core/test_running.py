@@ -169,7 +169,8 @@ def test_a_long_series_is_drawn_together_and_gives_the_same_rate() -> None:
 def test_a_natural_gas_job_is_not_counted_in_propane(depot: dict[str, Any]) -> None:
     depot["supplies"][0]["fuel"] = "natural_gas"
     report = assess(plan(load(depot)).planned, weights(1.5, [0, 6, 12]))
-    assert "running.fuel.not_weighed" in codes(report)
+    assert "running.fuel.too_few" in codes(report)
+    assert "running.fuel.partly_weighed" not in codes(report)
     assert not [f for f in report.figures if f.key.endswith(("rate_kg_per_s", "input_w"))]
 
 
@@ -230,7 +231,7 @@ def good(kind: str) -> dict[str, Any]:
             made[name] = spec.low
         elif spec.needed and spec.shape == "choice":
             made[name] = spec.options[0][0]
-        elif spec.needed and name == "item":
+        elif spec.needed and name in ("item", "test"):
             made[name] = "soap"
     return made | {"id": str(uuid.UUID(int=5)), "at": BEGUN.isoformat(), "remark": "seen"}
 

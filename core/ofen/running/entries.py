@@ -80,6 +80,30 @@ class Meter(Entry):
 
 
 @dataclass(frozen=True)
+class MeterChanged(Entry):
+    """Another meter was put in: what it shows at first."""
+
+    KIND: ClassVar[str] = "meter_changed"
+    TITLE: ClassVar[str] = "Meter changed"
+    OF: ClassVar[str] = "supply"
+    value: float | None = number("volume", 0, 1e8, "New meter shows", needed=True)
+
+
+@dataclass(frozen=True)
+class Clocked(Entry):
+    """A meter clocked: so many turns of its test hand in so many seconds; `pressure_pa` in the meter is above the barometer."""
+
+    KIND: ClassVar[str] = "clocked"
+    TITLE: ClassVar[str] = "Meter clocked"
+    OF: ClassVar[str] = "supply"
+    turn_m3: float | None = number("volume", 1e-5, 100, "One turn is", needed=True)
+    turns: int | None = whole(1, 1000, "Turns", default=1)
+    value: float | None = number("hold", 1, 36_000, "They took", needed=True)
+    pressure_pa: float | None = number("gas_pressure", 0, 1e6, "Pressure in the meter")
+    gas_c: float | None = number("temperature", -40, 60, "Gas in the meter")
+
+
+@dataclass(frozen=True)
 class Delivered(Entry):
     """Fuel that was brought."""
 
@@ -126,6 +150,7 @@ class Pump(Entry):
     TITLE: ClassVar[str] = "Metering pump"
     OF: ClassVar[str] = "machine"
     value: float | None = number("frequency", 0, 100, "Pump ticks", needed=True)
+    tick_m3: float | None = number("liquid_volume", 1e-9, 1e-3, "One tick gives")
 
 
 @dataclass(frozen=True)
@@ -144,6 +169,135 @@ class Air(Entry):
         needed=True,
     )
     value: float | None = number("temperature", -60, 250, "Air temperature", needed=True)
+
+
+@dataclass(frozen=True)
+class Airflow(Entry):
+    """How much air a heater moves, as measured."""
+
+    KIND: ClassVar[str] = "airflow"
+    TITLE: ClassVar[str] = "Airflow"
+    OF: ClassVar[str] = "machine"
+    value: float | None = number("airflow", 0, 50, "Air moved", needed=True)
+
+
+@dataclass(frozen=True)
+class Surface(Entry):
+    """How warm something is to the touch."""
+
+    KIND: ClassVar[str] = "surface"
+    TITLE: ClassVar[str] = "Surface"
+    OF: ClassVar[str] = "machine"
+    where: str | None = choice(
+        "Where",
+        ("face", "face"),
+        ("case", "case"),
+        ("flue", "flue"),
+        ("vessel", "vessel"),
+        ("near", "what could burn, nearest"),
+        ("plug", "plug or cord"),
+        default="case",
+    )
+    value: float | None = number("temperature", -60, 1200, "Surface temperature", needed=True)
+
+
+@dataclass(frozen=True)
+class Output(Entry):
+    """What a machine gives, as its own display says."""
+
+    KIND: ClassVar[str] = "output"
+    TITLE: ClassVar[str] = "Output shown"
+    OF: ClassVar[str] = "machine"
+    value: float | None = number("heat_flow", 0, 5e6, "Output", needed=True)
+
+
+@dataclass(frozen=True)
+class Water(Entry):
+    """Water that a heater warms: how much flows, how warm it comes and goes."""
+
+    KIND: ClassVar[str] = "water"
+    TITLE: ClassVar[str] = "Water warmed"
+    OF: ClassVar[str] = "machine"
+    value: float | None = number("airflow", 0, 1, "Water flows", needed=True)
+    in_c: float | None = number("temperature", 0, 110, "Water in", needed=True)
+    out_c: float | None = number("temperature", 0, 130, "Water out", needed=True)
+
+
+@dataclass(frozen=True)
+class Counter(Entry):
+    """What a kWh counter shows."""
+
+    KIND: ClassVar[str] = "counter"
+    TITLE: ClassVar[str] = "kWh counter"
+    OF: ClassVar[str] = "machine"
+    value: float | None = number("energy", 0, 1e15, "Counter shows", needed=True)
+
+
+@dataclass(frozen=True)
+class Starts(Entry):
+    """How often a machine has started, by its own counter."""
+
+    KIND: ClassVar[str] = "starts"
+    TITLE: ClassVar[str] = "Starts"
+    OF: ClassVar[str] = "machine"
+    value: int | None = whole(0, 10_000_000, "Starts counted", needed=True)
+
+
+@dataclass(frozen=True)
+class Oil(Entry):
+    """Oil of an engine: where it stands, or that it was changed."""
+
+    KIND: ClassVar[str] = "oil"
+    TITLE: ClassVar[str] = "Oil"
+    OF: ClassVar[str] = "machine"
+    look: str | None = choice(
+        "Stands",
+        ("full", "at full"),
+        ("between", "between the marks"),
+        ("low", "at low: topped up"),
+        ("changed", "changed, with its filter"),
+        needed=True,
+    )
+
+
+@dataclass(frozen=True)
+class Frost(Entry):
+    """Frost on a vessel or regulator."""
+
+    KIND: ClassVar[str] = "frost"
+    TITLE: ClassVar[str] = "Frost"
+    OF: ClassVar[str] = "supply"
+    look: str | None = choice(
+        "Is",
+        ("none", "none"),
+        ("dew", "dew or rime to the level"),
+        ("shell", "frost on the shell"),
+        ("regulator", "frost on the regulator"),
+        needed=True,
+    )
+
+
+@dataclass(frozen=True)
+class Smell(Entry):
+    """What is smelt."""
+
+    KIND: ClassVar[str] = "smell"
+    TITLE: ClassVar[str] = "Smell"
+    look: str | None = choice(
+        "Is", ("none", "none"), ("fuel", "gas or fuel: people out first"), ("exhaust", "exhaust: people out first"), needed=True
+    )
+
+
+@dataclass(frozen=True)
+class Tested(Entry):
+    """A safety test done; `run` is the procedure by which it was done."""
+
+    KIND: ClassVar[str] = "safety_test"
+    TITLE: ClassVar[str] = "Safety test"
+    OF: ClassVar[str] = "machine"
+    test: str = text("Test", 40, needed=True)
+    look: str | None = choice("Came out", ("passed", "passed"), ("failed", "failed: out of use"), needed=True)
+    run: str = text("By the run", 40)
 
 
 @dataclass(frozen=True)
@@ -263,6 +417,7 @@ class Note(Entry):
 
     KIND: ClassVar[str] = "note"
     TITLE: ClassVar[str] = "Remark"
+    photo: str = text("Photo", 40)
 
 
 KINDS: dict[str, Any] = {
@@ -272,18 +427,30 @@ KINDS: dict[str, Any] = {
         Gauge,
         Dip,
         Meter,
+        MeterChanged,
+        Clocked,
         Delivered,
         ChangedOver,
         Packed,
         Pump,
         Air,
+        Airflow,
+        Surface,
+        Output,
+        Water,
         Pressure,
         Volts,
         Amperes,
         Hertz,
+        Counter,
         Hours,
+        Starts,
+        Oil,
         Carbon,
         Flame,
+        Frost,
+        Smell,
+        Tested,
         Weather,
         Note,
     )
@@ -326,7 +493,7 @@ def faults_of(entry: Any, path: str = "") -> list[Fault]:
         return [Fault(f"{path}.kind", f"is not allowed; allowed are {', '.join(KINDS)}")]
     faults: list[Fault] = []
     made = document.read(KINDS[kind], found, path, faults)
-    if kind == Note.KIND and not made.remark.strip() and not faults:
+    if kind == Note.KIND and not made.remark.strip() and not made.photo and not faults:
         faults.append(Fault(f"{path}.remark", "is missing; a remark needs its words"))
     return faults
 

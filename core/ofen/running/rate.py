@@ -1,85 +1,219 @@
-"""How fast the fuel goes, by a robust line through the weighings since the last refill."""
+"""How fast the fuel goes: one slope through all fillings, outliers named, with intervals that hold what they say."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from statistics import median
+from math import inf, sqrt
+from statistics import NormalDist, median
 
-REFILL_KG = 1.0
-OUTLIER_FLOOR_KG = 0.5
-OUTLIER_SPREADS = 4.0
+from ..numerics import total
+
+# How coarse a weighing is, where nothing is said of it: a portable scale on uneven ground (from memory).
+COARSE_KG = 0.5
+OUTLIER_SPREADS = 6.0
 # Two weighings closer than this tell more of the scale than of the fuel.
 LEAST_APART_S = 600.0
 MOST_POINTS = 120
+# A use that wanders with the weather leaves residuals that hang together: their differences are smaller than chance makes them.
+# The fewer there are, the more often chance does it as well, and the less a wandering shows (set by logs made up at random).
+WANDERS_BELOW, LESS_BY, WANDERS_LEAST = 1.8, 0.01, 1.0
+LEAST_FOR_WANDERING = 5
+AS_GOOD_AS_KNOWN = 30
+RATE_HOLDS = 0.98
+LEFT_HOLDS = 0.80
 
 
 @dataclass(frozen=True)
 class Weighing:
-    """What the bank held at a time: at_s on any one clock, left_kg net of tare."""
+    """What a supply held at a time: at_s on any one clock, left_kg net of tare; `fresh` where a refill before it is on record."""
 
     id: str
     at_s: float
     left_kg: float
+    fresh: bool = False
 
 
 @dataclass(frozen=True)
 class Rate:
-    """A rate of use (kg/s) with its likely range, and the weighings named as outliers."""
+    """A rate of use (kg/s) with the interval that holds it in 98 of 100 logs, the weighings named as outliers, and its scatter.
+
+    `scatter_kg` is how far a weighing lies off the line; `wander_kg2_per_s` how the use itself wanders; `freedom` counts the
+    weighings beyond those that the line needs.
+    """
 
     kg_per_s: float
     low_kg_per_s: float
     high_kg_per_s: float
     outliers: tuple[str, ...]
     points: int
+    error_kg_per_s: float = 0.0
+    scatter_kg: float = 0.0
+    wander_kg2_per_s: float = 0.0
+    freedom: int = 1
+    spread_s2: float = 1.0
+    last: tuple[tuple[float, float], ...] = ()
+
+    def left_kg_at(self, at_s: float) -> float:
+        """Return what the line of the last filling says is left at a time (kg); of a wandering use, from its last weighing on."""
+        if self.wander_kg2_per_s:
+            return self.last[-1][1] - self.kg_per_s * (at_s - self.last[-1][0])
+        middle_s, middle_kg = self.middle
+        return middle_kg - self.kg_per_s * (at_s - middle_s)
+
+    @property
+    def middle(self) -> tuple[float, float]:
+        """Mean time (s) and weight (kg) of the last filling."""
+        return _mean(self.last, 0), _mean(self.last, 1)
 
 
-def since_refill(weighings: list[Weighing]) -> list[Weighing]:
-    """Return the weighings after the last rise of the weight.
+def fillings(weighings: Sequence[Weighing], coarse_kg: float = COARSE_KG) -> list[list[Weighing]]:
+    """Return the weighings by filling: a refill or change-over begins a new one.
 
-    Arguments: weighings ordered by time.
-    Source: common practice (a rise of more than 1 kg that is held is a refill or a change of vessels; one that only
-    comes back from a single low weighing, or goes back after a single high one, is a slip on the scale).
+    Arguments: weighings ordered by time; coarse_kg, how far a reading may be off.
+    Source: common practice (a rise of more than twice that, 1 kg on a scale, that is held is a refill or a change of vessels,
+    logged or not; one that only comes back from a single low weighing, or goes back after a single high one, is a slip).
     """
+    refill = 2 * coarse_kg
     left = [w.left_kg for w in weighings]
-    rises = [n for n, (before, now) in enumerate(pairwise(left), 1) if now > before + REFILL_KG]
-    return weighings[max((n for n in rises if _is_held(left, n)), default=0) :]
+    starts = [
+        n for n in range(1, len(weighings)) if weighings[n].fresh or (left[n] > left[n - 1] + refill and _is_held(left, n, refill))
+    ]
+    return [list(weighings[a:b]) for a, b in pairwise([0, *starts, len(weighings)]) if a < b]
 
 
-def _is_held(left: list[float], n: int) -> bool:
+def since_refill(weighings: Sequence[Weighing], coarse_kg: float = COARSE_KG) -> list[Weighing]:
+    """Return the weighings of the last filling.
+
+    Arguments: as of `fillings`.
+    Source: as `fillings`.
+    """
+    found = fillings(weighings, coarse_kg)
+    return found[-1] if found else []
+
+
+def _is_held(left: list[float], n: int, refill_kg: float) -> bool:
     goes_back = n + 1 < len(left) and left[n + 1] <= left[n - 1]
-    comes_back = n >= 2 and left[n] <= left[n - 2] + REFILL_KG
+    comes_back = n >= 2 and left[n] <= left[n - 2] + refill_kg
     return not goes_back and not comes_back
 
 
-def rate_of_use(weighings: list[Weighing]) -> Rate | None:
-    """Return the rate of use by the median of all slopes, None where no two weighings are far enough apart in time.
+Points = Sequence[tuple[float, float]]
 
-    Arguments: weighings since the last refill, ordered by time. A weighing far off the line is named and left out. A long
-    series is drawn together to `MOST_POINTS` medians first, so that the slopes stay few.
-    Source: Theil 1950, Sen 1968 (median of pairwise slopes); range by the 10th and 90th of the slopes.
+
+def rate_of_use(weighings: Sequence[Weighing], coarse_kg: float = COARSE_KG) -> Rate | None:
+    """Return the rate of use over all fillings, None where no two weighings of one filling are far enough apart in time.
+
+    Arguments: weighings ordered by time; coarse_kg, how far a reading may be off. One far off the line of its filling is named
+    and left out. A long filling is drawn together to `MOST_POINTS` medians first.
+    Source: outliers by the median of pairwise slopes (Theil 1950, Sen 1968) and the median deviation; the rate by least squares
+    with a level of its own for each filling, its interval by Student's t; wandering use by the ratio of von Neumann (1941).
     """
-    points = _drawn_together(weighings)
-    slopes = _slopes(points)
+    found = fillings(weighings, coarse_kg)
+    lines = [_drawn_together(f) for f in found]
+    slopes = [s for line in lines for s in _slopes(line)]
     if not slopes:
         return None
     middle = median(slopes)
-    levels = [left + middle * at for at, left in points]
-    level = median(levels)
-    spread = max(OUTLIER_FLOOR_KG, median([abs(found - level) for found in levels]) * OUTLIER_SPREADS)
-    low, high = level - spread, level + spread
-    off = [w for w in weighings if not low <= w.left_kg + middle * w.at_s <= high] if len(weighings) > 3 else []
-    kept = weighings
+    off = tuple(w.id for f in found for w in _far_off(f, middle, coarse_kg))
     if off:
-        outliers = {w.id for w in off}
-        kept = [w for w in weighings if w.id not in outliers]
-        slopes = _slopes(_drawn_together(kept)) or slopes
-    slopes = sorted(slopes)
-    tenth = len(slopes) // 10
-    return Rate(median(slopes), slopes[tenth], slopes[-1 - tenth], tuple(w.id for w in off), len(kept))
+        named = set(off)
+        lines = [_drawn_together(f) for f in fillings([w for w in weighings if w.id not in named], coarse_kg)]
+    return _fitted(lines, off, len(weighings) - len(off), coarse_kg)
 
 
-def _drawn_together(weighings: list[Weighing]) -> list[tuple[float, float]]:
+def _far_off(filling: list[Weighing], middle: float, coarse_kg: float) -> list[Weighing]:
+    if len(filling) <= 3:
+        return []
+    levels = [w.left_kg + middle * w.at_s for w in filling]
+    level = median(levels)
+    # The median deviation of a few is itself far off now and then.
+    times = OUTLIER_SPREADS * (1 + OUTLIER_SPREADS / len(filling))
+    spread = max(coarse_kg, median([abs(found - level) for found in levels]) * times)
+    return [w for w, found in zip(filling, levels, strict=True) if abs(found - level) > spread]
+
+
+def _fitted(lines: list[Points], off: tuple[str, ...], count: int, coarse_kg: float) -> Rate | None:
+    used = [line for line in lines if len(line) > 1]
+    centred = [[(t - _mean(line, 0), left - _mean(line, 1)) for t, left in line] for line in used]
+    spread = total(t * t for line in centred for t, _ in line)
+    if spread < LEAST_APART_S * LEAST_APART_S / 2:
+        return None
+    rate = -total(t * left for line in centred for t, left in line) / spread
+    residuals = [[left + rate * t for t, left in line] for line in centred]
+    freedom = sum(len(line) - 1 for line in used) - 1
+    squares = total(e * e for line in residuals for e in line)
+    # Two weighings say nothing of their scatter: then it is what such a reading is good for.
+    scatter, wander = (sqrt(squares / freedom), 0.0) if freedom else (coarse_kg, 0.0)
+    freedom = freedom or AS_GOOD_AS_KNOWN
+    error2 = scatter * scatter / spread
+    if freedom >= LEAST_FOR_WANDERING:
+        steps = total((b - a) ** 2 for line in residuals for a, b in pairwise(line))
+        if squares > 0 and steps / squares < max(WANDERS_LEAST, WANDERS_BELOW - LESS_BY * freedom):
+            rate, wander, error2, freedom = _walked(used)
+    error = sqrt(error2)
+    half = student(RATE_HOLDS, freedom) * error
+    return Rate(rate, rate - half, rate + half, off, count, error, scatter, wander, freedom, spread, tuple(lines[-1]))
+
+
+def _walked(lines: list[Points]) -> tuple[float, float, float, int]:
+    """Rate of a use that wanders, from the ends of each filling: with its wandering (kg²/s), the square of its error, the freedom."""
+    gone = total(line[0][1] - line[-1][1] for line in lines)
+    over = total(line[-1][0] - line[0][0] for line in lines)
+    rate = gone / over
+    apart = [(a[1] - b[1] - rate * (b[0] - a[0]), b[0] - a[0]) for line in lines for a, b in pairwise(line)]
+    freedom = max(1, len(apart) - 1)
+    wander = total(e * e / dt for e, dt in apart if dt > 0) / freedom
+    return rate, wander, wander / over, freedom
+
+
+def _mean(line: Points, of: int) -> float:
+    return total(p[of] for p in line) / len(line)
+
+
+def reaches_s(rate: Rate, reserve_kg: float) -> tuple[float, float, float]:
+    """Return when a reserve is reached: the likely moment (s, on the clock of the weighings), the soonest, the latest.
+
+    Of 100 such intervals 80 hold. The latest is infinite where it may be that nothing goes at all.
+    Arguments: rate, above 0; reserve_kg.
+    Source: calibration of a straight line (inverse prediction, Draper and Smith), Student's t; a wandering use from its last
+    weighing on, its error growing with the time.
+    """
+    r, begun = rate.kg_per_s, rate.last[-1][0]
+    likely = begun + (rate.left_kg_at(begun) - reserve_kg) / r
+    ahead = max(0.0, likely - begun)
+    if rate.wander_kg2_per_s:
+        kg2 = (rate.error_kg_per_s * ahead) ** 2 + rate.wander_kg2_per_s * ahead
+    else:
+        away = likely - rate.middle[0]
+        kg2 = rate.scatter_kg**2 * (1 / len(rate.last) + away * away / rate.spread_s2)
+    t = student(LEFT_HOLDS, rate.freedom)
+    half = t * sqrt(kg2) / r
+    return likely, likely - half, likely + half if r > t * rate.error_kg_per_s else inf
+
+
+# Two-sided quantiles of Student's t for few degrees of freedom, by what they hold (published tables of the distribution).
+STUDENT = {
+    0.80: (3.078, 1.886, 1.638, 1.533, 1.476, 1.440, 1.415, 1.397, 1.383, 1.372),
+    0.98: (31.821, 6.965, 4.541, 3.747, 3.365, 3.143, 2.998, 2.896, 2.821, 2.764),
+}
+
+
+def student(holds: float, freedom: int) -> float:
+    """Return the two-sided quantile of Student's t.
+
+    Arguments: holds, 0.80 or 0.98; freedom, degrees of freedom, at least 1.
+    Source: table up to 10; above by the expansion of Cornish and Fisher (Abramowitz and Stegun 26.7.5), within 0.1 %.
+    """
+    if freedom <= len(STUDENT[holds]):
+        return STUDENT[holds][freedom - 1]
+    z = NormalDist().inv_cdf((1 + holds) / 2)
+    terms = (z**3 + z) / 4, (5 * z**5 + 16 * z**3 + 3 * z) / 96, (3 * z**7 + 19 * z**5 + 17 * z**3 - 15 * z) / 384
+    return z + terms[0] / freedom + terms[1] / freedom**2 + terms[2] / freedom**3
+
+
+def _drawn_together(weighings: Sequence[Weighing]) -> Points:
     """Time and weight of each weighing; of a long series the median of each of equal runs."""
     if len(weighings) <= MOST_POINTS:
         return [(w.at_s, w.left_kg) for w in weighings]
@@ -87,7 +221,7 @@ def _drawn_together(weighings: list[Weighing]) -> list[tuple[float, float]]:
     return [(weighings[(a + b) // 2].at_s, median([w.left_kg for w in weighings[a:b]])) for a, b in pairwise(ends)]
 
 
-def _slopes(points: list[tuple[float, float]]) -> list[float]:
+def _slopes(points: Points) -> list[float]:
     return [
         (left - later_left) / (later - at)
         for n, (at, left) in enumerate(points)

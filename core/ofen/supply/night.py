@@ -111,6 +111,19 @@ def _air(site: Site, given: Supply, colder_by_k: float) -> Callable[[float], flo
     return lambda s: outside_c(s, begins, evening, lowest, coldest_at) - colder_by_k
 
 
+def hours_ahead(site: Site, given: Supply) -> tuple[tuple[float, float], ...]:
+    """Return the air of the night given, hour by hour, as (seconds after its beginning, °C); nothing where none is given.
+
+    Arguments: site; given, the supply.
+    Source: as `assess`.
+    """
+    lasts = given.night.lasts_s
+    if lasts is None or site.outside_lowest_c is None:
+        return ()
+    air = _air(site, given, 0.0)
+    return tuple((n * 3600.0, air(n * 3600.0)) for n in range(int(lasts // 3600) + 1))
+
+
 def _run(
     site: Site,
     given: Supply,

@@ -1,0 +1,246 @@
+"""What of a supply is left, read by whichever means was used: the scale, a float gauge, a dipstick, or a meter."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from ..catalogue import Vessel
+from ..errors import OfenError
+from ..fuel.properties import fuel as fuel_of
+from ..fuel.properties import gas as gas_of
+from ..job import LiquidSupply
+from ..numerics import total
+from . import dip
+from .entries import Clocked, seconds
+from .meter import input_w
+from .rate import Weighing
+
+SCALE_ROOM = 0.10
+# How coarse a reading is, of what the supply holds: a float gauge a twentieth, a dipstick a fiftieth (from memory).
+COARSE = {"gauge": 0.05, "dip": 0.02}
+# Vessels are full at 80 % of the water they hold; the gauge counts from the water (NFPA 58, from memory).
+FULL_AT = 0.80
+SCALE_COARSE_KG = 0.5
+# What a utility's meter works at, above the barometer, where nothing was read (common practice: 7 in w.c.).
+METER_PA = 1743.6
+METER_C = 15.0
+# The means, the surest first.
+MEANS = ("weight", "dip", "gauge", "meter")
+
+
+@dataclass(frozen=True)
+class Tank:
+    """A tank for liquid fuel: how much of it can be drawn, and its inside by which a dipstick is read; None where not given."""
+
+    volume_m3: float | None
+    count: int = 1
+    shape: str | None = None
+    length_m: float | None = None
+    diameter_m: float | None = None
+    end: str = "flat"
+
+    def at_m3(self, dip_m: float) -> float | None:
+        """Return the volume under a depth (m³), None where the tank's inside is not given or has no such depth."""
+        if self.shape is None or self.length_m is None or self.diameter_m is None:
+            return None
+        try:
+            return dip.volume_m3(self.shape, dip_m, self.length_m, self.diameter_m, self.end)
+        except OfenError:
+            return None
+
+
+def tank_of(given: LiquidSupply) -> Tank:
+    """Return the tank of a liquid fuel as the job gives it.
+
+    Source: the job.
+    """
+    return Tank(given.tank_m3, given.tanks or 1, given.shape, given.length_m, given.diameter_m, given.end or "flat")
+
+
+@dataclass(frozen=True)
+class PlannedSupply:
+    """What the fuel of one supply is held against; None where the plan has it not.
+
+    `night_c` is the air of its night ahead, as (seconds after the beginning, °C), hour by hour; `efficiency` what its heaters make of the fuel.
+    """
+
+    id: str
+    name: str
+    fuel: str
+    at: str
+    vessel: Vessel | None
+    count: int | None
+    reserve_fraction: float | None
+    input_w: float | None
+    tank: Tank | None = None
+    money_per_j: float | None = None
+    machines: tuple[str, ...] = ()
+    classes: tuple[str, ...] = ()
+    efficiency: float | None = None
+    night_c: tuple[tuple[float, float], ...] = ()
+
+    @property
+    def is_piped(self) -> bool:
+        """Whether it comes from a meter and never runs out by itself."""
+        return self.fuel == "natural_gas"
+
+    @property
+    def kg_per_l(self) -> float | None:
+        """Density of the liquid."""
+        return fuel_of(self.fuel).liquid_kg_per_l
+
+    @property
+    def full_kg(self) -> float | None:
+        """What it holds when it is as full as it may be, all its vessels or tanks; None where that is not known."""
+        if self.vessel and self.count:
+            return self.vessel.full_kg * self.count
+        if self.tank and self.tank.volume_m3 and self.kg_per_l:
+            return self.tank.volume_m3 * 1000 * self.kg_per_l * self.tank.count
+        return None
+
+
+@dataclass(frozen=True)
+class Left:
+    """What was read of one supply by its surest means, oldest first; where not all of it was read, and what it cannot have.
+
+    Of natural gas `left_kg` counts down from nothing by the m³ of its meter.
+    """
+
+    means: str
+    weighings: list[Weighing]
+    coarse_kg: float
+    partial: list[str]
+    impossible: list[dict[str, Any]]
+    refills: list[float]
+
+
+def can_weigh(gross_kg: float, vessel: Vessel) -> bool:
+    """Return whether a vessel can weigh so much: not less than empty, not more than brimful, with some room for the scale.
+
+    Arguments: gross_kg; vessel.
+    Source: common practice.
+    """
+    return vessel.tare_kg * (1 - SCALE_ROOM) <= gross_kg <= (vessel.tare_kg + vessel.full_kg) * (1 + SCALE_ROOM)
+
+
+def left_of(supply: PlannedSupply, entries: Iterable[dict[str, Any]], altitude_pa: float) -> Left:
+    """Return what was read of a supply.
+
+    Arguments: supply; entries that count, of this supply, by time; altitude_pa, the barometer of the place.
+    Source: net = gross − tare; gauge by the water the vessel holds, full at 80 % (NFPA 58, from memory); `dip.volume_m3`.
+    """
+    own = list(entries)
+    found = [_by(means, supply, own, altitude_pa) for means in MEANS if means != "weight" or supply.vessel]
+    return max(found, key=lambda f: (len(f.weighings) > 1, len(f.weighings) > 0, -MEANS.index(f.means)))
+
+
+def _by(means: str, supply: PlannedSupply, entries: list[dict[str, Any]], altitude_pa: float) -> Left:
+    """By one of the means: each whole reading as what is left in all, refills on record before it marked."""
+    count = _count(means, supply)
+    coarse = COARSE.get(means, 0.0) * (supply.full_kg or 0.0) or SCALE_COARSE_KG
+    level = _LEVELS[means](supply, altitude_pa)
+    by_time: dict[str, dict[int, tuple[str, float]]] = {}
+    impossible, refills = [], []
+    for e in entries:
+        if e["kind"] in ("delivered", "changed_over", "meter_changed"):
+            refills.append(seconds(e["at"]))
+            # A change of the only vessel says what was in before and what after.
+            if e["kind"] == "changed_over" and means == "weight" and count == 1 and e.get("out_kg") is not None:
+                before, after = level({"value": e["out_kg"]}), level({"value": e["value"]})
+                if before is not None and after is not None:
+                    by_time.setdefault(f"{e['at']} out", {})[1] = (f"{e['id']}-out", before)
+                    by_time.setdefault(f"{e['at']} in", {})[1] = (e["id"], after)
+        elif e["kind"] == means:
+            amount = level(e)
+            slot = by_time.setdefault(e["at"], {})
+            if amount is None:
+                impossible.append(e)
+            else:
+                slot[e.get("vessel") or 1] = (e["id"], amount)
+    whole, partial = [], []
+    for at, parts in by_time.items():
+        if set(parts) >= set(range(1, count + 1)):
+            amount = total(parts[n][1] for n in range(1, count + 1))
+            whole.append((seconds(at.partition(" ")[0]), at.endswith(" in"), parts[1][0], amount))
+        else:
+            partial.append(at)
+    whole.sort()
+    series: list[Weighing] = []
+    before = None
+    for at_s, _, id, amount in whole:
+        fresh = before is not None and any(before < r <= at_s for r in refills)
+        fresh = fresh or id in {e["id"] for e in entries if e["kind"] == "changed_over"}
+        fresh = fresh or (means == "meter" and bool(series) and amount > series[-1].left_kg)
+        series.append(Weighing(id, at_s, amount, fresh))
+        before = at_s
+    return Left(means, series, coarse, partial, impossible, refills)
+
+
+def _count(means: str, supply: PlannedSupply) -> int:
+    if means == "meter":
+        return 1
+    return supply.count or 1 if supply.vessel else (supply.tank.count if supply.tank else 1)
+
+
+Level = Callable[[dict[str, Any]], float | None]
+
+
+def _weight(supply: PlannedSupply, _: float) -> Level:
+    vessel = supply.vessel
+    if vessel is None:
+        return lambda e: None
+    return lambda e: e["value"] - vessel.tare_kg if can_weigh(e["value"], vessel) else None
+
+
+def _gauge(supply: PlannedSupply, _: float) -> Level:
+    if supply.vessel:
+        full = supply.vessel.full_kg
+        return lambda e: e["value"] / FULL_AT * full
+    each = (supply.full_kg or 0.0) / (supply.tank.count if supply.tank else 1)
+    return lambda e: e["value"] * each if each else None
+
+
+def _dip(supply: PlannedSupply, _: float) -> Level:
+    tank, density = supply.tank, supply.kg_per_l
+
+    def level(e: dict[str, Any]) -> float | None:
+        volume = tank.at_m3(e["value"]) if tank else None
+        return None if volume is None or density is None else volume * 1000 * density
+
+    return level
+
+
+def _meter(supply: PlannedSupply, altitude_pa: float) -> Level:
+    density = supply.kg_per_l
+    if supply.is_piped:
+        # m³ at 15 °C and 101.325 kPa, as its price and its heat are told.
+        gas = gas_of("natural_gas")
+        at_reference = input_w(1, 1, 1, gas, altitude_pa + METER_PA, METER_C) / gas.gross_j_per_m3_at_15c
+        return lambda e: -e["value"] * at_reference
+    if supply.fuel == "propane":
+        gas = gas_of("propane")
+        kg = input_w(1, 1, 1, gas, altitude_pa + METER_PA, METER_C) / gas.gross_j_per_kg
+        return lambda e: -e["value"] * kg
+    return lambda e: -e["value"] * 1000 * density if density else None
+
+
+_LEVELS = {"weight": _weight, "gauge": _gauge, "dip": _dip, "meter": _meter}
+
+
+def clocked_w(entry: dict[str, Any], gas: str, altitude_pa: float) -> float | None:
+    """Return the gross input (W) by a meter that was clocked, None where its numbers can be none.
+
+    Arguments: entry of kind `clocked`; gas, its name; altitude_pa, the barometer of the place.
+    Source: `meter.input_w`.
+    """
+    assert entry["kind"] == Clocked.KIND
+    pressure, warm = entry.get("pressure_pa"), entry.get("gas_c")
+    above = METER_PA if pressure is None else pressure
+    try:
+        return input_w(
+            entry["turn_m3"], entry["turns"], entry["value"], gas_of(gas), altitude_pa + above, METER_C if warm is None else warm
+        )
+    except OfenError:
+        return None

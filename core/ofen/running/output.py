@@ -1,0 +1,214 @@
+"""What a machine gives, by whichever was measured: its display, air, water, volts and amperes, its kWh counter."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from math import sqrt
+from typing import Any
+
+from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
+from ..catalogue.sheets import Generator, Heater
+from ..figures import Figure, figure
+from ..numerics import total
+from ..stage import StageReport
+from .entries import seconds
+
+OUTPUT_WITHIN = 0.20
+# How far each may be off: the air of a sheet, air as measured, a thermometer in K, a display, water, volts × amperes, a counter (from memory).
+SHEET_AIR, MEASURED_AIR, THERMOMETER_K = 0.15, 0.07, 1.0
+DISPLAY, WATER_FLOW, POWER, COUNTER = 0.10, 0.05, 0.04, 0.02
+WATER_J_PER_M3K = 4.18e6
+# Readings so near each other were taken together.
+TOGETHER_S = 300.0
+FULL_SHARE = 0.8
+
+
+@dataclass(frozen=True)
+class PlannedMachine:
+    """What the output of one machine is held against; output_w is None where it stands in no plan."""
+
+    id: str
+    name: str
+    heater: Heater | None
+    output_w: float | None
+    generator: Generator | None = None
+
+
+@dataclass(frozen=True)
+class Gives:
+    """What a machine gives (W), how far that may be off as a share of it, and by what it was found."""
+
+    w: float
+    error: float
+    by: str
+
+
+def assess(report: StageReport, machine: PlannedMachine, altitude_m: float | None, entries: list[dict[str, Any]]) -> Gives | None:
+    """Judge what a machine gives, by the surest of what was measured last; None where nothing was.
+
+    Arguments: report; machine; altitude_m of the site; entries that count, of this machine, by time.
+    Source: ρ · cp · V̇ · ΔT; volts × amperes by leg; a counter by its two last readings.
+    """
+    _air_table(report, machine, entries)
+    found = [f for f in (_of(means, machine, altitude_m, entries) for means in MEANS) if f is not None]
+    if not found:
+        report.judge("running.output.not_measured", machine.id, "running", name=machine.name)
+        return None
+    newest = max(at for at, _, _ in found)
+    # What was read at another visit is of another hour.
+    _, made, error = min((f for f in found if newest - f[0] <= TOGETHER_S), key=lambda f: f[2])
+    watts = report.add(made, headline=True)
+    if machine.generator is not None:
+        share = watts / machine.output_w if machine.output_w else None
+        if share is not None:
+            code = "running.load.high" if share > FULL_SHARE else "running.load.within"
+            limit = (FULL_SHARE * (machine.output_w or 0.0), "electric_power")
+            report.judge(
+                code,
+                machine.id,
+                "running",
+                found=(watts, "electric_power"),
+                limit=limit,
+                share=(share, "fraction"),
+                name=machine.name,
+            )
+    elif machine.output_w is not None:
+        apart = watts / machine.output_w - 1
+        code = "running.output.as_planned" if abs(apart) <= OUTPUT_WITHIN else "running.output.off_plan"
+        given = (apart, "fraction")
+        report.judge(
+            code,
+            machine.id,
+            "running",
+            found=(watts, "heat_flow"),
+            limit=(machine.output_w, "heat_flow"),
+            apart=given,
+            name=machine.name,
+        )
+    return Gives(watts, error, made.formula)
+
+
+Measured = tuple[float, Figure, float]
+
+
+def _of(means: str, machine: PlannedMachine, altitude_m: float | None, entries: list[dict[str, Any]]) -> Measured | None:
+    found: Measured | None = _MEANS[means](machine, altitude_m, entries)
+    return found
+
+
+def _figure(machine: PlannedMachine, watts: float, formula: str, inputs: list[Any], error: float, source: str) -> Figure:
+    what, kind = ("load, measured", "electric_power") if machine.generator else ("measured output, burner on", "heat_flow")
+    return figure(
+        f"running.{machine.id}.output_w",
+        f"{machine.name}: {what}",
+        watts,
+        kind,
+        formula,
+        [*inputs, ("give or take", error, "fraction")],
+        source,
+    )
+
+
+def _pairs(entries: list[dict[str, Any]]) -> Iterator[tuple[float, float, float]]:
+    """Air out and in that were taken together, by time."""
+    last: dict[str, tuple[float, float]] = {}
+    for e in entries:
+        if e["kind"] == "air" and e["where"] in ("out", "in"):
+            at = seconds(e["at"])
+            last[e["where"]] = (at, e["value"])
+            other = last.get("in" if e["where"] == "out" else "out")
+            if other and at - other[0] <= TOGETHER_S:
+                yield at, last["out"][1], last["in"][1]
+
+
+def _air_table(report: StageReport, machine: PlannedMachine, entries: list[dict[str, Any]]) -> None:
+    if machine.heater:
+        rows = [{"machine": machine.id, "at_s": at, "supply_c": out, "return_c": back} for at, out, back in _pairs(entries)]
+        report.tables.setdefault("air", []).extend(rows)
+
+
+def _by_air(machine: PlannedMachine, altitude_m: float | None, entries: list[dict[str, Any]]) -> Measured | None:
+    pairs = list(_pairs(entries))
+    if not pairs or altitude_m is None or machine.heater is None:
+        return None
+    at, out, back = pairs[-1]
+    measured = [e["value"] for e in entries if e["kind"] == "airflow"]
+    flow, off, words = (
+        (measured[-1], MEASURED_AIR, "V̇, measured") if measured else (machine.heater.airflow_m3_per_s, SHEET_AIR, "V̇, data sheet")
+    )
+    if not flow:
+        return None
+    density = air_density_kg_per_m3(back, altitude_m)
+    watts = density * SPECIFIC_HEAT_J_PER_KGK * flow * (out - back)
+    error = sqrt(off**2 + (THERMOMETER_K * sqrt(2) / (out - back)) ** 2) if out > back else 1.0
+    inputs = [("ρ", density, "density"), (words, flow, "airflow"), ("T out", out, "temperature"), ("T in", back, "temperature")]
+    source = "ASHRAE Fundamentals, sensible heat of air"
+    return at, _figure(machine, watts, "ρ · cp · V̇ · (T out − T in)", inputs, error, source), error
+
+
+def _by_water(machine: PlannedMachine, _: float | None, entries: list[dict[str, Any]]) -> Measured | None:
+    found = [e for e in entries if e["kind"] == "water"]
+    if not found or machine.heater is None:
+        return None
+    e = found[-1]
+    rise = e["out_c"] - e["in_c"]
+    error = sqrt(WATER_FLOW**2 + (THERMOMETER_K * sqrt(2) / rise) ** 2) if rise > 0 else 1.0
+    inputs = [("V̇, water", e["value"], "airflow"), ("T out", e["out_c"], "temperature"), ("T in", e["in_c"], "temperature")]
+    watts = WATER_J_PER_M3K * e["value"] * rise
+    return (
+        seconds(e["at"]),
+        _figure(machine, watts, "4.18 MJ/m³K · V̇ · (T out − T in)", inputs, error, "sensible heat of water"),
+        error,
+    )
+
+
+def _by_display(machine: PlannedMachine, _: float | None, entries: list[dict[str, Any]]) -> Measured | None:
+    found = [e for e in entries if e["kind"] == "output"]
+    if not found:
+        return None
+    shown = found[-1]["value"]
+    made = _figure(machine, shown, "as its display shows", [("shown", shown, "heat_flow")], DISPLAY, "common practice")
+    return seconds(found[-1]["at"]), made, DISPLAY
+
+
+LEGS = {"l1": "l1_n", "l2": "l2_n", "l3": "l3_n"}
+
+
+def _by_legs(machine: PlannedMachine, _: float | None, entries: list[dict[str, Any]]) -> Measured | None:
+    amperes = [e for e in entries if e["kind"] == "amperes" and e.get("where") in LEGS]
+    if not amperes or machine.generator is None:
+        return None
+    at = seconds(amperes[-1]["at"])
+    near = [e for e in entries if abs(seconds(e["at"]) - at) <= TOGETHER_S]
+    flows = {e["where"]: e["value"] for e in near if e["kind"] == "amperes" and e.get("where") in LEGS}
+    volts = {e["where"]: e["value"] for e in near if e["kind"] == "volts"}
+    if any(LEGS[leg] not in volts for leg in flows):
+        return None
+    inputs: list[Any] = []
+    for leg, current in flows.items():
+        inputs += [(f"{leg.upper()} to N", volts[LEGS[leg]], "voltage"), (leg.upper(), current, "current")]
+    watts = total(volts[LEGS[leg]] * current for leg, current in flows.items())
+    source = "sum over the legs, as if every load were resistive: with motors the real power is less"
+    return at, _figure(machine, watts, "Σ volts × amperes", inputs, POWER, source), POWER
+
+
+def _by_counter(machine: PlannedMachine, _: float | None, entries: list[dict[str, Any]]) -> Measured | None:
+    found = [e for e in entries if e["kind"] == "counter"]
+    if len(found) < 2 or found[-1]["value"] <= found[-2]["value"]:
+        return None
+    (t1, before), (t2, now) = ((seconds(e["at"]), e["value"]) for e in found[-2:])
+    if t2 - t1 < TOGETHER_S:
+        return None
+    inputs = [("counter", now, "energy"), ("before", before, "energy"), ("in", t2 - t1, "duration")]
+    return t2, _figure(machine, (now - before) / (t2 - t1), "counted ÷ time", inputs, COUNTER, "common practice"), COUNTER
+
+
+_MEANS: dict[str, Any] = {
+    "counter": _by_counter,
+    "legs": _by_legs,
+    "water": _by_water,
+    "air": _by_air,
+    "display": _by_display,
+}
+MEANS = tuple(_MEANS)

@@ -1,0 +1,118 @@
+"""What the place really loses against the plan, out of the fuel that went and the temperatures that were read."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from math import sqrt
+from typing import Any
+
+from ..figures import figure
+from ..fuel.properties import fuel as fuel_of
+from ..numerics import total
+from ..stage import StageReport
+from .entries import seconds
+from .fuel_left import PlannedSupply
+from .fuel_use import Used
+
+# So many readings of both airs are the least, and so far apart must they be to say anything.
+LEAST_PAIRS = 3
+LEAST_APART_K = 5.0
+PLACE_WITHIN = 0.15
+EFFICIENCY_ERROR = 0.05
+TOGETHER_S = 300.0
+
+
+def assess(
+    report: StageReport,
+    loss_w_per_k: float | None,
+    supplies: tuple[PlannedSupply, ...],
+    used: Mapping[str, Used],
+    log: list[dict[str, Any]],
+) -> float | None:
+    """Judge what the place loses against its plan; None where that cannot be told.
+
+    Arguments: report; loss_w_per_k, what the plan has it lose; supplies; used, by supply; log, the entries that count, by time.
+    Source: heat given ÷ (inside − outside), over the time of the rate (the degree-hour factor, common practice): all that the
+    heaters make of the fuel stays in the place, sun and people not counted.
+    """
+    heating = [s for s in supplies if s.efficiency is not None and s.input_w]
+    if not heating or not loss_w_per_k or any(s.id not in used for s in heating):
+        return None
+    begun, ended = min(used[s.id].from_s for s in heating), max(used[s.id].to_s for s in heating)
+    apart = [k for at, k in _apart(log) if begun - TOGETHER_S <= at <= ended + TOGETHER_S]
+    if len(apart) < LEAST_PAIRS:
+        report.judge("running.place.not_known", "need", "running", found=(float(len(apart)), "count"), least=(LEAST_PAIRS, "count"))
+        return None
+    mean_k = total(apart) / len(apart)
+    if mean_k < LEAST_APART_K:
+        report.judge("running.place.too_warm", "need", "running", apart=(mean_k, "temperature_difference"))
+        return None
+    given_w = total(used[s.id].gross_w * (s.efficiency or 0.0) for s in heating)
+    error = sqrt(max(used[s.id].error for s in heating) ** 2 + EFFICIENCY_ERROR**2 + (1.0 / mean_k) ** 2)
+    found = report.add(
+        figure(
+            "running.place.factor",
+            "The place loses against its plan",
+            given_w / mean_k / loss_w_per_k,
+            "factor",
+            "heat given ÷ (inside − outside) ÷ planned loss per K",
+            [
+                ("heat given, mean", given_w, "heat_flow"),
+                ("inside − outside, mean", mean_k, "temperature_difference"),
+                ("planned", loss_w_per_k, "heat_loss_rate"),
+                ("readings of both airs", float(len(apart)), "count"),
+                ("give or take", error, "fraction"),
+            ],
+            "degree-hour factor, common practice",
+        ),
+        headline=True,
+    )
+    code = "as_planned" if abs(found - 1) <= PLACE_WITHIN else "loses_more" if found > 1 else "loses_less"
+    values = {"found": (found, "factor"), "apart": (mean_k, "temperature_difference"), "error": (error, "fraction")}
+    report.judge(f"running.place.{code}", "need", "need.spaces[0]", **values)
+    for s in heating:
+        _night(report, s, used[s.id], mean_k, _inside_c(log))
+    return found
+
+
+def _apart(log: Iterable[dict[str, Any]]) -> list[tuple[float, float]]:
+    """Inside less outside, wherever both were read together."""
+    last: dict[str, tuple[float, float]] = {}
+    found = []
+    for e in log:
+        if e["kind"] == "air" and e["where"] in ("space", "outside"):
+            at = seconds(e["at"])
+            last[e["where"]] = (at, e["value"])
+            other = last.get("outside" if e["where"] == "space" else "space")
+            if other and at - other[0] <= TOGETHER_S:
+                found.append((at, last["space"][1] - last["outside"][1]))
+    return found
+
+
+def _inside_c(log: Iterable[dict[str, Any]]) -> float:
+    read = [e["value"] for e in log if e["kind"] == "air" and e["where"] == "space"]
+    return float(read[-1])
+
+
+def _night(report: StageReport, supply: PlannedSupply, used: Used, mean_k: float, inside_c: float) -> None:
+    """The night ahead by the measured rate: hour by hour as much more as it is colder."""
+    if not supply.night_c or used.left_kg is None or used.reserve_kg is None:
+        return
+    per_k = used.gross_w / fuel_of(supply.fuel).gross_j_per_kg / mean_k
+    left, short_at = used.left_kg, None
+    rows: list[dict[str, Any]] = []
+    hours = list(supply.night_c)
+    for n, (after_s, air_c) in enumerate(hours):
+        rows.append({"supply": supply.id, "after_s": after_s, "outside_c": air_c, "left_kg": left})
+        if left <= used.reserve_kg and short_at is None:
+            short_at = after_s
+        until = hours[n + 1][0] if n + 1 < len(hours) else after_s
+        left -= per_k * max(0.0, inside_c - air_c) * (until - after_s)
+    report.tables.setdefault("night_ahead", []).extend(rows)
+    lasts = (hours[-1][0], "duration")
+    name, left_then = supply.name, (max(0.0, float(rows[-1]["left_kg"])), "mass")
+    if short_at is None:
+        report.judge("running.night.holds", supply.id, "running", name=name, lasts=lasts, left=left_then)
+    else:
+        after = (short_at, "duration")
+        report.judge("running.night.short", supply.id, "running", name=name, after=after, reserve=(used.reserve_kg, "mass"))
