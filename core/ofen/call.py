@@ -17,7 +17,7 @@ from .commissioning.faults.evidence import Case
 from .commissioning.faults.symptoms import symptoms
 from .commissioning.machines import MachineState, RunHeld, state_of
 from .commissioning.procedure import COMMISSION, Procedure, unsealed
-from .commissioning.run import Gate, fold_read, gates, read_all
+from .commissioning.run import RUN_GATES, Gate, fold_read, gates, read_all
 from .commissioning.state import RunState
 from .errors import Fault, JobFaults, OfenError
 from .job import FORMAT, load_as_far
@@ -26,7 +26,10 @@ from .need.load_list import loads_of
 from .plan import Plan, plan
 from .running import change_over, stop_order
 from .running import entries as log_entries
+from .running import safety_tests as tests
 from .running.log import assess, left_kg, time_left_s
+from .running.safety_tests import Due, safety_tests
+from .running.schedule import schedule
 from .siting import drawing
 from .starts import fill
 from .supply.night_hours import hours_of
@@ -71,11 +74,12 @@ def procedure_of(document: Any, unit: str, memo: Memo | None = None, key: str = 
     return found
 
 
-def run_in(made: Plan, procedure: Procedure, events: list[Any]) -> RunNow:
+def run_in(made: Plan, procedure: Procedure, events: list[Any], overdue: Sequence[Due] = ()) -> RunNow:
     """Return a run as it is now.
 
     Arguments: made, the plan of the job as it is now; procedure it was begun with; events recorded, in any order: one that
-    cannot be read changes nothing and holds a gate open.
+    cannot be read changes nothing and holds a gate open; overdue, the safety tests of the job that are: those of its machine
+    hold back that it is commissioned.
     Source: common practice.
     """
     read, unread = read_all(procedure, events)
@@ -83,8 +87,11 @@ def run_in(made: Plan, procedure: Procedure, events: list[Any]) -> RunNow:
     # Only what is commissioned waits for the plan's Stops: a unit is shut down whatever the plan says.
     has_stop = made.has_stop and procedure.purpose == COMMISSION
     held = gates(procedure, state, has_stop, made.procedure(procedure.unit, procedure.key), unread)
+    if procedure.purpose == COMMISSION:
+        held += [Gate(OVERDUE, t.test, t.title, RUN_GATES[OVERDUE]) for t in overdue if t.machine == procedure.unit]
     supply = next((s.supply.given.id for s in made.supplies if procedure.unit in s.supply.ids), "")
-    return RunNow(procedure, state, held, change_over.entry_of(procedure, state, supply))
+    makes = change_over.entry_of(procedure, state, supply) or tests.entry_of(procedure, state)
+    return RunNow(procedure, state, held, makes)
 
 
 def _plan(asked: dict[str, Any], memo: Memo) -> Any:
@@ -92,6 +99,7 @@ def _plan(asked: dict[str, Any], memo: Memo) -> Any:
     return plan(job, memo=memo).to_json(memo) | {"faults": [{"path": f.path, "message": f.message} for f in faults]}
 
 
+OVERDUE = "safety_test_overdue"
 FAR_M = 10_000.0
 LATEST_S = 7.3e9
 
@@ -165,7 +173,46 @@ def _run(asked: dict[str, Any], memo: Memo) -> Any:
     given = asked.get("procedure")
     procedure = unsealed(given) if given else procedure_of(asked.get("document"), str(asked.get("unit")), memo)
     made = plan(load_as_far(asked.get("newest"))[0], memo=memo)
-    return run_in(made, procedure, _list(asked, "events")).to_json()
+    overdue = (
+        tests.overdue(safety_tests(made, _usable(asked), _signed(asked)), _now(asked)) if asked.get("now_s") is not None else []
+    )
+    return run_in(made, procedure, _list(asked, "events"), overdue).to_json()
+
+
+def _signed(asked: dict[str, Any]) -> dict[str, float]:
+    """By machine the moment of its first sign-off."""
+    given = asked.get("signed_s") or {}
+    if not isinstance(given, dict):
+        raise JobFaults([Fault("signed_s", "must be seconds since 1970 by machine")])
+    return {str(k): _seconds(v, f"signed_s.{k}") for k, v in given.items()}
+
+
+def _now(asked: dict[str, Any]) -> float:
+    return _seconds(asked.get("now_s"), "now_s")
+
+
+def _seconds(given: Any, at: str) -> float:
+    if isinstance(given, bool) or not isinstance(given, int | float) or not 0 <= given < LATEST_S:
+        raise JobFaults([Fault(at, "must be seconds since 1970")])
+    return float(given)
+
+
+def _due(asked: dict[str, Any], memo: Memo) -> Any:
+    """What is due on a job: its schedule, and the safety tests of its machines."""
+    made, now = plan(load_as_far(asked.get("document"))[0], memo=memo), _now(asked)
+    return due(made, _usable(asked), _signed(asked), now)
+
+
+def due(made: Plan, entries: list[Any], signed_s: dict[str, float], now_s: float) -> dict[str, Any]:
+    """Return what is due on a job.
+
+    Arguments: made, the plan; entries of its log without faults; signed_s, by machine the moment of its first sign-off; now_s.
+    Source: `running.schedule`, `running.safety_tests`.
+    """
+    return {
+        "items": [i.to_json() for i in schedule(made, entries, signed_s)],
+        "tests": [t.to_json(now_s) for t in safety_tests(made, entries, signed_s)],
+    }
 
 
 def _running(asked: dict[str, Any], memo: Memo) -> Any:
@@ -174,7 +221,7 @@ def _running(asked: dict[str, Any], memo: Memo) -> Any:
 
 def _usable(asked: dict[str, Any]) -> list[Any]:
     # One that cannot be used is named where it is shown; the others count.
-    return [e for e in _list(asked, "entries") if not log_entries.faults_of(e)]
+    return [e for e in _list({"entries": [], **asked}, "entries") if not log_entries.faults_of(e)]
 
 
 def _kit(asked: dict[str, Any], memo: Memo) -> Any:
@@ -197,10 +244,7 @@ def stopping(made: Plan, entries: list[Any], now_s: float) -> dict[str, Any]:
 
 
 def _stop_order(asked: dict[str, Any], memo: Memo) -> Any:
-    now = asked.get("now_s")
-    if isinstance(now, bool) or not isinstance(now, int | float) or not 0 <= now < LATEST_S:
-        raise JobFaults([Fault("now_s", "must be seconds since 1970")])
-    return stopping(plan(load_as_far(asked.get("document"))[0], memo=memo), _usable(asked), float(now))
+    return stopping(plan(load_as_far(asked.get("document"))[0], memo=memo), _usable(asked), _now(asked))
 
 
 def _faults(asked: dict[str, Any], memo: Memo) -> Any:
@@ -291,6 +335,7 @@ QUESTIONS: dict[str, Question] = {
     "commissioning": _commissioning,
     "run": _run,
     "running": _running,
+    "due": _due,
     "faults": _faults,
     "kit": _kit,
     "stop_order": _stop_order,

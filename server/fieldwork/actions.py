@@ -1,15 +1,17 @@
 """What can be done in commissioning: begin a run, keep events, sign off."""
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from datetime import datetime
 from typing import Any
 from uuid import UUID
 
 from django.db import transaction
+from django.utils import timezone
 
 from jobs.actions import newest, used_elsewhere
 from jobs.models import Job, Revision
 from jobs.signals import changed
+from logbook import actions as logbook
 from ofen import __version__, call
 from ofen.call import RunNow
 from ofen.commissioning import seal
@@ -19,6 +21,7 @@ from ofen.commissioning.run import event_faults
 from ofen.errors import Fault, JobFaults
 from ofen.job import load_as_far
 from ofen.plan import Plan, plan
+from ofen.running.safety_tests import Due, overdue, safety_tests
 from ofen_server.batches import Unreadable, store, with_ids
 from ofen_server.errors import Problem, faulty
 from teams import access
@@ -35,9 +38,20 @@ def procedure_of(run: Run) -> Procedure:
     return unsealed(run.procedure)
 
 
-def now(run: Run, made: Plan) -> RunNow:
-    """Return a run as it is now, by the plan of its job as it is; events may be prefetched."""
-    return call.run_in(made, procedure_of(run), [e.body for e in run.events.all()])
+def now(run: Run, made: Plan, overdue: Sequence[Due] = ()) -> RunNow:
+    """Return a run as it is now, by the plan of its job as it is and the safety tests that are overdue; events may be prefetched."""
+    return call.run_in(made, procedure_of(run), [e.body for e in run.events.all()], overdue)
+
+
+def first_signed_s(job: Job) -> dict[str, float]:
+    """Return by machine the moment of its first sign-off (s since 1970)."""
+    signs = SignOff.objects.filter(run__job=job).order_by("-at").values_list("run__unit", "at", "device_at")
+    return {unit: (device_at or at).timestamp() for unit, at, device_at in signs}
+
+
+def overdue_tests(job: Job, made: Plan, entries: list[Any]) -> list[Due]:
+    """Return the safety tests of a job that are overdue now, by the entries of its log."""
+    return overdue(safety_tests(made, entries, first_signed_s(job)), timezone.now().timestamp())
 
 
 def readable(job: Job) -> tuple[list[Run], list[Unreadable]]:
@@ -57,12 +71,12 @@ def readable(job: Job) -> tuple[list[Run], list[Unreadable]]:
     return good, bad
 
 
-def held(job: Job, made: Plan) -> list[RunHeld]:
+def held(job: Job, made: Plan, overdue: Sequence[Due] = ()) -> list[RunHeld]:
     """Return the runs of a job as far as they count for where its machines stand, oldest first."""
     found = []
     for run in reversed(readable(job)[0]):
         procedure, done = procedure_of(run), signed(run) is not None
-        gates = () if done else tuple(g.code for g in now(run, made).gates)
+        gates = () if done else tuple(g.code for g in now(run, made, overdue).gates)
         found.append(RunHeld(str(run.pk), run.unit, procedure, done, gates))
     return found
 
@@ -202,7 +216,7 @@ def sign_off(person: Person, run_id: Any, at: str | None = None) -> SignOff:
         return found
     document = newest(run.job).document
     made = plan(load_as_far(document)[0])
-    found_now = now(run, made)
+    found_now = now(run, made, overdue_tests(run.job, made, logbook.newest_entries(run.job)))
     if found_now.gates:
         raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[g.to_json() for g in found_now.gates])
     # Sealed in the order in which they count, each link holding the one before; what was taken back stays among them.

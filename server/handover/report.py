@@ -40,7 +40,7 @@ def gathered(job: Job, system: str) -> dict[str, Any]:
     return content(
         loaded,
         made.to_json(),
-        assess(made.planned, logbook.series(job)).to_json(),
+        assess(made.planned, logbook.newest_entries(job)).to_json(),
         [fieldwork.told(r, made) for r in reversed(found)],
         counted(entries),
         system,

@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.utils import timezone
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
-from pydantic import Field
+from pydantic import AwareDatetime, Field
 
 from fieldwork import actions as fieldwork
 from logbook import actions as logbook
@@ -20,12 +20,12 @@ from ofen.plan import plan
 from ofen.wire import parsed
 from ofen_server.errors import Problem
 from ofen_server.models import Epoch
-from ofen_server.plan_schemas import EntryOut, ProcedureOut, SignedOut
+from ofen_server.plan_schemas import EntryOut, ItemOut, ProcedureOut, SignedOut
 from ofen_server.schemas import REFUSALS
 from teams import access
 from teams.models import Person
 
-from . import actions, attention, examples, papers, whole
+from . import actions, attention, board, examples, papers, whole
 from .asked import DocumentIn
 from .models import Job, OwnStart, Paper
 
@@ -53,6 +53,31 @@ class JobLine(Schema):
     place: str
     saved_at: str
     next: NextOut
+
+
+class BoardLine(Schema):
+    """A job that runs: when it runs out at the soonest, when it is visited and tested next, what is late."""
+
+    id: UUID
+    name: str
+    place: str
+    change_over_at: str | None
+    visit_at: str | None
+    test_at: str | None
+    logged_at: str | None
+    bypasses: int
+    test_overdue: bool
+    gone_quiet: bool
+    next: NextOut
+
+
+class StopOfDay(Schema):
+    """A job to drive to, with what is due there."""
+
+    id: UUID
+    name: str
+    place: str
+    items: list[ItemOut]
 
 
 class FiledOut(Schema):
@@ -147,6 +172,18 @@ def jobs(request: HttpRequest, filed: bool = False) -> list[dict[str, Any]]:
         }
         lines.append(((coming.rank, -saved_at.timestamp()), line))
     return [line for _, line in sorted(lines, key=lambda pair: pair[0])]
+
+
+@router.get("/board", response={200: list[BoardLine], **REFUSALS}, operation_id="board")
+def board_of(request: HttpRequest) -> list[dict[str, Any]]:
+    """The team's jobs that run, what runs out first on top."""
+    return board.lines(access.person_of(request), timezone.now())
+
+
+@router.get("/board/day", response={200: list[StopOfDay], **REFUSALS}, operation_id="day_plan")
+def day_plan(request: HttpRequest, until: AwareDatetime) -> list[dict[str, Any]]:
+    """What is due on the team's jobs until then, as a route."""
+    return board.day(access.person_of(request), until)
 
 
 @router.put("/jobs/{job_id}/filed", response={200: FiledOut, **REFUSALS}, operation_id="file_job")

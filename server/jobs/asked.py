@@ -7,6 +7,7 @@ from ninja import Router, Schema
 
 from ofen.call import asked_for
 from ofen_server.plan_schemas import (
+    DueOut,
     FaultsOut,
     FigureOut,
     KitOut,
@@ -41,6 +42,9 @@ class RunNowIn(Schema):
     procedure: dict[str, Any]
     events: list[dict[str, Any]]
     newest: dict[str, Any]
+    entries: list[dict[str, Any]] = []
+    signed_s: dict[str, float] = {}
+    now_s: float | None = None
 
 
 class BeginIn(DocumentIn):
@@ -85,6 +89,13 @@ class RunningIn(DocumentIn):
     """A job document and its log."""
 
     entries: list[dict[str, Any]]
+
+
+class DueIn(RunningIn):
+    """A job document and its log, when each machine was signed off first, and now (s since 1970)."""
+
+    signed_s: dict[str, float] = {}
+    now_s: float
 
 
 class FaultsIn(DocumentIn):
@@ -218,6 +229,12 @@ def run_now(request: HttpRequest, given: RunNowIn) -> Any:
 def commissioning_of(request: HttpRequest, given: CommissioningIn) -> Any:
     """Where the commissioning of each machine stands; nothing is kept."""
     return asked_for("commissioning", given.dict())
+
+
+@router.post("/due", response={200: DueOut, **REFUSALS}, operation_id="due")
+def due_of(request: HttpRequest, given: DueIn) -> Any:
+    """What is due on a job, by its log; nothing is kept."""
+    return asked_for("due", given.dict())
 
 
 @router.post("/running", response={200: StageOut, **REFUSALS}, operation_id="running")

@@ -21,7 +21,8 @@ from ofen.commissioning.machines import MachineState
 from ofen.errors import JobFaults
 from ofen.job import load_as_far
 from ofen.plan import Plan, plan
-from ofen.running.log import assess
+from ofen.running.entries import counted, seconds
+from ofen.running.schedule import GONE_QUIET_S, Item, schedule
 from ofen.verdicts import STAGES
 
 from .actions import newest
@@ -30,6 +31,7 @@ from .signals import changed
 
 log = logging.getLogger("ofen")
 CHANGE_SOON_S = 24 * 3600
+LATEST_S = 7.3e9
 UNREADABLE = "This job cannot be read by this version of Ofen"
 
 
@@ -56,6 +58,8 @@ LISTED = (
     "next_words",
     "next_stage",
     "change_over_at",
+    "visit_at",
+    "test_at",
 )
 NOTHING = Next(9, "nothing", "Nothing is waiting", "handover")
 _gathering: ContextVar[dict[UUID, Job] | None] = ContextVar("gathering", default=None)
@@ -86,10 +90,10 @@ def gathered() -> Iterator[None]:
 def refresh(job: Job) -> None:
     """Compute what the list shows of a job. One that cannot be read is listed by name with what is wrong."""
     revision = newest(job)
-    at = None
+    told = Told()
     try:
         with transaction.atomic():
-            coming, at = what_next(job, revision.document)
+            coming, told = what_next(job, revision.document)
     except JobFaults as wrong:
         coming = Next(0, "unreadable", f"{UNREADABLE}: {wrong}", "need")
     except Exception:  # whatever it is, the other jobs are listed
@@ -105,7 +109,12 @@ def refresh(job: Job) -> None:
         next_words=coming.words[:300],
         next_stage=coming.stage,
         next_rank=coming.rank,
-        change_over_at=at,
+        change_over_at=told.at("change_over"),
+        visit_at=told.at("visit"),
+        test_at=told.at("test"),
+        due=[i.to_json() for i in told.items],
+        logged_at=told.logged_at,
+        bypasses=told.bypasses,
         next_by=__version__,
     )
 
@@ -123,36 +132,67 @@ def _text(data: Any, name: str) -> str:
     return found if isinstance(found, str) else ""
 
 
-def what_next(job: Job, document: dict[str, Any]) -> tuple[Next, datetime | None]:
-    """Return the most urgent thing on a job but for its change-over, and when that is due at the soonest."""
+@dataclass(frozen=True)
+class Told:
+    """What is kept of a job beside what is next: all that is due, when something was logged last, the bypasses that are open."""
+
+    items: tuple[Item, ...] = ()
+    logged_at: datetime | None = None
+    bypasses: int = 0
+
+    def at(self, kind: str) -> datetime | None:
+        """Return when the soonest of a kind is due."""
+        return next((_moment(i.at_s) for i in self.items if i.kind == kind), None)
+
+
+def _moment(at_s: float) -> datetime:
+    # Beyond what a clock of the database holds nothing is due.
+    return datetime(1970, 1, 1, tzinfo=UTC) + timedelta(seconds=min(at_s, LATEST_S))
+
+
+def what_next(job: Job, document: dict[str, Any]) -> tuple[Next, Told]:
+    """Return the most urgent thing on a job but for what the clock brings, and all that is due on it."""
     made = plan(load_as_far(document)[0])
-    found = [*_commissioning(commissioned(made, fieldwork.held(job, made))), *_plan(made)]
-    return min(found, key=lambda n: n.rank, default=NOTHING), _change_over(job, made)
+    entries = logbook.newest_entries(job)
+    late = fieldwork.overdue_tests(job, made, entries)
+    machines = commissioned(made, fieldwork.held(job, made, late))
+    found = [*_commissioning(machines), *_plan(made)]
+    log = counted(entries)
+    told = Told(
+        tuple(schedule(made, log, fieldwork.first_signed_s(job))),
+        _moment(seconds(log[-1]["at"])) if log else None,
+        sum(m.gates.count("bypass_open") for m in machines),
+    )
+    return min(found, key=lambda n: n.rank, default=NOTHING), told
 
 
 def now_next(job: Any, now: datetime) -> Next:
-    """Return the most urgent thing on a job by its columns (a job, or a row of `LISTED`), the change-over by the clock."""
+    """Return the most urgent thing on a job by its columns (a job, or a row of `LISTED`), what the clock brings among it."""
     kept = Next(job.next_rank, job.next_code, job.next_words, job.next_stage)
-    if job.change_over_at is None or job.next_code == "unreadable":
+    if job.next_code == "unreadable":
         return kept
-    left_s = (job.change_over_at - now).total_seconds()
-    if left_s <= 0:
-        coming = Next(0, "change_over_due", "Change-over is due", "running")
-    elif left_s < CHANGE_SOON_S:
-        coming = Next(3, "change_over_soon", f"Change over within {max(1, round(left_s / 3600))} h", "running")
-    else:
-        days = round(left_s / 86_400)
-        coming = Next(8, "change_over_later", f"Change over in about {days} {'day' if days == 1 else 'days'}", "running")
-    return min(kept, coming, key=lambda n: n.rank)
+    return min([kept, *_by_the_clock(job, now)], key=lambda n: n.rank)
 
 
-def _change_over(job: Job, made: Plan) -> datetime | None:
-    entries = logbook.series(job)
-    if not entries:
-        return None
-    rows = assess(made.planned, entries).tables.get("change_over", [])
-    soonest = min((row["at_s"] for row in rows if row["which"] == "soonest"), default=None)
-    return None if soonest is None else datetime(1970, 1, 1, tzinfo=UTC) + timedelta(seconds=soonest)
+def is_quiet(job: Any, now: datetime) -> bool:
+    """Return whether nobody came when a visit was due (by the columns of a job)."""
+    return job.visit_at is not None and (now - job.visit_at).total_seconds() > GONE_QUIET_S
+
+
+def _by_the_clock(job: Any, now: datetime) -> Iterator[Next]:
+    if job.change_over_at is not None:
+        left_s = (job.change_over_at - now).total_seconds()
+        if left_s <= 0:
+            yield Next(0, "change_over_due", "Change-over is due", "running")
+        elif left_s < CHANGE_SOON_S:
+            yield Next(3, "change_over_soon", f"Change over within {max(1, round(left_s / 3600))} h", "running")
+        else:
+            days = round(left_s / 86_400)
+            yield Next(8, "change_over_later", f"Change over in about {days} {'day' if days == 1 else 'days'}", "running")
+    if job.test_at is not None and job.test_at <= now:
+        yield Next(4, "test_overdue", "A safety test is overdue", "running")
+    if is_quiet(job, now):
+        yield Next(5, "gone_quiet", "No visit when one was due", "running")
 
 
 def _commissioning(machines: list[MachineState]) -> Iterator[Next]:

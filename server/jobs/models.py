@@ -30,6 +30,13 @@ class Job(models.Model):
     next_rank = models.IntegerField(default=9)
     # When the vessels are likely to want changing, the soonest.
     change_over_at = models.DateTimeField(null=True)
+    # When the next visit is due, and the soonest safety test; all that is due, as the core lists it.
+    visit_at = models.DateTimeField(null=True)
+    test_at = models.DateTimeField(null=True)
+    due = models.JSONField(default=list)
+    # When something was logged last, None for a job that does not run yet; how many machines have a bypass open.
+    logged_at = models.DateTimeField(null=True)
+    bypasses = models.IntegerField(default=0)
     # The version of the core that computed them.
     next_by = models.CharField(max_length=20, blank=True, default="")
 

@@ -1,25 +1,22 @@
 """What can be done with the log: keep entries, and what they come to."""
 
+import json
 from datetime import datetime
 from typing import Any
 from uuid import UUID
 
-from django.db import transaction
+from django.db import connection, transaction
 
 from jobs.models import Job
 from jobs.signals import changed
 from ofen.errors import Fault
-from ofen.running.entries import Packed, faults_of, upgraded
-from ofen.running.log import MOST_COUNTED
+from ofen.running.entries import KINDS, MOST_OF_A_KIND, Packed, faults_of, upgraded
 from ofen_server.batches import Unreadable, store, with_ids
 from teams import access
 from teams.access import Act
 from teams.models import Person
 
 from .models import Entry
-
-# The kinds that the assessment reads.
-COUNTED = ("weight", "air")
 
 
 @transaction.atomic
@@ -43,6 +40,7 @@ def columns(record: dict[str, Any]) -> dict[str, Any]:
         "vessel": today.get("vessel"),
         "place": today.get("where") or "",
         "corrects": _uuid(today.get("corrects")),
+        "batch": _uuid(today.get("batch")),
     }
 
 
@@ -53,16 +51,20 @@ def _uuid(text: str | None) -> UUID | None:
         return None
 
 
-def series(job: Job) -> list[dict[str, Any]]:
-    """Return the newest entries that the assessment reads, from their columns alone: none takes the others down."""
-    rows = job.entries.filter(kind__in=COUNTED, value__isnull=False)
-    rows = rows.exclude(pk__in=job.entries.filter(corrects__isnull=False).values("corrects"))
-    rows = rows.exclude(kind="weight", vessel__isnull=True).order_by("-device_at", "-id")
-    found = rows.values_list("id", "kind", "subject", "value", "vessel", "place", "device_at")[:MOST_COUNTED]
-    return [
-        {"id": str(i), "kind": kind, "subject": subject, "value": value, "vessel": vessel, "where": place, "at": at.isoformat()}
-        for i, kind, subject, value, vessel, place, at in found
-    ]
+NEWEST = """
+    SELECT e.body, e.checked FROM unnest(%s::text[]) AS k(kind), LATERAL (
+        SELECT body, checked FROM logbook_entry WHERE job_id = %s AND kind = k.kind ORDER BY device_at DESC, id DESC LIMIT %s
+    ) AS e
+"""
+
+
+def newest_entries(job: Job) -> list[dict[str, Any]]:
+    """Return the newest entries of each kind that can be read, in today's shape: what a job comes to and is due is found by them."""
+    with connection.cursor() as cursor:
+        cursor.execute(NEWEST, [[k for k in KINDS if k != Packed.KIND], job.pk, MOST_OF_A_KIND])
+        # A cursor of its own knows nothing of the model: JSON comes as text.
+        found = [(json.loads(body) if isinstance(body, str) else body, checked) for body, checked in cursor]
+    return [upgraded(body) for body, checked in found if checked or not faults_of(body)]
 
 
 MOST_MISSED = 200

@@ -17,6 +17,8 @@ class Entry(models.Model):
     vessel = models.IntegerField(null=True)
     place = models.CharField(max_length=20, blank=True, default="")
     corrects = models.UUIDField(null=True)
+    # What it was brought in with, by one file.
+    batch = models.UUIDField(null=True)
     body = models.JSONField()
     device_at = models.DateTimeField()
     server_at = models.DateTimeField(auto_now_add=True)
@@ -29,6 +31,8 @@ class Entry(models.Model):
 
         indexes = [
             models.Index(fields=["job", "device_at"], name="log_of_a_job"),
+            models.Index(fields=["job", "kind", "-device_at", "-id"], name="log_of_a_kind"),
             models.Index(fields=["job", "server_at"], name="log_since"),
             models.Index(fields=["job", "corrects"], name="log_corrections", condition=models.Q(corrects__isnull=False)),
+            models.Index(fields=["job", "batch"], name="log_batches", condition=models.Q(batch__isnull=False)),
         ]

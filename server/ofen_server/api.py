@@ -57,12 +57,13 @@ def build() -> NinjaAPI:
     from instruments.api import router as instruments
     from jobs.api import router as jobs
     from jobs.asked import router as asked
+    from logbook.api import router as logbook
     from outbox.api import router as outbox
     from teams.api import router as teams
 
     api = Api(title="Ofen", version=__version__, auth=SignedIn(csrf=True), parser=StrictJson(), docs_url=None, urls_namespace="api")
     errors.install(api)
-    for router in (teams, catalogue, instruments, jobs, asked, outbox, handover):
+    for router in (teams, catalogue, instruments, jobs, asked, logbook, outbox, handover):
         api.add_router("", router)
     return api
 

@@ -9,6 +9,7 @@ from ofen.commissioning.procedure import Procedure
 from ofen.commissioning.shipped import PURPOSES
 from ofen.commissioning.steps import kinds, states
 from ofen.running.entries import KINDS
+from ofen.running.schedule import KINDS as DUE
 from ofen.supply.tree.joints import Joint
 from ofen_server.declared import one_of, shape
 from ofen_server.schemas import FaultOut
@@ -334,6 +335,41 @@ class StopOut(Schema):
 
     order: list[ActOut]
     losses: list[LossOut]
+
+
+class ItemOut(Schema):
+    """One thing that is due: what it is of, when (s since 1970), every how long again; `assumed` where a usual figure stands behind it."""
+
+    kind: Literal[DUE]  # type: ignore[valid-type]  # made from the core's own words
+    key: str
+    of: str
+    name: str
+    title: str
+    at_s: float
+    every_s: float | None
+    say: str
+    assumed: bool
+
+
+class TestOut(Schema):
+    """A safety test of a machine: passed last, due next; `overdue` where it is due or failed."""
+
+    machine: str
+    name: str
+    test: str
+    title: str
+    every_s: float | None
+    last_s: float | None
+    due_s: float | None
+    failed: bool
+    overdue: bool
+
+
+class DueOut(Schema):
+    """What is due on a job, and its safety tests."""
+
+    items: list[ItemOut]
+    tests: list[TestOut]
 
 
 class StaleOut(Schema):

@@ -62,7 +62,7 @@ def _sign_off(person: Person, run_id: str, body: Any) -> Any:
 
 def _log_out(job: Job, new: int) -> Any:
     made = plan(load_as_far(jobs.newest(job).document)[0])
-    return {"new": new, "entries": logbook.bodies(job), "running": assess(made.planned, logbook.series(job)).to_json()}
+    return {"new": new, "entries": logbook.bodies(job), "running": assess(made.planned, logbook.newest_entries(job)).to_json()}
 
 
 def _log(person: Person, job_id: str, body: Any) -> Any:

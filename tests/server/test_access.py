@@ -38,6 +38,10 @@ SHARED = {
     ("post", "/api/faults"),
     ("post", "/api/kit"),
     ("post", "/api/stop-order"),
+    ("post", "/api/due"),
+    # Held by tests/server/test_logbook.py.
+    ("get", "/api/board"),
+    ("get", "/api/board/day"),
     ("get", "/api/instruments"),
     ("get", "/api/instruments/live"),
     ("post", "/api/outbox"),
@@ -66,6 +70,12 @@ BODIES: dict[tuple[str, str], Any] = {
 }
 
 
+QUERIES = {
+    "/api/board/day": "?until=2026-01-13T00:00:00Z",
+    "/api/jobs/{job_id}/window": "?kind=air&begin=2026-01-12T00:00:00Z&end=2026-01-13T00:00:00Z",
+}
+
+
 def operations() -> list[tuple[str, str]]:
     schema = api.get_openapi_schema()
     return [(method, path) for path, methods in schema["paths"].items() for method in methods]
@@ -73,7 +83,8 @@ def operations() -> list[tuple[str, str]]:
 
 def filled(path: str, job: dict[str, Any], run: dict[str, Any]) -> str:
     return (
-        path.removeprefix("/api")
+        (path + QUERIES.get(path, ""))
+        .removeprefix("/api")
         .replace("{job_id}", job["id"])
         .replace("{run_id}", run["id"])
         .replace("{number}", "1")

@@ -21,6 +21,7 @@ RUN_GATES = {
     "plan_has_stop": "The plan has a Stop.",
     "plan_changed": "The plan changed since this run began; begin a new run.",
     "bypass_open": "A bypass is open.",
+    "safety_test_overdue": "This safety test is overdue; do it from Running.",
     "record_unreadable": "A record of this run cannot be read; begin a new run.",
 }
 

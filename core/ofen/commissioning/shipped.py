@@ -26,7 +26,9 @@ PURPOSES = {
     "transport": "make ready for transport",
     "store": "store",
     "yearly": "look over once a year",
+    "safety_test": "test a guard",
 }
+DAY_S = 86_400.0
 LIMITED = ("low", "high", "aim")
 
 
@@ -34,7 +36,8 @@ LIMITED = ("low", "high", "aim")
 class Definition:
     """One procedure as it is written: for which classes and fuels, of which school, under which conditions, its joints and steps.
 
-    A step is plain data as in its file; `when` of a step or of the whole names facts of a unit and what each must be.
+    A step is plain data as in its file; `when` of a step or of the whole names facts of a unit and what each must be. A safety
+    test is due again `every_s` of use, or `after` an entry of that kind.
     """
 
     key: str
@@ -48,6 +51,8 @@ class Definition:
     joints: tuple[dict[str, Any], ...]
     steps: tuple[dict[str, Any], ...]
     place: int = 1
+    every_s: float | None = None
+    after: str = ""
 
     def fits(self, facts: Mapping[str, str]) -> bool:
         """Return whether it is one for a unit.
@@ -167,6 +172,8 @@ def _definitions(file: str, text: str) -> tuple[Definition, ...]:
             joints=tuple(head.get("joint", ())),
             steps=tuple(s for entry in head["step"] for s in _included(entry)),
             place=head.get("place", 1),
+            every_s=head["every_days"] * DAY_S if "every_days" in head else None,
+            after=head.get("after", ""),
         )
         for key, head in heads.items()
     )

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections import Counter
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, ClassVar
@@ -16,7 +17,8 @@ from ..errors import Fault
 class Entry:
     """What every entry has. `subject` is the supply or the machine it speaks of, "" the only one or the job.
 
-    Entries of one `visit` were taken together; `corrects` names the entry that this one takes the place of.
+    Entries of one `visit` were taken together; `corrects` names the entry that this one takes the place of; those that were
+    brought in by one file have one `batch`.
     """
 
     TITLE: ClassVar[str] = ""
@@ -33,6 +35,7 @@ class Entry:
     as_typed: str = text("As typed", 80)
     remark: str = text("Remark", 400)
     corrects: str | None = text("Corrects", 40)
+    batch: str = text("Brought in with", 40)
     by: str = text("By", 200)
 
 
@@ -143,6 +146,15 @@ class Packed(Entry):
 
 
 @dataclass(frozen=True)
+class Undone(Entry):
+    """A file of entries taken back as a whole: none of its `batch` counts any more, all of them stay."""
+
+    KIND: ClassVar[str] = "undone"
+    TITLE: ClassVar[str] = "Import undone"
+    LOGGED: ClassVar[bool] = False
+
+
+@dataclass(frozen=True)
 class Pump(Entry):
     """How fast a metering pump ticks."""
 
@@ -224,7 +236,7 @@ class Water(Entry):
 
 
 @dataclass(frozen=True)
-class Counter(Entry):
+class KwhCounter(Entry):
     """What a kWh counter shows."""
 
     KIND: ClassVar[str] = "counter"
@@ -245,7 +257,7 @@ class Starts(Entry):
 
 @dataclass(frozen=True)
 class Oil(Entry):
-    """Oil of an engine: where it stands, or that it was changed."""
+    """Where the oil of an engine stands."""
 
     KIND: ClassVar[str] = "oil"
     TITLE: ClassVar[str] = "Oil"
@@ -255,9 +267,27 @@ class Oil(Entry):
         ("full", "at full"),
         ("between", "between the marks"),
         ("low", "at low: topped up"),
-        ("changed", "changed, with its filter"),
         needed=True,
     )
+
+
+@dataclass(frozen=True)
+class Serviced(Entry):
+    """Something of a machine renewed or cleaned, with what its hour meter shows."""
+
+    KIND: ClassVar[str] = "serviced"
+    TITLE: ClassVar[str] = "Serviced"
+    OF: ClassVar[str] = "machine"
+    where: str | None = choice(
+        "What",
+        ("oil", "oil changed, with its filter"),
+        ("air_filter", "air filter"),
+        ("fuel_filter", "fuel filter"),
+        ("plug", "spark or glow plug"),
+        ("burner", "burner, pilot or nozzle"),
+        needed=True,
+    )
+    value: float | None = number("duration", 0, 1e9, "Hour meter shows")
 
 
 @dataclass(frozen=True)
@@ -432,6 +462,7 @@ KINDS: dict[str, Any] = {
         Delivered,
         ChangedOver,
         Packed,
+        Undone,
         Pump,
         Air,
         Airflow,
@@ -442,10 +473,11 @@ KINDS: dict[str, Any] = {
         Volts,
         Amperes,
         Hertz,
-        Counter,
+        KwhCounter,
         Hours,
         Starts,
         Oil,
+        Serviced,
         Carbon,
         Flame,
         Frost,
@@ -493,20 +525,43 @@ def faults_of(entry: Any, path: str = "") -> list[Fault]:
         return [Fault(f"{path}.kind", f"is not allowed; allowed are {', '.join(KINDS)}")]
     faults: list[Fault] = []
     made = document.read(KINDS[kind], found, path, faults)
+    if kind == Undone.KIND and not made.batch and not faults:
+        faults.append(Fault(f"{path}.batch", "is missing; it says what is taken back"))
     if kind == Note.KIND and not made.remark.strip() and not made.photo and not faults:
         faults.append(Fault(f"{path}.remark", "is missing; a remark needs its words"))
     return faults
 
 
 def counted(entries: Iterable[Any]) -> list[dict[str, Any]]:
-    """Return the entries that count, in today's shape, ordered by time: a corrected one gives way to its correction.
+    """Return the entries that count, in today's shape, ordered by time.
 
+    A corrected one gives way to its correction; what was brought in by a file that was taken back counts no more.
     Arguments: entries without faults, told apart by `id`.
     Source: common practice (corrections never overwrite).
     """
-    unique = {e["id"]: made for e in entries if is_logged(made := upgraded(e))}
-    corrected = {e.get("corrects") for e in unique.values()}
-    return sorted((e for e in unique.values() if e["id"] not in corrected), key=lambda e: (seconds(e["at"]), e["id"]))
+    unique: dict[str, dict[str, Any]] = {e["id"]: upgraded(e) for e in entries}
+    undone = {e.get("batch") for e in unique.values() if e["kind"] == Undone.KIND}
+    standing = [e for e in unique.values() if is_logged(e) and not (e.get("batch") and e["batch"] in undone)]
+    corrected = {e.get("corrects") for e in standing}
+    return sorted((e for e in standing if e["id"] not in corrected), key=lambda e: (seconds(e["at"]), e["id"]))
+
+
+MOST_OF_A_KIND = 2000
+
+
+def newest(log: Sequence[dict[str, Any]], most: int = MOST_OF_A_KIND) -> list[dict[str, Any]]:
+    """Return the newest so many of each kind, in their order: a logger of one thing does not crowd out the rest.
+
+    Arguments: log, entries that count, by time; most of a kind.
+    Source: common practice.
+    """
+    seen: Counter[str] = Counter()
+    kept = []
+    for e in reversed(log):
+        seen[e["kind"]] += 1
+        if seen[e["kind"]] <= most:
+            kept.append(e)
+    return kept[::-1]
 
 
 def packed(entries: Iterable[Any]) -> dict[str, str]:

@@ -9,11 +9,9 @@ from ..air.atmosphere import pressure_pa
 from ..numerics import rounded
 from ..stage import StageReport
 from . import fuel_use, output, place
-from .entries import counted
+from .entries import counted, newest
 from .fuel_left import PlannedSupply, left_of
 from .output import PlannedMachine
-
-MOST_COUNTED = 5000
 
 
 @dataclass(frozen=True)
@@ -39,12 +37,12 @@ class Planned:
 def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
     """Return the Running stage: what the log comes to against the plan.
 
-    Arguments: planned; entries without faults, of which the newest `MOST_COUNTED` count. One without a subject speaks of the
+    Arguments: planned; entries without faults, of which the newest `MOST_OF_A_KIND` of each kind count. One without a subject speaks of the
     first supply or the only machine.
     Source: common practice; each figure names its own.
     """
     report = StageReport("running")
-    log = counted(entries)[-MOST_COUNTED:]
+    log = newest(counted(entries))
     used = {}
     for supply in planned.supplies:
         found = fuel_use.assess(report, supply, planned.own(supply, log), planned.barometer_pa)
@@ -70,7 +68,7 @@ def left_kg(planned: Planned, entries: list[dict[str, Any]]) -> dict[str, float]
     Arguments: planned; entries without faults.
     Source: `fuel_left.left_of`.
     """
-    log = counted(entries)[-MOST_COUNTED:]
+    log = newest(counted(entries))
     found = {}
     for supply in planned.supplies:
         reserve = fuel_use.reserve_kg(supply)

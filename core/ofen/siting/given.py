@@ -237,6 +237,7 @@ class Permit:
         default="open",
     )
     on: str | None = day("On")
+    until: str | None = day("Valid until")
     note: str = text("Number, name, condition", 300)
     paper: str = text("Paper", 40, "PDF or photo, kept with the job")
 

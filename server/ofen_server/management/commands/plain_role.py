@@ -11,6 +11,8 @@ from django.db import connection
 from psycopg import sql
 
 GROWS = ("jobs_revision", "fieldwork_event", "fieldwork_signoff", "logbook_entry", "instruments_trial")
+# Kept by the database itself out of the log.
+MADE = ("logbook_reading", "logbook_bucket", "logbook_newest", "logbook_level")
 STAYS = ("jobs_job", "fieldwork_run")
 
 
@@ -40,6 +42,7 @@ class Command(BaseCommand):
                 "GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO {0}",
                 "GRANT USAGE, SELECT ON ALL SEQUENCES IN SCHEMA public TO {0}",
                 "REVOKE INSERT, UPDATE, DELETE ON django_migrations FROM {0}",
+                *(f"REVOKE INSERT, UPDATE, DELETE ON {table} FROM {{0}}" for table in MADE),
                 *(f"REVOKE UPDATE, DELETE ON {table} FROM {{0}}" for table in GROWS),
                 *(f"REVOKE DELETE ON {table} FROM {{0}}" for table in STAYS),
             ):

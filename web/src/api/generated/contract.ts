@@ -324,6 +324,46 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/board": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Board Of
+         * @description The team's jobs that run, what runs out first on top.
+         */
+        get: operations["board"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/board/day": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Day Plan
+         * @description What is due on the team's jobs until then, as a route.
+         */
+        get: operations["day_plan"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{job_id}/filed": {
         parameters: {
             query?: never;
@@ -732,6 +772,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Due Of
+         * @description What is due on a job, by its log; nothing is kept.
+         */
+        post: operations["due"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/running": {
         parameters: {
             query?: never;
@@ -746,6 +806,46 @@ export interface paths {
          * @description What a log comes to against the plan; nothing is kept.
          */
         post: operations["running"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/series": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Series Of
+         * @description Every series of a job's log.
+         */
+        get: operations["log_series"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{job_id}/window": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Window Of
+         * @description A series between two moments, as many points as a screen can show.
+         */
+        get: operations["log_window"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1538,6 +1638,80 @@ export interface components {
             example?: string | null;
         };
         /**
+         * BoardLine
+         * @description A job that runs: when it runs out at the soonest, when it is visited and tested next, what is late.
+         */
+        BoardLine: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Change Over At */
+            change_over_at: string | null;
+            /** Visit At */
+            visit_at: string | null;
+            /** Test At */
+            test_at: string | null;
+            /** Logged At */
+            logged_at: string | null;
+            /** Bypasses */
+            bypasses: number;
+            /** Test Overdue */
+            test_overdue: boolean;
+            /** Gone Quiet */
+            gone_quiet: boolean;
+            next: components["schemas"]["NextOut"];
+        };
+        /**
+         * ItemOut
+         * @description One thing that is due: what it is of, when (s since 1970), every how long again; `assumed` where a usual figure stands behind it.
+         */
+        ItemOut: {
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "change_over" | "order" | "visit" | "look" | "test" | "service" | "permit" | "calibration" | "requalify";
+            /** Key */
+            key: string;
+            /** Of */
+            of: string;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+            /** At S */
+            at_s: number;
+            /** Every S */
+            every_s: number | null;
+            /** Say */
+            say: string;
+            /** Assumed */
+            assumed: boolean;
+        };
+        /**
+         * StopOfDay
+         * @description A job to drive to, with what is due there.
+         */
+        StopOfDay: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /** Place */
+            place: string;
+            /** Items */
+            items: components["schemas"]["ItemOut"][];
+        };
+        /**
          * FiledOut
          * @description Whether a job is filed away.
          */
@@ -1606,6 +1780,11 @@ export interface components {
              */
             corrects: string;
             /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
              * By
              * @default
              */
@@ -1615,6 +1794,60 @@ export interface components {
              * @enum {string}
              */
             where: "out" | "in" | "space" | "outside";
+            /** Value */
+            value: number;
+        };
+        /**
+         * AirflowOut
+         * @description How much air a heater moves, as measured.
+         */
+        AirflowOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "airflow";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
             /** Value */
             value: number;
         };
@@ -1659,6 +1892,11 @@ export interface components {
              * @default
              */
             corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
             /**
              * By
              * @default
@@ -1759,6 +1997,11 @@ export interface components {
              */
             corrects: string;
             /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
              * By
              * @default
              */
@@ -1807,6 +2050,11 @@ export interface components {
              * @default
              */
             corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
             /**
              * By
              * @default
@@ -1868,6 +2116,68 @@ export interface components {
             wrong: string;
         };
         /**
+         * ClockedOut
+         * @description A meter clocked: so many turns of its test hand in so many seconds; `pressure_pa` in the meter is above the barometer.
+         */
+        ClockedOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "clocked";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Turn M3 */
+            turn_m3: number;
+            /** Turns */
+            turns?: number | null;
+            /** Value */
+            value: number;
+            /** Pressure Pa */
+            pressure_pa?: number | null;
+            /** Gas C */
+            gas_c?: number | null;
+        };
+        /**
          * ConfirmOut
          * @description A step that is confirmed.
          */
@@ -1915,7 +2225,7 @@ export interface components {
             /** Runs */
             runs: components["schemas"]["RunKept"][];
             /** Entries */
-            entries: (components["schemas"]["WeightOut"] | components["schemas"]["GaugeOut"] | components["schemas"]["DipOut"] | components["schemas"]["ofen_server__declared__MeterOut__2"] | components["schemas"]["DeliveredOut"] | components["schemas"]["ChangedOverOut"] | components["schemas"]["PackedOut"] | components["schemas"]["PumpOut"] | components["schemas"]["AirOut"] | components["schemas"]["PressureOut"] | components["schemas"]["VoltsOut"] | components["schemas"]["AmperesOut"] | components["schemas"]["HertzOut"] | components["schemas"]["HoursOut"] | components["schemas"]["CarbonOut"] | components["schemas"]["FlameOut"] | components["schemas"]["WeatherOut"] | components["schemas"]["NoteOut"])[];
+            entries: (components["schemas"]["WeightOut"] | components["schemas"]["GaugeOut"] | components["schemas"]["DipOut"] | components["schemas"]["ofen_server__declared__MeterOut__2"] | components["schemas"]["MeterChangedOut"] | components["schemas"]["ClockedOut"] | components["schemas"]["DeliveredOut"] | components["schemas"]["ChangedOverOut"] | components["schemas"]["PackedOut"] | components["schemas"]["UndoneOut"] | components["schemas"]["PumpOut"] | components["schemas"]["AirOut"] | components["schemas"]["AirflowOut"] | components["schemas"]["SurfaceOut"] | components["schemas"]["OutputOut"] | components["schemas"]["WaterOut"] | components["schemas"]["PressureOut"] | components["schemas"]["VoltsOut"] | components["schemas"]["AmperesOut"] | components["schemas"]["HertzOut"] | components["schemas"]["KwhCounterOut"] | components["schemas"]["HoursOut"] | components["schemas"]["StartsOut"] | components["schemas"]["OilOut"] | components["schemas"]["ServicedOut"] | components["schemas"]["CarbonOut"] | components["schemas"]["FlameOut"] | components["schemas"]["FrostOut"] | components["schemas"]["SmellOut"] | components["schemas"]["TestedOut"] | components["schemas"]["WeatherOut"] | components["schemas"]["NoteOut"])[];
             /** Unreadable */
             unreadable: components["schemas"]["UnreadableOut"][];
             /** Mark */
@@ -1967,6 +2277,11 @@ export interface components {
              */
             corrects: string;
             /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
              * By
              * @default
              */
@@ -2015,6 +2330,11 @@ export interface components {
              * @default
              */
             corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
             /**
              * By
              * @default
@@ -2112,6 +2432,11 @@ export interface components {
              */
             corrects: string;
             /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
              * By
              * @default
              */
@@ -2121,6 +2446,63 @@ export interface components {
              * @enum {string}
              */
             look: "steady" | "yellow" | "lifting" | "pulsing" | "none";
+        };
+        /**
+         * FrostOut
+         * @description Frost on a vessel or regulator.
+         */
+        FrostOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "frost";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Look
+             * @enum {string}
+             */
+            look: "none" | "dew" | "shell" | "regulator";
         };
         /**
          * GaugeOut
@@ -2163,6 +2545,11 @@ export interface components {
              * @default
              */
             corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
             /**
              * By
              * @default
@@ -2214,6 +2601,11 @@ export interface components {
              * @default
              */
             corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
             /**
              * By
              * @default
@@ -2305,6 +2697,11 @@ export interface components {
              */
             corrects: string;
             /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
              * By
              * @default
              */
@@ -2333,6 +2730,60 @@ export interface components {
             between: string;
         };
         /**
+         * KwhCounterOut
+         * @description What a kWh counter shows.
+         */
+        KwhCounterOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "counter";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Value */
+            value: number;
+        };
+        /**
          * LimitOut
          * @description What a reading may be, in SI; aim is what the plan or the data sheet expects.
          */
@@ -2345,6 +2796,60 @@ export interface components {
             aim: number | null;
             /** Source */
             source: string;
+        };
+        /**
+         * MeterChangedOut
+         * @description Another meter was put in: what it shows at first.
+         */
+        MeterChangedOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "meter_changed";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Value */
+            value: number;
         };
         /**
          * NoteOut
@@ -2388,10 +2893,131 @@ export interface components {
              */
             corrects: string;
             /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
              * By
              * @default
              */
             by: string;
+            /**
+             * Photo
+             * @default
+             */
+            photo: string;
+        };
+        /**
+         * OilOut
+         * @description Where the oil of an engine stands.
+         */
+        OilOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "oil";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Look
+             * @enum {string}
+             */
+            look: "full" | "between" | "low";
+        };
+        /**
+         * OutputOut
+         * @description What a machine gives, as its own display says.
+         */
+        OutputOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "output";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Value */
+            value: number;
         };
         /**
          * PackedOut
@@ -2434,6 +3060,11 @@ export interface components {
              * @default
              */
             corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
             /**
              * By
              * @default
@@ -2530,6 +3161,11 @@ export interface components {
              * @default
              */
             corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
             /**
              * By
              * @default
@@ -2657,12 +3293,19 @@ export interface components {
              */
             corrects: string;
             /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
              * By
              * @default
              */
             by: string;
             /** Value */
             value: number;
+            /** Tick M3 */
+            tick_m3?: number | null;
         };
         /**
          * ReadOut
@@ -2755,6 +3398,65 @@ export interface components {
             word: string;
         };
         /**
+         * ServicedOut
+         * @description Something of a machine renewed or cleaned, with what its hour meter shows.
+         */
+        ServicedOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "serviced";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Where
+             * @enum {string}
+             */
+            where: "oil" | "air_filter" | "fuel_filter" | "plug" | "burner";
+            /** Value */
+            value?: number | null;
+        };
+        /**
          * SignedOut
          * @description Who signed off, and when: by the clock of the device it was done on, and when it reached the server.
          */
@@ -2772,43 +3474,259 @@ export interface components {
             seal: string;
         };
         /**
-         * TestOut
-         * @description A step at which joints are tested.
+         * SmellOut
+         * @description What is smelt.
          */
-        TestOut: {
+        SmellOut: {
             /**
-             * Kind
-             * @constant
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
              */
-            kind: "test";
+            kind: "smell";
             /** Id */
             id: string;
-            /** Node */
-            node: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /**
+             * Look
+             * @enum {string}
+             */
+            look: "none" | "fuel" | "exhaust";
+        };
+        /**
+         * StartsOut
+         * @description How often a machine has started, by its own counter.
+         */
+        StartsOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "starts";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Value */
+            value: number;
+        };
+        /**
+         * SurfaceOut
+         * @description How warm something is to the touch.
+         */
+        SurfaceOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "surface";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Where */
+            where?: ("face" | "case" | "flue" | "vessel" | "near" | "plug") | null;
+            /** Value */
+            value: number;
+        };
+        /**
+         * TestOut
+         * @description A safety test of a machine: passed last, due next; `overdue` where it is due or failed.
+         */
+        TestOut: {
+            /** Machine */
+            machine: string;
+            /** Name */
+            name: string;
+            /** Test */
+            test: string;
             /** Title */
             title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-            /** Joints */
-            joints: string[];
+            /** Every S */
+            every_s: number | null;
+            /** Last S */
+            last_s: number | null;
+            /** Due S */
+            due_s: number | null;
+            /** Failed */
+            failed: boolean;
+            /** Overdue */
+            overdue: boolean;
+        };
+        /**
+         * TestedOut
+         * @description A safety test done; `run` is the procedure by which it was done.
+         */
+        TestedOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "safety_test";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Test */
+            test: string;
+            /**
+             * Look
+             * @enum {string}
+             */
+            look: "passed" | "failed";
+            /**
+             * Run
+             * @default
+             */
+            run: string;
         };
         /**
          * TriesOut
@@ -2901,6 +3819,58 @@ export interface components {
             last_turns: number;
         };
         /**
+         * UndoneOut
+         * @description A file of entries taken back as a whole: none of its `batch` counts any more, all of them stay.
+         */
+        UndoneOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "undone";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+        };
+        /**
          * UnreadableOut
          * @description A record that cannot be read, and why.
          */
@@ -2956,6 +3926,11 @@ export interface components {
              * @default
              */
             corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
             /**
              * By
              * @default
@@ -3018,6 +3993,64 @@ export interface components {
             late_say: string;
         };
         /**
+         * WaterOut
+         * @description Water that a heater warms: how much flows, how warm it comes and goes.
+         */
+        WaterOut: {
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "water";
+            /** Id */
+            id: string;
+            /** At */
+            at: string;
+            /**
+             * Subject
+             * @default
+             */
+            subject: string;
+            /**
+             * Visit
+             * @default
+             */
+            visit: string;
+            /** Source */
+            source?: ("typed" | "instrument" | "import") | null;
+            /**
+             * As Typed
+             * @default
+             */
+            as_typed: string;
+            /**
+             * Remark
+             * @default
+             */
+            remark: string;
+            /**
+             * Corrects
+             * @default
+             */
+            corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
+            /**
+             * By
+             * @default
+             */
+            by: string;
+            /** Value */
+            value: number;
+            /** In C */
+            in_c: number;
+            /** Out C */
+            out_c: number;
+        };
+        /**
          * WeatherOut
          * @description The weather.
          */
@@ -3058,6 +4091,11 @@ export interface components {
              * @default
              */
             corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
             /**
              * By
              * @default
@@ -3110,6 +4148,11 @@ export interface components {
              * @default
              */
             corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
             /**
              * By
              * @default
@@ -3174,6 +4217,11 @@ export interface components {
              * @default
              */
             corrects: string;
+            /**
+             * Batch
+             * @default
+             */
+            batch: string;
             /**
              * By
              * @default
@@ -3546,7 +4594,7 @@ export interface components {
              * Purpose
              * @enum {string}
              */
-            purpose: "commission" | "delivery" | "convert" | "switch" | "start" | "stop" | "change_over" | "transport" | "store" | "yearly";
+            purpose: "commission" | "delivery" | "convert" | "switch" | "start" | "stop" | "change_over" | "transport" | "store" | "yearly" | "safety_test";
             /** School */
             school: string;
         };
@@ -3679,13 +4727,21 @@ export interface components {
         };
         /**
          * WindowOut
-         * @description What an inlet may take, Pa gauge.
+         * @description A series in a window: `step_s` a point; the middle, least, most, mean and count of each that holds readings.
          */
         WindowOut: {
-            /** Low Pa */
-            low_pa: number;
-            /** High Pa */
-            high_pa: number;
+            /** Step S */
+            step_s: number;
+            /** At S */
+            at_s: number[];
+            /** Least */
+            least: number[];
+            /** Most */
+            most: number[];
+            /** Mean */
+            mean: number[];
+            /** Count */
+            count: number[];
         };
         /**
          * DocumentIn
@@ -4387,6 +5443,22 @@ export interface components {
             newest: {
                 [key: string]: unknown;
             };
+            /**
+             * Entries
+             * @default []
+             */
+            entries: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Signed S
+             * @default {}
+             */
+            signed_s: {
+                [key: string]: number;
+            };
+            /** Now S */
+            now_s?: number | null;
         };
         /**
          * MachineStateOut
@@ -4459,6 +5531,39 @@ export interface components {
             gates: string[];
         };
         /**
+         * DueOut
+         * @description What is due on a job, and its safety tests.
+         */
+        DueOut: {
+            /** Items */
+            items: components["schemas"]["ItemOut"][];
+            /** Tests */
+            tests: components["schemas"]["TestOut"][];
+        };
+        /**
+         * DueIn
+         * @description A job document and its log, when each machine was signed off first, and now (s since 1970).
+         */
+        DueIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Entries */
+            entries: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Signed S
+             * @default {}
+             */
+            signed_s: {
+                [key: string]: number;
+            };
+            /** Now S */
+            now_s: number;
+        };
+        /**
          * RunningIn
          * @description A job document and its log.
          */
@@ -4471,6 +5576,26 @@ export interface components {
             entries: {
                 [key: string]: unknown;
             }[];
+        };
+        /**
+         * SeriesOut
+         * @description A series of readings: what it is of, its newest value, from when on there are any.
+         */
+        SeriesOut: {
+            /** Kind */
+            kind: string;
+            /** Subject */
+            subject: string;
+            /** Place */
+            place: string;
+            /** Vessel */
+            vessel: number;
+            /** Newest At */
+            newest_at: string;
+            /** Newest */
+            newest: number;
+            /** Begins At */
+            begins_at: string;
         };
         /**
          * OutboxOut
@@ -6862,6 +7987,246 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    board: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BoardLine"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    day_plan: {
+        parameters: {
+            query: {
+                until: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopOfDay"][];
                 };
             };
             /** @description Bad Request */
@@ -9689,6 +11054,129 @@ export interface operations {
             };
         };
     };
+    due: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DueIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
     running: {
         parameters: {
             query?: never;
@@ -9709,6 +11197,256 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["StageOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    log_series: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SeriesOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    log_window: {
+        parameters: {
+            query: {
+                kind: string;
+                begin: string;
+                end: string;
+                subject?: string;
+                place?: string;
+                vessel?: number;
+                points?: number;
+            };
+            header?: never;
+            path: {
+                job_id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WindowOut"];
                 };
             };
             /** @description Bad Request */

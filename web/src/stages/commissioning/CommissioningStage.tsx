@@ -130,6 +130,7 @@ const PURPOSES: Record<PlacedMachine["offered"][number]["purpose"], string> = {
   transport: "Transport",
   store: "Store",
   yearly: "Once a year",
+  safety_test: "Safety test",
 };
 
 interface OthersProps {

@@ -16,7 +16,7 @@ export function Permits() {
         stem="permit"
         one="permit"
         fields={["name", "what", "stands", "on"]}
-        more={["note"]}
+        more={["until", "note"]}
         fresh={{ what: "permit", stands: "open" }}
         none="Nobody is listed yet."
         under={(path, of) => <Paper path={`${path}.paper`} of={of} />}

@@ -1,0 +1,140 @@
+"""What is due on a job and when: change-overs, visits, looks, safety tests, service by hours, permits that end: one list."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from .. import tables
+from ..plan import Plan
+from ..stage import StageReport
+from .entries import Hours, Serviced, counted, seconds
+from .log import assess
+from .safety_tests import Due, safety_tests
+
+HOUR_S = 3600.0
+DAY_S = 86_400.0
+# Without two readings of its hour meter a machine in use is taken to run half of the time (from memory).
+RUNS = 0.5
+KINDS = ("change_over", "order", "visit", "look", "test", "service", "permit", "calibration", "requalify")
+# Vessels are ordered so long before the soonest change-over (common practice: the next working day).
+LEAD_S = 24 * HOUR_S
+GONE_QUIET_S = 12 * HOUR_S
+
+
+@dataclass(frozen=True)
+class Item:
+    """One thing that is due: its kind, what it is of, its title, when (s since 1970), every how long again, and what to do."""
+
+    kind: str
+    key: str
+    of: str
+    name: str
+    title: str
+    at_s: float
+    every_s: float | None = None
+    say: str = ""
+    assumed: bool = False
+
+    def to_json(self) -> dict[str, Any]:
+        """Return it as plain data.
+
+        Source: common practice.
+        """
+        return {
+            "kind": self.kind,
+            "key": self.key,
+            "of": self.of,
+            "name": self.name,
+            "title": self.title,
+            "at_s": self.at_s,
+            "every_s": self.every_s,
+            "say": self.say,
+            "assumed": self.assumed,
+        }
+
+
+def schedule(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] | None = None) -> list[Item]:
+    """Return what is due on a job, the soonest first.
+
+    Arguments: made, the plan; entries of the log without faults; signed_s, by machine the moment of its first sign-off.
+    Source: `log.assess`, `safety_tests`, tables/schedule_common_practice.toml, the job's permits.
+    """
+    log = counted(entries)
+    report = assess(made.planned, log)
+    found = [*_change_overs(made, report), *_tests(safety_tests(made, log, signed_s)), *_permits(made)]
+    if log:
+        found += [*_looks(made, log, report), *_service(made, log)]
+    return sorted(found, key=lambda i: (i.at_s, KINDS.index(i.kind), i.key))
+
+
+def _change_overs(made: Plan, report: StageReport) -> Iterator[Item]:
+    names = {s.id: s.name for s in made.planned.supplies}
+    for row in report.tables.get("change_over", ()):
+        of = row["supply"]
+        if row["which"] == "soonest":
+            yield Item(
+                "change_over", f"change_over.{of}", of, names[of], "Change over", row["at_s"], say="The soonest likely time."
+            )
+            say = "So that full vessels are there a day before."
+            yield Item("order", f"order.{of}", of, names[of], "Order fuel", row["at_s"] - LEAD_S, say=say, assumed=True)
+
+
+def _tests(tests: Iterable[Due]) -> Iterator[Item]:
+    for t in tests:
+        if t.due_s is not None:
+            yield Item("test", f"{t.test}.{t.machine}", t.machine, t.name, t.title, t.due_s, t.every_s)
+
+
+def _permits(made: Plan) -> Iterator[Item]:
+    for p in made.placed.job.siting.permits:
+        if p.until:
+            at = seconds(f"{p.until}T00:00:00+00:00")
+            yield Item("permit", f"permit.{p.id}", p.id, p.name, "Permit ends", at, say="Ask anew before it does.")
+
+
+def _looks(made: Plan, log: list[dict[str, Any]], report: StageReport) -> Iterator[Item]:
+    """The next look at each machine after the last visit, and the visit that the fuel asks for."""
+    last = seconds(log[-1]["at"])
+    looks = tables.toml("schedule_common_practice.toml")["look"]
+    soonest = [row["at_s"] for row in report.tables.get("next_visit", ())]
+    for machine, word, name in _machines(made):
+        for look in looks:
+            if word in look["classes"]:
+                every = look["every_h"] * HOUR_S
+                soonest.append(last + every)
+                yield Item("look", f"{look['key']}.{machine}", machine, name, look["title"], last + every, every, look["say"])
+    if soonest:
+        yield Item("visit", "visit", "", "", "Next visit", min(soonest), say="Before the first of what is due.")
+
+
+def _machines(made: Plan) -> Iterator[tuple[str, str, str]]:
+    names = made.placed.names
+    for m, heater in made.placed.heaters:
+        yield m.id, heater.heater_class, names[m.id]
+    for m, generator in made.placed.generators:
+        yield m.id, generator.generator_class, names[m.id]
+
+
+def _service(made: Plan, log: list[dict[str, Any]]) -> Iterator[Item]:
+    """What is due by the hours that a machine has run: told by its hour meter, and how fast that goes."""
+    for machine, word, name in _machines(made):
+        read = [(seconds(e["at"]), e["value"]) for e in log if e["kind"] == Hours.KIND and e.get("subject") in (machine, "")]
+        at, ran = read[-1] if read else (seconds(log[0]["at"]), 0.0)
+        first = read[0] if len(read) > 1 else None
+        pace = (ran - first[1]) / (at - first[0]) if first and at > first[0] and ran > first[1] else RUNS
+        for service in tables.toml("schedule_common_practice.toml")["service"]:
+            if word not in service["classes"]:
+                continue
+            every = service["every_h"] * HOUR_S
+            done = [
+                e for e in log if e["kind"] == Serviced.KIND and e.get("subject") in (machine, "") and e["where"] == service["done"]
+            ]
+            last = next((e["value"] for e in reversed(done) if e.get("value") is not None), None)
+            due = last + every if last is not None else service.get("first_h", service["every_h"]) * HOUR_S
+            if last is None and ran > due:
+                due = (ran // every + 1) * every
+            say = f"At {due / HOUR_S:g} h of its hour meter."
+            when = at + max(0.0, due - ran) / max(pace, 1e-6)
+            yield Item("service", f"{service['key']}.{machine}", machine, name, service["title"], when, None, say, not first)
