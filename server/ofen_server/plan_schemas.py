@@ -351,7 +351,7 @@ class ItemOut(Schema):
     assumed: bool
 
 
-class TestOut(Schema):
+class SafetyTestOut(Schema):
     """A safety test of a machine: passed last, due next; `overdue` where it is due or failed."""
 
     machine: str
@@ -369,7 +369,7 @@ class DueOut(Schema):
     """What is due on a job, and its safety tests."""
 
     items: list[ItemOut]
-    tests: list[TestOut]
+    tests: list[SafetyTestOut]
 
 
 class StaleOut(Schema):

@@ -265,7 +265,7 @@ def test_the_place_loses_what_the_fuel_says(depot: dict[str, Any]) -> None:
     # So much fuel as 1.3 times the planned loss asks for at 15 K of difference.
     watts = 1.3 * planned.loss_w_per_k * 15 / supply.efficiency
     report = running(depot, [*weights(hours, watts / 50.3e6 * HOUR_S), *airs(hours, 12, -3)])
-    assert report.value("running.place.factor") == pytest.approx(1.3, rel=1e-6)
+    assert report.value("running.place_factor") == pytest.approx(1.3, rel=1e-6)
     assert "running.place.loses_more" in codes(report)
     few = running(depot, [*weights(hours, 1.0), *airs(hours[:2], 12, -3)])
     assert "running.place.not_known" in codes(few)
@@ -298,4 +298,4 @@ def test_what_the_plan_lacks_leaves_the_rest(depot: dict[str, Any]) -> None:
     bare = dataclasses.replace(planned, loss_w_per_k=None, altitude_m=None)
     report = assess(bare, [*weights([0, 12, 24], 1.5), *airs([0, 12, 24], 12, -3)])
     assert report.value("running.supply-1.rate_kg_per_s") * HOUR_S == pytest.approx(1.5)
-    assert "running.place.factor" not in {f.key for f in report.figures}
+    assert "running.place_factor" not in {f.key for f in report.figures}

@@ -233,6 +233,8 @@ def good(kind: str) -> dict[str, Any]:
             made[name] = spec.options[0][0]
         elif spec.needed and name in ("item", "test"):
             made[name] = "soap"
+    if kind == "undone":
+        made["batch"] = str(uuid.UUID(int=6))
     return made | {"id": str(uuid.UUID(int=5)), "at": BEGUN.isoformat(), "remark": "seen"}
 
 

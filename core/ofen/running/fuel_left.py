@@ -42,7 +42,10 @@ class Tank:
     end: str = "flat"
 
     def at_m3(self, dip_m: float) -> float | None:
-        """Return the volume under a depth (m³), None where the tank's inside is not given or has no such depth."""
+        """Return the volume under a depth (m³), None where the tank's inside is not given or has no such depth.
+
+        Source: `dip.volume_m3`.
+        """
         if self.shape is None or self.length_m is None or self.diameter_m is None:
             return None
         try:

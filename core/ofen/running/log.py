@@ -29,7 +29,10 @@ class Planned:
         return pressure_pa(self.altitude_m or 0.0)
 
     def own(self, supply: PlannedSupply, log: list[dict[str, Any]]) -> list[dict[str, Any]]:
-        """Return the entries that speak of a supply; one without a subject speaks of the first."""
+        """Return the entries that speak of a supply; one without a subject speaks of the first.
+
+        Source: common practice.
+        """
         first = bool(self.supplies) and supply is self.supplies[0]
         return [e for e in log if e.get("subject") == supply.id or (first and not e.get("subject"))]
 

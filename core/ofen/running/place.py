@@ -51,7 +51,7 @@ def assess(
     error = sqrt(max(used[s.id].error for s in heating) ** 2 + EFFICIENCY_ERROR**2 + (1.0 / mean_k) ** 2)
     found = report.add(
         figure(
-            "running.place.factor",
+            "running.place_factor",
             "The place loses against its plan",
             given_w / mean_k / loss_w_per_k,
             "factor",
@@ -67,9 +67,10 @@ def assess(
         ),
         headline=True,
     )
-    code = "as_planned" if abs(found - 1) <= PLACE_WITHIN else "loses_more" if found > 1 else "loses_less"
+    near = abs(found - 1) <= PLACE_WITHIN
+    code = "running.place.as_planned" if near else "running.place.loses_more" if found > 1 else "running.place.loses_less"
     values = {"found": (found, "factor"), "apart": (mean_k, "temperature_difference"), "error": (error, "fraction")}
-    report.judge(f"running.place.{code}", "need", "need.spaces[0]", **values)
+    report.judge(code, "need", "need.spaces[0]", **values)
     for s in heating:
         _night(report, s, used[s.id], mean_k, _inside_c(log))
     return found

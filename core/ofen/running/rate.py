@@ -56,7 +56,10 @@ class Rate:
     last: tuple[tuple[float, float], ...] = ()
 
     def left_kg_at(self, at_s: float) -> float:
-        """Return what the line of the last filling says is left at a time (kg); of a wandering use, from its last weighing on."""
+        """Return what the line of the last filling says is left at a time (kg); of a wandering use, from its last weighing on.
+
+        Source: as `rate_of_use`.
+        """
         if self.wander_kg2_per_s:
             return self.last[-1][1] - self.kg_per_s * (at_s - self.last[-1][0])
         middle_s, middle_kg = self.middle
@@ -142,7 +145,7 @@ def _fitted(lines: list[Points], off: tuple[str, ...], count: int, coarse_kg: fl
         return None
     rate = -total(t * left for line in centred for t, left in line) / spread
     residuals = [[left + rate * t for t, left in line] for line in centred]
-    freedom = sum(len(line) - 1 for line in used) - 1
+    freedom = int(total(len(line) - 1 for line in used)) - 1
     squares = total(e * e for line in residuals for e in line)
     # Two weighings say nothing of their scatter: then it is what such a reading is good for.
     scatter, wander = (sqrt(squares / freedom), 0.0) if freedom else (coarse_kg, 0.0)

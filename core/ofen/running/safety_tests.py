@@ -35,7 +35,10 @@ class Due:
     failed: bool
 
     def is_overdue(self, now_s: float) -> bool:
-        """Return whether it is due or failed."""
+        """Return whether it is due or failed.
+
+        Source: common practice.
+        """
         return self.failed or (self.due_s is not None and self.due_s <= now_s)
 
     def to_json(self, now_s: float) -> dict[str, Any]:

@@ -3642,27 +3642,42 @@ export interface components {
         };
         /**
          * TestOut
-         * @description A safety test of a machine: passed last, due next; `overdue` where it is due or failed.
+         * @description A step at which joints are tested.
          */
         TestOut: {
-            /** Machine */
-            machine: string;
-            /** Name */
-            name: string;
-            /** Test */
-            test: string;
+            /**
+             * Kind
+             * @constant
+             */
+            kind: "test";
+            /** Id */
+            id: string;
+            /** Node */
+            node: string;
             /** Title */
             title: string;
-            /** Every S */
-            every_s: number | null;
-            /** Last S */
-            last_s: number | null;
-            /** Due S */
-            due_s: number | null;
-            /** Failed */
-            failed: boolean;
-            /** Overdue */
-            overdue: boolean;
+            /** Say */
+            say: string;
+            /** Caution */
+            caution: string;
+            /** Button */
+            button: string;
+            /** Needs */
+            needs: string[];
+            /** Opens */
+            opens: string[];
+            /** Says */
+            says: components["schemas"]["SaidOut"][];
+            /** May Skip */
+            may_skip: boolean | null;
+            /** Dormant */
+            dormant: boolean | null;
+            /** Stale By */
+            stale_by: string[];
+            /** Does */
+            does: string[];
+            /** Joints */
+            joints: string[];
         };
         /**
          * TestedOut
@@ -5538,7 +5553,31 @@ export interface components {
             /** Items */
             items: components["schemas"]["ItemOut"][];
             /** Tests */
-            tests: components["schemas"]["TestOut"][];
+            tests: components["schemas"]["SafetyTestOut"][];
+        };
+        /**
+         * SafetyTestOut
+         * @description A safety test of a machine: passed last, due next; `overdue` where it is due or failed.
+         */
+        SafetyTestOut: {
+            /** Machine */
+            machine: string;
+            /** Name */
+            name: string;
+            /** Test */
+            test: string;
+            /** Title */
+            title: string;
+            /** Every S */
+            every_s: number | null;
+            /** Last S */
+            last_s: number | null;
+            /** Due S */
+            due_s: number | null;
+            /** Failed */
+            failed: boolean;
+            /** Overdue */
+            overdue: boolean;
         };
         /**
          * DueIn

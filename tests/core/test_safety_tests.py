@@ -1,0 +1,155 @@
+"""Safety tests with their due dates, the schedule of a job, and the gate that an overdue test holds."""
+
+import copy
+import json
+import uuid
+from datetime import UTC, datetime, timedelta
+from typing import Any
+
+import pytest
+
+from ofen.call import answer, run_in
+from ofen.commissioning.shipped import shipped
+from ofen.job import load
+from ofen.plan import Plan, plan
+from ofen.running.safety_tests import PURPOSE, Due, entry_of, overdue, safety_tests
+from ofen.running.schedule import LEAD_S, schedule
+from tests.conftest import ROOT
+
+BEGUN = datetime(2026, 1, 12, 6, 0, tzinfo=UTC)
+DAY_S = 86_400.0
+
+
+def entry(n: int, hour: float, kind: str, value: Any = None, **more: Any) -> dict[str, Any]:
+    made = {"id": str(uuid.UUID(int=n + 1)), "at": (BEGUN + timedelta(hours=hour)).isoformat(), "kind": kind, **more}
+    return made if value is None else made | {"value": value}
+
+
+def passed(n: int, hour: float, test: str, look: str = "passed") -> dict[str, Any]:
+    return entry(n, hour, "safety_test", subject="heater-1", test=test, look=look)
+
+
+@pytest.fixture
+def made(depot: dict[str, Any]) -> Plan:
+    return plan(load(depot))
+
+
+def of(made: Plan, entries: list[dict[str, Any]], test: str, signed_s: dict[str, float] | None = None) -> Due:
+    return next(t for t in safety_tests(made, entries, signed_s) if (t.machine, t.test) == ("heater-1", test))
+
+
+def test_nothing_is_due_before_a_machine_is_in_use(made: Plan) -> None:
+    assert {t.due_s for t in safety_tests(made, [])} == {None}
+    assert overdue(safety_tests(made, []), 7e9) == []
+
+
+def test_a_test_is_due_its_interval_after_it_was_passed_or_the_machine_came_into_use(made: Plan) -> None:
+    log = [entry(1, 0, "air", 12, where="space")]
+    alarm = of(made, log, "test_co_alarm")
+    assert alarm.every_s == 7 * DAY_S
+    assert alarm.due_s == BEGUN.timestamp() + 7 * DAY_S
+    # Signed off later than the first line of the log: commissioning has tested all of it.
+    signed = BEGUN.timestamp() + DAY_S
+    assert of(made, log, "test_co_alarm", {"heater-1": signed}).due_s == signed + 7 * DAY_S
+    again = of(made, [*log, passed(2, 48, "test_co_alarm")], "test_co_alarm")
+    assert (again.last_s, again.due_s) == (BEGUN.timestamp() + 2 * DAY_S, BEGUN.timestamp() + 9 * DAY_S)
+    assert not again.is_overdue(BEGUN.timestamp() + 9 * DAY_S - 1)
+    assert again.is_overdue(BEGUN.timestamp() + 9 * DAY_S)
+
+
+def test_a_failed_test_is_overdue_until_it_is_passed(made: Plan) -> None:
+    failed = [passed(1, 0, "test_flame_failure", "failed")]
+    assert of(made, failed, "test_flame_failure").is_overdue(BEGUN.timestamp())
+    assert not of(made, [*failed, passed(2, 1, "test_flame_failure")], "test_flame_failure").is_overdue(BEGUN.timestamp() + 3600)
+
+
+def test_a_change_by_hand_calls_for_a_leak_test_one_by_the_book_had_it(made: Plan) -> None:
+    by_hand = entry(1, 5, "changed_over", 79.0, subject="supply-1")
+    assert of(made, [by_hand], "test_leak_after_change").due_s == BEGUN.timestamp() + 5 * 3600
+    assert of(made, [by_hand | {"run": str(uuid.UUID(int=9))}], "test_leak_after_change").due_s is None
+    assert of(made, [by_hand, passed(2, 6, "test_leak_after_change")], "test_leak_after_change").due_s is None
+
+
+def test_classes_have_their_own_tests() -> None:
+    by_class = {
+        c: {d.key for d in shipped().values() if d.purpose == PURPOSE and c in d.classes}
+        for c in ("radiant_cylinder", "gaseous_standby", "pot_burner")
+    }
+    assert "test_tip_switch" in by_class["radiant_cylinder"]
+    assert {"test_exercise", "test_transfer", "test_rcd", "test_low_oil"} <= by_class["gaseous_standby"]
+    assert "test_tip_switch" not in by_class["pot_burner"]
+    for d in shipped().values():
+        # Each says when it is due again, or after what.
+        assert (d.purpose == PURPOSE) == (d.every_s is not None or d.after != ""), d.key
+
+
+def test_a_run_makes_the_entry_once_it_is_done(made: Plan) -> None:
+    procedure = made.procedure("heater-1", "test_co_alarm")
+    assert procedure is not None
+    at = BEGUN.isoformat()
+    there = {"id": str(uuid.uuid4()), "kind": "step_confirmed", "step": "there", "at": at, "by": "Ines"}
+    begun = run_in(made, procedure, [there])
+    assert begun.entry is None
+    loud = {"id": str(uuid.uuid4()), "kind": "choice_made", "step": "sounds", "choice": "loud", "at": at, "by": "Ines"}
+    done = run_in(made, procedure, [there, loud])
+    assert done.entry == {"kind": "safety_test", "at": at, "subject": "heater-1", "test": "test_co_alarm", "look": "passed"}
+    weak = run_in(made, procedure, [there, loud | {"choice": "weak"}])
+    assert entry_of(procedure, weak.state) is None
+
+
+def test_an_overdue_test_holds_a_gate_of_its_own_machine_only(made: Plan) -> None:
+    procedure = made.procedure("heater-1")
+    assert procedure is not None
+    due = Due("heater-1", "Heater", "test_co_alarm", "CO alarm", 7 * DAY_S, None, 0.0, failed=False)
+    codes = {g.code for g in run_in(made, procedure, [], [due]).gates}
+    assert "safety_test_overdue" in codes
+    elsewhere = Due("heater-2", "Heater", "test_co_alarm", "CO alarm", 7 * DAY_S, None, 0.0, failed=False)
+    assert "safety_test_overdue" not in {g.code for g in run_in(made, procedure, [], [elsewhere]).gates}
+    short = made.procedure("heater-1", "test_co_alarm")
+    assert short is not None
+    assert run_in(made, short, [], [due]).gates == run_in(made, short, []).gates
+
+
+def weights(hours: list[float], per_hour: float) -> list[dict[str, Any]]:
+    return [entry(int(100 * h) + v, h, "weight", 79 - per_hour / 6 * h, vessel=v) for h in hours for v in range(1, 7)]
+
+
+def test_the_schedule_is_one_list_the_soonest_first(depot: dict[str, Any]) -> None:
+    document = copy.deepcopy(depot)
+    document["siting"] = {"permits": [{"id": "p1", "name": "Town", "what": "permit", "stands": "granted", "until": "2026-02-01"}]}
+    items = schedule(plan(load(document)), weights([0, 12, 24], 1.5))
+    assert [i.at_s for i in items] == sorted(i.at_s for i in items)
+    by_kind = {i.kind: i for i in items}
+    assert {"change_over", "order", "visit", "look", "test", "permit"} <= set(by_kind)
+    assert by_kind["order"].at_s == by_kind["change_over"].at_s - LEAD_S
+    # The next visit is the look that comes twelve hours after the last one.
+    assert by_kind["visit"].at_s == BEGUN.timestamp() + 36 * 3600
+    assert by_kind["permit"].at_s == datetime(2026, 2, 1, tzinfo=UTC).timestamp()
+
+
+def test_service_goes_by_the_hours_that_were_run() -> None:
+    seedlings = plan(load(json.loads((ROOT / "demo" / "seedling-house.json").read_text(encoding="utf-8"))))
+    read = [entry(1, 0, "hours", 10 * 3600.0, subject="generator-1"), entry(2, 24, "hours", 16 * 3600.0, subject="generator-1")]
+    oil = next(i for i in schedule(seedlings, read) if i.key.startswith("oil_standby"))
+    # 9 h are left to its first 25; at 6 h a day that is a day and a half after the last reading.
+    assert oil.at_s == pytest.approx(BEGUN.timestamp() + DAY_S + 9 / 6 * DAY_S)
+    assert not oil.assumed
+    changed = entry(3, 25, "serviced", 16.1 * 3600, subject="generator-1", where="oil")
+    later = next(i for i in schedule(seedlings, [*read, changed]) if i.key.startswith("oil_standby"))
+    assert later.at_s == pytest.approx(BEGUN.timestamp() + DAY_S + 200.1 / 6 * DAY_S)
+    assert next(i for i in schedule(seedlings, read[:1]) if i.kind == "service").assumed
+
+
+def test_what_is_due_is_a_question(depot: dict[str, Any]) -> None:
+    asked = {
+        "ask": "due",
+        "document": depot,
+        "entries": weights([0, 12, 24], 1.5),
+        "signed_s": {},
+        "now_s": BEGUN.timestamp() + 8 * DAY_S,
+    }
+    found = json.loads(answer(json.dumps(asked)))["answer"]
+    assert {t["test"] for t in found["tests"] if t["overdue"]} == {"test_co_alarm", "test_relief_clear"}
+    wrong = json.loads(answer(json.dumps(asked | {"signed_s": {"heater-1": "yesterday"}})))
+    assert wrong["faults"][0]["path"] == "signed_s.heater-1"
+    assert json.loads(answer(json.dumps(asked | {"now_s": -1})))["faults"][0]["path"] == "now_s"
