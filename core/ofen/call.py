@@ -30,6 +30,7 @@ from .running import safety_tests as tests
 from .running.log import assess, left_kg, time_left_s
 from .running.safety_tests import Due, safety_tests
 from .running.schedule import schedule
+from .running.visit import wanted
 from .siting import drawing
 from .starts import fill
 from .supply.night_hours import hours_of
@@ -215,6 +216,11 @@ def due(made: Plan, entries: list[Any], signed_s: dict[str, float], now_s: float
     }
 
 
+def _visit(asked: dict[str, Any], memo: Memo) -> Any:
+    made = plan(load_as_far(asked.get("document"))[0], memo=memo)
+    return [f.to_json() for f in wanted(made, _usable(asked), _now(asked))]
+
+
 def _running(asked: dict[str, Any], memo: Memo) -> Any:
     return assess(plan(load_as_far(asked.get("document"))[0], memo=memo).planned, _usable(asked)).to_json()
 
@@ -336,6 +342,7 @@ QUESTIONS: dict[str, Question] = {
     "run": _run,
     "running": _running,
     "due": _due,
+    "visit": _visit,
     "faults": _faults,
     "kit": _kit,
     "stop_order": _stop_order,

@@ -17,6 +17,7 @@ from ofen_server.plan_schemas import (
     RunNowOut,
     StageOut,
     StopOut,
+    VisitFieldOut,
 )
 from ofen_server.schemas import REFUSALS, FaultOut
 
@@ -89,6 +90,12 @@ class RunningIn(DocumentIn):
     """A job document and its log."""
 
     entries: list[dict[str, Any]]
+
+
+class VisitIn(RunningIn):
+    """A job document and its log, and now (s since 1970)."""
+
+    now_s: float
 
 
 class DueIn(RunningIn):
@@ -229,6 +236,12 @@ def run_now(request: HttpRequest, given: RunNowIn) -> Any:
 def commissioning_of(request: HttpRequest, given: CommissioningIn) -> Any:
     """Where the commissioning of each machine stands; nothing is kept."""
     return asked_for("commissioning", given.dict())
+
+
+@router.post("/visit", response={200: list[VisitFieldOut], **REFUSALS}, operation_id="visit")
+def visit_of(request: HttpRequest, given: VisitIn) -> Any:
+    """What a visit reads now, with what was read last; nothing is kept."""
+    return asked_for("visit", given.dict())
 
 
 @router.post("/due", response={200: DueOut, **REFUSALS}, operation_id="due")

@@ -30,7 +30,7 @@ class SeriesOut(Schema):
     begins_at: str
 
 
-class WindowOut(Schema):
+class ChartOut(Schema):
     """A series in a window: `step_s` a point; the middle, least, most, mean and count of each that holds readings."""
 
     step_s: float
@@ -47,7 +47,7 @@ def series_of(request: HttpRequest, job_id: UUID) -> list[dict[str, Any]]:
     return all_series(access.the(Job, access.person_of(request), pk=job_id).pk)
 
 
-@router.get("/jobs/{job_id}/window", response={200: WindowOut, **REFUSALS}, operation_id="log_window")
+@router.get("/jobs/{job_id}/window", response={200: ChartOut, **REFUSALS}, operation_id="log_window")
 def window_of(
     request: HttpRequest,
     job_id: UUID,

@@ -351,6 +351,30 @@ class ItemOut(Schema):
     assumed: bool
 
 
+class LookOut(Schema):
+    """One look to choose."""
+
+    value: str
+    reads: str
+
+
+class VisitFieldOut(Schema):
+    """One thing a visit reads: its last reading and what is expected; outside of least and most a value is asked about once."""
+
+    key: str
+    name: str
+    label: str
+    body: dict[str, Any]
+    kind: str
+    last: float | str | None
+    last_s: float | None
+    expected: float | None
+    least: float | None
+    most: float | None
+    step: float
+    looks: list[LookOut]
+
+
 class SafetyTestOut(Schema):
     """A safety test of a machine: passed last, due next; `overdue` where it is due or failed."""
 

@@ -140,9 +140,10 @@ def test_a_reading_of_yesterday_is_entered_with_its_own_time_and_a_correction_ke
     when.fill("2026-01-12T06:30")
     page.get_by_role("button", name="Record readings").click()
     entry = page.get_by_role("region", name="Log").get_by_role("listitem").first
-    expect(entry).to_contain_text("Mon 06:30")
+    expect(entry).to_contain_text("06:30")
+    expect(page.get_by_role("region", name="2026-01-12")).to_contain_text("Monday")
     entry.get_by_role("button", name="Correct").click()
-    right = page.get_by_label("Right value")
+    right = page.get_by_role("form", name="Correction").get_by_label("Air out of the heater")
     right.fill("900 °C")
     expect(page.get_by_role("alert").filter(has_text="250")).to_be_visible()
     expect(page.get_by_role("button", name="Record correction")).to_be_disabled()

@@ -86,13 +86,13 @@ def test_classes_have_their_own_tests() -> None:
 def test_a_run_makes_the_entry_once_it_is_done(made: Plan) -> None:
     procedure = made.procedure("heater-1", "test_co_alarm")
     assert procedure is not None
-    at = BEGUN.isoformat()
+    at, later = BEGUN.isoformat(), (BEGUN + timedelta(minutes=1)).isoformat()
     there = {"id": str(uuid.uuid4()), "kind": "step_confirmed", "step": "there", "at": at, "by": "Ines"}
     begun = run_in(made, procedure, [there])
     assert begun.entry is None
-    loud = {"id": str(uuid.uuid4()), "kind": "choice_made", "step": "sounds", "choice": "loud", "at": at, "by": "Ines"}
+    loud = {"id": str(uuid.uuid4()), "kind": "choice_made", "step": "sounds", "choice": "loud", "at": later, "by": "Ines"}
     done = run_in(made, procedure, [there, loud])
-    assert done.entry == {"kind": "safety_test", "at": at, "subject": "heater-1", "test": "test_co_alarm", "look": "passed"}
+    assert done.entry == {"kind": "safety_test", "at": later, "subject": "heater-1", "test": "test_co_alarm", "look": "passed"}
     weak = run_in(made, procedure, [there, loud | {"choice": "weak"}])
     assert entry_of(procedure, weak.state) is None
 

@@ -39,6 +39,7 @@ SHARED = {
     ("post", "/api/kit"),
     ("post", "/api/stop-order"),
     ("post", "/api/due"),
+    ("post", "/api/visit"),
     # Held by tests/server/test_logbook.py.
     ("get", "/api/board"),
     ("get", "/api/board/day"),

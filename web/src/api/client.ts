@@ -48,6 +48,14 @@ export type Cause = Schemas["CauseOut"];
 export type Kit = Schemas["KitOut"];
 export type KitItem = Schemas["KitItemOut"];
 export type Stopping = Schemas["StopOut"];
+export type Due = Schemas["DueOut"];
+export type VisitField = Schemas["VisitFieldOut"];
+export type DueItem = Schemas["ItemOut"];
+export type SafetyTest = Schemas["SafetyTestOut"];
+export type BoardLine = Schemas["BoardLine"];
+export type StopOfDay = Schemas["StopOfDay"];
+export type ChartData = Schemas["ChartOut"];
+export type SeriesLine = Schemas["SeriesOut"];
 
 /** A commissioning run with what its events lead to. */
 export interface Run extends RunNow {

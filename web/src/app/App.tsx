@@ -9,6 +9,7 @@ import { askToKeep } from "../outbox/storage";
 import { WaitingLine } from "../outbox/WaitingLine";
 import { Message, Skeleton } from "../ui/controls";
 import { type Surroundings, SurroundingsContext } from "./context";
+import { Board } from "./Board";
 import { Instruments } from "./Instruments";
 import { JobList } from "./JobList";
 import { People } from "./People";
@@ -168,6 +169,7 @@ function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabu
             <Route path="/" element={<JobList key={person.team_id} />} />
             <Route path="/new" element={<StartsPage />} />
             <Route path="/people" element={<People />} />
+            <Route path="/board" element={<Board />} />
             <Route path="/instruments" element={<Instruments />} />
             <Route path="/jobs/:jobId" element={<Navigate to="need" replace />} />
             <Route path="/jobs/:jobId/:stage" element={<JobPage />} />

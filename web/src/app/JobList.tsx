@@ -55,6 +55,9 @@ export function JobList() {
     <div className="flex-1">
       <TopBar>
         <TeamPicker />
+        <Link to="/board" className="font-medium underline">
+          Board
+        </Link>
         <Link to="/people" className="text-muted underline">
           People
         </Link>

@@ -22,6 +22,7 @@ import { EquipmentStage } from "../stages/equipment/EquipmentStage";
 import { HandoverStage } from "../stages/handover/HandoverStage";
 import { NeedStage } from "../stages/need/NeedStage";
 import { RunningStage } from "../stages/running/RunningStage";
+import { Visit } from "../stages/running/Visit";
 import { SitingStage } from "../stages/siting/SitingStage";
 import { SupplyStage } from "../stages/supply/SupplyStage";
 import { Button, Message, Skeleton } from "../ui/controls";
@@ -51,6 +52,7 @@ const BESIDE: Record<string, { word: string; page: () => React.ReactNode }> = {
   kit: { word: "Kit list", page: KitList },
   faults: { word: "Fault finder", page: FaultFinder },
   unit: { word: "At the unit", page: UnitPage },
+  visit: { word: "Visit", page: Visit },
 };
 
 export function JobPage() {

@@ -1,5 +1,5 @@
 // Asking the core: in the browser once the engine is up, the server until then and wherever it is not.
-import { type Assumed, type Entry, type Faults, type Kit, type MachineState, type Plan, Problem, type Procedure, type RunNow, type Stage, type Started, type Stopping, answer, api } from "../api/client";
+import { type Assumed, type Due, type Entry, type VisitField, type Faults, type Kit, type MachineState, type Plan, Problem, type Procedure, type RunNow, type Stage, type Started, type Stopping, answer, api } from "../api/client";
 import type { Document, Json } from "../job/document";
 import { Engine, EngineFailure } from "./engine";
 import { type Changes, Told } from "./told";
@@ -100,6 +100,10 @@ export interface RunFacts {
   procedure: Procedure;
   events: Record<string, unknown>[];
   newest: Document;
+  /** Of the log what its safety tests go by; by machine the moment of its first sign-off (s since 1970), and now. */
+  entries: Record<string, unknown>[];
+  signed_s: Record<string, number>;
+  now_s: number | null;
 }
 
 /** A commissioning run by its events as it is now. */
@@ -110,6 +114,18 @@ export function runOf(run: RunFacts, key: string | null = null): Promise<RunNow>
 /** What a log comes to against the plan. */
 export function runningOf(document: Document, entries: Entry[], key: string | null = null): Promise<Stage> {
   return ask({ ask: "running", document, entries }, key, () => answer(api.POST("/api/running", { body: { document, entries: entries as unknown as Record<string, unknown>[] } })));
+}
+
+/** What is due on a job: its schedule and its safety tests. */
+export function dueOf(document: Document, entries: Entry[], signed_s: Record<string, number>, key: string | null = null): Promise<Due> {
+  const asked = { document, entries: entries as unknown as Record<string, unknown>[], signed_s, now_s: Date.now() / 1000 };
+  return ask({ ask: "due", ...asked }, key, () => answer(api.POST("/api/due", { body: asked })));
+}
+
+/** What a visit reads now, with what was read last. */
+export function visitOf(document: Document, entries: Entry[], key: string | null = null): Promise<VisitField[]> {
+  const asked = { document, entries: entries as unknown as Record<string, unknown>[], now_s: Date.now() / 1000 };
+  return ask({ ask: "visit", ...asked }, key, () => answer(api.POST("/api/visit", { body: asked })));
 }
 
 export interface AskedOfFault {

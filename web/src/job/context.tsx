@@ -141,12 +141,14 @@ export function useJobRecords(): JobRecords {
       if (!run.procedure) throw new Error("its procedure is not here yet");
       const own = records.filter((r) => r.owner === run.id);
       // Of several runs most are as they were: only what changed is reckoned again.
-      const of = [run.signed?.at, run.signedHere?.at, run.refusal?.title, ...own.map((r) => `${r.id}${r.refusal ? "x" : ""}`)].join();
+      const tested = entriesOf(records).filter((e) => TESTED.has(String(e["kind"])));
+      const hour = Math.floor(Date.now() / 3_600_000);
+      const of = [hour, ...tested.map((e) => String(e["id"])), run.signed?.at, run.signedHere?.at, run.refusal?.title, ...own.map((r) => `${r.id}${r.refusal ? "x" : ""}`)].join();
       const waiting = own.filter((r) => r.sent === 0).length;
       const last = reckoned.current.get(run.id);
       if (last?.of === of && last.document === document) return { ...last.run, waiting };
       const counted = own.filter((r) => r.refusal === null).map((r) => r.body);
-      const found = await runOf({ procedure: run.procedure, events: counted, newest: document }, `run ${run.id}`);
+      const found = await runOf({ procedure: run.procedure, events: counted, newest: document, entries: forTests(records), signed_s: firstSigned(kept.map((r) => ({ unit: r.unit, signed: r.signed ?? r.signedHere }))), now_s: Date.now() / 1000 }, `run ${run.id}`);
       const signed = run.signed ?? run.signedHere;
       const made: Run = { ...found, gates: signed ? [] : found.gates, id: run.id, job: id, unit: run.unit, signed, signedHere: run.signed === null && run.signedHere !== null, refusal: run.refusal, waiting };
       reckoned.current.set(run.id, { of, document, run: made });
@@ -194,6 +196,24 @@ export function useJobRecords(): JobRecords {
     };
   }, [runs, document, id]);
   return { runs, entries: entries ?? NO_ENTRIES, running, machines };
+}
+
+// What the safety tests of a machine go by, beside the first line of the log.
+const TESTED = new Set(["safety_test", "changed_over", "undone"]);
+
+const entriesOf = (records: KeptRecord[]): Record<string, unknown>[] => records.filter((r) => r.kind === "entry" && r.refusal === null).map((r) => r.body);
+
+function forTests(records: KeptRecord[]): Record<string, unknown>[] {
+  const all = entriesOf(records);
+  const first = all.find((e) => e["kind"] !== "kit");
+  return [...(first ? [first] : []), ...all.filter((e) => e !== first && TESTED.has(String(e["kind"])))];
+}
+
+/** By machine the moment of its first sign-off, in s since 1970. */
+export function firstSigned(runs: { unit: string; signed: { at: string } | null }[]): Record<string, number> {
+  const found: Record<string, number> = {};
+  for (const { unit, signed } of runs) if (signed) found[unit] = Math.min(found[unit] ?? Infinity, Date.parse(signed.at) / 1000);
+  return found;
 }
 
 const SETTLED_MS = 250;

@@ -772,6 +772,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/visit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Visit Of
+         * @description What a visit reads now, with what was read last; nothing is kept.
+         */
+        post: operations["visit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/due": {
         parameters: {
             query?: never;
@@ -4742,21 +4762,13 @@ export interface components {
         };
         /**
          * WindowOut
-         * @description A series in a window: `step_s` a point; the middle, least, most, mean and count of each that holds readings.
+         * @description What an inlet may take, Pa gauge.
          */
         WindowOut: {
-            /** Step S */
-            step_s: number;
-            /** At S */
-            at_s: number[];
-            /** Least */
-            least: number[];
-            /** Most */
-            most: number[];
-            /** Mean */
-            mean: number[];
-            /** Count */
-            count: number[];
+            /** Low Pa */
+            low_pa: number;
+            /** High Pa */
+            high_pa: number;
         };
         /**
          * DocumentIn
@@ -5546,6 +5558,64 @@ export interface components {
             gates: string[];
         };
         /**
+         * LookOut
+         * @description One look to choose.
+         */
+        LookOut: {
+            /** Value */
+            value: string;
+            /** Reads */
+            reads: string;
+        };
+        /**
+         * VisitFieldOut
+         * @description One thing a visit reads: its last reading and what is expected; outside of least and most a value is asked about once.
+         */
+        VisitFieldOut: {
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+            /** Label */
+            label: string;
+            /** Body */
+            body: {
+                [key: string]: unknown;
+            };
+            /** Kind */
+            kind: string;
+            /** Last */
+            last: number | string | null;
+            /** Last S */
+            last_s: number | null;
+            /** Expected */
+            expected: number | null;
+            /** Least */
+            least: number | null;
+            /** Most */
+            most: number | null;
+            /** Step */
+            step: number;
+            /** Looks */
+            looks: components["schemas"]["LookOut"][];
+        };
+        /**
+         * VisitIn
+         * @description A job document and its log, and now (s since 1970).
+         */
+        VisitIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Entries */
+            entries: {
+                [key: string]: unknown;
+            }[];
+            /** Now S */
+            now_s: number;
+        };
+        /**
          * DueOut
          * @description What is due on a job, and its safety tests.
          */
@@ -5635,6 +5705,24 @@ export interface components {
             newest: number;
             /** Begins At */
             begins_at: string;
+        };
+        /**
+         * ChartOut
+         * @description A series in a window: `step_s` a point; the middle, least, most, mean and count of each that holds readings.
+         */
+        ChartOut: {
+            /** Step S */
+            step_s: number;
+            /** At S */
+            at_s: number[];
+            /** Least */
+            least: number[];
+            /** Most */
+            most: number[];
+            /** Mean */
+            mean: number[];
+            /** Count */
+            count: number[];
         };
         /**
          * OutboxOut
@@ -11093,6 +11181,129 @@ export interface operations {
             };
         };
     };
+    visit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VisitIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitFieldOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
     due: {
         parameters: {
             query?: never;
@@ -11485,7 +11696,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["WindowOut"];
+                    "application/json": components["schemas"]["ChartOut"];
                 };
             };
             /** @description Bad Request */

@@ -1,34 +1,13 @@
 // In which order the whole job is stopped, from what feeds what; and what fails first if one thing ends now.
-import { useEffect, useState } from "react";
-import type { Stopping } from "../../api/client";
+import type { Entry, Stopping } from "../../api/client";
 import { useQuantities } from "../../app/context";
 import { stopOrderOf } from "../../engine/ask";
-import { Stale } from "../../engine/engine";
-import { countedOf, useJob, useRecords } from "../../job/context";
+import type { Document } from "../../job/document";
+import { useOfTheLog } from "./useAsked";
 
-const LOOK_AGAIN_MS = 60_000;
+const ask = (document: Document, entries: Entry[]) => stopOrderOf(document, entries, Math.floor(Date.now() / 1000));
 
-export function useStopping(): Stopping | null {
-  const { document } = useJob();
-  const { entries } = useRecords();
-  const [found, setFound] = useState<Stopping | null>(null);
-  const [turn, setTurn] = useState(0);
-  useEffect(() => {
-    const timer = setInterval(() => setTurn((n) => n + 1), LOOK_AGAIN_MS);
-    return () => clearInterval(timer);
-  }, []);
-  useEffect(() => {
-    let old = false;
-    stopOrderOf(document, countedOf(entries), Math.floor(Date.now() / 1000)).then(
-      (made) => old || setFound(made),
-      (problem: unknown) => problem instanceof Stale || old || setFound(null),
-    );
-    return () => {
-      old = true;
-    };
-  }, [document, entries, turn]);
-  return found;
-}
+export const useStopping = (): Stopping | null => useOfTheLog(ask);
 
 /** Both, side by side where there is room. */
 export function StopOrder() {

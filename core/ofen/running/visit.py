@@ -1,0 +1,230 @@
+"""What a visit reads: the fields that each machine wants at this hour, with what was read last, what is expected now, and what is not plausible."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from math import inf
+from typing import Any
+
+from ..document import specs
+from ..numerics import rounded
+from ..plan import Plan
+from .entries import KINDS, counted, newest, seconds
+from .fuel_left import PlannedSupply, left_of
+from .output import PlannedMachine
+from .rate import rate_of_use
+
+HOUR_S = 3600.0
+# Up to here a vessel is lifted onto a scale; larger ones are read by their float gauge.
+SCALE_MOST_KG = 60.0
+VENTED_NOT = ("direct_forced_air", "radiant_cylinder", "radiant_cartridge", "catalytic")
+# How far a reading may lie from the last one, and what a press of + or - changes it by, in SI (from memory).
+APART = {"temperature": 15.0, "voltage": 12.0, "current": 25.0, "frequency": 2.0, "share_ppm": 20e-6}
+STEPS = {
+    "mass": 0.1,
+    "temperature": 1.0,
+    "voltage": 1.0,
+    "current": 0.5,
+    "frequency": 0.1,
+    "share_ppm": 1e-6,
+    "fraction": 0.05,
+    "length": 0.01,
+    "volume": 1.0,
+    "duration": 360.0,
+}
+# So much more or less than the rate says is still plausible: three times as fast, or a slip of the scale.
+FASTER = 3.0
+SLIP_KG = 1.0
+
+
+@dataclass(frozen=True)
+class Field:
+    """One thing to read: what it is called and of, the entry it becomes less its value, its last reading, what is expected now.
+
+    From `least` to `most` a value is taken without a question; None where there is nothing to hold it against. A field with `looks`
+    is chosen, not typed.
+    """
+
+    key: str
+    name: str
+    label: str
+    body: dict[str, Any]
+    kind: str
+    last: Any = None
+    last_s: float | None = None
+    expected: float | None = None
+    least: float | None = None
+    most: float | None = None
+    step: float = 1.0
+    looks: tuple[tuple[str, str], ...] = ()
+
+    def to_json(self) -> dict[str, Any]:
+        """Return it as plain data.
+
+        Source: common practice.
+        """
+        return {
+            "key": self.key,
+            "name": self.name,
+            "label": self.label,
+            "body": self.body,
+            "kind": self.kind,
+            "last": self.last,
+            "last_s": self.last_s,
+            "expected": self.expected,
+            "least": self.least,
+            "most": self.most,
+            "step": self.step,
+            "looks": [{"value": v, "reads": r} for v, r in self.looks],
+        }
+
+
+def wanted(made: Plan, entries: Iterable[Any], now_s: float) -> list[Field]:
+    """Return what a visit reads now, in the order of the way: fuel, machines, what is round them.
+
+    Arguments: made, the plan; entries of the log without faults; now_s since 1970.
+    Source: common practice: what each class of machine is read by; once a day what changes slowly.
+    """
+    log = newest(counted(entries))
+    found = [f for s in made.planned.supplies for f in _supply(made, s, log, now_s)]
+    found += [f for m in made.planned.machines for f in _machine(m, log, now_s)]
+    return [*found, *_round_them(made, log, now_s)]
+
+
+def _supply(made: Plan, supply: PlannedSupply, log: list[dict[str, Any]], now_s: float) -> Iterator[Field]:
+    if not supply.machines and supply.fuel != "propane":
+        return
+    own = made.planned.own(supply, log)
+    rate = rate_of_use(left_of(supply, own, made.planned.barometer_pa).weighings)
+    per_s = max(0.0, rate.kg_per_s) if rate else None
+    if supply.is_piped:
+        yield _amount(supply, "meter", None, own, log, now_s, None, grows=True)
+        return
+    if supply.vessel and supply.vessel.full_kg > SCALE_MOST_KG:
+        count = supply.count or 1
+        use = per_s / supply.vessel.full_kg * 0.8 / count if per_s is not None else None
+        for n in range(1, count + 1):
+            yield _amount(supply, "gauge", n, own, log, now_s, use)
+    elif supply.vessel:
+        count = supply.count or 1
+        for n in range(1, count + 1):
+            yield _amount(supply, "weight", n, own, log, now_s, per_s / count if per_s is not None else None)
+    elif supply.tank:
+        means = "dip" if supply.tank.shape else "gauge"
+        full = supply.full_kg
+        use = per_s / full if per_s is not None and full and means == "gauge" else None
+        for n in range(1, supply.tank.count + 1):
+            yield _amount(supply, means, n, own, log, now_s, use)
+    if supply.fuel == "propane":
+        yield _look(supply.id, supply.name, "frost", log)
+
+
+LABELS = {"weight": "Vessel {n} on the scale", "gauge": "Gauge of {n}", "dip": "Dipstick of {n}", "meter": "Gas meter"}
+
+
+def _amount(
+    supply: PlannedSupply,
+    kind: str,
+    vessel: int | None,
+    own: list[dict[str, Any]],
+    log: list[dict[str, Any]],
+    now_s: float,
+    use_per_s: float | None,
+    grows: bool = False,
+) -> Field:
+    """A reading of fuel: expected is the last one less what the rate takes since; a rise is asked about, for it may be a refill."""
+    read = [e for e in own if e["kind"] == kind and (vessel is None or (e.get("vessel") or 1) == vessel)]
+    changed = [e for e in own if e["kind"] in ("changed_over", "delivered")]
+    body: dict[str, Any] = {"kind": kind, "subject": supply.id}
+    if vessel is not None:
+        body["vessel"] = vessel
+    last, last_s = (read[-1]["value"], seconds(read[-1]["at"])) if read else (None, None)
+    expected = least = most = None
+    if last is not None and last_s is not None and not (changed and seconds(changed[-1]["at"]) >= last_s):
+        gone = (use_per_s or 0.0) * max(0.0, now_s - last_s)
+        slip = SLIP_KG if kind == "weight" else 0.05 if kind == "gauge" else 0.02
+        expected = None if use_per_s is None else max(0.0, last - gone)
+        least = last if grows else (max(0.0, last - FASTER * gone - slip) if use_per_s is not None else None)
+        most = inf if grows else last + slip
+    quantity = specs(KINDS[kind])["value"].kind
+    label = LABELS[kind].format(n=vessel)
+    return Field(
+        ".".join(str(p) for p in (supply.id, kind, vessel) if p is not None),
+        supply.name,
+        label,
+        body,
+        quantity,
+        last,
+        last_s,
+        None if expected is None else rounded(expected),
+        least,
+        None if most == inf else most,
+        STEPS[quantity],
+    )
+
+
+def _machine(machine: PlannedMachine, log: list[dict[str, Any]], now_s: float) -> Iterator[Field]:
+    heater = machine.heater
+    if heater is None:
+        for kind, where in (("volts", "l1_n"), ("amperes", "l1"), ("hertz", None), ("hours", None)):
+            yield _read(machine.id, machine.name, kind, where, log)
+        if _since(log, "oil", machine.id, now_s) >= 8 * HOUR_S:
+            yield _look(machine.id, machine.name, "oil", log)
+        return
+    if heater.airflow_m3_per_s:
+        yield _read(machine.id, machine.name, "air", "out", log)
+        yield _read(machine.id, machine.name, "air", "in", log)
+    if heater.heater_class == "air_12v":
+        yield _read(machine.id, machine.name, "volts", "battery", log)
+    if heater.heater_class in ("radiant_cylinder", "radiant_cartridge", "pot_burner", "catalytic"):
+        yield _read(machine.id, machine.name, "surface", "face" if heater.heater_class != "pot_burner" else "flue", log)
+    if heater.heater_class != "catalytic":
+        yield _look(machine.id, machine.name, "flame", log)
+
+
+def _round_them(made: Plan, log: list[dict[str, Any]], now_s: float) -> Iterator[Field]:
+    heaters = [m.heater for m in made.planned.machines if m.heater]
+    if heaters:
+        yield _read("", "Round them", "air", "space", log)
+        yield _read("", "Round them", "air", "outside", log)
+    if any(h.heater_class in VENTED_NOT or h.indoors != "never" for h in heaters):
+        yield _read("", "Round them", "co", None, log)
+    yield _look("", "Round them", "smell", log)
+    if _since(log, "weather", "", now_s) >= 24 * HOUR_S:
+        yield _look("", "Round them", "weather", log)
+
+
+def _since(log: list[dict[str, Any]], kind: str, subject: str, now_s: float) -> float:
+    read = [e for e in log if e["kind"] == kind and e.get("subject", "") in (subject, "")]
+    return now_s - seconds(read[-1]["at"]) if read else inf
+
+
+def _own(log: list[dict[str, Any]], kind: str, where: str | None, subject: str) -> list[dict[str, Any]]:
+    return [e for e in log if e["kind"] == kind and e.get("where") == where and e.get("subject", "") in (subject, "")]
+
+
+def _read(subject: str, name: str, kind: str, where: str | None, log: list[dict[str, Any]]) -> Field:
+    cls = KINDS[kind]
+    spec = specs(cls)["value"]
+    read = _own(log, kind, where, subject)
+    last, last_s = (read[-1]["value"], seconds(read[-1]["at"])) if read else (None, None)
+    least = most = None
+    if last is not None and spec.kind in APART:
+        least, most = last - APART[spec.kind], last + APART[spec.kind]
+    elif last is not None and kind == "hours":
+        least = last
+    body = {"kind": kind, "subject": subject} | ({"where": where} if where else {})
+    words = dict(specs(cls)["where"].options).get(where, "") if where else ""
+    label = words if kind == "air" else f"{cls.TITLE}, {words}" if words else cls.TITLE
+    key = ".".join(p for p in (subject, kind, where) if p)
+    return Field(key, name, label, body, spec.kind, last, last_s, last, least, most, STEPS[spec.kind])
+
+
+def _look(subject: str, name: str, kind: str, log: list[dict[str, Any]]) -> Field:
+    cls = KINDS[kind]
+    read = _own(log, kind, None, subject)
+    last, last_s = (read[-1]["look"], seconds(read[-1]["at"])) if read else (None, None)
+    body = {"kind": kind, "subject": subject}
+    key = ".".join(p for p in (subject, kind) if p)
+    return Field(key, name, str(cls.TITLE), body, "look", last, last_s, looks=specs(cls)["look"].options)

@@ -1,0 +1,186 @@
+// The log: a row a visit, by day, filtered by kind and machine; a visit is corrected in its place, and what was wrong stays visible.
+import { Select } from "@headlessui/react";
+import { useMemo, useState } from "react";
+import { v7 as uuidv7 } from "uuid";
+import type { LogKind } from "../../api/client";
+import { moment, useQuantities, useSurroundings } from "../../app/context";
+import { type LoggedEntry, useJobStore, useRecords } from "../../job/context";
+import type { RecordBody } from "../../outbox/db";
+import { readTyped } from "../../ui/JobField";
+import { Button } from "../../ui/controls";
+import { PhotoView } from "../commissioning/PhotoView";
+import { labelOf, quantityOf, wordsOf } from "./kinds";
+import { BOX } from "./When";
+import type { Keep, Names } from "./RunningStage";
+import { type VisitRow, byDay } from "./visits";
+
+const DAYS = 7;
+
+export function Log({ keep, names }: { keep: Keep; names: Names }) {
+  const { vocabulary } = useSurroundings();
+  const { entries } = useRecords();
+  const [kind, setKind] = useState("");
+  const [of, setOf] = useState("");
+  const [days, setDays] = useState(DAYS);
+  const found = useMemo(() => byDay(entries, (e) => (kind === "" || e.kind === kind) && (of === "" || (e.subject ?? "") === of)), [entries, kind, of]);
+  const there = new Set(entries.map((e) => e.kind));
+  const subjects = [...new Set(entries.flatMap((e) => (e.subject ? [e.subject] : [])))];
+  if (entries.every((e) => e.kind === "kit")) return null;
+  return (
+    <section id="log" aria-label="Log" className="mt-5 border-t-[1.5px] border-frame pt-2">
+      <div className="flex flex-wrap items-center gap-2 pb-1">
+        <h3 className="mr-auto font-bold">Log</h3>
+        <Select aria-label="Kind" value={kind} onChange={(e) => setKind(e.target.value)} className="rounded-sm border border-edge bg-card px-1 py-0.5">
+          <option value="">every kind</option>
+          {vocabulary.log_kinds
+            .filter((k) => there.has(k.kind as LoggedEntry["kind"]))
+            .map((k) => (
+              <option key={k.kind} value={k.kind}>
+                {k.title}
+              </option>
+            ))}
+        </Select>
+        {subjects.length > 1 ? (
+          <Select aria-label="Machine or supply" value={of} onChange={(e) => setOf(e.target.value)} className="rounded-sm border border-edge bg-card px-1 py-0.5">
+            <option value="">of everything</option>
+            {subjects.map((id) => (
+              <option key={id} value={id}>
+                {names.get(id) ?? id}
+              </option>
+            ))}
+          </Select>
+        ) : null}
+      </div>
+      {found.length === 0 ? <p className="text-muted">Nothing of that kind is in the log.</p> : null}
+      {found.slice(0, days).map((d) => (
+        <section key={d.day} aria-label={d.day} className="pb-2">
+          <h4 className="border-b border-rule text-small text-muted">{new Date(`${d.day}T12:00`).toLocaleDateString([], { weekday: "long", day: "numeric", month: "long", year: "numeric" })}</h4>
+          <ul>
+            {d.visits.map((v) => (
+              <Visit key={v.id} visit={v} keep={keep} names={names} kinds={vocabulary.log_kinds} />
+            ))}
+          </ul>
+        </section>
+      ))}
+      {found.length > days ? <Button onClick={() => setDays(days + DAYS)}>Earlier: {found.length - days} more days</Button> : null}
+    </section>
+  );
+}
+
+interface VisitProps {
+  visit: VisitRow;
+  keep: Keep;
+  names: Names;
+  kinds: LogKind[];
+}
+
+function Visit({ visit, keep, names, kinds }: VisitProps) {
+  const q = useQuantities();
+  const { id: job, role } = useJobStore();
+  const [correcting, correct] = useState(false);
+  const kindOf = (e: LoggedEntry) => kinds.find((k) => k.kind === e.kind);
+  const shown = (e: LoggedEntry) => {
+    const kind = kindOf(e);
+    const spec = quantityOf(kind);
+    const value = "value" in e && typeof e.value === "number" && spec?.kind ? q.show(e.value, spec.kind, 4) : "";
+    return [value, wordsOf(e, kind)].filter(Boolean).join(", ");
+  };
+  const several = new Set(visit.entries.map((e) => e.subject ?? "")).size > 1;
+  const here = visit.entries.some((e) => !e.sent);
+  const refused = visit.entries.find((e) => e.refusal);
+  return (
+    <li className="grid grid-cols-[3.5rem_1fr_auto] gap-2 border-b border-hair py-1 text-small">
+      <span className="text-muted">{new Date(visit.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" })}</span>
+      <span className="min-w-0">
+        <span className="flex flex-wrap gap-x-3 gap-y-0.5">
+          {visit.entries.map((e) => (
+            <span key={e.id}>
+              <span className="text-muted">{labelOf(e, kindOf(e))}</span>
+              {several && e.subject ? <span className="text-muted"> · {names.get(e.subject) ?? e.subject}</span> : null} <b>{shown(e)}</b>
+              {e.corrects ? <span className="text-muted"> corrected{e.by ? ` by ${e.by}` : ""}</span> : null}
+              {e.remark ? <span className="block">{e.remark}</span> : null}
+              {e.kind === "note" && "photo" in e && e.photo ? <PhotoView job={job} photo={e.photo} shows="Picture of this visit" /> : null}
+            </span>
+          ))}
+        </span>
+        {visit.corrected.map((e) => (
+          <span key={e.id} className="block text-muted line-through">
+            {labelOf(e, kindOf(e))} {shown(e)}
+          </span>
+        ))}
+        <span className="block text-muted">
+          {visit.by}
+          {here ? <span className="ml-1.5 text-ember-ink">here only</span> : null}
+          {refused?.refusal ? <span className="ml-1.5 text-stop">{refused.refusal.title}: see what waits</span> : null}
+        </span>
+      </span>
+      {role === "guest" || !visit.entries.some((e) => "value" in e && typeof e.value === "number") ? (
+        <span />
+      ) : (
+        <span>
+          <Button look="quiet" onClick={() => correct(!correcting)}>
+            Correct<span className="sr-only"> the visit of {moment(visit.at)}</span>
+          </Button>
+        </span>
+      )}
+      {correcting ? <Correction visit={visit} kinds={kinds} keep={keep} done={() => correct(false)} /> : null}
+    </li>
+  );
+}
+
+interface CorrectionProps {
+  visit: VisitRow;
+  kinds: LogKind[];
+  keep: Keep;
+  done: () => void;
+}
+
+/** The whole visit once more, each value as it was typed: what is changed takes the place of what was wrong. */
+function Correction({ visit, kinds, keep, done }: CorrectionProps) {
+  const { person } = useSurroundings();
+  const q = useQuantities();
+  const fields = visit.entries.flatMap((entry) => {
+    const spec = quantityOf(kinds.find((k) => k.kind === entry.kind));
+    return spec?.kind && "value" in entry && typeof entry.value === "number" ? [{ entry, spec, was: entry.as_typed || q.field(entry.value, spec.kind) }] : [];
+  });
+  const [texts, setTexts] = useState<Record<string, string>>({});
+  const read = fields.map((f) => ({ ...f, text: texts[f.entry.id] ?? f.was, read: readTyped(texts[f.entry.id] ?? f.was, f.spec, q) }));
+  const changed = read.filter((f) => f.text !== f.was);
+  const wrong = changed.some((f) => !f.read.ok || typeof f.read.value !== "number");
+  const correct = async () => {
+    const records = changed.flatMap(({ entry, text, read: now }): RecordBody[] => {
+      if (!now.ok || typeof now.value !== "number") return [];
+      const { id: corrects, sent: _sent, refusal: _refusal, ...old } = entry;
+      return [{ ...old, id: uuidv7(), value: now.value, as_typed: text, corrects, by: person.name }];
+    });
+    if (await keep(records)) done();
+  };
+  return (
+    <form
+      aria-label="Correction"
+      className="col-span-3 grid gap-1 bg-card p-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        if (changed.length > 0 && !wrong) void correct();
+      }}
+    >
+      {read.map((f) => (
+        <label key={f.entry.id} className="grid grid-cols-[1fr_9rem] items-center gap-2">
+          <span>{labelOf(f.entry, kinds.find((k) => k.kind === f.entry.kind))}</span>
+          <input value={f.text} onChange={(e) => setTexts({ ...texts, [f.entry.id]: e.target.value })} className={`${BOX} text-right`} />
+          {f.text !== f.was && !f.read.ok ? (
+            <span role="alert" className="col-span-2 text-stop">
+              {f.read.error}
+            </span>
+          ) : null}
+        </label>
+      ))}
+      <div className="flex gap-2 pt-1">
+        <Button type="submit" look="act" disabled={changed.length === 0 || wrong}>
+          Record correction
+        </Button>
+        <Button onClick={done}>Leave it</Button>
+      </div>
+    </form>
+  );
+}

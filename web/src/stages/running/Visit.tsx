@@ -1,0 +1,272 @@
+// A visit at the unit: one reading after the other, what was read last beside it, one next action; saved as one.
+import { useState } from "react";
+import { Link, useNavigate, useParams } from "react-router";
+import type { VisitField } from "../../api/client";
+import { type Quantities, moment, useQuantities, useSurroundings } from "../../app/context";
+import { useJob, useJobStore, useRecords } from "../../job/context";
+import { textAt } from "../../job/document";
+import { isFull } from "../../outbox/device";
+import { pictureOf } from "../../outbox/photos";
+import { Button, Skeleton } from "../../ui/controls";
+import { When } from "./When";
+import { useVisit } from "./useAsked";
+import { type VisitForm, useVisitForm } from "./useVisitForm";
+import { type Answer, lastWords, stepped } from "./visiting";
+
+const KEYS = ["1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫"];
+
+export function Visit() {
+  const { jobId = "" } = useParams();
+  const { document } = useJob();
+  const { role } = useJobStore();
+  const { entries } = useRecords();
+  const fields = useVisit();
+  const last = entries.findLast((e) => e.kind !== "kit");
+  return (
+    <div className="mx-auto flex w-full max-w-xl flex-1 flex-col text-[1.0625rem]">
+      <header className="flex items-center gap-3 border-b-[1.5px] border-frame bg-rail px-4 py-2.5">
+        <Link to={`/jobs/${jobId}/running`} className="min-h-12 content-center pr-2 underline">
+          Leave
+        </Link>
+        <h1 className="min-w-0 flex-1 truncate text-base font-bold leading-tight">{textAt(document, "name")}</h1>
+        <p className="text-body text-muted">{last ? `last ${moment(last.at, "short")}` : "first visit"}</p>
+      </header>
+      {role === "guest" ? <p className="px-4 pt-3 text-ink-2">You are a guest in this team: you may read, not change.</p> : null}
+      {fields && role !== "guest" ? <Reading job={jobId} fields={fields} /> : fields ? null : <div className="p-4"><Skeleton /></div>}
+    </div>
+  );
+}
+
+function Reading({ job, fields }: { job: string; fields: VisitField[] }) {
+  const form = useVisitForm(fields);
+  const navigate = useNavigate();
+  const q = useQuantities();
+  const [chosen, choose] = useState(fields[0]?.key ?? "");
+  const [asked, ask] = useState(false);
+  const [more, showMore] = useState(false);
+  const at = Math.max(0, fields.findIndex((f) => f.key === chosen));
+  const field = fields[at];
+  const answer = form.answers[at];
+  const next = fields[at + 1];
+  if (!field || !answer) return <p className="p-4">Nothing of this job is read yet: it has no machine and no fuel.</p>;
+  const question = form.questionOf(field);
+  const goOn = () => {
+    ask(false);
+    if (next) choose(next.key);
+  };
+  const on = () => {
+    if (answer.error) return;
+    if (question) ask(true);
+    else goOn();
+  };
+  const save = async () => {
+    if (form.doubtful) {
+      choose(form.doubtful.key);
+      ask(true);
+    } else if (await form.save()) await navigate(`/jobs/${job}/running#log`);
+  };
+  const type = (text: string) => {
+    ask(false);
+    form.type(field, text);
+  };
+  const looks = fields.filter((f) => f.looks.length > 0 && f.last !== null && form.textOf(f) === "");
+  return (
+    <>
+      <main className="flex-1">
+        <ol aria-label="Readings">
+          {fields.map((f, n) => (
+            <Row key={f.key} field={f} answer={form.answers[n] as Answer} here={f.key === field.key} first={f.name !== fields[n - 1]?.name} choose={() => choose(f.key)} q={q} />
+          ))}
+        </ol>
+      </main>
+      <section aria-label="Next action" className="sticky bottom-0 border-t-[1.5px] border-frame bg-rail px-4 pb-4 pt-2">
+        {form.trouble || answer.error ? (
+          <p role="alert" className="pb-1 text-stop">
+            {form.trouble || answer.error}
+          </p>
+        ) : null}
+        {asked && question ? (
+          <div role="alert" className="pb-2">
+            <p className="pb-2 font-medium">{question}</p>
+            <div className="grid grid-cols-2 gap-2">
+              <Button
+                large
+                onClick={() => {
+                  form.agree(field);
+                  goOn();
+                }}
+              >
+                It is so
+              </Button>
+              <Button large onClick={() => type("")}>
+                Type it again
+              </Button>
+            </div>
+          </div>
+        ) : more ? (
+          <More job={job} form={form} />
+        ) : field.looks.length > 0 ? (
+          <Looks
+            field={field}
+            chosen={form.textOf(field)}
+            choose={(value) => {
+              type(value);
+              goOn();
+            }}
+          />
+        ) : (
+          <Keypad field={field} text={form.textOf(field)} type={type} enter={on} q={q} />
+        )}
+        {looks.length > 1 && field.looks.length > 0 && !more ? (
+          <div className="pt-2">
+            <Button large onClick={() => looks.forEach((f) => form.type(f, String(f.last)))}>
+              All {looks.length} looks as last time
+            </Button>
+          </div>
+        ) : null}
+        <div className="grid grid-cols-[7rem_1fr] gap-2.5 pt-2">
+          <Button large onClick={() => showMore(!more)}>
+            {more ? "Readings" : "Photo, remark"}
+          </Button>
+          {next && !more ? (
+            <Button large look="act" disabled={answer.error !== ""} onClick={on}>
+              Next: {next.label.toLowerCase()}
+            </Button>
+          ) : (
+            <Button large look="act" disabled={!form.ready} onClick={() => void save()}>
+              Save the visit
+            </Button>
+          )}
+        </div>
+        {next && !more && form.read > 0 ? (
+          <div className="pt-2">
+            <Button disabled={!form.ready} onClick={() => void save()}>
+              Save now, {form.read} of {fields.length} read
+            </Button>
+          </div>
+        ) : null}
+      </section>
+    </>
+  );
+}
+
+interface RowProps {
+  field: VisitField;
+  answer: Answer;
+  here: boolean;
+  /** Whether it is the first of its machine or supply. */
+  first: boolean;
+  choose: () => void;
+  q: Quantities;
+}
+
+function Row({ field, answer, here, first, choose, q }: RowProps) {
+  return (
+    <li className={here ? "border-l-4 border-ember bg-card" : "border-l-4 border-transparent"}>
+      {first ? <p className="border-b border-hair px-3 pt-2 text-small text-muted">{field.name}</p> : null}
+      <button type="button" aria-current={here ? "step" : undefined} onClick={choose} className="grid min-h-14 w-full grid-cols-[1fr_auto] items-center gap-3 border-b border-rule px-3 py-1 text-left">
+        <span className="min-w-0">
+          <span className={here ? "font-bold" : ""}>{field.label}</span>
+          <span className="block text-body text-muted">{lastWords(field, q)}</span>
+        </span>
+        <span className={`text-lg font-semibold ${answer.value === null ? "text-muted" : answer.error ? "text-stop" : ""}`}>
+          {answer.value === null ? (field.looks.length > 0 ? "—" : (q.split(0, field.kind).unit || "—")) : answer.shown}
+          {answer.value !== null ? <span className="pl-1.5 text-good">✓</span> : null}
+        </span>
+      </button>
+    </li>
+  );
+}
+
+interface KeypadProps {
+  field: VisitField;
+  text: string;
+  type: (text: string) => void;
+  enter: () => void;
+  q: Quantities;
+}
+
+/** A number typed with a thumb, or one step up and down from the last. */
+function Keypad({ field, text, type, enter, q }: KeypadProps) {
+  const by = (sign: number) => type(stepped(field, text, sign, q));
+  return (
+    <>
+      <div className="grid grid-cols-[4.25rem_1fr_4.25rem] gap-2">
+        <Button large onClick={() => by(-1)}>
+          <span aria-hidden="true">−</span>
+          <span className="sr-only">Less</span>
+        </Button>
+        <input aria-label={`${field.label}, reading`} value={text} inputMode="none" autoComplete="off" onChange={(e) => type(e.target.value)} onKeyDown={(e) => e.key === "Enter" && enter()} placeholder={q.split(0, field.kind).unit} className="min-w-0 rounded-sm border-2 border-frame bg-card px-3 text-right text-huge font-bold placeholder:text-muted" />
+        <Button large onClick={() => by(1)}>
+          <span aria-hidden="true">+</span>
+          <span className="sr-only">More</span>
+        </Button>
+      </div>
+      <div className="mt-2 grid grid-cols-3 gap-1.5 sm:hidden">
+        {KEYS.map((k) => (
+          <button key={k} type="button" aria-label={k === "⌫" ? "Delete the last digit" : k} onClick={() => type(k === "⌫" ? text.slice(0, -1) : text + k)} className="min-h-12 rounded-sm border-[1.5px] border-edge bg-card text-xl font-semibold">
+            {k}
+          </button>
+        ))}
+      </div>
+      <div className="grid grid-cols-2 gap-2 pt-2">
+        <Button disabled={typeof field.last !== "number"} onClick={() => typeof field.last === "number" && type(q.field(field.last, field.kind))}>
+          Same as last
+        </Button>
+        <Button disabled={text !== "" || !/^[-−]?$/.test(text)} onClick={() => type("-")}>
+          Below zero
+        </Button>
+      </div>
+    </>
+  );
+}
+
+function Looks({ field, chosen, choose }: { field: VisitField; chosen: string; choose: (value: string) => void }) {
+  return (
+    <fieldset className="grid gap-1.5">
+      <legend className="sr-only">{field.label}</legend>
+      {field.looks.map((o) => (
+        <button key={o.value} type="button" aria-pressed={chosen === o.value} onClick={() => choose(o.value)} className={`min-h-12 rounded-sm border-[1.5px] px-3 text-left font-medium ${chosen === o.value ? "border-ember bg-ember-wash" : "border-edge bg-card"}`}>
+          {o.reads}
+          {field.last === o.value ? <span className="pl-2 font-normal text-muted">last time</span> : null}
+        </button>
+      ))}
+    </fieldset>
+  );
+}
+
+/** A picture and words beside the readings, and another hour than now. */
+function More({ job, form }: { job: string; form: VisitForm }) {
+  const { device } = useSurroundings();
+  const [trouble, setTrouble] = useState("");
+  const take = async (file: File | undefined) => {
+    if (!file) return;
+    setTrouble("");
+    try {
+      form.put("photo", await device.keepPhoto(job, await pictureOf(file)));
+    } catch (problem) {
+      if (isFull(problem)) setTrouble("This device has no room left: the picture was not kept.");
+      else if (problem instanceof Error) setTrouble(problem.message);
+    }
+  };
+  return (
+    <div className="grid gap-2">
+      <label className="grid gap-1">
+        <span className="font-medium">
+          Remark <span className="font-normal text-muted">the keyboard’s microphone types it too</span>
+        </span>
+        <textarea value={form.remark} maxLength={400} rows={3} onChange={(e) => form.put("remark", e.target.value)} className="w-full rounded-sm border-[1.5px] border-edge bg-card px-3 py-2" />
+      </label>
+      <When value={form.when} put={(text) => form.put("when", text)} />
+      <label className="grid min-h-12 cursor-pointer place-items-center rounded-sm border-[1.5px] border-frame bg-card px-4 font-semibold focus-within:outline-2">
+        {form.photo ? "Picture taken: take it again" : "Take a picture"}
+        <input type="file" accept="image/*" capture="environment" aria-label="Picture of this visit" className="sr-only" onChange={(e) => void take(e.target.files?.[0])} />
+      </label>
+      {trouble ? (
+        <p role="alert" className="text-stop">
+          {trouble}
+        </p>
+      ) : null}
+    </div>
+  );
+}
