@@ -7,7 +7,7 @@ from uuid import UUID
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from django.utils import timezone
-from ninja import Router
+from ninja import Router, Schema
 from ninja.throttling import UserRateThrottle
 
 from jobs.actions import newest
@@ -17,7 +17,8 @@ from ofen.plan import plan
 from ofen_server.schemas import REFUSALS
 from teams import access
 
-from . import cards, dxf, report
+from . import cards, dxf, feeds, report
+from .models import Feed
 
 router = Router(tags=["handover"])
 
@@ -69,3 +70,54 @@ def drawing_dxf(request: HttpRequest, job_id: UUID) -> HttpResponse:
     job = access.the(Job, access.person_of(request), pk=job_id)
     shapes = plan(load_as_far(newest(job).document)[0]).stage("siting").tables.get("drawing", [])
     return _attachment(dxf.site_dxf(shapes), "image/vnd.dxf", f"job-{job.pk}-site.dxf")
+
+
+class FeedIn(Schema):
+    """Of what a calendar is wanted: one job, all of the team, or all that the person sees."""
+
+    scope: Literal["job", "team", "person"]
+    job: UUID | None = None
+
+
+class FeedOut(Schema):
+    """A feed that was made; its address is told only when it is made."""
+
+    id: UUID
+    scope: Literal["job", "team", "person"]
+    job: UUID | None
+    name: str
+    made_at: str
+    read_at: str | None
+    address: str | None
+
+
+def _feed(feed: Feed, address: str | None = None) -> dict[str, object]:
+    return {
+        "id": feed.pk,
+        "scope": feed.scope,
+        "job": feed.job_id,
+        "name": feed.job.name if feed.job else feed.team.name,
+        "made_at": feed.made_at.isoformat(),
+        "read_at": feed.read_at.isoformat() if feed.read_at else None,
+        "address": address,
+    }
+
+
+@router.get("/feeds", response={200: list[FeedOut], **REFUSALS}, operation_id="feeds")
+def feeds_of(request: HttpRequest) -> list[dict[str, object]]:
+    """The person's calendars."""
+    return [_feed(f) for f in feeds.mine(access.person_of(request)).select_related("team")]
+
+
+@router.post("/feeds", response={200: FeedOut, **REFUSALS}, operation_id="make_feed")
+def make_feed(request: HttpRequest, given: FeedIn) -> dict[str, object]:
+    """Make a calendar; its secret address is told this once."""
+    feed, secret = feeds.make(access.person_of(request), given.scope, given.job)
+    return _feed(feed, request.build_absolute_uri(f"/calendar/{secret}.ics"))
+
+
+@router.delete("/feeds/{feed_id}", response={200: list[FeedOut], **REFUSALS}, operation_id="revoke_feed")
+def revoke_feed(request: HttpRequest, feed_id: UUID) -> list[dict[str, object]]:
+    """Take a calendar back: its address shows nothing any more."""
+    feeds.revoke(access.person_of(request), feed_id)
+    return feeds_of(request)

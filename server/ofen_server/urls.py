@@ -4,6 +4,8 @@ from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponseBase
 from django.urls import path, re_path
 
+from handover import feeds
+
 from . import errors
 from .api import api
 
@@ -21,6 +23,7 @@ def shell(request: HttpRequest) -> HttpResponseBase:
 urlpatterns = [
     path("api/", api.urls),
     re_path(r"^api/.*$", errors.not_found),
+    path("calendar/<str:secret>.ics", feeds.read),
     re_path(r"^(?!assets/|static/).*$", shell),
 ]
 handler404 = "ofen_server.errors.not_found"

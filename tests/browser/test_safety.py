@@ -149,7 +149,7 @@ def test_a_reading_of_yesterday_is_entered_with_its_own_time_and_a_correction_ke
     expect(page.get_by_role("button", name="Record correction")).to_be_disabled()
     right.fill("55 °C")
     right.press("Enter")
-    expect(page.get_by_text("corrected", exact=True)).to_have_count(1)
+    expect(entry.get_by_text("corrected by")).to_have_count(1)
 
 
 def test_the_keys_are_listed_and_do_what_they_say(at_work: Page, served: Served) -> None:

@@ -221,11 +221,18 @@ def test_output_beside_input_with_the_error_of_both(depot: dict[str, Any]) -> No
     error = next(i.value for i in share.inputs if i.name == "give or take")
     # The airflow of the sheet is good for 15 %, two thermometers for 1.4 K of 40: by hand 15.4 %.
     assert error == pytest.approx(0.154, abs=0.01)
-    assert "running.efficiency.impossible" not in codes(report)
+    # Twice as much as the fuel of so slow a rate can give: it was on for a part of the time.
+    assert "running.efficiency.on_part" in codes(running(single, [*weights([0, 6, 12, 24], 0.8), *air]))
+    hungry = running(single, [*weights([0, 6, 12, 24], 3.4), *air])
+    assert "running.efficiency.low" in codes(hungry)
+    fits = next(f for f in report.figures if f.key.endswith(".efficiency")).value
+    rate = 2.0 * fits / plan(load(single)).planned.supplies[0].efficiency
+    assert "running.efficiency.as_planned" in codes(running(single, [*weights([0, 6, 12, 24], rate), *air]))
     measured = running(single, [*weights([0, 6, 12, 24], 2.0), *air, entry(3, 12, "airflow", 0.45)])
     assert measured.value("running.heater-1.output_w") == pytest.approx(0.45 / 0.5 * report.value("running.heater-1.output_w"))
-    slow = running(single, [*weights([0, 6, 12, 24], 0.5), *air])
-    assert "running.efficiency.impossible" in codes(slow)
+    metered = [*weights([0, 6, 12, 24], 2.0), *air, entry(3, 0, "hours", 0.0), entry(4, 24, "hours", 12 * HOUR_S)]
+    half = next(f for f in running(single, metered).figures if f.key.endswith(".efficiency"))
+    assert half.value == pytest.approx(fits / 2)
 
 
 def test_a_sets_load_by_volts_and_amperes_and_by_its_counter() -> None:

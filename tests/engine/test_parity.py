@@ -13,7 +13,8 @@ import pytest
 from ofen.call import Desk, answer
 from ofen.job import load
 from ofen.plan import plan
-from teams.management.commands.load_demo import _log, commissioning_events
+from teams.demo_log import demo_log
+from teams.management.commands.load_demo import commissioning_events
 from tests.conftest import ROOT, example
 
 from .generated import document
@@ -97,7 +98,7 @@ def test_runs_logs_refusals_and_the_vocabulary_are_the_same_byte_for_byte() -> N
         questions.append(asked("run", document=job, unit="heater-1", events=events[:9], newest=job))
         questions.append(asked("document", document=job))
         questions.append(asked("run", procedure=sealed, events=[{"kind": "party"}], newest=job))
-        entries = _log(uuid.UUID(int=9), name, begun + timedelta(hours=2))
+        entries = demo_log(uuid.UUID(int=9), name, begun + timedelta(hours=2))
         for count in (0, 1, 20, len(entries)):
             questions.append(asked("running", document=job, entries=entries[:count]))
         questions.append(asked("running", document=job, entries=[{"kind": "mood"}]))

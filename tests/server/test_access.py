@@ -40,6 +40,10 @@ SHARED = {
     ("post", "/api/stop-order"),
     ("post", "/api/due"),
     ("post", "/api/visit"),
+    # Held by tests/server/test_feeds.py.
+    ("get", "/api/feeds"),
+    ("post", "/api/feeds"),
+    ("delete", "/api/feeds/{feed_id}"),
     # Held by tests/server/test_logbook.py.
     ("get", "/api/board"),
     ("get", "/api/board/day"),

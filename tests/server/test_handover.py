@@ -58,7 +58,8 @@ def test_the_report_has_plan_with_working_checks_and_log(demo: Caller) -> None:
         "Vessel on the scale 6",
         "does not replace the maker",
     ):
-        assert expected in text, expected
+        # However a line of the table is broken.
+        assert expected in " ".join(text.split()), expected
 
 
 def test_the_report_of_an_empty_job_is_a_report(me: Caller) -> None:

@@ -124,12 +124,13 @@ def _odd(report: StageReport, supply: PlannedSupply, found: Left) -> None:
         report.judge("running.fuel.not_readable", supply.id, f"{supply.at}.liquid", count=(float(len(found.impossible)), "count"))
     split = fillings(found.weighings, found.coarse_kg)
     for before, after in pairwise(split):
-        # A logged one is marked; what only rose was filled by somebody who did not write it down.
-        if not after[0].fresh:
+        # What only rose was filled by somebody who did not write it down. Weighed and changed at one visit, both have its time.
+        logged = any(before[-1].at_s <= r <= after[0].at_s for r in found.refills)
+        if not logged and not after[0].fresh:
             rose = (after[0].left_kg - before[-1].left_kg, "mass")
             when = (after[0].at_s, "moment")
             report.judge("running.fuel.refill_unlogged", supply.id, "running", name=supply.name, rose=rose, when=when)
-        elif found.means == "meter" and not any(before[-1].at_s < r <= after[0].at_s for r in found.refills):
+        elif found.means == "meter" and not logged:
             when = (after[0].at_s, "moment")
             report.judge("running.meter.went_back", supply.id, "running", name=supply.name, when=when)
 
@@ -301,10 +302,12 @@ def compare(
     names: Mapping[str, str],
     made: Mapping[str, Gives],
 ) -> None:
-    """Put output beside input, of supplies that feed just one machine: what the machine makes of its fuel, with the error.
+    """Put output beside input, of supplies that feed just one machine: what it makes of its fuel, or how long it was on.
 
+    With an hour meter the share of the time is known, and the efficiency comes of it; without one the efficiency of the sheet tells
+    how much of the time the burner can have been on.
     Arguments: report; supplies; used, by supply; names of the machines; made, what each gives.
-    Source: output ÷ gross input; the errors of both added in squares.
+    Source: output × share of the time ÷ gross input; the errors of both added in squares.
     """
     for supply in supplies:
         if len(supply.machines) != 1 or supply.id not in used or supply.machines[0] not in made:
@@ -312,16 +315,31 @@ def compare(
         machine, taken = supply.machines[0], used[supply.id]
         gives = made[machine]
         error = sqrt(gives.error**2 + taken.error**2)
+        name = names.get(machine, machine)
+        duty = 1.0 if gives.duty is None else gives.duty
         share = report.add(
             figure(
                 f"running.{machine}.efficiency",
-                f"{names.get(machine, machine)}: what comes out of its fuel",
-                gives.w / taken.gross_w,
+                f"{name}: what comes out of its fuel" + ("" if gives.duty else ", were it on all the time"),
+                gives.w * duty / taken.gross_w,
                 "fraction",
-                "output ÷ gross input, burner on all the time",
-                [("output", gives.w, "heat_flow"), ("input", taken.gross_w, "heat_flow"), ("give or take", error, "fraction")],
+                "output × share of the time ÷ gross input",
+                [
+                    ("output", gives.w, "heat_flow"),
+                    ("on, of the time", duty, "fraction"),
+                    ("input", taken.gross_w, "heat_flow"),
+                    ("give or take", error, "fraction"),
+                ],
                 "errors added in squares",
             )
         )
-        if share * (1 - error) > 1.0:
-            report.judge("running.efficiency.impossible", machine, "running", found=(share, "fraction"), error=(error, "fraction"))
+        usual = supply.efficiency
+        if usual is None:
+            continue
+        at = {"found": (share, "fraction"), "usual": (usual, "fraction"), "error": (error, "fraction"), "name": name}
+        if share * (1 - error) > usual:
+            report.judge("running.efficiency.on_part", machine, "running", on=(usual / share, "fraction"), **at)
+        elif share * (1 + error) < usual:
+            report.judge("running.efficiency.low", machine, "running", **at)
+        else:
+            report.judge("running.efficiency.as_planned", machine, "running", **at)

@@ -37,11 +37,11 @@ class PlannedMachine:
 
 @dataclass(frozen=True)
 class Gives:
-    """What a machine gives (W), how far that may be off as a share of it, and by what it was found."""
+    """What a machine gives (W), how far that may be off as a share of it, and the share of the time it runs by its hour meter."""
 
     w: float
     error: float
-    by: str
+    duty: float | None
 
 
 def assess(report: StageReport, machine: PlannedMachine, altitude_m: float | None, entries: list[dict[str, Any]]) -> Gives | None:
@@ -86,7 +86,15 @@ def assess(report: StageReport, machine: PlannedMachine, altitude_m: float | Non
             apart=given,
             name=machine.name,
         )
-    return Gives(watts, error, made.formula)
+    return Gives(watts, error, _duty(entries))
+
+
+def _duty(entries: list[dict[str, Any]]) -> float | None:
+    read = [(seconds(e["at"]), e["value"]) for e in entries if e["kind"] == "hours"]
+    if len(read) < 2 or read[-1][0] - read[0][0] < TOGETHER_S:
+        return None
+    share = (read[-1][1] - read[0][1]) / (read[-1][0] - read[0][0])
+    return share if 0 < share <= 1.02 else None
 
 
 Measured = tuple[float, Figure, float]

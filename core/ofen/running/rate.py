@@ -21,6 +21,7 @@ MOST_POINTS = 120
 WANDERS_BELOW, LESS_BY, WANDERS_LEAST = 1.8, 0.01, 1.0
 LEAST_FOR_WANDERING = 5
 AS_GOOD_AS_KNOWN = 30
+ENOUGH = 5
 RATE_HOLDS = 0.98
 LEFT_HOLDS = 0.80
 
@@ -119,11 +120,17 @@ def rate_of_use(weighings: Sequence[Weighing], coarse_kg: float = COARSE_KG) -> 
     if not slopes:
         return None
     middle = median(slopes)
-    off = tuple(w.id for f in found for w in _far_off(f, middle, coarse_kg))
+    off = tuple(w.id for f in found for w in _far_off(f, _own_slope(f, middle), coarse_kg))
     if off:
         named = set(off)
         lines = [_drawn_together(f) for f in fillings([w for w in weighings if w.id not in named], coarse_kg)]
     return _fitted(lines, off, len(weighings) - len(off), coarse_kg)
+
+
+def _own_slope(filling: list[Weighing], usual: float) -> float:
+    """The median slope of one filling, where it has enough weighings to tell: a cold spell is no slip of the scale."""
+    slopes = _slopes(_drawn_together(filling)) if len(filling) >= ENOUGH else []
+    return median(slopes) if slopes else usual
 
 
 def _far_off(filling: list[Weighing], middle: float, coarse_kg: float) -> list[Weighing]:

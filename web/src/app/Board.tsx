@@ -3,6 +3,7 @@ import { useQuery } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { type BoardLine, Problem, type StopOfDay, answer, api } from "../api/client";
+import { Calendars } from "../stages/running/Calendars";
 import { farOff } from "../stages/running/farOff";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
@@ -28,7 +29,9 @@ export function Board() {
           <Button onClick={() => print()}>Print</Button>
         </span>
       </header>
-      <main className="mx-auto max-w-5xl px-5 py-4 print:max-w-none">{route ? <Route /> : <Lines />}</main>
+      <main className="mx-auto max-w-5xl px-5 py-4 print:max-w-none">{route ? <Route /> : <Lines />}
+        <Calendars job={null} />
+      </main>
     </div>
   );
 }
@@ -79,7 +82,7 @@ function Line({ line }: { line: BoardLine }) {
         ))}
         <span className="block text-small text-muted">
           {line.logged_at ? `last visit ${moment(line.logged_at, "short")}` : ""}
-          {line.visit_at && !line.gone_quiet ? ` · next ${farOff(seconds(line.visit_at), now)}` : ""}
+          {line.visit_at && !line.gone_quiet ? ` · next visit ${farOff(seconds(line.visit_at), now)}` : ""}
         </span>
       </span>
       <Link to={`/jobs/${line.id}/visit`} className="no-print inline-flex min-h-12 items-center rounded-sm border-[1.5px] border-frame bg-card px-4 font-semibold">

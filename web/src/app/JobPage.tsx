@@ -52,7 +52,6 @@ const BESIDE: Record<string, { word: string; page: () => React.ReactNode }> = {
   kit: { word: "Kit list", page: KitList },
   faults: { word: "Fault finder", page: FaultFinder },
   unit: { word: "At the unit", page: UnitPage },
-  visit: { word: "Visit", page: Visit },
 };
 
 export function JobPage() {
@@ -149,8 +148,8 @@ function Stages() {
   const { runs, entries, running, machines } = useRecords();
   const hasLittleRoom = useLittleRoom();
   useEffect(() => {
-    document.title = `${textAt(job, "name")} · ${(beside ?? here)?.word ?? ""} · Ofen`;
-  }, [job, here, beside]);
+    document.title = `${textAt(job, "name")} · ${stage === "visit" ? "Visit" : ((beside ?? here)?.word ?? "")} · Ofen`;
+  }, [job, here, beside, stage]);
   useScrollToHash(plan !== null);
   useFromTheTop(stage);
   const reading = stage === "commissioning" || stage === "running";
@@ -163,6 +162,7 @@ function Stages() {
   const stages = useMemo(() => withLog(wholeStages(plan), entries.length > 0 ? running : null), [plan, entries, running]);
   const run = runs.find((r) => r.id === runId);
   if (run) return <HandsMode run={run} others={runs.filter((r) => r.id !== run.id)} base={base} />;
+  if (stage === "visit") return <Visit />;
   const Page = (beside ?? here)?.page ?? NeedStage;
   if (beside)
     return (

@@ -1,4 +1,4 @@
-"""Load the made-up demo: a team, its person, two jobs with commissioning and two days of log, three still planned, a shelf of instruments."""
+"""Load the made-up demo: a team, its person, jobs with commissioning and two weeks of log, a shelf of instruments."""
 
 import uuid
 from datetime import datetime, timedelta
@@ -12,14 +12,16 @@ from fieldwork import actions as fieldwork
 from instruments.models import Instrument, Trial
 from jobs import actions as jobs
 from jobs import examples
+from jobs.attention import gathered
 from jobs.models import Job
 from logbook import actions as logbook
-from ofen.catalogue import shipped
 from ofen.commissioning.procedure import Procedure
 from ofen.instruments.shelf import FORMAT, dump
 from ofen.instruments.shelf import load as load_instrument
 from ofen.job import load
 from ofen.plan import plan
+from ofen_server.batches import LARGEST_BATCH
+from teams.demo_log import DAYS, LIKE, demo_log
 from teams.management.commands.add_person import add
 from teams.models import Person, Team
 
@@ -41,18 +43,21 @@ class Command(BaseCommand):
         """Make what is not there yet."""
         person = add(NAME, TEAM, PASSWORD, "Mirel Ofner")
         now = timezone.now().replace(second=0, microsecond=0)
-        for name, hours_ago in (("tram-depot", 52), ("canvas-hall", 50)):
+        for n, name in enumerate(LIKE):
             job_id = uuid.uuid5(SPACE, name)
             if not Job.objects.filter(pk=job_id).exists():
-                jobs.make(person, examples.document(name), job_id)
-                begun = now - timedelta(hours=hours_ago)
-                _commission(person, job_id, begun)
-                logbook.keep(person, job_id, _log(job_id, name, begun + timedelta(hours=3)))
-        for name in ("seedling-house", "valve-house", "pontoon-cabin"):
-            if not Job.objects.filter(pk=uuid.uuid5(SPACE, name)).exists():
-                jobs.make(person, examples.document(name), uuid.uuid5(SPACE, name))
+                with gathered():
+                    _make(person, name, job_id, now - timedelta(days=DAYS, hours=3 + n))
         _shelf(person, now)
         self.stdout.write(f"demo loaded: sign in as {NAME} with {PASSWORD}")
+
+
+def _make(person: Person, name: str, job_id: uuid.UUID, begun: datetime) -> None:
+    jobs.make(person, examples.document(name), job_id)
+    _commission(person, job_id, begun)
+    entries = demo_log(job_id, name, begun + timedelta(hours=2))
+    for n in range(0, len(entries), LARGEST_BATCH):
+        logbook.keep(person, job_id, entries[n : n + LARGEST_BATCH])
 
 
 # What the crew has in the van: key, name, kind, serial, days since its calibration, hours since it was tried.
@@ -89,19 +94,24 @@ def _shelf(person: Person, now: datetime) -> None:
 
 def _commission(person: Person, job_id: uuid.UUID, begun: datetime) -> None:
     document = jobs.document_of(jobs.newest(Job.objects.get(pk=job_id)))
-    for n, procedure in enumerate(plan(load(document)).procedures):
+    made = plan(load(document))
+    for n, procedure in enumerate(made.procedures):
         run_id = uuid.uuid5(job_id, f"run {procedure.unit}")
         at = begun + timedelta(hours=n)
         run = fieldwork.begin(person, job_id, run_id, procedure.unit, at=at.isoformat())
         events = commissioning_events(fieldwork.procedure_of(run), run_id, at)
         fieldwork.keep(person, run_id, events)
-        fieldwork.sign_off(person, run_id, events[-1]["at"])
+        # Where the plan itself has a Stop, nobody signs.
+        if not fieldwork.now(run, made).gates:
+            fieldwork.sign_off(person, run_id, events[-1]["at"])
 
 
 def commissioning_events(procedure: Procedure, run_id: uuid.UUID, begun: datetime) -> list[dict[str, Any]]:
     """Return the events of a whole commissioning, with a leaking joint and a reading out of limits on the way."""
     events: list[dict[str, Any]] = []
     clock = begun
+    # Those readings are of propane at the heaters of the first two.
+    fits = procedure.key.endswith("_lp")
 
     def add(kind: str, after_s: int, **body: Any) -> None:
         nonlocal clock
@@ -112,52 +122,12 @@ def commissioning_events(procedure: Procedure, run_id: uuid.UUID, begun: datetim
         if step.KIND == "photo":
             add("step_skipped", 20, step=step.id, reason="Camera left in the van.")
             continue
-        if step.id == "manifold":
+        if step.id == "manifold" and fits:
             add("reading_taken", 90, step=step.id, value=896.7, as_typed="3.6 inwc")
-        for n, (after_s, event) in enumerate(step.done_well(READINGS)):
+        for n, (after_s, event) in enumerate(step.done_well(READINGS if fits else {})):
             body = {k: v for k, v in event.items() if k != "kind"}
             if n == 2 and event["kind"] == "joint_tested":
                 add("joint_tested", 30, **body | {"tight": False})
                 add("remark", 60, text="Tightened a quarter turn.")
             add(event["kind"], int(after_s) + 7, **body)
     return events
-
-
-def _log(job_id: uuid.UUID, name: str, begun: datetime) -> list[dict[str, Any]]:
-    document = examples.document(name)
-    storage = document["supplies"][0]["storage"]
-    vessel = shipped().vessels[storage["vessel"]]
-    kg_per_h = {"tram-depot": 1.55, "canvas-hall": 2.1}[name] / storage["count"]
-    entries: list[dict[str, Any]] = []
-
-    def add(at: datetime, kind: str, subject: str, value: float, unit: str, **more: Any) -> None:
-        entries.append(
-            {
-                "id": str(uuid.uuid5(job_id, f"log {len(entries)}")),
-                "kind": kind,
-                "at": at.isoformat(),
-                "subject": subject,
-                "visit": str(uuid.uuid5(job_id, at.isoformat())),
-                "value": round(value, 1),
-                "as_typed": f"{value:.1f} {unit}",
-                **more,
-            }
-        )
-
-    heaters = [u["id"] for u in document["equipment"]["heaters"]]
-    for hour in range(0, 49, 6):
-        at = begun + timedelta(hours=hour)
-        for n in range(1, storage["count"] + 1):
-            # Cylinders of a bank never empty quite alike; the scale reads to 0.1 kg.
-            uneven = 0.15 * ((n * 7 + hour) % 5 - 2) if hour > 0 else 0.0
-            gross = vessel.tare_kg + vessel.full_kg - kg_per_h * hour + uneven
-            add(at, "weight", document["supplies"][0]["id"], gross, "kg", vessel=n)
-        night = -3.5 if (hour // 6) % 4 in (1, 2) else 1.5
-        add(at, "air", "", night, "°C", where="outside")
-        if not hour:
-            continue
-        back = 11.5 if name == "tram-depot" else 15.0
-        for n, heater in enumerate(heaters):
-            add(at, "air", heater, back, "°C", where="in")
-            add(at, "air", heater, back + 40.5 + 0.6 * n + (hour % 4) * 0.4, "°C", where="out")
-    return entries

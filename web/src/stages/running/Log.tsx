@@ -12,7 +12,7 @@ import { PhotoView } from "../commissioning/PhotoView";
 import { labelOf, quantityOf, wordsOf } from "./kinds";
 import { BOX } from "./When";
 import type { Keep, Names } from "./RunningStage";
-import { type VisitRow, byDay } from "./visits";
+import { type VisitRow, byDay, together } from "./visits";
 
 const DAYS = 7;
 
@@ -27,7 +27,7 @@ export function Log({ keep, names }: { keep: Keep; names: Names }) {
   const subjects = [...new Set(entries.flatMap((e) => (e.subject ? [e.subject] : [])))];
   if (entries.every((e) => e.kind === "kit")) return null;
   return (
-    <section id="log" aria-label="Log" className="mt-5 border-t-[1.5px] border-frame pt-2">
+    <section id="log" aria-label="Log" aria-live="off" className="mt-5 border-t-[1.5px] border-frame pt-2">
       <div className="flex flex-wrap items-center gap-2 pb-1">
         <h3 className="mr-auto font-bold">Log</h3>
         <Select aria-label="Kind" value={kind} onChange={(e) => setKind(e.target.value)} className="rounded-sm border border-edge bg-card px-1 py-0.5">
@@ -85,7 +85,15 @@ function Visit({ visit, keep, names, kinds }: VisitProps) {
     const value = "value" in e && typeof e.value === "number" && spec?.kind ? q.show(e.value, spec.kind, 4) : "";
     return [value, wordsOf(e, kind)].filter(Boolean).join(", ");
   };
-  const several = new Set(visit.entries.map((e) => e.subject ?? "")).size > 1;
+  const groups = together(visit.entries, kinds.map((k) => k.kind));
+  // One unit for them all, at the end.
+  const row = (all: LoggedEntry[]) => {
+    const kind = quantityOf(kindOf(all[0] as LoggedEntry))?.kind;
+    const parts = all.flatMap((e) => (kind && "value" in e && typeof e.value === "number" ? [q.split(e.value, kind, 4)] : []));
+    return `${parts.map((p) => p.number).join(" · ")} ${parts[0]?.unit ?? ""}`;
+  };
+  // Whose it is says itself where there is one of the kind.
+  const several = (kind: string) => new Set(visit.entries.filter((e) => e.kind === kind).map((e) => e.subject ?? "")).size > 1;
   const here = visit.entries.some((e) => !e.sent);
   const refused = visit.entries.find((e) => e.refusal);
   return (
@@ -93,22 +101,27 @@ function Visit({ visit, keep, names, kinds }: VisitProps) {
       <span className="text-muted">{new Date(visit.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" })}</span>
       <span className="min-w-0">
         <span className="flex flex-wrap gap-x-3 gap-y-0.5">
-          {visit.entries.map((e) => (
-            <span key={e.id}>
-              <span className="text-muted">{labelOf(e, kindOf(e))}</span>
-              {several && e.subject ? <span className="text-muted"> · {names.get(e.subject) ?? e.subject}</span> : null} <b>{shown(e)}</b>
-              {e.corrects ? <span className="text-muted"> corrected{e.by ? ` by ${e.by}` : ""}</span> : null}
-              {e.remark ? <span className="block">{e.remark}</span> : null}
-              {e.kind === "note" && "photo" in e && e.photo ? <PhotoView job={job} photo={e.photo} shows="Picture of this visit" /> : null}
-            </span>
-          ))}
+          {groups.map(([e, ...others]) =>
+            e ? (
+              <span key={e.id}>
+                <span className="text-muted">
+                  {others.length > 0 ? (kindOf(e)?.title ?? "") : labelOf(e, kindOf(e))}
+                  {several(e.kind) && e.subject ? ` · ${names.get(e.subject) ?? e.subject}` : ""}
+                </span>{" "}
+                <b>{others.length > 0 ? row([e, ...others]) : shown(e)}</b>
+                {[e, ...others].some((x) => x.corrects) ? <span className="text-muted"> corrected by {[e, ...others].find((x) => x.corrects)?.by || "somebody"}</span> : null}
+                {e.remark ? <span> {e.remark}</span> : null}
+                {e.kind === "note" && "photo" in e && e.photo ? <PhotoView job={job} photo={e.photo} shows="Picture of this visit" /> : null}
+              </span>
+            ) : null,
+          )}
         </span>
         {visit.corrected.map((e) => (
           <span key={e.id} className="block text-muted line-through">
             {labelOf(e, kindOf(e))} {shown(e)}
           </span>
         ))}
-        <span className="block text-muted">
+        <span className="text-muted">
           {visit.by}
           {here ? <span className="ml-1.5 text-ember-ink">here only</span> : null}
           {refused?.refusal ? <span className="ml-1.5 text-stop">{refused.refusal.title}: see what waits</span> : null}

@@ -10,11 +10,13 @@ import type { RecordBody } from "../../outbox/db";
 import { isFull } from "../../outbox/device";
 import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
+import { Calendars } from "./Calendars";
 import { ChangeOvers } from "./ChangeOver";
 import { DueList } from "./DueList";
 import { fieldsOf } from "./kinds";
 import { Log } from "./Log";
 import { Readings } from "./Readings";
+import { SeriesChart } from "./SeriesChart";
 import { StopOrder } from "./StopOrder";
 import { momentOf } from "./visiting";
 import { BOX, When } from "./When";
@@ -55,11 +57,17 @@ export function RunningStage() {
           <DueList />
           <Readings />
           <Other keep={keep} />
-          <Log keep={keep} names={names} />
+          <Calendars job={jobId} />
         </>
       }
       stage={running}
-      choices={<StopOrder />}
+      choices={
+        <>
+          <SeriesChart names={names} />
+          <Log keep={keep} names={names} />
+          <StopOrder />
+        </>
+      }
     >
       {running ? <Weights stage={running} /> : null}
     </StagePart>

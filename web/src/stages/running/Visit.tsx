@@ -1,5 +1,5 @@
 // A visit at the unit: one reading after the other, what was read last beside it, one next action; saved as one.
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 import type { VisitField } from "../../api/client";
 import { type Quantities, moment, useQuantities, useSurroundings } from "../../app/context";
@@ -13,7 +13,15 @@ import { useVisit } from "./useAsked";
 import { type VisitForm, useVisitForm } from "./useVisitForm";
 import { type Answer, lastWords, stepped } from "./visiting";
 
-const KEYS = ["1", "2", "3", "4", "5", "6", "7", "8", "9", ".", "0", "⌫"];
+const KEYS = ["1", "2", "3", "⌫", "4", "5", "6", "±", "7", "8", "9", ".", "0"];
+const NAMES: Record<string, string> = { "⌫": "Delete the last digit", "±": "Below zero" };
+
+/** What stands there after a key. */
+function pressed(text: string, key: string): string {
+  if (key === "⌫") return text.slice(0, -1);
+  if (key === "±") return text.startsWith("-") ? text.slice(1) : `-${text}`;
+  return text + key;
+}
 
 export function Visit() {
   const { jobId = "" } = useParams();
@@ -22,28 +30,60 @@ export function Visit() {
   const { entries } = useRecords();
   const fields = useVisit();
   const last = entries.findLast((e) => e.kind !== "kit");
+  const name = textAt(document, "name");
+  const when = last ? `last visit ${moment(last.at, "short")}` : "first visit";
+  if (fields && role !== "guest") return <Reading job={jobId} fields={fields} name={name} when={when} />;
   return (
-    <div className="mx-auto flex w-full max-w-xl flex-1 flex-col text-[1.0625rem]">
-      <header className="flex items-center gap-3 border-b-[1.5px] border-frame bg-rail px-4 py-2.5">
-        <Link to={`/jobs/${jobId}/running`} className="min-h-12 content-center pr-2 underline">
+    <Frame job={jobId} name={name} when={when}>
+      <main className="p-4">{role === "guest" ? <p className="text-ink-2">You are a guest in this team: you may read, not change.</p> : <Skeleton />}</main>
+    </Frame>
+  );
+}
+
+interface FrameProps {
+  job: string;
+  name: string;
+  /** When somebody was here last, in words. */
+  when: string;
+  /** What may be done at any step. */
+  save?: React.ReactNode;
+  children: React.ReactNode;
+}
+
+function Frame({ job, name, when, save, children }: FrameProps) {
+  return (
+    <div className="mx-auto flex h-dvh w-full max-w-xl flex-col text-[1.0625rem]">
+      <header className="flex items-center gap-3 border-b-[1.5px] border-frame bg-rail px-4 py-1.5">
+        <Link to={`/jobs/${job}/running`} className="min-h-12 content-center pr-2 underline">
           Leave
         </Link>
-        <h1 className="min-w-0 flex-1 truncate text-base font-bold leading-tight">{textAt(document, "name")}</h1>
-        <p className="text-body text-muted">{last ? `last ${moment(last.at, "short")}` : "first visit"}</p>
+        <div className="min-w-0 flex-1">
+          <h1 className="truncate text-base font-bold leading-tight">{name}</h1>
+          <p className="truncate text-body text-muted">{when}</p>
+        </div>
+        {save}
       </header>
-      {role === "guest" ? <p className="px-4 pt-3 text-ink-2">You are a guest in this team: you may read, not change.</p> : null}
-      {fields && role !== "guest" ? <Reading job={jobId} fields={fields} /> : fields ? null : <div className="p-4"><Skeleton /></div>}
+      {children}
     </div>
   );
 }
 
-function Reading({ job, fields }: { job: string; fields: VisitField[] }) {
+interface ReadingProps {
+  job: string;
+  fields: VisitField[];
+  name: string;
+  when: string;
+}
+
+function Reading({ job, fields, name, when }: ReadingProps) {
   const form = useVisitForm(fields);
   const navigate = useNavigate();
   const q = useQuantities();
   const [chosen, choose] = useState(fields[0]?.key ?? "");
   const [asked, ask] = useState(false);
   const [more, showMore] = useState(false);
+  const box = useRef<HTMLOListElement>(null);
+  useEffect(() => box.current?.querySelector("[aria-current]")?.scrollIntoView({ block: "center" }), [chosen]);
   const at = Math.max(0, fields.findIndex((f) => f.key === chosen));
   const field = fields[at];
   const answer = form.answers[at];
@@ -71,15 +111,26 @@ function Reading({ job, fields }: { job: string; fields: VisitField[] }) {
   };
   const looks = fields.filter((f) => f.looks.length > 0 && f.last !== null && form.textOf(f) === "");
   return (
-    <>
-      <main className="flex-1">
-        <ol aria-label="Readings">
+    <Frame
+      job={job}
+      name={name}
+      when={when}
+      save={
+        next && form.read > 0 ? (
+          <Button large disabled={!form.ready} onClick={() => void save()}>
+            Save, {form.read} read
+          </Button>
+        ) : null
+      }
+    >
+      <main className="min-h-0 flex-1 overflow-y-auto">
+        <ol ref={box} aria-label="Readings">
           {fields.map((f, n) => (
             <Row key={f.key} field={f} answer={form.answers[n] as Answer} here={f.key === field.key} first={f.name !== fields[n - 1]?.name} choose={() => choose(f.key)} q={q} />
           ))}
         </ol>
       </main>
-      <section aria-label="Next action" className="sticky bottom-0 border-t-[1.5px] border-frame bg-rail px-4 pb-4 pt-2">
+      <section aria-label="Next action" className="border-t-[1.5px] border-frame bg-rail px-4 pb-3 pt-2">
         {form.trouble || answer.error ? (
           <p role="alert" className="pb-1 text-stop">
             {form.trouble || answer.error}
@@ -138,15 +189,8 @@ function Reading({ job, fields }: { job: string; fields: VisitField[] }) {
             </Button>
           )}
         </div>
-        {next && !more && form.read > 0 ? (
-          <div className="pt-2">
-            <Button disabled={!form.ready} onClick={() => void save()}>
-              Save now, {form.read} of {fields.length} read
-            </Button>
-          </div>
-        ) : null}
       </section>
-    </>
+    </Frame>
   );
 }
 
@@ -196,26 +240,21 @@ function Keypad({ field, text, type, enter, q }: KeypadProps) {
           <span aria-hidden="true">−</span>
           <span className="sr-only">Less</span>
         </Button>
-        <input aria-label={`${field.label}, reading`} value={text} inputMode="none" autoComplete="off" onChange={(e) => type(e.target.value)} onKeyDown={(e) => e.key === "Enter" && enter()} placeholder={q.split(0, field.kind).unit} className="min-w-0 rounded-sm border-2 border-frame bg-card px-3 text-right text-huge font-bold placeholder:text-muted" />
+        <input aria-label={`${field.label}, reading`} value={text} inputMode="none" autoComplete="off" onChange={(e) => type(e.target.value)} onKeyDown={(e) => e.key === "Enter" && enter()} placeholder={q.split(0, field.kind).unit} className="min-w-0 rounded-sm border-2 border-frame bg-card px-3 text-right text-huge font-bold placeholder:text-lg placeholder:font-normal placeholder:text-muted" />
         <Button large onClick={() => by(1)}>
           <span aria-hidden="true">+</span>
           <span className="sr-only">More</span>
         </Button>
       </div>
-      <div className="mt-2 grid grid-cols-3 gap-1.5 sm:hidden">
+      <div className="mt-2 grid grid-cols-4 gap-1.5 sm:hidden">
         {KEYS.map((k) => (
-          <button key={k} type="button" aria-label={k === "⌫" ? "Delete the last digit" : k} onClick={() => type(k === "⌫" ? text.slice(0, -1) : text + k)} className="min-h-12 rounded-sm border-[1.5px] border-edge bg-card text-xl font-semibold">
+          <button key={k} type="button" aria-label={NAMES[k] ?? k} onClick={() => type(pressed(text, k))} className={`min-h-12 rounded-sm border-[1.5px] border-edge bg-card text-xl font-semibold ${k === "0" ? "col-span-2" : ""}`}>
             {k}
           </button>
         ))}
-      </div>
-      <div className="grid grid-cols-2 gap-2 pt-2">
-        <Button disabled={typeof field.last !== "number"} onClick={() => typeof field.last === "number" && type(q.field(field.last, field.kind))}>
+        <button type="button" disabled={typeof field.last !== "number"} onClick={() => typeof field.last === "number" && type(q.field(field.last, field.kind))} className="col-span-2 min-h-12 rounded-sm border-[1.5px] border-edge bg-card font-semibold disabled:opacity-50">
           Same as last
-        </Button>
-        <Button disabled={text !== "" || !/^[-−]?$/.test(text)} onClick={() => type("-")}>
-          Below zero
-        </Button>
+        </button>
       </div>
     </>
   );

@@ -44,3 +44,17 @@ export function byDay(all: LoggedEntry[], fits: (entry: LoggedEntry) => boolean 
   for (const v of shown) days.set(dayOf(v.at), [...(days.get(dayOf(v.at)) ?? []), v]);
   return [...days].map(([day, own]) => ({ day, visits: own }));
 }
+
+/** Entries of a visit that say the same of one thing, as one: the weights of a bank, one after the other. */
+export function together(entries: LoggedEntry[], order: string[]): LoggedEntry[][] {
+  const key = (e: LoggedEntry) => [e.kind, e.subject ?? "", "where" in e ? (e.where ?? "") : ""].join("|");
+  const vessel = (e: LoggedEntry) => ("vessel" in e && typeof e.vessel === "number" ? e.vessel : 0);
+  const sorted = [...entries].sort((a, b) => order.indexOf(a.kind) - order.indexOf(b.kind) || key(a).localeCompare(key(b)) || vessel(a) - vessel(b));
+  const found: LoggedEntry[][] = [];
+  for (const e of sorted) {
+    const last = found.at(-1);
+    if (last?.[0] && key(last[0]) === key(e) && vessel(e) > 0) last.push(e);
+    else found.push([e]);
+  }
+  return found;
+}

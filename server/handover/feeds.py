@@ -1,0 +1,113 @@
+"""Calendars of what is due: made, taken back, and read by whoever holds the secret."""
+
+import secrets
+from collections.abc import Iterable
+from datetime import UTC, datetime, timedelta
+from hashlib import sha256
+from typing import Any
+
+from django.db.models import QuerySet
+from django.http import HttpRequest, HttpResponse, HttpResponseBase
+from django.utils import timezone
+from icalendar import Alarm, Calendar, Event
+
+from jobs.board import due_items
+from jobs.models import Job
+from ofen_server import errors
+from teams import access
+from teams.access import Act
+from teams.models import Person
+
+from .models import Feed
+
+LASTS = timedelta(minutes=30)
+REFRESH = timedelta(hours=1)
+# So long before it is due the calendar rings (common practice).
+RINGS = {"change_over": timedelta(hours=2), "visit": timedelta(minutes=30), "order": timedelta(0), "permit": timedelta(days=7)}
+RINGS_ELSE = timedelta(days=1)
+
+
+def make(person: Person, scope: str, job_id: Any) -> tuple[Feed, str]:
+    """Make a feed and return it with its secret, which is told this once."""
+    job = access.the(Job, person, pk=job_id) if scope == "job" else None
+    secret = secrets.token_urlsafe(32)
+    team = job.team if job else access.home_team(person)
+    return Feed.objects.create(team=team, person=person, scope=scope, job=job, digest=_digest(secret)), secret
+
+
+def mine(person: Person) -> QuerySet[Feed]:
+    """Return the feeds a person has made and not taken back."""
+    return Feed.objects.filter(person=person, revoked_at=None).select_related("job")
+
+
+def revoke(person: Person, feed_id: Any) -> None:
+    """Take a feed back: its own maker, or who keeps the people of its team."""
+    feed = access.the(Feed, person, pk=feed_id)
+    if feed.person_id != person.pk:
+        access.check(person, Act.KEEP_PEOPLE, feed)
+    Feed.objects.filter(pk=feed.pk, revoked_at=None).update(revoked_at=timezone.now())
+
+
+def _digest(secret: str) -> str:
+    return sha256(secret.encode()).hexdigest()
+
+
+def jobs_of(feed: Feed) -> QuerySet[Job]:
+    """Return the jobs that a feed shows: as much as its maker may read now."""
+    seen = access.visible(Job, feed.person).filter(filed_at=None)
+    if feed.scope == "job":
+        return seen.filter(feeds=feed)
+    return seen.filter(team=feed.team) if feed.scope == "team" else seen
+
+
+def calendar(jobs: Iterable[Job], name: str, address: str, now: datetime) -> bytes:
+    """Return what is due on some jobs as iCalendar, each with an alarm; times in UTC."""
+    made = Calendar()
+    made.add("prodid", "-//Ofen//What is due//EN")
+    made.add("version", "2.0")
+    made.add("x-wr-calname", name)
+    made.add("refresh-interval", REFRESH, parameters={"value": "DURATION"})
+    for job, item in due_items(jobs):
+        made.add_component(_event(job, item, address, now))
+    body: bytes = made.to_ical()
+    return body
+
+
+def _event(job: Job, item: dict[str, Any], address: str, now: datetime) -> Event:
+    at = datetime.fromtimestamp(item["at_s"], UTC)
+    event = Event()
+    event.add("uid", f"{item['key']}@{job.pk}")
+    event.add("dtstamp", now)
+    event.add("dtstart", at)
+    event.add("dtend", at + LASTS)
+    of = f" ({item['name']})" if item["name"] else ""
+    event.add("summary", f"{item['title']}{of}: {job.name}")
+    event.add("description", " ".join(w for w in (item["say"], "By usual figures." if item["assumed"] else "") if w))
+    if job.place:
+        event.add("location", job.place)
+    event.add("url", f"{address}/jobs/{job.pk}/running")
+    event.add("categories", [item["kind"]])
+    alarm = Alarm()
+    alarm.add("action", "DISPLAY")
+    alarm.add("description", item["title"])
+    alarm.add("trigger", -RINGS.get(item["kind"], RINGS_ELSE))
+    event.add_component(alarm)
+    return event
+
+
+def read(request: HttpRequest, secret: str) -> HttpResponseBase:
+    """Serve a feed to whoever holds its secret; one that is not there, or was taken back, is not found."""
+    feed = Feed.objects.select_related("person", "team", "job").filter(digest=_digest(secret), revoked_at=None).first()
+    if feed is None or not feed.person.is_active:
+        return errors.not_found(request)
+    now = timezone.now()
+    Feed.objects.filter(pk=feed.pk).update(read_at=now)
+    name = {
+        "job": feed.job.name if feed.job else "",
+        "team": feed.team.name,
+        "person": feed.person.get_full_name() or feed.person.username,
+    }
+    body = calendar(jobs_of(feed), f"Ofen: {name[feed.scope]}", f"{request.scheme}://{request.get_host()}", now)
+    response = HttpResponse(body, content_type="text/calendar; charset=utf-8")
+    response["Cache-Control"] = "private, max-age=300"
+    return response
