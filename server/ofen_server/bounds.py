@@ -14,6 +14,8 @@ from .errors import response
 API = "/api/"
 # What may take longer: many records at once, and a password, whose digest is slow on purpose.
 LONGER = ("/api/outbox", "/api/jobs/import", "/api/sign-in")
+# And a file of readings, at whichever job: seen, looked through, brought in piece by piece.
+LONGER_ENDS = ("/imports", "/preview", "/go", "/undo")
 JSON_LIKE = ("application/json", "application/problem+json")
 
 Answer = Callable[[HttpRequest], HttpResponse]
@@ -84,7 +86,11 @@ class DeadlineMiddleware:
         if not request.path.startswith(API) or request.path.endswith(".pdf"):
             return self.get_response(request)
         try:
-            with at_most(settings.LONGEST_BATCH_S if request.path in LONGER else settings.LONGEST_REQUEST_S):
+            with at_most(
+                settings.LONGEST_BATCH_S
+                if request.path in LONGER or request.path.endswith(LONGER_ENDS)
+                else settings.LONGEST_REQUEST_S
+            ):
                 return self.get_response(request)
         except TookTooLong:
             return too_long()

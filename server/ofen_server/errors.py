@@ -128,7 +128,7 @@ def failed(request: HttpRequest) -> HttpResponse:
     return response(500, "Something went wrong on the server", "Load the page again; what you typed is kept in this browser.")
 
 
-PAPER = re.compile(r"/api/jobs/[0-9a-f-]{36}/(papers|photos)/[0-9a-f-]{36}")
+PAPER = re.compile(r"/api/jobs/[0-9a-f-]{36}/((papers|photos)/[0-9a-f-]{36}|imports)")
 # What a form puts round the file it carries.
 ROUND_A_PAPER_BYTES = 8 * 1024
 

@@ -33,7 +33,7 @@ def entries_of(text: str) -> tuple[list[dict[str, Any]], list[Fault]]:
         if number > MOST_ROWS + 1:
             faults.append(Fault(f"row {number}", f"is beyond the {MOST_ROWS:,} that are read"))
             break
-        entry = _entry(row, number)
+        entry = entry_of(row, number)
         wrong = faults_of(entry, f"row {number}")
         faults += wrong
         if not wrong:
@@ -41,7 +41,12 @@ def entries_of(text: str) -> tuple[list[dict[str, Any]], list[Fault]]:
     return entries, faults
 
 
-def _entry(row: dict[str, Any], number: int) -> dict[str, Any]:
+def entry_of(row: dict[str, Any], number: int) -> dict[str, Any]:
+    """Return the entry of one row by its columns, unchecked; without an id it is told apart by its number.
+
+    Arguments: row, cells as text by column; number of the row.
+    Source: the log as it is exported.
+    """
     kind = str(row.get("kind") or "").strip()
     declared: dict[str, Spec] = specs(KINDS[kind]) if kind in KINDS else {}
     made: dict[str, Any] = {"kind": kind, "id": f"row-{number}"}

@@ -1,0 +1,315 @@
+"""A log out of a spreadsheet: which column is what by its heading, units in headings, times of the place, each row that is no good named."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from ..document import specs
+from ..errors import OfenError
+from ..quantities import Kind, Unit, kind_of, parse
+from .csv_log import entry_of
+from .entries import KINDS, faults_of
+
+# Returns the moment of a local time, or None where the clocks skip it; the second pass through the autumn hour is asked for.
+Zone = Callable[[datetime, bool], datetime | None]
+
+IGNORED = "ignore"
+TIMES = ("at", "date", "time")
+MOST_NAMED = 200
+# What headings call a reading; the longest that fits wins.
+CALLED: tuple[tuple[tuple[str, ...], dict[str, Any]], ...] = (
+    (("cylinder", "vessel", "bottle", "gross", "weight", "scale"), {"kind": "weight"}),
+    (("gauge", "level", "tank level"), {"kind": "gauge"}),
+    (("dip", "dipstick", "depth"), {"kind": "dip"}),
+    (("gas meter", "meter", "counter m3"), {"kind": "meter"}),
+    (("delivered", "delivery", "filled"), {"kind": "delivered"}),
+    (("pump", "hertz pump", "pump hz"), {"kind": "pump"}),
+    (("supply air", "air out", "warm air", "outlet", "air out of the heater"), {"kind": "air", "where": "out"}),
+    (("return air", "air in", "inlet air", "air into the heater"), {"kind": "air", "where": "in"}),
+    (("space", "room", "hall", "inside", "indoor", "air in the space"), {"kind": "air", "where": "space"}),
+    (("outside", "outdoor", "ambient", "outside air"), {"kind": "air", "where": "outside"}),
+    (("surface", "case"), {"kind": "surface", "where": "case"}),
+    (("face",), {"kind": "surface", "where": "face"}),
+    (("flue", "chimney"), {"kind": "surface", "where": "flue"}),
+    (("inlet pressure", "gas pressure", "pressure"), {"kind": "pressure", "where": "inlet"}),
+    (("manifold",), {"kind": "pressure", "where": "manifold"}),
+    (("battery", "battery volts"), {"kind": "volts", "where": "battery"}),
+    (("volts", "voltage", "l1 n", "l1-n"), {"kind": "volts", "where": "l1_n"}),
+    (("l2 n", "l2-n"), {"kind": "volts", "where": "l2_n"}),
+    (("amperes", "amps", "current", "l1 a"), {"kind": "amperes", "where": "l1"}),
+    (("hz", "hertz", "frequency"), {"kind": "hertz"}),
+    (("kwh", "kwh counter", "energy"), {"kind": "counter"}),
+    (("hours", "hour meter", "run hours"), {"kind": "hours"}),
+    (("starts",), {"kind": "starts"}),
+    (("output", "kw", "power"), {"kind": "output"}),
+    (("co", "co where people are", "carbon monoxide"), {"kind": "co"}),
+    (("airflow", "air flow"), {"kind": "airflow"}),
+)
+TIME_WORDS = {
+    "at": ("time stamp", "timestamp", "date time", "datetime", "date and time", "at", "when", "moment", "zeit", "datum zeit"),
+    "date": ("date", "day", "datum"),
+    "time": ("time", "clock", "uhrzeit"),
+}
+REMARKS = ("remark", "remarks", "note", "notes", "comment", "bemerkung")
+UNIT_IN = re.compile(r"[\[(]\s*([^\])]+?)\s*[\])]|,\s*([^,\s\d][^,]*)$")
+NUMBER = re.compile(r"(\d+)\s*$")
+
+
+@dataclass(frozen=True)
+class Column:
+    """What one column is: `what` is at, date, time, remark, ignore, or reading with the entry it becomes less its value; its unit."""
+
+    heading: str
+    what: str
+    body: Mapping[str, Any] = field(default_factory=dict)
+    unit: str = ""
+
+    def to_json(self) -> dict[str, Any]:
+        """Return it as plain data.
+
+        Source: common practice.
+        """
+        return {"heading": self.heading, "what": self.what, "body": dict(self.body), "unit": self.unit}
+
+
+def understood(heading: str) -> Column:
+    """Return what a column is by its heading, "ignore" where that says nothing known.
+
+    Arguments: heading, such as `Cylinder 2 (kg)` or `Outside, °F`.
+    Source: the words above.
+    """
+    found = UNIT_IN.search(heading)
+    unit = (found[1] or found[2] or "").strip() if found else ""
+    words = _plain(UNIT_IN.sub(" ", heading) if found else heading)
+    for what, names in TIME_WORDS.items():
+        if words in names:
+            return Column(heading, what)
+    if words in REMARKS:
+        return Column(heading, "remark")
+    number = NUMBER.search(words)
+    stem = words[: number.start()].strip() if number else words
+    fits = [(len(name), body) for names, body in CALLED for name in names if name in (words, stem) or f" {name} " in f" {stem} "]
+    if not fits:
+        return Column(heading, IGNORED)
+    body = dict(max(fits, key=lambda f: f[0])[1])
+    if "vessel" in specs(KINDS[body["kind"]]):
+        body["vessel"] = int(number[1]) if number and 1 <= int(number[1]) <= 60 else 1
+    known = _unit(kind_of(specs(KINDS[body["kind"]])["value"].kind), unit)
+    return Column(heading, "reading", body, known.symbol if known else "")
+
+
+def _plain(text: str) -> str:
+    return " ".join(re.sub(r"[_\-./:]+", " ", text.lower()).split())
+
+
+def _unit(kind: Kind, symbol: str) -> Unit | None:
+    try:
+        return kind.unit(symbol) if symbol else None
+    except OfenError:
+        return None
+
+
+@dataclass
+class Read:
+    """What came of the rows so far: how many, how many entries, what is wrong by row, what is told of the whole."""
+
+    rows: int = 0
+    entries: int = 0
+    wrong: int = 0
+    faults: list[dict[str, Any]] = field(default_factory=list)
+    notes: dict[str, int] = field(default_factory=dict)
+
+    def fault(self, row: int, text: str, message: str) -> None:
+        """Name a row that cannot be used; of many only the first.
+
+        Source: common practice.
+        """
+        self.wrong += 1
+        if len(self.faults) < MOST_NAMED:
+            self.faults.append({"row": row, "text": text[:120], "message": message})
+
+    def note(self, words: str) -> None:
+        """Count something that is told of the whole.
+
+        Source: common practice.
+        """
+        self.notes[words] = self.notes.get(words, 0) + 1
+
+
+@dataclass(frozen=True)
+class Table:
+    """How a table is read: its columns, whether day or month stands first (None where its dates say so themselves), the zone."""
+
+    columns: Sequence[Column]
+    zone: Zone
+    day_first: bool | None = None
+
+    @property
+    def is_long(self) -> bool:
+        """Whether it is a log as it is exported: a row an entry."""
+        return {"at", "kind"} <= {c.heading.strip() for c in self.columns}
+
+    def faults(self) -> list[str]:
+        """Return what is missing of the columns; nothing for a table that can be read.
+
+        Source: common practice.
+        """
+        if self.is_long:
+            return []
+        what = [c.what for c in self.columns]
+        found = []
+        if "at" not in what and not {"date", "time"} <= set(what):
+            found.append("No column says when: one of date and time, or two of them, are needed.")
+        if "reading" not in what and "remark" not in what:
+            found.append("No column is a reading: say of at least one what it is.")
+        return found
+
+
+def rows_in(table: Table, rows: Iterable[Sequence[str]], into: Read, first_row: int = 2) -> Iterator[dict[str, Any]]:
+    """Yield the entries of rows, without ids but each with its `row` and `column`; what is wrong goes into `into`.
+
+    Arguments: table; rows of cells as text; into; first_row, the number of the first of them in the file.
+    Source: common practice.
+    """
+    before: datetime | None = None
+    again = False
+    for number, cells in enumerate(rows, first_row):
+        into.rows += 1
+        if not any(cells):
+            continue
+        if table.is_long:
+            yield from _long(table, cells, number, into)
+            continue
+        when = _when(table, cells)
+        if isinstance(when, str):
+            into.fault(number, " · ".join(cells), when)
+            continue
+        at, local = when
+        if local is not None and before is not None and local < before:
+            # Once a year an hour comes twice; anything else that goes back is kept as it is written, and told.
+            later = table.zone(local, True)
+            if not again and later is not None and later > at and (before - local).total_seconds() <= 3600:
+                again = True
+                into.note("The hour that comes twice in autumn: its second pass is taken as such.")
+            elif not again:
+                into.note("Times that go back: kept as they are written.")
+        if local is not None:
+            second = table.zone(local, True) if again else None
+            if again and (second is None or second == at):
+                again = False
+            at = second if again and second is not None else at
+            before = local
+        yield from _readings(table, cells, number, at, into)
+
+
+def _long(table: Table, cells: Sequence[str], number: int, into: Read) -> Iterator[dict[str, Any]]:
+    entry = entry_of(dict(zip((c.heading.strip() for c in table.columns), cells, strict=False)), number)
+    wrong = faults_of(entry)
+    if wrong:
+        into.fault(number, " · ".join(c for c in cells if c), "; ".join(f"{f.path.lstrip('.')} {f.message}" for f in wrong))
+        return
+    into.entries += 1
+    entry.pop("id", None)
+    yield entry | {"row": number, "column": 0}
+
+
+def _when(table: Table, cells: Sequence[str]) -> tuple[datetime, datetime | None] | str:
+    """The moment of a row and the local time it was written as; or what is wrong with it."""
+    parts = {c.what: cells[n].strip() if n < len(cells) else "" for n, c in enumerate(table.columns) if c.what in TIMES}
+    text = parts["at"] if "at" in parts else f"{parts.get('date', '')} {parts.get('time', '')}".strip()
+    if not text:
+        return "has no time"
+    try:
+        found = datetime.fromisoformat(text.replace("Z", "+00:00"))
+    except ValueError:
+        made = _written(text, table.day_first)
+        if isinstance(made, str):
+            return made
+        found = made
+    if found.tzinfo is not None:
+        return found, None
+    at = table.zone(found, False)
+    if at is None:
+        return f"{text}: the clocks skip this hour in spring"
+    return at, found
+
+
+WRITTEN = re.compile(
+    r"(\d{1,4})([./-])(\d{1,2})\2(\d{1,4})[ T,]*(?:(\d{1,2}):(\d{2})(?::(\d{2})(?:[.,]\d+)?)?)?\s*([ap]m)?$", re.IGNORECASE
+)
+
+
+def _written(text: str, day_first: bool | None) -> datetime | str:
+    found = WRITTEN.match(text.strip())
+    if not found:
+        return f"{text}: no date and time that is known, such as 2026-01-12 06:30 or 12.01.2026 06:30"
+    first, mark, second, third = int(found[1]), found[2], int(found[3]), int(found[4])
+    if len(found[1]) == 4:
+        year, month, day = first, second, third
+    else:
+        by_day = first > 12 or (second <= 12 and (mark == "." or day_first))
+        if mark != "." and day_first is None and first <= 12 and second <= 12:
+            return f"{text}: say whether the day or the month stands first"
+        day, month = (first, second) if by_day else (second, first)
+        year = third + 2000 if third < 100 else third
+    hour, minute, seconds = int(found[5] or 0), int(found[6] or 0), int(found[7] or 0)
+    if found[8]:
+        hour = hour % 12 + (12 if found[8].lower() == "pm" else 0)
+    try:
+        return datetime(year, month, day, hour, minute, seconds)  # noqa: DTZ001  # its zone is told beside the table
+    except ValueError:
+        return f"{text}: is no day or hour there is"
+
+
+def _readings(table: Table, cells: Sequence[str], number: int, at: datetime, into: Read) -> Iterator[dict[str, Any]]:
+    remark = next((cells[n].strip() for n, c in enumerate(table.columns) if c.what == "remark" and n < len(cells)), "")
+    stamp, made = at.isoformat(), 0
+    for n, column in enumerate(table.columns):
+        text = cells[n].strip() if n < len(cells) else ""
+        if column.what != "reading" or not text:
+            continue
+        value = _value(column, text)
+        entry: dict[str, Any] = {
+            "at": stamp,
+            **column.body,
+            "as_typed": f"{text} {column.unit}".strip()[:80],
+            "remark": remark[:400],
+        }
+        if isinstance(value, float):
+            entry["value"] = value
+            wrong = faults_of(entry | {"id": "-"})
+            message = "; ".join(f.message for f in wrong)
+        else:
+            message = value
+        if message:
+            into.fault(number, f"{column.heading}: {text}", message)
+            continue
+        made += 1
+        into.entries += 1
+        yield entry | {"row": number, "column": n}
+    if remark and not made:
+        into.entries += 1
+        yield {"at": stamp, "kind": "note", "remark": remark[:400], "row": number, "column": len(table.columns)}
+
+
+# A comma before just three digits may mark a thousand: `parse` reads it as everywhere.
+PLAIN = re.compile(r"[+\-−]?\d+(?:\.\d+|,\d{1,2}|,\d{4,})?$")
+
+
+def _value(column: Column, text: str) -> float | str:
+    """The SI value of a cell by the unit of its heading, or what is wrong; a decimal comma is one."""
+    spec = specs(KINDS[column.body["kind"]])["value"]
+    kind = kind_of(spec.kind)
+    if PLAIN.match(text):
+        unit = _unit(kind, column.unit) if column.unit else next((u for u in kind.units if u.symbol == kind.metric), kind.units[0])
+        assert unit is not None
+        found = float(text.replace("−", "-").replace(",", ".")) * unit.factor + unit.offset
+        return round(found, 9)
+    try:
+        return parse(f"{text} {column.unit}" if text[-1:].isdigit() and column.unit else text, spec.kind)
+    except OfenError as problem:
+        return str(problem)

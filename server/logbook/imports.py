@@ -1,0 +1,306 @@
+"""A file of readings into the log: seen first, brought in piece by piece, taken back as a whole."""
+
+import csv
+import io
+import json
+import uuid
+from collections.abc import Callable, Iterator
+from datetime import UTC, datetime, timedelta
+from hashlib import sha256
+from itertools import islice
+from pathlib import Path
+from typing import Any
+from zoneinfo import ZoneInfo, available_timezones
+
+from django.conf import settings
+from django.db import connection, transaction
+from django.utils import timezone
+from openpyxl import load_workbook
+
+from jobs.models import Job
+from jobs.signals import changed
+from ofen.running.entries import Undone
+from ofen.running.table_in import Column, Read, Table, rows_in, understood
+from ofen_server.errors import Problem
+from teams import access
+from teams.access import Act
+from teams.models import Person
+
+from . import actions
+from .models import Headings, Import
+
+MOST_ROWS = 200_000
+MOST_COLUMNS = 60
+MOST_CELL = 2_000
+PIECE = 10_000
+SHOWN = 8
+# Tried in this order; the last one reads whatever there is.
+ENCODINGS = ("utf-8-sig", "cp1252")
+XLSX = b"PK\x03\x04"
+
+
+def folder() -> Path:
+    """Return where files wait until they are brought in."""
+    made = Path(settings.FILES_ROOT) / "imports"
+    made.mkdir(parents=True, exist_ok=True)
+    return made
+
+
+def see(person: Person, job_id: Any, file: Any) -> Import:
+    """Keep a file as rows of text and read its headings; nothing comes into the log yet."""
+    job = access.the(Job, person, Act.WORK, pk=job_id)
+    if (file.size or 0) > settings.LARGEST_PAPER_BYTES:
+        raise Problem(413, "This file is too large", f"At most {settings.LARGEST_PAPER_BYTES // 1024 // 1024} MB are read.")
+    made = Import(job=job, person=person, name=(file.name or "file")[:200])
+    head = file.read(4)
+    file.seek(0)
+    rows = _sheet(file) if head == XLSX else None
+    if rows is None:
+        text, made.encoding = _text(file.read())
+        rows = _cells(text)
+    else:
+        made.encoding = "xlsx"
+    headings = _kept(rows, folder() / f"{made.pk}.csv")
+    made.rows = headings[1]
+    made.reading = _reading(job, headings[0])
+    made.save()
+    return made
+
+
+def _text(raw: bytes) -> tuple[str, str]:
+    if raw[:2] in (b"\xff\xfe", b"\xfe\xff"):
+        return raw.decode("utf-16", errors="replace"), "utf-16"
+    for encoding in ENCODINGS:
+        try:
+            return raw.decode(encoding), encoding.removesuffix("-sig")
+        except UnicodeDecodeError:
+            continue
+    return raw.decode("cp1252", errors="replace"), "cp1252"
+
+
+def _cells(text: str) -> Iterator[list[str]]:
+    if "\x00" in text:
+        raise Problem(422, "This is no table", "It holds characters that are no text: save it as CSV or XLSX.")
+    lines = text.splitlines()[:5]
+    delimiter = max((";", "\t", ","), key=lambda d: (min((line.count(d) for line in lines), default=0), d != ","))
+    yield from csv.reader(io.StringIO(text), delimiter=delimiter)
+
+
+def _sheet(file: Any) -> Iterator[list[str]]:
+    try:
+        book = load_workbook(file, read_only=True, data_only=True)
+    except Exception as problem:
+        raise Problem(422, "This workbook cannot be read", "Save it anew as XLSX, or as CSV.") from problem
+    sheet = book.worksheets[0] if book.worksheets else None
+    if sheet is None:
+        raise Problem(422, "This workbook has no sheet", "Put the readings on its first sheet.")
+    for row in sheet.iter_rows(values_only=True, max_col=MOST_COLUMNS):
+        yield [_told(cell) for cell in row]
+
+
+def _told(cell: Any) -> str:
+    if cell is None:
+        return ""
+    if isinstance(cell, datetime):
+        return cell.isoformat(sep=" ")
+    return f"{cell:.12g}" if isinstance(cell, float) else str(cell)
+
+
+def _kept(rows: Iterator[list[str]], to: Path) -> tuple[list[str], int]:
+    """Write rows as plain CSV and return their head and how many follow."""
+    count = -1
+    head: list[str] = []
+    with to.open("w", encoding="utf-8", newline="") as out:
+        writer = csv.writer(out)
+        try:
+            for cells in rows:
+                if count < 0 and not any(cells):
+                    continue
+                if count < 0:
+                    head = [c.strip()[:200] for c in cells[:MOST_COLUMNS]]
+                count += 1
+                if count > MOST_ROWS:
+                    raise Problem(413, "These are too many rows", f"At most {MOST_ROWS:,} are read: cut the file by months.")
+                writer.writerow([c[:MOST_CELL] for c in cells[:MOST_COLUMNS]])
+        except csv.Error as problem:
+            raise Problem(422, "This is no table", f"Row {count + 2}: {problem}.") from problem
+    if not head or count < 1:
+        to.unlink()
+        raise Problem(422, "This file has no rows", "The first row names the columns, the others hold the readings.")
+    return head, count
+
+
+def _digest(headings: list[str]) -> str:
+    return sha256(json.dumps([h.strip().lower() for h in headings]).encode()).hexdigest()
+
+
+def _reading(job: Job, headings: list[str]) -> dict[str, Any]:
+    """How a file of these headings is read: as this team read them last, else as the headings say."""
+    kept = Headings.objects.filter(team=job.team, digest=_digest(headings)).first()
+    if kept:
+        return {**kept.reading, "known": True}
+    columns = [understood(h).to_json() for h in headings]
+    return {"columns": columns, "zone": "", "day_first": None, "subject": "", "known": False}
+
+
+def _zone(name: str) -> Callable[[datetime, bool], datetime | None]:
+    if name not in available_timezones():
+        raise Problem(422, "Say in which time zone the times are", "Such as Europe/Vienna: they are written without one.")
+    zone = ZoneInfo(name)
+
+    def at(local: datetime, again: bool) -> datetime | None:
+        made = local.replace(tzinfo=zone, fold=int(again))
+        found = made.astimezone(UTC)
+        # An hour that the clocks skip comes back as another one.
+        return found if found.astimezone(zone).replace(tzinfo=None) == local else None
+
+    return at
+
+
+def table_of(reading: dict[str, Any]) -> Table:
+    """Return how a table is read; refused where that cannot be."""
+    try:
+        columns = [Column(c["heading"], c["what"], c.get("body") or {}, c.get("unit") or "") for c in reading["columns"]]
+    except (KeyError, TypeError) as problem:
+        raise Problem(
+            422, "These columns are none", "Each has a heading, what it is, and of a reading its entry and unit."
+        ) from problem
+    subject = reading.get("subject") or ""
+    told = [
+        Column(c.heading, c.what, {"subject": subject, **c.body} if c.what == "reading" and subject else c.body, c.unit)
+        for c in columns
+    ]
+    table = Table(told, _zone(reading.get("zone") or ""), reading.get("day_first"))
+    wrong = table.faults()
+    if wrong:
+        raise Problem(422, "This cannot be read yet", " ".join(wrong))
+    return table
+
+
+def _rows(made: Import, skip: int = 0) -> Iterator[list[str]]:
+    path = folder() / f"{made.pk}.csv"
+    if not path.exists():
+        raise Problem(410, "The file is not here any more", "Bring it in again: what came of it already counts once.")
+    with path.open(encoding="utf-8", newline="") as lines:
+        rows = csv.reader(lines)
+        next(rows)
+        yield from islice(rows, skip, None)
+
+
+def preview(person: Person, import_id: Any, reading: dict[str, Any] | None) -> tuple[Import, Read, list[dict[str, Any]]]:
+    """Read a whole file as it would come in, each bad row named; nothing comes into the log."""
+    made = access.the(Import, person, Act.WORK, pk=import_id)
+    if reading is not None and made.state == "seen":
+        made.reading = {k: reading.get(k) for k in ("columns", "zone", "day_first", "subject")}
+        made.save(update_fields=["reading"])
+    into = Read()
+    first = list(islice(found := rows_in(table_of(made.reading), _rows(made), into), SHOWN))
+    for _ in found:
+        pass
+    return made, into, first
+
+
+@transaction.atomic
+def go_on(person: Person, import_id: Any) -> Import:
+    """Bring the next piece of a file into the log; asked again until all of it is there. A piece that fails leaves nothing."""
+    made = access.the(Import, person, Act.WORK, lock=True, pk=import_id)
+    if made.state in ("done", "undone"):
+        return made
+    table, into = table_of(made.reading), Read()
+    rows = islice(_rows(made, made.row), PIECE)
+    entries = [_entry(made, e) for e in rows_in(table, rows, into, made.row + 2)]
+    _copied(made, person, entries)
+    made.row += into.rows
+    made.kept += len(entries)
+    made.wrong += into.wrong
+    made.state = "done" if made.row >= made.rows or into.rows == 0 else "coming"
+    made.save()
+    if made.state == "done":
+        headings = [c["heading"] for c in made.reading["columns"]]
+        kept = {k: v for k, v in made.reading.items() if k != "known"}
+        Headings.objects.update_or_create(team=made.job.team, digest=_digest(headings), defaults={"reading": kept})
+        (folder() / f"{made.pk}.csv").unlink(missing_ok=True)
+        changed.send(Job, job=made.job)
+    return made
+
+
+def _entry(made: Import, entry: dict[str, Any]) -> dict[str, Any]:
+    row, column = entry.pop("row"), entry.pop("column")
+    # The same row of the same file is the same entry, however often it is sent.
+    return entry | {"id": str(uuid.uuid5(made.pk, f"{row} {column}")), "batch": str(made.pk), "source": "import"}
+
+
+COLUMNS = (
+    "id",
+    "job_id",
+    "kind",
+    "subject",
+    "value",
+    "vessel",
+    "place",
+    "corrects",
+    "batch",
+    "body",
+    "device_at",
+    "server_at",
+    "checked",
+    "author_id",
+)
+
+
+def _copied(made: Import, person: Person, entries: list[dict[str, Any]]) -> None:
+    """Many entries at once, as the database likes it best; those that are there already stay as they are."""
+    by, now, names = person.get_full_name() or person.username, timezone.now(), ", ".join(COLUMNS)
+    with connection.cursor() as cursor:
+        cursor.execute("CREATE TEMP TABLE IF NOT EXISTS coming_in (LIKE logbook_entry INCLUDING DEFAULTS) ON COMMIT DROP")
+        cursor.execute("TRUNCATE coming_in")
+        with cursor.copy(f"COPY coming_in ({names}) FROM STDIN") as copy:
+            for e in entries:
+                c = actions.columns(e)
+                body = json.dumps(e | {"by": by}, ensure_ascii=False)
+                at = datetime.fromisoformat(e["at"])
+                copy.write_row(
+                    (
+                        e["id"],
+                        made.job_id,
+                        c["kind"],
+                        c["subject"],
+                        c["value"],
+                        c["vessel"],
+                        c["place"],
+                        c["corrects"],
+                        made.pk,
+                        body,
+                        at,
+                        now,
+                        True,
+                        person.pk,
+                    )
+                )
+        cursor.execute(f"INSERT INTO logbook_entry ({names}) SELECT {names} FROM coming_in ON CONFLICT DO NOTHING")
+
+
+@transaction.atomic
+def undo(person: Person, import_id: Any) -> Import:
+    """Take a file back as a whole: its entries stay, and none of them counts any more."""
+    made = access.the(Import, person, Act.WORK, lock=True, pk=import_id)
+    if made.state != "undone":
+        entry = {"id": str(uuid.uuid4()), "at": timezone.now().isoformat(), "kind": Undone.KIND, "batch": str(made.pk)}
+        actions.keep(person, made.job_id, [entry])
+        made.state = "undone"
+        made.save(update_fields=["state"])
+        (folder() / f"{made.pk}.csv").unlink(missing_ok=True)
+    return made
+
+
+def tidy(older: timedelta = timedelta(days=7)) -> int:
+    """Remove files that nobody brought in; returns how many."""
+    old = [p for p in folder().glob("*.csv") if datetime.fromtimestamp(p.stat().st_mtime, UTC) < timezone.now() - older]
+    for path in old:
+        path.unlink(missing_ok=True)
+    return len(old)
+
+
+def of(job: Job) -> Any:
+    """Return the files of a job, the newest first."""
+    return Import.objects.filter(job=job).select_related("person")
