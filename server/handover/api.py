@@ -1,5 +1,6 @@
 """The handover files over the wire."""
 
+import json
 from typing import Literal
 from urllib.parse import quote
 from uuid import UUID
@@ -62,6 +63,22 @@ def log_csv(request: HttpRequest, job_id: UUID) -> HttpResponse:
     """The log of a job as CSV."""
     job = access.the(Job, access.person_of(request), pk=job_id)
     return _attachment(report.csv_text(job), "text/csv; charset=utf-8", f"job-{job.pk}-log.csv")
+
+
+@router.get("/jobs/{job_id}/log.xlsx", response={200: None, **REFUSALS}, operation_id="log_xlsx")
+def log_xlsx(request: HttpRequest, job_id: UUID) -> HttpResponse:
+    """The log of a job as a workbook."""
+    job = access.the(Job, access.person_of(request), pk=job_id)
+    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+    return _attachment(report.xlsx(job), kind, f"job-{job.pk}-log.xlsx")
+
+
+@router.get("/jobs/{job_id}/log.json", response={200: None, **REFUSALS}, operation_id="log_json")
+def log_json(request: HttpRequest, job_id: UUID) -> HttpResponse:
+    """The log of a job as JSON."""
+    job = access.the(Job, access.person_of(request), pk=job_id)
+    body = json.dumps(report.log_json(job), ensure_ascii=False, indent=1)
+    return _attachment(body, "application/json", f"job-{job.pk}-log.json")
 
 
 @router.get("/jobs/{job_id}/drawing.dxf", response={200: None, **REFUSALS}, operation_id="drawing_dxf")

@@ -2,9 +2,11 @@
 
 import csv
 import io
+from collections.abc import Iterator
 from typing import Any
 
 from django.template.loader import render_to_string
+from openpyxl import Workbook
 
 from fieldwork import actions as fieldwork
 from jobs.actions import newest
@@ -51,18 +53,39 @@ def gathered(job: Job, system: str) -> dict[str, Any]:
     )
 
 
-def csv_text(job: Job) -> str:
-    """Return the log of a job as CSV, every entry ever made, in SI and as typed."""
-    out = io.StringIO()
-    writer = csv.writer(out)
+def log_rows(job: Job) -> Iterator[list[Any]]:
+    """Yield the log of a job as rows, its head first: every entry ever made, in SI and as typed; texts harmless in a spreadsheet."""
     common = ("id", "at", "kind", "subject")
     own = [n for n in dict.fromkeys(name for c in KINDS.values() for name in specs(c)) if n not in (*common, "value")]
-    writer.writerow([*common, "value", "unit", *own])
+    yield [*common, "value", "unit", *own]
     for e in filter(is_logged, logbook.bodies(job)):
         value = specs(KINDS[e["kind"]]).get("value")
         cells = [e.get(n) for n in common] + [e.get("value"), _si(value.kind) if value else ""] + [e.get(n) for n in own]
-        writer.writerow(["" if c is None else _safe(c) if isinstance(c, str) else c for c in cells])
+        yield ["" if c is None else _safe(c) if isinstance(c, str) else c for c in cells]
+
+
+def csv_text(job: Job) -> str:
+    """Return the log of a job as CSV."""
+    out = io.StringIO()
+    csv.writer(out).writerows(log_rows(job))
     return out.getvalue()
+
+
+def xlsx(job: Job) -> bytes:
+    """Return the log of a job as a workbook: numbers as numbers, the head frozen."""
+    book = Workbook(write_only=True)
+    sheet = book.create_sheet("Log")
+    sheet.freeze_panes = "C2"
+    for row in log_rows(job):
+        sheet.append([", ".join(c) if isinstance(c, list) else c for c in row])
+    out = io.BytesIO()
+    book.save(out)
+    return out.getvalue()
+
+
+def log_json(job: Job) -> dict[str, Any]:
+    """Return the log of a job as plain data: every entry ever made, as it was sent."""
+    return {"format": "ofen-log/1", "job": str(job.pk), "entries": logbook.bodies(job)}
 
 
 def _si(kind: str) -> str:

@@ -33,6 +33,9 @@ router = Router(tags=["jobs"])
 # A record may be written a while before it can be seen: so much before the mark is sent again.
 STILL_ON_THE_WAY = timedelta(minutes=2)
 MOST_ENTRIES = 5_000
+# So many of the newest entries a device keeps by itself; so many older ones come at a time, on asking.
+MOST_ON_A_DEVICE = 5_000
+MOST_OLDER = 1_000
 Skip = Annotated[int, Field(ge=0, le=10_000_000)]
 
 
@@ -121,7 +124,7 @@ class UnreadableOut(Schema):
 class CopyOut(Schema):
     """All of a job that a device keeps to work on without signal: of the log what is new since the mark that was given.
 
-    `mark` goes back with the next question; where `more` of the log follows, the same is asked again past what is here. What cannot be read is named and takes nothing else along.
+    Of a long log it holds the newest part; `log_begins_at` says from when on. `mark` goes back with the next question; where `more` of the log follows, the same is asked again past what is here. What cannot be read is named and takes nothing else along.
     """
 
     job: JobOut
@@ -131,6 +134,7 @@ class CopyOut(Schema):
     mark: str
     more: bool
     epoch: str
+    log_begins_at: str | None
 
 
 class MakeIn(Schema):
@@ -253,12 +257,16 @@ def paper(request: HttpRequest, job_id: UUID, paper_id: UUID) -> HttpResponse:
 
 
 @router.get("/jobs/{job_id}/copy", response={200: CopyOut, **REFUSALS}, operation_id="job_copy")
-def job_copy(request: HttpRequest, job_id: UUID, since: str = "", skip: Skip = 0) -> dict[str, Any]:
-    """One job with its runs and log, for a device to keep; `since` is the mark of its last copy, `skip` what it has of this one."""
+def job_copy(request: HttpRequest, job_id: UUID, since: str = "", skip: Skip = 0, whole: bool = False) -> dict[str, Any]:
+    """One job with its runs and the newest of its log, for a device to keep; all of it where the `whole` is asked for.
+
+    `since` is the mark of its last copy, `skip` what it has of this one.
+    """
     found = access.the(Job, access.person_of(request), pk=job_id)
     mark = timezone.now()
     from_then = datetime.fromisoformat(since) - STILL_ON_THE_WAY if is_moment(since) else None
-    entries, unread, more = logbook.read(found, from_then, skip, MOST_ENTRIES)
+    begins_at = None if whole else logbook.begins_at(found, MOST_ON_A_DEVICE)
+    entries, unread, more = logbook.read(found, from_then, skip, MOST_ENTRIES, begins_at)
     runs, unread_runs = fieldwork.readable(found)
     return {
         "job": _out(access.person_of(request), actions.Saved(found, actions.newest(found))),
@@ -268,7 +276,15 @@ def job_copy(request: HttpRequest, job_id: UUID, since: str = "", skip: Skip = 0
         "mark": mark.isoformat(),
         "more": more,
         "epoch": Epoch.now(),
+        "log_begins_at": begins_at.isoformat() if begins_at else None,
     }
+
+
+@router.get("/jobs/{job_id}/older", response={200: list[EntryOut], **REFUSALS}, operation_id="older_log")
+def older_log(request: HttpRequest, job_id: UUID, before: AwareDatetime) -> list[dict[str, Any]]:
+    """Entries of a job's log read before a moment, the newest first: what a device does not keep by itself."""
+    found = access.the(Job, access.person_of(request), pk=job_id)
+    return logbook.older(found, before, MOST_OLDER)
 
 
 @router.get("/jobs/{job_id}/export", response={200: dict[str, Any], **REFUSALS}, operation_id="export_job")

@@ -6,11 +6,12 @@ from typing import Any
 from uuid import UUID
 
 from django.db import connection, transaction
+from django.db.models import Q
 
 from jobs.models import Job
 from jobs.signals import changed
 from ofen.errors import Fault
-from ofen.running.entries import KINDS, MOST_OF_A_KIND, Packed, faults_of, upgraded
+from ofen.running.entries import KINDS, MOST_OF_A_KIND, Packed, Undone, faults_of, upgraded
 from ofen_server.batches import Unreadable, store, with_ids
 from teams import access
 from teams.access import Act
@@ -81,16 +82,18 @@ def missed_before(job: Job, classes: list[str]) -> list[str]:
 
 
 def read(
-    job: Job, since: datetime | None = None, skip: int = 0, most: int | None = None
+    job: Job, since: datetime | None = None, skip: int = 0, most: int | None = None, begins_at: datetime | None = None
 ) -> tuple[list[dict[str, Any]], list[Unreadable], bool]:
     """Return entries of a job's log in today's shape, those that cannot be read with what is wrong, and whether more follow.
 
-    Arguments: job; since, only what has come in since then; skip so many, and give at most so many, as they came in. Without
-    `most` it is the whole log, oldest first.
+    Arguments: job; since, only what has come in since then; skip so many, and give at most so many, as they came in; begins_at,
+    nothing that was read before, but for corrections and files taken back. Without `most` it is the whole log, oldest first.
     """
     rows = job.entries.order_by("device_at", "id") if most is None else job.entries.order_by("server_at", "id")
     if since is not None:
         rows = rows.filter(server_at__gte=since)
+    if begins_at is not None:
+        rows = rows.filter(Q(device_at__gte=begins_at) | Q(corrects__isnull=False) | Q(kind=Undone.KIND))
     found = list(rows) if most is None else list(rows[skip : skip + most + 1])
     more = most is not None and len(found) > most
     good, bad = [], []
@@ -101,6 +104,18 @@ def read(
         else:
             good.append(upgraded(e.body))
     return good, bad, more
+
+
+def begins_at(job: Job, newest: int) -> datetime | None:
+    """Return when the newest so many entries of a log begin; None for a log that has no more."""
+    found = job.entries.order_by("-device_at").values_list("device_at", flat=True)[newest : newest + 1]
+    return next(iter(found), None)
+
+
+def older(job: Job, before: datetime, most: int) -> list[dict[str, Any]]:
+    """Return the newest so many entries read before a moment that can be read, in today's shape, the newest first."""
+    rows = job.entries.filter(device_at__lt=before).order_by("-device_at", "-id")[:most]
+    return [upgraded(e.body) for e in rows if e.checked or not faults_of(e.body)]
 
 
 def _other_id(entry: Entry) -> list[Fault]:

@@ -82,6 +82,7 @@ BODIES: dict[tuple[str, str], Any] = {
 
 QUERIES = {
     "/api/board/day": "?until=2026-01-13T00:00:00Z",
+    "/api/jobs/{job_id}/older": "?before=2026-01-12T00:00:00Z",
     "/api/jobs/{job_id}/window": "?kind=air&begin=2026-01-12T00:00:00Z&end=2026-01-13T00:00:00Z",
 }
 
@@ -131,9 +132,11 @@ def test_a_strangers_list_is_empty(stranger: Caller, job: dict[str, Any]) -> Non
 
 def test_every_model_of_ours_says_how_it_reaches_its_team(person: Any) -> None:
     owned = [
-        m for app in ("jobs", "fieldwork", "logbook", "catalogue", "instruments") for m in apps.get_app_config(app).get_models()
+        m
+        for app in ("jobs", "fieldwork", "logbook", "catalogue", "instruments", "handover")
+        for m in apps.get_app_config(app).get_models()
     ]
-    assert len(owned) == 14
+    assert len(owned) == 15
     for model in owned:
         assert isinstance(visible(model, person), models.QuerySet)
         assert not visible(model, person).exists()

@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import connection
-from openpyxl import Workbook
+from openpyxl import Workbook, load_workbook
 
 from logbook import imports
 from logbook.models import Import
@@ -116,8 +116,10 @@ def test_a_workbook_comes_in_with_its_dates_and_a_formula_is_only_its_value(me: 
     from datetime import datetime
 
     content = workbook(
-        ["When", "Outside (°F)", "Remark"], [datetime(2026, 1, 12, 6, 30), 14.0, "=1+1"], [datetime(2026, 1, 12, 7), "-4", None]
-    )  # noqa: DTZ001  # as a sheet has it
+        ["When", "Outside (°F)", "Remark"],
+        [datetime.fromisoformat("2026-01-12 06:30"), 14.0, "=1+1"],
+        [datetime.fromisoformat("2026-01-12 07:00"), "-4", None],
+    )
     status, made = seen(me, job, content, "log.xlsx")
     assert (status, made["encoding"], made["rows"]) == (200, "xlsx", 2)
     me.post(f"/imports/{made['id']}/preview", reading(made))
@@ -185,3 +187,15 @@ def test_files_nobody_brought_in_are_tidied_away(me: Caller, job: dict[str, Any]
     seen(me, job, rows(3))
     assert imports.tidy() == 0
     assert imports.tidy(timedelta(seconds=-5)) == 1
+
+
+def test_the_log_goes_out_as_workbook_and_json_with_numbers_as_numbers(me: Caller, job: dict[str, Any]) -> None:
+    made = seen(me, job, b"When;Outside;Remark\n2026-01-12 06:00;1,5;=HYPERLINK(1)\n")[1]
+    me.post(f"/imports/{made['id']}/preview", reading(made))
+    brought(me, made)
+    sheet = load_workbook(io.BytesIO(me.get(f"/jobs/{job['id']}/log.xlsx")[1])).active
+    head, row = list(sheet.iter_rows(values_only=True))
+    told = dict(zip(head, row, strict=True))
+    assert (told["kind"], told["value"], told["remark"]) == ("air", 1.5, "'=HYPERLINK(1)")
+    assert sheet.freeze_panes == "C2"
+    assert me.get(f"/jobs/{job['id']}/log.json")[1]["entries"][0]["value"] == 1.5

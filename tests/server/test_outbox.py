@@ -84,6 +84,24 @@ def test_a_long_log_comes_in_pages_and_then_only_what_is_new(me: Caller, job: di
     assert me.get(f"/jobs/{job['id']}/copy?skip=-1")[0] == 422
 
 
+def test_a_device_keeps_the_newest_of_a_long_log_and_the_rest_comes_on_asking(
+    me: Caller, job: dict[str, Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("jobs.api.MOST_ON_A_DEVICE", 4)
+    made = [log_entry(at=f"2026-01-{day:02d}T06:00:00+00:00", value=float(day)) for day in range(1, 11)]
+    me.post(f"/jobs/{job['id']}/log", {"entries": made})
+    oldest_corrected = log_entry(at="2026-01-01T06:00:00+00:00", value=0.5, corrects=made[0]["id"])
+    me.post(f"/jobs/{job['id']}/log", {"entries": [oldest_corrected]})
+    copy = me.get(f"/jobs/{job['id']}/copy")[1]
+    assert copy["log_begins_at"] == "2026-01-06T06:00:00+00:00"
+    # Corrections come along however old: what they correct must not count here either.
+    assert {e["value"] for e in copy["entries"]} == {0.5, *map(float, range(6, 11))}
+    assert {e["value"] for e in me.get(f"/jobs/{job['id']}/copy?whole=true")[1]["entries"]} == {0.5, *map(float, range(1, 11))}
+    older = me.get(f"/jobs/{job['id']}/older?before=2026-01-06T06:00:00Z")[1]
+    assert [e["value"] for e in older][:3] == [5.0, 4.0, 3.0]
+    assert len(older) == 6
+
+
 @pytest.mark.parametrize("size", [1, 7])
 def test_any_split_into_batches_comes_to_the_same(me: Caller, made_offline: list[dict[str, Any]], size: int) -> None:
     for n in range(0, len(made_offline), size):

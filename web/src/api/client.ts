@@ -54,6 +54,8 @@ export type DueItem = Schemas["ItemOut"];
 export type SafetyTest = Schemas["SafetyTestOut"];
 export type BoardLine = Schemas["BoardLine"];
 export type StopOfDay = Schemas["StopOfDay"];
+export type Imported = Schemas["ImportOut"];
+export type ImportPreview = Schemas["PreviewOut"];
 export type ChartData = Schemas["ChartOut"];
 export type SeriesLine = Schemas["SeriesOut"];
 

@@ -1,10 +1,11 @@
 // A job as the server has it, its log page by page: a long one is more than one answer may hold.
 import { type JobCopy, answer, api } from "../api/client";
+import type { RecordBody } from "./db";
 import type { Device } from "./device";
 
-/** The copy of a job with all of its log that has come in since the mark. */
-export async function copyOf(jobId: string, since = ""): Promise<JobCopy> {
-  const ask = (skip: number) => answer(api.GET("/api/jobs/{job_id}/copy", { params: { path: { job_id: jobId }, query: { since, skip } } }));
+/** The copy of a job with what has come in of its log since the mark: of a long one the newest part, unless the whole is wanted. */
+export async function copyOf(jobId: string, since = "", isWhole = false): Promise<JobCopy> {
+  const ask = (skip: number) => answer(api.GET("/api/jobs/{job_id}/copy", { params: { path: { job_id: jobId }, query: { since, skip, whole: isWhole } } }));
   const first = await ask(0);
   const whole = { ...first, entries: [...first.entries] };
   let { more } = first;
@@ -22,4 +23,13 @@ export async function copyOf(jobId: string, since = ""): Promise<JobCopy> {
 export async function fetchJob(device: Device, jobId: string, opened = true): Promise<void> {
   const asked = await device.arrivals(jobId);
   await device.takeIn(await copyOf(jobId, (await device.db.jobs.get(jobId))?.mark), opened, asked);
+}
+
+/** Bring older entries of a long log than this device keeps by itself; returns how many came. */
+export async function fetchOlder(device: Device, jobId: string): Promise<number> {
+  const before = (await device.db.jobs.get(jobId))?.logFrom;
+  if (!before) return 0;
+  const found = await answer(api.GET("/api/jobs/{job_id}/older", { params: { path: { job_id: jobId }, query: { before } } }));
+  await device.takeOlder(jobId, found as unknown as RecordBody[]);
+  return found.length;
 }

@@ -25,6 +25,8 @@ export interface KeptJob {
   /** What this person may do with it, as the server said last. */
   role?: Role;
   pinned: boolean;
+  /** From when on this device has the log; null or missing for one it has whole. */
+  logFrom?: string | null;
   /** How often something of it has arrived at the server. */
   arrivals?: number;
   /** Records of it that the server cannot read, by name. */

@@ -16,6 +16,9 @@ export interface Edit {
   value: Json | undefined;
 }
 
+/** From when on a device has a log: what it has asked for beyond the newest part stays. */
+const earlier = (kept: string | null | undefined, told: string | null): string | null => (told === null || kept === null ? null : kept !== undefined && kept < told ? kept : told);
+
 export class Device {
   readonly person: number;
   readonly db: DeviceDb;
@@ -317,7 +320,15 @@ export class Device {
         await this.keepSent("event", id, run.id, run.events as RecordBody[]);
       }
       await this.keepSent("entry", id, id, copy.entries as unknown as RecordBody[]);
-      await this.db.jobs.update(id, { mark: copy.mark, unreadable: copy.unreadable });
+      await this.db.jobs.update(id, { mark: copy.mark, unreadable: copy.unreadable, logFrom: earlier(kept?.logFrom, copy.log_begins_at) });
+    });
+  }
+
+  /** Keep older entries of a long log, which were asked for. */
+  async takeOlder(job: string, bodies: RecordBody[]): Promise<void> {
+    await this.db.transaction("rw", this.all, async () => {
+      await this.keepSent("entry", job, job, bodies);
+      await this.db.jobs.update(job, { logFrom: bodies.at(-1)?.at ?? null });
     });
   }
 

@@ -49,6 +49,7 @@ export const copyOf = (id: string, document = DOCUMENT, revision = "r1"): JobCop
   mark: AT,
   more: false,
   epoch: "first",
+  log_begins_at: null,
 });
 export const PROCEDURE: Procedure = { key: "p", version: 1, title: "P", purpose: "commission", school: "", unit: "heater-1", unit_name: "Heater", steps: [], joints: [], only_changed: null, digest: "d" };
 export const entry = (n: number): RecordBody => ({ id: `e${n}`, at: AT, kind: "air", where: "outside", value: n, as_typed: String(n) });

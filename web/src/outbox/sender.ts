@@ -88,7 +88,7 @@ export class Sender {
   private stopped = false;
 
   /** stillMe asks who is signed in, and says whether it is this device's person, whose name is `me`. */
-  constructor(device: Device, coreVersion: string, stillMe: () => Promise<boolean>, post?: Post, me = "", copy = copyOf) {
+  constructor(device: Device, coreVersion: string, stillMe: () => Promise<boolean>, post?: Post, me = "", copy = (job: string) => copyOf(job, "", true)) {
     this.device = device;
     this.stillMe = stillMe;
     this.coreVersion = coreVersion;

@@ -30,6 +30,8 @@ export function HandoverStage() {
   const files = [
     { name: "report.pdf", words: "Report (PDF)", says: "Plan with its working, commissioning record, log" },
     { name: "log.csv", words: "Log (CSV)", says: "Every entry, in SI and as typed" },
+    { name: "log.xlsx", words: "Log (XLSX)", says: "The same as a workbook, numbers as numbers" },
+    { name: "log.json", words: "Log (JSON)", says: "Every entry as it was sent" },
     { name: "export", words: "Whole job (open JSON)", says: "Document, commissioning events and log; can be brought in again" },
   ];
   return (

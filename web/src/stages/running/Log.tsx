@@ -1,10 +1,12 @@
 // The log: a row a visit, by day, filtered by kind and machine; a visit is corrected in its place, and what was wrong stays visible.
 import { Select } from "@headlessui/react";
+import { useLiveQuery } from "dexie-react-hooks";
 import { useMemo, useState } from "react";
 import { v7 as uuidv7 } from "uuid";
 import type { LogKind } from "../../api/client";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { type LoggedEntry, useJobStore, useRecords } from "../../job/context";
+import { fetchOlder } from "../../outbox/copy";
 import type { RecordBody } from "../../outbox/db";
 import { readTyped } from "../../ui/JobField";
 import { Button } from "../../ui/controls";
@@ -17,8 +19,11 @@ import { type VisitRow, byDay, together } from "./visits";
 const DAYS = 7;
 
 export function Log({ keep, names }: { keep: Keep; names: Names }) {
-  const { vocabulary } = useSurroundings();
+  const { vocabulary, device } = useSurroundings();
+  const { id: job } = useJobStore();
   const { entries } = useRecords();
+  const from = useLiveQuery(async () => (await device.db.jobs.get(job))?.logFrom ?? null, [device, job]) ?? null;
+  const [silent, setSilent] = useState(false);
   const [kind, setKind] = useState("");
   const [of, setOf] = useState("");
   const [days, setDays] = useState(DAYS);
@@ -62,6 +67,13 @@ export function Log({ keep, names }: { keep: Keep; names: Names }) {
           </ul>
         </section>
       ))}
+      {found.length <= days && from ? (
+        <p className="flex flex-wrap items-center gap-2 py-1 text-small text-muted">
+          Before {moment(from)} it lies on the server.
+          <Button onClick={() => void fetchOlder(device, job).catch(() => setSilent(true))}>Fetch older ones</Button>
+          {silent ? <span role="alert">There is no signal just now.</span> : null}
+        </p>
+      ) : null}
       {found.length > days ? <Button onClick={() => setDays(days + DAYS)}>Earlier: {found.length - days} more days</Button> : null}
     </section>
   );

@@ -14,6 +14,7 @@ import { Calendars } from "./Calendars";
 import { ChangeOvers } from "./ChangeOver";
 import { DueList } from "./DueList";
 import { fieldsOf } from "./kinds";
+import { ImportLog } from "./ImportLog";
 import { Log } from "./Log";
 import { Readings } from "./Readings";
 import { SeriesChart } from "./SeriesChart";
@@ -57,6 +58,7 @@ export function RunningStage() {
           <DueList />
           <Readings />
           <Other keep={keep} />
+          <ImportLog names={names} />
           <Calendars job={jobId} />
         </>
       }
