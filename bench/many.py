@@ -45,10 +45,27 @@ class Asker:
         given = json.dumps({"name": DEMO[0], "password": DEMO[1]}).encode()
         headers = {"Content-Type": "application/json", "X-CSRFToken": token}
         self.opener.open(urllib.request.Request(f"{self.address}/sign-in", given, headers)).close()
+        self.token = self.get("/me")["csrf"]
 
     def get(self, path: str) -> Any:
         """Return the answer to a GET."""
         with self.opener.open(self.address + path) as answer:
+            return json.load(answer)
+
+    def send(self, method: str, path: str, body: Any) -> Any:
+        """Return the answer to what changes something."""
+        headers = {"Content-Type": "application/json", "X-CSRFToken": self.token}
+        asked = urllib.request.Request(self.address + path, json.dumps(body).encode(), headers, method=method)
+        with self.opener.open(asked) as answer:
+            return json.load(answer)
+
+    def upload(self, path: str, content: bytes) -> Any:
+        """Return the answer to a file."""
+        mark = "----of-the-bench"
+        body = f'--{mark}\r\nContent-Disposition: form-data; name="file"; filename="log.csv"\r\nContent-Type: text/csv\r\n\r\n'.encode()
+        body += content + f"\r\n--{mark}--\r\n".encode()
+        headers = {"Content-Type": f"multipart/form-data; boundary={mark}", "X-CSRFToken": self.token}
+        with self.opener.open(urllib.request.Request(self.address + path, body, headers)) as answer:
             return json.load(answer)
 
 

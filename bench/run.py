@@ -16,6 +16,7 @@ from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 from bench import commissioning, instruments
 from bench import crowded as crowd
 from bench import many as measured
+from bench import running as of_the_log
 from bench.timing import percentile, timed_ms
 from ofen import starts
 from ofen.assumed import assumed
@@ -438,11 +439,27 @@ def at_the_unit(bench: Bench) -> None:
         served.kill()
 
 
+def running(bench: Bench) -> None:
+    """Measure the log, the board, files that are brought in and visits."""
+    of_the_log.log_and_board(bench.note)
+    served = Served("bench_visits")
+    served.start()
+    try:
+        with sync_playwright() as p:
+            browser = p.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
+            of_the_log.visits(bench.note, browser, served)
+            browser.close()
+    finally:
+        served.kill()
+
+
 def main() -> int:
     """Run everything and say whether all of it is good enough."""
     bench = Bench()
     chosen = sys.argv[1:]
-    for part in (p for p in (core, runs, many, bundle, engine_weight, screens, at_the_unit) if not chosen or p.__name__ in chosen):
+    for part in (
+        p for p in (core, runs, many, bundle, engine_weight, screens, at_the_unit, running) if not chosen or p.__name__ in chosen
+    ):
         part(bench)
     (ROOT / "bench" / "last.json").write_text(json.dumps(bench.rows, indent=1) + "\n", encoding="utf-8")
     return 0 if all(r["good"] for r in bench.rows) else 1

@@ -99,6 +99,9 @@ class Storage:
     reserve_fraction: float | None = number(
         "fraction", 0.05, 0.6, "Change over at", "Cylinders 20 %, stricter classes 30 %", default=0.3
     )
+    lead_s: float | None = number(
+        "duration", 3600, 30 * 86400, "Supplier needs", "From the order until fuel is here; left empty, a day"
+    )
     withdrawal: str | None = choice(
         "Drawn off as",
         ("vapour", "vapour, from the top"),

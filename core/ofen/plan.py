@@ -280,6 +280,7 @@ def _planned_supply(placed: Placed, s: PlacedSupply, units: Mapping[str, ChosenU
         tuple(m.sheet.heater_class for m in own if isinstance(m.sheet, Heater)),
         total(u.output_w for u in heating) / burnt if heating and burnt and len(heating) == len(own) else None,
         night.hours_ahead(placed.job.site, s.given),
+        storage.lead_s,
     )
 
 

@@ -42,13 +42,17 @@ def walk(page: Page, served: Served, folder: Path) -> None:
     begun(page, served, folder)
     parts(page, folder)
     siting(page, served, folder)
-    people(page, folder)
+    crew(page, folder)
     page.get_by_role("link", name="Tram depot").click()
     page.locator("[data-fuel-path]").wait_for()
     for stage in STAGES:
         page.get_by_role("navigation", name="Stages").get_by_role("link", name=stage.capitalize()).click()
         settle(page)
-        page.screenshot(path=folder / f"{stage}.png")
+        if stage == "running":
+            whole = page.screenshot(full_page=True)
+            Image.open(io.BytesIO(whole)).crop((0, 0, 1280, 2000)).save(folder / "running.png", optimize=True)
+        else:
+            page.screenshot(path=folder / f"{stage}.png")
     dark(page, folder)
     hands(page, served, folder)
     at_the_unit(page, served, folder)
@@ -134,13 +138,23 @@ def siting(page: Page, served: Served, folder: Path) -> None:
     page.goto(jobs)
 
 
-def people(page: Page, folder: Path) -> None:
-    """Take the people of a team and what each may do."""
-    jobs = page.url
-    page.get_by_role("link", name="People").click()
+def crew(page: Page, folder: Path) -> None:
+    """Take what a crew shares: the board, the day as a route, its vessels, its people."""
+    jobs, shots = page.url, []
+    page.get_by_role("link", name="Board").click()
     settle(page)
-    page.screenshot(path=folder / "people.png")
+    shots.append(page.screenshot())
+    page.get_by_role("button", name="Plan the day").click()
+    page.get_by_role("button", name="And tomorrow").click()
+    settle(page)
+    shots.append(page.screenshot())
     page.goto(jobs)
+    for name in ("Vessels", "People"):
+        page.get_by_role("link", name=name).click()
+        settle(page)
+        shots.append(page.screenshot())
+        page.goto(jobs)
+    together(shots, folder / "crew.png", across=1)
 
 
 def settle(page: Page) -> None:
@@ -299,7 +313,7 @@ def hands(page: Page, served: Served, folder: Path) -> None:
     jobs = page.screenshot()
     page.goto(f"{address}/supply")
     settle(page)
-    shots = [jobs, page.screenshot(), live(page, served)]
+    shots = [jobs, page.screenshot(), live(page, served), visit(page, served)]
     page.goto(f"{address}/commissioning")
     page.get_by_role("button", name="Begin commissioning").click()
     page.get_by_role("button", name="All asked and dated").wait_for()
@@ -320,6 +334,20 @@ def hands(page: Page, served: Served, folder: Path) -> None:
         shots.append(fresh.screenshot())
         fresh.close()
     together(shots, folder / "hands.png", across=3)
+
+
+def visit(page: Page, served: Served) -> bytes:
+    """A visit at the depot of the demo, with a reading that is asked about."""
+    page.goto(served.address)
+    page.get_by_role("link", name="Tram depot, bay 2").first.click()
+    page.locator("[data-fuel-path]").wait_for()
+    page.goto(page.url.rsplit("/", 1)[0] + "/visit")
+    for n, kg in enumerate(("69.8", "70.1", "96"), 1):
+        box = page.get_by_label(f"Vessel {n} on the scale, reading")
+        box.fill(kg)
+        box.press("Enter")
+    settle(page)
+    return page.screenshot()
 
 
 def live(page: Page, served: Served) -> bytes:

@@ -10,7 +10,7 @@ from ofen.vocabulary import vocabulary as everything
 from ofen_server.schemas import REFUSALS
 from teams import access
 
-from . import actions
+from . import actions, stock
 from .models import Machine
 
 router = Router(tags=["catalogue"])
@@ -210,3 +210,67 @@ def sheet(request: HttpRequest, given: SheetIn) -> Any:
 def pasted(request: HttpRequest, given: PastedIn) -> Any:
     """The entries of a pasted table of loads or of hours, and the rows that cannot be used; nothing is kept."""
     return asked_for("pasted", given.dict())
+
+
+class AgainstOut(Schema):
+    """What is said against using or filling a vessel."""
+
+    level: Literal["stop", "caution", "not_checked"]
+    say: str
+
+
+class VesselStandsOut(Schema):
+    """How a vessel stands: where, since when, what it held at its last weighing."""
+
+    where: Literal["yard", "truck", "job", "filler"] | None
+    job: str
+    since_s: float | None
+    net_kg: float | None
+    fill_fraction: float | None
+    says: list[AgainstOut]
+
+
+class VesselOut(Schema):
+    """A vessel of the team's stock, and its newest moves, the newest first."""
+
+    key: str
+    sheet: dict[str, Any]
+    stands: VesselStandsOut
+    job_name: str
+    moves: list[dict[str, Any]]
+
+
+class VesselIn(Schema):
+    """The sheet of a vessel."""
+
+    sheet: dict[str, Any]
+
+
+class MoveIn(Schema):
+    """Where a vessel went."""
+
+    move: dict[str, Any]
+
+
+@router.get("/stock", response={200: list[VesselOut], **REFUSALS}, operation_id="stock")
+def stock_of(request: HttpRequest) -> Any:
+    """The team's vessels."""
+    return stock.stock(access.person_of(request))
+
+
+@router.put("/stock/{key}", response={200: list[VesselOut], **REFUSALS}, operation_id="put_vessel")
+def put_vessel(request: HttpRequest, key: str, given: VesselIn) -> Any:
+    """Put a vessel into the team's stock."""
+    return stock.put(access.person_of(request), key, given.sheet)
+
+
+@router.delete("/stock/{key}", response={200: list[VesselOut], **REFUSALS}, operation_id="give_vessel_away")
+def give_vessel_away(request: HttpRequest, key: str) -> Any:
+    """Take a vessel out of the team's stock."""
+    return stock.give_away(access.person_of(request), key)
+
+
+@router.post("/stock/{key}/moves", response={200: list[VesselOut], **REFUSALS}, operation_id="vessel_moved")
+def vessel_moved(request: HttpRequest, key: str, given: MoveIn) -> Any:
+    """Keep where a vessel went and what it weighed."""
+    return stock.move(access.person_of(request), key, given.move)

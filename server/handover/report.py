@@ -60,7 +60,8 @@ def log_rows(job: Job) -> Iterator[list[Any]]:
     yield [*common, "value", "unit", *own]
     for e in filter(is_logged, logbook.bodies(job)):
         value = specs(KINDS[e["kind"]]).get("value")
-        cells = [e.get(n) for n in common] + [e.get("value"), _si(value.kind) if value else ""] + [e.get(n) for n in own]
+        told = e | {"instrument": (e.get("instrument") or {}).get("name")}
+        cells = [told.get(n) for n in common] + [e.get("value"), _si(value.kind) if value else ""] + [told.get(n) for n in own]
         yield ["" if c is None else _safe(c) if isinstance(c, str) else c for c in cells]
 
 

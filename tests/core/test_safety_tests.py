@@ -122,6 +122,9 @@ def test_the_schedule_is_one_list_the_soonest_first(depot: dict[str, Any]) -> No
     by_kind = {i.kind: i for i in items}
     assert {"change_over", "order", "visit", "look", "test", "permit"} <= set(by_kind)
     assert by_kind["order"].at_s == by_kind["change_over"].at_s - LEAD_S
+    document["supplies"][0]["storage"]["lead_s"] = 3 * DAY_S
+    ordered = next(i for i in schedule(plan(load(document)), weights([0, 12, 24], 1.5)) if i.kind == "order")
+    assert (ordered.at_s, ordered.assumed) == (by_kind["change_over"].at_s - 3 * DAY_S, False)
     # The next visit is the look that comes twelve hours after the last one.
     assert by_kind["visit"].at_s == BEGUN.timestamp() + 36 * 3600
     assert by_kind["permit"].at_s == datetime(2026, 2, 1, tzinfo=UTC).timestamp()

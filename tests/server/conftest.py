@@ -120,6 +120,7 @@ def emptied_afterwards(transactional_db: None) -> Iterator[None]:
         "fieldwork_run",
         "logbook_entry",
         "instruments_trial",
+        "catalogue_move",
         "jobs_revision",
         "jobs_job",
     )

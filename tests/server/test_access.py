@@ -40,6 +40,11 @@ SHARED = {
     ("post", "/api/stop-order"),
     ("post", "/api/due"),
     ("post", "/api/visit"),
+    # Held by tests/server/test_stock.py.
+    ("get", "/api/stock"),
+    ("put", "/api/stock/{key}"),
+    ("delete", "/api/stock/{key}"),
+    ("post", "/api/stock/{key}/moves"),
     # Held by tests/server/test_imports.py.
     ("post", "/api/jobs/{job_id}/imports"),
     ("post", "/api/imports/{import_id}/preview"),
@@ -136,7 +141,7 @@ def test_every_model_of_ours_says_how_it_reaches_its_team(person: Any) -> None:
         for app in ("jobs", "fieldwork", "logbook", "catalogue", "instruments", "handover")
         for m in apps.get_app_config(app).get_models()
     ]
-    assert len(owned) == 15
+    assert len(owned) == 17
     for model in owned:
         assert isinstance(visible(model, person), models.QuerySet)
         assert not visible(model, person).exists()

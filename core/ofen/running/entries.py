@@ -9,8 +9,9 @@ from datetime import datetime
 from typing import Any, ClassVar
 
 from .. import document
-from ..document import choice, moment, number, specs, text, texts, whole
+from ..document import choice, maybe, moment, number, specs, text, texts, whole
 from ..errors import Fault
+from ..instruments.used import Used
 
 
 @dataclass(frozen=True)
@@ -36,6 +37,7 @@ class Entry:
     remark: str = text("Remark", 400)
     corrects: str | None = text("Corrects", 40)
     batch: str = text("Brought in with", 40)
+    instrument: Used | None = maybe(Used, "Read by")  # noqa: RUF009
     by: str = text("By", 200)
 
 
@@ -598,6 +600,8 @@ def label(entry: dict[str, Any]) -> str:
     Source: common practice.
     """
     cls = KINDS[entry["kind"]]
+    if entry["kind"] == Tested.KIND:
+        return f"{cls.TITLE}, {entry['test'].removeprefix('test_').replace('_', ' ')}"
     place = specs(cls).get("where")
     if place and entry.get("where") in dict(place.options):
         words = dict(place.options)[entry["where"]]

@@ -66,7 +66,8 @@ def tank_of(given: LiquidSupply) -> Tank:
 class PlannedSupply:
     """What the fuel of one supply is held against; None where the plan has it not.
 
-    `night_c` is the air of its night ahead, as (seconds after the beginning, °C), hour by hour; `efficiency` what its heaters make of the fuel.
+    `night_c` is the air of its night ahead, as (seconds after the beginning, °C), hour by hour; `efficiency` what its heaters make of the fuel, `lead_s` how long its supplier
+    needs.
     """
 
     id: str
@@ -83,6 +84,7 @@ class PlannedSupply:
     classes: tuple[str, ...] = ()
     efficiency: float | None = None
     night_c: tuple[tuple[float, float], ...] = ()
+    lead_s: float | None = None
 
     @property
     def is_piped(self) -> bool:

@@ -71,14 +71,17 @@ def schedule(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] |
 
 def _change_overs(made: Plan, report: StageReport) -> Iterator[Item]:
     names = {s.id: s.name for s in made.planned.supplies}
+    leads = {s.id: s.lead_s for s in made.planned.supplies}
     for row in report.tables.get("change_over", ()):
         of = row["supply"]
         if row["which"] == "soonest":
             yield Item(
                 "change_over", f"change_over.{of}", of, names[of], "Change over", row["at_s"], say="The soonest likely time."
             )
-            say = "So that full vessels are there a day before."
-            yield Item("order", f"order.{of}", of, names[of], "Order fuel", row["at_s"] - LEAD_S, say=say, assumed=True)
+            lead_s = leads[of]
+            at_s = row["at_s"] - (LEAD_S if lead_s is None else lead_s)
+            say = "So that it is here by the soonest likely change-over."
+            yield Item("order", f"order.{of}", of, names[of], "Order fuel by", at_s, say=say, assumed=lead_s is None)
 
 
 def _tests(tests: Iterable[Due]) -> Iterator[Item]:

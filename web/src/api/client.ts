@@ -54,6 +54,7 @@ export type DueItem = Schemas["ItemOut"];
 export type SafetyTest = Schemas["SafetyTestOut"];
 export type BoardLine = Schemas["BoardLine"];
 export type StopOfDay = Schemas["StopOfDay"];
+export type Vessel = Schemas["VesselOut"];
 export type Imported = Schemas["ImportOut"];
 export type ImportPreview = Schemas["PreviewOut"];
 export type ChartData = Schemas["ChartOut"];

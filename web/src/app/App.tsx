@@ -15,6 +15,7 @@ import { JobList } from "./JobList";
 import { People } from "./People";
 import { SignIn } from "./SignIn";
 import { StartsPage } from "./StartsPage";
+import { Stock } from "./Stock";
 import { install } from "./version";
 import { type Known, remember, remembered, signOut, tellPreferences, whoIsThere } from "./who";
 
@@ -170,6 +171,7 @@ function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabu
             <Route path="/new" element={<StartsPage />} />
             <Route path="/people" element={<People />} />
             <Route path="/board" element={<Board />} />
+            <Route path="/stock" element={<Stock />} />
             <Route path="/instruments" element={<Instruments />} />
             <Route path="/jobs/:jobId" element={<Navigate to="need" replace />} />
             <Route path="/jobs/:jobId/:stage" element={<JobPage />} />

@@ -64,6 +64,9 @@ export function JobList() {
         <Link to="/instruments" className="text-muted underline">
           Instruments
         </Link>
+        <Link to="/stock" className="text-muted underline">
+          Vessels
+        </Link>
         <span className="ml-auto flex flex-wrap items-center gap-4">
           <Preferences />
           <span className="text-ink-2">{person.name}</span>

@@ -8,6 +8,7 @@ from django.core.management.base import BaseCommand
 from django.db import transaction
 from django.utils import timezone
 
+from catalogue.models import Move, Vessel
 from fieldwork import actions as fieldwork
 from instruments.models import Instrument, Trial
 from jobs import actions as jobs
@@ -49,6 +50,7 @@ class Command(BaseCommand):
                 with gathered():
                     _make(person, name, job_id, now - timedelta(days=DAYS, hours=3 + n))
         _shelf(person, now)
+        _stock(person, now)
         self.stdout.write(f"demo loaded: sign in as {NAME} with {PASSWORD}")
 
 
@@ -58,6 +60,32 @@ def _make(person: Person, name: str, job_id: uuid.UUID, begun: datetime) -> None
     entries = demo_log(job_id, name, begun + timedelta(hours=2))
     for n in range(0, len(entries), LARGEST_BATCH):
         logbook.keep(person, job_id, entries[n : n + LARGEST_BATCH])
+
+
+# Vessels of the crew: serial, kind, tare (kg), water (m³), days until requalification, where, gross (kg).
+STOCK = (
+    ("S-2041", "45 kg cylinder", 34.0, 0.108, 900, "truck", 78.6),
+    ("S-2042", "45 kg cylinder", 34.2, 0.108, 900, "yard", 36.1),
+    ("S-1187", "45 kg cylinder", 33.8, 0.108, 40, "yard", 79.0),
+    ("S-0933", "45 kg cylinder", 34.1, 0.108, -20, "yard", 40.2),
+    ("K-0417", "11 kg cylinder", 10.2, 0.0272, 1500, "filler", 21.9),
+    ("K-0418", "11 kg cylinder", 10.1, 0.0272, 1500, "truck", 20.8),
+)
+
+
+def _stock(person: Person, now: datetime) -> None:
+    team = Team.objects.get(name=TEAM)
+    for serial, name, tare, water, days, where, gross in STOCK:
+        until = (now + timedelta(days=days)).date().isoformat()
+        sheet = {"id": serial.lower(), "serial": serial, "name": name, "tare_kg": tare, "water_m3": water, "requalify_on": until}
+        row, is_new = Vessel.objects.get_or_create(team=team, key=sheet["id"], defaults={"sheet": sheet, "put_by": person})
+        if is_new:
+            at = (now - timedelta(hours=30)).isoformat()
+            id = uuid.uuid5(SPACE, serial)
+            body = {"id": str(id), "at": at, "where": where, "gross_kg": gross, "by": "Mirel Ofner"}
+            Move.objects.get_or_create(
+                id=id, defaults={"vessel": row, "body": body, "device_at": at, "author": person, "checked": True}
+            )
 
 
 # What the crew has in the van: key, name, kind, serial, days since its calibration, hours since it was tried.

@@ -216,6 +216,70 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/stock": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /**
+         * Stock Of
+         * @description The team's vessels.
+         */
+        get: operations["stock"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /**
+         * Put Vessel
+         * @description Put a vessel into the team's stock.
+         */
+        put: operations["put_vessel"];
+        post?: never;
+        /**
+         * Give Vessel Away
+         * @description Take a vessel out of the team's stock.
+         */
+        delete: operations["give_vessel_away"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/stock/{key}/moves": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Vessel Moved
+         * @description Keep where a vessel went and what it weighed.
+         */
+        post: operations["vessel_moved"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/instruments": {
         parameters: {
             query?: never;
@@ -1590,6 +1654,76 @@ export interface components {
             text: string;
         };
         /**
+         * AgainstOut
+         * @description What is said against using or filling a vessel.
+         */
+        AgainstOut: {
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "stop" | "caution" | "not_checked";
+            /** Say */
+            say: string;
+        };
+        /**
+         * VesselOut
+         * @description A vessel of the team's stock, and its newest moves, the newest first.
+         */
+        VesselOut: {
+            /** Key */
+            key: string;
+            /** Sheet */
+            sheet: {
+                [key: string]: unknown;
+            };
+            stands: components["schemas"]["VesselStandsOut"];
+            /** Job Name */
+            job_name: string;
+            /** Moves */
+            moves: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
+         * VesselStandsOut
+         * @description How a vessel stands: where, since when, what it held at its last weighing.
+         */
+        VesselStandsOut: {
+            /** Where */
+            where: ("yard" | "truck" | "job" | "filler") | null;
+            /** Job */
+            job: string;
+            /** Since S */
+            since_s: number | null;
+            /** Net Kg */
+            net_kg: number | null;
+            /** Fill Fraction */
+            fill_fraction: number | null;
+            /** Says */
+            says: components["schemas"]["AgainstOut"][];
+        };
+        /**
+         * VesselIn
+         * @description The sheet of a vessel.
+         */
+        VesselIn: {
+            /** Sheet */
+            sheet: {
+                [key: string]: unknown;
+            };
+        };
+        /**
+         * MoveIn
+         * @description Where a vessel went.
+         */
+        MoveIn: {
+            /** Move */
+            move: {
+                [key: string]: unknown;
+            };
+        };
+        /**
          * ChannelOut
          * @description One value an instrument gives: what it is, in which unit, from where to where, how fine; where it stands on the wire.
          */
@@ -1994,6 +2128,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -2053,6 +2188,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -2107,6 +2243,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -2211,6 +2348,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -2265,6 +2403,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -2371,6 +2510,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -2493,6 +2633,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -2547,6 +2688,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -2648,6 +2790,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -2705,6 +2848,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -2762,6 +2906,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -2818,6 +2963,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -2913,6 +3059,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -2987,6 +3134,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -3055,6 +3203,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -3109,6 +3258,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -3166,6 +3316,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -3223,6 +3374,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -3277,6 +3429,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -3378,6 +3531,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -3509,6 +3663,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -3655,6 +3810,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -3731,6 +3887,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -3788,6 +3945,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -3842,6 +4000,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -3937,6 +4096,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -4091,6 +4251,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -4158,6 +4319,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -4265,6 +4427,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -4323,6 +4486,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -4380,6 +4544,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -4449,6 +4614,7 @@ export interface components {
              * @default
              */
             batch: string;
+            instrument?: components["schemas"]["UsedOut"] | null;
             /**
              * By
              * @default
@@ -7618,6 +7784,496 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PastedOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    stock: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VesselOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    put_vessel: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VesselIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VesselOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    give_vessel_away: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VesselOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    vessel_moved: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MoveIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VesselOut"][];
                 };
             };
             /** @description Bad Request */

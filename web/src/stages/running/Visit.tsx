@@ -5,6 +5,8 @@ import type { VisitField } from "../../api/client";
 import { type Quantities, moment, useQuantities, useSurroundings } from "../../app/context";
 import { useJob, useJobStore, useRecords } from "../../job/context";
 import { textAt } from "../../job/document";
+import { LiveValue, PickInstrument, useReadBy, useTaking } from "../../instruments/ReadBy";
+import { usedAt } from "../../instruments/shelf";
 import { isFull } from "../../outbox/device";
 import { pictureOf } from "../../outbox/photos";
 import { Button, Skeleton } from "../../ui/controls";
@@ -166,7 +168,7 @@ function Reading({ job, fields, name, when }: ReadingProps) {
             }}
           />
         ) : (
-          <Keypad field={field} text={form.textOf(field)} type={type} enter={on} q={q} />
+          <Reads key={field.key} field={field} form={form} type={type} enter={on} q={q} />
         )}
         {looks.length > 1 && field.looks.length > 0 && !more ? (
           <div className="pt-2">
@@ -219,6 +221,41 @@ function Row({ field, answer, here, first, choose, q }: RowProps) {
         </span>
       </button>
     </li>
+  );
+}
+
+interface ReadsProps {
+  field: VisitField;
+  form: VisitForm;
+  type: (text: string) => void;
+  enter: () => void;
+  q: Quantities;
+}
+
+/** A number from an instrument of the shelf where one is picked that gives it, else typed. */
+function Reads({ field, form, type, enter, q }: ReadsProps) {
+  const { vocabulary } = useSurroundings();
+  const by = useReadBy(typeof field.body["subject"] === "string" ? field.body["subject"] : "", field.kind, field.key);
+  const text = form.textOf(field);
+  const taking = useTaking(by, async (value, ageS) => {
+    if (by.source) form.take(field, q.field(value, field.kind), usedAt(by.source.instrument, vocabulary.instrument_kinds, value, true, ageS));
+    await Promise.resolve();
+  });
+  const gives = by.source !== null && by.source.channel !== null && text === "";
+  return (
+    <>
+      <PickInstrument by={by} />
+      {gives ? (
+        <>
+          <LiveValue by={by} quantity={field.kind} />
+          <Button large look="act" disabled={taking.asked || by.shown?.value == null} onClick={() => taking.ask(true)}>
+            {taking.asked ? "Taken when it stands still" : "Take reading"}
+          </Button>
+        </>
+      ) : (
+        <Keypad field={field} text={text} type={type} enter={enter} q={q} />
+      )}
+    </>
   );
 }
 

@@ -3,7 +3,7 @@ import type { Entry, LogKind } from "../../api/client";
 import { type Spec, namesAt, specAt } from "../../job/schema";
 
 /** Fields that every entry has; the rest is a kind's own. */
-const COMMON = new Set(["id", "at", "subject", "visit", "source", "as_typed", "remark", "corrects", "by"]);
+const COMMON = new Set(["id", "at", "subject", "visit", "source", "as_typed", "remark", "corrects", "batch", "instrument", "by"]);
 
 /** The fields that are a kind's own, in the order of its declaration. */
 export function fieldsOf(kind: LogKind): { name: string; spec: Spec }[] {
@@ -21,6 +21,7 @@ export const quantityOf = (kind: LogKind | undefined): Spec | null => (kind ? (f
 /** What an entry is called, "Air out of the heater", "Vessel on the scale 2". */
 export function labelOf(entry: Record<string, unknown>, kind: LogKind | undefined): string {
   if (!kind) return "Older entry";
+  if (typeof entry["test"] === "string") return `${kind.title}, ${entry["test"].replace(/^test_/, "").replaceAll("_", " ")}`;
   const where = fieldsOf(kind).find((f) => f.name === "where")?.spec.options?.find((o) => o.value === entry["where"])?.reads;
   if (where) return kind.kind === "air" ? where : `${kind.title}, ${where}`;
   return typeof entry["vessel"] === "number" ? `${kind.title} ${entry["vessel"]}` : kind.title;

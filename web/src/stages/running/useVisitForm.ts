@@ -1,7 +1,7 @@
 // The readings of a visit as they are typed, at the unit or at a desk: kept until they are saved, asked about once, saved as one.
 import { useState } from "react";
 import { v7 as uuidv7 } from "uuid";
-import type { VisitField } from "../../api/client";
+import type { Used, VisitField } from "../../api/client";
 import { useQuantities, useSurroundings } from "../../app/context";
 import { useJob, useJobStore } from "../../job/context";
 import type { RecordBody } from "../../outbox/db";
@@ -25,6 +25,8 @@ export interface VisitForm {
   /** The first field that must be agreed to before it is saved. */
   doubtful: VisitField | null;
   trouble: string;
+  /** Put in what an instrument gave; as long as it stands so, the entry names the instrument. */
+  take: (field: VisitField, text: string, used: Used) => void;
   /** Save it; false where it was not kept. */
   save: () => Promise<boolean>;
 }
@@ -37,6 +39,8 @@ export function useVisitForm(fields: VisitField[]): VisitForm {
   const [agreed, setAgreed] = useState<ReadonlySet<string>>(new Set());
   const [trouble, setTrouble] = useState("");
   const textOf = (f: VisitField) => drafts[`visit.${f.key}`] ?? "";
+  const [taken, setTaken] = useState<Record<string, { text: string; used: Used }>>({});
+  const byOf = (f: VisitField) => (taken[f.key]?.text === textOf(f) ? taken[f.key]?.used : undefined);
   const word = (f: VisitField) => `${f.key} ${textOf(f)}`;
   const answers = answersOf(fields, textOf, q);
   const answerOf = (f: VisitField) => answers[fields.indexOf(f)] as Answer;
@@ -50,7 +54,7 @@ export function useVisitForm(fields: VisitField[]): VisitForm {
     const common = { at: moment.at, visit: uuidv7(), by: person.name };
     const records = fields.flatMap((f): RecordBody[] => {
       const { value, typed } = answerOf(f);
-      return value === null ? [] : [{ id: uuidv7(), ...common, ...f.body, ...(typeof value === "number" ? { value, as_typed: typed } : { look: value }) }];
+      return value === null ? [] : [{ id: uuidv7(), ...common, ...f.body, ...(typeof value === "number" ? { value, as_typed: typed, ...(byOf(f) ? { source: "instrument", instrument: byOf(f) } : {}) } : { look: value }) }];
     });
     if (remark.trim() !== "" || photo !== "") records.push({ id: uuidv7(), ...common, kind: "note", remark: remark.trim(), photo });
     try {
@@ -71,6 +75,10 @@ export function useVisitForm(fields: VisitField[]): VisitForm {
     answers,
     questionOf,
     agree: (f) => setAgreed(new Set([...agreed, word(f)])),
+    take: (f, text, used) => {
+      store.draft(`visit.${f.key}`, text);
+      setTaken({ ...taken, [f.key]: { text, used } });
+    },
     remark,
     photo,
     when,

@@ -12,7 +12,7 @@ import { rows, withAfter } from "./tree";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 import { More } from "../../ui/More";
 
-const STORAGE = ["count", "wanted_s", "reserve_fraction", "duty_fraction", "withdrawal"];
+const STORAGE = ["count", "wanted_s", "reserve_fraction", "duty_fraction", "withdrawal", "lead_s"];
 const TANK = ["tank_m3", "tanks"];
 const DIPPED = ["shape", "length_m", "diameter_m", "end"];
 const LIQUID = ["grade", "fuel_c", "tank_m3", "tanks", "suction_most_pa"];
@@ -83,6 +83,7 @@ function Source({ at, fuel, vessels }: { at: string; fuel: string; vessels: Opti
         <JobField key={name} path={`${at}.liquid.${name}`} />
       ))}
       <JobField path={`${at}.storage.wanted_s`} />
+      <JobField path={`${at}.storage.lead_s`} />
       <More what="the tank's inside, for a dipstick" paths={DIPPED.map((name) => `${at}.liquid.${name}`)}>
         {DIPPED.map((name) => (
           <JobField key={name} path={`${at}.liquid.${name}`} />

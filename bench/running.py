@@ -1,0 +1,162 @@
+"""A log of a million readings, a board of a thousand jobs, a file of a hundred thousand rows, a visit saved: measured for the bench."""
+
+import random
+import re
+import time
+from collections.abc import Callable
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from urllib.parse import quote
+
+from playwright.sync_api import Browser, Page
+
+from bench.many import Asker
+from bench.timing import percentile, timed_ms
+from logbook.windows import DRAWN, LEVELS, RAW
+from tests.browser.conftest import sign_in
+from tests.browser.served import Served
+
+READINGS, JOBS, ROWS = 1_000_000, 1_000, 100_000
+BEGUN = datetime(2026, 1, 1, tzinfo=UTC)
+VISITS = 20
+
+# A logger that writes once a second.
+MORE_READINGS = """
+    insert into logbook_entry (id, job_id, kind, subject, value, vessel, place, body, device_at, server_at, author_id, checked)
+    select gen_random_uuid(), j.id, 'air', 'heater-1', 50 + 8 * sin(n / 9000.0) + random(), null, 'out', '{{}}'::jsonb,
+        '2026-01-01'::timestamptz + n * interval '1 second', now() - interval '1 day', r.author_id, true
+    from (select * from jobs_job where name = 'Tram depot, bay 2' limit 1) j
+    join jobs_revision r on r.job_id = j.id and r.number = 1, generate_series({first}, {last}) n
+"""
+RUNNING_JOBS = """
+    insert into jobs_job (id, team_id, made_at, name, note, place, saved_at, next_code, next_words, next_stage, next_rank, next_by,
+        change_over_at, visit_at, test_at, logged_at, due, bypasses)
+    select gen_random_uuid(), team_id, made_at, name || ' ' || n, note, place, saved_at, next_code, next_words, next_stage, next_rank, next_by,
+        change_over_at + n * interval '7 minutes', visit_at, test_at, logged_at, due, bypasses
+    from (select * from jobs_job where name like 'Tram depot%' limit 1) j, generate_series(1, {count}) n
+"""
+
+
+def log_and_board(note: Callable[..., None]) -> None:
+    """Time windows over a million readings against their bare query, the board and the day of a thousand jobs, and a file brought in."""
+    served = Served("bench_running")
+    served.start()
+    try:
+        asker = Asker(served)
+        job = served.query("select id from jobs_job where name = 'Tram depot, bay 2' limit 1")[0][0]
+        begun = time.perf_counter()
+        for first in range(0, READINGS, 100_000):
+            served.query(MORE_READINGS.format(first=first, last=first + 99_999))
+        note(f"{READINGS:,} readings taken into the database", time.perf_counter() - begun, "s")
+        served.query("analyze logbook_reading")
+        served.query("analyze logbook_bucket")
+        windows(note, asker, served, str(job))
+        served.query(RUNNING_JOBS.format(count=JOBS))
+        took = timed_ms(lambda: asker.get("/board"), 40)
+        note(f"board of {JOBS:,} jobs, p95", percentile(took, 0.95), "ms", 150)
+        until = quote((datetime.now(UTC) + timedelta(days=1)).isoformat())
+        note(
+            f"day of {JOBS:,} jobs as a route, p95",
+            percentile(timed_ms(lambda: asker.get(f"/board/day?until={until}"), 10), 0.95),
+            "ms",
+        )
+        brought_in(note, asker, served)
+    finally:
+        served.kill()
+
+
+def windows(note: Callable[..., None], asker: Asker, served: Served, job: str) -> None:
+    """Time windows of every width, each against the bare query that it asks."""
+    chance = random.Random(3)
+    whole_s = READINGS
+    asked, bare = [], []
+    for width_s in (whole_s, 86_400 * 3, 86_400, 14_400, 3600, 600):
+        for _ in range(12):
+            begin = BEGUN + timedelta(seconds=chance.uniform(0, whole_s - width_s))
+            end = begin + timedelta(seconds=width_s)
+            path = f"/jobs/{job}/window?kind=air&subject=heater-1&place=out&begin={quote(begin.isoformat())}&end={quote(end.isoformat())}"
+            asked += timed_ms(lambda p=path: asker.get(p), 1)
+            bare += timed_ms(lambda b=begin, e=end: _bare(served, job, b, e), 1)
+    note(f"a window over {READINGS:,} readings, p95", percentile(asked, 0.95), "ms", 60)
+    note("  its bare query, p95", percentile(bare, 0.95), "ms")
+    note("  times the bare query", percentile(asked, 0.95) / percentile(bare, 0.95), "×", 2)
+
+
+def _bare(served: Served, job: str, begin: datetime, end: datetime) -> None:
+    step = max(1.0, (end - begin).total_seconds() / 600)
+    level = next((level for level in LEVELS if level <= step), None)
+    of = f"'{job}', 'air', 'heater-1', 'out', 0".split(", ")
+    if level is None:
+        sql = RAW.replace("%s", "{}").format(step, *of, f"'{begin.isoformat()}'", f"'{end.isoformat()}'")
+    else:
+        step = level * max(1, round(step / level))
+        low, high = int(begin.timestamp() // level * level), int(end.timestamp())
+        sql = DRAWN.replace("%s", "{}").format(int(step), *of, level, low, high)
+    served.query(sql)
+
+
+def brought_in(note: Callable[..., None], asker: Asker, served: Served) -> None:
+    """Time a file of a hundred thousand rows from its upload to the last entry, and weigh the process that did it."""
+    job = asker.send("POST", "/jobs", {"example": "seedling-house"})["id"]
+    lines = [f"{(BEGUN + timedelta(minutes=n)).isoformat(sep=' ')[:19]};{n * 0.05:.2f};{-(n % 90) / 10}" for n in range(ROWS)]
+    content = "Date and time;Gas meter (m³);Outside (°C)\n" + "\n".join(lines)
+    before = _heaviest_mb(served)
+    begun = time.perf_counter()
+    made = asker.upload(f"/jobs/{job}/imports", content.encode())
+    reading = {n: made[n] for n in ("columns", "day_first", "subject")} | {"zone": "Europe/Vienna"}
+    found = asker.send("POST", f"/imports/{made['id']}/preview", reading)
+    note(f"{ROWS:,} rows looked through", time.perf_counter() - begun, "s")
+    # Two readings a row: the bound is of rows.
+    begun = time.perf_counter()
+    while made["state"] != "done":
+        made = asker.send("POST", f"/imports/{made['id']}/go", {})
+    took = time.perf_counter() - begun
+    assert made["kept"] == found["entries"] > ROWS
+    note(f"{ROWS:,} rows ({made['kept']:,} entries) brought in", took, "s", 10)
+    note("  memory it took", max(0.0, _heaviest_mb(served) - before), "MB", 150)
+
+
+def _heaviest_mb(served: Served) -> float:
+    """The most memory that a process of the server has had at once."""
+    assert served.process
+    children = Path(f"/proc/{served.process.pid}/task/{served.process.pid}/children").read_text().split()
+    peaks = [re.search(r"VmHWM:\s+(\d+)", Path(f"/proc/{pid}/status").read_text()) for pid in children]
+    return max(int(p[1]) for p in peaks if p) / 1024
+
+
+SAVED = """async (label) => {
+  const count = async () => {
+    const all = await indexedDB.databases();
+    const opened = indexedDB.open(all.find((d) => d.name.startsWith('ofen-')).name);
+    const db = await new Promise((done) => { opened.onsuccess = () => done(opened.result); });
+    const asked = db.transaction('records').objectStore('records').count();
+    const found = await new Promise((done) => { asked.onsuccess = () => done(asked.result); });
+    db.close();
+    return found;
+  };
+  const before = await count();
+  const button = [...document.querySelectorAll('button')].find((b) => b.textContent.trim() === label);
+  const begun = performance.now();
+  button.click();
+  while ((await count()) === before) await new Promise((done) => setTimeout(done, 1));
+  return performance.now() - begun;
+}"""
+
+
+def visits(note: Callable[..., None], browser: Browser, served: Served) -> None:
+    """Time how long a visit of several readings takes to be kept on the device."""
+    page: Page = browser.new_page(viewport={"width": 1280, "height": 800}, service_workers="block")
+    sign_in(page, served.address)
+    page.get_by_role("link", name=re.compile("Tram depot")).first.click()
+    page.get_by_role("navigation", name="Stages").get_by_role("link", name="Running").click()
+    page.get_by_label("Outside air").wait_for()
+    took = []
+    for n in range(VISITS):
+        for label in ("Air in the space", "Outside air"):
+            page.get_by_label(label).fill(f"{10 + n / 10:.1f}")
+        for button in page.get_by_role("button", name="It is so").all():
+            button.click()
+        took.append(page.evaluate(SAVED, "Record readings"))
+        page.wait_for_timeout(300)
+    note("a visit saved on the device, p95", percentile(took, 0.95), "ms", 50)
+    page.close()
