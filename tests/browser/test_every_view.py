@@ -194,6 +194,9 @@ BESIDE = (
     ("faults/heater-1", "What is the matter?"),
     ("faults/heater-1?symptom=co_alarm", "Engine exhaust comes in"),
     ("/instruments", "Manometer M1"),
+    ("/board", "What runs out first"),
+    ("/stock", "S-2041"),
+    ("visit", "Vessel 1 on the scale"),
 )
 HANDS = ("permits", "before_photo", "pressure_test", "leak_test", "relight", "flame", "manifold")
 
@@ -239,22 +242,41 @@ def test_axe_finds_nothing_at_the_door(page: Page, served: Served) -> None:
     assert violations(page) == []
 
 
-@pytest.mark.parametrize("width", [320, 1024])
-def test_nothing_runs_out_of_the_side(at_work: Page, served: Served, width: int) -> None:
-    own_copy(at_work, served)
-    at_work.set_viewport_size({"width": width, "height": 844})
+WIDTHS = (320, 1024)
+
+
+def runs_out(page: Page) -> list[int]:
+    """The widths at which something of the page that is open runs out of its side."""
+    found = []
+    for width in WIDTHS:
+        page.set_viewport_size({"width": width, "height": 844})
+        if page.evaluate("document.documentElement.scrollWidth - innerWidth") > 0:
+            found.append(width)
+    page.set_viewport_size({"width": 1280, "height": 800})
+    return found
+
+
+def test_nothing_runs_out_of_the_side(at_work: Page, served: Served) -> None:
+    address = own_copy(at_work, served)
     for word in STAGES:
         stage(at_work, word)
-        assert at_work.evaluate("document.documentElement.scrollWidth - innerWidth") <= 0, word
+        assert (word, runs_out(at_work)) == (word, [])
+    at_work.goto(f"{address}/visit")
+    at_work.get_by_role("list", name="Readings").wait_for()
+    assert runs_out(at_work) == []
+    for beside, there in (("board", "What runs out first"), ("stock", "Vessels of")):
+        at_work.goto(f"{served.address}/{beside}")
+        at_work.get_by_text(there).first.wait_for()
+        assert (beside, runs_out(at_work)) == (beside, [])
     own_copy(at_work, served, "canvas-hall")
     for word, part in PARTS:
         to_part(at_work, word, part)
-        assert at_work.evaluate("document.documentElement.scrollWidth - innerWidth") <= 0, part
+        assert (part, runs_out(at_work)) == (part, [])
     for name in ("seedling-house", "pontoon-cabin"):
         own_copy(at_work, served, name)
         stage(at_work, "Supply")
         at_work.get_by_role("button", name="place").first.click()
-        assert at_work.evaluate("document.documentElement.scrollWidth - innerWidth") <= 0, name
+        assert (name, runs_out(at_work)) == (name, [])
 
 
 def test_the_first_screen_holds_a_field_when_the_page_is_magnified(at_work: Page, served: Served) -> None:

@@ -2,8 +2,11 @@
 
 import contextlib
 import json
+import os
 import socket
 import socketserver
+import subprocess
+import sys
 import threading
 import time
 import urllib.error
@@ -25,6 +28,7 @@ from ofen_server import errors
 from ofen_server.bounds import TookTooLong, at_most
 from teams.models import Membership, Team
 from tests.browser.served import Served
+from tests.conftest import ROOT
 
 from .conftest import Caller, log_entry
 
@@ -282,3 +286,12 @@ def sign_in(address: str) -> tuple[int, dict[str, Any], float]:
             return answer.status, json.load(answer), time.monotonic() - begun
     except urllib.error.HTTPError as refused:
         return refused.code, json.load(refused), time.monotonic() - begun
+
+
+def test_everything_is_loaded_before_the_first_request() -> None:
+    """A request cut off in the middle of an import would leave the lock of that import for ever, and all that come after it waiting."""
+    script = (
+        "import sys; import ofen_server.wsgi; assert {'ofen_server.urls', 'handover.feeds', 'logbook.imports'} <= set(sys.modules)"
+    )
+    env = {k: v for k, v in os.environ.items() if k != "DJANGO_SETTINGS_MODULE"}
+    subprocess.run([sys.executable, "-c", script], cwd=ROOT / "server", env=env, check=True)
