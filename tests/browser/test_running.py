@@ -24,10 +24,11 @@ def visited(page: Page, served: Served, name: str) -> str:
     page.get_by_label("Air out of the heater").fill("61 °C")
     page.get_by_label("Air into the heater").fill("12 °C")
     for label, look in (("Flame", "steady, as it should"), ("Frost", "none"), ("Smell", "none")):
-        page.get_by_label(label, exact=False).last.select_option(look)
+        page.get_by_role("form", name="New readings").get_by_label(re.compile(f"^{label}")).select_option(label=look)
     page.get_by_role("button", name="Record readings").click()
     expect(page.get_by_role("region", name="Log", exact=True).get_by_role("listitem")).to_have_count(1)
     expect(page.locator("[data-save]")).to_have_attribute("data-save", "saved")
+    expect(page.get_by_text("here only")).to_have_count(0)
     return address.rsplit("/", 1)[1]
 
 

@@ -85,7 +85,9 @@ function Reading({ job, fields, name, when }: ReadingProps) {
   const [asked, ask] = useState(false);
   const [more, showMore] = useState(false);
   const box = useRef<HTMLOListElement>(null);
-  useEffect(() => box.current?.querySelector("[aria-current]")?.scrollIntoView({ block: "center" }), [chosen]);
+  useEffect(() => {
+    box.current?.querySelector("[aria-current]")?.scrollIntoView({ block: "center" });
+  }, [chosen]);
   const at = Math.max(0, fields.findIndex((f) => f.key === chosen));
   const field = fields[at];
   const answer = form.answers[at];
