@@ -161,7 +161,7 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     commissioned = _units(placed, made, memo)
     built = [c.procedure for c in commissioned if c.procedure is not None]
     commissioning = _commissioning(placed, built, before)
-    running, planned = _running(placed, units, need.loss_rate_w_per_k)
+    running, planned = _running(placed, units, need)
     handing = StageReport("handover")
     handover.assess(handing, job)
     stages = (need_report, equipment_report, supply_report, siting_report, commissioning, running, handing)
@@ -241,21 +241,23 @@ def _commissioning(placed: Placed, built: list[Procedure], before: list[StageRep
     return report
 
 
-def _running(placed: Placed, units: list[ChosenUnit], loss_w_per_k: float | None) -> tuple[StageReport, Planned]:
+def _running(placed: Placed, units: list[ChosenUnit], need: heat.HeatNeed) -> tuple[StageReport, Planned]:
     report = StageReport("running")
     whole = bool(units) and len(units) == len(placed.job.equipment.heaters)
     if not whole and placed.job.asks_heat:
         report.judge("running.plan.missing", "running", "equipment.heaters")
     sizes = {u.id: u for u in units}
     supplies = [_planned_supply(placed, s, sizes, whole) for s in placed.supplies if s.fuel != "butane_mix"]
-    machines = [
-        PlannedMachine(m.id, placed.names[m.id], h, u.output_w if (u := sizes.get(m.id)) else None) for m, h in placed.heaters
-    ]
-    for m, g in placed.generators:
-        made = m.draw(m.fuel)
-        rated_w = made.rating.running_w if made and made.rating else None
-        machines.append(PlannedMachine(m.id, placed.names[m.id], None, rated_w, g))
-    return report, Planned(tuple(supplies), tuple(machines), placed.job.site.altitude_m, loss_w_per_k)
+    machines = []
+    for m, sheet in (*placed.heaters, *placed.generators):
+        made, unit = m.draw(m.fuel), sizes.get(m.id)
+        window = made.window_pa if made else None
+        if isinstance(sheet, Heater):
+            machines.append(PlannedMachine(m.id, placed.names[m.id], sheet, unit.output_w if unit else None, None, window))
+        else:
+            rated_w = made.rating.running_w if made and made.rating else None
+            machines.append(PlannedMachine(m.id, placed.names[m.id], None, rated_w, sheet, window))
+    return report, Planned(tuple(supplies), tuple(machines), placed.job.site.altitude_m, need.loss_rate_w_per_k, need.inside_c)
 
 
 def _planned_supply(placed: Placed, s: PlacedSupply, units: Mapping[str, ChosenUnit], whole: bool) -> PlannedSupply:

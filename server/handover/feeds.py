@@ -1,7 +1,7 @@
 """Calendars of what is due: made, taken back, and read by whoever holds the secret."""
 
 import secrets
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from datetime import UTC, datetime, timedelta
 from hashlib import sha256
 from typing import Any
@@ -11,19 +11,28 @@ from django.http import HttpRequest, HttpResponse, HttpResponseBase
 from django.utils import timezone
 from icalendar import Alarm, Calendar, Event
 
+from catalogue.models import Vessel
+from instruments.models import Instrument
 from jobs.board import due_items
 from jobs.models import Job
+from ofen.instruments.shelf import load as load_instrument
+from ofen.running.stock import load as load_vessel
 from ofen_server import errors
 from teams import access
 from teams.access import Act
-from teams.models import Person
+from teams.models import Person, Team
 
 from .models import Feed
 
 LASTS = timedelta(minutes=30)
 REFRESH = timedelta(hours=1)
 # So long before it is due the calendar rings (common practice).
-RINGS = {"change_over": timedelta(hours=2), "visit": timedelta(minutes=30), "order": timedelta(0), "permit": timedelta(days=7)}
+RINGS = {
+    "change_over": timedelta(hours=2),
+    "visit": timedelta(minutes=30),
+    "order": timedelta(0),
+    **dict.fromkeys(("permit", "calibration", "requalify"), timedelta(days=7)),
+}
 RINGS_ELSE = timedelta(days=1)
 
 
@@ -60,32 +69,60 @@ def jobs_of(feed: Feed) -> QuerySet[Job]:
     return seen.filter(team=feed.team) if feed.scope == "team" else seen
 
 
-def calendar(jobs: Iterable[Job], name: str, address: str, now: datetime) -> bytes:
-    """Return what is due on some jobs as iCalendar, each with an alarm; times in UTC."""
+def shelf_items(teams: Iterable[Team]) -> Iterator[tuple[str, dict[str, Any]]]:
+    """Yield what ends on the shelves of some teams, with the page to open: calibrations of instruments, requalification of vessels."""
+    for row in Instrument.objects.filter(team__in=teams, off=False):
+        instrument = load_instrument(row.sheet)
+        if instrument.due_on:
+            yield "instruments", _ending("calibration", row.key, "Calibration ends", instrument.name or row.key, instrument.due_on)
+    for vessel in Vessel.objects.filter(team__in=teams, off=False):
+        owned = load_vessel(vessel.sheet)
+        if owned.requalify_on:
+            yield "stock", _ending("requalify", vessel.key, "To be requalified", owned.serial, owned.requalify_on)
+
+
+def _ending(kind: str, key: str, title: str, name: str, day: str) -> dict[str, Any]:
+    at_s = datetime.fromisoformat(day).replace(tzinfo=UTC).timestamp()
+    return {"kind": kind, "key": f"{kind}.{key}", "name": name, "title": title, "at_s": at_s, "say": "", "assumed": False}
+
+
+def teams_of(feed: Feed) -> list[Team]:
+    """Return the teams whose shelves a feed shows: none of one job, else those its maker belongs to now."""
+    if feed.scope == "job":
+        return []
+    own = Team.objects.filter(people=feed.person)
+    return list(own.filter(pk=feed.team_id) if feed.scope == "team" else own)
+
+
+def calendar(jobs: Iterable[Job], teams: Iterable[Team], name: str, address: str, now: datetime) -> bytes:
+    """Return what is due on some jobs, and ends on the shelves of some teams, as iCalendar, each with an alarm; times in UTC."""
     made = Calendar()
     made.add("prodid", "-//Ofen//What is due//EN")
     made.add("version", "2.0")
     made.add("x-wr-calname", name)
     made.add("refresh-interval", REFRESH, parameters={"value": "DURATION"})
     for job, item in due_items(jobs):
-        made.add_component(_event(job, item, address, now))
+        event = _event(item, f"{item['key']}@{job.pk}", job.name, f"{address}/jobs/{job.pk}/running", now)
+        if job.place:
+            event.add("location", job.place)
+        made.add_component(event)
+    for page, item in shelf_items(teams):
+        made.add_component(_event(item, f"{item['key']}@shelf", "", f"{address}/{page}", now))
     body: bytes = made.to_ical()
     return body
 
 
-def _event(job: Job, item: dict[str, Any], address: str, now: datetime) -> Event:
+def _event(item: dict[str, Any], uid: str, job: str, address: str, now: datetime) -> Event:
     at = datetime.fromtimestamp(item["at_s"], UTC)
     event = Event()
-    event.add("uid", f"{item['key']}@{job.pk}")
+    event.add("uid", uid)
     event.add("dtstamp", now)
     event.add("dtstart", at)
     event.add("dtend", at + LASTS)
     of = f" ({item['name']})" if item["name"] else ""
-    event.add("summary", f"{item['title']}{of}: {job.name}")
+    event.add("summary", f"{item['title']}{of}" + (f": {job}" if job else ""))
     event.add("description", " ".join(w for w in (item["say"], "By usual figures." if item["assumed"] else "") if w))
-    if job.place:
-        event.add("location", job.place)
-    event.add("url", f"{address}/jobs/{job.pk}/running")
+    event.add("url", address)
     event.add("categories", [item["kind"]])
     alarm = Alarm()
     alarm.add("action", "DISPLAY")
@@ -107,7 +144,7 @@ def read(request: HttpRequest, secret: str) -> HttpResponseBase:
         "team": feed.team.name,
         "person": feed.person.get_full_name() or feed.person.username,
     }
-    body = calendar(jobs_of(feed), f"Ofen: {name[feed.scope]}", f"{request.scheme}://{request.get_host()}", now)
+    body = calendar(jobs_of(feed), teams_of(feed), f"Ofen: {name[feed.scope]}", f"{request.scheme}://{request.get_host()}", now)
     response = HttpResponse(body, content_type="text/calendar; charset=utf-8")
     response["Cache-Control"] = "private, max-age=300"
     return response

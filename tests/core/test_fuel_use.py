@@ -306,3 +306,15 @@ def test_what_the_plan_lacks_leaves_the_rest(depot: dict[str, Any]) -> None:
     report = assess(bare, [*weights([0, 12, 24], 1.5), *airs([0, 12, 24], 12, -3)])
     assert report.value("running.supply-1.rate_kg_per_s") * HOUR_S == pytest.approx(1.5)
     assert "running.place_factor" not in {f.key for f in report.figures}
+
+
+def test_readings_of_a_chart_are_held_against_what_is_planned() -> None:
+    seedlings = job("seedling-house")
+    found = {(b["kind"], b["subject"], b["place"]): b for b in running(seedlings, []).tables["bands"]}
+    assert found["volts", "generator-1", "l1_n"]["planned"] == 120.0
+    assert found["volts", "generator-1", "l1_l2"]["least"] == pytest.approx(216.0)
+    assert found["hertz", "generator-1", ""]["most"] == pytest.approx(63.0)
+    # A standby set takes 3.5 to 12 in w.c. of natural gas at its inlet (common practice; its sheet goes first).
+    assert found["pressure", "generator-1", "inlet"]["least"] > 800
+    assert found["co", "", ""]["most"] == 35e-6
+    assert found["air", "", "space"]["planned"] is not None

@@ -121,6 +121,8 @@ def test_what_cannot_be_is_named_and_the_rest_comes_in() -> None:
 def test_a_table_without_a_time_or_a_reading_says_so() -> None:
     assert "when" in Table([understood("Outside")], zone).faults()[0]
     assert "reading" in Table([understood("When"), understood("Door")], zone).faults()[0]
+    for body in ({}, {"kind": "mood"}, {"kind": ["air"]}, {"kind": "flame"}):
+        assert "which reading" in Table([understood("When"), Column("Warmth", "reading", body)], zone).faults()[0]
     assert Table([understood("Date"), understood("Time"), understood("Outside")], zone).faults() == []
 
 

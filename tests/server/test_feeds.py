@@ -93,3 +93,21 @@ def test_a_job_that_is_filed_away_or_none_at_all(me: Caller, running: dict[str, 
     assert events(made["address"]) == []
     assert me.post("/feeds", {"scope": "job"})[0] == 404
     assert me.post("/feeds", {"scope": "everything"})[0] == 422
+
+
+def test_calibrations_and_requalifications_stand_in_the_calendar_of_the_team_not_of_a_job(
+    me: Caller, running: dict[str, Any]
+) -> None:
+    me.put(
+        "/instruments/m-1",
+        {"sheet": {"format": "ofen-instrument/1", "id": "m-1", "name": "M1", "kind": "manometer", "calibrated_on": "2026-01-10"}},
+    )
+    me.put(
+        "/stock/v-1", {"sheet": {"id": "v-1", "serial": "4711", "tare_kg": 34.0, "water_m3": 0.108, "requalify_on": "2031-05-01"}}
+    )
+    found = {str(e["uid"]): e for e in events(me.post("/feeds", {"scope": "team"})[1]["address"])}
+    assert str(found["requalify.v-1@shelf"]["summary"]) == "To be requalified (4711)"
+    assert found["requalify.v-1@shelf"]["dtstart"].dt == datetime(2031, 5, 1, tzinfo=UTC)
+    assert str(found["calibration.m-1@shelf"]["url"]).endswith("/instruments")
+    of_the_job = {str(e["uid"]) for e in events(me.post("/feeds", {"scope": "job", "job": running["id"]})[1]["address"])}
+    assert not any("@shelf" in uid for uid in of_the_job)

@@ -7,6 +7,7 @@ from typing import Any
 
 from ..air.atmosphere import pressure_pa
 from ..numerics import rounded
+from ..plant.electrical import PAIRS, hertz_of
 from ..stage import StageReport
 from . import fuel_use, output, place
 from .entries import counted, newest
@@ -22,6 +23,7 @@ class Planned:
     machines: tuple[PlannedMachine, ...]
     altitude_m: float | None
     loss_w_per_k: float | None = None
+    inside_c: float | None = None
 
     @property
     def barometer_pa(self) -> float:
@@ -60,9 +62,42 @@ def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
             made[machine.id] = gives
     if not any(m.heater for m in planned.machines) and not any(m.generator for m in planned.machines):
         report.judge("running.output.not_measured", "running", "running", name="Machines")
+    report.tables["bands"] = bands(planned)
     fuel_use.compare(report, planned.supplies, used, {m.id: m.name for m in planned.machines}, made)
     place.assess(report, planned.loss_w_per_k, planned.supplies, used, log)
     return report
+
+
+# What volts and hertz may lie off their nominal, and CO where people are (from memory: 35 ppm over a working day).
+VOLTS_OFF, HERTZ_OFF, CO_MOST = 0.10, 0.05, 35e-6
+LOW_VOLTS = 50.0
+
+
+def bands(planned: Planned) -> list[dict[str, Any]]:
+    """Return what readings of a chart are held against: by kind, subject and place the least, the most, and what is planned.
+
+    Arguments: planned.
+    Source: the plan; common practice for volts, hertz and CO.
+    """
+    found = [_band("air", "", "space", None, None, planned.inside_c), _band("co", "", "", None, CO_MOST, None)]
+    for m in planned.machines:
+        if m.window_pa:
+            found.append(_band("pressure", m.id, "inlet", *m.window_pa, None))
+        if m.output_w is not None:
+            found.append(_band("output", m.id, "", None, None, m.output_w))
+        if m.generator:
+            hertz = hertz_of(m.generator.system)
+            found.append(_band("hertz", m.id, "", hertz * (1 - HERTZ_OFF), hertz * (1 + HERTZ_OFF), hertz))
+            for pair, volts in PAIRS[m.generator.system]:
+                low, high = volts * (1 - VOLTS_OFF), volts * (1 + VOLTS_OFF)
+                found.append(_band("volts", m.id, pair.replace("-", "_"), low, high, volts))
+        elif m.heater and m.heater.supply_v <= LOW_VOLTS:
+            found.append(_band("volts", m.id, "battery", m.heater.supply_least_v, None, m.heater.supply_v))
+    return [b for b in found if any(b[n] is not None for n in ("least", "most", "planned"))]
+
+
+def _band(kind: str, subject: str, place: str, least: float | None, most: float | None, planned: float | None) -> dict[str, Any]:
+    return {"kind": kind, "subject": subject, "place": place, "least": least, "most": most, "planned": planned}
 
 
 def left_kg(planned: Planned, entries: list[dict[str, Any]]) -> dict[str, float]:

@@ -26,13 +26,17 @@ FULL_SHARE = 0.8
 
 @dataclass(frozen=True)
 class PlannedMachine:
-    """What the output of one machine is held against; output_w is None where it stands in no plan."""
+    """What the output of one machine is held against; output_w is None where it stands in no plan.
+
+    `window_pa` is what its inlet may take on the fuel it burns now.
+    """
 
     id: str
     name: str
     heater: Heater | None
     output_w: float | None
     generator: Generator | None = None
+    window_pa: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)

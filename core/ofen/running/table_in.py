@@ -68,6 +68,12 @@ class Column:
     body: Mapping[str, Any] = field(default_factory=dict)
     unit: str = ""
 
+    @property
+    def is_known(self) -> bool:
+        """Whether the entry it becomes is of a kind that has a value."""
+        kind = self.body.get("kind")
+        return isinstance(kind, str) and kind in KINDS and "value" in specs(KINDS[kind])
+
     def to_json(self) -> dict[str, Any]:
         """Return it as plain data.
 
@@ -161,7 +167,7 @@ class Table:
         if self.is_long:
             return []
         what = [c.what for c in self.columns]
-        found = []
+        found = [f"{c.heading}: say which reading it is." for c in self.columns if c.what == "reading" and not c.is_known]
         if "at" not in what and not {"date", "time"} <= set(what):
             found.append("No column says when: one of date and time, or two of them, are needed.")
         if "reading" not in what and "remark" not in what:

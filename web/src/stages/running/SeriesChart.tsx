@@ -86,7 +86,7 @@ function Window({ job, series, name }: WindowProps) {
   return (
     <>
       <div ref={box} tabIndex={0} role="group" aria-label={`${name}: + and − zoom, arrows move, Home shows all`} onKeyDown={keys} className="w-0 min-w-full touch-pan-y overflow-hidden border-b border-rule">
-        {found.data ? <Drawing data={found.data} span={span} kind={series.kind} name={name} /> : <div style={{ height: HEIGHT }} />}
+        {found.data ? <Drawing data={found.data} span={span} series={series} name={name} /> : <div style={{ height: HEIGHT }} />}
       </div>
       <p className="flex flex-wrap items-center gap-2 py-1 text-small">
         <span className="mr-auto text-muted" role="status">
@@ -150,14 +150,25 @@ function useGestures(box: React.RefObject<HTMLDivElement | null>, zoom: (by: num
 interface DrawingProps {
   data: ChartData;
   span: Span;
-  kind: string;
+  series: SeriesLine;
   name: string;
 }
 
-/** Readings as dots, least and most of each point as a bar, what was done as ticks at the bottom. */
-function Drawing({ data, span, kind, name }: DrawingProps) {
+interface Band {
+  kind: string;
+  subject: string;
+  place: string;
+  least: number | null;
+  most: number | null;
+  planned: number | null;
+}
+
+/** Readings as dots, least and most of each point as a bar, what is planned as a thin line, what is allowed as a band, what was done as ticks. */
+function Drawing({ data, span, series, name }: DrawingProps) {
   const { vocabulary } = useSurroundings();
-  const { entries } = useRecords();
+  const { entries, running } = useRecords();
+  const { kind } = series;
+  const band = ((running?.tables["bands"] ?? []) as unknown as Band[]).find((b) => b.kind === kind && b.place === series.place && (b.subject === series.subject || series.subject === ""));
   const box = useRef<HTMLDivElement>(null);
   const q = useQuantities();
   const quantity = quantityOf(vocabulary.log_kinds.find((k) => k.kind === kind))?.kind ?? "factor";
@@ -168,8 +179,9 @@ function Drawing({ data, span, kind, name }: DrawingProps) {
     const one = Number(q.split(1000, quantity, 9).number.replaceAll(",", "").replace("−", "-"));
     const scaled = (v: number) => zero + ((one - zero) / 1000) * v;
     const [least, most] = [data.least.map(scaled), data.most.map(scaled)];
-    const low = Math.min(...least);
-    const high = Math.max(...most);
+    const held = [band?.least, band?.most, band?.planned].flatMap((v) => (typeof v === "number" ? [scaled(v)] : []));
+    const low = Math.min(...least, ...held);
+    const high = Math.max(...most, ...held);
     const room = Math.max((high - low) * 0.08, Math.abs(high) * 0.01, 1e-6);
     return drawn(
       box.current,
@@ -184,6 +196,17 @@ function Drawing({ data, span, kind, name }: DrawingProps) {
         hooks: {
           drawClear: [
             (u) => {
+              const at = (v: number) => u.valToPos(scaled(v), "y", true);
+              if (band && (band.least !== null || band.most !== null)) {
+                const top = band.most === null ? u.bbox.top : at(band.most);
+                const bottom = band.least === null ? u.bbox.top + u.bbox.height : at(band.least);
+                u.ctx.fillStyle = colour("gas-wash");
+                u.ctx.fillRect(u.bbox.left, top, u.bbox.width, bottom - top);
+              }
+              if (typeof band?.planned === "number") {
+                u.ctx.fillStyle = colour("gas");
+                u.ctx.fillRect(u.bbox.left, at(band.planned), u.bbox.width, devicePixelRatio);
+              }
               u.ctx.strokeStyle = colour("edge");
               u.ctx.lineWidth = Math.max(1, devicePixelRatio);
               u.ctx.beginPath();
@@ -203,6 +226,8 @@ function Drawing({ data, span, kind, name }: DrawingProps) {
                 const x = u.valToPos(tick.at, "x", true);
                 u.ctx.fillRect(x - 1, u.bbox.top + u.bbox.height - 10 * devicePixelRatio, 2, 10 * devicePixelRatio);
               }
+              if (typeof band?.planned === "number") word(u, "planned", span.begin, scaled(band.planned), "gas", 6, -4);
+              if (typeof band?.most === "number") word(u, "at most", span.begin, scaled(band.most), "gas", 6, 12);
               const last = ticks.findLast((t) => t.at >= span.begin && t.at <= span.end);
               if (last) word(u, last.title.toLowerCase(), last.at, low - room, "gas", -70, -14);
             },
@@ -211,7 +236,8 @@ function Drawing({ data, span, kind, name }: DrawingProps) {
       },
       [data.at_s, data.mean.map(scaled)],
     );
-  }, [data, span, q, quantity, ticks, name]);
+    // oxlint-disable-next-line react-hooks/exhaustive-deps -- the band by what it says
+  }, [data, span, q, quantity, ticks, name, JSON.stringify(band)]);
   const seen = data.count.length > 0 ? `from ${q.show(Math.min(...data.least), quantity, 4)} to ${q.show(Math.max(...data.most), quantity, 4)}` : "no reading";
   return <div ref={box} role="img" aria-label={`${name}: ${seen}`} />;
 }
