@@ -249,14 +249,14 @@ def _running(placed: Placed, units: list[ChosenUnit], need: heat.HeatNeed) -> tu
     sizes = {u.id: u for u in units}
     supplies = [_planned_supply(placed, s, sizes, whole) for s in placed.supplies if s.fuel != "butane_mix"]
     machines = []
-    for m, sheet in (*placed.heaters, *placed.generators):
+    for m, heater in placed.heaters:
         made, unit = m.draw(m.fuel), sizes.get(m.id)
-        window = made.window_pa if made else None
-        if isinstance(sheet, Heater):
-            machines.append(PlannedMachine(m.id, placed.names[m.id], sheet, unit.output_w if unit else None, None, window))
-        else:
-            rated_w = made.rating.running_w if made and made.rating else None
-            machines.append(PlannedMachine(m.id, placed.names[m.id], None, rated_w, sheet, window))
+        output_w = unit.output_w if unit else None
+        machines.append(PlannedMachine(m.id, placed.names[m.id], heater, output_w, None, made.window_pa if made else None))
+    for m, generator in placed.generators:
+        made = m.draw(m.fuel)
+        rated_w = made.rating.running_w if made and made.rating else None
+        machines.append(PlannedMachine(m.id, placed.names[m.id], None, rated_w, generator, made.window_pa if made else None))
     return report, Planned(tuple(supplies), tuple(machines), placed.job.site.altitude_m, need.loss_rate_w_per_k, need.inside_c)
 
 
