@@ -153,7 +153,7 @@ def visits(note: Callable[..., None], browser: Browser, served: Served) -> None:
     took = []
     for n in range(VISITS):
         for label in ("Air in the space", "Outside air"):
-            page.get_by_label(label).fill(f"{10 + n / 10:.1f}")
+            page.get_by_role("form", name="New readings").get_by_label(label).fill(f"{10 + n / 10:.1f}")
         for button in page.get_by_role("button", name="It is so").all():
             button.click()
         took.append(page.evaluate(SAVED, "Record readings"))

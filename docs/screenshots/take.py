@@ -297,7 +297,7 @@ def no_signal(page: Page, served: Served, folder: Path) -> None:
     served.kill()
     for n in range(1, 7):
         page.get_by_label(f"Vessel {n} on the scale").fill(f"{79 - n / 10:.1f}")
-    page.get_by_label("Outside air").fill("-3.5")
+    page.get_by_role("form", name="New readings").get_by_label("Outside air").fill("-3.5")
     page.get_by_role("button", name="Record readings").click()
     page.get_by_role("button", name="What waits").click()
     settle(page)

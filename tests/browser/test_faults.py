@@ -32,9 +32,9 @@ def record(page: Page, rounds: int, start: int = 0) -> int:
     """Record so many rounds of four temperatures and return how many entries that is."""
     for n in range(start, start + rounds):
         for label in ("Air out of the heater", "Air into the heater", "Air in the space", "Outside air"):
-            page.get_by_label(label).fill(f"{n / 10:.1f}")
+            page.get_by_role("form", name="New readings").get_by_label(label).fill(f"{n / 10:.1f}")
         page.get_by_role("button", name="Record readings").click()
-        expect(page.get_by_label("Outside air")).to_have_value("")
+        expect(page.get_by_role("form", name="New readings").get_by_label("Outside air")).to_have_value("")
     return rounds * 4
 
 

@@ -154,18 +154,18 @@ def commission(page: Page, arrives: bool = True) -> None:
 def log(page: Page) -> None:
     """Three weighings of the whole bank with air temperatures, an hour apart; one corrected."""
     stage(page, "Running")
-    boxes = page.get_by_label(re.compile(r"^Vessel \d+ on the scale"))
+    boxes = page.get_by_role("form", name="New readings").get_by_label(re.compile(r"^Vessel \d+ on the scale"))
     expect(boxes.first).to_be_visible()
     count = boxes.count()
     for hour in range(3):
         for n in range(count):
             boxes.nth(n).fill(f"{79 - 0.8 * hour:.1f} kg")
-        page.get_by_label("Air out of the heater").fill("52")
-        page.get_by_label("Air into the heater").fill("50 °F")
+        page.get_by_role("form", name="New readings").get_by_label("Air out of the heater").fill("52")
+        page.get_by_role("form", name="New readings").get_by_label("Air into the heater").fill("50 °F")
         page.get_by_role("button", name="Record readings").click()
         expect(page.get_by_role("region", name="Log").get_by_role("listitem")).to_have_count(hour + 1)
         page.clock.fast_forward(3_600_000)
-    expect(page.get_by_text("Rate of use")).to_be_visible()
+    expect(page.get_by_text("Propane: rate of use")).to_be_visible()
     expect(page.get_by_role("img", name=re.compile("Fuel left at the last weighing"))).to_be_visible()
     first = page.get_by_role("region", name="Log").get_by_role("listitem").first
     first.get_by_role("button", name="Correct").click()

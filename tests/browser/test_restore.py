@@ -49,7 +49,7 @@ def test_what_was_done_after_the_backup_comes_from_the_device_again(page: Page, 
     server.manage("new_epoch")
     server.start()
     page.reload()
-    expect(page.get_by_label("Air out of the heater")).to_be_visible()
+    expect(page.get_by_role("form", name="New readings").get_by_label("Air out of the heater")).to_be_visible()
     for _ in range(240):
         if server.counts()["entries"] == after["entries"]:
             break

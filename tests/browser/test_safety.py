@@ -132,7 +132,7 @@ def test_a_reading_of_yesterday_is_entered_with_its_own_time_and_a_correction_ke
     page = at_work
     own_copy(page, served)
     stage(page, "Running")
-    page.get_by_label("Air out of the heater").fill("52 °C")
+    page.get_by_role("form", name="New readings").get_by_label("Air out of the heater").fill("52 °C")
     when = page.get_by_label(re.compile("^Read at")).first
     when.fill("2030-01-01T06:00")
     expect(page.get_by_text("This lies ahead")).to_be_visible()

@@ -63,7 +63,7 @@ def test_a_job_worked_on_without_signal_arrives_whole_and_once(me: Caller, made_
     assert set(outcomes(send(me, made_offline))) == {"kept"}
     assert count() == once
     copy = me.get(f"/jobs/{made_offline[0]['id']}/copy")[1]
-    assert set(copy) == {"job", "runs", "entries", "unreadable", "mark", "more", "epoch"}
+    assert set(copy) == {"job", "runs", "entries", "unreadable", "mark", "more", "epoch", "log_begins_at"}
     assert copy["job"]["revision_id"] == made_offline[1]["id"]
     (run,) = copy["runs"]
     assert set(run) == {"id", "unit", "begun_at", "revision_id", "procedure", "events", "signed"}

@@ -149,4 +149,4 @@ def load_w(placed: Placed) -> float:
     Source: sums; a load not typed counts nothing here.
     """
     loads = total(item.running_w or 0.0 for item in placed.job.need.loads)
-    return loads + total(h.fan_running_w for _, h in placed.heaters if h.supply_v >= MAINS_FROM_V)
+    return loads + total(h.fan_running_w for _, h in placed.heaters if (h.supply_v or 0.0) >= MAINS_FROM_V)

@@ -175,7 +175,9 @@ def _by(means: str, supply: PlannedSupply, entries: list[dict[str, Any]], altitu
     series: list[Weighing] = []
     before = None
     for at_s, _, id, amount in whole:
-        fresh = before is not None and any(before < r <= at_s for r in refills)
+        # Weighed and changed at one visit both have its time: what has risen was weighed after it.
+        rose = bool(series) and amount > series[-1].left_kg
+        fresh = before is not None and any(before < r < at_s or (r == at_s and rose) for r in refills)
         fresh = fresh or id in {e["id"] for e in entries if e["kind"] == "changed_over"}
         fresh = fresh or (means == "meter" and bool(series) and amount > series[-1].left_kg)
         series.append(Weighing(id, at_s, amount, fresh))

@@ -91,7 +91,7 @@ def bands(planned: Planned) -> list[dict[str, Any]]:
             for pair, volts in PAIRS[m.generator.system]:
                 low, high = volts * (1 - VOLTS_OFF), volts * (1 + VOLTS_OFF)
                 found.append(_band("volts", m.id, pair.replace("-", "_"), low, high, volts))
-        elif m.heater and m.heater.supply_v <= LOW_VOLTS:
+        elif m.heater and 0.0 < (m.heater.supply_v or 0.0) <= LOW_VOLTS:
             found.append(_band("volts", m.id, "battery", m.heater.supply_least_v, None, m.heater.supply_v))
     return [b for b in found if any(b[n] is not None for n in ("least", "most", "planned"))]
 

@@ -18,10 +18,12 @@ LEAST_APART_S = 600.0
 MOST_POINTS = 120
 # A use that wanders with the weather leaves residuals that hang together: their differences are smaller than chance makes them.
 # The fewer there are, the more often chance does it as well, and the less a wandering shows (set by logs made up at random).
-WANDERS_BELOW, LESS_BY, WANDERS_LEAST = 1.8, 0.01, 1.0
+WANDERS_BELOW, LESS_BY, WANDERS_LEAST = 1.7, 0.01, 1.0
 LEAST_FOR_WANDERING = 5
 AS_GOOD_AS_KNOWN = 30
 ENOUGH = 5
+# A use that follows the weather is uneven: so much of what usually goes between two weighings is no slip of the scale.
+UNEVEN = 0.6
 RATE_HOLDS = 0.98
 LEFT_HOLDS = 0.80
 
@@ -133,6 +135,11 @@ def _own_slope(filling: list[Weighing], usual: float) -> float:
     return median(slopes) if slopes else usual
 
 
+def _step(filling: list[Weighing]) -> float:
+    """How much usually goes from one weighing to the next."""
+    return median([abs(a.left_kg - b.left_kg) for a, b in pairwise(filling)])
+
+
 def _far_off(filling: list[Weighing], middle: float, coarse_kg: float) -> list[Weighing]:
     if len(filling) <= 3:
         return []
@@ -140,7 +147,7 @@ def _far_off(filling: list[Weighing], middle: float, coarse_kg: float) -> list[W
     level = median(levels)
     # The median deviation of a few is itself far off now and then.
     times = OUTLIER_SPREADS * (1 + OUTLIER_SPREADS / len(filling))
-    spread = max(coarse_kg, median([abs(found - level) for found in levels]) * times)
+    spread = max(coarse_kg, median([abs(found - level) for found in levels]) * times, UNEVEN * _step(filling))
     return [w for w, found in zip(filling, levels, strict=True) if abs(found - level) > spread]
 
 

@@ -120,7 +120,7 @@ def _heater(machine: Machine, name: str, sheet: Heater, feeder: str) -> Act:
     values: dict[str, Quantity] = {"name": name, "run_on": (_run_on_s(sheet), "hold"), "feeder": feeder}
     if not sheet.fan_running_w:
         return Act(machine.id, "{name}: off by its knob, flame out.", "It has no fan: nothing has to run on.", values)
-    low = sheet.supply_v <= LOW_VOLTS
+    low = (sheet.supply_v or 0.0) <= LOW_VOLTS
     if low and not feeder:
         because = "It burns clean and cools on its battery: the plug stays in until it is silent."
     elif feeder:
@@ -229,7 +229,7 @@ def _of_batteries(plan: Plan) -> Iterator[Loss]:
     feeders, names = fed_by(plan), plan.placed.names
     for machine, sheet in plan.placed.heaters:
         cord = machine.place.cord
-        if sheet.fan_running_w and sheet.supply_v <= LOW_VOLTS and machine.id not in feeders:
+        if sheet.fan_running_w and (sheet.supply_v or 0.0) <= LOW_VOLTS and machine.id not in feeders:
             left = rounded(cord.battery_j * BATTERY_SHARE / sheet.fan_running_w) if cord.battery_j else None
             known = (
                 f"by the plan, {BATTERY_SHARE:.0%} of a full battery" if left is not None else "not known: the battery is not told"

@@ -8,7 +8,13 @@ import { Button } from "../../ui/controls";
 const SCOPES = { job: "This job", team: "All of the team", person: "All I see" } as const;
 type Scope = keyof typeof SCOPES;
 
-export function Calendars({ job }: { job: string | null }) {
+interface CalendarsProps {
+  /** The job that is open, null on a page of the whole team. */
+  job: string | null;
+}
+
+export function Calendars({ job }: CalendarsProps) {
+  const Heading = job === null ? "h2" : "h3";
   const client = useQueryClient();
   const found = useQuery({ queryKey: ["feeds"], queryFn: () => answer(api.GET("/api/feeds")) });
   const [made, setMade] = useState<string | null>(null);
@@ -27,7 +33,7 @@ export function Calendars({ job }: { job: string | null }) {
   const revoke = (id: string) => tried(answer(api.DELETE("/api/feeds/{feed_id}", { params: { path: { feed_id: id } } })).then(() => setMade(null)));
   return (
     <section aria-label="Calendar" className="no-print mt-3 border-t border-rule pt-2">
-      <h3 className="font-bold">In your calendar</h3>
+      <Heading className="font-bold">In your calendar</Heading>
       <p className="pb-1 text-small text-muted">A secret address that a calendar reads by itself: what is due, with alarms. Whoever has it sees what you see.</p>
       <div className="flex flex-wrap gap-2">
         {(Object.keys(SCOPES) as Scope[])
