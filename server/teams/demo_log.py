@@ -16,7 +16,7 @@ DAYS = 14
 EVERY_H = 12
 # By job: outside in the mean, inside, and the fuel of each supply an hour: kg, of gas m³, of a tank the share of it.
 LIKE: dict[str, tuple[float, float, dict[str, float]]] = {
-    "tram-depot": (-1.0, 11.5, {"supply-1": 1.55}),
+    "tram-depot": (-1.0, 11.5, {"supply-1": 1.4}),
     "canvas-hall": (1.0, 15.0, {"supply-1": 2.1, "petrol": 0.011}),
     "seedling-house": (-3.0, 8.0, {"supply-1": 1.3}),
     "pontoon-cabin": (-2.0, 19.0, {"supply-1": 0.0055}),

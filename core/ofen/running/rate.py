@@ -18,7 +18,7 @@ LEAST_APART_S = 600.0
 MOST_POINTS = 120
 # A use that wanders with the weather leaves residuals that hang together: their differences are smaller than chance makes them.
 # The fewer there are, the more often chance does it as well, and the less a wandering shows (set by logs made up at random).
-WANDERS_BELOW, LESS_BY, WANDERS_LEAST = 1.7, 0.01, 1.0
+WANDERS_BELOW, LESS_BY, WANDERS_LEAST = 1.75, 0.01, 1.0
 LEAST_FOR_WANDERING = 5
 AS_GOOD_AS_KNOWN = 30
 ENOUGH = 5
