@@ -78,7 +78,7 @@ def xlsx(job: Job) -> bytes:
     sheet = book.create_sheet("Log")
     sheet.freeze_panes = "C2"
     for row in log_rows(job):
-        sheet.append([", ".join(c) if isinstance(c, list) else c for c in row])
+        sheet.append(row)
     out = io.BytesIO()
     book.save(out)
     return out.getvalue()

@@ -10,6 +10,7 @@ from django.utils import timezone
 from ofen import document
 from ofen.errors import Fault, JobFaults
 from ofen.instruments.shelf import Check, dump, load, used
+from ofen.instruments.shelf import Instrument as Sheet
 from ofen_server.batches import store, with_ids
 from ofen_server.errors import Problem, faulty
 from teams import access
@@ -40,18 +41,20 @@ def shelf(person: Person) -> list[dict[str, Any]]:
     ):
         last.setdefault((instrument, body["check"]), document.read(Check, body, "", []))
     trials = {row.pk: [check for (pk, _), check in last.items() if pk == row.pk] for row in rows}
-    found = []
-    for row in rows:
-        try:
-            found.append(_told(row, trials[row.pk]))
-        except JobFaults:
-            # One kept by other rules than today's takes no other down.
-            log.exception("the sheet of instrument %s cannot be read", row.key)
-    return found
+    known = ((row, read_sheet(row)) for row in rows)
+    return [_told(row, made, trials[row.pk]) for row, made in known if made is not None]
 
 
-def _told(row: Instrument, trials: list[Check]) -> dict[str, Any]:
-    made = load(row.sheet)
+def read_sheet(row: Instrument) -> Sheet | None:
+    """Return the sheet of an instrument; None for one kept by other rules than today's, which takes no other down."""
+    try:
+        return load(row.sheet)
+    except JobFaults:
+        log.exception("the sheet of instrument %s cannot be read", row.key)
+        return None
+
+
+def _told(row: Instrument, made: Sheet, trials: list[Check]) -> dict[str, Any]:
     own = used(made, trials)
     by = row.put_by.get_full_name() or row.put_by.username
     return {

@@ -49,6 +49,7 @@ def folder() -> Path:
 def see(person: Person, job_id: Any, file: Any) -> Import:
     """Keep a file as rows of text and read its headings; nothing comes into the log yet."""
     job = access.the(Job, person, Act.WORK, pk=job_id)
+    tidy()
     if (file.size or 0) > settings.LARGEST_PAPER_BYTES:
         raise Problem(413, "This file is too large", f"At most {settings.LARGEST_PAPER_BYTES // 1024 // 1024} MB are read.")
     made = Import(job=job, person=person, name=(file.name or "file")[:200])

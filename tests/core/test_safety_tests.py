@@ -60,6 +60,8 @@ def test_a_test_is_due_its_interval_after_it_was_passed_or_the_machine_came_into
 def test_a_failed_test_is_overdue_until_it_is_passed(made: Plan) -> None:
     failed = [passed(1, 0, "test_flame_failure", "failed")]
     assert of(made, failed, "test_flame_failure").is_overdue(BEGUN.timestamp())
+    # It stands among what is due since it failed.
+    assert next(i for i in schedule(made, failed) if i.key == "test_flame_failure.heater-1").at_s == BEGUN.timestamp()
     assert not of(made, [*failed, passed(2, 1, "test_flame_failure")], "test_flame_failure").is_overdue(BEGUN.timestamp() + 3600)
 
 

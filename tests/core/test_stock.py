@@ -5,7 +5,8 @@ from typing import Any
 import pytest
 
 from ofen.errors import JobFaults
-from ofen.running.stock import FULL_AT, Owned, dump, filled, load, move_faults, stands
+from ofen.running.fuel_left import FULL_AT
+from ofen.running.stock import Owned, dump, filled, load, move_faults, stands
 
 LB_KG = 0.45359237
 SHEET = {"id": "v1", "serial": "4711", "name": "20 lb", "tare_kg": 8.2, "water_m3": 0.0216, "requalify_on": "2030-05-01"}

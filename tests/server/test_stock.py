@@ -6,6 +6,8 @@ from typing import Any
 import pytest
 from django.db import DatabaseError, connection
 
+from catalogue.models import Vessel
+
 from .conftest import Caller, someone
 
 SHEET = {"id": "v-1", "serial": "4711", "name": "45 kg", "tare_kg": 34.0, "water_m3": 0.108, "requalify_on": "2031-05-01"}
@@ -79,3 +81,9 @@ def test_moves_only_grow_even_in_the_database(me: Caller, vessel: str) -> None:
     me.post("/stock/v-1/moves", moved())
     with pytest.raises(DatabaseError, match="only grows"), connection.cursor() as cursor:
         cursor.execute("DELETE FROM catalogue_move")
+
+
+def test_a_sheet_of_other_rules_takes_no_other_down(me: Caller, vessel: str) -> None:
+    me.put("/stock/v-2", {"sheet": SHEET | {"id": "v-2"}})
+    Vessel.objects.filter(key="v-2").update(sheet={"format": "ofen-vessel/9"})
+    assert [v["key"] for v in me.get("/stock")[1]] == ["v-1"]

@@ -14,13 +14,25 @@ from .entries import ChangedOver
 PURPOSE = "change_over"
 
 
+def done_at(procedure: Procedure, run: RunState, purpose: str) -> str | None:
+    """Return when the last step of a run of a purpose was done; None for another purpose, or while a step is open.
+
+    Arguments: procedure; run; purpose, one of a procedure.
+    Source: common practice.
+    """
+    if procedure.purpose != purpose or any(s.status not in SATISFIED for s in run.states.values()):
+        return None
+    return max((st.at for st in run.states.values() if st.at), default=None)
+
+
 def entry_of(procedure: Procedure, run: RunState, supply: str) -> dict[str, Any] | None:
     """Return the entry of a run by which a vessel was changed over, without its id; None while it is not done or nothing was weighed in.
 
     Arguments: procedure; run; supply, the id of the one whose vessel it is.
     Source: common practice: weights in and out belong to the vessel, not to the hour.
     """
-    if procedure.purpose != PURPOSE or any(s.status not in SATISFIED for s in run.states.values()):
+    last = done_at(procedure, run, PURPOSE)
+    if last is None:
         return None
     weights = {
         s: st for s in ("weight_out", "weight_in") if isinstance(st := run.states.get(s), ReadState) and st.value is not None
@@ -28,7 +40,6 @@ def entry_of(procedure: Procedure, run: RunState, supply: str) -> dict[str, Any]
     if "weight_in" not in weights:
         return None
     bank = run.states.get("bank")
-    last = max((st.at for st in run.states.values() if st.at), default=None)
     out = weights.get("weight_out")
     return {
         "kind": ChangedOver.KIND,

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, ClassVar
@@ -591,6 +591,26 @@ def seconds(at: str) -> float:
     Source: ISO 8601.
     """
     return datetime.fromisoformat(at).timestamp()
+
+
+# Readings so near each other were taken together.
+TOGETHER_S = 300.0
+
+
+def airs_together(log: Iterable[dict[str, Any]], one: str, other: str) -> Iterator[tuple[float, float, float]]:
+    """Yield the time (s) and two air temperatures (°C), wherever both were read together.
+
+    Arguments: log, entries that count, by time; one and other, where the airs were read.
+    Source: common practice.
+    """
+    last: dict[str, tuple[float, float]] = {}
+    for e in log:
+        if e["kind"] == Air.KIND and e["where"] in (one, other):
+            at = seconds(e["at"])
+            last[e["where"]] = (at, e["value"])
+            beside = last.get(other if e["where"] == one else one)
+            if beside and at - beside[0] <= TOGETHER_S:
+                yield at, last[one][1], last[other][1]
 
 
 def label(entry: dict[str, Any]) -> str:

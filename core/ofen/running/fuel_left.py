@@ -15,14 +15,13 @@ from ..numerics import total
 from . import dip
 from .entries import Clocked, seconds
 from .meter import input_w
-from .rate import Weighing
+from .rate import COARSE_KG, Weighing
 
 SCALE_ROOM = 0.10
 # How coarse a reading is, of what the supply holds: a float gauge a twentieth, a dipstick a fiftieth (from memory).
 COARSE = {"gauge": 0.05, "dip": 0.02}
 # Vessels are full at 80 % of the water they hold; the gauge counts from the water (NFPA 58, from memory).
 FULL_AT = 0.80
-SCALE_COARSE_KG = 0.5
 # What a utility's meter works at, above the barometer, where nothing was read (common practice: 7 in w.c.).
 METER_PA = 1743.6
 METER_C = 15.0
@@ -66,8 +65,8 @@ def tank_of(given: LiquidSupply) -> Tank:
 class PlannedSupply:
     """What the fuel of one supply is held against; None where the plan has it not.
 
-    `night_c` is the air of its night ahead, as (seconds after the beginning, °C), hour by hour; `efficiency` what its heaters make of the fuel, `lead_s` how long its supplier
-    needs.
+    `night_c` is the air of its night ahead, as (seconds after the beginning, °C), hour by hour; `efficiency` what its heaters make
+    of the fuel, `lead_s` how long its supplier needs.
     """
 
     id: str
@@ -95,6 +94,11 @@ class PlannedSupply:
     def kg_per_l(self) -> float | None:
         """Density of the liquid."""
         return fuel_of(self.fuel).liquid_kg_per_l
+
+    @property
+    def vessels(self) -> int:
+        """How many vessels or tanks it has, at least one."""
+        return (self.count or 1) if self.vessel else self.tank.count if self.tank else 1
 
     @property
     def full_kg(self) -> float | None:
@@ -143,8 +147,8 @@ def left_of(supply: PlannedSupply, entries: Iterable[dict[str, Any]], altitude_p
 
 def _by(means: str, supply: PlannedSupply, entries: list[dict[str, Any]], altitude_pa: float) -> Left:
     """By one of the means: each whole reading as what is left in all, refills on record before it marked."""
-    count = _count(means, supply)
-    coarse = COARSE.get(means, 0.0) * (supply.full_kg or 0.0) or SCALE_COARSE_KG
+    count = 1 if means == "meter" else supply.vessels
+    coarse = COARSE.get(means, 0.0) * (supply.full_kg or 0.0) or COARSE_KG
     level = _LEVELS[means](supply, altitude_pa)
     by_time: dict[str, dict[int, tuple[str, float]]] = {}
     impossible, refills = [], []
@@ -173,22 +177,13 @@ def _by(means: str, supply: PlannedSupply, entries: list[dict[str, Any]], altitu
             partial.append(at)
     whole.sort()
     series: list[Weighing] = []
-    before = None
-    for at_s, _, id, amount in whole:
-        # Weighed and changed at one visit both have its time: what has risen was weighed after it.
-        rose = bool(series) and amount > series[-1].left_kg
-        fresh = before is not None and any(before < r < at_s or (r == at_s and rose) for r in refills)
-        fresh = fresh or id in {e["id"] for e in entries if e["kind"] == "changed_over"}
-        fresh = fresh or (means == "meter" and bool(series) and amount > series[-1].left_kg)
-        series.append(Weighing(id, at_s, amount, fresh))
-        before = at_s
+    for at_s, is_in, id, amount in whole:
+        last = series[-1] if series else None
+        rose = last is not None and amount > last.left_kg
+        # Weighed and changed at one visit both have its time: what has risen was weighed after it. A meter never goes back.
+        refilled = last is not None and any(last.at_s < r < at_s or (r == at_s and rose) for r in refills)
+        series.append(Weighing(id, at_s, amount, is_in or refilled or (means == "meter" and rose)))
     return Left(means, series, coarse, partial, impossible, refills)
-
-
-def _count(means: str, supply: PlannedSupply) -> int:
-    if means == "meter":
-        return 1
-    return supply.count or 1 if supply.vessel else (supply.tank.count if supply.tank else 1)
 
 
 Level = Callable[[dict[str, Any]], float | None]
@@ -205,7 +200,7 @@ def _gauge(supply: PlannedSupply, _: float) -> Level:
     if supply.vessel:
         full = supply.vessel.full_kg
         return lambda e: e["value"] / FULL_AT * full
-    each = (supply.full_kg or 0.0) / (supply.tank.count if supply.tank else 1)
+    each = (supply.full_kg or 0.0) / supply.vessels
     return lambda e: e["value"] * each if each else None
 
 

@@ -108,7 +108,7 @@ def _odd(report: StageReport, supply: PlannedSupply, found: Left) -> None:
             supply.id,
             "running",
             found=(float(len(found.partial)), "count"),
-            count=(float(supply.count or (supply.tank.count if supply.tank else 1)), "count"),
+            count=(float(supply.vessels), "count"),
         )
     if found.impossible and found.means == "weight" and supply.vessel:
         report.judge(
@@ -290,7 +290,7 @@ def _clocked(report: StageReport, supply: PlannedSupply, entries: list[dict[str,
     report.tables.setdefault("clocked", []).append({"supply": supply.id, "at_s": seconds(e["at"]), "w": taken})
     if supply.input_w:
         share = taken / supply.input_w
-        code = "running.input.over_plan" if share > OVER_PLAN else "running.input.within_plan"
+        code = "running.clocked.over_plan" if share > OVER_PLAN else "running.clocked.within_plan"
         values = {"found": (taken, "heat_flow"), "limit": (supply.input_w, "heat_flow"), "share": (share, "fraction")}
         report.judge(code, supply.id, "running", **values)
 

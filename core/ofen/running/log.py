@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..air.atmosphere import pressure_pa
+from ..commissioning.unit import HERTZ_TOLERANCE, LOW_VOLTS, VOLTS_TOLERANCE
 from ..numerics import rounded
 from ..plant.electrical import PAIRS, hertz_of
 from ..stage import StageReport
@@ -38,12 +39,20 @@ class Planned:
         first = bool(self.supplies) and supply is self.supplies[0]
         return [e for e in log if e.get("subject") == supply.id or (first and not e.get("subject"))]
 
+    def of_machine(self, machine: str, log: list[dict[str, Any]]) -> list[dict[str, Any]]:
+        """Return the entries that speak of a machine, by its id; one without a subject speaks of the only one.
+
+        Source: common practice.
+        """
+        only = len(self.machines) == 1
+        return [e for e in log if e.get("subject") == machine or (only and not e.get("subject"))]
+
 
 def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
     """Return the Running stage: what the log comes to against the plan.
 
-    Arguments: planned; entries without faults, of which the newest `MOST_OF_A_KIND` of each kind count. One without a subject speaks of the
-    first supply or the only machine.
+    Arguments: planned; entries without faults, of which the newest `MOST_OF_A_KIND` of each kind count. One without a subject
+    speaks of the first supply or the only machine.
     Source: common practice; each figure names its own.
     """
     report = StageReport("running")
@@ -53,14 +62,12 @@ def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
         found = fuel_use.assess(report, supply, planned.own(supply, log), planned.barometer_pa)
         if found is not None:
             used[supply.id] = found
-    only = len(planned.machines) == 1
     made = {}
     for machine in planned.machines:
-        own = [e for e in log if e.get("subject") == machine.id or (only and not e.get("subject"))]
-        gives = output.assess(report, machine, planned.altitude_m, own)
+        gives = output.assess(report, machine, planned.altitude_m, planned.of_machine(machine.id, log))
         if gives is not None:
             made[machine.id] = gives
-    if not any(m.heater for m in planned.machines) and not any(m.generator for m in planned.machines):
+    if not planned.machines:
         report.judge("running.output.not_measured", "running", "running", name="Machines")
     report.tables["bands"] = bands(planned)
     fuel_use.compare(report, planned.supplies, used, {m.id: m.name for m in planned.machines}, made)
@@ -68,9 +75,8 @@ def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
     return report
 
 
-# What volts and hertz may lie off their nominal, and CO where people are (from memory: 35 ppm over a working day).
-VOLTS_OFF, HERTZ_OFF, CO_MOST = 0.10, 0.05, 35e-6
-LOW_VOLTS = 50.0
+# CO where people are (from memory: 35 ppm over a working day).
+CO_MOST = 35e-6
 
 
 def bands(planned: Planned) -> list[dict[str, Any]]:
@@ -87,9 +93,9 @@ def bands(planned: Planned) -> list[dict[str, Any]]:
             found.append(_band("output", m.id, "", None, None, m.output_w))
         if m.generator:
             hertz = hertz_of(m.generator.system)
-            found.append(_band("hertz", m.id, "", hertz * (1 - HERTZ_OFF), hertz * (1 + HERTZ_OFF), hertz))
+            found.append(_band("hertz", m.id, "", hertz * (1 - HERTZ_TOLERANCE), hertz * (1 + HERTZ_TOLERANCE), hertz))
             for pair, volts in PAIRS[m.generator.system]:
-                low, high = volts * (1 - VOLTS_OFF), volts * (1 + VOLTS_OFF)
+                low, high = volts * (1 - VOLTS_TOLERANCE), volts * (1 + VOLTS_TOLERANCE)
                 found.append(_band("volts", m.id, pair.replace("-", "_"), low, high, volts))
         elif m.heater and 0.0 < (m.heater.supply_v or 0.0) <= LOW_VOLTS:
             found.append(_band("volts", m.id, "battery", m.heater.supply_least_v, None, m.heater.supply_v))

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Callable
 from dataclasses import dataclass
 from math import sqrt
 from typing import Any
@@ -12,15 +12,13 @@ from ..catalogue.sheets import Generator, Heater
 from ..figures import Figure, figure
 from ..numerics import total
 from ..stage import StageReport
-from .entries import seconds
+from .entries import TOGETHER_S, airs_together, seconds
 
 OUTPUT_WITHIN = 0.20
 # How far each may be off: the air of a sheet, air as measured, a thermometer in K, a display, water, volts × amperes, a counter (from memory).
 SHEET_AIR, MEASURED_AIR, THERMOMETER_K = 0.15, 0.07, 1.0
 DISPLAY, WATER_FLOW, POWER, COUNTER = 0.10, 0.05, 0.04, 0.02
 WATER_J_PER_M3K = 4.18e6
-# Readings so near each other were taken together.
-TOGETHER_S = 300.0
 FULL_SHARE = 0.8
 
 
@@ -55,7 +53,7 @@ def assess(report: StageReport, machine: PlannedMachine, altitude_m: float | Non
     Source: ρ · cp · V̇ · ΔT; volts × amperes by leg; a counter by its two last readings.
     """
     _air_table(report, machine, entries)
-    found = [f for f in (_of(means, machine, altitude_m, entries) for means in MEANS) if f is not None]
+    found = [f for f in (means(machine, altitude_m, entries) for means in MEANS) if f is not None]
     if not found:
         report.judge("running.output.not_measured", machine.id, "running", name=machine.name)
         return None
@@ -104,11 +102,6 @@ def _duty(entries: list[dict[str, Any]]) -> float | None:
 Measured = tuple[float, Figure, float]
 
 
-def _of(means: str, machine: PlannedMachine, altitude_m: float | None, entries: list[dict[str, Any]]) -> Measured | None:
-    found: Measured | None = _MEANS[means](machine, altitude_m, entries)
-    return found
-
-
 def _figure(machine: PlannedMachine, watts: float, formula: str, inputs: list[Any], error: float, source: str) -> Figure:
     what, kind = ("load, measured", "electric_power") if machine.generator else ("measured output, burner on", "heat_flow")
     return figure(
@@ -122,26 +115,17 @@ def _figure(machine: PlannedMachine, watts: float, formula: str, inputs: list[An
     )
 
 
-def _pairs(entries: list[dict[str, Any]]) -> Iterator[tuple[float, float, float]]:
-    """Air out and in that were taken together, by time."""
-    last: dict[str, tuple[float, float]] = {}
-    for e in entries:
-        if e["kind"] == "air" and e["where"] in ("out", "in"):
-            at = seconds(e["at"])
-            last[e["where"]] = (at, e["value"])
-            other = last.get("in" if e["where"] == "out" else "out")
-            if other and at - other[0] <= TOGETHER_S:
-                yield at, last["out"][1], last["in"][1]
-
-
 def _air_table(report: StageReport, machine: PlannedMachine, entries: list[dict[str, Any]]) -> None:
     if machine.heater:
-        rows = [{"machine": machine.id, "at_s": at, "supply_c": out, "return_c": back} for at, out, back in _pairs(entries)]
+        rows = [
+            {"machine": machine.id, "at_s": at, "supply_c": out, "return_c": back}
+            for at, out, back in airs_together(entries, "out", "in")
+        ]
         report.tables.setdefault("air", []).extend(rows)
 
 
 def _by_air(machine: PlannedMachine, altitude_m: float | None, entries: list[dict[str, Any]]) -> Measured | None:
-    pairs = list(_pairs(entries))
+    pairs = list(airs_together(entries, "out", "in"))
     if not pairs or altitude_m is None or machine.heater is None:
         return None
     at, out, back = pairs[-1]
@@ -216,11 +200,10 @@ def _by_counter(machine: PlannedMachine, _: float | None, entries: list[dict[str
     return t2, _figure(machine, (now - before) / (t2 - t1), "counted ÷ time", inputs, COUNTER, "common practice"), COUNTER
 
 
-_MEANS: dict[str, Any] = {
-    "counter": _by_counter,
-    "legs": _by_legs,
-    "water": _by_water,
-    "air": _by_air,
-    "display": _by_display,
-}
-MEANS = tuple(_MEANS)
+MEANS: tuple[Callable[[PlannedMachine, float | None, list[dict[str, Any]]], Measured | None], ...] = (
+    _by_counter,
+    _by_legs,
+    _by_water,
+    _by_air,
+    _by_display,
+)

@@ -10,7 +10,7 @@ from ..figures import figure
 from ..fuel.properties import fuel as fuel_of
 from ..numerics import total
 from ..stage import StageReport
-from .entries import seconds
+from .entries import TOGETHER_S, airs_together
 from .fuel_left import PlannedSupply
 from .fuel_use import Used
 
@@ -19,7 +19,6 @@ LEAST_PAIRS = 3
 LEAST_APART_K = 5.0
 PLACE_WITHIN = 0.15
 EFFICIENCY_ERROR = 0.05
-TOGETHER_S = 300.0
 
 
 def assess(
@@ -39,7 +38,8 @@ def assess(
     if not heating or not loss_w_per_k or any(s.id not in used for s in heating):
         return None
     begun, ended = min(used[s.id].from_s for s in heating), max(used[s.id].to_s for s in heating)
-    apart = [k for at, k in _apart(log) if begun - TOGETHER_S <= at <= ended + TOGETHER_S]
+    airs = airs_together(log, "space", "outside")
+    apart = [space - outside for at, space, outside in airs if begun - TOGETHER_S <= at <= ended + TOGETHER_S]
     if len(apart) < LEAST_PAIRS:
         report.judge("running.place.not_known", "need", "running", found=(float(len(apart)), "count"), least=(LEAST_PAIRS, "count"))
         return None
@@ -73,20 +73,6 @@ def assess(
     report.judge(code, "need", "need.spaces[0]", **values)
     for s in heating:
         _night(report, s, used[s.id], mean_k, _inside_c(log))
-    return found
-
-
-def _apart(log: Iterable[dict[str, Any]]) -> list[tuple[float, float]]:
-    """Inside less outside, wherever both were read together."""
-    last: dict[str, tuple[float, float]] = {}
-    found = []
-    for e in log:
-        if e["kind"] == "air" and e["where"] in ("space", "outside"):
-            at = seconds(e["at"])
-            last[e["where"]] = (at, e["value"])
-            other = last.get("outside" if e["where"] == "space" else "space")
-            if other and at - other[0] <= TOGETHER_S:
-                found.append((at, last["space"][1] - last["outside"][1]))
     return found
 
 

@@ -9,20 +9,18 @@ from typing import Any
 from ..commissioning.procedure import Procedure
 from ..commissioning.shipped import Definition
 from ..commissioning.state import RunState
-from ..commissioning.steps.base import SATISFIED
 from ..plan import Plan
+from .change_over import done_at
 from .entries import Tested, counted, seconds
 
 PURPOSE = "safety_test"
-# A test that is due within so long is worth doing at today's visit.
-SOON_S = 86_400.0
 
 
 @dataclass(frozen=True)
 class Due:
     """One safety test of one machine: its key and title, its interval, when it was passed last and when it is due (s since 1970).
 
-    `due_s` is None where the machine is not in use yet, or where nothing calls for the test; `failed` that it failed last.
+    `due_s` is None where the machine is not in use yet, or where nothing calls for the test; one that `failed` last is due since.
     """
 
     machine: str
@@ -35,11 +33,11 @@ class Due:
     failed: bool
 
     def is_overdue(self, now_s: float) -> bool:
-        """Return whether it is due or failed.
+        """Return whether it is due.
 
         Source: common practice.
         """
-        return self.failed or (self.due_s is not None and self.due_s <= now_s)
+        return self.due_s is not None and self.due_s <= now_s
 
     def to_json(self, now_s: float) -> dict[str, Any]:
         """Return it as plain data, with whether it is overdue.
@@ -70,27 +68,32 @@ def safety_tests(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, floa
     begun = seconds(log[0]["at"]) if log else None
     supplies = {m.id: s.given.id for s in made.placed.supplies for m in s.machines if m.fuel == s.fuel}
     found = []
-    for own in made.commissioned:
-        machine = own.unit.machine
+    for unit in made.commissioned:
+        machine = unit.unit.machine
         since = (signed_s or {}).get(machine.id, begun)
-        for definition in own.offered:
+        of_supply = [e for s in made.planned.supplies if s.id == supplies.get(machine.id) for e in made.planned.own(s, log)]
+        for definition in unit.offered:
             if definition.purpose == PURPOSE:
-                found.append(_due(definition, machine.id, made.placed.names[machine.id], supplies.get(machine.id, ""), since, log))
+                own = [*made.planned.of_machine(machine.id, log), *of_supply]
+                found.append(_due(definition, machine.id, made.placed.names[machine.id], since, own))
     return sorted(found, key=lambda d: (d.due_s is None, d.due_s or 0.0, d.machine, d.test))
 
 
-def _due(test: Definition, machine: str, name: str, supply: str, since: float | None, log: list[dict[str, Any]]) -> Due:
-    own = [e for e in log if e["kind"] == Tested.KIND and e["test"] == test.key and e.get("subject") in (machine, "")]
+def _due(test: Definition, machine: str, name: str, since: float | None, log: list[dict[str, Any]]) -> Due:
+    """One test by the entries that speak of its machine, or of the supply it hangs on."""
+    own = [e for e in log if e["kind"] == Tested.KIND and e["test"] == test.key]
     passed = [seconds(e["at"]) for e in own if e["look"] == "passed"]
     last = passed[-1] if passed else None
     failed = bool(own) and own[-1]["look"] == "failed"
     if test.after:
         # One that was done by its procedure had its leak check in it.
-        calls = [seconds(e["at"]) for e in log if e["kind"] == test.after and e.get("subject") in (supply, "") and not e.get("run")]
+        calls = [seconds(e["at"]) for e in log if e["kind"] == test.after and not e.get("run")]
         due = calls[-1] if calls and (last is None or last < calls[-1]) else None
     else:
         from_s = last if last is not None else since
         due = None if from_s is None or test.every_s is None else from_s + test.every_s
+    if failed:
+        due = seconds(own[-1]["at"])
     return Due(machine, name, test.key, test.title, test.every_s, last, due, failed)
 
 
@@ -109,9 +112,7 @@ def entry_of(procedure: Procedure, run: RunState) -> dict[str, Any] | None:
     Arguments: procedure; run.
     Source: common practice.
     """
-    if procedure.purpose != PURPOSE or any(s.status not in SATISFIED for s in run.states.values()):
-        return None
-    at = max((st.at for st in run.states.values() if st.at), default=None)
+    at = done_at(procedure, run, PURPOSE)
     if at is None:
         return None
     return {"kind": Tested.KIND, "at": at, "subject": procedure.unit, "test": procedure.key, "look": "passed"}

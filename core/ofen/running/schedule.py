@@ -14,7 +14,6 @@ from .log import assess
 from .safety_tests import Due, safety_tests
 
 HOUR_S = 3600.0
-DAY_S = 86_400.0
 # Without two readings of its hour meter a machine in use is taken to run half of the time (from memory).
 RUNS = 0.5
 KINDS = ("change_over", "order", "visit", "look", "test", "service", "permit", "calibration", "requalify")
@@ -70,18 +69,16 @@ def schedule(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] |
 
 
 def _change_overs(made: Plan, report: StageReport) -> Iterator[Item]:
-    names = {s.id: s.name for s in made.planned.supplies}
-    leads = {s.id: s.lead_s for s in made.planned.supplies}
+    supplies = {s.id: s for s in made.planned.supplies}
     for row in report.tables.get("change_over", ()):
-        of = row["supply"]
-        if row["which"] == "soonest":
-            yield Item(
-                "change_over", f"change_over.{of}", of, names[of], "Change over", row["at_s"], say="The soonest likely time."
-            )
-            lead_s = leads[of]
-            at_s = row["at_s"] - (LEAD_S if lead_s is None else lead_s)
-            say = "So that it is here by the soonest likely change-over."
-            yield Item("order", f"order.{of}", of, names[of], "Order fuel by", at_s, say=say, assumed=lead_s is None)
+        if row["which"] != "soonest":
+            continue
+        supply, at_s = supplies[row["supply"]], row["at_s"]
+        of, name = supply.id, supply.name
+        yield Item("change_over", f"change_over.{of}", of, name, "Change over", at_s, say="The soonest likely time.")
+        lead_s = LEAD_S if supply.lead_s is None else supply.lead_s
+        say = "So that it is here by the soonest likely change-over."
+        yield Item("order", f"order.{of}", of, name, "Order fuel by", at_s - lead_s, say=say, assumed=supply.lead_s is None)
 
 
 def _tests(tests: Iterable[Due]) -> Iterator[Item]:
@@ -123,7 +120,8 @@ def _machines(made: Plan) -> Iterator[tuple[str, str, str]]:
 def _service(made: Plan, log: list[dict[str, Any]]) -> Iterator[Item]:
     """What is due by the hours that a machine has run: told by its hour meter, and how fast that goes."""
     for machine, word, name in _machines(made):
-        read = [(seconds(e["at"]), e["value"]) for e in log if e["kind"] == Hours.KIND and e.get("subject") in (machine, "")]
+        own = made.planned.of_machine(machine, log)
+        read = [(seconds(e["at"]), e["value"]) for e in own if e["kind"] == Hours.KIND]
         at, ran = read[-1] if read else (seconds(log[0]["at"]), 0.0)
         first = read[0] if len(read) > 1 else None
         pace = (ran - first[1]) / (at - first[0]) if first and at > first[0] and ran > first[1] else RUNS
@@ -131,9 +129,7 @@ def _service(made: Plan, log: list[dict[str, Any]]) -> Iterator[Item]:
             if word not in service["classes"]:
                 continue
             every = service["every_h"] * HOUR_S
-            done = [
-                e for e in log if e["kind"] == Serviced.KIND and e.get("subject") in (machine, "") and e["where"] == service["done"]
-            ]
+            done = [e for e in own if e["kind"] == Serviced.KIND and e["where"] == service["done"]]
             last = next((e["value"] for e in reversed(done) if e.get("value") is not None), None)
             due = last + every if last is not None else service.get("first_h", service["every_h"]) * HOUR_S
             if last is None and ran > due:

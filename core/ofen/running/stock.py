@@ -12,14 +12,13 @@ from ..document import choice, day, moment, number, text
 from ..errors import Fault, JobFaults
 from ..numerics import rounded
 from .entries import seconds
+from .fuel_left import FULL_AT
+from .rate import COARSE_KG
 
 FORMAT = "ofen-vessel/1"
 # What a vessel may hold of propane, by the weight of the water it would hold: 80 % full on a scale (NFPA 58, from memory).
 FILLING_DENSITY = 0.42
 WATER_KG_PER_M3 = 1000.0
-FULL_AT = 0.80
-# A scale may be off by so much before a vessel weighs less than empty.
-SCALE_KG = 0.5
 WHERE = (("yard", "in the yard"), ("truck", "on the truck"), ("job", "at a job"), ("filler", "at the filler"))
 
 
@@ -152,7 +151,7 @@ def _says(vessel: Owned, moves: Sequence[dict[str, Any]], gross: float | None, t
         found.append(("stop", f"Requalification was due {vessel.requalify_on}: use it up, never have it filled again."))
     elif (date.fromisoformat(vessel.requalify_on) - date.fromisoformat(today)).days <= 60:
         found.append(("caution", f"To be requalified by {vessel.requalify_on}: send it with the next filling."))
-    if gross is not None and gross < (vessel.tare_kg or 0.0) - SCALE_KG:
+    if gross is not None and gross < (vessel.tare_kg or 0.0) - COARSE_KG:
         found.append(("caution", "It weighs less than empty: another vessel, another unit, or a wrong tare."))
     elif gross is not None and filled(vessel, gross) > FULL_AT * 1.01:
         found.append(

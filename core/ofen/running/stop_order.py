@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..catalogue.sheets import Generator, Heater
+from ..commissioning.unit import LOW_VOLTS
 from ..fuel.properties import fuel as fuel_of
 from ..job import AppliancePart
 from ..numerics import rounded, total
@@ -15,7 +16,6 @@ from ..plan import Plan
 from ..supply.tree.nodes import below, order
 from ..verdicts import Quantity, values_json
 
-LOW_VOLTS = 50.0
 # A generator runs on unloaded 1 to 3 min before it is stopped; the longer is taken (common practice).
 UNLOADED_S = 180.0
 FAN_RUNS_ON_S = 120.0

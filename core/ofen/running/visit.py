@@ -11,7 +11,7 @@ from ..document import specs
 from ..numerics import rounded
 from ..plan import Plan
 from .entries import KINDS, counted, newest, seconds
-from .fuel_left import PlannedSupply, left_of
+from .fuel_left import FULL_AT, PlannedSupply, left_of
 from .output import PlannedMachine
 from .rate import rate_of_use
 
@@ -96,28 +96,34 @@ def _supply(made: Plan, supply: PlannedSupply, log: list[dict[str, Any]], now_s:
     if not supply.machines and supply.fuel != "propane":
         return
     own = made.planned.own(supply, log)
-    rate = rate_of_use(left_of(supply, own, made.planned.barometer_pa).weighings)
+    left = left_of(supply, own, made.planned.barometer_pa)
+    rate = rate_of_use(left.weighings, left.coarse_kg)
     per_s = max(0.0, rate.kg_per_s) if rate else None
     if supply.is_piped:
-        yield _amount(supply, "meter", None, own, log, now_s, None, grows=True)
+        yield _amount(supply, "meter", None, own, now_s, None)
         return
-    if supply.vessel and supply.vessel.full_kg > SCALE_MOST_KG:
-        count = supply.count or 1
-        use = per_s / supply.vessel.full_kg * 0.8 / count if per_s is not None else None
-        for n in range(1, count + 1):
-            yield _amount(supply, "gauge", n, own, log, now_s, use)
-    elif supply.vessel:
-        count = supply.count or 1
-        for n in range(1, count + 1):
-            yield _amount(supply, "weight", n, own, log, now_s, per_s / count if per_s is not None else None)
-    elif supply.tank:
-        means = "dip" if supply.tank.shape else "gauge"
-        full = supply.full_kg
-        use = per_s / full if per_s is not None and full and means == "gauge" else None
-        for n in range(1, supply.tank.count + 1):
-            yield _amount(supply, means, n, own, log, now_s, use)
+    means = _means(supply)
+    each = per_s / supply.vessels if per_s is not None else None
+    # A dipstick goes with the shape of its tank: nothing is expected of it.
+    use = {"weight": each, "gauge": _gauge_per_s(supply, per_s)}.get(means)
+    for n in range(1, supply.vessels + 1) if supply.vessel or supply.tank else ():
+        yield _amount(supply, means, n, own, now_s, use)
     if supply.fuel == "propane":
         yield _look(supply.id, supply.name, "frost", log)
+
+
+def _means(supply: PlannedSupply) -> str:
+    """By what a supply is read: small vessels on the scale, tanks whose inside is given by the dipstick, the others by their gauge."""
+    if supply.vessel:
+        return "weight" if supply.vessel.full_kg <= SCALE_MOST_KG else "gauge"
+    return "dip" if supply.tank and supply.tank.shape else "gauge"
+
+
+def _gauge_per_s(supply: PlannedSupply, per_s: float | None) -> float | None:
+    """How fast each gauge falls: all vessels of a bank together."""
+    if per_s is None or not supply.full_kg:
+        return None
+    return per_s / supply.full_kg * (FULL_AT if supply.vessel else 1.0)
 
 
 LABELS = {"weight": "Vessel {n} on the scale", "gauge": "Gauge of {n}", "dip": "Dipstick of {n}", "meter": "Gas meter"}
@@ -128,10 +134,8 @@ def _amount(
     kind: str,
     vessel: int | None,
     own: list[dict[str, Any]],
-    log: list[dict[str, Any]],
     now_s: float,
     use_per_s: float | None,
-    grows: bool = False,
 ) -> Field:
     """A reading of fuel: expected is the last one less what the rate takes since; a rise is asked about, for it may be a refill."""
     read = [e for e in own if e["kind"] == kind and (vessel is None or (e.get("vessel") or 1) == vessel)]
@@ -141,12 +145,13 @@ def _amount(
         body["vessel"] = vessel
     last, last_s = (read[-1]["value"], seconds(read[-1]["at"])) if read else (None, None)
     expected = least = most = None
+    grows = kind == "meter"
     if last is not None and last_s is not None and not (changed and seconds(changed[-1]["at"]) >= last_s):
         gone = (use_per_s or 0.0) * max(0.0, now_s - last_s)
         slip = SLIP_KG if kind == "weight" else 0.05 if kind == "gauge" else 0.02
         expected = None if use_per_s is None else max(0.0, last - gone)
         least = last if grows else (max(0.0, last - FASTER * gone - slip) if use_per_s is not None else None)
-        most = inf if grows else last + slip
+        most = None if grows else last + slip
     quantity = specs(KINDS[kind])["value"].kind
     label = LABELS[kind].format(n=vessel)
     return Field(
@@ -159,7 +164,7 @@ def _amount(
         last_s,
         None if expected is None else rounded(expected),
         least,
-        None if most == inf else most,
+        most,
         STEPS[quantity],
     )
 

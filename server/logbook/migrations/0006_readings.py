@@ -4,7 +4,7 @@ from pathlib import Path
 
 from django.db import migrations, models
 
-READINGS = Path(__file__).parent.parent.joinpath("readings.sql").read_text(encoding="utf-8")
+READINGS = Path(__file__).with_suffix(".sql").read_text(encoding="utf-8")
 
 # What is in the log already is taken in as if it came in just now.
 TAKE_IN = """

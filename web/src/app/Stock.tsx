@@ -5,13 +5,13 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { v7 as uuidv7 } from "uuid";
 import { Problem, type Vessel, answer, api } from "../api/client";
+import { BOX } from "../stages/running/When";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
 import { moment, useQuantities, useSurroundings } from "./context";
 
 const WHERE = { yard: "in the yard", truck: "on the truck", job: "at a job", filler: "at the filler" } as const;
 type Where = keyof typeof WHERE;
-const BOX = "min-h-10 w-full rounded-sm border-[1.5px] border-edge bg-card px-2";
 
 export function Stock() {
   const { person } = useSurroundings();
