@@ -285,7 +285,7 @@ function Keypad({ field, text, type, enter, q }: KeypadProps) {
           <span className="sr-only">More</span>
         </Button>
       </div>
-      <div className="mt-2 grid grid-cols-4 gap-1.5 sm:hidden">
+      <div className="mt-2 grid grid-cols-4 gap-1.5">
         {KEYS.map((k) => (
           <button key={k} type="button" aria-label={NAMES[k] ?? k} onClick={() => type(pressed(text, k))} className={`min-h-12 rounded-sm border-[1.5px] border-edge bg-card text-xl font-semibold ${k === "0" ? "col-span-2" : ""}`}>
             {k}
