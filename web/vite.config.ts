@@ -46,5 +46,6 @@ export default defineConfig({
   ],
   worker: { format: "es" },
   build: { assetsInlineLimit: 0, target: "es2022", modulePreload: { polyfill: false } },
-  test: { environment: "jsdom", globals: false, setupFiles: ["src/test-setup.ts"] },
+  // A machine that many share may stand still for a while.
+  test: { environment: "jsdom", globals: false, setupFiles: ["src/test-setup.ts"], testTimeout: 60_000 },
 });

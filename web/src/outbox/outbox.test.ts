@@ -7,10 +7,13 @@ import type { Document } from "../job/document";
 import type { WireRecord } from "./db";
 import { Device, TYPING_MS } from "./device";
 import { AT, DOCUMENT, FakeServer, PROCEDURE, SILENT, copyOf, entry } from "./fakes";
+import { sendPhotos } from "./photos";
 import { Sender, cut } from "./sender";
 import { saidOf } from "./WaitingLine";
 
 vi.mock("../engine/ask", () => ({ planDigest: vi.fn(() => Promise.resolve(null)) }));
+
+vi.mock("./photos", () => ({ sendPhotos: vi.fn(() => Promise.resolve()) }));
 
 let device: Device;
 let server: FakeServer;
@@ -24,7 +27,7 @@ async function drain(who = sender) {
     who.wake();
     await new Promise((done) => setTimeout(done, 15));
     const rows = await device.db.outbox.toArray();
-    if (rows.every((r) => r.stuck !== null)) return;
+    if (rows.every((r) => r.stuck !== null) && !who.get().sending) return;
   }
 }
 const documentOf = async (id: string) => (await device.db.jobs.get(id))?.document;
@@ -98,6 +101,30 @@ describe("sending", () => {
     expect(await device.db.outbox.count()).toBe(0);
     expect(await device.db.records.filter((r) => r.sent === 0).count()).toBe(0);
     expect(await device.db.runs.get(run)).toMatchObject({ signed: { by: "Mirel" }, signedHere: null });
+  });
+
+  it("sends what became ready while pictures were on their way, without being woken again", async () => {
+    await device.takeIn(copyOf("j"));
+    await device.edit("j", [{ path: "note", value: "typed" }], Date.now() - TYPING_MS + 40);
+    vi.mocked(sendPhotos).mockImplementationOnce(() => new Promise((done) => setTimeout(done, 120)));
+    sender.wake();
+    await vi.waitFor(() => expect(server.heads.get("j")?.document).toMatchObject({ note: "typed" }), 10_000);
+  });
+
+  it("says what it stumbled over that nobody foresaw, and tries again by itself", async () => {
+    await device.takeIn(copyOf("j"));
+    await device.recordEntries("j", [entry(1)]);
+    const told = vi.spyOn(console, "error").mockImplementation(() => undefined);
+    server.before = (n) => {
+      if (n === 1) throw new TypeError("no such thing");
+    };
+    sender.wake();
+    await vi.waitFor(() => expect(sender.state.trouble).toContain("no such thing"), 10_000);
+    expect(told).toHaveBeenCalled();
+    expect(await device.db.outbox.count()).toBe(1);
+    await vi.waitFor(() => expect([...server.kept.keys()]).toEqual(["e1"]), 10_000);
+    await vi.waitFor(() => expect(sender.state).toMatchObject({ trouble: "", sending: false }), 10_000);
+    told.mockRestore();
   });
 
   it("a run pins the revision it was begun by", async () => {

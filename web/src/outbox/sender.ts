@@ -133,6 +133,11 @@ export class Sender {
     if (!this.stopped) this.timer = setTimeout(() => void this.run(), ms);
   }
 
+  private retryLater() {
+    this.later(this.retryMs);
+    this.retryMs = Math.min(LAST_RETRY_MS, this.retryMs * 2);
+  }
+
   private async run(): Promise<void> {
     if (this.running) {
       this.again = true;
@@ -143,6 +148,11 @@ export class Sender {
       // Two tabs of one person take turns; without the lock a record could be sent twice, which does no harm.
       if (navigator.locks) await navigator.locks.request(`ofen-outbox-${this.device.person}`, () => this.drain());
       else await this.drain();
+    } catch (problem) {
+      // Nothing that was foreseen: what waits is kept, and tried again.
+      console.error(problem);
+      this.set({ trouble: `What waits could not be sent: ${String(problem)}` });
+      this.retryLater();
     } finally {
       this.running = false;
       this.set({ sending: false });
@@ -174,16 +184,17 @@ export class Sender {
     while (!this.stopped && !this.state.signedOut) {
       if (!(await this.offerAgain())) return;
       const rows = await this.device.db.outbox.orderBy("seq").toArray();
-      const batch = cut(sendable(rows.map((r) => (this.aside.has(r.id) ? { ...r, stuck: "refused" as const } : r)), Date.now(), this.most));
+      const now = Date.now();
+      const batch = cut(sendable(rows.map((r) => (this.aside.has(r.id) ? { ...r, stuck: "refused" as const } : r)), now, this.most));
       if (batch.length === 0) {
         if (this.aside.size > 0) {
           this.aside.clear();
-          this.later(this.retryMs);
-          this.retryMs = Math.min(LAST_RETRY_MS, this.retryMs * 2);
+          this.retryLater();
           return;
         }
         await sendPhotos(this.device);
-        const soonest = Math.min(...rows.filter((r) => r.stuck === null && r.readyAt > Date.now()).map((r) => r.readyAt));
+        // What was not ready when it was looked at may be by now, for pictures take their time.
+        const soonest = Math.min(...rows.filter((r) => r.stuck === null && r.readyAt > now).map((r) => r.readyAt));
         if (Number.isFinite(soonest)) this.later(Math.max(50, soonest - Date.now()));
         return;
       }
@@ -257,8 +268,7 @@ export class Sender {
       return;
     }
     this.set({ silent: problem.status === 0, trouble: problem.status === 0 ? "" : `${problem.message}. ${problem.detail}` });
-    this.later(this.retryMs);
-    this.retryMs = Math.min(LAST_RETRY_MS, this.retryMs * 2);
+    this.retryLater();
   }
 
   /** Take note of what became of each record; returns how many arrived. */
