@@ -1,13 +1,16 @@
 """A log of a million readings, a board of a thousand jobs, a file of a hundred thousand rows, a visit saved: measured for the bench."""
 
+import os
 import random
 import re
 import time
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
+from typing import Any
 from urllib.parse import quote
 
+import psycopg
 from playwright.sync_api import Browser, Page
 
 from bench.many import Asker
@@ -68,31 +71,31 @@ def log_and_board(note: Callable[..., None]) -> None:
 def windows(note: Callable[..., None], asker: Asker, served: Served, job: str) -> None:
     """Time windows of every width, each against the bare query that it asks."""
     chance = random.Random(3)
-    whole_s = READINGS
     asked, bare = [], []
-    for width_s in (whole_s, 86_400 * 3, 86_400, 14_400, 3600, 600):
-        for _ in range(12):
-            begin = BEGUN + timedelta(seconds=chance.uniform(0, whole_s - width_s))
-            end = begin + timedelta(seconds=width_s)
-            path = f"/jobs/{job}/window?kind=air&subject=heater-1&place=out&begin={quote(begin.isoformat())}&end={quote(end.isoformat())}"
-            asked += timed_ms(lambda p=path: asker.get(p), 1)
-            bare += timed_ms(lambda b=begin, e=end: _bare(served, job, b, e), 1)
+    with psycopg.connect(
+        host="127.0.0.1", port=os.environ["OFEN_DB_PORT"], user="ofen", dbname=served.database, cursor_factory=psycopg.ClientCursor
+    ) as db:
+        for width_s in (READINGS, 86_400 * 3, 86_400, 14_400, 3600, 600):
+            for _ in range(12):
+                begin = BEGUN + timedelta(seconds=chance.uniform(0, READINGS - width_s))
+                end = begin + timedelta(seconds=width_s)
+                path = f"/jobs/{job}/window?kind=air&subject=heater-1&place=out&begin={quote(begin.isoformat())}&end={quote(end.isoformat())}"
+                asked += timed_ms(lambda p=path: asker.get(p), 1)
+                bare += timed_ms(lambda b=begin, e=end: _bare(db, job, b, e), 1)
     note(f"a window over {READINGS:,} readings, p95", percentile(asked, 0.95), "ms", 60)
     note("  its bare query, p95", percentile(bare, 0.95), "ms")
     note("  times the bare query", percentile(asked, 0.95) / percentile(bare, 0.95), "×", 2)
 
 
-def _bare(served: Served, job: str, begin: datetime, end: datetime) -> None:
+def _bare(db: psycopg.Connection[Any], job: str, begin: datetime, end: datetime) -> None:
     step = max(1.0, (end - begin).total_seconds() / 600)
     level = next((level for level in LEVELS if level <= step), None)
-    of = f"'{job}', 'air', 'heater-1', 'out', 0".split(", ")
+    of = (job, "air", "heater-1", "out", 0)
     if level is None:
-        sql = RAW.replace("%s", "{}").format(step, *of, f"'{begin.isoformat()}'", f"'{end.isoformat()}'")
+        db.execute(RAW, (step, *of, begin, end)).fetchall()
     else:
         step = level * max(1, round(step / level))
-        low, high = int(begin.timestamp() // level * level), int(end.timestamp())
-        sql = DRAWN.replace("%s", "{}").format(int(step), *of, level, low, high)
-    served.query(sql)
+        db.execute(DRAWN, (int(step), *of, level, int(begin.timestamp() // level * level), int(end.timestamp()))).fetchall()
 
 
 def brought_in(note: Callable[..., None], asker: Asker, served: Served) -> None:

@@ -176,7 +176,7 @@ DEBIAN_RUN="python3 python3-venv postgresql-15 postgresql-client-15 libpango-1.0
 
 # All that the tests, the bench and the pictures stand on; their database is a cluster of its own.
 test_setup() {
-  debian_packages $DEBIAN_RUN chromium nginx-light
+  debian_packages $DEBIAN_RUN chromium-headless-shell nginx-light
   if command -v npm >/dev/null && [ "$(node -p 'process.versions.node.split(".")[0]')" -ge 20 ]; then
     # The machine's own Node: its packages come while Python's do.
     node_env & local packages=$!

@@ -55,8 +55,11 @@ def sign_in(page: Page, address: str, who: tuple[str, str] = DEMO) -> None:
 
 
 @pytest.fixture(autouse=True)
-def _patient(context: BrowserContext) -> None:
+def _patient(context: BrowserContext, request: pytest.FixtureRequest) -> None:
     context.set_default_timeout(2 * PATIENCE_MS)
+    # Starting Python in every page takes most of a test's time: where the device's own answers are not the matter, the server gives them.
+    if not request.node.get_closest_marker("engine"):
+        context.route("**/engine/*/pyodide.mjs", lambda route: route.abort())
     # What is good or only told, and what this job does not need, stands open, unless a test folds it.
     context.add_init_script("localStorage.getItem('ofen.more.opened') ?? localStorage.setItem('ofen.more.opened', 'yes')")
     context.add_init_script("localStorage.getItem('ofen.goods.opened') ?? localStorage.setItem('ofen.goods.opened', 'yes')")

@@ -1,5 +1,6 @@
 """A server process of its own on a database of its own, that a test may stop, kill and start again."""
 
+import fcntl
 import os
 import signal
 import socket
@@ -14,7 +15,8 @@ import psycopg
 
 from tests.conftest import ROOT
 
-CHROMIUM = "/usr/bin/chromium"
+# Without the windows of a screen: each of them costs as much as a page.
+CHROMIUM = "/usr/bin/chromium-headless-shell"
 CHROMIUM_FLAGS = [
     "--no-sandbox",
     "--disable-gpu",
@@ -81,16 +83,23 @@ class Served:
         self.environment["OFEN_DB_NAME"] = database
 
     def template(self) -> str:
-        """Return a database with the demo and the stranger, made once a process."""
-        name = f"template_{os.getpid()}"
-        if not self.query(f"select 1 from pg_database where datname = '{name}'", "postgres"):
-            self.query(f'create database "{name}"', "postgres")
-            own = {"OFEN_DB_NAME": name}
-            self.manage("migrate", "-v", "0", **own)
-            self.manage("load_demo", **own)
-            self.manage("plain_role", "ofen_app", **own)
-            self.manage("add_person", STRANGER[0], "Lower valley", "--full-name", "Tova Senn", OFEN_PASSWORD=STRANGER[1], **own)
+        """Return a database with the demo and the stranger, made once for all processes that test together."""
+        name = f"template_{os.environ.get('PYTEST_XDIST_TESTRUNUID', os.getpid())}"
+        with (ROOT / ".run" / "template.lock").open("w") as lock:
+            fcntl.flock(lock, fcntl.LOCK_EX)
+            if not self.query(f"select 1 from pg_database where datname = '{name}'", "postgres"):
+                self.make(f"{name}_half")
+                self.query(f'alter database "{name}_half" rename to "{name}"', "postgres")
         return name
+
+    def make(self, name: str) -> None:
+        """Make a database with the demo and the stranger."""
+        self.query(f'create database "{name}"', "postgres")
+        own = {"OFEN_DB_NAME": name}
+        self.manage("migrate", "-v", "0", **own)
+        self.manage("load_demo", **own)
+        self.manage("plain_role", "ofen_app", **own)
+        self.manage("add_person", STRANGER[0], "Lower valley", "--full-name", "Tova Senn", OFEN_PASSWORD=STRANGER[1], **own)
 
     def query(self, sql: str, database: str = "") -> list[tuple[Any, ...]]:
         """Ask the database itself, past the application."""

@@ -174,7 +174,6 @@ def test_a_vessel_changed_over_from_the_unit_makes_its_log_entry(at_work: Page, 
     own_copy(page, served, "tram-depot")
     job = re.search(r"jobs/([0-9a-f-]+)", page.url)
     assert job
-    page.locator("[data-engine=up]").wait_for(state="attached")
     page.set_viewport_size(PHONE)
     page.goto(f"{served.address}/jobs/{job[1]}/unit/heater-1")
     page.get_by_role("button", name=re.compile("^Change a vessel over")).click()

@@ -17,6 +17,8 @@ from .conftest import own_copy, saved, sign_in, stage
 from .served import Served
 from .test_no_signal import nothing_waits, server  # noqa: F401  a fixture
 
+pytestmark = pytest.mark.engine
+
 
 @pytest.fixture
 def logging(page: Page, server: Served) -> tuple[Page, Served, str]:  # noqa: F811

@@ -5,6 +5,7 @@ import re
 from datetime import UTC, datetime
 from typing import Any
 
+import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, Route, expect
 
 from ofen import __version__
@@ -14,6 +15,8 @@ from ofen.quantities import shown
 
 from .conftest import own_copy, saved, sign_in, stage
 from .served import STRANGER, Served
+
+pytestmark = pytest.mark.engine
 
 NOT_THERE = "Not found"
 

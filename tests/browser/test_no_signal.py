@@ -18,6 +18,8 @@ from .conftest import PATIENCE_MS, sign_in, stage
 from .served import CHROMIUM, CHROMIUM_FLAGS, STRANGER, Served
 from .test_one_job import commission, log, plan_it
 
+pytestmark = pytest.mark.engine
+
 
 @pytest.fixture
 def server() -> Iterator[Served]:

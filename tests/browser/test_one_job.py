@@ -6,12 +6,15 @@ import json
 import re
 from typing import Any
 
+import pytest
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
 from .conftest import saved, stage
 from .served import Served
 from .walking import Walker, begin
+
+pytestmark = pytest.mark.engine
 
 SITE = {"Place": "Upper weir", "Altitude": "1350 ft", "Lowest outside": "23 °F", "Ground under the floor": "4"}
 SPACE = {

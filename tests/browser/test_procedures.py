@@ -3,11 +3,14 @@
 import re
 from datetime import UTC, datetime, timedelta
 
+import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from .conftest import sign_in
 from .served import Served
 from .walking import PHONE, begin, started, walker
+
+pytestmark = pytest.mark.engine
 
 GATES = "No gate is open."
 

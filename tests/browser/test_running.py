@@ -109,6 +109,12 @@ def test_a_safety_test_that_is_due_is_done_by_its_short_procedure(at_work: Page,
     due.get_by_role("button", name=re.compile("^All ")).click()
     alarm = due.get_by_role("listitem").filter(has_text="CO alarm")
     expect(alarm).to_contain_text("in 7 days")
+    lens = due.get_by_role("listitem").filter(has_text="Flame")
+    lens.get_by_role("button", name="It failed").click()
+    lens.get_by_label("What it did").fill("Held for 90 s")
+    lens.get_by_role("button", name="record it").click()
+    expect(due.get_by_role("listitem").first).to_contain_text("out of use until it passes")
+    expect(due.get_by_role("listitem").first.get_by_role("button", name="Again")).to_be_visible()
     alarm.get_by_role("button", name="Do it").click()
     page.get_by_label("Go to").wait_for()
     walk = walker(page)
@@ -117,8 +123,10 @@ def test_a_safety_test_that_is_due_is_done_by_its_short_procedure(at_work: Page,
     page.goto(f"{served.address}/jobs/{job}/running")
     expect(page.get_by_role("region", name="Log", exact=True)).to_contain_text("Safety test, co alarm passed")
     expect(page.get_by_text("here only")).to_have_count(0)
-    assert served.query(f"select body->>'test' from logbook_entry where job_id = '{job}' and kind = 'safety_test'") == [
-        ("test_co_alarm",)
+    kept = "select body->>'test', body->>'look', body->>'remark' from logbook_entry"
+    assert served.query(f"{kept} where job_id = '{job}' and kind = 'safety_test' order by device_at") == [
+        ("test_flame_failure", "failed", "Held for 90 s"),
+        ("test_co_alarm", "passed", None),
     ]
 
 

@@ -212,10 +212,10 @@ START = """async (key) => {
 
 
 def started(page: Page, served: Served, key: str) -> str:
-    """A job by the usual answers of a start, open at Commissioning on a phone, the rules here on the device."""
+    """A job by the usual answers of a start, open at Commissioning on a phone, whoever answers there known."""
     page.set_viewport_size({"width": 1280, "height": 800})
     address = f"{served.address}/jobs/{page.evaluate(START, key)}"
     page.goto(f"{address}/commissioning")
-    page.locator("[data-engine=up]").wait_for(state="attached")
+    page.locator("[data-engine=up], [data-engine=down]").wait_for(state="attached")
     page.set_viewport_size(PHONE)
     return address

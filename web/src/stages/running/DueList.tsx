@@ -1,15 +1,19 @@
 // What is due on the job, the soonest first; a safety test begins from here as a short procedure.
-import { useState } from "react";
+import { useEffect, useRef, useState } from "react";
+import { v7 as uuidv7 } from "uuid";
 import type { DueItem, SafetyTest } from "../../api/client";
-import { moment } from "../../app/context";
-import { useJobStore } from "../../job/context";
+import { moment, useSurroundings } from "../../app/context";
+import { useJob, useJobStore } from "../../job/context";
+import { isFull } from "../../outbox/device";
 import { Button } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 import { useBegin } from "../commissioning/useBegin";
 import { farOff } from "./farOff";
 import { useDue } from "./useAsked";
+import { BOX } from "./When";
 
 const FIRST = 5;
+const MOST_REMARK = 400;
 export function DueList() {
   const due = useDue();
   const [all, showAll] = useState(false);
@@ -67,17 +71,74 @@ function Line({ title, name, far, late, item, test }: LineProps) {
 function DoIt({ test }: { test: SafetyTest }) {
   const guest = useJobStore().role === "guest";
   const { begin, trouble } = useBegin(test.machine);
+  const [failing, fail] = useState(false);
   if (guest) return null;
+  const which = <span className="sr-only">: {test.title}, {test.name}</span>;
   return (
-    <span>
-      <Button onClick={() => void begin(null, test.test)}>
-        Do it<span className="sr-only">: {test.title}, {test.name}</span>
-      </Button>
+    <>
+      <span className="flex gap-2">
+        {test.failed ? null : (
+          <Button look="quiet" onClick={() => fail(!failing)}>
+            It failed{which}
+          </Button>
+        )}
+        <Button onClick={() => void begin(null, test.test)}>
+          {test.failed ? "Again" : "Do it"}
+          {which}
+        </Button>
+      </span>
       {trouble ? (
-        <span role="alert" className="block text-stop">
+        <span role="alert" className="col-start-2 block text-stop">
           {trouble}
         </span>
       ) : null}
-    </span>
+      {failing ? <Failure test={test} done={() => fail(false)} /> : null}
+    </>
+  );
+}
+
+/** What a test failed by: the machine is out of use until it passes. */
+function Failure({ test, done }: { test: SafetyTest; done: () => void }) {
+  const store = useJobStore();
+  const { drafts } = useJob();
+  const { device, sender, person } = useSurroundings();
+  const [full, setFull] = useState(false);
+  const field = useRef<HTMLInputElement>(null);
+  useEffect(() => field.current?.focus(), []);
+  const key = `log.failed.${test.test}.${test.machine}`;
+  const remark = drafts[key] ?? "";
+  const record = async () => {
+    try {
+      await device.recordEntries(store.id, [{ id: uuidv7(), at: new Date().toISOString(), kind: "safety_test", subject: test.machine, test: test.test, look: "failed", remark: remark.trim(), by: person.name }]);
+    } catch (problem) {
+      if (!isFull(problem)) throw problem;
+      setFull(true);
+      return;
+    }
+    store.draft(key, null);
+    sender.wake();
+    done();
+  };
+  return (
+    <form
+      className="col-span-2 col-start-2 flex flex-wrap items-end gap-2 pt-1"
+      onSubmit={(event) => {
+        event.preventDefault();
+        void record();
+      }}
+    >
+      <label className="min-w-0 grow">
+        <span className="block text-small text-muted">What it did</span>
+        <input ref={field} maxLength={MOST_REMARK} value={remark} onChange={(e) => store.draft(key, e.target.value || null)} className={BOX} />
+      </label>
+      <Button look="act" type="submit">
+        Out of use: record it
+      </Button>
+      {full ? (
+        <span role="alert" className="w-full text-stop">
+          This device has no room left: this was not kept.
+        </span>
+      ) : null}
+    </form>
   );
 }
