@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.utils import timezone
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
-from pydantic import AwareDatetime, Field
+from pydantic import AwareDatetime, BaseModel, Field
 
 from fieldwork import actions as fieldwork
 from logbook import actions as logbook
@@ -39,7 +39,7 @@ MOST_OLDER = 1_000
 Skip = Annotated[int, Field(ge=0, le=10_000_000)]
 
 
-class NextOut(Schema):
+class NextOut(BaseModel):
     """What needs a person next."""
 
     code: str
@@ -58,7 +58,7 @@ class JobLine(Schema):
     next: NextOut
 
 
-class BoardLine(Schema):
+class BoardLine(BaseModel):
     """A job that runs: when it runs out at the soonest, when it is visited and tested next, what is late."""
 
     id: UUID
@@ -74,7 +74,7 @@ class BoardLine(Schema):
     next: NextOut
 
 
-class StopOfDay(Schema):
+class StopOfDay(BaseModel):
     """A job to drive to, with what is due there."""
 
     id: UUID

@@ -33,6 +33,8 @@ MOST_ROWS = 200_000
 MOST_COLUMNS = 60
 MOST_CELL = 2_000
 PIECE = 10_000
+# An entry's id is that of its file, its row and its column in the place of the last bits.
+ROW_BITS, COLUMN_SHARE = 40, 64
 SHOWN = 8
 # Tried in this order; the last one reads whatever there is.
 ENCODINGS = ("utf-8-sig", "cp1252")
@@ -228,7 +230,8 @@ def go_on(person: Person, import_id: Any) -> Import:
 def _entry(made: Import, entry: dict[str, Any]) -> dict[str, Any]:
     row, column = entry.pop("row"), entry.pop("column")
     # The same row of the same file is the same entry, however often it is sent.
-    return entry | {"id": str(uuid.uuid5(made.pk, f"{row} {column}")), "batch": str(made.pk), "source": "import"}
+    own = uuid.UUID(int=(made.pk.int >> ROW_BITS << ROW_BITS) + row * COLUMN_SHARE + column)
+    return entry | {"id": str(own), "batch": str(made.pk), "source": "import"}
 
 
 COLUMNS = (
@@ -250,35 +253,32 @@ COLUMNS = (
 
 
 def _copied(made: Import, person: Person, entries: list[dict[str, Any]]) -> None:
-    """Many entries at once, as the database likes it best; those that are there already stay as they are."""
+    """Many entries at once, as the database likes it best."""
     by, now, names = person.get_full_name() or person.username, timezone.now(), ", ".join(COLUMNS)
-    with connection.cursor() as cursor:
-        cursor.execute("CREATE TEMP TABLE IF NOT EXISTS coming_in (LIKE logbook_entry INCLUDING DEFAULTS) ON COMMIT DROP")
-        cursor.execute("TRUNCATE coming_in")
-        with cursor.copy(f"COPY coming_in ({names}) FROM STDIN") as copy:
-            for e in entries:
-                c = actions.columns(e)
-                body = json.dumps(e | {"by": by}, ensure_ascii=False)
-                at = datetime.fromisoformat(e["at"])
-                copy.write_row(
-                    (
-                        e["id"],
-                        made.job_id,
-                        c["kind"],
-                        c["subject"],
-                        c["value"],
-                        c["vessel"],
-                        c["place"],
-                        c["corrects"],
-                        made.pk,
-                        body,
-                        at,
-                        now,
-                        True,
-                        person.pk,
-                    )
+    # How far the file has come is kept with what came of it, so that nothing comes twice.
+    with connection.cursor() as cursor, cursor.copy(f"COPY logbook_entry ({names}) FROM STDIN") as copy:
+        for e in entries:
+            c = actions.columns(e)
+            body = json.dumps(e | {"by": by}, ensure_ascii=False)
+            at = datetime.fromisoformat(e["at"])
+            copy.write_row(
+                (
+                    e["id"],
+                    made.job_id,
+                    c["kind"],
+                    c["subject"],
+                    c["value"],
+                    c["vessel"],
+                    c["place"],
+                    c["corrects"],
+                    made.pk,
+                    body,
+                    at,
+                    now,
+                    True,
+                    person.pk,
                 )
-        cursor.execute(f"INSERT INTO logbook_entry ({names}) SELECT {names} FROM coming_in ON CONFLICT DO NOTHING")
+            )
 
 
 @transaction.atomic

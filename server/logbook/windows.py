@@ -12,7 +12,7 @@ SERIES = "job_id = %s AND kind = %s AND subject = %s AND place = %s AND vessel =
 LEVELS = (7200, 300, 30)
 
 RAW = f"""
-    SELECT floor(extract(epoch FROM at) / %s)::bigint AS n, min(value), max(value), avg(value), count(*)
+    SELECT floor(date_part('epoch', at) / %s)::bigint AS n, min(value), max(value), avg(value), count(*)
     FROM logbook_reading WHERE {SERIES} AND at >= %s AND at < %s GROUP BY n ORDER BY n
 """
 DRAWN = f"""

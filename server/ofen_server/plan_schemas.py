@@ -3,6 +3,7 @@
 from typing import Any, Literal
 
 from ninja import Schema
+from pydantic import BaseModel
 
 from ofen.commissioning.machines import STATES
 from ofen.commissioning.procedure import Procedure
@@ -337,7 +338,7 @@ class StopOut(Schema):
     losses: list[LossOut]
 
 
-class ItemOut(Schema):
+class ItemOut(BaseModel):
     """One thing that is due: what it is of, when (s since 1970), every how long again; `assumed` where a usual figure stands behind it."""
 
     kind: Literal[DUE]  # type: ignore[valid-type]  # made from the core's own words

@@ -59,6 +59,8 @@ DATABASES = {
         "OPTIONS": {
             "pool": {"min_size": 1, "max_size": 12, "timeout": 3, "reconnect_timeout": 2},
             "connect_timeout": 3,
+            # Making a program of a query takes longer than any query here.
+            "options": "-c jit=off",
         },
     }
 }

@@ -5,7 +5,7 @@ from collections.abc import Iterator
 from typing import Any
 
 import pytest
-from playwright.sync_api import Page, TimeoutError, expect
+from playwright.sync_api import Page, expect
 
 from ofen.job import schema
 from tests.conftest import ROOT
@@ -247,11 +247,11 @@ WIDTHS = (320, 1024)
 
 def comes(page: Page, true: str) -> bool:
     """Whether something of a page that was made another size is true once it has settled."""
-    try:
-        page.wait_for_function(true, timeout=10_000)
-    except TimeoutError:
-        return False
-    return True
+    for _ in range(50):
+        if page.evaluate(true):
+            return True
+        page.wait_for_timeout(200)
+    return False
 
 
 def runs_out(page: Page) -> list[int]:

@@ -5,7 +5,7 @@ from typing import Any
 
 import pytest
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.db import connection
+from django.db import OperationalError, connection
 from openpyxl import Workbook, load_workbook
 
 from logbook import imports
@@ -84,8 +84,18 @@ def test_many_rows_come_in_by_pieces_each_once_and_go_as_a_whole(me: Caller, job
     me.post(f"/imports/{made['id']}/preview", reading(made, columns=columns))
     first = me.post(f"/imports/{made['id']}/go")[1]
     assert (first["state"], first["row"], first["kept"]) == ("coming", 400, 1200)
-    # As if the answer had been lost: the same piece once more adds nothing.
-    Import.objects.filter(pk=made["id"]).update(row=0, kept=0)
+
+    # Cut off when a piece was all but there: nothing of it stays, and it comes once.
+    whole = imports._copied
+
+    def cut_off(*arguments: Any) -> None:
+        whole(*arguments)
+        raise OperationalError("the server closed the connection")
+
+    monkeypatch.setattr(imports, "_copied", cut_off)
+    assert me.post(f"/imports/{made['id']}/go")[0] >= 500
+    assert entries_of(job) == 1200
+    monkeypatch.setattr(imports, "_copied", whole)
     assert brought(me, made)["row"] == 1000
     assert entries_of(job) == 3000
     assert (

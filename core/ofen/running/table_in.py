@@ -6,9 +6,10 @@ import re
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime
+from functools import lru_cache
 from typing import Any
 
-from ..document import specs
+from ..document import FIRST_YEAR, LAST_YEAR, specs
 from ..errors import OfenError
 from ..quantities import Kind, Unit, kind_of, parse
 from .csv_log import entry_of
@@ -113,8 +114,13 @@ def _plain(text: str) -> str:
 
 
 def _unit(kind: Kind, symbol: str) -> Unit | None:
+    return _unit_of(kind.name, symbol) if symbol else None
+
+
+@lru_cache(maxsize=1024)
+def _unit_of(kind: str, symbol: str) -> Unit | None:
     try:
-        return kind.unit(symbol) if symbol else None
+        return kind_of(kind).unit(symbol)
     except OfenError:
         return None
 
@@ -128,6 +134,8 @@ class Read:
     wrong: int = 0
     faults: list[dict[str, Any]] = field(default_factory=list)
     notes: dict[str, int] = field(default_factory=dict)
+    # Columns of which one entry was looked at wholly and found good: of the others only what differs is.
+    good: set[int] = field(default_factory=set)
 
     def fault(self, row: int, text: str, message: str) -> None:
         """Name a row that cannot be used; of many only the first.
@@ -285,12 +293,15 @@ def _readings(table: Table, cells: Sequence[str], number: int, at: datetime, int
             "as_typed": f"{text} {column.unit}".strip()[:80],
             "remark": remark[:400],
         }
+        message = value if isinstance(value, str) else ""
         if isinstance(value, float):
             entry["value"] = value
-            wrong = faults_of(entry | {"id": "-"})
-            message = "; ".join(f.message for f in wrong)
-        else:
-            message = value
+            spec = specs(KINDS[column.body["kind"]])["value"]
+            same = n in into.good and not remark and text.isascii() and FIRST_YEAR < at.year < LAST_YEAR - 1
+            if not (same and spec.low <= value <= spec.high):
+                message = "; ".join(f.message for f in faults_of(entry | {"id": "-"}))
+                if not message:
+                    into.good.add(n)
         if message:
             into.fault(number, f"{column.heading}: {text}", message)
             continue

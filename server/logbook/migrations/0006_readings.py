@@ -17,7 +17,7 @@ INSERT INTO logbook_reading
 SELECT e.job_id, e.kind, e.subject, e.place, coalesce(e.vessel, 0), e.device_at, e.value, e.id, NULL FROM logbook_entry e
 WHERE e.value IS NOT NULL AND e.kind <> 'kit' AND NOT EXISTS (SELECT FROM logbook_entry c WHERE c.job_id = e.job_id AND c.corrects = e.id);
 INSERT INTO logbook_bucket
-SELECT job_id, kind, subject, place, vessel, level_s, floor(extract(epoch FROM at) / level_s)::bigint * level_s, min(value), max(value), sum(value), count(*)
+SELECT job_id, kind, subject, place, vessel, level_s, floor(date_part('epoch', at) / level_s)::bigint * level_s, min(value), max(value), sum(value), count(*)
 FROM logbook_reading, logbook_level GROUP BY 1, 2, 3, 4, 5, 6, 7;
 INSERT INTO logbook_newest
 SELECT DISTINCT ON (job_id, kind, subject, place, vessel) job_id, kind, subject, place, vessel, at, value, entry_id

@@ -25,9 +25,11 @@ CREATE TABLE logbook_newest (
 -- Seconds that are drawn together: the coarser ones for windows of months and years.
 CREATE TABLE logbook_level (level_s int PRIMARY KEY);
 INSERT INTO logbook_level VALUES (30), (300), (7200);
+-- So few rows are never counted by themselves, and taken for thousands.
+ANALYZE logbook_level;
 
 -- A month is attached, not created in its place: that holds nobody up who reads. Its name is the one pg_partman would give it.
-CREATE FUNCTION logbook_month(moment timestamptz) RETURNS void LANGUAGE plpgsql SECURITY DEFINER SET search_path = public AS $$
+CREATE FUNCTION logbook_month(moment timestamptz) RETURNS void LANGUAGE plpgsql SECURITY DEFINER SET search_path = public SET jit = off AS $$
 DECLARE
     first timestamptz := date_trunc('month', moment AT TIME ZONE 'UTC') AT TIME ZONE 'UTC';
     after timestamptz := (date_trunc('month', moment AT TIME ZONE 'UTC') + interval '1 month') AT TIME ZONE 'UTC';
@@ -41,7 +43,7 @@ BEGIN
 END $$;
 
 -- By statement: a file of a hundred thousand readings is taken in at once.
-CREATE FUNCTION logbook_keep_readings() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = public AS $$
+CREATE FUNCTION logbook_keep_readings() RETURNS trigger LANGUAGE plpgsql SECURITY DEFINER SET search_path = public SET jit = off AS $$
 DECLARE
     month timestamptz;
     gone uuid[];
@@ -59,7 +61,7 @@ BEGIN
         INSERT INTO logbook_reading (job_id, kind, subject, place, vessel, at, value, entry_id, batch) SELECT * FROM r
     ), drawn AS (
         INSERT INTO logbook_bucket AS b (job_id, kind, subject, place, vessel, level_s, from_s, least, most, total, count)
-        SELECT job_id, kind, subject, place, vessel, level_s, floor(extract(epoch FROM at) / level_s)::bigint * level_s AS from_s,
+        SELECT job_id, kind, subject, place, vessel, level_s, floor(date_part('epoch', at) / level_s)::bigint * level_s AS from_s,
             min(value), max(value), sum(value), count(*)
         FROM r, logbook_level GROUP BY 1, 2, 3, 4, 5, 6, 7
         ORDER BY 1, 2, 3, 4, 5, 6, 7
@@ -84,7 +86,7 @@ BEGIN
     RETURN NULL;
 END $$;
 
-CREATE FUNCTION logbook_take_out(ids uuid[]) RETURNS void LANGUAGE plpgsql SECURITY DEFINER SET search_path = public AS $$
+CREATE FUNCTION logbook_take_out(ids uuid[]) RETURNS void LANGUAGE plpgsql SECURITY DEFINER SET search_path = public SET jit = off AS $$
 BEGIN
     CREATE TEMP TABLE IF NOT EXISTS touched (
         job_id uuid, kind varchar(20), subject varchar(40), place varchar(20), vessel int, at timestamptz
@@ -94,11 +96,11 @@ BEGIN
     INSERT INTO touched SELECT * FROM gone;
     DELETE FROM logbook_bucket b USING touched t, logbook_level l
     WHERE (b.job_id, b.kind, b.subject, b.place, b.vessel) = (t.job_id, t.kind, t.subject, t.place, t.vessel)
-        AND b.level_s = l.level_s AND b.from_s = floor(extract(epoch FROM t.at) / l.level_s)::bigint * l.level_s;
+        AND b.level_s = l.level_s AND b.from_s = floor(date_part('epoch', t.at) / l.level_s)::bigint * l.level_s;
     INSERT INTO logbook_bucket (job_id, kind, subject, place, vessel, level_s, from_s, least, most, total, count)
     SELECT r.job_id, r.kind, r.subject, r.place, r.vessel, w.level_s, w.from_s, min(r.value), max(r.value), sum(r.value), count(*)
     FROM (
-        SELECT DISTINCT job_id, kind, subject, place, vessel, level_s, floor(extract(epoch FROM at) / level_s)::bigint * level_s AS from_s
+        SELECT DISTINCT job_id, kind, subject, place, vessel, level_s, floor(date_part('epoch', at) / level_s)::bigint * level_s AS from_s
         FROM touched, logbook_level
     ) AS w
     JOIN logbook_reading r ON (r.job_id, r.kind, r.subject, r.place, r.vessel) = (w.job_id, w.kind, w.subject, w.place, w.vessel)

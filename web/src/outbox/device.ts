@@ -271,11 +271,14 @@ export class Device {
   }
 
   private async record(kind: "event" | "entry", job: string, owner: string, bodies: RecordBody[]): Promise<void> {
-    await this.db.transaction("rw", this.all, async () => {
-      for (const body of bodies) {
-        await this.db.records.add({ id: body.id, kind, job, owner, at: body.at, body, sent: 0, refusal: null });
-        await this.queue(job, kind === "event" ? { kind, id: body.id, run: owner, body } : { kind, id: body.id, job, body });
-      }
+    const { records, outbox } = this.db;
+    await this.db.transaction("rw", records, outbox, async () => {
+      // All asked for before any is waited for: the database keeps their order.
+      const asked = bodies.flatMap((body) => [
+        records.add({ id: body.id, kind, job, owner, at: body.at, body, sent: 0, refusal: null }),
+        this.queue(job, kind === "event" ? { kind, id: body.id, run: owner, body } : { kind, id: body.id, job, body }),
+      ]);
+      await Promise.all<unknown>(asked);
     });
   }
 
