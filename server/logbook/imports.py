@@ -260,7 +260,6 @@ def _copied(made: Import, person: Person, entries: list[dict[str, Any]]) -> None
         for e in entries:
             c = actions.columns(e)
             body = json.dumps(e | {"by": by}, ensure_ascii=False)
-            at = datetime.fromisoformat(e["at"])
             copy.write_row(
                 (
                     e["id"],
@@ -273,7 +272,7 @@ def _copied(made: Import, person: Person, entries: list[dict[str, Any]]) -> None
                     c["corrects"],
                     made.pk,
                     body,
-                    at,
+                    e["at"],
                     now,
                     True,
                     person.pk,

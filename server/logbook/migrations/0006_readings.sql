@@ -64,7 +64,8 @@ BEGIN
         SELECT job_id, kind, subject, place, vessel, level_s, floor(date_part('epoch', at) / level_s)::bigint * level_s AS from_s,
             min(value), max(value), sum(value), count(*)
         FROM r, logbook_level GROUP BY 1, 2, 3, 4, 5, 6, 7
-        ORDER BY 1, 2, 3, 4, 5, 6, 7
+        -- One order for all, so that two statements never wait for each other; numbers are told apart soonest.
+        ORDER BY level_s, from_s, job_id, kind, subject, place, vessel
         ON CONFLICT (job_id, kind, subject, place, vessel, level_s, from_s) DO UPDATE SET
             least = least(b.least, EXCLUDED.least), most = greatest(b.most, EXCLUDED.most),
             total = b.total + EXCLUDED.total, count = b.count + EXCLUDED.count
