@@ -211,7 +211,8 @@ def go_on(person: Person, import_id: Any) -> Import:
         return made
     table, into = table_of(made.reading), Read()
     rows = islice(_rows(made, made.row), PIECE)
-    entries = [_entry(made, e) for e in rows_in(table, rows, into, made.row + 2)]
+    by = person.get_full_name() or person.username
+    entries = [_entry(made, e, by) for e in rows_in(table, rows, into, made.row + 2)]
     _copied(made, person, entries)
     made.row += into.rows
     made.kept += len(entries)
@@ -227,11 +228,11 @@ def go_on(person: Person, import_id: Any) -> Import:
     return made
 
 
-def _entry(made: Import, entry: dict[str, Any]) -> dict[str, Any]:
+def _entry(made: Import, entry: dict[str, Any], by: str) -> dict[str, Any]:
     row, column = entry.pop("row"), entry.pop("column")
     # The same row of the same file is the same entry, however often it is sent.
     own = uuid.UUID(int=(made.pk.int >> ROW_BITS << ROW_BITS) + row * COLUMN_SHARE + column)
-    return entry | {"id": str(own), "batch": str(made.pk), "source": "import"}
+    return entry | {"id": str(own), "batch": str(made.pk), "source": "import", "by": by}
 
 
 COLUMNS = (
@@ -252,32 +253,18 @@ COLUMNS = (
 )
 
 
+WRITTEN = json.JSONEncoder(ensure_ascii=False)
+
+
 def _copied(made: Import, person: Person, entries: list[dict[str, Any]]) -> None:
     """Many entries at once, as the database likes it best."""
-    by, now, names = person.get_full_name() or person.username, timezone.now(), ", ".join(COLUMNS)
     # How far the file has come is kept with what came of it, so that nothing comes twice.
-    with connection.cursor() as cursor, cursor.copy(f"COPY logbook_entry ({names}) FROM STDIN") as copy:
+    job, batch, now, author = str(made.job_id), str(made.pk), timezone.now().isoformat(), str(person.pk)
+    with connection.cursor() as cursor, cursor.copy(f"COPY logbook_entry ({', '.join(COLUMNS)}) FROM STDIN") as copy:
         for e in entries:
             c = actions.columns(e)
-            body = json.dumps(e | {"by": by}, ensure_ascii=False)
-            copy.write_row(
-                (
-                    e["id"],
-                    made.job_id,
-                    c["kind"],
-                    c["subject"],
-                    c["value"],
-                    c["vessel"],
-                    c["place"],
-                    c["corrects"],
-                    made.pk,
-                    body,
-                    e["at"],
-                    now,
-                    True,
-                    person.pk,
-                )
-            )
+            told = (e["id"], job, c["kind"], c["subject"], c["value"], c["vessel"], c["place"], c["corrects"])
+            copy.write_row((*told, batch, WRITTEN.encode(e), e["at"], now, "t", author))
 
 
 @transaction.atomic

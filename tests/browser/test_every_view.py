@@ -293,7 +293,7 @@ def test_the_first_screen_holds_a_field_when_the_page_is_magnified(at_work: Page
     at_work.set_viewport_size({"width": 640, "height": 400})  # 1280 × 800 at 200 %
     at_work.get_by_role("link", name="To the answers").wait_for()
     field = "document.querySelector('[aria-label=Given] input').getBoundingClientRect().bottom"
-    answers = "[...document.querySelectorAll('a')].find(a => a.textContent.includes('To the answers')).getBoundingClientRect().top"
+    answers = "document.querySelector('a[aria-label=\"To the answers\"]').getBoundingClientRect().top"
     assert comes(at_work, f"{field} <= {answers}")
     at_work.get_by_role("button", name="Show the pressures").click()
     expect(at_work.get_by_role("img", name=re.compile("Pressure at full load"))).to_be_visible()
