@@ -40,7 +40,7 @@ def lines(person: Person, now: datetime) -> list[dict[str, Any]]:
 def _line(row: Any, now: datetime) -> dict[str, Any]:
     coming = attention.now_next(row, now)
     return {
-        "id": row.id,
+        "id": str(row.id),
         "name": row.name,
         "place": row.place,
         "change_over_at": _told(row.change_over_at),

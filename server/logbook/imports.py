@@ -32,7 +32,8 @@ from .models import Headings, Import
 MOST_ROWS = 200_000
 MOST_COLUMNS = 60
 MOST_CELL = 2_000
-PIECE = 10_000
+# How many entries come in at once, however many columns there are; but never so few rows that most of the time goes into finding them.
+PIECE, FEWEST_ROWS = 20_000, 2_000
 # An entry's id is that of its file, its row and its column in the place of the last bits.
 ROW_BITS, COLUMN_SHARE = 40, 64
 SHOWN = 8
@@ -210,7 +211,8 @@ def go_on(person: Person, import_id: Any) -> Import:
     if made.state in ("done", "undone"):
         return made
     table, into = table_of(made.reading), Read()
-    rows = islice(_rows(made, made.row), PIECE)
+    columns = sum(c.what == "reading" for c in table.columns)
+    rows = islice(_rows(made, made.row), max(FEWEST_ROWS, PIECE // max(1, columns)))
     by = person.get_full_name() or person.username
     entries = [_entry(made, e, by) for e in rows_in(table, rows, into, made.row + 2)]
     _copied(made, person, entries)

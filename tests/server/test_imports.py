@@ -78,7 +78,8 @@ def test_a_file_is_looked_through_with_its_bad_rows_named_and_comes_in(me: Calle
 
 
 def test_many_rows_come_in_by_pieces_each_once_and_go_as_a_whole(me: Caller, job: dict[str, Any], monkeypatch: Any) -> None:
-    monkeypatch.setattr(imports, "PIECE", 400)
+    monkeypatch.setattr(imports, "PIECE", 1200)
+    monkeypatch.setattr(imports, "FEWEST_ROWS", 10)
     made = seen(me, job, rows(1000))[1]
     columns = [{**c, "what": "at"} if c["what"] == "time" else c for c in made["columns"]]
     me.post(f"/imports/{made['id']}/preview", reading(made, columns=columns))

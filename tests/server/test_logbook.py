@@ -13,6 +13,7 @@ from django.db import connection
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from jobs.api import BoardLine
 from jobs.models import Job
 from logbook import actions as logbook
 from logbook.windows import Series, all_series, window
@@ -178,6 +179,7 @@ def test_a_job_that_runs_stands_on_the_board_of_its_team_alone(
     other = me.post("/jobs", {"document": depot | {"name": "Runs out first"}})[1]
     keep(me, other, weights([0, 12, 24], 6.0))
     lines = me.get("/board")[1]
+    assert [BoardLine.model_validate(line).model_dump(mode="json") for line in lines] == lines
     assert [line["name"] for line in lines] == ["Runs out first", depot["name"]]
     assert all(line["change_over_at"] and line["gone_quiet"] and line["next"]["code"] == "change_over_due" for line in lines)
     assert stranger.get("/board") == (200, [])
