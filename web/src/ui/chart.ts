@@ -20,7 +20,10 @@ export function word(u: uPlot, text: string, x: number, y: number, token: string
   u.ctx.textAlign = "left";
   u.ctx.font = `${11 * scale}px Archivo Variable`;
   u.ctx.fillStyle = colour(token);
-  u.ctx.fillText(text, u.valToPos(x, "x", true) + dx * scale, u.valToPos(y, "y", true) + dy * scale);
+  // A word at the edge stands within it, whole.
+  const rightmost = u.bbox.left + u.bbox.width - u.ctx.measureText(text).width;
+  const left = Math.max(u.bbox.left + 4 * scale, Math.min(u.valToPos(x, "x", true) + dx * scale, rightmost));
+  u.ctx.fillText(text, left, u.valToPos(y, "y", true) + dy * scale);
 }
 
 /** Draw a chart into a box for as long as it is there, as wide as the box; returns how to take it away. */
