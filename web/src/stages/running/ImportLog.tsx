@@ -8,7 +8,7 @@ import { useJobStore } from "../../job/context";
 import { fetchJob } from "../../outbox/copy";
 import { Button, Message } from "../../ui/controls";
 import { fieldsOf, quantityOf } from "./kinds";
-import type { Names } from "./RunningStage";
+import type { Names } from "./names";
 import { BOX } from "./When";
 
 type Column = Imported["columns"][number];

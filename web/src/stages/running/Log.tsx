@@ -13,7 +13,7 @@ import { Button } from "../../ui/controls";
 import { PhotoView } from "../commissioning/PhotoView";
 import { labelOf, quantityOf, wordsOf } from "./kinds";
 import { BOX } from "./When";
-import type { Keep, Names } from "./RunningStage";
+import type { Keep, Names } from "./names";
 import { type VisitRow, byDay, together } from "./visits";
 
 const DAYS = 7;

@@ -6,7 +6,6 @@ import { v7 as uuidv7 } from "uuid";
 import { useQuantities, useSurroundings } from "../../app/context";
 import { useJob, useRecords } from "../../job/context";
 import { readTyped } from "../../ui/JobField";
-import type { RecordBody } from "../../outbox/db";
 import { isFull } from "../../outbox/device";
 import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
@@ -16,15 +15,13 @@ import { DueList } from "./DueList";
 import { fieldsOf } from "./kinds";
 import { ImportLog } from "./ImportLog";
 import { Log } from "./Log";
+import { type Keep, useNames } from "./names";
 import { Readings } from "./Readings";
 import { SeriesChart } from "./SeriesChart";
 import { StopOrder } from "./StopOrder";
 import { momentOf } from "./visiting";
 import { BOX, When } from "./When";
 import { WeightChart } from "./WeightChart";
-
-export type Keep = (records: RecordBody[]) => Promise<boolean>;
-export type Names = Map<string, string>;
 
 /** The log: readings in, what they come to out. */
 export function RunningStage() {
@@ -103,15 +100,6 @@ function Weights({ stage }: { stage: Stage }) {
 }
 
 /** The supplies and machines of the job by id, as they are called. */
-function useNames(): Names {
-  const { plan } = useJob();
-  return useMemo(() => {
-    const machines = plan?.machines ?? [];
-    const twice = (name: string) => machines.filter((m) => m.name === name).length > 1;
-    return new Map([...(plan?.supplies ?? []).map((s): [string, string] => [s.id, s.name || s.id]), ...machines.map((m): [string, string] => [m.id, twice(m.name) ? `${m.name} (${m.id})` : m.name])]);
-  }, [plan]);
-}
-
 /** Anything else that may be logged, by its declaration. */
 function Other({ keep }: { keep: Keep }) {
   const { vocabulary, person } = useSurroundings();

@@ -9,7 +9,7 @@ import { useJobStore, useRecords } from "../../job/context";
 import { Button } from "../../ui/controls";
 import { axis, colour, drawn, word } from "../../ui/chart";
 import { labelOf, quantityOf } from "./kinds";
-import type { Names } from "./RunningStage";
+import type { Names } from "./names";
 import { type Span, clamped, moved, zoomed } from "./span";
 
 const HEIGHT = 240;
