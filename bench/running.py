@@ -7,21 +7,21 @@ import time
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from typing import Any
 from urllib.parse import quote
+from uuid import UUID
 
 import psycopg
 from playwright.sync_api import Browser, Page, expect
 
 from bench.many import Asker
 from bench.timing import percentile, timed_ms
-from logbook.windows import DRAWN, LEVELS, RAW
+from logbook.windows import Series, query
 from tests.browser.conftest import sign_in
 from tests.browser.served import Served
 
 READINGS, JOBS, ROWS = 1_000_000, 1_000, 100_000
 BEGUN = datetime(2026, 1, 1, tzinfo=UTC)
-VISITS = 20
+VISITS, POINTS = 20, 600
 
 # A logger that writes once a second.
 MORE_READINGS = """
@@ -84,21 +84,11 @@ def windows(note: Callable[..., None], asker: Asker, served: Served, job: str) -
                 end = begin + timedelta(seconds=width_s)
                 path = f"/jobs/{job}/window?kind=air&subject=heater-1&place=out&begin={quote(begin.isoformat())}&end={quote(end.isoformat())}"
                 asked += timed_ms(lambda p=path: asker.get(p), 1)
-                bare += timed_ms(lambda b=begin, e=end: _bare(db, job, b, e), 1)
+                sql, of, _ = query(UUID(job), Series("air", "heater-1", "out"), begin, end, POINTS)
+                bare += timed_ms(lambda s=sql, o=of: db.execute(s, o).fetchall(), 1)
     note(f"a window over {READINGS:,} readings, p95", percentile(asked, 0.95), "ms", 60)
     note("  its bare query, p95", percentile(bare, 0.95), "ms")
     note("  times the bare query", percentile(asked, 0.95) / percentile(bare, 0.95), "×", 2)
-
-
-def _bare(db: psycopg.Connection[Any], job: str, begin: datetime, end: datetime) -> None:
-    step = max(1.0, (end - begin).total_seconds() / 600)
-    level = next((level for level in LEVELS if level <= step), None)
-    of = (job, "air", "heater-1", "out", 0)
-    if level is None:
-        db.execute(RAW, (step, *of, begin, end)).fetchall()
-    else:
-        step = level * max(1, round(step / level))
-        db.execute(DRAWN, (int(step), *of, level, int(begin.timestamp() // level * level), int(end.timestamp()))).fetchall()
 
 
 def brought_in(note: Callable[..., None], asker: Asker, served: Served) -> None:
@@ -119,7 +109,7 @@ def brought_in(note: Callable[..., None], asker: Asker, served: Served) -> None:
         took = time.perf_counter() - begun
         assert made["kept"] == found["entries"] == readings * ROWS
         # The bound is of rows; with two readings each it is told how it grows.
-        note(f"{ROWS:,} rows ({made['kept']:,} entries) brought in", took, "s", *[10][: 2 - readings])
+        note(f"{ROWS:,} rows ({made['kept']:,} entries) brought in", took, "s", 10 if readings == 1 else None)
     note("  memory it took", max(0.0, _heaviest_mb(served) - before), "MB", 150)
 
 

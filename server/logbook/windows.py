@@ -42,17 +42,9 @@ def window(job: UUID, series: Series, begin: datetime, end: datetime, points: in
 
     Each point stands for `step_s` seconds; where that is a multiple of what the database has drawn together, it reads that.
     """
-    from_s, to_s = begin.timestamp(), end.timestamp()
-    step = max(1.0, (to_s - from_s) / max(1, min(points, MOST_POINTS)))
-    level = next((level for level in LEVELS if level <= step), None)
-    of = (job, series.kind, series.subject, series.place, series.vessel)
+    sql, of, step = query(job, series, begin, end, points)
     with connection.cursor() as cursor:
-        if level is None:
-            cursor.execute(RAW, (step, *of, begin, end))
-        else:
-            # Whole pieces, so that none is counted in two points.
-            step = level * max(1, round(step / level))
-            cursor.execute(DRAWN, (int(step), *of, level, int(from_s // level * level), int(to_s)))
+        cursor.execute(sql, of)
         rows = cursor.fetchall()
     return {
         "step_s": step,
@@ -62,6 +54,19 @@ def window(job: UUID, series: Series, begin: datetime, end: datetime, points: in
         "mean": [mean for *_, mean, _ in rows],
         "count": [int(count) for *_, count in rows],
     }
+
+
+def query(job: UUID, series: Series, begin: datetime, end: datetime, points: int) -> tuple[str, tuple[Any, ...], float]:
+    """Return what is asked for a window: the query, its parameters, and how many seconds a point of it stands for."""
+    from_s, to_s = begin.timestamp(), end.timestamp()
+    step = max(1.0, (to_s - from_s) / max(1, min(points, MOST_POINTS)))
+    level = next((level for level in LEVELS if level <= step), None)
+    of = (job, series.kind, series.subject, series.place, series.vessel)
+    if level is None:
+        return RAW, (step, *of, begin, end), step
+    # Whole pieces, so that none is counted in two points.
+    step = level * max(1, round(step / level))
+    return DRAWN, (int(step), *of, level, int(from_s // level * level), int(to_s)), step
 
 
 def all_series(job: UUID) -> list[dict[str, Any]]:

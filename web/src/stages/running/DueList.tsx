@@ -4,17 +4,18 @@ import { v7 as uuidv7 } from "uuid";
 import type { DueItem, SafetyTest } from "../../api/client";
 import { moment, useSurroundings } from "../../app/context";
 import { useJob, useJobStore } from "../../job/context";
-import { isFull } from "../../outbox/device";
 import { Button } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 import { useBegin } from "../commissioning/useBegin";
 import { farOff } from "./farOff";
+import type { Keep } from "./names";
 import { useDue } from "./useAsked";
 import { BOX } from "./When";
 
 const FIRST = 5;
 const MOST_REMARK = 400;
-export function DueList() {
+
+export function DueList({ keep }: { keep: Keep }) {
   const due = useDue();
   const [all, showAll] = useState(false);
   const now = Date.now() / 1000;
@@ -26,10 +27,10 @@ export function DueList() {
       <h3 className="pb-1 font-bold">What is due</h3>
       <ul>
         {failed.map((t) => (
-          <Line key={`failed ${t.test} ${t.machine}`} title={`${t.title}: failed`} name={t.name} far="out of use until it passes" late test={t} />
+          <Line key={`failed ${t.test} ${t.machine}`} title={`${t.title}: failed`} name={t.name} far="out of use until it passes" late test={t} keep={keep} />
         ))}
         {items.map((i) => (
-          <Line key={i.key} title={i.title} name={i.name} far={farOff(i.at_s, now)} late={i.at_s <= now} item={i} test={due.tests.find((t) => i.kind === "test" && `${t.test}.${t.machine}` === i.key) ?? null} />
+          <Line key={i.key} title={i.title} name={i.name} far={farOff(i.at_s, now)} late={i.at_s <= now} item={i} test={due.tests.find((t) => i.kind === "test" && `${t.test}.${t.machine}` === i.key) ?? null} keep={keep} />
         ))}
       </ul>
       {due.items.length > FIRST ? (
@@ -48,9 +49,10 @@ interface LineProps {
   late: boolean;
   item?: DueItem;
   test: SafetyTest | null;
+  keep: Keep;
 }
 
-function Line({ title, name, far, late, item, test }: LineProps) {
+function Line({ title, name, far, late, item, test, keep }: LineProps) {
   return (
     <li className="grid grid-cols-[1.25rem_1fr_auto] items-center gap-2 border-b border-hair py-1">
       <span className="pt-0.5">{late ? <Mark level="caution" size={18} silent /> : null}</span>
@@ -63,12 +65,12 @@ function Line({ title, name, far, late, item, test }: LineProps) {
           {item?.assumed ? " (by usual figures)" : ""}
         </span>
       </span>
-      {test ? <DoIt test={test} /> : null}
+      {test ? <DoIt test={test} keep={keep} /> : null}
     </li>
   );
 }
 
-function DoIt({ test }: { test: SafetyTest }) {
+function DoIt({ test, keep }: { test: SafetyTest; keep: Keep }) {
   const guest = useJobStore().role === "guest";
   const { begin, trouble } = useBegin(test.machine);
   const [failing, fail] = useState(false);
@@ -92,31 +94,24 @@ function DoIt({ test }: { test: SafetyTest }) {
           {trouble}
         </span>
       ) : null}
-      {failing ? <Failure test={test} done={() => fail(false)} /> : null}
+      {failing ? <Failure test={test} keep={keep} done={() => fail(false)} /> : null}
     </>
   );
 }
 
 /** What a test failed by: the machine is out of use until it passes. */
-function Failure({ test, done }: { test: SafetyTest; done: () => void }) {
+function Failure({ test, keep, done }: { test: SafetyTest; keep: Keep; done: () => void }) {
   const store = useJobStore();
   const { drafts } = useJob();
-  const { device, sender, person } = useSurroundings();
-  const [full, setFull] = useState(false);
+  const { person } = useSurroundings();
   const field = useRef<HTMLInputElement>(null);
   useEffect(() => field.current?.focus(), []);
   const key = `log.failed.${test.test}.${test.machine}`;
   const remark = drafts[key] ?? "";
   const record = async () => {
-    try {
-      await device.recordEntries(store.id, [{ id: uuidv7(), at: new Date().toISOString(), kind: "safety_test", subject: test.machine, test: test.test, look: "failed", remark: remark.trim(), by: person.name }]);
-    } catch (problem) {
-      if (!isFull(problem)) throw problem;
-      setFull(true);
-      return;
-    }
+    const kept = await keep([{ id: uuidv7(), at: new Date().toISOString(), kind: "safety_test", subject: test.machine, test: test.test, look: "failed", remark: remark.trim(), by: person.name }]);
+    if (!kept) return;
     store.draft(key, null);
-    sender.wake();
     done();
   };
   return (
@@ -134,11 +129,6 @@ function Failure({ test, done }: { test: SafetyTest; done: () => void }) {
       <Button look="act" type="submit">
         Out of use: record it
       </Button>
-      {full ? (
-        <span role="alert" className="w-full text-stop">
-          This device has no room left: this was not kept.
-        </span>
-      ) : null}
     </form>
   );
 }

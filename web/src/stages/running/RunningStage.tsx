@@ -52,7 +52,7 @@ export function RunningStage() {
             </Message>
           ) : null}
           <ChangeOvers />
-          <DueList />
+          <DueList keep={keep} />
           <Readings />
           <Other keep={keep} />
           <ImportLog names={names} />
@@ -99,7 +99,6 @@ function Weights({ stage }: { stage: Stage }) {
   });
 }
 
-/** The supplies and machines of the job by id, as they are called. */
 /** Anything else that may be logged, by its declaration. */
 function Other({ keep }: { keep: Keep }) {
   const { vocabulary, person } = useSurroundings();

@@ -8,6 +8,7 @@ export type Keep = (records: RecordBody[]) => Promise<boolean>;
 /** By id. */
 export type Names = Map<string, string>;
 
+/** The supplies and machines of the job by id, as they are called. */
 export function useNames(): Names {
   const { plan } = useJob();
   return useMemo(() => {
