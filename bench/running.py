@@ -93,7 +93,7 @@ def windows(note: Callable[..., None], asker: Asker, served: Served, job: str) -
 
 def brought_in(note: Callable[..., None], asker: Asker, served: Served) -> None:
     """Time files of a hundred thousand rows from the upload to the last entry, and weigh the process that did it."""
-    before = _heaviest_mb(served)
+    before = _memory_mb(served, "VmRSS")
     for heading, readings in (("Outside (°C)", 1), ("Outside (°C);Gas meter (m³)", 2)):
         job = asker.send("POST", "/jobs", {"example": "seedling-house"})["id"]
         cells = [(f"{-(n % 90) / 10}", f"{n * 0.05:.2f}")[:readings] for n in range(ROWS)]
@@ -110,15 +110,19 @@ def brought_in(note: Callable[..., None], asker: Asker, served: Served) -> None:
         assert made["kept"] == found["entries"] == readings * ROWS
         # The bound is of rows; with two readings each it is told how it grows.
         note(f"{ROWS:,} rows ({made['kept']:,} entries) brought in", took, "s", 10 if readings == 1 else None)
-    note("  memory it took", max(0.0, _heaviest_mb(served) - before), "MB", 150)
+    note("  memory it took", _memory_mb(served, "VmHWM") - before, "MB", 150)
 
 
-def _heaviest_mb(served: Served) -> float:
-    """The most memory that a process of the server has had at once."""
+def _memory_mb(served: Served, which: str) -> float:
+    """What the processes of the server have now (VmRSS), or had at once at most (VmHWM) since it was begun anew to be watched."""
     assert served.process
     children = Path(f"/proc/{served.process.pid}/task/{served.process.pid}/children").read_text().split()
-    peaks = [re.search(r"VmHWM:\s+(\d+)", Path(f"/proc/{pid}/status").read_text()) for pid in children]
-    return max(int(p[1]) for p in peaks if p) / 1024
+    found = []
+    for pid in children:
+        if which == "VmRSS":
+            Path(f"/proc/{pid}/clear_refs").write_text("5")
+        found += re.findall(rf"{which}:\s+(\d+)", Path(f"/proc/{pid}/status").read_text())
+    return max(map(int, found)) / 1024
 
 
 # The page tells when a transaction by which the device keeps records is complete.

@@ -177,7 +177,7 @@ class PastedOut(Schema):
 
 
 def _out(m: Machine) -> dict[str, Any]:
-    by = m.put_by.get_full_name() or m.put_by.username
+    by = m.put_by.called
     return {"key": m.key, "name": m.sheet["name"], "kind": m.sheet["kind"], "sheet": m.sheet, "by": by, "at": m.put_at.isoformat()}
 
 

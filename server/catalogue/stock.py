@@ -1,22 +1,20 @@
 """What can be done with the vessels of a team: put one down, say where it went, give it away."""
 
-import logging
 from typing import Any
 
 from django.utils import timezone
 
 from jobs.models import Job
-from ofen.errors import Fault, JobFaults
-from ofen.running.stock import Owned, dump, load, move_faults, stands
+from ofen.errors import Fault
+from ofen.running.stock import dump, load, move_faults, stands
 from ofen_server.batches import store, with_ids
-from ofen_server.errors import Problem, faulty
+from ofen_server.errors import Problem, faulty, readable
 from teams import access
 from teams.access import Act
 from teams.models import Person
 
 from .models import Move, Vessel
 
-log = logging.getLogger("ofen")
 MOST_VESSELS = 500
 # Of each vessel the newest moves say where it is and what it weighs.
 MOST_MOVES = 50
@@ -29,7 +27,7 @@ def stock(person: Person) -> list[dict[str, Any]]:
     jobs = _jobs(person)
     found = []
     for row in rows:
-        vessel = owned(row)
+        vessel = readable(load, row)
         if vessel is None:
             continue
         moves = sorted((m.body for m in row.moves.all() if m.checked), key=lambda m: str(m["at"]))[-MOST_MOVES:]
@@ -38,15 +36,6 @@ def stock(person: Person) -> list[dict[str, Any]]:
             {"key": row.key, "sheet": dump(vessel), "stands": told, "job_name": jobs.get(told["job"], ""), "moves": moves[::-1]}
         )
     return found
-
-
-def owned(row: Vessel) -> Owned | None:
-    """Return a vessel of the stock; None for one kept by other rules than today's, which takes no other down."""
-    try:
-        return load(row.sheet)
-    except JobFaults:
-        log.exception("the sheet of vessel %s cannot be read", row.key)
-        return None
 
 
 def put(person: Person, key: str, sheet: Any) -> list[dict[str, Any]]:

@@ -93,7 +93,7 @@ def signed(run: Run) -> dict[str, str] | None:
     except SignOff.DoesNotExist:
         return None
     here = found.at.isoformat()
-    by = found.by.get_full_name() or found.by.username
+    by = found.by.called
     # Runs signed before seals were chained have none.
     head = found.sealed.get("chain", {}).get("head", "")
     return {"by": by, "at": _own_clock(found.device_at, here), "server_at": here, "seal": head}

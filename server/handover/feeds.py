@@ -12,11 +12,11 @@ from django.utils import timezone
 from icalendar import Alarm, Calendar, Event
 
 from catalogue.models import Vessel
-from catalogue.stock import owned
-from instruments.actions import read_sheet
 from instruments.models import Instrument
 from jobs.board import due_items
 from jobs.models import Job
+from ofen.instruments.shelf import load as load_instrument
+from ofen.running.stock import load as load_vessel
 from ofen_server import errors
 from teams import access
 from teams.access import Act
@@ -72,11 +72,11 @@ def jobs_of(feed: Feed) -> QuerySet[Job]:
 def shelf_items(teams: Iterable[Team]) -> Iterator[tuple[str, dict[str, Any]]]:
     """Yield what ends on the shelves of some teams, with the page to open: calibrations of instruments, requalification of vessels."""
     for row in Instrument.objects.filter(team__in=teams, off=False):
-        instrument = read_sheet(row)
+        instrument = errors.readable(load_instrument, row)
         if instrument and instrument.due_on:
             yield "instruments", _ending("calibration", row.key, "Calibration ends", instrument.name or row.key, instrument.due_on)
     for vessel in Vessel.objects.filter(team__in=teams, off=False):
-        known = owned(vessel)
+        known = errors.readable(load_vessel, vessel)
         if known and known.requalify_on:
             yield "stock", _ending("requalify", vessel.key, "To be requalified", known.serial, known.requalify_on)
 
@@ -142,7 +142,7 @@ def read(request: HttpRequest, secret: str) -> HttpResponseBase:
     name = {
         "job": feed.job.name if feed.job else "",
         "team": feed.team.name,
-        "person": feed.person.get_full_name() or feed.person.username,
+        "person": feed.person.called,
     }
     body = calendar(jobs_of(feed), teams_of(feed), f"Ofen: {name[feed.scope]}", f"{request.scheme}://{request.get_host()}", now)
     response = HttpResponse(body, content_type="text/calendar; charset=utf-8")

@@ -1,6 +1,5 @@
 """What can be done with a team's instruments: put on the shelf, taken off, tried, looked at."""
 
-import logging
 from datetime import timedelta
 from typing import Any
 
@@ -12,15 +11,13 @@ from ofen.errors import Fault, JobFaults
 from ofen.instruments.shelf import Check, dump, load, used
 from ofen.instruments.shelf import Instrument as Sheet
 from ofen_server.batches import store, with_ids
-from ofen_server.errors import Problem, faulty
+from ofen_server.errors import Problem, faulty, readable
 from teams import access
 from teams.access import Act
 from teams.models import Person
 
 from .allowed import REFUSED, is_allowed
 from .models import Instrument, Trial, Watch
-
-log = logging.getLogger("ofen")
 
 MOST_INSTRUMENTS = 200
 MOST_TRIALS_READ = 5000
@@ -41,22 +38,13 @@ def shelf(person: Person) -> list[dict[str, Any]]:
     ):
         last.setdefault((instrument, body["check"]), document.read(Check, body, "", []))
     trials = {row.pk: [check for (pk, _), check in last.items() if pk == row.pk] for row in rows}
-    known = ((row, read_sheet(row)) for row in rows)
+    known = ((row, readable(load, row)) for row in rows)
     return [_told(row, made, trials[row.pk]) for row, made in known if made is not None]
-
-
-def read_sheet(row: Instrument) -> Sheet | None:
-    """Return the sheet of an instrument; None for one kept by other rules than today's, which takes no other down."""
-    try:
-        return load(row.sheet)
-    except JobFaults:
-        log.exception("the sheet of instrument %s cannot be read", row.key)
-        return None
 
 
 def _told(row: Instrument, made: Sheet, trials: list[Check]) -> dict[str, Any]:
     own = used(made, trials)
-    by = row.put_by.get_full_name() or row.put_by.username
+    by = row.put_by.called
     return {
         "key": row.key,
         "sheet": row.sheet,

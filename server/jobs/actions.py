@@ -178,7 +178,7 @@ def save(
                 "document": document_of(last),
                 "revision": last.number,
                 "revision_id": str(last.uid),
-                "author": last.author.get_full_name() or last.author.username,
+                "author": last.author.called,
             },
         )
     return Saved(job, _add(job, last.number + 1, document, person, uid, device))

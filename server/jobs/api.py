@@ -151,7 +151,7 @@ def _out(person: Person, saved: actions.Saved) -> dict[str, Any]:
         "revision": r.number,
         "revision_id": r.uid,
         "saved_at": r.at.isoformat(),
-        "author": r.author.get_full_name() or r.author.username,
+        "author": r.author.called,
         "role": access.role_in(person, saved.job.team) or "guest",
         "document": actions.document_of(r),
     }
@@ -321,7 +321,7 @@ class OwnStartOut(Schema):
 
 
 def _own(s: OwnStart) -> dict[str, Any]:
-    by = s.kept_by.get_full_name() or s.kept_by.username
+    by = s.kept_by.called
     return {"id": s.pk, "title": s.title, "by": by, "at": s.kept_at.isoformat(), "document": s.document}
 
 

@@ -110,7 +110,7 @@ def _refuse(faults: list[Fault]) -> None:
 def _brought_in(person: Person, record: dict[str, Any]) -> str:
     """Who a record from a file is by: whoever brought it in; the name in the file is only what the file says."""
     says = str(record.get("by") or "")
-    return f"{person.get_full_name() or person.username}, brought in{f' (the file says {says})' if says else ''}"[:200]
+    return f"{person.called}, brought in{f' (the file says {says})' if says else ''}"[:200]
 
 
 def _renewed(job: Job, record: dict[str, Any], names: tuple[str, ...]) -> dict[str, str]:

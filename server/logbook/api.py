@@ -129,7 +129,7 @@ class PreviewOut(Schema):
 def _import(made: Import) -> dict[str, Any]:
     read = made.reading
     told = {n: getattr(made, n) for n in ("id", "name", "encoding", "rows", "row", "kept", "wrong", "state")}
-    by = made.person.get_full_name() or made.person.username
+    by = made.person.called
     how = {
         "columns": read["columns"],
         "zone": read.get("zone") or "",

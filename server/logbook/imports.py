@@ -213,7 +213,7 @@ def go_on(person: Person, import_id: Any) -> Import:
     table, into = table_of(made.reading), Read()
     columns = sum(c.what == "reading" for c in table.columns)
     rows = islice(_rows(made, made.row), max(FEWEST_ROWS, PIECE // max(1, columns)))
-    by = person.get_full_name() or person.username
+    by = person.called
     entries = [_entry(made, e, by) for e in rows_in(table, rows, into, made.row + 2)]
     _copied(made, person, entries)
     made.row += into.rows

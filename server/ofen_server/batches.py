@@ -65,7 +65,7 @@ def store(
         raise faulty(faults, "Some records cannot be used")
     ids = {uuid.UUID(r["id"]) for r in records}
     before: int = model.objects.filter(pk__in=ids, **owner).count()
-    by = person.get_full_name() or person.username
+    by = person.called
     made = [
         model(
             id=uuid.UUID(r["id"]),

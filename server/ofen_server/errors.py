@@ -4,7 +4,7 @@ import logging
 import re
 import sys
 from collections.abc import Callable
-from typing import Any
+from typing import Any, TypeVar
 
 from django.conf import settings
 from django.core.exceptions import TooManyFieldsSent
@@ -148,3 +148,15 @@ class TooLargeMiddleware:
         if length.isdigit() and int(length) > most:
             return response(413, "This is too large", f"At most {most // 1024 // 1024} MB are taken here.")
         return self.get_response(request)
+
+
+Sheet = TypeVar("Sheet")
+
+
+def readable(load: Callable[[Any], Sheet], row: Any) -> Sheet | None:
+    """Return the sheet of a row of a shelf; None for one kept by other rules than today's, which takes no other down."""
+    try:
+        return load(row.sheet)
+    except JobFaults:
+        log.exception("the sheet of %s %s cannot be read", type(row).__name__.lower(), row.key)
+        return None

@@ -80,7 +80,7 @@ def _person(request: HttpRequest) -> dict[str, object]:
     mine = next((t for t in teams if t["id"] == person.works_in_id), teams[0] if teams else None)
     return {
         "id": person.pk,
-        "name": person.get_full_name() or person.username,
+        "name": person.called,
         "team": mine["name"] if mine else None,
         "team_id": mine["id"] if mine else None,
         "role": mine["role"] if mine else None,

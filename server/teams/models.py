@@ -16,6 +16,11 @@ class Person(AbstractUser):
     # The team of several that this person works in now; without one, the first.
     works_in = models.ForeignKey("teams.Team", models.SET_NULL, null=True, blank=True, related_name="+")
 
+    @property
+    def called(self) -> str:
+        """What others read of who did something."""
+        return self.get_full_name() or self.username
+
 
 class Team(models.Model):
     """A crew; every job belongs to one."""

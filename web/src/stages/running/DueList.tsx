@@ -10,10 +10,9 @@ import { useBegin } from "../commissioning/useBegin";
 import { farOff } from "./farOff";
 import type { Keep } from "./names";
 import { useDue } from "./useAsked";
-import { BOX } from "./When";
+import { BOX, MOST_REMARK } from "./When";
 
 const FIRST = 5;
-const MOST_REMARK = 400;
 
 export function DueList({ keep }: { keep: Keep }) {
   const due = useDue();

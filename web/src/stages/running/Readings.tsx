@@ -4,7 +4,7 @@ import { Link, useParams } from "react-router";
 import type { VisitField } from "../../api/client";
 import { useQuantities } from "../../app/context";
 import { Button, Message } from "../../ui/controls";
-import { BOX, When } from "./When";
+import { BOX, MOST_REMARK, When } from "./When";
 import { useVisit } from "./useAsked";
 import { type VisitForm, useVisitForm } from "./useVisitForm";
 import { type Answer, lastWords } from "./visiting";
@@ -45,7 +45,7 @@ function Form({ fields }: { fields: VisitField[] }) {
       ))}
       <label className="grid grid-cols-[1fr_9rem] items-center gap-3 border-b border-hair py-1">
         <span className="font-medium">Remark</span>
-        <input value={form.remark} onChange={(e) => form.put("remark", e.target.value)} maxLength={400} className={BOX} />
+        <input value={form.remark} onChange={(e) => form.put("remark", e.target.value)} maxLength={MOST_REMARK} className={BOX} />
       </label>
       <div className="pt-3">
         <Button type="submit" look="act" large disabled={!form.ready || form.doubtful !== null}>

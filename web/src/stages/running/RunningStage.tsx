@@ -20,7 +20,7 @@ import { Readings } from "./Readings";
 import { SeriesChart } from "./SeriesChart";
 import { StopOrder } from "./StopOrder";
 import { momentOf } from "./visiting";
-import { BOX, When } from "./When";
+import { BOX, MOST_REMARK, When } from "./When";
 import { WeightChart } from "./WeightChart";
 
 /** The log: readings in, what they come to out. */
@@ -182,7 +182,7 @@ function Other({ keep }: { keep: Keep }) {
           <When value={texts["when"] ?? ""} put={(text) => put("when", text)} />
           <label className="grid grid-cols-[1fr_12rem] items-center gap-3 border-b border-hair py-1">
             <span className="font-medium">Remark</span>
-            <input value={texts["remark"] ?? ""} onChange={(e) => put("remark", e.target.value)} maxLength={400} className={BOX} />
+            <input value={texts["remark"] ?? ""} onChange={(e) => put("remark", e.target.value)} maxLength={MOST_REMARK} className={BOX} />
           </label>
           <div className="pt-3">
             <Button type="submit" disabled={!whole}>

@@ -10,7 +10,7 @@ import { usedAt } from "../../instruments/shelf";
 import { isFull } from "../../outbox/device";
 import { pictureOf } from "../../outbox/photos";
 import { Button, Skeleton } from "../../ui/controls";
-import { When } from "./When";
+import { MOST_REMARK, When } from "./When";
 import { useVisit } from "./useAsked";
 import { type VisitForm, useVisitForm } from "./useVisitForm";
 import { type Answer, lastWords, stepped } from "./visiting";
@@ -333,7 +333,7 @@ function More({ job, form }: { job: string; form: VisitForm }) {
         <span className="font-medium">
           Remark <span className="font-normal text-muted">the keyboard’s microphone types it too</span>
         </span>
-        <textarea value={form.remark} maxLength={400} rows={3} onChange={(e) => form.put("remark", e.target.value)} className="w-full rounded-sm border-[1.5px] border-edge bg-card px-3 py-2" />
+        <textarea value={form.remark} maxLength={MOST_REMARK} rows={3} onChange={(e) => form.put("remark", e.target.value)} className="w-full rounded-sm border-[1.5px] border-edge bg-card px-3 py-2" />
       </label>
       <When value={form.when} put={(text) => form.put("when", text)} />
       <label className="grid min-h-12 cursor-pointer place-items-center rounded-sm border-[1.5px] border-frame bg-card px-4 font-semibold focus-within:outline-2">

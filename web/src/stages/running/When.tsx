@@ -1,6 +1,8 @@
 // When it was read: left empty, now; yesterday's weights have yesterday's date.
 import { momentOf } from "./visiting";
 
+/** What a remark may hold. */
+export const MOST_REMARK = 400;
 export const BOX = "min-h-10 w-full rounded-sm border-[1.5px] border-edge bg-card px-2";
 
 export function When({ value, put }: { value: string; put: (text: string) => void }) {
