@@ -1,4 +1,4 @@
-"""`python -m ofen plan JOB.json`, `running JOB.json LOG.csv`, `starts --json`, `start KEY [ANSWERS.json]`, `procedures --json|--pages FOLDER`, `chain SEALED.json`, `schema`, `verdicts`."""
+"""`python -m ofen plan JOB.json`, `running JOB.json LOG.csv`, `starts --json`, `start KEY [ANSWERS.json]`, `procedures --json|--pages FOLDER`, `chain SEALED.json`, `verify FILE …`, `schema`, `verdicts`."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ from .assumed import assumed
 from .commissioning import pages, seal
 from .commissioning import shipped as procedures
 from .errors import Fault, JobFaults
+from .handover.verify import verify
 from .plan import plan
 from .running.csv_log import entries_of
 from .running.log import assess
@@ -23,7 +24,7 @@ from .wire import parsed
 
 USAGE = (
     "usage: python -m ofen plan JOB.json | running JOB.json LOG.csv | starts --json | start KEY [ANSWERS.json] | procedures --json | procedures --pages FOLDER"
-    " | chain SEALED.json | schema | verdicts"
+    " | chain SEALED.json | verify FILE [FILE …] | schema | verdicts"
 )
 
 
@@ -51,6 +52,8 @@ def main(arguments: list[str]) -> int:
         return 0
     if arguments[:1] == ["chain"] and len(arguments) == 2:
         return _chain(arguments[1])
+    if arguments[:1] == ["verify"] and len(arguments) >= 2:
+        return _verify(arguments[1:])
     if arguments == ["schema"]:
         print(json.dumps(jobs.schema(), ensure_ascii=False, indent=2))
         return 0
@@ -75,6 +78,19 @@ def _read(name: str) -> Any:
 def _say(faults: Iterable[Fault]) -> None:
     for fault in faults:
         print(f"{fault.path or 'document'}: {fault.message}", file=sys.stderr)
+
+
+def _verify(names: list[str]) -> int:
+    """Say of reports and whole jobs whether they are unchanged and belong together; 1 where something is not."""
+    try:
+        files = {name: Path(name).read_bytes() for name in names}
+    except OSError as problem:
+        print(problem, file=sys.stderr)
+        return 2
+    found = verify(files)
+    for f in found:
+        print(f"{'good' if f.good else 'STOP'}  {f.file}: {f.says}")
+    return 0 if all(f.good for f in found) else 1
 
 
 def _plan(name: str) -> int:

@@ -14,7 +14,7 @@ from .commissioning.shipped import Definition
 from .commissioning.unit import Unit, unit_of
 from .equipment import assess as equipment
 from .equipment.heaters import ChosenUnit
-from .handover import report as handover
+from .handover import assess as handover
 from .job import Job
 from .memo import Memo
 from .need import heat

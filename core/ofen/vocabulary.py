@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from . import __version__, document, job, quantities, starts
+from . import __version__, document, job, path_drawing, quantities, starts
 from .catalogue import shipped
 from .commissioning import run
 from .instruments.kinds import kinds
@@ -31,5 +31,8 @@ def vocabulary() -> dict[str, Any]:
         "event_choices": run.choices(),
         "instrument_kinds": [k.to_json() for k in kinds().values()],
         "instrument_schema": document.schema(Instrument),
+        "signs": path_drawing.signs(),
+        "levels": path_drawing.levels(),
+        "stair_scale": path_drawing.SCALE,
         "starts": [s.to_json() for s in starts.shipped().values()],
     }

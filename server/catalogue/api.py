@@ -112,6 +112,32 @@ class InstrumentKindOut(Schema):
     error_fraction: float
 
 
+class StrokeOut(Schema):
+    """A stroke of a sign: a line of points, or a circle (x, y, r)."""
+
+    points: list[tuple[float, float]]
+    circle: tuple[float, float, float] | None
+    closed: bool
+    fill: Literal["card", "ember"] | None
+    of: Literal["frame", "gas", "space"]
+
+
+class StairScaleOut(Schema):
+    """The scale of the pressure staircase: straight from the least up to a pressure over a share of its height, logarithmic above."""
+
+    least_pa: float
+    straight_to_pa: float
+    most_pa: float
+    straight_share: float
+
+
+class LevelOut(Schema):
+    """A line of the scale of the pressure staircase: how far up, and what it says."""
+
+    height: float
+    words: str
+
+
 class VocabularyOut(Schema):
     """Everything a screen needs that does not change from job to job."""
 
@@ -126,6 +152,9 @@ class VocabularyOut(Schema):
     event_choices: list[EventChoice]
     instrument_kinds: list[InstrumentKindOut]
     instrument_schema: dict[str, Any]
+    signs: dict[str, list[StrokeOut]]
+    levels: dict[str, list[LevelOut]]
+    stair_scale: StairScaleOut
     starts: list[StartOut]
 
 

@@ -21,6 +21,8 @@ class Run(models.Model):
     begun_at = models.DateTimeField(auto_now_add=True)
     # The clock of the device on which it was begun; None where it was begun here.
     device_at = models.DateTimeField(null=True)
+    # Of a run that a file brought in: its id there, when it was begun, who signed it off.
+    origin = models.JSONField(null=True)
 
 
 class Event(models.Model):
@@ -36,6 +38,8 @@ class Event(models.Model):
     # Whether it was checked wholly as it came in; what an older server let in is read with care.
     checked = models.BooleanField(default=False)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    # What of it read otherwise in the file that brought it in.
+    origin = models.JSONField(null=True)
 
 
 class SignOff(models.Model):

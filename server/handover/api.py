@@ -7,18 +7,19 @@ from uuid import UUID
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
-from django.utils import timezone
 from ninja import Router, Schema
 from ninja.throttling import UserRateThrottle
 
+from jobs import whole
 from jobs.actions import newest
 from jobs.models import Job
 from ofen.job import load_as_far
 from ofen.plan import plan
 from ofen_server.schemas import REFUSALS
 from teams import access
+from teams.did import did
 
-from . import cards, dxf, feeds, report
+from . import cards, dxf, feeds, log_files
 from .models import Feed
 
 router = Router(tags=["handover"])
@@ -30,18 +31,14 @@ def _attachment(body: bytes | str, kind: str, name: str) -> HttpResponse:
     return response
 
 
-@router.get(
-    "/jobs/{job_id}/report.pdf",
-    throttle=[UserRateThrottle(settings.REPORTS)],
-    response={200: None, **REFUSALS},
-    operation_id="report_pdf",
-)
-def report_pdf(request: HttpRequest, job_id: UUID) -> HttpResponse:
-    """The report of a job as PDF, in the person's units."""
+@router.get("/jobs/{job_id}/whole.zip", response={200: None, **REFUSALS}, operation_id="whole_job")
+def whole_zip(request: HttpRequest, job_id: UUID) -> HttpResponse:
+    """The whole job as one open file: document, plan, runs, log, pictures, with their digests."""
     person = access.person_of(request)
     job = access.the(Job, person, pk=job_id)
-    made_at = timezone.now().strftime("%Y-%m-%d %H:%M UTC")
-    return _attachment(report.pdf(job, person.units, made_at), "application/pdf", f"job-{job.pk}.pdf")
+    body = whole.file_of(job)
+    did(person, job, "exported", "Took the whole job out as a file")
+    return _attachment(body, "application/zip", f"job-{job.pk}.zip")
 
 
 @router.get(
@@ -62,7 +59,7 @@ def card_pdf(request: HttpRequest, job_id: UUID, unit: str, kind: str, size: Lit
 def log_csv(request: HttpRequest, job_id: UUID) -> HttpResponse:
     """The log of a job as CSV."""
     job = access.the(Job, access.person_of(request), pk=job_id)
-    return _attachment(report.csv_text(job), "text/csv; charset=utf-8", f"job-{job.pk}-log.csv")
+    return _attachment(log_files.csv_text(job), "text/csv; charset=utf-8", f"job-{job.pk}-log.csv")
 
 
 @router.get("/jobs/{job_id}/log.xlsx", response={200: None, **REFUSALS}, operation_id="log_xlsx")
@@ -70,14 +67,14 @@ def log_xlsx(request: HttpRequest, job_id: UUID) -> HttpResponse:
     """The log of a job as a workbook."""
     job = access.the(Job, access.person_of(request), pk=job_id)
     kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return _attachment(report.xlsx(job), kind, f"job-{job.pk}-log.xlsx")
+    return _attachment(log_files.xlsx(job), kind, f"job-{job.pk}-log.xlsx")
 
 
 @router.get("/jobs/{job_id}/log.json", response={200: None, **REFUSALS}, operation_id="log_json")
 def log_json(request: HttpRequest, job_id: UUID) -> HttpResponse:
     """The log of a job as JSON."""
     job = access.the(Job, access.person_of(request), pk=job_id)
-    body = json.dumps(report.log_json(job), ensure_ascii=False, indent=1)
+    body = json.dumps(log_files.log_json(job), ensure_ascii=False, indent=1)
     return _attachment(body, "application/json", f"job-{job.pk}-log.json")
 
 

@@ -1,99 +1,144 @@
-"""The handover files of a job: PDF and CSV."""
+"""The report of a job: gathered from its records at one moment, told by the core, set by the press."""
 
-import csv
+import base64
 import io
-from collections.abc import Iterator
+from dataclasses import dataclass, field
 from typing import Any
 
+import segno
 from django.template.loader import render_to_string
-from openpyxl import Workbook
+from django.utils import timezone
+from PIL import Image
 
 from fieldwork import actions as fieldwork
+from handover.models import HandedOver
+from jobs import papers, whole
 from jobs.actions import newest
 from jobs.models import Job
 from logbook import actions as logbook
+from ofen import __version__
 from ofen.assumed import assumed
 from ofen.call import commissioned
-from ofen.document import specs
-from ofen.handover.report import content
+from ofen.handover.report import AUDIENCES, Given, content, kept_out
+from ofen.handover.verify import stamped
+from ofen.handover.whole_job import Whole, chain, changed_since
 from ofen.job import load_as_far
-from ofen.plan import plan
-from ofen.quantities import kind_of
-from ofen.running.entries import KINDS, counted, is_logged
+from ofen.plan import Plan, plan
+from ofen.running.entries import counted
 from ofen.running.log import assess
+from ofen.running.schedule import schedule
 
-from .press import pdf_of
+from . import signature
+from .reading import reader_of
 
-FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
-
-
-def pdf(job: Job, system: str, made_at: str) -> bytes:
-    """Return the report of a job as PDF."""
-    return pdf_of(render_to_string("handover/report.html", gathered(job, system) | {"made_at": made_at}))
+# A picture on paper needs no more than this.
+PICTURE_PIXELS, PICTURE_QUALITY = 860, 72
 
 
-def gathered(job: Job, system: str) -> dict[str, Any]:
-    """Return what the report of a job holds."""
-    document = newest(job).document
-    loaded, faults = load_as_far(document)
-    made = plan(loaded)
+@dataclass(frozen=True)
+class Wanted:
+    """What report is wanted: for whom, on which paper, in which units and time zone; the address that its code opens."""
+
+    audience: str
+    paper: str
+    units: str
+    zone: str
+    address: str
+
+
+@dataclass(frozen=True)
+class Page:
+    """A report ready to be set: its HTML, and the data that it was made of."""
+
+    html: str
+    data: Whole
+    revision: int
+    context: dict[str, Any] = field(default_factory=dict)
+
+
+def gathered(job: Job, planned: Plan | None = None) -> Given:
+    """Return all that a report of a job is made of."""
+    revision = newest(job)
+    loaded, faults = load_as_far(revision.document)
+    made = planned or plan(loaded)
     found, unread_runs = fieldwork.readable(job)
     entries, unread, _ = logbook.read(job)
-    return content(
+    latest = logbook.newest_entries(job)
+    signed_s = fieldwork.first_signed_s(job)
+    return Given(
         loaded,
-        made.to_json(),
-        assess(made.planned, logbook.newest_entries(job)).to_json(),
-        [fieldwork.told(r, made) for r in reversed(found)],
-        counted(entries),
-        system,
+        made,
+        assess(made.planned, latest).to_json(),
+        [fieldwork.told(r, made) | {"events": [e.body for e in r.events.all()]} for r in reversed(found)],
+        entries,
         faults,
         [m.to_json() for m in commissioned(made, fieldwork.held(job, made))],
         [f"{u.what} {u.id} cannot be read: {u.why}" for u in (*unread_runs, *unread)],
         [a.to_json() for a in assumed(loaded, made)],
+        [i.to_json() for i in schedule(made, counted(latest), signed_s)],
+        [
+            {"id": str(p.uid), "name": p.name, "at": p.kept_at.isoformat(), "kind": p.kind}
+            for p in job.papers.order_by("kept_at", "id")
+        ],
+        sealed(job),
+        {"number": revision.number, "at": revision.at.isoformat(), "author": revision.author.called},
     )
 
 
-def log_rows(job: Job) -> Iterator[list[Any]]:
-    """Yield the log of a job as rows, its head first: every entry ever made, in SI and as typed; texts harmless in a spreadsheet."""
-    common = ("id", "at", "kind", "subject")
-    own = [n for n in dict.fromkeys(name for c in KINDS.values() for name in specs(c)) if n not in (*common, "value")]
-    yield [*common, "value", "unit", *own]
-    for e in filter(is_logged, logbook.bodies(job)):
-        value = specs(KINDS[e["kind"]]).get("value")
-        told = e | {"instrument": (e.get("instrument") or {}).get("name")}
-        cells = [told.get(n) for n in common] + [e.get("value"), _si(value.kind) if value else ""] + [told.get(n) for n in own]
-        yield ["" if c is None else _safe(c) if isinstance(c, str) else c for c in cells]
+def sealed(job: Job) -> dict[str, Any] | None:
+    """Return the newest sign-off of a job as a report tells it, None while there is none."""
+    found: HandedOver | None = job.handed_over.select_related("by").first()
+    if found is None:
+        return None
+    return {
+        "by": found.by.called,
+        "name": found.name,
+        "at": found.at.isoformat(),
+        "head": found.head,
+        "files": found.files,
+        "over": found.over,
+        "hand": signature.svg_of(found.strokes),
+    }
 
 
-def csv_text(job: Job) -> str:
-    """Return the log of a job as CSV."""
-    out = io.StringIO()
-    csv.writer(out).writerows(log_rows(job))
-    return out.getvalue()
+def page(job: Job, wanted: Wanted, screen: bool = False) -> Page:
+    """Return the report of a job as it stands, ready to be set, or to be read on a screen."""
+    data = whole.gathered(job, with_pictures=False)
+    given = gathered(job)
+    audience, reader = AUDIENCES[wanted.audience], reader_of(wanted.units, wanted.zone)
+    told = content(given, reader, audience)
+    head = chain(data)[-1]["link"]
+    seal = told["front"]["sealed"]
+    context = told | {
+        "paper": wanted.paper,
+        "screen": screen,
+        "zone": wanted.zone,
+        "address": wanted.address,
+        "code": segno.make(wanted.address, error="m").svg_data_uri(scale=3, border=1, dark="#1E1B18"),
+        "head": head,
+        "gone_on": changed_since(seal["files"], data) if seal is not None else [],
+        "made_at": reader.clock(timezone.now().timestamp()),
+        "kept_out": list(kept_out(audience)),
+        "pictures": [p | {"src": src} for p in told["pictures"] if (src := picture(job, p))],
+        "core_version": __version__,
+    }
+    return Page(render_to_string("handover/report.html", context), data, given.revision["number"], context)
 
 
-def xlsx(job: Job) -> bytes:
-    """Return the log of a job as a workbook: numbers as numbers, the head frozen."""
-    book = Workbook(write_only=True)
-    sheet = book.create_sheet("Log")
-    sheet.freeze_panes = "C2"
-    for row in log_rows(job):
-        sheet.append(row)
-    out = io.BytesIO()
-    book.save(out)
-    return out.getvalue()
+def picture(job: Job, told: dict[str, Any]) -> str:
+    """Return a picture of a job as small as paper needs it, "" where it is none or is not here."""
+    path = papers.path_of(job.pk, told["id"])
+    if told["kind"] not in papers.IMAGES.values() or not path.is_file():
+        return ""
+    with Image.open(path) as found:
+        found.draft("RGB", (PICTURE_PIXELS, PICTURE_PIXELS))
+        small = found.convert("RGB")
+        small.thumbnail((PICTURE_PIXELS, PICTURE_PIXELS))
+        out = io.BytesIO()
+        small.save(out, "JPEG", quality=PICTURE_QUALITY)
+    return "data:image/jpeg;base64," + base64.b64encode(out.getvalue()).decode()
 
 
-def log_json(job: Job) -> dict[str, Any]:
-    """Return the log of a job as plain data: every entry ever made, as it was sent."""
-    return {"format": "ofen-log/1", "job": str(job.pk), "entries": logbook.bodies(job)}
-
-
-def _si(kind: str) -> str:
-    """The symbol of the SI unit of a kind; where it has none of its own, the kind says it."""
-    return next((u.symbol for u in kind_of(kind).units if u.factor == 1 and u.offset == 0), kind)
-
-
-def _safe(text: str) -> str:
-    # A spreadsheet would run a cell that begins like a formula.
-    return f"'{text}" if text.startswith(FORMULA_STARTS) else text
+def finished(made: Page, pdf: bytes) -> bytes:
+    """Return a set report with its stamp."""
+    return stamped(pdf, made.data)

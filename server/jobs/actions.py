@@ -82,7 +82,7 @@ def make(person: Person, data: Any, job_id: UUID | None = None, uid: UUID | None
         raise used_elsewhere()
     if job.revisions.exists():
         return Saved(job, newest(job))
-    return Saved(job, _add(job, 1, document, person, uid, device))
+    return Saved(job, add_revision(job, 1, document, person, uid, device))
 
 
 @transaction.atomic
@@ -123,7 +123,7 @@ def used_elsewhere() -> Problem:
     return Problem(409, "An id is already used elsewhere", "Make a new id for each record.")
 
 
-def _add(
+def add_revision(
     job: Job,
     number: int,
     document: dict[str, Any],
@@ -131,6 +131,7 @@ def _add(
     uid: UUID | None = None,
     device: Device = Device(),
 ) -> Revision:
+    """Keep a document, in the core's own words already, as a revision of a job."""
     made = Revision.objects.create(
         **({"uid": uid} if uid else {}),
         job=job,
@@ -181,4 +182,4 @@ def save(
                 "author": last.author.called,
             },
         )
-    return Saved(job, _add(job, last.number + 1, document, person, uid, device))
+    return Saved(job, add_revision(job, last.number + 1, document, person, uid, device))

@@ -14,10 +14,8 @@ from fieldwork import actions as fieldwork
 from logbook import actions as logbook
 from ofen.commissioning import kit
 from ofen.document import is_moment
-from ofen.errors import JobFaults
 from ofen.job import load_as_far
 from ofen.plan import plan
-from ofen.wire import parsed
 from ofen_server.errors import Problem
 from ofen_server.models import Epoch
 from ofen_server.plan_schemas import EntryOut, ItemOut, ProcedureOut, SignedOut
@@ -208,14 +206,9 @@ def make_job(request: HttpRequest, given: MakeIn) -> dict[str, Any]:
 
 @router.post("/jobs/import", response={200: JobOut, **REFUSALS}, operation_id="import_job")
 def import_job(request: HttpRequest, file: File[UploadedFile]) -> dict[str, Any]:
-    """Make a job from a file: a whole job as exported, or a bare job document."""
-    try:
-        data = parsed(file.read().decode("utf-8"))
-    except (UnicodeDecodeError, JobFaults) as wrong:
-        why = str(wrong) if isinstance(wrong, JobFaults) else "It is no text."
-        raise Problem(422, "This file is not a job", f"A job file is JSON, as Ofen exports it. {why}") from None
+    """Make a job from a file: a whole job as it goes out, or a bare job document."""
     person = access.person_of(request)
-    return _out(person, whole.read(person, data))
+    return _out(person, whole.bring_in(person, file.read()))
 
 
 class PaperOut(Schema):
@@ -247,13 +240,13 @@ def keep_photo(request: HttpRequest, job_id: UUID, photo_id: UUID, file: File[Up
 @router.get("/jobs/{job_id}/papers/{paper_id}", response={200: None, **REFUSALS}, operation_id="paper")
 def paper(request: HttpRequest, job_id: UUID, paper_id: UUID) -> HttpResponse:
     """A paper of a job, as an attachment."""
-    found = access.the(Paper, access.person_of(request), pk=paper_id, job=job_id)
+    found = access.the(Paper, access.person_of(request), uid=paper_id, job=job_id)
     path = papers.path_of(job_id, paper_id)
     if not path.is_file():
         raise Problem(404, "This paper is not here", "Its record is, the file is not: ask who keeps the server's backup.")
     answer = HttpResponse(path.read_bytes(), content_type=found.kind)
     ending = {"application/pdf": "pdf", "image/png": "png"}.get(found.kind, "jpg")
-    answer["Content-Disposition"] = f'attachment; filename="paper-{found.pk}.{ending}"'
+    answer["Content-Disposition"] = f'attachment; filename="paper-{found.uid}.{ending}"'
     return answer
 
 
@@ -286,15 +279,6 @@ def older_log(request: HttpRequest, job_id: UUID, before: AwareDatetime) -> list
     """Entries of a job's log read before a moment, the newest first: what a device does not keep by itself."""
     found = access.the(Job, access.person_of(request), pk=job_id)
     return logbook.older(found, before, MOST_OLDER)
-
-
-@router.get("/jobs/{job_id}/export", response={200: dict[str, Any], **REFUSALS}, operation_id="export_job")
-def export_job(request: HttpRequest, job_id: UUID) -> HttpResponse:
-    """The whole job as open JSON."""
-    found = access.the(Job, access.person_of(request), pk=job_id)
-    response = JsonResponse(whole.write(found), json_dumps_params={"ensure_ascii": False, "indent": 2})
-    response["Content-Disposition"] = f'attachment; filename="job-{found.pk}.json"'
-    return response
 
 
 @router.get("/jobs/{job_id}/missed", response={200: list[str], **REFUSALS}, operation_id="kit_missed")

@@ -37,6 +37,10 @@ class Job(models.Model):
     # When something was logged last, None for a job that does not run yet; how many machines have a bypass open.
     logged_at = models.DateTimeField(null=True)
     bypasses = models.IntegerField(default=0)
+    # What the list is searched in: names, places, machines, serials, people, in lower case; who did something at it.
+    found_by = models.TextField(blank=True, default="")
+    # Brought in from a file: what of it belongs to where it came from, so that the file comes out again as it was.
+    origin = models.JSONField(null=True)
     # The version of the core that computed them.
     next_by = models.CharField(max_length=20, blank=True, default="")
 
@@ -81,11 +85,15 @@ class OwnStart(models.Model):
 
 
 class Paper(models.Model):
-    """A permit, drawing or photo kept with a job: the file lies on disk under its own id, never changed."""
+    """A permit, drawing or photo kept with a job: the file lies on disk under its id there, never changed.
+
+    Within its job it is told by `uid`, which the device made; a job brought in twice has the same ones.
+    """
 
     TEAM_PATH = "job__team"
 
-    id = models.UUIDField(primary_key=True, editable=False)
+    id = models.UUIDField(primary_key=True, default=uuid.uuid4, editable=False)
+    uid = models.UUIDField(editable=False)
     job = models.ForeignKey(Job, models.PROTECT, related_name="papers")
     name = models.CharField(max_length=120)
     kind = models.CharField(max_length=40)
@@ -93,3 +101,10 @@ class Paper(models.Model):
     digest = models.CharField(max_length=64)
     kept_at = models.DateTimeField(auto_now_add=True)
     kept_by = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    # Who kept it when, where it came from.
+    origin = models.JSONField(null=True)
+
+    class Meta:
+        """One paper of an id in a job."""
+
+        constraints = [models.UniqueConstraint(fields=["job", "uid"], name="one_paper_of_an_id")]

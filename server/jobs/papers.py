@@ -2,6 +2,7 @@
 
 import hashlib
 import io
+import shutil
 import warnings
 from pathlib import Path
 from uuid import UUID
@@ -10,6 +11,8 @@ from django.conf import settings
 from django.db import transaction
 from PIL import Image, ImageOps
 
+from ofen.errors import Fault, JobFaults
+from ofen.handover.whole_job import Picture
 from ofen_server.errors import Problem
 from teams import access
 from teams.models import Person
@@ -38,9 +41,9 @@ def keep(job: Job, person: Person, id: UUID, name: str, content: bytes, only_pic
     digest = hashlib.sha256(cleaned).hexdigest()
     with transaction.atomic():
         Job.objects.select_for_update().get(pk=job.pk)
-        there = Paper.objects.filter(pk=id).first()
+        there = job.papers.filter(uid=id).first()
         if there is not None:
-            if there.job_id != job.pk or there.digest != digest:
+            if there.digest != digest:
                 raise Problem(409, "Another paper has this id", "Send it again under a new one.")
             return there
         if job.papers.count() >= MOST_PAPERS:
@@ -49,8 +52,54 @@ def keep(job: Job, person: Person, id: UUID, name: str, content: bytes, only_pic
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(cleaned)
         return Paper.objects.create(
-            id=id, job=job, name=name.strip()[:120] or "paper", kind=kind, size=len(cleaned), digest=digest, kept_by=person
+            uid=id, job=job, name=name.strip()[:120] or "paper", kind=kind, size=len(cleaned), digest=digest, kept_by=person
         )
+
+
+def bring_in(job: Job, person: Person, found: Picture, at: str) -> None:
+    """Keep a paper that a file brought, just as it is: a picture that carries more than a picture, or is none, is refused.
+
+    Errors: JobFaults naming its place.
+    """
+    content = found.content or b""
+    if found.kind != PDF:
+        _only_a_picture(content, found.kind, at)
+    elif not content.startswith(b"%PDF-"):
+        raise JobFaults([Fault(at, f"{found.file} is no PDF")])
+    path = path_of(job.pk, UUID(found.id))
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_bytes(content)
+    origin = {"by": found.by, "at": found.at}
+    job.papers.create(
+        uid=found.id,
+        name=found.name or "paper",
+        kind=found.kind,
+        size=len(content),
+        digest=found.digest,
+        kept_by=person,
+        origin=origin,
+    )
+
+
+def _only_a_picture(content: bytes, kind: str, at: str) -> None:
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("error", Image.DecompressionBombWarning)
+            picture = Image.open(io.BytesIO(content), formats=list(IMAGES))
+            if IMAGES[str(picture.format)] != kind or picture.width * picture.height > MOST_PIXELS:
+                raise JobFaults([Fault(at, "is not the picture that the manifest says")])
+            picture.load()
+    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError, Image.DecompressionBombWarning) as wrong:
+        if isinstance(wrong, JobFaults):
+            raise
+        raise JobFaults([Fault(at, "is no picture")]) from None
+    if picture.getexif() or "comment" in picture.info:
+        raise JobFaults([Fault(at, "carries more than a picture: Ofen writes pictures without it")])
+
+
+def forget(job: UUID) -> None:
+    """Remove the papers of a job that came to nothing."""
+    shutil.rmtree(path_of(job, job).parent, ignore_errors=True)
 
 
 def path_of(job: UUID, id: UUID) -> Path:

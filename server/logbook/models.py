@@ -27,6 +27,8 @@ class Entry(models.Model):
     # Whether it was checked wholly as it came in; what an older server let in is read with care.
     checked = models.BooleanField(default=False)
     author = models.ForeignKey(settings.AUTH_USER_MODEL, models.PROTECT)
+    # What of it read otherwise in the file that brought it in.
+    origin = models.JSONField(null=True)
 
     class Meta:
         """A log is read by job, in time."""

@@ -54,6 +54,7 @@ def build() -> NinjaAPI:
     """Return the API with every router."""
     from catalogue.api import router as catalogue
     from handover.api import router as handover
+    from handover.handing_api import router as handing
     from instruments.api import router as instruments
     from jobs.api import router as jobs
     from jobs.asked import router as asked
@@ -63,7 +64,7 @@ def build() -> NinjaAPI:
 
     api = Api(title="Ofen", version=__version__, auth=SignedIn(csrf=True), parser=StrictJson(), docs_url=None, urls_namespace="api")
     errors.install(api)
-    for router in (teams, catalogue, instruments, jobs, asked, logbook, outbox, handover):
+    for router in (teams, catalogue, instruments, jobs, asked, logbook, outbox, handover, handing):
         api.add_router("", router)
     return api
 

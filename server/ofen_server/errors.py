@@ -129,6 +129,7 @@ def failed(request: HttpRequest) -> HttpResponse:
 
 
 PAPER = re.compile(r"/api/jobs/[0-9a-f-]{36}/((papers|photos)/[0-9a-f-]{36}|imports)")
+WHOLE_JOB = "/api/jobs/import"
 # What a form puts round the file it carries.
 ROUND_A_PAPER_BYTES = 8 * 1024
 
@@ -145,6 +146,8 @@ class TooLargeMiddleware:
         most = settings.LARGEST_QUESTION_BYTES if request.path in QUESTIONS else settings.LARGEST_BODY_BYTES
         if PAPER.fullmatch(request.path):
             most = settings.LARGEST_PAPER_BYTES + ROUND_A_PAPER_BYTES
+        elif request.path == WHOLE_JOB:
+            most = settings.LARGEST_WHOLE_JOB_BYTES
         if length.isdigit() and int(length) > most:
             return response(413, "This is too large", f"At most {most // 1024 // 1024} MB are taken here.")
         return self.get_response(request)

@@ -1,9 +1,9 @@
 """The shapes of a plan and of a commissioning run on the wire; the screens' types come from here."""
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from ninja import Schema
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from ofen.commissioning.machines import STATES
 from ofen.commissioning.procedure import Procedure
@@ -121,6 +121,55 @@ class NodeOut(Schema):
     worst: Level | None
 
 
+class WayNodeOut(Schema):
+    """A part as it is drawn: its sign, its name, and the small print under it."""
+
+    id: str
+    sign: str
+    name: str
+    say: str
+    values: dict[str, QuantityOut | str]
+
+
+class BandOut(Schema):
+    """What an inlet may take, as a band of the staircase: its lower left and upper right corner."""
+
+    mark: Literal["band"]
+    node: str
+    points: list[tuple[float, float]]
+
+
+class LineOut(Schema):
+    """A piece of a pressure line."""
+
+    mark: Literal["line"]
+    role: Literal["standing", "running"]
+    points: list[tuple[float, float]]
+
+
+class WordsOut(Schema):
+    """Words at a place of the staircase, over values."""
+
+    mark: Literal["words"]
+    role: Literal["standing", "running", "window"]
+    at: tuple[float, float]
+    place: Literal["above", "below", "beside"]
+    align: Literal["start", "middle", "end"]
+    say: str
+    values: dict[str, QuantityOut | str]
+
+
+class WayOut(Schema):
+    """One way of the fuel as a drawing: across in slots, a part each; up from 0 to 1 by the scale of the staircase."""
+
+    inlet: str
+    name: str
+    slots: float
+    nodes: list[WayNodeOut]
+    marks: list[Annotated[BandOut | LineOut | WordsOut, Field(discriminator="mark")]]
+    waits: str
+
+
 class SupplyOut(Schema):
     """One supply: its share of the Supply stage, and its fuel path."""
 
@@ -132,6 +181,7 @@ class SupplyOut(Schema):
     machines: list[str]
     stage: StageOut
     path: list[NodeOut]
+    ways: list[WayOut]
 
 
 class OfferedOut(Schema):

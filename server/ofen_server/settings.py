@@ -19,6 +19,7 @@ INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "django.contrib.sessions",
     "ninja",
+    "procrastinate.contrib.django",
     "ofen_server",
     "teams",
     "catalogue",
@@ -101,6 +102,8 @@ WHITENOISE_MAX_AGE = 0
 LARGEST_BODY_BYTES = 5 * 1024 * 1024
 # A permit, a photo: kept on disk beside the database, under one root.
 LARGEST_PAPER_BYTES = 10 * 1024 * 1024
+# A whole job with its pictures.
+LARGEST_WHOLE_JOB_BYTES = 64 * 1024 * 1024
 FILES_ROOT = Path(os.environ.get("OFEN_FILES", ROOT / ".run" / "files"))
 # What is only computed and not kept: a legal document is far smaller.
 LARGEST_QUESTION_BYTES = 1024 * 1024

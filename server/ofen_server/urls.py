@@ -4,7 +4,7 @@ from django.conf import settings
 from django.http import FileResponse, HttpRequest, HttpResponseBase
 from django.urls import path, re_path
 
-from handover import feeds
+from handover import feeds, sharing
 
 from . import errors
 from .api import api
@@ -24,6 +24,8 @@ urlpatterns = [
     path("api/", api.urls),
     re_path(r"^api/.*$", errors.not_found),
     path("calendar/<str:secret>.ics", feeds.read),
+    path("shared/<str:secret>", sharing.read),
+    path("shared.css", sharing.sheet),
     re_path(r"^(?!assets/|static/).*$", shell),
 ]
 handler404 = "ofen_server.errors.not_found"

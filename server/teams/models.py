@@ -45,3 +45,22 @@ class Membership(models.Model):
             models.UniqueConstraint(fields=["person", "team"], name="one_membership"),
             models.CheckConstraint(condition=models.Q(role__in=["lead", "technician", "guest"]), name="known_role"),
         ]
+
+
+class Did(models.Model):
+    """Something done that leaves no other record: who, in which team, at which job, in words; never changed."""
+
+    TEAM_PATH = "team"
+
+    team = models.ForeignKey(Team, models.PROTECT, related_name="did")
+    person = models.ForeignKey(Person, models.PROTECT, related_name="did")
+    # No key: teams stand under jobs.
+    job = models.UUIDField(null=True, db_index=True)
+    act = models.CharField(max_length=20)
+    words = models.CharField(max_length=300)
+    at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        """Read by person, in time."""
+
+        indexes = [models.Index(fields=["team", "person", "-at"], name="did_of_a_person")]

@@ -7,9 +7,9 @@ import pytest
 
 from ofen import starts
 from ofen.errors import JobFaults
-from ofen.handover import path_drawing
+from ofen.handover import shut_offs
 from ofen.handover.cards import KINDS, card, first_aid
-from ofen.handover.path_drawing import Stop
+from ofen.handover.shut_offs import Stop
 from ofen.job import load
 from ofen.plan import plan
 from ofen.starts import fill
@@ -75,7 +75,7 @@ def test_a_card_there_is_not_and_a_machine_there_is_not_are_refused(depot: dict[
 
 
 def test_a_name_with_signs_of_its_own_breaks_no_drawing() -> None:
-    drawn = path_drawing.svg([Stop("<b>&", "source", True, ""), Stop("“Rohr” 5 ≥ 4", "line", False, "27 mbar")])
+    drawn = shut_offs.svg([Stop("<b>&", "source", True, ""), Stop("“Rohr” 5 ≥ 4", "line", False, "27 mbar")])
     ET.fromstring(drawn)
     assert "<b>" not in drawn
-    assert path_drawing.svg([]) == ""
+    assert shut_offs.svg([]) == ""

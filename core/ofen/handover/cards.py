@@ -18,8 +18,8 @@ from ..running.stop_order import Act, fed_by, stop_order
 from ..supply.assess import SupplyPlan
 from ..supply.tree.nodes import order, to_inlet
 from ..verdicts import said, values_json
-from . import path_drawing
-from .path_drawing import Stop
+from . import shut_offs
+from .shut_offs import Stop
 
 FIRST_AID = "first_aid_common_practice.toml"
 KINDS = ("night", "start", "first_aid")
@@ -77,7 +77,7 @@ def card(kind: str, plan: Plan, machine: str, system: str) -> dict[str, Any]:
     if kind == "start":
         return head | {"start": starts, "shut_offs": [s.name for s in _shut_offs(plan, machine, supply, system) if s.shuts]}
     return head | {
-        "path": path_drawing.svg(_shut_offs(plan, machine, supply, system)),
+        "path": shut_offs.svg(_shut_offs(plan, machine, supply, system)),
         "start": [s["title"] for s in starts],
         "stop": _stop(plan, machine, system),
         "change_over": _change_over(supply),

@@ -1,20 +1,23 @@
-"""What the handover report holds, in a person's units: content only, no layout."""
+"""What a handover report holds, in its reader's units and by their clock: content and drawings, no layout."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections import Counter
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
 from typing import Any
 
-from .. import document
-from ..commissioning.steps import kinds as step_kinds
+from .. import document, path_drawing
 from ..commissioning.steps import states as step_states
 from ..document import specs
 from ..errors import Fault
 from ..job import Job
-from ..quantities import shown
-from ..running.entries import KINDS, label
-from ..verdicts import said, values_json
-from . import site_plan
+from ..running.entries import counted
+from ..running.stop_order import stop_order
+from ..verdicts import values_json
+from . import front, log_sheet, site_plan, svg
+from .history import TELLING, Held, history, readings, steps_of
+from .reader import Reader
 
 TITLES = {
     "need": "Need",
@@ -26,155 +29,10 @@ TITLES = {
     "handover": "Handover",
 }
 LEVEL_WORDS = {"stop": "Stop", "caution": "Caution", "not_checked": "Not checked", "note": "Note", "good": "Good"}
-
-
-def assess(report: Any, job: Job) -> None:
-    """Judge the handover facts into the Handover stage.
-
-    Arguments: report (added to), job.
-    Source: common practice.
-    """
-    who = job.handover.call_out.strip()
-    report.judge("handover.call_out.named" if who else "handover.call_out.missing", "handover", "handover.call_out", who=who)
-
-
-def _assumed(a: dict[str, Any], system: str) -> dict[str, str]:
-    """One value that nobody typed: what, how much, from where, and which figure it moves."""
-    told = a["reads"] or (a["value"] if isinstance(a["value"], str) else shown(a["value"], a["kind"], system))
-    m = a["moves"]
-    moved = (
-        f"{m['name']}: {shown(m['low'], m['kind'], system)} to {shown(m['high'], m['kind'], system)}"
-        if m
-        else "moves no headline figure"
-    )
-    return {"label": a["label"], "value": told, "source": a["source"], "moves": moved}
-
-
-def content(
-    job: Job,
-    plan: dict[str, Any],
-    running: dict[str, Any],
-    runs: list[dict[str, Any]],
-    entries: list[dict[str, Any]],
-    system: str,
-    faults: list[Fault] | None = None,
-    machines: list[dict[str, Any]] | None = None,
-    unreadable: list[str] | None = None,
-    assumed: list[dict[str, Any]] | None = None,
-) -> dict[str, Any]:
-    """Return the report as plain text pieces by section.
-
-    Arguments: job; plan and running as plain data; runs, each {procedure, state, gates, signed}; entries that count;
-    system of units; faults, what of the stored document today's rules refuse; machines, where the commissioning of each
-    stands; unreadable, records that cannot be read; assumed, what counts and nobody typed.
-    Source: common practice.
-    """
-    stages = _whole(plan)
-    return {
-        "assumed": [_assumed(a, system) for a in assumed or []],
-        "job": job.name,
-        "note": job.note,
-        "facts": _facts(job, system),
-        "safety": "This report informs. It does not replace the maker's instructions, the local code, the authority or licensed practice.",
-        "stages": [_stage(title, s, system) for title, s in [*stages, (TITLES["running"], running)]],
-        "runs": [_run(r, system) for r in runs],
-        "log": [_entry(e, system) for e in entries],
-        "faults": [*(f"{f.path} {f.message}" for f in faults or ()), *(unreadable or ())],
-        "machines": [_machine(m, system) for m in machines or ()],
-        "core_version": plan["core_version"],
-    }
-
-
-def _facts(job: Job, system: str) -> list[tuple[str, str]]:
-    found = [(specs(type(job.site))["place"].label, job.site.place or "—")]
-    for name in ("altitude_m", "outside_lowest_c"):
-        value, spec = getattr(job.site, name), specs(type(job.site))[name]
-        found.append((spec.label, "not given" if value is None else shown(value, spec.kind, system)))
-    for name, spec in specs(type(job.handover)).items():
-        found.append((spec.label, getattr(job.handover, name) or "—"))
-    return found
-
-
-def quantity_text(value: Any, kind: str, system: str) -> str:
-    """Return a figure's input as text.
-
-    Source: common practice.
-    """
-    return str(value) if kind == "text" or isinstance(value, str) else shown(value, kind, system)
-
-
-def _whole(plan: dict[str, Any]) -> Iterator[tuple[str, dict[str, Any]]]:
-    """The stages that say something with their titles, each supply after what concerns all of them."""
-    for stage in plan["stages"]:
-        reports = [(TITLES[stage["stage"]], stage)]
-        if stage["stage"] == "supply":
-            reports += [(f"Supply: {s['name'] or s['id']}", s["stage"]) for s in plan["supplies"]]
-        yield from ((title, s) for title, s in reports if s["figures"] or s["verdicts"])
-
-
-def _stage(title: str, stage: dict[str, Any], system: str) -> dict[str, Any]:
-    return {
-        "title": title,
-        "drawing": site_plan.svg(stage["tables"].get("drawing", ()), system),
-        "figures": [
-            {
-                "name": f["name"],
-                "value": shown(f["value"], f["kind"], system),
-                "formula": f["formula"],
-                "source": f["source"],
-                "inputs": [f"{i['name']} {quantity_text(i['value'], i['kind'], system)}" for i in f["inputs"]],
-            }
-            for f in stage["figures"]
-        ],
-        "verdicts": [
-            {
-                "level": LEVEL_WORDS[v["level"]],
-                "shape": v["level"],
-                "code": v["code"],
-                "source": v["source"],
-                **{k: said(v[k], v["values"], system) for k in ("title", "reason", "holds_to")},
-                "remedy": "" if v["remedy"] == "Nothing to do." else said(v["remedy"], v["values"], system),
-            }
-            for v in stage["verdicts"]
-        ],
-    }
-
-
-def _run(run: dict[str, Any], system: str) -> dict[str, Any]:
-    kinds, states = step_kinds(), step_states()
-    found = {s["id"]: s for s in run["state"]["steps"]}
-    lines = []
-
-    def show(value: float, kind: str) -> str:
-        return shown(value, kind, system)
-
-    for plain in run["procedure"]["steps"]:
-        step = document.read(kinds[plain["kind"]], plain, "", [])
-        state = document.read(states[plain["kind"]], found[plain["id"]], "", [])
-        if state.status == "idle":
-            continue
-        lines.append(
-            {
-                "title": said(step.title, values_json(step.values.items()), system),
-                "status": STATUS_WORDS.get(state.status, state.status),
-                "value": step.told(state, show) or (state.say if state.status == "skipped" else ""),
-                "allowed": step.allowed(show),
-                "at": state.at or "",
-            }
-        )
-    return {
-        "title": f"{run['procedure']['unit_name']}: {run['procedure']['title']}",
-        "steps": lines,
-        "joints": [
-            {"name": j["name"], "status": j["status"].replace("_", " "), "method": j["method"] or "", "at": j["at"] or ""}
-            for j in run["state"]["joints"]
-        ],
-        "bypasses": run["state"]["bypasses"],
-        "gates": [f"{g['name']}: {said(g['say'], g['values'], system)}" for g in run["gates"]],
-        "signed": run["signed"],
-    }
-
-
+SAFETY = (
+    "This report informs. It does not replace the maker's instructions, the local code, the authority or licensed practice. "
+    "Smell of gas: shut the source, everyone out, no switch, call. Headache, sickness: out, air, call."
+)
 STATUS_WORDS = {"skipped": "left out", "stale": "to be done again", "holding": "going on"}
 STATE_WORDS = {
     "no_procedure": "no guided commissioning: see the record on paper",
@@ -185,25 +43,380 @@ STATE_WORDS = {
 }
 
 
-def _machine(machine: dict[str, Any], system: str) -> dict[str, Any]:
+@dataclass(frozen=True)
+class Audience:
+    """Who a report is for, and what goes in: levels of verdicts told, working, every record, charts and rows of the log."""
+
+    key: str
+    name: str
+    levels: tuple[str, ...]
+    working: bool = False
+    everything: bool = False
+    acts: bool = False
+    also: bool = True
+    charts: int = 6
+    visits: int = 12
+    pictures: int = 12
+    due: int = 200
+
+
+AUDIENCES = {
+    a.key: a
+    for a in (
+        Audience(
+            "customer", "for the customer", ("stop", "caution", "not_checked"), also=False, charts=3, visits=6, pictures=6, due=10
+        ),
+        Audience(
+            "inspector",
+            "for the inspector: everything",
+            ("stop", "caution", "not_checked", "note", "good"),
+            working=True,
+            everything=True,
+            charts=16,
+            visits=400,
+            pictures=200,
+        ),
+        Audience("crew", "for the crew", ("stop", "caution", "not_checked", "note"), acts=True, charts=6, visits=30, pictures=24),
+    )
+}
+
+
+@dataclass(frozen=True)
+class Given:
+    """All that a report is made of: the job, its plan and log, each run as {procedure, state, gates, signed, events}, and what stands round it.
+
+    `machines` says where the commissioning of each stands; `due` is what is due; `pictures` are {id, name, at, of}; `sealed` is
+    the sign-off of the job; `revision` says of which state of the document this is; `unreadable` names records that cannot be read.
+    """
+
+    job: Job
+    plan: Any
+    running: Mapping[str, Any]
+    runs: Sequence[Mapping[str, Any]] = ()
+    entries: Sequence[dict[str, Any]] = ()
+    faults: Sequence[Fault] = ()
+    machines: Sequence[Mapping[str, Any]] = ()
+    unreadable: Sequence[str] = ()
+    assumed: Sequence[dict[str, Any]] = ()
+    due: Sequence[dict[str, Any]] = ()
+    pictures: Sequence[dict[str, Any]] = ()
+    sealed: Mapping[str, Any] | None = None
+    revision: Mapping[str, Any] = field(default_factory=dict)
+
+
+def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
+    """Return the report as plain text pieces and drawings by section.
+
+    Arguments: given; reader; audience, one of AUDIENCES.
+    Source: common practice for what a customer, an inspector and a crew each ask for.
+    """
+    job, plan = given.job, given.plan
+    told = plan.to_json()
+    machines = {id: short(id, name) for id, name in plan.placed.names.items()}
+    supplies = {s.supply.given.id: s.supply.name for s in plan.supplies}
+    # Where there is only one of a kind nobody needs to be told which.
+    names = {**(machines if len(machines) > 1 else {}), **(supplies if len(supplies) > 1 else {})}
+    log = counted(given.entries)
+    series = log_sheet.charts(log, given.running.get("tables", {}).get("bands", ()), names)
+    columns, rows, visits = log_sheet.visits(log, names, reader, audience.visits, 4 if audience.also else 6)
+    held = [h for r in given.runs for h in readings(dict(r), reader)]
+    return {
+        "audience": audience,
+        "job": job.name or "A job without a name",
+        "note": job.note,
+        "place": job.site.place,
+        "facts": _facts(job, reader),
+        "safety": SAFETY,
+        "front": _front(given, held, machines, reader),
+        "stages": [_stage(title, s, reader, audience) for title, s in [*_whole(told), (TITLES["running"], given.running)]],
+        "supplies": [_supply(s, reader) for s in told["supplies"]],
+        "working": _working(told, given.running, reader) if audience.working else [],
+        "machines": [_machine(m, reader) for m in given.machines],
+        "runs": [_run(dict(r), reader, audience) for r in given.runs],
+        "cautions": _cautions(plan),
+        "stop_order": [reader.say(a.say, values_json(a.values.items())) for a in stop_order(plan)] if audience.acts else [],
+        "charts": [svg.chart(s, reader) for s in series[: audience.charts]],
+        "series": [log_sheet.summed(s, reader) for s in series],
+        "columns": columns,
+        "visits": rows,
+        "visits_in_all": visits,
+        "corrections": log_sheet.corrections(given.entries, names, reader),
+        "due": [_due(d, reader, machines) for d in given.due[: audience.due]],
+        "due_in_all": len(given.due),
+        "faults": [*(f"{f.path} {f.message}" for f in given.faults), *given.unreadable],
+        "assumed": [_assumed(a, reader) for a in given.assumed],
+        "pictures": [p | {"at": reader.when(p.get("at"))} for p in given.pictures[: audience.pictures]],
+        "pictures_in_all": len(given.pictures),
+        "revision": {**given.revision, "at": reader.when(given.revision.get("at"))},
+        "core_version": told["core_version"],
+    }
+
+
+def _front(given: Given, held: Sequence[Held], names: dict[str, str], reader: Reader) -> dict[str, Any]:
+    plan = given.plan
+    verdicts = [v for r in plan.reports for v in r.verdicts]
+    newest = _newest(given.runs)
+    joints = [j for r in newest for j in r["state"]["joints"]]
+    drawn = [w for s in plan.supplies for w in path_drawing.ways(s.path)]
+    first = max(drawn, key=lambda w: (bool(w["marks"]), len(w["nodes"])), default=None)
+    assumed = [_assumed(a, reader) for a in given.assumed]
+    overridden = _overridden(given.runs, reader)
+    return {
+        "path": svg.way(first, reader) if first else "",
+        "ways": len(drawn),
+        "tiles": front.tiles(plan, dict(given.running), held, joints, reader),
+        "judged": front.judged(verdicts, reader),
+        "measured": [_held(h, reader) for h in _worst(held)[: front.MOST_READINGS]],
+        "more_measured": max(0, len(held) - min(len(_worst(held)), front.MOST_READINGS)),
+        "next": [_due(d, reader, names) for d in given.due[: front.MOST_NEXT]],
+        "assumed": assumed[: front.MOST_ASSUMED],
+        "more_assumed": max(0, len(assumed) - front.MOST_ASSUMED),
+        "overridden": overridden[: front.MOST_LEFT_OUT],
+        "more_overridden": max(0, len(overridden) - front.MOST_LEFT_OUT),
+        "machines": list(_built(plan)),
+        "supplies": front.supply_rows(plan.supplies, names),
+        "prepared_for": given.job.handover.prepared_for,
+        "prepared_by": given.job.handover.prepared_by,
+        "call_out": given.job.handover.call_out,
+        "sealed": _sealed(given.sealed, reader),
+    }
+
+
+def short(id: str, name: str) -> str:
+    """Return a machine's name as short as it can be told apart.
+
+    Arguments: id; name, with the id behind it where several are alike.
+    Source: common practice.
+    """
+    return id if name.endswith(f"({id})") else name.split(",")[0]
+
+
+def _built(plan: Any) -> Iterator[dict[str, str]]:
+    """The machines, those of one kind and fuel together."""
+    counts = Counter((m.sheet.name, m.fuel.replace("_", " ")) for m in plan.placed.machines if m.sheet)
+    for (name, fuel), n in counts.items():
+        yield {"name": f"{n} × {name}" if n > 1 else name, "fuel": fuel}
+
+
+def _newest(runs: Sequence[Mapping[str, Any]]) -> list[Mapping[str, Any]]:
+    """Of each machine the run that counts: its newest."""
+    found: dict[str, Mapping[str, Any]] = {}
+    for r in runs:
+        found[r["procedure"]["unit"]] = r
+    return list(found.values())
+
+
+def _worst(held: Sequence[Held]) -> list[Held]:
+    """Of readings that are called alike, at several machines, the one nearest to a limit or beyond it."""
+
+    def room(h: Held) -> float:
+        ends = [abs(h.value - v) / (abs(v) or 1.0) for v in (h.low, h.high) if v is not None]
+        return -1.0 if h.out else min(ends, default=1e9)
+
+    found: dict[str, Held] = {}
+    for h in held:
+        if h.title not in found or room(h) < room(found[h.title]):
+            found[h.title] = h
+    return list(found.values())
+
+
+def _sealed(sealed: Mapping[str, Any] | None, reader: Reader) -> dict[str, Any] | None:
+    if sealed is None:
+        return None
+    return {**sealed, "at": reader.when(sealed["at"]), "server_at": reader.when(sealed.get("server_at"))}
+
+
+def _overridden(runs: Sequence[Mapping[str, Any]], reader: Reader) -> list[str]:
+    """Who left out or bridged what, and why."""
+    told = []
+    for r in runs:
+        done = history(r["procedure"], (j for j in r["state"]["joints"]), r.get("events", ()), reader)
+        unit = r["procedure"]["unit_name"]
+        told += [f"{unit}: {d.what}, {d.came} ({d.by or 'nobody named'}, {d.at})" for d in done if d.mark in ("skipped", "bypass")]
+    return told
+
+
+def _assumed(a: Mapping[str, Any], reader: Reader) -> dict[str, str]:
+    """One value that nobody typed: what, how much, from where, and which figure it moves."""
+    value = a["reads"] or (a["value"] if isinstance(a["value"], str) else reader.show(a["value"], a["kind"]))
+    m = a["moves"]
+    moved = (
+        f"{m['name']}: {reader.show(m['low'], m['kind'])} to {reader.show(m['high'], m['kind'])}"
+        if m
+        else "moves no headline figure"
+    )
+    return {"label": a["label"], "value": value, "source": a["source"], "moves": moved}
+
+
+def _facts(job: Job, reader: Reader) -> list[tuple[str, str]]:
+    site = specs(type(job.site))
+    found = [(site["place"].label, job.site.place or "not given")]
+    for name in ("altitude_m", "outside_lowest_c"):
+        value, spec = getattr(job.site, name), site[name]
+        found.append((spec.label, "not given" if value is None else reader.show(value, spec.kind)))
+    for name, spec in specs(type(job.handover)).items():
+        found.append((spec.label, getattr(job.handover, name) or "not given"))
+    return found
+
+
+def _whole(plan: Mapping[str, Any]) -> Iterator[tuple[str, dict[str, Any]]]:
+    """The stages that say something with their titles, each supply after what concerns all of them."""
+    for stage in plan["stages"]:
+        reports = [(TITLES[stage["stage"]], stage)]
+        if stage["stage"] == "supply":
+            reports += [(f"Supply: {s['name'] or s['id']}", s["stage"]) for s in plan["supplies"]]
+        yield from ((title, s) for title, s in reports if s["figures"] or s["verdicts"])
+
+
+def _supply(s: Mapping[str, Any], reader: Reader) -> dict[str, Any]:
+    ways = [{"name": w["name"], "drawing": svg.way(w, reader)} for w in s["ways"]]
+    return {"title": f"Supply: {s['name'] or s['id']}", "ways": ways, "joints": s["stage"]["tables"].get("joints", [])}
+
+
+def _stage(title: str, stage: Mapping[str, Any], reader: Reader, audience: Audience) -> dict[str, Any]:
+    told = [v for v in stage["verdicts"] if v["level"] in audience.levels]
+    headlines = [f for f in stage["figures"] if f["key"] in stage["headlines"]]
+    return {
+        "key": stage["stage"],
+        "title": title,
+        "drawing": site_plan.svg(stage["tables"].get("drawing", ()), reader.system),
+        "figures": [{"name": f["name"], "value": reader.show(f["value"], f["kind"])} for f in headlines],
+        "verdicts": [_verdict(v, reader, audience) for v in told],
+        "good": sum(v["level"] == "good" for v in stage["verdicts"]) if "good" not in audience.levels else 0,
+    }
+
+
+def _verdict(v: Mapping[str, Any], reader: Reader, audience: Audience) -> dict[str, str]:
+    return {
+        "level": LEVEL_WORDS[v["level"]],
+        "shape": v["level"],
+        "code": v["code"] if audience.working else "",
+        "source": v["source"] if audience.working else "",
+        **{k: reader.say(v[k], v["values"]) for k in ("title", "reason", "holds_to")},
+        "remedy": "" if v["remedy"] == "Nothing to do." else reader.say(v["remedy"], v["values"]),
+    }
+
+
+def _working(plan: Mapping[str, Any], running: Mapping[str, Any], reader: Reader) -> list[dict[str, Any]]:
+    """Every figure with its formula, inputs and source, by stage."""
+    return [
+        {
+            "title": title,
+            "figures": [
+                {
+                    "name": f["name"],
+                    "value": reader.show(f["value"], f["kind"]),
+                    "formula": f["formula"],
+                    "source": f["source"],
+                    "inputs": [f"{i['name']} {reader.input(i['value'], i['kind'])}" for i in f["inputs"]],
+                }
+                for f in stage["figures"]
+            ],
+        }
+        for title, stage in [*_whole(plan), (TITLES["running"], running)]
+        if stage["figures"]
+    ]
+
+
+def _held(h: Held, reader: Reader) -> dict[str, Any]:
+    return {
+        "unit": h.unit,
+        "title": h.title,
+        "value": reader.show(h.value, h.kind),
+        "bar": svg.bar(h.value, h.low, h.high, h.aim) if h.low is not None or h.high is not None else "",
+        "out": h.out,
+    }
+
+
+def _run(run: dict[str, Any], reader: Reader, audience: Audience) -> dict[str, Any]:
+    events = run.get("events", ())
+    joints = run["state"]["joints"]
+    done = history(run["procedure"], joints, events, reader)
+    telling = [d for d in done if d.mark in TELLING]
+    signed = run["signed"]
+    return {
+        "title": f"{run['procedure']['unit_name']}: {run['procedure']['title']}",
+        "school": run["procedure"].get("school", ""),
+        "steps": list(_steps(run, reader)),
+        "readings": [_held(h, reader) for h in readings(run, reader)],
+        "joints": [
+            {
+                "name": j["name"],
+                "status": j["status"].replace("_", " "),
+                "tight": j["status"] == "tight",
+                "method": (j["method"] or "").replace("_", " "),
+                "by": j.get("by", ""),
+                "at": reader.when(j["at"]),
+            }
+            for j in joints
+        ],
+        "tight": sum(j["status"] == "tight" for j in joints),
+        "history": done if audience.everything else telling,
+        "whole_history": audience.everything,
+        "gates": [f"{g['name']}: {reader.say(g['say'], g['values'])}" for g in run["gates"]],
+        "signed": {**signed, "at": reader.when(signed["at"]), "server_at": reader.when(signed["server_at"])} if signed else None,
+    }
+
+
+def _steps(run: Mapping[str, Any], reader: Reader) -> Iterator[dict[str, str]]:
+    states = step_states()
+    found = {s["id"]: s for s in run["state"]["steps"]}
+    kinds = {s["id"]: s["kind"] for s in run["procedure"]["steps"]}
+    for id, step in steps_of(run["procedure"]).items():
+        state = document.read(states[kinds[id]], found[id], "", [])
+        if state.status == "idle":
+            continue
+        yield {
+            "title": reader.say(step.title, values_json(step.values.items())),
+            "status": STATUS_WORDS.get(state.status, state.status),
+            "value": step.told(state, reader.show) or (state.say if state.status == "skipped" else ""),
+            "allowed": step.allowed(reader.show),
+            "by": state.by,
+            "at": reader.when(state.at),
+        }
+
+
+def _cautions(plan: Any) -> list[dict[str, Any]]:
+    """The cautions of each machine's own procedure, each said once."""
+    found, seen = [], set()
+    for c in plan.commissioned:
+        if c.procedure is None:
+            continue
+        own = [s.caution for s in c.procedure.steps if s.caution and "{" not in s.caution and s.caution not in seen]
+        seen |= set(own)
+        if own:
+            found.append({"name": plan.placed.names[c.unit.machine.id], "says": list(dict.fromkeys(own))})
+    return found
+
+
+def _due(item: Mapping[str, Any], reader: Reader, names: Mapping[str, str]) -> dict[str, str]:
+    return {
+        "title": item["title"],
+        "name": names.get(item["of"], item["name"]),
+        "at": reader.clock(item["at_s"]),
+        "say": item["say"],
+        "assumed": "by usual figures" if item["assumed"] else "",
+    }
+
+
+def _machine(machine: Mapping[str, Any], reader: Reader) -> dict[str, Any]:
     return {
         "name": machine["name"],
         "state": STATE_WORDS[machine["state"]],
         "good": machine["state"] == "signed",
-        "stale": [f"{s['name']}: {said(s['say'], s['values'], system)}" for s in machine["stale"]],
+        "stale": [f"{s['name']}: {reader.say(s['say'], s['values'])}" for s in machine["stale"]],
     }
 
 
-def _entry(entry: dict[str, Any], system: str) -> dict[str, str]:
-    declared = specs(KINDS[entry["kind"]])
-    value = shown(entry["value"], declared["value"].kind, system) if "value" in declared else ""
-    if "look" in declared:
-        value = dict(declared["look"].options)[entry["look"]]
-    return {
-        "at": entry["at"],
-        "of": entry.get("subject", ""),
-        "what": label(entry),
-        "value": value,
-        "as_typed": entry.get("as_typed", ""),
-        "remark": entry.get("remark", ""),
-    }
+def kept_out(audience: Audience) -> Iterable[str]:
+    """Return in words what a report of this audience leaves out, so that nobody takes it for everything.
+
+    Arguments: audience.
+    Source: common practice.
+    """
+    if not audience.working:
+        yield "the working of each figure and its source"
+    if "good" not in audience.levels:
+        yield "what was judged good"
+    if not audience.everything:
+        yield "every record of commissioning that is no finding"

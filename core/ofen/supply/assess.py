@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
+from .. import path_drawing
 from ..air.atmosphere import pressure_pa as barometer_at
 from ..catalogue import Catalogue, Regulator
 from ..catalogue.sheets import FUEL_WORDS, PIPED
@@ -62,6 +63,7 @@ class SupplyPlan:
             "machines": [m.id for m in self.supply.machines],
             "stage": stage,
             "path": [n.to_json() for n in self.path],
+            "ways": path_drawing.ways(self.path),
         }
 
 

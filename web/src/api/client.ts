@@ -18,6 +18,7 @@ export const LEVELS: Level[] = ["stop", "caution", "not_checked", "note", "good"
 export type SupplyPlan = Schemas["SupplyOut"];
 export type PlacedMachine = Schemas["PlacedMachineOut"];
 export type PathNode = Schemas["NodeOut"];
+export type Way = Schemas["WayOut"];
 export type JobCopy = Schemas["CopyOut"];
 export type RunNow = Schemas["RunNowOut"];
 export type Procedure = Schemas["ProcedureOut"];

@@ -3,7 +3,7 @@ import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useLiveQuery } from "dexie-react-hooks";
 import { memo, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { Link, NavLink, useLocation, useParams } from "react-router";
-import { type Level, type MachineState, type PathNode, type Plan, Problem, type Run, type Stage, type StageName } from "../api/client";
+import { type Level, type MachineState, type PathNode, type Plan, Problem, type Run, type Stage, type StageName, type Way } from "../api/client";
 import { engine, todaysOf } from "../engine/ask";
 import { JobContext, RecordsContext, SupplyHereContext, together, useJob, useJobRecords, useJobStore, useRecords } from "../job/context";
 import { textAt } from "../job/document";
@@ -190,7 +190,7 @@ function Stages() {
         {stage === "commissioning" ? null : <JobBypasses runs={runs} />}
         {plan ? <SupplyTabs plan={plan} shown={shown} look={lookAt} /> : null}
         {plan ? (
-          <FuelPath base={base} path={path} readings={measured} notes={notes} />
+          <FuelPath base={base} path={path} ways={plan.supplies[shown]?.ways ?? NO_WAYS} readings={measured} notes={notes} />
         ) : (
           <div className="h-52 border-b-[1.5px] border-frame bg-sheet p-5">
             <Skeleton lines={3} />
@@ -249,6 +249,7 @@ function AnswerLine({ stage }: { stage: Stage | undefined }) {
 }
 
 const NO_PATH: PathNode[] = [];
+const NO_WAYS: Way[] = [];
 
 /** Every stage, the Supply stage with all that its supplies say. */
 const wholeStages = (plan: Plan | null) => (plan?.stages ?? []).map((s) => (s.stage === "supply" ? (together([s, ...(plan?.supplies ?? []).map((x) => x.stage)]) ?? s) : s));

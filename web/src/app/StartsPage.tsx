@@ -24,7 +24,7 @@ function PathSign({ sign }: { sign: string[] }) {
       <span className="absolute inset-x-2 top-1/2 h-[3px] -translate-y-1/2 bg-gas" />
       {few.map((kind, n) => (
         <span key={`${n} ${kind ?? ""}`} className="relative w-5 [&_svg]:h-5 [&_svg]:w-6">
-          <NodeSign kind={kind as never} />
+          <NodeSign kind={kind ?? ""} />
         </span>
       ))}
     </span>
@@ -162,7 +162,7 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
   const faults = [...read.faults, ...(made?.faults ?? [])];
   const assumed = start.questions.filter((question) => !(question.key in read.answers) || faults.some((f) => f.path === question.key)).length;
   const document = made?.document as Document | undefined;
-  const paths = made?.plan.supplies[0]?.path ?? [];
+  const supply = made?.plan.supplies[0];
   return (
     <>
       <div className="px-6">
@@ -186,7 +186,7 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
           </Message>
         </div>
       ) : null}
-      <div className="mt-3 border-t-[1.5px] border-frame">{made ? <FuelPath base="" path={paths} plain /> : <div className="p-5"><Skeleton lines={2} /></div>}</div>
+      <div className="mt-3 border-t-[1.5px] border-frame">{made ? <FuelPath base="" path={supply?.path ?? []} ways={supply?.ways ?? []} plain /> : <div className="p-5"><Skeleton lines={2} /></div>}</div>
       <div className="px-6 pt-4">
         {made ? <Tiles figures={made.headlines} /> : <Skeleton lines={1} />}
         <div className="flex flex-wrap items-center gap-3">

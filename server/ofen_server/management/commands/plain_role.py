@@ -10,7 +10,16 @@ from django.core.management.base import BaseCommand, CommandParser
 from django.db import connection
 from psycopg import sql
 
-GROWS = ("jobs_revision", "fieldwork_event", "fieldwork_signoff", "logbook_entry", "instruments_trial", "catalogue_move")
+GROWS = (
+    "jobs_revision",
+    "fieldwork_event",
+    "fieldwork_signoff",
+    "logbook_entry",
+    "instruments_trial",
+    "catalogue_move",
+    "handover_handedover",
+    "teams_did",
+)
 # Kept by the database itself out of the log.
 MADE = ("logbook_reading", "logbook_bucket", "logbook_newest", "logbook_level")
 STAYS = ("jobs_job", "fieldwork_run")

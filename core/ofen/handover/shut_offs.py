@@ -1,4 +1,4 @@
-"""The way of the fuel to one machine as a drawing for a card: each part under the other, where it is shut with a valve and a number."""
+"""Where the fuel to one machine is shut, as a drawing for a card: each part under the other, a valve and a number where it is shut."""
 
 from __future__ import annotations
 

@@ -1,0 +1,148 @@
+"""Page one of a report: what was built, the figures that matter, how it was judged, what was measured, what comes next."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator, Sequence
+from typing import Any
+
+from ..catalogue.sheets import PIPED
+from ..plan import Plan
+from ..supply.assess import SupplyPlan
+from ..verdicts import Verdict, values_json
+from .history import Held
+from .reader import Reader
+
+LEVEL_WORDS = {"stop": "stop", "caution": "caution", "not_checked": "not checked", "note": "note", "good": "good"}
+MANY = {"stop": "stops", "caution": "cautions", "not_checked": "not checked", "note": "notes", "good": "good"}
+# So many of a level are named on page one, so many readings stand there, so much is told of what is next and assumed.
+MOST_NAMED, MOST_LEFT_OUT, MOST_READINGS, MOST_NEXT, MOST_ASSUMED = 3, 2, 6, 4, 4
+
+
+def tiles(
+    plan: Plan, running: dict[str, Any], held: Sequence[Held], joints: Sequence[dict[str, Any]], reader: Reader
+) -> list[dict[str, str]]:
+    """Return the figures that matter: warmth or power, fuel, pressure at the inlet, joints.
+
+    Arguments: plan; running, the Running stage as plain data; held, the last readings; joints of the runs that count, with their
+    status; reader.
+    Source: the plan and the record; each figure's working stands in the appendix.
+    """
+    found = [*_warmth(plan, reader), *_power(plan, reader)][:2]
+    found += _fuel(plan, running, reader)
+    found += _pressure(plan, held, reader)
+    if joints:
+        tight = sum(j["status"] == "tight" for j in joints)
+        last = max((j["at"] for j in joints if j["at"]), default=None)
+        says = "joints tight" + (f", the last tested {reader.when(last)}" if last else "")
+        found.append({"value": f"{tight} of {len(joints)}", "says": says})
+    return found[:4]
+
+
+def _warmth(plan: Plan, reader: Reader) -> Iterator[dict[str, str]]:
+    need, there = plan.stage("need").value("need.design_w"), plan.stage("equipment").value("equipment.output_w")
+    need = need if need is not None else plan.stage("need").value("need.loss_w")
+    if need is None:
+        return
+    outside = plan.placed.job.site.outside_lowest_c
+    at = "" if outside is None else f" at {reader.show(outside, 'temperature')} outside"
+    has = "no heater chosen" if there is None else f"{reader.show(there, 'heat_flow')} there"
+    yield {"value": reader.show(need, "heat_flow"), "says": f"of heat asked for{at}; {has}"}
+
+
+def _power(plan: Plan, reader: Reader) -> Iterator[dict[str, str]]:
+    need = plan.stage("need").value("power.running_w")
+    there = [f.value for f in plan.stage("equipment").figures if f.key.endswith(".continuous_w")]
+    if need is None or not there:
+        return
+    has = f"{reader.show(min(there), 'electric_power')} there, continuous"
+    yield {"value": reader.show(need, "electric_power"), "says": f"of power asked for, running; {has}"}
+
+
+def _fuel(plan: Plan, running: dict[str, Any], reader: Reader) -> Iterator[dict[str, str]]:
+    for s in plan.supplies:
+        stored = s.supply.given.storage
+        vessel = plan.placed.catalogue.vessels.get(stored.vessel)
+        long = s.report.value("supply.hours_s") or s.report.value("liquid.hours_s")
+        if long is None and not stored.count:
+            continue
+        what = f"{stored.count or 1} × {vessel.name}" if vessel else s.supply.name
+        hours = "" if long is None else f"{reader.show(long, 'duration')} at full fire"
+        soon = [
+            r
+            for r in running.get("tables", {}).get("change_over", ())
+            if r["supply"] == s.supply.given.id and r["which"] == "likely"
+        ]
+        measured = f"; change over likely {reader.clock(soon[0]['at_s'])}" if soon else ""
+        yield {"value": what, "says": f"{s.supply.fuel.replace('_', ' ')}, {hours}{measured}".strip(", ")}
+        return
+
+
+def _pressure(plan: Plan, held: Sequence[Held], reader: Reader) -> Iterator[dict[str, str]]:
+    measured = next((h for h in held if h.kind == "gas_pressure" and h.high is not None and h.low is not None), None)
+    if measured is not None and measured.low is not None and measured.high is not None:
+        may = f"{reader.show(measured.low, measured.kind)} to {reader.show(measured.high, measured.kind)}"
+        yield {"value": reader.show(measured.value, measured.kind), "says": f"{measured.title.lower()}, measured; may be {may}"}
+        return
+    for s in (s for s in plan.supplies if s.supply.fuel in PIPED):
+        for n in s.path:
+            if n.kind == "appliance" and n.running_in_pa is not None:
+                may = (
+                    f"; may be {reader.show(n.window_pa[0], 'gas_pressure')} to {reader.show(n.window_pa[1], 'gas_pressure')}"
+                    if n.window_pa
+                    else ""
+                )
+                yield {"value": reader.show(n.running_in_pa, "gas_pressure"), "says": f"planned at {n.name}, all on{may}"}
+                return
+
+
+def judged(verdicts: Sequence[Verdict], reader: Reader) -> list[dict[str, str]]:
+    """Return how many there are of each level, with the first of them named; of the good ones the tightest.
+
+    Arguments: verdicts of all stages; reader.
+    Source: the plan.
+    """
+    counts = Counter(v.level for v in verdicts)
+    rows = []
+    for level in ("stop", "caution", "not_checked", "note", "good"):
+        own = [v for v in verdicts if v.level == level]
+        if level == "good":
+            tight = sorted((v for v in own if v.used is not None), key=lambda v: -(v.used or 0.0))[:1]
+            told = [f"tightest: {_told(v, reader)}" for v in tight]
+        elif level == "note":
+            told = []
+        else:
+            told = [_told(v, reader) for v in own[:MOST_NAMED]]
+            told += [f"and {len(own) - MOST_NAMED} more"] if len(own) > MOST_NAMED else []
+        n = counts[level]
+        rows.append(
+            {
+                "shape": level if n else "none",
+                "count": f"{n} {LEVEL_WORDS[level] if n == 1 else MANY[level]}",
+                "says": " · ".join(told),
+            }
+        )
+    return [r for r in rows if r["count"].endswith("stops") or not r["count"].startswith("0 ")]
+
+
+def _told(v: Verdict, reader: Reader) -> str:
+    values = values_json(v.values)
+    holds = reader.say(v.rule.holds_to, values) if v.holds and v.rule.holds_to else ""
+    title = reader.say(v.rule.title, values)
+    return f"{title}, {holds}" if holds and v.level == "good" else title
+
+
+def supply_rows(supplies: Sequence[SupplyPlan], names: dict[str, str]) -> list[dict[str, Any]]:
+    """Return the supplies with what each feeds.
+
+    Arguments: supplies of the plan; names of the machines.
+    Source: the plan.
+    """
+    return [
+        {
+            "name": s.supply.name,
+            "fuel": s.supply.fuel.replace("_", " "),
+            "feeds": ", ".join(names.get(m.id, m.id) for m in s.supply.machines) or "nothing yet",
+        }
+        for s in supplies
+    ]

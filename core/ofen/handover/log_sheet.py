@@ -1,0 +1,190 @@
+"""The log for a report: a chart of each thing that was read often, one row a visit, and what was corrected."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ..document import specs
+from ..numerics import total
+from ..running.entries import KINDS, Note, Weight, counted, label, seconds, upgraded
+from .reader import Reader
+from .svg import Series
+
+FEWEST = 3
+TOGETHER_S = 300.0
+MOST_CHARTS = 16
+
+
+def value_of(entry: dict[str, Any], reader: Reader) -> str:
+    """Return what an entry says, in the reader's units.
+
+    Arguments: entry of today's shape; reader.
+    Source: its declaration.
+    """
+    declared = specs(KINDS[entry["kind"]])
+    if "look" in declared and entry.get("look") is not None:
+        return dict(declared["look"].options).get(entry["look"], str(entry["look"]))
+    if "value" in declared and entry.get("value") is not None:
+        return reader.show(float(entry["value"]), declared["value"].kind)
+    return str(entry.get("remark") or "") if entry["kind"] == Note.KIND else ""
+
+
+def _named(entry: dict[str, Any], names: dict[str, str]) -> str:
+    of = names.get(entry.get("subject") or "", "")
+    return f"{label(entry)}, {of}" if of else label(entry)
+
+
+def charts(entries: Iterable[dict[str, Any]], bands: Sequence[dict[str, Any]], names: dict[str, str]) -> list[Series]:
+    """Return a series of each thing that was read often enough, those read most first.
+
+    Arguments: entries that count, by time; bands that they are held against, as Running tells them; names of machines and supplies.
+    Source: the log; the plan.
+    """
+    entries = list(entries)
+    found: dict[tuple[str, str, str], list[dict[str, Any]]] = {}
+    for e in entries:
+        if e["kind"] == Weight.KIND:
+            continue
+        declared = specs(KINDS[e["kind"]])
+        if "value" in declared and e.get("value") is not None:
+            found.setdefault((e["kind"], e.get("subject") or "", label(e)), []).append(e)
+    made = list(_vessels(entries, names))
+    for (kind, subject, _), read in found.items():
+        if len(read) < FEWEST:
+            continue
+        place = read[0].get("where") or ""
+        band = next((b for b in bands if (b["kind"], b["place"]) == (kind, place) and b["subject"] in (subject, "")), {})
+        points = [(seconds(e["at"]), float(e["value"])) for e in read]
+        limits = (band.get("least"), band.get("most"), band.get("planned"))
+        made.append(Series(_named(read[0], names), specs(KINDS[kind])["value"].kind, points, *limits))
+    return sorted(made, key=lambda s: (-len(s.points), s.name))[:MOST_CHARTS]
+
+
+def _vessels(entries: Sequence[dict[str, Any]], names: dict[str, str]) -> Iterator[Series]:
+    """Of each supply all its vessels on the scale together, wherever every one of them was weighed at one visit."""
+    own: dict[str, list[dict[str, Any]]] = {}
+    for e in entries:
+        if e["kind"] == Weight.KIND:
+            own.setdefault(e.get("subject") or "", []).append(e)
+    for subject, read in own.items():
+        vessels = {e["vessel"] for e in read}
+        points = []
+        for stop in _together(read):
+            if {e["vessel"] for e in stop} == vessels:
+                last = {e["vessel"]: float(e["value"]) for e in stop}
+                points.append((seconds(stop[-1]["at"]), total(last.values())))
+        if len(points) >= FEWEST:
+            of = names.get(subject, "")
+            what = f"All {len(vessels)} vessels on the scale" if len(vessels) > 1 else "Vessel on the scale"
+            yield Series(f"{what}, {of}" if of else what, "mass", points)
+
+
+def _together(entries: Iterable[dict[str, Any]]) -> list[list[dict[str, Any]]]:
+    """Entries by time, those of one visit, or read within a few minutes, with each other."""
+    stops: list[list[dict[str, Any]]] = []
+    for e in entries:
+        last, own = (stops[-1][-1] if stops else None), e.get("visit")
+        if last is not None and (
+            (own and own == last.get("visit"))
+            or (not own and not last.get("visit") and seconds(e["at"]) - seconds(last["at"]) <= TOGETHER_S)
+        ):
+            stops[-1].append(e)
+        else:
+            stops.append([e])
+    return stops
+
+
+@dataclass(frozen=True)
+class VisitRow:
+    """One visit: when, by whom, the cell of each column, and what else was read."""
+
+    at: str
+    by: str
+    cells: tuple[str, ...]
+    also: str
+
+
+def visits(
+    entries: Sequence[dict[str, Any]], names: dict[str, str], reader: Reader, most: int, wide: int
+) -> tuple[list[str], list[VisitRow], int]:
+    """Return the columns of the visits, the newest visits one row each, and how many there are in all.
+
+    Arguments: entries that count, by time; names; reader; most, how many rows; wide, how many things have a
+    column of their own, the rest of a visit stands beside them.
+    Source: the log. What a file or an instrument brought in is no visit.
+    """
+    stops = _together(
+        e for e in entries if not (e.get("source") == "import" or (e.get("source") == "instrument" and not e.get("visit")))
+    )
+    shown = stops[-most:]
+    told = [_told(stop, names, reader) for stop in shown]
+    read = Counter(name for values in told for name, value in values.items() if value)
+    columns = [name for name, _ in read.most_common(wide)]
+    rows = []
+    for stop, values in zip(reversed(shown), reversed(told), strict=True):
+        also = [f"{n}: {v}" if v else n for n, v in values.items() if n not in columns]
+        also += [e["remark"] for e in stop if e.get("remark") and e["kind"] != Note.KIND]
+        by = next((e["by"] for e in stop if e.get("by")), "")
+        rows.append(VisitRow(reader.when(stop[0]["at"]), by, tuple(values.get(c, "") for c in columns), "; ".join(also)))
+    return columns, rows, len(stops)
+
+
+def _told(stop: Sequence[dict[str, Any]], names: dict[str, str], reader: Reader) -> dict[str, str]:
+    """What was read at one visit; several vessels of one supply on the scale as their sum."""
+    values = {_named(e, names): value_of(e, reader) for e in stop if e["kind"] not in (Weight.KIND, Note.KIND)}
+    for subject in dict.fromkeys(e.get("subject") or "" for e in stop if e["kind"] == Weight.KIND):
+        own = {e["vessel"]: float(e["value"]) for e in stop if e["kind"] == Weight.KIND and (e.get("subject") or "") == subject}
+        of = f", {names[subject]}" if subject in names else ""
+        what = f"{len(own)} vessels on the scale, together{of}" if len(own) > 1 else f"Vessel {next(iter(own))} on the scale{of}"
+        values = {what: reader.show(total(own.values()), "mass"), **values}
+    remarks = [str(e["remark"]) for e in stop if e["kind"] == Note.KIND]
+    return values | ({"Remark": "; ".join(remarks)} if remarks else {})
+
+
+def summed(series: Series, reader: Reader) -> list[str]:
+    """Return of a series how many readings it has, the least, the mean and the most.
+
+    Arguments: series; reader.
+    Source: arithmetic.
+    """
+    values = [v for _, v in series.points]
+    told = (min(values), total(values) / len(values), max(values))
+    return [series.name, f"{len(values):,}", *(reader.show(v, series.kind) for v in told)]
+
+
+@dataclass(frozen=True)
+class Corrected:
+    """An entry that counts no more: when, what, what it said, what it says now, by whom and why."""
+
+    at: str
+    what: str
+    was: str
+    now: str
+    by: str
+    why: str
+
+
+def corrections(entries: Iterable[dict[str, Any]], names: dict[str, str], reader: Reader) -> list[Corrected]:
+    """Return every entry that was corrected or taken back, in the order in which they were read.
+
+    Arguments: entries, all ever made; names; reader.
+    Source: common practice (corrections never overwrite).
+    """
+    known = {e["id"]: upgraded(e) for e in entries}
+    counts = {e["id"] for e in counted(known.values())}
+    by_old = {e["corrects"]: e for e in known.values() if e.get("corrects")}
+    undone = {e.get("batch"): e for e in known.values() if e["kind"] == "undone"}
+    found = []
+    for e in known.values():
+        new = by_old.get(e["id"])
+        if e["id"] in counts or not KINDS[e["kind"]].LOGGED or (new is None and e.get("batch") not in undone):
+            continue
+        by = new or undone[e["batch"]]
+        now = value_of(new, reader) if new else "taken back with its file"
+        was = value_of(e, reader) + (f" (typed {e['as_typed']})" if e.get("as_typed") else "")
+        row = Corrected(reader.when(e["at"]), _named(e, names), was, now, str(by.get("by") or ""), str(by.get("remark") or ""))
+        found.append((seconds(e["at"]), row))
+    return [row for _, row in sorted(found, key=lambda pair: pair[0])]

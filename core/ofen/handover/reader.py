@@ -1,0 +1,60 @@
+"""Who reads: in which units, and by which clock; the core knows no time zones, so whoever asks brings the clock along."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..quantities import shown
+from ..running.entries import seconds
+from ..verdicts import said
+
+Clock = Callable[[float], str]
+
+
+def utc(at_s: float) -> str:
+    """Return a moment (s since 1970) in UTC.
+
+    Source: ISO 8601.
+    """
+    return shown(at_s, "moment")
+
+
+@dataclass(frozen=True)
+class Reader:
+    """A system of units, and a clock that writes a moment (s since 1970) as the reader's own."""
+
+    system: str = "metric"
+    clock: Clock = utc
+
+    def show(self, value: float, kind: str) -> str:
+        """Return a quantity in the reader's units.
+
+        Source: `quantities.shown`.
+        """
+        return self.clock(value) if kind == "moment" else shown(value, kind, self.system)
+
+    def when(self, at: str | None) -> str:
+        """Return a moment by the reader's clock, "" where there is none.
+
+        Arguments: at, ISO 8601.
+        Source: common practice.
+        """
+        return self.clock(seconds(at)) if at else ""
+
+    def say(self, template: str, values: Mapping[str, Any]) -> str:
+        """Return words with their values written for the reader.
+
+        Arguments: template; values as plain data, a quantity or words each.
+        Source: `verdicts.said`.
+        """
+        told = {n: self.show(v["value"], v["kind"]) if isinstance(v, dict) else v for n, v in values.items()}
+        return said(template, told, self.system)
+
+    def input(self, value: Any, kind: str) -> str:
+        """Return an input of a figure as text.
+
+        Source: common practice.
+        """
+        return str(value) if kind == "text" or isinstance(value, str) else self.show(value, kind)

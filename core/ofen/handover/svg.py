@@ -1,0 +1,275 @@
+"""Drawings as SVG for paper: the way of the fuel, a reading between its limits, a chart of the log; readable in black and white."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from html import escape
+from typing import Any
+
+from .. import path_drawing
+from .reader import Reader
+
+INK, FRAME, MUTED, HAIR, GAS, EMBER, EMBER_INK, CARD = (
+    "#1e1b18",
+    "#2a2622",
+    "#6b645a",
+    "#d9d2c5",
+    "#2f6b6f",
+    "#c8451b",
+    "#a03412",
+    "#ffffff",
+)
+FONT = "Archivo, DejaVu Sans, Droid Sans Fallback, sans-serif"
+WIDE, LEAST_SLOT, PARTS_HIGH, STAIRS_HIGH = 680.0, 74.0, 74.0, 96.0
+MOST_LETTERS = 15
+PLACES = {"above": -4.0, "below": 10.5, "beside": 3.0}
+INKS = {"running": EMBER_INK, "standing": MUTED, "window": GAS}
+
+
+def svg(wide: float, high: float, marks: Sequence[str], says: str) -> str:
+    """Return a drawing as SVG that stands for itself.
+
+    Arguments: wide, high; marks, its elements; says, what it shows, for whoever cannot see it.
+    Source: SVG 1.1.
+    """
+    return (
+        f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {wide:.0f} {high:.0f}" width="{wide:.0f}" height="{high:.0f}" '
+        f'role="img" aria-label="{escape(says)}" font-family="{FONT}" font-size="9"><title>{escape(says)}</title>'
+        f"{''.join(marks)}</svg>"
+    )
+
+
+def words(x: float, y: float, text: str, ink: str = INK, align: str = "start", bold: bool = False, size: float = 9) -> str:
+    """Return a line of text at a place.
+
+    Arguments: x, y of its base line; text; ink; align, start, middle or end; bold; size.
+    Source: SVG 1.1.
+    """
+    weight = ' font-weight="600"' if bold else ""
+    return f'<text x="{x:.1f}" y="{y:.1f}" fill="{ink}" text-anchor="{align}" font-size="{size:g}"{weight}>{escape(text)}</text>'
+
+
+def line(
+    points: Sequence[Sequence[float]], ink: str, width: float = 1.0, dashes: str = "", fill: str = "none", closed: bool = False
+) -> str:
+    """Return a line of points, or a closed outline.
+
+    Arguments: points; ink, "none" for a fill alone; width; dashes; fill; closed.
+    Source: SVG 1.1.
+    """
+    told = " ".join(f"{p[0]:.1f},{p[1]:.1f}" for p in points)
+    dashed = f' stroke-dasharray="{dashes}"' if dashes else ""
+    kind = "polygon" if closed else "polyline"
+    return f'<{kind} points="{told}" fill="{fill}" stroke="{ink}" stroke-width="{width:g}" stroke-linejoin="round"{dashed}/>'
+
+
+def way(drawn: dict[str, Any], reader: Reader) -> str:
+    """Return one way of the fuel with its staircase as SVG, "" for a way of nothing.
+
+    Arguments: drawn, as `path_drawing.ways` tells it; reader.
+    Source: `path_drawing`.
+    """
+    nodes = drawn["nodes"]
+    if not nodes:
+        return ""
+    wide = max(WIDE, LEAST_SLOT * drawn["slots"])
+    slot = wide / drawn["slots"]
+    marks = [line([(slot / 2, 18), (slot * (len(nodes) - 0.5), 18)], GAS, 3)]
+    for n, node in enumerate(nodes):
+        marks += _part(node, slot * (n + 0.5), slot, reader)
+    high = PARTS_HIGH
+    if drawn["marks"]:
+        marks += _stairs(drawn["marks"], wide, slot, reader)
+        high += STAIRS_HIGH
+    else:
+        marks.append(words(4, high + 2, drawn["waits"], MUTED))
+        high += 10
+    return svg(wide, high, marks, f"The way of the fuel: {', '.join(n['name'] for n in nodes)}")
+
+
+def _part(node: dict[str, Any], x: float, slot: float, reader: Reader) -> list[str]:
+    marks = [_stroke(s, x, 18.0) for s in path_drawing.signs().get(node["sign"], ())]
+    letters = max(6, int(slot / 5.2))
+    rows = broken(node["name"], letters, 2)
+    for n, row in enumerate(rows):
+        marks.append(words(x, 46 + 10 * n, row, INK, "middle", bold=True, size=8.5))
+    small = broken(reader.say(node["say"], node["values"]), letters + 2, 2 if len(rows) < 2 else 1)
+    for n, row in enumerate(small):
+        marks.append(words(x, 46 + 10 * (len(rows) + n), row, MUTED, "middle", size=7.5))
+    return marks
+
+
+def _stroke(stroke: dict[str, Any], x: float, y: float) -> str:
+    fill = {"card": CARD, "ember": EMBER}.get(stroke["fill"] or "", "none")
+    ink = "none" if stroke["fill"] == "ember" else GAS if stroke["of"] == "gas" else FRAME
+    if stroke["circle"]:
+        cx, cy, r = stroke["circle"]
+        return f'<circle cx="{x + cx:.1f}" cy="{y + cy:.1f}" r="{r:g}" fill="{fill}" stroke="{ink}" stroke-width="1.5"/>'
+    points = [(x + px, y + py) for px, py in stroke["points"]]
+    return line(points, ink, 1.5, "3 2.5" if stroke["of"] == "space" else "", fill, stroke["closed"])
+
+
+def broken(text: str, letters: int, rows: int) -> list[str]:
+    """Return a text broken into at most so many rows of about so many letters, the last one shortened where it does not fit.
+
+    Arguments: text; letters; rows.
+    Source: common practice.
+    """
+    made: list[str] = []
+    for word in text.split():
+        if made and len(made[-1]) + 1 + len(word) <= letters:
+            made[-1] += f" {word}"
+        else:
+            made.append(word)
+    if len(made) > rows:
+        made = [*made[: rows - 1], " ".join(made[rows - 1 :])]
+    return [row if len(row) <= letters + 2 else row[: letters + 1] + "…" for row in made]
+
+
+def _stairs(marks: Sequence[dict[str, Any]], wide: float, slot: float, reader: Reader) -> list[str]:
+    top, tall = PARTS_HIGH + 6, STAIRS_HIGH - 12
+
+    def y(up: float) -> float:
+        return top + tall * (1 - up)
+
+    made = []
+    for level in path_drawing.levels()[reader.system]:
+        made.append(line([(0, y(level["height"])), (wide, y(level["height"]))], HAIR, 0.7))
+        made.append(words(wide - 2, y(level["height"]) - 2, level["words"], MUTED, "end", size=7))
+    for m in marks:
+        if m["mark"] == "band":
+            (left, low), (right, high) = m["points"]
+            made.append(
+                f'<rect x="{left * slot:.1f}" y="{y(high):.1f}" width="{(right - left) * slot:.1f}" '
+                f'height="{y(low) - y(high):.1f}" fill="#cfe0de"/>'
+            )
+    for m in marks:
+        if m["mark"] == "line":
+            points = [(x * slot, y(up)) for x, up in m["points"]]
+            strong = m["role"] == "running"
+            made.append(line(points, EMBER if strong else MUTED, 2 if strong else 1.2, "" if strong else "4 3"))
+    for m in marks:
+        if m["mark"] == "words":
+            x, up = m["at"]
+            text = reader.say(m["say"], m["values"])
+            made.append(words(x * slot, y(up) + PLACES[m["place"]], text, INKS[m["role"]], m["align"], m["role"] == "running", 7.5))
+    return made
+
+
+def bar(value: float, low: float | None, high: float | None, aim: float | None = None) -> str:
+    """Return where a reading stands between its limits as a small bar; with one limit the other side is open.
+
+    Arguments: value, low, high and aim in one unit.
+    Source: common practice.
+    """
+    wide, tall = 120.0, 12.0
+    span = max(abs(high if high is not None else low if low is not None else value), 1e-9)
+    begin = low if low is not None else (high if high is not None else value) - span
+    end = high if high is not None else begin + span
+
+    def x(v: float) -> float:
+        return min(wide - 3, max(3.0, wide * (0.2 + 0.6 * (v - begin) / ((end - begin) or 1.0))))
+
+    left, right = (0.0 if low is None else x(low)), (wide if high is None else x(high))
+    marks = [f'<rect x="0" y="2" width="{wide:g}" height="8" fill="#f1ece1"/>']
+    if low is not None or high is not None:
+        marks.append(f'<rect x="{left:.1f}" y="2" width="{right - left:.1f}" height="8" fill="#cfe0de"/>')
+    marks += [line([(x(v), 1), (x(v), 11)], GAS, 1.2) for v in (low, high) if v is not None]
+    if aim is not None:
+        marks.append(line([(x(aim), 3), (x(aim), 9)], GAS, 0.8, "1.5 1.5"))
+    out = (low is not None and value < low) or (high is not None and value > high)
+    marks.append(line([(x(value), 0), (x(value), tall)], "#b3261e" if out else INK, 3))
+    return svg(wide, tall, marks, "out of its limits" if out else "within its limits")
+
+
+@dataclass(frozen=True)
+class Series:
+    """One thing read over time: what it is, its kind, its points (s since 1970, SI), and what it is held against."""
+
+    name: str
+    kind: str
+    points: Sequence[tuple[float, float]]
+    least: float | None = None
+    most: float | None = None
+    planned: float | None = None
+
+
+CHART_HIGH, LEFT, RIGHT, TOP, BELOW = 104.0, 8.0, 62.0, 18.0, 16.0
+MOST_POINTS = 320
+WHOLE_S = 86_400.0
+
+
+def chart(series: Series, reader: Reader) -> str:
+    """Return a series as a chart: readings as dots on a line, what is planned as a thin line, limits as a band.
+
+    Arguments: series, with two points or more; reader.
+    Source: common practice.
+    """
+    points = thinned(series.points, MOST_POINTS)
+    xs, ys = [p[0] for p in points], [p[1] for p in points]
+    held = [v for v in (series.least, series.most, series.planned) if v is not None]
+    low, high = min([*ys, *held]), max([*ys, *held])
+    room = (high - low or abs(high) or 1.0) * 0.08
+    low, high = low - room, high + room
+    long = (xs[-1] - xs[0]) or 1.0
+
+    def at(point: tuple[float, float]) -> tuple[float, float]:
+        across = LEFT + (WIDE - LEFT - RIGHT) * (point[0] - xs[0]) / long
+        return across, TOP + (CHART_HIGH - TOP - BELOW) * (1 - (point[1] - low) / (high - low))
+
+    marks = [words(LEFT, 10, series.name, INK, bold=True)]
+    if series.least is not None or series.most is not None:
+        upper = at((xs[0], high if series.most is None else series.most))[1]
+        lower = at((xs[0], low if series.least is None else series.least))[1]
+        marks.append(
+            f'<rect x="{LEFT}" y="{upper:.1f}" width="{WIDE - LEFT - RIGHT:.1f}" height="{lower - upper:.1f}" fill="#e3edec"/>'
+        )
+    marks += [
+        line([(LEFT, TOP), (LEFT, CHART_HIGH - BELOW), (WIDE - RIGHT, CHART_HIGH - BELOW)], MUTED, 0.8),
+        words(LEFT, CHART_HIGH - 4, reader.clock(xs[0]), MUTED, size=7.5),
+        words(WIDE - RIGHT, CHART_HIGH - 4, reader.clock(xs[-1]), MUTED, "end", size=7.5),
+    ]
+    if series.planned is not None:
+        y = at((xs[0], series.planned))[1]
+        marks.append(line([(LEFT, y), (WIDE - RIGHT, y)], GAS, 0.9))
+    marks.append(line([at(p) for p in points], INK, 0.8))
+    if len(points) <= 60:
+        marks += [f'<circle cx="{x:.1f}" cy="{y:.1f}" r="1.8" fill="{INK}"/>' for x, y in map(at, points)]
+    marks += _at_the_side(series, at, ys, xs, reader)
+    return svg(WIDE, CHART_HIGH, marks, f"{series.name}, {len(series.points)} readings")
+
+
+def _at_the_side(series: Series, at: Any, ys: Sequence[float], xs: Sequence[float], reader: Reader) -> list[str]:
+    """The last reading, the limits and the plan, told at their height, none over another."""
+    told = [(at((xs[-1], ys[-1]))[1], reader.show(ys[-1], series.kind), INK, True)]
+    for v, word in ((series.planned, "plan "), (series.most, "≤ "), (series.least, "≥ ")):
+        if v is not None:
+            told.append((at((xs[-1], v))[1], f"{word}{reader.show(v, series.kind)}", GAS, False))
+    made: list[str] = []
+    free = -1e9
+    for y, text, ink, bold in sorted(told):
+        free = max(y + 3, free + 9)
+        made.append(words(WIDE - RIGHT + 4, free, text, ink, bold=bold, size=7.5))
+    return made
+
+
+def thinned(points: Sequence[tuple[float, float]], most: int) -> list[tuple[float, float]]:
+    """Return at most about so many points: of each stretch of time the least and the most, so that no peak is lost.
+
+    Arguments: points by time; most.
+    Source: common practice for drawing long series.
+    """
+    if len(points) <= most:
+        return list(points)
+    stretches = max(1, most // 2)
+    begin, long = points[0][0], (points[-1][0] - points[0][0]) or 1.0
+    kept: dict[int, list[tuple[float, float]]] = {}
+    for p in points:
+        n = min(stretches - 1, int((p[0] - begin) / long * stretches))
+        known = kept.setdefault(n, [p, p])
+        if p[1] < known[0][1]:
+            known[0] = p
+        if p[1] > known[1][1]:
+            known[1] = p
+    return [p for n in sorted(kept) for p in sorted(set(kept[n]))]

@@ -1,0 +1,140 @@
+"""Whether a report and the data of a job belong together and are unchanged: told of files, whoever has them."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+from ..commissioning import seal
+from ..errors import JobFaults
+from .whole_job import TEXTS, Whole, chain, changed_since, digest_of, opened
+
+REPORT_FORMAT = "ofen-report/1"
+MARK, ENDS = b"\n%ofen-report ", b"\n%%EOF\n"
+
+
+@dataclass(frozen=True)
+class Found:
+    """One thing that was looked at: whether it is as it was, in words, of which file."""
+
+    good: bool
+    file: str
+    says: str
+
+    def to_json(self) -> dict[str, Any]:
+        """Return it as plain data.
+
+        Source: common practice.
+        """
+        return {"good": self.good, "file": self.file, "says": self.says}
+
+
+def stamped(report: bytes, made: Whole) -> bytes:
+    """Return a PDF with a stamp at its end: a digest of all before it, and of which state of which data it is.
+
+    Arguments: report, a PDF; made, the data it was made of.
+    Errors: ValueError for what is no whole PDF.
+    Source: PDF takes comments between its body and its end (ISO 32000).
+    """
+    begins = report.rfind(b"startxref")
+    if begins < 0:
+        raise ValueError("no PDF that ends as one")
+    end = report[begins:].split(b"%%EOF")[0].strip()
+    links = chain(made)
+    told = {
+        "format": REPORT_FORMAT,
+        "digest": digest_of(report),
+        "head": links[-1]["link"],
+        "files": {k["name"]: k["digest"] for k in links if k["name"] in TEXTS},
+    }
+    return report + MARK + json.dumps(told, sort_keys=True).encode() + b"\n" + end + ENDS
+
+
+def stamp_of(report: bytes) -> tuple[dict[str, Any], bytes] | None:
+    """Return what a report's stamp says, and the bytes it speaks of; None where there is no stamp.
+
+    Arguments: report, a PDF.
+    Source: `stamped`.
+    """
+    before, mark, after = report.rpartition(MARK)
+    if not mark:
+        return None
+    try:
+        told = json.loads(after.split(b"\n")[0])
+    except ValueError:
+        return None
+    return (told, before) if isinstance(told, dict) and told.get("format") == REPORT_FORMAT else None
+
+
+def verify(files: Mapping[str, bytes]) -> list[Found]:
+    """Return what is found of some files: reports (PDF) and whole jobs (zip), each by itself and against the other.
+
+    Arguments: files by name.
+    Source: SHA-256 (FIPS 180-4). It shows every change that was not made on purpose with all digests made anew; against that
+    stands the server that made them, which keeps their digests.
+    """
+    found: list[Found] = []
+    reports: dict[str, dict[str, Any]] = {}
+    jobs: dict[str, Whole] = {}
+    for name, content in files.items():
+        if content.startswith(b"%PDF"):
+            stamp = stamp_of(content)
+            if stamp is None:
+                found.append(Found(False, name, "is no report of a job: it has no stamp"))
+                continue
+            told, before = stamp
+            same = digest_of(before) == told.get("digest")
+            found.append(Found(same, name, "is unchanged since it was made" if same else "was changed since it was made"))
+            reports[name] = told
+        else:
+            try:
+                jobs[name] = opened(content)
+            except JobFaults as wrong:
+                found += [Found(False, name, f"{f.path} {f.message}".strip()) for f in wrong.faults]
+                continue
+            found.append(Found(True, name, "is unchanged since it was written: every file is what the manifest says"))
+            found += _seals(name, jobs[name])
+    found += [_together(r, told, j, made) for r, told in reports.items() for j, made in jobs.items()]
+    if not files:
+        found.append(Found(False, "", "no file was given"))
+    return found
+
+
+def _seals(name: str, made: Whole) -> list[Found]:
+    found = []
+    head = chain(made)[-1]["link"]
+    for s in made.seals:
+        who, at = s.get("name") or s.get("by") or "somebody", s.get("at", "")
+        if s.get("head") == head:
+            found.append(Found(True, name, f"is just what {who} signed off at {at}"))
+            continue
+        others = changed_since(s.get("files"), made)
+        words = (
+            f"has gone on since {who} signed it off at {at}: {', '.join(others)}"
+            if others
+            else f"says what {who} signed off at {at}; its plan is by other rules"
+        )
+        found.append(Found(True, name, words))
+    try:
+        runs = made.said("runs.json")["runs"]
+        for n, run in enumerate(runs):
+            sealed = run.get("signed_off")
+            if isinstance(sealed, dict) and sealed.get("seal"):
+                kept = seal.chain(run["procedure"]["digest"], seal.ordered(run["events"]))["head"]
+                same = kept == sealed["seal"]
+                says = "is as it was sealed" if same else "is not as it was sealed: an event was changed, added or taken away"
+                found.append(Found(same, name, f"run {n + 1} ({run.get('unit')}) {says}"))
+    except (JobFaults, KeyError, TypeError, AttributeError):
+        found.append(Found(False, name, "runs.json cannot be read"))
+    return found
+
+
+def _together(report: str, told: Mapping[str, Any], job: str, made: Whole) -> Found:
+    links = chain(made)
+    if told.get("head") == links[-1]["link"]:
+        return Found(True, report, f"belongs to {job}: it was made of just this data")
+    now, then = {k["name"]: k["digest"] for k in links}, told.get("files")
+    others = [n for n in TEXTS if not isinstance(then, dict) or then.get(n) != now.get(n)] or ["photos"]
+    return Found(False, report, f"was made of another state of the data than {job}: {', '.join(others)}")

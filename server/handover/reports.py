@@ -1,0 +1,129 @@
+"""Reports are asked for, made outside of the request one after the other, and fetched when they are made."""
+
+import logging
+from datetime import timedelta
+from hashlib import sha256
+from io import BytesIO
+from pathlib import Path
+from typing import Any
+from uuid import UUID
+
+from django.conf import settings
+from django.db import connection, transaction
+from django.utils import timezone
+from pypdf import PdfReader
+
+from jobs.models import Job
+from ofen.handover.report import AUDIENCES
+from ofen_server.errors import Problem
+from teams import access
+from teams.did import did
+from teams.models import Person
+
+from . import press, report
+from .models import Made
+from .reading import zone_of
+from .report import Wanted
+
+log = logging.getLogger("ofen")
+PAPERS = {"A4": "A4", "Letter": "letter"}
+# So many reports of a job are kept; so many may wait for one person.
+MOST_KEPT, MOST_WAITING = 20, 6
+# One that was begun so long ago was left by a press that ended: it is begun again.
+LEFT_AFTER = timedelta(minutes=3)
+STEPS = ((5, "Reading the job"), (30, "Setting the pages"), (90, "Putting it away"))
+
+
+def ask(person: Person, job_id: Any, made_id: UUID, audience: str, paper: str, zone: str, address: str) -> Made:
+    """Ask for a report of a job; the same id again is the same report."""
+    job = access.the(Job, person, pk=job_id)
+    zone_of(zone)
+    known = access.visible(Made, person).filter(pk=made_id, job=job).first()
+    if known:
+        return known
+    if Made.objects.filter(pk=made_id).exists():
+        raise Problem(409, "An id is already used elsewhere", "Make a new id for each record.")
+    if Made.objects.filter(person=person, state__in=("asked", "making")).count() >= MOST_WAITING:
+        raise Problem(429, "So many reports wait already", "Wait until one of them is made.")
+    from .tasks import make_report
+
+    with transaction.atomic():
+        made = Made.objects.create(
+            id=made_id, job=job, person=person, audience=audience, paper=paper, units=person.units, zone=zone, address=address[:300]
+        )
+        did(person, job, "report", f"Asked for the report {AUDIENCES[audience].name}")
+        make_report.defer(made_id=str(made_id))
+    return made
+
+
+def path_of(made: Made) -> Path:
+    """Return where a report lies."""
+    return Path(settings.FILES_ROOT) / "reports" / str(made.job_id) / f"{made.pk}.pdf"
+
+
+def make(made_id: str) -> None:
+    """Make a report that was asked for. What goes wrong is told with it; one that is made already stays."""
+    made = Made.objects.select_related("job", "person").filter(pk=made_id).first()
+    if made is None or made.state == "made":
+        return
+    try:
+        _step(made, 0)
+        page = _read(made)
+        _step(made, 1)
+        pdf = report.finished(page, press.pdf_of(page.html))
+        _step(made, 2)
+        path = path_of(made)
+        path.parent.mkdir(parents=True, exist_ok=True)
+        path.write_bytes(pdf)
+        Made.objects.filter(pk=made.pk).update(
+            state="made",
+            doing="",
+            done=100,
+            ended_at=timezone.now(),
+            revision=page.revision,
+            head=page.context["head"],
+            digest=sha256(pdf).hexdigest(),
+            pages=len(PdfReader(BytesIO(pdf)).pages),
+            size=len(pdf),
+            why="",
+        )
+        _drop_old(made)
+    except Problem as wrong:
+        _failed(made, f"{wrong.title}: {wrong.detail}")
+    except Exception:  # whatever it is, whoever asked is told
+        log.exception("report %s could not be made", made.pk)
+        _failed(made, "It could not be made; whoever runs Ofen for you finds why in its log.")
+
+
+def _step(made: Made, n: int) -> None:
+    done, doing = STEPS[n]
+    Made.objects.filter(pk=made.pk).update(state="making", done=done, doing=doing)
+
+
+def _failed(made: Made, why: str) -> None:
+    Made.objects.filter(pk=made.pk).update(state="failed", doing="", ended_at=timezone.now(), why=why[:300])
+
+
+def _read(made: Made) -> report.Page:
+    """The page as the job stood at one moment, whatever is saved meanwhile."""
+    wanted = Wanted(made.audience, PAPERS[made.paper], made.units, made.zone, made.address)
+    is_outermost = not connection.in_atomic_block
+    with transaction.atomic():
+        if is_outermost:
+            with connection.cursor() as cursor:
+                cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")
+        return report.page(made.job, wanted)
+
+
+def _drop_old(made: Made) -> None:
+    """Of many reports of a job the oldest files go; that they were made stays known by their digest."""
+    for old in Made.objects.filter(job=made.job, state="made").order_by("-asked_at")[MOST_KEPT:]:
+        path_of(old).unlink(missing_ok=True)
+
+
+def left_behind() -> list[str]:
+    """Return the reports that a press left when it ended, to be begun again."""
+    long_ago = timezone.now() - LEFT_AFTER
+    return [
+        str(pk) for pk in Made.objects.filter(state__in=("asked", "making"), asked_at__lt=long_ago).values_list("pk", flat=True)
+    ]

@@ -1,0 +1,13 @@
+"""What is done outside of any request, by the queue."""
+
+from procrastinate.contrib.django import app
+
+from . import reports
+
+QUEUE = "reports"
+
+
+@app.task(queue=QUEUE)
+def make_report(made_id: str) -> None:
+    """Make a report that was asked for."""
+    reports.make(made_id)

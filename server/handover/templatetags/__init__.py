@@ -1,0 +1,1 @@
+"""What the templates of the papers use."""

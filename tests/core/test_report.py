@@ -1,0 +1,245 @@
+"""What a report holds: what was found on the way is not hidden, each audience gets its own, and the drawings are the core's."""
+
+import itertools
+import json
+import re
+from datetime import datetime, timedelta
+from typing import Any
+from xml.etree import ElementTree
+
+import pytest
+
+from ofen import path_drawing
+from ofen.call import commissioned, run_in
+from ofen.handover import log_sheet, svg
+from ofen.handover.history import history, readings
+from ofen.handover.open_things import open_things
+from ofen.handover.reader import Reader
+from ofen.handover.report import AUDIENCES, Given, content
+from ofen.job import load
+from ofen.plan import Plan, plan
+from ofen.running.log import assess
+from tests.conftest import example
+
+from .book import BEGUN
+from .test_procedure import whole as whole_run
+
+HERE = Reader("metric")
+NAMES = ("tram-depot", "canvas-hall", "seedling-house", "valve-house", "pontoon-cabin")
+
+
+def entry(n: int, kind: str = "air", **more: Any) -> dict[str, Any]:
+    at = (BEGUN + timedelta(hours=6 * n)).isoformat()
+    usual = {"where": "space", "value": 8.0 + n} if kind == "air" else {}
+    return {"id": f"{kind}-{n}", "at": at, "kind": kind, "by": "Mirel", **usual, **more}
+
+
+def run_of(made: Plan, events: list[dict[str, Any]]) -> dict[str, Any]:
+    return run_in(made, made.procedures[0], events).to_json() | {"signed": None, "events": events}
+
+
+@pytest.fixture(scope="module")
+def depot_plan() -> Plan:
+    return plan(load(example("tram-depot")))
+
+
+def told(made: Plan, audience: str, **given: Any) -> dict[str, Any]:
+    running = assess(made.planned, []).to_json()
+    return content(Given(made.placed.job, made, running, **given), HERE, AUDIENCES[audience])
+
+
+@pytest.mark.parametrize("name", NAMES)
+@pytest.mark.parametrize("audience", sorted(AUDIENCES))
+@pytest.mark.parametrize("system", ["metric", "us"])
+def test_every_job_has_a_report_for_everybody_whose_drawings_can_be_drawn(name: str, audience: str, system: str) -> None:
+    made = plan(load(example(name)))
+    found = content(
+        Given(made.placed.job, made, {"figures": [], "verdicts": [], "headlines": [], "tables": {}, "stage": "running"}),
+        Reader(system),
+        AUDIENCES[audience],
+    )
+    drawings = [
+        found["front"]["path"],
+        *(w["drawing"] for s in found["supplies"] for w in s["ways"]),
+        *(s["drawing"] for s in found["stages"]),
+    ]
+    for drawing in filter(None, drawings):
+        ElementTree.fromstring(drawing)
+    assert bool(found["working"]) == (audience == "inspector")
+    assert not re.search(r"\{\w+\}", json.dumps(found["stages"])), "a value was not filled in"
+
+
+def test_page_one_counts_what_was_judged_as_the_plan_does(depot_plan: Plan) -> None:
+    front = told(depot_plan, "customer")["front"]
+    for level, word in (("caution", "caution"), ("not_checked", "not checked"), ("good", "good")):
+        n = sum(v.level == level for r in depot_plan.reports for v in r.verdicts)
+        assert next(j["count"] for j in front["judged"] if j["shape"] == level).startswith(f"{n} {word}")
+    assert front["judged"][0] == {"shape": "none", "count": "0 stops", "says": ""}
+    assert [t["value"] for t in front["tiles"]] == ["21.1 kW", "6 × 45 kg cylinder", "25.2 mbar"]
+
+
+def test_what_was_found_on_the_way_stands_in_every_report(depot_plan: Plan) -> None:
+    """A reading out of limits, a leak, a bridge and who opened it, what was taken back: none is hidden by what came after."""
+    procedure = depot_plan.procedures[0]
+    events = whole_run(procedure).events
+    high = next(e for e in events if e["kind"] == "reading_taken" and e["step"] == "manifold")
+    tight = next(e for e in events if e["kind"] == "joint_tested")
+    before = (datetime.fromisoformat(events[0]["at"]) - timedelta(hours=1)).isoformat()
+    first = [
+        {**high, "id": "h0", "at": high["at"], "value": high["value"] * 3, "as_typed": "", "by": "Nadja"},
+        {**tight, "id": "l0", "tight": False, "by": "Nadja"},
+        {
+            "id": "b0",
+            "kind": "bypass_opened",
+            "at": before,
+            "bypass": "b",
+            "what": "flame sensor",
+            "why": "to measure",
+            "by": "Nadja",
+        },
+        {"id": "b1", "kind": "bypass_closed", "at": before, "bypass": "b", "by": "Nadja"},
+        {"id": "w0", "kind": "event_withdrawn", "at": events[-1]["at"], "event": events[5]["id"], "by": "Nadja"},
+    ]
+    for audience in AUDIENCES:
+        (run,) = told(depot_plan, audience, runs=[run_of(depot_plan, [*events, *first])])["runs"]
+        rows = {(d.what, d.came, d.by) for d in run["history"]}
+        assert ("Bypass: flame sensor", "opened, to measure", "Nadja") in rows
+        assert any(came.endswith(": too high") and by == "Nadja" for _, came, by in rows)
+        assert any(came.startswith("leaks") and by == "Nadja" for _, came, by in rows)
+        assert any("(taken back)" in came for _, came, _ in rows)
+    everything = told(depot_plan, "inspector", runs=[run_of(depot_plan, [*events, *first])])["runs"][0]["history"]
+    assert len(everything) == len(events) + len(first)
+    front = told(depot_plan, "customer", runs=[run_of(depot_plan, [*events, *first])])["front"]
+    assert "flame sensor, opened, to measure (Nadja" in " ".join(front["overridden"])
+
+
+def test_readings_stand_beside_the_limits_they_were_sealed_with(depot_plan: Plan) -> None:
+    run = run_of(depot_plan, whole_run(depot_plan.procedures[0]).events)
+    found = {h.title: h for h in readings(run, HERE)}
+    manifold = next(s for s in depot_plan.procedures[0].steps if s.id == "manifold")
+    limit: Any = manifold.limit
+    held = found["Manifold pressure, burner on high"]
+    assert (held.low, held.high, held.out) == (limit.low, limit.high, False)
+
+
+def test_every_kind_of_event_has_words_of_its_own(hall: dict[str, Any]) -> None:
+    made = plan(load(hall))
+    for procedure in made.procedures:
+        events = whole_run(procedure).events
+        run = run_in(made, procedure, events).to_json()
+        rows = history(run["procedure"], run["state"]["joints"], events, HERE)
+        assert len(rows) == len(events)
+        assert all(d.what and d.came and "_" not in d.came for d in rows)
+
+
+def test_the_log_is_charts_and_one_row_a_visit_and_what_was_corrected() -> None:
+    log = [entry(n, visit=f"v{n}") for n in range(6)]
+    log += [
+        entry(n, "weight", visit=f"v{n}", vessel=v, value=70.0 - n, subject="supply-1", id=f"w{n}-{v}")
+        for n in range(6)
+        for v in (1, 2)
+    ]
+    log.append(entry(3, id="new", corrects="air-3", value=9.5, remark="read the wrong scale", visit="v3"))
+    log.sort(key=lambda e: e["at"])
+    kept = [e for e in log if e["id"] != "air-3"]
+    series = log_sheet.charts(
+        kept, [{"kind": "air", "subject": "", "place": "space", "least": None, "most": None, "planned": 12.0}], {}
+    )
+    assert {s.name: len(s.points) for s in series} == {"Air in the space": 6, "All 2 vessels on the scale": 6}
+    # By hand: two vessels of 70 kg at the first visit.
+    assert next(s for s in series if s.kind == "mass").points[0][1] == 140.0
+    assert next(s for s in series if s.kind == "temperature").planned == 12.0
+    columns, rows, count = log_sheet.visits(kept, {}, HERE, 4, 6)
+    assert (count, len(rows), columns) == (6, 4, ["2 vessels on the scale, together", "Air in the space"])
+    assert rows[0].cells == ("130 kg", "13 °C")
+    (corrected,) = log_sheet.corrections(log, {}, HERE)
+    assert (corrected.was, corrected.now, corrected.why) == ("11 °C", "9.5 °C", "read the wrong scale")
+
+
+def test_what_a_file_or_an_instrument_brought_is_no_visit_and_a_file_taken_back_is_told() -> None:
+    read = [entry(n, source="import", batch="b") for n in range(5)] + [entry(9, source="instrument")]
+    assert log_sheet.visits(read, {}, HERE, 5, 6) == ([], [], 0)
+    undone = {"id": "u", "at": BEGUN.isoformat(), "kind": "undone", "batch": "b", "by": "Nadja"}
+    assert [c.now for c in log_sheet.corrections([*read, undone], {}, HERE)] == ["taken back with its file"] * 5
+
+
+def test_a_long_series_is_thinned_and_keeps_its_peaks() -> None:
+    points = [(float(n), 20.0 + (80.0 if n == 5432 else 0.0)) for n in range(10_000)]
+    kept = svg.thinned(points, 320)
+    assert len(kept) <= 320
+    assert (5432.0, 100.0) in kept
+    drawn = svg.chart(log_sheet.Series("Air", "temperature", points, 10.0, 30.0, 20.0), HERE)
+    assert len(drawn) < 20_000
+    ElementTree.fromstring(drawn)
+
+
+def test_names_with_every_script_and_mark_are_words_and_never_markup() -> None:
+    name = "<b>&\"'</b> Ж ש 中 ก {x} %"
+    way = {
+        "nodes": [{"id": "a", "sign": "vessel", "name": name, "say": "", "values": {}}],
+        "slots": 1.0,
+        "marks": [],
+        "waits": name,
+    }
+    whole = ElementTree.fromstring(svg.way(way, HERE))
+    assert "<b>&\"'</b>" in " ".join(whole.itertext())
+    document = example("tram-depot")
+    document["name"] = name
+    document["supplies"][0]["parts"][0]["name"] = name
+    made = plan(load(document))
+    found = told(made, "inspector")
+    assert found["job"] == name
+    ElementTree.fromstring(found["front"]["path"])
+
+
+def test_the_way_is_one_description_for_screen_and_paper(depot_plan: Plan) -> None:
+    (way,) = path_drawing.ways(depot_plan.path)
+    assert depot_plan.to_json()["supplies"][0]["ways"] == [way]
+    assert [n["sign"] for n in way["nodes"]][:3] == ["vessel", "shut_off", "regulator"]
+    assert {n["sign"] for n in way["nodes"]} <= set(path_drawing.signs())
+    drawn = svg.way(way, HERE)
+    for m in way["marks"]:
+        if m["mark"] == "words":
+            assert HERE.say(m["say"], m["values"]) in drawn
+    (line,) = [m for m in way["marks"] if m["mark"] == "line" and m["role"] == "running"]
+    # Straight down at each of the two regulators: two points over each other.
+    xs = [p[0] for p in line["points"]]
+    assert sum(a == b for a, b in itertools.pairwise(xs)) == 2
+
+
+def test_a_height_rises_with_pressure_and_stays_on_the_scale() -> None:
+    rising = [path_drawing.height(pa) for pa in (-1e6, -300, 0, 2000, 4000, 5000, 69_000, 1e6, 1e9)]
+    assert rising == sorted(rising)
+    assert (rising[0], rising[-1]) == (0.0, 1.0)
+
+
+def test_what_is_not_known_breaks_the_line_and_is_said(depot: dict[str, Any]) -> None:
+    depot["supplies"][0]["parts"][2]["length_m"] = None
+    (way,) = path_drawing.ways(plan(load(depot)).path)
+    assert way["marks"] == [] or len([m for m in way["marks"] if m["mark"] == "line"]) >= 1
+    cabin = path_drawing.ways(plan(load(example("pontoon-cabin"))).path)
+    assert [w["waits"] for w in cabin] == [
+        "Liquid fuel: head and suction are judged at each inlet, there is no gas pressure to draw."
+    ]
+    assert path_drawing.ways([]) == []
+
+
+def test_what_stands_open_refuses_a_sign_off_or_is_signed_over(depot_plan: Plan) -> None:
+    machines = commissioned(depot_plan, [])
+    found = open_things(depot_plan, machines, [])
+    assert [(o.key, o.holds) for o in found if o.holds] == [("not_begun.heater-1", True)]
+    assert {o.key for o in found} >= {"not_checked"}
+    assert found == sorted(found, key=lambda o: not o.holds)
+    seedling = plan(load(example("seedling-house")))
+    stops = [o for o in open_things(seedling, [], []) if o.key.startswith("stop.")]
+    assert len(stops) == sum(v.level == "stop" and v.rule.stage != "commissioning" for r in seedling.reports for v in r.verdicts)
+    assert all("{" not in o.plain for o in open_things(seedling, machines, [], [], ["event", "run"]))
+
+
+@pytest.mark.parametrize(
+    ("value", "low", "high"), [(5.0, 1.0, 9.0), (5.0, None, 9.0), (5.0, 1.0, None), (0.0, 0.0, 0.0), (99.0, 1.0, 9.0)]
+)
+def test_a_bar_shows_whether_a_reading_is_within(value: float, low: float | None, high: float | None) -> None:
+    drawn = svg.bar(value, low, high, 4.0)
+    ElementTree.fromstring(drawn)
+    assert ("out of its limits" in drawn) == (high is not None and value > high)
