@@ -172,7 +172,7 @@ secret_key() {
   cat "$run/secret"
 }
 
-DEBIAN_RUN="python3 python3-venv postgresql-15 postgresql-client-15 libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 fonts-dejavu-core ca-certificates util-linux"
+DEBIAN_RUN="python3 python3-venv postgresql-15 postgresql-client-15 libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 fonts-dejavu-core fonts-noto-core fonts-droid-fallback ca-certificates util-linux"
 
 # All that the tests, the bench and the pictures stand on; their database is a cluster of its own.
 test_setup() {

@@ -221,12 +221,16 @@ class PaperOut(Schema):
     digest: str
 
 
+def _paper(p: Paper) -> dict[str, Any]:
+    return {"id": p.uid, "name": p.name, "kind": p.kind, "size": p.size, "digest": p.digest}
+
+
 @router.post("/jobs/{job_id}/papers/{paper_id}", response={200: PaperOut, **REFUSALS}, operation_id="keep_paper")
 def keep_paper(request: HttpRequest, job_id: UUID, paper_id: UUID, file: File[UploadedFile]) -> Any:
     """Keep a permit, drawing or photo with a job; a picture is written again without what it carried beside."""
     person = access.person_of(request)
     job = access.the(Job, person, pk=job_id)
-    return papers.keep(job, person, paper_id, file.name or "paper", file.read())
+    return _paper(papers.keep(job, person, paper_id, file.name or "paper", file.read()))
 
 
 @router.post("/jobs/{job_id}/photos/{photo_id}", response={200: PaperOut, **REFUSALS}, operation_id="keep_photo")
@@ -234,7 +238,7 @@ def keep_photo(request: HttpRequest, job_id: UUID, photo_id: UUID, file: File[Up
     """Keep a picture taken at work: an image and nothing else, written again without where and by what it was taken."""
     person = access.person_of(request)
     job = access.the(Job, person, pk=job_id)
-    return papers.keep(job, person, photo_id, file.name or "photo", file.read(), only_pictures=True)
+    return _paper(papers.keep(job, person, photo_id, file.name or "photo", file.read(), only_pictures=True))
 
 
 @router.get("/jobs/{job_id}/papers/{paper_id}", response={200: None, **REFUSALS}, operation_id="paper")

@@ -44,17 +44,17 @@ def gathered(job: Job, with_pictures: bool = True) -> Whole:
     document = actions.newest(job).document
     pictures = [(p, papers.path_of(job.pk, p.uid)) for p in job.papers.all()]
     there = [_picture(p, path.read_bytes() if with_pictures else None) for p, path in pictures if path.is_file()]
+    runs, unread = fieldwork.readable(job)
+    unread += logbook.read(job)[1]
+    bad = {u.id for u in unread}
     return whole_job.whole(
         document,
         plan(load_as_far(document)[0]).to_json(),
-        [
-            _run(run)
-            for run in job.runs.select_related("revision", "sign_off__by").prefetch_related("events").order_by("begun_at", "id")
-        ],
+        [_run(run, bad) for run in sorted(runs, key=lambda r: (r.begun_at, r.pk))],
         entries(job),
         there,
         seals(job),
-        [p.name for p, path in pictures if not path.is_file()],
+        [p.name for p, path in pictures if not path.is_file()] + [f"{u.what} {u.id}: {u.why}" for u in unread],
     )
 
 
@@ -84,9 +84,9 @@ def _picture(p: Paper, content: bytes | None) -> Picture:
     return Picture(str(p.uid), p.name, p.kind, p.digest, p.size, told["by"], told["at"], content)
 
 
-def _run(run: Run) -> dict[str, Any]:
+def _run(run: Run, bad: set[str]) -> dict[str, Any]:
     signed = fieldwork.signed(run)
-    events = seal.ordered(e.body | (e.origin or {}) for e in run.events.all())
+    events = seal.ordered(e.body | (e.origin or {}) for e in run.events.all() if str(e.pk) not in bad)
     told = {"id": str(run.pk), "begun_at": fieldwork.begun_at(run), "signed_off": signed}
     procedure = run.procedure or fieldwork.procedure_of(run).to_json()
     return {

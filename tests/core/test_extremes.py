@@ -11,7 +11,8 @@ import pytest
 
 from ofen import document
 from ofen.errors import JobFaults
-from ofen.handover.report import content
+from ofen.handover.reader import Reader
+from ofen.handover.report import AUDIENCES, Given, content
 from ofen.job import Job, dump, load, load_as_far
 from ofen.plan import plan
 from ofen.running.log import assess
@@ -69,7 +70,7 @@ def test_a_legal_job_at_its_limits_plans_and_is_reported(seed: int) -> None:
             asked = set(FIELD.findall(" ".join(v[k] for k in ("title", "reason", "remedy", "holds_to"))))
             assert asked <= set(v["values"]), v["code"]
         for system in ("metric", "us"):
-            content(job, found.to_json(), assess(found.planned, []).to_json(), [], [], system)
+            content(Given(job, found, assess(found.planned, []).to_json()), Reader(system), AUDIENCES["inspector"])
 
 
 @pytest.mark.parametrize("length", [0, 1e-9, 0.009])

@@ -13,7 +13,8 @@ from hypothesis import strategies as st
 
 from ofen import __version__
 from ofen.__main__ import main
-from ofen.handover.report import content
+from ofen.handover.reader import Reader
+from ofen.handover.report import AUDIENCES, Given, content
 from ofen.job import load
 from ofen.plan import plan
 from ofen.running.log import assess
@@ -172,15 +173,14 @@ def test_the_report_holds_everything_in_a_persons_units(depot: dict[str, Any]) -
         "as_typed": "174 lb",
         "vessel": 2,
     }
-    found = content(job, made.to_json(), assess(made.planned, [entry]).to_json(), [], [entry], "us")
+    given = Given(job, made, assess(made.planned, [entry]).to_json(), entries=[entry])
+    found = content(given, Reader("us"), AUDIENCES["inspector"])
     assert dict(found["facts"])["Altitude"] == "2,100 ft"
-    assert found["log"] == [
-        {"at": entry["at"], "of": "", "what": "Vessel on the scale 2", "value": "174 lb", "as_typed": "174 lb", "remark": ""}
-    ]
+    assert [(v.at, v.cells) for v in found["visits"]] == [("2026-01-12 06:00 UTC", ("174 lb",))]
     titles = [s["title"] for s in found["stages"]]
     assert titles[:5] == ["Need", "Equipment", "Supply", "Supply: Propane", "Siting"]
     assert "Running" in titles
-    supply = next(s for s in found["stages"] if s["title"] == "Supply: Propane")
+    supply = next(s for s in found["working"] if s["title"] == "Supply: Propane")
     inlet = next(f for f in supply["figures"] if f["name"] == "Pressure at Heater 1, all on")
     assert inlet["value"] == "10.1 in w.c."
     assert any("Line B" in i for i in inlet["inputs"])

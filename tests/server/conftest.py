@@ -9,6 +9,7 @@ import pytest
 from django.db import connection
 from django.test import Client
 
+from jobs.models import Job
 from teams.models import Membership, Person, Team
 
 from . import doing
@@ -110,20 +111,44 @@ def log_entry(**change: Any) -> dict[str, Any]:
     return {k: v for k, v in (made | change).items() if v is not None}
 
 
+def report_of(job_id: Any, audience: str = "inspector") -> str:
+    """The report of a job as it goes to the press."""
+    from handover.report import Wanted, page
+
+    return page(Job.objects.get(pk=job_id), Wanted(audience, "A4", "metric", "UTC", "http://here/")).html
+
+
+# What is never emptied, but for a test whose rows are really committed.
+KEPT_FOR_EVER = (
+    "fieldwork_event",
+    "fieldwork_signoff",
+    "fieldwork_run",
+    "logbook_entry",
+    "instruments_trial",
+    "catalogue_move",
+    "handover_handedover",
+    "teams_did",
+    "jobs_revision",
+    "jobs_job",
+)
+
+
+def let_be_emptied(yes: bool) -> None:
+    with connection.cursor() as cursor:
+        for table in KEPT_FOR_EVER:
+            cursor.execute(f"ALTER TABLE {table} {'DISABLE' if yes else 'ENABLE'} TRIGGER {table}_never_emptied")
+
+
 @pytest.fixture
-def emptied_afterwards(transactional_db: None) -> Iterator[None]:
+def never_emptied_again(django_db_setup: None, django_db_blocker: Any) -> Iterator[None]:
+    """Torn down after the database was emptied: whatever runs next in this process finds it guarded."""
+    yield
+    with django_db_blocker.unblock():
+        let_be_emptied(False)
+
+
+@pytest.fixture
+def emptied_afterwards(never_emptied_again: None, transactional_db: None) -> Iterator[None]:
     """For a test whose rows are really committed: what is never emptied lets itself be emptied once it is over."""
     yield
-    tables = (
-        "fieldwork_event",
-        "fieldwork_signoff",
-        "fieldwork_run",
-        "logbook_entry",
-        "instruments_trial",
-        "catalogue_move",
-        "jobs_revision",
-        "jobs_job",
-    )
-    with connection.cursor() as cursor:
-        for table in tables:
-            cursor.execute(f"ALTER TABLE {table} DISABLE TRIGGER {table}_never_emptied")
+    let_be_emptied(True)

@@ -20,7 +20,6 @@ LEFT_OUT = {
     "POST /api/jobs/import",
     "POST /api/jobs/{job_id}/papers/{paper_id}",
     "POST /api/sign-out",
-    "GET /api/jobs/{job_id}/report.pdf",
 }
 
 

@@ -15,7 +15,7 @@ from ofen.plan import plan
 from ofen.upgrades import upgraded
 from tests.conftest import ROOT
 
-from .conftest import Caller, log_entry
+from .conftest import Caller, log_entry, report_of
 
 
 def test_a_job_is_made_and_read_back(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
@@ -43,7 +43,7 @@ def test_a_stored_revision_of_an_older_format_opens_as_todays_and_keeps_its_byte
     (line,) = me.get("/jobs")[1]
     assert line["name"] == old["name"]
     assert me.get(f"/jobs/{job['id']}/copy")[0] == 200
-    assert me.get(f"/jobs/{job['id']}/report.pdf")[0] == 200
+    assert report_of(job["id"])
     # Saving just what it says makes no other revision; saving more makes one of today's format.
     same = {"document": found["document"], "based_on": found["revision_id"]}
     assert me.put(f"/jobs/{job['id']}", same)[1]["revision"] == 2
@@ -134,7 +134,7 @@ def test_a_value_that_cannot_be_is_named_beside_the_plan_of_the_rest_and_never_k
 
 def test_a_body_over_five_megabytes_is_too_large(me: Caller) -> None:
     assert me.call("POST", "/plan", json.dumps({"document": {"note": "x" * 5_300_000}}))[0] == 413
-    assert me.upload("/jobs/import", b"x" * 5_300_000)[0] == 413
+    assert me.upload("/jobs/import", b"x" * 68_000_000)[0] == 413
 
 
 def test_an_unexpected_error_says_what_to_do(
@@ -200,36 +200,6 @@ def test_the_list_asks_the_database_as_often_for_many_jobs_as_for_few(
         assert len(me.get("/jobs")[1]) == 8
 
 
-def test_a_whole_job_goes_out_and_comes_in_again(me: Caller, stranger: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
-    event = {"id": str(uuid.uuid4()), "kind": "step_confirmed", "step": "permits", "at": "2026-01-12T06:00:00+00:00"}
-    back = {"id": str(uuid.uuid4()), "kind": "event_withdrawn", "event": event["id"], "at": "2026-01-12T06:00:05+00:00"}
-    me.post(f"/runs/{run['id']}/events", {"events": [event, back]})
-    entry = log_entry()
-    me.post(f"/jobs/{job['id']}/log", {"entries": [entry, log_entry(corrects=entry["id"], value=-4)]})
-    status, whole = me.get(f"/jobs/{job['id']}/export")
-    assert (status, whole["format"]) == (200, "ofen-whole-job/1")
-    for caller in (me, me, stranger):
-        status, made = caller.upload("/jobs/import", json.dumps(whole).encode())
-        assert status == 200
-        again = caller.get(f"/jobs/{made['id']}/export")[1]
-        assert again["job"] == whole["job"]
-        confirmed, withdrawn = again["runs"][0]["events"]
-        assert (confirmed["kind"], withdrawn["kind"]) == ("step_confirmed", "event_withdrawn")
-        assert confirmed["id"] == withdrawn["event"] != event["id"]
-        assert sorted(e["value"] for e in again["log"]) == [-4, -3.5]
-        assert {e.get("corrects") for e in again["log"]} == {None, next(e["id"] for e in again["log"] if e["value"] == -3.5)}
-
-
-def test_a_run_made_by_an_older_state_keeps_that_state(
-    me: Caller, job: dict[str, Any], run: dict[str, Any], depot: dict[str, Any]
-) -> None:
-    me.put(f"/jobs/{job['id']}", {"document": depot | {"note": "later"}, "based_on": job["revision_id"]})
-    whole = me.get(f"/jobs/{job['id']}/export")[1]
-    made = me.upload("/jobs/import", json.dumps(whole).encode())[1]
-    assert me.get(f"/jobs/{made['id']}")[1]["document"]["note"] == "later"
-    assert me.get(f"/jobs/{made['id']}/export")[1]["runs"][0]["document"]["note"] == depot["note"]
-
-
 def test_a_bare_job_document_can_be_brought_in(me: Caller, depot: dict[str, Any]) -> None:
     assert me.upload("/jobs/import", json.dumps(depot).encode())[0] == 200
 
@@ -263,6 +233,9 @@ def test_the_vocabulary_has_what_the_screens_need(me: Caller) -> None:
     status, body = me.get("/vocabulary")
     assert status == 200
     assert set(body) == {
+        "signs",
+        "levels",
+        "stair_scale",
         "core_version",
         "quantities",
         "job_schema",

@@ -103,7 +103,7 @@ def test_papers_are_the_teams_own_and_a_guest_reads_alone(me: Caller, stranger: 
     keep(me, job, PDF, id)
     assert stranger.client.get(f"/api/jobs/{job['id']}/papers/{id}").status_code == 404
     assert keep(stranger, job, PDF)[0] == 404
-    team = Paper.objects.get(pk=id).job.team.name
+    team = Paper.objects.get(uid=id).job.team.name
     guest = Caller(someone("gast", team, "guest"))
     assert guest.client.get(f"/api/jobs/{job['id']}/papers/{id}").status_code == 200
     assert keep(guest, job, PDF)[0] == 403

@@ -16,7 +16,7 @@ from logbook.models import Entry
 from outbox import actions as outbox
 from teams.models import Person
 
-from .conftest import Caller, log_entry, someone
+from .conftest import Caller, log_entry, report_of, someone
 from .test_fieldwork import whole
 from .test_outbox import fresh, outcomes, send
 
@@ -57,9 +57,10 @@ def test_a_poisoned_entry_is_refused_alone_wherever_it_comes_in(me: Caller, job:
         f"/jobs/{job['id']}/copy",
         f"/jobs/{job['id']}/log",
         f"/jobs/{job['id']}/log.csv",
-        f"/jobs/{job['id']}/report.pdf",
+        f"/jobs/{job['id']}/whole.zip",
     ):
         assert me.get(path)[0] == 200, path
+    assert report_of(job["id"])
 
 
 def test_a_body_with_what_no_json_may_hold_is_refused_in_words(me: Caller, job: dict[str, Any]) -> None:
@@ -182,8 +183,9 @@ def test_a_record_that_cannot_be_read_takes_no_list_no_copy_and_no_report_down(
     assert {"From tomorrow", depot["name"]} <= {line["name"] for line in lines}
     named = next(line for line in lines if line["name"] == "From tomorrow")
     assert "cannot be read" in named["next"]["words"]
-    for path in ("copy", "log", "log.csv", "report.pdf", "runs"):
+    for path in ("copy", "log", "log.csv", "whole.zip", "runs"):
         assert me.get(f"/jobs/{job['id']}/{path}")[0] == 200, path
+    assert "cannot be read" in report_of(job["id"])
     copy = me.get(f"/jobs/{job['id']}/copy")[1]
     assert sorted(u["what"] for u in copy["unreadable"]) == ["entry", "event", "run"]
     assert all(u["why"] for u in copy["unreadable"])

@@ -10,7 +10,7 @@ from ..document import choice, text
 from ..errors import Fault
 from .clock import elapsed_s
 from .state import DISTURBANCES, RunState
-from .steps.base import Event, State, Step, StepEvent
+from .steps.base import Came, Event, Show, State, Step, StepEvent
 
 
 @dataclass(frozen=True)
@@ -21,6 +21,14 @@ class BypassOpened(Event):
     bypass: str = text("Bypass", 60, needed=True)
     what: str = text("What is bypassed", 200, needed=True)
     why: str = text("Why", 400, needed=True)
+
+    def came(self, run: RunState, show: Show) -> Came:
+        """Return what is bypassed and why, for a report.
+
+        Arguments: run, show.
+        Source: common practice.
+        """
+        return Came(f"Bypass: {self.what}", f"opened, {self.why}", finding="bypass")
 
     def apply(self, run: RunState) -> None:
         """Open it in the ledger.
@@ -38,6 +46,15 @@ class BypassClosed(Event):
     KIND: ClassVar[str] = "bypass_closed"
     bypass: str = text("Bypass", 60, needed=True)
 
+    def came(self, run: RunState, show: Show) -> Came:
+        """Return that it is closed, for a report.
+
+        Arguments: run, show.
+        Source: common practice.
+        """
+        known = run.bypasses.get(self.bypass, {})
+        return Came(f"Bypass: {known.get('what', '')}".rstrip(": "), "closed", finding="bypass")
+
     def apply(self, run: RunState) -> None:
         """Close it in the ledger.
 
@@ -53,6 +70,14 @@ class Remark(Event):
 
     KIND: ClassVar[str] = "remark"
     text: str = text("Text", 2000, needed=True)
+
+    def came(self, run: RunState, show: Show) -> Came:
+        """Return the words, for a report.
+
+        Arguments: run, show.
+        Source: common practice.
+        """
+        return Came("Remark", self.text)
 
     def apply(self, run: RunState) -> None:
         """Keep it.
@@ -70,6 +95,14 @@ class UnitChanged(Event):
     KIND: ClassVar[str] = "unit_changed"
     change: str = choice("What was done", *((word, d.reads) for word, d in DISTURBANCES.items()), needed=True)
 
+    def came(self, run: RunState, show: Show) -> Came:
+        """Return what was done, for a report.
+
+        Arguments: run, show.
+        Source: common practice.
+        """
+        return Came("At the unit", DISTURBANCES[self.change].reads, finding="changed")
+
     def apply(self, run: RunState) -> None:
         """Make stale what it makes stale.
 
@@ -85,6 +118,14 @@ class StepSkipped(StepEvent):
 
     KIND: ClassVar[str] = "step_skipped"
     reason: str = text("Reason", 400, needed=True)
+
+    def came_at(self, step: Step, title: str, show: Show) -> Came:
+        """Return why it was left out, for a report.
+
+        Arguments: step, title, show.
+        Source: common practice.
+        """
+        return Came(title, f"left out: {self.reason}", finding="skipped")
 
     def faults(self, run: RunState, path: str) -> Iterator[Fault]:
         """Give the fault of a step that is not there or that nobody may leave out.
@@ -118,6 +159,14 @@ class EventWithdrawn(Event):
 
     KIND: ClassVar[str] = "event_withdrawn"
     event: str = text("Record", 40, needed=True)
+
+    def came(self, run: RunState, show: Show) -> Came:
+        """Return that something was taken back, for a report.
+
+        Arguments: run, show.
+        Source: common practice.
+        """
+        return Came("Taken back", "a record made just before", finding="withdrawn")
 
     def takes_back(self, found: Event) -> bool:
         """Return whether it takes a record back: on the same page, within WITHDRAWN_WITHIN_S.

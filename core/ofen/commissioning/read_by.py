@@ -20,6 +20,11 @@ class ReadByEvent(StepEvent):
 
     instrument: Used | None = maybe(Used, "Read by")
 
+    @property
+    def by_what(self) -> str:
+        """The instrument in words behind a reading, "" where none is named."""
+        return f", by {self.instrument.name or self.instrument.id}" if self.instrument else ""
+
 
 @dataclass
 class ReadByState(State):

@@ -112,10 +112,10 @@ def event_faults(procedure: Procedure, event: Any, path: str = "") -> list[Fault
     return faults
 
 
-def read_all(procedure: Procedure, events: Iterable[Any]) -> tuple[list[Event], list[Fault]]:
-    """Return the events that can be read, each once, in the order in which they count; and what is wrong with the others.
+def recorded(procedure: Procedure, events: Iterable[Any]) -> tuple[list[Event], set[str], list[Fault]]:
+    """Return every event that can be read, each once, in the order in which they count; the ids of those taken back; what is wrong with the others.
 
-    Arguments: procedure; events, plain data in any order, told apart by `id`; one that was taken back at once is left out.
+    Arguments: procedure; events, plain data in any order, told apart by `id`.
     Source: common practice.
     """
     run = begun(procedure)
@@ -126,7 +126,17 @@ def read_all(procedure: Procedure, events: Iterable[Any]) -> tuple[list[Event], 
         if made is not None:
             unique[made.id] = made
     taken_back = {w.event for w in unique.values() if isinstance(w, ledger.EventWithdrawn) and _takes_back(w, unique)}
-    return sorted((e for e in unique.values() if e.id not in taken_back), key=lambda e: e.order), faults
+    return sorted(unique.values(), key=lambda e: e.order), taken_back, faults
+
+
+def read_all(procedure: Procedure, events: Iterable[Any]) -> tuple[list[Event], list[Fault]]:
+    """Return the events that count, in their order, and what is wrong with those that cannot be read.
+
+    Arguments: procedure; events, plain data in any order, told apart by `id`; one that was taken back at once is left out.
+    Source: common practice.
+    """
+    found, taken_back, faults = recorded(procedure, events)
+    return [e for e in found if e.id not in taken_back], faults
 
 
 def _takes_back(withdrawal: ledger.EventWithdrawn, events: Mapping[str, Event]) -> bool:

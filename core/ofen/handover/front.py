@@ -32,7 +32,7 @@ def tiles(
     found += _fuel(plan, running, reader)
     found += _pressure(plan, held, reader)
     if joints:
-        tight = sum(j["status"] == "tight" for j in joints)
+        tight = len([j for j in joints if j["status"] == "tight"])
         last = max((j["at"] for j in joints if j["at"]), default=None)
         says = "joints tight" + (f", the last tested {reader.when(last)}" if last else "")
         found.append({"value": f"{tight} of {len(joints)}", "says": says})

@@ -99,7 +99,7 @@ def _told(made: Plan, machines: Sequence[MachineState], unread: Sequence[str]) -
     cautions = [v for r in made.reports for v in r.verdicts if v.level == "caution"]
     for v in cautions[:MOST_NAMED]:
         yield Open(f"caution.{v.code}.{v.subject}", v.rule.title, False, v.rule.stage, v.at, dict(v.values))
-    unchecked = sum(v.level == "not_checked" for r in made.reports for v in r.verdicts)
+    unchecked = len([v for r in made.reports for v in r.verdicts if v.level == "not_checked"])
     if unchecked:
         yield Open(
             "not_checked", "{count} things of the plan are not checked", False, "need", "", {"count": (float(unchecked), "count")}

@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from .. import document, path_drawing
+from ..commissioning.procedure import Procedure, unsealed
 from ..commissioning.steps import states as step_states
 from ..document import specs
 from ..errors import Fault
@@ -16,7 +17,7 @@ from ..running.entries import counted
 from ..running.stop_order import stop_order
 from ..verdicts import values_json
 from . import front, log_sheet, site_plan, svg
-from .history import TELLING, Held, history, readings, steps_of
+from .history import Held, history, readings
 from .reader import Reader
 
 TITLES = {
@@ -119,7 +120,8 @@ def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
     log = counted(given.entries)
     series = log_sheet.charts(log, given.running.get("tables", {}).get("bands", ()), names)
     columns, rows, visits = log_sheet.visits(log, names, reader, audience.visits, 4 if audience.also else 6)
-    held = [h for r in given.runs for h in readings(dict(r), reader)]
+    runs = [(unsealed(r["procedure"]), r) for r in given.runs]
+    held = [h for procedure, r in runs for h in readings(procedure, r["state"], reader)]
     return {
         "audience": audience,
         "job": job.name or "A job without a name",
@@ -132,7 +134,7 @@ def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
         "supplies": [_supply(s, reader) for s in told["supplies"]],
         "working": _working(told, given.running, reader) if audience.working else [],
         "machines": [_machine(m, reader) for m in given.machines],
-        "runs": [_run(dict(r), reader, audience) for r in given.runs],
+        "runs": [_run(procedure, r, reader, audience) for procedure, r in runs],
         "cautions": _cautions(plan),
         "stop_order": [reader.say(a.say, values_json(a.values.items())) for a in stop_order(plan)] if audience.acts else [],
         "charts": [svg.chart(s, reader) for s in series[: audience.charts]],
@@ -230,9 +232,10 @@ def _overridden(runs: Sequence[Mapping[str, Any]], reader: Reader) -> list[str]:
     """Who left out or bridged what, and why."""
     told = []
     for r in runs:
-        done = history(r["procedure"], (j for j in r["state"]["joints"]), r.get("events", ()), reader)
-        unit = r["procedure"]["unit_name"]
-        told += [f"{unit}: {d.what}, {d.came} ({d.by or 'nobody named'}, {d.at})" for d in done if d.mark in ("skipped", "bypass")]
+        procedure = unsealed(r["procedure"])
+        for d in history(procedure, r.get("events", ()), reader):
+            if d.came.finding in ("skipped", "bypass"):
+                told.append(f"{procedure.unit_name}: {d.came.what}, {d.came.came} ({d.by or 'nobody named'}, {d.at})")
     return told
 
 
@@ -282,7 +285,7 @@ def _stage(title: str, stage: Mapping[str, Any], reader: Reader, audience: Audie
         "drawing": site_plan.svg(stage["tables"].get("drawing", ()), reader.system),
         "figures": [{"name": f["name"], "value": reader.show(f["value"], f["kind"])} for f in headlines],
         "verdicts": [_verdict(v, reader, audience) for v in told],
-        "good": sum(v["level"] == "good" for v in stage["verdicts"]) if "good" not in audience.levels else 0,
+        "good": len([v for v in stage["verdicts"] if v["level"] == "good"]) if "good" not in audience.levels else 0,
     }
 
 
@@ -328,17 +331,14 @@ def _held(h: Held, reader: Reader) -> dict[str, Any]:
     }
 
 
-def _run(run: dict[str, Any], reader: Reader, audience: Audience) -> dict[str, Any]:
-    events = run.get("events", ())
-    joints = run["state"]["joints"]
-    done = history(run["procedure"], joints, events, reader)
-    telling = [d for d in done if d.mark in TELLING]
-    signed = run["signed"]
+def _run(procedure: Procedure, run: Mapping[str, Any], reader: Reader, audience: Audience) -> dict[str, Any]:
+    joints, signed = run["state"]["joints"], run["signed"]
+    done = history(procedure, run.get("events", ()), reader)
     return {
-        "title": f"{run['procedure']['unit_name']}: {run['procedure']['title']}",
-        "school": run["procedure"].get("school", ""),
-        "steps": list(_steps(run, reader)),
-        "readings": [_held(h, reader) for h in readings(run, reader)],
+        "title": f"{procedure.unit_name}: {procedure.title}",
+        "school": procedure.school,
+        "steps": list(_steps(procedure, run, reader)),
+        "readings": [_held(h, reader) for h in readings(procedure, run["state"], reader)],
         "joints": [
             {
                 "name": j["name"],
@@ -350,24 +350,23 @@ def _run(run: dict[str, Any], reader: Reader, audience: Audience) -> dict[str, A
             }
             for j in joints
         ],
-        "tight": sum(j["status"] == "tight" for j in joints),
-        "history": done if audience.everything else telling,
+        "tight": len([j for j in joints if j["status"] == "tight"]),
+        "history": done if audience.everything else [d for d in done if d.came.finding],
         "whole_history": audience.everything,
         "gates": [f"{g['name']}: {reader.say(g['say'], g['values'])}" for g in run["gates"]],
         "signed": {**signed, "at": reader.when(signed["at"]), "server_at": reader.when(signed["server_at"])} if signed else None,
     }
 
 
-def _steps(run: Mapping[str, Any], reader: Reader) -> Iterator[dict[str, str]]:
+def _steps(procedure: Procedure, run: Mapping[str, Any], reader: Reader) -> Iterator[dict[str, str]]:
     states = step_states()
     found = {s["id"]: s for s in run["state"]["steps"]}
-    kinds = {s["id"]: s["kind"] for s in run["procedure"]["steps"]}
-    for id, step in steps_of(run["procedure"]).items():
-        state = document.read(states[kinds[id]], found[id], "", [])
+    for step in procedure.steps:
+        state = document.read(states[step.KIND], found[step.id], "", [])
         if state.status == "idle":
             continue
         yield {
-            "title": reader.say(step.title, values_json(step.values.items())),
+            "title": step.called(reader.show),
             "status": STATUS_WORDS.get(state.status, state.status),
             "value": step.told(state, reader.show) or (state.say if state.status == "skipped" else ""),
             "allowed": step.allowed(reader.show),

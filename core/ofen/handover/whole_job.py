@@ -16,6 +16,7 @@ from hashlib import sha256
 from typing import Any
 
 from ..errors import Fault, JobFaults
+from ..numerics import total
 from ..wire import parsed
 from . import log_table
 
@@ -51,7 +52,7 @@ class Picture:
 
 @dataclass(frozen=True)
 class Whole:
-    """All of a job as it stands in the file: texts by name, pictures, the sign-offs given on it, and the names of pictures that are lost."""
+    """All of a job as it stands in the file: texts by name, pictures, the sign-offs given on it, and what could not come along."""
 
     texts: Mapping[str, bytes]
     pictures: Sequence[Picture] = ()
@@ -92,7 +93,8 @@ def whole(
     """Return a job as it stands in the file.
 
     Arguments: document; plan as plain data; runs, each with its document, procedure and events; entries, every one ever made;
-    pictures; seals, the sign-offs of the job; lost, the names of pictures whose files are not where they should be.
+    pictures; seals, the sign-offs of the job; lost, in words, what could not come along: a
+    picture whose file is not where it should be, a record that cannot be read.
     Source: common practice.
     """
     texts = {
@@ -236,7 +238,7 @@ def _read(archive: zipfile.ZipFile) -> Whole:
     wrong = [Fault(n[:200], _why_not(n)) for n in dict.fromkeys(names) if _why_not(n)]
     wrong += [Fault(n[:200], "is there twice") for n in dict.fromkeys(names) if names.count(n) > 1]
     wrong += [Fault(n, "is missing") for n in (MANIFEST, *TEXTS) if n not in names]
-    if sum(i.file_size for i in infos) > MOST_BYTES:
+    if total(i.file_size for i in infos) > MOST_BYTES:
         wrong.append(Fault("", f"says it holds more than {MOST_BYTES // 1024**2} MB"))
     if wrong:
         raise JobFaults(wrong)

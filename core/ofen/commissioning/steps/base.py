@@ -22,6 +22,20 @@ LONGEST_S = 7 * 86_400.0
 LATEST_MS = 7.3e12
 
 
+# What is a finding, to whoever reads the record: it is told even where the rest is not.
+FINDINGS = ("out", "leak", "bypass", "skipped", "withdrawn", "changed", "opened")
+
+
+@dataclass(frozen=True)
+class Came:
+    """What came of one thing done, for a report: at what, in words, what may be; one of FINDINGS where it is one."""
+
+    what: str
+    came: str
+    allowed: str = ""
+    finding: str = ""
+
+
 @dataclass(frozen=True)
 class Event:
     """One thing done or seen: an id made on the device, its own clock, who."""
@@ -60,6 +74,14 @@ class Event:
         Source: common practice.
         """
 
+    def came(self, run: RunState, show: Show) -> Came:
+        """Return what came of it, for a report.
+
+        Arguments: run, as it stood before; show, which writes a quantity in the reader's units.
+        Source: common practice.
+        """
+        return Came(self.KIND.replace("_", " "), "done")
+
     def concerns(self, step: Step, run: RunState) -> bool:
         """Return whether the state of a step may be another after it.
 
@@ -71,7 +93,9 @@ class Event:
 
 @dataclass(frozen=True)
 class StepEvent(Event):
-    """Something done at one step."""
+    """Something done at one step; `DID` says in a word what."""
+
+    DID: ClassVar[str] = "done"
 
     step: str = text("Step", 60, needed=True)
 
@@ -109,6 +133,23 @@ class StepEvent(Event):
         Source: common practice.
         """
         return self.step == step.id or self.step in step.needs or run.steps[self.step].moves_others
+
+    def came(self, run: RunState, show: Show) -> Came:
+        """Return what came of it, for a report: the words of its kind, at its step.
+
+        Arguments: run, show.
+        Source: common practice.
+        """
+        step = run.steps[self.step]
+        return self.came_at(step, step.called(show), show)
+
+    def came_at(self, step: Any, title: str, show: Show) -> Came:
+        """Return what came of it at its step.
+
+        Arguments: step; title, what it is called; show.
+        Source: common practice.
+        """
+        return Came(title, self.DID)
 
     def at_step(self, step: Any, state: Any, run: RunState) -> None:
         """Change the state of its step.
@@ -234,6 +275,22 @@ class Step:
     def values(self) -> dict[str, tuple[float, str] | str]:
         """The values that its words name in braces."""
         return {s.name: s.quantity for s in self.says}
+
+    def called(self, show: Show) -> str:
+        """Return its title with the values filled in.
+
+        Arguments: show, which writes a quantity in the reader's units.
+        Source: common practice.
+        """
+        return self.title.format_map({n: v if isinstance(v, str) else show(*v) for n, v in self.values.items()})
+
+    def held(self, state: Any) -> Iterator[tuple[str, str, float, Limit | None]]:
+        """Give each value that was read here last: its name ("" that of the step), its quantity, the value (SI), its limits.
+
+        Arguments: state.
+        Source: common practice.
+        """
+        return iter(())
 
     @property
     def moves_others(self) -> bool:

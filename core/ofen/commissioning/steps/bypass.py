@@ -8,7 +8,7 @@ from typing import Any, ClassVar
 
 from ...document import choice, text
 from ..state import RunState
-from .base import State, Step, StepEvent
+from .base import Came, Show, State, Step, StepEvent
 
 
 @dataclass(frozen=True)
@@ -16,6 +16,14 @@ class BypassBridged(StepEvent):
     """It is bridged now."""
 
     KIND: ClassVar[str] = "bypass_bridged"
+
+    def came_at(self, step: Bypass, title: str, show: Show) -> Came:
+        """Return that it was bridged, for a report.
+
+        Arguments: step, title, show.
+        Source: common practice.
+        """
+        return Came(title, "bridged", finding="bypass")
 
     def at_step(self, step: Bypass, state: BypassState, run: RunState) -> None:
         """Open it in the ledger with the step's own reason.
@@ -32,6 +40,14 @@ class BypassRestored(StepEvent):
     """It is as it was."""
 
     KIND: ClassVar[str] = "bypass_restored"
+
+    def came_at(self, step: Bypass, title: str, show: Show) -> Came:
+        """Return that it is as it was, for a report.
+
+        Arguments: step, title, show.
+        Source: common practice.
+        """
+        return Came(title, "put back", finding="bypass")
 
     def apply(self, run: RunState) -> None:
         """Close it in the ledger; closing a bypass is never too early.

@@ -10,7 +10,7 @@ from ...document import flag, many, number, text, texts
 from ...errors import Fault
 from .. import looks
 from ..state import RunState
-from .base import Change, Show, Site, State, Step, StepEvent
+from .base import Came, Change, Show, Site, State, Step, StepEvent
 
 
 @dataclass(frozen=True)
@@ -19,6 +19,14 @@ class ChoiceMade(StepEvent):
 
     KIND: ClassVar[str] = "choice_made"
     choice: str = text("Choice", 60, needed=True)
+
+    def came_at(self, step: Choose, title: str, show: Show) -> Came:
+        """Return what was seen, for a report.
+
+        Arguments: step, title, show.
+        Source: common practice.
+        """
+        return Came(title, step.option(self.choice).reads, finding="" if step.is_right(self.choice) else "out")
 
     def faults(self, run: RunState, path: str) -> Iterator[Fault]:
         """Give the fault of a step or a choice that is not there.

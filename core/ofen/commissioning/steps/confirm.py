@@ -15,6 +15,7 @@ class StepConfirmed(StepEvent):
     """It is so."""
 
     KIND: ClassVar[str] = "step_confirmed"
+    DID: ClassVar[str] = "confirmed"
 
     def at_step(self, step: Confirm, state: ConfirmState, run: RunState) -> None:
         """Take the step as done.

@@ -12,7 +12,7 @@ from ...numerics import rounded
 from ..limits import Limit
 from ..read_by import GATE, ReadByEvent, ReadByState, ReadByStep, proven_for
 from ..state import RunState
-from .base import Change, Show, Site, State
+from .base import Came, Change, Show, Site, State
 
 MOST = 5000.0
 
@@ -41,6 +41,21 @@ class ElectricalRead(ReadByEvent):
 
     KIND: ClassVar[str] = "electrical_read"
     readings: tuple[MeterRead, ...] = many(MeterRead, "Readings", 20)
+
+    def came_at(self, step: Electrical, title: str, show: Show) -> Came:
+        """Return each value with the side of its limits that it is on, for a report.
+
+        Arguments: step, title, show.
+        Source: common practice.
+        """
+        meters = {m.id: m for m in step.meters}
+        told, finding = [], ""
+        for r in self.readings:
+            meter = meters[r.id]
+            side = meter.limit.side(float(r.value)) if meter.limit else "within"
+            told.append(f"{meter.name} {show(float(r.value), meter.quantity)}{'' if side == 'within' else f': too {side}'}")
+            finding = finding or ("" if side == "within" else "out")
+        return Came(title, "; ".join(told) + self.by_what, finding=finding)
 
     def faults(self, run: RunState, path: str) -> Iterator[Fault]:
         """Give the faults of values that are not of this set.
@@ -137,6 +152,17 @@ class Electrical(ReadByStep):
                     values[f"was_{word}"] = "none" if was is None else (rounded(was), meter.quantity)
                 return Change("{name}: at least {least} now, at most {most}; it was {was_least} and {was_most}.", values)
         return None
+
+    def held(self, state: ElectricalState) -> Iterator[tuple[str, str, float, Limit | None]]:
+        """Give each value that was read last.
+
+        Arguments: state.
+        Source: common practice.
+        """
+        meters = {m.id: m for m in self.meters}
+        for r in state.readings:
+            if r.id in meters:
+                yield meters[r.id].name, meters[r.id].quantity, float(r.value), meters[r.id].limit
 
     def told(self, state: ElectricalState, show: Show) -> str:
         """Return what was read.

@@ -17,6 +17,7 @@ class HoldBegun(StepEvent):
     """Held from now."""
 
     KIND: ClassVar[str] = "hold_begun"
+    DID: ClassVar[str] = "begun"
 
     def at_step(self, step: Hold, state: HoldState, run: RunState) -> None:
         """Begin to count.
@@ -33,6 +34,7 @@ class HoldEnded(StepEvent):
     """Let go."""
 
     KIND: ClassVar[str] = "hold_ended"
+    DID: ClassVar[str] = "ended"
 
     def at_step(self, step: Hold, state: HoldState, run: RunState) -> None:
         """Take the step as done where it was held long enough and not too long; an end without a beginning is none.

@@ -16,6 +16,7 @@ class PhotoTaken(StepEvent):
     """A picture taken: its id, by which it is kept."""
 
     KIND: ClassVar[str] = "photo_taken"
+    DID: ClassVar[str] = "a picture was taken"
     photo: str = text("Photo", 40, needed=True)
 
     def at_step(self, step: Photo, state: PhotoState, run: RunState) -> None:

@@ -10,7 +10,7 @@ from ...document import choice, number, text
 from ..clock import elapsed_s, spoken
 from ..pressure_tests import LEAST_PA, LEAST_S, judged, leak_rate_m3_per_s, lost_pa
 from ..state import RunState
-from .base import Change, Show, Site, State, Step, StepEvent, TimedState
+from .base import Came, Change, Show, Site, State, Step, StepEvent, TimedState
 
 MEDIA = (("air", "air"), ("nitrogen", "nitrogen or another inert gas"), ("oxygen", "oxygen"), ("fuel_gas", "fuel gas"))
 
@@ -23,6 +23,14 @@ class PressureTestBegun(StepEvent):
     pressure_pa: float = number("gas_pressure", 0, 1e7, "Pressure", needed=True)
     temperature_c: float = number("temperature", -50, 60, "Temperature of the pipe", needed=True)
     medium: str = choice("With", *MEDIA, needed=True)
+
+    def came_at(self, step: PressureTest, title: str, show: Show) -> Came:
+        """Return with what and at what it began, for a report.
+
+        Arguments: step, title, show.
+        Source: common practice.
+        """
+        return Came(title, f"begun with {dict(MEDIA)[self.medium]} at {show(self.pressure_pa, 'gas_pressure')}")
 
     def at_step(self, step: PressureTest, state: PressureTestState, run: RunState) -> None:
         """Begin to count, unless the pressure is too low or the medium is one that kills.
@@ -49,6 +57,14 @@ class PressureTestEnded(StepEvent):
     KIND: ClassVar[str] = "pressure_test_ended"
     pressure_pa: float = number("gas_pressure", 0, 1e7, "Pressure", needed=True)
     temperature_c: float = number("temperature", -50, 60, "Temperature of the pipe", needed=True)
+
+    def came_at(self, step: PressureTest, title: str, show: Show) -> Came:
+        """Return at what it ended, for a report.
+
+        Arguments: step, title, show.
+        Source: common practice.
+        """
+        return Came(title, f"ended at {show(self.pressure_pa, 'gas_pressure')}")
 
     def at_step(self, step: PressureTest, state: PressureTestState, run: RunState) -> None:
         """Judge the fall that warmth does not explain.

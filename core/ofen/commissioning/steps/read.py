@@ -14,7 +14,7 @@ from ...quantities import kind_of, parse, shown
 from ..limits import ANY, READABLE, Limit
 from ..read_by import GATE, ReadByEvent, ReadByState, ReadByStep, proven_for
 from ..state import RunState
-from .base import Change, Show, Site, State
+from .base import Came, Change, Show, Site, State
 
 ALLOWED_DROOP = 0.25
 EXPONENT = re.compile(r"\d[eE][+-]?\d")
@@ -28,6 +28,16 @@ class ReadingTaken(ReadByEvent):
     KIND: ClassVar[str] = "reading_taken"
     value: float = number("factor", -ANY, ANY, "Value", needed=True)
     as_typed: str = text("As typed", 80, needed=True)
+
+    def came_at(self, step: Read, title: str, show: Show) -> Came:
+        """Return what was read, and on which side of its limits, for a report.
+
+        Arguments: step, title, show.
+        Source: common practice.
+        """
+        side = step.limit.side(float(self.value)) if step.limit else "within"
+        value = show(float(self.value), step.quantity) + ("" if side == "within" else f": too {side}")
+        return Came(title, value + self.by_what, step.allowed(show), "" if side == "within" else "out")
 
     def faults(self, run: RunState, path: str) -> Iterator[Fault]:
         """Give the faults of a reading in a unit of another quantity, beyond what an instrument can show, or unlike what was typed.
@@ -138,6 +148,15 @@ class Read(ReadByStep):
                 values[f"was_{name}"] = "none" if was is None else (was, self.quantity)
                 said.append(f"{words} {{{name}}}, it was {{was_{name}}}")
         return Change(f"The plan asks here: {'; '.join(said)}.", values) if said else None
+
+    def held(self, state: ReadState) -> Iterator[tuple[str, str, float, Limit | None]]:
+        """Give what was read last.
+
+        Arguments: state.
+        Source: common practice.
+        """
+        if state.value is not None and self.quantity:
+            yield "", self.quantity, float(state.value), self.limit
 
     def told(self, state: ReadState, show: Show) -> str:
         """Return what was read.

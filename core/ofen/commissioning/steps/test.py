@@ -9,7 +9,7 @@ from typing import Any, ClassVar
 from ...document import flag, text, texts
 from ...errors import Fault
 from ..state import RunState
-from .base import Event, Site, State, Step
+from .base import Came, Event, Show, Site, State, Step
 
 
 @dataclass(frozen=True)
@@ -44,6 +44,15 @@ class JointTested(JointEvent):
     tight: bool = flag("Tight", needed=True)
     method: str = text("Method", 80, needed=True)
 
+    def came(self, run: RunState, show: Show) -> Came:
+        """Return whether the joint was tight, and by what, for a report.
+
+        Arguments: run, show.
+        Source: common practice.
+        """
+        said = f"{'tight' if self.tight else 'leaks'}, {self.method.replace('_', ' ')}".rstrip(", ")
+        return Came(run.joints[self.joint].joint.name, said, "tight", "" if self.tight else "leak")
+
     def apply(self, run: RunState) -> None:
         """Take note of it at the joint, once a step that tests it has what it needs: before that no gas stands on the joint.
 
@@ -62,6 +71,14 @@ class JointOpened(JointEvent):
     """A joint opened: what was known of it no longer counts."""
 
     KIND: ClassVar[str] = "joint_opened"
+
+    def came(self, run: RunState, show: Show) -> Came:
+        """Return that its test counts no more, for a report.
+
+        Arguments: run, show.
+        Source: common practice.
+        """
+        return Came(run.joints[self.joint].joint.name, "opened: its test counts no more", finding="opened")
 
     def apply(self, run: RunState) -> None:
         """Take note of it at the joint.

@@ -9,7 +9,7 @@ from typing import Any, ClassVar
 from ...document import flag, number, text, whole
 from ..clock import elapsed_s, spoken
 from ..state import RunState
-from .base import Show, State, Step, StepEvent, TimedState
+from .base import Came, Show, State, Step, StepEvent, TimedState
 
 
 @dataclass(frozen=True)
@@ -19,6 +19,14 @@ class TryMade(StepEvent):
     KIND: ClassVar[str] = "try_made"
     held_s: float = number("hold", 0, 600, "Held", needed=True)
     caught: bool = flag("It caught", needed=True)
+
+    def came_at(self, step: Tries, title: str, show: Show) -> Came:
+        """Return whether it caught, and after how long, for a report.
+
+        Arguments: step, title, show.
+        Source: common practice.
+        """
+        return Came(title, f"{'caught' if self.caught else 'did not catch'}, held {show(self.held_s, 'hold')}")
 
     def at_step(self, step: Tries, state: TriesState, run: RunState) -> None:
         """Count it: done where it caught, else rest after so many.

@@ -9,7 +9,7 @@ from typing import Any, ClassVar
 from ...document import choice, number
 from ...numerics import rounded
 from ..state import RunState
-from .base import Show, State, Step, StepEvent
+from .base import Came, Show, State, Step, StepEvent
 
 LOOKS = (("smooth", "runs smoothly"), ("falters", "falters"))
 PHASES = (
@@ -28,6 +28,14 @@ class ScrewTurned(StepEvent):
     KIND: ClassVar[str] = "screw_turned"
     turns: float = number("factor", -20, 20, "Turns, in above nought", needed=True)
     look: str = choice("It", *LOOKS, needed=True)
+
+    def came_at(self, step: Tune, title: str, show: Show) -> Came:
+        """Return the turns and how it ran then, for a report.
+
+        Arguments: step, title, show.
+        Source: common practice.
+        """
+        return Came(title, f"{self.turns:g} turns, {dict(LOOKS)[self.look]}")
 
     def at_step(self, step: Tune, state: TuneState, run: RunState) -> None:
         """Go on by what was seen: falters found, backed out, one more.
@@ -64,6 +72,7 @@ class ScrewLocked(StepEvent):
     """The jam nut is tight; it still runs smoothly."""
 
     KIND: ClassVar[str] = "screw_locked"
+    DID: ClassVar[str] = "locked"
 
     def at_step(self, step: Tune, state: TuneState, run: RunState) -> None:
         """Take the step as done where every part of it is.

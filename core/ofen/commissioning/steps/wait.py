@@ -17,6 +17,7 @@ class WaitBegun(StepEvent):
     """Waited from now."""
 
     KIND: ClassVar[str] = "wait_begun"
+    DID: ClassVar[str] = "begun"
 
     def at_step(self, step: Wait, state: WaitState, run: RunState) -> None:
         """Begin to count.
@@ -32,6 +33,7 @@ class WaitEnded(StepEvent):
     """It is over: the time has passed, and what is waited for is so."""
 
     KIND: ClassVar[str] = "wait_ended"
+    DID: ClassVar[str] = "ended"
     seen: tuple[str, ...] = texts("Seen to be so")
     temperature_c: float | None = number("temperature", -60, 1500, "Temperature read")
 

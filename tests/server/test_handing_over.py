@@ -1,0 +1,503 @@
+"""Handing a job over: reports that are made, sign-offs, shares, whole jobs out and in again, jobs given away."""
+
+import io
+import json
+import re
+import uuid
+import zipfile
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from typing import Any
+
+import pytest
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.core.management import call_command
+from django.db import DatabaseError, transaction
+from django.utils import timezone
+from PIL import Image
+from pypdf import PdfReader
+
+from handover import press, reports, sharing
+from handover.models import HandedOver, Made, Share
+from jobs import papers, whole
+from jobs.models import Job
+from ofen.handover.verify import verify
+from ofen.handover.whole_job import opened
+from teams.models import Did, Person, Team
+
+from .conftest import Caller, log_entry, report_of, someone
+from .test_fieldwork import whole as commissioned_events
+
+
+@pytest.fixture(autouse=True)
+def _own_root(settings: Any, tmp_path: Path) -> None:
+    settings.FILES_ROOT = tmp_path
+
+
+@pytest.fixture
+def demo(db: None) -> Caller:
+    call_command("load_demo", stdout=io.StringIO())
+    return Caller(Person.objects.get(username="demo"))
+
+
+def fresh() -> str:
+    return str(uuid.uuid4())
+
+
+def picture(exif: bool = False) -> bytes:
+    out = io.BytesIO()
+    known = Image.Exif()
+    known[0x010F] = "A camera"
+    Image.new("RGB", (64, 48), "red").save(out, "JPEG", **({"exif": known} if exif else {}))
+    return out.getvalue()
+
+
+def take_picture(who: Caller, job_id: Any) -> str:
+    id = fresh()
+    answer = who.client.post(f"/api/jobs/{job_id}/photos/{id}", {"file": SimpleUploadedFile("regulator.jpg", picture())})
+    assert answer.status_code == 200
+    return id
+
+
+def upload(who: Caller, content: bytes) -> tuple[int, Any]:
+    return who.upload("/jobs/import", content)
+
+
+def file_of(who: Caller, job_id: Any) -> bytes:
+    status, body = who.get(f"/jobs/{job_id}/whole.zip")
+    assert status == 200
+    return bytes(body)
+
+
+def asked(who: Caller, job_id: Any, **more: Any) -> dict[str, Any]:
+    given = {"id": fresh(), "audience": "customer", "zone": "Europe/Vienna", **more}
+    status, made = who.post(f"/jobs/{job_id}/reports", given)
+    assert status == 200, made
+    return dict(made)
+
+
+def made_report(who: Caller, job_id: Any, **more: Any) -> tuple[dict[str, Any], bytes]:
+    one = asked(who, job_id, **more)
+    reports.make(one["id"])
+    (found,) = [r for r in who.get(f"/jobs/{job_id}/reports")[1] if r["id"] == one["id"]]
+    assert found["state"] == "made", found
+    return found, bytes(who.get(f"/jobs/{job_id}/reports/{one['id']}.pdf")[1])
+
+
+def text_of(pdf: bytes) -> str:
+    return " ".join(" ".join(p.extract_text() for p in PdfReader(io.BytesIO(pdf)).pages).split())
+
+
+def tram(who: Caller) -> Any:
+    return next(line["id"] for line in who.get("/jobs")[1] if line["name"].startswith("Tram"))
+
+
+# Reports
+
+
+def test_a_report_says_it_all_on_page_one_and_nothing_that_was_found_is_hidden(demo: Caller) -> None:
+    job = tram(demo)
+    found, pdf = made_report(demo, job)
+    pages = PdfReader(io.BytesIO(pdf)).pages
+    first = " ".join(pages[0].extract_text().split())
+    for words in (
+        "Tram depot, bay 2",
+        "21.1 kW",
+        "6 × 45 kg",
+        "19 of 19",
+        "Built",
+        "Judged",
+        "Measured against limits",
+        "Assumed",
+        "Nobody has signed this job off",
+        "Crew on call",
+    ):
+        assert words in first, words
+    assert 4 <= len(pages) <= 6
+    assert found["pages"] == len(pages)
+    whole_text = text_of(pdf)
+    for words in ("leaks, soap", "8.97 mbar: too high", "does not replace the maker"):
+        assert words in whole_text, words
+    assert "Σ U · A · ΔT" not in whole_text
+    everything = report_of(job)
+    for words in ("Σ U · A · ΔT", "Heat lost at the coldest hour", "Signed off by Mirel Ofner", "Inlet test port", "need.power"):
+        assert words in everything, words
+    assert "To stop it all, in this order" in report_of(job, "crew")
+
+
+def test_a_report_is_tagged_speaks_its_language_and_carries_its_fonts(me: Caller, job: dict[str, Any]) -> None:
+    """PDF/UA as far as pypdf shows it (ISO 14289-1): marked, tagged, a language, a title, headings in order, images with words."""
+    pdf = made_report(me, job["id"])[1]
+    reader = PdfReader(io.BytesIO(pdf))
+    root = reader.trailer["/Root"]
+    assert root["/MarkInfo"]["/Marked"] == True  # noqa: E712  a PDF's own boolean
+    assert root["/Lang"] == "en"
+    assert root["/ViewerPreferences"]["/DisplayDocTitle"] == True  # noqa: E712  as there
+    assert b"pdfuaid" in root["/Metadata"].get_object().get_data()
+    assert reader.metadata is not None
+    assert reader.metadata.title == "Tram depot, bay 2: report for the customer"
+    kinds, images = [], []
+
+    def walk(node: Any) -> None:
+        node = node.get_object()
+        if not hasattr(node, "get"):
+            return
+        kinds.append(str(node.get("/S", "")))
+        if node.get("/S") == "/Figure":
+            images.append(node.get("/Alt"))
+        kids = node.get("/K", [])
+        for kid in kids if isinstance(kids, list) else [kids]:
+            if not isinstance(kid, int):
+                walk(kid)
+
+    walk(root["/StructTreeRoot"])
+    assert images
+    assert all(images)
+    levels = [int(k[2]) for k in kinds if re.fullmatch(r"/H[1-6]", k)]
+    assert levels[0] == 1
+    assert {"/Table", "/TR", "/TH", "/TD", "/P"} <= set(kinds)
+    fonts = {f.get_object()["/BaseFont"]: f.get_object() for page in reader.pages for f in page["/Resources"]["/Font"].values()}
+    for name, font in fonts.items():
+        below = font["/DescendantFonts"][0].get_object()
+        assert {"/FontFile2", "/FontFile3"} & set(below["/FontDescriptor"].keys()), name
+
+
+def test_the_paper_and_the_clock_are_the_readers(me: Caller, job: dict[str, Any]) -> None:
+    letter = made_report(me, job["id"], paper="Letter", zone="America/Denver")[1]
+    box = PdfReader(io.BytesIO(letter)).pages[0].mediabox
+    # Letter is 8.5 by 11 in of 72 points.
+    assert (float(box.width), float(box.height)) == (pytest.approx(612, abs=0.5), pytest.approx(792, abs=0.5))
+    assert "America/Denver" in text_of(letter)
+    status, body = me.post(f"/jobs/{job['id']}/reports", {"id": fresh(), "audience": "customer", "zone": "Moon/Base"})
+    assert (status, body["faults"][0]["path"]) == (422, "zone")
+    assert me.post(f"/jobs/{job['id']}/reports", {"id": fresh(), "audience": "nobody"})[0] == 422
+
+
+def test_names_of_every_script_come_through(me: Caller, depot: dict[str, Any]) -> None:
+    name = "Бытовка Ж · Σπίτι · שלום · 工地 <b>&"
+    job = me.post("/jobs", {"document": depot | {"name": name}})[1]
+    pdf = made_report(me, job["id"])[1]
+    first = PdfReader(io.BytesIO(pdf)).pages[0].extract_text()
+    for part in ("Бытовка", "Σπίτι", "工地", "<b>&"):
+        assert part in first, part
+
+
+def test_a_report_of_an_empty_job_is_a_report(me: Caller) -> None:
+    job = me.post("/jobs", {"document": {"format": "ofen-job/2", "name": "Hut <b>"}})[1]
+    first = PdfReader(io.BytesIO(made_report(me, job["id"])[1])).pages[0].extract_text()
+    assert "Hut <b>" in first
+    assert "No fuel path yet" in first
+
+
+def test_a_report_asked_for_twice_is_one_and_what_fails_is_said(me: Caller, job: dict[str, Any], monkeypatch: Any) -> None:
+    one = asked(me, job["id"])
+    again = me.post(f"/jobs/{job['id']}/reports", {"id": one["id"], "audience": "customer"})[1]
+    assert (again["id"], again["state"], Made.objects.count()) == (one["id"], "asked", 1)
+    assert me.get(f"/jobs/{job['id']}/reports/{one['id']}.pdf")[0] == 409
+
+    def broken(html: str) -> bytes:
+        raise press.FAILED
+
+    monkeypatch.setattr(press, "pdf_of", broken)
+    reports.make(one["id"])
+    found = me.get(f"/jobs/{job['id']}/reports")[1][0]
+    assert (found["state"], found["why"].startswith("This paper could not be made")) == ("failed", True)
+    monkeypatch.setattr(press, "pdf_of", lambda html: b"%PDF no end")
+    other = asked(me, job["id"])
+    reports.make(other["id"])
+    assert "could not be made" in me.get(f"/jobs/{job['id']}/reports")[1][0]["why"]
+
+
+def test_so_many_reports_wait_for_one_person_and_no_more(me: Caller, job: dict[str, Any]) -> None:
+    for _ in range(reports.MOST_WAITING):
+        asked(me, job["id"])
+    status, body = me.post(f"/jobs/{job['id']}/reports", {"id": fresh(), "audience": "crew"})
+    assert (status, body["title"]) == (429, "So many reports wait already")
+
+
+def test_one_left_by_a_press_that_ended_is_begun_again(me: Caller, job: dict[str, Any]) -> None:
+    one = asked(me, job["id"])
+    assert reports.left_behind() == []
+    Made.objects.update(state="making", asked_at=timezone.now() - timedelta(minutes=10))
+    assert reports.left_behind() == [one["id"]]
+
+
+def test_the_queue_makes_what_is_asked_for_while_the_job_goes_on(emptied_afterwards: None, depot: dict[str, Any]) -> None:
+    """The real worker, on connections of its own: it reads the job as it stood at one moment, and says of which."""
+    caller = Caller(someone("mirel", "Upper valley"))
+    job = caller.post("/jobs", {"document": depot})[1]
+    one = asked(caller, job["id"])
+    caller.put(f"/jobs/{job['id']}", {"document": depot | {"note": "saved meanwhile"}, "based_on": job["revision_id"]})
+    call_command("make_reports", once=True)
+    found = caller.get(f"/jobs/{job['id']}/reports")[1][0]
+    assert (found["id"], found["state"], found["revision"], found["done"]) == (one["id"], "made", 2, 100)
+    pdf = bytes(caller.get(f"/jobs/{job['id']}/reports/{one['id']}.pdf")[1])
+    assert "saved meanwhile" in text_of(pdf)
+
+
+def test_a_report_and_the_whole_job_belong_together_and_the_server_knows_them(
+    me: Caller, nobody: Caller, job: dict[str, Any]
+) -> None:
+    found, pdf = made_report(me, job["id"])
+    data = file_of(me, job["id"])
+    assert all(f.good for f in verify({"report.pdf": pdf, "job.zip": data}))
+    assert nobody.get(f"/known/{found['digest']}")[1]["kind"] == "report"
+    assert nobody.get(f"/known/{'0' * 64}")[1] == {"kind": "unknown", "at": None}
+    me.post(f"/jobs/{job['id']}/log", {"entries": [log_entry()]})
+    later = verify({"report.pdf": pdf, "job.zip": file_of(me, job["id"])})
+    assert [f.says for f in later if not f.good] == ["was made of another state of the data than job.zip: log.json, log.csv"]
+
+
+# Sign-off
+
+
+def commission(who: Caller, job: dict[str, Any]) -> None:
+    run = who.post(f"/jobs/{job['id']}/runs", {"id": fresh(), "unit": "heater-1"})[1]
+    who.post(f"/runs/{run['id']}/events", {"events": commissioned_events(job, run)})
+    assert who.post(f"/runs/{run['id']}/sign-off")[0] == 200
+
+
+def signing(who: Caller, job: dict[str, Any], **more: Any) -> tuple[int, Any]:
+    over = [o["key"] for o in who.get(f"/jobs/{job['id']}/handing-over")[1]["open"] if not o["holds"]]
+    given = {
+        "id": fresh(),
+        "name": "M. Ofner",
+        "strokes": [[[0, 0], [500, 900], [1000, 100]]],
+        "over": over,
+        "revision_id": job["revision_id"],
+        **more,
+    }
+    return who.post(f"/jobs/{job['id']}/handing-over", given)
+
+
+def test_a_sign_off_is_refused_with_what_stands_open_and_the_way_to_it(me: Caller, job: dict[str, Any]) -> None:
+    standing = me.get(f"/jobs/{job['id']}/handing-over")[1]
+    assert (standing["may"], standing["signed"], len(standing["head"])) == (True, None, 64)
+    assert [(o["key"], o["stage"], o["at"]) for o in standing["open"] if o["holds"]] == [
+        ("not_begun.heater-1", "commissioning", "heater-1")
+    ]
+    status, body = signing(me, job)
+    assert (status, body["title"], [o["key"] for o in body["open"]]) == (409, "Something still stands open", ["not_begun.heater-1"])
+
+
+def test_a_job_is_signed_off_once_sealed_and_kept_as_it_was(me: Caller, nobody: Caller, job: dict[str, Any]) -> None:
+    commission(me, job)
+    take_picture(me, job["id"])
+    status, body = signing(me, job, over=[])
+    assert (status, body["title"]) == (409, "Not everything open was seen")
+    assert signing(me, job, revision_id=fresh())[1]["title"] == "Someone saved this job in between"
+    assert signing(me, job, name="  ")[1]["faults"][0]["path"] == "name"
+    for strokes in ("x", [1], [[[1]]], [[[0, 1001]]], [[[0.5, 1]]], [[[True, 1]]], [[]] * 300):
+        assert signing(me, job, strokes=strokes)[0] == 422, strokes
+    id = fresh()
+    status, standing = signing(me, job, id=id)
+    assert (status, standing["signed"]["name"], standing["gone_on"]) == (200, "M. Ofner", [])
+    assert signing(me, job, id=id)[1]["signed"]["id"] == id
+    assert HandedOver.objects.count() == 1
+    assert nobody.get(f"/known/{standing['head']}")[1]["kind"] == "sign_off"
+    sealed = bytes(me.get(f"/jobs/{job['id']}/signed/{id}.zip")[1])
+    assert "is just what M. Ofner signed off" in " ".join(f.says for f in verify({"j": sealed}) if f.good)
+    pdf = made_report(me, job["id"])[1]
+    assert "Signed off by M. Ofner" in text_of(pdf)
+    me.post(f"/jobs/{job['id']}/log", {"entries": [log_entry()]})
+    assert me.get(f"/jobs/{job['id']}/handing-over")[1]["gone_on"] == ["log.csv", "log.json"]
+    # What was signed stays, whatever the job goes on to be.
+    assert bytes(me.get(f"/jobs/{job['id']}/signed/{id}.zip")[1]) == sealed
+    with pytest.raises(DatabaseError, match="only grows"), transaction.atomic():
+        HandedOver.objects.update(name="Somebody else")
+
+
+def test_who_may_not_sign_off_is_told_who_may(me: Caller, job: dict[str, Any]) -> None:
+    technician = Caller(someone("ada", "Upper valley", "technician"))
+    assert technician.get(f"/jobs/{job['id']}/handing-over")[1]["may"] is False
+    status, body = signing(technician, job)
+    assert (status, body["detail"]) == (403, "A lead of the team signs off.")
+
+
+# Whole jobs
+
+
+def test_every_demo_job_goes_out_and_in_again_byte_for_byte_and_into_another_team(demo: Caller) -> None:
+    stranger = Caller(someone("tova", "Lower valley"))
+    for line in demo.get("/jobs")[1]:
+        take_picture(demo, line["id"])
+        content = file_of(demo, line["id"])
+        for who in (demo, stranger):
+            status, made = upload(who, content)
+            assert status == 200, made
+            assert file_of(who, made["id"]) == content, line["name"]
+            other = Job.objects.get(pk=made["id"])
+            assert other.team.name == ("Lower valley" if who is stranger else "Heating crew, Sommerau")
+            # What came with it is by whoever brought it in, and says so.
+            for run in other.runs.all():
+                assert not hasattr(run, "sign_off")
+                assert all("brought in" in e.body["by"] for e in run.events.all())
+        # Again, from what came in.
+        assert file_of(stranger, upload(stranger, file_of(stranger, made["id"]))[1]["id"]) == content
+
+
+def test_a_job_brought_in_goes_on_and_keeps_what_was(
+    me: Caller, stranger: Caller, job: dict[str, Any], run: dict[str, Any]
+) -> None:
+    event = {"id": fresh(), "kind": "step_confirmed", "step": "permits", "at": "2026-01-12T06:00:00+00:00"}
+    back = {"id": fresh(), "kind": "event_withdrawn", "event": event["id"], "at": "2026-01-12T06:00:05+00:00"}
+    me.post(f"/runs/{run['id']}/events", {"events": [event, back]})
+    first = log_entry()
+    me.post(f"/jobs/{job['id']}/log", {"entries": [first, log_entry(corrects=first["id"], value=-4)]})
+    me.put(f"/jobs/{job['id']}", {"document": job["document"] | {"note": "later"}, "based_on": job["revision_id"]})
+    made = upload(stranger, file_of(me, job["id"]))[1]
+    assert (made["document"]["note"], made["revision"]) == ("later", 2)
+    copied = stranger.get(f"/jobs/{made['id']}/copy")[1]
+    confirmed, withdrawn = copied["runs"][0]["events"]
+    assert confirmed["id"] == withdrawn["event"] != event["id"]
+    old = next(e for e in copied["entries"] if e["value"] == -3.5)
+    assert [e["corrects"] for e in copied["entries"] if e["value"] == -4] == [old["id"]]
+    stranger.post(f"/jobs/{made['id']}/log", {"entries": [log_entry(value=1.0)]})
+    entries = json.loads(opened(file_of(stranger, made["id"])).texts["log.json"])["entries"]
+    assert sorted(e["value"] for e in entries) == [-4, -3.5, 1.0]
+    assert first["id"] in {e["id"] for e in entries}
+
+
+def changed(content: bytes, name: str, body: bytes | None) -> bytes:
+    out = io.BytesIO()
+    with zipfile.ZipFile(io.BytesIO(content)) as archive, zipfile.ZipFile(out, "w") as other:
+        for n in archive.namelist():
+            if n == name and body is None:
+                continue
+            other.writestr(n, body if n == name and body is not None else archive.read(n))
+        if name not in archive.namelist() and body is not None:
+            other.writestr(name, body)
+    return out.getvalue()
+
+
+def forged(job_id: Any, **pictures: Any) -> bytes:
+    """A file whose digests are right and whose picture is none, or carries more than a picture."""
+    from dataclasses import replace
+
+    from ofen import __version__
+    from ofen.handover.whole_job import Whole, digest_of, packed
+
+    made = whole.gathered(Job.objects.get(pk=job_id))
+    content = pictures["content"]
+    shown = [replace(p, content=content, digest=digest_of(content), size=len(content)) for p in made.pictures]
+    return packed(Whole(made.texts, shown, made.seals), __version__)
+
+
+def test_a_file_that_is_not_right_is_refused_in_words_and_leaves_nothing(me: Caller, job: dict[str, Any], tmp_path: Path) -> None:
+    take_picture(me, job["id"])
+    content = file_of(me, job["id"])
+    there = sorted(p for p in tmp_path.rglob("*") if p.is_file())
+    wrong = {
+        "was changed since": changed(content, "job.json", b"{}"),
+        "has no place in a job file": changed(content, "../x", b"x"),
+        "is missing": changed(content, "runs.json", None),
+        "no zip that can be read": content[:300],
+        "is no picture": forged(job["id"], content=b"\xff\xd8 no picture"),
+        "carries more than a picture": forged(job["id"], content=picture(exif=True)),
+    }
+    for words, body in wrong.items():
+        status, answer = upload(me, body)
+        assert status == 422, words
+        assert words in json.dumps(answer["faults"]), answer
+    assert Job.objects.count() == 1
+    assert sorted(p for p in tmp_path.rglob("*") if p.is_file()) == there
+
+
+def test_a_picture_that_is_lost_on_the_server_is_named_in_the_file(me: Caller, job: dict[str, Any]) -> None:
+    papers.path_of(uuid.UUID(job["id"]), uuid.UUID(take_picture(me, job["id"]))).unlink()
+    found = opened(file_of(me, job["id"]))
+    assert (found.lost, list(found.pictures)) == (["regulator.jpg"], [])
+
+
+# Shares
+
+
+def share(who: Caller, job_id: Any, **more: Any) -> tuple[int, Any]:
+    ends = (datetime.now(UTC) + timedelta(days=7)).isoformat()
+    return who.post(
+        f"/jobs/{job_id}/shares", {"what": "read", "audience": "customer", "given_to": "Depot office", "ends_at": ends, **more}
+    )
+
+
+def path_in(address: str) -> str:
+    return "/" + address.split("/", 3)[3]
+
+
+def test_a_share_shows_a_stranger_what_its_report_would_until_it_ends(me: Caller, nobody: Caller, job: dict[str, Any]) -> None:
+    status, made = share(me, job["id"])
+    assert status == 200
+    page = nobody.client.get(path_in(made["address"]))
+    assert page.status_code == 200
+    text = page.content.decode()
+    assert "Tram depot, bay 2" in text
+    # The customer's report has no codes of rules and no working; neither has the share.
+    assert "supply.line" not in text
+    assert "Σ U · A · ΔT" not in text
+    assert "<script" not in text
+    assert "<style" not in text
+    assert "default-src 'self'" in page["Content-Security-Policy"]
+    assert page["Referrer-Policy"] == "no-referrer"
+    assert nobody.client.get("/shared.css")["Content-Type"].startswith("text/css")
+    listed = me.get(f"/jobs/{job['id']}/shares")[1]
+    assert [(s["given_to"], s["reads"], s["address"]) for s in listed] == [("Depot office", 1, None)]
+    assert nobody.client.post(path_in(made["address"])).status_code in (403, 404, 405, 200)
+    Share.objects.update(ends_at=timezone.now() - timedelta(seconds=1))
+    assert nobody.client.get(path_in(made["address"])).status_code == 404
+    assert me.get(f"/jobs/{job['id']}/shares")[1] == []
+
+
+def test_a_share_taken_back_opens_nothing_and_a_guess_neither(
+    me: Caller, stranger: Caller, nobody: Caller, job: dict[str, Any]
+) -> None:
+    made = share(me, job["id"])[1]
+    assert stranger.call("DELETE", f"/shares/{made['id']}")[0] == 404
+    assert Caller(someone("ada", "Upper valley", "technician")).call("DELETE", f"/shares/{made['id']}")[0] == 403
+    assert me.call("DELETE", f"/shares/{made['id']}") == (200, [])
+    assert nobody.client.get(path_in(made["address"])).status_code == 404
+    assert nobody.client.get("/shared/guess").status_code == 404
+
+
+def test_who_has_left_the_team_shares_nothing_any_more(me: Caller, nobody: Caller, job: dict[str, Any]) -> None:
+    ada = Caller(someone("ada", "Upper valley", "technician"))
+    made = share(ada, job["id"])[1]
+    assert nobody.client.get(path_in(made["address"])).status_code == 200
+    me.call("DELETE", "/people/ada")
+    assert nobody.client.get(path_in(made["address"])).status_code == 404
+
+
+@pytest.mark.parametrize("days", [-1, 500])
+def test_a_share_ends_ahead_and_not_too_far(me: Caller, job: dict[str, Any], days: int) -> None:
+    status, body = share(me, job["id"], ends_at=(datetime.now(UTC) + timedelta(days=days)).isoformat())
+    assert (status, body["faults"][0]["path"]) == (422, "ends_at")
+
+
+def test_a_job_is_given_to_another_team_with_its_history(
+    me: Caller, stranger: Caller, job: dict[str, Any], run: dict[str, Any]
+) -> None:
+    me.post(f"/jobs/{job['id']}/log", {"entries": [log_entry()]})
+    read = share(me, job["id"])[1]
+    technician = Caller(someone("ada", "Upper valley", "technician"))
+    assert share(technician, job["id"], what="take")[0] == 403
+    secret = share(me, job["id"], what="take")[1]["address"]
+    assert me.post("/taken", {"secret": secret})[0] == 409
+    assert Caller(someone("bea", "Lower valley", "technician")).post("/taken", {"secret": secret})[0] == 403
+    assert stranger.post("/taken", {"secret": "guess"})[1]["faults"][0]["path"] == "secret"
+    assert stranger.post("/taken", {"secret": f" {secret} "})[1] == {"id": job["id"]}
+    assert me.get(f"/jobs/{job['id']}/copy")[0] == 404
+    copied = stranger.get(f"/jobs/{job['id']}/copy")[1]
+    assert (len(copied["runs"]), len(copied["entries"]), copied["job"]["author"]) == (1, 1, "Mirel")
+    # A secret opens once, and what the other team shared shows nothing any more.
+    assert stranger.post("/taken", {"secret": secret})[0] == 422
+    assert Caller().client.get(path_in(read["address"])).status_code == 404
+    words = list(Did.objects.filter(job=job["id"]).order_by("pk").values_list("team__name", "act"))
+    assert words[-2:] == [("Upper valley", "given"), ("Lower valley", "taken")]
+
+
+def test_what_was_done_is_kept_for_ever(me: Caller, job: dict[str, Any]) -> None:
+    share(me, job["id"])
+    file_of(me, job["id"])
+    assert list(Did.objects.values_list("act", flat=True)) == ["share_read", "exported"]
+    with pytest.raises(DatabaseError, match="only grows"), transaction.atomic():
+        Did.objects.all().delete()
+    assert Team.objects.filter(did__act="exported").exists()
+    assert sharing.MOST_OPEN > 1
