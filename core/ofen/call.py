@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+import base64
 import json
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from . import __version__, starts
 from .assumed import assumed
 from .catalogue.sheets import dump_sheet, load_sheet
-from .commissioning import kit
+from .commissioning import kit, seal
 from .commissioning.again import only_changed, proven
 from .commissioning.faults import find
 from .commissioning.faults.evidence import Case
@@ -20,6 +21,8 @@ from .commissioning.procedure import COMMISSION, Procedure, unsealed
 from .commissioning.run import RUN_GATES, Gate, fold_read, gates, read_all
 from .commissioning.state import RunState
 from .errors import Fault, JobFaults, OfenError
+from .handover import whole_job
+from .handover.verify import verify
 from .job import FORMAT, load_as_far
 from .memo import Memo
 from .need.load_list import loads_of
@@ -333,6 +336,16 @@ def _document(asked: dict[str, Any], memo: Memo) -> Any:
 
 Question = Callable[[dict[str, Any], Memo], Any]
 
+def _whole_job(asked: dict[str, Any], memo: Memo) -> Any:
+    """A whole job as one file, of what a device keeps of it: no pictures but those it was given."""
+    document = asked.get("document")
+    made = plan(load_as_far(document)[0], memo=memo).to_json(memo)
+    runs = [r | {"events": seal.ordered(r["events"])} for r in _list(asked, "runs")]
+    entries = [log_entries.upgraded(e) for e in _list(asked, "entries") if not log_entries.faults_of(e)]
+    found = whole_job.whole(document, made, runs, sorted(entries, key=lambda e: (log_entries.seconds(e["at"]), e["id"])))
+    return {"base64": base64.b64encode(whole_job.packed(found, __version__)).decode()}
+
+
 QUESTIONS: dict[str, Question] = {
     "plan": _plan,
     "document": _document,
@@ -350,6 +363,7 @@ QUESTIONS: dict[str, Question] = {
     "start": _start,
     "assumed": _assumed,
     "sheet": _sheet,
+    "whole_job": _whole_job,
     "vocabulary": lambda asked, memo: vocabulary(),
     "version": lambda asked, memo: __version__,
 }
@@ -409,6 +423,15 @@ class Desk:
         Source: common practice.
         """
         return _answered(text, QUESTIONS | {"changes": self._changes}, self._memo)
+
+    def verify(self, files: Mapping[str, Any]) -> str:
+        """Return what is found of reports and whole jobs, as JSON.
+
+        Arguments: files by name, the content of each as bytes or what bytes can be made of.
+        Source: `handover.verify.verify`.
+        """
+        found = verify({str(name): bytes(content) for name, content in files.items()})
+        return json.dumps({"answer": [f.to_json() for f in found]}, ensure_ascii=False)
 
     def _changes(self, asked: dict[str, Any], memo: Memo) -> Any:
         made: dict[str, Any] = _plan(asked, memo)

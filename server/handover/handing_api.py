@@ -10,6 +10,7 @@ from ninja import Router, Schema
 from ninja.throttling import AnonRateThrottle, UserRateThrottle
 from pydantic import AwareDatetime, Field
 
+from jobs.actions import newest
 from jobs.models import Job
 from ofen_server.errors import Problem
 from ofen_server.plan_schemas import QuantityOut, StageName
@@ -48,8 +49,9 @@ class SignedJobOut(Schema):
 
 
 class StandingOut(Schema):
-    """Where the sign-off of a job stands."""
+    """Where the sign-off of a job stands, as of a revision."""
 
+    revision_id: UUID
     open: list[OpenOut]
     head: str
     may: bool
@@ -57,7 +59,7 @@ class StandingOut(Schema):
     gone_on: list[str]
 
 
-class SignIn(Schema):
+class SignJobIn(Schema):
     """A sign-off: the name typed, the strokes drawn, what is open and signed over, and the state that was seen."""
 
     id: UUID
@@ -82,6 +84,7 @@ def _signed(s: HandedOver) -> dict[str, Any]:
 def _standing(request: HttpRequest, job: Job) -> dict[str, Any]:
     found = signing.standing(job)
     return {
+        "revision_id": newest(job).uid,
         "open": [o.to_json() for o in found.open],
         "head": found.head,
         "may": access.may(access.person_of(request), access.Act.SIGN_OFF, job),
@@ -97,7 +100,7 @@ def handing_over(request: HttpRequest, job_id: UUID) -> dict[str, Any]:
 
 
 @router.post("/jobs/{job_id}/handing-over", response={200: StandingOut, **REFUSALS}, operation_id="sign_job_off")
-def sign_job_off(request: HttpRequest, job_id: UUID, given: SignIn) -> dict[str, Any]:
+def sign_job_off(request: HttpRequest, job_id: UUID, given: SignJobIn) -> dict[str, Any]:
     """Sign the job off as it stands, and seal it."""
     person = access.person_of(request)
     made = signing.sign_off(person, job_id, given.id, given.name, given.strokes, given.over, given.revision_id)

@@ -105,6 +105,16 @@ def test_runs_logs_refusals_and_the_vocabulary_are_the_same_byte_for_byte() -> N
         questions.append(asked("due", document=job, entries=entries[:200], signed_s={"heater-1": begun.timestamp()}, now_s=now_s))
         questions.append(asked("visit", document=job, entries=entries[:200], now_s=now_s))
         questions.append(asked("running", document=job, entries=[{"kind": "mood"}]))
+        run = {
+            "id": "r",
+            "unit": "heater-1",
+            "document": job,
+            "procedure": sealed,
+            "events": events,
+            "begun_at": entries[0]["at"],
+            "signed_off": None,
+        }
+        questions.append(asked("whole_job", document=job, runs=[run], entries=entries))
     here = [answer(q) for q in questions]
     assert [n for n, (a, b) in enumerate(zip(here, engine_says(questions), strict=True)) if a != b] == []
 

@@ -4,7 +4,7 @@
  * @param {(options: object) => Promise<any>} loadPyodide of the runtime's own module
  * @param {string} at where the engine's files lie, ending in a slash
  * @param {(name: string) => Promise<any>} read reads a JSON file of the engine
- * @returns {Promise<(question: string) => string>}
+ * @returns {Promise<import("./boot.d.mts").Answer>}
  */
 export async function startPython(loadPyodide, at, read) {
   const core = read("core.json");
@@ -15,7 +15,8 @@ export async function startPython(loadPyodide, at, read) {
     python.FS.writeFile(file, Uint8Array.from(atob(text), (c) => c.charCodeAt(0)));
   }
   python.runPython("import sys; sys.path.insert(0, '/core')");
-  const { answer } = python.pyimport("ofen.call").Desk();
+  const desk = python.pyimport("ofen.call").Desk();
+  const answer = Object.assign((question) => desk.answer(question), { verify: (files) => desk.verify(python.toPy(files)) });
   // The first plan reads the tables; nobody should wait for that at their first key.
   answer('{"ask": "plan", "document": {"format": "ofen-job/2", "name": "first"}}');
   return answer;

@@ -21,7 +21,7 @@ def needed() -> set[str]:
     """Return the names of the modules in memory once the core has answered every kind of question."""
     sys.path.insert(0, str(CORE))
     import ofen
-    from ofen.call import QUESTIONS, answer
+    from ofen.call import QUESTIONS, Desk, answer
 
     for found in pkgutil.walk_packages(ofen.__path__, "ofen."):
         if not found.name.endswith("__main__"):
@@ -31,7 +31,11 @@ def needed() -> set[str]:
         broken = document | {"name": 5, "site": {"altitude_m": "high"}}
         for given in (document, broken):
             for ask in QUESTIONS:
-                answer(json.dumps({"ask": ask, "document": given, "newest": given, "unit": "heater-1", "events": [], "entries": []}))
+                answer(
+                    json.dumps({"ask": ask, "document": given, "newest": given, "unit": "heater-1", "events": [], "entries": []})
+                )
+    whole = answer(json.dumps({"ask": "whole_job", "document": {"format": "ofen-job/2", "name": "x"}, "runs": [], "entries": []}))
+    Desk().verify({"job.zip": base64.b64decode(json.loads(whole)["answer"]["base64"])})
     importlib.import_module("traceback").format_exception(ValueError("x"))
     return set(sys.modules) - SPARED
 

@@ -19,6 +19,7 @@ import { Stock } from "./Stock";
 import { install } from "./version";
 import { type Known, remember, remembered, signOut, tellPreferences, whoIsThere } from "./who";
 
+const VerifyPage = lazy(async () => ({ default: (await import("./VerifyPage")).VerifyPage }));
 const JobPage = lazy(async () => ({ default: (await import("./JobPage")).JobPage }));
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, networkMode: "always" } } });
@@ -31,7 +32,10 @@ export function App() {
   return (
     <QueryClientProvider client={client}>
       <BrowserRouter>
-        <WhoIsThere />
+        <Routes>
+          <Route path="/verify" element={<OpenPage />} />
+          <Route path="*" element={<WhoIsThere />} />
+        </Routes>
       </BrowserRouter>
     </QueryClientProvider>
   );
@@ -47,6 +51,16 @@ function useTheme(theme: Person["theme"]) {
     dark.addEventListener("change", put);
     return () => dark.removeEventListener("change", put);
   }, [theme]);
+}
+
+/** A page that stands open to anyone. */
+function OpenPage() {
+  useTheme(remembered()?.theme ?? "auto");
+  return (
+    <Suspense fallback={<Waiting />}>
+      <VerifyPage />
+    </Suspense>
+  );
 }
 
 function WhoIsThere() {

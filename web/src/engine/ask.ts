@@ -189,3 +189,21 @@ export async function planDigest(document: Document): Promise<string | null> {
     return null;
   }
 }
+
+/** A whole job as one file, of what this device keeps of it; only here, for the server has its own. */
+export async function wholeJobOf(whole: { document: Document; runs: Json[]; entries: Json[] }): Promise<Uint8Array<ArrayBuffer>> {
+  const { base64 } = await engine().ask(() => JSON.stringify({ ask: "whole_job", ...whole }), (text) => understood<{ base64: string }>(text));
+  return Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
+}
+
+/** One thing that was found of a file. */
+export interface FoundOfFile {
+  good: boolean;
+  file: string;
+  says: string;
+}
+
+/** Whether reports and whole jobs are unchanged and belong together; the files stay on this device. */
+export function verifyFiles(files: Record<string, Uint8Array>): Promise<FoundOfFile[]> {
+  return engine().ask(() => "", (text) => understood<FoundOfFile[]>(text), null, files);
+}

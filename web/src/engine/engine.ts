@@ -1,7 +1,8 @@
 // The core in the browser: started once, watched, started again after a crash or a call that never ends. No React in here.
 import { tooMuch } from "./guard";
 
-export type ToWorker = { id: number; question: string };
+/** A question, or files to look at. */
+export type ToWorker = { id: number; question: string; files?: Record<string, Uint8Array> };
 export type FromWorker = { kind: "up" } | { kind: "failed"; why: string } | { kind: "answer"; id: number; text: string } | { kind: "crash"; id: number; why: string };
 
 /** The little of a worker that is used, so that a test can stand in for one. */
@@ -22,6 +23,7 @@ export class EngineFailure extends Error {}
 interface Asked {
   id: number;
   question: () => string;
+  files?: Record<string, Uint8Array>;
   key: string | null;
   settle: (text: string) => void;
   fail: (problem: Error) => void;
@@ -131,14 +133,14 @@ export class Engine {
     }
     this.asked = asked;
     this.watch(CALL_MS, "it took too long");
-    this.worker?.postMessage({ id: asked.id, question });
+    this.worker?.postMessage(asked.files ? { id: asked.id, question, files: asked.files } : { id: asked.id, question });
   }
 
   /**
    * Ask; a newer question with the same key takes the place of one that still waits. The question is made when it is put,
    * the answer read before the next one is put: so a question may build on the answer before it.
    */
-  ask<T>(question: () => string, read: (text: string) => T, key: string | null = null): Promise<T> {
+  ask<T>(question: () => string, read: (text: string) => T, key: string | null = null, files?: Record<string, Uint8Array>): Promise<T> {
     if (this.state === "down") return Promise.reject(new EngineFailure("it is down"));
     return new Promise((done, fail) => {
       this.count += 1;
@@ -149,7 +151,7 @@ export class Engine {
           fail(problem as Error);
         }
       };
-      const asked = { id: this.count, question, key, settle, fail };
+      const asked = { id: this.count, question, key, settle, fail, ...(files ? { files } : {}) };
       const place = key === null ? -1 : this.queue.findIndex((q) => q.key === key);
       if (place >= 0) this.queue.splice(place, 1, asked).forEach((old) => old.fail(new Stale()));
       else this.queue.push(asked);

@@ -408,7 +408,7 @@ export class Device {
     return {
       format: "ofen-whole-job/1",
       job: job?.document,
-      runs: await Promise.all(runs.map(async (r) => ({ unit: r.unit, document: job?.document, procedure: r.procedure, events: await bodies(r.id), signed_off: r.signed ?? r.signedHere }))),
+      runs: await Promise.all(runs.map(async (r) => ({ id: r.id, begun_at: r.begunAt, unit: r.unit, document: job?.document, procedure: r.procedure, events: await bodies(r.id), signed_off: r.signed ?? r.signedHere }))),
       log: await bodies(id),
     };
   }

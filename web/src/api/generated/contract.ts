@@ -1487,31 +1487,13 @@ export interface components {
         };
         /**
          * SignIn
-         * @description A sign-off: the name typed, the strokes drawn, what is open and signed over, and the state that was seen.
+         * @description Name and password.
          */
         SignIn: {
-            /**
-             * Id
-             * Format: uuid
-             */
-            id: string;
             /** Name */
             name: string;
-            /**
-             * Strokes
-             * @default []
-             */
-            strokes: unknown[];
-            /**
-             * Over
-             * @default []
-             */
-            over: string[];
-            /**
-             * Revision Id
-             * Format: uuid
-             */
-            revision_id: string;
+            /** Password */
+            password: string;
         };
         /**
          * MemberOut
@@ -6688,9 +6670,14 @@ export interface components {
         };
         /**
          * StandingOut
-         * @description Where the sign-off of a job stands.
+         * @description Where the sign-off of a job stands, as of a revision.
          */
         StandingOut: {
+            /**
+             * Revision Id
+             * Format: uuid
+             */
+            revision_id: string;
             /** Open */
             open: components["schemas"]["OpenOut"][];
             /** Head */
@@ -6700,6 +6687,34 @@ export interface components {
             signed: components["schemas"]["SignedJobOut"] | null;
             /** Gone On */
             gone_on: string[];
+        };
+        /**
+         * SignJobIn
+         * @description A sign-off: the name typed, the strokes drawn, what is open and signed over, and the state that was seen.
+         */
+        SignJobIn: {
+            /**
+             * Id
+             * Format: uuid
+             */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Strokes
+             * @default []
+             */
+            strokes: unknown[];
+            /**
+             * Over
+             * @default []
+             */
+            over: string[];
+            /**
+             * Revision Id
+             * Format: uuid
+             */
+            revision_id: string;
         };
         /**
          * ReportOut
@@ -15342,7 +15357,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SignIn"];
+                "application/json": components["schemas"]["SignJobIn"];
             };
         };
         responses: {

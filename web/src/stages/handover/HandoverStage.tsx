@@ -1,5 +1,5 @@
 import { useSyncExternalStore } from "react";
-import { useParams } from "react-router";
+import { Link, useParams } from "react-router";
 import type { MachineState, Run } from "../../api/client";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useRecords, useStage } from "../../job/context";
@@ -8,6 +8,9 @@ import { StagePart } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { Mark } from "../../ui/Mark";
+import { Reports } from "./Reports";
+import { Shares } from "./Shares";
+import { SignOff } from "./SignOff";
 
 /** Where a machine's commissioning stands, in words. */
 function wordsOf(machine: MachineState, run: Run | undefined): string {
@@ -28,11 +31,10 @@ export function HandoverStage() {
   const runOf = (m: MachineState) => runs.find((r) => r.id === m.run);
   const saveHere = () => void saveJob(device, jobId);
   const files = [
-    { name: "report.pdf", words: "Report (PDF)", says: "Plan with its working, commissioning record, log" },
     { name: "log.csv", words: "Log (CSV)", says: "Every entry, in SI and as typed" },
     { name: "log.xlsx", words: "Log (XLSX)", says: "The same as a workbook, numbers as numbers" },
     { name: "log.json", words: "Log (JSON)", says: "Every entry as it was sent" },
-    { name: "export", words: "Whole job (open JSON)", says: "Document, commissioning events and log; can be brought in again" },
+    { name: "whole.zip", words: "Whole job (one open file)", says: "Document, plan, commissioning, log and pictures with their digests; can be brought in again, here or elsewhere" },
   ];
   return (
     <StagePart
@@ -70,7 +72,10 @@ export function HandoverStage() {
               </Button>
             </p>
           ) : null}
-          <ul className="mb-4">
+          <SignOff jobId={jobId} />
+          <Reports jobId={jobId} />
+          <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">Files</h2>
+          <ul className="mb-5">
             {files.map((f) => (
               <li key={f.name} className="border-b border-hair py-2">
                 <a href={`/api/jobs/${jobId}/${f.name}`} download className="font-semibold underline decoration-ember decoration-2 underline-offset-3">
@@ -80,6 +85,14 @@ export function HandoverStage() {
               </li>
             ))}
           </ul>
+          <Shares jobId={jobId} />
+          <p className="text-small text-muted">
+            Whether a report and its data belong together and are unchanged:{" "}
+            <Link to="/verify" className="underline">
+              check files
+            </Link>
+            .
+          </p>
         </>
       }
     />

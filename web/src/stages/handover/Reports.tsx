@@ -1,0 +1,108 @@
+// Reports: asked for, made by the server one after the other, fetched when they are made.
+import { Select } from "@headlessui/react";
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { useState } from "react";
+import { v7 as uuidv7 } from "uuid";
+import { type ReportMade, answer, api } from "../../api/client";
+import { moment } from "../../app/context";
+import { Button } from "../../ui/controls";
+import { useTried } from "./useTried";
+
+export const AUDIENCES = {
+  customer: { name: "For the customer", says: "4 to 6 pages: what was built, how it was judged, what was measured, what comes next" },
+  inspector: { name: "For the inspector", says: "Everything: each record, each verdict, the working and source of each figure" },
+  crew: { name: "For the crew", says: "How it is built, where it is shut, what is due, in which order it is stopped" },
+} as const;
+export type Audience = keyof typeof AUDIENCES;
+
+const LOOK_AGAIN_MS = 700;
+const SELECT = "min-h-9 rounded-sm border-[1.5px] border-edge bg-card px-2";
+
+/** The time zone of this device. */
+export const zone = () => Intl.DateTimeFormat().resolvedOptions().timeZone || "UTC";
+
+export function Reports({ jobId }: { jobId: string }) {
+  const client = useQueryClient();
+  const key = ["reports", jobId];
+  const found = useQuery({
+    queryKey: key,
+    queryFn: () => answer(api.GET("/api/jobs/{job_id}/reports", { params: { path: { job_id: jobId } } })),
+    refetchInterval: ({ state }) => (state.data?.some((r) => r.state === "asked" || r.state === "making") ? LOOK_AGAIN_MS : false),
+  });
+  const [audience, setAudience] = useState<Audience>("customer");
+  const [paper, setPaper] = useState<"A4" | "Letter">(() => (/^America\/(?!Argentina|Sao)/.test(zone()) ? "Letter" : "A4"));
+  const { words, tried } = useTried("No signal: reports are made by the server.");
+  const ask = async () => {
+    await tried(answer(api.POST("/api/jobs/{job_id}/reports", { params: { path: { job_id: jobId } }, body: { id: uuidv7(), audience, paper, zone: zone() } })));
+    await client.invalidateQueries({ queryKey: key });
+  };
+  return (
+    <section aria-label="Reports" className="mb-5">
+      <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">Report</h2>
+      <div className="flex flex-wrap items-end gap-3 py-2">
+        <label className="grid gap-1">
+          <span className="text-small text-muted">For whom</span>
+          <Select value={audience} onChange={(e) => setAudience(e.target.value as Audience)} className={SELECT}>
+            {(Object.keys(AUDIENCES) as Audience[]).map((a) => (
+              <option key={a} value={a}>
+                {AUDIENCES[a].name}
+              </option>
+            ))}
+          </Select>
+        </label>
+        <label className="grid gap-1">
+          <span className="text-small text-muted">Paper</span>
+          <Select value={paper} onChange={(e) => setPaper(e.target.value as "A4" | "Letter")} className={SELECT}>
+            <option>A4</option>
+            <option>Letter</option>
+          </Select>
+        </label>
+        <Button look="act" onClick={() => void ask()}>
+          Make the report
+        </Button>
+      </div>
+      <p className="text-small text-muted">{AUDIENCES[audience].says}. In your units; times in {zone()}.</p>
+      {words ? (
+        <p role="alert" className="pt-1 text-stop">
+          {words}
+        </p>
+      ) : null}
+      <ul className="mt-2 border-t border-rule">
+        {(found.data ?? []).map((r) => (
+          <ReportRow key={r.id} jobId={jobId} report={r} />
+        ))}
+      </ul>
+    </section>
+  );
+}
+
+function ReportRow({ jobId, report }: { jobId: string; report: ReportMade }) {
+  const { name } = AUDIENCES[report.audience];
+  if (report.state === "made")
+    return (
+      <li className="border-b border-hair py-2">
+        <a href={`/api/jobs/${jobId}/reports/${report.id}.pdf`} download className="font-semibold underline decoration-ember decoration-2 underline-offset-3">
+          {name}, {report.paper} (PDF)
+        </a>
+        <span className="block text-small text-muted">
+          {report.pages} pages, {Math.max(1, Math.round((report.size ?? 0) / 1024))} kB · state {report.revision} · made {moment(report.asked_at)} for {report.by}
+        </span>
+      </li>
+    );
+  if (report.state === "failed")
+    return (
+      <li className="border-b border-hair py-2">
+        <span className="font-semibold">{name}: not made</span>
+        <span className="block text-small text-stop">{report.why}</span>
+      </li>
+    );
+  return (
+    <li className="border-b border-hair py-2">
+      <span className="flex items-center gap-3">
+        <span className="font-semibold">{name}</span>
+        <span className="text-small text-muted">{report.doing}</span>
+      </span>
+      <progress value={report.done} max={100} aria-label={`${name}: ${report.doing}`} className="mt-1 block h-2 w-full max-w-md accent-ember" />
+    </li>
+  );
+}
