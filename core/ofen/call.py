@@ -336,6 +336,7 @@ def _document(asked: dict[str, Any], memo: Memo) -> Any:
 
 Question = Callable[[dict[str, Any], Memo], Any]
 
+
 def _whole_job(asked: dict[str, Any], memo: Memo) -> Any:
     """A whole job as one file, of what a device keeps of it: no pictures but those it was given."""
     document = asked.get("document")

@@ -1,26 +1,32 @@
 """The handover files over the wire."""
 
 import json
-from typing import Literal
+from typing import Annotated, Literal
 from urllib.parse import quote
 from uuid import UUID
+from zoneinfo import ZoneInfo
 
 from django.conf import settings
 from django.http import HttpRequest, HttpResponse
+from django.utils import timezone
 from ninja import Router, Schema
 from ninja.throttling import UserRateThrottle
+from pydantic import Field
 
 from jobs import whole
-from jobs.actions import newest
 from jobs.models import Job
-from ofen.job import load_as_far
-from ofen.plan import plan
+from ofen.handover import site_plan, svg
+from ofen.handover.network import network
+from ofen.handover.reader import Reader
+from ofen.path_drawing import ways
+from ofen_server.errors import Problem
 from ofen_server.schemas import REFUSALS
 from teams import access
 from teams.did import did
 
-from . import cards, dxf, feeds, log_files
+from . import cards, dxf, feeds, log_files, registers, workbook
 from .models import Feed
+from .reading import reader_of, zone_of
 
 router = Router(tags=["handover"])
 
@@ -62,12 +68,48 @@ def log_csv(request: HttpRequest, job_id: UUID) -> HttpResponse:
     return _attachment(log_files.csv_text(job), "text/csv; charset=utf-8", f"job-{job.pk}-log.csv")
 
 
+Zone = Annotated[str, Field(max_length=60)]
+
+
+def _reader(request: HttpRequest, zone: str) -> tuple[Reader, ZoneInfo]:
+    return reader_of(access.person_of(request).units, zone), zone_of(zone)
+
+
 @router.get("/jobs/{job_id}/log.xlsx", response={200: None, **REFUSALS}, operation_id="log_xlsx")
-def log_xlsx(request: HttpRequest, job_id: UUID) -> HttpResponse:
-    """The log of a job as a workbook."""
+def log_xlsx(request: HttpRequest, job_id: UUID, zone: Zone = "UTC") -> HttpResponse:
+    """Log and record of a job as a workbook: visits, readings, commissioning, joints, vessels; in the person's units."""
     job = access.the(Job, access.person_of(request), pk=job_id)
-    kind = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-    return _attachment(log_files.xlsx(job), kind, f"job-{job.pk}-log.xlsx")
+    reader, there = _reader(request, zone)
+    return _attachment(workbook.xlsx(registers.everything(job, reader), there), workbook.XLSX, f"job-{job.pk}-log.xlsx")
+
+
+Table = Literal["joints", "material"]
+TABLES = {"joints": registers.joints, "material": registers.bill}
+
+
+@router.get("/jobs/{job_id}/tables/{name}.csv", response={200: None, **REFUSALS}, operation_id="table_csv")
+def table_csv(request: HttpRequest, job_id: UUID, name: Table, zone: Zone = "UTC") -> HttpResponse:
+    """The joint register or the bill of material of a job as CSV."""
+    job = access.the(Job, access.person_of(request), pk=job_id)
+    reader, there = _reader(request, zone)
+    return _attachment(workbook.csv_text(TABLES[name](job, reader), there), "text/csv; charset=utf-8", f"job-{job.pk}-{name}.csv")
+
+
+@router.get("/jobs/{job_id}/tables/{name}.xlsx", response={200: None, **REFUSALS}, operation_id="table_xlsx")
+def table_xlsx(request: HttpRequest, job_id: UUID, name: Table, zone: Zone = "UTC") -> HttpResponse:
+    """The joint register or the bill of material of a job as a workbook."""
+    job = access.the(Job, access.person_of(request), pk=job_id)
+    reader, there = _reader(request, zone)
+    return _attachment(workbook.xlsx([TABLES[name](job, reader)], there), workbook.XLSX, f"job-{job.pk}-{name}.xlsx")
+
+
+@router.get("/jobs/{job_id}/schedule.ics", response={200: None, **REFUSALS}, operation_id="schedule_ics")
+def schedule_ics(request: HttpRequest, job_id: UUID) -> HttpResponse:
+    """What is due on a job as iCalendar, as it is now."""
+    job = access.the(Job, access.person_of(request), pk=job_id)
+    address = f"{request.scheme}://{request.get_host()}"
+    body = feeds.calendar([job], [], f"Ofen: {job.name}", address, timezone.now())
+    return _attachment(body, "text/calendar; charset=utf-8", f"job-{job.pk}.ics")
 
 
 @router.get("/jobs/{job_id}/log.json", response={200: None, **REFUSALS}, operation_id="log_json")
@@ -78,12 +120,44 @@ def log_json(request: HttpRequest, job_id: UUID) -> HttpResponse:
     return _attachment(body, "application/json", f"job-{job.pk}-log.json")
 
 
-@router.get("/jobs/{job_id}/drawing.dxf", response={200: None, **REFUSALS}, operation_id="drawing_dxf")
-def drawing_dxf(request: HttpRequest, job_id: UUID) -> HttpResponse:
-    """The drawing of a job's site as DXF, in metres."""
+Drawn = Literal["path", "site"]
+
+
+@router.get("/jobs/{job_id}/drawings/{name}.dxf", response={200: None, **REFUSALS}, operation_id="drawing_dxf")
+def drawing_dxf(request: HttpRequest, job_id: UUID, name: Drawn) -> HttpResponse:
+    """A drawing of a job as DXF: the ways of its fuel in millimetres of paper, or its site in metres."""
     job = access.the(Job, access.person_of(request), pk=job_id)
-    shapes = plan(load_as_far(newest(job).document)[0]).stage("siting").tables.get("drawing", [])
-    return _attachment(dxf.site_dxf(shapes), "image/vnd.dxf", f"job-{job.pk}-site.dxf")
+    made = registers.planned(job)
+    if name == "path":
+        body = dxf.ways_dxf([w for s in made.supplies for w in ways(s.path)], _reader(request, "UTC")[0])
+    else:
+        body = dxf.site_dxf(made.stage("siting").tables.get("drawing", []))
+    return _attachment(body, "image/vnd.dxf", f"job-{job.pk}-{name}.dxf")
+
+
+@router.get("/jobs/{job_id}/drawings/{name}.svg", response={200: None, **REFUSALS}, operation_id="drawing_svg")
+def drawing_svg(request: HttpRequest, job_id: UUID, name: Drawn) -> HttpResponse:
+    """A drawing of a job as SVG, as it stands in its report."""
+    job = access.the(Job, access.person_of(request), pk=job_id)
+    made, reader = registers.planned(job), _reader(request, "UTC")[0]
+    if name == "path":
+        drawn = svg.together([svg.way(w, reader) for s in made.supplies for w in ways(s.path)])
+    else:
+        drawn = site_plan.svg(made.stage("siting").tables.get("drawing", ()), reader.system)
+    if not drawn:
+        raise Problem(404, "There is no such drawing yet", "Complete the supply, or give the building its size in Siting.")
+    return _attachment(drawn, "image/svg+xml; charset=utf-8", f"job-{job.pk}-{name}.svg")
+
+
+@router.get("/jobs/{job_id}/network.json", response={200: None, **REFUSALS}, operation_id="network_json")
+def network_json(request: HttpRequest, job_id: UUID, supply: Annotated[int, Field(ge=0, le=100)] = 0) -> HttpResponse:
+    """A supply of gas as a network that pandapipes reads, at the full load its lines were sized for."""
+    job = access.the(Job, access.person_of(request), pk=job_id)
+    made = registers.planned(job)
+    if supply >= len(made.supplies):
+        raise Problem(404, "There is no such supply", "Count them from 0.")
+    body = network(made.supplies[supply], made.placed.job.site.altitude_m or 0.0)
+    return _attachment(body, "application/json", f"job-{job.pk}-network-{supply}.json")
 
 
 class FeedIn(Schema):

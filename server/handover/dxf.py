@@ -1,11 +1,16 @@
-"""The drawing of a site as DXF: the core's shapes, a layer for each kind, in metres."""
+"""Drawings as DXF: the site in metres, a layer for each kind; the ways of the fuel as they are drawn on paper, a layer for each role."""
 
 import io
 from typing import Any
 
 from ezdxf import units
+from ezdxf.document import Drawing
+from ezdxf.enums import TextEntityAlignment
 from ezdxf.filemanagement import new
 from ezdxf.layouts.layout import Modelspace
+
+from ofen import path_drawing
+from ofen.handover.reader import Reader
 
 # Colours by the number the format gives them; layers are told apart by name first.
 LAYERS = {
@@ -36,9 +41,82 @@ def site_dxf(shapes: list[dict[str, Any]]) -> bytes:
             layer.dxf.linetype = "DASHED"
     for shape in shapes:
         _put(space, shape)
+    return _written(document)
+
+
+def _written(document: Drawing) -> bytes:
     text = io.StringIO()
     document.write(text)
     return text.getvalue().encode("utf-8")
+
+
+# The ways of the fuel: how wide a slot is drawn, and how far below each other two ways stand (mm).
+SLOT_MM, STAIRS_MM, WAY_MM, SIGN_MM = 30.0, 40.0, 95.0, 0.25
+TEXT_MM = 2.5
+WAY_LAYERS = {"pipe": 4, "parts": 7, "names": 7, "window": 3, "standing": 8, "running": 1, "scale": 9}
+ALIGN = {"start": TextEntityAlignment.LEFT, "middle": TextEntityAlignment.CENTER, "end": TextEntityAlignment.RIGHT}
+
+
+def ways_dxf(ways: list[dict[str, Any]], reader: Reader) -> bytes:
+    """Return the ways of the fuel with their staircases as DXF R2010, one below the other, in millimetres.
+
+    Arguments: ways, as the core draws them; reader.
+    """
+    document = new("R2010", setup=True)
+    document.units = units.MM
+    space = document.modelspace()
+    for name, colour in WAY_LAYERS.items():
+        layer = document.layers.add(name, color=colour)
+        if name == "standing":
+            layer.dxf.linetype = "DASHED"
+    for n, way in enumerate(ways):
+        _way(space, way, -WAY_MM * n, reader)
+    return _written(document)
+
+
+def _way(space: Modelspace, way: dict[str, Any], y: float, reader: Reader) -> None:
+    nodes = way["nodes"]
+    if nodes:
+        ends = [(SLOT_MM / 2, y), (SLOT_MM * (len(nodes) - 0.5), y)]
+        space.add_lwpolyline(ends, dxfattribs={"layer": "pipe"})
+    for n, node in enumerate(nodes):
+        x = SLOT_MM * (n + 0.5)
+        for stroke in path_drawing.signs().get(node["sign"], ()):
+            if stroke["circle"]:
+                cx, cy, r = stroke["circle"]
+                space.add_circle((x + cx * SIGN_MM, y - cy * SIGN_MM), r * SIGN_MM, dxfattribs={"layer": "parts"})
+            else:
+                points = [(x + px * SIGN_MM, y - py * SIGN_MM) for px, py in stroke["points"]]
+                space.add_lwpolyline(points, close=stroke["closed"], dxfattribs={"layer": "parts"})
+        for row, words in enumerate((node["name"], reader.say(node["say"], node["values"]))):
+            _words_at(space, words, (x, y - 8 - 4 * row), "middle", "names")
+    top = y - 16 - STAIRS_MM
+
+    def at(point: list[float]) -> tuple[float, float]:
+        return point[0] * SLOT_MM, top + point[1] * STAIRS_MM
+
+    for mark in way["marks"]:
+        if mark["mark"] == "band":
+            (left, low), (right, high) = (at(p) for p in mark["points"])
+            space.add_lwpolyline(
+                [(left, low), (right, low), (right, high), (left, high)], close=True, dxfattribs={"layer": "window"}
+            )
+        elif mark["mark"] == "line":
+            space.add_lwpolyline([at(p) for p in mark["points"]], dxfattribs={"layer": mark["role"]})
+        else:
+            x, up = at(mark["at"])
+            shift = {"above": 1.0, "below": -3.5, "beside": -1.0}[mark["place"]]
+            _words_at(space, reader.say(mark["say"], mark["values"]), (x, up + shift), mark["align"], mark["role"])
+    for level in path_drawing.levels()[reader.system] if way["marks"] else ():
+        height, wide = top + level["height"] * STAIRS_MM, way["slots"] * SLOT_MM
+        space.add_lwpolyline([(0, height), (wide, height)], dxfattribs={"layer": "scale"})
+        _words_at(space, level["words"], (wide, height + 0.7), "end", "scale")
+
+
+def _words_at(space: Modelspace, words: str, at: tuple[float, float], align: str, layer: str) -> None:
+    if words:
+        text = space.add_text(words, height=TEXT_MM, dxfattribs={"layer": layer})
+        text.set_placement(at, align=ALIGN[align])
 
 
 def _put(space: Modelspace, shape: dict[str, Any]) -> None:

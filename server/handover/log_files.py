@@ -1,9 +1,6 @@
-"""The log of a job as files: CSV, JSON, a workbook."""
+"""The log of a job as files: CSV and JSON."""
 
-import io
 from typing import Any
-
-from openpyxl import Workbook
 
 from jobs.models import Job
 from logbook import actions as logbook
@@ -13,18 +10,6 @@ from ofen.handover import log_table
 def csv_text(job: Job) -> str:
     """Return the log of a job as CSV."""
     return log_table.csv_text(logbook.bodies(job))
-
-
-def xlsx(job: Job) -> bytes:
-    """Return the log of a job as a workbook: numbers as numbers, the head frozen."""
-    book = Workbook(write_only=True)
-    sheet = book.create_sheet("Log")
-    sheet.freeze_panes = "C2"
-    for row in log_table.rows(logbook.bodies(job)):
-        sheet.append(row)
-    out = io.BytesIO()
-    book.save(out)
-    return out.getvalue()
 
 
 def log_json(job: Job) -> dict[str, Any]:

@@ -31,7 +31,7 @@ def test_a_move_on_the_drawing_is_told_as_edits(me: Caller) -> None:
 
 def test_the_drawing_goes_out_as_dxf_to_its_team_alone(me: Caller, stranger: Caller) -> None:
     job = me.post("/jobs", {"document": example("canvas-hall")})[1]
-    status, body = me.get(f"/jobs/{job['id']}/drawing.dxf")
+    status, body = me.get(f"/jobs/{job['id']}/drawings/site.dxf")
     assert status == 200
     drawing = read(io.StringIO(body.decode()))
     assert not drawing.audit().errors
@@ -39,11 +39,11 @@ def test_the_drawing_goes_out_as_dxf_to_its_team_alone(me: Caller, stranger: Cal
     assert {"building", "heater", "generator", "vessels", "ring", "opening", "duct"} <= layers
     hall = next(e for e in drawing.modelspace() if e.dxf.layer == "building" and e.dxftype() == "LWPOLYLINE")
     assert {tuple(p[:2]) for p in hall.get_points()} == {(0, 0), (12, 0), (12, 7.5), (0, 7.5)}
-    assert stranger.get(f"/jobs/{job['id']}/drawing.dxf")[0] == 404
+    assert stranger.get(f"/jobs/{job['id']}/drawings/site.dxf")[0] == 404
 
 
 def test_an_empty_job_has_an_empty_drawing(me: Caller) -> None:
     job: dict[str, Any] = me.post("/jobs", {"document": {"format": "ofen-job/2", "name": "Bare"}})[1]
-    status, body = me.get(f"/jobs/{job['id']}/drawing.dxf")
+    status, body = me.get(f"/jobs/{job['id']}/drawings/site.dxf")
     assert status == 200
     assert len(read(io.StringIO(body.decode())).modelspace()) == 0

@@ -32,7 +32,12 @@ def value_of(entry: dict[str, Any], reader: Reader) -> str:
     return str(entry.get("remark") or "") if entry["kind"] == Note.KIND else ""
 
 
-def _named(entry: dict[str, Any], names: dict[str, str]) -> str:
+def named(entry: dict[str, Any], names: dict[str, str]) -> str:
+    """Return what an entry is of, with the machine or supply where the names have it.
+
+    Arguments: entry of today's shape; names.
+    Source: common practice.
+    """
     of = names.get(entry.get("subject") or "", "")
     return f"{label(entry)}, {of}" if of else label(entry)
 
@@ -59,7 +64,7 @@ def charts(entries: Iterable[dict[str, Any]], bands: Sequence[dict[str, Any]], n
         band = next((b for b in bands if (b["kind"], b["place"]) == (kind, place) and b["subject"] in (subject, "")), {})
         points = [(seconds(e["at"]), float(e["value"])) for e in read]
         limits = (band.get("least"), band.get("most"), band.get("planned"))
-        made.append(Series(_named(read[0], names), specs(KINDS[kind])["value"].kind, points, *limits))
+        made.append(Series(named(read[0], names), specs(KINDS[kind])["value"].kind, points, *limits))
     return sorted(made, key=lambda s: (-len(s.points), s.name))[:MOST_CHARTS]
 
 
@@ -107,6 +112,17 @@ class VisitRow:
     also: str
 
 
+def stops(entries: Iterable[dict[str, Any]]) -> list[list[dict[str, Any]]]:
+    """Return the entries of each visit together. What a file or an instrument brought in is no visit.
+
+    Arguments: entries that count, by time.
+    Source: common practice.
+    """
+    return _together(
+        e for e in entries if not (e.get("source") == "import" or (e.get("source") == "instrument" and not e.get("visit")))
+    )
+
+
 def visits(
     entries: Sequence[dict[str, Any]], names: dict[str, str], reader: Reader, most: int, wide: int
 ) -> tuple[list[str], list[VisitRow], int]:
@@ -116,10 +132,8 @@ def visits(
     column of their own, the rest of a visit stands beside them.
     Source: the log. What a file or an instrument brought in is no visit.
     """
-    stops = _together(
-        e for e in entries if not (e.get("source") == "import" or (e.get("source") == "instrument" and not e.get("visit")))
-    )
-    shown = stops[-most:]
+    found = stops(entries)
+    shown = found[-most:]
     told = [_told(stop, names, reader) for stop in shown]
     read = Counter(name for values in told for name, value in values.items() if value)
     columns = [name for name, _ in read.most_common(wide)]
@@ -129,12 +143,12 @@ def visits(
         also += [e["remark"] for e in stop if e.get("remark") and e["kind"] != Note.KIND]
         by = next((e["by"] for e in stop if e.get("by")), "")
         rows.append(VisitRow(reader.when(stop[0]["at"]), by, tuple(values.get(c, "") for c in columns), "; ".join(also)))
-    return columns, rows, len(stops)
+    return columns, rows, len(found)
 
 
 def _told(stop: Sequence[dict[str, Any]], names: dict[str, str], reader: Reader) -> dict[str, str]:
     """What was read at one visit; several vessels of one supply on the scale as their sum."""
-    values = {_named(e, names): value_of(e, reader) for e in stop if e["kind"] not in (Weight.KIND, Note.KIND)}
+    values = {named(e, names): value_of(e, reader) for e in stop if e["kind"] not in (Weight.KIND, Note.KIND)}
     for subject in dict.fromkeys(e.get("subject") or "" for e in stop if e["kind"] == Weight.KIND):
         own = {e["vessel"]: float(e["value"]) for e in stop if e["kind"] == Weight.KIND and (e.get("subject") or "") == subject}
         of = f", {names[subject]}" if subject in names else ""
@@ -185,6 +199,6 @@ def corrections(entries: Iterable[dict[str, Any]], names: dict[str, str], reader
         by = new or undone[e["batch"]]
         now = value_of(new, reader) if new else "taken back with its file"
         was = value_of(e, reader) + (f" (typed {e['as_typed']})" if e.get("as_typed") else "")
-        row = Corrected(reader.when(e["at"]), _named(e, names), was, now, str(by.get("by") or ""), str(by.get("remark") or ""))
+        row = Corrected(reader.when(e["at"]), named(e, names), was, now, str(by.get("by") or ""), str(by.get("remark") or ""))
         found.append((seconds(e["at"]), row))
     return [row for _, row in sorted(found, key=lambda pair: pair[0])]

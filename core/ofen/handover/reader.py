@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ..quantities import shown
+from ..quantities import Unit, kind_of, shown
 from ..running.entries import seconds
 from ..verdicts import said
 
@@ -34,6 +34,14 @@ class Reader:
         Source: `quantities.shown`.
         """
         return self.clock(value) if kind == "moment" else shown(value, kind, self.system)
+
+    def unit(self, kind: str) -> Unit:
+        """Return the unit in which the reader sees a kind.
+
+        Source: `quantities`.
+        """
+        known = kind_of(kind)
+        return known.unit(known.us if self.system == "us" else known.metric)
 
     def when(self, at: str | None) -> str:
         """Return a moment by the reader's clock, "" where there is none.

@@ -114,9 +114,7 @@ def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
     job, plan = given.job, given.plan
     told = plan.to_json()
     machines = {id: short(id, name) for id, name in plan.placed.names.items()}
-    supplies = {s.supply.given.id: s.supply.name for s in plan.supplies}
-    # Where there is only one of a kind nobody needs to be told which.
-    names = {**(machines if len(machines) > 1 else {}), **(supplies if len(supplies) > 1 else {})}
+    names = names_told(plan)
     log = counted(given.entries)
     series = log_sheet.charts(log, given.running.get("tables", {}).get("bands", ()), names)
     columns, rows, visits = log_sheet.visits(log, names, reader, audience.visits, 4 if audience.also else 6)
@@ -182,6 +180,17 @@ def _front(given: Given, held: Sequence[Held], names: dict[str, str], reader: Re
         "call_out": given.job.handover.call_out,
         "sealed": _sealed(given.sealed, reader),
     }
+
+
+def names_told(plan: Any) -> dict[str, str]:
+    """Return what machines and supplies are called by their ids; where there is only one of a kind nobody needs to be told which.
+
+    Arguments: plan.
+    Source: common practice.
+    """
+    machines = {id: short(id, name) for id, name in plan.placed.names.items()}
+    supplies = {s.supply.given.id: s.supply.name for s in plan.supplies}
+    return {**(machines if len(machines) > 1 else {}), **(supplies if len(supplies) > 1 else {})}
 
 
 def short(id: str, name: str) -> str:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from html import escape
@@ -22,7 +23,7 @@ INK, FRAME, MUTED, HAIR, GAS, EMBER, EMBER_INK, CARD = (
 )
 FONT = "Archivo, DejaVu Sans, Droid Sans Fallback, sans-serif"
 WIDE, LEAST_SLOT, PARTS_HIGH, STAIRS_HIGH = 680.0, 74.0, 74.0, 96.0
-MOST_LETTERS = 15
+SIZES = re.compile(r'width="(\d+)" height="(\d+)"')
 PLACES = {"above": -4.0, "below": 10.5, "beside": 3.0}
 INKS = {"running": EMBER_INK, "standing": MUTED, "window": GAS}
 
@@ -155,6 +156,22 @@ def _stairs(marks: Sequence[dict[str, Any]], wide: float, slot: float, reader: R
             text = reader.say(m["say"], m["values"])
             made.append(words(x * slot, y(up) + PLACES[m["place"]], text, INKS[m["role"]], m["align"], m["role"] == "running", 7.5))
     return made
+
+
+def together(drawings: Sequence[str]) -> str:
+    """Return drawings below each other as one, "" for none.
+
+    Arguments: drawings, each as `svg` makes it.
+    Source: SVG 1.1 (a drawing within a drawing).
+    """
+    kept = [d for d in drawings if d]
+    sizes = [SIZES.search(d) for d in kept]
+    y, wide, marks = 0.0, WIDE, []
+    for drawn, size in zip(kept, sizes, strict=True):
+        if size:
+            marks.append(drawn.replace("<svg ", f'<svg y="{y:.0f}" ', 1))
+            y, wide = y + float(size[2]) + 12, max(wide, float(size[1]))
+    return svg(wide, y, marks, "The ways of the fuel") if marks else ""
 
 
 def bar(value: float, low: float | None, high: float | None, aim: float | None = None) -> str:

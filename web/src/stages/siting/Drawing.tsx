@@ -103,7 +103,7 @@ export function Drawing() {
           <Button look="quiet" onClick={() => saveDrawing(box.current)} disabled={shapes.length === 0}>
             Save as SVG
           </Button>
-          <Button look="quiet" onClick={() => window.location.assign(`/api/jobs/${store.id}/drawing.dxf`)} disabled={shapes.length === 0}>
+          <Button look="quiet" onClick={() => window.location.assign(`/api/jobs/${store.id}/drawings/site.dxf`)} disabled={shapes.length === 0}>
             Save as DXF
           </Button>
         </span>

@@ -1,0 +1,220 @@
+"""Tables to hand over: visits, readings, commissioning, joints, vessels, material; numbers as numbers, the unit in the heading."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from ..commissioning.procedure import unsealed
+from ..document import specs
+from ..numerics import rounded
+from ..running.entries import KINDS, Weight, counted, is_logged, label, seconds, upgraded
+from . import log_sheet
+from .history import history, readings
+from .material import Row
+from .reader import Reader
+
+
+@dataclass(frozen=True)
+class Moment:
+    """A moment (s since 1970), which whoever writes the table writes by the reader's clock."""
+
+    at_s: float
+
+
+Cell = str | float | int | bool | None | Moment
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """One table: its name, its headings, its rows; `chart` names the columns that are drawn over the first one, from 0."""
+
+    name: str
+    heads: tuple[str, ...]
+    rows: list[tuple[Cell, ...]] = field(default_factory=list)
+    chart: tuple[int, ...] = ()
+
+
+def number(value: float, kind: str, reader: Reader) -> float:
+    """Return a value as a number in the reader's unit.
+
+    Arguments: value (SI), kind, reader.
+    Source: `quantities`.
+    """
+    unit = reader.unit(kind)
+    return rounded((value - unit.offset) / unit.factor, 10)
+
+
+def headed(name: str, kind: str, reader: Reader) -> str:
+    """Return a heading with the unit of its numbers.
+
+    Source: ISO 80000-1 for a unit in brackets beside what it measures.
+    """
+    symbol = reader.unit(kind).symbol
+    return f"{name} ({symbol})" if symbol else name
+
+
+def _value_kind(entry: Mapping[str, Any]) -> str:
+    declared = specs(KINDS[entry["kind"]])
+    return declared["value"].kind if "value" in declared and entry.get("value") is not None else ""
+
+
+def visits(entries: Iterable[dict[str, Any]], names: Mapping[str, str], reader: Reader) -> Sheet:
+    """Return one row a visit, a column each thing read, and all vessels on the scale together as a chart.
+
+    Arguments: entries, all ever made; names of machines and supplies; reader.
+    Source: the log.
+    """
+    stops = log_sheet.stops(counted(entries))
+    found: dict[tuple[str, str], None] = {}
+    for e in (e for stop in stops for e in stop if _value_kind(e)):
+        found.setdefault((log_sheet.named(e, dict(names)), _value_kind(e)))
+    columns = list(found)
+    rows: list[tuple[Cell, ...]] = []
+    for stop in stops:
+        values: dict[tuple[str, str], Cell] = {}
+        words = []
+        for e in stop:
+            kind = _value_kind(e)
+            if kind:
+                values[log_sheet.named(e, dict(names)), kind] = number(float(e["value"]), kind, reader)
+            else:
+                words.append(f"{label(e)}: {log_sheet.value_of(e, reader)}".rstrip(": "))
+            if e.get("remark"):
+                words.append(e["remark"])
+        by = next((e["by"] for e in stop if e.get("by")), "")
+        rows.append((Moment(seconds(stop[0]["at"])), by, *(values.get(c) for c in columns), "; ".join(dict.fromkeys(words))))
+    heads = ("At", "By", *(headed(n, k, reader) for n, k in columns), "Seen and said")
+    drawn = tuple(n + 2 for n, (_, kind) in enumerate(columns) if kind == "mass")
+    return Sheet("Visits", heads, rows, drawn or ((2,) if columns else ()))
+
+
+def log(entries: Iterable[dict[str, Any]], names: Mapping[str, str], reader: Reader) -> Sheet:
+    """Return every entry ever made, a row each, its value under the heading of its quantity; what counts no more says so.
+
+    Arguments: entries; names; reader.
+    Source: the log.
+    """
+    kept = sorted((e for e in map(upgraded, entries) if is_logged(e)), key=lambda e: (seconds(e["at"]), e["id"]))
+    counts = {e["id"] for e in counted(kept)}
+    kinds = list(dict.fromkeys(k for e in kept if (k := _value_kind(e))))
+    rows: list[tuple[Cell, ...]] = []
+    for e in kept:
+        kind = _value_kind(e)
+        values = [number(float(e["value"]), kind, reader) if k == kind else None for k in kinds]
+        said = "" if kind else log_sheet.value_of(e, reader)
+        rows.append(
+            (
+                Moment(seconds(e["at"])),
+                label(e),
+                names.get(e.get("subject") or "", ""),
+                *values,
+                said,
+                e.get("as_typed") or "",
+                e.get("by") or "",
+                (e.get("instrument") or {}).get("name") or "",
+                e.get("source") or "typed",
+                "yes" if e["id"] in counts else "no: corrected or taken back",
+                e.get("remark") or "",
+            )
+        )
+    heads = ("At", "What", "Of", *(headed(k.replace("_", " ").capitalize(), k, reader) for k in kinds))
+    return Sheet("Readings", (*heads, "Seen", "As typed", "By", "Read by", "Taken", "Counts", "Remark"), rows)
+
+
+def commissioning(runs: Iterable[Mapping[str, Any]], reader: Reader) -> Sheet:
+    """Return the last readings of commissioning beside their limits, numbers in a column each quantity.
+
+    Arguments: runs as {procedure, state}; reader.
+    Source: the sealed procedures.
+    """
+    found = [h for r in runs for h in readings(unsealed(r["procedure"]), r["state"], reader)]
+    kinds = list(dict.fromkeys(h.kind for h in found))
+    rows: list[tuple[Cell, ...]] = []
+    for h in found:
+        ends = [None if v is None else number(v, h.kind, reader) for v in (h.low, h.high)]
+        values = [number(h.value, h.kind, reader) if k == h.kind else None for k in kinds]
+        rows.append((h.unit, h.title, *values, *ends, reader.unit(h.kind).symbol, "no" if h.out else "yes"))
+    heads = (headed(k.replace("_", " ").capitalize(), k, reader) for k in kinds)
+    return Sheet("Commissioning", ("Machine", "Reading", *heads, "At least", "At most", "Limits in", "Within"), rows)
+
+
+def record(runs: Iterable[Mapping[str, Any]], reader: Reader) -> Sheet:
+    """Return everything recorded in commissioning, a row each, in its order.
+
+    Arguments: runs as {procedure, events}; reader.
+    Source: `history`.
+    """
+    rows: list[tuple[Cell, ...]] = []
+    for r in runs:
+        procedure = unsealed(r["procedure"])
+        for d in history(procedure, r.get("events", ()), reader):
+            rows.append((procedure.unit_name, d.at, d.by, d.came.what, d.came.came, d.came.allowed, d.came.finding))
+    return Sheet("Record", ("Machine", "At", "By", "What", "What came of it", "Allowed", "Finding"), rows)
+
+
+def joints(supplies: Iterable[Mapping[str, Any]], runs: Sequence[Mapping[str, Any]], reader: Reader) -> Sheet:
+    """Return the joint register: every joint of the path, how it is made, and its last test in any run.
+
+    Arguments: supplies of the plan as plain data; runs as {state}, oldest first; reader.
+    Source: the register of the plan; the records.
+    """
+    tested: dict[str, Mapping[str, Any]] = {}
+    for r in runs:
+        for j in r["state"]["joints"]:
+            if j["at"] or j["id"] not in tested:
+                tested[j["id"]] = j
+    rows: list[tuple[Cell, ...]] = []
+    seen = set()
+    for s in supplies:
+        for j in s["stage"]["tables"].get("joints", ()):
+            seen.add(j["id"])
+            rows.append((s["name"] or s["id"], j["name"], j["sort"], j["seal"], j["tool"], *_tested(tested.get(j["id"]))))
+    for id, j in tested.items():
+        if id not in seen:
+            rows.append(("at the machine", j["name"], j.get("sort", ""), "", "", *_tested(j)))
+    heads = ("Supply", "Joint", "Made as", "Sealant", "Tool", "State", "Tested with", "By", "Tested at")
+    return Sheet("Joints", heads, rows)
+
+
+def _tested(j: Mapping[str, Any] | None) -> tuple[Cell, ...]:
+    if j is None:
+        return ("not tested", "", "", None)
+    method = (j["method"] or "").replace("_", " ")
+    return (j["status"].replace("_", " "), method, j.get("by", ""), Moment(seconds(j["at"])) if j["at"] else None)
+
+
+def vessels(entries: Iterable[dict[str, Any]], names: Mapping[str, str], reader: Reader) -> Sheet:
+    """Return each weighing of a vessel that counts, a row each.
+
+    Arguments: entries, all ever made; names; reader.
+    Source: the log.
+    """
+    rows: list[tuple[Cell, ...]] = [
+        (
+            Moment(seconds(e["at"])),
+            names.get(e.get("subject") or "", ""),
+            e["vessel"],
+            number(float(e["value"]), "mass", reader),
+            e.get("as_typed") or "",
+            e.get("by") or "",
+            e.get("remark") or "",
+        )
+        for e in counted(entries)
+        if e["kind"] == Weight.KIND
+    ]
+    return Sheet("Vessels", ("At", "Supply", "Vessel", headed("Gross", "mass", reader), "As typed", "By", "Remark"), rows, (3,))
+
+
+def material(bill: Iterable[Row], reader: Reader) -> Sheet:
+    """Return the bill of material.
+
+    Arguments: bill; reader.
+    Source: `material.bill`.
+    """
+    rows: list[tuple[Cell, ...]] = []
+    for r in bill:
+        long = None if r.length_m is None else number(r.length_m, "length", reader)
+        rows.append((r.group, r.what, r.size, r.count, long, r.where))
+    return Sheet("Material", ("Group", "What", "Size", "Count", headed("Length", "length", reader), "Where"), rows)
