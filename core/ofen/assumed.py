@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from .document import Spec, specs
-from .job import Job, dump, load_as_far
+from .job import Job, dump, load_as_far, spec_at
 from .memo import Memo
 from .numerics import rounded
 from .paths import at, indexed, put
@@ -106,27 +106,13 @@ def assumed(job: Job, made: Plan) -> list[Assumed]:
     return sorted(found, key=lambda a: (-(a.moves or {"share": 0.0})["share"], a.path))
 
 
-def _spec(path: str) -> Spec | None:
-    """The declaration of the field at a place."""
-    cls: Any = Job
-    spec: Spec | None = None
-    for step in path.replace("]", "").split("."):
-        name = step.split("[")[0]
-        found = cls if isinstance(cls, dict) else {"": cls}
-        spec = next((specs(c)[name] for c in found.values() if name in specs(c)), None)
-        if spec is None:
-            return None
-        cls = spec.of
-    return spec
-
-
 def _kind(spec: Spec) -> str:
     return {"number": spec.kind, "whole": "count"}.get(spec.shape, "choice")
 
 
 def _of_start(job: Job, document: dict[str, Any]) -> Iterator[Assumed]:
     for a in job.assumed:
-        spec, where = _spec(a.id), indexed(document, a.id)
+        spec, where = spec_at(a.id), indexed(document, a.id)
         value = a.word or a.value
         if spec is None or spec.shape not in PLAIN or where is None or value is None or _typed(value, at(document, a.id)):
             continue
@@ -144,7 +130,7 @@ def _typed(value: float | str, now: Any) -> bool:
 def _by_itself(document: dict[str, Any]) -> Iterator[Assumed]:
     for pattern, usual in BY_ITSELF.items():
         for path in _places(document, pattern):
-            spec = _spec(path)
+            spec = spec_at(path)
             assert spec is not None
             value = at(document, path)
             if value is not None and value == _default(pattern):

@@ -7,7 +7,7 @@ from typing import Any, ClassVar
 
 from . import document, upgrades
 from .catalogue.sheets import FUELS, SHEETS, Sheet
-from .document import choice, many, number, one, text, texts, whole
+from .document import Spec, choice, many, number, one, specs, text, texts, whole
 from .errors import Fault, JobFaults
 from .need.given import Need
 from .siting.given import Siting
@@ -44,6 +44,7 @@ class HeaterUnit:
     model: str = text("Model", 80)
     fuel: str | None = choice("Burns now", *FUELS, help="Left empty, the heaters' fuel")
     serves: str = text("Warms", 40, "Left empty: the spaces; else the id of a valve body")
+    serial: str = text("Serial number", 60)
 
 
 @dataclass(frozen=True)
@@ -68,6 +69,7 @@ class GeneratorUnit:
         ("fixed", "a demand regulator is fixed inside"),
         help="Engine off and cold; left empty, the data sheet counts",
     )
+    serial: str = text("Serial number", 60)
 
 
 @dataclass(frozen=True)
@@ -441,3 +443,21 @@ def schema() -> dict[str, Any]:
     made["properties"] = {"format": {"const": FORMAT}, **made["properties"]}
     made["required"] = ["format", "name"]
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Ofen job", **made}
+
+
+def spec_at(path: str) -> Spec | None:
+    """Return the declaration of the field at a place of the document, None where there is none.
+
+    Arguments: path, as `need.spaces[0].inside_c`.
+    Source: the declarations.
+    """
+    cls: Any = Job
+    spec: Spec | None = None
+    for step in path.replace("]", "").split("."):
+        name = step.split("[")[0]
+        found = cls if isinstance(cls, dict) else {"": cls}
+        spec = next((specs(c)[name] for c in found.values() if name in specs(c)), None)
+        if spec is None:
+            return None
+        cls = spec.of
+    return spec

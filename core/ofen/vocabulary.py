@@ -6,7 +6,7 @@ from typing import Any
 
 from . import __version__, document, job, path_drawing, quantities, starts
 from .catalogue import shipped
-from .commissioning import run
+from .commissioning import looks, run
 from .instruments.kinds import kinds
 from .instruments.shelf import Instrument
 from .need.loads import usual_loads
@@ -32,6 +32,7 @@ def vocabulary() -> dict[str, Any]:
         "instrument_kinds": [k.to_json() for k in kinds().values()],
         "instrument_schema": document.schema(Instrument),
         "signs": path_drawing.signs(),
+        "look_drawings": looks.drawings(),
         "levels": path_drawing.levels(),
         "stair_scale": path_drawing.SCALE,
         "starts": [s.to_json() for s in starts.shipped().values()],

@@ -122,6 +122,21 @@ class StrokeOut(Schema):
     of: Literal["frame", "gas", "space"]
 
 
+Tone = Literal["caution", "card", "ember", "gas", "good", "ink", "ink-2", "rule", "stop"]
+
+
+class LookStrokeOut(Schema):
+    """A stroke of the drawing of a look: a path or a circle (x, y, r), filled and drawn in tones."""
+
+    d: str | None
+    circle: tuple[float, float, float] | None
+    fill: Tone | None
+    ink: Tone | None
+    width: float
+    dashes: str
+    move: str
+
+
 class StairScaleOut(Schema):
     """The scale of the pressure staircase: straight from the least up to a pressure over a share of its height, logarithmic above."""
 
@@ -153,6 +168,7 @@ class VocabularyOut(Schema):
     instrument_kinds: list[InstrumentKindOut]
     instrument_schema: dict[str, Any]
     signs: dict[str, list[StrokeOut]]
+    look_drawings: dict[str, list[LookStrokeOut]]
     levels: dict[str, list[LevelOut]]
     stair_scale: StairScaleOut
     starts: list[StartOut]

@@ -54,7 +54,7 @@ def whole_zip(request: HttpRequest, job_id: UUID) -> HttpResponse:
     operation_id="card_pdf",
 )
 def card_pdf(request: HttpRequest, job_id: UUID, unit: str, kind: str, size: Literal["A4", "A5"] = "A5") -> HttpResponse:
-    """A card to hang at a unit as PDF: night, start or first_aid, on A5 or A4, in the person's units."""
+    """A card to hang at a unit as PDF: night, start, first_aid or owner, on A5 or A4, in the person's units."""
     person = access.person_of(request)
     job = access.the(Job, person, pk=job_id)
     address = request.build_absolute_uri(f"/jobs/{job.pk}/unit/{quote(unit)}")

@@ -14,6 +14,7 @@ from ofen import job as documents
 from ofen_server.errors import Problem
 from teams import access
 from teams.access import Act
+from teams.did import did
 from teams.models import Person
 
 from .models import Job, OwnStart, Revision
@@ -89,7 +90,8 @@ def make(person: Person, data: Any, job_id: UUID | None = None, uid: UUID | None
 def file_away(person: Person, job_id: Any, filed: bool) -> None:
     """Take a job out of the list, or put it back; nothing of it is lost."""
     job = access.the(Job, person, Act.WORK, pk=job_id)
-    Job.objects.filter(pk=job.pk).update(filed_at=timezone.now() if filed else None)
+    if Job.objects.filter(pk=job.pk, filed_at__isnull=filed).update(filed_at=timezone.now() if filed else None):
+        did(person, job, "filed", "Closed the job and filed it away" if filed else "Opened the job again")
 
 
 MOST_STARTS = 200

@@ -1,7 +1,7 @@
 """What needs a person next on a job: computed when something changes, kept in columns, so that the list is one query."""
 
 import logging
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
@@ -10,13 +10,16 @@ from typing import Any
 from uuid import UUID
 
 from django.db import transaction
-from django.db.models import QuerySet
+from django.db.models import Q, QuerySet
 from django.dispatch import receiver
 
 from fieldwork import actions as fieldwork
+from fieldwork.models import Event
 from logbook import actions as logbook
 from ofen import __version__
 from ofen.call import commissioned
+from ofen.catalogue import shipped
+from ofen.catalogue.sheets import Generator, Heater
 from ofen.commissioning.machines import MachineState
 from ofen.errors import JobFaults
 from ofen.job import load_as_far
@@ -24,6 +27,7 @@ from ofen.plan import Plan, plan
 from ofen.running.entries import counted, seconds
 from ofen.running.schedule import GONE_QUIET_S, Item, schedule
 from ofen.verdicts import STAGES
+from teams.models import Person
 
 from .actions import newest
 from .models import Job
@@ -100,6 +104,7 @@ def refresh(job: Job) -> None:
         log.exception("job %s cannot be planned", job.pk)
         coming = Next(0, "unreadable", UNREADABLE, "need")
     site = revision.document.get("site")
+    people = _people(job)
     Job.objects.filter(pk=job.pk).update(
         name=_text(revision.document, "name")[:200],
         note=_text(revision.document, "note")[:500],
@@ -115,8 +120,48 @@ def refresh(job: Job) -> None:
         due=[i.to_json() for i in told.items],
         logged_at=told.logged_at,
         bypasses=told.bypasses,
+        people=sorted(people),
+        found_by=_found_by(revision.document, people.values()),
         next_by=__version__,
     )
+
+
+def _people(job: Job) -> dict[str, str]:
+    """Who worked at a job, by sign-in name with how each is called: those known, and whoever made the newest of each kind of record."""
+    newest_of = (
+        job.revisions.order_by("-number").values_list("author", flat=True),
+        job.runs.order_by("-begun_at").values_list("begun_by", flat=True),
+        Event.objects.filter(run__job=job).order_by("-server_at").values_list("author", flat=True),
+        job.entries.order_by("-server_at").values_list("author", flat=True),
+    )
+    ids = [pk for rows in newest_of for pk in rows[:1]]
+    known = Job.objects.filter(pk=job.pk).values_list("people", flat=True).first() or []
+    return {p.username: p.called for p in Person.objects.filter(Q(pk__in=ids) | Q(username__in=known))}
+
+
+SEARCHED = ("name", "model", "serial", "place", "prepared_for", "prepared_by", "call_out", "title")
+MOST_SEARCHED = 4000
+
+
+def _found_by(document: Any, people: Iterable[str]) -> str:
+    """The words by which a job is found: what its document calls things, its machines by their sheets' names, who worked at it."""
+    names: dict[str, Heater | Generator] = {**shipped().heaters, **shipped().generators}
+    told = [*dict.fromkeys(_words(document)), *people]
+    told += [names[w].name for w in told if w in names]
+    return " ".join(told).lower()[:MOST_SEARCHED]
+
+
+def _words(data: Any) -> Iterator[str]:
+    if isinstance(data, dict):
+        for key, value in data.items():
+            if isinstance(value, str):
+                if key in SEARCHED and value.strip():
+                    yield value.strip()
+            else:
+                yield from _words(value)
+    elif isinstance(data, list):
+        for row in data:
+            yield from _words(row)
 
 
 def refresh_old(jobs: QuerySet[Job]) -> int:

@@ -37,8 +37,9 @@ class Job(models.Model):
     # When something was logged last, None for a job that does not run yet; how many machines have a bypass open.
     logged_at = models.DateTimeField(null=True)
     bypasses = models.IntegerField(default=0)
-    # What the list is searched in: names, places, machines, serials, people, in lower case; who did something at it.
+    # What the list is searched in: names, places, machines, serials, people, in lower case; who worked at it, by sign-in name.
     found_by = models.TextField(blank=True, default="")
+    people = models.JSONField(default=list)
     # Brought in from a file: what of it belongs to where it came from, so that the file comes out again as it was.
     origin = models.JSONField(null=True)
     # The version of the core that computed them.

@@ -8,9 +8,9 @@ import pytest
 
 from ofen import starts
 from ofen.__main__ import main
-from ofen.assumed import BY_ITSELF, MOST_TRIED, Assumed, _default, _spec, assumed
+from ofen.assumed import BY_ITSELF, MOST_TRIED, Assumed, _default, assumed
 from ofen.call import answer
-from ofen.job import load
+from ofen.job import load, spec_at
 from ofen.plan import plan
 from ofen.starts import fill
 from tests.conftest import example
@@ -72,7 +72,7 @@ def test_a_value_a_field_has_by_itself_is_assumed_where_it_moves_something() -> 
 def test_every_field_on_the_table_has_a_value_by_itself_within_its_range() -> None:
     for pattern, usual in BY_ITSELF.items():
         path = pattern.replace("[]", "[x]")
-        spec = _spec(path)
+        spec = spec_at(path)
         assert spec is not None, pattern
         default = _default(pattern)
         assert default not in (None, ""), pattern

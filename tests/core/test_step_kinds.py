@@ -1,7 +1,6 @@
 """The kinds of steps one by one: what each takes, what it refuses, and each of its gates alone."""
 
 import random
-import re
 from datetime import timedelta
 from typing import Any
 
@@ -15,7 +14,6 @@ from ofen.commissioning.run import event_faults, fold, gates
 from ofen.commissioning.run import kinds as run_kinds
 from ofen.commissioning.seal import ordered
 from ofen.supply.tree.joints import Joint
-from tests.conftest import ROOT
 
 from .book import Book
 
@@ -164,11 +162,10 @@ def test_the_table_of_looks_is_closed() -> None:
 
 
 def test_every_look_has_a_drawing_of_our_own() -> None:
-    screen = ROOT / "web" / "src" / "stages" / "commissioning" / "LookDrawing.tsx"
-    if not screen.exists():
-        pytest.skip("the screens are not here")
-    drawn = set(re.findall(r'^  "([a-z-]+)":', screen.read_text(encoding="utf-8"), re.MULTILINE))
-    assert drawn == {k.drawing for group in looks.shipped().values() for k in group}
+    assert set(looks.drawings()) == {k.drawing for group in looks.shipped().values() for k in group}
+    assert all(
+        bool(s["d"]) != bool(s["circle"]) and (s["fill"] or s["ink"]) for strokes in looks.drawings().values() for s in strokes
+    )
 
 
 TRIES = {"id": "start", "kind": "tries", "try_ceiling_s": 5.0, "tries": 3, "rest_s": 180.0, "rest_why": "the starter burns out."}

@@ -80,6 +80,8 @@ BY_HAND = {
     ("get", "/api/jobs/{job_id}/signed/{signed_id}.zip"),
     ("delete", "/api/shares/{share_id}"),
     ("post", "/api/taken"),
+    ("get", "/api/people/{name}/audit"),
+    ("get", "/api/people/{name}/audit.csv"),
     # Held by tests/server/test_instruments.py.
     ("put", "/api/instruments/{key}"),
     ("delete", "/api/instruments/{key}"),
@@ -117,6 +119,7 @@ def filled(path: str, job: dict[str, Any], run: dict[str, Any]) -> str:
         .replace("{kind}", "night")
         .replace("{key}", "own-1")
         .replace("{start_id}", str(uuid.uuid4()))
+        .replace("{name}", "path" if "/drawings/" in path else "joints")
     )
 
 
@@ -248,7 +251,7 @@ def test_every_operation_that_changes_something_asks_for_its_act(
         ("put", "/api/starts/{start_id}"): {"title": "Bays", "document": depot},
     }
     body = bodies.get((method, path), BODIES.get((method, path)))
-    address = filled(path, job, run).replace("{name}", "bea")
+    address = filled(path.replace("{name}", "bea"), job, run)
     if path == "/api/jobs/import":
         status, answer = caller.upload("/jobs/import", json.dumps(depot).encode())
     else:

@@ -100,7 +100,7 @@ def test_the_deployment_checks_are_clean() -> None:
 
 
 @pytest.mark.parametrize("size", ["A4", "A5"])
-@pytest.mark.parametrize("kind", ["night", "start", "first_aid"])
+@pytest.mark.parametrize("kind", ["night", "start", "first_aid", "owner"])
 def test_cards_are_pdfs_of_their_size_with_a_code_that_opens_the_unit(
     me: Caller, hall: dict[str, Any], kind: str, size: str
 ) -> None:
@@ -112,7 +112,12 @@ def test_cards_are_pdfs_of_their_size_with_a_code_that_opens_the_unit(
     assert wide == pytest.approx(210 if size == "A4" else 148, abs=1)
     text = "\n".join(p.extract_text() for p in pages)
     assert "Nadja, 0101 22 33" in text
-    assert {"night": "Shut here", "start": "Open the valve slowly", "first_aid": "carbon monoxide"}[kind] in text
+    assert {
+        "night": "Shut here",
+        "start": "Open the valve slowly",
+        "first_aid": "carbon monoxide",
+        "owner": "Never sleep beside one",
+    }[kind] in text
     assert len(pages) == 1
 
 

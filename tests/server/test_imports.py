@@ -204,9 +204,8 @@ def test_the_log_goes_out_as_workbook_and_json_with_numbers_as_numbers(me: Calle
     made = seen(me, job, b"When;Outside;Remark\n2026-01-12 06:00;1,5;=HYPERLINK(1)\n")[1]
     me.post(f"/imports/{made['id']}/preview", reading(made))
     brought(me, made)
-    sheet = load_workbook(io.BytesIO(me.get(f"/jobs/{job['id']}/log.xlsx")[1])).active
+    sheet = load_workbook(io.BytesIO(me.get(f"/jobs/{job['id']}/log.xlsx")[1]))["Readings"]
     head, row = list(sheet.iter_rows(values_only=True))
     told = dict(zip(head, row, strict=True))
-    assert (told["kind"], told["value"], told["remark"]) == ("air", 1.5, "'=HYPERLINK(1)")
-    assert sheet.freeze_panes == "C2"
+    assert (told["Temperature (°C)"], told["Remark"], told["Taken"]) == (1.5, "'=HYPERLINK(1)", "import")
     assert me.get(f"/jobs/{job['id']}/log.json")[1]["entries"][0]["value"] == 1.5

@@ -170,7 +170,7 @@ def test_the_list_says_what_needs_a_person_next(
         ("Stopped", "plan_stop"),
         ("Empty", "plan_unfinished"),
     ]
-    assert set(lines[0]) == {"id", "name", "note", "place", "saved_at", "next"}
+    assert set(lines[0]) == {"id", "name", "note", "place", "saved_at", "filed", "next"}
 
 
 def test_a_change_over_that_is_due_comes_first(me: Caller, job: dict[str, Any], hall: dict[str, Any]) -> None:
@@ -234,6 +234,7 @@ def test_the_vocabulary_has_what_the_screens_need(me: Caller) -> None:
     assert status == 200
     assert set(body) == {
         "signs",
+        "look_drawings",
         "levels",
         "stair_scale",
         "core_version",

@@ -8,10 +8,12 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
+from .. import tables
+
 
 @dataclass(frozen=True)
 class Look:
-    """One look: its drawing is a word of the screen's; wait_s, after which to look again (s), None where nothing waits."""
+    """One look: its drawing is one of `drawings`; wait_s, after which to look again (s), None where nothing waits."""
 
     key: str
     group: str
@@ -63,6 +65,19 @@ def shipped() -> dict[str, tuple[Look, ...]]:
             for e in entries
         )
     return found
+
+
+@cache
+def drawings() -> dict[str, list[dict[str, Any]]]:
+    """Return the drawing of each look: its strokes, for screen and paper alike.
+
+    Source: tables/look_drawings.toml.
+    """
+    empty: dict[str, Any] = {"d": None, "circle": None, "fill": None, "ink": None, "width": 1.0, "dashes": "", "move": ""}
+    found = tables.toml("look_drawings.toml")
+    return {
+        name: [empty | stroke | {"width": float(stroke.get("width", 1.0))} for stroke in strokes] for name, strokes in found.items()
+    }
 
 
 def group(name: str) -> tuple[Look, ...]:

@@ -1,4 +1,4 @@
-"""Cards to hang at a unit: the night card, the start card, first aid; content and drawing, no layout."""
+"""Cards to hang at a unit: the night card, the start card, first aid, and the owner's sheet; content and drawing, no layout."""
 
 from __future__ import annotations
 
@@ -14,15 +14,16 @@ from ..commissioning.steps.choose import Choose
 from ..errors import Fault, JobFaults
 from ..plan import Commissioned, Plan
 from ..quantities import shown
+from ..running.safety_tests import safety_tests
 from ..running.stop_order import Act, fed_by, stop_order
 from ..supply.assess import SupplyPlan
 from ..supply.tree.nodes import order, to_inlet
 from ..verdicts import said, values_json
-from . import shut_offs
+from . import shut_offs, svg
 from .shut_offs import Stop
 
 FIRST_AID = "first_aid_common_practice.toml"
-KINDS = ("night", "start", "first_aid")
+KINDS = ("night", "start", "first_aid", "owner")
 STARTS = "start"
 HIGH_PA = 20_000.0
 WHAT = {
@@ -72,6 +73,8 @@ def card(kind: str, plan: Plan, machine: str, system: str) -> dict[str, Any]:
     }
     if kind == "first_aid":
         return head
+    if kind == "owner":
+        return head | _owner(plan, own, machine, system)
     supply = next((s for s in plan.supplies if machine in s.supply.ids and s.supply.fuel == own.unit.machine.fuel), None)
     starts = _steps(_procedure(plan, own, STARTS), system)
     if kind == "start":
@@ -84,6 +87,67 @@ def card(kind: str, plan: Plan, machine: str, system: str) -> dict[str, Any]:
         "looks": _looks(own.procedure),
         "barrier": _barrier(own),
     }
+
+
+# What is never done, whatever burns (common practice); each is asked for by what the machine is.
+NEVER = (
+    "Never refuel, change a cylinder or open a fitting while it runs or is hot.",
+    "Never look for a leak with a flame. Soap shows it.",
+    "Never cover it, dry clothes on it, or store anything against it.",
+    "Never bridge a safety device to keep it going.",
+)
+NEVER_HEATER = "Never sleep beside one without a vent and a CO alarm. CO has no smell."
+NEVER_GENERATOR = "Never run it indoors, under a roof, or beside an open window. Its exhaust kills."
+CALL_WHEN = (
+    "It smells of gas, or a CO alarm sounds: everybody out and upwind, no switch, no flame, then call.",
+    "It goes out twice, or does not start by the steps here.",
+    "Frost grows up a cylinder, or a hose or valve is damaged.",
+    "Anything here reads otherwise than it looks to you.",
+)
+MOST_LOOKS = 6
+
+
+def _owner(plan: Plan, own: Commissioned, machine: str, system: str) -> dict[str, Any]:
+    """What an owner needs of a machine, in plain words, with pictures: no numbers that only an instrument shows."""
+    supply = next((s for s in plan.supplies if machine in s.supply.ids and s.supply.fuel == own.unit.machine.fuel), None)
+    starts = _steps(_procedure(plan, own, STARTS), system)
+    is_heater = own.unit.machine.is_heater
+    tests = [t for t in safety_tests(plan, []) if t.machine == machine and t.every_s]
+    return {
+        "path": shut_offs.svg(_shut_offs(plan, machine, supply, system)),
+        "start": starts,
+        "stop": _stop(plan, machine, system),
+        "looks": [{**row, "drawing": svg.look(row["drawing"], row["reads"])} for row in _pictured(own.procedure)][:MOST_LOOKS],
+        "call_when": list(CALL_WHEN),
+        "tests": [{"title": t.title, "every": often(t.every_s or 0.0)} for t in tests],
+        "never": [NEVER_HEATER if is_heater else NEVER_GENERATOR, *NEVER],
+        "change_over": _change_over(supply),
+        "kept_by": plan.placed.job.handover.prepared_by.strip(),
+    }
+
+
+def often(every_s: float) -> str:
+    """Return an interval as one says it: a day, a week, so many days.
+
+    Arguments: every_s.
+    Source: common practice.
+    """
+    days = round(every_s / 86_400)
+    return {1: "day", 7: "week", 365: "year"}.get(days, f"{days} days") if days else f"{round(every_s / 3600)} h"
+
+
+def _pictured(procedure: Procedure | None) -> list[dict[str, str]]:
+    """The looks of a machine that have a drawing, the right one of each step first."""
+    found: dict[str, dict[str, str]] = {}
+    for step in procedure.steps if procedure else ():
+        if isinstance(step, Choose):
+            for o in sorted(step.options, key=lambda o: not o.right):
+                if o.drawing and (o.act or o.right):
+                    act = o.act or "As it should be."
+                    found.setdefault(
+                        o.drawing, {"reads": o.reads, "act": act, "right": "yes" if o.right else "", "drawing": o.drawing}
+                    )
+    return list(found.values())
 
 
 def _procedure(plan: Plan, own: Commissioned, purpose: str) -> Procedure | None:

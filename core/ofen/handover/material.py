@@ -60,7 +60,8 @@ def _together(rows: list[Row]) -> Row:
 
 def _all(plan: Plan) -> Iterator[Row]:
     for m in plan.placed.machines:
-        yield Row("Machines", m.sheet.name if m.sheet else m.name, "", 1.0, None, plan.placed.names[m.id])
+        serial = f", serial {m.unit.serial}" if m.unit.serial else ""
+        yield Row("Machines", m.sheet.name if m.sheet else m.name, "", 1.0, None, plan.placed.names[m.id] + serial)
     for supply in plan.supplies:
         yield from _stored(plan, supply)
         yield from _parts(plan, supply)

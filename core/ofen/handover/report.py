@@ -206,7 +206,9 @@ def _built(plan: Any) -> Iterator[dict[str, str]]:
     """The machines, those of one kind and fuel together."""
     counts = Counter((m.sheet.name, m.fuel.replace("_", " ")) for m in plan.placed.machines if m.sheet)
     for (name, fuel), n in counts.items():
-        yield {"name": f"{n} × {name}" if n > 1 else name, "fuel": fuel}
+        serials = [m.unit.serial for m in plan.placed.machines if m.sheet and m.sheet.name == name and m.unit.serial]
+        told = f", serial {', '.join(serials)}" if serials else ""
+        yield {"name": (f"{n} × {name}" if n > 1 else name) + told, "fuel": fuel}
 
 
 def _newest(runs: Sequence[Mapping[str, Any]]) -> list[Mapping[str, Any]]:

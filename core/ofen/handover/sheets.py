@@ -154,27 +154,36 @@ def record(runs: Iterable[Mapping[str, Any]], reader: Reader) -> Sheet:
     return Sheet("Record", ("Machine", "At", "By", "What", "What came of it", "Allowed", "Finding"), rows)
 
 
-def joints(supplies: Iterable[Mapping[str, Any]], runs: Sequence[Mapping[str, Any]], reader: Reader) -> Sheet:
-    """Return the joint register: every joint of the path, how it is made, and its last test in any run.
+# The port at a machine's inlet: the register of the path knows it by its part, the machine's own procedure by this id.
+PORT, OWN_PORT = "port:", "port"
 
-    Arguments: supplies of the plan as plain data; runs as {state}, oldest first; reader.
+
+def joints(supplies: Iterable[Mapping[str, Any]], runs: Sequence[Mapping[str, Any]], reader: Reader) -> Sheet:
+    """Return the joint register: every joint of the path and of the machines, how it is made, and its last test in any run.
+
+    Arguments: supplies of the plan as plain data; runs as {procedure, state}, oldest first; reader.
     Source: the register of the plan; the records.
     """
-    tested: dict[str, Mapping[str, Any]] = {}
+    tested: dict[tuple[str, str], Mapping[str, Any]] = {}
+    units: dict[str, str] = {}
     for r in runs:
+        unit = r["procedure"]["unit"]
+        units[unit] = r["procedure"]["unit_name"]
+        own = {j["id"] for j in r["procedure"]["joints"] if not j["node"] and not j["id"].startswith("coupling-")}
         for j in r["state"]["joints"]:
-            if j["at"] or j["id"] not in tested:
-                tested[j["id"]] = j
+            key = (unit if j["id"] in own else "", j["id"])
+            if j["at"] or key not in tested:
+                tested[key] = j
     rows: list[tuple[Cell, ...]] = []
-    seen = set()
     for s in supplies:
+        machines = {n["id"]: n["values"].get("machine", "") for n in s["path"]}
         for j in s["stage"]["tables"].get("joints", ()):
-            seen.add(j["id"])
-            rows.append((s["name"] or s["id"], j["name"], j["sort"], j["seal"], j["tool"], *_tested(tested.get(j["id"]))))
-    for id, j in tested.items():
-        if id not in seen:
-            rows.append(("at the machine", j["name"], j.get("sort", ""), "", "", *_tested(j)))
-    heads = ("Supply", "Joint", "Made as", "Sealant", "Tool", "State", "Tested with", "By", "Tested at")
+            port = j["id"].startswith(PORT)
+            key = (machines.get(j["id"].removeprefix(PORT), ""), OWN_PORT) if port else ("", j["id"])
+            rows.append((s["name"] or s["id"], j["name"], j["sort"], j["seal"], j["tool"], *_tested(tested.pop(key, None))))
+    for (unit, _), j in tested.items():
+        rows.append((units.get(unit, "no longer of the path"), j["name"], "", "", "", *_tested(j)))
+    heads = ("Of", "Joint", "Made as", "Sealant", "Tool", "State", "Tested with", "By", "Tested at")
     return Sheet("Joints", heads, rows)
 
 

@@ -9,6 +9,7 @@ from html import escape
 from typing import Any
 
 from .. import path_drawing
+from ..commissioning.looks import drawings
 from .reader import Reader
 
 INK, FRAME, MUTED, HAIR, GAS, EMBER, EMBER_INK, CARD = (
@@ -198,6 +199,39 @@ def bar(value: float, low: float | None, high: float | None, aim: float | None =
     out = (low is not None and value < low) or (high is not None and value > high)
     marks.append(line([(x(value), 0), (x(value), tall)], "#b3261e" if out else INK, 3))
     return svg(wide, tall, marks, "out of its limits" if out else "within its limits")
+
+
+TONES = {
+    "caution": "#e0a11b",
+    "card": "#ffffff",
+    "ember": "#c8451b",
+    "gas": GAS,
+    "good": "#3e6b3a",
+    "ink": INK,
+    "ink-2": "#3d372f",
+    "rule": "#cfc7b8",
+    "stop": "#b3261e",
+}
+
+
+def look(drawing: str, says: str) -> str:
+    """Return the drawing of a look as SVG, "" for one there is not.
+
+    Arguments: drawing, its word; says, what it shows.
+    Source: tables/look_drawings.toml.
+    """
+    marks = []
+    for s in drawings().get(drawing, ()):
+        fill, ink = TONES.get(s["fill"] or "", "none"), TONES.get(s["ink"] or "", "none")
+        told = f'fill="{fill}" stroke="{ink}" stroke-width="{s["width"]:g}" stroke-linecap="round"'
+        told += f' stroke-dasharray="{s["dashes"]}"' if s["dashes"] else ""
+        told += f' transform="{s["move"]}"' if s["move"] else ""
+        if s["circle"]:
+            x, y, r = s["circle"]
+            marks.append(f'<circle cx="{x:g}" cy="{y:g}" r="{r:g}" {told}/>')
+        else:
+            marks.append(f'<path d="{s["d"]}" {told}/>')
+    return svg(48, 48, marks, says) if marks else ""
 
 
 @dataclass(frozen=True)

@@ -22,6 +22,11 @@ class Migration(migrations.Migration):
         ),
         migrations.AddField(
             model_name="job",
+            name="people",
+            field=models.JSONField(default=list),
+        ),
+        migrations.AddField(
+            model_name="job",
             name="origin",
             field=models.JSONField(null=True),
         ),

@@ -7,12 +7,14 @@ import { type Document, textAt } from "../job/document";
 import { copyOf, fetchJob } from "../outbox/copy";
 import type { KeptJob } from "../outbox/db";
 import { Button, Message, Skeleton } from "../ui/controls";
+import { Growing } from "../ui/Growing";
 import { useSurroundings } from "./context";
+import { ANY, FindBar, type Wanted, isAny } from "./FindBar";
 import { Preferences } from "./Preferences";
 import { TopBar } from "./TopBar";
 
-const LARGEST_BYTES = 5 * 1024 * 1024;
-const TOO_LARGE = new Problem({ status: 413, title: "This file is too large", detail: "At most 5 MB are taken." });
+const LARGEST_BYTES = 64 * 1024 * 1024;
+const TOO_LARGE = new Problem({ status: 413, title: "This file is too large", detail: "At most 64 MB are taken." });
 
 /** The team's jobs, those that need a person first. */
 export function JobList() {
@@ -21,11 +23,12 @@ export function JobList() {
   const file = useRef<HTMLInputElement>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
   const [filed, setFiled] = useState(false);
-  const jobs = useJobLines(filed);
+  const [wanted, setWanted] = useState(ANY);
+  const jobs = useJobLines(filed, wanted);
   const fileAway = async (job: Line) => {
     setProblem(null);
     try {
-      await answer(api.PUT("/api/jobs/{job_id}/filed", { params: { path: { job_id: job.id } }, body: { filed: !filed } }));
+      await answer(api.PUT("/api/jobs/{job_id}/filed", { params: { path: { job_id: job.id } }, body: { filed: !job.filed } }));
       jobs.again();
     } catch (found) {
       if (!(found instanceof Problem)) throw found;
@@ -78,8 +81,9 @@ export function JobList() {
       <main className="mx-auto max-w-5xl px-5 py-5">
         <div className="mb-4 flex flex-wrap items-center gap-3">
           <h1 className="mr-auto text-big font-bold">Jobs</h1>
+          <TakeOver open={(making) => void open(making)} />
           <Button onClick={() => file.current?.click()}>Bring in a job file</Button>
-          <input ref={file} type="file" accept="application/json,.json" className="sr-only" tabIndex={-1} aria-label="Job file" onChange={(e) => bring(e.target.files?.[0])} />
+          <input ref={file} type="file" accept="application/zip,.zip,application/json,.json" className="sr-only" tabIndex={-1} aria-label="Job file" onChange={(e) => bring(e.target.files?.[0])} />
           <Button look="act" disabled={person.role === "guest"} onClick={() => void navigate("/new")}>
             Make a job
           </Button>
@@ -98,6 +102,7 @@ export function JobList() {
             </Message>
           </div>
         ) : null}
+        {filed || (jobs.lines?.length === 0 && isAny(wanted)) ? null : <FindBar wanted={wanted} change={setWanted} found={jobs.lines?.length ?? null} silent={jobs.problem?.status === 0} />}
         {jobs.lines === null && !jobs.problem ? <Skeleton /> : null}
         {jobs.problem && jobs.problem.status !== 0 ? (
           <Message failed title={jobs.problem.message}>
@@ -105,21 +110,49 @@ export function JobList() {
           </Message>
         ) : null}
         {jobs.problem?.status === 0 ? <p className="mb-3 text-ink-2">No signal: these are the jobs as this device knows them.</p> : null}
-        {jobs.lines?.length === 0 && filed ? <p className="text-muted">No job is filed away.</p> : null}
-        {jobs.lines?.length === 0 && !filed ? (
+        {jobs.lines?.length === 0 && filed ? <p className="text-muted">No job is closed and filed.</p> : null}
+        {jobs.lines?.length === 0 && !filed && !isAny(wanted) ? <p className="text-muted">No job is found by this.</p> : null}
+        {jobs.lines?.length === 0 && !filed && isAny(wanted) ? (
           <Message title="No job yet">
             <p className="mb-3">Make one and say what must be warmed; or look at a made-up example first.</p>
             <Button onClick={() => void open(answer(api.POST("/api/jobs", { body: { example: "tram-depot" } })).then((job) => job.id))}>Open an example</Button>
           </Message>
         ) : null}
-        {jobs.lines && jobs.lines.length > 0 ? <Lines jobs={jobs.lines} filed={filed} file={(job) => void fileAway(job)} /> : null}
+        {jobs.lines && jobs.lines.length > 0 ? <Lines jobs={jobs.lines} filed={filed} words={wanted.q !== ""} file={(job) => void fileAway(job)} /> : null}
         <p className="pt-4">
           <Button look="quiet" onClick={() => setFiled(!filed)}>
-            {filed ? "Back to the jobs at work" : "Show those filed away"}
+            {filed ? "Back to the jobs at work" : "Show those closed and filed"}
           </Button>
         </p>
       </main>
     </div>
+  );
+}
+
+/** Taking over a job that another team offers, by the word they tell; only a lead does. */
+function TakeOver({ open }: { open: (making: Promise<string>) => void }) {
+  const { person } = useSurroundings();
+  const [secret, setSecret] = useState<string | null>(null);
+  if (person.role !== "lead") return null;
+  if (secret === null)
+    return (
+      <Button look="quiet" onClick={() => setSecret("")}>
+        Take a job over
+      </Button>
+    );
+  return (
+    <form
+      className="flex items-center gap-2"
+      onSubmit={(e) => {
+        e.preventDefault();
+        open(answer(api.POST("/api/taken", { body: { secret } })).then((job) => job.id));
+      }}
+    >
+      <input autoFocus aria-label="The word the other team told you" placeholder="The word they told you" value={secret} onChange={(e) => setSecret(e.target.value)} className="min-h-9 w-56 rounded-sm border-[1.5px] border-edge bg-card px-2 font-mono text-small" />
+      <Button type="submit" disabled={secret.trim() === ""}>
+        Take it over
+      </Button>
+    </form>
   );
 }
 
@@ -148,7 +181,7 @@ interface Line extends JobLine {
 }
 
 /** The server's list, else the one last seen, with what this device keeps and has made. */
-function useJobLines(filed: boolean): { lines: Line[] | null; problem: Problem | null; again: () => void } {
+function useJobLines(filed: boolean, wanted: Wanted): { lines: Line[] | null; problem: Problem | null; again: () => void } {
   const { device } = useSurroundings();
   const [problem, setProblem] = useState<Problem | null>(null);
   const [fresh, setFresh] = useState<JobLine[] | null>(null);
@@ -156,27 +189,37 @@ function useJobLines(filed: boolean): { lines: Line[] | null; problem: Problem |
   const here = useLiveQuery(async () => ({ list: (await device.db.lists.get("jobs"))?.lines ?? [], kept: await device.db.jobs.toArray(), outbox: await device.db.outbox.toArray() }), [device]);
   const allSent = here?.outbox.length === 0;
   useEffect(() => {
+    let old = false;
+    const { days, ...asked } = wanted;
+    const since = days > 0 ? { since: new Date(Date.now() - days * DAY_MS).toISOString() } : {};
     const look = () =>
-      void answer(api.GET("/api/jobs", { params: { query: { filed } } })).then(
+      void answer(api.GET("/api/jobs", { params: { query: { filed, ...asked, ...since } } })).then(
         (lines) => {
+          if (old) return undefined;
           setProblem(null);
           setFresh(lines);
-          return filed ? undefined : device.keepList(lines);
+          return filed || !isAny(wanted) ? undefined : device.keepList(lines);
         },
         (found: unknown) => {
           if (!(found instanceof Problem)) throw found;
-          setProblem(found);
+          if (!old) setProblem(found);
         },
       );
-    look();
+    // Whoever types is not asked for at every key.
+    const soon = setTimeout(look, wanted.q === "" ? 0 : TYPING_MS);
     globalThis.addEventListener("online", look);
-    return () => globalThis.removeEventListener("online", look);
+    return () => {
+      old = true;
+      clearTimeout(soon);
+      globalThis.removeEventListener("online", look);
+    };
     // Once all that waited has arrived, the server's list says more than this device's.
-  }, [device, allSent, filed, turn]);
+  }, [device, allSent, filed, turn, wanted]);
   const again = () => setTurn((n) => n + 1);
   if (!here || (fresh === null && problem === null)) return { lines: null, problem, again };
-  const known = fresh ?? here.list;
-  const made = filed ? [] : here.kept.filter((j) => !known.some((line) => line.id === j.id) && (problem !== null || here.outbox.some((w) => w.job === j.id)));
+  // Without signal words are looked for in what this device knows.
+  const known = problem?.status === 0 ? here.list.filter((line) => says(line, wanted.q)) : (fresh ?? here.list);
+  const made = filed || !isAny(wanted) ? [] : here.kept.filter((j) => !known.some((line) => line.id === j.id) && (problem !== null || here.outbox.some((w) => w.job === j.id)));
   const lines = [...made.map(lineOf), ...known].map((line) => {
     const kept = here.kept.find((j) => j.id === line.id);
     return { ...line, kept: kept !== undefined, pinned: kept?.pinned ?? false, waits: here.outbox.filter((w) => w.job === line.id).length };
@@ -184,20 +227,34 @@ function useJobLines(filed: boolean): { lines: Line[] | null; problem: Problem |
   return { lines, problem, again };
 }
 
+const DAY_MS = 86_400_000;
+const TYPING_MS = 200;
+
+/** Whether a line of the list has all of some words. */
+function says(line: JobLine, words: string): boolean {
+  const told = `${line.name} ${line.place} ${line.note}`.toLowerCase();
+  return words
+    .toLowerCase()
+    .split(/\s+/)
+    .every((w) => told.includes(w));
+}
+
 function lineOf(job: KeptJob): JobLine {
   const next = { code: "here_only", words: "Made on this device", stage: "need" };
-  return { id: job.id, name: textAt(job.document, "name"), note: textAt(job.document, "note"), place: textAt(job.document, "site.place"), saved_at: "", next };
+  return { id: job.id, name: textAt(job.document, "name"), note: textAt(job.document, "note"), place: textAt(job.document, "site.place"), saved_at: "", filed: false, next };
 }
 
 interface LinesProps {
   jobs: Line[];
   /** Whether these are the ones filed away. */
   filed: boolean;
+  /** Whether they were found by words: then filed ones are among them. */
+  words: boolean;
   /** File a job away, or put it back. */
   file: (job: Line) => void;
 }
 
-function Lines({ jobs, filed, file }: LinesProps) {
+function Lines({ jobs, filed, words, file }: LinesProps) {
   const { device, sender, person } = useSurroundings();
   const pin = async (job: Line) => {
     if (!job.kept) await fetchJob(device, job.id, false);
@@ -214,9 +271,11 @@ function Lines({ jobs, filed, file }: LinesProps) {
     })().catch(() => undefined);
   return (
     <>
-      <p className="mb-2 text-small text-muted">{filed ? "Filed away: out of the list, nothing of them lost." : "Sorted by what needs a person next."}</p>
-      <ul className="border-t-[1.5px] border-frame">
-        {jobs.map((job) => (
+      <p className="mb-2 text-small text-muted">{filed ? "Closed and filed: out of the list, nothing of them lost." : words ? "Filed ones are among them." : "Sorted by what needs a person next."}</p>
+      <Growing
+        className="border-t-[1.5px] border-frame"
+        rows={jobs}
+        row={(job) => (
           <li key={job.id} className="grid grid-cols-[1fr_auto] items-center gap-3 border-b border-rule">
             <Link to={`/jobs/${job.id}/${job.next.stage}`} className="grid min-h-14 min-w-0 items-center gap-x-4 px-2 py-2 hover:bg-card sm:grid-cols-[1fr_auto]">
               <span className="min-w-0">
@@ -224,7 +283,7 @@ function Lines({ jobs, filed, file }: LinesProps) {
                 <span className="block text-small sm:truncate text-muted">{[job.place, job.note].filter(Boolean).join(" · ")}</span>
               </span>
               <span className={`font-medium sm:text-right ${URGENT.has(job.next.code) ? "text-ember-ink" : "text-ink-2"}`}>
-                {job.next.words}
+                {job.filed ? "Closed and filed" : job.next.words}
                 {job.waits > 0 ? <span className="block text-small font-normal text-ember-ink">{job.waits} here only</span> : null}
               </span>
             </Link>
@@ -244,15 +303,15 @@ function Lines({ jobs, filed, file }: LinesProps) {
                   Copy<span className="sr-only"> {job.name}</span>
                 </Button>
                 <Button look="quiet" onClick={() => file(job)}>
-                  {filed ? "Put back" : "File away"}
+                  {job.filed ? "Open again" : "Close and file"}
                   <span className="sr-only"> {job.name}</span>
                 </Button>
                 </>
               )}
             </span>
           </li>
-        ))}
-      </ul>
+        )}
+      />
     </>
   );
 }

@@ -5,6 +5,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { Problem, type Role, answer, api } from "../api/client";
 import { Button, Message, Skeleton } from "../ui/controls";
+import { AuditList } from "./AuditList";
 import { useSurroundings } from "./context";
 
 const ROLES: { role: Role; reads: string; may: string }[] = [
@@ -19,6 +20,7 @@ export function People() {
   const client = useQueryClient();
   const [problem, setProblem] = useState<Problem | null>(null);
   const [name, setName] = useState("");
+  const [shown, setShown] = useState("");
   const key = ["people", person.team_id];
   const people = useQuery({ queryKey: key, queryFn: () => answer(api.GET("/api/people")) });
   const lead = person.role === "lead";
@@ -75,6 +77,17 @@ export function People() {
               ) : (
                 <span>{ROLES.find((r) => r.role === p.role)?.reads}</span>
               )}
+              {lead ? (
+                <Button look="quiet" onClick={() => setShown(shown === p.name ? "" : p.name)}>
+                  {shown === p.name ? "Hide" : "What they did"}
+                  <span className="sr-only"> {p.name}</span>
+                </Button>
+              ) : null}
+              {shown === p.name ? (
+                <div className="w-full pb-2">
+                  <AuditList of={{ person: p.name }} />
+                </div>
+              ) : null}
             </li>
           ))}
         </ul>

@@ -13,6 +13,7 @@ const CARDS = [
   { kind: "night", words: "Night card" },
   { kind: "start", words: "Start card" },
   { kind: "first_aid", words: "First aid" },
+  { kind: "owner", words: "Owner’s sheet" },
 ] as const;
 
 export function UnitPage() {

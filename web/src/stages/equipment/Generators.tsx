@@ -50,6 +50,7 @@ export function Generators({ holds }: { holds: (name: string) => boolean }) {
               <MachineRow key={textAt(set, "id")} machine={set} at={at} of={of} list="generators" remove={() => sets.remove(set)}>
                 <JobField layout="stacked" of={of} path={`${at}.fuel`} none="the generators' fuel" />
                 <JobField layout="stacked" of={of} path={`${at}.feeds`} />
+                <JobField layout="stacked" of={of} path={`${at}.serial`} />
                 {["hose", "inside"].map((f) => (
                   <JobField key={f} layout="stacked" of={of} path={`${at}.${f}`} none="not looked at" />
                 ))}

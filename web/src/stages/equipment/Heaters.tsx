@@ -62,6 +62,7 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
               <MachineRow key={textAt(heater, "id")} machine={heater} at={at} of={of} list="heaters" remove={() => heaters.remove(heater)}>
                 <JobField layout="stacked" of={of} path={`${at}.fuel`} none="the heaters' fuel" />
                 <JobField layout="stacked" of={of} path={`${at}.serves`} options={serves} />
+                <JobField layout="stacked" of={of} path={`${at}.serial`} />
               </MachineRow>
             );
           })}

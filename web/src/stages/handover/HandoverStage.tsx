@@ -1,6 +1,7 @@
-import { useSyncExternalStore } from "react";
+import { useState, useSyncExternalStore } from "react";
 import { Link, useParams } from "react-router";
 import type { MachineState, Run } from "../../api/client";
+import { AuditList } from "../../app/AuditList";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useRecords, useStage } from "../../job/context";
 import { saveJob } from "../../outbox/save";
@@ -8,7 +9,7 @@ import { StagePart } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { Mark } from "../../ui/Mark";
-import { Reports } from "./Reports";
+import { Reports, zone } from "./Reports";
 import { Shares } from "./Shares";
 import { SignOff } from "./SignOff";
 
@@ -27,14 +28,22 @@ export function HandoverStage() {
   const { device, sender } = useSurroundings();
   const { silent } = useSyncExternalStore(sender.subscribe, sender.get);
   const { runs, machines } = useRecords();
+  const [shown, setShown] = useState(false);
   const q = useQuantities();
   const runOf = (m: MachineState) => runs.find((r) => r.id === m.run);
   const saveHere = () => void saveJob(device, jobId);
+  const there = `?zone=${encodeURIComponent(zone())}`;
   const files = [
-    { name: "log.csv", words: "Log (CSV)", says: "Every entry, in SI and as typed" },
-    { name: "log.xlsx", words: "Log (XLSX)", says: "The same as a workbook, numbers as numbers" },
-    { name: "log.json", words: "Log (JSON)", says: "Every entry as it was sent" },
     { name: "whole.zip", words: "Whole job (one open file)", says: "Document, plan, commissioning, log and pictures with their digests; can be brought in again, here or elsewhere" },
+    { name: `log.xlsx${there}`, words: "Log and record (XLSX)", says: "Visits, readings, commissioning, joints, vessels as sheets, numbers as numbers" },
+    { name: "log.csv", words: "Log (CSV)", says: "Every entry, in SI and as typed" },
+    { name: "log.json", words: "Log (JSON)", says: "Every entry as it was sent" },
+    { name: "schedule.ics", words: "Schedule (iCalendar)", says: "What is due, with alarms, as it is now; Running makes one that keeps itself up to date" },
+    { name: `tables/joints.xlsx${there}`, words: "Joint register (XLSX)", also: `tables/joints.csv${there}`, says: "Every joint, how it is made, its last test" },
+    { name: `tables/material.xlsx${there}`, words: "Bill of material (XLSX)", also: `tables/material.csv${there}`, says: "All that was built in, counted and measured" },
+    { name: "drawings/path.svg", words: "Fuel path (SVG)", also: "drawings/path.dxf", says: "Each way with its pressure staircase" },
+    { name: "drawings/site.svg", words: "Site plan (SVG)", also: "drawings/site.dxf", says: "What stands where, and what must stay clear" },
+    { name: "network.json", words: "Gas network (JSON for pandapipes)", says: "For an engineer to check with a library of their own" },
   ];
   return (
     <StagePart
@@ -81,11 +90,27 @@ export function HandoverStage() {
                 <a href={`/api/jobs/${jobId}/${f.name}`} download className="font-semibold underline decoration-ember decoration-2 underline-offset-3">
                   {f.words}
                 </a>
+                {"also" in f && f.also ? (
+                  <a href={`/api/jobs/${jobId}/${f.also}`} download className="pl-3 text-small underline">
+                    {f.also.includes(".csv") ? "CSV" : "DXF"}
+                    <span className="sr-only"> of the {f.words}</span>
+                  </a>
+                ) : null}
                 <span className="block text-small text-muted">{f.says}</span>
               </li>
             ))}
           </ul>
           <Shares jobId={jobId} />
+          <section aria-label="Who did what" className="mb-5">
+            <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">Who did what</h2>
+            {shown ? (
+              <AuditList of={{ job: jobId }} />
+            ) : (
+              <Button look="quiet" onClick={() => setShown(true)}>
+                Show it
+              </Button>
+            )}
+          </section>
           <p className="text-small text-muted">
             Whether a report and its data belong together and are unchanged:{" "}
             <Link to="/verify" className="underline">
