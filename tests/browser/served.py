@@ -157,6 +157,15 @@ class Served:
             env=self.environment | {"OFEN_DB_USER": "ofen_app"},
         )
 
+    def make_reports(self) -> None:
+        """Make the reports that wait, and end."""
+        subprocess.run(
+            [sys.executable, "server/manage.py", "make_reports", "--once"],
+            cwd=ROOT,
+            env=self.environment | {"OFEN_DB_USER": "ofen_app"},
+            check=True,
+        )
+
     def kill(self) -> None:
         """End master and workers at once, in the middle of whatever they do."""
         if self.process:

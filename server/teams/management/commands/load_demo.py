@@ -10,6 +10,7 @@ from django.utils import timezone
 
 from catalogue.models import Move, Vessel
 from fieldwork import actions as fieldwork
+from handover import signing
 from instruments.models import Instrument, Trial
 from jobs import actions as jobs
 from jobs import examples
@@ -60,6 +61,30 @@ def _make(person: Person, name: str, job_id: uuid.UUID, begun: datetime) -> None
     entries = demo_log(job_id, name, begun + timedelta(hours=2))
     for n in range(0, len(entries), LARGEST_BATCH):
         logbook.keep(person, job_id, entries[n : n + LARGEST_BATCH])
+    if name == HANDED_OVER:
+        job = Job.objects.get(pk=job_id)
+        over = [o.key for o in signing.open_of(job)]
+        signing.sign_off(person, job_id, uuid.uuid5(SPACE, f"signed {name}"), "Mirel Ofner", SIGNATURE, over, jobs.newest(job).uid)
+
+
+# The one that is handed over, and the hand it is signed in.
+HANDED_OVER = "pontoon-cabin"
+SIGNATURE = [
+    [
+        [80, 720],
+        [120, 300],
+        [170, 640],
+        [230, 280],
+        [270, 700],
+        [330, 560],
+        [350, 690],
+        [400, 520],
+        [430, 690],
+        [520, 600],
+        [560, 700],
+    ],
+    [[600, 640], [640, 300], [700, 320], [690, 620], [620, 660], [700, 700], [760, 380], [790, 700], [850, 560], [960, 640]],
+]
 
 
 # Vessels of the crew: serial, kind, tare (kg), water (m³), days until requalification, where, gross (kg).

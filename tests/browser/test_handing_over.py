@@ -1,0 +1,163 @@
+"""Handing a job over on the screen: what stands open, a name by hand, a report with its progress, a link, files that are checked."""
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import BrowserContext, Page, expect
+
+from ofen.handover.whole_job import opened
+
+from .conftest import own_copy, saved
+from .served import Served
+
+
+def at_handover(page: Page, served: Served, name: str) -> str:
+    """Open the Handover stage of one of the demo's jobs; return the job's address."""
+    page.get_by_role("link", name=re.compile(name)).first.click()
+    page.get_by_label("Altitude").or_(page.get_by_role("navigation", name="Stages")).first.wait_for()
+    job = re.search(r"/jobs/([0-9a-f-]{36})", page.url)
+    assert job
+    page.goto(f"{served.address}/jobs/{job[1]}/handover")
+    page.get_by_role("heading", name="Sign-off").wait_for()
+    return f"{served.address}/jobs/{job[1]}"
+
+
+def test_a_job_that_is_not_commissioned_is_not_signed_off_and_says_where_to_go(at_work: Page, served: Served) -> None:
+    page = at_work
+    address = own_copy(page, served)
+    page.goto(f"{address}/handover")
+    section = page.get_by_role("region", name="Sign-off")
+    expect(section).to_contain_text("One thing stands open and holds the sign-off")
+    expect(section.get_by_role("button", name=re.compile("Sign off"))).to_have_count(0)
+    section.get_by_role("link", name=re.compile("not commissioned")).click()
+    page.wait_for_url("**/commissioning#heater-1")
+
+
+def test_a_job_is_signed_by_hand_reported_shared_and_checked(
+    at_work: Page, served: Served, outsider: BrowserContext, tmp_path: Path
+) -> None:
+    page = at_work
+    at_handover(page, served, "Ferry pontoon")
+    section = page.get_by_role("region", name="Sign-off")
+    expect(section).to_contain_text("Signed off by Mirel Ofner")
+    page.get_by_label("Prepared for").fill("Ferry company, upper landing")
+    page.get_by_label("Prepared for").blur()
+    saved(page)
+    expect(section).to_contain_text("The job has gone on since: what the job says")
+    sign = section.get_by_role("button", name="Sign this state off too")
+    expect(sign).to_be_disabled()
+    for box in section.get_by_role("checkbox").all():
+        box.click()
+    section.get_by_label("Name of whoever signs").fill("Tova Ried")
+    pad = section.get_by_role("img", name="Field to write a name in by hand").bounding_box()
+    assert pad
+    page.mouse.move(pad["x"] + 20, pad["y"] + 60)
+    page.mouse.down()
+    for n in range(1, 8):
+        page.mouse.move(pad["x"] + 20 + 30 * n, pad["y"] + 60 + (25 if n % 2 else -25))
+    page.mouse.up()
+    section.get_by_role("img", name="A name, written by hand").wait_for()
+    sign.click()
+    expect(section).to_contain_text("Signed off by Tova Ried")
+    expect(section).to_contain_text("signed in as Mirel Ofner")
+    # A report: it waits, is made by the press, and is fetched.
+    reports = page.get_by_role("region", name="Reports")
+    reports.get_by_label("Paper").select_option("Letter")
+    reports.get_by_role("button", name="Make the report").click()
+    expect(reports).to_contain_text("Waiting for the press")
+    served.make_reports()
+    with page.expect_download() as report:
+        reports.get_by_role("link", name="For the customer, Letter (PDF)").click()
+    report.value.save_as(tmp_path / "report.pdf")
+    with page.expect_download() as whole:
+        page.get_by_role("link", name="Whole job (one open file)").click()
+    whole.value.save_as(tmp_path / "job.zip")
+    # A link that a stranger reads, until it is taken back.
+    sharing = page.get_by_role("region", name="Sharing")
+    sharing.get_by_label("Given to").fill("Harbour office")
+    sharing.get_by_role("button", name="Make a link").click()
+    link = sharing.get_by_label("The link, told this once").input_value()
+    other = outsider.new_page()
+    problems: list[str] = []
+    other.on("console", lambda m: problems.append(m.text) if m.type == "error" else None)
+    other.goto(link)
+    expect(other.get_by_role("heading", level=1)).to_have_text("Ferry pontoon cabin")
+    expect(other.get_by_text("Signed off by Tova Ried")).to_be_visible()
+    assert problems == []
+    sharing.get_by_role("button", name="Take back Harbour office").click()
+    expect(sharing.get_by_text("Harbour office")).to_have_count(0)
+    answer = other.goto(link)
+    assert answer is not None
+    assert answer.status == 404
+    # Who did it, readable.
+    page.get_by_role("region", name="Who did what").get_by_role("button", name="Show it").click()
+    did = page.get_by_role("region", name="Who did what")
+    for words in (
+        "Signed the job off as Tova Ried",
+        "Shared the report for the customer to Harbour office",
+        "Took the whole job out",
+        "Prepared for",
+    ):
+        expect(did.get_by_text(re.compile(words)).first).to_be_visible()
+
+
+@pytest.mark.engine
+def test_files_are_checked_by_anyone_on_their_own_device(
+    at_work: Page, served: Served, outsider: BrowserContext, tmp_path: Path
+) -> None:
+    page = at_work
+    at_handover(page, served, "Valve house")
+    page.get_by_role("region", name="Reports").get_by_role("button", name="Make the report").click()
+    expect(page.get_by_role("region", name="Reports")).to_contain_text("Waiting for the press")
+    served.make_reports()
+    for name, role in (("report.pdf", "For the customer"), ("job.zip", "Whole job (one open file)")):
+        with page.expect_download() as got:
+            page.get_by_role("link", name=re.compile(re.escape(role))).first.click()
+        got.value.save_as(tmp_path / name)
+    other = outsider.new_page()
+    other.goto(f"{served.address}/verify")
+    files = other.locator("input[type=file]")
+    files.set_input_files([tmp_path / "report.pdf", tmp_path / "job.zip"])
+    expect(other.get_by_text("Nothing was found that is not as it was")).to_be_visible()
+    expect(other.get_by_text("belongs to job.zip")).to_be_visible()
+    expect(other.get_by_text("was made by this server")).to_be_visible()
+    changed = bytearray((tmp_path / "report.pdf").read_bytes())
+    changed[len(changed) // 2] ^= 1
+    (tmp_path / "changed.pdf").write_bytes(changed)
+    files.set_input_files([tmp_path / "changed.pdf"])
+    expect(other.get_by_text("was changed since it was made")).to_be_visible()
+    expect(other.get_by_text("is not known to this server")).to_be_visible()
+
+
+@pytest.mark.engine
+def test_a_job_is_taken_away_whole_without_signal(at_work: Page, served: Served, tmp_path: Path) -> None:
+    page = at_work
+    address = own_copy(page, served)
+    page.goto(f"{address}/handover")
+    page.get_by_role("heading", name="Sign-off").wait_for()
+    # The engine answers before the signal goes.
+    page.wait_for_timeout(4000)
+    page.context.set_offline(True)
+    with page.expect_download() as whole:
+        page.get_by_role("button", name="Save what this device has of the job").click()
+    page.context.set_offline(False)
+    whole.value.save_as(tmp_path / "here.zip")
+    found = opened((tmp_path / "here.zip").read_bytes())
+    assert found.said("job.json")["name"] == "Tram depot, bay 2"
+    assert set(found.texts) == {"job.json", "plan.json", "runs.json", "log.json", "log.csv"}
+
+
+def test_jobs_are_found_and_filed_ones_among_them(at_work: Page, served: Served) -> None:
+    page = at_work
+    own_copy(page, served, "valve-house")
+    page.goto(served.address)
+    find = page.get_by_label("Find a job")
+    find.fill("rehearsal")
+    expect(page.get_by_role("status").filter(has_text="1 job")).to_be_visible()
+    find.fill("nothing like this")
+    expect(page.get_by_text("No job is found by this")).to_be_visible()
+    page.get_by_role("button", name="All jobs").click()
+    page.get_by_label("State").select_option("signed")
+    expect(page.get_by_role("link", name=re.compile("Ferry pontoon"))).to_be_visible()
+    expect(page.get_by_role("link", name=re.compile("Valve house"))).to_have_count(0)
