@@ -20,8 +20,10 @@ JOBS, ENTRIES, WEIGHINGS = 1_000, 100_000, 100_000
 MOST_PARTS = 200
 
 MORE_JOBS = """
-    insert into jobs_job (id, team_id, made_at, name, note, place, saved_at, next_code, next_words, next_stage, next_rank, next_by)
-    select gen_random_uuid(), team_id, made_at, name || ' ' || n, note, place, saved_at, next_code, next_words, next_stage, next_rank, next_by
+    insert into jobs_job (id, team_id, made_at, name, note, place, saved_at, next_code, next_words, next_stage, next_rank, next_by,
+        found_by, people, due, bypasses)
+    select gen_random_uuid(), team_id, made_at, name || ' ' || n, note, place, saved_at, next_code, next_words, next_stage, next_rank, next_by,
+        found_by || ' ' || n, people, due, bypasses
     from (select * from jobs_job where name like 'Tram depot%' limit 1) j, generate_series(1, {count}) n
 """
 MORE_ENTRIES = """

@@ -15,6 +15,7 @@ from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
 from bench import commissioning, instruments
 from bench import crowded as crowd
+from bench import handover as handed
 from bench import many as measured
 from bench import running as of_the_log
 from bench.timing import pace_s, percentile, timed_ms
@@ -453,13 +454,20 @@ def running(bench: Bench) -> None:
         served.kill()
 
 
+def handover(bench: Bench) -> None:
+    """Measure reports, whole jobs, and the list of a thousand."""
+    handed.handover(bench.note)
+
+
 def main() -> int:
     """Run everything and say whether all of it is good enough."""
     bench = Bench()
     bench.note("this machine: ten million additions in Python", pace_s(), "s")
     chosen = sys.argv[1:]
     for part in (
-        p for p in (core, runs, many, bundle, engine_weight, screens, at_the_unit, running) if not chosen or p.__name__ in chosen
+        p
+        for p in (core, runs, many, bundle, engine_weight, screens, at_the_unit, running, handover)
+        if not chosen or p.__name__ in chosen
     ):
         part(bench)
     (ROOT / "bench" / "last.json").write_text(json.dumps(bench.rows, indent=1) + "\n", encoding="utf-8")

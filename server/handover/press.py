@@ -2,6 +2,7 @@
 
 import resource
 import threading
+from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures import TimeoutError as TookTooLong
 from concurrent.futures.process import BrokenProcessPool
@@ -49,12 +50,12 @@ def _set(html: str, faces: str, fonts: str) -> bytes:
     return bytes(page.write_pdf(stylesheets=sheets, font_config=known, pdf_variant="pdf/ua-1"))
 
 
-def faces() -> tuple[str, str]:
-    """Return the faces of the application's own type as CSS, and where they lie; without a built front end none."""
+def faces(url_of: Callable[[Path], str] = Path.as_uri) -> str:
+    """Return the faces of the application's own type as CSS, each at what `url_of` says of its file; none without a built front end."""
     folder = Path(settings.WHITENOISE_ROOT) / "assets"
-    found = [*sorted(folder.glob("archivo-latin-wdth-normal*.woff2")), *sorted(folder.glob("archivo-latin-ext-wdth-normal*.woff2"))]
-    css = "".join(f'@font-face {{ font-family: Archivo; src: url("{path.as_uri()}") format("woff2") }}' for path in found)
-    return css, folder.as_uri()
+    found = [p for ranges in ("latin", "latin-ext") for p in sorted(folder.glob(f"archivo-{ranges}-wdth-normal*.woff2"))]
+    # The wider range first: of two faces of one name a page takes the later one where that has the letter.
+    return "".join(f'@font-face {{ font-family: Archivo; src: url("{url_of(path)}") format("woff2") }}' for path in found[::-1])
 
 
 def pdf_of(html: str) -> bytes:
@@ -64,7 +65,7 @@ def pdf_of(html: str) -> bytes:
         raise BUSY
     try:
         _press = _press or ProcessPoolExecutor(1, mp_context=get_context("spawn"), initializer=_bounded)
-        return _press.submit(_set, html, *faces()).result(timeout=LONGEST_S)
+        return _press.submit(_set, html, faces(), (Path(settings.WHITENOISE_ROOT) / "assets").as_uri()).result(timeout=LONGEST_S)
     except (TookTooLong, BrokenProcessPool, MemoryError):
         _stop()
         raise FAILED from None

@@ -32,7 +32,7 @@ from . import signature
 from .reading import reader_of
 
 # A picture on paper needs no more than this.
-PICTURE_PIXELS, PICTURE_QUALITY = 860, 72
+PICTURE_PIXELS, PICTURE_QUALITY = 640, 72
 
 
 @dataclass(frozen=True)

@@ -21,7 +21,7 @@ from teams.access import Act
 from teams.did import did
 from teams.models import Person
 
-from . import report
+from . import press, report
 from .models import Share
 from .reading import zone_of
 from .report import Wanted
@@ -104,7 +104,11 @@ def read(request: HttpRequest, secret: str) -> HttpResponseBase:
 
 def sheet(request: HttpRequest) -> HttpResponse:
     """Serve the style of shared reports."""
-    css = render_to_string("handover/report.css", {"paper": "A4"}) + render_to_string("handover/shared.css")
+    css = (
+        press.faces(lambda path: f"/assets/{path.name}")
+        + render_to_string("handover/report.css", {"paper": "A4"})
+        + render_to_string("handover/shared.css")
+    )
     response = HttpResponse(css, content_type="text/css; charset=utf-8")
     response["Cache-Control"] = "public, max-age=3600"
     return response

@@ -45,13 +45,14 @@ def gathered(job: Job, with_pictures: bool = True) -> Whole:
     pictures = [(p, papers.path_of(job.pk, p.uid)) for p in job.papers.all()]
     there = [_picture(p, path.read_bytes() if with_pictures else None) for p, path in pictures if path.is_file()]
     runs, unread = fieldwork.readable(job)
-    unread += logbook.read(job)[1]
+    log, bad_entries, _ = logbook.read(job)
+    unread += bad_entries
     bad = {u.id for u in unread}
     return whole_job.whole(
         document,
         plan(load_as_far(document)[0]).to_json(),
         [_run(run, bad) for run in sorted(runs, key=lambda r: (r.begun_at, r.pk))],
-        entries(job),
+        _as_made(job, log),
         there,
         seals(job),
         [p.name for p, path in pictures if not path.is_file()] + [f"{u.what} {u.id}: {u.why}" for u in unread],
@@ -63,10 +64,10 @@ def file_of(job: Job) -> bytes:
     return whole_job.packed(gathered(job), __version__)
 
 
-def entries(job: Job) -> list[dict[str, Any]]:
-    """Return every entry of a job that can be read, each as it read where it was made, oldest first."""
-    origins = dict(job.entries.exclude(origin=None).values_list("id", "origin"))
-    found = [e | (origins.get(uuid.UUID(e["id"])) or {}) for e in logbook.bodies(job)]
+def _as_made(job: Job, log: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    """The entries of a log each as it read where it was made, oldest first."""
+    origins = {id: origin for id, origin in job.entries.exclude(origin=None).values_list("id", "origin") if origin}
+    found = [e | origins.get(uuid.UUID(e["id"]), {}) for e in log] if origins else log
     return sorted(found, key=lambda e: (seconds(e["at"]), e["id"]))
 
 
