@@ -16,7 +16,7 @@ from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
 from tests.browser.test_at_the_unit import measured, pick
 from tests.browser.walking import Walker, begin, started
 
-STAGES = ("need", "equipment", "supply", "running", "handover")
+STAGES = ("need", "equipment", "supply", "running")
 
 
 def main(folder: Path) -> None:
@@ -53,6 +53,7 @@ def walk(page: Page, served: Served, folder: Path) -> None:
             Image.open(io.BytesIO(whole)).crop((0, 0, 1280, 2000)).save(folder / "running.png", optimize=True)
         else:
             page.screenshot(path=folder / f"{stage}.png")
+    handed_over(page, served, folder)
     dark(page, folder)
     hands(page, served, folder)
     at_the_unit(page, served, folder)
@@ -200,22 +201,42 @@ def at_the_unit(page: Page, served: Served, folder: Path) -> None:
     settle(page)
     shots.append(page.screenshot())
     together(shots, folder / "at-the-unit.png", across=1)
-    page.goto(f"{own_copy(page, served, 'canvas-hall')}/unit/heater-1")
-    cards = [
-        page.request.get(f"{page.url.replace('/jobs', '/api/jobs').replace('/unit/', '/cards/')}/{kind}.pdf").body()
-        for kind in CARDS
+
+
+def handed_over(page: Page, served: Served, folder: Path) -> None:
+    """Take the cabin that is handed over: the stage with its sign-off, page one of its report, a night card, an owner's sheet."""
+    depot = page.url
+    page.goto(served.address)
+    page.get_by_role("link", name="Ferry pontoon").click()
+    page.locator("[data-fuel-path]").wait_for()
+    page.get_by_role("navigation", name="Stages").get_by_role("link", name="Handover").click()
+    reports = page.get_by_role("region", name="Reports")
+    reports.get_by_role("button", name="Make the report").click()
+    reports.get_by_text("Waiting for the press").wait_for()
+    served.make_reports()
+    made = reports.get_by_role("link", name="For the customer, A4 (PDF)")
+    made.wait_for()
+    settle(page)
+    whole = page.screenshot(full_page=True)
+    Image.open(io.BytesIO(whole)).crop((0, 0, 1280, 1500)).save(folder / "handover.png", optimize=True)
+    job = page.url.rsplit("/", 1)[0].replace("/jobs", "/api/jobs")
+    papers = [
+        f"{served.address}{made.get_attribute('href')}",
+        *(f"{job}/cards/heater-1/{kind}.pdf?size=A4" for kind in ("night", "owner")),
     ]
     with TemporaryDirectory() as room:
         drawn = []
-        for n, card in enumerate(cards):
+        for n, address in enumerate(papers):
             file = Path(room) / f"{n}.pdf"
-            file.write_bytes(card)
-            subprocess.run(["pdftoppm", "-r", "80", "-png", "-singlefile", str(file), str(file.with_suffix(""))], check=True)
+            file.write_bytes(page.request.get(address).body())
+            subprocess.run(
+                ["pdftoppm", "-r", "80", "-f", "1", "-l", "1", "-png", "-singlefile", str(file), str(file.with_suffix(""))],
+                check=True,
+            )
             drawn.append(file.with_suffix(".png").read_bytes())
-        together(drawn, folder / "cards.png", across=3)
-
-
-CARDS = ("night", "start", "first_aid")
+        together(drawn, folder / "papers.png", across=3)
+    page.goto(depot)
+    page.locator("[data-fuel-path]").wait_for()
 
 
 def two_versions(page: Page, served: Served) -> bytes:

@@ -150,7 +150,7 @@ def test_the_log_is_charts_and_one_row_a_visit_and_what_was_corrected() -> None:
     assert next(s for s in series if s.kind == "mass").points[0][1] == 140.0
     assert next(s for s in series if s.kind == "temperature").planned == 12.0
     columns, rows, count = log_sheet.visits(kept, {}, HERE, 4, 6)
-    assert (count, len(rows), columns) == (6, 4, ["2 vessels on the scale, together", "Air in the space"])
+    assert (count, len(rows), columns) == (6, 4, ["2 vessels together", "Air in the space"])
     assert rows[0].cells == ("130 kg", "13 °C")
     (corrected,) = log_sheet.corrections(log, {}, HERE)
     assert (corrected.was, corrected.now, corrected.why) == ("11 °C", "9.5 °C", "read the wrong scale")

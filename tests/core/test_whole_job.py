@@ -15,10 +15,22 @@ from ofen.__main__ import main
 from ofen.commissioning import seal
 from ofen.errors import JobFaults
 from ofen.handover.verify import stamp_of, stamped, verify
-from ofen.handover.whole_job import FORMAT, Picture, Whole, chain, changed_since, digest_of, from_first, opened, packed, whole
+from ofen.handover.whole_job import (
+    FORMAT,
+    Picture,
+    Whole,
+    chain,
+    changed_since,
+    digest_of,
+    from_first,
+    manifest_of,
+    opened,
+    packed,
+    whole,
+)
 from ofen.job import load
 from ofen.plan import plan
-from tests.conftest import example
+from tests.conftest import ROOT, example
 
 from .test_procedure import whole as whole_run
 
@@ -76,6 +88,17 @@ def test_the_same_job_is_the_same_bytes_and_comes_out_as_it_went_in(made: Whole)
     assert found.said("job.json") == example("tram-depot")
     # A cell that a spreadsheet would run stands as text (RFC 4180 for the rest).
     assert ",'=Mirel" in made.texts["log.csv"].decode()
+
+
+def test_the_manifest_is_what_the_published_schema_says(made: Whole) -> None:
+    jsonschema = pytest.importorskip("jsonschema")
+    schema = json.loads((ROOT / "docs" / "whole-job.schema.json").read_text(encoding="utf-8"))
+    seal_of = {"by": "a", "name": "b", "at": "c", "head": chain(made)[-1]["link"], "files": chain(made), "over": []}
+    told = manifest_of(Whole(made.texts, made.pictures, [seal_of], ["x"]), __version__)
+    jsonschema.validate(told, schema)
+    with pytest.raises(jsonschema.ValidationError):
+        jsonschema.validate(told | {"head": "x"}, schema)
+    assert schema["properties"]["format"]["const"] == FORMAT
 
 
 @pytest.mark.parametrize(

@@ -9,13 +9,15 @@ from typing import Any
 
 from ..document import specs
 from ..numerics import total
-from ..running.entries import KINDS, Note, Weight, counted, label, seconds, upgraded
+from ..running.entries import KINDS, ChangedOver, Delivered, Note, Weight, counted, label, seconds, upgraded
 from .reader import Reader
 from .svg import Series
 
 FEWEST = 3
 TOGETHER_S = 300.0
 MOST_CHARTS = 16
+# Vessels are drawn together; what is filled in or taken out is no reading of anything.
+NO_SERIES = (Weight.KIND, Delivered.KIND, ChangedOver.KIND)
 
 
 def value_of(entry: dict[str, Any], reader: Reader) -> str:
@@ -51,7 +53,7 @@ def charts(entries: Iterable[dict[str, Any]], bands: Sequence[dict[str, Any]], n
     entries = list(entries)
     found: dict[tuple[str, str, str], list[dict[str, Any]]] = {}
     for e in entries:
-        if e["kind"] == Weight.KIND:
+        if e["kind"] in NO_SERIES:
             continue
         declared = specs(KINDS[e["kind"]])
         if "value" in declared and e.get("value") is not None:
@@ -152,7 +154,7 @@ def _told(stop: Sequence[dict[str, Any]], names: dict[str, str], reader: Reader)
     for subject in dict.fromkeys(e.get("subject") or "" for e in stop if e["kind"] == Weight.KIND):
         own = {e["vessel"]: float(e["value"]) for e in stop if e["kind"] == Weight.KIND and (e.get("subject") or "") == subject}
         of = f", {names[subject]}" if subject in names else ""
-        what = f"{len(own)} vessels on the scale, together{of}" if len(own) > 1 else f"Vessel {next(iter(own))} on the scale{of}"
+        what = f"{len(own)} vessels together{of}" if len(own) > 1 else f"Vessel {next(iter(own))} on the scale{of}"
         values = {what: reader.show(total(own.values()), "mass"), **values}
     remarks = [str(e["remark"]) for e in stop if e["kind"] == Note.KIND]
     return values | ({"Remark": "; ".join(remarks)} if remarks else {})

@@ -117,7 +117,7 @@ def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
     names = names_told(plan)
     log = counted(given.entries)
     series = log_sheet.charts(log, given.running.get("tables", {}).get("bands", ()), names)
-    columns, rows, visits = log_sheet.visits(log, names, reader, audience.visits, 4 if audience.also else 6)
+    columns, rows, visits = log_sheet.visits(log, names, reader, audience.visits, 3 if audience.also else 6)
     runs = [(unsealed(r["procedure"]), r) for r in given.runs]
     held = [h for procedure, r in runs for h in readings(procedure, r["state"], reader)]
     return {
