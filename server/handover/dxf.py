@@ -1,6 +1,7 @@
 """Drawings as DXF: the site in metres, a layer for each kind; the ways of the fuel as they are drawn on paper, a layer for each role."""
 
 import io
+from collections.abc import Mapping
 from typing import Any
 
 from ezdxf import units
@@ -32,16 +33,21 @@ def site_dxf(shapes: list[dict[str, Any]]) -> bytes:
 
     Arguments: shapes of the core's drawing, in metres.
     """
-    document = new("R2010", setup=True)
-    document.units = units.M
-    space = document.modelspace()
-    for name, colour in LAYERS.items():
-        layer = document.layers.add(name, color=colour)
-        if name == "ring":
-            layer.dxf.linetype = "DASHED"
+    document = _begun(units.M, LAYERS, "ring")
     for shape in shapes:
-        _put(space, shape)
+        _put(document.modelspace(), shape)
     return _written(document)
+
+
+def _begun(unit: int, layers: Mapping[str, int], dashed: str) -> Drawing:
+    """An empty drawing with its unit and layers, one of them dashed."""
+    document = new("R2010", setup=True)
+    document.units = unit
+    for name, colour in layers.items():
+        layer = document.layers.add(name, color=colour)
+        if name == dashed:
+            layer.dxf.linetype = "DASHED"
+    return document
 
 
 def _written(document: Drawing) -> bytes:
@@ -62,15 +68,9 @@ def ways_dxf(ways: list[dict[str, Any]], reader: Reader) -> bytes:
 
     Arguments: ways, as the core draws them; reader.
     """
-    document = new("R2010", setup=True)
-    document.units = units.MM
-    space = document.modelspace()
-    for name, colour in WAY_LAYERS.items():
-        layer = document.layers.add(name, color=colour)
-        if name == "standing":
-            layer.dxf.linetype = "DASHED"
+    document = _begun(units.MM, WAY_LAYERS, "standing")
     for n, way in enumerate(ways):
-        _way(space, way, -WAY_MM * n, reader)
+        _way(document.modelspace(), way, -WAY_MM * n, reader)
     return _written(document)
 
 

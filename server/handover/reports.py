@@ -11,6 +11,7 @@ from uuid import UUID
 from django.conf import settings
 from django.db import connection, transaction
 from django.utils import timezone
+from procrastinate.contrib.django import app
 from pypdf import PdfReader
 
 from jobs.models import Job
@@ -26,6 +27,8 @@ from .reading import zone_of
 from .report import Wanted
 
 log = logging.getLogger("ofen")
+# What is done outside of any request, and the queue it stands in.
+TASK, QUEUE = "make_report", "reports"
 PAPERS = {"A4": "A4", "Letter": "letter"}
 # So many reports of a job are kept; so many may wait for one person.
 MOST_KEPT, MOST_WAITING = 20, 6
@@ -45,15 +48,18 @@ def ask(person: Person, job_id: Any, made_id: UUID, audience: str, paper: str, z
         raise Problem(409, "An id is already used elsewhere", "Make a new id for each record.")
     if Made.objects.filter(person=person, state__in=("asked", "making")).count() >= MOST_WAITING:
         raise Problem(429, "So many reports wait already", "Wait until one of them is made.")
-    from .tasks import make_report
-
     with transaction.atomic():
         made = Made.objects.create(
             id=made_id, job=job, person=person, audience=audience, paper=paper, units=person.units, zone=zone, address=address[:300]
         )
         did(person, job, "report", f"Asked for the report {AUDIENCES[audience].name}")
-        make_report.defer(made_id=str(made_id))
+        put_in_queue(str(made_id))
     return made
+
+
+def put_in_queue(made_id: str) -> None:
+    """Let a report be made when its turn comes."""
+    app.configure_task(TASK, queue=QUEUE).defer(made_id=made_id)
 
 
 def path_of(made: Made) -> Path:

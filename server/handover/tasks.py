@@ -4,10 +4,8 @@ from procrastinate.contrib.django import app
 
 from . import reports
 
-QUEUE = "reports"
 
-
-@app.task(queue=QUEUE)
+@app.task(name=reports.TASK, queue=reports.QUEUE)
 def make_report(made_id: str) -> None:
     """Make a report that was asked for."""
     reports.make(made_id)

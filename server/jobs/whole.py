@@ -67,7 +67,7 @@ def file_of(job: Job) -> bytes:
 def _as_made(job: Job, log: list[dict[str, Any]]) -> list[dict[str, Any]]:
     """The entries of a log each as it read where it was made, oldest first."""
     origins = {id: origin for id, origin in job.entries.exclude(origin=None).values_list("id", "origin") if origin}
-    found = [e | origins.get(uuid.UUID(e["id"]), {}) for e in log] if origins else log
+    found = [_as_it_was(e, origins.get(uuid.UUID(e["id"]))) for e in log] if origins else log
     return sorted(found, key=lambda e: (seconds(e["at"]), e["id"]))
 
 
@@ -87,7 +87,7 @@ def _picture(p: Paper, content: bytes | None) -> Picture:
 
 def _run(run: Run, bad: set[str]) -> dict[str, Any]:
     signed = fieldwork.signed(run)
-    events = seal.ordered(e.body | (e.origin or {}) for e in run.events.all() if str(e.pk) not in bad)
+    events = seal.ordered(_as_it_was(e.body, e.origin) for e in run.events.all() if str(e.pk) not in bad)
     told = {"id": str(run.pk), "begun_at": fieldwork.begun_at(run), "signed_off": signed}
     procedure = run.procedure or fieldwork.procedure_of(run).to_json()
     return {
@@ -176,24 +176,7 @@ def _with_revisions(person: Person, job_id: uuid.UUID, documents: Sequence[Any])
 
 def _read_log(person: Person, job: Job, log: list[Any]) -> None:
     _refuse([f for n, e in enumerate(log) for f in faults_of(e, f"log[{n}]")] + with_ids(log, "log"))
-    made = []
-    for e in log:
-        body = e | _renewed(job, e, ("id", "corrects")) | {"by": _brought_in(person, e)}
-        origin = {n: e.get(n) for n in ("id", "corrects", "by") if n in e}
-        if "by" not in e:
-            origin["by"] = ""
-        made.append(
-            Entry(
-                id=body["id"],
-                job=job,
-                body=body,
-                device_at=datetime.fromisoformat(body["at"]),
-                author=person,
-                checked=True,
-                origin=origin,
-                **columns(body),
-            )
-        )
+    made = [Entry(job=job, **_record(person, job, e, "corrects"), **columns(_renewed(job, e, "corrects"))) for e in log]
     Entry.objects.bulk_create(made, batch_size=AT_ONCE)
 
 
@@ -208,9 +191,24 @@ def _brought_in(person: Person, record: dict[str, Any]) -> str:
     return f"{person.called}, brought in{f' (the file says {says})' if says else ''}"[:200]
 
 
-def _renewed(job: Job, record: dict[str, Any], names: tuple[str, ...]) -> dict[str, str]:
-    """The new ids of a record and of the one it names, each made from the new job's and the old one."""
-    return {n: str(uuid.uuid5(job.id, record[n])) for n in names if record.get(n)}
+def _renewed(job: Job, record: dict[str, Any], names: str) -> dict[str, Any]:
+    """A record with new ids, its own and that of the one it `names`, each made from the new job's and the old one."""
+    return record | {n: str(uuid.uuid5(job.id, record[n])) for n in ("id", names) if record.get(n)}
+
+
+def _record(person: Person, job: Job, record: dict[str, Any], names: str) -> dict[str, Any]:
+    """The columns of a record that a file brought; what it reads otherwise there stands beside it, None for what it had not."""
+    body = _renewed(job, record, names) | {"by": _brought_in(person, record)}
+    at = datetime.fromisoformat(body["at"])
+    origin = {n: record.get(n) for n in ("id", names, "by") if body.get(n) != record.get(n)}
+    return {"id": body["id"], "body": body, "device_at": at, "author": person, "checked": True, "origin": origin}
+
+
+def _as_it_was(body: dict[str, Any], origin: dict[str, Any] | None) -> dict[str, Any]:
+    """A record as it read in the file that brought it."""
+    if not origin:
+        return body
+    return {n: v for n, v in (body | origin).items() if not (v is None and n in origin)}
 
 
 def _read_run(person: Person, saved: actions.Saved, data: Any, path: str) -> None:
@@ -229,19 +227,5 @@ def _read_run(person: Person, saved: actions.Saved, data: Any, path: str) -> Non
     run = Run.objects.create(
         job=saved.job, revision=revision, unit=data["unit"], begun_by=person, procedure=procedure.to_json(), origin=origin
     )
-    made = []
-    for e in events:
-        body = e | _renewed(saved.job, e, ("id", "event")) | {"by": _brought_in(person, e)}
-        kept = {n: e.get(n) for n in ("id", "event", "by") if n in e}
-        made.append(
-            Event(
-                id=body["id"],
-                run=run,
-                body=body,
-                device_at=datetime.fromisoformat(body["at"]),
-                author=person,
-                checked=True,
-                origin=kept,
-            )
-        )
+    made = [Event(run=run, **_record(person, saved.job, e, "event")) for e in events]
     Event.objects.bulk_create(made, batch_size=AT_ONCE)

@@ -14,8 +14,10 @@ from .errors import response
 API = "/api/"
 # What may take longer: many records at once, and a password, whose digest is slow on purpose.
 LONGER = ("/api/outbox", "/api/jobs/import", "/api/sign-in")
-# And a file of readings, at whichever job: seen, looked through, brought in piece by piece.
-LONGER_ENDS = ("/imports", "/preview", "/go", "/undo")
+# And a file of readings, at whichever job: seen, looked through, brought in piece by piece; all of a job at once.
+LONGER_ENDS = ("/imports", "/preview", "/go", "/undo", "/whole.zip", "/handing-over", "/log.xlsx")
+# Pages outside the API that compute.
+COMPUTED = "/shared/"
 JSON_LIKE = ("application/json", "application/problem+json")
 
 Answer = Callable[[HttpRequest], HttpResponse]
@@ -83,12 +85,12 @@ class DeadlineMiddleware:
 
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Answer, or say that it took too long."""
-        if not request.path.startswith(API) or request.path.endswith(".pdf"):
+        if not request.path.startswith((API, COMPUTED)) or request.path.endswith(".pdf"):
             return self.get_response(request)
         try:
             with at_most(
                 settings.LONGEST_BATCH_S
-                if request.path in LONGER or request.path.endswith(LONGER_ENDS)
+                if request.path in LONGER or request.path.endswith(LONGER_ENDS) or request.path.startswith(COMPUTED)
                 else settings.LONGEST_REQUEST_S
             ):
                 return self.get_response(request)

@@ -13,14 +13,11 @@ from .served import Served
 
 
 def at_handover(page: Page, served: Served, name: str) -> str:
-    """Open the Handover stage of one of the demo's jobs; return the job's address."""
-    page.get_by_role("link", name=re.compile(name)).first.click()
-    page.get_by_label("Altitude").or_(page.get_by_role("navigation", name="Stages")).first.wait_for()
-    job = re.search(r"/jobs/([0-9a-f-]{36})", page.url)
-    assert job
-    page.goto(f"{served.address}/jobs/{job[1]}/handover")
+    """Open the Handover stage of one of the demo's jobs, made before those that tests leave here; return its address."""
+    [(job,)] = served.query(f"select id from jobs_job where name like '{name}%' order by made_at limit 1")
+    page.goto(f"{served.address}/jobs/{job}/handover")
     page.get_by_role("heading", name="Sign-off").wait_for()
-    return f"{served.address}/jobs/{job[1]}"
+    return f"{served.address}/jobs/{job}"
 
 
 def test_a_job_that_is_not_commissioned_is_not_signed_off_and_says_where_to_go(at_work: Page, served: Served) -> None:

@@ -3,6 +3,7 @@
 import json
 import re
 from datetime import UTC, datetime
+from pathlib import Path
 from typing import Any
 
 import pytest
@@ -204,14 +205,17 @@ def test_a_lost_connection_is_said_and_made_good(at_work: Page, served: Served) 
     assert document_of(at_work, address)["site"]["place"] == "No bars here"
 
 
-def test_a_file_that_is_no_job_is_refused_with_its_reason(at_work: Page) -> None:
+def test_a_file_that_is_no_job_is_refused_with_its_reason(at_work: Page, tmp_path: Path) -> None:
     chosen = at_work.get_by_label("Job file")
     chosen.set_input_files(
         {"name": "x.json", "mimeType": "application/json", "buffer": b'{"format": "ofen-job/2", "name": "x", "weather": "mild"}'}
     )
     expect(at_work.get_by_role("alert")).to_contain_text("weather is not known here")
-    chosen.set_input_files({"name": "x.json", "mimeType": "application/json", "buffer": b" " * (5 * 1024 * 1024 + 1)})
-    expect(at_work.get_by_role("alert")).to_contain_text("At most 5 MB are taken.")
+    large = tmp_path / "large.zip"
+    with large.open("wb") as file:
+        file.truncate(64 * 1024 * 1024 + 1)
+    chosen.set_input_files(large)
+    expect(at_work.get_by_role("alert")).to_contain_text("At most 64 MB are taken.")
 
 
 def test_a_stranger_sees_nothing_of_a_job(at_work: Page, outsider: BrowserContext, served: Served) -> None:

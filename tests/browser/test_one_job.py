@@ -2,13 +2,15 @@
 
 import csv
 import io
-import json
 import re
 from typing import Any
 
 import pytest
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
+
+from ofen.handover.verify import verify
+from ofen.handover.whole_job import opened
 
 from .conftest import saved, stage
 from .served import Served
@@ -179,19 +181,25 @@ def log(page: Page) -> None:
 
 
 def hand_over(page: Page, served: Served) -> None:
-    """The three files hold the job."""
+    """The files hold the job, and the report is made of just that."""
     stage(page, "Handover")
+    reports = page.get_by_role("region", name="Reports")
+    reports.get_by_role("button", name="Make the report").click()
+    expect(reports).to_contain_text("Waiting for the press")
+    served.make_reports()
     files = {}
-    for name in ("Report (PDF)", "Log (CSV)", "Whole job (open JSON)"):
+    for name in ("For the customer, A4 (PDF)", "Log (CSV)", "Whole job (one open file)"):
         with page.expect_download() as waiting:
             page.get_by_role("link", name=name).click()
         files[name] = waiting.value.path().read_bytes()
-    text = "\n".join(p.extract_text() for p in PdfReader(io.BytesIO(files["Report (PDF)"])).pages)
+    report, zipped = files["For the customer, A4 (PDF)"], files["Whole job (one open file)"]
+    text = "\n".join(p.extract_text() for p in PdfReader(io.BytesIO(report)).pages)
     assert "Weir keeper's shed" in text
     assert "Signed off by Mirel Ofner" in text
     rows = list(csv.DictReader(io.StringIO(files["Log (CSV)"].decode())))
     assert "53 °C" in {r["as_typed"] for r in rows}
-    whole = json.loads(files["Whole job (open JSON)"])
-    assert whole["job"]["site"]["altitude_m"] == 411.48
-    assert whole["runs"][0]["signed_off"]["by"] == "Mirel Ofner"
-    assert len(whole["log"]) == len(rows)
+    whole = opened(zipped)
+    assert whole.said("job.json")["site"]["altitude_m"] == 411.48
+    assert whole.said("runs.json")["runs"][0]["signed_off"]["by"] == "Mirel Ofner"
+    assert len(whole.said("log.json")["entries"]) == len(rows)
+    assert all(f.good for f in verify({"report.pdf": report, "job.zip": zipped}))

@@ -176,10 +176,10 @@ def test_a_job_is_filed_away_and_put_back(at_work: Page, served: Served) -> None
     job = own_copy(page, served, "pontoon-cabin").rsplit("/", 1)[1]
     page.get_by_role("link", name="Jobs").click()
     line = page.get_by_role("listitem").filter(has=page.locator(f"a[href*='{job}']"))
-    line.get_by_role("button", name=re.compile("File away")).click()
+    line.get_by_role("button", name=re.compile("Close and file")).click()
     expect(line).to_have_count(0)
-    page.get_by_role("button", name="Show those filed away").click()
-    line.get_by_role("button", name=re.compile("Put back")).click()
+    page.get_by_role("button", name="Show those closed and filed").click()
+    line.get_by_role("button", name=re.compile("Open again")).click()
     expect(line).to_have_count(0)
     page.get_by_role("button", name="Back to the jobs at work").click()
     expect(line).to_have_count(1)

@@ -6,6 +6,7 @@ import json
 import re
 import uuid
 import zipfile
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from typing import Any
@@ -26,10 +27,13 @@ from handover import press, reports, sharing
 from handover.models import HandedOver, Made, Share
 from jobs import papers, whole
 from jobs.models import Job
+from ofen import __version__
+from ofen.handover import whole_job
 from ofen.handover.verify import verify
 from ofen.handover.whole_job import opened
 from ofen.job import load
 from ofen.plan import plan
+from ofen.running.entries import upgraded
 from teams.models import Did, Person, Team
 
 from .conftest import Caller, log_entry, report_of, someone
@@ -371,6 +375,15 @@ def test_a_job_brought_in_goes_on_and_keeps_what_was(
     assert first["id"] in {e["id"] for e in entries}
 
 
+def test_what_a_record_had_not_it_has_not_when_it_goes_out_again(me: Caller, job: dict[str, Any]) -> None:
+    """A file written by others, whose records say neither who nor anything else that need not be said."""
+    bare = {n: v for n, v in log_entry().items() if n in ("id", "at", "kind", "where", "value")}
+    made = whole_job.whole(job["document"], plan(load(job["document"])).to_json(), [], [upgraded(bare)])
+    content = whole_job.packed(made, __version__)
+    assert "by" not in bare
+    assert file_of(me, upload(me, content)[1]["id"]) == content
+
+
 def changed(content: bytes, name: str, body: bytes | None) -> bytes:
     out = io.BytesIO()
     with zipfile.ZipFile(io.BytesIO(content)) as archive, zipfile.ZipFile(out, "w") as other:
@@ -385,15 +398,10 @@ def changed(content: bytes, name: str, body: bytes | None) -> bytes:
 
 def forged(job_id: Any, **pictures: Any) -> bytes:
     """A file whose digests are right and whose picture is none, or carries more than a picture."""
-    from dataclasses import replace
-
-    from ofen import __version__
-    from ofen.handover.whole_job import Whole, digest_of, packed
-
     made = whole.gathered(Job.objects.get(pk=job_id))
     content = pictures["content"]
-    shown = [replace(p, content=content, digest=digest_of(content), size=len(content)) for p in made.pictures]
-    return packed(Whole(made.texts, shown, made.seals), __version__)
+    shown = [replace(p, content=content, digest=whole_job.digest_of(content), size=len(content)) for p in made.pictures]
+    return whole_job.packed(whole_job.Whole(made.texts, shown, made.seals), __version__)
 
 
 def test_a_file_that_is_not_right_is_refused_in_words_and_leaves_nothing(me: Caller, job: dict[str, Any], tmp_path: Path) -> None:

@@ -6,8 +6,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandParser
 from procrastinate.contrib.django import app
 
-from handover.reports import left_behind
-from handover.tasks import QUEUE, make_report
+from handover.reports import QUEUE, left_behind, put_in_queue
 
 
 class Command(BaseCommand):
@@ -22,7 +21,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         """Work off the queue."""
         for made_id in left_behind():
-            make_report.defer(made_id=made_id)
+            put_in_queue(made_id)
         connector: Any = app.connector
         with app.replace_connector(connector.get_worker_connector()):
             asyncio.run(self._work(wait=not options["once"]))
