@@ -149,7 +149,16 @@ def _marks(way: Sequence[PathNode]) -> Iterator[dict[str, Any]]:
                 "node": n.id,
                 "points": [[i + 0.5 - WINDOW_REACH, _up(low)], [i + 0.5 + WINDOW_REACH, _up(high)]],
             }
-            yield _words("window", i + 0.5, low, "below", "middle", "may take {low} to {high}", low=(low, kind), high=(high, kind))
+            yield _words(
+                "window",
+                i + 0.5 + WINDOW_REACH,
+                low,
+                "below",
+                "end",
+                "may take {low} to {high}",
+                low=(low, kind),
+                high=(high, kind),
+            )
     for which in ("standing", "running"):
         for points in _lines(way, which):
             yield {"mark": "line", "role": which, "points": points}

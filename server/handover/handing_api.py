@@ -53,7 +53,6 @@ class StandingOut(Schema):
 
     revision_id: UUID
     open: list[OpenOut]
-    head: str
     may: bool
     signed: SignedJobOut | None
     gone_on: list[str]
@@ -86,7 +85,6 @@ def _standing(request: HttpRequest, job: Job) -> dict[str, Any]:
     return {
         "revision_id": newest(job).uid,
         "open": [o.to_json() for o in found.open],
-        "head": found.head,
         "may": access.may(access.person_of(request), access.Act.SIGN_OFF, job),
         "signed": _signed(found.newest) if found.newest else None,
         "gone_on": found.gone_on,

@@ -33,10 +33,9 @@ from .models import HandedOver
 
 @dataclass(frozen=True)
 class Standing:
-    """Where the sign-off of a job stands: what is open, the head of the chain over it now, and the newest sign-off."""
+    """Where the sign-off of a job stands: what is open, the newest sign-off, and which files are others since."""
 
     open: list[Open]
-    head: str
     newest: HandedOver | None
     gone_on: list[str]
 
@@ -59,10 +58,10 @@ def open_of(job: Job) -> list[Open]:
 
 def standing(job: Job) -> Standing:
     """Return where the sign-off of a job stands."""
-    data = whole.gathered(job, with_pictures=False)
     signed = job.handed_over.select_related("by").first()
-    gone_on = whole_job.changed_since(signed.files, data) if signed else []
-    return Standing(open_of(job), whole_job.chain(data)[-1]["link"], signed, gone_on)
+    # Only what was signed is held against all of the job: of a long log that takes its time.
+    gone_on = whole_job.changed_since(signed.files, whole.gathered(job, with_pictures=False)) if signed else []
+    return Standing(open_of(job), signed, gone_on)
 
 
 def path_of(signed: HandedOver) -> Path:

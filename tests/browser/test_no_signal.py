@@ -1,6 +1,5 @@
 """No signal: the application without a server, a browser started anew, and everything arrives once."""
 
-import json
 import os
 import re
 import shutil
@@ -12,6 +11,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import BrowserContext, Page, Playwright, expect
 
+from ofen.handover.whole_job import opened
 from tests.conftest import ROOT
 
 from .conftest import PATIENCE_MS, sign_in, stage
@@ -251,10 +251,9 @@ def test_a_full_device_says_so_and_offers_a_file(at_work: Page, served: Served) 
     expect(at_work.get_by_text("This device has no room left")).to_be_visible()
     with at_work.expect_download() as waiting:
         at_work.get_by_role("button", name="Save this job to a file").click()
-    whole = json.loads(waiting.value.path().read_bytes())
-    assert whole["job"]["site"]["place"] == "No room for this"
-    assert whole["format"] == "ofen-whole-job/1"
-    assert len(whole["log"]) > 50
+    whole = opened(waiting.value.path().read_bytes())
+    assert whole.said("job.json")["site"]["place"] == "No room for this"
+    assert len(whole.said("log.json")["entries"]) > 50
 
 
 def test_little_room_left_is_said_before_it_hurts(page: Page, served: Served, session: list[Any]) -> None:

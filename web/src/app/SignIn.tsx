@@ -13,6 +13,11 @@ export function SignIn({ onSignedIn }: { onSignedIn: (person: Known) => void }) 
       </h1>
       <p className="text-ink-2">Heat and power by fuel: sized, supplied, commissioned, logged, with the reason for every number.</p>
       <SignInForm onSignedIn={onSignedIn} />
+      <p className="text-small">
+        <a href="/verify" className="underline">
+          Check a report or a job file
+        </a>
+      </p>
       <p className="border-t border-rule pt-3 text-small text-muted">Ofen informs. The maker’s instructions, the local code, the authority and licensed practice go first.</p>
     </main>
   );

@@ -6945,8 +6945,6 @@ export interface components {
             revision_id: string;
             /** Open */
             open: components["schemas"]["OpenOut"][];
-            /** Head */
-            head: string;
             /** May */
             may: boolean;
             signed: components["schemas"]["SignedJobOut"] | null;

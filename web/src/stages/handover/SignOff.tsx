@@ -5,9 +5,9 @@ import { useLiveQuery } from "dexie-react-hooks";
 import { useState } from "react";
 import { Link } from "react-router";
 import { v7 as uuidv7 } from "uuid";
-import { type HandingOver, answer, api } from "../../api/client";
+import { type HandingOver, Problem, answer, api } from "../../api/client";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
-import { Button, Skeleton } from "../../ui/controls";
+import { Button, Message, Skeleton } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 import { SignaturePad, type Strokes } from "./SignaturePad";
 import { useTried } from "./useTried";
@@ -29,7 +29,7 @@ export function SignOff({ jobId }: { jobId: string }) {
   const waiting = useWaiting(jobId);
   const found = useHandingOver(jobId, waiting);
   if (found.data === undefined)
-    return <section aria-label="Sign-off">{found.isError ? <p className="text-small">No signal: what stands open is known to the server; each stage shows its own.</p> : <Skeleton lines={2} />}</section>;
+    return <section aria-label="Sign-off">{found.error ? <NotKnown problem={found.error} /> : <Skeleton lines={2} />}</section>;
   const { open, signed, gone_on: goneOn } = found.data;
   const holding = open.filter((o) => o.holds);
   return (
@@ -54,6 +54,17 @@ export function SignOff({ jobId }: { jobId: string }) {
       )}
     </section>
   );
+}
+
+/** Why nobody knows here what stands open. */
+function NotKnown({ problem }: { problem: Error }) {
+  if (problem instanceof Problem && problem.status !== 0)
+    return (
+      <Message failed title={problem.message}>
+        {problem.detail}
+      </Message>
+    );
+  return <p className="text-small">No signal: what stands open is known to the server; each stage shows its own.</p>;
 }
 
 /** One open thing, with the way to it. */
