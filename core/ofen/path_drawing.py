@@ -22,7 +22,7 @@ STRAIGHT_TO_PA, LEAST_PA, MOST_PA, STRAIGHT_SHARE = 4000.0, -500.0, 1_600_000.0,
 SCALE = {"least_pa": LEAST_PA, "straight_to_pa": STRAIGHT_TO_PA, "most_pa": MOST_PA, "straight_share": STRAIGHT_SHARE}
 HIGH_PA = 10_000.0
 # How far a part reaches to each side of its middle, and how much room the words of the last inlet need, in slots.
-REACH, WINDOW_REACH, ROOM_FOR_WORDS = 0.26, 0.32, 0.75
+REACH, WINDOW_REACH, ROOM_FOR_WORDS = 0.26, 0.32, 1.05
 SOURCES = ("vessel", "meter")
 INWC_PA, PSI_PA = 249.08891, 6894.757
 LEVELS = {

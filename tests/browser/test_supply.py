@@ -105,6 +105,8 @@ def test_a_branch_is_set_into_the_path_and_taken_out_again(at_work: Page, served
     own_copy(page, served, "seedling-house")
     stage(page, "Supply")
     expect(page.locator("[data-depth='1']")).to_have_count(6)
+    # Once the path is drawn nothing moves under the hand any more.
+    expect(page.get_by_role("region", name="Fuel path")).to_contain_text("Main")
     page.get_by_role("button", name="place of Main", exact=True).click()
     page.get_by_role("button", name="Branch off here after Main").click()
     expect(page.locator("[data-depth='1']")).to_have_count(7)
