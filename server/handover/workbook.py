@@ -1,6 +1,5 @@
 """Tables as files: a workbook with numbers as numbers, heads that stay, a chart; or one table as CSV."""
 
-import csv
 import io
 from collections.abc import Iterable
 from datetime import UTC, datetime
@@ -13,7 +12,7 @@ from openpyxl.chart import Reference, ScatterChart, Series
 from openpyxl.styles import Font
 from openpyxl.utils import get_column_letter
 
-from ofen.handover.log_table import safe
+from ofen.handover.log_table import safe, written
 from ofen.handover.sheets import Cell, Moment, Sheet
 
 XLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
@@ -85,12 +84,8 @@ def _draw(page: Any, sheet: Sheet) -> None:
 
 def csv_text(sheet: Sheet, zone: ZoneInfo) -> str:
     """Return one table as CSV."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(_heads(sheet, zone))
-    for row in sheet.rows:
-        cells = [_cell(c, zone) for c in row]
-        writer.writerow(
-            ["" if c is None else c.isoformat(sep=" ", timespec="minutes") if isinstance(c, datetime) else c for c in cells]
-        )
-    return out.getvalue()
+
+    def told(cell: Any) -> Any:
+        return cell.isoformat(sep=" ", timespec="minutes") if isinstance(cell, datetime) else cell
+
+    return written([_heads(sheet, zone), *([told(_cell(c, zone)) for c in row] for row in sheet.rows)])

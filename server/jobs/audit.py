@@ -1,7 +1,5 @@
 """Who did what when: told of the records themselves, and of the acts that leave none; of one job, or of one person in the team."""
 
-import csv
-import io
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from datetime import datetime
@@ -15,7 +13,7 @@ from django.http import Http404
 from fieldwork.models import Event, Run, SignOff
 from logbook.models import Entry
 from ofen.changes import changed
-from ofen.handover.log_table import safe
+from ofen.handover.log_table import safe, written
 from teams import access
 from teams.access import Act
 from teams.models import Did, Person, Team
@@ -115,9 +113,5 @@ def _by_the_hour(records: Any, job: str, act: str, of: str) -> Iterator[Row]:
 
 def csv_text(rows: Iterable[Row]) -> str:
     """Return rows as CSV."""
-    out = io.StringIO()
-    writer = csv.writer(out)
-    writer.writerow(("at", "by", "job", "name", "act", "words"))
-    for r in rows:
-        writer.writerow((r.at.isoformat(), safe(r.by), r.job or "", safe(r.name), r.act, safe(r.words)))
-    return out.getvalue()
+    cells = ((r.at.isoformat(), safe(r.by), r.job or "", safe(r.name), r.act, safe(r.words)) for r in rows)
+    return written([("at", "by", "job", "name", "act", "words"), *cells])

@@ -4,6 +4,8 @@ import hashlib
 import io
 import shutil
 import warnings
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from uuid import UUID
 
@@ -82,19 +84,28 @@ def bring_in(job: Job, person: Person, found: Picture, at: str) -> None:
 
 
 def _only_a_picture(content: bytes, kind: str, at: str) -> None:
+    with _opened(content, JobFaults([Fault(at, "is no picture")])) as picture:
+        if IMAGES[str(picture.format)] != kind:
+            raise JobFaults([Fault(at, "is not the picture that the manifest says")])
+        picture.load()
+    if picture.getexif() or "comment" in picture.info:
+        raise JobFaults([Fault(at, "carries more than a picture: Ofen writes pictures without it")])
+
+
+@contextmanager
+def _opened(content: bytes, wrong: Exception) -> Iterator[Image.Image]:
+    """Open a picture; whatever is found while it is read that is none, or too large a one, is the error given."""
     try:
         with warnings.catch_warnings():
             warnings.simplefilter("error", Image.DecompressionBombWarning)
             picture = Image.open(io.BytesIO(content), formats=list(IMAGES))
-            if IMAGES[str(picture.format)] != kind or picture.width * picture.height > MOST_PIXELS:
-                raise JobFaults([Fault(at, "is not the picture that the manifest says")])
-            picture.load()
-    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError, Image.DecompressionBombWarning) as wrong:
-        if isinstance(wrong, JobFaults):
-            raise
-        raise JobFaults([Fault(at, "is no picture")]) from None
-    if picture.getexif() or "comment" in picture.info:
-        raise JobFaults([Fault(at, "carries more than a picture: Ofen writes pictures without it")])
+            if picture.width * picture.height > MOST_PIXELS:
+                raise wrong
+            yield picture
+    except (JobFaults, Problem):
+        raise
+    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError, Image.DecompressionBombWarning):
+        raise wrong from None
 
 
 def forget(job: UUID) -> None:
@@ -110,19 +121,11 @@ def path_of(job: UUID, id: UUID) -> Path:
 def _cleaned(content: bytes) -> tuple[str, bytes]:
     if content.startswith(b"%PDF-"):
         return PDF, content
-    wrong = Problem(422, "This is no paper", "A PDF, a JPEG or a PNG is taken here.")
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("error", Image.DecompressionBombWarning)
-            picture = Image.open(io.BytesIO(content), formats=list(IMAGES))
-            if picture.width * picture.height > MOST_PIXELS:
-                raise wrong
-            made, form = ImageOps.exif_transpose(picture), str(picture.format)
-            out = io.BytesIO()
-            if form == "JPEG":
-                made.convert("RGB").save(out, "JPEG", quality=88)
-            else:
-                made.convert("RGBA" if "A" in made.getbands() or "transparency" in made.info else "RGB").save(out, "PNG")
-    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError, Image.DecompressionBombWarning):
-        raise wrong from None
+    out = io.BytesIO()
+    with _opened(content, Problem(422, "This is no paper", "A PDF, a JPEG or a PNG is taken here.")) as picture:
+        made, form = ImageOps.exif_transpose(picture), str(picture.format)
+        if form == "JPEG":
+            made.convert("RGB").save(out, "JPEG", quality=88)
+        else:
+            made.convert("RGBA" if "A" in made.getbands() or "transparency" in made.info else "RGB").save(out, "PNG")
     return IMAGES[form], out.getvalue()

@@ -36,8 +36,16 @@ def csv_text(entries: Iterable[dict[str, Any]]) -> str:
     Arguments: entries of today's shape.
     Source: RFC 4180.
     """
+    return written(rows(entries))
+
+
+def written(rows: Iterable[Iterable[Any]]) -> str:
+    """Return rows of cells as CSV.
+
+    Source: RFC 4180.
+    """
     out = io.StringIO()
-    csv.writer(out).writerows(rows(entries))
+    csv.writer(out).writerows(rows)
     return out.getvalue()
 
 

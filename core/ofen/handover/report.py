@@ -161,13 +161,14 @@ def _front(given: Given, held: Sequence[Held], names: dict[str, str], reader: Re
     first = max(drawn, key=lambda w: (bool(w["marks"]), len(w["nodes"])), default=None)
     assumed = [_assumed(a, reader) for a in given.assumed]
     overridden = _overridden(given.runs, reader)
+    measured = _worst(held)[: front.MOST_READINGS]
     return {
         "path": svg.way(first, reader) if first else "",
         "ways": len(drawn),
         "tiles": front.tiles(plan, dict(given.running), held, joints, reader),
         "judged": front.judged(verdicts, reader),
-        "measured": [_held(h, reader) for h in _worst(held)[: front.MOST_READINGS]],
-        "more_measured": max(0, len(held) - min(len(_worst(held)), front.MOST_READINGS)),
+        "measured": [_held(h, reader) for h in measured],
+        "more_measured": len(held) - len(measured),
         "next": [_due(d, reader, names) for d in given.due[: front.MOST_NEXT]],
         "assumed": assumed[: front.MOST_ASSUMED],
         "more_assumed": max(0, len(assumed) - front.MOST_ASSUMED),
