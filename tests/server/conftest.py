@@ -1,11 +1,13 @@
 """A person in a team, a stranger in another, and a way to talk to the API as either."""
 
+import io
 import json
 import uuid
 from collections.abc import Iterator
 from typing import Any
 
 import pytest
+from django.core.management import call_command
 from django.db import connection
 from django.test import Client
 
@@ -152,3 +154,13 @@ def emptied_afterwards(never_emptied_again: None, transactional_db: None) -> Ite
     """For a test whose rows are really committed: what is never emptied lets itself be emptied once it is over."""
     yield
     let_be_emptied(True)
+
+
+@pytest.fixture
+def demo(db: None) -> Caller:
+    call_command("load_demo", stdout=io.StringIO())
+    return Caller(Person.objects.get(username="demo"))
+
+
+def tram(who: Caller) -> Any:
+    return next(line["id"] for line in who.get("/jobs")[1] if line["name"].startswith("Tram"))
