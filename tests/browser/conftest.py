@@ -111,15 +111,17 @@ def saved(page: Page) -> None:
     expect(page.locator("[data-save]")).to_have_attribute("data-save", "saved")
 
 
-def own_copy(page: Page, served: Served, example: str = "tram-depot") -> str:
-    """Make an example anew for one test and open it; return its address."""
+def own_copy(page: Page, served: Served, example: str = "tram-depot", name: str = "") -> str:
+    """Make an example anew for one test, under a name of its own if told, and open it; return its address."""
     job = page.evaluate(
-        """async (example) => {
+        """async ([example, name]) => {
         const me = await (await fetch('/api/me')).json();
-        const made = await fetch('/api/jobs', {method: 'POST', headers: {'X-CSRFToken': me.csrf, 'Content-Type': 'application/json'},
-            body: JSON.stringify({example})});
-        return (await made.json()).id }""",
-        example,
+        const make = async (body) => (await fetch('/api/jobs', {method: 'POST', headers: {'X-CSRFToken': me.csrf,
+            'Content-Type': 'application/json'}, body: JSON.stringify(body)})).json();
+        const made = await make({example});
+        const named = name ? await make({document: {...made.document, name}}) : made;
+        return named.id }""",
+        [example, name],
     )
     page.goto(f"{served.address}/jobs/{job}/need")
     page.get_by_label("Altitude").wait_for()
