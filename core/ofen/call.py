@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import base64
 import json
-from collections.abc import Callable, Mapping, Sequence
+import uuid
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -22,6 +23,7 @@ from .commissioning.run import RUN_GATES, Gate, fold_read, gates, read_all
 from .commissioning.state import RunState
 from .errors import Fault, JobFaults, OfenError
 from .handover import whole_job
+from .handover.bringing_in import brought_in
 from .handover.verify import verify
 from .job import FORMAT, load_as_far
 from .memo import Memo
@@ -347,6 +349,17 @@ def _whole_job(asked: dict[str, Any], memo: Memo) -> Any:
     return {"base64": base64.b64encode(whole_job.packed(found, __version__)).decode()}
 
 
+def _bring_in(asked: dict[str, Any], files: Mapping[str, bytes]) -> Any:
+    try:
+        job = uuid.UUID(_word(asked, "job"))
+    except ValueError:
+        raise JobFaults([Fault("job", "must be the id of the new job")]) from None
+    if len(files) != 1:
+        raise JobFaults([Fault("", "one file is brought in at a time")])
+    [content] = files.values()
+    return brought_in(job, content, _word(asked, "by")).to_json()
+
+
 QUESTIONS: dict[str, Question] = {
     "plan": _plan,
     "document": _document,
@@ -390,11 +403,11 @@ def answer(text: str) -> str:
     return _answered(text, QUESTIONS, Memo())
 
 
-def _answered(text: str, questions: dict[str, Question], memo: Memo) -> str:
+def _answered(text: str, questions: dict[str, Question], memo: Memo, known: Iterable[str] = QUESTIONS) -> str:
     try:
         asked = parsed(text)
         if not isinstance(asked, dict) or _word(asked, "ask") not in questions:
-            raise JobFaults([Fault("ask", f"must be one of {', '.join(QUESTIONS)}")])
+            raise JobFaults([Fault("ask", f"must be one of {', '.join(known)}")])
         said: dict[str, Any] = {"answer": questions[asked["ask"]](asked, memo)}
     except JobFaults as found:
         said = {"faults": [{"path": f.path, "message": f.message} for f in found.faults]}
@@ -425,14 +438,19 @@ class Desk:
         """
         return _answered(text, QUESTIONS | {"changes": self._changes}, self._memo)
 
-    def verify(self, files: Mapping[str, Any]) -> str:
-        """Return what is found of reports and whole jobs, as JSON.
+    def look(self, text: str, files: Mapping[str, Any]) -> str:
+        """Return the answer to a question about files, both JSON as at `call.answer`.
 
-        Arguments: files by name, the content of each as bytes or what bytes can be made of.
-        Source: `handover.verify.verify`.
+        Arguments: text, `{"ask": "verify"}` for what is found of reports and whole jobs, or `{"ask": "bring_in", "job", "by"}` for
+        what a file makes of a new job of that id; files by name, the content of each as bytes or what bytes can be made of.
+        Source: `handover.verify.verify`, `handover.bringing_in.brought_in`.
         """
-        found = verify({str(name): bytes(content) for name, content in files.items()})
-        return json.dumps({"answer": [f.to_json() for f in found]}, ensure_ascii=False)
+        content = {str(name): bytes(given) for name, given in files.items()}
+        questions: dict[str, Question] = {
+            "verify": lambda asked, memo: [f.to_json() for f in verify(content)],
+            "bring_in": lambda asked, memo: _bring_in(asked, content),
+        }
+        return _answered(text, questions, self._memo, questions)
 
     def _changes(self, asked: dict[str, Any], memo: Memo) -> Any:
         made: dict[str, Any] = _plan(asked, memo)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+import uuid
 from typing import Any, NoReturn
 
 from .errors import Fault, JobFaults, told
@@ -65,3 +66,23 @@ def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:
 
 def _constant(name: str) -> NoReturn:
     raise JobFaults([Fault("", f"holds {name}, which is no number")])
+
+
+def with_ids(records: list[Any], path: str) -> list[Fault]:
+    """Return the faults of ids that are missing, no UUIDs, or used twice with different words.
+
+    Arguments: records, plain data; path of them in what was sent.
+    Source: UUIDs by RFC 9562.
+    """
+    faults: list[Fault] = []
+    seen: dict[uuid.UUID, Any] = {}
+    for n, record in enumerate(records):
+        found = record.get("id") if isinstance(record, dict) else None
+        try:
+            known = uuid.UUID(found if isinstance(found, str) else "")
+        except ValueError:
+            faults.append(Fault(f"{path}[{n}].id", "must be a UUID made on the device"))
+            continue
+        if seen.setdefault(known, record) != record:
+            faults.append(Fault(f"{path}[{n}].id", "is used twice; each record needs an id of its own"))
+    return faults

@@ -7,7 +7,8 @@ from django.utils import timezone
 from jobs.models import Job
 from ofen.errors import Fault
 from ofen.running.stock import dump, load, move_faults, stands
-from ofen_server.batches import store, with_ids
+from ofen.wire import with_ids
+from ofen_server.batches import store
 from ofen_server.errors import Problem, faulty, readable
 from teams import access
 from teams.access import Act

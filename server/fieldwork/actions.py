@@ -22,7 +22,8 @@ from ofen.errors import Fault, JobFaults
 from ofen.job import load_as_far
 from ofen.plan import Plan, plan
 from ofen.running.safety_tests import Due, overdue, safety_tests
-from ofen_server.batches import Unreadable, store, with_ids
+from ofen.wire import with_ids
+from ofen_server.batches import Unreadable, store
 from ofen_server.errors import Problem, faulty
 from teams import access
 from teams.access import Act

@@ -10,7 +10,8 @@ from ofen import document
 from ofen.errors import Fault, JobFaults
 from ofen.instruments.shelf import Check, dump, load, used
 from ofen.instruments.shelf import Instrument as Sheet
-from ofen_server.batches import store, with_ids
+from ofen.wire import with_ids
+from ofen_server.batches import store
 from ofen_server.errors import Problem, faulty, readable
 from teams import access
 from teams.access import Act

@@ -6,7 +6,7 @@ from uuid import UUID
 
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.utils import timezone
-from ninja import File, Query, Router, Schema
+from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import AwareDatetime, BaseModel, Field
 
@@ -246,10 +246,10 @@ def make_job(request: HttpRequest, given: MakeIn) -> dict[str, Any]:
 
 
 @router.post("/jobs/import", response={200: JobOut, **REFUSALS}, operation_id="import_job")
-def import_job(request: HttpRequest, file: File[UploadedFile]) -> dict[str, Any]:
-    """Make a job from a file: a whole job as it goes out, or a bare job document."""
+def import_job(request: HttpRequest, file: File[UploadedFile], id: Form[UUID | None] = None) -> dict[str, Any]:
+    """Make a job from a file: a whole job as it goes out, or a bare job document; under one id once, however often it is sent."""
     person = access.person_of(request)
-    return _out(person, whole.bring_in(person, file.read()))
+    return _out(person, whole.bring_in(person, file.read(), id))
 
 
 class PaperOut(Schema):

@@ -1,7 +1,6 @@
 """A whole job as one open file: gathered from the records, and made into records again."""
 
 import uuid
-from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 
@@ -13,21 +12,14 @@ from logbook import actions as logbook
 from logbook.actions import columns
 from logbook.models import Entry
 from ofen import __version__
-from ofen.call import procedure_of
 from ofen.commissioning import seal
-from ofen.commissioning.procedure import unsealed
-from ofen.commissioning.run import event_faults
-from ofen.errors import Fault, JobFaults
 from ofen.handover import whole_job
-from ofen.handover.whole_job import LOG_FORMAT, RUNS_FORMAT, Picture, Whole
-from ofen.job import FORMAT as JOB_FORMAT
+from ofen.handover.bringing_in import Brought, Record, brought_in
+from ofen.handover.whole_job import Picture, Whole
 from ofen.job import load_as_far
 from ofen.plan import plan
-from ofen.running.entries import faults_of, seconds
-from ofen.upgrades import CHAIN
-from ofen.wire import parsed
-from ofen_server.batches import with_ids
-from ofen_server.errors import Problem
+from ofen.running.entries import seconds
+from teams import access
 from teams.did import did
 from teams.models import Person
 
@@ -35,7 +27,6 @@ from . import actions, papers
 from .models import Job, Paper
 from .signals import changed
 
-MOST_RECORDS = 100_000
 AT_ONCE = 2000
 
 
@@ -100,108 +91,75 @@ def _run(run: Run, bad: set[str]) -> dict[str, Any]:
     }
 
 
-def bring_in(person: Person, content: bytes) -> actions.Saved:
-    """Make a job of a file: a whole job (a zip, or one JSON of the first format), or a bare job document."""
-    if content.startswith(b"PK"):
-        return read(person, whole_job.opened(content))
-    try:
-        data = parsed(content.decode("utf-8"))
-    except (UnicodeDecodeError, JobFaults) as wrong:
-        why = str(wrong) if isinstance(wrong, JobFaults) else "It is no text."
-        raise Problem(422, "This file is not a job", f"A job file is a zip or a JSON, as Ofen writes it. {why}") from None
-    form = data.get("format") if isinstance(data, dict) else None
-    if form in (JOB_FORMAT, *CHAIN):
-        return actions.make(person, data)
-    if form == whole_job.FIRST_FORMAT:
-        return read(person, whole_job.from_first(data))
-    raise JobFaults([Fault("format", f"is not a job file: it must be a zip of {whole_job.FORMAT}, or JSON of {JOB_FORMAT!r}")])
+def bring_in(person: Person, content: bytes, job_id: uuid.UUID | None = None) -> actions.Saved:
+    """Make a job of a file: a whole job, or a bare job document.
 
-
-def read(person: Person, found: Whole) -> actions.Saved:
-    """Make a job of a file that was looked at wholly; where anything of it is refused, nothing of it stays, on disk neither."""
-    job_id = uuid.uuid4()
-    try:
-        with transaction.atomic():
-            return _read(person, job_id, found)
-    except BaseException:
-        papers.forget(job_id)
-        raise
-
-
-def _read(person: Person, job_id: uuid.UUID, found: Whole) -> actions.Saved:
-    """Make a job of a file that was looked at wholly.
-
-    Records get new ids made from the new job's, so that one file may be read twice; what they read otherwise in the file is kept
-    beside them, so that it comes out again as it was. A sign-off is not read back: it belongs to the place where it was given.
+    A device that took the file in without signal tells the job's id: the same file under it once more is the job made before.
+    Where anything of it is refused nothing of it stays, on disk neither.
     """
-    runs = _of(found, "runs.json", RUNS_FORMAT, "runs")
-    log = _of(found, "log.json", LOG_FORMAT, "entries")
-    events = [r.get("events") for r in runs if isinstance(r, dict)]
-    records = len(log) + sum(len(e) for e in events if isinstance(e, list))
-    if records > MOST_RECORDS:
-        raise Problem(413, "Too many at once", f"A file may hold {MOST_RECORDS:,} records; this one has {records:,}.")
-    document = found.said("job.json")
-    saved = _with_revisions(person, job_id, [*(r.get("document") for r in runs if isinstance(r, dict)), document])
-    Job.objects.filter(pk=saved.job.pk).update(origin={"seals": list(found.seals), "head": found.manifest.get("head")})
-    for n, run in enumerate(runs):
-        _read_run(person, saved, run, f"runs[{n}]")
-    _read_log(person, saved.job, log)
+    digest = whole_job.digest_of(content)
+    there = job_id and access.visible(Job, person).filter(pk=job_id).first()
+    if there:
+        return _made_before(there, digest)
+    job_id = job_id or uuid.uuid4()
+    found = brought_in(job_id, content, person.called)
+    with transaction.atomic():
+        uid, document = found.documents[0]
+        saved = actions.make(person, document, job_id, uuid.UUID(uid))
+        # Of two that send the same file at once, the second finds here what the first has made.
+        if saved.job.origin is not None:
+            return _made_before(saved.job, digest)
+        try:
+            return _kept(person, saved, found, digest)
+        except BaseException:
+            papers.forget(job_id)
+            raise
+
+
+def _made_before(job: Job, digest: str) -> actions.Saved:
+    if (job.origin or {}).get("file") != digest:
+        raise actions.used_elsewhere()
+    return actions.Saved(job, actions.newest(job))
+
+
+def _kept(person: Person, saved: actions.Saved, found: Brought, digest: str) -> actions.Saved:
+    """Keep the records of a job that a file makes, and those beside them that say how they read there."""
+    job = saved.job
+    origin = {"seals": list(found.seals), "head": found.head, "file": digest}
+    Job.objects.filter(pk=job.pk).update(origin=origin)
+    revisions = [saved.revision]
+    for n, (uid, document) in enumerate(found.documents[1:], 2):
+        revisions.append(actions.add_revision(job, n, document, person, uuid.UUID(uid)))
+    for run in found.runs:
+        made = Run.objects.create(
+            id=run.id,
+            job=job,
+            revision=revisions[run.revision],
+            unit=run.unit,
+            begun_by=person,
+            procedure=run.procedure.to_json(),
+            origin=run.origin,
+        )
+        Event.objects.bulk_create([Event(run=made, **_columns(person, e)) for e in run.events], batch_size=AT_ONCE)
+    entries = [Entry(job=job, **_columns(person, e), **columns(e.body)) for e in found.entries]
+    Entry.objects.bulk_create(entries, batch_size=AT_ONCE)
     for n, p in enumerate(found.pictures):
-        papers.bring_in(saved.job, person, p, f"photos[{n}]")
-    did(person, saved.job, "brought_in", f"Brought in from a file, {records:,} records, {len(found.pictures)} pictures")
-    changed.send(Job, job=saved.job)
-    return saved
+        papers.bring_in(job, person, p, f"photos[{n}]")
+    did(person, job, "brought_in", f"Brought in from a file, {found.records:,} records, {len(found.pictures)} pictures")
+    changed.send(Job, job=job)
+    return actions.Saved(job, revisions[-1])
 
 
-def _of(found: Whole, name: str, form: str, key: str) -> list[Any]:
-    told = found.said(name)
-    if not isinstance(told, dict) or told.get("format") != form or not isinstance(told.get(key), list):
-        raise JobFaults([Fault(name, f"must be of {form} with its list of {key}")])
-    rows: list[Any] = told[key]
-    return rows
-
-
-def _with_revisions(person: Person, job_id: uuid.UUID, documents: Sequence[Any]) -> actions.Saved:
-    """Make a job whose revisions are these documents in their order, each once where several follow each other."""
-    wanted: list[dict[str, Any]] = []
-    for data in documents:
-        document = actions.canonical(data)
-        if not wanted or wanted[-1] != document:
-            wanted.append(document)
-    saved = actions.make(person, wanted[0], job_id)
-    for n, document in enumerate(wanted[1:], 2):
-        saved = actions.Saved(saved.job, actions.add_revision(saved.job, n, document, person))
-    return saved
-
-
-def _read_log(person: Person, job: Job, log: list[Any]) -> None:
-    _refuse([f for n, e in enumerate(log) for f in faults_of(e, f"log[{n}]")] + with_ids(log, "log"))
-    made = [Entry(job=job, **_record(person, job, e, "corrects"), **columns(_renewed(job, e, "corrects"))) for e in log]
-    Entry.objects.bulk_create(made, batch_size=AT_ONCE)
-
-
-def _refuse(faults: list[Fault]) -> None:
-    if faults:
-        raise JobFaults(faults)
-
-
-def _brought_in(person: Person, record: dict[str, Any]) -> str:
-    """Who a record from a file is by: whoever brought it in; the name in the file is only what the file says."""
-    says = str(record.get("by") or "")
-    return f"{person.called}, brought in{f' (the file says {says})' if says else ''}"[:200]
-
-
-def _renewed(job: Job, record: dict[str, Any], names: str) -> dict[str, Any]:
-    """A record with new ids, its own and that of the one it `names`, each made from the new job's and the old one."""
-    return record | {n: str(uuid.uuid5(job.id, record[n])) for n in ("id", names) if record.get(n)}
-
-
-def _record(person: Person, job: Job, record: dict[str, Any], names: str) -> dict[str, Any]:
-    """The columns of a record that a file brought; what it reads otherwise there stands beside it, None for what it had not."""
-    body = _renewed(job, record, names) | {"by": _brought_in(person, record)}
-    at = datetime.fromisoformat(body["at"])
-    origin = {n: record.get(n) for n in ("id", names, "by") if body.get(n) != record.get(n)}
-    return {"id": body["id"], "body": body, "device_at": at, "author": person, "checked": True, "origin": origin}
+def _columns(person: Person, record: Record) -> dict[str, Any]:
+    at = datetime.fromisoformat(record.body["at"])
+    return {
+        "id": record.body["id"],
+        "body": record.body,
+        "device_at": at,
+        "author": person,
+        "checked": True,
+        "origin": record.origin,
+    }
 
 
 def _as_it_was(body: dict[str, Any], origin: dict[str, Any] | None) -> dict[str, Any]:
@@ -209,23 +167,3 @@ def _as_it_was(body: dict[str, Any], origin: dict[str, Any] | None) -> dict[str,
     if not origin:
         return body
     return {n: v for n, v in (body | origin).items() if not (v is None and n in origin)}
-
-
-def _read_run(person: Person, saved: actions.Saved, data: Any, path: str) -> None:
-    if not isinstance(data, dict) or not isinstance(data.get("unit"), str) or not isinstance(data.get("events"), list):
-        raise JobFaults([Fault(path, "must be an object with unit, document and events")])
-    events: list[Any] = data["events"]
-    document = actions.canonical(data.get("document"))
-    revision = next(r for r in saved.job.revisions.order_by("-number") if r.document == document)
-    sealed = data.get("procedure")
-    procedure = unsealed(sealed, f"{path}.procedure") if sealed else procedure_of(revision.document, data["unit"])
-    _refuse(
-        [f for n, e in enumerate(events) for f in event_faults(procedure, e, f"{path}.events[{n}]")]
-        + with_ids(events, f"{path}.events")
-    )
-    origin = {n: data.get(n) for n in ("id", "begun_at", "signed_off") if n in data}
-    run = Run.objects.create(
-        job=saved.job, revision=revision, unit=data["unit"], begun_by=person, procedure=procedure.to_json(), origin=origin
-    )
-    made = [Event(run=run, **_record(person, saved.job, e, "event")) for e in events]
-    Event.objects.bulk_create(made, batch_size=AT_ONCE)

@@ -12,7 +12,8 @@ from jobs.models import Job
 from jobs.signals import changed
 from ofen.errors import Fault
 from ofen.running.entries import KINDS, MOST_OF_A_KIND, Packed, Undone, faults_of, upgraded
-from ofen_server.batches import Unreadable, store, with_ids
+from ofen.wire import with_ids
+from ofen_server.batches import Unreadable, store
 from teams import access
 from teams.access import Act
 from teams.models import Person

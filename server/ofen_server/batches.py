@@ -30,22 +30,6 @@ class Unreadable:
         return cls(what, str(id), "; ".join(f"{f.path.lstrip('.')} {f.message}".strip() for f in faults)[:400])
 
 
-def with_ids(records: list[Any], path: str) -> list[Fault]:
-    """Return the faults of ids that are missing, no UUIDs, or used twice with different words."""
-    faults: list[Fault] = []
-    seen: dict[uuid.UUID, Any] = {}
-    for n, record in enumerate(records):
-        found = record.get("id") if isinstance(record, dict) else None
-        try:
-            known = uuid.UUID(found if isinstance(found, str) else "")
-        except ValueError:
-            faults.append(Fault(f"{path}[{n}].id", "must be a UUID made on the device"))
-            continue
-        if seen.setdefault(known, record) != record:
-            faults.append(Fault(f"{path}[{n}].id", "is used twice; each record needs an id of its own"))
-    return faults
-
-
 def store(
     model: Any,
     owner: dict[str, models.Model],

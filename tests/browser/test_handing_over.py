@@ -128,7 +128,7 @@ def test_files_are_checked_by_anyone_on_their_own_device(
 
 
 @pytest.mark.engine
-def test_a_job_is_taken_away_whole_without_signal(at_work: Page, served: Served, tmp_path: Path) -> None:
+def test_a_job_is_taken_away_whole_and_brought_in_without_signal(at_work: Page, served: Served, tmp_path: Path) -> None:
     page = at_work
     address = own_copy(page, served)
     page.goto(f"{address}/handover")
@@ -138,11 +138,28 @@ def test_a_job_is_taken_away_whole_without_signal(at_work: Page, served: Served,
     page.context.set_offline(True)
     with page.expect_download() as whole:
         page.get_by_role("button", name="Save what this device has of the job").click()
-    page.context.set_offline(False)
     whole.value.save_as(tmp_path / "here.zip")
     found = opened((tmp_path / "here.zip").read_bytes())
     assert found.said("job.json")["name"] == "Tram depot, bay 2"
     assert set(found.texts) == {"job.json", "plan.json", "runs.json", "log.json", "log.csv"}
+    # And in again, still without: first a file that is none, then the job with its log, on which work goes on.
+    (tmp_path / "broken.zip").write_bytes((tmp_path / "here.zip").read_bytes()[:400])
+    page.get_by_role("link", name="Jobs").first.click()
+    page.get_by_label("Job file").set_input_files(tmp_path / "broken.zip")
+    expect(page.get_by_text("no zip that can be read")).to_be_visible()
+    page.get_by_label("Job file").set_input_files(tmp_path / "here.zip")
+    page.wait_for_url("**/need")
+    assert page.url != f"{address}/need"
+    expect(page.get_by_role("region", name="What waits on this device")).to_contain_text("1 job file is on this device only")
+    page.get_by_label("Altitude").fill("512")
+    page.get_by_label("Altitude").blur()
+    expect(page.get_by_role("region", name="What waits on this device")).to_contain_text("1 job file and 1 change")
+    page.context.set_offline(False)
+    saved(page)
+    expect(page.get_by_role("region", name="What waits on this device")).to_have_count(0)
+    there = page.evaluate("async (id) => (await fetch(`/api/jobs/${id}/copy`)).json()", page.url.split("/")[-2])
+    assert there["job"]["document"]["site"]["altitude_m"] == 512
+    assert there["job"]["revision"] == 2
 
 
 def test_jobs_are_found_and_filed_ones_among_them(at_work: Page, served: Served) -> None:

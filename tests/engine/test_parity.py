@@ -1,5 +1,6 @@
 """The engine in the browser and the server's Python: the same bytes for the same question, and the core's own tests on both."""
 
+import base64
 import json
 import re
 import shutil
@@ -117,6 +118,19 @@ def test_runs_logs_refusals_and_the_vocabulary_are_the_same_byte_for_byte() -> N
         questions.append(asked("whole_job", document=job, runs=[run], entries=entries))
     here = [answer(q) for q in questions]
     assert [n for n, (a, b) in enumerate(zip(here, engine_says(questions), strict=True)) if a != b] == []
+
+
+def test_a_job_file_makes_the_same_job_on_a_device_as_on_the_server() -> None:
+    questions, there = [], []
+    for name in ("tram-depot", "canvas-hall"):
+        entries = demo_log(uuid.UUID(int=9), name, datetime(2026, 1, 12, 6, tzinfo=UTC))
+        made = json.loads(answer(asked("whole_job", document=example(name), runs=[], entries=entries)))
+        question = {"ask": "bring_in", "job": str(uuid.uuid4()), "by": "Mirel Ofner"}
+        content = made["answer"]["base64"]
+        questions.append(json.dumps({"files": {"job.zip": content}, **question}))
+        there.append(Desk().look(json.dumps(question), {"job.zip": base64.b64decode(content)}))
+    assert all(json.loads(t)["answer"]["entries"] for t in there)
+    assert engine_says(questions) == there
 
 
 def test_the_cores_own_tests_pass_on_the_engines_python() -> None:

@@ -53,10 +53,10 @@ class Caller:
     def put(self, path: str, body: Any) -> tuple[int, Any]:
         return self.call("PUT", path, body)
 
-    def upload(self, path: str, content: bytes) -> tuple[int, Any]:
+    def upload(self, path: str, content: bytes, **more: str) -> tuple[int, Any]:
         from django.core.files.uploadedfile import SimpleUploadedFile
 
-        answer = self.client.post(f"/api{path}", {"file": SimpleUploadedFile("job.json", content)})
+        answer = self.client.post(f"/api{path}", {"file": SimpleUploadedFile("job.json", content), **more})
         return answer.status_code, answer.json()
 
 

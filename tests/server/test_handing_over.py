@@ -25,6 +25,7 @@ from jobs import papers, whole
 from jobs.models import Job
 from ofen import __version__
 from ofen.handover import whole_job
+from ofen.handover.bringing_in import brought_in
 from ofen.handover.verify import verify
 from ofen.handover.whole_job import opened
 from ofen.job import load
@@ -60,8 +61,8 @@ def take_picture(who: Caller, job_id: Any) -> str:
     return id
 
 
-def upload(who: Caller, content: bytes) -> tuple[int, Any]:
-    return who.upload("/jobs/import", content)
+def upload(who: Caller, content: bytes, id: str = "") -> tuple[int, Any]:
+    return who.upload("/jobs/import", content, **({"id": id} if id else {}))
 
 
 def file_of(who: Caller, job_id: Any) -> bytes:
@@ -366,6 +367,59 @@ def test_a_job_brought_in_goes_on_and_keeps_what_was(
     entries = json.loads(opened(file_of(stranger, made["id"])).texts["log.json"])["entries"]
     assert sorted(e["value"] for e in entries) == [-4, -3.5, 1.0]
     assert first["id"] in {e["id"] for e in entries}
+
+
+def test_a_file_a_device_took_in_is_one_job_however_often_it_is_sent_and_reads_there_as_here(
+    me: Caller, stranger: Caller, job: dict[str, Any], run: dict[str, Any], tmp_path: Path
+) -> None:
+    event = {"id": fresh(), "kind": "step_confirmed", "step": "permits", "at": "2026-01-12T06:00:00+00:00"}
+    me.post(f"/runs/{run['id']}/events", {"events": [event]})
+    me.post(f"/jobs/{job['id']}/log", {"entries": [log_entry(), log_entry(value=2.0)]})
+    me.put(f"/jobs/{job['id']}", {"document": job["document"] | {"note": "later"}, "based_on": job["revision_id"]})
+    photo = take_picture(me, job["id"])
+    content, id = file_of(me, job["id"]), fresh()
+    there = brought_in(uuid.UUID(id), content, stranger.person.called if stranger.person else "").to_json()
+    made = [upload(stranger, content, id) for _ in range(2)]
+    assert [status for status, _ in made] == [200, 200]
+    assert made[0][1] == made[1][1]
+    copied = stranger.get(f"/jobs/{id}/copy")[1]
+    assert (copied["job"]["revision_id"], copied["job"]["document"]) == tuple(there["documents"][-1].values())
+    kept = [{n: r[n] for n in ("id", "unit", "procedure", "events")} for r in copied["runs"]]
+    assert kept == json.loads(json.dumps([{n: r[n] for n in kept[0]} for r in there["runs"]]))
+    assert sorted(copied["entries"], key=by_id) == sorted(there["entries"], key=by_id)
+    # What the device has done meanwhile goes on from there.
+    assert stranger.post(f"/jobs/{id}/log", {"entries": [log_entry(corrects=there["entries"][0]["id"], value=3.0)]})[0] == 200
+    more = {"document": job["document"] | {"note": "later still"}, "based_on": there["documents"][-1]["id"]}
+    assert stranger.put(f"/jobs/{id}", more)[0] == 200
+    # Sent once more it takes nothing of that back; another file does not come under its id, nor does anybody else's.
+    assert upload(stranger, content, id)[1]["document"]["note"] == "later still"
+    for who, sent in ((stranger, file_of(stranger, id)), (me, content), (stranger, json.dumps(job["document"]).encode())):
+        assert upload(who, sent, id)[0] == 409
+    assert upload(me, content, job["id"])[0] == 409
+    assert Job.objects.count() == 2
+    assert stranger.get(f"/jobs/{id}/papers/{photo}")[0] == 200
+
+
+def by_id(record: dict[str, Any]) -> str:
+    return str(record["id"])
+
+
+def test_of_one_file_sent_twice_at_once_one_job_is_made(emptied_afterwards: None, depot: dict[str, Any]) -> None:
+    who = Caller(someone("mirel", "Upper valley"))
+    job = who.post("/jobs", {"document": depot})[1]
+    take_picture(who, job["id"])
+    content, id = file_of(who, job["id"]), fresh()
+
+    def send(_: int) -> int:
+        try:
+            return upload(Caller(who.person), content, id)[0]
+        finally:
+            connections.close_all()
+
+    with ThreadPoolExecutor(4) as pool:
+        assert set(pool.map(send, range(4))) == {200}
+    assert (Job.objects.count(), Did.objects.filter(job=id, act="brought_in").count()) == (2, 1)
+    assert file_of(who, id) == content
 
 
 def test_what_a_record_had_not_it_has_not_when_it_goes_out_again(me: Caller, job: dict[str, Any]) -> None:

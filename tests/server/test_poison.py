@@ -155,10 +155,10 @@ def test_a_file_of_the_wrong_shape_is_refused_whole(me: Caller, depot: dict[str,
 
 
 def test_a_file_with_more_records_than_one_may_hold_is_refused_whole(me: Caller, depot: dict[str, Any], monkeypatch: Any) -> None:
-    monkeypatch.setattr("jobs.whole.MOST_RECORDS", 3)
+    monkeypatch.setattr("ofen.handover.bringing_in.MOST_RECORDS", 3)
     file = {"format": "ofen-whole-job/1", "job": depot, "runs": [], "log": [log_entry() for _ in range(4)]}
     status, body = me.upload("/jobs/import", json.dumps(file).encode())
-    assert (status, body["detail"]) == (413, "A file may hold 3 records; this one has 4.")
+    assert (status, body["faults"]) == (422, [{"path": "", "message": "holds 4 records; a file may hold 3"}])
     assert not Job.objects.exists()
 
 

@@ -16,7 +16,7 @@ export async function startPython(loadPyodide, at, read) {
   }
   python.runPython("import sys; sys.path.insert(0, '/core')");
   const desk = python.pyimport("ofen.call").Desk();
-  const answer = Object.assign((question) => desk.answer(question), { verify: (files) => desk.verify(python.toPy(files)) });
+  const answer = Object.assign((question) => desk.answer(question), { look: (question, files) => desk.look(question, python.toPy(files)) });
   // The first plan reads the tables; nobody should wait for that at their first key.
   answer('{"ask": "plan", "document": {"format": "ofen-job/2", "name": "first"}}');
   return answer;

@@ -5,7 +5,8 @@ import { Link, useNavigate } from "react-router";
 import { type JobLine, Problem, answer, api } from "../api/client";
 import { type Document, textAt } from "../job/document";
 import { copyOf, fetchJob } from "../outbox/copy";
-import type { KeptJob } from "../outbox/db";
+import { bringIn } from "../outbox/bringIn";
+import type { KeptJob, Waiting } from "../outbox/db";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Growing } from "../ui/Growing";
 import { useSurroundings } from "./context";
@@ -13,12 +14,9 @@ import { ANY, FindBar, type Wanted, isAny } from "./FindBar";
 import { Preferences } from "./Preferences";
 import { TopBar } from "./TopBar";
 
-const LARGEST_BYTES = 64 * 1024 * 1024;
-const TOO_LARGE = new Problem({ status: 413, title: "This file is too large", detail: "At most 64 MB are taken." });
-
 /** The team's jobs, those that need a person first. */
 export function JobList() {
-  const { person, signOut } = useSurroundings();
+  const { person, signOut, device, sender } = useSurroundings();
   const navigate = useNavigate();
   const file = useRef<HTMLInputElement>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
@@ -45,14 +43,7 @@ export function JobList() {
     }
   };
   const bring = (chosen: File | undefined) => {
-    if (!chosen) return;
-    if (chosen.size > LARGEST_BYTES) {
-      setProblem(TOO_LARGE);
-      return;
-    }
-    const form = new FormData();
-    form.append("file", chosen);
-    void open(answer(api.POST("/api/jobs/import", { body: form as unknown as { file: string }, bodySerializer: (b) => b as unknown as FormData })).then((job) => job.id));
+    if (chosen) void open(bringIn(device, person.name, chosen).finally(() => sender.wake()));
   };
   return (
     <div className="flex-1">
@@ -220,7 +211,7 @@ function useJobLines(filed: boolean, wanted: Wanted): { lines: Line[] | null; pr
   // Without signal words are looked for in what this device knows.
   const known = problem?.status === 0 ? here.list.filter((line) => says(line, wanted.q)) : (fresh ?? here.list);
   const made = filed || !isAny(wanted) ? [] : here.kept.filter((j) => !known.some((line) => line.id === j.id) && (problem !== null || here.outbox.some((w) => w.job === j.id)));
-  const lines = [...made.map(lineOf), ...known].map((line) => {
+  const lines = [...made.map((job) => lineOf(job, here.outbox)), ...known].map((line) => {
     const kept = here.kept.find((j) => j.id === line.id);
     return { ...line, kept: kept !== undefined, pinned: kept?.pinned ?? false, waits: here.outbox.filter((w) => w.job === line.id).length };
   });
@@ -239,8 +230,9 @@ function says(line: JobLine, words: string): boolean {
     .every((w) => told.includes(w));
 }
 
-function lineOf(job: KeptJob): JobLine {
-  const next = { code: "here_only", words: "Made on this device", stage: "need" };
+function lineOf(job: KeptJob, outbox: Waiting[]): JobLine {
+  const isBrought = outbox.some((w) => w.job === job.id && w.record.kind === "file");
+  const next = { code: "here_only", words: isBrought ? "Brought in on this device" : "Made on this device", stage: "need" };
   return { id: job.id, name: textAt(job.document, "name"), note: textAt(job.document, "note"), place: textAt(job.document, "site.place"), saved_at: "", filed: false, next };
 }
 

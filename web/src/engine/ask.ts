@@ -205,5 +205,18 @@ export interface FoundOfFile {
 
 /** Whether reports and whole jobs are unchanged and belong together; the files stay on this device. */
 export function verifyFiles(files: Record<string, Uint8Array>): Promise<FoundOfFile[]> {
-  return engine().ask(() => "", (text) => understood<FoundOfFile[]>(text), null, files);
+  return engine().ask(() => '{"ask": "verify"}', (text) => understood<FoundOfFile[]>(text), null, files);
+}
+
+export interface Brought {
+  /** The documents of the job in their order, each with its id as a revision; the last is the job as it is. */
+  documents: { id: string; document: Document }[];
+  runs: { id: string; unit: string; begun_at: string | null; procedure: Procedure; events: Record<string, unknown>[] }[];
+  entries: Record<string, unknown>[];
+  pictures: { id: string; kind: string; file: string }[];
+}
+
+/** What a file makes of a new job, looked at wholly on this device: the same that the server will make of it. */
+export function broughtBy(job: string, by: string, name: string, content: Uint8Array): Promise<Brought> {
+  return engine().ask(() => JSON.stringify({ ask: "bring_in", job, by }), (text) => understood<Brought>(text), null, { [name]: content });
 }

@@ -31,6 +31,8 @@ interface Asked {
 
 export const BOOT_MS = 60_000;
 export const CALL_MS = 15_000;
+/** A file may hold a season's records. */
+export const FILES_MS = 180_000;
 /** How often it may start without an answer in between. */
 export const MOST_STARTS = 4;
 const WATCH_STEPS = 20;
@@ -132,7 +134,7 @@ export class Engine {
       return;
     }
     this.asked = asked;
-    this.watch(CALL_MS, "it took too long");
+    this.watch(asked.files ? FILES_MS : CALL_MS, "it took too long");
     this.worker?.postMessage(asked.files ? { id: asked.id, question, files: asked.files } : { id: asked.id, question });
   }
 

@@ -11,7 +11,7 @@ async function start() {
   const answer = await startPython(loadPyodide, at, read);
   onmessage = ({ data }: MessageEvent<ToWorker>) => {
     try {
-      say({ kind: "answer", id: data.id, text: data.files ? answer.verify(data.files) : answer(data.question) });
+      say({ kind: "answer", id: data.id, text: data.files ? answer.look(data.question, data.files) : answer(data.question) });
     } catch (problem) {
       say({ kind: "crash", id: data.id, why: String(problem) });
     }

@@ -24,6 +24,7 @@ export function saidOf(rows: Pick<Waiting, "record">[]): string {
   const count = (...kinds: string[]) => rows.filter((w) => kinds.includes(w.record.kind)).length;
   const parts = [
     [count("job"), "new job"],
+    [count("file"), "job file"],
     [count("revision"), "change"],
     [count("run", "event"), "commissioning record"],
     [count("entry"), "log entry"],
@@ -144,12 +145,13 @@ function Line({ children }: { children: React.ReactNode }) {
   );
 }
 
-const KIND_WORDS: Record<Waiting["record"]["kind"], string> = { job: "New job", revision: "Change", run: "Commissioning begun", event: "Commissioning record", entry: "Log entry", sign_off: "Sign-off" };
+const KIND_WORDS: Record<Waiting["record"]["kind"], string> = { job: "New job", file: "Job brought in", revision: "Change", run: "Commissioning begun", event: "Commissioning record", entry: "Log entry", sign_off: "Sign-off" };
 const SHOWN = 12;
 
 function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }) {
   const { device, sender, vocabulary } = useSurroundings();
   const jobs = useLiveQuery(() => device.db.jobs.bulkGet([...new Set(rows.map((w) => w.job))]), [rows, device]) ?? [];
+  const behind = (file: Waiting) => rows.filter((w) => w.job === file.job).length - 1;
   const nameOf = (id: string) => textAt(jobs.find((j) => j?.id === id)?.document ?? {}, "name") || "a job";
   return (
     <div className="py-2">
@@ -176,6 +178,11 @@ function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }
                   <Link to={`/jobs/${w.job}/need`} className="underline">
                     Open the job and correct it
                   </Link>
+                ) : null}
+                {w.record.kind === "file" ? (
+                  <Button look="quiet" onClick={() => void device.letFileGo(w.job)}>
+                    Let the job go{behind(w) > 0 ? `, and the ${plural(behind(w), "record")} behind it` : ""}
+                  </Button>
                 ) : null}
                 {w.record.kind === "event" || w.record.kind === "entry" ? (
                   <Button look="quiet" onClick={() => void device.discardRefused(w.id)}>

@@ -84,6 +84,13 @@ export interface KeptRecord {
   refusal: ProblemBody | null;
 }
 
+/** A job file taken in on this device, the job's id its own; it goes to the server just as it is. */
+export interface KeptFile {
+  id: string;
+  name: string;
+  content: ArrayBuffer;
+}
+
 export type WireRecord =
   | { kind: "job"; id: string; revision_id: string; document: Document; plan_digest?: string | null }
   | { kind: "revision"; id: string; job: string; based_on: string; document: Document; plan_digest?: string | null }
@@ -92,12 +99,20 @@ export type WireRecord =
   | { kind: "entry"; id: string; job: string; body: RecordBody }
   | { kind: "sign_off"; id: string; run: string; at?: string };
 
+/** A file of a whole job, which goes to the server by itself and stands for all it makes. */
+export interface FileRecord {
+  kind: "file";
+  id: string;
+  revision_id: string;
+  document: Document;
+}
+
 /** A record that waits for the server, in the order of its making. */
 export interface Waiting {
   seq?: number;
   id: string;
   job: string;
-  record: WireRecord;
+  record: WireRecord | FileRecord;
   /** Sent at least once: the server may have it, so it is never changed any more. */
   attempted: 0 | 1;
   /** Not sent before this time: somebody is still typing. */
@@ -114,11 +129,13 @@ export class DeviceDb extends Dexie {
   lists!: Table<{ key: string; lines: JobLine[] }, string>;
   facts!: Table<{ key: string; value: string }, string>;
   photos!: Table<KeptPhoto, string>;
+  files!: Table<KeptFile, string>;
 
   constructor(person: number) {
     super(`ofen-${person}`);
     this.version(1).stores({ jobs: "id", runs: "id, job", records: "id, owner, job, [kind+owner]", outbox: "++seq, id, job", lists: "key" });
     this.version(2).stores({ facts: "key" });
     this.version(3).stores({ photos: "id, job, sent" });
+    this.version(4).stores({ files: "id" });
   }
 }

@@ -3,7 +3,8 @@ import Dexie from "dexie";
 import { v7 as uuidv7 } from "uuid";
 import type { JobCopy, JobLine, Plan, Procedure, Signed } from "../api/client";
 import { type Document, type Json, put } from "../job/document";
-import { DeviceDb, type KeptJob, type RecordBody, type Waiting, type WireRecord } from "./db";
+import type { Brought } from "../engine/ask";
+import { DeviceDb, type FileRecord, type KeptFile, type KeptJob, type RecordBody, type Waiting, type WireRecord } from "./db";
 
 export const TYPING_MS = 700;
 const MOST_JOBS = 40;
@@ -31,11 +32,11 @@ export class Device {
   }
 
   private get all() {
-    const { jobs, runs, records, outbox, photos } = this.db;
-    return [jobs, runs, records, outbox, photos] as const;
+    const { jobs, runs, records, outbox, photos, files } = this.db;
+    return [jobs, runs, records, outbox, photos, files] as const;
   }
 
-  private queue(job: string, record: WireRecord, readyAt = 0): Promise<number> {
+  private queue(job: string, record: WireRecord | FileRecord, readyAt = 0): Promise<number> {
     return this.db.outbox.add({ id: record.id, job, record, attempted: 0, readyAt, stuck: null, problem: null });
   }
 
@@ -69,6 +70,11 @@ export class Device {
       const job = await this.db.jobs.get(id);
       if (!job?.toOffer) return;
       const waiting = await this.db.outbox.where("job").equals(id).sortBy("seq");
+      // A file that the server has not made a job of yet brings all of it.
+      if (waiting.some((w) => w.record.kind === "file")) {
+        await this.db.jobs.where("id").equals(id).modify((kept) => void delete kept.toOffer);
+        return;
+      }
       await this.db.outbox.where("job").equals(id).delete();
       const runsOn = await this.offerDocument(job, copy);
       await this.offerRecords(job.id, copy, runsOn, me, new Set(waiting.map((w) => w.id)));
@@ -127,6 +133,38 @@ export class Device {
       await this.queue(id, { kind: "job", id, revision_id: head, document });
     });
     return id;
+  }
+
+  /** Make the job of a file that was looked at wholly; the file goes to the server when there is signal, what is done meanwhile behind it. */
+  async bringIn(file: KeptFile, made: Brought, pictures: ReadonlyMap<string, ArrayBuffer>): Promise<void> {
+    const last = made.documents.at(-1);
+    if (!last) throw new Error("a file without a document");
+    const { id } = file;
+    const at = new Date().toISOString();
+    await this.db.transaction("rw", this.all, async () => {
+      await this.db.files.put(file);
+      await this.db.jobs.add({ id, document: last.document, head: last.id, base: null, conflict: null, drafts: {}, openedAt: Date.now(), pinned: false });
+      await this.queue(id, { kind: "file", id, revision_id: last.id, document: last.document });
+      for (const run of made.runs) {
+        const events = run.events as RecordBody[];
+        await this.db.runs.add({ id: run.id, job: id, unit: run.unit, begunAt: at, procedure: run.procedure, signed: null, signedHere: null, refusal: null, newestMs: Math.max(0, ...events.map(orderMs)) });
+        await this.keepSent("event", id, run.id, events);
+      }
+      await this.keepSent("entry", id, id, made.entries as RecordBody[]);
+      for (const [photo, picture] of pictures) if (!(await this.db.photos.get(photo))) await this.db.photos.add({ id: photo, job: id, picture, sent: 1 });
+    });
+  }
+
+  /** Let a job go whose file the server refused, with all that was made of it here; the person has read why. */
+  async letFileGo(id: string): Promise<void> {
+    await this.db.transaction("rw", this.all, async () => {
+      await this.db.outbox.where("job").equals(id).delete();
+      await this.db.files.delete(id);
+      await this.db.photos.where("job").equals(id).delete();
+      await this.db.jobs.delete(id);
+      await this.db.runs.where("job").equals(id).delete();
+      await this.db.records.where("job").equals(id).delete();
+    });
   }
 
   /** Apply edits to the job as it stands now, whoever else has changed it in between, and queue them as a revision. */

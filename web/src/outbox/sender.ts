@@ -3,7 +3,7 @@ import { type JobCopy, type OutboxResult, Problem, answer, api } from "../api/cl
 import { planDigest } from "../engine/ask";
 import type { Document } from "../job/document";
 import { copyOf } from "./copy";
-import type { Theirs, Waiting, WireRecord } from "./db";
+import type { FileRecord, Theirs, Waiting, WireRecord } from "./db";
 import type { Device } from "./device";
 import { sendPhotos } from "./photos";
 
@@ -28,9 +28,22 @@ export interface SenderState {
 }
 
 type Post = (records: WireRecord[], epoch: string | null) => Promise<{ core_version: string; results: OutboxResult[] }>;
+type Row = Waiting & { record: WireRecord };
+type FileRow = Waiting & { record: FileRecord };
+
+const isFile = (row: Waiting): row is FileRow => row.record.kind === "file";
+const isRow = (row: Waiting): row is Row => row.record.kind !== "file";
+
+/** Send a job file under the id it has on a device; the server makes it a job once. */
+export async function sendFile(job: string, name: string, content: BlobPart): Promise<void> {
+  const form = new FormData();
+  form.append("file", new Blob([content]), name);
+  form.append("id", job);
+  await answer(api.POST("/api/jobs/import", { body: form as unknown as { file: string }, bodySerializer: (b) => b as unknown as FormData }));
+}
 
 /** What a record builds on: it is not sent while one of these is held back. */
-function needs(record: WireRecord): string[] {
+function needs(record: Waiting["record"]): string[] {
   if (record.kind === "revision") return [record.job, record.based_on];
   if (record.kind === "run") return [record.job, record.revision_id];
   if (record.kind === "event" || record.kind === "sign_off") return [record.run];
@@ -47,14 +60,14 @@ export function sendable(rows: Waiting[], now: number, most = BATCH): Waiting[] 
     else if (blocked || chosen.length >= most) {
       // A job refused its newest revision still takes log entries; what is built on that revision waits.
       held.add(row.record.kind === "job" ? row.job : row.id);
-      if (row.record.kind === "job") held.add(row.record.revision_id);
+      if (row.record.kind === "job" || row.record.kind === "file") held.add(row.record.revision_id);
     }
   }
   return chosen;
 }
 
 /** As many of the records, from the first on, as one request may hold. */
-export function cut(rows: Waiting[], most = MOST_BYTES): Waiting[] {
+export function cut<T extends Waiting>(rows: T[], most = MOST_BYTES): T[] {
   let bytes = 0;
   const end = rows.findIndex((row, n) => {
     bytes += JSON.stringify(row.record).length;
@@ -74,6 +87,7 @@ export class Sender {
   private readonly stillMe: () => Promise<boolean>;
   private readonly me: string;
   private readonly copy: (job: string) => Promise<JobCopy>;
+  private readonly postFile: typeof sendFile;
   private readonly listeners = new Set<() => void>();
   private timer: ReturnType<typeof setTimeout> | undefined;
   private retryMs = FIRST_RETRY_MS;
@@ -88,12 +102,13 @@ export class Sender {
   private stopped = false;
 
   /** stillMe asks who is signed in, and says whether it is this device's person, whose name is `me`. */
-  constructor(device: Device, coreVersion: string, stillMe: () => Promise<boolean>, post?: Post, me = "", copy = (job: string) => copyOf(job, "", true)) {
+  constructor(device: Device, coreVersion: string, stillMe: () => Promise<boolean>, post?: Post, me = "", copy = (job: string) => copyOf(job, "", true), postFile = sendFile) {
     this.device = device;
     this.stillMe = stillMe;
     this.coreVersion = coreVersion;
     this.me = me;
     this.copy = copy;
+    this.postFile = postFile;
     this.post = post ?? ((records, epoch) => answer(api.POST("/api/outbox", { body: { person: device.person, core_version: coreVersion, sent_at: Date.now() / 1000, epoch, records: records as never } })));
   }
 
@@ -185,7 +200,13 @@ export class Sender {
       if (!(await this.offerAgain())) return;
       const rows = await this.device.db.outbox.orderBy("seq").toArray();
       const now = Date.now();
-      const batch = cut(sendable(rows.map((r) => (this.aside.has(r.id) ? { ...r, stuck: "refused" as const } : r)), now, this.most));
+      const apart = rows.map((r) => (this.aside.has(r.id) ? { ...r, stuck: "refused" as const } : r));
+      const file = sendable(apart, now).find(isFile);
+      if (file) {
+        if (!(await this.sendFile(file))) return;
+        continue;
+      }
+      const batch = cut(sendable(apart, now, this.most).filter(isRow));
       if (batch.length === 0) {
         if (this.aside.size > 0) {
           this.aside.clear();
@@ -202,10 +223,29 @@ export class Sender {
     }
   }
 
-  /** Send one batch; false where there is no use in going on now. */
-  private async send(chosen: Waiting[]): Promise<boolean> {
+  /** Send a job file; false where there is no use in going on now. */
+  private async sendFile(row: FileRow): Promise<boolean> {
     this.set({ sending: true });
-    const batch = await this.sealed(chosen);
+    const [kept] = await Promise.all([this.device.db.files.get(row.id), this.sealed([row])]);
+    if (this.stopped) return false;
+    try {
+      await this.postFile(row.id, kept?.name ?? "job.zip", kept?.content ?? new ArrayBuffer(0));
+      this.arrivals += await this.settle([row], [{ id: row.id, outcome: "kept", device_agrees: null, problem: null }]);
+      this.set({ silent: false, trouble: "" });
+      return true;
+    } catch (problem) {
+      if (!(problem instanceof Problem)) throw problem;
+      const isMine = problem.status === 403 && (await this.stillMe());
+      if ((isMine || problem.status === 409 || ofWhatWasSent(problem)) && (await this.setAside([row], problem))) return true;
+      await this.failed(problem);
+      return false;
+    }
+  }
+
+  /** Send one batch; false where there is no use in going on now. */
+  private async send(chosen: Row[]): Promise<boolean> {
+    this.set({ sending: true });
+    const batch = (await this.sealed(chosen)).filter(isRow);
     try {
       const records = await Promise.all(batch.map((w) => withDigest(w.record)));
       // A digest takes its time; whoever has left this device meanwhile sends nothing more from it.
@@ -277,7 +317,7 @@ export class Sender {
     const byId = new Map(results.map((r) => [r.id, r]));
     const kept = batch.filter((row) => byId.get(row.id)?.outcome === "kept");
     const records = kept.filter(({ record }) => record.kind === "event" || record.kind === "entry").map((row) => row.id);
-    await db.transaction("rw", [db.jobs, db.runs, db.records, db.outbox], async () => {
+    await db.transaction("rw", [db.jobs, db.runs, db.records, db.outbox, db.files], async () => {
       await db.outbox.bulkDelete(kept.flatMap((row) => (row.seq === undefined ? [] : [row.seq])));
       await db.records.where("id").anyOf(records).modify({ sent: 1, refusal: null });
       for (const row of kept) await this.arrived(row);
@@ -295,7 +335,10 @@ export class Sender {
       kept.arrivals = (kept.arrivals ?? 0) + 1;
     });
     if (record.kind === "revision") await db.jobs.update(job, { base: { revisionId: record.id, document: record.document } });
-    else if (record.kind === "job") await db.jobs.update(job, { base: { revisionId: record.revision_id, document: record.document } });
+    else if (record.kind === "job" || record.kind === "file") {
+      await db.jobs.update(job, { base: { revisionId: record.revision_id, document: record.document } });
+      await db.files.delete(job);
+    }
     else if (record.kind === "sign_off") await db.runs.where("id").equals(record.run).modify((run) => {
         run.signed ??= run.signedHere;
         run.signedHere = null;

@@ -1,0 +1,41 @@
+// A job file: to the server where there is signal; without, the job of it is made here, and the file is sent when there is.
+import { v7 as uuidv7 } from "uuid";
+import { Problem } from "../api/client";
+import { broughtBy } from "../engine/ask";
+import { EngineFailure } from "../engine/engine";
+import type { Device } from "./device";
+import { sendFile } from "./sender";
+
+const LARGEST_BYTES = 64 * 1024 * 1024;
+const TOO_LARGE = new Problem({ status: 413, title: "This file is too large", detail: "At most 64 MB are taken." });
+const NOBODY = new Problem({ status: 0, title: "This file cannot be read here now", detail: "There is no signal, and the rules of this device could not read it. Bring it in with signal." });
+
+/** Make a job of a file, whose id is returned; `by` is the person's name as the server says it. */
+export async function bringIn(device: Device, by: string, file: File): Promise<string> {
+  if (file.size > LARGEST_BYTES) throw TOO_LARGE;
+  const id = uuidv7();
+  try {
+    await sendFile(id, file.name, file);
+    return id;
+  } catch (problem) {
+    if (!(problem instanceof Problem) || problem.status !== 0) throw problem;
+  }
+  try {
+    const content = await file.arrayBuffer();
+    // The engine takes what it is given away with it.
+    const made = await broughtBy(id, by, file.name, new Uint8Array(content.slice(0)));
+    await device.bringIn({ id, name: file.name, content }, made, await picturesIn(content, made.pictures));
+    return id;
+  } catch (problem) {
+    throw problem instanceof EngineFailure ? NOBODY : problem;
+  }
+}
+
+/** The pictures of a file that this device can show, by their ids. */
+async function picturesIn(content: ArrayBuffer, told: readonly { id: string; kind: string; file: string }[]): Promise<Map<string, ArrayBuffer>> {
+  const wanted = new Map(told.filter((p) => p.kind === "image/jpeg").map((p) => [p.file, p.id]));
+  if (wanted.size === 0) return new Map();
+  const { unzipSync } = await import("fflate");
+  const found = unzipSync(new Uint8Array(content), { filter: (f) => wanted.has(f.name) });
+  return new Map(Object.entries(found).map(([name, bytes]) => [wanted.get(name) ?? "", bytes.slice().buffer]));
+}
