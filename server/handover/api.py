@@ -24,7 +24,7 @@ from ofen_server.schemas import REFUSALS
 from teams import access
 from teams.did import did
 
-from . import cards, dxf, feeds, log_files, registers, workbook
+from . import cards, feeds, log_files, registers, workbook
 from .models import Feed
 from .reading import reader_of, zone_of
 
@@ -126,6 +126,9 @@ Drawn = Literal["path", "site"]
 @router.get("/jobs/{job_id}/drawings/{name}.dxf", response={200: None, **REFUSALS}, operation_id="drawing_dxf")
 def drawing_dxf(request: HttpRequest, job_id: UUID, name: Drawn) -> HttpResponse:
     """A drawing of a job as DXF: the ways of its fuel in millimetres of paper, or its site in metres."""
+    # Here, for what writes it takes long to load and few ask for it.
+    from . import dxf
+
     job = access.the(Job, access.person_of(request), pk=job_id)
     made = registers.planned(job)
     if name == "path":

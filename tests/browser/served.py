@@ -95,11 +95,18 @@ class Served:
     def make(self, name: str) -> None:
         """Make a database with the demo and the stranger."""
         self.query(f'create database "{name}"', "postgres")
-        own = {"OFEN_DB_NAME": name}
-        self.manage("migrate", "-v", "0", **own)
-        self.manage("load_demo", **own)
-        self.manage("plain_role", "ofen_app", **own)
-        self.manage("add_person", STRANGER[0], "Lower valley", "--full-name", "Tova Senn", OFEN_PASSWORD=STRANGER[1], **own)
+        people = ["add_person", STRANGER[0], "Lower valley", "--full-name", "Tova Senn"]
+        commands = [["migrate", "-v", "0"], ["load_demo"], ["plain_role", "ofen_app"], people]
+        # All in one process: each would load the application anew.
+        run = f"import django; django.setup(); from django.core.management import call_command; [call_command(*c) for c in {commands}]"
+        subprocess.run(
+            [sys.executable, "-c", run],
+            cwd=ROOT / "server",
+            env=self.environment
+            | {"OFEN_DB_NAME": name, "OFEN_PASSWORD": STRANGER[1], "DJANGO_SETTINGS_MODULE": "ofen_server.settings"},
+            check=True,
+            stdout=subprocess.DEVNULL,
+        )
 
     def query(self, sql: str, database: str = "") -> list[tuple[Any, ...]]:
         """Ask the database itself, past the application."""

@@ -17,8 +17,6 @@ from .conftest import own_copy, saved, sign_in, stage
 from .served import Served
 from .test_no_signal import nothing_waits, server  # noqa: F401  a fixture
 
-pytestmark = pytest.mark.engine
-
 
 @pytest.fixture
 def logging(page: Page, server: Served) -> tuple[Page, Served, str]:  # noqa: F811
@@ -49,6 +47,7 @@ def values_of(server: Served, job: str) -> list[float]:  # noqa: F811
     return sorted(float(v) for (v,) in server.query(f"select body->>'value' from logbook_entry where job_id = '{job}'"))
 
 
+@pytest.mark.engine
 def test_the_server_killed_while_records_are_on_their_way(logging: tuple[Page, Served, str]) -> None:
     page, server, job = logging  # noqa: F811
     entered = 0
@@ -97,6 +96,7 @@ def test_the_reply_lost_after_the_server_has_kept_them(logging: tuple[Page, Serv
     assert entries_of(server, job) == entered
 
 
+@pytest.mark.engine
 def test_a_connection_that_flaps_for_a_hundred_records(logging: tuple[Page, Served, str]) -> None:
     page, server, job = logging  # noqa: F811
     entered = 0

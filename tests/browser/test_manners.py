@@ -17,8 +17,6 @@ from ofen.quantities import shown
 from .conftest import own_copy, saved, sign_in, stage
 from .served import STRANGER, Served
 
-pytestmark = pytest.mark.engine
-
 NOT_THERE = "Not found"
 
 
@@ -105,6 +103,7 @@ def test_two_people_change_one_job_and_nothing_is_lost(at_work: Page, outsider: 
     assert (kept["site"]["place"], kept["note"]) == ("Upper depot", "Fresh lime plaster, 14 nights in January")
 
 
+@pytest.mark.engine
 def test_two_versions_are_picked_field_by_field_and_readings_of_both_are_kept(
     at_work: Page, outsider: BrowserContext, served: Served
 ) -> None:

@@ -11,8 +11,6 @@ from .served import Served
 from .test_no_signal import nothing_waits
 from .test_one_job import commission, log, plan_it
 
-pytestmark = pytest.mark.engine
-
 
 @pytest.fixture
 def server() -> Iterator[Served]:
