@@ -5,7 +5,7 @@ from __future__ import annotations
 import dataclasses
 import math
 from dataclasses import dataclass, field
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
 from functools import cache, lru_cache
 from typing import Any
 
@@ -16,6 +16,8 @@ MOST = 1e15
 MOST_UNKNOWN = 20
 FIRST_YEAR, LAST_YEAR = 2000, 2200
 DAY_WORDS = "must be a date, such as 2026-01-12, from 2000 up to 2200"
+# No zone is further from UTC than 14 hours; a database takes none of 16 or more.
+FURTHEST_ZONE = timedelta(hours=16)
 MOMENT_WORDS = "must be a date and time with its zone, such as 2026-01-12T06:30:00Z, from 2000 up to 2200"
 
 
@@ -255,7 +257,8 @@ def is_moment(text: str) -> bool:
         found = datetime.fromisoformat(text)
     except ValueError:
         return False
-    return found.tzinfo is not None and FIRST_YEAR <= found.year < LAST_YEAR
+    ahead = found.utcoffset()
+    return ahead is not None and abs(ahead) < FURTHEST_ZONE and FIRST_YEAR <= found.year < LAST_YEAR
 
 
 def _number(spec: Spec, data: Any, path: str, faults: list[Fault]) -> float | int | None:

@@ -8,13 +8,13 @@ from django.conf import settings
 from django.http import HttpRequest, HttpResponse
 from ninja import Router, Schema
 from ninja.throttling import AnonRateThrottle, UserRateThrottle
-from pydantic import AwareDatetime, Field
+from pydantic import Field
 
 from jobs.actions import newest
 from jobs.models import Job
 from ofen_server.errors import Problem
 from ofen_server.plan_schemas import QuantityOut, StageName
-from ofen_server.schemas import REFUSALS
+from ofen_server.schemas import REFUSALS, Instant
 from teams import access
 
 from . import reports, sharing, signing
@@ -191,7 +191,7 @@ class ShareIn(Schema):
     what: Literal["read", "take"]
     audience: Audience = "customer"
     given_to: str = Field(default="", max_length=120)
-    ends_at: AwareDatetime
+    ends_at: Instant
     zone: str = Field(default="UTC", max_length=60)
 
 

@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.utils import timezone
 from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
-from pydantic import AwareDatetime, BaseModel, Field
+from pydantic import BaseModel, Field
 
 from fieldwork import actions as fieldwork
 from logbook import actions as logbook
@@ -19,7 +19,7 @@ from ofen.plan import plan
 from ofen_server.errors import Problem
 from ofen_server.models import Epoch
 from ofen_server.plan_schemas import EntryOut, ItemOut, ProcedureOut, SignedOut, StageName
-from ofen_server.schemas import REFUSALS
+from ofen_server.schemas import REFUSALS, Instant
 from teams import access
 from teams.models import Person
 
@@ -64,7 +64,7 @@ class FindIn(Schema):
     stage: StageName | Literal[""] = ""
     state: finding.State = ""
     person: str = Field(default="", max_length=150)
-    since: AwareDatetime | None = None
+    since: Instant | None = None
     filed: bool = False
 
 
@@ -225,7 +225,7 @@ def board_of(request: HttpRequest) -> HttpResponse:
 
 
 @router.get("/board/day", response={200: list[StopOfDay], **REFUSALS}, operation_id="day_plan")
-def day_plan(request: HttpRequest, until: AwareDatetime) -> list[dict[str, Any]]:
+def day_plan(request: HttpRequest, until: Instant) -> list[dict[str, Any]]:
     """What is due on the team's jobs until then, as a route."""
     return board.day(access.person_of(request), until)
 
@@ -320,7 +320,7 @@ def job_copy(request: HttpRequest, job_id: UUID, since: str = "", skip: Skip = 0
 
 
 @router.get("/jobs/{job_id}/older", response={200: list[EntryOut], **REFUSALS}, operation_id="older_log")
-def older_log(request: HttpRequest, job_id: UUID, before: AwareDatetime) -> list[dict[str, Any]]:
+def older_log(request: HttpRequest, job_id: UUID, before: Instant) -> list[dict[str, Any]]:
     """Entries of a job's log read before a moment, the newest first: what a device does not keep by itself."""
     found = access.the(Job, access.person_of(request), pk=job_id)
     return logbook.older(found, before, MOST_OLDER)

@@ -7,11 +7,11 @@ from uuid import UUID
 from django.http import HttpRequest
 from ninja import File, Router, Schema
 from ninja.files import UploadedFile
-from pydantic import AwareDatetime, Field
+from pydantic import Field
 
 from jobs.models import Job
 from ofen_server.errors import Problem
-from ofen_server.schemas import REFUSALS
+from ofen_server.schemas import REFUSALS, Instant
 from teams import access
 
 from . import imports
@@ -55,8 +55,8 @@ def window_of(
     request: HttpRequest,
     job_id: UUID,
     kind: str,
-    begin: AwareDatetime,
-    end: AwareDatetime,
+    begin: Instant,
+    end: Instant,
     subject: str = "",
     place: str = "",
     vessel: int = 0,

@@ -1,8 +1,22 @@
 """Shapes that several endpoints share."""
 
-from typing import Any
+from datetime import UTC, datetime
+from typing import Annotated, Any
 
 from ninja import Schema
+from pydantic import AfterValidator, AwareDatetime
+
+from ofen.document import MOMENT_WORDS, is_moment
+
+
+def _in_time(found: datetime) -> datetime:
+    if not is_moment(found.isoformat()):
+        raise ValueError(MOMENT_WORDS)
+    return found.astimezone(UTC)
+
+
+# A moment that the database can hold, in UTC whatever its zone was.
+Instant = Annotated[AwareDatetime, AfterValidator(_in_time)]
 
 
 class FaultOut(Schema):

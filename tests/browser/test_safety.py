@@ -77,6 +77,7 @@ def test_a_changed_job_makes_its_sign_off_stale_and_just_that_is_tested_again(at
     stage(page, "Handover")
     expect(page.get_by_text(re.compile("the job was changed since, and these must be tested again"))).to_be_visible()
     page.get_by_role("link", name="ofen.").click()
+    page.get_by_label("Find a job").wait_for()
     name = page.locator(f"a[href*='{address.rsplit('/', 1)[1]}']")
     expect(name).to_contain_text("to test again since the sign-off")
     page.goto(f"{address}/commissioning")

@@ -28,7 +28,7 @@ def test_no_operation_answers_with_a_5xx(me: Caller, job: dict[str, Any], label:
     method, path = label.split(" ", 1)
 
     @settings(
-        max_examples=25,
+        max_examples=15,
         phases=[Phase.explicit, Phase.generate],
         suppress_health_check=list(HealthCheck),
         derandomize=True,

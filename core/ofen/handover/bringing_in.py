@@ -124,7 +124,7 @@ class _Reading:
         shapeless = [n for n, r in enumerate(runs) if not _is_run(r)]
         if shapeless:
             raise JobFaults([Fault(f"runs[{n}]", "must be an object with unit, document and events") for n in shapeless])
-        records = len(log) + sum(len(r["events"]) for r in runs)
+        records = len([*log, *(e for r in runs for e in r["events"])])
         if records > MOST_RECORDS:
             raise JobFaults([Fault("", f"holds {records:,} records; a file may hold {MOST_RECORDS:,}")])
         documents: list[dict[str, Any]] = []

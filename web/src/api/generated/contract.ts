@@ -539,7 +539,7 @@ export interface paths {
         put?: never;
         /**
          * Import Job
-         * @description Make a job from a file: a whole job as it goes out, or a bare job document.
+         * @description Make a job from a file: a whole job as it goes out, or a bare job document; under one id once, however often it is sent.
          */
         post: operations["import_job"];
         delete?: never;
@@ -10946,6 +10946,8 @@ export interface operations {
                      * Format: binary
                      */
                     file: string;
+                    /** Id */
+                    id?: string | null;
                 };
             };
         };
