@@ -12,7 +12,6 @@ from django.conf import settings
 from django.db import connection, transaction
 from django.utils import timezone
 from procrastinate.contrib.django import app
-from pypdf import PdfReader
 
 from jobs.models import Job
 from ofen.handover.report import AUDIENCES
@@ -67,6 +66,13 @@ def path_of(made: Made) -> Path:
     return Path(settings.FILES_ROOT) / "reports" / str(made.job_id) / f"{made.pk}.pdf"
 
 
+def _pages(pdf: bytes) -> int:
+    # Here, for of all who load this only whoever makes a report needs it.
+    from pypdf import PdfReader
+
+    return len(PdfReader(BytesIO(pdf)).pages)
+
+
 def make(made_id: str) -> None:
     """Make a report that was asked for. What goes wrong is told with it; one that is made already stays."""
     made = Made.objects.select_related("job", "person").filter(pk=made_id).first()
@@ -89,7 +95,7 @@ def make(made_id: str) -> None:
             revision=page.revision,
             head=page.context["head"],
             digest=sha256(pdf).hexdigest(),
-            pages=len(PdfReader(BytesIO(pdf)).pages),
+            pages=_pages(pdf),
             size=len(pdf),
             why="",
         )

@@ -75,6 +75,21 @@ def session(browser: Browser, served: Served, browser_context_args: dict[str, An
     return list(cookies)
 
 
+@pytest.fixture(scope="module")
+def _mortal(request: pytest.FixtureRequest) -> Iterator[Served]:
+    made = Served(f"{request.module.__name__.rsplit('.', 1)[1]}_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}")
+    yield made
+    made.kill()
+
+
+@pytest.fixture
+def server(_mortal: Served) -> Served:
+    """A server that a test may kill; the next test of its module finds it alive."""
+    if _mortal.process is None:
+        _mortal.start()
+    return _mortal
+
+
 @pytest.fixture
 def own_server() -> Iterator[Served]:
     """A server of its own, for it will be gone."""

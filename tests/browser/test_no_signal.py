@@ -21,15 +21,6 @@ from .test_one_job import commission, log, plan_it
 pytestmark = pytest.mark.engine
 
 
-@pytest.fixture
-def server() -> Iterator[Served]:
-    """A server that this test may kill."""
-    made = Served(f"no_signal_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}")
-    made.start()
-    yield made
-    made.kill()
-
-
 class Tablet:
     """A browser with a profile on disk, that can be closed and started again."""
 

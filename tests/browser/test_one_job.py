@@ -5,7 +5,6 @@ import io
 import re
 from typing import Any
 
-import pytest
 from playwright.sync_api import Page, expect
 from pypdf import PdfReader
 
@@ -15,8 +14,6 @@ from ofen.handover.whole_job import opened
 from .conftest import saved, stage
 from .served import Served
 from .walking import Walker, begin
-
-pytestmark = pytest.mark.engine
 
 SITE = {"Place": "Upper weir", "Altitude": "1350 ft", "Lowest outside": "23 °F", "Ground under the floor": "4"}
 SPACE = {

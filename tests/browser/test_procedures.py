@@ -1,4 +1,4 @@
-"""Procedures walked on a phone with the server gone: a bypass, a pressure too low at full load, a lock-out, a screw, two at one run."""
+"""Procedures walked on a phone, with and without signal: a bypass, a pressure too low at full load, a lock-out, a screw, two at one run."""
 
 import re
 from datetime import UTC, datetime, timedelta
@@ -10,8 +10,6 @@ from .conftest import sign_in
 from .served import Served
 from .walking import PHONE, begin, started, walker
 
-pytestmark = pytest.mark.engine
-
 GATES = "No gate is open."
 
 
@@ -19,10 +17,11 @@ def leave(page: Page) -> None:
     page.get_by_role("link", name="Leave hands mode").click()
 
 
-def test_a_bridged_sensor_holds_the_sign_off_until_it_is_out_with_the_server_gone(page: Page, own_server: Served) -> None:
-    sign_in(page, own_server.address)
-    started(page, own_server, "used_oil_workshop")
-    own_server.kill()
+@pytest.mark.engine
+def test_a_bridged_sensor_holds_the_sign_off_until_it_is_out_with_the_server_gone(at_work: Page, served: Served) -> None:
+    page = at_work
+    started(page, served, "used_oil_workshop")
+    page.context.set_offline(True)
     walk = begin(page)
     walk.walk(until="oil_at_bleed")
     ledger = page.get_by_role("alert", name="Open bypasses")
@@ -45,10 +44,11 @@ def test_a_bridged_sensor_holds_the_sign_off_until_it_is_out_with_the_server_gon
     expect(page.get_by_text("On this device only: the server seals it")).to_be_visible()
 
 
-def test_a_relight_is_refused_for_its_whole_lock_out_whatever_the_clock_says(page: Page, own_server: Served) -> None:
-    sign_in(page, own_server.address)
-    started(page, own_server, "boat_stove")
-    own_server.kill()
+@pytest.mark.engine
+def test_a_relight_is_refused_for_its_whole_lock_out_whatever_the_clock_says(at_work: Page, served: Served) -> None:
+    page = at_work
+    started(page, served, "boat_stove")
+    page.context.set_offline(True)
     walk = begin(page)
     walk.walk(until="look")
     walk.here = "look"
@@ -78,10 +78,9 @@ def test_a_relight_is_refused_for_its_whole_lock_out_whatever_the_clock_says(pag
     expect(page.get_by_label("Go to").locator("option", has_text="Lit wick in")).to_contain_text("done")
 
 
-def test_a_load_screw_is_tuned_by_turns(page: Page, own_server: Served) -> None:
-    sign_in(page, own_server.address)
-    started(page, own_server, "kit_on_natural_gas")
-    own_server.kill()
+def test_a_load_screw_is_tuned_by_turns(at_work: Page, served: Served) -> None:
+    page = at_work
+    started(page, served, "kit_on_natural_gas")
     walk = begin(page)
     walk.walk(until="load_screw")
     walk.here = "load_screw"
@@ -123,6 +122,7 @@ def test_the_last_joint_may_be_taken_back_and_a_left_hand_has_its_own_side(at_wo
     assert act.get_by_role("button").last.inner_text() == "Help"
 
 
+@pytest.mark.engine
 def test_two_at_one_run_each_see_what_the_other_did(at_work: Page, served: Served, browser: Browser) -> None:
     page = at_work
     started(page, served, "kiosk_cylinder")
@@ -155,10 +155,10 @@ def test_two_at_one_run_each_see_what_the_other_did(at_work: Page, served: Serve
     context.close()
 
 
-def test_what_is_no_picture_is_told_one_that_is_waits_and_a_short_procedure_stands_beside(page: Page, own_server: Served) -> None:
-    sign_in(page, own_server.address)
-    started(page, own_server, "kiosk_cylinder")
-    own_server.kill()
+def test_what_is_no_picture_is_told_one_that_is_waits_and_a_short_procedure_stands_beside(at_work: Page, served: Served) -> None:
+    page = at_work
+    page.route("**/photos/**", lambda route: route.abort())
+    started(page, served, "kiosk_cylinder")
     walk = begin(page)
     walk.walk(until="before_photo")
     camera = page.get_by_label(re.compile(", picture$"))
