@@ -55,7 +55,7 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
             (u) => {
               at(u, "reserve: change over", first.at_s, reserve_kg, "ember-ink", 6, 14);
               at(u, "read", last.at_s, last.left_kg, "ink", 6, -10);
-              if (planned_kg_per_s) at(u, "plan, full fire", planEnd, first.left_kg - planned_kg_per_s * (planEnd - first.at_s), "gas", 20, 14);
+              if (planned_kg_per_s) at(u, "plan, full fire", planEnd, first.left_kg - planned_kg_per_s * (planEnd - first.at_s), "gas", 8, 30);
               if (change_over_s && change_over_s > last.at_s) at(u, "at this rate", (last.at_s + change_over_s) / 2, (last.left_kg + reserve_kg) / 2, "ember-ink", 10, -10);
             },
           ],
