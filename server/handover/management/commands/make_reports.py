@@ -1,7 +1,7 @@
 """Make the reports that are asked for, one after the other, until ended; what a press left when it ended is begun again."""
 
 import asyncio
-from typing import Any, ClassVar
+from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 from procrastinate.contrib.django import app
@@ -14,7 +14,7 @@ class Command(BaseCommand):
 
     help = __doc__
     # They would load every page of the application, of which the press needs none.
-    requires_system_checks: ClassVar[list[str]] = []
+    requires_system_checks = ()
 
     def add_arguments(self, parser: CommandParser) -> None:
         """Take whether to end once nothing waits."""
