@@ -246,10 +246,17 @@ def make_job(request: HttpRequest, given: MakeIn) -> dict[str, Any]:
 
 
 @router.post("/jobs/import", response={200: JobOut, **REFUSALS}, operation_id="import_job")
-def import_job(request: HttpRequest, file: File[UploadedFile], id: Form[UUID | None] = None) -> dict[str, Any]:
-    """Make a job from a file: a whole job as it goes out, or a bare job document; under one id once, however often it is sent."""
-    person = access.person_of(request)
-    return _out(person, whole.bring_in(person, file.read(), id))
+def import_job(
+    request: HttpRequest, file: File[UploadedFile], id: Form[UUID | None] = None, person: Form[int | None] = None
+) -> dict[str, Any]:
+    """Make a job from a file: a whole job as it goes out, or a bare job document.
+
+    A device tells the job's id, under which the job is made once, however often the file is sent; and whose file it kept.
+    """
+    who = access.person_of(request)
+    if person is not None:
+        access.check_same(who, person)
+    return _out(who, whole.bring_in(who, file.read(), id))
 
 
 class PaperOut(Schema):

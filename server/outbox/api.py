@@ -141,8 +141,7 @@ def _read(record: dict[str, Any]) -> Any:
 def outbox(request: HttpRequest, given: OutboxIn) -> dict[str, Any]:
     """Take what waited on a device; the same again changes nothing."""
     person = access.person_of(request)
-    if given.person != person.pk:
-        raise Problem(403, "Someone else is signed in here", "These records stay on the device until their own person signs in.")
+    access.check_same(person, given.person)
     if given.epoch not in (None, Epoch.now()):
         raise Problem(
             409,

@@ -106,3 +106,9 @@ def home_team(person: Person, act: Act = Act.READ) -> Team:
     if act not in MAY[mine.role]:
         raise Problem(403, "This is not yours to do", REFUSED[act])
     return mine.team
+
+
+def check_same(person: Person, told: int) -> None:
+    """Refuse what a device kept for somebody else than whoever is signed in now."""
+    if told != person.pk:
+        raise Problem(403, "Someone else is signed in here", "These records stay on the device until their own person signs in.")

@@ -398,6 +398,10 @@ def test_a_file_a_device_took_in_is_one_job_however_often_it_is_sent_and_reads_t
     for who, sent in ((stranger, file_of(stranger, id)), (me, content), (stranger, json.dumps(job["document"]).encode())):
         assert upload(who, sent, id)[0] == 409
     assert upload(me, content, job["id"])[0] == 409
+    # What a device kept for somebody waits for them.
+    assert me.person
+    status, answer = stranger.upload("/jobs/import", content, id=fresh(), person=str(me.person.pk))
+    assert (status, answer["title"]) == (403, "Someone else is signed in here")
     assert Job.objects.count() == 2
     assert stranger.get(f"/jobs/{id}/papers/{photo}")[0] == 200
 

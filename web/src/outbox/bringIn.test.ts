@@ -27,11 +27,11 @@ let sent: string[];
 let person = 700;
 /** What the server says to a file, null that it has taken it. */
 let refusal: Problem | null;
-const postFile: typeof sendFile = (job, name, content) => {
-  sent.push(`${job} ${name} ${(content as ArrayBuffer).byteLength > 0}`);
+const postFile: typeof sendFile = (whose, job, name, content) => {
+  sent.push(`${job} ${name} ${whose === person && (content as ArrayBuffer).byteLength > 0}`);
   return refusal ? Promise.reject(refusal) : Promise.resolve();
 };
-const senderOf = () => new Sender(device, "1", () => Promise.resolve(true), server.post, "Mirel", undefined, postFile);
+const senderOf = (isMe = true) => new Sender(device, "1", () => Promise.resolve(isMe), server.post, "Mirel", undefined, postFile);
 const rows = () => device.db.outbox.orderBy("seq").toArray();
 
 /** Take the file in while the server does not answer. */
@@ -111,6 +111,17 @@ describe("a job file taken in without signal", () => {
     await device.letFileGo(id);
     expect([await device.db.outbox.count(), await device.db.files.count(), await device.db.jobs.get(id), await device.db.photos.count()]).toEqual([0, 0, undefined, 0]);
     expect(await device.db.jobs.get("other")).toBeDefined();
+  });
+
+  it("waits for its own person where somebody else is signed in", async () => {
+    await taken();
+    refusal = new Problem({ status: 403, title: "Someone else is signed in here", detail: "" });
+    const who = senderOf(false);
+    who.wake();
+    await vi.waitFor(() => expect(who.get().signedOut).toBe(true));
+    who.stop();
+    expect((await rows()).map((r) => [r.record.kind, r.stuck])).toEqual([["file", null]]);
+    expect(await device.db.files.count()).toBe(1);
   });
 
   it("over which the server stumbles lets the others go on", async () => {

@@ -15,7 +15,7 @@ export async function bringIn(device: Device, by: string, file: File): Promise<s
   if (file.size > LARGEST_BYTES) throw TOO_LARGE;
   const id = uuidv7();
   try {
-    await sendFile(id, file.name, file);
+    await sendFile(device.person, id, file.name, file);
     return id;
   } catch (problem) {
     if (!(problem instanceof Problem) || problem.status !== 0) throw problem;

@@ -34,11 +34,12 @@ type FileRow = Waiting & { record: FileRecord };
 const isFile = (row: Waiting): row is FileRow => row.record.kind === "file";
 const isRow = (row: Waiting): row is Row => row.record.kind !== "file";
 
-/** Send a job file under the id it has on a device; the server makes it a job once. */
-export async function sendFile(job: string, name: string, content: BlobPart): Promise<void> {
+/** Send a job file of this person under the id it has on a device; the server makes it a job once. */
+export async function sendFile(person: number, job: string, name: string, content: BlobPart): Promise<void> {
   const form = new FormData();
   form.append("file", new Blob([content]), name);
   form.append("id", job);
+  form.append("person", String(person));
   await answer(api.POST("/api/jobs/import", { body: form as unknown as { file: string }, bodySerializer: (b) => b as unknown as FormData }));
 }
 
@@ -229,7 +230,7 @@ export class Sender {
     const [kept] = await Promise.all([this.device.db.files.get(row.id), this.sealed([row])]);
     if (this.stopped) return false;
     try {
-      await this.postFile(row.id, kept?.name ?? "job.zip", kept?.content ?? new ArrayBuffer(0));
+      await this.postFile(this.device.person, row.id, kept?.name ?? "job.zip", kept?.content ?? new ArrayBuffer(0));
       this.arrivals += await this.settle([row], [{ id: row.id, outcome: "kept", device_agrees: null, problem: null }]);
       this.set({ silent: false, trouble: "" });
       return true;

@@ -539,7 +539,9 @@ export interface paths {
         put?: never;
         /**
          * Import Job
-         * @description Make a job from a file: a whole job as it goes out, or a bare job document; under one id once, however often it is sent.
+         * @description Make a job from a file: a whole job as it goes out, or a bare job document.
+         *
+         *     A device tells the job's id, under which the job is made once, however often the file is sent; and whose file it kept.
          */
         post: operations["import_job"];
         delete?: never;
@@ -10948,6 +10950,8 @@ export interface operations {
                     file: string;
                     /** Id */
                     id?: string | null;
+                    /** Person */
+                    person?: number | null;
                 };
             };
         };
