@@ -20,6 +20,7 @@ export function JobList() {
   const navigate = useNavigate();
   const file = useRef<HTMLInputElement>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
+  const [reading, setReading] = useState(false);
   const [filed, setFiled] = useState(false);
   const [wanted, setWanted] = useState(ANY);
   const jobs = useJobLines(filed, wanted);
@@ -43,7 +44,14 @@ export function JobList() {
     }
   };
   const bring = (chosen: File | undefined) => {
-    if (chosen) void open(bringIn(device, person.name, chosen).finally(() => sender.wake()));
+    if (!chosen) return;
+    setReading(true);
+    void open(
+      bringIn(device, person.name, chosen).finally(() => {
+        setReading(false);
+        sender.wake();
+      }),
+    );
   };
   return (
     <div className="flex-1">
@@ -73,8 +81,22 @@ export function JobList() {
         <div className="mb-4 flex flex-wrap items-center gap-3">
           <h1 className="mr-auto text-big font-bold">Jobs</h1>
           <TakeOver open={(making) => void open(making)} />
-          <Button onClick={() => file.current?.click()}>Bring in a job file</Button>
-          <input ref={file} type="file" accept="application/zip,.zip,application/json,.json" className="sr-only" tabIndex={-1} aria-label="Job file" onChange={(e) => bring(e.target.files?.[0])} />
+          <Button disabled={reading || person.role === "guest"} onClick={() => file.current?.click()}>
+            {reading ? "Bringing it in" : "Bring in a job file"}
+          </Button>
+          <input
+            ref={file}
+            type="file"
+            accept="application/zip,.zip,application/json,.json"
+            className="sr-only"
+            tabIndex={-1}
+            aria-label="Job file"
+            onChange={(e) => {
+              bring(e.target.files?.[0]);
+              // The same file may be chosen again.
+              e.target.value = "";
+            }}
+          />
           <Button look="act" disabled={person.role === "guest"} onClick={() => void navigate("/new")}>
             Make a job
           </Button>
