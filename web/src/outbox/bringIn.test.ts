@@ -101,12 +101,14 @@ describe("a job file taken in without signal", () => {
     await device.recordEntries("other", [entry(3)]);
     refusal = new Problem({ status, title: "Refused", detail: "It is." });
     const who = senderOf();
+    who.lostSignal();
     await vi.waitFor(async () => {
       who.wake();
       expect([...server.kept.keys()]).toEqual(["e3"]);
       expect((await rows()).map((r) => [r.record.kind, r.stuck])).toEqual([["file", "refused"], ["entry", null]]);
     }, 10_000);
     expect((await rows())[0]?.problem?.title).toBe("Refused");
+    expect(who.get().silent).toBe(false);
     who.stop();
     await device.letFileGo(id);
     expect([await device.db.outbox.count(), await device.db.files.count(), await device.db.jobs.get(id), await device.db.photos.count()]).toEqual([0, 0, undefined, 0]);
@@ -145,6 +147,15 @@ describe("a job file taken in without signal", () => {
     await drain();
     expect(server.kept.size).toBe(0);
     expect(sent).toHaveLength(1);
+  });
+
+  it("that alone is refused is waited for no signal any more", async () => {
+    await taken();
+    refusal = new Problem({ status: 422, title: "Refused", detail: "It is." });
+    const who = senderOf();
+    who.lostSignal();
+    await drain(who);
+    expect([who.get().silent, (await rows())[0]?.stuck]).toEqual([false, "refused"]);
   });
 
   it("that nobody could make a job of is refused before anything of it is kept", async () => {

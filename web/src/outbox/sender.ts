@@ -287,6 +287,8 @@ export class Sender {
   /** Set one record aside that cannot be sent, so that those behind it go on; one the server stumbles over gets a few tries. */
   private async setAside([row]: Waiting[], problem: Problem): Promise<boolean> {
     if (!row) return false;
+    // Whoever refuses answers.
+    this.set({ silent: false });
     if (problem.status === 500) {
       // A server that stumbles over everything is ill; the record is at fault only where others go through.
       const known = this.stumbles.get(row.id);
