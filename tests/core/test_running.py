@@ -210,6 +210,7 @@ def test_outliers_are_said(planned: Planned) -> None:
         ({"as_typed": "\ud800"}, "e.as_typed", "must be text"),
         ({"at": "0001-01-01T00:00:00+14:00"}, "e.at", "from 2000 up to 2200"),
         ({"at": "9999-12-31T23:59:59-12:00"}, "e.at", "from 2000 up to 2200"),
+        ({"at": "2026-01-12T06:00:00-23:58"}, "e.at", "from 2000 up to 2200"),
         ({"at": "2026-01-12T06:30:00"}, "e.at", "with its zone"),
         ({"at": None}, "e.at", "is missing"),
         ({"at": "yesterday"}, "e.at", "must be a date and time"),

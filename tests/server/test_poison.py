@@ -26,6 +26,7 @@ POISON: dict[str, dict[str, Any]] = {
     "the year 1": {"at": "0001-01-01T00:00:00+14:00"},
     "the year 9999 with an offset": {"at": "9999-12-31T23:59:59-14:00"},
     "the year 2200": {"at": "2200-01-01T00:00:00+00:00"},
+    "a zone no database takes": {"at": "2026-01-12T06:00:00-23:58"},
     "no zone": {"at": "2026-01-01T00:00:00"},
     "beyond a double": {"value": 1.795e308},
     "400 digits": {"value": 10**400},
