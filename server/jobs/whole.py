@@ -103,17 +103,20 @@ def bring_in(person: Person, content: bytes, job_id: uuid.UUID | None = None) ->
         return _made_before(there, digest)
     job_id = job_id or uuid.uuid4()
     found = brought_in(job_id, content, person.called)
-    with transaction.atomic():
-        uid, document = found.documents[0]
-        saved = actions.make(person, document, job_id, uuid.UUID(uid))
-        # Of two that send the same file at once, the second finds here what the first has made.
-        if saved.job.origin is not None:
-            return _made_before(saved.job, digest)
-        try:
+    made_here = False
+    try:
+        with transaction.atomic():
+            uid, document = found.documents[0]
+            saved = actions.make(person, document, job_id, uuid.UUID(uid))
+            # Of two that send the same file at once, the second finds here what the first has made.
+            if saved.job.origin is not None:
+                return _made_before(saved.job, digest)
+            made_here = True
             return _kept(person, saved, found, digest)
-        except BaseException:
+    except BaseException:
+        if made_here:
             papers.forget(job_id)
-            raise
+        raise
 
 
 def _made_before(job: Job, digest: str) -> actions.Saved:

@@ -370,15 +370,17 @@ def test_a_job_brought_in_goes_on_and_keeps_what_was(
 
 
 def test_a_file_a_device_took_in_is_one_job_however_often_it_is_sent_and_reads_there_as_here(
-    me: Caller, stranger: Caller, job: dict[str, Any], run: dict[str, Any], tmp_path: Path
+    me: Caller, stranger: Caller, job: dict[str, Any], run: dict[str, Any]
 ) -> None:
+    assert me.person
+    assert stranger.person
     event = {"id": fresh(), "kind": "step_confirmed", "step": "permits", "at": "2026-01-12T06:00:00+00:00"}
     me.post(f"/runs/{run['id']}/events", {"events": [event]})
     me.post(f"/jobs/{job['id']}/log", {"entries": [log_entry(), log_entry(value=2.0)]})
     me.put(f"/jobs/{job['id']}", {"document": job["document"] | {"note": "later"}, "based_on": job["revision_id"]})
     photo = take_picture(me, job["id"])
     content, id = file_of(me, job["id"]), fresh()
-    there = brought_in(uuid.UUID(id), content, stranger.person.called if stranger.person else "").to_json()
+    there = brought_in(uuid.UUID(id), content, stranger.person.called).to_json()
     made = [upload(stranger, content, id) for _ in range(2)]
     assert [status for status, _ in made] == [200, 200]
     assert made[0][1] == made[1][1]
@@ -399,7 +401,6 @@ def test_a_file_a_device_took_in_is_one_job_however_often_it_is_sent_and_reads_t
         assert upload(who, sent, id)[0] == 409
     assert upload(me, content, job["id"])[0] == 409
     # What a device kept for somebody waits for them.
-    assert me.person
     status, answer = stranger.upload("/jobs/import", content, id=fresh(), person=str(me.person.pk))
     assert (status, answer["title"]) == (403, "Someone else is signed in here")
     assert Job.objects.count() == 2

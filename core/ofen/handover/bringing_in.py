@@ -69,7 +69,6 @@ class Brought:
                 {
                     "id": r.id,
                     "unit": r.unit,
-                    "begun_at": r.origin.get("begun_at"),
                     "procedure": r.procedure.to_json(),
                     "events": [e.body for e in r.events],
                 }

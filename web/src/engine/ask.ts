@@ -211,7 +211,7 @@ export function verifyFiles(files: Record<string, Uint8Array>): Promise<FoundOfF
 export interface Brought {
   /** The documents of the job in their order, each with its id as a revision; the last is the job as it is. */
   documents: { id: string; document: Document }[];
-  runs: { id: string; unit: string; begun_at: string | null; procedure: Procedure; events: Record<string, unknown>[] }[];
+  runs: { id: string; unit: string; procedure: Procedure; events: Record<string, unknown>[] }[];
   entries: Record<string, unknown>[];
   pictures: { id: string; kind: string; file: string }[];
 }

@@ -16,7 +16,7 @@ vi.mock("./photos", () => ({ sendPhotos: () => Promise.resolve() }));
 const PICTURE = Uint8Array.of(1, 2, 3);
 const MADE: Brought = {
   documents: [{ id: "rev-1", document: DOCUMENT }, { id: "rev-2", document: { ...DOCUMENT, note: "later" } }],
-  runs: [{ id: "run", unit: "heater-1", begun_at: null, procedure: PROCEDURE, events: [{ id: "event", at: AT, kind: "check" }] }],
+  runs: [{ id: "run", unit: "heater-1", procedure: PROCEDURE, events: [{ id: "event", at: AT, kind: "check" }] }],
   entries: [entry(1)],
   pictures: [{ id: "photo", kind: "image/jpeg", file: "photos/photo.jpg" }, { id: "permit", kind: "application/pdf", file: "photos/permit.pdf" }],
 };

@@ -22,8 +22,7 @@ export async function bringIn(device: Device, by: string, file: File): Promise<s
   }
   try {
     const content = await file.arrayBuffer();
-    // The engine takes what it is given away with it.
-    const made = await broughtBy(id, by, file.name, new Uint8Array(content.slice(0)));
+    const made = await broughtBy(id, by, file.name, new Uint8Array(content));
     await device.bringIn({ id, name: file.name, content }, made, await picturesIn(content, made.pictures));
     return id;
   } catch (problem) {

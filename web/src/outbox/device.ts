@@ -17,6 +17,9 @@ export interface Edit {
   value: Json | undefined;
 }
 
+/** A job as it begins on this device, nothing of it known to the server. */
+const keptHere = (id: string, document: Document, head: string): KeptJob => ({ id, document, head, base: null, conflict: null, drafts: {}, openedAt: Date.now(), pinned: false });
+
 /** From when on a device has a log: what it has asked for beyond the newest part stays. */
 const earlier = (kept: string | null | undefined, told: string | null): string | null => (told === null || kept === null ? null : kept !== undefined && kept < told ? kept : told);
 
@@ -129,7 +132,7 @@ export class Device {
     const id = uuidv7();
     const head = uuidv7();
     await this.db.transaction("rw", this.all, async () => {
-      await this.db.jobs.add({ id, document, head, base: null, conflict: null, drafts: {}, openedAt: Date.now(), pinned: false });
+      await this.db.jobs.add(keptHere(id, document, head));
       await this.queue(id, { kind: "job", id, revision_id: head, document });
     });
     return id;
@@ -143,7 +146,7 @@ export class Device {
     const at = new Date().toISOString();
     await this.db.transaction("rw", this.all, async () => {
       await this.db.files.put(file);
-      await this.db.jobs.add({ id, document: last.document, head: last.id, base: null, conflict: null, drafts: {}, openedAt: Date.now(), pinned: false });
+      await this.db.jobs.add(keptHere(id, last.document, last.id));
       await this.queue(id, { kind: "file", id, revision_id: last.id, document: last.document });
       for (const run of made.runs) {
         const events = run.events as RecordBody[];
@@ -160,10 +163,7 @@ export class Device {
     await this.db.transaction("rw", this.all, async () => {
       await this.db.outbox.where("job").equals(id).delete();
       await this.db.files.delete(id);
-      await this.db.photos.where("job").equals(id).delete();
-      await this.db.jobs.delete(id);
-      await this.db.runs.where("job").equals(id).delete();
-      await this.db.records.where("job").equals(id).delete();
+      await this.drop(id);
     });
   }
 
@@ -352,7 +352,7 @@ export class Device {
       const waits = (await this.waitingRevisions(id)).length > 0 || (asked !== null && (kept?.arrivals ?? 0) !== asked);
       const openedAt = opened ? Date.now() : (kept?.openedAt ?? 0);
       const { role } = copy.job;
-      if (!kept) await this.db.jobs.add({ id, role, document, head: revisionId, base: { revisionId, document }, conflict: null, drafts: {}, openedAt, pinned: false });
+      if (!kept) await this.db.jobs.add({ ...keptHere(id, document, revisionId), role, base: { revisionId, document }, openedAt });
       else if (waits) await this.db.jobs.update(id, { openedAt, role });
       else await this.db.jobs.update(id, { role, document, head: revisionId, base: { revisionId, document }, conflict: null, openedAt });
       for (const run of copy.runs) {
@@ -390,14 +390,16 @@ export class Device {
   async forget(id: string): Promise<boolean> {
     return this.db.transaction("rw", this.all, async () => {
       if ((await this.db.outbox.where("job").equals(id).count()) > 0 || (await this.db.jobs.get(id))?.toOffer) return false;
-      const pictures = this.db.photos.where("job").equals(id);
-      if ((await pictures.clone().and((p) => p.sent !== 1).count()) > 0) return false;
-      await pictures.delete();
-      await this.db.jobs.delete(id);
-      await this.db.runs.where("job").equals(id).delete();
-      await this.db.records.where("job").equals(id).delete();
+      if ((await this.db.photos.where("job").equals(id).and((p) => p.sent !== 1).count()) > 0) return false;
+      await this.drop(id);
       return true;
     });
+  }
+
+  /** Within a transaction: delete all that is kept here of a job. */
+  private async drop(id: string): Promise<void> {
+    await this.db.jobs.delete(id);
+    for (const table of [this.db.photos, this.db.runs, this.db.records]) await table.where("job").equals(id).delete();
   }
 
   /** Keep the pinned jobs and those opened last; nothing that waits is ever dropped. */

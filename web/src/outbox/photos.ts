@@ -1,5 +1,5 @@
 // Pictures taken at work: made small and bare of where they were taken, kept here until the server has them.
-import { Problem, answer, api } from "../api/client";
+import { Problem, answer, api, asForm } from "../api/client";
 import type { Device } from "./device";
 
 const LONGEST_SIDE = 2048;
@@ -36,7 +36,7 @@ export async function sendPhotos(device: Device): Promise<void> {
     const form = new FormData();
     form.append("file", asBlob(kept.picture), "photo.jpg");
     try {
-      await answer(api.POST("/api/jobs/{job_id}/photos/{photo_id}", { params: { path: { job_id: kept.job, photo_id: kept.id } }, body: form as unknown as { file: string }, bodySerializer: (b) => b as unknown as FormData }));
+      await answer(api.POST("/api/jobs/{job_id}/photos/{photo_id}", { params: { path: { job_id: kept.job, photo_id: kept.id } }, ...asForm(form) }));
       await device.db.photos.update(kept.id, { sent: 1 });
     } catch (problem) {
       if (!(problem instanceof Problem)) throw problem;

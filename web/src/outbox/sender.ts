@@ -1,5 +1,5 @@
 // Sends what waits on this device, in order, once: a record leaves the outbox only when the server says it has it.
-import { type JobCopy, type OutboxResult, Problem, answer, api } from "../api/client";
+import { type JobCopy, type OutboxResult, Problem, answer, api, asForm } from "../api/client";
 import { planDigest } from "../engine/ask";
 import type { Document } from "../job/document";
 import { copyOf } from "./copy";
@@ -40,7 +40,7 @@ export async function sendFile(person: number, job: string, name: string, conten
   form.append("file", new Blob([content]), name);
   form.append("id", job);
   form.append("person", String(person));
-  await answer(api.POST("/api/jobs/import", { body: form as unknown as { file: string }, bodySerializer: (b) => b as unknown as FormData }));
+  await answer(api.POST("/api/jobs/import", asForm(form)));
 }
 
 /** What a record builds on: it is not sent while one of these is held back. */

@@ -2,7 +2,7 @@
 import { Select } from "@headlessui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
-import { type ImportPreview, type Imported, Problem, answer, api } from "../../api/client";
+import { type ImportPreview, type Imported, Problem, answer, api, asForm } from "../../api/client";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useJobStore } from "../../job/context";
 import { fetchJob } from "../../outbox/copy";
@@ -52,7 +52,7 @@ export function ImportLog({ names }: { names: Names }) {
     void tried(async () => {
       const form = new FormData();
       form.append("file", file);
-      const sent = await answer(api.POST("/api/jobs/{job_id}/imports", { params: { path: { job_id: job } }, body: form as unknown as { file: string }, bodySerializer: (b) => b as unknown as FormData }));
+      const sent = await answer(api.POST("/api/jobs/{job_id}/imports", { params: { path: { job_id: job } }, ...asForm(form) }));
       setPreview(null);
       setMade({ ...sent, zone: sent.zone || Intl.DateTimeFormat().resolvedOptions().timeZone });
     });

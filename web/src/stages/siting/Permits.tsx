@@ -1,7 +1,7 @@
 // Who must be asked before work begins, what came of it, and the paper that says so.
 import { useState } from "react";
 import { v7 as uuidv7 } from "uuid";
-import { Problem, answer, api } from "../../api/client";
+import { Problem, answer, api, asForm } from "../../api/client";
 import { useJobPart, useJobStore } from "../../job/context";
 import { at } from "../../job/document";
 import { Rows } from "./Rows";
@@ -36,7 +36,7 @@ function Paper({ path, of }: { path: string; of: string }) {
     const form = new FormData();
     form.append("file", file);
     setTold("Sending it");
-    answer(api.POST("/api/jobs/{job_id}/papers/{paper_id}", { params: { path: { job_id: store.id, paper_id: id } }, body: form as unknown as { file: string }, bodySerializer: (b) => b as unknown as FormData })).then(
+    answer(api.POST("/api/jobs/{job_id}/papers/{paper_id}", { params: { path: { job_id: store.id, paper_id: id } }, ...asForm(form) })).then(
       () => {
         setTold("");
         store.edit(path, id);
