@@ -41,6 +41,21 @@ def test_a_night_ahead_brings_its_change_over_times(hall: dict[str, Any]) -> Non
     assert of(hall, "night")["change_over"] == []
 
 
+@pytest.mark.parametrize(
+    ("key", "told", "damage"),
+    [
+        ("building_site", "By weight", "Frost grows up a cylinder"),
+        ("boat_stove", "By the level in the tank", "A line, hose or valve"),
+        ("standby_gas", "Nothing to change", "A line, hose or valve"),
+    ],
+)
+def test_how_the_source_ends_and_what_harms_it_is_told_as_this_fuel_has_it(key: str, told: str, damage: str) -> None:
+    document = fill.make(starts.start(key)).document
+    unit = plan(load(document)).commissioned[0].unit.machine.id
+    assert of(document, "night", unit)["change_over_by"].startswith(told)
+    assert [c for c in of(document, "owner", unit)["call_when"] if c.startswith(damage)]
+
+
 def test_units_are_the_readers(depot: dict[str, Any]) -> None:
     assert "in w.c." in of(depot, "night", system="us")["path"]
     assert "mbar" in of(depot, "night", system="metric")["path"]

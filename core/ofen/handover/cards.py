@@ -84,6 +84,7 @@ def card(kind: str, plan: Plan, machine: str, system: str) -> dict[str, Any]:
         "start": [s["title"] for s in starts],
         "stop": _stop(plan, machine, system),
         "change_over": _change_over(supply),
+        "change_over_by": _told_by(own.unit.machine.fuel),
         "looks": _looks(own.procedure),
         "barrier": _barrier(own),
     }
@@ -101,9 +102,16 @@ NEVER_GENERATOR = "Never run it indoors, under a roof, or beside an open window.
 CALL_WHEN = (
     "It smells of gas, or a CO alarm sounds: everybody out and upwind, no switch, no flame, then call.",
     "It goes out twice, or does not start by the steps here.",
-    "Frost grows up a cylinder, or a hose or valve is damaged.",
+    "{damage}",
     "Anything here reads otherwise than it looks to you.",
 )
+FROM_VESSELS = ("propane", "butane_mix")
+FROST = "Frost grows up a cylinder, or a hose or valve is damaged."
+DAMAGE = "A line, hose or valve is damaged, or leaks."
+# How one tells that a source ends, where no night is planned (common practice).
+BY_WEIGHT = "By weight: at the mark of the plan. A pressure gauge tells nothing."
+BY_A_LINE = "Nothing to change: the gas comes by its line. If it falls away, shut off and call."
+BY_LEVEL = "By the level in the tank: refill at the mark of the plan, machine off and cold."
 MOST_LOOKS = 6
 
 
@@ -118,7 +126,7 @@ def _owner(plan: Plan, own: Commissioned, machine: str, system: str) -> dict[str
         "start": starts,
         "stop": _stop(plan, machine, system),
         "looks": [{**row, "drawing": svg.look(row["drawing"], row["reads"])} for row in _pictured(own.procedure)][:MOST_LOOKS],
-        "call_when": list(CALL_WHEN),
+        "call_when": [c.format(damage=FROST if own.unit.machine.fuel in FROM_VESSELS else DAMAGE) for c in CALL_WHEN],
         "tests": [{"title": t.title, "every": often(t.every_s or 0.0)} for t in tests],
         "never": [NEVER_HEATER if is_heater else NEVER_GENERATOR, *NEVER],
         "change_over": _change_over(supply),
@@ -204,6 +212,12 @@ def _stop(plan: Plan, machine: str, system: str) -> list[str]:
 def _change_over(supply: SupplyPlan | None) -> list[dict[str, str]]:
     rows: Sequence[dict[str, Any]] = supply.report.tables.get("schedule", ()) if supply else ()
     return [{"at": shown(r["clock_s"], "clock"), "what": WHAT[r["what"]]} for r in rows]
+
+
+def _told_by(fuel: str) -> str:
+    if fuel in FROM_VESSELS:
+        return BY_WEIGHT
+    return BY_A_LINE if fuel == "natural_gas" else BY_LEVEL
 
 
 def _looks(procedure: Procedure | None) -> list[dict[str, str]]:
