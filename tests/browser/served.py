@@ -6,7 +6,6 @@ import signal
 import socket
 import subprocess
 import sys
-import time
 import urllib.request
 from pathlib import Path
 from typing import Any
@@ -14,6 +13,7 @@ from typing import Any
 import psycopg
 
 from tests.conftest import ROOT
+from tests.patience import eventually, no_fault
 
 # Without the windows of a screen: each of them costs as much as a page.
 CHROMIUM = "/usr/bin/chromium-headless-shell"
@@ -147,14 +147,7 @@ class Served:
             env=self.environment | {"OFEN_DB_USER": "ofen_app"},
             start_new_session=True,
         )
-        for _ in range(1200):
-            try:
-                urllib.request.urlopen(f"{self.address}/api/me", timeout=2).close()
-            except OSError:
-                time.sleep(0.05)
-            else:
-                return
-        raise RuntimeError("the server does not answer")
+        eventually(no_fault(lambda: urllib.request.urlopen(f"{self.address}/api/me", timeout=2).close(), OSError), "the server")
 
     def read_instruments(self) -> "subprocess.Popen[bytes]":
         """Start the reader of instruments beside the server; whoever starts it ends it."""

@@ -4,7 +4,6 @@ import re
 import socket
 import subprocess
 import sys
-import time
 import urllib.parse
 import urllib.request
 from collections.abc import Iterator
@@ -15,6 +14,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from tests.conftest import ROOT
+from tests.patience import eventually
 
 from .conftest import own_copy, sign_in
 from .served import Served, free_ports
@@ -37,12 +37,11 @@ class StandIns:
         )
         assert self.process.stdout
         assert b"set them at" in b"".join(self.process.stdout.readline() for _ in range(2))
-        for _ in range(400):
-            with socket.socket() as line:
-                if line.connect_ex(("127.0.0.1", self.port - 1)) == 0:
-                    return
-            time.sleep(0.05)
-        raise RuntimeError("the stand-ins do not answer")
+        eventually(self.answers, "the stand-ins")
+
+    def answers(self) -> bool:
+        with socket.socket() as line:
+            return line.connect_ex(("127.0.0.1", self.port - 1)) == 0
 
     def set(self, **what: Any) -> None:
         data = urllib.parse.urlencode(what).encode()
@@ -203,10 +202,8 @@ def test_the_kit_is_ticked_and_what_was_missed_comes_first_on_the_next_job(at_wo
     page.reload()
     expect(soap.get_by_role("checkbox")).to_be_checked()
     expect(page.get_by_text("Saved", exact=True)).to_be_visible()
-    for _ in range(50):
-        if served.query("select 1 from logbook_entry where body->>'look' = 'missed'"):
-            break
-        page.wait_for_timeout(200)
+    missed = "select 1 from logbook_entry where body->>'look' = 'missed'"
+    eventually(lambda: served.query(missed), "what was missed", page)
     page.goto(served.address)
     own_copy(page, served, "tram-depot")
     page.goto(f"{page.url.rsplit('/', 1)[0]}/kit")

@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 from playwright.sync_api import Page, expect
+from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
 from ofen.job import schema
 from tests.conftest import ROOT
@@ -245,21 +246,14 @@ def test_axe_finds_nothing_at_the_door(page: Page, served: Served) -> None:
 WIDTHS = (320, 1024)
 
 
-def comes(page: Page, true: str) -> bool:
-    """Whether something of a page that was made another size is true once it has settled."""
-    for _ in range(50):
-        if page.evaluate(true):
-            return True
-        page.wait_for_timeout(200)
-    return False
-
-
 def runs_out(page: Page) -> list[int]:
-    """The widths at which something of the page that is open runs out of its side."""
+    """The widths at which something of the page that is open runs out of its side, once it has settled."""
     found = []
     for width in WIDTHS:
         page.set_viewport_size({"width": width, "height": 844})
-        if not comes(page, "document.documentElement.scrollWidth <= innerWidth"):
+        try:
+            page.wait_for_function("document.documentElement.scrollWidth <= innerWidth", timeout=10_000)
+        except PlaywrightTimeout:
             found.append(width)
     page.set_viewport_size({"width": 1280, "height": 800})
     return found
@@ -294,7 +288,7 @@ def test_the_first_screen_holds_a_field_when_the_page_is_magnified(at_work: Page
     at_work.get_by_role("link", name="To the answers").wait_for()
     field = "document.querySelector('[aria-label=Given] input').getBoundingClientRect().bottom"
     answers = "document.querySelector('a[aria-label=\"To the answers\"]').getBoundingClientRect().top"
-    assert comes(at_work, f"{field} <= {answers}")
+    at_work.wait_for_function(f"{field} <= {answers}")
     at_work.get_by_role("button", name="Show the pressures").click()
     expect(at_work.get_by_role("img", name=re.compile("Pressure at full load"))).to_be_visible()
 

@@ -3,8 +3,6 @@
 import json
 import re
 import threading
-import time
-import urllib.error
 import urllib.request
 import uuid
 from datetime import UTC, datetime, timedelta
@@ -12,6 +10,8 @@ from typing import Any
 
 import pytest
 from playwright.sync_api import Page, Route, expect
+
+from tests.patience import eventually
 
 from .conftest import own_copy, saved, sign_in, stage
 from .served import Served
@@ -190,17 +190,17 @@ def test_batches_cut_off_by_a_killed_server_are_whole_records(server: Served) ->
         sent += len(records)
         killer = threading.Timer(0.005 + 0.012 * n, server.kill)
         killer.start()
-        for _ in range(20):
+        def taken(batch: list[Any] = records, killer: threading.Timer = killer) -> list[Any]:
             try:
-                got = call("/outbox", {"person": me["id"], "core_version": "1", "records": records})
-            except (OSError, urllib.error.URLError):
+                results: list[Any] = call("/outbox", {"person": me["id"], "core_version": "1", "records": batch})["results"]
+            except OSError:
                 killer.join()
                 if server.process is None:
                     server.start()
-                time.sleep(0.05)
-            else:
-                assert {r["outcome"] for r in got["results"]} == {"kept"}
-                break
+                return []
+            return results
+
+        assert {r["outcome"] for r in eventually(taken, "an answer")} == {"kept"}
         killer.join()
         if server.process is None:
             server.start()

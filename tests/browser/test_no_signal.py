@@ -3,7 +3,6 @@
 import os
 import re
 import shutil
-import time
 from collections.abc import Iterator
 from pathlib import Path
 from typing import Any
@@ -13,6 +12,7 @@ from playwright.sync_api import BrowserContext, Page, Playwright, expect
 
 from ofen.handover.whole_job import opened
 from tests.conftest import ROOT
+from tests.patience import eventually
 
 from .conftest import PATIENCE_MS, sign_in, stage
 from .served import CHROMIUM, CHROMIUM_FLAGS, STRANGER, Served
@@ -54,40 +54,27 @@ def tablet(playwright: Playwright, tmp_path: Path) -> Iterator[Tablet]:
     made.stop()
 
 
-def becomes_true(page: Page, script: str, seconds: float = 120) -> None:
-    """Ask the page again and again until it says yes."""
-    for _ in range(int(seconds * 10)):
-        if page.evaluate(script):
-            return
-        time.sleep(0.1)
-    raise AssertionError(f"never true: {script}")
-
-
 def installed(page: Page) -> None:
     """Wait until the application and its engine lie on the device."""
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
-    becomes_true(
-        page,
-        """(async () => {
-            const names = await caches.keys();
-            const held = await Promise.all(names.map(async (n) => (await (await caches.open(n)).keys()).map((r) => r.url)));
-            return held.flat().some((u) => u.endsWith('.wasm'));
-        })()""",
-    )
+    held = """(async () => {
+        const names = await caches.keys();
+        const held = await Promise.all(names.map(async (n) => (await (await caches.open(n)).keys()).map((r) => r.url)));
+        return held.flat().some((u) => u.endsWith('.wasm'));
+    })()"""
+    eventually(lambda: page.evaluate(held), "the engine on the device", page)
 
 
 def nothing_waits(page: Page) -> None:
     """Wait until the outbox on the device is empty."""
-    becomes_true(
-        page,
-        """(async () => {
-            const name = `ofen-${JSON.parse(localStorage.getItem('ofen.person')).id}`;
-            const db = await new Promise((done) => { const r = indexedDB.open(name); r.onsuccess = () => done(r.result); });
-            const count = await new Promise((done) => { const r = db.transaction('outbox').objectStore('outbox').count(); r.onsuccess = () => done(r.result); });
-            db.close();
-            return count === 0;
-        })()""",
-    )
+    empty = """(async () => {
+        const name = `ofen-${JSON.parse(localStorage.getItem('ofen.person')).id}`;
+        const db = await new Promise((done) => { const r = indexedDB.open(name); r.onsuccess = () => done(r.result); });
+        const count = await new Promise((done) => { const r = db.transaction('outbox').objectStore('outbox').count(); r.onsuccess = () => done(r.result); });
+        db.close();
+        return count === 0;
+    })()"""
+    eventually(lambda: page.evaluate(empty), "an empty outbox", page)
 
 
 def test_a_job_is_sized_commissioned_and_logged_with_the_server_gone_and_arrives_once(server: Served, tablet: Tablet) -> None:

@@ -6,6 +6,8 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.patience import eventually
+
 from .conftest import saved, sign_in
 from .served import Served
 from .test_no_signal import nothing_waits
@@ -50,10 +52,7 @@ def test_what_was_done_after_the_backup_comes_from_the_device_again(page: Page, 
     server.start()
     page.reload()
     expect(page.get_by_role("form", name="New readings").get_by_label("Air out of the heater")).to_be_visible()
-    for _ in range(240):
-        if server.counts()["entries"] == after["entries"]:
-            break
-        page.wait_for_timeout(250)
+    eventually(lambda: server.counts()["entries"] == after["entries"], "what the device offered again", page)
     nothing_waits(page)
     found = server.counts()
     assert {k: found[k] for k in ("jobs", "runs", "events", "signed", "entries")} == {

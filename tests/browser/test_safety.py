@@ -166,7 +166,7 @@ def test_the_keys_are_listed_and_do_what_they_say(at_work: Page, served: Served)
     page.evaluate("scrollTo(0, 900)")
     page.keyboard.press("Alt+Digit1")
     page.get_by_role("heading", name="Need", level=1).wait_for(state="attached")
-    assert page.evaluate("new Promise((done) => setTimeout(() => done(scrollY), 300))") == 0
+    page.wait_for_function("scrollY === 0")
     page.get_by_label("Lowest outside").fill("-11")
     page.keyboard.press("Alt+KeyZ")
     expect(page.get_by_label("Lowest outside")).to_have_value("−5 °C")

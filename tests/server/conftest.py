@@ -4,6 +4,7 @@ import io
 import json
 import uuid
 from collections.abc import Iterator
+from datetime import UTC, datetime
 from typing import Any
 
 import pytest
@@ -12,13 +13,18 @@ from django.db import connection
 from django.test import Client
 
 from jobs.models import Job
+from ofen import __version__
+from outbox.actions import LARGEST_BATCH
 from teams.models import Membership, Person, Team
 
-from . import doing
+
+def fresh() -> str:
+    """Return a new id, as a device makes one."""
+    return str(uuid.uuid4())
 
 
 class Caller:
-    """Someone who talks JSON to the API."""
+    """Someone who talks JSON to the API, and whose device sends records to the outbox and keeps a copy of each job."""
 
     def __init__(self, person: Person | None = None) -> None:
         self.client = Client()
@@ -27,13 +33,7 @@ class Caller:
             self.client.force_login(person)
 
     def call(self, method: str, path: str, body: Any = None, **extra: Any) -> tuple[int, Any]:
-        """Call and return status and parsed body (bytes where it is no JSON).
-
-        What has no address of its own, because the outbox and the copy are the only ways, is done by the action behind them.
-        """
-        done = doing.done(self.person, method, path, body) if self.person and not isinstance(body, str) else None
-        if done is not None:
-            return done
+        """Call and return status and parsed body (bytes where it is no JSON)."""
         content = (
             {}
             if body is None
@@ -58,6 +58,72 @@ class Caller:
 
         answer = self.client.post(f"/api{path}", {"file": SimpleUploadedFile("job.json", content), **more})
         return answer.status_code, answer.json()
+
+    def send(self, records: list[Any], version: str = __version__) -> list[dict[str, Any]]:
+        """Send records to the outbox as a device does, batch by batch, and return what became of each."""
+        who, results = self.get("/me")[1]["id"], []
+        for n in range(0, len(records), LARGEST_BATCH):
+            batch = records[n : n + LARGEST_BATCH]
+            status, body = self.post("/outbox", {"person": who, "core_version": version, "records": batch})
+            assert status == 200, body
+            assert [r["id"] for r in body["results"]] == [r["id"] for r in batch]
+            results += body["results"]
+        return results
+
+    def sent(self, *records: dict[str, Any]) -> tuple[int, Any]:
+        """Send records and return 200 where all are kept, else status and problem of the first that is not."""
+        problems = [r["problem"] for r in self.send(list(records)) if r["outcome"] != "kept"]
+        return (problems[0]["status"], problems[0]) if problems else (200, None)
+
+    def save(self, job: Any, document: Any, based_on: str) -> tuple[int, Any]:
+        """Save an edited document; the job as it then is, or the refusal."""
+        record = {"kind": "revision", "id": fresh(), "job": id_of(job), "based_on": based_on, "document": document}
+        status, problem = self.sent(record)
+        return status, problem or self.copy(job)["job"]
+
+    def begin(self, job: Any, unit: str, id: str = "", **more: Any) -> tuple[int, Any]:
+        """Begin a commissioning run of a machine; the run as a device keeps it, or the refusal."""
+        id, based_on = id or fresh(), self.copy(job)["job"]["revision_id"]
+        record = {"kind": "run", "id": id, "job": id_of(job), "unit": unit, "revision_id": based_on, **more}
+        status, problem = self.sent(record)
+        return status, problem or self.run(job, id)
+
+    def record(self, run: Any, events: list[Any]) -> tuple[int, Any]:
+        """Record events of a run; nothing, or the refusal of the first that is not kept."""
+        return self.sent(*({"kind": "event", "id": e["id"], "run": id_of(run), "body": e} for e in events))
+
+    def sign_off(self, run: Any) -> tuple[int, Any]:
+        """Sign a run off; nothing, or the refusal."""
+        return self.sent({"kind": "sign_off", "id": fresh(), "run": id_of(run)})
+
+    def log(self, job: Any, entries: list[Any]) -> tuple[int, Any]:
+        """Log entries of a job; nothing, or the refusal of the first that is not kept."""
+        return self.sent(*({"kind": "entry", "id": e["id"], "job": id_of(job), "body": e} for e in entries))
+
+    def copy(self, job: Any) -> dict[str, Any]:
+        """Return the copy of a job that a device keeps."""
+        status, body = self.get(f"/jobs/{id_of(job)}/copy")
+        assert status == 200, body
+        return dict(body)
+
+    def run(self, job: Any, run: Any) -> dict[str, Any]:
+        """Return a run of a job as a device keeps it."""
+        (found,) = [r for r in self.copy(job)["runs"] if r["id"] == id_of(run)]
+        return dict(found)
+
+    def run_now(self, job: Any, run: Any) -> dict[str, Any]:
+        """Return state and gates of a run as a device asks for them, of what it keeps and of now."""
+        copy, kept = self.copy(job), self.run(job, run)
+        known = {"procedure": kept["procedure"], "events": kept["events"], "newest": copy["job"]["document"]}
+        told = {"entries": copy["entries"], "signed_s": {}, "now_s": datetime.now(UTC).timestamp()}
+        status, found = self.post("/run", known | told)
+        assert status == 200, found
+        return dict(found)
+
+
+def id_of(thing: Any) -> str:
+    """Return the id of a job or a run, which may be told by its id alone."""
+    return thing["id"] if isinstance(thing, dict) else str(thing)
 
 
 def someone(name: str, team: str, role: str = "lead") -> Person:
@@ -95,7 +161,7 @@ def job(me: Caller, depot: dict[str, Any]) -> dict[str, Any]:
 
 @pytest.fixture
 def run(me: Caller, job: dict[str, Any]) -> dict[str, Any]:
-    status, made = me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-1"})
+    status, made = me.begin(job, "heater-1")
     assert status == 200
     return dict(made)
 

@@ -12,16 +12,20 @@ from django.apps import apps
 from django.core.management import CommandError, call_command
 from django.db import DatabaseError, connection, transaction
 
+from fieldwork import actions as fieldwork
 from fieldwork.models import Event, Run, SignOff
+from logbook import actions as logbook
 from ofen import __version__
 from ofen.commissioning import seal
 from ofen.commissioning.shipped import of_class
 from ofen.job import load
 from ofen.plan import plan
+from ofen_server.errors import Problem
 from teams.management.commands.load_demo import commissioning_events
+from teams.models import Person
 from tests.conftest import ROOT
 
-from .conftest import Caller, log_entry, report_of
+from .conftest import Caller, fresh, log_entry, report_of
 
 
 def whole(job: dict[str, Any], run: dict[str, Any]) -> list[dict[str, Any]]:
@@ -32,50 +36,51 @@ def whole(job: dict[str, Any], run: dict[str, Any]) -> list[dict[str, Any]]:
 
 
 def test_a_run_is_begun_once_however_often_it_is_posted(me: Caller, job: dict[str, Any]) -> None:
-    given = {"id": str(uuid.uuid4()), "unit": "heater-1"}
-    first = me.post(f"/jobs/{job['id']}/runs", given)[1]
-    again = me.post(f"/jobs/{job['id']}/runs", given)[1]
-    assert first == again
-    assert set(first) == {"id", "unit", "begun_at", "procedure", "state", "gates", "entry", "signed"}
-    assert len(me.get(f"/jobs/{job['id']}/runs")[1]) == 1
-    assert me.get(f"/runs/{given['id']}")[1] == first
+    id = fresh()
+    assert me.begin(job, "heater-1", id) == me.begin(job, "heater-1", id)
+    (run,) = me.copy(job)["runs"]
+    assert run["id"] == id
+    assert set(run) == {"id", "unit", "begun_at", "revision_id", "procedure", "events", "signed"}
+    assert set(me.run_now(job, run)) == {"procedure", "state", "gates", "entry"}
 
 
 def test_a_run_of_another_job_keeps_its_id(me: Caller, job: dict[str, Any], run: dict[str, Any], hall: dict[str, Any]) -> None:
     other = me.post("/jobs", {"document": hall})[1]
-    assert me.post(f"/jobs/{other['id']}/runs", {"id": run["id"], "unit": "heater-1"})[0] == 409
+    assert me.begin(other, "heater-1", run["id"])[0] == 409
 
 
 def test_a_unit_without_a_procedure_is_refused(me: Caller, job: dict[str, Any]) -> None:
-    assert me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-9"})[0] == 422
+    assert me.begin(job, "heater-9")[0] == 422
 
 
 def test_events_posted_twice_and_in_any_order_give_one_state(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
     events = whole(job, run)
     shuffled = [*events]
     random.Random(3).shuffle(shuffled)
-    status, first = me.post(f"/runs/{run['id']}/events", {"events": shuffled[:20]})
-    assert (status, first["new"]) == (200, 20)
-    assert me.post(f"/runs/{run['id']}/events", {"events": shuffled[:20]})[1]["new"] == 0
-    last = me.post(f"/runs/{run['id']}/events", {"events": shuffled})[1]
-    assert last["new"] == len(events) - 20
+    for _ in range(2):
+        assert me.record(run, shuffled[:20])[0] == 200
+        assert Event.objects.count() == 20
+    assert me.record(run, shuffled)[0] == 200
     assert Event.objects.count() == len(events)
-    assert last["run"]["gates"] == []
-    assert last["run"]["state"]["current"] is None
+    now = me.run_now(job, run)
+    assert now["gates"] == []
+    assert now["state"]["current"] is None
 
 
 def test_sign_off_is_refused_with_the_gates_and_given_without(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
-    status, body = me.post(f"/runs/{run['id']}/sign-off")
+    status, body = me.sign_off(run)
     assert status == 409
     assert {"step_open", "reading_missing", "hold_not_held", "joint_not_tested", "photo_missing", "pressure_test_open"} == {
         g["code"] for g in body["gates"]
     }
     assert not SignOff.objects.exists()
     events = whole(job, run)
-    me.post(f"/runs/{run['id']}/events", {"events": events})
-    status, signed = me.post(f"/runs/{run['id']}/sign-off")
-    assert (status, signed["signed"]["by"]) == (200, "Mirel")
-    assert me.post(f"/runs/{run['id']}/sign-off")[1] == signed
+    me.record(run, events)
+    assert me.sign_off(run)[0] == 200
+    signed = me.run(job, run)["signed"]
+    assert signed["by"] == "Mirel"
+    assert me.sign_off(run)[0] == 200
+    assert me.run(job, run)["signed"] == signed
     sealed = SignOff.objects.get().sealed
     assert sealed["document"] == job["document"]
     assert [e["id"] for e in sealed["events"]] == [e["id"] for e in events]
@@ -84,11 +89,11 @@ def test_sign_off_is_refused_with_the_gates_and_given_without(me: Caller, job: d
 
 def test_a_signed_run_takes_nothing_more_but_repeats_are_harmless(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
     events = whole(job, run)
-    me.post(f"/runs/{run['id']}/events", {"events": events})
-    me.post(f"/runs/{run['id']}/sign-off")
-    assert me.post(f"/runs/{run['id']}/events", {"events": events[:3]})[1]["new"] == 0
-    more = {"id": str(uuid.uuid4()), "kind": "remark", "text": "later", "at": "2026-01-13T06:00:00Z"}
-    assert me.post(f"/runs/{run['id']}/events", {"events": [more]})[0] == 409
+    me.record(run, events)
+    me.sign_off(run)
+    assert me.record(run, events[:3])[0] == 200
+    more = {"id": fresh(), "kind": "remark", "text": "later", "at": "2026-01-13T06:00:00Z"}
+    assert me.record(run, [more])[0] == 409
     assert Event.objects.count() == len(events)
 
 
@@ -99,19 +104,19 @@ def test_one_open_gate_alone_holds_the_sign_off_back(
     at = "2026-01-12T09:00:00Z"
     extra: dict[str, list[dict[str, Any]]] = {
         "bypass_open": [
-            {"id": str(uuid.uuid4()), "kind": "bypass_opened", "bypass": "b", "what": "Sensor", "why": "Fault", "at": at}
+            {"id": fresh(), "kind": "bypass_opened", "bypass": "b", "what": "Sensor", "why": "Fault", "at": at}
         ],
-        "joint_stale": [{"id": str(uuid.uuid4()), "kind": "joint_opened", "joint": "port", "at": at}],
+        "joint_stale": [{"id": fresh(), "kind": "joint_opened", "joint": "port", "at": at}],
     }
     if gate == "plan_has_stop":
         depot["siting"]["usual"]["top_m"] = 0.1
         job = me.post("/jobs", {"document": depot})[1]
-        run = me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-1"})[1]
-    me.post(f"/runs/{run['id']}/events", {"events": whole(job, run) + extra.get(gate, [])})
+        run = me.begin(job, "heater-1")[1]
+    me.record(run, whole(job, run) + extra.get(gate, []))
     if gate == "plan_changed":
         depot["supplies"][0]["parts"][4]["length_m"] = 30
-        me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": job["revision_id"]})
-    status, body = me.post(f"/runs/{run['id']}/sign-off")
+        me.save(job, depot, job["revision_id"])
+    status, body = me.sign_off(run)
     assert status == 409
     assert {g["code"] for g in body["gates"]} == {gate}
 
@@ -127,53 +132,53 @@ def test_one_open_gate_alone_holds_the_sign_off_back(
     ],
 )
 def test_a_bad_event_is_named_and_nothing_of_its_batch_is_kept(
-    me: Caller, run: dict[str, Any], change: dict[str, Any], path: str
+    person: Person, run: dict[str, Any], change: dict[str, Any], path: str
 ) -> None:
-    good = {"id": str(uuid.uuid4()), "kind": "step_confirmed", "step": "permits", "at": "2026-01-12T06:00:00Z"}
+    good = {"id": fresh(), "kind": "step_confirmed", "step": "permits", "at": "2026-01-12T06:00:00Z"}
     bad = {k: v for k, v in (good | change).items() if v is not None}
-    status, body = me.post(f"/runs/{run['id']}/events", {"events": [bad, good]})
-    assert status == 422
-    assert path in {f["path"] for f in body["faults"]}
+    with pytest.raises(Problem) as refused:
+        fieldwork.keep(person, run["id"], [bad, good])
+    assert refused.value.status == 422
+    assert path in {f["path"] for f in refused.value.more["faults"]}
     assert Event.objects.count() == 0
 
 
-def test_too_many_at_once_are_refused(me: Caller, run: dict[str, Any]) -> None:
-    events = [{"id": str(uuid.uuid4()), "kind": "remark", "text": "x", "at": "2026-01-12T06:00:00Z"} for _ in range(1001)]
-    assert me.post(f"/runs/{run['id']}/events", {"events": events})[0] == 413
+def test_too_many_at_once_are_refused(person: Person, run: dict[str, Any]) -> None:
+    events = [{"id": fresh(), "kind": "remark", "text": "x", "at": "2026-01-12T06:00:00Z"} for _ in range(1001)]
+    with pytest.raises(Problem) as refused:
+        fieldwork.keep(person, run["id"], events)
+    assert refused.value.status == 413
 
 
 def test_an_id_of_another_team_is_refused_and_never_dropped_in_silence(
     me: Caller, stranger: Caller, job: dict[str, Any], hall: dict[str, Any]
 ) -> None:
     entry = log_entry()
-    assert me.post(f"/jobs/{job['id']}/log", {"entries": [entry]})[0] == 200
+    assert me.log(job, [entry])[0] == 200
     theirs = stranger.post("/jobs", {"document": hall})[1]
-    assert stranger.post(f"/jobs/{theirs['id']}/log", {"entries": [entry]})[0] == 409
+    assert stranger.log(theirs, [entry])[0] == 409
 
 
 def test_log_entries_count_once_and_come_back_as_typed(me: Caller, job: dict[str, Any]) -> None:
     entries = [log_entry(value=v, as_typed=f"{v} C") for v in (-3, -4)]
-    status, first = me.post(f"/jobs/{job['id']}/log", {"entries": entries})
-    assert (status, first["new"]) == (200, 2)
-    again = me.post(f"/jobs/{job['id']}/log", {"entries": entries})[1]
-    assert again["new"] == 0
-    assert {e["as_typed"] for e in again["entries"]} == {"-3 C", "-4 C"}
-    assert again["running"]["stage"] == "running"
-    assert me.get(f"/jobs/{job['id']}/log")[1]["entries"] == again["entries"]
+    for _ in range(2):
+        assert me.log(job, entries)[0] == 200
+        assert sorted(e["as_typed"] for e in me.copy(job)["entries"]) == ["-3 C", "-4 C"]
 
 
-def test_a_bad_entry_is_refused_at_its_path(me: Caller, job: dict[str, Any]) -> None:
-    status, body = me.post(f"/jobs/{job['id']}/log", {"entries": [log_entry(), log_entry(value=900)]})
-    assert status == 422
-    assert [f["path"] for f in body["faults"]] == ["entries[1].value"]
-    assert me.get(f"/jobs/{job['id']}/log")[1]["entries"] == []
+def test_a_bad_entry_is_refused_at_its_path_and_nothing_of_its_batch_is_kept(me: Caller, person: Person, job: dict[str, Any]) -> None:
+    with pytest.raises(Problem) as refused:
+        logbook.keep(person, job["id"], [log_entry(), log_entry(value=900)])
+    assert refused.value.status == 422
+    assert [f["path"] for f in refused.value.more["faults"]] == ["entries[1].value"]
+    assert me.copy(job)["entries"] == []
 
 
 @pytest.mark.parametrize("table", ["fieldwork_event", "fieldwork_signoff", "logbook_entry"])
 def test_records_only_grow_even_in_the_database(me: Caller, job: dict[str, Any], run: dict[str, Any], table: str) -> None:
-    me.post(f"/runs/{run['id']}/events", {"events": whole(job, run)})
-    me.post(f"/runs/{run['id']}/sign-off")
-    me.post(f"/jobs/{job['id']}/log", {"entries": [log_entry()]})
+    me.record(run, whole(job, run))
+    me.sign_off(run)
+    me.log(job, [log_entry()])
     for statement in (f"UPDATE {table} SET id = id", f"DELETE FROM {table}", f"TRUNCATE {table} CASCADE"):
         with pytest.raises(DatabaseError, match="only grows"), transaction.atomic(), connection.cursor() as cursor:
             cursor.execute(f"SET CONSTRAINTS ALL IMMEDIATE; {statement}")
@@ -195,7 +200,7 @@ def test_records_only_grow_even_in_the_database(me: Caller, job: dict[str, Any],
 def test_what_a_row_is_about_stays(
     me: Caller, stranger: Caller, job: dict[str, Any], run: dict[str, Any], depot: dict[str, Any], statement: str, says: str
 ) -> None:
-    me.put(f"/jobs/{job['id']}", {"document": depot | {"note": "later"}, "based_on": job["revision_id"]})
+    me.save(job, depot | {"note": "later"}, job["revision_id"])
     with pytest.raises(DatabaseError, match=says), transaction.atomic(), connection.cursor() as cursor:
         cursor.execute(f"SET CONSTRAINTS ALL IMMEDIATE; {statement}")
 
@@ -204,21 +209,20 @@ def test_a_run_keeps_its_procedure_whatever_is_shipped_since(
     me: Caller, job: dict[str, Any], run: dict[str, Any], monkeypatch: pytest.MonkeyPatch
 ) -> None:
     events = whole(job, run)
-    me.post(f"/runs/{run['id']}/events", {"events": events[:10]})
+    me.record(run, events[:10])
     written = next(d for d in of_class("indirect_forced_air") if d.key == "indirect_forced_air_lp")
     kept = [s for s in written.steps if s["id"] not in ("vent", "thermostat", "start")]
     newer = dataclasses.replace(
         written, version=9, steps=tuple(s | ({"calls_for": {}} if "calls_for" in s else {}) | {"needs": []} for s in kept)
     )
     monkeypatch.setattr("ofen.commissioning.procedure.of_class", lambda word: (newer,))
-    status, found = me.get(f"/runs/{run['id']}")
-    assert (status, found["procedure"]) == (200, run["procedure"])
-    assert me.post(f"/runs/{run['id']}/events", {"events": events})[0] == 200
-    status, signed = me.post(f"/runs/{run['id']}/sign-off")
-    assert (status, signed["signed"]["by"]) == (200, "Mirel")
+    assert me.run(job, run)["procedure"] == run["procedure"]
+    assert me.record(run, events)[0] == 200
+    assert me.sign_off(run)[0] == 200
+    assert me.run(job, run)["signed"]["by"] == "Mirel"
     assert report_of(job["id"])
     assert SignOff.objects.get().sealed["procedure"] == run["procedure"]
-    fresh = me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-1"})[1]
+    fresh = me.begin(job, "heater-1")[1]
     assert fresh["procedure"]["version"] == 9
 
 
@@ -235,7 +239,7 @@ def test_a_device_that_sends_a_tampered_procedure_is_told_and_no_run_begins(
     me: Caller, person: Any, job: dict[str, Any], change: dict[str, Any], path: str
 ) -> None:
     sealed = plan(load(job["document"])).procedures[0].to_json() | change
-    record = {"kind": "run", "id": str(uuid.uuid4()), "job": job["id"], "unit": "heater-1", "revision_id": job["revision_id"]}
+    record = {"kind": "run", "id": fresh(), "job": job["id"], "unit": "heater-1", "revision_id": job["revision_id"]}
     body = {"person": person.pk, "core_version": __version__, "records": [record | {"procedure": sealed}]}
     status, answer = me.post("/outbox", body)
     (result,) = answer["results"]
@@ -249,7 +253,7 @@ def test_a_procedure_that_is_not_the_plans_is_refused_by_the_same_rules_and_take
 ) -> None:
     depot["supplies"][0]["storage"]["count"] = 7
     other = plan(load(depot)).procedures[0].to_json()
-    record = {"kind": "run", "id": str(uuid.uuid4()), "job": job["id"], "unit": "heater-1", "revision_id": job["revision_id"]}
+    record = {"kind": "run", "id": fresh(), "job": job["id"], "unit": "heater-1", "revision_id": job["revision_id"]}
     for version, outcome in ((__version__, "refused"), ("0.2.0", "kept")):
         body = {"person": person.pk, "core_version": version, "records": [record | {"procedure": other}]}
         assert me.post("/outbox", body)[1]["results"][0]["outcome"] == outcome
@@ -257,22 +261,23 @@ def test_a_procedure_that_is_not_the_plans_is_refused_by_the_same_rules_and_take
 
 
 def test_runs_from_before_procedures_were_sealed_open_and_print(me: Caller) -> None:
-    for name, signed in (("tram-depot", 0), ("canvas-hall", 0)):
+    for name, confirmed in (("tram-depot", -1), ("canvas-hall", -1)):
         stored = (ROOT / "tests" / "stored" / f"whole-job-1-{name}.json").read_bytes()
         status, made = me.upload("/jobs/import", stored)
         assert status == 200, made
-        (run,) = me.get(f"/jobs/{made['id']}/runs")[1]
+        (run,) = me.copy(made)["runs"]
         assert run["procedure"]["digest"]
-        assert len([s for s in run["state"]["steps"] if s["status"] == "done"]) >= signed
+        done = [s for s in me.run_now(made, run)["state"]["steps"] if s["status"] == "done"]
+        assert len(done) == confirmed
         assert report_of(made["id"])
-        assert len(me.get(f"/jobs/{made['id']}/log")[1]["entries"]) > 20
+        assert len(me.copy(made)["entries"]) > 20
 
 
 def test_the_migration_seals_what_was_begun_before(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
     from importlib import import_module
 
     evidence = json.loads((ROOT / "tests" / "stored" / "sealed-1-tram-depot.json").read_text(encoding="utf-8"))
-    signed = me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-1"})[1]
+    signed = me.begin(job, "heater-1")[1]
     SignOff.objects.create(run_id=signed["id"], by=Run.objects.first().begun_by, sealed=evidence)  # type: ignore[union-attr]
     with connection.cursor() as cursor:
         cursor.execute("SET CONSTRAINTS ALL IMMEDIATE; ALTER TABLE fieldwork_run DISABLE TRIGGER fieldwork_run_stays")
@@ -281,12 +286,12 @@ def test_the_migration_seals_what_was_begun_before(me: Caller, job: dict[str, An
     sealed = {str(r.pk): r.procedure for r in Run.objects.all()}
     assert sealed[run["id"]] == run["procedure"]
     assert sealed[signed["id"]]["title"] == evidence["procedure"]["title"]
-    assert me.get(f"/runs/{signed['id']}")[0] == 200
+    assert me.run(job, signed)["signed"]["by"] == "Mirel"
 
 
 def signed_off(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> SignOff:
-    me.post(f"/runs/{run['id']}/events", {"events": whole(job, run)})
-    assert me.post(f"/runs/{run['id']}/sign-off")[0] == 200
+    me.record(run, whole(job, run))
+    assert me.sign_off(run)[0] == 200
     return SignOff.objects.get(run=run["id"])
 
 
@@ -300,10 +305,10 @@ def test_a_signed_run_is_sealed_by_a_chain_that_a_command_checks(me: Caller, job
     found = signed_off(me, job, run)
     assert seal.broken(found.sealed) == ""
     assert len(found.sealed["chain"]["links"]) == Event.objects.count()
-    assert me.get(f"/runs/{run['id']}")[1]["signed"]["seal"] == found.sealed["chain"]["head"]
+    assert me.run(job, run)["signed"]["seal"] == found.sealed["chain"]["head"]
     assert "1 whole, 0 broken" in checked()
     assert "1 whole, 0 broken" in checked(job["id"])
-    assert "0 whole" in checked(str(uuid.uuid4()))
+    assert "0 whole" in checked(fresh())
 
 
 @pytest.mark.parametrize("where", ["sealed", "beside"])
@@ -330,19 +335,19 @@ def test_a_short_procedure_is_a_run_of_its_own_that_asks_nothing_of_the_sign_off
     signed_off(me, job, run)
     short = plan(load(job["document"])).procedure("heater-1", "indirect_forced_air_gas_stop")
     assert short is not None
-    record = {"kind": "run", "id": str(uuid.uuid4()), "job": job["id"], "unit": "heater-1", "revision_id": job["revision_id"]}
+    record = {"kind": "run", "id": fresh(), "job": job["id"], "unit": "heater-1", "revision_id": job["revision_id"]}
     body = {"person": person.pk, "core_version": __version__, "records": [record | {"procedure": short.to_json()}]}
     assert me.post("/outbox", body)[1]["results"][0]["outcome"] == "kept"
     line = next(j for j in me.get("/jobs")[1] if j["id"] == job["id"])
     assert line["next"]["code"] not in ("run_open", "sign_off_waiting", "not_commissioned")
     bridged = {
-        "id": str(uuid.uuid4()),
+        "id": fresh(),
         "kind": "bypass_opened",
         "at": "2026-01-12T09:00:00Z",
         "bypass": "b",
         "what": "Limit",
         "why": "Fault",
     }
-    assert me.post(f"/runs/{record['id']}/events", {"events": [bridged]})[0] == 200
+    assert me.record(record, [bridged])[0] == 200
     line = next(j for j in me.get("/jobs")[1] if j["id"] == job["id"])
     assert line["next"]["code"] == "bypass_open"

@@ -33,17 +33,13 @@ from ofen.plan import plan
 from ofen.running.entries import upgraded
 from teams.models import Did, Team
 
-from .conftest import Caller, log_entry, report_of, someone, tram
+from .conftest import Caller, fresh, log_entry, report_of, someone, tram
 from .test_fieldwork import whole as commissioned_events
 
 
 @pytest.fixture(autouse=True)
 def _own_root(settings: Any, tmp_path: Path) -> None:
     settings.FILES_ROOT = tmp_path
-
-
-def fresh() -> str:
-    return str(uuid.uuid4())
 
 
 def picture(exif: bool = False) -> bytes:
@@ -231,7 +227,7 @@ def test_the_queue_makes_what_is_asked_for_while_the_job_goes_on(emptied_afterwa
     caller = Caller(someone("mirel", "Upper valley"))
     job = caller.post("/jobs", {"document": depot})[1]
     one = asked(caller, job["id"])
-    caller.put(f"/jobs/{job['id']}", {"document": depot | {"note": "saved meanwhile"}, "based_on": job["revision_id"]})
+    caller.save(job, depot | {"note": "saved meanwhile"}, job["revision_id"])
 
     def work() -> None:
         call_command("make_reports", once=True)
@@ -254,7 +250,7 @@ def test_a_report_and_the_whole_job_belong_together_and_the_server_knows_them(
     assert all(f.good for f in verify({"report.pdf": pdf, "job.zip": data}))
     assert nobody.get(f"/known/{found['digest']}")[1]["kind"] == "report"
     assert nobody.get(f"/known/{'0' * 64}")[1] == {"kind": "unknown", "at": None}
-    me.post(f"/jobs/{job['id']}/log", {"entries": [log_entry()]})
+    me.log(job, [log_entry()])
     later = verify({"report.pdf": pdf, "job.zip": file_of(me, job["id"])})
     assert [f.says for f in later if not f.good] == ["was made of another state of the data than job.zip: log.json, log.csv"]
 
@@ -263,9 +259,9 @@ def test_a_report_and_the_whole_job_belong_together_and_the_server_knows_them(
 
 
 def commission(who: Caller, job: dict[str, Any]) -> None:
-    run = who.post(f"/jobs/{job['id']}/runs", {"id": fresh(), "unit": "heater-1"})[1]
-    who.post(f"/runs/{run['id']}/events", {"events": commissioned_events(job, run)})
-    assert who.post(f"/runs/{run['id']}/sign-off")[0] == 200
+    run = who.begin(job, "heater-1")[1]
+    who.record(run, commissioned_events(job, run))
+    assert who.sign_off(run)[0] == 200
 
 
 def signing(who: Caller, job: dict[str, Any], **more: Any) -> tuple[int, Any]:
@@ -310,7 +306,7 @@ def test_a_job_is_signed_off_once_sealed_and_kept_as_it_was(me: Caller, nobody: 
     assert "is just what M. Ofner signed off" in " ".join(f.says for f in verify({"j": sealed}) if f.good)
     pdf = made_report(me, job["id"])[1]
     assert "Signed off by M. Ofner" in text_of(pdf)
-    me.post(f"/jobs/{job['id']}/log", {"entries": [log_entry()]})
+    me.log(job, [log_entry()])
     assert me.get(f"/jobs/{job['id']}/handing-over")[1]["gone_on"] == ["log.csv", "log.json"]
     # What was signed stays, whatever the job goes on to be.
     assert bytes(me.get(f"/jobs/{job['id']}/signed/{id}.zip")[1]) == sealed
@@ -352,18 +348,18 @@ def test_a_job_brought_in_goes_on_and_keeps_what_was(
 ) -> None:
     event = {"id": fresh(), "kind": "step_confirmed", "step": "permits", "at": "2026-01-12T06:00:00+00:00"}
     back = {"id": fresh(), "kind": "event_withdrawn", "event": event["id"], "at": "2026-01-12T06:00:05+00:00"}
-    me.post(f"/runs/{run['id']}/events", {"events": [event, back]})
+    me.record(run, [event, back])
     first = log_entry()
-    me.post(f"/jobs/{job['id']}/log", {"entries": [first, log_entry(corrects=first["id"], value=-4)]})
-    me.put(f"/jobs/{job['id']}", {"document": job["document"] | {"note": "later"}, "based_on": job["revision_id"]})
+    me.log(job, [first, log_entry(corrects=first["id"], value=-4)])
+    me.save(job, job["document"] | {"note": "later"}, job["revision_id"])
     made = upload(stranger, file_of(me, job["id"]))[1]
     assert (made["document"]["note"], made["revision"]) == ("later", 2)
-    copied = stranger.get(f"/jobs/{made['id']}/copy")[1]
+    copied = stranger.copy(made)
     confirmed, withdrawn = copied["runs"][0]["events"]
     assert confirmed["id"] == withdrawn["event"] != event["id"]
     old = next(e for e in copied["entries"] if e["value"] == -3.5)
     assert [e["corrects"] for e in copied["entries"] if e["value"] == -4] == [old["id"]]
-    stranger.post(f"/jobs/{made['id']}/log", {"entries": [log_entry(value=1.0)]})
+    stranger.log(made, [log_entry(value=1.0)])
     entries = json.loads(opened(file_of(stranger, made["id"])).texts["log.json"])["entries"]
     assert sorted(e["value"] for e in entries) == [-4, -3.5, 1.0]
     assert first["id"] in {e["id"] for e in entries}
@@ -375,9 +371,9 @@ def test_a_file_a_device_took_in_is_one_job_however_often_it_is_sent_and_reads_t
     assert me.person
     assert stranger.person
     event = {"id": fresh(), "kind": "step_confirmed", "step": "permits", "at": "2026-01-12T06:00:00+00:00"}
-    me.post(f"/runs/{run['id']}/events", {"events": [event]})
-    me.post(f"/jobs/{job['id']}/log", {"entries": [log_entry(), log_entry(value=2.0)]})
-    me.put(f"/jobs/{job['id']}", {"document": job["document"] | {"note": "later"}, "based_on": job["revision_id"]})
+    me.record(run, [event])
+    me.log(job, [log_entry(), log_entry(value=2.0)])
+    me.save(job, job["document"] | {"note": "later"}, job["revision_id"])
     photo = take_picture(me, job["id"])
     content, id = file_of(me, job["id"]), fresh()
     there = brought_in(uuid.UUID(id), content, stranger.person.called).to_json()
@@ -392,9 +388,8 @@ def test_a_file_a_device_took_in_is_one_job_however_often_it_is_sent_and_reads_t
     told = [{n: v for n, v in e.items() if v not in (None, "")} for e in copied["entries"]]
     assert sorted(told, key=by_id) == sorted(there["entries"], key=by_id)
     # What the device has done meanwhile goes on from there.
-    assert stranger.post(f"/jobs/{id}/log", {"entries": [log_entry(corrects=there["entries"][0]["id"], value=3.0)]})[0] == 200
-    more = {"document": job["document"] | {"note": "later still"}, "based_on": there["documents"][-1]["id"]}
-    assert stranger.put(f"/jobs/{id}", more)[0] == 200
+    assert stranger.log(id, [log_entry(corrects=there["entries"][0]["id"], value=3.0)])[0] == 200
+    assert stranger.save(id, job["document"] | {"note": "later still"}, there["documents"][-1]["id"])[0] == 200
     # Sent once more it takes nothing of that back; another file does not come under its id, nor does anybody else's.
     assert upload(stranger, content, id)[1]["document"]["note"] == "later still"
     for who, sent in ((stranger, file_of(stranger, id)), (me, content), (stranger, json.dumps(job["document"]).encode())):
@@ -557,7 +552,7 @@ def test_a_share_ends_ahead_and_not_too_far(me: Caller, job: dict[str, Any], day
 def test_a_job_is_given_to_another_team_with_its_history(
     me: Caller, stranger: Caller, job: dict[str, Any], run: dict[str, Any]
 ) -> None:
-    me.post(f"/jobs/{job['id']}/log", {"entries": [log_entry()]})
+    me.log(job, [log_entry()])
     read = share(me, job["id"])[1]
     technician = Caller(someone("ada", "Upper valley", "technician"))
     assert share(technician, job["id"], what="take")[0] == 403
@@ -567,7 +562,7 @@ def test_a_job_is_given_to_another_team_with_its_history(
     assert stranger.post("/taken", {"secret": "guess"})[1]["faults"][0]["path"] == "secret"
     assert stranger.post("/taken", {"secret": f" {secret} "})[1] == {"id": job["id"]}
     assert me.get(f"/jobs/{job['id']}/copy")[0] == 404
-    copied = stranger.get(f"/jobs/{job['id']}/copy")[1]
+    copied = stranger.copy(job)
     assert (len(copied["runs"]), len(copied["entries"]), copied["job"]["author"]) == (1, 1, "Mirel")
     # A secret opens once, and what the other team shared shows nothing any more.
     assert stranger.post("/taken", {"secret": secret})[0] == 422

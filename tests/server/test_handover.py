@@ -32,22 +32,18 @@ def test_the_demo_loads_once_and_is_whole(demo: Caller) -> None:
     commissioned = ("Tram depot, bay 2", "Canvas rehearsal hall")
     assert {line["name"] for line in lines} == {*commissioned, "Seedling house", "Valve house, biogas line", "Ferry pontoon cabin"}
     for line in (line for line in lines if line["name"] in commissioned):
-        runs = demo.get(f"/jobs/{line['id']}/runs")[1]
+        copy = demo.copy(line)
         hall = {"heater-1", "heater-2", "generator-1"}
-        assert {r["unit"] for r in runs} == ({"heater-1"} if line["name"].startswith("Tram") else hall)
-        for run in runs:
+        assert {r["unit"] for r in copy["runs"]} == ({"heater-1"} if line["name"].startswith("Tram") else hall)
+        for run in copy["runs"]:
             assert run["signed"]["by"] == "Mirel Ofner"
-            assert run["gates"] == []
-        log = demo.get(f"/jobs/{line['id']}/log")[1]
-        assert {"running.supply-1.rate_kg_per_s", "running.heater-1.output_w"} <= {f["key"] for f in log["running"]["figures"]}
-        assert not [v for v in log["running"]["verdicts"] if v["level"] in ("stop", "caution")]
+        running = demo.post("/running", {"document": copy["job"]["document"], "entries": copy["entries"]})[1]
+        assert {"running.supply-1.rate_kg_per_s", "running.heater-1.output_w"} <= {f["key"] for f in running["figures"]}
+        assert not [v for v in running["verdicts"] if v["level"] in ("stop", "caution")]
 
 
 def test_the_log_goes_out_as_csv_and_no_cell_is_a_formula(me: Caller, job: dict[str, Any]) -> None:
-    me.post(
-        f"/jobs/{job['id']}/log",
-        {"entries": [log_entry(remark="=1+1", kind="weight", where=None, value=70.5, vessel=2, as_typed="70,5")]},
-    )
+    me.log(job, [log_entry(remark="=1+1", kind="weight", where=None, value=70.5, vessel=2, as_typed="70,5")])
     status, body = me.get(f"/jobs/{job['id']}/log.csv")
     assert status == 200
     (row,) = csv.DictReader(io.StringIO(body.decode()))
@@ -139,7 +135,7 @@ def test_what_was_missed_last_time_on_a_job_of_this_class_is_told_to_the_team_al
             ("jumper", "missed", ["waste_oil"]),
         )
     ]
-    assert me.post(f"/jobs/{other['id']}/log", {"entries": ticks})[0] == 200
+    assert me.log(other, ticks)[0] == 200
     assert me.get(f"/jobs/{job['id']}/missed") == (200, ["soap"])
     assert me.get(f"/jobs/{other['id']}/missed") == (200, [])
     assert stranger.get(f"/jobs/{job['id']}/missed")[0] == 404

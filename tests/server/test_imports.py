@@ -70,7 +70,7 @@ def test_a_file_is_looked_through_with_its_bad_rows_named_and_comes_in(me: Calle
     assert entries_of(job) == 0
     done = brought(me, made)
     assert (done["kept"], done["wrong"], done["row"]) == (4, 3, 3)
-    entries = me.get(f"/jobs/{job['id']}/log")[1]["entries"]
+    entries = me.copy(job)["entries"]
     assert {(e["source"], e["batch"], e["by"]) for e in entries} == {("import", made["id"], "Mirel")}
     # The next file with these headings is understood as this one was.
     again = seen(me, job, content.encode())[1]
@@ -135,7 +135,7 @@ def test_a_workbook_comes_in_with_its_dates_and_a_formula_is_only_its_value(me: 
     assert (status, made["encoding"], made["rows"]) == (200, "xlsx", 2)
     me.post(f"/imports/{made['id']}/preview", reading(made))
     assert brought(me, made)["kept"] == 2
-    entries = me.get(f"/jobs/{job['id']}/log")[1]["entries"]
+    entries = me.copy(job)["entries"]
     assert [(e["at"], e["value"], e["remark"]) for e in entries] == [
         ("2026-01-12T05:30:00+00:00", -10.0, ""),
         ("2026-01-12T06:00:00+00:00", -20.0, ""),

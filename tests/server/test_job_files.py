@@ -54,7 +54,7 @@ def test_log_and_record_are_a_workbook_with_numbers_as_numbers(demo: Caller) -> 
 
 def test_corrected_entries_stand_in_the_workbook_and_say_so(me: Caller, job: dict[str, Any]) -> None:
     first = log_entry(remark="=HYPERLINK(1)")
-    me.post(f"/jobs/{job['id']}/log", {"entries": [first, log_entry(corrects=first["id"], value=-4, remark="a bell \x07")]})
+    me.log(job, [first, log_entry(corrects=first["id"], value=-4, remark="a bell \x07")])
     page = book(me.get(f"/jobs/{job['id']}/log.xlsx")[1])["Readings"]
     rows = list(page.iter_rows(min_row=2, values_only=True))
     heads = [c.value for c in page[1]]
@@ -124,8 +124,8 @@ def test_who_did_what_is_told_of_a_job_and_of_a_person(
 ) -> None:
     ada = Caller(someone("ada", "Upper valley", "technician"))
     later = job["document"] | {"note": "later", "site": job["document"]["site"] | {"altitude_m": 900}}
-    ada.put(f"/jobs/{job['id']}", {"document": later, "based_on": job["revision_id"]})
-    ada.post(f"/jobs/{job['id']}/log", {"entries": [log_entry(), log_entry()]})
+    ada.save(job, later, job["revision_id"])
+    ada.log(job, [log_entry(), log_entry()])
     me.put(f"/jobs/{job['id']}/filed", {"filed": True})
     rows = me.get(f"/jobs/{job['id']}/audit")[1]
     told = {(r["by"], r["act"], r["words"]) for r in rows}
@@ -176,7 +176,7 @@ def test_jobs_are_found_by_what_is_said_of_them(me: Caller, query: str, found: l
     me.put(f"/jobs/{made[1]['id']}/filed", {"filed": True})
     valve = me.post("/jobs", {"document": example("valve-house")})[1]
     ada = Caller(someone("ada", "Upper valley", "technician"))
-    ada.put(f"/jobs/{valve['id']}", {"document": valve["document"] | {"note": "n"}, "based_on": valve["revision_id"]})
+    ada.save(valve, valve["document"] | {"note": "n"}, valve["revision_id"])
     me.post(f"/jobs/{made[0]['id']}/log", {"entries": [log_entry()]})
     status, lines = me.get(f"/jobs?{query}")
     assert status == 200

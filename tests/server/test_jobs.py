@@ -22,7 +22,7 @@ def test_a_job_is_made_and_read_back(me: Caller, job: dict[str, Any], depot: dic
     assert set(job) == {"id", "revision", "revision_id", "saved_at", "author", "role", "document"}
     assert job["revision"] == 1
     assert job["document"] == dump(load(depot))
-    assert me.get(f"/jobs/{job['id']}") == (200, job)
+    assert me.copy(job)["job"] == job
 
 
 def test_an_example_becomes_a_job(me: Caller) -> None:
@@ -37,17 +37,15 @@ def test_a_stored_revision_of_an_older_format_opens_as_todays_and_keeps_its_byte
     stored = Revision.objects.create(
         job_id=job["id"], number=2, document=old, author=Revision.objects.get(job_id=job["id"]).author, core_version="0.4.0"
     )
-    status, found = me.get(f"/jobs/{job['id']}")
-    assert (status, found["revision"], found["document"]["format"]) == (200, 2, "ofen-job/2")
+    found = me.copy(job)["job"]
+    assert (found["revision"], found["document"]["format"]) == (2, "ofen-job/2")
     assert found["document"] == upgraded(old, "ofen-job/2")
     (line,) = me.get("/jobs")[1]
     assert line["name"] == old["name"]
-    assert me.get(f"/jobs/{job['id']}/copy")[0] == 200
     assert report_of(job["id"])
     # Saving just what it says makes no other revision; saving more makes one of today's format.
-    same = {"document": found["document"], "based_on": found["revision_id"]}
-    assert me.put(f"/jobs/{job['id']}", same)[1]["revision"] == 2
-    assert me.put(f"/jobs/{job['id']}", same | {"document": found["document"] | {"note": "later"}})[1]["revision"] == 3
+    assert me.save(job, found["document"], found["revision_id"])[1]["revision"] == 2
+    assert me.save(job, found["document"] | {"note": "later"}, found["revision_id"])[1]["revision"] == 3
     stored.refresh_from_db()
     assert stored.document == old
 
@@ -66,7 +64,7 @@ def test_a_document_of_an_older_format_is_taken_and_a_newer_one_refused(me: Call
 
 def test_saving_makes_the_next_revision_and_keeps_the_old(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
     depot["name"] = "Tram depot, bay 3"
-    status, saved = me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": job["revision_id"]})
+    status, saved = me.save(job, depot, job["revision_id"])
     assert (status, saved["revision"], saved["document"]["name"]) == (200, 2, "Tram depot, bay 3")
     kept = Revision.objects.filter(job=job["id"]).order_by("number")
     assert [r.number for r in kept] == [1, 2]
@@ -75,24 +73,24 @@ def test_saving_makes_the_next_revision_and_keeps_the_old(me: Caller, job: dict[
 
 def test_saving_the_same_again_changes_nothing(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
     for based_on in (job["revision_id"], job["revision_id"], str(uuid.uuid4())):
-        assert me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": based_on})[1]["revision"] == 1
+        assert me.save(job, depot, based_on)[1]["revision"] == 1
 
 
 def test_a_stale_save_gets_both_sides_and_loses_nothing(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
     theirs = depot | {"note": "theirs"}
     mine = depot | {"note": "mine"}
-    assert me.put(f"/jobs/{job['id']}", {"document": theirs, "based_on": job["revision_id"]})[0] == 200
-    status, body = me.put(f"/jobs/{job['id']}", {"document": mine, "based_on": job["revision_id"]})
+    assert me.save(job, theirs, job["revision_id"])[0] == 200
+    status, body = me.save(job, mine, job["revision_id"])
     assert status == 409
     assert body["yours"]["note"] == "mine"
     assert (body["theirs"]["document"]["note"], body["theirs"]["revision"], body["theirs"]["author"]) == ("theirs", 2, "Mirel")
-    assert me.put(f"/jobs/{job['id']}", {"document": mine, "based_on": body["theirs"]["revision_id"]})[1]["revision"] == 3
+    assert me.save(job, mine, body["theirs"]["revision_id"])[1]["revision"] == 3
 
 
 def test_bad_values_are_refused_at_their_path_and_nothing_is_saved(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
     depot["site"]["altitude_m"] = 9e9
     depot["colour"] = "red"
-    status, body = me.put(f"/jobs/{job['id']}", {"document": depot, "based_on": job["revision_id"]})
+    status, body = me.save(job, depot, job["revision_id"])
     assert status == 422
     assert {f["path"] for f in body["faults"]} == {"site.altitude_m", "colour"}
     assert Revision.objects.count() == 1
@@ -163,7 +161,7 @@ def test_the_list_says_what_needs_a_person_next(
     depot["need"]["spaces"][0]["air_changes_per_h"] = 6
     me.post("/jobs", {"document": depot | {"name": "Stopped"}})
     me.post("/jobs", {"document": {"format": "ofen-job/2", "name": "Empty"}})
-    me.post(f"/jobs/{job['id']}/runs", {"id": str(uuid.uuid4()), "unit": "heater-1"})
+    me.begin(job, "heater-1")
     lines = me.get("/jobs")[1]
     assert [(line["name"], line["next"]["code"]) for line in lines] == [
         ("Tram depot, bay 2", "run_open"),
@@ -180,7 +178,7 @@ def test_a_change_over_that_is_due_comes_first(me: Caller, job: dict[str, Any], 
         for day in range(2)
         for v in range(1, 7)
     ]
-    me.post(f"/jobs/{job['id']}/log", {"entries": weights})
+    me.log(job, weights)
     first = me.get("/jobs")[1][0]
     assert (first["name"], first["next"]["code"], first["next"]["stage"]) == ("Tram depot, bay 2", "change_over_due", "running")
 
@@ -195,7 +193,7 @@ def test_the_list_asks_the_database_as_often_for_many_jobs_as_for_few(
         me.get("/jobs")
     for _ in range(6):
         made = me.post("/jobs", {"document": depot})[1]
-        me.post(f"/jobs/{made['id']}/log", {"entries": [log_entry()]})
+        me.log(made, [log_entry()])
     with django_assert_num_queries(queries):
         assert len(me.get("/jobs")[1]) == 8
 

@@ -15,20 +15,8 @@ from ofen import __version__
 from ofen.call import answer, procedure_of
 from ofen_server.models import Epoch
 
-from .conftest import Caller, log_entry
+from .conftest import Caller, fresh, log_entry
 from .test_fieldwork import whole
-
-
-def fresh() -> str:
-    return str(uuid.uuid4())
-
-
-def send(caller: Caller, records: list[Any], version: str = __version__) -> list[dict[str, Any]]:
-    status, body = caller.post("/outbox", {"person": caller.get("/me")[1]["id"], "core_version": version, "records": records})
-    assert status == 200, body
-    assert body["core_version"] == __version__
-    assert [r["id"] for r in body["results"]] == [r["id"] for r in records]
-    return list(body["results"])
 
 
 def outcomes(results: list[dict[str, Any]]) -> list[str]:
@@ -57,10 +45,10 @@ def count() -> tuple[int, ...]:
 
 
 def test_a_job_worked_on_without_signal_arrives_whole_and_once(me: Caller, made_offline: list[dict[str, Any]]) -> None:
-    assert set(outcomes(send(me, made_offline))) == {"kept"}
+    assert set(outcomes(me.send(made_offline))) == {"kept"}
     once = count()
     assert once == (1, 2, 1, len(made_offline) - 5, 1, 1)
-    assert set(outcomes(send(me, made_offline))) == {"kept"}
+    assert set(outcomes(me.send(made_offline))) == {"kept"}
     assert count() == once
     copy = me.get(f"/jobs/{made_offline[0]['id']}/copy")[1]
     assert set(copy) == {"job", "runs", "entries", "unreadable", "mark", "more", "epoch", "log_begins_at"}
@@ -74,7 +62,7 @@ def test_a_job_worked_on_without_signal_arrives_whole_and_once(me: Caller, made_
 def test_a_long_log_comes_in_pages_and_then_only_what_is_new(me: Caller, job: dict[str, Any], monkeypatch: Any) -> None:
     monkeypatch.setattr("jobs.api.MOST_ENTRIES", 3)
     made = [log_entry(value=float(n)) for n in range(8)]
-    me.post(f"/jobs/{job['id']}/log", {"entries": made})
+    me.log(job, made)
     pages = [me.get(f"/jobs/{job['id']}/copy?skip={n}")[1] for n in (0, 3, 6)]
     assert [len(p["entries"]) for p in pages] == [3, 3, 2]
     assert [p["more"] for p in pages] == [True, True, False]
@@ -89,10 +77,10 @@ def test_a_device_keeps_the_newest_of_a_long_log_and_the_rest_comes_on_asking(
 ) -> None:
     monkeypatch.setattr("jobs.api.MOST_ON_A_DEVICE", 4)
     made = [log_entry(at=f"2026-01-{day:02d}T06:00:00+00:00", value=float(day)) for day in range(1, 11)]
-    me.post(f"/jobs/{job['id']}/log", {"entries": made})
+    me.log(job, made)
     oldest_corrected = log_entry(at="2026-01-01T06:00:00+00:00", value=0.5, corrects=made[0]["id"])
-    me.post(f"/jobs/{job['id']}/log", {"entries": [oldest_corrected]})
-    copy = me.get(f"/jobs/{job['id']}/copy")[1]
+    me.log(job, [oldest_corrected])
+    copy = me.copy(job)
     assert copy["log_begins_at"] == "2026-01-06T06:00:00+00:00"
     # Corrections come along however old: what they correct must not count here either.
     assert {e["value"] for e in copy["entries"]} == {0.5, *map(float, range(6, 11))}
@@ -106,20 +94,18 @@ def test_a_device_keeps_the_newest_of_a_long_log_and_the_rest_comes_on_asking(
 def test_any_split_into_batches_comes_to_the_same(me: Caller, made_offline: list[dict[str, Any]], size: int) -> None:
     for n in range(0, len(made_offline), size):
         batch = made_offline[n : n + size]
-        assert set(outcomes(send(me, batch))) == {"kept"}
-        assert set(outcomes(send(me, made_offline[max(0, n - size) : n + size]))) == {"kept"}  # again, with what was before it
-    assert set(outcomes(send(me, made_offline))) == {"kept"}
+        assert set(outcomes(me.send(batch))) == {"kept"}
+        assert set(outcomes(me.send(made_offline[max(0, n - size) : n + size]))) == {"kept"}  # again, with what was before it
+    assert set(outcomes(me.send(made_offline))) == {"kept"}
     assert count() == (1, 2, 1, len(made_offline) - 5, 1, 1)
 
 
 def test_a_stale_revision_is_a_conflict_with_theirs_and_what_builds_on_it_waits(
     me: Caller, job: dict[str, Any], depot: dict[str, Any]
 ) -> None:
-    me.put(f"/jobs/{job['id']}", {"document": depot | {"note": "theirs"}, "based_on": job["revision_id"]})
+    me.save(job, depot | {"note": "theirs"}, job["revision_id"])
     mine, later, run, entry = fresh(), fresh(), fresh(), log_entry()
-    results = send(
-        me,
-        [
+    results = me.send([
             {
                 "kind": "revision",
                 "id": mine,
@@ -144,7 +130,7 @@ def test_a_stale_revision_is_a_conflict_with_theirs_and_what_builds_on_it_waits(
         "based_on": theirs["revision_id"],
         "document": depot | {"note": "both"},
     }
-    assert outcomes(send(me, [merged])) == ["kept"]
+    assert outcomes(me.send([merged])) == ["kept"]
 
 
 def test_the_same_edit_on_two_devices_is_no_conflict(me: Caller, job: dict[str, Any], depot: dict[str, Any]) -> None:
@@ -152,19 +138,19 @@ def test_the_same_edit_on_two_devices_is_no_conflict(me: Caller, job: dict[str, 
     records = [
         {"kind": "revision", "id": fresh(), "job": job["id"], "based_on": job["revision_id"], "document": same} for _ in range(2)
     ]
-    assert outcomes(send(me, records)) == ["kept", "kept"]
+    assert outcomes(me.send(records)) == ["kept", "kept"]
 
 
 def test_a_record_that_is_wrong_is_refused_alone(me: Caller, job: dict[str, Any]) -> None:
     good, bad = log_entry(), log_entry(value=9e9)
-    results = send(me, [{"kind": "entry", "id": e["id"], "job": job["id"], "body": e} for e in (good, bad)])
+    results = me.send([{"kind": "entry", "id": e["id"], "job": job["id"], "body": e} for e in (good, bad)])
     assert outcomes(results) == ["kept", "refused"]
     assert results[1]["problem"]["faults"][0]["path"] == "entries[0].value"
     assert Entry.objects.count() == 1
 
 
 def test_a_sign_off_with_open_gates_is_refused_with_them(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> None:
-    (result,) = send(me, [{"kind": "sign_off", "id": fresh(), "run": run["id"]}])
+    (result,) = me.send([{"kind": "sign_off", "id": fresh(), "run": run["id"]}])
     assert result["outcome"] == "refused"
     assert result["problem"]["gates"]
     assert not SignOff.objects.exists()
@@ -174,9 +160,7 @@ def test_records_of_another_team_are_refused_and_nothing_is_told(
     stranger: Caller, job: dict[str, Any], run: dict[str, Any], depot: dict[str, Any]
 ) -> None:
     entry = log_entry()
-    results = send(
-        stranger,
-        [
+    results = stranger.send([
             {"kind": "revision", "id": fresh(), "job": job["id"], "based_on": job["revision_id"], "document": depot},
             {"kind": "entry", "id": entry["id"], "job": job["id"], "body": entry},
             {"kind": "event", "id": fresh(), "run": run["id"], "body": {}},
@@ -208,7 +192,7 @@ def test_after_a_restore_nothing_is_taken_before_the_device_has_looked_and_a_los
     body = {"person": mine["id"], "core_version": __version__, "epoch": mine["epoch"], "records": [record]}
     status, refused = me.post("/outbox", body)
     assert (status, refused["epoch"], Entry.objects.count()) == (409, now, 0)
-    assert me.get(f"/jobs/{fresh()}/copy")[1]["epoch"] == now == me.get(f"/jobs/{job['id']}/copy")[1]["epoch"]
+    assert me.get(f"/jobs/{fresh()}/copy")[1]["epoch"] == now == me.copy(job)["epoch"]
 
     # The run was begun by a revision that is lost: what the server would make of its newest is another procedure.
     lost = {**depot, "site": {**depot["site"], "altitude_m": 1900}}
@@ -221,8 +205,8 @@ def test_after_a_restore_nothing_is_taken_before_the_device_has_looked_and_a_los
         "revision_id": job["revision_id"],
         "procedure": procedure,
     }
-    assert outcomes(send(me, [run])) == ["refused"]
-    assert outcomes(send(me, [run | {"offered_again": True}])) == ["kept"]
+    assert outcomes(me.send([run])) == ["refused"]
+    assert outcomes(me.send([run | {"offered_again": True}])) == ["kept"]
     assert Run.objects.get(pk=run["id"]).procedure["digest"] == procedure["digest"]
 
 
@@ -234,9 +218,7 @@ def test_the_server_recomputes_and_says_where_a_device_differs_but_refuses_nothi
 
     first, second = depot | {"note": "a"}, depot | {"note": "b"}
     one, other = fresh(), fresh()
-    results = send(
-        me,
-        [
+    results = me.send([
             {
                 "kind": "revision",
                 "id": one,

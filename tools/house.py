@@ -1,0 +1,175 @@
+"""Check the rules of the house that no common linter knows, and print one line a fault: `python -m tools.house`."""
+
+import ast
+import re
+import sys
+import tomllib
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+ROOT = Path(__file__).resolve().parents[1]
+CORE = ROOT / "core" / "ofen"
+# What would make an answer depend on the machine, the clock or chance.
+FORBIDDEN = {"threading", "socket", "time", "os", "subprocess", "random", "asyncio", "zoneinfo"}
+STAGES = ("need", "equipment", "supply", "siting", "commissioning", "running", "handover")
+LEVELS = ("stop", "caution", "not_checked", "note", "good")
+# Values of the document that read like a verdict code.
+PATHS = {
+    "siting.usual.position",
+    "siting.building.length_m",
+    *(f"siting.air.{name}" for name in ("co_alarm", "sleeps", "humidity_fraction", "wind_from_deg")),
+}
+Function = ast.FunctionDef | ast.AsyncFunctionDef
+
+
+@dataclass(frozen=True)
+class Broken:
+    """A rule that a line breaks."""
+
+    path: Path
+    line: int
+    says: str
+
+    def __str__(self) -> str:
+        """The fault as one line that an editor can jump to."""
+        path = self.path.relative_to(ROOT) if self.path.is_relative_to(ROOT) else self.path
+        return f"{path}:{self.line}: {self.says}"
+
+
+def imports(path: Path, tree: ast.Module) -> Iterator[Broken]:
+    """The core imports the standard library and itself only, and nothing of it that asks the machine."""
+    for node in ast.walk(tree):
+        names: list[str] = []
+        if isinstance(node, ast.Import):
+            names = [a.name for a in node.names]
+        elif isinstance(node, ast.ImportFrom) and node.level == 0:
+            names = [node.module or ""]
+        for name in names:
+            top = name.split(".")[0]
+            if top not in sys.stdlib_module_names:
+                yield Broken(path, node.lineno, f"imports {name}, which is not in the standard library")
+            elif top in FORBIDDEN:
+                yield Broken(path, node.lineno, f"imports {top}: the core has no clock, chance, threads, files or network")
+
+
+def arithmetic(path: Path, tree: ast.Module) -> Iterator[Broken]:
+    """Floats are never summed or logged in a way that differs between machines."""
+    for node in ast.walk(tree):
+        if isinstance(node, ast.Call) and isinstance(node.func, ast.Name) and node.func.id in ("sum", "log10"):
+            yield Broken(path, node.lineno, f"calls {node.func.id}, which differs between machines: use math.fsum or math.log")
+
+
+def docstrings(path: Path, tree: ast.Module) -> Iterator[Broken]:
+    """Every public function names its source, and the arguments it documents exist."""
+    for owner, function in _public(tree):
+        text = ast.get_docstring(function) or ""
+        if owner == "RunState" or "Error" in owner + function.name or not text:  # a missing docstring is ruff's to find
+            continue
+        if not re.search(r"^Source: \S", text, re.MULTILINE):
+            yield Broken(path, function.lineno, f"{function.name} names no source")
+        documented = re.search(r"^Arguments: (.*?)(?=^\w+: |\Z)", text, re.MULTILINE | re.DOTALL)
+        if documented:
+            plain = re.sub(r"`[^`]*`|\"[^\"]*\"|\([^)]*\)", "", documented[1])
+            unknown = set(re.findall(r"\b[a-z]+(?:_[a-z0-9]+)+\b", plain)) - _arguments(function)
+            if unknown:
+                yield Broken(path, function.lineno, f"{function.name} documents arguments it has not: {', '.join(sorted(unknown))}")
+
+
+def _public(tree: ast.Module) -> Iterator[tuple[str, Function]]:
+    for node in tree.body:
+        if isinstance(node, Function) and not node.name.startswith("_"):
+            yield "", node
+        elif isinstance(node, ast.ClassDef) and not node.name.startswith("_"):
+            for member in node.body:
+                # A property is described as the value it is.
+                if isinstance(member, Function) and not member.name.startswith("_") and not _is_property(member):
+                    yield node.name, member
+
+
+def _is_property(function: Function) -> bool:
+    return any(ast.unparse(d).split(".")[-1] in ("property", "cached_property", "classmethod", "staticmethod") for d in function.decorator_list)
+
+
+def _arguments(function: Function) -> set[str]:
+    a = function.args
+    return {x.arg for x in (*a.posonlyargs, *a.args, *a.kwonlyargs, *(y for y in (a.vararg, a.kwarg) if y))}
+
+
+def tables(folder: Path) -> Iterator[Broken]:
+    """Every table names its source in its head, and a CSV table has rows."""
+    for path in sorted(folder.glob("*.*")):
+        if path.suffix not in (".csv", ".toml"):
+            continue
+        lines = path.read_text(encoding="utf-8").splitlines()
+        if not any("Source" in line for line in lines[:3]):
+            yield Broken(path, 1, "names no source in its first three lines")
+        if path.suffix == ".csv" and sum(1 for line in lines if line and not line.startswith("#")) < 2:
+            yield Broken(path, len(lines), "has no rows")
+
+
+def verdicts(folder: Path, page: Path, sources: str) -> Iterator[Broken]:
+    """Every verdict code is whole, is given somewhere, and has its page; every code given is in a table."""
+    known: set[str] = set()
+    pages = page.read_text(encoding="utf-8")
+    for path in sorted(folder.glob("*.toml")):
+        lines = path.read_text(encoding="utf-8").splitlines()
+        for code, rule in tomllib.loads("\n".join(lines)).items():
+            known.add(code)
+            line = next((n for n, text in enumerate(lines, 1) if code in text), 1)
+            if rule.get("level") not in LEVELS:
+                yield Broken(path, line, f"{code} has the level {rule.get('level')!r}, which is none")
+            if code.split(".")[0] not in STAGES:
+                yield Broken(path, line, f"{code} belongs to no stage")
+            for name in ("title", "reason", "remedy", "source"):
+                if not rule.get(name):
+                    yield Broken(path, line, f"{code} has no {name}")
+            if f"\n## {code}\n" not in pages:
+                yield Broken(page, 1, f"has no page for {code}: run python -m ofen verdicts > docs/verdicts.md")
+    given = set(re.findall(r'"((?:{})\.[a-z_]+\.[a-z_]+)"'.format("|".join(STAGES)), sources)) - PATHS
+    for code in sorted(given - known):
+        yield Broken(folder, 1, f"{code} is given in the core and stands in no table")
+    for code in sorted(known - given):
+        yield Broken(folder, 1, f"{code} stands in the table and is given nowhere")
+
+
+# A test that sleeps is slow on a fast machine and red on a slow one.
+WAITS = re.compile(r"\btime\.sleep\(|\.wait_for_timeout\(|\bsetTimeout\(")
+
+
+def waits(path: Path, text: str) -> Iterator[Broken]:
+    """No test waits for a time to pass."""
+    for n, line in enumerate(text.splitlines(), 1):
+        if WAITS.search(line) and "# waits:" not in line:
+            yield Broken(path, n, "waits for a time to pass: wait for what is to be seen (or say `# waits: why`)")
+
+
+Rule = Callable[[Path, ast.Module], Iterator[Broken]]
+RULES: tuple[Rule, ...] = (imports, arithmetic, docstrings)
+
+
+def broken() -> Iterator[Broken]:
+    """Yield every rule that the project breaks."""
+    sources = []
+    for path in sorted(CORE.rglob("*.py")):
+        text = path.read_text(encoding="utf-8")
+        sources.append(text)
+        tree = ast.parse(text)
+        for rule in RULES:
+            yield from rule(path, tree)
+    yield from tables(CORE / "tables")
+    yield from verdicts(CORE / "tables" / "verdicts", ROOT / "docs" / "verdicts.md", "\n".join(sources))
+    for path in sorted((ROOT / "tests").rglob("*.py")):
+        yield from waits(path, path.read_text(encoding="utf-8"))
+
+
+def main() -> int:
+    """Print every fault; 1 where there is one."""
+    faults = list(broken())
+    for fault in faults:
+        print(fault)
+    return 1 if faults else 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())
