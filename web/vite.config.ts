@@ -3,13 +3,25 @@ import react from "@vitejs/plugin-react";
 import { VitePWA } from "vite-plugin-pwa";
 import { defineConfig } from "vitest/config";
 import { engineKey } from "./engine/build.mjs";
+import { DEV_KEY, devEngine } from "./engine/dev.mjs";
 
 const INSTALLED = ["index.html", "assets/*.{js,css,woff2}", "engine/*/*.{mjs,wasm,zip,json}", "*.{svg,png,webmanifest}"];
 const LARGEST_FILE = 16 * 1024 * 1024; // the engine; the default limit would leave it out without a word
 
-export default defineConfig({
-  define: { __ENGINE_KEY__: JSON.stringify(engineKey()) },
+// While developing (bin/dev): where the server listens. What the browser asks of it goes there.
+const SERVER_PORT = Number(process.env["OFEN_SERVER_PORT"] ?? 8000);
+const TO_SERVER = ["/api", "/shared", "/shared.css", "/calendar", "/static"];
+
+export default defineConfig(({ command }) => ({
+  define: { __ENGINE_KEY__: JSON.stringify(command === "serve" ? DEV_KEY : engineKey()) },
+  server: {
+    host: "127.0.0.1",
+    port: Number(process.env["OFEN_PORT"] ?? 5173),
+    strictPort: true,
+    proxy: Object.fromEntries(TO_SERVER.map((path) => [path, `http://127.0.0.1:${SERVER_PORT}`])),
+  },
   plugins: [
+    devEngine(SERVER_PORT),
     react(),
     tailwind(),
     VitePWA({
@@ -48,4 +60,4 @@ export default defineConfig({
   build: { assetsInlineLimit: 0, target: "es2022", modulePreload: { polyfill: false } },
   // A machine that many share may stand still for a while.
   test: { environment: "jsdom", globals: false, setupFiles: ["src/test-setup.ts"], testTimeout: 60_000 },
-});
+}));

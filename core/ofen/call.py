@@ -383,14 +383,14 @@ QUESTIONS: dict[str, Question] = {
 }
 
 
-def asked_for(name: str, given: dict[str, Any]) -> Any:
+def asked_for(name: str, given: dict[str, Any], memo: Memo | None = None) -> Any:
     """Return the answer to one of `QUESTIONS` as plain data.
 
-    Arguments: name; given, what the question needs.
+    Arguments: name; given, what the question needs; memo of an earlier plan.
     Errors: JobFaults.
     Source: common practice.
     """
-    return QUESTIONS[name](given, Memo())
+    return QUESTIONS[name](given, memo or Memo())
 
 
 def answer(text: str) -> str:

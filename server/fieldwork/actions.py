@@ -25,6 +25,7 @@ from ofen.running.safety_tests import Due, overdue, safety_tests
 from ofen.wire import with_ids
 from ofen_server.batches import Unreadable, store
 from ofen_server.errors import Problem, faulty
+from ofen_server.thread_memo import memo
 from teams import access
 from teams.access import Act
 from teams.models import Person
@@ -33,10 +34,12 @@ from .models import Event, Run, SignOff
 
 
 def procedure_of(run: Run) -> Procedure:
-    """Return the procedure a run is sealed with; JobFaults where the seal does not fit it."""
-    if run.procedure is None:
-        return call.procedure_of(run.revision.document, run.unit)
-    return unsealed(run.procedure)
+    """Return the procedure a run is sealed with; JobFaults where the seal does not fit it. It is read once a row that was fetched."""
+    known: Procedure | None = getattr(run, "_unsealed", None)
+    if known is None:
+        known = unsealed(run.procedure) if run.procedure is not None else call.procedure_of(run.revision.document, run.unit)
+        run._unsealed = known  # type: ignore[attr-defined]
+    return known
 
 
 def now(run: Run, made: Plan, overdue: Sequence[Due] = ()) -> RunNow:
@@ -216,7 +219,7 @@ def sign_off(person: Person, run_id: Any, at: str | None = None) -> SignOff:
     if found:
         return found
     document = newest(run.job).document
-    made = plan(load_as_far(document)[0])
+    made = plan(load_as_far(document)[0], memo=memo())
     found_now = now(run, made, overdue_tests(run.job, made, logbook.newest_entries(run.job)))
     if found_now.gates:
         raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[g.to_json() for g in found_now.gates])

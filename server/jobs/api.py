@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.utils import timezone
 from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, TypeAdapter
 
 from fieldwork import actions as fieldwork
 from logbook import actions as logbook
@@ -34,6 +34,7 @@ MOST_ENTRIES = 5_000
 # So many of the newest entries a device keeps by itself; so many older ones come at a time, on asking.
 MOST_ON_A_DEVICE = 5_000
 MOST_OLDER = 1_000
+ENTRIES: TypeAdapter[Any] = TypeAdapter(list[EntryOut])
 Skip = Annotated[int, Field(ge=0, le=10_000_000)]
 
 
@@ -303,7 +304,7 @@ def paper(request: HttpRequest, job_id: UUID, paper_id: UUID) -> HttpResponse:
 
 
 @router.get("/jobs/{job_id}/copy", response={200: CopyOut, **REFUSALS}, operation_id="job_copy")
-def job_copy(request: HttpRequest, job_id: UUID, since: str = "", skip: Skip = 0, whole: bool = False) -> dict[str, Any]:
+def job_copy(request: HttpRequest, job_id: UUID, since: str = "", skip: Skip = 0, whole: bool = False) -> HttpResponse:
     """One job with its runs and the newest of its log, for a device to keep; all of it where the `whole` is asked for.
 
     `since` is the mark of its last copy, `skip` what it has of this one.
@@ -314,16 +315,18 @@ def job_copy(request: HttpRequest, job_id: UUID, since: str = "", skip: Skip = 0
     begins_at = None if whole else logbook.begins_at(found, MOST_ON_A_DEVICE)
     entries, unread, more = logbook.read(found, from_then, skip, MOST_ENTRIES, begins_at)
     runs, unread_runs = fieldwork.readable(found)
-    return {
+    copy = {
         "job": _out(access.person_of(request), actions.Saved(found, actions.newest(found))),
         "runs": [fieldwork.kept(run) for run in runs],
-        "entries": entries,
+        "entries": ENTRIES.dump_python(ENTRIES.validate_python(entries), mode="json"),
         "unreadable": [vars(u) for u in (*unread, *unread_runs)],
         "mark": mark.isoformat(),
         "more": more,
         "epoch": Epoch.now(),
         "log_begins_at": begins_at.isoformat() if begins_at else None,
     }
+    # As it is: to look through sealed procedures once more takes longer than all the rest.
+    return JsonResponse(copy)
 
 
 @router.get("/jobs/{job_id}/older", response={200: list[EntryOut], **REFUSALS}, operation_id="older_log")

@@ -27,6 +27,7 @@ from ofen.plan import Plan, plan
 from ofen.running.entries import counted, seconds
 from ofen.running.schedule import GONE_QUIET_S, Item, schedule
 from ofen.verdicts import STAGES
+from ofen_server.thread_memo import memo
 from teams.models import Person
 
 from .actions import newest
@@ -197,7 +198,7 @@ def _moment(at_s: float) -> datetime:
 
 def what_next(job: Job, document: dict[str, Any]) -> tuple[Next, Told]:
     """Return the most urgent thing on a job but for what the clock brings, and all that is due on it."""
-    made = plan(load_as_far(document)[0])
+    made = plan(load_as_far(document)[0], memo=memo())
     entries = logbook.newest_entries(job)
     late = fieldwork.overdue_tests(job, made, entries)
     machines = commissioned(made, fieldwork.held(job, made, late))

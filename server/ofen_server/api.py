@@ -2,6 +2,7 @@
 
 from typing import Any
 
+from django.conf import settings
 from django.contrib.auth.models import AnonymousUser
 from django.http import HttpRequest
 from ninja import NinjaAPI
@@ -62,7 +63,7 @@ def build() -> NinjaAPI:
     from outbox.api import router as outbox
     from teams.api import router as teams
 
-    api = Api(title="Ofen", version=__version__, auth=SignedIn(csrf=True), parser=StrictJson(), docs_url=None, urls_namespace="api")
+    api = Api(title="Ofen", version=__version__, auth=SignedIn(csrf=True), parser=StrictJson(), docs_url=settings.API_PAGES, urls_namespace="api")
     errors.install(api)
     for router in (teams, catalogue, instruments, jobs, asked, logbook, outbox, handover, handing):
         api.add_router("", router)

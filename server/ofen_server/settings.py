@@ -79,6 +79,8 @@ AUTH_PASSWORD_VALIDATORS = [
 NINJA_NUM_PROXIES = int(os.environ.get("OFEN_PROXIES", "0" if DEMO else "1"))
 SIGN_IN_TRIES = os.environ.get("OFEN_SIGN_IN_TRIES", "20/m")
 
+# Where the API shows its own pages under /api, None nowhere.
+API_PAGES: str | None = None
 # How many reports a person may ask for.
 REPORTS = os.environ.get("OFEN_REPORTS", "12/m")
 # Longer than this no request computes; what keeps many records at once has longer, a report its own bound.

@@ -65,7 +65,7 @@ class Walker:
         target.click()
         self.taps[self.here] = self.taps.get(self.here, 0) + 1
         if moves:
-            self.page.wait_for_function(f"before => ({SCREEN})() !== before", arg=before)
+            self.page.wait_for_function(f"before => ({SCREEN})() !== before", arg=before, polling=50)
 
     def press(self, name: str | re.Pattern[str], moves: bool = True) -> None:
         self.tap(self.act.get_by_role("button", name=name), moves)

@@ -8,9 +8,9 @@ import { brotliCompressSync, constants, gzipSync } from "node:zlib";
 
 const here = dirname(fileURLToPath(import.meta.url));
 const web = dirname(here);
-const root = dirname(web);
-const packed = join(web, "node_modules", "pyodide");
-const RUNTIME = ["pyodide.mjs", "pyodide.asm.mjs", "pyodide.asm.wasm"];
+export const root = dirname(web);
+export const packed = join(web, "node_modules", "pyodide");
+export const RUNTIME = ["pyodide.mjs", "pyodide.asm.mjs", "pyodide.asm.wasm"];
 
 const filesUnder = (folder) =>
   readdirSync(folder, { recursive: true, withFileTypes: true })
@@ -18,10 +18,19 @@ const filesUnder = (folder) =>
     .map((f) => join(f.parentPath, f.name))
     .sort();
 
+/** The files of the core. */
+export const coreFiles = () => filesUnder(join(root, "core"));
+
+/** The runtime wants a lock of the packages it may fetch: none, for this very version of it. */
+export function lockText() {
+  const { info } = JSON.parse(readFileSync(join(packed, "pyodide-lock.json"), "utf8"));
+  return JSON.stringify({ info, packages: {} });
+}
+
 /** A short digest of all that goes into the engine. */
 export function engineKey() {
   const hash = createHash("sha256").update(readFileSync(join(packed, "package.json")));
-  for (const file of [...filesUnder(join(root, "core")), ...["boot.mjs", "build.mjs", "pack.py"].map((n) => join(here, n))]) hash.update(file.slice(root.length)).update(readFileSync(file));
+  for (const file of [...coreFiles(), ...["boot.mjs", "build.mjs", "pack.py"].map((n) => join(here, n))]) hash.update(file.slice(root.length)).update(readFileSync(file));
   return hash.digest("hex").slice(0, 16);
 }
 
@@ -46,9 +55,7 @@ async function make(folder) {
   const python = await pythonWithCore();
   python.runPython(readFileSync(join(here, "pack.py"), "utf8"));
   for (const name of ["stdlib.zip", "core.json"]) writeFileSync(join(folder, name), python.FS.readFile(`/build/${name}`));
-  // The runtime wants a lock of the packages it may fetch: none, for this very version of it.
-  const { info } = JSON.parse(readFileSync(join(packed, "pyodide-lock.json"), "utf8"));
-  writeFileSync(join(folder, "lock.json"), JSON.stringify({ info, packages: {} }));
+  writeFileSync(join(folder, "lock.json"), lockText());
   const vocabulary = JSON.parse(python.runPython(`from ofen.call import answer; answer('{"ask": "vocabulary"}')`)).answer;
   writeFileSync(join(folder, "vocabulary.json"), JSON.stringify(vocabulary));
   for (const name of RUNTIME) cpSync(join(packed, name), join(folder, name));
