@@ -12,6 +12,9 @@ const answer = await startPython(loadPyodide, at, async (name) => JSON.parse(rea
 const said = (line) => {
   if (!line.startsWith('{"files":')) return answer(line);
   const { files, ...question } = JSON.parse(line);
-  return answer.look(JSON.stringify(question), Object.fromEntries(Object.entries(files).map(([name, text]) => [name, Uint8Array.from(Buffer.from(text, "base64"))])));
+  return answer.look(
+    JSON.stringify(question),
+    Object.fromEntries(Object.entries(files).map(([name, text]) => [name, Uint8Array.from(Buffer.from(text, "base64"))])),
+  );
 };
 for await (const line of createInterface({ input: process.stdin })) process.stdout.write(`${said(line)}\n`);

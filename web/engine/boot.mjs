@@ -12,11 +12,16 @@ export async function startPython(loadPyodide, at, read) {
   for (const [name, text] of Object.entries(await core)) {
     const file = `/core/${name}`;
     python.FS.mkdirTree(file.slice(0, file.lastIndexOf("/")));
-    python.FS.writeFile(file, Uint8Array.from(atob(text), (c) => c.charCodeAt(0)));
+    python.FS.writeFile(
+      file,
+      Uint8Array.from(atob(text), (c) => c.charCodeAt(0)),
+    );
   }
   python.runPython("import sys; sys.path.insert(0, '/core')");
   const desk = python.pyimport("ofen.call").Desk();
-  const answer = Object.assign((question) => desk.answer(question), { look: (question, files) => desk.look(question, python.toPy(files)) });
+  const answer = Object.assign((question) => desk.answer(question), {
+    look: (question, files) => desk.look(question, python.toPy(files)),
+  });
   // The first plan reads the tables; nobody should wait for that at their first key.
   answer('{"ask": "plan", "document": {"format": "ofen-job/2", "name": "first"}}');
   return answer;

@@ -30,7 +30,8 @@ export function lockText() {
 /** A short digest of all that goes into the engine. */
 export function engineKey() {
   const hash = createHash("sha256").update(readFileSync(join(packed, "package.json")));
-  for (const file of [...coreFiles(), ...["boot.mjs", "build.mjs", "pack.py"].map((n) => join(here, n))]) hash.update(file.slice(root.length)).update(readFileSync(file));
+  for (const file of [...coreFiles(), ...["boot.mjs", "build.mjs", "pack.py"].map((n) => join(here, n))])
+    hash.update(file.slice(root.length)).update(readFileSync(file));
   return hash.digest("hex").slice(0, 16);
 }
 
@@ -61,7 +62,11 @@ async function make(folder) {
   for (const name of RUNTIME) cpSync(join(packed, name), join(folder, name));
   for (const name of readdirSync(folder)) {
     const body = readFileSync(join(folder, name));
-    const quality = { [constants.BROTLI_PARAM_QUALITY]: 9, [constants.BROTLI_PARAM_LGWIN]: 24, [constants.BROTLI_PARAM_SIZE_HINT]: body.length };
+    const quality = {
+      [constants.BROTLI_PARAM_QUALITY]: 9,
+      [constants.BROTLI_PARAM_LGWIN]: 24,
+      [constants.BROTLI_PARAM_SIZE_HINT]: body.length,
+    };
     writeFileSync(join(folder, `${name}.br`), brotliCompressSync(body, { params: quality }));
     writeFileSync(join(folder, `${name}.gz`), gzipSync(body, { level: 9 }));
   }

@@ -18,7 +18,12 @@ function coreJson(read) {
   for (const file of coreFiles()) {
     const { mtimeMs } = statSync(file);
     if (read.get(file)?.mtimeMs !== mtimeMs) read.set(file, { mtimeMs, text: readFileSync(file).toString("base64") });
-    files[file.slice(join(root, "core").length + 1).split(sep).join("/")] = read.get(file).text;
+    files[
+      file
+        .slice(join(root, "core").length + 1)
+        .split(sep)
+        .join("/")
+    ] = read.get(file).text;
   }
   return JSON.stringify(files);
 }
@@ -26,7 +31,10 @@ function coreJson(read) {
 /** The words and choices of the screens, by the core as it is now. */
 async function vocabulary() {
   const python = process.env.OFEN_PYTHON ?? "python3";
-  const { stdout } = await promisify(execFile)(python, ["-c", ASK_VOCABULARY], { env: { ...process.env, PYTHONPATH: join(root, "core") }, maxBuffer: 64e6 });
+  const { stdout } = await promisify(execFile)(python, ["-c", ASK_VOCABULARY], {
+    env: { ...process.env, PYTHONPATH: join(root, "core") },
+    maxBuffer: 64e6,
+  });
   return stdout;
 }
 

@@ -6,10 +6,17 @@ import { loadPyodide } from "pyodide";
 
 const root = dirname(dirname(dirname(fileURLToPath(import.meta.url))));
 const lib = join(root, ".venv", "lib");
-const packages = join(lib, readdirSync(lib).find((n) => n.startsWith("python3")), "site-packages");
+const packages = join(
+  lib,
+  readdirSync(lib).find((n) => n.startsWith("python3")),
+  "site-packages",
+);
 
 const python = await loadPyodide({ env: { HOME: "/tmp", PYTEST_DISABLE_PLUGIN_AUTOLOAD: "1", PYTHONDONTWRITEBYTECODE: "1" } });
-for (const [at, folder] of [["/project", root], ["/packages", packages]]) {
+for (const [at, folder] of [
+  ["/project", root],
+  ["/packages", packages],
+]) {
   python.FS.mkdirTree(at);
   python.mountNodeFS(at, folder);
 }

@@ -95,7 +95,11 @@ export class Problem extends Error {
   }
 }
 
-const NO_ANSWER: Refusal = { status: 0, title: "No answer from the server", detail: "What you typed is kept here and sent when there is signal." };
+const NO_ANSWER: Refusal = {
+  status: 0,
+  title: "No answer from the server",
+  detail: "What you typed is kept here and sent when there is signal.",
+};
 
 let csrf = "";
 export function rememberCsrf(token: string) {
@@ -105,7 +109,10 @@ export function rememberCsrf(token: string) {
 const withCsrf: Middleware = {
   async onRequest({ request }) {
     // The first change of a page may come before it has asked who is signed in.
-    if (request.method !== "GET" && csrf === "") csrf = await fetch("/api/me").then((r) => r.json() as Promise<{ csrf?: string }>).then((me) => me.csrf ?? "");
+    if (request.method !== "GET" && csrf === "")
+      csrf = await fetch("/api/me")
+        .then((r) => r.json() as Promise<{ csrf?: string }>)
+        .then((me) => me.csrf ?? "");
     if (request.method !== "GET") request.headers.set("X-CSRFToken", csrf);
     return request;
   },
@@ -115,7 +122,10 @@ export const api = createClient<paths>({ baseUrl: "/", fetch: (request) => globa
 api.use(withCsrf);
 
 /** A form with a file as what a call sends; the contract speaks of its fields only. */
-export const asForm = (form: FormData) => ({ body: form as unknown as { file: string }, bodySerializer: (b: unknown) => b as FormData });
+export const asForm = (form: FormData) => ({
+  body: form as unknown as { file: string },
+  bodySerializer: (b: unknown) => b as FormData,
+});
 
 function isProblem(value: unknown): value is Refusal {
   return typeof value === "object" && value !== null && "title" in value && "status" in value;
@@ -132,5 +142,9 @@ export async function answer<T>(call: Promise<{ data?: T; error?: unknown; respo
   }
   if (got.response.ok && got.data !== undefined) return got.data;
   if (isProblem(got.error)) throw new Problem(got.error);
-  throw new Problem({ status: got.response.status, title: "The server gave no usable answer", detail: "Try again; what you typed is kept here." });
+  throw new Problem({
+    status: got.response.status,
+    title: "The server gave no usable answer",
+    detail: "Try again; what you typed is kept here.",
+  });
 }

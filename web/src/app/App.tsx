@@ -75,7 +75,10 @@ function WhoIsThere() {
     if (person) return;
     // A session may be open without anybody remembered here; without an answer the door stands as well.
     void whoIsThere()
-      .then((known) => known && know(known), () => undefined)
+      .then(
+        (known) => known && know(known),
+        () => undefined,
+      )
       .finally(() => setAsked(true));
   }, [person, know]);
   if (person) return <SignedIn key={person.id} person={person} know={know} />;
@@ -127,7 +130,10 @@ function useAtWork(person: Known, vocabulary: Vocabulary, know: (person: Known |
       return true;
     }
   }, [id, know, device]);
-  const sender = useMemo(() => new Sender(device, vocabulary.core_version, look, undefined, name), [device, name, vocabulary, look]);
+  const sender = useMemo(
+    () => new Sender(device, vocabulary.core_version, look, undefined, name),
+    [device, name, vocabulary, look],
+  );
   useEffect(() => {
     // Drawing the page goes first; what was answered last stands there until the engine is up.
     const start = setTimeout(engine, ENGINE_AFTER_MS);
@@ -163,14 +169,20 @@ function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabu
         void tellPreferences(what);
       },
       workIn: (team) => {
-        void answer(api.PATCH("/api/me", { body: { team_id: team } })).then((told) => told.id !== null && know({ ...person, team: told.team, team_id: told.team_id, role: told.role, teams: told.teams }), () => undefined);
+        void answer(api.PATCH("/api/me", { body: { team_id: team } })).then(
+          (told) =>
+            told.id !== null && know({ ...person, team: told.team, team_id: told.team_id, role: told.role, teams: told.teams }),
+          () => undefined,
+        );
       },
       signIn: (known) => {
         know(known);
         if (known.id === person.id) sender.signedIn(true);
       },
       signOut: () => {
-        void signOut().catch(() => undefined).finally(() => know(null));
+        void signOut()
+          .catch(() => undefined)
+          .finally(() => know(null));
       },
     }),
     [person, vocabulary, device, sender, clockOffS, know],

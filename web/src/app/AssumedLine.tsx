@@ -41,7 +41,12 @@ export function AssumedLine({ base }: { base: string }) {
   if (found.length === 0) return null;
   return (
     <section aria-label="Assumed" className="no-print border-b border-rule bg-sheet px-5 py-1 text-small">
-      <button type="button" aria-expanded={open} onClick={() => setOpen(!open)} className="min-h-7 underline decoration-rule decoration-dashed underline-offset-3">
+      <button
+        type="button"
+        aria-expanded={open}
+        onClick={() => setOpen(!open)}
+        className="min-h-7 underline decoration-rule decoration-dashed underline-offset-3"
+      >
         <b>Assumed: {found.length}</b> {found.length === 1 ? "value" : "values"} that nobody typed
       </button>
       {open ? <Listed found={found} base={base} /> : null}
@@ -57,8 +62,15 @@ export function AssumedBefore({ base }: { base: string }) {
     <p className="flex gap-2 py-2">
       <Mark level="caution" size={16} silent />
       <span>
-        {found.length} {found.length === 1 ? "value is" : "values are"} assumed: {found.slice(0, 3).map((a) => a.label).join(", ")}
-        {found.length > 3 ? " and others" : ""}. <Link className="underline" to={`${base}/need?assumed`}>Confirm or change them first</Link>
+        {found.length} {found.length === 1 ? "value is" : "values are"} assumed:{" "}
+        {found
+          .slice(0, 3)
+          .map((a) => a.label)
+          .join(", ")}
+        {found.length > 3 ? " and others" : ""}.{" "}
+        <Link className="underline" to={`${base}/need?assumed`}>
+          Confirm or change them first
+        </Link>
       </span>
     </p>
   );
@@ -70,17 +82,36 @@ function Listed({ found, base }: { found: Assumed[]; base: string }) {
   const confirm = (paths: string[]) => store.edit("confirmed", [...(Array.isArray(confirmed) ? confirmed : []), ...paths] as Json);
   return (
     <div className="py-2">
-      <CaptionedTable caption="What moves the most stands first; confirm what you know to be so, change the rest." small heads={[{ word: "What" }, { word: "Value", right: true }, { word: "Moves, over its usual range", className: "px-2" }, { word: "Where it is from", className: "px-2" }, { word: "", ears: true }]}>
+      <CaptionedTable
+        caption="What moves the most stands first; confirm what you know to be so, change the rest."
+        small
+        heads={[
+          { word: "What" },
+          { word: "Value", right: true },
+          { word: "Moves, over its usual range", className: "px-2" },
+          { word: "Where it is from", className: "px-2" },
+          { word: "", ears: true },
+        ]}
+      >
         {found.map((a) => (
           <Row key={a.path} a={a} base={base} confirm={() => confirm([a.path])} />
         ))}
       </CaptionedTable>
-      {store.role === "guest" ? null : <Button onClick={() => confirm(found.map((a) => a.path))}>Confirm all {found.length}</Button>}
+      {store.role === "guest" ? null : (
+        <Button onClick={() => confirm(found.map((a) => a.path))}>Confirm all {found.length}</Button>
+      )}
     </div>
   );
 }
 
-const STAGE_OF: Record<string, string> = { site: "need", need: "need", equipment: "equipment", supplies: "supply", siting: "siting", handover: "handover" };
+const STAGE_OF: Record<string, string> = {
+  site: "need",
+  need: "need",
+  equipment: "equipment",
+  supplies: "supply",
+  siting: "siting",
+  handover: "handover",
+};
 
 function Row({ a, base, confirm }: { a: Assumed; base: string; confirm: () => void }) {
   const q = useQuantities();
@@ -88,7 +119,9 @@ function Row({ a, base, confirm }: { a: Assumed; base: string; confirm: () => vo
   const navigate = useNavigate();
   const change = () => {
     const stage = STAGE_OF[a.at.split(/[.[]/)[0] ?? ""] ?? "need";
-    void Promise.resolve(navigate(`${base}/${stage}`)).then(() => setTimeout(() => document.querySelector<HTMLElement>(`[data-path="${a.at}"]`)?.focus(), 120));
+    void Promise.resolve(navigate(`${base}/${stage}`)).then(() =>
+      setTimeout(() => document.querySelector<HTMLElement>(`[data-path="${a.at}"]`)?.focus(), 120),
+    );
   };
   const value = a.reads || (typeof a.value === "number" ? q.show(a.value, a.kind) : a.value);
   return (
@@ -97,7 +130,13 @@ function Row({ a, base, confirm }: { a: Assumed; base: string; confirm: () => vo
         {a.label}
       </th>
       <td className="whitespace-nowrap py-1 pl-3 text-right">{value}</td>
-      <td className="px-2 py-1">{a.moves ? `${a.moves.name}: ${q.show(a.moves.low, a.moves.kind)} to ${q.show(a.moves.high, a.moves.kind)}` : a.tried ? "no headline figure" : "not tried"}</td>
+      <td className="px-2 py-1">
+        {a.moves
+          ? `${a.moves.name}: ${q.show(a.moves.low, a.moves.kind)} to ${q.show(a.moves.high, a.moves.kind)}`
+          : a.tried
+            ? "no headline figure"
+            : "not tried"}
+      </td>
       <td className="px-2 py-1 text-ink-2">{a.source}</td>
       <td className="whitespace-nowrap py-1 text-right">
         {store.role === "guest" ? null : (

@@ -22,7 +22,8 @@ export function AuditList({ of }: AuditListProps) {
         : answer(api.GET("/api/people/{name}/audit", { params: { path: { name: of.person } } })),
   });
   const file = "job" in of ? `/api/jobs/${of.job}/audit.csv` : `/api/people/${encodeURIComponent(of.person)}/audit.csv`;
-  if (found.isError) return <p className="text-small text-muted">No signal, or not yours to see: who did what is told by the server.</p>;
+  if (found.isError)
+    return <p className="text-small text-muted">No signal, or not yours to see: who did what is told by the server.</p>;
   if (!found.data) return <Skeleton lines={3} />;
   if (found.data.length === 0) return <p className="text-small text-muted">Nothing was done yet.</p>;
   return (
@@ -31,15 +32,29 @@ export function AuditList({ of }: AuditListProps) {
         className="border-t border-rule"
         rows={found.data}
         row={(r) => (
-          <li key={`${r.at} ${r.act} ${r.words}`} className="grid grid-cols-[8.5rem_1fr] gap-x-3 border-b border-hair py-1 text-small">
+          <li
+            key={`${r.at} ${r.act} ${r.words}`}
+            className="grid grid-cols-[8.5rem_1fr] gap-x-3 border-b border-hair py-1 text-small"
+          >
             <span className="text-muted">{moment(r.at)}</span>
             <span>
-              {"job" in of ? <b>{r.by}</b> : r.job && r.name ? <Link to={`/jobs/${r.job}/need`} className="font-semibold underline">{r.name}</Link> : null} {r.words}
+              {"job" in of ? (
+                <b>{r.by}</b>
+              ) : r.job && r.name ? (
+                <Link to={`/jobs/${r.job}/need`} className="font-semibold underline">
+                  {r.name}
+                </Link>
+              ) : null}{" "}
+              {r.words}
             </span>
           </li>
         )}
       />
-      <a href={file} download className="inline-flex min-h-9 items-center text-small font-semibold underline decoration-ember decoration-2 underline-offset-3">
+      <a
+        href={file}
+        download
+        className="inline-flex min-h-9 items-center text-small font-semibold underline decoration-ember decoration-2 underline-offset-3"
+      >
         All of it as CSV
       </a>
     </>

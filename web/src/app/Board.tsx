@@ -29,7 +29,8 @@ export function Board() {
           <Button onClick={() => print()}>Print</Button>
         </span>
       </header>
-      <main className="mx-auto max-w-5xl px-5 py-4 print:max-w-none">{route ? <Route /> : <Lines />}
+      <main className="mx-auto max-w-5xl px-5 py-4 print:max-w-none">
+        {route ? <Route /> : <Lines />}
         <Calendars job={null} />
       </main>
     </div>
@@ -43,7 +44,11 @@ function Lines() {
   if (found.data.length === 0)
     return (
       <Message title="Nothing runs yet">
-        A job stands here from its first visit on. <Link className="underline" to="/">Open one of the jobs</Link> and log a visit in Running.
+        A job stands here from its first visit on.{" "}
+        <Link className="underline" to="/">
+          Open one of the jobs
+        </Link>{" "}
+        and log a visit in Running.
       </Message>
     );
   return (
@@ -74,7 +79,13 @@ function Line({ line }: { line: BoardLine }) {
         <span className="block text-small text-muted sm:truncate">{line.place}</span>
       </Link>
       <span className="max-sm:col-span-2 max-sm:row-start-2">
-        <span className={`block font-medium ${urgent ? "text-ember-ink" : ""}`}>{out === null ? "No change-over to come" : out <= now ? `Change-over ${farOff(out, now)}` : `Change over ${farOff(out, now)}, ${moment(out, "short")}`}</span>
+        <span className={`block font-medium ${urgent ? "text-ember-ink" : ""}`}>
+          {out === null
+            ? "No change-over to come"
+            : out <= now
+              ? `Change-over ${farOff(out, now)}`
+              : `Change over ${farOff(out, now)}, ${moment(out, "short")}`}
+        </span>
         {late.map((words) => (
           <span key={words} className="flex items-center gap-1.5 text-small text-ember-ink">
             <Mark level="caution" size={14} silent /> {words}
@@ -85,7 +96,10 @@ function Line({ line }: { line: BoardLine }) {
           {line.visit_at && !line.gone_quiet ? ` · next visit ${farOff(seconds(line.visit_at), now)}` : ""}
         </span>
       </span>
-      <Link to={`/jobs/${line.id}/visit`} className="no-print inline-flex min-h-12 items-center rounded-sm border-[1.5px] border-frame bg-card px-4 font-semibold">
+      <Link
+        to={`/jobs/${line.id}/visit`}
+        className="no-print inline-flex min-h-12 items-center rounded-sm border-[1.5px] border-frame bg-card px-4 font-semibold"
+      >
         Log a visit<span className="sr-only">: {line.name}</span>
       </Link>
     </li>
@@ -101,7 +115,11 @@ const endOfDay = (ahead: number) => {
 function Route() {
   const [ahead, setAhead] = useState(0);
   const until = endOfDay(ahead);
-  const found = useQuery({ queryKey: ["day", until.slice(0, 10)], queryFn: () => answer(api.GET("/api/board/day", { params: { query: { until } } })), refetchInterval: AGAIN_MS });
+  const found = useQuery({
+    queryKey: ["day", until.slice(0, 10)],
+    queryFn: () => answer(api.GET("/api/board/day", { params: { query: { until } } })),
+    refetchInterval: AGAIN_MS,
+  });
   return (
     <>
       <div className="no-print flex flex-wrap gap-2 pb-3">
@@ -139,7 +157,9 @@ function Stops({ stops }: { stops: StopOfDay[] }) {
                     {i.title}
                     {i.name ? <span className="text-muted"> · {i.name}</span> : null}
                   </span>
-                  <span className={i.at_s * 1000 <= Date.now() ? "text-ember-ink" : "text-muted"}>{i.at_s * 1000 <= Date.now() ? farOff(i.at_s) : moment(i.at_s, "short")}</span>
+                  <span className={i.at_s * 1000 <= Date.now() ? "text-ember-ink" : "text-muted"}>
+                    {i.at_s * 1000 <= Date.now() ? farOff(i.at_s) : moment(i.at_s, "short")}
+                  </span>
                 </li>
               ))}
             </ul>

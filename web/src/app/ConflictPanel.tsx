@@ -18,17 +18,22 @@ export function ConflictPanel({ theirs }: { theirs: Theirs }) {
   const { document, base } = useJob();
   const rows = compare(base, document, theirs.document);
   const [picked, setPicked] = useState<Record<string, Side>>({});
-  const picks = Object.fromEntries(rows.flatMap((r): [string, Side][] => {
-    const side = picked[r.path] ?? (r.by === "both" ? null : r.by);
-    return side ? [[r.path, side]] : [];
-  }));
+  const picks = Object.fromEntries(
+    rows.flatMap((r): [string, Side][] => {
+      const side = picked[r.path] ?? (r.by === "both" ? null : r.by);
+      return side ? [[r.path, side]] : [];
+    }),
+  );
   const open = rows.filter((r) => !picks[r.path]).length;
   const all = (side: Side) => Object.fromEntries(rows.map((r) => [r.path, side]));
   const settle = (chosen: Record<string, Side>) => void store.settle(merged(document, theirs.document, chosen));
   return (
     <section role="alert" aria-label="Two versions" className="border-b-[1.5px] border-frame bg-ember-wash px-5 py-3">
       <h2 className="text-base font-bold">{theirs.author} saved this job in between</h2>
-      <p>Nothing is lost: both versions are here. What only one of you changed is picked already; pick the rest. Readings and commissioning records of both are kept in any case.</p>
+      <p>
+        Nothing is lost: both versions are here. What only one of you changed is picked already; pick the rest. Readings and
+        commissioning records of both are kept in any case.
+      </p>
       <table className="my-2 w-full text-left text-small">
         <thead>
           <tr>
@@ -39,7 +44,15 @@ export function ConflictPanel({ theirs }: { theirs: Theirs }) {
         </thead>
         <tbody>
           {rows.map((row, n) => (
-            <Row key={row.path} row={row} mine={document} theirs={theirs.document} picks={picks} withEffect={n < MOST_EFFECTS} pick={(side) => setPicked({ ...picked, [row.path]: side })} />
+            <Row
+              key={row.path}
+              row={row}
+              mine={document}
+              theirs={theirs.document}
+              picks={picks}
+              withEffect={n < MOST_EFFECTS}
+              pick={(side) => setPicked({ ...picked, [row.path]: side })}
+            />
           ))}
         </tbody>
       </table>
@@ -78,7 +91,13 @@ function Row({ row, mine, theirs, picks, withEffect, pick }: RowProps) {
   const side = (name: Side, value: Json | undefined) => (
     <td className="py-1 align-top">
       <label className="flex items-start gap-2">
-        <input type="radio" name={row.path} checked={picks[row.path] === name} onChange={() => pick(name)} className="mt-0.5 accent-ember" />
+        <input
+          type="radio"
+          name={row.path}
+          checked={picks[row.path] === name}
+          onChange={() => pick(name)}
+          className="mt-0.5 accent-ember"
+        />
         <span>
           <span className="sr-only">{name === "mine" ? "Yours: " : "Theirs: "}</span>
           <span className="font-medium">{text(value)}</span>
@@ -118,7 +137,11 @@ function useEffects(row: Difference, mine: Document, theirs: Document, picks: Re
     const plans = [row.mine, row.theirs].map((value) => planOf(put(rest, row.path, value ?? null)));
     Promise.all(plans).then(
       ([one, other]) => {
-        if (!old && one && other) setEffects({ mine: otherThan(one, other).map((f) => `${f.name} ${q.show(f.value, f.kind)}`), theirs: otherThan(other, one).map((f) => `${f.name} ${q.show(f.value, f.kind)}`) });
+        if (!old && one && other)
+          setEffects({
+            mine: otherThan(one, other).map((f) => `${f.name} ${q.show(f.value, f.kind)}`),
+            theirs: otherThan(other, one).map((f) => `${f.name} ${q.show(f.value, f.kind)}`),
+          });
       },
       () => undefined,
     );

@@ -17,8 +17,23 @@ export interface Wanted {
 export const ANY: Wanted = { q: "", stage: "", state: "", person: "", days: 0 };
 export const isAny = (wanted: Wanted) => (Object.keys(ANY) as (keyof Wanted)[]).every((k) => wanted[k] === ANY[k]);
 
-const STAGES = { "": "any stage next", need: "Need next", equipment: "Equipment next", supply: "Supply next", siting: "Siting next", commissioning: "Commissioning next", running: "Running next", handover: "Handover next" } as const;
-const STATES = { "": "any state", needs: "needs a person now", running: "is running", signed: "handed over", unsigned: "not handed over" } as const;
+const STAGES = {
+  "": "any stage next",
+  need: "Need next",
+  equipment: "Equipment next",
+  supply: "Supply next",
+  siting: "Siting next",
+  commissioning: "Commissioning next",
+  running: "Running next",
+  handover: "Handover next",
+} as const;
+const STATES = {
+  "": "any state",
+  needs: "needs a person now",
+  running: "is running",
+  signed: "handed over",
+  unsigned: "not handed over",
+} as const;
 const TIMES = { 0: "any time", 1: "today", 7: "last 7 days", 30: "last 30 days", 365: "last year" } as const;
 const FIELD = "min-h-9 rounded-sm border-[1.5px] border-edge bg-card px-2";
 
@@ -33,7 +48,11 @@ interface FindBarProps {
 
 export function FindBar({ wanted, change, found, silent }: FindBarProps) {
   const { person } = useSurroundings();
-  const people = useQuery({ queryKey: ["people", person.team_id], queryFn: () => answer(api.GET("/api/people")), enabled: !silent });
+  const people = useQuery({
+    queryKey: ["people", person.team_id],
+    queryFn: () => answer(api.GET("/api/people")),
+    enabled: !silent,
+  });
   const put = (part: Partial<Wanted>) => change({ ...wanted, ...part });
   return (
     <form role="search" className="mb-4 flex flex-wrap items-center gap-2" onSubmit={(e) => e.preventDefault()}>
@@ -48,14 +67,24 @@ export function FindBar({ wanted, change, found, silent }: FindBarProps) {
       />
       {silent ? null : (
         <>
-          <Select aria-label="Stage" value={wanted.stage} onChange={(e) => put({ stage: e.target.value as Wanted["stage"] })} className={FIELD}>
+          <Select
+            aria-label="Stage"
+            value={wanted.stage}
+            onChange={(e) => put({ stage: e.target.value as Wanted["stage"] })}
+            className={FIELD}
+          >
             {Object.entries(STAGES).map(([value, name]) => (
               <option key={value} value={value}>
                 {name}
               </option>
             ))}
           </Select>
-          <Select aria-label="State" value={wanted.state} onChange={(e) => put({ state: e.target.value as Wanted["state"] })} className={FIELD}>
+          <Select
+            aria-label="State"
+            value={wanted.state}
+            onChange={(e) => put({ state: e.target.value as Wanted["state"] })}
+            className={FIELD}
+          >
             {Object.entries(STATES).map(([value, name]) => (
               <option key={value} value={value}>
                 {name}

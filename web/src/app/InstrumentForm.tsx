@@ -7,7 +7,20 @@ import { useSurroundings } from "./context";
 type Sheet = Instrument["sheet"];
 type Channel = Sheet["channels"][number];
 
-const EMPTY: Sheet = { id: "", name: "", kind: "manometer", serial: "", calibrated_on: null, calibration_months: null, error_fraction: null, emissivity: null, link: "none", address: "", unit_id: 1, channels: [] };
+const EMPTY: Sheet = {
+  id: "",
+  name: "",
+  kind: "manometer",
+  serial: "",
+  calibrated_on: null,
+  calibration_months: null,
+  error_fraction: null,
+  emissivity: null,
+  link: "none",
+  address: "",
+  unit_id: 1,
+  channels: [],
+};
 const BOX = "min-h-9 w-full rounded-sm border-[1.5px] border-edge bg-card px-2";
 
 interface InstrumentFormProps {
@@ -25,7 +38,13 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
   const [made, setMade] = useState<Sheet>(sheet ?? EMPTY);
   const put = (change: Partial<Sheet>) => setMade({ ...made, ...change });
   const kind = vocabulary.instrument_kinds.find((k) => k.key === made.kind);
-  const id = sheet?.id ?? made.name.toLowerCase().replaceAll(/[^a-z0-9]+/g, "-").replaceAll(/^-|-$/g, "").slice(0, 40);
+  const id =
+    sheet?.id ??
+    made.name
+      .toLowerCase()
+      .replaceAll(/[^a-z0-9]+/g, "-")
+      .replaceAll(/^-|-$/g, "")
+      .slice(0, 40);
   const fault = (path: string) => faults.find((f) => f.path === path)?.message;
   const save = async () => {
     if (await keep({ ...made, id })) done();
@@ -55,17 +74,35 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
         <input className={BOX} value={made.serial} maxLength={60} onChange={(e) => put({ serial: e.target.value })} />
       </Field>
       <Field label="Calibrated on" fault={fault("calibrated_on")}>
-        <input type="date" className={BOX} value={made.calibrated_on ?? ""} onChange={(e) => put({ calibrated_on: e.target.value || null })} />
+        <input
+          type="date"
+          className={BOX}
+          value={made.calibrated_on ?? ""}
+          onChange={(e) => put({ calibrated_on: e.target.value || null })}
+        />
       </Field>
       <Field label={`Holds, months (usually ${kind?.calibration_months ?? 12})`} fault={fault("calibration_months")}>
-        <input inputMode="numeric" className={BOX} value={made.calibration_months ?? ""} onChange={(e) => put({ calibration_months: numberOf(e.target.value) })} />
+        <input
+          inputMode="numeric"
+          className={BOX}
+          value={made.calibration_months ?? ""}
+          onChange={(e) => put({ calibration_months: numberOf(e.target.value) })}
+        />
       </Field>
-      <Field label={`Error, % of the reading (usually ${((kind?.error_fraction ?? 0) * 100).toPrecision(2)})`} fault={fault("error_fraction")}>
+      <Field
+        label={`Error, % of the reading (usually ${((kind?.error_fraction ?? 0) * 100).toPrecision(2)})`}
+        fault={fault("error_fraction")}
+      >
         <Percent value={made.error_fraction} put={(error_fraction) => put({ error_fraction })} />
       </Field>
       {made.kind === "ir_thermometer" ? (
         <Field label="Emissivity set; bright metal is far below 0.9" fault={fault("emissivity")}>
-          <input inputMode="decimal" className={BOX} defaultValue={made.emissivity ?? ""} onChange={(e) => put({ emissivity: numberOf(e.target.value) })} />
+          <input
+            inputMode="decimal"
+            className={BOX}
+            defaultValue={made.emissivity ?? ""}
+            onChange={(e) => put({ emissivity: numberOf(e.target.value) })}
+          />
         </Field>
       ) : null}
       <Field label="Connected by" fault={fault("link")}>
@@ -82,7 +119,13 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
           <Field label={made.link === "line_serial" ? "Serial port" : "Address, host:port"} fault={fault("address")}>
             <input className={BOX} value={made.address} maxLength={80} onChange={(e) => put({ address: e.target.value })} />
           </Field>
-          <Channels channels={made.channels} reads={kind?.reads ?? []} modbus={made.link === "modbus_tcp"} put={(channels) => put({ channels })} faults={faults} />
+          <Channels
+            channels={made.channels}
+            reads={kind?.reads ?? []}
+            modbus={made.link === "modbus_tcp"}
+            put={(channels) => put({ channels })}
+            faults={faults}
+          />
         </>
       )}
       <div className="col-span-full flex gap-3 pt-1">
@@ -105,7 +148,14 @@ function numberOf(text: string): number | null {
 }
 
 function Percent({ value, put }: { value: number | null; put: (value: number | null) => void }) {
-  return <input inputMode="decimal" className={BOX} defaultValue={value === null ? "" : value * 100} onChange={(e) => put(numberOf(e.target.value) === null ? null : (numberOf(e.target.value) ?? 0) / 100)} />;
+  return (
+    <input
+      inputMode="decimal"
+      className={BOX}
+      defaultValue={value === null ? "" : value * 100}
+      onChange={(e) => put(numberOf(e.target.value) === null ? null : (numberOf(e.target.value) ?? 0) / 100)}
+    />
+  );
 }
 
 function Field({ label, fault, children }: { label: string; fault: string | undefined; children: React.ReactNode }) {
@@ -137,25 +187,65 @@ function Channels({ channels, reads, modbus, put, faults }: ChannelsProps) {
   const change = (n: number, what: Partial<Channel>) => put(channels.map((c, k) => (k === n ? { ...c, ...what } : c)));
   const add = () => {
     const quantity = reads[0] ?? "gas_pressure";
-    put([...channels, { id: `C${channels.length + 1}`, name: "", quantity, unit: kinds[quantity]?.metric ?? "", low: 0, high: 100, resolution: 0.1, register_at: modbus ? 0 : null, words: "f32", scale: 1 }]);
+    put([
+      ...channels,
+      {
+        id: `C${channels.length + 1}`,
+        name: "",
+        quantity,
+        unit: kinds[quantity]?.metric ?? "",
+        low: 0,
+        high: 100,
+        resolution: 0.1,
+        register_at: modbus ? 0 : null,
+        words: "f32",
+        scale: 1,
+      },
+    ]);
   };
   const number = (n: number, name: "low" | "high" | "resolution" | "register_at", label: string) => (
-    <input aria-label={`${label} ${n + 1}`} title={label} placeholder={label} inputMode="decimal" className={`${BOX} max-w-20`} defaultValue={channels[n]?.[name] ?? ""} onChange={(e) => change(n, { [name]: numberOf(e.target.value) })} />
+    <input
+      aria-label={`${label} ${n + 1}`}
+      title={label}
+      placeholder={label}
+      inputMode="decimal"
+      className={`${BOX} max-w-20`}
+      defaultValue={channels[n]?.[name] ?? ""}
+      onChange={(e) => change(n, { [name]: numberOf(e.target.value) })}
+    />
   );
   return (
     <fieldset className="col-span-full">
-      <legend className="text-small text-ink-2">Values it gives: name on the wire, quantity, unit, range, smallest step{modbus ? ", register" : ""}</legend>
+      <legend className="text-small text-ink-2">
+        Values it gives: name on the wire, quantity, unit, range, smallest step{modbus ? ", register" : ""}
+      </legend>
       {channels.map((c, n) => (
         <div key={n} className="flex flex-wrap gap-2 py-1">
-          <input aria-label={`Name ${n + 1}`} className={`${BOX} max-w-24`} value={c.id} maxLength={20} onChange={(e) => change(n, { id: e.target.value })} />
-          <select aria-label={`Quantity ${n + 1}`} className={`${BOX} max-w-44`} value={c.quantity} onChange={(e) => change(n, { quantity: e.target.value, unit: kinds[e.target.value]?.metric ?? "" })}>
+          <input
+            aria-label={`Name ${n + 1}`}
+            className={`${BOX} max-w-24`}
+            value={c.id}
+            maxLength={20}
+            onChange={(e) => change(n, { id: e.target.value })}
+          />
+          <select
+            aria-label={`Quantity ${n + 1}`}
+            className={`${BOX} max-w-44`}
+            value={c.quantity}
+            onChange={(e) => change(n, { quantity: e.target.value, unit: kinds[e.target.value]?.metric ?? "" })}
+          >
             {reads.map((r) => (
               <option key={r} value={r}>
                 {r.replaceAll("_", " ")}
               </option>
             ))}
           </select>
-          <select aria-label={`Unit ${n + 1}`} className={`${BOX} max-w-28`} value={c.unit} onChange={(e) => change(n, { unit: e.target.value })}>
+          <select
+            aria-label={`Unit ${n + 1}`}
+            className={`${BOX} max-w-28`}
+            value={c.unit}
+            onChange={(e) => change(n, { unit: e.target.value })}
+          >
             {kinds[c.quantity]?.units.map((u) => (
               <option key={u.symbol} value={u.symbol}>
                 {u.symbol}

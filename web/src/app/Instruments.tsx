@@ -43,8 +43,10 @@ export function Instruments() {
           </Button>
         ) : null}
       </div>
-      <p className="pb-3 text-ink-2">A reading keeps which instrument it came from. None is needed for anything: every reading can be typed.</p>
-      {problem ?? shelf.problem ? (
+      <p className="pb-3 text-ink-2">
+        A reading keeps which instrument it came from. None is needed for anything: every reading can be typed.
+      </p>
+      {(problem ?? shelf.problem) ? (
         <div className="pb-3">
           <Message failed title={(problem ?? shelf.problem)?.message ?? ""}>
             {problem?.detail}
@@ -58,12 +60,34 @@ export function Instruments() {
           </Message>
         </div>
       ) : null}
-      {editing ? <InstrumentForm sheet={editing === "new" ? null : editing} done={() => edit(null)} keep={(sheet) => put(answer(api.PUT("/api/instruments/{key}", { params: { path: { key: sheet.id } }, body: { sheet: { format: "ofen-instrument/1", ...sheet } } })))} faults={problem?.faults ?? []} /> : null}
+      {editing ? (
+        <InstrumentForm
+          sheet={editing === "new" ? null : editing}
+          done={() => edit(null)}
+          keep={(sheet) =>
+            put(
+              answer(
+                api.PUT("/api/instruments/{key}", {
+                  params: { path: { key: sheet.id } },
+                  body: { sheet: { format: "ofen-instrument/1", ...sheet } },
+                }),
+              ),
+            )
+          }
+          faults={problem?.faults ?? []}
+        />
+      ) : null}
       {shelf.isWaiting ? <Skeleton /> : null}
-      {!shelf.isWaiting && shelf.instruments.length === 0 ? <Message title="No instrument yet">A lead of the team puts manometer, multimeter, scale and gas nose here; their zero, bump test and calibration are then kept.</Message> : null}
+      {!shelf.isWaiting && shelf.instruments.length === 0 ? (
+        <Message title="No instrument yet">
+          A lead of the team puts manometer, multimeter, scale and gas nose here; their zero, bump test and calibration are then
+          kept.
+        </Message>
+      ) : null}
       {overdue > 0 ? (
         <p className="flex items-center gap-2 pb-2">
-          <Mark level="caution" silent /> {overdue === 1 ? "1 instrument is overdue" : `${overdue} instruments are overdue`}: what is read by {overdue === 1 ? "it" : "them"} is marked.
+          <Mark level="caution" silent /> {overdue === 1 ? "1 instrument is overdue" : `${overdue} instruments are overdue`}: what
+          is read by {overdue === 1 ? "it" : "them"} is marked.
         </p>
       ) : null}
       <ul className="border-t-[1.5px] border-frame">
@@ -85,8 +109,19 @@ interface RowProps {
 function Row({ instrument, put, edit }: RowProps) {
   const { vocabulary, person } = useSurroundings();
   const kind = vocabulary.instrument_kinds.find((k) => k.key === instrument.sheet.kind);
-  const tried = (check: string, passed: boolean) => put(answer(api.POST("/api/instruments/{key}/trials", { params: { path: { key: instrument.key } }, body: { trial: { id: uuidv7(), at: new Date().toISOString(), check, passed } } })));
-  const checks = [...(kind?.checks ?? []), { check: "calibration", says: "calibrated", how: "By who may: the paper is in the case" }];
+  const tried = (check: string, passed: boolean) =>
+    put(
+      answer(
+        api.POST("/api/instruments/{key}/trials", {
+          params: { path: { key: instrument.key } },
+          body: { trial: { id: uuidv7(), at: new Date().toISOString(), check, passed } },
+        }),
+      ),
+    );
+  const checks = [
+    ...(kind?.checks ?? []),
+    { check: "calibration", says: "calibrated", how: "By who may: the paper is in the case" },
+  ];
   return (
     <li className="grid [contain-intrinsic-size:auto_6rem] [content-visibility:auto] gap-x-5 gap-y-1 border-b border-rule py-2.5 lg:grid-cols-[1.1fr_.8fr_1.5fr]">
       <div>
@@ -127,7 +162,10 @@ function Row({ instrument, put, edit }: RowProps) {
             <Button look="quiet" onClick={edit}>
               Change<span className="sr-only"> {nameOf(instrument)}</span>
             </Button>
-            <Button look="quiet" onClick={() => void put(answer(api.DELETE("/api/instruments/{key}", { params: { path: { key: instrument.key } } })))}>
+            <Button
+              look="quiet"
+              onClick={() => void put(answer(api.DELETE("/api/instruments/{key}", { params: { path: { key: instrument.key } } })))}
+            >
               Take off<span className="sr-only"> {nameOf(instrument)}</span>
             </Button>
           </>
@@ -143,7 +181,12 @@ function Row({ instrument, put, edit }: RowProps) {
   );
 }
 
-const TRIED: Record<string, string> = { zero: "Zeroed now", bump: "Bump-tested now", emissivity: "Emissivity set", calibration: "Calibrated today" };
+const TRIED: Record<string, string> = {
+  zero: "Zeroed now",
+  bump: "Bump-tested now",
+  emissivity: "Emissivity set",
+  calibration: "Calibrated today",
+};
 
 /** What a connected instrument shows now; drawn anew each second, and nothing else of the page with it. */
 function Values({ instrument }: { instrument: Instrument }) {
@@ -154,7 +197,8 @@ function Values({ instrument }: { instrument: Instrument }) {
     const s = shownOf(live, instrument.key, c.id);
     return s ? [{ ...c, ...s }] : [];
   });
-  if (silent || shown.length === 0) return <p className="text-small text-muted">Nothing reads it now · {instrument.sheet.address}</p>;
+  if (silent || shown.length === 0)
+    return <p className="text-small text-muted">Nothing reads it now · {instrument.sheet.address}</p>;
   return (
     <div className="text-small">
       <p className="flex flex-wrap gap-x-4 tabular-nums">

@@ -115,23 +115,33 @@ export function JobList() {
             </Message>
           </div>
         ) : null}
-        {filed || (jobs.lines?.length === 0 && isAny(wanted)) ? null : <FindBar wanted={wanted} change={setWanted} found={jobs.lines?.length ?? null} silent={jobs.problem?.status === 0} />}
+        {filed || (jobs.lines?.length === 0 && isAny(wanted)) ? null : (
+          <FindBar wanted={wanted} change={setWanted} found={jobs.lines?.length ?? null} silent={jobs.problem?.status === 0} />
+        )}
         {jobs.lines === null && !jobs.problem ? <Skeleton /> : null}
         {jobs.problem && jobs.problem.status !== 0 ? (
           <Message failed title={jobs.problem.message}>
             {jobs.problem.detail}
           </Message>
         ) : null}
-        {jobs.problem?.status === 0 ? <p className="mb-3 text-ink-2">No signal: these are the jobs as this device knows them.</p> : null}
+        {jobs.problem?.status === 0 ? (
+          <p className="mb-3 text-ink-2">No signal: these are the jobs as this device knows them.</p>
+        ) : null}
         {jobs.lines?.length === 0 && filed ? <p className="text-muted">No job is closed and filed.</p> : null}
         {jobs.lines?.length === 0 && !filed && !isAny(wanted) ? <p className="text-muted">No job is found by this.</p> : null}
         {jobs.lines?.length === 0 && !filed && isAny(wanted) ? (
           <Message title="No job yet">
             <p className="mb-3">Make one and say what must be warmed; or look at a made-up example first.</p>
-            <Button onClick={() => void open(answer(api.POST("/api/jobs", { body: { example: "tram-depot" } })).then((job) => job.id))}>Open an example</Button>
+            <Button
+              onClick={() => void open(answer(api.POST("/api/jobs", { body: { example: "tram-depot" } })).then((job) => job.id))}
+            >
+              Open an example
+            </Button>
           </Message>
         ) : null}
-        {jobs.lines && jobs.lines.length > 0 ? <Lines jobs={jobs.lines} filed={filed} words={wanted.q !== ""} file={(job) => void fileAway(job)} /> : null}
+        {jobs.lines && jobs.lines.length > 0 ? (
+          <Lines jobs={jobs.lines} filed={filed} words={wanted.q !== ""} file={(job) => void fileAway(job)} />
+        ) : null}
         <p className="pt-4">
           <Button look="quiet" onClick={() => setFiled(!filed)}>
             {filed ? "Back to the jobs at work" : "Show those closed and filed"}
@@ -161,7 +171,14 @@ function TakeOver({ open }: { open: (making: Promise<string>) => void }) {
         open(answer(api.POST("/api/taken", { body: { secret } })).then((job) => job.id));
       }}
     >
-      <input autoFocus aria-label="The word the other team told you" placeholder="The word they told you" value={secret} onChange={(e) => setSecret(e.target.value)} className="min-h-9 w-56 rounded-sm border-[1.5px] border-edge bg-card px-2 font-mono text-small" />
+      <input
+        autoFocus
+        aria-label="The word the other team told you"
+        placeholder="The word they told you"
+        value={secret}
+        onChange={(e) => setSecret(e.target.value)}
+        className="min-h-9 w-56 rounded-sm border-[1.5px] border-edge bg-card px-2 font-mono text-small"
+      />
       <Button type="submit" disabled={secret.trim() === ""}>
         Take it over
       </Button>
@@ -174,7 +191,12 @@ function TeamPicker() {
   const { person, workIn } = useSurroundings();
   if ((person.teams ?? []).length < 2) return <span className="text-ink-2">{person.team}</span>;
   return (
-    <Select aria-label="Team" value={person.team_id ?? ""} onChange={(e) => workIn(Number(e.target.value))} className="rounded-sm border border-edge bg-card px-1 py-0.5">
+    <Select
+      aria-label="Team"
+      value={person.team_id ?? ""}
+      onChange={(e) => workIn(Number(e.target.value))}
+      className="rounded-sm border border-edge bg-card px-1 py-0.5"
+    >
       {person.teams.map((t) => (
         <option key={t.id} value={t.id}>
           {t.name}
@@ -184,7 +206,15 @@ function TeamPicker() {
   );
 }
 
-const URGENT = new Set(["unreadable", "change_over_due", "bypass_open", "sign_off_stale", "sign_off_waiting", "joint_open", "plan_stop"]);
+const URGENT = new Set([
+  "unreadable",
+  "change_over_due",
+  "bypass_open",
+  "sign_off_stale",
+  "sign_off_waiting",
+  "joint_open",
+  "plan_stop",
+]);
 
 interface Line extends JobLine {
   /** Whether it is kept on this device, whether on purpose, and how much of it waits here. */
@@ -199,7 +229,14 @@ function useJobLines(filed: boolean, wanted: Wanted): { lines: Line[] | null; pr
   const [problem, setProblem] = useState<Problem | null>(null);
   const [fresh, setFresh] = useState<JobLine[] | null>(null);
   const [turn, setTurn] = useState(0);
-  const here = useLiveQuery(async () => ({ list: (await device.db.lists.get("jobs"))?.lines ?? [], kept: await device.db.jobs.toArray(), outbox: await device.db.outbox.toArray() }), [device]);
+  const here = useLiveQuery(
+    async () => ({
+      list: (await device.db.lists.get("jobs"))?.lines ?? [],
+      kept: await device.db.jobs.toArray(),
+      outbox: await device.db.outbox.toArray(),
+    }),
+    [device],
+  );
   const allSent = here?.outbox.length === 0;
   useEffect(() => {
     let old = false;
@@ -232,10 +269,20 @@ function useJobLines(filed: boolean, wanted: Wanted): { lines: Line[] | null; pr
   if (!here || (fresh === null && problem === null)) return { lines: null, problem, again };
   // Without signal words are looked for in what this device knows.
   const known = problem?.status === 0 ? here.list.filter((line) => says(line, wanted.q)) : (fresh ?? here.list);
-  const made = filed || !isAny(wanted) ? [] : here.kept.filter((j) => !known.some((line) => line.id === j.id) && (problem !== null || here.outbox.some((w) => w.job === j.id)));
+  const made =
+    filed || !isAny(wanted)
+      ? []
+      : here.kept.filter(
+          (j) => !known.some((line) => line.id === j.id) && (problem !== null || here.outbox.some((w) => w.job === j.id)),
+        );
   const lines = [...made.map((job) => lineOf(job, here.outbox)), ...known].map((line) => {
     const kept = here.kept.find((j) => j.id === line.id);
-    return { ...line, kept: kept !== undefined, pinned: kept?.pinned ?? false, waits: here.outbox.filter((w) => w.job === line.id).length };
+    return {
+      ...line,
+      kept: kept !== undefined,
+      pinned: kept?.pinned ?? false,
+      waits: here.outbox.filter((w) => w.job === line.id).length,
+    };
   });
   return { lines, problem, again };
 }
@@ -255,7 +302,15 @@ function says(line: JobLine, words: string): boolean {
 function lineOf(job: KeptJob, outbox: Waiting[]): JobLine {
   const isBrought = outbox.some((w) => w.job === job.id && w.record.kind === "file");
   const next = { code: "here_only", words: isBrought ? "Brought in on this device" : "Made on this device", stage: "need" };
-  return { id: job.id, name: textAt(job.document, "name"), note: textAt(job.document, "note"), place: textAt(job.document, "site.place"), saved_at: "", filed: false, next };
+  return {
+    id: job.id,
+    name: textAt(job.document, "name"),
+    note: textAt(job.document, "note"),
+    place: textAt(job.document, "site.place"),
+    saved_at: "",
+    filed: false,
+    next,
+  };
 }
 
 interface LinesProps {
@@ -285,13 +340,22 @@ function Lines({ jobs, filed, words, file }: LinesProps) {
     })().catch(() => undefined);
   return (
     <>
-      <p className="mb-2 text-small text-muted">{filed ? "Closed and filed: out of the list, nothing of them lost." : words ? "Filed ones are among them." : "Sorted by what needs a person next."}</p>
+      <p className="mb-2 text-small text-muted">
+        {filed
+          ? "Closed and filed: out of the list, nothing of them lost."
+          : words
+            ? "Filed ones are among them."
+            : "Sorted by what needs a person next."}
+      </p>
       <Growing
         className="border-t-[1.5px] border-frame"
         rows={jobs}
         row={(job) => (
           <li key={job.id} className="grid grid-cols-[1fr_auto] items-center gap-3 border-b border-rule">
-            <Link to={`/jobs/${job.id}/${job.next.stage}`} className="grid min-h-14 min-w-0 items-center gap-x-4 px-2 py-2 hover:bg-card sm:grid-cols-[1fr_auto]">
+            <Link
+              to={`/jobs/${job.id}/${job.next.stage}`}
+              className="grid min-h-14 min-w-0 items-center gap-x-4 px-2 py-2 hover:bg-card sm:grid-cols-[1fr_auto]"
+            >
               <span className="min-w-0">
                 <span className="block text-base font-semibold sm:truncate">{job.name}</span>
                 <span className="block text-small sm:truncate text-muted">{[job.place, job.note].filter(Boolean).join(" · ")}</span>
@@ -303,7 +367,10 @@ function Lines({ jobs, filed, words, file }: LinesProps) {
             </Link>
             <span className="flex flex-col items-end sm:flex-row sm:items-center">
               {job.next.code === "change_over_due" ? (
-                <Link className="inline-flex min-h-9 items-center rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium" to={`/jobs/${job.id}/running#change-over`}>
+                <Link
+                  className="inline-flex min-h-9 items-center rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium"
+                  to={`/jobs/${job.id}/running#change-over`}
+                >
                   Change over<span className="sr-only">: {job.name}</span>
                 </Link>
               ) : null}
@@ -313,13 +380,13 @@ function Lines({ jobs, filed, words, file }: LinesProps) {
               </Button>
               {person.role === "guest" || job.next.code === "here_only" ? null : (
                 <>
-                <Button look="quiet" onClick={() => copy(job)}>
-                  Copy<span className="sr-only"> {job.name}</span>
-                </Button>
-                <Button look="quiet" onClick={() => file(job)}>
-                  {job.filed ? "Open again" : "Close and file"}
-                  <span className="sr-only"> {job.name}</span>
-                </Button>
+                  <Button look="quiet" onClick={() => copy(job)}>
+                    Copy<span className="sr-only"> {job.name}</span>
+                  </Button>
+                  <Button look="quiet" onClick={() => file(job)}>
+                    {job.filed ? "Open again" : "Close and file"}
+                    <span className="sr-only"> {job.name}</span>
+                  </Button>
                 </>
               )}
             </span>

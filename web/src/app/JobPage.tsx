@@ -3,9 +3,28 @@ import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useLiveQuery } from "dexie-react-hooks";
 import { memo, useEffect, useMemo, useState, useSyncExternalStore } from "react";
 import { Link, NavLink, useLocation, useParams } from "react-router";
-import { type Level, type MachineState, type PathNode, type Plan, Problem, type Run, type Stage, type StageName, type Way } from "../api/client";
+import {
+  type Level,
+  type MachineState,
+  type PathNode,
+  type Plan,
+  Problem,
+  type Run,
+  type Stage,
+  type StageName,
+  type Way,
+} from "../api/client";
 import { engine, todaysOf } from "../engine/ask";
-import { JobContext, RecordsContext, SupplyHereContext, together, useJob, useJobRecords, useJobStore, useRecords } from "../job/context";
+import {
+  JobContext,
+  RecordsContext,
+  SupplyHereContext,
+  together,
+  useJob,
+  useJobRecords,
+  useJobStore,
+  useRecords,
+} from "../job/context";
 import { textAt } from "../job/document";
 import { formatOf } from "../job/schema";
 import { JobStore, type SaveState } from "../job/store";
@@ -72,7 +91,11 @@ export function JobPage() {
     return (
       <div className="p-6">
         <Message failed title={problem.message}>
-          <p>{problem.status === 0 ? "This job is not kept on this device; open it once with signal, or pin it." : "It may belong to another team."}</p>
+          <p>
+            {problem.status === 0
+              ? "This job is not kept on this device; open it once with signal, or pin it."
+              : "It may belong to another team."}
+          </p>
           <Link to="/" className="underline">
             Go to the jobs
           </Link>
@@ -180,31 +203,31 @@ function Stages() {
     );
   return (
     <SupplyHereContext value={looked}>
-    <Keys base={base} stages={STAGE_NAMES} />
-    <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
-      <Rail base={base} stages={stages} runs={runs} machines={machines} />
-      <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
-        <JobHeader />
-        {conflict ? <ConflictPanel theirs={conflict} /> : null}
-        <Unreadable />
-        {stage === "commissioning" ? null : <JobBypasses runs={runs} />}
-        {plan ? <SupplyTabs plan={plan} shown={shown} look={lookAt} /> : null}
-        {plan ? (
-          <FuelPath base={base} path={path} ways={plan.supplies[shown]?.ways ?? NO_WAYS} readings={measured} notes={notes} />
-        ) : (
-          <div className="h-52 border-b-[1.5px] border-frame bg-sheet p-5">
-            <Skeleton lines={3} />
-          </div>
-        )}
-        {hasLittleRoom ? null : <AssumedLine base={base} />}
-        <main>
-          <h1 className="sr-only">{here?.word}</h1>
-          <Page />
-        </main>
-        {hasLittleRoom ? <AssumedLine base={base} /> : null}
-        <AnswerLine stage={stages.find((s) => s.stage === stage)} />
+      <Keys base={base} stages={STAGE_NAMES} />
+      <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
+        <Rail base={base} stages={stages} runs={runs} machines={machines} />
+        <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
+          <JobHeader />
+          {conflict ? <ConflictPanel theirs={conflict} /> : null}
+          <Unreadable />
+          {stage === "commissioning" ? null : <JobBypasses runs={runs} />}
+          {plan ? <SupplyTabs plan={plan} shown={shown} look={lookAt} /> : null}
+          {plan ? (
+            <FuelPath base={base} path={path} ways={plan.supplies[shown]?.ways ?? NO_WAYS} readings={measured} notes={notes} />
+          ) : (
+            <div className="h-52 border-b-[1.5px] border-frame bg-sheet p-5">
+              <Skeleton lines={3} />
+            </div>
+          )}
+          {hasLittleRoom ? null : <AssumedLine base={base} />}
+          <main>
+            <h1 className="sr-only">{here?.word}</h1>
+            <Page />
+          </main>
+          {hasLittleRoom ? <AssumedLine base={base} /> : null}
+          <AnswerLine stage={stages.find((s) => s.stage === stage)} />
+        </div>
       </div>
-    </div>
     </SupplyHereContext>
   );
 }
@@ -217,7 +240,10 @@ function Unreadable() {
   if (found.length === 0) return null;
   return (
     <div className="px-5 py-2">
-      <Message failed title={found.length === 1 ? "1 record of this job cannot be read" : `${found.length} records of this job cannot be read`}>
+      <Message
+        failed
+        title={found.length === 1 ? "1 record of this job cannot be read" : `${found.length} records of this job cannot be read`}
+      >
         <ul>
           {found.map((u) => (
             <li key={u.id}>
@@ -237,7 +263,11 @@ function AnswerLine({ stage }: { stage: Stage | undefined }) {
   const figures = (stage?.headlines ?? []).slice(0, 2).flatMap((key) => stage?.figures.find((f) => f.key === key) ?? []);
   if (!isNarrow || !stage || figures.length === 0) return null;
   return (
-    <a href="#comes-to" aria-label="To the answers" className="no-print fixed inset-x-0 bottom-[3.3rem] [@media(max-height:559px)]:bottom-[2.1rem] z-10 flex items-center gap-3 border-t border-edge bg-sheet px-3 py-1.5 text-small">
+    <a
+      href="#comes-to"
+      aria-label="To the answers"
+      className="no-print fixed inset-x-0 bottom-[3.3rem] [@media(max-height:559px)]:bottom-[2.1rem] z-10 flex items-center gap-3 border-t border-edge bg-sheet px-3 py-1.5 text-small"
+    >
       {stage.worst ? <Mark level={stage.worst} size={14} /> : null}
       {figures.map((f) => (
         <span key={f.key} className="min-w-0 truncate">
@@ -252,7 +282,8 @@ const NO_PATH: PathNode[] = [];
 const NO_WAYS: Way[] = [];
 
 /** Every stage, the Supply stage with all that its supplies say. */
-const wholeStages = (plan: Plan | null) => (plan?.stages ?? []).map((s) => (s.stage === "supply" ? (together([s, ...(plan?.supplies ?? []).map((x) => x.stage)]) ?? s) : s));
+const wholeStages = (plan: Plan | null) =>
+  (plan?.stages ?? []).map((s) => (s.stage === "supply" ? (together([s, ...(plan?.supplies ?? []).map((x) => x.stage)]) ?? s) : s));
 
 /** The supplies by name, each with its worst sign; the path shows one at a time. */
 function SupplyTabs({ plan, shown, look }: { plan: Plan; shown: number; look: (n: number) => void }) {
@@ -260,7 +291,13 @@ function SupplyTabs({ plan, shown, look }: { plan: Plan; shown: number; look: (n
   return (
     <nav aria-label="Supplies" className="no-print flex flex-wrap gap-x-1 bg-sheet px-5">
       {plan.supplies.map((s, n) => (
-        <button key={s.id} type="button" aria-pressed={n === shown} onClick={() => look(n)} className={`flex min-h-9 items-center gap-1.5 border-b-4 px-2 font-medium ${n === shown ? "border-ember font-bold" : "border-transparent"}`}>
+        <button
+          key={s.id}
+          type="button"
+          aria-pressed={n === shown}
+          onClick={() => look(n)}
+          className={`flex min-h-9 items-center gap-1.5 border-b-4 px-2 font-medium ${n === shown ? "border-ember font-bold" : "border-transparent"}`}
+        >
           {s.name || s.id}
           {s.worst && s.worst !== "good" ? <Mark level={s.worst} size={13} /> : null}
         </button>
@@ -277,7 +314,9 @@ function readingsOf(run: Run | undefined, path: PathNode[]): Measured {
   if (!run || !inlet) return [];
   return run.state.steps.flatMap((s) => {
     const step = run.procedure.steps.find((p) => p.id === s.id);
-    return (s.id === "running" || s.id === "standing") && "value" in s && s.value !== null && step ? [{ node: inlet.id, pa: s.value, word: step.title }] : [];
+    return (s.id === "running" || s.id === "standing") && "value" in s && s.value !== null && step
+      ? [{ node: inlet.id, pa: s.value, word: step.title }]
+      : [];
   });
 }
 
@@ -292,7 +331,8 @@ function useNotes(measured: Measured): Record<string, string> {
 }
 
 /** Once there is a log, Running speaks of the log rather than of the plan alone. */
-const withLog = (stages: Stage[], running: Stage | null) => (running ? stages.map((s) => (s.stage === "running" ? running : s)) : stages);
+const withLog = (stages: Stage[], running: Stage | null) =>
+  running ? stages.map((s) => (s.stage === "running" ? running : s)) : stages;
 
 /** Another stage begins at its top, unless the address names a place in it. */
 function useFromTheTop(stage: string) {
@@ -316,7 +356,15 @@ function useScrollToHash(ready: boolean) {
   }, [hash, ready]);
 }
 
-const SAVE_WORDS: Record<SaveState, string> = { opening: "Opening", saved: "Saved", saving: "Saving", waiting: "Kept here until there is an answer", conflict: "Two versions: choose one", refused: "Kept here: some values cannot be saved", full: "Not kept: no room left" };
+const SAVE_WORDS: Record<SaveState, string> = {
+  opening: "Opening",
+  saved: "Saved",
+  saving: "Saving",
+  waiting: "Kept here until there is an answer",
+  conflict: "Two versions: choose one",
+  refused: "Kept here: some values cannot be saved",
+  full: "Not kept: no room left",
+};
 
 function JobHeader() {
   const store = useJobStore();
@@ -325,7 +373,9 @@ function JobHeader() {
   const refused = Object.keys(drafts).filter((path) => !/^(log|run|faults)\./.test(path)).length;
   const isCalm = hasLittleRoom && (save === "saved" || save === "saving") && refused === 0;
   return (
-    <header className={`flex items-center gap-x-4 gap-y-1 border-b-[1.5px] border-frame px-5 ${isCalm ? "py-1" : "flex-wrap py-2"}`}>
+    <header
+      className={`flex items-center gap-x-4 gap-y-1 border-b-[1.5px] border-frame px-5 ${isCalm ? "py-1" : "flex-wrap py-2"}`}
+    >
       <Link to="/" className="no-print text-muted underline">
         Jobs
       </Link>
@@ -339,9 +389,13 @@ function JobHeader() {
         ) : null}
         {hasLittleRoom ? null : <EngineMark />}
         <span role="status" data-save={save} title={trouble} className="flex items-center gap-1.5">
-          <span className={`inline-block size-2.5 rounded-full ${save === "saved" && refused === 0 ? "bg-good" : save === "saved" || save === "saving" || save === "waiting" || save === "opening" ? "bg-caution" : "bg-stop"}`} />
+          <span
+            className={`inline-block size-2.5 rounded-full ${save === "saved" && refused === 0 ? "bg-good" : save === "saved" || save === "saving" || save === "waiting" || save === "opening" ? "bg-caution" : "bg-stop"}`}
+          />
           {SAVE_WORDS[save]}
-          {refused > 0 ? <b className="font-semibold text-stop">· {refused === 1 ? "1 field is not used" : `${refused} fields are not used`}</b> : null}
+          {refused > 0 ? (
+            <b className="font-semibold text-stop">· {refused === 1 ? "1 field is not used" : `${refused} fields are not used`}</b>
+          ) : null}
         </span>
         {hasLittleRoom ? (
           <Popover className="no-print">
@@ -360,7 +414,11 @@ function JobHeader() {
   );
 }
 
-const ENGINE_WORDS = { starting: "Answers come from the server while the device gets ready", up: "Answers are made on this device", down: "Answers come from the server; this device cannot make them" };
+const ENGINE_WORDS = {
+  starting: "Answers come from the server while the device gets ready",
+  up: "Answers are made on this device",
+  down: "Answers come from the server; this device cannot make them",
+};
 
 /** A small sign of where answers come from; filled once this device makes them itself. */
 function EngineMark() {
@@ -368,7 +426,15 @@ function EngineMark() {
   return (
     <span role="img" data-engine={state} title={ENGINE_WORDS[state]} aria-label={ENGINE_WORDS[state]}>
       <svg width="14" height="14" viewBox="0 0 14 14" aria-hidden="true" className="stroke-muted" fill="none" strokeWidth="1.4">
-        <rect x="3.5" y="1" width="7" height="12" rx="1.5" className={state === "up" ? "fill-muted" : ""} strokeDasharray={state === "down" ? "2 2" : undefined} />
+        <rect
+          x="3.5"
+          y="1"
+          width="7"
+          height="12"
+          rx="1.5"
+          className={state === "up" ? "fill-muted" : ""}
+          strokeDasharray={state === "down" ? "2 2" : undefined}
+        />
       </svg>
     </span>
   );
@@ -391,22 +457,47 @@ function SaveToFile() {
 const newestRuns = (runs: Run[]): Run[] => [...new Map([...runs].reverse().map((r) => [r.unit, r])).values()];
 
 /** What the rail says under a stage's word. */
-function wordsOf(name: StageName, stage: Stage | undefined, runs: Run[], machines: MachineState[], show: (v: number, k: string) => string): { text: string; level: Level | null } {
+function wordsOf(
+  name: StageName,
+  stage: Stage | undefined,
+  runs: Run[],
+  machines: MachineState[],
+  show: (v: number, k: string) => string,
+): { text: string; level: Level | null } {
   const signed = machines.filter((m) => m.state === "signed");
   const stale = machines.filter((m) => m.stale.length > 0);
   if (name === "commissioning" && runs.length > 0 && machines.length > 0) {
     if (stale.length > 0) return { text: `${stale.reduce((n, m) => n + m.stale.length, 0)} to test again`, level: "stop" };
     const asked = machines.filter((m) => m.state !== "no_procedure");
-    if (signed.length === asked.length) return { text: newestRuns(runs).some((r) => r.signedHere) ? "signed off here" : signed.length < machines.length ? `${signed.length} of ${machines.length} signed off` : "signed off", level: signed.length < machines.length ? "caution" : "good" };
+    if (signed.length === asked.length)
+      return {
+        text: newestRuns(runs).some((r) => r.signedHere)
+          ? "signed off here"
+          : signed.length < machines.length
+            ? `${signed.length} of ${machines.length} signed off`
+            : "signed off",
+        level: signed.length < machines.length ? "caution" : "good",
+      };
     const open = machines.reduce((n, m) => n + m.gates.length, 0);
-    return { text: machines.length > 1 ? `${signed.length} of ${machines.length} signed off` : `${open} gates open`, level: "caution" };
+    return {
+      text: machines.length > 1 ? `${signed.length} of ${machines.length} signed off` : `${open} gates open`,
+      level: "caution",
+    };
   }
-  if (name === "commissioning" && runs.length === 0 && machines.length > 0 && stage?.worst !== "stop") return { text: "not begun", level: "not_checked" };
+  if (name === "commissioning" && runs.length === 0 && machines.length > 0 && stage?.worst !== "stop")
+    return { text: "not begun", level: "not_checked" };
   // What is handed over is as good as the sign-off of every machine in it.
-  if (name === "handover" && machines.length > 0 && signed.length < machines.length) return { text: stale.length > 0 ? "sign-off is stale" : "not all signed off", level: stale.length > 0 ? "stop" : "caution" };
+  if (name === "handover" && machines.length > 0 && signed.length < machines.length)
+    return { text: stale.length > 0 ? "sign-off is stale" : "not all signed off", level: stale.length > 0 ? "stop" : "caution" };
   if (!stage || stage.verdicts.length === 0) return { text: "—", level: null };
   const count = (level: Level) => stage.verdicts.filter((v) => v.level === level).length;
-  const words = ([["stop", "stop"], ["caution", "caution"], ["not_checked", "not checked"]] as const)
+  const words = (
+    [
+      ["stop", "stop"],
+      ["caution", "caution"],
+      ["not_checked", "not checked"],
+    ] as const
+  )
     .map(([level, word]) => ({ n: count(level), word: level === "not_checked" ? word : count(level) === 1 ? word : `${word}s` }))
     .filter((w) => w.n > 0)
     .slice(0, 2)
@@ -415,30 +506,62 @@ function wordsOf(name: StageName, stage: Stage | undefined, runs: Run[], machine
   return { text: words.join(", ") || (headline ? show(headline.value, headline.kind) : "good"), level: stage.worst };
 }
 
-const Rail = memo(function Rail({ base, stages, runs, machines }: { base: string; stages: Stage[]; runs: Run[]; machines: MachineState[] }) {
+const Rail = memo(function Rail({
+  base,
+  stages,
+  runs,
+  machines,
+}: {
+  base: string;
+  stages: Stage[];
+  runs: Run[];
+  machines: MachineState[];
+}) {
   const q = useQuantities();
   return (
-    <nav aria-label="Stages" className="no-print fixed inset-x-0 bottom-0 z-20 border-t-[1.5px] border-frame bg-rail lg:static lg:border-r-[1.5px] lg:border-t-0 lg:pl-2 lg:pt-3">
+    <nav
+      aria-label="Stages"
+      className="no-print fixed inset-x-0 bottom-0 z-20 border-t-[1.5px] border-frame bg-rail lg:static lg:border-r-[1.5px] lg:border-t-0 lg:pl-2 lg:pt-3"
+    >
       <Link to="/" className="hidden pb-4 pl-1 text-[1.375rem] font-extrabold tracking-tight [font-stretch:118%] lg:block">
         ofen<span className="text-ember">.</span>
       </Link>
       <ol className="flex overflow-x-auto lg:sticky lg:top-3 lg:block">
         {STAGES.map((s, n) => {
-          const now = wordsOf(s.name, stages.find((x) => x.stage === s.name), runs, machines, q.show);
+          const now = wordsOf(
+            s.name,
+            stages.find((x) => x.stage === s.name),
+            runs,
+            machines,
+            q.show,
+          );
           return (
             <li key={s.name} className="relative flex-1 lg:pb-3">
-              {n < STAGES.length - 1 ? <span aria-hidden="true" className={`absolute left-[1.15rem] top-6 hidden h-full w-1 lg:block ${now.level === "good" || now.level === "note" || now.level === "caution" ? "bg-gas" : "bg-rule"}`} /> : null}
+              {n < STAGES.length - 1 ? (
+                <span
+                  aria-hidden="true"
+                  className={`absolute left-[1.15rem] top-6 hidden h-full w-1 lg:block ${now.level === "good" || now.level === "note" || now.level === "caution" ? "bg-gas" : "bg-rule"}`}
+                />
+              ) : null}
               <NavLink
                 to={`${base}/${s.name}`}
-                className={({ isActive }) => `relative flex min-h-13 [@media(max-height:559px)]:min-h-8 flex-col items-center justify-center px-0.5 text-center lg:flex-row lg:justify-start lg:gap-2.5 lg:py-1 lg:pl-2 lg:text-left ${isActive ? "bg-sheet font-bold shadow-none lg:border-l-4 lg:border-ember lg:pl-1" : ""}`}
+                className={({ isActive }) =>
+                  `relative flex min-h-13 [@media(max-height:559px)]:min-h-8 flex-col items-center justify-center px-0.5 text-center lg:flex-row lg:justify-start lg:gap-2.5 lg:py-1 lg:pl-2 lg:text-left ${isActive ? "bg-sheet font-bold shadow-none lg:border-l-4 lg:border-ember lg:pl-1" : ""}`
+                }
               >
-                <span className="relative hidden size-6 shrink-0 place-items-center rounded-full border-2 border-gas bg-card text-tiny font-bold lg:grid">{n + 1}</span>
+                <span className="relative hidden size-6 shrink-0 place-items-center rounded-full border-2 border-gas bg-card text-tiny font-bold lg:grid">
+                  {n + 1}
+                </span>
                 <span className="min-w-0">
                   <span className="flex items-center justify-center gap-1 text-tiny lg:justify-start lg:text-[0.8125rem]">
                     {s.word}
                     {now.level === "stop" ? <Mark level="stop" size={13} /> : null}
                   </span>
-                  <span className={`hidden text-tiny font-normal lg:block ${now.level === "stop" ? "text-ember-ink" : "text-muted"}`}>{now.text}</span>
+                  <span
+                    className={`hidden text-tiny font-normal lg:block ${now.level === "stop" ? "text-ember-ink" : "text-muted"}`}
+                  >
+                    {now.text}
+                  </span>
                 </span>
               </NavLink>
             </li>

@@ -14,7 +14,8 @@ const KEYS: [string, string][] = [
   ["?", "this list"],
 ];
 
-const isTyping = (target: EventTarget | null) => target instanceof HTMLElement && (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName));
+const isTyping = (target: EventTarget | null) =>
+  target instanceof HTMLElement && (target.isContentEditable || ["INPUT", "TEXTAREA", "SELECT"].includes(target.tagName));
 
 interface KeysProps {
   /** Address of the job. */
@@ -36,8 +37,7 @@ export function Keys({ base, stages }: KeysProps) {
         // A field that is being typed in shows what is typed until it is left.
         if (document.activeElement instanceof HTMLElement) document.activeElement.blur();
         store.undo();
-      }
-      else if (event.key === "?" && !isTyping(event.target)) setShown(true);
+      } else if (event.key === "?" && !isTyping(event.target)) setShown(true);
       else return;
       event.preventDefault();
     };

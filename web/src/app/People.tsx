@@ -33,7 +33,8 @@ export function People() {
       setProblem(found);
     }
   };
-  const give = (who: string, role: Role) => put(answer(api.PUT("/api/people/{name}", { params: { path: { name: who } }, body: { role } })));
+  const give = (who: string, role: Role) =>
+    put(answer(api.PUT("/api/people/{name}", { params: { path: { name: who } }, body: { role } })));
   return (
     <main className="mx-auto w-full max-w-3xl flex-1 px-5 py-5">
       <Link to="/" className="text-muted underline">
@@ -47,7 +48,7 @@ export function People() {
           </li>
         ))}
       </ul>
-      {problem ?? people.error ? (
+      {(problem ?? people.error) ? (
         <div className="pb-3">
           <Message failed title={(problem ?? people.error)?.message ?? ""}>
             {problem?.detail}
@@ -63,14 +64,22 @@ export function People() {
               </span>
               {lead ? (
                 <>
-                  <Select aria-label={`Role of ${p.name}`} value={p.role} onChange={(e) => void give(p.name, e.target.value as Role)} className="min-h-9 rounded-sm border border-edge bg-card px-1">
+                  <Select
+                    aria-label={`Role of ${p.name}`}
+                    value={p.role}
+                    onChange={(e) => void give(p.name, e.target.value as Role)}
+                    className="min-h-9 rounded-sm border border-edge bg-card px-1"
+                  >
                     {ROLES.map((r) => (
                       <option key={r.role} value={r.role}>
                         {r.reads}
                       </option>
                     ))}
                   </Select>
-                  <Button look="quiet" onClick={() => void put(answer(api.DELETE("/api/people/{name}", { params: { path: { name: p.name } } })))}>
+                  <Button
+                    look="quiet"
+                    onClick={() => void put(answer(api.DELETE("/api/people/{name}", { params: { path: { name: p.name } } })))}
+                  >
                     Take out<span className="sr-only"> {p.name}</span>
                   </Button>
                 </>
@@ -104,7 +113,11 @@ export function People() {
         >
           <label>
             Sign-in name
-            <input value={name} onChange={(e) => setName(e.target.value)} className="block min-h-9 rounded-sm border-[1.5px] border-edge bg-card px-2" />
+            <input
+              value={name}
+              onChange={(e) => setName(e.target.value)}
+              className="block min-h-9 rounded-sm border-[1.5px] border-edge bg-card px-2"
+            />
           </label>
           <Button type="submit" disabled={name.trim() === ""}>
             Take in as a technician

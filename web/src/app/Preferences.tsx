@@ -21,12 +21,21 @@ export function Preferences() {
     <div className="no-print flex flex-wrap items-center gap-x-4 gap-y-1">
       <RadioGroup value={person.units} onChange={(units: System) => change({ units })} aria-label="Units" className="flex gap-3">
         {SYSTEMS.map((s) => (
-          <Radio key={s.value} value={s.value} className="cursor-pointer border-b-[2.5px] border-transparent pb-0.5 text-ink-2 data-checked:border-ember data-checked:font-semibold data-checked:text-ink">
+          <Radio
+            key={s.value}
+            value={s.value}
+            className="cursor-pointer border-b-[2.5px] border-transparent pb-0.5 text-ink-2 data-checked:border-ember data-checked:font-semibold data-checked:text-ink"
+          >
             {s.reads}
           </Radio>
         ))}
       </RadioGroup>
-      <Select aria-label="Theme" value={person.theme} onChange={(e) => change({ theme: e.target.value as Person["theme"] })} className="rounded-sm border border-edge bg-card px-1 py-0.5 text-small">
+      <Select
+        aria-label="Theme"
+        value={person.theme}
+        onChange={(e) => change({ theme: e.target.value as Person["theme"] })}
+        className="rounded-sm border border-edge bg-card px-1 py-0.5 text-small"
+      >
         {THEMES.map((t) => (
           <option key={t.value} value={t.value}>
             {t.reads}

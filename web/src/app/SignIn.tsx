@@ -18,7 +18,9 @@ export function SignIn({ onSignedIn }: { onSignedIn: (person: Known) => void }) 
           Check a report or a job file
         </a>
       </p>
-      <p className="border-t border-rule pt-3 text-small text-muted">Ofen informs. The maker’s instructions, the local code, the authority and licensed practice go first.</p>
+      <p className="border-t border-rule pt-3 text-small text-muted">
+        Ofen informs. The maker’s instructions, the local code, the authority and licensed practice go first.
+      </p>
     </main>
   );
 }
@@ -52,7 +54,14 @@ export function SignInForm({ onSignedIn }: { onSignedIn: (person: Known) => void
       </Field>
       <Field>
         <Label className="font-medium">Password</Label>
-        <Input className={box} type="password" autoComplete="current-password" value={password} onChange={(e) => setPassword(e.target.value)} required />
+        <Input
+          className={box}
+          type="password"
+          autoComplete="current-password"
+          value={password}
+          onChange={(e) => setPassword(e.target.value)}
+          required
+        />
       </Field>
       {problem ? (
         <Message failed title={problem.message}>

@@ -143,7 +143,10 @@ export function StartsPage() {
           {chosen ? (
             <Asked key={chosen.key} start={chosen} make={make} />
           ) : (
-            <p className="hidden px-6 pt-2 text-muted lg:block">Pick what comes nearest. Every question has its usual answer already; what nobody typed stays on a list until someone confirms it.</p>
+            <p className="hidden px-6 pt-2 text-muted lg:block">
+              Pick what comes nearest. Every question has its usual answer already; what nobody typed stays on a list until someone
+              confirms it.
+            </p>
           )}
         </main>
       </div>
@@ -160,7 +163,9 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
   const read = useMemo(() => readAnswers(start.questions, typed, q), [start, typed, q]);
   const { made, problem } = useStarted(start.key, read);
   const faults = [...read.faults, ...(made?.faults ?? [])];
-  const assumed = start.questions.filter((question) => !(question.key in read.answers) || faults.some((f) => f.path === question.key)).length;
+  const assumed = start.questions.filter(
+    (question) => !(question.key in read.answers) || faults.some((f) => f.path === question.key),
+  ).length;
   const document = made?.document as Document | undefined;
   const supply = made?.plan.supplies[0];
   return (
@@ -175,7 +180,13 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
         <span className="pl-3 text-muted">{start.questions.length} answers; dashed ones are usual, nobody typed them</span>
         <ul className="pt-2">
           {start.questions.map((question) => (
-            <Ask key={question.key} question={question} text={typed[question.key]} fault={faults.find((f) => f.path === question.key)?.message} type={(text) => setTyped({ ...typed, [question.key]: text })} />
+            <Ask
+              key={question.key}
+              question={question}
+              text={typed[question.key]}
+              fault={faults.find((f) => f.path === question.key)?.message}
+              type={(text) => setTyped({ ...typed, [question.key]: text })}
+            />
           ))}
         </ul>
       </div>
@@ -186,7 +197,15 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
           </Message>
         </div>
       ) : null}
-      <div className="mt-3 border-t-[1.5px] border-frame">{made ? <FuelPath base="" path={supply?.path ?? []} ways={supply?.ways ?? []} plain /> : <div className="p-5"><Skeleton lines={2} /></div>}</div>
+      <div className="mt-3 border-t-[1.5px] border-frame">
+        {made ? (
+          <FuelPath base="" path={supply?.path ?? []} ways={supply?.ways ?? []} plain />
+        ) : (
+          <div className="p-5">
+            <Skeleton lines={2} />
+          </div>
+        )}
+      </div>
       <div className="px-6 pt-4">
         {made ? <Tiles figures={made.headlines} /> : <Skeleton lines={1} />}
         <div className="flex flex-wrap items-center gap-3">
@@ -195,7 +214,9 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
           </Button>
           <KeepStart title={start.title} document={document} />
           <span className="text-muted">
-            {assumed === 0 ? "Every answer was typed." : `${assumed} ${assumed === 1 ? "answer is" : "answers are"} assumed: they stay on a list until someone confirms them.`}
+            {assumed === 0
+              ? "Every answer was typed."
+              : `${assumed} ${assumed === 1 ? "answer is" : "answers are"} assumed: they stay on a list until someone confirms them.`}
           </span>
         </div>
       </div>
@@ -223,7 +244,12 @@ function Ask({ question, text, fault, type }: AskProps) {
     <li className="grid grid-cols-[minmax(0,1fr)_10rem] items-center gap-x-4 border-b border-hair py-1.5 md:grid-cols-[15rem_13rem_minmax(0,1fr)]">
       <label htmlFor={`ask-${question.key}`}>{question.label}</label>
       {question.kind === "choice" ? (
-        <Select id={`ask-${question.key}`} value={text ?? usual} onChange={(e) => type(e.target.value)} className={`${BOX} ${look}`}>
+        <Select
+          id={`ask-${question.key}`}
+          value={text ?? usual}
+          onChange={(e) => type(e.target.value)}
+          className={`${BOX} ${look}`}
+        >
           {question.options.map((o) => (
             <option key={o.value} value={o.value}>
               {o.reads}
@@ -231,7 +257,15 @@ function Ask({ question, text, fault, type }: AskProps) {
           ))}
         </Select>
       ) : (
-        <Input id={`ask-${question.key}`} value={text ?? usual} autoComplete="off" invalid={!!fault} onFocus={(e) => e.target.select()} onChange={(e) => type(e.target.value)} className={`${BOX} text-right ${look}`} />
+        <Input
+          id={`ask-${question.key}`}
+          value={text ?? usual}
+          autoComplete="off"
+          invalid={!!fault}
+          onFocus={(e) => e.target.select()}
+          onChange={(e) => type(e.target.value)}
+          className={`${BOX} text-right ${look}`}
+        />
       )}
       <span className="col-span-2 text-small text-muted md:col-span-1">
         {fault ? (
@@ -284,11 +318,21 @@ function OwnStarts({ make }: { make: (document: Document) => void }) {
       <ul>
         {own.map((s) => (
           <li key={s.id} className="flex items-center gap-3 border-b border-hair py-1.5">
-            <button type="button" disabled={person.role === "guest"} onClick={() => make(s.document as Document)} className="min-w-0 flex-1 text-left font-semibold underline decoration-rule underline-offset-3">
+            <button
+              type="button"
+              disabled={person.role === "guest"}
+              onClick={() => make(s.document as Document)}
+              className="min-w-0 flex-1 text-left font-semibold underline decoration-rule underline-offset-3"
+            >
               {s.title} <span className="block text-small font-normal text-muted">kept by {s.by}</span>
             </button>
             {person.role === "guest" ? null : (
-              <Button look="quiet" onClick={() => void answer(api.DELETE("/api/starts/{start_id}", { params: { path: { start_id: s.id } } })).then(setOwn)}>
+              <Button
+                look="quiet"
+                onClick={() =>
+                  void answer(api.DELETE("/api/starts/{start_id}", { params: { path: { start_id: s.id } } })).then(setOwn)
+                }
+              >
                 Drop
               </Button>
             )}

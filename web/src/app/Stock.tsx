@@ -39,7 +39,12 @@ export function Stock() {
       </Link>
       <div className="flex flex-wrap items-center gap-3 pb-2">
         <h1 className="mr-auto text-big font-bold">Vessels of {person.team}</h1>
-        <Select aria-label="Where" value={where} onChange={(e) => setWhere(e.target.value)} className="rounded-sm border border-edge bg-card px-1 py-0.5">
+        <Select
+          aria-label="Where"
+          value={where}
+          onChange={(e) => setWhere(e.target.value)}
+          className="rounded-sm border border-edge bg-card px-1 py-0.5"
+        >
           <option value="">everywhere</option>
           {Object.entries(WHERE).map(([w, words]) => (
             <option key={w} value={w}>
@@ -60,13 +65,34 @@ export function Stock() {
           </Message>
         </div>
       ) : null}
-      {open === "new" ? <Sheet put={(sheet) => void put(answer(api.PUT("/api/stock/{key}", { params: { path: { key: sheet.id } }, body: { sheet } })))} done={() => setOpen(null)} /> : null}
-      {found.isError ? <Message failed title="The stock is not here">It is the server’s: look again with signal.</Message> : null}
+      {open === "new" ? (
+        <Sheet
+          put={(sheet) => void put(answer(api.PUT("/api/stock/{key}", { params: { path: { key: sheet.id } }, body: { sheet } })))}
+          done={() => setOpen(null)}
+        />
+      ) : null}
+      {found.isError ? (
+        <Message failed title="The stock is not here">
+          It is the server’s: look again with signal.
+        </Message>
+      ) : null}
       {found.isLoading ? <Skeleton /> : null}
-      {found.data?.length === 0 ? <Message title="No vessel is written down yet">Put down each one’s serial, tare and water capacity: then it says when it is overfilled, out of date, or lost.</Message> : null}
+      {found.data?.length === 0 ? (
+        <Message title="No vessel is written down yet">
+          Put down each one’s serial, tare and water capacity: then it says when it is overfilled, out of date, or lost.
+        </Message>
+      ) : null}
       <ul className={shown.length > 0 ? "border-t-[1.5px] border-frame" : ""}>
         {shown.map((v) => (
-          <Line key={v.key} vessel={v} open={open === v.key} toggle={() => setOpen(open === v.key ? null : v.key)} put={put} lead={lead} may={person.role !== "guest"} />
+          <Line
+            key={v.key}
+            vessel={v}
+            open={open === v.key}
+            toggle={() => setOpen(open === v.key ? null : v.key)}
+            put={put}
+            lead={lead}
+            may={person.role !== "guest"}
+          />
         ))}
       </ul>
     </main>
@@ -107,7 +133,10 @@ function Line({ vessel, open, toggle, put, lead, may }: LineProps) {
           ) : (
             <>
               <span className="block h-2.5 border border-edge bg-card" aria-hidden="true">
-                <span className={`block h-full ${full > 0.808 ? "bg-stop" : "bg-gas"}`} style={{ width: `${Math.min(100, full * 100)}%` }} />
+                <span
+                  className={`block h-full ${full > 0.808 ? "bg-stop" : "bg-gas"}`}
+                  style={{ width: `${Math.min(100, full * 100)}%` }}
+                />
               </span>
               <span className="text-small">
                 {Math.round(full * 100)} % full, {q.show(stands.net_kg ?? 0, "mass")}
@@ -144,7 +173,14 @@ function Move({ vessel, put, lead }: { vessel: Vessel; put: LineProps["put"]; le
   const wrong = read !== null && "error" in read ? read.error : "";
   const move = () => {
     const gross_kg = read && "value" in read ? read.value : null;
-    const body = { id: uuidv7(), at: new Date().toISOString(), where, job: where === "job" ? job || (jobs.data?.[0]?.id ?? "") : "", gross_kg, by: person.name };
+    const body = {
+      id: uuidv7(),
+      at: new Date().toISOString(),
+      where,
+      job: where === "job" ? job || (jobs.data?.[0]?.id ?? "") : "",
+      gross_kg,
+      by: person.name,
+    };
     void put(answer(api.POST("/api/stock/{key}/moves", { params: { path: { key: vessel.key } }, body: { move: body } })));
   };
   return (
@@ -175,7 +211,14 @@ function Move({ vessel, put, lead }: { vessel: Vessel; put: LineProps["put"]; le
         <span className="max-sm:hidden" />
       )}
       <span>
-        <input aria-label="Weight, gross" value={weight} onChange={(e) => setWeight(e.target.value)} inputMode="decimal" placeholder={`weight, ${q.split(0, "mass").unit}`} className={`${BOX} text-right`} />
+        <input
+          aria-label="Weight, gross"
+          value={weight}
+          onChange={(e) => setWeight(e.target.value)}
+          inputMode="decimal"
+          placeholder={`weight, ${q.split(0, "mass").unit}`}
+          className={`${BOX} text-right`}
+        />
         {wrong ? (
           <span role="alert" className="block text-small text-stop">
             {wrong}
@@ -186,14 +229,25 @@ function Move({ vessel, put, lead }: { vessel: Vessel; put: LineProps["put"]; le
         <Button type="submit" look="act" disabled={wrong !== "" || (where === "job" && (jobs.data ?? []).length === 0)}>
           Moved
         </Button>
-        {lead ? <Button onClick={() => void put(answer(api.DELETE("/api/stock/{key}", { params: { path: { key: vessel.key } } })))}>Give away</Button> : null}
+        {lead ? (
+          <Button onClick={() => void put(answer(api.DELETE("/api/stock/{key}", { params: { path: { key: vessel.key } } })))}>
+            Give away
+          </Button>
+        ) : null}
       </span>
     </form>
   );
 }
 
 interface SheetProps {
-  put: (sheet: { id: string; serial: string; name: string; tare_kg: number; water_m3: number; requalify_on: string | null }) => void;
+  put: (sheet: {
+    id: string;
+    serial: string;
+    name: string;
+    tare_kg: number;
+    water_m3: number;
+    requalify_on: string | null;
+  }) => void;
   done: () => void;
 }
 
@@ -204,7 +258,13 @@ function Sheet({ put, done }: SheetProps) {
   const field = (name: keyof typeof texts, label: string, more: { type?: string; unit?: string } = {}) => (
     <label className="grid gap-1">
       <span className="font-medium">{label}</span>
-      <input type={more.type ?? "text"} value={texts[name]} placeholder={more.unit ?? ""} onChange={(e) => setTexts({ ...texts, [name]: e.target.value })} className={BOX} />
+      <input
+        type={more.type ?? "text"}
+        value={texts[name]}
+        placeholder={more.unit ?? ""}
+        onChange={(e) => setTexts({ ...texts, [name]: e.target.value })}
+        className={BOX}
+      />
     </label>
   );
   const whole = texts.serial.trim() !== "" && "value" in tare && "value" in water;
@@ -214,7 +274,15 @@ function Sheet({ put, done }: SheetProps) {
       className="mb-3 grid gap-2 bg-card p-3 sm:grid-cols-5"
       onSubmit={(e) => {
         e.preventDefault();
-        if ("value" in tare && "value" in water) put({ id: uuidv7(), serial: texts.serial.trim(), name: texts.name, tare_kg: tare.value, water_m3: water.value, requalify_on: texts.until || null });
+        if ("value" in tare && "value" in water)
+          put({
+            id: uuidv7(),
+            serial: texts.serial.trim(),
+            name: texts.name,
+            tare_kg: tare.value,
+            water_m3: water.value,
+            requalify_on: texts.until || null,
+          });
       }}
     >
       {field("serial", "Serial")}

@@ -45,7 +45,11 @@ export function UnitPage() {
       <h1 className="text-big font-bold">{machine.name}</h1>
       <p className="flex items-center gap-2 pb-3 text-ink-2">
         <Mark level={stands?.state === "signed" ? "good" : "caution"} size={16} silent />
-        {stands?.state === "signed" ? "Signed off" : stands?.state === "begun" ? `${stands.gates.length} gates open` : "Not commissioned yet"}
+        {stands?.state === "signed"
+          ? "Signed off"
+          : stands?.state === "begun"
+            ? `${stands.gates.length} gates open`
+            : "Not commissioned yet"}
       </p>
       <nav aria-label="At this unit" className="grid gap-2">
         {going.map((r) => (
@@ -90,7 +94,12 @@ export function UnitPage() {
             <li key={c.kind} className="flex items-center gap-5 border-b border-hair py-1.5">
               <span className="flex-1 font-medium">{c.words}</span>
               {(["A5", "A4"] as const).map((size) => (
-                <a key={size} download className="min-h-10 content-center underline decoration-ember decoration-2 underline-offset-3" href={`/api/jobs/${jobId}/cards/${unit}/${c.kind}.pdf?size=${size}`}>
+                <a
+                  key={size}
+                  download
+                  className="min-h-10 content-center underline decoration-ember decoration-2 underline-offset-3"
+                  href={`/api/jobs/${jobId}/cards/${unit}/${c.kind}.pdf?size=${size}`}
+                >
                   {size}
                   <span className="sr-only"> {c.words}</span>
                 </a>

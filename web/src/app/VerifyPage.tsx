@@ -7,7 +7,11 @@ import { Mark } from "../ui/Mark";
 import { TopBar } from "./TopBar";
 
 const LARGEST_BYTES = 128 * 1024 * 1024;
-const KNOWN = { report: "was made by this server", sign_off: "is a sign-off that this server sealed", unknown: "is not known to this server: it was made elsewhere, or was changed" } as const;
+const KNOWN = {
+  report: "was made by this server",
+  sign_off: "is a sign-off that this server sealed",
+  unknown: "is not known to this server: it was made elsewhere, or was changed",
+} as const;
 
 interface Looked {
   found: FoundOfFile[];
@@ -22,7 +26,9 @@ async function digestOf(bytes: Uint8Array<ArrayBuffer>): Promise<string> {
 }
 
 async function lookAt(files: File[]): Promise<Looked> {
-  const read = Object.fromEntries(await Promise.all(files.map(async (f) => [f.name, new Uint8Array(await f.arrayBuffer())] as const)));
+  const read = Object.fromEntries(
+    await Promise.all(files.map(async (f) => [f.name, new Uint8Array(await f.arrayBuffer())] as const)),
+  );
   const found = await verifyFiles(read);
   const reports = Object.entries(read).filter(([name]) => name.toLowerCase().endsWith(".pdf"));
   const known = await Promise.all(
@@ -51,7 +57,9 @@ export function VerifyPage() {
     if (files.length === 0) return;
     setTrouble("");
     if (files.reduce((sum, f) => sum + f.size, 0) > LARGEST_BYTES) {
-      setTrouble("These files are too large to be looked at here: at most 128 MB. The command python -m ofen verify takes any size.");
+      setTrouble(
+        "These files are too large to be looked at here: at most 128 MB. The command python -m ofen verify takes any size.",
+      );
       return;
     }
     setLooked("working");
@@ -69,7 +77,10 @@ export function VerifyPage() {
       </TopBar>
       <main className="mx-auto w-full max-w-3xl px-5 py-5">
         <h1 className="text-big font-bold">Is it unchanged, and does it belong together?</h1>
-        <p className="py-2 text-ink-2">Choose a report (PDF), a whole job (zip), or both. They are looked at on this device and go nowhere; of a report the server is asked whether it knows its digest.</p>
+        <p className="py-2 text-ink-2">
+          Choose a report (PDF), a whole job (zip), or both. They are looked at on this device and go nowhere; of a report the
+          server is asked whether it knows its digest.
+        </p>
         <div
           onDragOver={(e) => e.preventDefault()}
           onDrop={(e) => {
@@ -81,7 +92,16 @@ export function VerifyPage() {
           <Button look="act" large onClick={() => input.current?.click()}>
             Choose files
           </Button>
-          <input ref={input} type="file" multiple accept=".pdf,.zip" className="sr-only" tabIndex={-1} aria-label="Files to check" onChange={(e) => void check([...(e.target.files ?? [])])} />
+          <input
+            ref={input}
+            type="file"
+            multiple
+            accept=".pdf,.zip"
+            className="sr-only"
+            tabIndex={-1}
+            aria-label="Files to check"
+            onChange={(e) => void check([...(e.target.files ?? [])])}
+          />
           <span className="text-small text-muted">or drop them here</span>
         </div>
         {trouble ? (
@@ -117,7 +137,10 @@ function Findings({ looked }: { looked: Looked }) {
           </li>
         ))}
       </ul>
-      <p className="pt-3 text-small text-muted">This shows every change but one made on purpose by somebody who made all digests anew; against that stands the server that made the report and knows its digest.</p>
+      <p className="pt-3 text-small text-muted">
+        This shows every change but one made on purpose by somebody who made all digests anew; against that stands the server that
+        made the report and knows its digest.
+      </p>
     </>
   );
 }

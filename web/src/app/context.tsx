@@ -44,7 +44,13 @@ export interface Quantities {
 /** A time as a person says it: "Tue 24 Nov, 06:30", or short, "Tue 06:30". */
 export function moment(at: string | number, length: "long" | "short" = "long"): string {
   const date = length === "long" ? ({ day: "numeric", month: "short" } as const) : {};
-  return new Date(typeof at === "number" ? at * 1000 : at).toLocaleString([], { weekday: "short", ...date, hour: "2-digit", minute: "2-digit", hourCycle: "h23" });
+  return new Date(typeof at === "number" ? at * 1000 : at).toLocaleString([], {
+    weekday: "short",
+    ...date,
+    hour: "2-digit",
+    minute: "2-digit",
+    hourCycle: "h23",
+  });
 }
 
 export function quantitiesFor(kinds: Kinds, system: System): Quantities {
@@ -53,7 +59,8 @@ export function quantitiesFor(kinds: Kinds, system: System): Quantities {
     if (!found) throw new Error(`unknown kind of quantity ${name}`);
     return found;
   };
-  const show = (value: number, name: string, figures = 3) => (name === "moment" ? moment(value) : shown(value, kind(name), system, figures));
+  const show = (value: number, name: string, figures = 3) =>
+    name === "moment" ? moment(value) : shown(value, kind(name), system, figures);
   return {
     system,
     kind,

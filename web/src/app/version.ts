@@ -37,10 +37,13 @@ export function install() {
   globalThis.addEventListener("vite:preloadError", () => location.reload());
   const look = () => void found.update().catch(() => undefined);
   // Where the browser does not let it be installed, it works as a page all the same.
-  found.register().then(() => {
-    setInterval(look, CHECK_MS);
-    globalThis.addEventListener("online", look);
-  }, () => undefined);
+  found.register().then(
+    () => {
+      setInterval(look, CHECK_MS);
+      globalThis.addEventListener("online", look);
+    },
+    () => undefined,
+  );
 }
 
 /** Let the new version take over, and load the page by it. */

@@ -1,5 +1,22 @@
 // Asking the core: in the browser once the engine is up, the server until then and wherever it is not.
-import { type Assumed, type Due, type Entry, type VisitField, type Faults, type Kit, type MachineState, type Plan, Problem, type Procedure, type RunNow, type Stage, type Started, type Stopping, answer, api } from "../api/client";
+import {
+  type Assumed,
+  type Due,
+  type Entry,
+  type VisitField,
+  type Faults,
+  type Kit,
+  type MachineState,
+  type Plan,
+  Problem,
+  type Procedure,
+  type RunNow,
+  type Stage,
+  type Started,
+  type Stopping,
+  answer,
+  api,
+} from "../api/client";
 import type { Document, Json } from "../job/document";
 import { Engine, EngineFailure } from "./engine";
 import { type Changes, Told } from "./told";
@@ -23,10 +40,20 @@ function understood<T>(text: string): T {
 }
 
 async function ask<T>(question: Record<string, unknown>, key: string | null, ofServer: () => Promise<T>): Promise<T> {
-  return askIn(() => JSON.stringify(question), (text) => understood<T>(text), key, ofServer);
+  return askIn(
+    () => JSON.stringify(question),
+    (text) => understood<T>(text),
+    key,
+    ofServer,
+  );
 }
 
-async function askIn<T>(question: () => string, read: (text: string) => T, key: string | null, ofServer: () => Promise<T>): Promise<T> {
+async function askIn<T>(
+  question: () => string,
+  read: (text: string) => T,
+  key: string | null,
+  ofServer: () => Promise<T>,
+): Promise<T> {
   const here = engine();
   if (here.state !== "up") {
     try {
@@ -48,12 +75,19 @@ const told = new Told();
 
 /** The plan of a document; with a key, an answer still waited for under it is dropped. */
 export function planOf(document: Document, key: string | null = null): Promise<Plan> {
-  return askIn(() => JSON.stringify({ ask: "changes", document, kept: told.turn }), (text) => told.grown(understood<Changes>(text)), key, () => answer(api.POST("/api/plan", { body: { document } })));
+  return askIn(
+    () => JSON.stringify({ ask: "changes", document, kept: told.turn }),
+    (text) => told.grown(understood<Changes>(text)),
+    key,
+    () => answer(api.POST("/api/plan", { body: { document } })),
+  );
 }
 
 /** The job a start makes of the answers, with its headline figures. */
 export function startOf(key: string, answers: Document, units: "metric" | "us"): Promise<Started> {
-  return ask<Started>({ ask: "start", key, answers, units }, "start", () => answer(api.POST("/api/start", { body: { key, answers, units } })));
+  return ask<Started>({ ask: "start", key, answers, units }, "start", () =>
+    answer(api.POST("/api/start", { body: { key, answers, units } })),
+  );
 }
 
 /** What counts in a plan and nobody typed, what moves the most first. It plans many times over: the server does that, so that the next key need not wait for it here. */
@@ -69,18 +103,28 @@ export async function assumedOf(document: Document): Promise<Assumed[]> {
 
 /** A document in today's format; of a newer one it is refused. */
 export async function todaysOf(document: Document): Promise<Document> {
-  const found = await ask<{ document: Document }>({ ask: "document", document }, null, () => answer(api.POST("/api/document", { body: { document } })) as Promise<{ document: Document }>);
+  const found = await ask<{ document: Document }>(
+    { ask: "document", document },
+    null,
+    () => answer(api.POST("/api/document", { body: { document } })) as Promise<{ document: Document }>,
+  );
   return found.document;
 }
 
 /** What changes in a document when something on the drawing of its site is put with its middle at a point, in metres. */
 export function movedOf(document: Document, id: string, to: [number, number]): Promise<{ path: string; value: Json }[]> {
-  return ask({ ask: "moved", document, id, to }, "moved", () => answer(api.POST("/api/moved", { body: { document, id, to } })) as Promise<{ path: string; value: Json }[]>);
+  return ask(
+    { ask: "moved", document, id, to },
+    "moved",
+    () => answer(api.POST("/api/moved", { body: { document, id, to } })) as Promise<{ path: string; value: Json }[]>,
+  );
 }
 
 /** The procedure that a run of a machine begins with, by its key or the one to commission it; with those of its signed runs, of just what changed since them. */
 export function beginOf(document: Document, unit: string, signed: Procedure[] | null = null, key = ""): Promise<Procedure> {
-  return ask({ ask: "begin", document, unit, signed, key }, null, () => answer(api.POST("/api/begin", { body: { document, unit, key, signed: signed as unknown as Document[] | null } })));
+  return ask({ ask: "begin", document, unit, signed, key }, null, () =>
+    answer(api.POST("/api/begin", { body: { document, unit, key, signed: signed as unknown as Document[] | null } })),
+  );
 }
 
 export interface RunHeld {
@@ -93,7 +137,9 @@ export interface RunHeld {
 
 /** Where the commissioning of each machine stands; runs oldest first. */
 export function commissioningOf(document: Document, runs: RunHeld[], key: string | null = null): Promise<MachineState[]> {
-  return ask({ ask: "commissioning", document, runs }, key, () => answer(api.POST("/api/commissioning", { body: { document, runs: runs as unknown as never[] } })));
+  return ask({ ask: "commissioning", document, runs }, key, () =>
+    answer(api.POST("/api/commissioning", { body: { document, runs: runs as unknown as never[] } })),
+  );
 }
 
 export interface RunFacts {
@@ -113,11 +159,18 @@ export function runOf(run: RunFacts, key: string | null = null): Promise<RunNow>
 
 /** What a log comes to against the plan. */
 export function runningOf(document: Document, entries: Entry[], key: string | null = null): Promise<Stage> {
-  return ask({ ask: "running", document, entries }, key, () => answer(api.POST("/api/running", { body: { document, entries: entries as unknown as Record<string, unknown>[] } })));
+  return ask({ ask: "running", document, entries }, key, () =>
+    answer(api.POST("/api/running", { body: { document, entries: entries as unknown as Record<string, unknown>[] } })),
+  );
 }
 
 /** What is due on a job: its schedule and its safety tests. */
-export function dueOf(document: Document, entries: Entry[], signed_s: Record<string, number>, key: string | null = null): Promise<Due> {
+export function dueOf(
+  document: Document,
+  entries: Entry[],
+  signed_s: Record<string, number>,
+  key: string | null = null,
+): Promise<Due> {
   const asked = { document, entries: entries as unknown as Record<string, unknown>[], signed_s, now_s: Date.now() / 1000 };
   return ask({ ask: "due", ...asked }, key, () => answer(api.POST("/api/due", { body: asked })));
 }
@@ -144,17 +197,32 @@ const plainEntries = (entries: Entry[]) => entries as unknown as Record<string, 
 
 /** The symptoms of a machine, and the causes of one in the order in which to look. */
 export function faultsOf(document: Document, asked: AskedOfFault): Promise<Faults> {
-  return ask({ ask: "faults", document, ...asked }, "faults", () => answer(api.POST("/api/faults", { body: { document, ...asked, procedure: asked.procedure as unknown as Record<string, unknown> | null, entries: plainEntries(asked.entries) } })));
+  return ask({ ask: "faults", document, ...asked }, "faults", () =>
+    answer(
+      api.POST("/api/faults", {
+        body: {
+          document,
+          ...asked,
+          procedure: asked.procedure as unknown as Record<string, unknown> | null,
+          entries: plainEntries(asked.entries),
+        },
+      }),
+    ),
+  );
 }
 
 /** What is taken along to a job. */
 export function kitOf(document: Document, entries: Entry[], missed: string[]): Promise<Kit> {
-  return ask({ ask: "kit", document, entries, missed }, "kit", () => answer(api.POST("/api/kit", { body: { document, entries: plainEntries(entries), missed } })));
+  return ask({ ask: "kit", document, entries, missed }, "kit", () =>
+    answer(api.POST("/api/kit", { body: { document, entries: plainEntries(entries), missed } })),
+  );
 }
 
 /** In which order a whole job is stopped, and what fails first. */
 export function stopOrderOf(document: Document, entries: Entry[], nowS: number): Promise<Stopping> {
-  return ask({ ask: "stop_order", document, entries, now_s: nowS }, "stop order", () => answer(api.POST("/api/stop-order", { body: { document, entries: plainEntries(entries), now_s: nowS } })));
+  return ask({ ask: "stop_order", document, entries, now_s: nowS }, "stop order", () =>
+    answer(api.POST("/api/stop-order", { body: { document, entries: plainEntries(entries), now_s: nowS } })),
+  );
 }
 
 export interface Pasted {
@@ -167,12 +235,20 @@ export interface Pasted {
 
 /** The entries of a pasted table of loads or of hours, and the rows that cannot be used. */
 export function pastedOf(list: "loads" | "hours", text: string): Promise<Pasted> {
-  return ask<Pasted>({ ask: "pasted", list, text }, `pasted ${list}`, () => answer(api.POST("/api/pasted", { body: { list, text } })) as Promise<Pasted>);
+  return ask<Pasted>(
+    { ask: "pasted", list, text },
+    `pasted ${list}`,
+    () => answer(api.POST("/api/pasted", { body: { list, text } })) as Promise<Pasted>,
+  );
 }
 
 /** A data sheet read and checked for sense. */
 export function sheetOf(sheet: Document): Promise<Document> {
-  return ask<Document>({ ask: "sheet", sheet }, null, () => answer(api.POST("/api/sheet", { body: { sheet } })) as Promise<Document>);
+  return ask<Document>(
+    { ask: "sheet", sheet },
+    null,
+    () => answer(api.POST("/api/sheet", { body: { sheet } })) as Promise<Document>,
+  );
 }
 
 /** A digest of the plan this device makes of a document, null where it makes none; the server holds it against its own. */
@@ -192,7 +268,10 @@ export async function planDigest(document: Document): Promise<string | null> {
 
 /** A whole job as one file, of what this device keeps of it; only here, for the server has its own. */
 export async function wholeJobOf(whole: { document: Document; runs: Json[]; entries: Json[] }): Promise<Uint8Array<ArrayBuffer>> {
-  const { base64 } = await engine().ask(() => JSON.stringify({ ask: "whole_job", ...whole }), (text) => understood<{ base64: string }>(text));
+  const { base64 } = await engine().ask(
+    () => JSON.stringify({ ask: "whole_job", ...whole }),
+    (text) => understood<{ base64: string }>(text),
+  );
   return Uint8Array.from(atob(base64), (c) => c.charCodeAt(0));
 }
 
@@ -205,7 +284,12 @@ export interface FoundOfFile {
 
 /** Whether reports and whole jobs are unchanged and belong together; the files stay on this device. */
 export function verifyFiles(files: Record<string, Uint8Array>): Promise<FoundOfFile[]> {
-  return engine().ask(() => '{"ask": "verify"}', (text) => understood<FoundOfFile[]>(text), null, files);
+  return engine().ask(
+    () => '{"ask": "verify"}',
+    (text) => understood<FoundOfFile[]>(text),
+    null,
+    files,
+  );
 }
 
 export interface Brought {
@@ -218,5 +302,10 @@ export interface Brought {
 
 /** What a file makes of a new job, looked at wholly on this device: the same that the server will make of it. */
 export function broughtBy(job: string, by: string, name: string, content: Uint8Array): Promise<Brought> {
-  return engine().ask(() => JSON.stringify({ ask: "bring_in", job, by }), (text) => understood<Brought>(text), null, { [name]: content });
+  return engine().ask(
+    () => JSON.stringify({ ask: "bring_in", job, by }),
+    (text) => understood<Brought>(text),
+    null,
+    { [name]: content },
+  );
 }

@@ -1,5 +1,15 @@
 import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
-import { BOOT_MS, CALL_MS, Engine, EngineFailure, type FromWorker, MOST_STARTS, Stale, type ToWorker, type WorkerLike } from "./engine";
+import {
+  BOOT_MS,
+  CALL_MS,
+  Engine,
+  EngineFailure,
+  type FromWorker,
+  MOST_STARTS,
+  Stale,
+  type ToWorker,
+  type WorkerLike,
+} from "./engine";
 import { tooMuch } from "./guard";
 import { type Changes, Told } from "./told";
 
@@ -141,13 +151,27 @@ describe("the engine", () => {
 });
 
 describe("a plan told by what changed", () => {
-  const stage = (stage: string, headline: string) => ({ stage, headlines: [headline] }) as unknown as NonNullable<Changes["stages"][number]>;
-  const first: Changes = { turn: 1, core_version: "1", stages: [stage("need", "a"), stage("equipment", "b")], supplies: [], machines: [], faults: [] };
+  const stage = (stage: string, headline: string) =>
+    ({ stage, headlines: [headline] }) as unknown as NonNullable<Changes["stages"][number]>;
+  const first: Changes = {
+    turn: 1,
+    core_version: "1",
+    stages: [stage("need", "a"), stage("equipment", "b")],
+    supplies: [],
+    machines: [],
+    faults: [],
+  };
 
   it("keeps the very objects of what is as it was, and takes the rest", () => {
     const told = new Told();
     const before = told.grown(first);
-    const after = told.grown({ ...first, turn: 2, stages: [null, stage("equipment", "c")], machines: null, faults: [{ path: "name", message: "is missing" }] });
+    const after = told.grown({
+      ...first,
+      turn: 2,
+      stages: [null, stage("equipment", "c")],
+      machines: null,
+      faults: [{ path: "name", message: "is missing" }],
+    });
     expect(after.stages[0]).toBe(before.stages[0]);
     expect(after.stages[1]?.headlines).toEqual(["c"]);
     expect(after.machines).toBe(before.machines);
@@ -164,7 +188,11 @@ describe("a plan told by what changed", () => {
     const engine = start();
     last().say({ kind: "up" });
     let read = 0;
-    const ask = () => engine.ask(() => `kept ${read}`, (text) => (read = Number(text)));
+    const ask = () =>
+      engine.ask(
+        () => `kept ${read}`,
+        (text) => (read = Number(text)),
+      );
     const both = [ask(), ask()];
     last().reply("7");
     expect(last().asked.map((q) => q.question)).toEqual(["kept 0", "kept 7"]);
@@ -175,7 +203,7 @@ describe("a plan told by what changed", () => {
 
 describe("what may be given to Python", () => {
   it("is neither too large nor too deep, whatever stands in quotes", async () => {
-    expect(tooMuch(JSON.stringify({ a: [[[["[[[[{{{{\\\""]]]] }))).toBeNull();
+    expect(tooMuch(JSON.stringify({ a: [[[['[[[[{{{{\\"']]]] }))).toBeNull();
     expect(tooMuch("[".repeat(41))).toContain("nested");
     expect(tooMuch(`"${"x".repeat(5 * 1024 * 1024)}"`)).toContain("characters");
     made = [];

@@ -3,7 +3,11 @@ import { tooMuch } from "./guard";
 
 /** A question, or files to look at. */
 export type ToWorker = { id: number; question: string; files?: Record<string, Uint8Array> };
-export type FromWorker = { kind: "up" } | { kind: "failed"; why: string } | { kind: "answer"; id: number; text: string } | { kind: "crash"; id: number; why: string };
+export type FromWorker =
+  | { kind: "up" }
+  | { kind: "failed"; why: string }
+  | { kind: "answer"; id: number; text: string }
+  | { kind: "crash"; id: number; why: string };
 
 /** The little of a worker that is used, so that a test can stand in for one. */
 export interface WorkerLike {
@@ -142,7 +146,12 @@ export class Engine {
    * Ask; a newer question with the same key takes the place of one that still waits. The question is made when it is put,
    * the answer read before the next one is put: so a question may build on the answer before it.
    */
-  ask<T>(question: () => string, read: (text: string) => T, key: string | null = null, files?: Record<string, Uint8Array>): Promise<T> {
+  ask<T>(
+    question: () => string,
+    read: (text: string) => T,
+    key: string | null = null,
+    files?: Record<string, Uint8Array>,
+  ): Promise<T> {
     if (this.state === "down") return Promise.reject(new EngineFailure("it is down"));
     return new Promise((done, fail) => {
       this.count += 1;

@@ -6,7 +6,9 @@ const at = `${location.origin}/engine/${__ENGINE_KEY__}/`;
 const say = (message: FromWorker) => postMessage(message);
 
 async function start() {
-  const { loadPyodide } = (await import(/* @vite-ignore */ `${at}pyodide.mjs`)) as { loadPyodide: (options: object) => Promise<unknown> };
+  const { loadPyodide } = (await import(/* @vite-ignore */ `${at}pyodide.mjs`)) as {
+    loadPyodide: (options: object) => Promise<unknown>;
+  };
   const read = async (name: string): Promise<unknown> => (await fetch(at + name)).json();
   const answer = await startPython(loadPyodide, at, read);
   onmessage = ({ data }: MessageEvent<ToWorker>) => {

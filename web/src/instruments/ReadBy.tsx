@@ -26,7 +26,13 @@ export function useReadBy(unit: string, quantity: string, step: string): By {
   const source = sources.find((s) => s.key === key) ?? null;
   const { live, silent } = useLive(source?.channel !== null && source !== null);
   const shown = source?.channel ? shownOf(live, source.instrument.key, source.channel.id) : null;
-  const words = !source?.channel ? "" : silent ? "No signal: nothing comes from it here. Type the reading." : live && !live.alive ? "Nothing reads the instruments now. Type the reading." : "";
+  const words = !source?.channel
+    ? ""
+    : silent
+      ? "No signal: nothing comes from it here. Type the reading."
+      : live && !live.alive
+        ? "Nothing reads the instruments now. Type the reading."
+        : "";
   return { source, sources, pick, shown, silent: words };
 }
 
@@ -44,7 +50,12 @@ export function ReadBySelect({ picked, pick, options }: ReadBySelectProps) {
   return (
     <label className="grid grid-cols-[auto_1fr] items-center gap-2 text-body">
       Read by
-      <select aria-label="Read by" value={picked} onChange={(e) => pick(e.target.value)} className="min-h-12 w-full min-w-0 rounded-sm border-[1.5px] border-edge bg-card px-2">
+      <select
+        aria-label="Read by"
+        value={picked}
+        onChange={(e) => pick(e.target.value)}
+        className="min-h-12 w-full min-w-0 rounded-sm border-[1.5px] border-edge bg-card px-2"
+      >
         <option value="">no instrument of the shelf</option>
         {options.map((o) => (
           <option key={o.key} value={o.key}>
@@ -61,7 +72,11 @@ export function PickInstrument({ by }: { by: By }) {
   if (by.sources.length === 0) return null;
   return (
     <div className="pb-2">
-      <ReadBySelect picked={by.source?.key ?? ""} pick={by.pick} options={by.sources.map((s) => ({ key: s.key, reads: label(s) }))} />
+      <ReadBySelect
+        picked={by.source?.key ?? ""}
+        pick={by.pick}
+        options={by.sources.map((s) => ({ key: s.key, reads: label(s) }))}
+      />
       {by.source && by.source.instrument.overdue.length > 0 ? (
         <p className="flex gap-2 pt-1 text-body">
           <Mark level="caution" size={18} /> Overdue: {by.source.instrument.overdue.join("; ")}.
@@ -89,11 +104,17 @@ export function LiveValue({ by, quantity }: LiveValueProps) {
     );
   const value = q.split(shown.value, quantity, 4);
   return (
-    <p aria-label="Live value" data-still={shown.still} className={`mb-2 border-l-4 bg-card px-3 py-1.5 ${shown.still ? "border-good" : "border-edge"}`}>
+    <p
+      aria-label="Live value"
+      data-still={shown.still}
+      className={`mb-2 border-l-4 bg-card px-3 py-1.5 ${shown.still ? "border-good" : "border-edge"}`}
+    >
       <b className="text-huge whitespace-nowrap tabular-nums">
         {value.number} <span className="text-lg font-semibold">{value.unit}</span>
       </b>
-      <span className="block text-body text-muted">{shown.still ? `stands still, within ${q.show(shown.spread, quantity)}` : "settling"}</span>
+      <span className="block text-body text-muted">
+        {shown.still ? `stands still, within ${q.show(shown.spread, quantity)}` : "settling"}
+      </span>
     </p>
   );
 }

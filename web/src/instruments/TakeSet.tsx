@@ -22,12 +22,20 @@ export function useTakeSet(unit: string, quantities: string[]): ReadingSet {
   const shelf = useShelf();
   const [key, pick] = useDraft(`run.by.${unit}.set`);
   const reads = new Set(vocabulary.instrument_kinds.filter((k) => quantities.some((q) => k.reads.includes(q))).map((k) => k.key));
-  const instruments = shelf.instruments.filter((i) => reads.has(i.sheet.kind)).sort((a, b) => Number(b.key.includes(unit)) - Number(a.key.includes(unit)));
+  const instruments = shelf.instruments
+    .filter((i) => reads.has(i.sheet.kind))
+    .sort((a, b) => Number(b.key.includes(unit)) - Number(a.key.includes(unit)));
   const picked = instruments.find((i) => i.key === key) ?? null;
   const looks = picked !== null && isConnected(picked);
   const { live, silent } = useLive(looks);
   const shown = looks ? (live?.values[picked.key] ?? {}) : {};
-  const words = !looks ? "" : silent ? "No signal: nothing comes from it here. Type the readings." : live && !live.alive ? "Nothing reads the instruments now. Type the readings." : (Object.values(shown).find((s) => s.fault)?.say ?? "");
+  const words = !looks
+    ? ""
+    : silent
+      ? "No signal: nothing comes from it here. Type the readings."
+      : live && !live.alive
+        ? "Nothing reads the instruments now. Type the readings."
+        : (Object.values(shown).find((s) => s.fault)?.say ?? "");
   return { instruments, picked, pick, shown, silent: words };
 }
 
@@ -49,7 +57,11 @@ export function TakeSet({ set, fill, wanted }: TakeSetProps) {
   });
   return (
     <div className="px-4 pb-3">
-      <ReadBySelect picked={set.picked?.key ?? ""} pick={set.pick} options={set.instruments.map((i) => ({ key: i.key, reads: nameOf(i) }))} />
+      <ReadBySelect
+        picked={set.picked?.key ?? ""}
+        pick={set.pick}
+        options={set.instruments.map((i) => ({ key: i.key, reads: nameOf(i) }))}
+      />
       {set.silent ? (
         <p role="alert" className="pt-1 text-stop">
           {set.silent}
@@ -68,4 +80,3 @@ export function TakeSet({ set, fill, wanted }: TakeSetProps) {
     </div>
   );
 }
-

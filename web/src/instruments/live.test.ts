@@ -2,7 +2,12 @@ import { afterEach, beforeEach, describe, expect, it, vi } from "vitest";
 import type { Live } from "../api/client";
 import { LiveStore, waitMs } from "./live";
 
-const live = (sinceReadMs: number, alive = true): Live => ({ alive, read_at: "2026-11-28T10:00:00.000Z", now: new Date(Date.parse("2026-11-28T10:00:00.000Z") + sinceReadMs).toISOString(), values: {} });
+const live = (sinceReadMs: number, alive = true): Live => ({
+  alive,
+  read_at: "2026-11-28T10:00:00.000Z",
+  now: new Date(Date.parse("2026-11-28T10:00:00.000Z") + sinceReadMs).toISOString(),
+  values: {},
+});
 
 describe("when the next values are asked for", () => {
   it("is just after the reader has read again", () => {

@@ -24,7 +24,12 @@ export function useShelf() {
   const client = useQueryClient();
   const key = ["instruments", person.team_id];
   const found = useQuery({ queryKey: key, queryFn: () => fetched(device), staleTime: 60_000 });
-  return { instruments: found.data ?? [], problem: found.error, isWaiting: found.isPending, put: (all: Instrument[]) => client.setQueryData(key, all) };
+  return {
+    instruments: found.data ?? [],
+    problem: found.error,
+    isWaiting: found.isPending,
+    put: (all: Instrument[]) => client.setQueryData(key, all),
+  };
 }
 
 export type Channel = Instrument["sheet"]["channels"][number];
@@ -45,7 +50,9 @@ export function sourcesFor(instruments: Instrument[], kinds: InstrumentKind[], q
   const own = instruments.filter((i) => reads.has(i.sheet.kind));
   const found = own.flatMap((instrument): Source[] => {
     const channels = isConnected(instrument) ? instrument.sheet.channels.filter((c) => c.quantity === quantity) : [];
-    return channels.length > 0 ? channels.map((channel) => ({ key: `${instrument.key}/${channel.id}`, instrument, channel })) : [{ key: instrument.key, instrument, channel: null }];
+    return channels.length > 0
+      ? channels.map((channel) => ({ key: `${instrument.key}/${channel.id}`, instrument, channel }))
+      : [{ key: instrument.key, instrument, channel: null }];
   });
   const near = (s: Source) => (s.instrument.key.includes(unit) ? 0 : 1);
   return found.sort((a, b) => near(a) - near(b));

@@ -1,6 +1,16 @@
 import { useLiveQuery } from "dexie-react-hooks";
 import { createContext, use, useEffect, useMemo, useRef, useState, useSyncExternalStore } from "react";
-import { type Assumed, type Entry, LEVELS, type MachineState, type ProblemBody, type Run, type Stage, type StageName, type SupplyPlan } from "../api/client";
+import {
+  type Assumed,
+  type Entry,
+  LEVELS,
+  type MachineState,
+  type ProblemBody,
+  type Run,
+  type Stage,
+  type StageName,
+  type SupplyPlan,
+} from "../api/client";
 import { useSurroundings } from "../app/context";
 import { commissioningOf, runOf, runningOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
@@ -53,7 +63,11 @@ export function useEntries(path: string, stem: string): Entries {
   return {
     all,
     add: (...entries) => store.edit(path, withIds(stem, all, entries)),
-    remove: (entry) => store.edit(path, all.filter((e) => e !== entry)),
+    remove: (entry) =>
+      store.edit(
+        path,
+        all.filter((e) => e !== entry),
+      ),
   };
 }
 
@@ -86,7 +100,12 @@ export function useSupply(): SupplyHere {
   const supplies = listAt(document, "supplies");
   const here = Math.min(use(SupplyHereContext).here, supplies.length - 1);
   const given = supplies[here] ?? {};
-  return { at: here < 0 ? null : `supplies[${here}]`, given, fuel: textAt(given, "fuel") || "propane", plan: plan?.supplies[here] ?? null };
+  return {
+    at: here < 0 ? null : `supplies[${here}]`,
+    given,
+    fuel: textAt(given, "fuel") || "propane",
+    plan: plan?.supplies[here] ?? null,
+  };
 }
 
 /** What several reports of one stage come to together. */
@@ -94,7 +113,14 @@ export function together(reports: Stage[]): Stage | null {
   const [first] = reports;
   if (!first || reports.length === 1) return first ?? null;
   const verdicts = reports.flatMap((r) => r.verdicts).sort((a, b) => LEVELS.indexOf(a.level) - LEVELS.indexOf(b.level));
-  return { ...first, worst: verdicts[0]?.level ?? null, headlines: reports.flatMap((r) => r.headlines), figures: reports.flatMap((r) => r.figures), verdicts, tables: Object.assign({}, ...reports.map((r) => r.tables)) as Stage["tables"] };
+  return {
+    ...first,
+    worst: verdicts[0]?.level ?? null,
+    headlines: reports.flatMap((r) => r.headlines),
+    figures: reports.flatMap((r) => r.figures),
+    verdicts,
+    tables: Object.assign({}, ...reports.map((r) => r.tables)) as Stage["tables"],
+  };
 }
 
 /** The Supply stage as far as it concerns the supply looked at: what concerns all of them, and its own. */
@@ -143,14 +169,41 @@ export function useJobRecords(): JobRecords {
       // Of several runs most are as they were: only what changed is reckoned again.
       const tested = entriesOf(records).filter((e) => TESTED.has(String(e["kind"])));
       const hour = Math.floor(Date.now() / 3_600_000);
-      const of = [hour, ...tested.map((e) => String(e["id"])), run.signed?.at, run.signedHere?.at, run.refusal?.title, ...own.map((r) => `${r.id}${r.refusal ? "x" : ""}`)].join();
+      const of = [
+        hour,
+        ...tested.map((e) => String(e["id"])),
+        run.signed?.at,
+        run.signedHere?.at,
+        run.refusal?.title,
+        ...own.map((r) => `${r.id}${r.refusal ? "x" : ""}`),
+      ].join();
       const waiting = own.filter((r) => r.sent === 0).length;
       const last = reckoned.current.get(run.id);
       if (last?.of === of && last.document === document) return { ...last.run, waiting };
       const counted = own.filter((r) => r.refusal === null).map((r) => r.body);
-      const found = await runOf({ procedure: run.procedure, events: counted, newest: document, entries: forTests(records), signed_s: firstSigned(kept.map((r) => ({ unit: r.unit, signed: r.signed ?? r.signedHere }))), now_s: Date.now() / 1000 }, `run ${run.id}`);
+      const found = await runOf(
+        {
+          procedure: run.procedure,
+          events: counted,
+          newest: document,
+          entries: forTests(records),
+          signed_s: firstSigned(kept.map((r) => ({ unit: r.unit, signed: r.signed ?? r.signedHere }))),
+          now_s: Date.now() / 1000,
+        },
+        `run ${run.id}`,
+      );
       const signed = run.signed ?? run.signedHere;
-      const made: Run = { ...found, gates: signed ? [] : found.gates, id: run.id, job: id, unit: run.unit, signed, signedHere: run.signed === null && run.signedHere !== null, refusal: run.refusal, waiting };
+      const made: Run = {
+        ...found,
+        gates: signed ? [] : found.gates,
+        id: run.id,
+        job: id,
+        unit: run.unit,
+        signed,
+        signedHere: run.signed === null && run.signedHere !== null,
+        refusal: run.refusal,
+        waiting,
+      };
       reckoned.current.set(run.id, { of, document, run: made });
       return made;
     });
@@ -158,7 +211,9 @@ export function useJobRecords(): JobRecords {
     void Promise.allSettled(now).then((all) => {
       if (old) return;
       // A run that nobody could reckon just now stays as it was, and is asked for once more: nobody at a unit loses the step.
-      setRuns((before) => all.flatMap((r, n) => (r.status === "fulfilled" ? [r.value] : before.filter((b) => b.id === kept[n]?.id))));
+      setRuns((before) =>
+        all.flatMap((r, n) => (r.status === "fulfilled" ? [r.value] : before.filter((b) => b.id === kept[n]?.id))),
+      );
       if (all.some((r) => r.status === "rejected" && kept.length > 0)) again = setTimeout(() => setTries((n) => n + 1), AGAIN_MS);
     });
     return () => {
@@ -183,7 +238,15 @@ export function useJobRecords(): JobRecords {
   useEffect(() => {
     let old = false;
     // Where the machines stand can wait until the taps rest; the next step cannot.
-    const held = [...runs].reverse().map((r) => ({ id: r.id, unit: r.unit, procedure: r.procedure, signed: r.signed !== null, gates: r.gates.map((g) => g.code) }));
+    const held = [...runs]
+      .reverse()
+      .map((r) => ({
+        id: r.id,
+        unit: r.unit,
+        procedure: r.procedure,
+        signed: r.signed !== null,
+        gates: r.gates.map((g) => g.code),
+      }));
     const timer = setTimeout(() => {
       commissioningOf(document, held, `commissioning ${id}`).then(
         (found) => old || setMachines(found),
@@ -201,7 +264,8 @@ export function useJobRecords(): JobRecords {
 // What the safety tests of a machine go by, beside the first line of the log.
 const TESTED = new Set(["safety_test", "changed_over", "undone"]);
 
-const entriesOf = (records: KeptRecord[]): Record<string, unknown>[] => records.filter((r) => r.kind === "entry" && r.refusal === null).map((r) => r.body);
+const entriesOf = (records: KeptRecord[]): Record<string, unknown>[] =>
+  records.filter((r) => r.kind === "entry" && r.refusal === null).map((r) => r.body);
 
 function forTests(records: KeptRecord[]): Record<string, unknown>[] {
   const all = entriesOf(records);
@@ -228,13 +292,18 @@ function useEntriesOf(records: KeptRecord[] | undefined): LoggedEntry[] | null {
     if (!records) return null;
     const own = records.filter((r) => r.kind === "entry");
     const of = own.map((r) => `${r.id}${r.sent}${r.refusal ? "x" : ""}`).join();
-    if (last.current?.of !== of) last.current = { of, entries: own.map((r): LoggedEntry => ({ ...(r.body as unknown as Entry), sent: r.sent === 1, refusal: r.refusal })) };
+    if (last.current?.of !== of)
+      last.current = {
+        of,
+        entries: own.map((r): LoggedEntry => ({ ...(r.body as unknown as Entry), sent: r.sent === 1, refusal: r.refusal })),
+      };
     return last.current.entries;
   }, [records]);
 }
 
 /** What was logged as it goes to the core: without what the server refused, and without what this device knows of each. */
-export const countedOf = (entries: LoggedEntry[]): Entry[] => entries.filter((e) => e.refusal === null).map(({ sent: _sent, refusal: _refusal, ...entry }) => entry);
+export const countedOf = (entries: LoggedEntry[]): Entry[] =>
+  entries.filter((e) => e.refusal === null).map(({ sent: _sent, refusal: _refusal, ...entry }) => entry);
 
 /** The document once nobody has typed for a moment: runs and log need not follow every key. */
 function useSettled(document: Document): Document {

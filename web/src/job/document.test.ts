@@ -1,7 +1,11 @@
 import { describe, expect, it } from "vitest";
 import { type Document, at, byId, freshId, listAt, listUndone, put, steps, textAt } from "./document";
 
-const job: Document = { name: "Depot", site: { altitude_m: 640 }, need: { spaces: [{ id: "a", skin: [{ id: "roof", area_m2: 9 }] }] } };
+const job: Document = {
+  name: "Depot",
+  site: { altitude_m: 640 },
+  need: { spaces: [{ id: "a", skin: [{ id: "roof", area_m2: 9 }] }] },
+};
 
 describe("a job document by path", () => {
   it("splits a path into keys and places", () => {
@@ -30,11 +34,33 @@ describe("a job document by path", () => {
 });
 
 describe("entries by id", () => {
-  const job = { supplies: [{ id: "s", parts: [{ id: "a", length_m: 1 }, { id: "b.1", length_m: 2 }] }] };
+  const job = {
+    supplies: [
+      {
+        id: "s",
+        parts: [
+          { id: "a", length_m: 1 },
+          { id: "b.1", length_m: 2 },
+        ],
+      },
+    ],
+  };
   it("means the same entry whatever comes before it", () => {
     const path = byId(job, "supplies[0].parts[1].length_m");
     expect(path).toBe("supplies[#s].parts[#b.1].length_m");
-    const grown = { supplies: [{ id: "new", parts: [] }, { id: "s", parts: [{ id: "x", length_m: 9 }, { id: "a", length_m: 1 }, { id: "b.1", length_m: 2 }] }] };
+    const grown = {
+      supplies: [
+        { id: "new", parts: [] },
+        {
+          id: "s",
+          parts: [
+            { id: "x", length_m: 9 },
+            { id: "a", length_m: 1 },
+            { id: "b.1", length_m: 2 },
+          ],
+        },
+      ],
+    };
     expect(at(grown, path)).toBe(2);
     expect(at(put(grown, path, 7), "supplies[1].parts[2].length_m")).toBe(7);
     expect(byId(job, "supplies[3].parts[0]")).toBe("supplies[3].parts[0]");
@@ -48,7 +74,10 @@ describe("entries by id", () => {
   });
   it("undoes what was added and removed, and leaves what others did since", () => {
     const e = (id: string, v = 0) => ({ id, v });
-    const [before, after] = [[e("a"), e("b")], [e("a"), e("c")]];
+    const [before, after] = [
+      [e("a"), e("b")],
+      [e("a"), e("c")],
+    ];
     expect(listUndone([e("a", 5), e("c"), e("theirs")], before, after)).toEqual([e("a", 5), e("b"), e("theirs")]);
     expect(listUndone(3, 1, 2)).toBe(1);
     expect(listUndone(undefined, before, after)).toBe(before);

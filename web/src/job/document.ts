@@ -9,12 +9,16 @@ type Way = string | number | { id: string };
 
 /** The steps of a path: keys, list places, and entries by id ("supplies[#supply-1].parts[3]"). */
 export function steps(path: string): Way[] {
-  return [...path.matchAll(/\[#([^\]]+)\]|\[(\d+)\]|([^.[\]]+)/g)].map((m) => (m[1] !== undefined ? { id: m[1] } : m[2] === undefined ? (m[3] ?? "") : Number(m[2])));
+  return [...path.matchAll(/\[#([^\]]+)\]|\[(\d+)\]|([^.[\]]+)/g)].map((m) =>
+    m[1] !== undefined ? { id: m[1] } : m[2] === undefined ? (m[3] ?? "") : Number(m[2]),
+  );
 }
 
 const told = (step: Way) => (typeof step === "object" ? `#${step.id}` : String(step));
-const idOf = (entry: Json | undefined) => (entry !== null && typeof entry === "object" && !Array.isArray(entry) ? entry["id"] : undefined);
-const placeOf = (list: Json[], step: Way): number => (typeof step === "object" ? list.findIndex((e) => idOf(e) === step.id) : typeof step === "number" ? step : -1);
+const idOf = (entry: Json | undefined) =>
+  entry !== null && typeof entry === "object" && !Array.isArray(entry) ? entry["id"] : undefined;
+const placeOf = (list: Json[], step: Way): number =>
+  typeof step === "object" ? list.findIndex((e) => idOf(e) === step.id) : typeof step === "number" ? step : -1;
 
 /** What stands at a path, undefined where nothing does. */
 export function at(document: Json | undefined, path: string): Json | undefined {
@@ -81,7 +85,8 @@ export function listUndone(now: Json | undefined, before: Json | undefined, afte
   if (ids(before).has(undefined) || ids(after).has(undefined)) return before;
   const [was, is] = [ids(before), ids(after)];
   const left = now.filter((e) => was.has(idOf(e)) || !is.has(idOf(e)));
-  for (const [n, entry] of before.entries()) if (!is.has(idOf(entry)) && !ids(left).has(idOf(entry))) left.splice(Math.min(n, left.length), 0, entry);
+  for (const [n, entry] of before.entries())
+    if (!is.has(idOf(entry)) && !ids(left).has(idOf(entry))) left.splice(Math.min(n, left.length), 0, entry);
   return left;
 }
 

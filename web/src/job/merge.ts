@@ -24,7 +24,9 @@ export function differences(one: Json | undefined, other: Json | undefined, path
     return one.flatMap((entry, n) => differences(entry, other[n], `${path}[${n}]`));
   }
   if (!isTree(one) || !isTree(other) || Array.isArray(one) || Array.isArray(other)) return [path];
-  return [...new Set([...Object.keys(one), ...Object.keys(other)])].flatMap((k) => differences(one[k], other[k], path ? `${path}.${k}` : k));
+  return [...new Set([...Object.keys(one), ...Object.keys(other)])].flatMap((k) =>
+    differences(one[k], other[k], path ? `${path}.${k}` : k),
+  );
 }
 
 /** Where mine and theirs differ, and who of them changed it from the base. */
@@ -38,5 +40,8 @@ export function compare(base: Document | null, mine: Document, theirs: Document)
 
 /** Theirs with those places of mine that were picked. */
 export function merged(mine: Document, theirs: Document, picks: Record<string, Side>): Document {
-  return Object.entries(picks).reduce((document, [path, side]) => (side === "mine" ? put(document, path, at(mine, path)) : document), theirs);
+  return Object.entries(picks).reduce(
+    (document, [path, side]) => (side === "mine" ? put(document, path, at(mine, path)) : document),
+    theirs,
+  );
 }

@@ -48,10 +48,13 @@ export const formatOf = (schema: Node): string => String(property(schema, "forma
 /** The names of the plain values of an entry, as the schema orders them; `kind` tells entries of a mixed list apart. */
 export function namesAt(schema: Node, path: string, kind: string): string[] {
   const node = nodeAt(schema, path, kind);
-  const either = node && Array.isArray(node["oneOf"]) ? node["oneOf"].filter(isNode).find((n) => property(n, "kind")?.["const"] === kind) : node;
+  const either =
+    node && Array.isArray(node["oneOf"]) ? node["oneOf"].filter(isNode).find((n) => property(n, "kind")?.["const"] === kind) : node;
   const properties = either && isNode(either["properties"]) ? either["properties"] : {};
   return Object.entries(properties)
-    .filter(([name, spec]) => name !== "kind" && name !== "id" && isNode(spec) && spec["type"] !== "array" && spec["type"] !== "object")
+    .filter(
+      ([name, spec]) => name !== "kind" && name !== "id" && isNode(spec) && spec["type"] !== "array" && spec["type"] !== "object",
+    )
     .map(([name]) => name);
 }
 

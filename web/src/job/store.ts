@@ -51,7 +51,8 @@ const NONE: Fault[] = [];
 /** Whether a part of the state is as it was; the small ones are compared by what they say. */
 function alike(was: unknown, is: unknown): boolean {
   if (was === is) return true;
-  const isSmall = (v: unknown) => Array.isArray(v) || (typeof v === "object" && v !== null && Object.keys(v).length < 60 && !("format" in v) && !("stages" in v));
+  const isSmall = (v: unknown) =>
+    Array.isArray(v) || (typeof v === "object" && v !== null && Object.keys(v).length < 60 && !("format" in v) && !("stages" in v));
   return isSmall(was) && isSmall(is) && JSON.stringify(was) === JSON.stringify(is);
 }
 
@@ -86,7 +87,17 @@ export class JobStore {
     this.journal = new Journal(device.person, kept.id);
     // The plan made here last, where it is of this very document by these very rules: it stands until the new one is there.
     const plan = kept.plan?.core_version === sender.coreVersion && kept.planOf === JSON.stringify(kept.document) ? kept.plan : null;
-    this.state = { document: kept.document, base: kept.base?.document ?? null, plan, drafts: kept.drafts, faults: NONE, save: "opening", trouble: "", conflict: kept.conflict, canUndo: false };
+    this.state = {
+      document: kept.document,
+      base: kept.base?.document ?? null,
+      plan,
+      drafts: kept.drafts,
+      faults: NONE,
+      save: "opening",
+      trouble: "",
+      conflict: kept.conflict,
+      canUndo: false,
+    };
     void this.ask();
   }
 
@@ -103,7 +114,11 @@ export class JobStore {
       void this.look();
       if (found.some((w) => w.stuck === null && w.attempted === 0)) this.sender.wake();
     });
-    this.stops.push(() => job.unsubscribe(), () => rows.unsubscribe(), this.sender.subscribe(() => this.place()));
+    this.stops.push(
+      () => job.unsubscribe(),
+      () => rows.unsubscribe(),
+      this.sender.subscribe(() => this.place()),
+    );
     return () => this.stops.splice(0).forEach((stop) => stop());
   }
 
@@ -248,7 +263,9 @@ export class JobStore {
     if (!step) return;
     this.edited = { paths: "", at: 0 };
     // Entries are found by their ids: a colleague's newer document keeps what it has.
-    this.apply(step.map(({ path, to, before, after }) => ({ path, to, value: listUndone(at(this.state.document, to), before, after) })));
+    this.apply(
+      step.map(({ path, to, before, after }) => ({ path, to, value: listUndone(at(this.state.document, to), before, after) })),
+    );
   }
 
   /** Ask for the plan of the document as it is now; an older answer is dropped. */

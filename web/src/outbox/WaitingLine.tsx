@@ -30,7 +30,9 @@ export function saidOf(rows: Pick<Waiting, "record">[]): string {
     [count("entry"), "log entry"],
     [count("sign_off"), "sign-off"],
   ] as const;
-  const words = parts.filter(([n]) => n > 0).map(([n, word]) => (word === "log entry" && n !== 1 ? `${n} log entries` : plural(n, word)));
+  const words = parts
+    .filter(([n]) => n > 0)
+    .map(([n, word]) => (word === "log entry" && n !== 1 ? `${n} log entries` : plural(n, word)));
   return words.length > 1 ? `${words.slice(0, -1).join(", ")} and ${words.at(-1) ?? ""}` : words.join("");
 }
 
@@ -64,12 +66,22 @@ export function WaitingLine() {
   const tight = space !== null && isTight(space);
   const clockOff = Math.abs(clockOffS) >= CLOCK_OFF_S;
   if (!rows || !(stays || !idle || tight || clockOff || sending.oldRules || gone > 0 || newVersion !== "current")) return null;
-  const why = sending.signedOut ? `waiting for ${person.name} to sign in` : sending.silent ? "waiting for signal" : stuck.length > 0 ? "waiting for you to decide" : "waiting";
+  const why = sending.signedOut
+    ? `waiting for ${person.name} to sign in`
+    : sending.silent
+      ? "waiting for signal"
+      : stuck.length > 0
+        ? "waiting for you to decide"
+        : "waiting";
   return (
-    <section aria-label="What waits on this device" className="no-print border-b-[1.5px] border-frame bg-ember-wash px-5 py-2 text-small">
+    <section
+      aria-label="What waits on this device"
+      className="no-print border-b-[1.5px] border-frame bg-ember-wash px-5 py-2 text-small"
+    >
       {gone > 0 ? (
         <Line>
-          <b>This browser has cleared what was kept here: {plural(gone, "record")} had not been sent.</b> Look for a file you saved, and bring it in.{" "}
+          <b>This browser has cleared what was kept here: {plural(gone, "record")} had not been sent.</b> Look for a file you saved,
+          and bring it in.{" "}
           <Button
             look="quiet"
             onClick={() => {
@@ -83,16 +95,22 @@ export function WaitingLine() {
       ) : null}
       {newVersion === "current" ? null : (
         <Line>
-          {newVersion === "waiting" ? "A new version of Ofen is ready." : "A new version of Ofen has taken over in another tab."} Nothing is lost by it.{" "}
+          {newVersion === "waiting" ? "A new version of Ofen is ready." : "A new version of Ofen has taken over in another tab."}{" "}
+          Nothing is lost by it.{" "}
           <Button look="quiet" onClick={takeOver}>
             Load the new version
           </Button>
         </Line>
       )}
-      {sending.oldRules ? <Line>The rules on this device are older than the server’s; what they say may differ. Load the page again when it suits.</Line> : null}
+      {sending.oldRules ? (
+        <Line>
+          The rules on this device are older than the server’s; what they say may differ. Load the page again when it suits.
+        </Line>
+      ) : null}
       {clockOff ? (
         <Line>
-          This device’s clock is {clockWords(Math.abs(clockOffS))} {clockOffS > 0 ? "ahead" : "behind"}; records carry its time and the server’s. Set it right.
+          This device’s clock is {clockWords(Math.abs(clockOffS))} {clockOffS > 0 ? "ahead" : "behind"}; records carry its time and
+          the server’s. Set it right.
         </Line>
       ) : null}
       {tight ? (
@@ -105,7 +123,9 @@ export function WaitingLine() {
         <Disclosure as="div">
           <Line>
             <b>{saidOf(rows)}</b> {count === 1 ? "is" : "are"} on this device only, {why}. {sending.trouble}{" "}
-            <DisclosureButton className="font-semibold underline decoration-ember decoration-2 underline-offset-3">What waits</DisclosureButton>
+            <DisclosureButton className="font-semibold underline decoration-ember decoration-2 underline-offset-3">
+              What waits
+            </DisclosureButton>
           </Line>
           <DisclosurePanel>
             <Details rows={rows} lasting={space?.lasting ?? null} />
@@ -123,7 +143,9 @@ export function WaitingLine() {
         <Disclosure as="div">
           <Line>
             The session has ended. Work goes on here; sending needs your sign-in.{" "}
-            <DisclosureButton className="font-semibold underline decoration-ember decoration-2 underline-offset-3">Sign in to send</DisclosureButton>
+            <DisclosureButton className="font-semibold underline decoration-ember decoration-2 underline-offset-3">
+              Sign in to send
+            </DisclosureButton>
           </Line>
           <DisclosurePanel className="max-w-sm py-2">
             <SignInForm onSignedIn={signIn} />
@@ -145,7 +167,15 @@ function Line({ children }: { children: React.ReactNode }) {
   );
 }
 
-const KIND_WORDS: Record<Waiting["record"]["kind"], string> = { job: "New job", file: "Job brought in", revision: "Change", run: "Commissioning begun", event: "Commissioning record", entry: "Log entry", sign_off: "Sign-off" };
+const KIND_WORDS: Record<Waiting["record"]["kind"], string> = {
+  job: "New job",
+  file: "Job brought in",
+  revision: "Change",
+  run: "Commissioning begun",
+  event: "Commissioning record",
+  entry: "Log entry",
+  sign_off: "Sign-off",
+};
 const SHOWN = 12;
 
 function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }) {
@@ -165,7 +195,10 @@ function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }
             {w.stuck === "refused" && w.problem ? (
               <span className="text-stop">
                 {" "}
-                · {w.problem.title}: {w.problem.faults?.map((f) => [specAt(vocabulary.job_schema, f.path)?.title, f.message].filter(Boolean).join(" ")).join("; ") ?? w.problem.detail}{" "}
+                · {w.problem.title}:{" "}
+                {w.problem.faults
+                  ?.map((f) => [specAt(vocabulary.job_schema, f.path)?.title, f.message].filter(Boolean).join(" "))
+                  .join("; ") ?? w.problem.detail}{" "}
                 <Button
                   look="quiet"
                   onClick={() => {
@@ -204,7 +237,9 @@ function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }
           ) : null,
         )}
       </div>
-      {lasting === false ? <p className="pt-1 text-muted">This browser may clear what is kept here when room runs short; a file cannot be cleared.</p> : null}
+      {lasting === false ? (
+        <p className="pt-1 text-muted">This browser may clear what is kept here when room runs short; a file cannot be cleared.</p>
+      ) : null}
     </div>
   );
 }

@@ -22,15 +22,30 @@ beforeEach(() => {
 describe("after the server was brought back from a backup", () => {
   const v7 = (n: number) => `0190000${n}-0000-7000-8000-000000000000`;
   const offering = (copy: () => JobCopy | null, me = "Ines") =>
-    new Sender(device, "1", () => Promise.resolve(true), server.post, me, () => {
-      const found = copy();
-      return found ? Promise.resolve(found) : Promise.reject(new Problem({ status: 404, title: "Not found", detail: "" }));
-    });
+    new Sender(
+      device,
+      "1",
+      () => Promise.resolve(true),
+      server.post,
+      me,
+      () => {
+        const found = copy();
+        return found ? Promise.resolve(found) : Promise.reject(new Problem({ status: 404, title: "Not found", detail: "" }));
+      },
+    );
   /** A job, a signed run with an event, and an entry, all known to the server as it was. */
   async function worked(): Promise<string> {
     await device.meet("first");
     const copy = copyOf("j", { ...DOCUMENT, note: "later" }, v7(5));
-    copy.runs.push({ id: "run", unit: "heater-1", begun_at: AT, revision_id: v7(5), procedure: PROCEDURE, events: [{ id: "event", at: AT, kind: "check" }], signed: { by: "Ines", at: AT, server_at: AT, seal: "" } });
+    copy.runs.push({
+      id: "run",
+      unit: "heater-1",
+      begun_at: AT,
+      revision_id: v7(5),
+      procedure: PROCEDURE,
+      events: [{ id: "event", at: AT, kind: "check" }],
+      signed: { by: "Ines", at: AT, server_at: AT, seal: "" },
+    });
     copy.entries.push(entry(1) as never);
     await device.takeIn(copy);
     return "j";
@@ -110,7 +125,10 @@ describe("after the server was brought back from a backup", () => {
     const id = await worked();
     await device.recordEntries(id, [entry(3)]);
     const { post } = server;
-    server.post = (records, epoch?: string | null) => (epoch === "second" ? post(records) : Promise.reject(new Problem({ status: 409, title: "Brought back", detail: "", epoch: "second" })));
+    server.post = (records, epoch?: string | null) =>
+      epoch === "second"
+        ? post(records)
+        : Promise.reject(new Problem({ status: 409, title: "Brought back", detail: "", epoch: "second" }));
     await offered(offering(() => null));
     expect(kinds()).toEqual(["job", "run", "event", "sign_off", "entry", "entry"]);
   });

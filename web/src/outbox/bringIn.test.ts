@@ -15,10 +15,16 @@ vi.mock("./photos", () => ({ sendPhotos: () => Promise.resolve() }));
 
 const PICTURE = Uint8Array.of(1, 2, 3);
 const MADE: Brought = {
-  documents: [{ id: "rev-1", document: DOCUMENT }, { id: "rev-2", document: { ...DOCUMENT, note: "later" } }],
+  documents: [
+    { id: "rev-1", document: DOCUMENT },
+    { id: "rev-2", document: { ...DOCUMENT, note: "later" } },
+  ],
   runs: [{ id: "run", unit: "heater-1", procedure: PROCEDURE, events: [{ id: "event", at: AT, kind: "check" }] }],
   entries: [entry(1)],
-  pictures: [{ id: "photo", kind: "image/jpeg", file: "photos/photo.jpg" }, { id: "permit", kind: "application/pdf", file: "photos/permit.pdf" }],
+  pictures: [
+    { id: "photo", kind: "image/jpeg", file: "photos/photo.jpg" },
+    { id: "permit", kind: "application/pdf", file: "photos/permit.pdf" },
+  ],
 };
 
 let device: Device;
@@ -63,8 +69,13 @@ describe("a job file taken in without signal", () => {
     const id = await taken();
     expect(await device.db.jobs.get(id)).toMatchObject({ document: { note: "later" }, head: "rev-2", base: null });
     expect(await device.db.runs.get("run")).toMatchObject({ job: id, newestMs: Date.parse(AT), signed: null });
-    expect((await device.db.records.where("job").equals(id).toArray()).map((r) => [r.id, r.sent])).toEqual([["e1", 1], ["event", 1]]);
-    expect((await device.db.photos.toArray()).map((p) => [p.id, p.job, p.sent, p.picture.byteLength])).toEqual([["photo", id, 1, 3]]);
+    expect((await device.db.records.where("job").equals(id).toArray()).map((r) => [r.id, r.sent])).toEqual([
+      ["e1", 1],
+      ["event", 1],
+    ]);
+    expect((await device.db.photos.toArray()).map((p) => [p.id, p.job, p.sent, p.picture.byteLength])).toEqual([
+      ["photo", id, 1, 3],
+    ]);
     expect(saidOf(await rows())).toBe("1 job file");
     expect(await device.forget(id)).toBe(false);
   });
@@ -76,7 +87,11 @@ describe("a job file taken in without signal", () => {
     await device.recordEvent(id, "run", { id: "more", at: AT, kind: "check" });
     await drain();
     expect(sent).toEqual([`${id} job.zip true`]);
-    expect([...server.kept.values()].map((r) => [r.kind, "based_on" in r ? r.based_on : r.id])).toEqual([["revision", "rev-2"], ["entry", "e2"], ["event", "more"]]);
+    expect([...server.kept.values()].map((r) => [r.kind, "based_on" in r ? r.based_on : r.id])).toEqual([
+      ["revision", "rev-2"],
+      ["entry", "e2"],
+      ["event", "more"],
+    ]);
     expect(await device.db.files.count()).toBe(0);
     expect((await device.db.jobs.get(id))?.base?.document).toMatchObject({ note: "mine" });
   });
@@ -94,26 +109,37 @@ describe("a job file taken in without signal", () => {
     expect(who.get().silent).toBe(false);
   });
 
-  it.each([403, 409, 422])("that the server refuses (%d) is kept with why, holds back what builds on it and nothing else, and can be let go", async (status) => {
-    const id = await taken();
-    await device.recordEntries(id, [entry(2)]);
-    await device.takeIn(copyOf("other"));
-    await device.recordEntries("other", [entry(3)]);
-    refusal = new Problem({ status, title: "Refused", detail: "It is." });
-    const who = senderOf();
-    who.lostSignal();
-    await vi.waitFor(async () => {
-      who.wake();
-      expect([...server.kept.keys()]).toEqual(["e3"]);
-      expect((await rows()).map((r) => [r.record.kind, r.stuck])).toEqual([["file", "refused"], ["entry", null]]);
-    }, 10_000);
-    expect((await rows())[0]?.problem?.title).toBe("Refused");
-    expect(who.get().silent).toBe(false);
-    who.stop();
-    await device.letFileGo(id);
-    expect([await device.db.outbox.count(), await device.db.files.count(), await device.db.jobs.get(id), await device.db.photos.count()]).toEqual([0, 0, undefined, 0]);
-    expect(await device.db.jobs.get("other")).toBeDefined();
-  });
+  it.each([403, 409, 422])(
+    "that the server refuses (%d) is kept with why, holds back what builds on it and nothing else, and can be let go",
+    async (status) => {
+      const id = await taken();
+      await device.recordEntries(id, [entry(2)]);
+      await device.takeIn(copyOf("other"));
+      await device.recordEntries("other", [entry(3)]);
+      refusal = new Problem({ status, title: "Refused", detail: "It is." });
+      const who = senderOf();
+      who.lostSignal();
+      await vi.waitFor(async () => {
+        who.wake();
+        expect([...server.kept.keys()]).toEqual(["e3"]);
+        expect((await rows()).map((r) => [r.record.kind, r.stuck])).toEqual([
+          ["file", "refused"],
+          ["entry", null],
+        ]);
+      }, 10_000);
+      expect((await rows())[0]?.problem?.title).toBe("Refused");
+      expect(who.get().silent).toBe(false);
+      who.stop();
+      await device.letFileGo(id);
+      expect([
+        await device.db.outbox.count(),
+        await device.db.files.count(),
+        await device.db.jobs.get(id),
+        await device.db.photos.count(),
+      ]).toEqual([0, 0, undefined, 0]);
+      expect(await device.db.jobs.get("other")).toBeDefined();
+    },
+  );
 
   it("waits for its own person where somebody else is signed in", async () => {
     await taken();
@@ -160,7 +186,14 @@ describe("a job file taken in without signal", () => {
 
   it("that nobody could make a job of is refused before anything of it is kept", async () => {
     vi.stubGlobal("fetch", () => Promise.reject(new TypeError("no signal")));
-    vi.mocked(broughtBy).mockRejectedValue(new Problem({ status: 422, title: "Some values cannot be used", detail: "", faults: [{ path: "job.json", message: "is missing" }] }));
+    vi.mocked(broughtBy).mockRejectedValue(
+      new Problem({
+        status: 422,
+        title: "Some values cannot be used",
+        detail: "",
+        faults: [{ path: "job.json", message: "is missing" }],
+      }),
+    );
     await expect(bringIn(device, "Mirel", new File(["x"], "job.zip"))).rejects.toThrow("Some values cannot be used");
     expect([await device.db.outbox.count(), await device.db.files.count(), await device.db.jobs.count()]).toEqual([0, 0, 0]);
   });

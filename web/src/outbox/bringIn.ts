@@ -8,7 +8,11 @@ import { sendFile } from "./sender";
 
 const LARGEST_BYTES = 64 * 1024 * 1024;
 const TOO_LARGE = new Problem({ status: 413, title: "This file is too large", detail: "At most 64 MB are taken." });
-const NOBODY = new Problem({ status: 0, title: "This file cannot be read here now", detail: "There is no signal, and the rules of this device could not read it. Bring it in with signal." });
+const NOBODY = new Problem({
+  status: 0,
+  title: "This file cannot be read here now",
+  detail: "There is no signal, and the rules of this device could not read it. Bring it in with signal.",
+});
 
 /** Make a job of a file, whose id is returned; `by` is the person's name as the server says it. */
 export async function bringIn(device: Device, by: string, file: File): Promise<string> {
@@ -31,7 +35,10 @@ export async function bringIn(device: Device, by: string, file: File): Promise<s
 }
 
 /** The pictures of a file that this device can show, by their ids. */
-async function picturesIn(content: ArrayBuffer, told: readonly { id: string; kind: string; file: string }[]): Promise<Map<string, ArrayBuffer>> {
+async function picturesIn(
+  content: ArrayBuffer,
+  told: readonly { id: string; kind: string; file: string }[],
+): Promise<Map<string, ArrayBuffer>> {
   const wanted = new Map(told.filter((p) => p.kind === "image/jpeg").map((p) => [p.file, p.id]));
   if (wanted.size === 0) return new Map();
   const { unzipSync } = await import("fflate");

@@ -5,7 +5,8 @@ import type { Device } from "./device";
 
 /** The copy of a job with what has come in of its log since the mark: of a long one the newest part, unless the whole is wanted. */
 export async function copyOf(jobId: string, since = "", isWhole = false): Promise<JobCopy> {
-  const ask = (skip: number) => answer(api.GET("/api/jobs/{job_id}/copy", { params: { path: { job_id: jobId }, query: { since, skip, whole: isWhole } } }));
+  const ask = (skip: number) =>
+    answer(api.GET("/api/jobs/{job_id}/copy", { params: { path: { job_id: jobId }, query: { since, skip, whole: isWhole } } }));
   const first = await ask(0);
   const whole = { ...first, entries: [...first.entries] };
   let { more } = first;

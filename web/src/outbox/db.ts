@@ -94,7 +94,16 @@ export interface KeptFile {
 export type WireRecord =
   | { kind: "job"; id: string; revision_id: string; document: Document; plan_digest?: string | null }
   | { kind: "revision"; id: string; job: string; based_on: string; document: Document; plan_digest?: string | null }
-  | { kind: "run"; id: string; job: string; unit: string; revision_id: string; procedure: Procedure; at?: string; offered_again?: boolean }
+  | {
+      kind: "run";
+      id: string;
+      job: string;
+      unit: string;
+      revision_id: string;
+      procedure: Procedure;
+      at?: string;
+      offered_again?: boolean;
+    }
   | { kind: "event"; id: string; run: string; body: RecordBody }
   | { kind: "entry"; id: string; job: string; body: RecordBody }
   | { kind: "sign_off"; id: string; run: string; at?: string };
@@ -133,7 +142,13 @@ export class DeviceDb extends Dexie {
 
   constructor(person: number) {
     super(`ofen-${person}`);
-    this.version(1).stores({ jobs: "id", runs: "id, job", records: "id, owner, job, [kind+owner]", outbox: "++seq, id, job", lists: "key" });
+    this.version(1).stores({
+      jobs: "id",
+      runs: "id, job",
+      records: "id, owner, job, [kind+owner]",
+      outbox: "++seq, id, job",
+      lists: "key",
+    });
     this.version(2).stores({ facts: "key" });
     this.version(3).stores({ photos: "id, job, sent" });
     this.version(4).stores({ files: "id" });

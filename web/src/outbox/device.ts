@@ -18,10 +18,20 @@ export interface Edit {
 }
 
 /** A job as it begins on this device, nothing of it known to the server. */
-const keptHere = (id: string, document: Document, head: string): KeptJob => ({ id, document, head, base: null, conflict: null, drafts: {}, openedAt: Date.now(), pinned: false });
+const keptHere = (id: string, document: Document, head: string): KeptJob => ({
+  id,
+  document,
+  head,
+  base: null,
+  conflict: null,
+  drafts: {},
+  openedAt: Date.now(),
+  pinned: false,
+});
 
 /** From when on a device has a log: what it has asked for beyond the newest part stays. */
-const earlier = (kept: string | null | undefined, told: string | null): string | null => (told === null || kept === null ? null : kept !== undefined && kept < told ? kept : told);
+const earlier = (kept: string | null | undefined, told: string | null): string | null =>
+  told === null || kept === null ? null : kept !== undefined && kept < told ? kept : told;
 
 export class Device {
   readonly person: number;
@@ -75,7 +85,10 @@ export class Device {
       const waiting = await this.db.outbox.where("job").equals(id).sortBy("seq");
       // A file that the server has not made a job of yet brings all of it.
       if (waiting.some((w) => w.record.kind === "file")) {
-        await this.db.jobs.where("id").equals(id).modify((kept) => void delete kept.toOffer);
+        await this.db.jobs
+          .where("id")
+          .equals(id)
+          .modify((kept) => void delete kept.toOffer);
         return;
       }
       await this.db.outbox.where("job").equals(id).delete();
@@ -85,10 +98,13 @@ export class Device {
         const again = row.stuck === "refused" && row.problem?.status === 404;
         await this.db.outbox.add(again ? { ...row, stuck: null, problem: null } : row);
       }
-      await this.db.jobs.where("id").equals(id).modify((kept) => {
-        delete kept.toOffer;
-        delete kept.mark;
-      });
+      await this.db.jobs
+        .where("id")
+        .equals(id)
+        .modify((kept) => {
+          delete kept.toOffer;
+          delete kept.mark;
+        });
     });
   }
 
@@ -98,7 +114,8 @@ export class Device {
     if (!base || base.revisionId === there) return there;
     const { revisionId, document } = base;
     if (!copy) await this.queue(id, { kind: "job", id, revision_id: revisionId, document });
-    else if (madeAt(revisionId) > madeAt(there)) await this.queue(id, { kind: "revision", id: revisionId, job: id, based_on: there, document });
+    else if (madeAt(revisionId) > madeAt(there))
+      await this.queue(id, { kind: "revision", id: revisionId, job: id, based_on: there, document });
     else {
       // Either the server has gone past it, and knows it; or others went on from before it, and a person must decide.
       await this.queue(id, { kind: "revision", id: revisionId, job: id, based_on: revisionId, document });
@@ -110,12 +127,24 @@ export class Device {
 
   private async offerRecords(job: string, copy: JobCopy | null, runsOn: string, me: string, waiting: Set<string>): Promise<void> {
     const known = new Map(copy?.runs.map((r) => [r.id, r]));
-    const there = new Set([...(copy?.entries ?? []), ...(copy?.runs ?? []).flatMap((r) => r.events)].map((body) => String(body["id"])));
+    const there = new Set(
+      [...(copy?.entries ?? []), ...(copy?.runs ?? []).flatMap((r) => r.events)].map((body) => String(body["id"])),
+    );
     const lost = (await this.db.records.where("job").equals(job).sortBy("at")).filter((r) => r.sent === 1 && !there.has(r.id));
     for (const run of await this.db.runs.where("job").equals(job).sortBy("begunAt")) {
       if (!known.has(run.id) && run.procedure && !waiting.has(run.id))
-        await this.queue(job, { kind: "run", id: run.id, job, unit: run.unit, revision_id: runsOn, procedure: run.procedure, at: run.begunAt, offered_again: true });
-      for (const r of lost.filter((e) => e.owner === run.id)) await this.queue(job, { kind: "event", id: r.id, run: run.id, body: r.body });
+        await this.queue(job, {
+          kind: "run",
+          id: run.id,
+          job,
+          unit: run.unit,
+          revision_id: runsOn,
+          procedure: run.procedure,
+          at: run.begunAt,
+          offered_again: true,
+        });
+      for (const r of lost.filter((e) => e.owner === run.id))
+        await this.queue(job, { kind: "event", id: r.id, run: run.id, body: r.body });
       // Nobody signs for somebody else: another's sign-off is theirs to offer, or to give anew.
       if (run.signed && !known.get(run.id)?.signed) {
         const mine = run.signed.by === me;
@@ -124,7 +153,10 @@ export class Device {
       }
     }
     for (const r of lost.filter((e) => e.kind === "entry")) await this.queue(job, { kind: "entry", id: r.id, job, body: r.body });
-    await this.db.records.where("id").anyOf(lost.map((r) => r.id)).modify({ sent: 0 });
+    await this.db.records
+      .where("id")
+      .anyOf(lost.map((r) => r.id))
+      .modify({ sent: 0 });
   }
 
   /** Make a job here; it reaches the server when there is signal. */
@@ -150,11 +182,22 @@ export class Device {
       await this.queue(id, { kind: "file", id, revision_id: last.id, document: last.document });
       for (const run of made.runs) {
         const events = run.events as RecordBody[];
-        await this.db.runs.add({ id: run.id, job: id, unit: run.unit, begunAt: at, procedure: run.procedure, signed: null, signedHere: null, refusal: null, newestMs: Math.max(0, ...events.map(orderMs)) });
+        await this.db.runs.add({
+          id: run.id,
+          job: id,
+          unit: run.unit,
+          begunAt: at,
+          procedure: run.procedure,
+          signed: null,
+          signedHere: null,
+          refusal: null,
+          newestMs: Math.max(0, ...events.map(orderMs)),
+        });
         await this.keepSent("event", id, run.id, events);
       }
       await this.keepSent("entry", id, id, made.entries as RecordBody[]);
-      for (const [photo, picture] of pictures) if (!(await this.db.photos.get(photo))) await this.db.photos.add({ id: photo, job: id, picture, sent: 1 });
+      for (const [photo, picture] of pictures)
+        if (!(await this.db.photos.get(photo))) await this.db.photos.add({ id: photo, job: id, picture, sent: 1 });
     });
   }
 
@@ -184,7 +227,12 @@ export class Device {
   private async revise(job: KeptJob, document: Document, now: number): Promise<string> {
     const last = (await this.waitingRevisions(job.id)).at(-1);
     if (last && last.seq !== undefined && !last.attempted && !(await this.isNeeded(last))) {
-      await this.db.outbox.update(last.seq, { "record.document": document, readyAt: now + TYPING_MS, stuck: null, problem: null } as Partial<Waiting>);
+      await this.db.outbox.update(last.seq, {
+        "record.document": document,
+        readyAt: now + TYPING_MS,
+        stuck: null,
+        problem: null,
+      } as Partial<Waiting>);
       return last.record.kind === "job" ? last.record.revision_id : last.id;
     }
     if (last?.stuck === "refused") return this.inPlaceOf(last, document, now + TYPING_MS);
@@ -195,24 +243,32 @@ export class Device {
 
   /** Let what was begun by, or builds on, one revision stand on another. */
   private async standOn(job: string, was: string, now: string): Promise<void> {
-    await this.db.outbox.where("job").equals(job).modify(({ record }) => {
-      if (record.kind === "run" && record.revision_id === was) record.revision_id = now;
-      if (record.kind === "revision" && record.based_on === was) record.based_on = now;
-    });
+    await this.db.outbox
+      .where("job")
+      .equals(job)
+      .modify(({ record }) => {
+        if (record.kind === "run" && record.revision_id === was) record.revision_id = now;
+        if (record.kind === "revision" && record.based_on === was) record.based_on = now;
+      });
   }
 
   /** Let a corrected document take the place of a record refused for what it says; what builds on it follows. Returns the new revision. */
   async inPlaceOf(refused: Waiting, document: Document, readyAt = 0): Promise<string> {
     const { record } = refused;
-    if (refused.seq === undefined || (record.kind !== "job" && record.kind !== "revision")) throw new Error("only a document can be corrected");
+    if (refused.seq === undefined || (record.kind !== "job" && record.kind !== "revision"))
+      throw new Error("only a document can be corrected");
     const again = uuidv7();
     const was = record.kind === "job" ? record.revision_id : record.id;
-    const made: WireRecord = record.kind === "job" ? { ...record, revision_id: again, document } : { ...record, id: again, document };
+    const made: WireRecord =
+      record.kind === "job" ? { ...record, revision_id: again, document } : { ...record, id: again, document };
     await this.db.outbox.update(refused.seq, { id: made.id, record: made, attempted: 0, readyAt, stuck: null, problem: null });
     await this.standOn(refused.job, was, again);
-    await this.db.jobs.where("id").equals(refused.job).modify((job) => {
-      if (job.head === was) job.head = again;
-    });
+    await this.db.jobs
+      .where("id")
+      .equals(refused.job)
+      .modify((job) => {
+        if (job.head === was) job.head = again;
+      });
     return again;
   }
 
@@ -251,7 +307,8 @@ export class Device {
     const conflict = job.conflict && { ...job.conflict, document: await todays(job.conflict.document) };
     await this.db.transaction("rw", this.db.jobs, async () => {
       const now = await this.db.jobs.get(id);
-      if (JSON.stringify(now?.document) === JSON.stringify(job.document)) await this.db.jobs.update(id, { document, base, conflict });
+      if (JSON.stringify(now?.document) === JSON.stringify(job.document))
+        await this.db.jobs.update(id, { document, base, conflict });
     });
   }
 
@@ -278,7 +335,8 @@ export class Device {
     await this.db.transaction("rw", this.all, async () => {
       const job = await this.db.jobs.get(jobId);
       if (!job) throw new Error(`job ${jobId} is not on this device`);
-      for (const w of await this.waitingRevisions(jobId)) if (w.seq !== undefined) await this.db.outbox.update(w.seq, { readyAt: 0 });
+      for (const w of await this.waitingRevisions(jobId))
+        if (w.seq !== undefined) await this.db.outbox.update(w.seq, { readyAt: 0 });
       const at = new Date().toISOString();
       await this.db.runs.add({ id, job: jobId, unit, begunAt: at, procedure, signed: null, signedHere: null, refusal: null });
       await this.queue(jobId, { kind: "run", id, job: jobId, unit, revision_id: job.head, procedure, at });
@@ -354,14 +412,36 @@ export class Device {
       const { role } = copy.job;
       if (!kept) await this.db.jobs.add({ ...keptHere(id, document, revisionId), role, base: { revisionId, document }, openedAt });
       else if (waits) await this.db.jobs.update(id, { openedAt, role });
-      else await this.db.jobs.update(id, { role, document, head: revisionId, base: { revisionId, document }, conflict: null, openedAt });
+      else
+        await this.db.jobs.update(id, {
+          role,
+          document,
+          head: revisionId,
+          base: { revisionId, document },
+          conflict: null,
+          openedAt,
+        });
       for (const run of copy.runs) {
         const here = await this.db.runs.get(run.id);
-        await this.db.runs.put({ id: run.id, job: id, unit: run.unit, begunAt: run.begun_at, procedure: run.procedure, signed: run.signed, signedHere: run.signed ? null : (here?.signedHere ?? null), refusal: here?.refusal ?? null, newestMs: Math.max(here?.newestMs ?? 0, ...(run.events as RecordBody[]).map(orderMs)) });
+        await this.db.runs.put({
+          id: run.id,
+          job: id,
+          unit: run.unit,
+          begunAt: run.begun_at,
+          procedure: run.procedure,
+          signed: run.signed,
+          signedHere: run.signed ? null : (here?.signedHere ?? null),
+          refusal: here?.refusal ?? null,
+          newestMs: Math.max(here?.newestMs ?? 0, ...(run.events as RecordBody[]).map(orderMs)),
+        });
         await this.keepSent("event", id, run.id, run.events as RecordBody[]);
       }
       await this.keepSent("entry", id, id, copy.entries as unknown as RecordBody[]);
-      await this.db.jobs.update(id, { mark: copy.mark, unreadable: copy.unreadable, logFrom: earlier(kept?.logFrom, copy.log_begins_at) });
+      await this.db.jobs.update(id, {
+        mark: copy.mark,
+        unreadable: copy.unreadable,
+        logFrom: earlier(kept?.logFrom, copy.log_begins_at),
+      });
     });
   }
 
@@ -374,7 +454,9 @@ export class Device {
   }
 
   private async keepSent(kind: "event" | "entry", job: string, owner: string, bodies: RecordBody[]): Promise<void> {
-    await this.db.records.bulkPut(bodies.map((body) => ({ id: body.id, kind, job, owner, at: body.at, body, sent: 1 as const, refusal: null })));
+    await this.db.records.bulkPut(
+      bodies.map((body) => ({ id: body.id, kind, job, owner, at: body.at, body, sent: 1 as const, refusal: null })),
+    );
   }
 
   /** Keep the plan made last, so that the next opening has an answer before the rules are up. */
@@ -390,7 +472,14 @@ export class Device {
   async forget(id: string): Promise<boolean> {
     return this.db.transaction("rw", this.all, async () => {
       if ((await this.db.outbox.where("job").equals(id).count()) > 0 || (await this.db.jobs.get(id))?.toOffer) return false;
-      if ((await this.db.photos.where("job").equals(id).and((p) => p.sent !== 1).count()) > 0) return false;
+      if (
+        (await this.db.photos
+          .where("job")
+          .equals(id)
+          .and((p) => p.sent !== 1)
+          .count()) > 0
+      )
+        return false;
       await this.drop(id);
       return true;
     });
@@ -448,7 +537,17 @@ export class Device {
     return {
       format: "ofen-whole-job/1",
       job: job?.document,
-      runs: await Promise.all(runs.map(async (r) => ({ id: r.id, begun_at: r.begunAt, unit: r.unit, document: job?.document, procedure: r.procedure, events: await bodies(r.id), signed_off: r.signed ?? r.signedHere }))),
+      runs: await Promise.all(
+        runs.map(async (r) => ({
+          id: r.id,
+          begun_at: r.begunAt,
+          unit: r.unit,
+          document: job?.document,
+          procedure: r.procedure,
+          events: await bodies(r.id),
+          signed_off: r.signed ?? r.signedHere,
+        })),
+      ),
       log: await bodies(id),
     };
   }
@@ -467,5 +566,7 @@ const madeAt = (id: string) => (id.charAt(14) === "7" ? Number.parseInt(id.repla
 /** Whether a failure means that this device has no room left. */
 export function isFull(problem: unknown): boolean {
   const inner = problem instanceof Dexie.DexieError ? (problem as { inner?: unknown }).inner : undefined;
-  return [problem, inner].some((p) => p instanceof Error && (p.name === "QuotaExceededError" || p.message.includes("QuotaExceeded")));
+  return [problem, inner].some(
+    (p) => p instanceof Error && (p.name === "QuotaExceededError" || p.message.includes("QuotaExceeded")),
+  );
 }

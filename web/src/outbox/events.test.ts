@@ -7,7 +7,10 @@ import { PROCEDURE } from "./fakes";
 import { MOST_BYTES, pictureOf, sendPhotos } from "./photos";
 
 type Path = { photo_id: string };
-const server = vi.hoisted(() => ({ posted: [] as string[], answers: (_path: { photo_id: string }): Promise<unknown> => Promise.resolve({}) }));
+const server = vi.hoisted(() => ({
+  posted: [] as string[],
+  answers: (_path: { photo_id: string }): Promise<unknown> => Promise.resolve({}),
+}));
 vi.mock("../api/client", async (original) => ({
   ...(await original<typeof import("../api/client")>()),
   answer: (call: Promise<unknown>) => call,
@@ -65,11 +68,16 @@ describe("pictures", () => {
   });
 
   it("wait for signal, are sent once, and one that is refused is named", async () => {
-    const [id, wrong] = await Promise.all(["picture", "another"].map((text) => device.keepPhoto("j", new TextEncoder().encode(text).buffer)));
+    const [id, wrong] = await Promise.all(
+      ["picture", "another"].map((text) => device.keepPhoto("j", new TextEncoder().encode(text).buffer)),
+    );
     server.answers = () => Promise.reject(new Problem({ status: 0, title: "No answer", detail: "" }));
     await sendPhotos(device);
     expect(await device.db.photos.where("sent").equals(0).count()).toBe(2);
-    server.answers = (path) => (path.photo_id === wrong ? Promise.reject(new Problem({ status: 422, title: "This is no picture", detail: "A JPEG." })) : Promise.resolve({ id: path.photo_id }));
+    server.answers = (path) =>
+      path.photo_id === wrong
+        ? Promise.reject(new Problem({ status: 422, title: "This is no picture", detail: "A JPEG." }))
+        : Promise.resolve({ id: path.photo_id });
     await sendPhotos(device);
     await sendPhotos(device);
     expect((await device.db.photos.get(id ?? ""))?.sent).toBe(1);

@@ -25,15 +25,33 @@ export class FakeServer {
   };
 
   private take(record: WireRecord): OutboxResult {
-    const result = (outcome: OutboxResult["outcome"], problem: OutboxResult["problem"] = null): OutboxResult => ({ id: record.id, outcome, device_agrees: null, problem });
+    const result = (outcome: OutboxResult["outcome"], problem: OutboxResult["problem"] = null): OutboxResult => ({
+      id: record.id,
+      outcome,
+      device_agrees: null,
+      problem,
+    });
     if (this.kept.has(record.id)) return result("kept");
-    if (record.kind === "entry" && record.body["value"] === 666) return result("refused", { type: "", status: 422, title: "Not possible", detail: "" });
-    if (record.kind === "run" && record.revision_id !== "r1" && !this.kept.has(record.revision_id) && !this.firsts.has(record.revision_id)) return result("waits");
+    if (record.kind === "entry" && record.body["value"] === 666)
+      return result("refused", { type: "", status: 422, title: "Not possible", detail: "" });
+    if (
+      record.kind === "run" &&
+      record.revision_id !== "r1" &&
+      !this.kept.has(record.revision_id) &&
+      !this.firsts.has(record.revision_id)
+    )
+      return result("waits");
     if (record.kind === "job") this.firsts.add(record.revision_id);
     if (record.kind === "revision") {
       const head = this.heads.get(record.job);
       if (head && head.uid !== record.based_on && [...this.kept.keys()].includes(head.uid))
-        return result("conflict", { type: "", status: 409, title: "Someone saved", detail: "", theirs: { document: head.document, revision: 2, revision_id: head.uid, author: "Tova" } });
+        return result("conflict", {
+          type: "",
+          status: 409,
+          title: "Someone saved",
+          detail: "",
+          theirs: { document: head.document, revision: 2, revision_id: head.uid, author: "Tova" },
+        });
       this.heads.set(record.job, { uid: record.id, document: record.document });
     }
     this.kept.set(record.id, record);
@@ -51,5 +69,24 @@ export const copyOf = (id: string, document = DOCUMENT, revision = "r1"): JobCop
   epoch: "first",
   log_begins_at: null,
 });
-export const PROCEDURE: Procedure = { key: "p", version: 1, title: "P", purpose: "commission", school: "", unit: "heater-1", unit_name: "Heater", steps: [], joints: [], only_changed: null, digest: "d" };
-export const entry = (n: number): RecordBody => ({ id: `e${n}`, at: AT, kind: "air", where: "outside", value: n, as_typed: String(n) });
+export const PROCEDURE: Procedure = {
+  key: "p",
+  version: 1,
+  title: "P",
+  purpose: "commission",
+  school: "",
+  unit: "heater-1",
+  unit_name: "Heater",
+  steps: [],
+  joints: [],
+  only_changed: null,
+  digest: "d",
+};
+export const entry = (n: number): RecordBody => ({
+  id: `e${n}`,
+  at: AT,
+  kind: "air",
+  where: "outside",
+  value: n,
+  as_typed: String(n),
+});

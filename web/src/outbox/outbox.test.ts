@@ -48,7 +48,10 @@ describe("editing on a device", () => {
     await device.db.outbox.toCollection().modify({ attempted: 1 });
     await device.edit("j", [{ path: "note", value: "abcd" }]);
     const rows = await device.db.outbox.orderBy("seq").toArray();
-    expect(rows.map((r) => (r.record.kind === "revision" ? [r.record.based_on, r.record.document["note"]] : []))).toEqual([["r1", "abc"], [rows[0]?.id, "abcd"]]);
+    expect(rows.map((r) => (r.record.kind === "revision" ? [r.record.based_on, r.record.document["note"]] : []))).toEqual([
+      ["r1", "abc"],
+      [rows[0]?.id, "abcd"],
+    ]);
   });
 
   it("sends the last of what is typed while it is being sent", async () => {
@@ -66,7 +69,10 @@ describe("editing on a device", () => {
   it("puts edits of two tabs together", async () => {
     await device.takeIn(copyOf("j"));
     const other = new Device(person);
-    await Promise.all([device.edit("j", [{ path: "note", value: "one tab" }]), other.edit("j", [{ path: "site.place", value: "other tab" }])]);
+    await Promise.all([
+      device.edit("j", [{ path: "note", value: "one tab" }]),
+      other.edit("j", [{ path: "site.place", value: "other tab" }]),
+    ]);
     expect(await documentOf("j")).toMatchObject({ note: "one tab", site: { place: "other tab" } });
     await new Promise((done) => setTimeout(done, TYPING_MS + 50));
     await Promise.all([drain(), drain(makeSender(other))]);
@@ -140,9 +146,27 @@ describe("sending", () => {
   });
 
   it.each([
-    ["the connection flaps", (s: FakeServer) => (s.before = (n) => { if (n % 2 === 1) throw SILENT; })],
-    ["every reply is lost once after the server has kept the records", (s: FakeServer) => (s.after = (n) => { if (n % 2 === 1) throw SILENT; })],
-    ["the server fails now and then", (s: FakeServer) => (s.before = (n) => { if ([1, 2, 4, 6, 7].includes(n % 11)) throw new Problem({ status: 500, title: "Broken", detail: "" }); })],
+    [
+      "the connection flaps",
+      (s: FakeServer) =>
+        (s.before = (n) => {
+          if (n % 2 === 1) throw SILENT;
+        }),
+    ],
+    [
+      "every reply is lost once after the server has kept the records",
+      (s: FakeServer) =>
+        (s.after = (n) => {
+          if (n % 2 === 1) throw SILENT;
+        }),
+    ],
+    [
+      "the server fails now and then",
+      (s: FakeServer) =>
+        (s.before = (n) => {
+          if ([1, 2, 4, 6, 7].includes(n % 11)) throw new Problem({ status: 500, title: "Broken", detail: "" });
+        }),
+    ],
   ])("loses nothing and doubles nothing while %s", async (_, harm) => {
     harm(server);
     await device.takeIn(copyOf("j"));
@@ -159,14 +183,19 @@ describe("sending", () => {
   it("lets no record that the server cannot take hold up those behind it", async () => {
     const poison = ["e3", "e17"];
     const post = (records: WireRecord[]) => {
-      if (records.some((r) => r.kind === "entry" && r.body["value"] === 3)) throw new Problem({ status: 422, title: "No JSON that can be kept", detail: "" });
-      if (records.some((r) => r.kind === "entry" && r.body["value"] === 17)) throw new Problem({ status: 500, title: "Broken", detail: "" });
+      if (records.some((r) => r.kind === "entry" && r.body["value"] === 3))
+        throw new Problem({ status: 422, title: "No JSON that can be kept", detail: "" });
+      if (records.some((r) => r.kind === "entry" && r.body["value"] === 17))
+        throw new Problem({ status: 500, title: "Broken", detail: "" });
       if (records.length > 8) throw new Problem({ status: 413, title: "This is too large", detail: "" });
       return server.post(records);
     };
     sender = new Sender(device, "1", () => Promise.resolve(true), post);
     await device.takeIn(copyOf("j"));
-    await device.recordEntries("j", Array.from({ length: 40 }, (_, n) => entry(n)));
+    await device.recordEntries(
+      "j",
+      Array.from({ length: 40 }, (_, n) => entry(n)),
+    );
     await drain();
     for (let n = 40; n < 60; n += 1) {
       await device.recordEntries("j", [entry(n)]);
@@ -176,13 +205,32 @@ describe("sending", () => {
       }
     }
     await drain();
-    expect([...server.kept.keys()].sort()).toEqual(Array.from({ length: 60 }, (_, n) => `e${n}`).filter((id) => !poison.includes(id)).sort());
+    expect([...server.kept.keys()].sort()).toEqual(
+      Array.from({ length: 60 }, (_, n) => `e${n}`)
+        .filter((id) => !poison.includes(id))
+        .sort(),
+    );
     const left = await device.db.outbox.toArray();
-    expect(left.map((w) => [w.id, w.stuck, w.problem?.title])).toEqual([["e3", "refused", "No JSON that can be kept"], ["e17", "refused", "Broken"]]);
+    expect(left.map((w) => [w.id, w.stuck, w.problem?.title])).toEqual([
+      ["e3", "refused", "No JSON that can be kept"],
+      ["e17", "refused", "Broken"],
+    ]);
   });
 
   it("cuts what it sends by bytes", () => {
-    const rows = Array.from({ length: 10 }, (_, n) => ({ id: String(n), job: "j", record: { kind: "entry", id: String(n), job: "j", body: { id: String(n), at: AT, remark: "x".repeat(1000) } }, attempted: 0, readyAt: 0, stuck: null, problem: null }) as const);
+    const rows = Array.from(
+      { length: 10 },
+      (_, n) =>
+        ({
+          id: String(n),
+          job: "j",
+          record: { kind: "entry", id: String(n), job: "j", body: { id: String(n), at: AT, remark: "x".repeat(1000) } },
+          attempted: 0,
+          readyAt: 0,
+          stuck: null,
+          problem: null,
+        }) as const,
+    );
     expect(cut([...rows], 3500)).toHaveLength(3);
     expect(cut([...rows], 10)).toHaveLength(1);
     expect(cut([...rows])).toHaveLength(10);
@@ -196,7 +244,12 @@ describe("sending", () => {
       typing ??= device.edit("j", [{ path: "note", value: "good" }], Date.now() - TYPING_MS);
       const bad = records.filter((r) => r.kind === "revision" && r.document["note"] === "bad");
       if (bad.length === 0) return server.post(records);
-      const refused = (r: WireRecord): OutboxResult => ({ id: r.id, outcome: "refused", device_agrees: null, problem: { type: "", status: 422, title: "Cannot be used", detail: "" } });
+      const refused = (r: WireRecord): OutboxResult => ({
+        id: r.id,
+        outcome: "refused",
+        device_agrees: null,
+        problem: { type: "", status: 422, title: "Cannot be used", detail: "" },
+      });
       return typing.then(() => ({ core_version: "1", results: records.map(refused) }));
     };
     sender = new Sender(device, "1", () => Promise.resolve(true), post);
@@ -207,8 +260,19 @@ describe("sending", () => {
 
   it("sends a new job again once it is corrected, and the run begun by it", async () => {
     const post = (records: WireRecord[]) => {
-      const results = records.map((r): OutboxResult => (r.kind === "job" && r.document["note"] === "bad" ? { id: r.id, outcome: "refused", device_agrees: null, problem: { type: "", status: 422, title: "Cannot be used", detail: "" } } : { id: r.id, outcome: "waits", device_agrees: null, problem: null }));
-      return results.every((r) => r.outcome !== "waits") || records.some((r) => r.kind === "job" && r.document["note"] === "bad") ? Promise.resolve({ core_version: "1", results }) : server.post(records);
+      const results = records.map((r): OutboxResult =>
+        r.kind === "job" && r.document["note"] === "bad"
+          ? {
+              id: r.id,
+              outcome: "refused",
+              device_agrees: null,
+              problem: { type: "", status: 422, title: "Cannot be used", detail: "" },
+            }
+          : { id: r.id, outcome: "waits", device_agrees: null, problem: null },
+      );
+      return results.every((r) => r.outcome !== "waits") || records.some((r) => r.kind === "job" && r.document["note"] === "bad")
+        ? Promise.resolve({ core_version: "1", results })
+        : server.post(records);
     };
     sender = new Sender(device, "1", () => Promise.resolve(true), post);
     const id = await device.makeJob({ ...DOCUMENT, note: "bad" });
@@ -238,7 +302,10 @@ describe("sending", () => {
 
   it("two tabs sending at once double nothing", async () => {
     await device.takeIn(copyOf("j"));
-    await device.recordEntries("j", Array.from({ length: 30 }, (_, n) => entry(n)));
+    await device.recordEntries(
+      "j",
+      Array.from({ length: 30 }, (_, n) => entry(n)),
+    );
     const other = new Device(person);
     await Promise.all([drain(), drain(makeSender(other))]);
     expect(server.kept.size).toBe(30);
@@ -247,7 +314,9 @@ describe("sending", () => {
 
   it("waits for sign-in when the session has ended, and goes on after it", async () => {
     let ended = true;
-    server.before = () => { if (ended) throw new Problem({ status: 401, title: "Sign in first", detail: "" }); };
+    server.before = () => {
+      if (ended) throw new Problem({ status: 401, title: "Sign in first", detail: "" });
+    };
     const waiting = new Sender(device, "1", () => Promise.resolve(false), server.post);
     await device.takeIn(copyOf("j"));
     await device.recordEntries("j", [entry(1)]);
@@ -293,10 +362,15 @@ describe("sending", () => {
     await device.recordEntries("j", [entry(2)]);
     await drain();
     expect(sender.get().oldRules).toBe(false);
-    const otherwise = new Sender(device, "1", () => Promise.resolve(true), async (records) => {
-      const got = await server.post(records);
-      return { ...got, results: got.results.map((r) => ({ ...r, device_agrees: false })) };
-    });
+    const otherwise = new Sender(
+      device,
+      "1",
+      () => Promise.resolve(true),
+      async (records) => {
+        const got = await server.post(records);
+        return { ...got, results: got.results.map((r) => ({ ...r, device_agrees: false })) };
+      },
+    );
     await device.recordEntries("j", [entry(3)]);
     await drain(otherwise);
     expect(otherwise.get().oldRules).toBe(true);
@@ -314,7 +388,16 @@ describe("sending", () => {
 describe("a job kept by an older version of Ofen", () => {
   const old = { format: "ofen-job/1", name: "Old", note: "here" };
   const todays = async (document: Document) => ({ ...document, format: "ofen-job/2" });
-  const kept = { id: "old", head: "r1", base: { revisionId: "r1", document: old }, document: old, conflict: null, drafts: { "site.altitude_m": "4x" }, openedAt: 1, pinned: true };
+  const kept = {
+    id: "old",
+    head: "r1",
+    base: { revisionId: "r1", document: old },
+    document: old,
+    conflict: null,
+    drafts: { "site.altitude_m": "4x" },
+    openedAt: 1,
+    pinned: true,
+  };
 
   it("is brought to today's format with its base and its conflict, and with nothing lost", async () => {
     const conflict = { document: { ...old, note: "theirs" }, revisionId: "r2", revision: 2, author: "Tova" };
@@ -391,13 +474,20 @@ describe("two devices with one job", () => {
 describe("what is said of it", () => {
   it("counts by kind", () => {
     const of = (kind: WireRecord["kind"]) => ({ record: { kind } as WireRecord });
-    expect(saidOf([of("revision"), of("entry"), of("entry"), of("event"), of("sign_off")])).toBe("1 change, 1 commissioning record, 2 log entries and 1 sign-off");
+    expect(saidOf([of("revision"), of("entry"), of("entry"), of("event"), of("sign_off")])).toBe(
+      "1 change, 1 commissioning record, 2 log entries and 1 sign-off",
+    );
     expect(saidOf([of("entry")])).toBe("1 log entry");
   });
   it("gives the whole job as a file that can be brought in", async () => {
     await device.takeIn(copyOf("j"));
     await device.recordEntries("j", [entry(2)]);
-    expect(await device.wholeJob("j")).toMatchObject({ format: "ofen-whole-job/1", job: { name: "Depot" }, runs: [], log: [{ value: 2 }] });
+    expect(await device.wholeJob("j")).toMatchObject({
+      format: "ofen-whole-job/1",
+      job: { name: "Depot" },
+      runs: [],
+      log: [{ value: 2 }],
+    });
   });
   it("forgets a job that is gone, but nothing that waits", async () => {
     await device.takeIn(copyOf("j"));
@@ -426,9 +516,19 @@ describe("whatever happens on the way", () => {
     const post = (records: WireRecord[]) => {
       if (refusing.silent-- > 0) throw SILENT;
       if (refusing.documents-- <= 0) return server.post(records);
-      const refused = (r: WireRecord): OutboxResult => ({ id: r.id, outcome: "refused", device_agrees: null, problem: { type: "", status: 422, title: "Cannot be used", detail: "" } });
-      const [documents, others] = [records.filter((r) => r.kind === "job" || r.kind === "revision"), records.filter((r) => r.kind !== "job" && r.kind !== "revision")];
-      return Promise.resolve(others.length > 0 ? server.post(others) : { core_version: "1", results: [] as OutboxResult[] }).then((kept) => ({ ...kept, results: [...documents.map(refused), ...kept.results] }));
+      const refused = (r: WireRecord): OutboxResult => ({
+        id: r.id,
+        outcome: "refused",
+        device_agrees: null,
+        problem: { type: "", status: 422, title: "Cannot be used", detail: "" },
+      });
+      const [documents, others] = [
+        records.filter((r) => r.kind === "job" || r.kind === "revision"),
+        records.filter((r) => r.kind !== "job" && r.kind !== "revision"),
+      ];
+      return Promise.resolve(others.length > 0 ? server.post(others) : { core_version: "1", results: [] as OutboxResult[] }).then(
+        (kept) => ({ ...kept, results: [...documents.map(refused), ...kept.results] }),
+      );
     };
     const opened = () => new Sender(device, "1", () => Promise.resolve(true), post);
     sender = opened();
@@ -458,7 +558,11 @@ describe("whatever happens on the way", () => {
       },
       () => (refusing.documents = 1),
       () => (refusing.silent = 1 + Math.floor(next() * 3)),
-      async () => copies.push({ copy: copyOf("j", structuredClone(server.heads.get("j")?.document ?? DOCUMENT), server.heads.get("j")?.uid), asked: await device.arrivals("j") }),
+      async () =>
+        copies.push({
+          copy: copyOf("j", structuredClone(server.heads.get("j")?.document ?? DOCUMENT), server.heads.get("j")?.uid),
+          asked: await device.arrivals("j"),
+        }),
       async () => {
         const slow = copies.pop();
         if (slow) await device.takeIn(slow.copy, true, slow.asked);
@@ -485,9 +589,15 @@ describe("whatever happens on the way", () => {
     }
     await drain();
     expect(await device.db.outbox.toArray()).toEqual([]);
-    expect([...server.kept.values()].filter((r) => r.kind === "entry").map((r) => r.id).sort()).toEqual([...entered].sort());
+    expect(
+      [...server.kept.values()]
+        .filter((r) => r.kind === "entry")
+        .map((r) => r.id)
+        .sort(),
+    ).toEqual([...entered].sort());
     const last = await documentOf("j");
     if (note !== "") expect(last).toMatchObject({ note });
-    if (revisions().some((r) => r.kind === "revision" && r.based_on !== "")) expect(server.heads.get("j")?.document).toMatchObject({ note: last?.["note"] });
+    if (revisions().some((r) => r.kind === "revision" && r.based_on !== ""))
+      expect(server.heads.get("j")?.document).toMatchObject({ note: last?.["note"] });
   });
 });

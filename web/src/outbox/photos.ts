@@ -9,7 +9,10 @@ const MOST_GIVEN_BYTES = 60 * 1024 * 1024;
 
 /** A picture as it is kept: drawn anew, so that nothing but the picture comes along. */
 export async function pictureOf(file: Blob): Promise<ArrayBuffer> {
-  if (file.size > MOST_GIVEN_BYTES) throw new Error(`This file has ${Math.round(file.size / 1024 / 1024)} MB; a picture has at most ${MOST_GIVEN_BYTES / 1024 / 1024}.`);
+  if (file.size > MOST_GIVEN_BYTES)
+    throw new Error(
+      `This file has ${Math.round(file.size / 1024 / 1024)} MB; a picture has at most ${MOST_GIVEN_BYTES / 1024 / 1024}.`,
+    );
   let drawn: ImageBitmap;
   try {
     drawn = await createImageBitmap(file);
@@ -36,12 +39,18 @@ export async function sendPhotos(device: Device): Promise<void> {
     const form = new FormData();
     form.append("file", asBlob(kept.picture), "photo.jpg");
     try {
-      await answer(api.POST("/api/jobs/{job_id}/photos/{photo_id}", { params: { path: { job_id: kept.job, photo_id: kept.id } }, ...asForm(form) }));
+      await answer(
+        api.POST("/api/jobs/{job_id}/photos/{photo_id}", {
+          params: { path: { job_id: kept.job, photo_id: kept.id } },
+          ...asForm(form),
+        }),
+      );
       await device.db.photos.update(kept.id, { sent: 1 });
     } catch (problem) {
       if (!(problem instanceof Problem)) throw problem;
       if (problem.status === 0) return;
-      if ([413, 422, 409].includes(problem.status)) await device.db.photos.update(kept.id, { sent: 2, refusal: `${problem.message}. ${problem.detail}` });
+      if ([413, 422, 409].includes(problem.status))
+        await device.db.photos.update(kept.id, { sent: 2, refusal: `${problem.message}. ${problem.detail}` });
     }
   }
 }

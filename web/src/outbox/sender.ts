@@ -103,14 +103,35 @@ export class Sender {
   private stopped = false;
 
   /** stillMe asks who is signed in, and says whether it is this device's person, whose name is `me`. */
-  constructor(device: Device, coreVersion: string, stillMe: () => Promise<boolean>, post?: Post, me = "", copy = (job: string) => copyOf(job, "", true), postFile = sendFile) {
+  constructor(
+    device: Device,
+    coreVersion: string,
+    stillMe: () => Promise<boolean>,
+    post?: Post,
+    me = "",
+    copy = (job: string) => copyOf(job, "", true),
+    postFile = sendFile,
+  ) {
     this.device = device;
     this.stillMe = stillMe;
     this.coreVersion = coreVersion;
     this.me = me;
     this.copy = copy;
     this.postFile = postFile;
-    this.post = post ?? ((records, epoch) => answer(api.POST("/api/outbox", { body: { person: device.person, core_version: coreVersion, sent_at: Date.now() / 1000, epoch, records: records as never } })));
+    this.post =
+      post ??
+      ((records, epoch) =>
+        answer(
+          api.POST("/api/outbox", {
+            body: {
+              person: device.person,
+              core_version: coreVersion,
+              sent_at: Date.now() / 1000,
+              epoch,
+              records: records as never,
+            },
+          }),
+        ));
   }
 
   readonly subscribe = (listener: () => void) => {
@@ -253,7 +274,11 @@ export class Sender {
       if (this.stopped) return false;
       const got = await this.post(records, await this.device.epoch());
       const arrived = await this.settle(batch, got.results);
-      this.set({ silent: false, trouble: "", oldRules: got.core_version !== this.coreVersion || got.results.some((r) => r.device_agrees === false) });
+      this.set({
+        silent: false,
+        trouble: "",
+        oldRules: got.core_version !== this.coreVersion || got.results.some((r) => r.device_agrees === false),
+      });
       this.retryMs = FIRST_RETRY_MS;
       this.most = Math.min(BATCH, this.most * 2);
       this.arrivals += arrived;
@@ -300,7 +325,13 @@ export class Sender {
         return true;
       }
     }
-    const told = { type: "about:blank", status: problem.status, title: problem.message, detail: problem.detail, faults: problem.faults };
+    const told = {
+      type: "about:blank",
+      status: problem.status,
+      title: problem.message,
+      detail: problem.detail,
+      faults: problem.faults,
+    };
     await this.settle([row], [{ id: row.id, outcome: "refused", device_agrees: null, problem: told }]);
     return true;
   }
@@ -326,7 +357,8 @@ export class Sender {
       for (const row of kept) await this.arrived(row);
       for (const row of batch) {
         const result = byId.get(row.id);
-        if (result && row.seq !== undefined && (result.outcome === "conflict" || result.outcome === "refused")) await this.heldBack(row, row.seq, result);
+        if (result && row.seq !== undefined && (result.outcome === "conflict" || result.outcome === "refused"))
+          await this.heldBack(row, row.seq, result);
       }
     });
     return kept.length;
@@ -334,27 +366,39 @@ export class Sender {
 
   private async arrived({ job, record }: Waiting) {
     const { db } = this.device;
-    await db.jobs.where("id").equals(job).modify((kept) => {
-      kept.arrivals = (kept.arrivals ?? 0) + 1;
-    });
+    await db.jobs
+      .where("id")
+      .equals(job)
+      .modify((kept) => {
+        kept.arrivals = (kept.arrivals ?? 0) + 1;
+      });
     if (record.kind === "revision") await db.jobs.update(job, { base: { revisionId: record.id, document: record.document } });
     else if (record.kind === "job" || record.kind === "file") {
       await db.jobs.update(job, { base: { revisionId: record.revision_id, document: record.document } });
       await db.files.delete(job);
-    }
-    else if (record.kind === "sign_off") await db.runs.where("id").equals(record.run).modify((run) => {
-        run.signed ??= run.signedHere;
-        run.signedHere = null;
-      });
+    } else if (record.kind === "sign_off")
+      await db.runs
+        .where("id")
+        .equals(record.run)
+        .modify((run) => {
+          run.signed ??= run.signedHere;
+          run.signedHere = null;
+        });
   }
 
   private async heldBack(row: Waiting, seq: number, result: OutboxResult) {
     const { db } = this.device;
     const { record } = row;
     const problem = result.problem ?? null;
-    const theirs = problem?.theirs as { document: Document; revision: number; revision_id: string; author: string } | null | undefined;
+    const theirs = problem?.theirs as
+      { document: Document; revision: number; revision_id: string; author: string } | null | undefined;
     if (result.outcome === "conflict" && theirs) {
-      const conflict: Theirs = { document: theirs.document, revisionId: theirs.revision_id, revision: theirs.revision, author: theirs.author };
+      const conflict: Theirs = {
+        document: theirs.document,
+        revisionId: theirs.revision_id,
+        revision: theirs.revision,
+        author: theirs.author,
+      };
       await db.jobs.update(row.job, { conflict });
       await db.outbox.update(seq, { stuck: "conflict" });
       return;
@@ -371,5 +415,7 @@ export class Sender {
 }
 
 async function withDigest(record: WireRecord): Promise<WireRecord> {
-  return record.kind === "job" || record.kind === "revision" ? { ...record, plan_digest: await planDigest(record.document) } : record;
+  return record.kind === "job" || record.kind === "revision"
+    ? { ...record, plan_digest: await planDigest(record.document) }
+    : record;
 }

@@ -20,7 +20,8 @@ export async function room(): Promise<Room> {
   return { share: usage / quota, leftBytes: quota - usage, lasting };
 }
 
-export const isTight = (r: Room) => (r.share !== null && r.share > TIGHT_SHARE) || (r.leftBytes !== null && r.leftBytes < TIGHT_BYTES);
+export const isTight = (r: Room) =>
+  (r.share !== null && r.share > TIGHT_SHARE) || (r.leftBytes !== null && r.leftBytes < TIGHT_BYTES);
 
 /** Ask the browser not to clear what is kept; it may say no. */
 export async function askToKeep(): Promise<void> {

@@ -29,7 +29,14 @@ const NO_NOTES: Record<string, string> = {};
 const NO_READINGS: NonNullable<FuelPathProps["readings"]> = [];
 
 /** Drawn again only when the path, the readings or the notes change, not with every key. */
-export const FuelPath = memo(function FuelPath({ base, path, ways, notes = NO_NOTES, readings = NO_READINGS, plain = false }: FuelPathProps) {
+export const FuelPath = memo(function FuelPath({
+  base,
+  path,
+  ways,
+  notes = NO_NOTES,
+  readings = NO_READINGS,
+  plain = false,
+}: FuelPathProps) {
   const box = useRef<HTMLDivElement>(null);
   const [room, setRoom] = useState(1000);
   const [chosen, setChosen] = useState<string | undefined>();
@@ -47,21 +54,43 @@ export const FuelPath = memo(function FuelPath({ base, path, ways, notes = NO_NO
   const slot = width / Math.max(1, slots);
   if (!way)
     return (
-      <div ref={box} className="border-b-[1.5px] border-frame bg-sheet px-5 py-3 text-muted" data-fuel-path role="region" aria-label="Fuel path">
+      <div
+        ref={box}
+        className="border-b-[1.5px] border-frame bg-sheet px-5 py-3 text-muted"
+        data-fuel-path
+        role="region"
+        aria-label="Fuel path"
+      >
         No fuel path yet: no chosen machine burns the fuel of the supply and has an inlet there.
       </div>
     );
   return (
-    <div ref={box} className={`relative overflow-x-auto print:overflow-visible border-b-[1.5px] border-frame bg-sheet ${ways.length > 1 || (hasLittleRoom && !plain) ? "pt-8" : "pt-2"}`} data-fuel-path tabIndex={0} role="region" aria-label="Fuel path">
+    <div
+      ref={box}
+      className={`relative overflow-x-auto print:overflow-visible border-b-[1.5px] border-frame bg-sheet ${ways.length > 1 || (hasLittleRoom && !plain) ? "pt-8" : "pt-2"}`}
+      data-fuel-path
+      tabIndex={0}
+      role="region"
+      aria-label="Fuel path"
+    >
       {hasLittleRoom && !plain ? (
-        <button type="button" aria-expanded={shown} onClick={() => setShown(!shown)} className="no-print absolute left-5 top-1 z-10 text-small text-ember-ink underline">
+        <button
+          type="button"
+          aria-expanded={shown}
+          onClick={() => setShown(!shown)}
+          className="no-print absolute left-5 top-1 z-10 text-small text-ember-ink underline"
+        >
           {shown ? "Hide the pressures" : "Show the pressures"}
         </button>
       ) : null}
       {ways.length > 1 ? (
         <label className="absolute right-2 top-1 z-10 text-small text-muted">
           Way to{" "}
-          <Select value={way.inlet} onChange={(e) => setChosen(e.target.value)} className="rounded-sm border border-edge bg-card px-1 text-ink">
+          <Select
+            value={way.inlet}
+            onChange={(e) => setChosen(e.target.value)}
+            className="rounded-sm border border-edge bg-card px-1 text-ink"
+          >
             {ways.map((w) => (
               <option key={w.inlet} value={w.inlet}>
                 {w.name}
@@ -72,7 +101,10 @@ export const FuelPath = memo(function FuelPath({ base, path, ways, notes = NO_NO
       ) : null}
       <div style={{ width, "--fit": Math.min(1, PAPER / width) } as React.CSSProperties} className="print:[zoom:var(--fit)]">
         <div className="relative">
-          <div className="absolute top-[18px] h-1 bg-gas" style={{ left: slot / 2, width: slot * Math.max(0, way.nodes.length - 1) }} />
+          <div
+            className="absolute top-[18px] h-1 bg-gas"
+            style={{ left: slot / 2, width: slot * Math.max(0, way.nodes.length - 1) }}
+          />
           <ol className="relative flex">
             {way.nodes.map((n) => (
               <li key={n.id} style={{ width: slot }} className="min-w-0">
@@ -104,7 +136,12 @@ function NodeButton({ drawn, node, base, note }: NodeButtonProps) {
   const navigate = useNavigate();
   const q = useQuantities();
   return (
-    <button type="button" disabled={base === null} onClick={() => void navigate(`${base ?? ""}/${node?.stage ?? "supply"}#${drawn.id}`)} className="group w-full px-1 pb-1 text-center">
+    <button
+      type="button"
+      disabled={base === null}
+      onClick={() => void navigate(`${base ?? ""}/${node?.stage ?? "supply"}#${drawn.id}`)}
+      className="group w-full px-1 pb-1 text-center"
+    >
       <span className="relative mx-auto block h-8 w-11">
         <NodeSign kind={drawn.sign} />
         {node?.worst ? (
@@ -114,7 +151,9 @@ function NodeButton({ drawn, node, base, note }: NodeButtonProps) {
         ) : null}
       </span>
       <span className="block truncate pt-1 text-small font-semibold group-hover:underline">{drawn.name}</span>
-      <span className={`block truncate text-tiny ${note ? "font-semibold text-ember-ink" : "text-muted"}`}>{note ?? q.say(drawn.say, drawn.values)}</span>
+      <span className={`block truncate text-tiny ${note ? "font-semibold text-ember-ink" : "text-muted"}`}>
+        {note ?? q.say(drawn.say, drawn.values)}
+      </span>
     </button>
   );
 }

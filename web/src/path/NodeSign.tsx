@@ -29,5 +29,9 @@ function StrokeOfSign({ stroke }: { stroke: Stroke }) {
   const dashes = stroke.of === "space" ? "3 2.5" : undefined;
   if (stroke.circle) return <circle cx={stroke.circle[0]} cy={stroke.circle[1]} r={stroke.circle[2]} className={className} />;
   const points = stroke.points.map((p) => p.join(",")).join(" ");
-  return stroke.closed ? <polygon points={points} className={className} strokeDasharray={dashes} /> : <polyline points={points} className={className} />;
+  return stroke.closed ? (
+    <polygon points={points} className={className} strokeDasharray={dashes} />
+  ) : (
+    <polyline points={points} className={className} />
+  );
 }

@@ -39,21 +39,54 @@ export function Staircase({ way, slot, readings = [] }: StaircaseProps) {
       {way.marks.map((m, n) => {
         if (m.mark === "band") {
           const [[left, low], [right, high]] = m.points as [[number, number], [number, number]];
-          return <rect key={n} x={left * slot} y={y(high)} width={(right - left) * slot} height={y(low) - y(high)} className="fill-gas" opacity=".2" />;
+          return (
+            <rect
+              key={n}
+              x={left * slot}
+              y={y(high)}
+              width={(right - left) * slot}
+              height={y(low) - y(high)}
+              className="fill-gas"
+              opacity=".2"
+            />
+          );
         }
         if (m.mark === "words") return null;
         const strong = m.role === "running";
-        return <polyline key={n} points={points(m.points as [number, number][])} fill="none" className={strong ? "stroke-ember" : "stroke-muted"} strokeWidth={strong ? 2.4 : 1.4} strokeDasharray={strong ? undefined : "4 3"} strokeLinejoin="round" />;
+        return (
+          <polyline
+            key={n}
+            points={points(m.points as [number, number][])}
+            fill="none"
+            className={strong ? "stroke-ember" : "stroke-muted"}
+            strokeWidth={strong ? 2.4 : 1.4}
+            strokeDasharray={strong ? undefined : "4 3"}
+            strokeLinejoin="round"
+          />
+        );
       })}
       {words.map((m) => (
-        <text key={`${m.role} ${m.at.join(" ")}`} x={m.at[0] * slot} y={y(m.at[1]) + BESIDE[m.place]} textAnchor={m.align} className={`text-tiny ${INKS[m.role]}`}>
+        <text
+          key={`${m.role} ${m.at.join(" ")}`}
+          x={m.at[0] * slot}
+          y={y(m.at[1]) + BESIDE[m.place]}
+          textAnchor={m.align}
+          className={`text-tiny ${INKS[m.role]}`}
+        >
           {q.say(m.say, m.values)}
         </text>
       ))}
       {readings.map((r) => {
         const at = way.nodes.findIndex((n) => n.id === r.node);
         return at < 0 ? null : (
-          <circle key={`${r.node} ${r.word}`} cx={(at + 0.5) * slot} cy={y(height(r.pa, scale))} r="4" className="fill-ink stroke-card" strokeWidth="1.5">
+          <circle
+            key={`${r.node} ${r.word}`}
+            cx={(at + 0.5) * slot}
+            cy={y(height(r.pa, scale))}
+            r="4"
+            className="fill-ink stroke-card"
+            strokeWidth="1.5"
+          >
             <title>{`${r.word}: ${q.show(r.pa, r.pa > HIGH_PA ? "source_pressure" : "gas_pressure")}`}</title>
           </circle>
         );

@@ -7,7 +7,10 @@ import { type Kinds, type System, parse, shown, unitOf } from "./quantity";
 
 const ROOT = `${process.cwd()}/../`;
 const table = JSON.parse(
-  execFileSync(`${ROOT}.venv/bin/python`, ["-c", "import json; from ofen.quantities import table; print(json.dumps(table()))"], { env: { PYTHONPATH: `${ROOT}core` }, encoding: "utf8" }),
+  execFileSync(`${ROOT}.venv/bin/python`, ["-c", "import json; from ofen.quantities import table; print(json.dumps(table()))"], {
+    env: { PYTHONPATH: `${ROOT}core` },
+    encoding: "utf8",
+  }),
 ) as QuantityKind[];
 const kinds: Kinds = Object.fromEntries(table.map((k) => [k.name, k]));
 
@@ -17,7 +20,11 @@ interface Case {
   system: System;
   value: number;
 }
-const cases = JSON.parse(readFileSync(`${ROOT}tests/core/quantity_cases.json`, "utf8")) as { read: Case[]; refused: Case[]; shown: Case[] };
+const cases = JSON.parse(readFileSync(`${ROOT}tests/core/quantity_cases.json`, "utf8")) as {
+  read: Case[];
+  refused: Case[];
+  shown: Case[];
+};
 
 const kindOf = (name: string): QuantityKind => {
   const found = kinds[name];
@@ -37,6 +44,8 @@ describe("reading and writing quantities", () => {
     expect(shown(value, kindOf(kind), system)).toBe(text);
   });
   it("finds every unit by its own symbol and aliases", () => {
-    for (const kind of table) for (const unit of kind.units) for (const name of [unit.symbol, ...unit.aliases]) expect(unitOf(kind, name), `${kind.name} ${name}`).toBe(unit);
+    for (const kind of table)
+      for (const unit of kind.units)
+        for (const name of [unit.symbol, ...unit.aliases]) expect(unitOf(kind, name), `${kind.name} ${name}`).toBe(unit);
   });
 });

@@ -12,7 +12,12 @@ const AND_MORE = /^\s*([^\d\s+−-][^\d+−-]*?)\s*(\d.*)$/;
 const MOST_TYPED = 60;
 
 const plain = (symbol: string) =>
-  symbol.trim().toLowerCase().replaceAll("²", "2").replaceAll("³", "3").replace(/[·°\s.]/g, "");
+  symbol
+    .trim()
+    .toLowerCase()
+    .replaceAll("²", "2")
+    .replaceAll("³", "3")
+    .replace(/[·°\s.]/g, "");
 
 /** The unit of a kind by symbol or alias. */
 export function unitOf(kind: QuantityKind, symbol: string) {
@@ -33,8 +38,14 @@ function numberAndRest(text: string): { number: number; rest: string } | null {
   const body = text.replace(/^[-+]/, "").trimStart();
   const mixed = /^(\d+)[\s-]+(\d+)\s*\/\s*(\d+)/.exec(body);
   const simple = /^(\d+)\s*\/\s*(\d+)/.exec(body);
-  if (mixed) return Number(mixed[3]) === 0 ? null : { number: sign * (Number(mixed[1]) + Number(mixed[2]) / Number(mixed[3])), rest: body.slice(mixed[0].length) };
-  if (simple) return Number(simple[2]) === 0 ? null : { number: (sign * Number(simple[1])) / Number(simple[2]), rest: body.slice(simple[0].length) };
+  if (mixed)
+    return Number(mixed[3]) === 0
+      ? null
+      : { number: sign * (Number(mixed[1]) + Number(mixed[2]) / Number(mixed[3])), rest: body.slice(mixed[0].length) };
+  if (simple)
+    return Number(simple[2]) === 0
+      ? null
+      : { number: (sign * Number(simple[1])) / Number(simple[2]), rest: body.slice(simple[0].length) };
   const found = SPACED.exec(body) ?? /^[\d.,]*\d[\d.,]*/.exec(body);
   if (!found) return null;
   const number = decimal(found[0].replaceAll(" ", ""));
@@ -43,11 +54,20 @@ function numberAndRest(text: string): { number: number; rest: string } | null {
 
 /** The SI value of what a person typed, or the words that say what is allowed. */
 export function parse(text: string, kind: QuantityKind, system: System): { value: number } | { error: string } {
-  let cleaned = text.trim().replace(/^[−–—‐‑]/, "-").replace(/[\u00a0\u2007\u2009\u202f]/g, " ");
-  for (const [glyph, fraction] of Object.entries(VULGAR)) cleaned = cleaned.replace(new RegExp(`(\\d)?${glyph}`, "g"), (_, whole: string | undefined) => (whole ? `${whole} ${fraction}` : fraction));
+  let cleaned = text
+    .trim()
+    .replace(/^[−–—‐‑]/, "-")
+    .replace(/[\u00a0\u2007\u2009\u202f]/g, " ");
+  for (const [glyph, fraction] of Object.entries(VULGAR))
+    cleaned = cleaned.replace(new RegExp(`(\\d)?${glyph}`, "g"), (_, whole: string | undefined) =>
+      whole ? `${whole} ${fraction}` : fraction,
+    );
   const hour = kind.name === "clock" ? /^(\d{1,2}):([0-5]\d)$/.exec(cleaned) : null;
   if (hour) return { value: Number(hour[1]) * 3600 + Number(hour[2]) * 60 };
-  const symbols = kind.units.map((u) => u.symbol).filter(Boolean).join(", ");
+  const symbols = kind.units
+    .map((u) => u.symbol)
+    .filter(Boolean)
+    .join(", ");
   const error = symbols ? `Write a number and one of ${symbols}.` : "Write a plain number.";
   const value = cleaned.length > MOST_TYPED ? null : valueOf(kind, cleaned, kind[system]);
   return value === null ? { error } : { value: round12(value) };

@@ -25,7 +25,14 @@ interface CaptionedTableProps {
 }
 
 /** The one table of answers. */
-export function CaptionedTable({ caption, quietCaption = false, heads = [], quietHeads = false, small = false, children }: CaptionedTableProps) {
+export function CaptionedTable({
+  caption,
+  quietCaption = false,
+  heads = [],
+  quietHeads = false,
+  small = false,
+  children,
+}: CaptionedTableProps) {
   return (
     <div className="relative max-sm:overflow-x-auto">
       <table className={`mb-4 w-full border-t-[1.5px] border-frame text-left ${small ? "text-small" : ""}`}>
@@ -34,7 +41,11 @@ export function CaptionedTable({ caption, quietCaption = false, heads = [], quie
           <thead className={quietHeads ? "sr-only" : `text-muted ${small ? "text-tiny" : "text-small"}`}>
             <tr>
               {heads.map((h, n) => (
-                <th key={`${n} ${h.word}`} scope="col" className={`align-bottom font-normal ${h.right ? "pl-3 text-right" : "pr-2"} ${h.className ?? ""}`}>
+                <th
+                  key={`${n} ${h.word}`}
+                  scope="col"
+                  className={`align-bottom font-normal ${h.right ? "pl-3 text-right" : "pr-2"} ${h.className ?? ""}`}
+                >
                   {h.ears ? <span className="sr-only">{h.word}</span> : h.word}
                 </th>
               ))}

@@ -16,7 +16,9 @@ export function Growing<T>({ rows, row, className }: GrowingProps<T>) {
   const more = rows.length > count;
   useEffect(() => {
     if (!end.current) return;
-    const watch = new IntersectionObserver((seen) => seen.some((e) => e.isIntersecting) && setCount((n) => n + AT_ONCE), { rootMargin: "600px" });
+    const watch = new IntersectionObserver((seen) => seen.some((e) => e.isIntersecting) && setCount((n) => n + AT_ONCE), {
+      rootMargin: "600px",
+    });
     watch.observe(end.current);
     return () => watch.disconnect();
   }, [more, count]);

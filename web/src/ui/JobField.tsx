@@ -25,7 +25,11 @@ interface JobFieldProps {
   none?: string;
 }
 
-const FRAMES = { row: "group grid grid-cols-[minmax(6rem,10.5rem)_minmax(0,1fr)] items-start gap-x-3 border-b border-hair py-1", stacked: "group min-w-0", bare: "group min-w-0" };
+const FRAMES = {
+  row: "group grid grid-cols-[minmax(6rem,10.5rem)_minmax(0,1fr)] items-start gap-x-3 border-b border-hair py-1",
+  stacked: "group min-w-0",
+  bare: "group min-w-0",
+};
 const LABELS = { row: "pt-1.5 font-medium", stacked: "block truncate text-tiny text-muted", bare: "sr-only" };
 const BOX = "w-full min-w-0 rounded-sm border-[1.5px] bg-card px-2 py-1 min-h-9";
 
@@ -43,14 +47,32 @@ export const JobField = memo(function JobField({ path, label, layout = "row", op
         {name}
       </Label>
       <div className="relative min-w-0">
-        {choices ? <Choice path={path} choices={choices} fallback={spec.fallback} none={none} /> : <Typed path={path} spec={spec} />}
-        {spec.description ? <p className="pointer-events-none absolute inset-x-0 top-full z-10 hidden border-[1.5px] border-edge bg-rail px-2 py-1 text-small text-ink-2 group-focus-within:block">{spec.description}</p> : null}
+        {choices ? (
+          <Choice path={path} choices={choices} fallback={spec.fallback} none={none} />
+        ) : (
+          <Typed path={path} spec={spec} />
+        )}
+        {spec.description ? (
+          <p className="pointer-events-none absolute inset-x-0 top-full z-10 hidden border-[1.5px] border-edge bg-rail px-2 py-1 text-small text-ink-2 group-focus-within:block">
+            {spec.description}
+          </p>
+        ) : null}
       </div>
     </Field>
   );
 });
 
-function Choice({ path, choices, fallback, none }: { path: string; choices: { value: string; reads: string }[]; fallback: string | number | null; none: string | undefined }) {
+function Choice({
+  path,
+  choices,
+  fallback,
+  none,
+}: {
+  path: string;
+  choices: { value: string; reads: string }[];
+  fallback: string | number | null;
+  none: string | undefined;
+}) {
   const store = useJobStore();
   const value = useJobPart((s) => at(s.document, path));
   const fault = useJobPart((s) => s.faults.find((f) => f.path === path)?.message);
@@ -60,7 +82,13 @@ function Choice({ path, choices, fallback, none }: { path: string; choices: { va
   const unknown = chosen !== "" && !choices.some((c) => c.value === chosen);
   return (
     <>
-      <Select data-path={path} value={chosen} onChange={(e) => store.edit(path, e.target.value === "" && !blank ? null : e.target.value)} invalid={!!fault} className={`${BOX} ${fault ? "border-stop" : edge}`}>
+      <Select
+        data-path={path}
+        value={chosen}
+        onChange={(e) => store.edit(path, e.target.value === "" && !blank ? null : e.target.value)}
+        invalid={!!fault}
+        className={`${BOX} ${fault ? "border-stop" : edge}`}
+      >
         {none || (chosen === "" && !blank) ? <option value="">{none ?? "— choose"}</option> : null}
         {unknown ? <option value={chosen}>{chosen} (not listed)</option> : null}
         {choices.map((c) => (
@@ -87,7 +115,9 @@ export function readTyped(text: string, spec: Spec, q: Quantities): Reading {
   if (spec.day) return { ok: true, value: text === "" ? null : text };
   if (spec.kind === null) {
     const longest = spec.longest ?? 200;
-    return text.length > longest ? { ok: false, error: `At most ${longest} characters; these are ${text.length}.` } : { ok: true, value: text };
+    return text.length > longest
+      ? { ok: false, error: `At most ${longest} characters; these are ${text.length}.` }
+      : { ok: true, value: text };
   }
   if (text.trim() === "") return { ok: true, value: null };
   const read = q.read(text, spec.kind);
@@ -118,7 +148,10 @@ function Typed({ path, spec }: { path: string; spec: Spec }) {
   const read = draft === undefined ? null : readTyped(draft, spec, q);
   const counts = writeTyped(value ?? spec.fallback, spec, q);
   // What was refused counts nowhere: what does is said beside it.
-  const fault = read && !read.ok ? `${read.error} ${counts === "" ? "Nothing counts here until then." : `Until then ${counts} counts.`}` : refused;
+  const fault =
+    read && !read.ok
+      ? `${read.error} ${counts === "" ? "Nothing counts here until then." : `Until then ${counts} counts.`}`
+      : refused;
 
   const typed = (next: string) => {
     setTyping(next);

@@ -1,6 +1,12 @@
 import type { Level } from "../api/client";
 
-export const LEVEL_WORDS: Record<Level, string> = { stop: "Stop", caution: "Caution", not_checked: "Not checked", note: "Note", good: "Good" };
+export const LEVEL_WORDS: Record<Level, string> = {
+  stop: "Stop",
+  caution: "Caution",
+  not_checked: "Not checked",
+  note: "Note",
+  good: "Good",
+};
 
 interface MarkProps {
   /** Which verdict: each has a shape of its own. */
@@ -51,7 +57,14 @@ const SHAPES: Record<Level, React.ReactNode> = {
   good: (
     <>
       <circle cx="9" cy="9" r="6.6" className="fill-good" />
-      <path d="M5.8 9l2.3 2.6 4.2-5" fill="none" className="stroke-on-mark" strokeWidth="1.8" strokeLinecap="round" strokeLinejoin="round" />
+      <path
+        d="M5.8 9l2.3 2.6 4.2-5"
+        fill="none"
+        className="stroke-on-mark"
+        strokeWidth="1.8"
+        strokeLinecap="round"
+        strokeLinejoin="round"
+      />
     </>
   ),
 };

@@ -30,28 +30,40 @@ export function Parts({ parts: all, stage, beside }: PartsProps) {
   const [more, toggle] = useMore();
   const parts = all.filter((p) => more || p.matters !== false || p.key === params.get("part"));
   const named = parts.findIndex((p) => p.key === params.get("part"));
-  const open = named >= 0 ? named : Math.max(0, parts.findIndex((p) => p.matters !== false));
+  const open =
+    named >= 0
+      ? named
+      : Math.max(
+          0,
+          parts.findIndex((p) => p.matters !== false),
+        );
   const worst = (part: Part) => LEVELS.find((level) => stage?.verdicts.some((v) => v.level === level && part.holds(v.code)));
   return (
     <TabGroup selectedIndex={open} onChange={(n) => setParams({ part: parts[n]?.key ?? "" }, { replace: true })}>
       <div className="flex flex-wrap items-center border-b border-rule px-5 pt-2">
-      <TabList className="flex flex-1 flex-wrap gap-x-1">
-        {parts.map((part) => {
-          const level = worst(part);
-          return (
-            <Tab key={part.key} className="flex min-h-9 items-center gap-1.5 border-b-4 border-transparent px-2 pb-1 font-medium data-selected:border-ember data-selected:font-bold">
-              {part.word}
-              {level === "stop" || level === "caution" ? <Mark level={level} size={13} /> : null}
-            </Tab>
-          );
-        })}
-      </TabList>
-      {parts.length < all.length ? (
-        <Button look="quiet" onClick={toggle}>
-          {`More: ${all.filter((p) => !parts.includes(p)).map((p) => p.word).join(", ")}`}
-        </Button>
-      ) : null}
-      {beside}
+        <TabList className="flex flex-1 flex-wrap gap-x-1">
+          {parts.map((part) => {
+            const level = worst(part);
+            return (
+              <Tab
+                key={part.key}
+                className="flex min-h-9 items-center gap-1.5 border-b-4 border-transparent px-2 pb-1 font-medium data-selected:border-ember data-selected:font-bold"
+              >
+                {part.word}
+                {level === "stop" || level === "caution" ? <Mark level={level} size={13} /> : null}
+              </Tab>
+            );
+          })}
+        </TabList>
+        {parts.length < all.length ? (
+          <Button look="quiet" onClick={toggle}>
+            {`More: ${all
+              .filter((p) => !parts.includes(p))
+              .map((p) => p.word)
+              .join(", ")}`}
+          </Button>
+        ) : null}
+        {beside}
       </div>
       <TabPanels>
         {parts.map((part) => (

@@ -36,12 +36,21 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
   };
   return (
     <Disclosure as="div" defaultOpen={text !== ""} className="mt-4 border-t border-rule pt-2">
-      <DisclosureButton className="font-medium text-ember-ink underline">Paste from a spreadsheet, or read a CSV file</DisclosureButton>
+      <DisclosureButton className="font-medium text-ember-ink underline">
+        Paste from a spreadsheet, or read a CSV file
+      </DisclosureButton>
       <DisclosurePanel className="space-y-2 pt-2">
         <p className="text-small text-muted">{columns}</p>
         <Field>
           <Label className="sr-only">Rows of {several}</Label>
-          <Textarea value={text} onChange={(e) => setText(e.target.value)} rows={5} spellCheck={false} className="w-full rounded-sm border-[1.5px] border-edge bg-card px-2 py-1 font-mono text-small" placeholder={example} />
+          <Textarea
+            value={text}
+            onChange={(e) => setText(e.target.value)}
+            rows={5}
+            spellCheck={false}
+            className="w-full rounded-sm border-[1.5px] border-edge bg-card px-2 py-1 font-mono text-small"
+            placeholder={example}
+          />
         </Field>
         <label className="block text-small">
           CSV file{" "}
@@ -66,7 +75,8 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
               <ul aria-label="Rows that cannot be used" className="border-l-4 border-stop pl-2 text-small">
                 {found.faults.slice(0, SHOWN_FAULTS).map((f) => (
                   <li key={`${f.row} ${f.text}`} className="py-0.5">
-                    {f.row > 0 ? <strong>Row {f.row}: </strong> : null}{f.message} <span className="text-muted">{f.text}</span>
+                    {f.row > 0 ? <strong>Row {f.row}: </strong> : null}
+                    {f.message} <span className="text-muted">{f.text}</span>
                   </li>
                 ))}
                 {found.faults.length > SHOWN_FAULTS ? <li>and {found.faults.length - SHOWN_FAULTS} more</li> : null}
@@ -99,7 +109,8 @@ function useRead(list: "loads" | "hours", text: string): { found: Pasted | null;
     pastedOf(list, text).then(
       (found) => old || setRead({ text, found, problem: "" }),
       (problem: unknown) => {
-        if (!old && !(problem instanceof Stale)) setRead({ text, found: null, problem: problem instanceof Problem ? problem.message : "The rows could not be read" });
+        if (!old && !(problem instanceof Stale))
+          setRead({ text, found: null, problem: problem instanceof Problem ? problem.message : "The rows could not be read" });
       },
     );
     return () => {

@@ -50,7 +50,14 @@ function Tile({ figure }: { figure: Figure }) {
 
 /** The headline figures of a stage. */
 export function Headlines({ stage, holds = () => true }: { stage: Stage; holds?: (name: string) => boolean }) {
-  return <Tiles figures={stage.headlines.filter(holds).map((key) => stage.figures.find((f) => f.key === key)).filter((f) => f !== undefined)} />;
+  return (
+    <Tiles
+      figures={stage.headlines
+        .filter(holds)
+        .map((key) => stage.figures.find((f) => f.key === key))
+        .filter((f) => f !== undefined)}
+    />
+  );
 }
 
 /** Figures in large type, side by side. */
@@ -75,7 +82,10 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
   const say = (template: string) => q.say(template, verdict.values);
   const remedy = verdict.remedy === NOTHING_TO_DO ? "" : say(verdict.remedy);
   return (
-    <li id={`verdict-${verdict.code}`} className="grid grid-cols-[6.5rem_1fr] gap-x-2 border-t border-hair py-2 md:grid-cols-[6.5rem_1fr_11rem]">
+    <li
+      id={`verdict-${verdict.code}`}
+      className="grid grid-cols-[6.5rem_1fr] gap-x-2 border-t border-hair py-2 md:grid-cols-[6.5rem_1fr_11rem]"
+    >
       <span className="flex items-start gap-2 font-semibold">
         <Mark level={verdict.level} silent />
         {LEVEL_WORDS[verdict.level]}
@@ -87,7 +97,11 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
       </span>
       <span className="col-start-2 text-small md:col-start-3">
         {verdict.fix.length > 0 ? (
-          <button type="button" onClick={() => store.editAll(verdict.fix)} className="text-left font-semibold underline decoration-ember decoration-2 underline-offset-3">
+          <button
+            type="button"
+            onClick={() => store.editAll(verdict.fix)}
+            className="text-left font-semibold underline decoration-ember decoration-2 underline-offset-3"
+          >
             {remedy}
           </button>
         ) : (
@@ -120,18 +134,26 @@ function Folded({ verdicts }: { verdicts: Verdict[] }) {
   };
   const tightest = verdicts.reduce<Verdict | null>((best, v) => ((v.used ?? -1) > (best?.used ?? -1) ? v : best), null);
   const first = tightest ?? verdicts[0];
-  const words = first ? [first.title, first.holds_to].filter(Boolean).map((t) => q.say(t, first.values)).join("; ") : "";
+  const words = first
+    ? [first.title, first.holds_to]
+        .filter(Boolean)
+        .map((t) => q.say(t, first.values))
+        .join("; ")
+    : "";
   const told = tightest?.used == null ? words : `Tightest (${q.show(tightest.used, "fraction")} of its limit): ${words}`;
   return (
     <>
-      <button type="button" aria-expanded={open} onClick={toggle} className="grid w-full grid-cols-[minmax(6rem,auto)_1fr_auto] gap-x-3 border-t border-hair py-2 text-left">
+      <button
+        type="button"
+        aria-expanded={open}
+        onClick={toggle}
+        className="grid w-full grid-cols-[minmax(6rem,auto)_1fr_auto] gap-x-3 border-t border-hair py-2 text-left"
+      >
         <span className="flex items-start gap-2 font-semibold">
           <Mark level={worst} silent />
           {[...count("good", "good", "good"), ...count("note", "note", "notes")].join(", ")}
         </span>
-        <span className="text-small text-ink-2">
-          {open ? null : told}
-        </span>
+        <span className="text-small text-ink-2">{open ? null : told}</span>
         <span className="text-small font-medium text-ember-ink underline">{open ? "fold" : "show"}</span>
       </button>
       {open ? <Verdicts label="Good and noted" verdicts={verdicts} /> : null}
@@ -171,7 +193,9 @@ const Answers = memo(function Answers({ stage, holds = everything, children, cho
       {choices ? <div className="mt-4">{choices}</div> : null}
       {others.length > 0 ? (
         <Disclosure as="div" className="mt-3 border-t border-rule pt-2">
-          <DisclosureButton className="font-medium text-ember-ink underline">All figures and their working ({others.length})</DisclosureButton>
+          <DisclosureButton className="font-medium text-ember-ink underline">
+            All figures and their working ({others.length})
+          </DisclosureButton>
           <DisclosurePanel className="mt-2 space-y-3">
             {others.map((f) => (
               <div key={f.key}>

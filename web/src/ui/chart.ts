@@ -5,13 +5,21 @@ export const colour = (token: string) => getComputedStyle(document.documentEleme
 
 const DAY_S = 86_400;
 /** An hour of the day, "18:30". */
-export const clock = (s: number) => `${String(Math.floor((s % DAY_S) / 3600)).padStart(2, "0")}:${String(Math.floor((s % 3600) / 60)).padStart(2, "0")}`;
+export const clock = (s: number) =>
+  `${String(Math.floor((s % DAY_S) / 3600)).padStart(2, "0")}:${String(Math.floor((s % 3600) / 60)).padStart(2, "0")}`;
 
 export const FONT = "11px Archivo Variable";
 
 /** An axis in the house style. */
 export function axis(more: Partial<uPlot.Axis>): uPlot.Axis {
-  return { stroke: colour("ink-2"), grid: { stroke: colour("hair"), width: 1 }, font: FONT, labelFont: FONT, labelSize: 16, ...more };
+  return {
+    stroke: colour("ink-2"),
+    grid: { stroke: colour("hair"), width: 1 },
+    font: FONT,
+    labelFont: FONT,
+    labelSize: 16,
+    ...more,
+  };
 }
 
 /** Write a word at a point of the chart, so many pixels off. */
@@ -27,8 +35,17 @@ export function word(u: uPlot, text: string, x: number, y: number, token: string
 }
 
 /** Draw a chart into a box for as long as it is there, as wide as the box; returns how to take it away. */
-export function drawn(box: HTMLElement, height: number, options: Omit<uPlot.Options, "width" | "height">, data: uPlot.AlignedData): () => void {
-  const chart = new uPlot({ legend: { show: false }, cursor: { show: false }, ...options, width: box.clientWidth, height }, data, box);
+export function drawn(
+  box: HTMLElement,
+  height: number,
+  options: Omit<uPlot.Options, "width" | "height">,
+  data: uPlot.AlignedData,
+): () => void {
+  const chart = new uPlot(
+    { legend: { show: false }, cursor: { show: false }, ...options, width: box.clientWidth, height },
+    data,
+    box,
+  );
   const watch = new ResizeObserver(([entry]) => entry && chart.setSize({ width: entry.contentRect.width, height }));
   watch.observe(box);
   return () => {

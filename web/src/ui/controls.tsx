@@ -24,7 +24,12 @@ interface ButtonProps {
 export function Button({ children, look = "plain", large = false, onClick, disabled = false, type = "button" }: ButtonProps) {
   const size = large ? "min-h-14 px-4 text-lg" : "min-h-9 px-3";
   return (
-    <Base type={type} disabled={disabled} {...(onClick ? { onClick } : {})} className={`rounded-sm border-[1.5px] ${size} ${LOOKS[look]} disabled:opacity-50`}>
+    <Base
+      type={type}
+      disabled={disabled}
+      {...(onClick ? { onClick } : {})}
+      className={`rounded-sm border-[1.5px] ${size} ${LOOKS[look]} disabled:opacity-50`}
+    >
       {children}
     </Base>
   );
@@ -42,7 +47,10 @@ interface MessageProps {
 /** The one component for empty and error states. */
 export function Message({ title, children, failed = false }: MessageProps) {
   return (
-    <div role={failed ? "alert" : undefined} className={`rounded-sm border-[1.5px] p-4 ${failed ? "border-stop bg-ember-wash" : "border-rule bg-card"}`}>
+    <div
+      role={failed ? "alert" : undefined}
+      className={`rounded-sm border-[1.5px] p-4 ${failed ? "border-stop bg-ember-wash" : "border-rule bg-card"}`}
+    >
       <p className="font-semibold">{title}</p>
       <div className="mt-1 text-ink-2">{children}</div>
     </div>

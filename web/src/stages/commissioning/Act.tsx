@@ -6,7 +6,10 @@ export function Act({ help, children }: { help: () => void; children: React.Reac
   const { hand } = useHand();
   const right = hand === "right";
   return (
-    <section aria-label="Next action" className={`sticky bottom-0 mt-auto grid gap-2.5 border-t-[1.5px] border-frame bg-rail px-4 pb-5 pt-3 ${right ? "grid-cols-[1fr_2.2fr]" : "grid-cols-[2.2fr_1fr]"}`}>
+    <section
+      aria-label="Next action"
+      className={`sticky bottom-0 mt-auto grid gap-2.5 border-t-[1.5px] border-frame bg-rail px-4 pb-5 pt-3 ${right ? "grid-cols-[1fr_2.2fr]" : "grid-cols-[2.2fr_1fr]"}`}
+    >
       {right ? <Help help={help} /> : null}
       {children}
       {right ? null : <Help help={help} />}

@@ -7,5 +7,12 @@ interface BarProps {
 
 /** How far something has come. */
 export function Bar({ name, most, value }: BarProps) {
-  return <progress className="my-1 block h-1.5 w-full appearance-none [&::-moz-progress-bar]:bg-good [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-good" max={most} value={value} aria-label={name} />;
+  return (
+    <progress
+      className="my-1 block h-1.5 w-full appearance-none [&::-moz-progress-bar]:bg-good [&::-webkit-progress-bar]:bg-rule [&::-webkit-progress-value]:bg-good"
+      max={most}
+      value={value}
+      aria-label={name}
+    />
+  );
 }

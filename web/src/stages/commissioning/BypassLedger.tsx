@@ -50,7 +50,9 @@ export function BypassLedger({ run, recording }: BypassLedgerProps) {
   return (
     <section aria-label="Bypass ledger" className="my-3 border-t-[1.5px] border-frame pt-2">
       <h2 className="font-bold">Bypasses</h2>
-      <p className="text-body text-ink-2">A bridged sensor or lifted wire goes in here with its reason. The unit is not left while one is open, and nobody signs off.</p>
+      <p className="text-body text-ink-2">
+        A bridged sensor or lifted wire goes in here with its reason. The unit is not left while one is open, and nobody signs off.
+      </p>
       <ul>
         {run.state.bypasses.map((b) => (
           <li key={b.bypass} className="flex items-center gap-3 border-b border-hair py-1.5">
@@ -88,7 +90,12 @@ export function BypassLedger({ run, recording }: BypassLedgerProps) {
       </form>
       <h2 className="pt-3 font-bold">A joint was opened</h2>
       <p className="text-body text-ink-2">Then its leak test no longer counts.</p>
-      <select aria-label="Joint that was opened" className={box} value="" onChange={(e) => void recording.record("joint_opened", { joint: e.target.value })}>
+      <select
+        aria-label="Joint that was opened"
+        className={box}
+        value=""
+        onChange={(e) => void recording.record("joint_opened", { joint: e.target.value })}
+      >
         <option value="">— choose the joint</option>
         {run.state.joints.map((j) => (
           <option key={j.id} value={j.id}>

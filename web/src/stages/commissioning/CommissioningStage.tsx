@@ -22,7 +22,12 @@ export function CommissioningStage() {
   const { runs, machines: stands } = useRecords();
   const [chosen, choose] = useState<string | null>(null);
   // Runs come newest first; a machine that left the job keeps its runs.
-  const machines: MachineProps["machine"][] = [...(plan?.machines ?? []), ...runs.filter((r) => !plan?.machines.some((m) => m.id === r.unit)).map((r) => ({ id: r.unit, name: r.procedure.unit_name, procedure: null, offered: [] }))];
+  const machines: MachineProps["machine"][] = [
+    ...(plan?.machines ?? []),
+    ...runs
+      .filter((r) => !plan?.machines.some((m) => m.id === r.unit))
+      .map((r) => ({ id: r.unit, name: r.procedure.unit_name, procedure: null, offered: [] })),
+  ];
   const whole = runs.filter((r) => r.procedure.purpose === "commission");
   const newest = (id: string) => whole.find((r) => r.unit === id);
   const open = machines.find((m) => newest(m.id) && !newest(m.id)?.signed);
@@ -40,10 +45,26 @@ export function CommissioningStage() {
           </p>
           <ul className="pb-3" aria-label="Machines">
             {machines.map((m) => (
-              <Machine key={m.id} machine={m} run={newest(m.id)} signed={whole.filter((r) => r.unit === m.id && r.signed)} others={runs.filter((r) => r.unit === m.id && r.procedure.purpose !== "commission")} stands={stands.find((s) => s.machine === m.id)} looked={m.id === looked && machines.length > 1} look={() => choose(m.id)} several={machines.length > 1} />
+              <Machine
+                key={m.id}
+                machine={m}
+                run={newest(m.id)}
+                signed={whole.filter((r) => r.unit === m.id && r.signed)}
+                others={runs.filter((r) => r.unit === m.id && r.procedure.purpose !== "commission")}
+                stands={stands.find((s) => s.machine === m.id)}
+                looked={m.id === looked && machines.length > 1}
+                look={() => choose(m.id)}
+                several={machines.length > 1}
+              />
             ))}
           </ul>
-          {run ? <Steps run={run} /> : <Message title="Commissioning has not begun">It is walked step by step with the limits of this plan; it also works on a phone, one-handed.</Message>}
+          {run ? (
+            <Steps run={run} />
+          ) : (
+            <Message title="Commissioning has not begun">
+              It is walked step by step with the limits of this plan; it also works on a phone, one-handed.
+            </Message>
+          )}
         </>
       }
       stage={useStage("commissioning")}
@@ -71,9 +92,19 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
   const { jobId = "" } = useParams();
   const { begin, trouble } = useBegin(machine.id);
   const stale = stands?.stale.length ?? 0;
-  const words = run ? (run.signed ? (stale > 0 ? `signed off; ${stale} to test again since` : "signed off") : `${run.gates.length} gates open`) : machine.procedure === null ? "no procedure here: the maker’s instructions" : "not begun";
+  const words = run
+    ? run.signed
+      ? stale > 0
+        ? `signed off; ${stale} to test again since`
+        : "signed off"
+      : `${run.gates.length} gates open`
+    : machine.procedure === null
+      ? "no procedure here: the maker’s instructions"
+      : "not begun";
   return (
-    <li className={`flex flex-wrap items-center gap-3 py-1 ${several ? "border-b border-rule" : ""} ${looked ? "border-l-4 border-l-ember pl-2" : ""}`}>
+    <li
+      className={`flex flex-wrap items-center gap-3 py-1 ${several ? "border-b border-rule" : ""} ${looked ? "border-l-4 border-l-ember pl-2" : ""}`}
+    >
       {several ? (
         <button type="button" onClick={look} className="min-w-0 flex-1 text-left">
           <span className="flex items-center gap-2 font-semibold">
@@ -84,7 +115,10 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
         </button>
       ) : null}
       {run && !run.signed ? (
-        <Link to={`/jobs/${jobId}/commissioning/${run.id}`} className="inline-flex min-h-12 items-center rounded-sm bg-ember px-4 font-semibold text-on-ember">
+        <Link
+          to={`/jobs/${jobId}/commissioning/${run.id}`}
+          className="inline-flex min-h-12 items-center rounded-sm bg-ember px-4 font-semibold text-on-ember"
+        >
           {run.state.current ? "Go on with the next step" : "Look at it and sign off"}
           {several ? <span className="sr-only">: {machine.name}</span> : null}
         </Link>
@@ -103,7 +137,11 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
       {machine.procedure === null ? null : (
         <Button look={run ? "plain" : "act"} onClick={() => void begin()}>
           {several ? (run ? "Begin again" : "Begin") : `${run ? "Begin again: " : "Begin commissioning: "}${machine.name}`}
-          {several ? <span className="sr-only">: {machine.name} {machine.id}</span> : null}
+          {several ? (
+            <span className="sr-only">
+              : {machine.name} {machine.id}
+            </span>
+          ) : null}
         </Button>
       )}
       <span className="flex w-full flex-wrap gap-x-5 text-small">
@@ -148,14 +186,23 @@ function Others({ machine, runs, begin }: OthersProps) {
   return (
     <div className="grid w-full grid-cols-[minmax(0,1fr)] gap-2 pt-1">
       {going.map((r) => (
-        <Link key={r.id} to={`/jobs/${r.job}/commissioning/${r.id}`} className="flex min-h-10 items-center gap-2 text-small underline">
+        <Link
+          key={r.id}
+          to={`/jobs/${r.job}/commissioning/${r.id}`}
+          className="flex min-h-10 items-center gap-2 text-small underline"
+        >
           <Mark level={r.state.bypasses.some((b) => b.closed_at === null) ? "stop" : "caution"} size={15} silent />
           {r.procedure.title}: {r.gates.length === 0 ? "every step is done" : `${r.gates.length} open`}
         </Link>
       ))}
       {others.length === 0 ? null : (
         <div className="flex flex-wrap items-center gap-2">
-          <select aria-label={`Another procedure for ${machine.name}`} value={key} onChange={(e) => setKey(e.target.value)} className="min-h-9 w-0 min-w-0 flex-1 rounded-sm border border-edge bg-card px-2">
+          <select
+            aria-label={`Another procedure for ${machine.name}`}
+            value={key}
+            onChange={(e) => setKey(e.target.value)}
+            className="min-h-9 w-0 min-w-0 flex-1 rounded-sm border border-edge bg-card px-2"
+          >
             <option value="">Another procedure: start, stop, change over …</option>
             {others.map((o) => (
               <option key={o.key} value={o.key}>
@@ -173,13 +220,25 @@ function Others({ machine, runs, begin }: OthersProps) {
   );
 }
 
-const STEP_MARKS: Record<StepState["status"], Level> = { open: "not_checked", holding: "caution", failed: "stop", done: "good", skipped: "note", idle: "note", stale: "stop" };
+const STEP_MARKS: Record<StepState["status"], Level> = {
+  open: "not_checked",
+  holding: "caution",
+  failed: "stop",
+  done: "good",
+  skipped: "note",
+  idle: "note",
+  stale: "stop",
+};
 
 function Steps({ run }: { run: Run }) {
   const q = useQuantities();
   return (
     <ol>
-      {run.waiting > 0 ? <li className="py-1 text-small text-ember-ink">{run.waiting === 1 ? "1 record is" : `${run.waiting} records are`} on this device only.</li> : null}
+      {run.waiting > 0 ? (
+        <li className="py-1 text-small text-ember-ink">
+          {run.waiting === 1 ? "1 record is" : `${run.waiting} records are`} on this device only.
+        </li>
+      ) : null}
       {run.procedure.steps.map((step, n) => {
         const state = run.state.steps[n];
         if (!state) return null;
@@ -190,7 +249,9 @@ function Steps({ run }: { run: Run }) {
             <Mark level={STEP_MARKS[state.status ?? "open"]} />
             <span>
               {n + 1}. {sayOf(step, q)(step.title)}
-              {state.say ? <span className={`block text-small ${state.status === "skipped" ? "text-ink-2" : "text-stop"}`}>{state.say}</span> : null}
+              {state.say ? (
+                <span className={`block text-small ${state.status === "skipped" ? "text-ink-2" : "text-stop"}`}>{state.say}</span>
+              ) : null}
               {state.at && state.by ? (
                 <span className="block text-tiny text-muted">
                   {state.by}, {moment(state.at, "short")}
@@ -232,7 +293,8 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
       ) : null}
       {run.signed ? (
         <p className="flex items-center gap-2 font-semibold">
-          <Mark level={stands && stands.stale.length > 0 ? "stop" : "good"} silent /> Signed off by {run.signed.by}, {moment(run.signed.at)}
+          <Mark level={stands && stands.stale.length > 0 ? "stop" : "good"} silent /> Signed off by {run.signed.by},{" "}
+          {moment(run.signed.at)}
           {run.signedHere ? <span className="font-normal text-ember-ink">here only</span> : null}
           {run.signed.seal ? <span className="font-normal text-muted">seal {run.signed.seal.slice(0, 12)}</span> : null}
         </p>
@@ -241,7 +303,11 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
           <Gates run={run} />
           <AssumedBefore base={`/jobs/${run.job}`} />
           <div className="pt-3">
-            <Button look={run.gates.length === 0 ? "act" : "plain"} disabled={run.gates.length > 0 || !lead} onClick={() => void recording.signOff()}>
+            <Button
+              look={run.gates.length === 0 ? "act" : "plain"}
+              disabled={run.gates.length > 0 || !lead}
+              onClick={() => void recording.signOff()}
+            >
               Sign off
             </Button>
             {lead ? null : <p className="pt-1 text-small text-ink-2">A lead of the team signs off.</p>}
@@ -257,7 +323,10 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
       <ul className="grid gap-x-6 md:grid-cols-2">
         {run.state.joints.map((j) => (
           <li key={j.id} className="flex items-center gap-2 py-0.5 text-small">
-            <Mark size={14} level={j.status === "tight" ? "good" : j.status === "not_tested" || j.status === "too_early" ? "not_checked" : "stop"} />
+            <Mark
+              size={14}
+              level={j.status === "tight" ? "good" : j.status === "not_tested" || j.status === "too_early" ? "not_checked" : "stop"}
+            />
             {j.name}
             <span className="ml-auto shrink-0 text-muted">
               {j.status.replaceAll("_", " ")}

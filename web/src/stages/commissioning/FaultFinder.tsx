@@ -16,7 +16,8 @@ export function FaultFinder() {
   const { plan } = useJob();
   const { runs } = useRecords();
   const [step, symptom] = [asked.get("step") ?? "", asked.get("symptom") ?? ""];
-  const run = runs.find((r) => r.id === asked.get("run")) ?? runs.find((r) => r.unit === unit && r.procedure.purpose === "commission");
+  const run =
+    runs.find((r) => r.id === asked.get("run")) ?? runs.find((r) => r.unit === unit && r.procedure.purpose === "commission");
   const { found, trouble } = useFaults(unit, run, step, symptom);
   const machine = plan?.machines.find((m) => m.id === unit);
   const looked = found?.symptoms.find((s) => s.key === symptom);
@@ -83,7 +84,8 @@ function useFaults(unit: string, run: Run | undefined, step: string, symptom: st
         setTrouble("");
         setFound(made);
       },
-      (problem: unknown) => old || problem instanceof Stale || setTrouble(problem instanceof Error ? problem.message : "It could not be asked."),
+      (problem: unknown) =>
+        old || problem instanceof Stale || setTrouble(problem instanceof Error ? problem.message : "It could not be asked."),
     );
     return () => {
       old = true;
@@ -112,7 +114,11 @@ function Symptoms({ found, choose }: { found: Faults; choose: (key: string) => v
             <ul className="grid gap-2 sm:grid-cols-2">
               {g.list.map((s) => (
                 <li key={s.key}>
-                  <button type="button" onClick={() => choose(s.key)} className={`flex min-h-14 w-full items-center gap-3 rounded-sm border-[1.5px] bg-card px-3 text-left text-lg font-medium ${s.people_out ? "border-stop" : "border-frame"}`}>
+                  <button
+                    type="button"
+                    onClick={() => choose(s.key)}
+                    className={`flex min-h-14 w-full items-center gap-3 rounded-sm border-[1.5px] bg-card px-3 text-left text-lg font-medium ${s.people_out ? "border-stop" : "border-frame"}`}
+                  >
                     {s.people_out ? <Mark level="stop" size={22} silent /> : null}
                     {s.title}
                   </button>
@@ -145,10 +151,22 @@ function Causes({ causes, draft, base, run }: CausesProps) {
   const next = causes.find((c) => c.ruled_out === null && !looked.has(c.key));
   return (
     <>
-      {next ? null : <Message title="Nothing of this list is left">Have a qualified technician look at it, and tag the unit out of use until then.</Message>}
+      {next ? null : (
+        <Message title="Nothing of this list is left">
+          Have a qualified technician look at it, and tag the unit out of use until then.
+        </Message>
+      )}
       <ol className="border-t-[1.5px] border-frame">
         {causes.map((c) => (
-          <CauseRow key={c.key} cause={c} isNext={c === next} looked={looked.has(c.key)} mark={() => mark(c.key)} base={base} run={run} />
+          <CauseRow
+            key={c.key}
+            cause={c}
+            isNext={c === next}
+            looked={looked.has(c.key)}
+            mark={() => mark(c.key)}
+            base={base}
+            run={run}
+          />
         ))}
       </ol>
     </>
@@ -171,8 +189,17 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
   const out = cause.ruled_out !== null || looked;
   const whole = isNext || open;
   return (
-    <li data-cause={cause.key} data-out={out} className={`border-b border-rule py-2.5 ${isNext ? "border-l-4 border-l-ember pl-3" : ""}`}>
-      <button type="button" aria-expanded={whole} onClick={() => setOpen(!open)} className="flex min-h-10 w-full items-center gap-2 text-left">
+    <li
+      data-cause={cause.key}
+      data-out={out}
+      className={`border-b border-rule py-2.5 ${isNext ? "border-l-4 border-l-ember pl-3" : ""}`}
+    >
+      <button
+        type="button"
+        aria-expanded={whole}
+        onClick={() => setOpen(!open)}
+        className="flex min-h-10 w-full items-center gap-2 text-left"
+      >
         <span className={`text-lg font-semibold ${out ? "text-muted line-through" : ""}`}>{cause.title}</span>
         {out ? <span className="ml-auto shrink-0 text-small text-muted">{looked ? "looked at: not it" : "ruled out"}</span> : null}
       </button>
@@ -203,7 +230,11 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
               <dd className="flex flex-wrap gap-x-4">
                 {cause.redo.map((r) =>
                   run && !run.signed ? (
-                    <Link key={r.step} className="underline decoration-ember decoration-2 underline-offset-3" to={`${base}/commissioning/${run.id}?step=${r.step}`}>
+                    <Link
+                      key={r.step}
+                      className="underline decoration-ember decoration-2 underline-offset-3"
+                      to={`${base}/commissioning/${run.id}?step=${r.step}`}
+                    >
                       {r.title}
                     </Link>
                   ) : (
@@ -215,7 +246,11 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
           ) : null}
           <dt className="sr-only">Looked at</dt>
           <dd className="pt-1 sm:col-span-2">
-            <button type="button" onClick={mark} className="min-h-12 rounded-sm border-[1.5px] border-frame bg-card px-4 font-medium">
+            <button
+              type="button"
+              onClick={mark}
+              className="min-h-12 rounded-sm border-[1.5px] border-frame bg-card px-4 font-medium"
+            >
               {looked ? "It may be it after all" : "Looked at: not it"}
             </button>
           </dd>

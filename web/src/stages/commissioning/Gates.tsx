@@ -27,7 +27,8 @@ export function Gates({ run, look }: GatesProps) {
         <Mark level="good" silent /> No gate is open.
       </p>
     );
-  const way = "min-h-12 shrink-0 content-center px-2 leading-none font-medium text-ember-ink underline decoration-2 underline-offset-3";
+  const way =
+    "min-h-12 shrink-0 content-center px-2 leading-none font-medium text-ember-ink underline decoration-2 underline-offset-3";
   return (
     <ul aria-label="Open gates">
       {run.gates.map((g) => {

@@ -62,7 +62,8 @@ export function HandsMode({ run, others, base }: HandsModeProps) {
         </Link>
         <p className="min-w-0 text-base font-bold leading-tight">{run.procedure.unit_name}</p>
         <p className="ml-auto whitespace-nowrap text-body text-muted">
-          {step ? `step ${index + 1} of ${steps.length}` : "all steps done"} · {run.waiting > 0 ? `${run.waiting} here only` : "sent"}
+          {step ? `step ${index + 1} of ${steps.length}` : "all steps done"} ·{" "}
+          {run.waiting > 0 ? `${run.waiting} here only` : "sent"}
         </p>
       </header>
       <Progress run={run} current={id} look={look} />
@@ -72,7 +73,15 @@ export function HandsMode({ run, others, base }: HandsModeProps) {
       {guest ? <p className="px-4 pt-3 text-ink-2">You are a guest in this team: you may read, not change.</p> : null}
       <fieldset disabled={guest} className="contents">
         {step && state ? (
-          <StepScreen key={step.id + (state.at ?? "")} run={run} step={step} state={state} recording={recording} next={() => look(isReady(run, step) ? null : step.id)} stay={() => look(step.id)} />
+          <StepScreen
+            key={step.id + (state.at ?? "")}
+            run={run}
+            step={step}
+            state={state}
+            recording={recording}
+            next={() => look(isReady(run, step) ? null : step.id)}
+            stay={() => look(step.id)}
+          />
         ) : (
           <Finish run={run} recording={recording} look={look} />
         )}
@@ -89,7 +98,10 @@ function useEntryOf(run: Run, guest: boolean) {
   useEffect(() => {
     if (!run.entry || made || guest) return;
     const body = { ...run.entry, id: run.id, run: run.id, at: String(run.entry["at"]), by: person.name };
-    void device.recordEntries(run.job, [body]).then(() => sender.wake(), () => undefined);
+    void device.recordEntries(run.job, [body]).then(
+      () => sender.wake(),
+      () => undefined,
+    );
     // oxlint-disable-next-line react-hooks/exhaustive-deps -- once for a run, when it is done
   }, [run.id, run.entry !== null, made, guest]);
 }
@@ -162,7 +174,9 @@ function StepScreen(props: ScreenProps) {
             <Mark level={state.status === "skipped" ? "note" : "stop"} size={24} />
             <span>
               {state.status === "skipped" ? <b>Left out: </b> : null}
-              {"as_typed" in state && state.as_typed && state.status === "failed" ? <b>{state.as_typed} is out of limits. </b> : null}
+              {"as_typed" in state && state.as_typed && state.status === "failed" ? (
+                <b>{state.as_typed} is out of limits. </b>
+              ) : null}
               {state.say}
             </span>
           </p>
@@ -174,7 +188,10 @@ function StepScreen(props: ScreenProps) {
         ) : null}
         {state.status === "failed" ? (
           <p className="pb-2">
-            <Link className="inline-flex min-h-10 items-center underline decoration-ember decoration-2 underline-offset-3" to={`/jobs/${run.job}/faults/${run.unit}?run=${run.id}&step=${step.id}`}>
+            <Link
+              className="inline-flex min-h-10 items-center underline decoration-ember decoration-2 underline-offset-3"
+              to={`/jobs/${run.job}/faults/${run.unit}?run=${run.id}&step=${step.id}`}
+            >
               What could it be?
             </Link>
           </p>
@@ -183,7 +200,9 @@ function StepScreen(props: ScreenProps) {
         {state.status === "done" ? (
           <p className="flex items-center gap-2 py-1 text-good">
             <Mark level="good" silent /> Done{"as_typed" in state && state.as_typed ? `: ${state.as_typed}` : ""}
-            {state.at ? <span className="text-muted">{[state.by, moment(state.at, "short")].filter(Boolean).join(", ")}</span> : null}
+            {state.at ? (
+              <span className="text-muted">{[state.by, moment(state.at, "short")].filter(Boolean).join(", ")}</span>
+            ) : null}
           </p>
         ) : null}
       </div>
@@ -242,7 +261,8 @@ function Finish({ run, recording, look }: FinishProps) {
         {run.signed ? (
           <>
             <p>
-              By {run.signed.by}, {moment(run.signed.at)}. {run.signedHere ? "On this device only: the server seals it when there is signal." : "The record is sealed."}
+              By {run.signed.by}, {moment(run.signed.at)}.{" "}
+              {run.signedHere ? "On this device only: the server seals it when there is signal." : "The record is sealed."}
             </p>
             {run.signed.seal ? (
               <p className="pt-2 text-body text-muted">

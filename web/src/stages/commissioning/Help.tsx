@@ -35,7 +35,13 @@ export function Help({ run, step, recording, close }: HelpProps) {
     <section aria-label="Help" className="my-3 grid gap-3 border-y-[1.5px] border-frame py-3">
       <div role="group" aria-label="Hand" className="grid grid-cols-2 gap-2">
         {(["left", "right"] as const).map((h) => (
-          <button key={h} type="button" aria-pressed={h === hand} onClick={() => change(h)} className={`min-h-12 rounded-sm border-[1.5px] ${h === hand ? "border-gas bg-gas-wash font-semibold" : "border-edge bg-card"}`}>
+          <button
+            key={h}
+            type="button"
+            aria-pressed={h === hand}
+            onClick={() => change(h)}
+            className={`min-h-12 rounded-sm border-[1.5px] ${h === hand ? "border-gas bg-gas-wash font-semibold" : "border-edge bg-card"}`}
+          >
             {h === "left" ? "Left hand" : "Right hand"}
           </button>
         ))}
@@ -85,7 +91,10 @@ export function Help({ run, step, recording, close }: HelpProps) {
           Keep the remark
         </Button>
       </form>
-      <Link className="flex min-h-12 items-center underline decoration-ember decoration-2 underline-offset-3" to={`/jobs/${run.job}/faults/${run.unit}?run=${run.id}&step=${step.id}`}>
+      <Link
+        className="flex min-h-12 items-center underline decoration-ember decoration-2 underline-offset-3"
+        to={`/jobs/${run.job}/faults/${run.unit}?run=${run.id}&step=${step.id}`}
+      >
         Something is wrong: fault finder
       </Link>
       <BypassLedger run={run} recording={recording} />

@@ -5,7 +5,9 @@ import { Mark } from "../../ui/Mark";
 
 /** The bypasses open in any run of the job, on every screen of it until they are closed. */
 export function JobBypasses({ runs }: { runs: Run[] }) {
-  const open = runs.filter((r) => r.signed === null).flatMap((r) => r.state.bypasses.filter((b) => b.closed_at === null).map((b) => ({ run: r, bypass: b })));
+  const open = runs
+    .filter((r) => r.signed === null)
+    .flatMap((r) => r.state.bypasses.filter((b) => b.closed_at === null).map((b) => ({ run: r, bypass: b })));
   if (open.length === 0) return null;
   return (
     <section role="alert" aria-label="Open bypasses" className="border-b-[1.5px] border-frame bg-ember-wash px-5 py-2">
@@ -17,7 +19,10 @@ export function JobBypasses({ runs }: { runs: Run[] }) {
               <b className="text-ember-ink">{run.procedure.unit_name}: a bypass is open.</b> {bypass.what}, {bypass.why}
               {bypass.by ? `; ${bypass.by}` : ""}, {moment(bypass.opened_at, "short")}
             </span>
-            <Link to={`/jobs/${run.job}/commissioning/${run.id}`} className="min-h-10 content-center font-medium text-ember-ink underline">
+            <Link
+              to={`/jobs/${run.job}/commissioning/${run.id}`}
+              className="min-h-10 content-center font-medium text-ember-ink underline"
+            >
               To the unit<span className="sr-only">: {bypass.what}</span>
             </Link>
           </li>

@@ -25,7 +25,9 @@ export function KitList() {
     );
   const say = async (item: KitItem, look: "packed" | "unpacked" | "missed") => {
     tick({ ...ticked, [item.key]: look === "packed" });
-    await device.recordEntries(id, [{ id: uuidv7(), at: new Date().toISOString(), kind: "kit", item: item.key, look, classes: kit.classes, by: person.name }]);
+    await device.recordEntries(id, [
+      { id: uuidv7(), at: new Date().toISOString(), kind: "kit", item: item.key, look, classes: kit.classes, by: person.name },
+    ]);
     sender.wake();
   };
   const items = kit.items.map((i) => ({ ...i, packed: ticked[i.key] ?? i.packed }));
@@ -43,14 +45,18 @@ export function KitList() {
           <Button onClick={() => print()}>Print</Button>
         </span>
       </div>
-      <p className="no-print pb-2 text-small text-muted">Tick what is in the van: the crew sees it. What was not there at the unit is “missed”: it comes first next time.</p>
+      <p className="no-print pb-2 text-small text-muted">
+        Tick what is in the van: the crew sees it. What was not there at the unit is “missed”: it comes first next time.
+      </p>
       <div aria-hidden="true" className="no-print mb-3 h-2 bg-hair">
         <div className="h-2 bg-good" style={{ width: `${(100 * packed) / Math.max(1, kit.items.length)}%` }} />
       </div>
       <div className="gap-8 md:columns-2">
         {groups.map((own) => (
           <section key={own[0]?.group} aria-label={own[0]?.title ?? ""} className="mb-4 break-inside-avoid">
-            <h2 className={`border-b-[1.5px] border-frame font-bold ${own[0]?.group === "forgotten" ? "text-ember-ink" : ""}`}>{own[0]?.title}</h2>
+            <h2 className={`border-b-[1.5px] border-frame font-bold ${own[0]?.group === "forgotten" ? "text-ember-ink" : ""}`}>
+              {own[0]?.title}
+            </h2>
             <ul>
               {own.map((i) => (
                 <Item key={i.key} item={i} may={role !== "guest"} say={(look) => void say(i, look)} />
@@ -68,7 +74,10 @@ function useKit(): Kit | null {
   const { id } = useJobStore();
   const { document } = useJob();
   const { entries } = useRecords();
-  const missed = useQuery({ queryKey: ["missed", id], queryFn: () => answer(api.GET("/api/jobs/{job_id}/missed", { params: { path: { job_id: id } } })) });
+  const missed = useQuery({
+    queryKey: ["missed", id],
+    queryFn: () => answer(api.GET("/api/jobs/{job_id}/missed", { params: { path: { job_id: id } } })),
+  });
   const [kit, setKit] = useState<Kit | null>(null);
   const known = missed.data;
   useEffect(() => {
@@ -98,9 +107,17 @@ function Item({ item, may, say }: ItemProps) {
   return (
     <li data-item={item.key} className="flex items-start gap-2 border-b border-hair py-1">
       <label className="flex min-h-11 flex-1 items-center gap-3 print:min-h-0">
-        <input type="checkbox" checked={item.packed} disabled={!may} onChange={() => say(item.packed ? "unpacked" : "packed")} className="size-6 shrink-0 accent-gas print:size-4" />
+        <input
+          type="checkbox"
+          checked={item.packed}
+          disabled={!may}
+          onChange={() => say(item.packed ? "unpacked" : "packed")}
+          className="size-6 shrink-0 accent-gas print:size-4"
+        />
         <span>
-          <span className={item.packed ? "text-muted line-through print:text-ink print:no-underline" : "font-medium"}>{q.say(item.say, item.values)}</span>
+          <span className={item.packed ? "text-muted line-through print:text-ink print:no-underline" : "font-medium"}>
+            {q.say(item.say, item.values)}
+          </span>
           {item.why ? <span className="block text-small text-muted">{item.why}</span> : null}
         </span>
       </label>

@@ -19,7 +19,8 @@ export function LeaveDialog({ asked, run, recording, stay, leave }: LeaveProps) 
   const navigate = useNavigate();
   const open = run.state.bypasses.some((b) => b.closed_at === null);
   const go = async () => {
-    if (open) await recording.record("remark", { text: "Left with a bypass open; the burner is off and the fuel is shut at the unit." });
+    if (open)
+      await recording.record("remark", { text: "Left with a bypass open; the burner is off and the fuel is shut at the unit." });
     await navigate(leave);
   };
   return (
@@ -28,7 +29,11 @@ export function LeaveDialog({ asked, run, recording, stay, leave }: LeaveProps) 
       <div className="fixed inset-0 grid place-items-end sm:place-items-center">
         <DialogPanel className="w-full max-w-lg border-t-[1.5px] border-frame bg-card p-4 sm:border-[1.5px]">
           <DialogTitle className="pb-2 text-[1.3rem] font-bold">{open ? "A bypass is open" : "Every bypass is closed"}</DialogTitle>
-          {open ? <p className="pb-2">A unit is never left burning while a guard is bridged. Close the bypass, or shut the burner and its gas first.</p> : null}
+          {open ? (
+            <p className="pb-2">
+              A unit is never left burning while a guard is bridged. Close the bypass, or shut the burner and its gas first.
+            </p>
+          ) : null}
           <OpenBypasses run={run} recording={recording} />
           <div className="grid gap-2 pt-3">
             <Button large look="act" onClick={stay}>

@@ -25,11 +25,19 @@ export function LimitBar({ limit, kind, value }: LimitBarProps) {
   const x = (v: number) => Math.min(WIDE - 8, Math.max(8, WIDE * (0.3 + (0.4 * (v - low)) / (high - low))));
   const out = beyond(value, limit) !== null;
   const text = (v: number) => q.split(v, kind).number;
-  const aim = limit.aim !== null && limit.aim - low > 0.15 * (high - low) && high - limit.aim > 0.15 * (high - low) ? limit.aim : null;
+  const aim =
+    limit.aim !== null && limit.aim - low > 0.15 * (high - low) && high - limit.aim > 0.15 * (high - low) ? limit.aim : null;
   return (
     <svg viewBox={`0 0 ${WIDE} 62`} className="my-1 w-full max-w-md" role="img" aria-label={`Allowed ${words}`}>
       <path d={`M0 30H${WIDE}`} className="stroke-edge" strokeWidth="2" />
-      <rect x={limit.low === null ? 0 : x(low)} y="18" width={(limit.high === null ? WIDE : x(high)) - (limit.low === null ? 0 : x(low))} height="24" className="fill-gas" opacity=".25" />
+      <rect
+        x={limit.low === null ? 0 : x(low)}
+        y="18"
+        width={(limit.high === null ? WIDE : x(high)) - (limit.low === null ? 0 : x(low))}
+        height="24"
+        className="fill-gas"
+        opacity=".25"
+      />
       <path d={ends.map((v) => `M${x(v)} 14v32`).join("")} className="stroke-gas" strokeWidth="2.5" />
       {ends.map((v) => (
         <text key={v} x={x(v)} y="60" textAnchor="middle" className="fill-gas text-[13px]">

@@ -35,7 +35,9 @@ export function Progress({ run, current, look }: ProgressProps) {
         <ol className="relative flex justify-between">
           {shown.map((p) => (
             <li key={p.node} className="flex w-18 flex-col items-center gap-0.5">
-              <span className={`size-[22px] rounded-full ${p.node === here ? "border-4 border-ember bg-card" : doneAt(p.node) ? "border-2 border-good bg-good" : "border-2 border-dashed border-edge bg-card"}`} />
+              <span
+                className={`size-[22px] rounded-full ${p.node === here ? "border-4 border-ember bg-card" : doneAt(p.node) ? "border-2 border-good bg-good" : "border-2 border-dashed border-edge bg-card"}`}
+              />
               <span className={`text-small ${p.node === here ? "font-bold text-ember-ink" : "text-ink-2"}`}>{p.word}</span>
             </li>
           ))}
@@ -44,7 +46,11 @@ export function Progress({ run, current, look }: ProgressProps) {
       <Bar name="Steps done" most={steps.length} value={done} />
       <label className="flex items-center gap-2 text-body text-muted">
         <span className="shrink-0">Go to</span>
-        <select value={current ?? ""} onChange={(e) => look(e.target.value)} className="min-h-12 w-full rounded-sm border border-edge bg-card px-2 text-ink">
+        <select
+          value={current ?? ""}
+          onChange={(e) => look(e.target.value)}
+          className="min-h-12 w-full rounded-sm border border-edge bg-card px-2 text-ink"
+        >
           {current === null ? <option value="">all steps done</option> : null}
           {steps.map((s, n) => (
             <option key={s.id} value={s.id}>
@@ -57,4 +63,12 @@ export function Progress({ run, current, look }: ProgressProps) {
   );
 }
 
-const STATUS_WORDS = { open: "open", holding: "going on", failed: "failed", done: "done", skipped: "left out", idle: "not called for", stale: "to be done again" };
+const STATUS_WORDS = {
+  open: "open",
+  holding: "going on",
+  failed: "failed",
+  done: "done",
+  skipped: "left out",
+  idle: "not called for",
+  stale: "to be done again",
+};

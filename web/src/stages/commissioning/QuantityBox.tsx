@@ -27,7 +27,15 @@ export function QuantityBox({ name, typed, enter, keys = true, children }: Quant
   return (
     <div>
       <div className="grid grid-cols-[1fr_5.75rem] gap-2.5">
-        <input aria-label={name} value={text} inputMode="decimal" autoComplete="off" onChange={(e) => setText(e.target.value)} onKeyDown={(e) => e.key === "Enter" && enter?.()} className="min-w-0 rounded-sm border-2 border-frame bg-card px-3.5 py-1 text-right text-huge font-bold" />
+        <input
+          aria-label={name}
+          value={text}
+          inputMode="decimal"
+          autoComplete="off"
+          onChange={(e) => setText(e.target.value)}
+          onKeyDown={(e) => e.key === "Enter" && enter?.()}
+          className="min-w-0 rounded-sm border-2 border-frame bg-card px-3.5 py-1 text-right text-huge font-bold"
+        />
         <Button large onClick={turn}>
           <span className="sr-only">Unit: </span>
           {typed.unit}
@@ -42,7 +50,13 @@ export function QuantityBox({ name, typed, enter, keys = true, children }: Quant
       {keys ? (
         <div className="mt-2 grid grid-cols-3 gap-1.5 sm:hidden">
           {KEYS.map((k) => (
-            <button key={k} type="button" aria-label={k === "⌫" ? "Delete the last digit" : k} onClick={() => setText(k === "⌫" ? text.slice(0, -1) : text + k)} className="min-h-12 rounded-sm border-[1.5px] border-edge bg-card text-xl font-semibold">
+            <button
+              key={k}
+              type="button"
+              aria-label={k === "⌫" ? "Delete the last digit" : k}
+              onClick={() => setText(k === "⌫" ? text.slice(0, -1) : text + k)}
+              className="min-h-12 rounded-sm border-[1.5px] border-edge bg-card text-xl font-semibold"
+            >
               {k}
             </button>
           ))}

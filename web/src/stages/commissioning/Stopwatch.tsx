@@ -17,7 +17,11 @@ export function Stopwatch({ name, running, since, floor, ceiling = null }: Stopw
   const enough = running && since >= floor;
   return (
     <div className="px-4 pb-4">
-      <p role="timer" aria-label={name} className={`text-[4.5rem] font-bold leading-none ${over ? "text-stop" : enough ? "text-good" : ""}`}>
+      <p
+        role="timer"
+        aria-label={name}
+        className={`text-[4.5rem] font-bold leading-none ${over ? "text-stop" : enough ? "text-good" : ""}`}
+      >
         {stopwatch(running ? since : 0)}
       </p>
       <p className="pt-1 text-muted">

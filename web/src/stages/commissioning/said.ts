@@ -17,4 +17,5 @@ export const isOver = (state: StepState | undefined) => state !== undefined && O
 export const capital = (words: string) => words.charAt(0).toUpperCase() + words.slice(1);
 
 /** What one chooses from in a field of an event. */
-export const choicesOf = (vocabulary: Vocabulary, event: string, field: string) => vocabulary.event_choices.find((c) => c.event === event && c.field === field)?.options ?? [];
+export const choicesOf = (vocabulary: Vocabulary, event: string, field: string) =>
+  vocabulary.event_choices.find((c) => c.event === event && c.field === field)?.options ?? [];

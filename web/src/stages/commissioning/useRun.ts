@@ -24,7 +24,17 @@ export function useRun(run: Run) {
   /** Record something; its id, by which a slip may be taken back at once. */
   const record = async (kind: string, body: Record<string, unknown>) => {
     const id = uuidv7();
-    await keep(device.recordEvent(run.job, run.id, { id, kind, at: new Date().toISOString(), by: person.name, page: PAGE, page_s: pageSeconds(), ...body }));
+    await keep(
+      device.recordEvent(run.job, run.id, {
+        id,
+        kind,
+        at: new Date().toISOString(),
+        by: person.name,
+        page: PAGE,
+        page_s: pageSeconds(),
+        ...body,
+      }),
+    );
     return id;
   };
   return {

@@ -45,7 +45,10 @@ function Lines({ entry, at, names, kind }: { entry: Document; at: string; names:
   const read = (name: string, value: Json | undefined) => {
     const spec = specAt(vocabulary.job_schema, `${at}.${name}`, kind);
     if (!spec || value === null || value === undefined || value === "") return null;
-    const words = typeof value === "number" && spec.kind ? q.show(value, spec.kind) : (spec.options?.find((o) => o.value === value)?.reads ?? (typeof value === "object" ? "" : String(value)));
+    const words =
+      typeof value === "number" && spec.kind
+        ? q.show(value, spec.kind)
+        : (spec.options?.find((o) => o.value === value)?.reads ?? (typeof value === "object" ? "" : String(value)));
     return { title: spec.title, words };
   };
   return (

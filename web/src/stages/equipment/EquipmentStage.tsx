@@ -16,7 +16,13 @@ export function EquipmentStage() {
       stage={useStage("equipment")}
       parts={[
         { key: "heaters", word: "Heaters", holds: ofHeaters, matters: asked.heat, page: <Heaters holds={ofHeaters} /> },
-        { key: "generators", word: "Generators", holds: ofGenerators, matters: asked.power, page: <Generators holds={ofGenerators} /> },
+        {
+          key: "generators",
+          word: "Generators",
+          holds: ofGenerators,
+          matters: asked.power,
+          page: <Generators holds={ofGenerators} />,
+        },
         { key: "sheets", word: "Our own machines", holds: ofSheets, page: <Sheets holds={ofSheets} /> },
       ]}
     />

@@ -42,7 +42,11 @@ export function Generators({ holds }: { holds: (name: string) => boolean }) {
           {["generator_fuel", "margin_fraction", "hours_a_day_s"].map((f) => (
             <JobField key={f} path={`equipment.${f}`} />
           ))}
-          {sets.all.length === 0 ? <Message title="No generator chosen yet">List the loads under Need, then take one from the right. Where mains is at hand none is needed.</Message> : null}
+          {sets.all.length === 0 ? (
+            <Message title="No generator chosen yet">
+              List the loads under Need, then take one from the right. Where mains is at hand none is needed.
+            </Message>
+          ) : null}
           {sets.all.map((set, n) => {
             const at = `equipment.generators[${n}]`;
             const of = `Generator ${n + 1}`;
@@ -70,7 +74,10 @@ export function Generators({ holds }: { holds: (name: string) => boolean }) {
       holds={holds}
       choices={
         <>
-          <Carriers rows={rows.filter((r) => r.code === null)} take={(r) => store.editAll(chooseSets(document, [{ ...r, feeds: "all" }]))} />
+          <Carriers
+            rows={rows.filter((r) => r.code === null)}
+            take={(r) => store.editAll(chooseSets(document, [{ ...r, feeds: "all" }]))}
+          />
           <Split rows={split} take={() => store.editAll(chooseSets(document, split))} />
           <RuledOutList rows={rows.filter((r): r is Carrier & RuledOut => r.code !== null)} />
         </>
@@ -83,25 +90,37 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
   const q = useQuantities();
   if (rows.length === 0) return null;
   return (
-    <CaptionedTable caption="Generators that carry all loads here, smallest first" heads={[{ word: "Generator" }, { word: "Continuous", right: true }, { word: "Headroom", right: true }, { word: "At the start", right: true, className: "max-sm:hidden" }, { word: "Fuel, all running", right: true }, { word: "Take", ears: true }]}>
-        {rows.map((r) => (
-          <tr key={r.model} className="border-t border-hair">
-            <th scope="row" className="py-1.5 font-medium">
-              {r.name} <span className="font-normal text-muted">on {r.fuel_name}</span>
-              {r.needs_order ? <span className="block text-small font-normal text-ember-ink">only if the loads start one by one</span> : null}
-            </th>
-            <td className="text-right">{q.show(r.continuous_w, "electric_power")}</td>
-            <td className="text-right">{q.show(r.spare, "fraction")}</td>
-            <td className="text-right max-sm:hidden">{r.needs_order ? "—" : q.show(r.surge_spare, "fraction")}</td>
-            <td className="text-right">{q.show(r.fuel_flow, r.fuel_flow_kind)}</td>
-            <td className="pl-3 text-right">
-              <Button look="quiet" onClick={() => take(r)}>
-                Take<span className="sr-only"> {r.name}</span>
-              </Button>
-            </td>
-          </tr>
-        ))}
-      </CaptionedTable>
+    <CaptionedTable
+      caption="Generators that carry all loads here, smallest first"
+      heads={[
+        { word: "Generator" },
+        { word: "Continuous", right: true },
+        { word: "Headroom", right: true },
+        { word: "At the start", right: true, className: "max-sm:hidden" },
+        { word: "Fuel, all running", right: true },
+        { word: "Take", ears: true },
+      ]}
+    >
+      {rows.map((r) => (
+        <tr key={r.model} className="border-t border-hair">
+          <th scope="row" className="py-1.5 font-medium">
+            {r.name} <span className="font-normal text-muted">on {r.fuel_name}</span>
+            {r.needs_order ? (
+              <span className="block text-small font-normal text-ember-ink">only if the loads start one by one</span>
+            ) : null}
+          </th>
+          <td className="text-right">{q.show(r.continuous_w, "electric_power")}</td>
+          <td className="text-right">{q.show(r.spare, "fraction")}</td>
+          <td className="text-right max-sm:hidden">{r.needs_order ? "—" : q.show(r.surge_spare, "fraction")}</td>
+          <td className="text-right">{q.show(r.fuel_flow, r.fuel_flow_kind)}</td>
+          <td className="pl-3 text-right">
+            <Button look="quiet" onClick={() => take(r)}>
+              Take<span className="sr-only"> {r.name}</span>
+            </Button>
+          </td>
+        </tr>
+      ))}
+    </CaptionedTable>
   );
 }
 
@@ -112,7 +131,12 @@ function Split({ rows, take }: { rows: (Carrier & { feeds: string })[]; take: ()
     <div className="mb-4 flex flex-wrap items-baseline justify-between gap-2 border-t-[1.5px] border-frame pt-1">
       <p>
         <span className="text-small text-muted">Or two sets: </span>
-        {rows.map((r) => `${r.name} (${q.show(r.continuous_w, "electric_power")}) for the ${r.feeds === "essential" ? "essential loads" : "others"}`).join(", ")}
+        {rows
+          .map(
+            (r) =>
+              `${r.name} (${q.show(r.continuous_w, "electric_power")}) for the ${r.feeds === "essential" ? "essential loads" : "others"}`,
+          )
+          .join(", ")}
       </p>
       <Button look="quiet" onClick={take}>
         Take both

@@ -54,12 +54,21 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
         <>
           <JobField path="equipment.heater_fuel" />
           <JobField path="equipment.margin_fraction" />
-          {heaters.all.length === 0 ? <Message title="No heater chosen yet">Take one from the list at the right, or add one by name.</Message> : null}
+          {heaters.all.length === 0 ? (
+            <Message title="No heater chosen yet">Take one from the list at the right, or add one by name.</Message>
+          ) : null}
           {heaters.all.map((heater, n) => {
             const at = `equipment.heaters[${n}]`;
             const of = `Heater ${n + 1}`;
             return (
-              <MachineRow key={textAt(heater, "id")} machine={heater} at={at} of={of} list="heaters" remove={() => heaters.remove(heater)}>
+              <MachineRow
+                key={textAt(heater, "id")}
+                machine={heater}
+                at={at}
+                of={of}
+                list="heaters"
+                remove={() => heaters.remove(heater)}
+              >
                 <JobField layout="stacked" of={of} path={`${at}.fuel`} none="the heaters' fuel" />
                 <JobField layout="stacked" of={of} path={`${at}.serves`} options={serves} />
                 <JobField layout="stacked" of={of} path={`${at}.serial`} />
@@ -88,32 +97,50 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
 /** What a heater may warm: the spaces, or one of the valve bodies. */
 function useServes() {
   const valves = listAt(useJob().document, "need.valves");
-  return [{ value: "", reads: "the spaces" }, ...valves.map((v) => ({ value: textAt(v, "id"), reads: textAt(v, "name") || textAt(v, "id") }))];
+  return [
+    { value: "", reads: "the spaces" },
+    ...valves.map((v) => ({ value: textAt(v, "id"), reads: textAt(v, "name") || textAt(v, "id") })),
+  ];
 }
 
 function Candidates({ rows, able, take }: { rows: Candidate[]; able: number; take: (row: Candidate) => void }) {
   const q = useQuantities();
   if (rows.length === 0) return null;
   return (
-    <CaptionedTable caption={able === 1 ? "The one choice that does it" : `The best of ${able.toLocaleString("en")} singles and pairs that do it, up to four units`} heads={[{ word: "Heaters" }, { word: "Gives", right: true }, { word: "Of the need", right: true }, { word: "Warm in", right: true }, { word: "Take", ears: true }]}>
-        {rows.map((r, n) => (
-          <tr key={r.key} className="border-t border-hair align-top">
-            <th scope="row" className="py-1.5 font-medium">
-              <span className="text-muted">{n + 1} </span>
-              {words(r)}
-              <span className="block text-small font-normal text-muted">{r.why}</span>
-            </th>
-            <td className="whitespace-nowrap py-1.5 pl-2 text-right">{q.show(r.output_w, "heat_flow")}</td>
-            <td className="py-1.5 pl-2 text-right">{r.share === null ? "" : q.show(r.share, "fraction")}</td>
-            <td className="whitespace-nowrap py-1.5 pl-2 text-right">{r.warm_up_s === null ? "never" : q.show(r.warm_up_s, "duration")}</td>
-            <td className="pl-3 text-right">
-              <Button look="quiet" onClick={() => take(r)}>
-                Take<span className="sr-only"> {words(r)}</span>
-              </Button>
-            </td>
-          </tr>
-        ))}
-      </CaptionedTable>
+    <CaptionedTable
+      caption={
+        able === 1
+          ? "The one choice that does it"
+          : `The best of ${able.toLocaleString("en")} singles and pairs that do it, up to four units`
+      }
+      heads={[
+        { word: "Heaters" },
+        { word: "Gives", right: true },
+        { word: "Of the need", right: true },
+        { word: "Warm in", right: true },
+        { word: "Take", ears: true },
+      ]}
+    >
+      {rows.map((r, n) => (
+        <tr key={r.key} className="border-t border-hair align-top">
+          <th scope="row" className="py-1.5 font-medium">
+            <span className="text-muted">{n + 1} </span>
+            {words(r)}
+            <span className="block text-small font-normal text-muted">{r.why}</span>
+          </th>
+          <td className="whitespace-nowrap py-1.5 pl-2 text-right">{q.show(r.output_w, "heat_flow")}</td>
+          <td className="py-1.5 pl-2 text-right">{r.share === null ? "" : q.show(r.share, "fraction")}</td>
+          <td className="whitespace-nowrap py-1.5 pl-2 text-right">
+            {r.warm_up_s === null ? "never" : q.show(r.warm_up_s, "duration")}
+          </td>
+          <td className="pl-3 text-right">
+            <Button look="quiet" onClick={() => take(r)}>
+              Take<span className="sr-only"> {words(r)}</span>
+            </Button>
+          </td>
+        </tr>
+      ))}
+    </CaptionedTable>
   );
 }
 
@@ -132,30 +159,33 @@ function OneOrSeveral({ rows, take }: { rows: Candidate[]; take: (row: Candidate
   const best = [1, 2, 3, 4].map((count) => rows.find((r) => r.count === count)).filter((r) => r !== undefined);
   if (best.length < 2) return null;
   return (
-    <CaptionedTable caption="One large or several small: the best of each number" heads={[{ word: "Mark", ears: true }, ...best.map((c) => ({ word: words(c), right: true }))]}>
-        {MARKS.map((m) => (
-          <tr key={m.word} className="border-t border-hair">
-            <th scope="row" className="py-0.5 text-small font-normal text-muted">
-              {m.word}
-            </th>
-            {best.map((c) => (
-              <td key={c.key} className="pl-3 text-right">
-                {m.of(c, q.show)}
-              </td>
-            ))}
-          </tr>
-        ))}
-        <tr className="border-t border-hair">
-          <td />
+    <CaptionedTable
+      caption="One large or several small: the best of each number"
+      heads={[{ word: "Mark", ears: true }, ...best.map((c) => ({ word: words(c), right: true }))]}
+    >
+      {MARKS.map((m) => (
+        <tr key={m.word} className="border-t border-hair">
+          <th scope="row" className="py-0.5 text-small font-normal text-muted">
+            {m.word}
+          </th>
           {best.map((c) => (
             <td key={c.key} className="pl-3 text-right">
-              <Button look="quiet" onClick={() => take(c)}>
-                Take<span className="sr-only"> {words(c)}, as compared</span>
-              </Button>
+              {m.of(c, q.show)}
             </td>
           ))}
         </tr>
-      </CaptionedTable>
+      ))}
+      <tr className="border-t border-hair">
+        <td />
+        {best.map((c) => (
+          <td key={c.key} className="pl-3 text-right">
+            <Button look="quiet" onClick={() => take(c)}>
+              Take<span className="sr-only"> {words(c)}, as compared</span>
+            </Button>
+          </td>
+        ))}
+      </tr>
+    </CaptionedTable>
   );
 }
 
@@ -166,21 +196,28 @@ function ForValves({ rows }: { rows: ForValve[] }) {
   if (rows.length === 0) return null;
   return (
     <CaptionedTable caption="Catalytic heaters for the valve bodies, least oversize first">
-        {rows.map((r) => (
-          <tr key={`${r.valve} ${r.model}`} className="border-t border-hair">
-            <th scope="row" className="py-1 font-medium">
-              {r.valve_name}: {r.count > 1 ? `${r.count} × ` : ""}
-              {r.name}
-            </th>
-            <td className="text-right">{q.show(r.output_w, "heat_flow")}</td>
-            <td className="text-right">{q.show(r.share, "fraction")}</td>
-            <td className="pl-3 text-right">
-              <Button look="quiet" onClick={() => store.editAll(chooseForValve(document, r.valve, { model: r.model, count: r.count, fuel: "" }))}>
-                Take<span className="sr-only"> {r.name} for {r.valve_name}</span>
-              </Button>
-            </td>
-          </tr>
-        ))}
-      </CaptionedTable>
+      {rows.map((r) => (
+        <tr key={`${r.valve} ${r.model}`} className="border-t border-hair">
+          <th scope="row" className="py-1 font-medium">
+            {r.valve_name}: {r.count > 1 ? `${r.count} × ` : ""}
+            {r.name}
+          </th>
+          <td className="text-right">{q.show(r.output_w, "heat_flow")}</td>
+          <td className="text-right">{q.show(r.share, "fraction")}</td>
+          <td className="pl-3 text-right">
+            <Button
+              look="quiet"
+              onClick={() => store.editAll(chooseForValve(document, r.valve, { model: r.model, count: r.count, fuel: "" }))}
+            >
+              Take
+              <span className="sr-only">
+                {" "}
+                {r.name} for {r.valve_name}
+              </span>
+            </Button>
+          </td>
+        </tr>
+      ))}
+    </CaptionedTable>
   );
 }

@@ -38,16 +38,35 @@ export function Sheets({ holds }: { holds: (name: string) => boolean }) {
       const found: unknown = JSON.parse(await file.text());
       put(await sheetOf(found as Document));
     } catch (problem) {
-      setRefused(problem instanceof Problem ? { title: problem.message, faults: problem.faults } : { title: "This file is no data sheet", faults: [{ path: "", message: "it is not JSON" }] });
+      setRefused(
+        problem instanceof Problem
+          ? { title: problem.message, faults: problem.faults }
+          : { title: "This file is no data sheet", faults: [{ path: "", message: "it is not JSON" }] },
+      );
     }
   };
   return (
     <StagePart
       given={
         <>
-          {sheets.length === 0 ? <Message title="No machine of our own in this job">Write its data sheet, read one from a file, or take one from the team's shelf. It is then ranked and chosen like any other.</Message> : null}
+          {sheets.length === 0 ? (
+            <Message title="No machine of our own in this job">
+              Write its data sheet, read one from a file, or take one from the team's shelf. It is then ranked and chosen like any
+              other.
+            </Message>
+          ) : null}
           {sheets.map((sheet, n) => (
-            <Sheet key={textAt(sheet, "id")} sheet={sheet} n={n} remove={() => store.edit("equipment.sheets", sheets.filter((s) => s !== sheet))} />
+            <Sheet
+              key={textAt(sheet, "id")}
+              sheet={sheet}
+              n={n}
+              remove={() =>
+                store.edit(
+                  "equipment.sheets",
+                  sheets.filter((s) => s !== sheet),
+                )
+              }
+            />
           ))}
           <div className="flex flex-wrap items-center gap-2 pt-3">
             <Button onClick={() => fresh("heater")}>Write a heater's sheet</Button>
@@ -104,7 +123,10 @@ function Sheet({ sheet, n, remove }: { sheet: Document; n: number; remove: () =>
       <div className="flex items-center justify-between gap-2">
         <h3 className="text-base font-bold">{name}</h3>
         <span className="flex gap-3">
-          <Button look="quiet" onClick={() => saveFile(`${textAt(sheet, "id")}.json`, JSON.stringify({ format: FORMAT, ...sheet }, null, 1))}>
+          <Button
+            look="quiet"
+            onClick={() => saveFile(`${textAt(sheet, "id")}.json`, JSON.stringify({ format: FORMAT, ...sheet }, null, 1))}
+          >
             Save to a file<span className="sr-only"> {name}</span>
           </Button>
           <Button look="quiet" onClick={remove}>
@@ -129,7 +151,19 @@ function Sheet({ sheet, n, remove }: { sheet: Document; n: number; remove: () =>
         </div>
       ))}
       <div className="pt-2">
-        <Button onClick={() => putRows([...rows, { id: freshId("fuel", rows.map((r) => textAt(r, "id"))) }])}>
+        <Button
+          onClick={() =>
+            putRows([
+              ...rows,
+              {
+                id: freshId(
+                  "fuel",
+                  rows.map((r) => textAt(r, "id")),
+                ),
+              },
+            ])
+          }
+        >
           Add a fuel<span className="sr-only"> to {name}</span>
         </Button>
       </div>
@@ -155,7 +189,9 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
     changed();
   };
   const takeOff = (key: string) =>
-    void answer(api.DELETE("/api/machines/{key}", { params: { path: { key } } })).then(changed, (problem: unknown) => setTrouble({ key, words: problem instanceof Problem ? problem.message : "It is still on the shelf" }));
+    void answer(api.DELETE("/api/machines/{key}", { params: { path: { key } } })).then(changed, (problem: unknown) =>
+      setTrouble({ key, words: problem instanceof Problem ? problem.message : "It is still on the shelf" }),
+    );
   const kept = shelf.data ?? [];
   return (
     <div className="border-t-[1.5px] border-frame">
@@ -166,7 +202,10 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
         {kept.map((m) => (
           <li key={m.key} className="flex items-baseline justify-between gap-3 border-b border-hair py-1">
             <span>
-              {m.name} <span className="text-small text-muted">{KIND_WORDS[m.kind] ?? m.kind}, put there by {m.by}</span>
+              {m.name}{" "}
+              <span className="text-small text-muted">
+                {KIND_WORDS[m.kind] ?? m.kind}, put there by {m.by}
+              </span>
             </span>
             <span className="flex gap-3">
               <Button look="quiet" onClick={() => put(m.sheet as Document)}>
@@ -181,7 +220,9 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
       </ul>
       {sheets.map((s) => (
         <div key={textAt(s, "id")} className="flex items-baseline justify-between gap-3 py-1">
-          <span>{textAt(s, "name") || textAt(s, "id")} <span className="text-small text-muted">in this job</span></span>
+          <span>
+            {textAt(s, "name") || textAt(s, "id")} <span className="text-small text-muted">in this job</span>
+          </span>
           <Button look="quiet" onClick={() => void keep(s)}>
             Put on the shelf<span className="sr-only"> {textAt(s, "name")}</span>
           </Button>

@@ -46,7 +46,13 @@ function withInlets(supply: Document, machines: string[], others: string[]): Jso
     .map((h) => {
       const id = freshId("inlet", ids);
       ids.push(id);
-      return { kind: "appliance", id, name: h.replace("heater-", "Heater ").replace("generator-", "Generator "), after: hangsOn, machine: h };
+      return {
+        kind: "appliance",
+        id,
+        name: h.replace("heater-", "Heater ").replace("generator-", "Generator "),
+        after: hangsOn,
+        machine: h,
+      };
     });
   return [...kept, ...added];
 }
@@ -73,10 +79,21 @@ export interface WantedSet {
 /** The change that puts generators into the job. */
 export function chooseSets(document: Document, wanted: WantedSet[]): Changes {
   const usual = textAt(document, "equipment.generator_fuel") || "any";
-  const made = wanted.map((w, n) => ({ id: `generator-${n + 1}`, model: w.model, feeds: w.feeds, ...(w.fuel === usual ? {} : { fuel: w.fuel }) }));
+  const made = wanted.map((w, n) => ({
+    id: `generator-${n + 1}`,
+    model: w.model,
+    feeds: w.feeds,
+    ...(w.fuel === usual ? {} : { fuel: w.fuel }),
+  }));
   const supplies = listAt(document, "supplies");
   const fuels = supplies.map((s) => textAt(s, "fuel") || "propane");
   const hangOn = (n: number) => wanted.flatMap((w, k) => (fuels.indexOf(w.fuel) === n ? [made[k]?.id ?? ""] : []));
   const heaters = listAt(document, "equipment.heaters").map((h) => textAt(h, "id"));
-  return [{ path: "equipment.generators", value: made }, ...supplies.map((s, n) => ({ path: `supplies[${n}].parts`, value: withInlets(s, hangOn(n), [...heaters, ...made.map((g) => g.id)]) }))];
+  return [
+    { path: "equipment.generators", value: made },
+    ...supplies.map((s, n) => ({
+      path: `supplies[${n}].parts`,
+      value: withInlets(s, hangOn(n), [...heaters, ...made.map((g) => g.id)]),
+    })),
+  ];
 }

@@ -16,7 +16,10 @@ export function useModels(list: "heaters" | "generators") {
   const own = listAt(document, "equipment.sheets").filter((s) => textAt(s, "kind") === kind);
   const taken = new Set(own.map((s) => textAt(s, "id")));
   const shipped = (vocabulary.catalogue[list] ?? []).map((h) => ({ value: String(h["id"]), reads: String(h["name"]) }));
-  return [...own.map((s) => ({ value: textAt(s, "id"), reads: `${textAt(s, "name") || textAt(s, "id")} (own)` })), ...shipped.filter((m) => !taken.has(m.value))];
+  return [
+    ...own.map((s) => ({ value: textAt(s, "id"), reads: `${textAt(s, "name") || textAt(s, "id")} (own)` })),
+    ...shipped.filter((m) => !taken.has(m.value)),
+  ];
 }
 
 /** The data sheet of the model chosen at a place: an own one, else a shipped one. */
@@ -28,7 +31,8 @@ function Sheet({ model, list }: { model: string; list: "heaters" | "generators" 
   const id = at(document, `${model}.model`);
   const sheet = own.all.find((s) => s["id"] === id) ?? (vocabulary.catalogue[list] ?? []).find((s) => s["id"] === id);
   if (!sheet) return null;
-  const copy = () => own.add({ ...(sheet as Document), kind, id: `own-${uuidv7().slice(-10)}`, name: `${String(sheet["name"])}, own` });
+  const copy = () =>
+    own.add({ ...(sheet as Document), kind, id: `own-${uuidv7().slice(-10)}`, name: `${String(sheet["name"])}, own` });
   return <DataSheet sheet={sheet as Document} kind={kind} copy={copy} />;
 }
 

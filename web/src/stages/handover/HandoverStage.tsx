@@ -15,7 +15,9 @@ import { SignOff } from "./SignOff";
 
 /** Where a machine's commissioning stands, in words. */
 function wordsOf(machine: MachineState, run: Run | undefined): string {
-  const signed = run?.signed ? `signed off by ${run.signed.by}, ${moment(run.signed.at)}${run.signedHere ? " (here only)" : ""}` : "";
+  const signed = run?.signed
+    ? `signed off by ${run.signed.by}, ${moment(run.signed.at)}${run.signedHere ? " (here only)" : ""}`
+    : "";
   if (machine.stale.length > 0) return `${signed || "begun again"}; the job was changed since, and these must be tested again`;
   if (machine.state === "begun") return `not signed off, ${machine.gates.length} gates open`;
   if (machine.state === "not_begun") return "not commissioned";
@@ -34,16 +36,52 @@ export function HandoverStage() {
   const saveHere = () => void saveJob(device, jobId);
   const there = `?zone=${encodeURIComponent(zone())}`;
   const files = [
-    { name: "whole.zip", words: "Whole job (one open file)", says: "Document, plan, commissioning, log and pictures with their digests; can be brought in again, here or elsewhere" },
-    { name: `log.xlsx${there}`, words: "Log and record (XLSX)", says: "Visits, readings, commissioning, joints, vessels as sheets, numbers as numbers" },
+    {
+      name: "whole.zip",
+      words: "Whole job (one open file)",
+      says: "Document, plan, commissioning, log and pictures with their digests; can be brought in again, here or elsewhere",
+    },
+    {
+      name: `log.xlsx${there}`,
+      words: "Log and record (XLSX)",
+      says: "Visits, readings, commissioning, joints, vessels as sheets, numbers as numbers",
+    },
     { name: "log.csv", words: "Log (CSV)", says: "Every entry, in SI and as typed" },
     { name: "log.json", words: "Log (JSON)", says: "Every entry as it was sent" },
-    { name: "schedule.ics", words: "Schedule (iCalendar)", says: "What is due, with alarms, as it is now; Running makes one that keeps itself up to date" },
-    { name: `tables/joints.xlsx${there}`, words: "Joint register (XLSX)", also: `tables/joints.csv${there}`, says: "Every joint, how it is made, its last test" },
-    { name: `tables/material.xlsx${there}`, words: "Bill of material (XLSX)", also: `tables/material.csv${there}`, says: "All that was built in, counted and measured" },
-    { name: "drawings/path.svg", words: "Fuel path (SVG)", also: "drawings/path.dxf", says: "Each way with its pressure staircase" },
-    { name: "drawings/site.svg", words: "Site plan (SVG)", also: "drawings/site.dxf", says: "What stands where, and what must stay clear" },
-    { name: "network.json", words: "Gas network (JSON for pandapipes)", says: "For an engineer to check with a library of their own" },
+    {
+      name: "schedule.ics",
+      words: "Schedule (iCalendar)",
+      says: "What is due, with alarms, as it is now; Running makes one that keeps itself up to date",
+    },
+    {
+      name: `tables/joints.xlsx${there}`,
+      words: "Joint register (XLSX)",
+      also: `tables/joints.csv${there}`,
+      says: "Every joint, how it is made, its last test",
+    },
+    {
+      name: `tables/material.xlsx${there}`,
+      words: "Bill of material (XLSX)",
+      also: `tables/material.csv${there}`,
+      says: "All that was built in, counted and measured",
+    },
+    {
+      name: "drawings/path.svg",
+      words: "Fuel path (SVG)",
+      also: "drawings/path.dxf",
+      says: "Each way with its pressure staircase",
+    },
+    {
+      name: "drawings/site.svg",
+      words: "Site plan (SVG)",
+      also: "drawings/site.dxf",
+      says: "What stands where, and what must stay clear",
+    },
+    {
+      name: "network.json",
+      words: "Gas network (JSON for pandapipes)",
+      says: "For an engineer to check with a library of their own",
+    },
   ];
   return (
     <StagePart
@@ -58,7 +96,9 @@ export function HandoverStage() {
             {machines.map((m) => (
               <li key={m.machine} className="border-b border-rule py-2">
                 <span className="flex items-center gap-2">
-                  <Mark level={m.stale.length > 0 ? "stop" : m.state === "signed" ? "good" : m.state === "begun" ? "stop" : "caution"} />
+                  <Mark
+                    level={m.stale.length > 0 ? "stop" : m.state === "signed" ? "good" : m.state === "begun" ? "stop" : "caution"}
+                  />
                   {m.name}: {wordsOf(m, runOf(m))}
                 </span>
                 {m.stale.length > 0 ? (
@@ -87,7 +127,11 @@ export function HandoverStage() {
           <ul className="mb-5">
             {files.map((f) => (
               <li key={f.name} className="border-b border-hair py-2">
-                <a href={`/api/jobs/${jobId}/${f.name}`} download className="font-semibold underline decoration-ember decoration-2 underline-offset-3">
+                <a
+                  href={`/api/jobs/${jobId}/${f.name}`}
+                  download
+                  className="font-semibold underline decoration-ember decoration-2 underline-offset-3"
+                >
                   {f.words}
                 </a>
                 {"also" in f && f.also ? (

@@ -9,7 +9,10 @@ import { Button } from "../../ui/controls";
 import { useTried } from "./useTried";
 
 export const AUDIENCES = {
-  customer: { name: "For the customer", says: "4 to 6 pages: what was built, how it was judged, what was measured, what comes next" },
+  customer: {
+    name: "For the customer",
+    says: "4 to 6 pages: what was built, how it was judged, what was measured, what comes next",
+  },
   inspector: { name: "For the inspector", says: "Everything: each record, each verdict, the working and source of each figure" },
   crew: { name: "For the crew", says: "How it is built, where it is shut, what is due, in which order it is stopped" },
 } as const;
@@ -33,7 +36,14 @@ export function Reports({ jobId }: { jobId: string }) {
   const [paper, setPaper] = useState<"A4" | "Letter">(() => (/^America\/(?!Argentina|Sao)/.test(zone()) ? "Letter" : "A4"));
   const { words, tried } = useTried("No signal: reports are made by the server.");
   const ask = async () => {
-    await tried(answer(api.POST("/api/jobs/{job_id}/reports", { params: { path: { job_id: jobId } }, body: { id: uuidv7(), audience, paper, zone: zone() } })));
+    await tried(
+      answer(
+        api.POST("/api/jobs/{job_id}/reports", {
+          params: { path: { job_id: jobId } },
+          body: { id: uuidv7(), audience, paper, zone: zone() },
+        }),
+      ),
+    );
     await client.invalidateQueries({ queryKey: key });
   };
   return (
@@ -61,7 +71,9 @@ export function Reports({ jobId }: { jobId: string }) {
           Make the report
         </Button>
       </div>
-      <p className="text-small text-muted">{AUDIENCES[audience].says}. In your units; times in {zone()}.</p>
+      <p className="text-small text-muted">
+        {AUDIENCES[audience].says}. In your units; times in {zone()}.
+      </p>
       {words ? (
         <p role="alert" className="pt-1 text-stop">
           {words}
@@ -81,11 +93,16 @@ function ReportRow({ jobId, report }: { jobId: string; report: ReportMade }) {
   if (report.state === "made")
     return (
       <li className="border-b border-hair py-2">
-        <a href={`/api/jobs/${jobId}/reports/${report.id}.pdf`} download className="font-semibold underline decoration-ember decoration-2 underline-offset-3">
+        <a
+          href={`/api/jobs/${jobId}/reports/${report.id}.pdf`}
+          download
+          className="font-semibold underline decoration-ember decoration-2 underline-offset-3"
+        >
           {name}, {report.paper} (PDF)
         </a>
         <span className="block text-small text-muted">
-          {report.pages} pages, {Math.max(1, Math.round((report.size ?? 0) / 1024))} kB · state {report.revision} · made {moment(report.asked_at)} for {report.by}
+          {report.pages} pages, {Math.max(1, Math.round((report.size ?? 0) / 1024))} kB · state {report.revision} · made{" "}
+          {moment(report.asked_at)} for {report.by}
         </span>
       </li>
     );
@@ -102,7 +119,12 @@ function ReportRow({ jobId, report }: { jobId: string; report: ReportMade }) {
         <span className="font-semibold">{name}</span>
         <span className="text-small text-muted">{report.doing}</span>
       </span>
-      <progress value={report.done} max={100} aria-label={`${name}: ${report.doing}`} className="mt-1 block h-2 w-full max-w-md accent-ember" />
+      <progress
+        value={report.done}
+        max={100}
+        aria-label={`${name}: ${report.doing}`}
+        className="mt-1 block h-2 w-full max-w-md accent-ember"
+      />
     </li>
   );
 }

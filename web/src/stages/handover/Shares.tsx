@@ -18,14 +18,24 @@ export function Shares({ jobId }: { jobId: string }) {
   const { person } = useSurroundings();
   const client = useQueryClient();
   const key = ["shares", jobId];
-  const found = useQuery({ queryKey: key, queryFn: () => answer(api.GET("/api/jobs/{job_id}/shares", { params: { path: { job_id: jobId } } })) });
+  const found = useQuery({
+    queryKey: key,
+    queryFn: () => answer(api.GET("/api/jobs/{job_id}/shares", { params: { path: { job_id: jobId } } })),
+  });
   const [audience, setAudience] = useState<Audience>("customer");
   const [days, setDays] = useState<keyof typeof LASTS>(30);
   const [to, setTo] = useState("");
   const [told, setTold] = useState<{ what: "read" | "take"; address: string } | null>(null);
   const { words, tried } = useTried("No signal: sharing is done by the server.");
   const make = async (what: "read" | "take") => {
-    const made = await tried(answer(api.POST("/api/jobs/{job_id}/shares", { params: { path: { job_id: jobId } }, body: { what, audience, given_to: to, ends_at: inDays(what === "take" ? GIVEN_DAYS : days), zone: zone() } })));
+    const made = await tried(
+      answer(
+        api.POST("/api/jobs/{job_id}/shares", {
+          params: { path: { job_id: jobId } },
+          body: { what, audience, given_to: to, ends_at: inDays(what === "take" ? GIVEN_DAYS : days), zone: zone() },
+        }),
+      ),
+    );
     if (made) setTold({ what, address: made.address ?? "" });
     await client.invalidateQueries({ queryKey: key });
   };
@@ -38,7 +48,9 @@ export function Shares({ jobId }: { jobId: string }) {
   return (
     <section aria-label="Sharing" className="mb-5">
       <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">Share and give</h2>
-      <p className="pt-2 text-small text-muted">A secret link that shows what the report would, until its day. Whoever has it reads it; take it back at any time.</p>
+      <p className="pt-2 text-small text-muted">
+        A secret link that shows what the report would, until its day. Whoever has it reads it; take it back at any time.
+      </p>
       <div className="flex flex-wrap items-end gap-3 py-2">
         <label className="grid gap-1">
           <span className="text-small text-muted">Shows the report</span>
@@ -73,8 +85,17 @@ export function Shares({ jobId }: { jobId: string }) {
       ) : null}
       {told ? (
         <label className="grid gap-1 pb-2">
-          <span className="font-medium">{told.what === "read" ? "The link, told this once" : `The word by which a lead of the other team takes the job over, told this once; it holds ${GIVEN_DAYS} days`}</span>
-          <input readOnly value={told.address} onFocus={(e) => e.target.select()} className="w-full rounded-sm border-[1.5px] border-edge bg-card px-2 py-1 font-mono text-small" />
+          <span className="font-medium">
+            {told.what === "read"
+              ? "The link, told this once"
+              : `The word by which a lead of the other team takes the job over, told this once; it holds ${GIVEN_DAYS} days`}
+          </span>
+          <input
+            readOnly
+            value={told.address}
+            onFocus={(e) => e.target.select()}
+            className="w-full rounded-sm border-[1.5px] border-edge bg-card px-2 py-1 font-mono text-small"
+          />
         </label>
       ) : null}
       <ul className="border-t border-rule">
@@ -85,7 +106,11 @@ export function Shares({ jobId }: { jobId: string }) {
               {s.given_to ? `, ${s.given_to}` : ""}{" "}
               <span className="text-muted">
                 by {s.by}, until {moment(s.ends_at)}
-                {s.what === "take" ? "" : s.read_at ? `, read ${s.reads} times, last ${moment(s.read_at, "short")}` : ", not read yet"}
+                {s.what === "take"
+                  ? ""
+                  : s.read_at
+                    ? `, read ${s.reads} times, last ${moment(s.read_at, "short")}`
+                    : ", not read yet"}
               </span>
             </span>
             <Button look="quiet" onClick={() => void revoke(s.id)}>
@@ -99,7 +124,9 @@ export function Shares({ jobId }: { jobId: string }) {
           <Button look="quiet" onClick={() => void make("take")}>
             Give this job to another team
           </Button>
-          <span className="block text-small text-muted">With its whole history. A lead there takes it over by a word you tell them; then your team has it no more.</span>
+          <span className="block text-small text-muted">
+            With its whole history. A lead there takes it over by a word you tell them; then your team has it no more.
+          </span>
         </p>
       ) : null}
     </section>

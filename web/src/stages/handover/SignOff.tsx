@@ -22,7 +22,10 @@ function useWaiting(jobId: string): number {
 
 /** Where the sign-off of the job stands, asked of the server again whenever something has reached it. */
 function useHandingOver(jobId: string, waiting: number) {
-  return useQuery({ queryKey: ["handing-over", jobId, waiting], queryFn: () => answer(api.GET("/api/jobs/{job_id}/handing-over", { params: { path: { job_id: jobId } } })) });
+  return useQuery({
+    queryKey: ["handing-over", jobId, waiting],
+    queryFn: () => answer(api.GET("/api/jobs/{job_id}/handing-over", { params: { path: { job_id: jobId } } })),
+  });
 }
 
 export function SignOff({ jobId }: { jobId: string }) {
@@ -39,7 +42,8 @@ export function SignOff({ jobId }: { jobId: string }) {
       {holding.length > 0 ? (
         <>
           <p className="flex items-center gap-2 py-2 font-semibold">
-            <Mark level="stop" /> {holding.length === 1 ? "One thing stands" : `${holding.length} things stand`} open and {holding.length === 1 ? "holds" : "hold"} the sign-off
+            <Mark level="stop" /> {holding.length === 1 ? "One thing stands" : `${holding.length} things stand`} open and{" "}
+            {holding.length === 1 ? "holds" : "hold"} the sign-off
           </p>
           <ul className="border-t border-rule">
             {holding.map((o) => (
@@ -48,7 +52,10 @@ export function SignOff({ jobId }: { jobId: string }) {
           </ul>
         </>
       ) : signed && goneOn.length === 0 ? null : waiting > 0 ? (
-        <p className="py-2">{waiting === 1 ? "One change waits" : `${waiting} changes wait`} on this device; once the server has all, the job can be signed off.</p>
+        <p className="py-2">
+          {waiting === 1 ? "One change waits" : `${waiting} changes wait`} on this device; once the server has all, the job can be
+          signed off.
+        </p>
       ) : (
         <SignForm jobId={jobId} standing={found.data} again={signed !== null} />
       )}
@@ -96,7 +103,9 @@ function Signed({ jobId, signed, goneOn }: SignedProps) {
       {signed.by === signed.name ? null : <p className="pl-7 text-small text-muted">signed in as {signed.by}</p>}
       {signed.over.length > 0 ? (
         <details className="pl-7 text-small">
-          <summary className="min-h-9 cursor-pointer py-1">Signed over {signed.over.length === 1 ? "one open thing" : `${signed.over.length} open things`}</summary>
+          <summary className="min-h-9 cursor-pointer py-1">
+            Signed over {signed.over.length === 1 ? "one open thing" : `${signed.over.length} open things`}
+          </summary>
           <ul className="list-disc pl-5">
             {signed.over.map((o) => (
               <li key={o}>{o}</li>
@@ -105,9 +114,17 @@ function Signed({ jobId, signed, goneOn }: SignedProps) {
         </details>
       ) : null}
       <p className="pl-7 font-mono text-tiny break-all text-muted">seal {signed.head}</p>
-      {goneOn.length > 0 ? <p className="pl-7 text-small">The job has gone on since: {goneOn.map((n) => WORDS[n] ?? n).join(", ")}. What was signed stays as it was.</p> : null}
+      {goneOn.length > 0 ? (
+        <p className="pl-7 text-small">
+          The job has gone on since: {goneOn.map((n) => WORDS[n] ?? n).join(", ")}. What was signed stays as it was.
+        </p>
+      ) : null}
       <p className="pl-7">
-        <a href={`/api/jobs/${jobId}/signed/${signed.id}.zip`} download className="font-semibold underline decoration-ember decoration-2 underline-offset-3">
+        <a
+          href={`/api/jobs/${jobId}/signed/${signed.id}.zip`}
+          download
+          className="font-semibold underline decoration-ember decoration-2 underline-offset-3"
+        >
           The whole job as it was signed
         </a>
       </p>
@@ -115,7 +132,12 @@ function Signed({ jobId, signed, goneOn }: SignedProps) {
   );
 }
 
-const WORDS: Record<string, string> = { "job.json": "what the job says", "runs.json": "commissioning", "log.json": "the log", "log.csv": "its table" };
+const WORDS: Record<string, string> = {
+  "job.json": "what the job says",
+  "runs.json": "commissioning",
+  "log.json": "the log",
+  "log.csv": "its table",
+};
 
 interface SignFormProps {
   jobId: string;
@@ -135,7 +157,14 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
   const left = standing.open.filter((o) => !seen.includes(o.key));
   if (!standing.may) return <p className="py-2">Nothing stands open. A lead of the team signs off.</p>;
   const sign = async () => {
-    const made = await tried(answer(api.POST("/api/jobs/{job_id}/handing-over", { params: { path: { job_id: jobId } }, body: { id: uuidv7(), name, strokes, over: seen, revision_id: standing.revision_id } })));
+    const made = await tried(
+      answer(
+        api.POST("/api/jobs/{job_id}/handing-over", {
+          params: { path: { job_id: jobId } },
+          body: { id: uuidv7(), name, strokes, over: seen, revision_id: standing.revision_id },
+        }),
+      ),
+    );
     await client.invalidateQueries({ queryKey: ["handing-over", jobId] });
     if (made) setSeen([]);
   };
@@ -170,7 +199,12 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
       ) : null}
       <label className="grid gap-1">
         <span className="font-medium">Name of whoever signs</span>
-        <input value={name} maxLength={120} onChange={(e) => setName(e.target.value)} className="min-h-11 w-full max-w-md rounded-sm border-[1.5px] border-edge bg-card px-2" />
+        <input
+          value={name}
+          maxLength={120}
+          onChange={(e) => setName(e.target.value)}
+          className="min-h-11 w-full max-w-md rounded-sm border-[1.5px] border-edge bg-card px-2"
+        />
       </label>
       <div className="max-w-md">
         <p className="pb-1 text-small text-muted">And by hand, if you like; the typed name counts as much.</p>
@@ -185,7 +219,11 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
         <Button look="act" large disabled={left.length > 0 || name.trim() === ""} onClick={() => void sign()}>
           {again ? "Sign this state off too" : "Sign off and seal"}
         </Button>
-        {left.length > 0 ? <p className="pt-1 text-small text-muted">{left.length === 1 ? "One thing is" : `${left.length} things are`} not read yet.</p> : null}
+        {left.length > 0 ? (
+          <p className="pt-1 text-small text-muted">
+            {left.length === 1 ? "One thing is" : `${left.length} things are`} not read yet.
+          </p>
+        ) : null}
       </div>
     </div>
   );

@@ -27,7 +27,13 @@ it("keeps strokes as points from 0 to 1000 of its field, thinned, held within it
   fireEvent.pointerMove(pad, { clientX: 200.2, clientY: 100, pointerId: 1 });
   fireEvent.pointerMove(pad, { clientX: 900, clientY: 900, pointerId: 1 });
   fireEvent.pointerUp(pad, { pointerId: 1 });
-  expect(strokes).toEqual([[[0, 0], [500, 500], [1000, 1000]]]);
+  expect(strokes).toEqual([
+    [
+      [0, 0],
+      [500, 500],
+      [1000, 1000],
+    ],
+  ]);
   // A dot is no stroke.
   const drawn = screen.getByRole("img", { name: "A name, written by hand" });
   fireEvent.pointerDown(drawn, { clientX: 150, clientY: 60, pointerId: 2 });

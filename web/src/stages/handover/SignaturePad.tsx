@@ -55,7 +55,16 @@ export function SignaturePad({ strokes, change }: SignaturePadProps) {
       >
         <path d="M40 760H960" className="stroke-hair" strokeWidth="2" vectorEffect="non-scaling-stroke" />
         {shown.map((stroke, n) => (
-          <polyline key={n} points={stroke.map((p) => p.join(",")).join(" ")} fill="none" className="stroke-ink" strokeWidth="2.4" strokeLinecap="round" strokeLinejoin="round" vectorEffect="non-scaling-stroke" />
+          <polyline
+            key={n}
+            points={stroke.map((p) => p.join(",")).join(" ")}
+            fill="none"
+            className="stroke-ink"
+            strokeWidth="2.4"
+            strokeLinecap="round"
+            strokeLinejoin="round"
+            vectorEffect="non-scaling-stroke"
+          />
         ))}
       </svg>
       {strokes.length > 0 ? (

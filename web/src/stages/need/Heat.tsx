@@ -25,7 +25,9 @@ export function Heat({ holds }: { holds: (name: string) => boolean }) {
       given={
         <>
           <SiteFields />
-          {spaces.all.length === 0 && valves.all.length === 0 ? <Message title="No space yet">Add the first space that must be warmed.</Message> : null}
+          {spaces.all.length === 0 && valves.all.length === 0 ? (
+            <Message title="No space yet">Add the first space that must be warmed.</Message>
+          ) : null}
           {spaces.all.map((space, n) => (
             <Space key={textAt(space, "id")} space={space} at={`need.spaces[${n}]`} remove={() => spaces.remove(space)} />
           ))}
@@ -60,7 +62,13 @@ export function SiteFields() {
   const { document } = useJob();
   const { power } = useAsked();
   const gas = listAt(document, "supplies").some((s) => textAt(s, "fuel") === "natural_gas");
-  const first = ["place", "altitude_m", "outside_lowest_c", ...(power ? ["outside_highest_c"] : []), ...(gas ? ["gas_service_pa"] : [])];
+  const first = [
+    "place",
+    "altitude_m",
+    "outside_lowest_c",
+    ...(power ? ["outside_highest_c"] : []),
+    ...(gas ? ["gas_service_pa"] : []),
+  ];
   const rest = ["outside_highest_c", "ground_c", "gas_service_pa"].filter((f) => !first.includes(f));
   const words: Record<string, string> = { outside_highest_c: "hottest hour", ground_c: "ground", gas_service_pa: "natural gas" };
   return (
@@ -128,7 +136,10 @@ function Space({ space, at, remove }: { space: Document; at: string; remove: () 
       {pitched ? <Row at={at} of={name} names={["eave_m", "ridge_m", ...(canvas ? ["canvas_walls"] : [])]} /> : null}
       <Row at={at} of={name} names={["inside_c", "tightness", "warm_up_s"]} />
       {["insulation_class", "heat_store"].map(field)}
-      <More what={`${pitched ? "mean height" : "eave and ridge"}, air changes, hours of use, ground, school`} paths={rest.map((f) => `${at}.${f}`)}>
+      <More
+        what={`${pitched ? "mean height" : "eave and ridge"}, air changes, hours of use, ground, school`}
+        paths={rest.map((f) => `${at}.${f}`)}
+      >
         <Row at={at} of={name} names={[...heights, "air_changes_per_h"]} />
         <Row at={at} of={name} names={["use_from_s", "use_until_s", "ground_c"]} />
         {field("leads")}
@@ -145,7 +156,14 @@ function Skin({ space, at, name }: { space: Document; at: string; name: string }
   const parts = listAt(space, "skin");
   const put = (next: Json[]) => store.edit(`${at}.skin`, next);
   const derived = stage?.tables["skins"]?.find((s) => s["space"] === space["id"] && s["listed"] === false);
-  const fresh = () => ({ id: freshId("part", parts.map((p) => textAt(p, "id"))), name: `Part ${parts.length + 1}`, against: "outside" });
+  const fresh = () => ({
+    id: freshId(
+      "part",
+      parts.map((p) => textAt(p, "id")),
+    ),
+    name: `Part ${parts.length + 1}`,
+    against: "outside",
+  });
   return (
     <>
       <h4 className="mt-3 font-semibold">Skin of {name}</h4>
@@ -184,20 +202,35 @@ const WarmUp = memo(function WarmUp({ stage }: { stage: Stage | null }) {
   if (rows.length === 0) return null;
   const most = Math.max(...rows.map((r) => r.output_w));
   return (
-    <CaptionedTable caption="What a wanted warm-up time costs, all spaces from cold" heads={[{ word: "Warm in" }, { word: "Heat to install", right: true }, { word: "More than holding", right: true }, { word: "Beside each other", ears: true, className: "w-2/5" }]}>
-        {rows.map((r) => (
-          <tr key={r.time_s} className="border-t border-hair">
-            <th scope="row" className="py-0.5 font-medium">{q.show(r.time_s, "duration")}</th>
-            <td className="text-right">{q.show(r.output_w, "heat_flow")}</td>
-            <td className="text-right">{q.show(r.extra_w, "heat_flow")}</td>
-            <td className="pl-4">
-              <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2 w-full" aria-hidden="true">
-                <rect width={(100 * (r.output_w - r.extra_w)) / most} height="8" className="fill-gas" />
-                <rect x={(100 * (r.output_w - r.extra_w)) / most} width={(100 * r.extra_w) / most} height="8" className="fill-gas-wash" />
-              </svg>
-            </td>
-          </tr>
-        ))}
-      </CaptionedTable>
+    <CaptionedTable
+      caption="What a wanted warm-up time costs, all spaces from cold"
+      heads={[
+        { word: "Warm in" },
+        { word: "Heat to install", right: true },
+        { word: "More than holding", right: true },
+        { word: "Beside each other", ears: true, className: "w-2/5" },
+      ]}
+    >
+      {rows.map((r) => (
+        <tr key={r.time_s} className="border-t border-hair">
+          <th scope="row" className="py-0.5 font-medium">
+            {q.show(r.time_s, "duration")}
+          </th>
+          <td className="text-right">{q.show(r.output_w, "heat_flow")}</td>
+          <td className="text-right">{q.show(r.extra_w, "heat_flow")}</td>
+          <td className="pl-4">
+            <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2 w-full" aria-hidden="true">
+              <rect width={(100 * (r.output_w - r.extra_w)) / most} height="8" className="fill-gas" />
+              <rect
+                x={(100 * (r.output_w - r.extra_w)) / most}
+                width={(100 * r.extra_w) / most}
+                height="8"
+                className="fill-gas-wash"
+              />
+            </svg>
+          </td>
+        </tr>
+      ))}
+    </CaptionedTable>
   );
 });

@@ -56,12 +56,22 @@ function Curve({ night }: { night: Night }) {
       190,
       {
         scales: { x: { time: false }, y: { range: (_u, low, high) => [Math.min(low, outside) - 4, high + 3] } },
-        axes: [axis({ incrs: [3600, 7200, 10_800, 14_400], values: (_u, ticks) => ticks.map(clock) }), axis({ size: 50, label: q.split(0, "temperature").unit })],
-        series: [{}, { label: "inside", stroke: colour("ember"), width: 1.8, points: { show: false } }, { label: "outside", stroke: colour("gas"), width: 1.2, points: { show: false } }],
+        axes: [
+          axis({ incrs: [3600, 7200, 10_800, 14_400], values: (_u, ticks) => ticks.map(clock) }),
+          axis({ size: 50, label: q.split(0, "temperature").unit }),
+        ],
+        series: [
+          {},
+          { label: "inside", stroke: colour("ember"), width: 1.8, points: { show: false } },
+          { label: "outside", stroke: colour("gas"), width: 1.2, points: { show: false } },
+        ],
         hooks: {
           draw: [
             (u) => {
-              const halfway = Math.max(1, inside.findIndex((c) => c < ((inside[0] ?? 0) + outside) / 2));
+              const halfway = Math.max(
+                1,
+                inside.findIndex((c) => c < ((inside[0] ?? 0) + outside) / 2),
+              );
               word(u, "inside", times[halfway] ?? night.from_s, inside[halfway] ?? 0, "ember-ink", 8, -2);
               word(u, "outside", times[Math.floor(times.length * 0.6)] ?? night.from_s, outside, "gas", 6, 13);
               if (freezing > outside && freezing < Math.max(...inside)) {
@@ -81,5 +91,12 @@ function Curve({ night }: { night: Night }) {
       [times, inside, inside.map(() => outside)],
     );
   }, [night, q]);
-  return <div ref={box} className="w-0 min-w-full overflow-hidden" role="img" aria-label={`${night.name}: inside ${q.show(night.inside_c[0] ?? 0, "temperature")} at ${clock(night.from_s)}, lowest ${q.show(night.lowest_c, "temperature")}, outside ${q.show(night.outside_c, "temperature")}`} />;
+  return (
+    <div
+      ref={box}
+      className="w-0 min-w-full overflow-hidden"
+      role="img"
+      aria-label={`${night.name}: inside ${q.show(night.inside_c[0] ?? 0, "temperature")} at ${clock(night.from_s)}, lowest ${q.show(night.lowest_c, "temperature")}, outside ${q.show(night.outside_c, "temperature")}`}
+    />
+  );
 }

@@ -31,7 +31,11 @@ export function Power({ holds, alone = false }: { holds: (name: string) => boole
           {alone ? <SiteFields /> : null}
           <JobField path="need.system" />
           <JobField path="need.starting" />
-          {loads.all.length === 0 ? <Message title="No load yet">Add one, take a usual one, or paste a list. The mains fans of chosen heaters are counted by themselves.</Message> : null}
+          {loads.all.length === 0 ? (
+            <Message title="No load yet">
+              Add one, take a usual one, or paste a list. The mains fans of chosen heaters are counted by themselves.
+            </Message>
+          ) : null}
           {loads.all.length > 0 ? (
             <div aria-hidden="true" className={`mt-3 text-tiny text-muted ${ROW}`}>
               <span className="col-span-3 sm:col-span-1">Load</span>
@@ -113,7 +117,11 @@ function UsualLoads({ entries, take }: { entries: Document[]; take: (load: Docum
         <p className="px-3 py-1 text-tiny text-muted">Typical figures (common practice); the nameplate goes first</p>
         {entries.map((e) => (
           <MenuItem key={textAt(e, "name")}>
-            <button type="button" onClick={() => take(e)} className="flex min-h-9 w-full items-center justify-between gap-6 px-3 text-left data-focus:bg-ember-wash">
+            <button
+              type="button"
+              onClick={() => take(e)}
+              className="flex min-h-9 w-full items-center justify-between gap-6 px-3 text-left data-focus:bg-ember-wash"
+            >
               <span>{textAt(e, "name")}</span>
               <span className="text-small text-muted">
                 {q.show(Number(e["running_w"]), "electric_power")}, starts {q.show(Number(e["starting_w"]), "electric_power")}
@@ -144,32 +152,46 @@ const StartOrder = memo(function StartOrder({ stage }: { stage: Stage | null }) 
   const most = Math.max(...rows.map((r) => r.moment_w), 1);
   const share = (w: number) => (100 * w) / most;
   return (
-    <CaptionedTable caption="Start in this order; the moment is what runs before plus the start itself" heads={[{ word: "Load" }, { word: "Running", right: true }, { word: "Starting", right: true }, { word: "Moment", right: true }, { word: "Beside each other", ears: true, className: "w-1/4" }]}>
-        {rows.map((r, n) => (
-          <tr key={r.id} className="border-t border-hair">
-            <th scope="row" className="py-1 font-medium">
-              {n + 1}. {r.name}
-              <span className="text-small font-normal text-muted">
-                {r.importance === "essential" ? "" : r.importance === "can_wait" ? " · can wait" : " · can be shed"}
-                {r.by_itself ? " · starts by itself" : ""}
-              </span>
-            </th>
-            <td className="whitespace-nowrap pl-2 text-right">{q.show(r.running_w, "electric_power")}</td>
-            <td className="whitespace-nowrap pl-2 text-right">
-              {r.estimated ? "≈ " : ""}
-              {q.show(r.starting_w, "electric_power")}
-            </td>
-            <td className="whitespace-nowrap pl-2 text-right font-medium">{q.show(r.moment_w, "electric_power")}</td>
-            <td className="pl-3">
-              <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2 w-full" aria-hidden="true">
-                <rect width={share(r.moment_w - r.starting_w)} height="8" className="fill-gas-wash" />
-                <rect x={share(r.moment_w - r.starting_w)} width={share(r.running_w)} height="8" className="fill-gas" />
-                <rect x={share(r.moment_w - r.starting_w + r.running_w)} width={share(r.starting_w - r.running_w)} height="8" className="fill-ember" />
-              </svg>
-            </td>
-          </tr>
-        ))}
-      </CaptionedTable>
+    <CaptionedTable
+      caption="Start in this order; the moment is what runs before plus the start itself"
+      heads={[
+        { word: "Load" },
+        { word: "Running", right: true },
+        { word: "Starting", right: true },
+        { word: "Moment", right: true },
+        { word: "Beside each other", ears: true, className: "w-1/4" },
+      ]}
+    >
+      {rows.map((r, n) => (
+        <tr key={r.id} className="border-t border-hair">
+          <th scope="row" className="py-1 font-medium">
+            {n + 1}. {r.name}
+            <span className="text-small font-normal text-muted">
+              {r.importance === "essential" ? "" : r.importance === "can_wait" ? " · can wait" : " · can be shed"}
+              {r.by_itself ? " · starts by itself" : ""}
+            </span>
+          </th>
+          <td className="whitespace-nowrap pl-2 text-right">{q.show(r.running_w, "electric_power")}</td>
+          <td className="whitespace-nowrap pl-2 text-right">
+            {r.estimated ? "≈ " : ""}
+            {q.show(r.starting_w, "electric_power")}
+          </td>
+          <td className="whitespace-nowrap pl-2 text-right font-medium">{q.show(r.moment_w, "electric_power")}</td>
+          <td className="pl-3">
+            <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="h-2 w-full" aria-hidden="true">
+              <rect width={share(r.moment_w - r.starting_w)} height="8" className="fill-gas-wash" />
+              <rect x={share(r.moment_w - r.starting_w)} width={share(r.running_w)} height="8" className="fill-gas" />
+              <rect
+                x={share(r.moment_w - r.starting_w + r.running_w)}
+                width={share(r.starting_w - r.running_w)}
+                height="8"
+                className="fill-ember"
+              />
+            </svg>
+          </td>
+        </tr>
+      ))}
+    </CaptionedTable>
   );
 });
 
@@ -197,7 +219,9 @@ const Legs = memo(function Legs({ stage }: { stage: Stage | null }) {
                       {r.name}
                       {r.leg === "all" ? " (on each leg)" : ""}
                     </span>
-                    <span className="whitespace-nowrap">{q.show(r.apparent_va / (r.leg === "all" ? legs.length : 1), "apparent_power")}</span>
+                    <span className="whitespace-nowrap">
+                      {q.show(r.apparent_va / (r.leg === "all" ? legs.length : 1), "apparent_power")}
+                    </span>
                   </li>
                 ))}
             </ul>
@@ -215,8 +239,16 @@ const Profile = memo(function Profile({ stage }: { stage: Stage | null }) {
   if (means.length === 0) return null;
   return (
     <figure className="mb-4 border-t-[1.5px] border-frame">
-      <figcaption className="pb-1 text-small text-muted">Mean load through the day, duty counted; most {q.show(most, "electric_power")}</figcaption>
-      <svg viewBox="0 0 240 46" className="h-20 w-full" preserveAspectRatio="none" role="img" aria-label={`Mean load: ${means.map((w, h) => `${h}:00 ${q.show(w, "electric_power")}`).join(", ")}`}>
+      <figcaption className="pb-1 text-small text-muted">
+        Mean load through the day, duty counted; most {q.show(most, "electric_power")}
+      </figcaption>
+      <svg
+        viewBox="0 0 240 46"
+        className="h-20 w-full"
+        preserveAspectRatio="none"
+        role="img"
+        aria-label={`Mean load: ${means.map((w, h) => `${h}:00 ${q.show(w, "electric_power")}`).join(", ")}`}
+      >
         {means.map((w, hour) => (
           <rect key={hour} x={hour * 10 + 0.7} width="8.6" y={46 - (44 * w) / most} height={(44 * w) / most} className="fill-gas" />
         ))}

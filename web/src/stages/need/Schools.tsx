@@ -25,36 +25,43 @@ export const Schools = memo(function Schools({ rows }: { rows: School[] }) {
   if (rows.length === 0) return null;
   const most = Math.max(...rows.map((r) => r.heat_w ?? 0), 1);
   const several = new Set(rows.map((r) => r.space)).size > 1;
-  const lead = (row: School) => store.edit(`need.spaces[${listAt(document, "need.spaces").findIndex((s) => textAt(s, "id") === row.space)}].leads`, row.school);
+  const lead = (row: School) =>
+    store.edit(`need.spaces[${listAt(document, "need.spaces").findIndex((s) => textAt(s, "id") === row.space)}].leads`, row.school);
   return (
-    <CaptionedTable caption="Three schools of sizing, and what each sees here" heads={[{ word: "School" }, { word: "Heat" }, { word: "Against the balance" }, { word: "Which leads" }]} quietHeads>
-        {rows.map((r) => (
-          <tr key={`${r.space} ${r.school}`} className={`border-t border-hair align-top ${r.heat_w === null ? "text-muted" : ""}`}>
-            <th scope="row" className="py-1.5 font-normal">
-              <span className={r.leads ? "font-bold" : "font-medium"}>
-                {several ? `${r.space_name}: ` : ""}
-                {r.name}
-              </span>
-              <span className="block text-small text-muted">{r.why}</span>
-            </th>
-            <td className="whitespace-nowrap py-1.5 pl-3 text-right font-medium">{r.heat_w === null ? "—" : q.show(r.heat_w, "heat_flow")}</td>
-            <td className="w-1/5 py-1.5 pl-3">
-              <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="mt-1.5 h-2 w-full" aria-hidden="true">
-                <rect width={(100 * (r.heat_w ?? 0)) / most} height="8" className={r.leads ? "fill-ember" : "fill-gas"} />
-              </svg>
-              <span className="block text-right text-tiny text-muted">{r.by === null ? "" : q.show(r.by, "fraction")}</span>
-            </td>
-            <td className="whitespace-nowrap py-1 pl-3 text-right">
-              {r.leads ? (
-                <span className="font-semibold">leads</span>
-              ) : r.heat_w === null ? null : (
-                <Button look="quiet" onClick={() => lead(r)}>
-                  Let it lead<span className="sr-only"> {r.name}</span>
-                </Button>
-              )}
-            </td>
-          </tr>
-        ))}
-      </CaptionedTable>
+    <CaptionedTable
+      caption="Three schools of sizing, and what each sees here"
+      heads={[{ word: "School" }, { word: "Heat" }, { word: "Against the balance" }, { word: "Which leads" }]}
+      quietHeads
+    >
+      {rows.map((r) => (
+        <tr key={`${r.space} ${r.school}`} className={`border-t border-hair align-top ${r.heat_w === null ? "text-muted" : ""}`}>
+          <th scope="row" className="py-1.5 font-normal">
+            <span className={r.leads ? "font-bold" : "font-medium"}>
+              {several ? `${r.space_name}: ` : ""}
+              {r.name}
+            </span>
+            <span className="block text-small text-muted">{r.why}</span>
+          </th>
+          <td className="whitespace-nowrap py-1.5 pl-3 text-right font-medium">
+            {r.heat_w === null ? "—" : q.show(r.heat_w, "heat_flow")}
+          </td>
+          <td className="w-1/5 py-1.5 pl-3">
+            <svg viewBox="0 0 100 8" preserveAspectRatio="none" className="mt-1.5 h-2 w-full" aria-hidden="true">
+              <rect width={(100 * (r.heat_w ?? 0)) / most} height="8" className={r.leads ? "fill-ember" : "fill-gas"} />
+            </svg>
+            <span className="block text-right text-tiny text-muted">{r.by === null ? "" : q.show(r.by, "fraction")}</span>
+          </td>
+          <td className="whitespace-nowrap py-1 pl-3 text-right">
+            {r.leads ? (
+              <span className="font-semibold">leads</span>
+            ) : r.heat_w === null ? null : (
+              <Button look="quiet" onClick={() => lead(r)}>
+                Let it lead<span className="sr-only"> {r.name}</span>
+              </Button>
+            )}
+          </td>
+        </tr>
+      ))}
+    </CaptionedTable>
   );
 });

@@ -29,12 +29,18 @@ export function Calendars({ job }: CalendarsProps) {
       setTrouble(problem.status === 0 ? "No signal: calendars are made by the server." : `${problem.message}. ${problem.detail}`);
     }
   };
-  const make = (scope: Scope) => tried(answer(api.POST("/api/feeds", { body: { scope, job: scope === "job" ? job : null } })).then((feed) => setMade(feed.address)));
-  const revoke = (id: string) => tried(answer(api.DELETE("/api/feeds/{feed_id}", { params: { path: { feed_id: id } } })).then(() => setMade(null)));
+  const make = (scope: Scope) =>
+    tried(
+      answer(api.POST("/api/feeds", { body: { scope, job: scope === "job" ? job : null } })).then((feed) => setMade(feed.address)),
+    );
+  const revoke = (id: string) =>
+    tried(answer(api.DELETE("/api/feeds/{feed_id}", { params: { path: { feed_id: id } } })).then(() => setMade(null)));
   return (
     <section aria-label="Calendar" className="no-print mt-3 border-t border-rule pt-2">
       <Heading className="font-bold">In your calendar</Heading>
-      <p className="pb-1 text-small text-muted">A secret address that a calendar reads by itself: what is due, with alarms. Whoever has it sees what you see.</p>
+      <p className="pb-1 text-small text-muted">
+        A secret address that a calendar reads by itself: what is due, with alarms. Whoever has it sees what you see.
+      </p>
       <div className="flex flex-wrap gap-2">
         {(Object.keys(SCOPES) as Scope[])
           .filter((s) => s !== "job" || job !== null)
@@ -52,14 +58,23 @@ export function Calendars({ job }: CalendarsProps) {
       {made ? (
         <label className="grid gap-1 pt-2">
           <span className="font-medium">Its address, told this once: paste it into your calendar as a subscription</span>
-          <input readOnly value={made} onFocus={(e) => e.target.select()} className="w-full rounded-sm border-[1.5px] border-edge bg-card px-2 py-1 font-mono text-small" />
+          <input
+            readOnly
+            value={made}
+            onFocus={(e) => e.target.select()}
+            className="w-full rounded-sm border-[1.5px] border-edge bg-card px-2 py-1 font-mono text-small"
+          />
         </label>
       ) : null}
       <ul className="pt-1">
         {(found.data ?? []).map((f) => (
           <li key={f.id} className="flex items-center gap-2 border-b border-hair py-1 text-small">
             <span className="min-w-0 flex-1">
-              {SCOPES[f.scope]}: {f.name} <span className="text-muted">made {moment(f.made_at)}{f.read_at ? `, read last ${moment(f.read_at, "short")}` : ", not read yet"}</span>
+              {SCOPES[f.scope]}: {f.name}{" "}
+              <span className="text-muted">
+                made {moment(f.made_at)}
+                {f.read_at ? `, read last ${moment(f.read_at, "short")}` : ", not read yet"}
+              </span>
             </span>
             <Button look="quiet" onClick={() => void revoke(f.id)}>
               Take back<span className="sr-only"> the calendar of {f.name}</span>

@@ -30,7 +30,10 @@ interface ChangeOverProps {
   look?: string;
 }
 
-export function ChangeOver({ machine, look = "min-h-9 rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium" }: ChangeOverProps) {
+export function ChangeOver({
+  machine,
+  look = "min-h-9 rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium",
+}: ChangeOverProps) {
   const { begin, trouble } = useBegin(machine.id);
   const found = changeOverOf(machine);
   if (!found) return null;

@@ -26,10 +26,27 @@ export function DueList({ keep }: { keep: Keep }) {
       <h3 className="pb-1 font-bold">What is due</h3>
       <ul>
         {failed.map((t) => (
-          <Line key={`failed ${t.test} ${t.machine}`} title={`${t.title}: failed`} name={t.name} far="out of use until it passes" late test={t} keep={keep} />
+          <Line
+            key={`failed ${t.test} ${t.machine}`}
+            title={`${t.title}: failed`}
+            name={t.name}
+            far="out of use until it passes"
+            late
+            test={t}
+            keep={keep}
+          />
         ))}
         {items.map((i) => (
-          <Line key={i.key} title={i.title} name={i.name} far={farOff(i.at_s, now)} late={i.at_s <= now} item={i} test={due.tests.find((t) => i.kind === "test" && `${t.test}.${t.machine}` === i.key) ?? null} keep={keep} />
+          <Line
+            key={i.key}
+            title={i.title}
+            name={i.name}
+            far={farOff(i.at_s, now)}
+            late={i.at_s <= now}
+            item={i}
+            test={due.tests.find((t) => i.kind === "test" && `${t.test}.${t.machine}` === i.key) ?? null}
+            keep={keep}
+          />
         ))}
       </ul>
       {due.items.length > FIRST ? (
@@ -74,7 +91,11 @@ function DoIt({ test, keep }: { test: SafetyTest; keep: Keep }) {
   const { begin, trouble } = useBegin(test.machine);
   const [failing, fail] = useState(false);
   if (guest) return null;
-  const which = <span className="sr-only">: {test.title}, {test.name}</span>;
+  const which = (
+    <span className="sr-only">
+      : {test.title}, {test.name}
+    </span>
+  );
   return (
     <>
       <span className="flex gap-2">
@@ -108,7 +129,18 @@ function Failure({ test, keep, done }: { test: SafetyTest; keep: Keep; done: () 
   const key = `log.failed.${test.test}.${test.machine}`;
   const remark = drafts[key] ?? "";
   const record = async () => {
-    const kept = await keep([{ id: uuidv7(), at: new Date().toISOString(), kind: "safety_test", subject: test.machine, test: test.test, look: "failed", remark: remark.trim(), by: person.name }]);
+    const kept = await keep([
+      {
+        id: uuidv7(),
+        at: new Date().toISOString(),
+        kind: "safety_test",
+        subject: test.machine,
+        test: test.test,
+        look: "failed",
+        remark: remark.trim(),
+        by: person.name,
+      },
+    ]);
     if (!kept) return;
     store.draft(key, null);
     done();
@@ -123,7 +155,13 @@ function Failure({ test, keep, done }: { test: SafetyTest; keep: Keep; done: () 
     >
       <label className="min-w-0 grow">
         <span className="block text-small text-muted">What it did</span>
-        <input ref={field} maxLength={MOST_REMARK} value={remark} onChange={(e) => store.draft(key, e.target.value || null)} className={BOX} />
+        <input
+          ref={field}
+          maxLength={MOST_REMARK}
+          value={remark}
+          onChange={(e) => store.draft(key, e.target.value || null)}
+          className={BOX}
+        />
       </label>
       <Button look="act" type="submit">
         Out of use: record it

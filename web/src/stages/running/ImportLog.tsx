@@ -26,7 +26,10 @@ export function ImportLog({ names }: { names: Names }) {
   const { id: job, role } = useJobStore();
   const { device } = useSurroundings();
   const client = useQueryClient();
-  const found = useQuery({ queryKey: ["imports", job], queryFn: () => answer(api.GET("/api/jobs/{job_id}/imports", { params: { path: { job_id: job } } })) });
+  const found = useQuery({
+    queryKey: ["imports", job],
+    queryFn: () => answer(api.GET("/api/jobs/{job_id}/imports", { params: { path: { job_id: job } } })),
+  });
   const [made, setMade] = useState<Imported | null>(null);
   const [preview, setPreview] = useState<ImportPreview | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
@@ -57,7 +60,16 @@ export function ImportLog({ names }: { names: Names }) {
       setMade({ ...sent, zone: sent.zone || Intl.DateTimeFormat().resolvedOptions().timeZone });
     });
   const look = (now: Imported) =>
-    void tried(async () => setPreview(await answer(api.POST("/api/imports/{import_id}/preview", { params: { path: { import_id: now.id } }, body: { columns: now.columns, zone: now.zone, day_first: now.day_first, subject: now.subject } }))));
+    void tried(async () =>
+      setPreview(
+        await answer(
+          api.POST("/api/imports/{import_id}/preview", {
+            params: { path: { import_id: now.id } },
+            body: { columns: now.columns, zone: now.zone, day_first: now.day_first, subject: now.subject },
+          }),
+        ),
+      ),
+    );
   const bring = (now: Imported) =>
     void tried(async () => {
       let state = now;
@@ -137,7 +149,8 @@ export function ImportLog({ names }: { names: Names }) {
           .map((i) => (
             <li key={i.id} className="flex items-center gap-2 border-b border-hair py-1 text-small">
               <span className={`min-w-0 flex-1 ${i.state === "undone" ? "text-muted line-through" : ""}`}>
-                {i.name}: {i.kept.toLocaleString("en-GB")} entries{i.wrong > 0 ? `, ${i.wrong} bad` : ""} · {i.by}, {moment(i.made_at, "short")}
+                {i.name}: {i.kept.toLocaleString("en-GB")} entries{i.wrong > 0 ? `, ${i.wrong} bad` : ""} · {i.by},{" "}
+                {moment(i.made_at, "short")}
               </span>
               {i.state === "undone" ? (
                 <span className="text-muted">taken back</span>
@@ -160,15 +173,31 @@ interface MappingProps {
 }
 
 function Mapping({ made, change, names }: MappingProps) {
-  const put = (n: number, next: Partial<Column>) => change({ ...made, columns: made.columns.map((c, at) => (at === n ? { ...c, ...next } : c)) });
-  const zones = (Intl as unknown as { supportedValuesOf?: (what: string) => string[] }).supportedValuesOf?.("timeZone") ?? [made.zone];
+  const put = (n: number, next: Partial<Column>) =>
+    change({ ...made, columns: made.columns.map((c, at) => (at === n ? { ...c, ...next } : c)) });
+  const zones = (Intl as unknown as { supportedValuesOf?: (what: string) => string[] }).supportedValuesOf?.("timeZone") ?? [
+    made.zone,
+  ];
   return (
     <>
       <ul className="pt-1">
         {made.columns.map((c, n) => (
-          <li key={`${n} ${c.heading}`} className="grid grid-cols-[1fr_8rem] gap-2 border-b border-hair py-1 sm:grid-cols-[minmax(0,1fr)_8rem_minmax(0,11rem)]">
+          <li
+            key={`${n} ${c.heading}`}
+            className="grid grid-cols-[1fr_8rem] gap-2 border-b border-hair py-1 sm:grid-cols-[minmax(0,1fr)_8rem_minmax(0,11rem)]"
+          >
             <span className="min-w-0 self-center font-medium">{c.heading || `Column ${n + 1}`}</span>
-            <Select aria-label={`${c.heading || `Column ${n + 1}`} is`} value={c.what} onChange={(e) => put(n, { what: e.target.value as Column["what"], body: e.target.value === "reading" && !("kind" in c.body) ? { kind: "air", where: "outside" } : c.body })} className={BOX}>
+            <Select
+              aria-label={`${c.heading || `Column ${n + 1}`} is`}
+              value={c.what}
+              onChange={(e) =>
+                put(n, {
+                  what: e.target.value as Column["what"],
+                  body: e.target.value === "reading" && !("kind" in c.body) ? { kind: "air", where: "outside" } : c.body,
+                })
+              }
+              className={BOX}
+            >
               {WHATS.map((w) => (
                 <option key={w.value} value={w.value}>
                   {w.reads}
@@ -190,7 +219,11 @@ function Mapping({ made, change, names }: MappingProps) {
         </label>
         <label>
           <span className="text-small text-muted">In 3/4/2026 stands first</span>
-          <Select value={made.day_first === null ? "" : String(made.day_first)} onChange={(e) => change({ ...made, day_first: e.target.value === "" ? null : e.target.value === "true" })} className={BOX}>
+          <Select
+            value={made.day_first === null ? "" : String(made.day_first)}
+            onChange={(e) => change({ ...made, day_first: e.target.value === "" ? null : e.target.value === "true" })}
+            className={BOX}
+          >
             <option value="">(does not matter)</option>
             <option value="true">the day</option>
             <option value="false">the month</option>
@@ -224,11 +257,23 @@ function Of({ column, put }: { column: Column; put: (next: Partial<Column>) => v
     const next = choices.find((k) => k.kind === name);
     const fields = next ? fieldsOf(next) : [];
     const options = fields.find((f) => f.name === "where")?.spec.options;
-    put({ body: { kind: name, ...(options?.[0] ? { where: options[0].value } : {}), ...(fields.some((f) => f.name === "vessel") ? { vessel: 1 } : {}) }, unit: "" });
+    put({
+      body: {
+        kind: name,
+        ...(options?.[0] ? { where: options[0].value } : {}),
+        ...(fields.some((f) => f.name === "vessel") ? { vessel: 1 } : {}),
+      },
+      unit: "",
+    });
   };
   return (
     <span className="grid gap-1 max-sm:col-span-2">
-      <Select aria-label={`${column.heading}: reading`} value={kind?.kind ?? ""} onChange={(e) => fresh(e.target.value)} className={BOX}>
+      <Select
+        aria-label={`${column.heading}: reading`}
+        value={kind?.kind ?? ""}
+        onChange={(e) => fresh(e.target.value)}
+        className={BOX}
+      >
         {choices.map((k) => (
           <option key={k.kind} value={k.kind}>
             {k.title}
@@ -236,7 +281,12 @@ function Of({ column, put }: { column: Column; put: (next: Partial<Column>) => v
         ))}
       </Select>
       {where?.options ? (
-        <Select aria-label={`${column.heading}: where`} value={body.where ?? ""} onChange={(e) => put({ body: { ...column.body, where: e.target.value } })} className={BOX}>
+        <Select
+          aria-label={`${column.heading}: where`}
+          value={body.where ?? ""}
+          onChange={(e) => put({ body: { ...column.body, where: e.target.value } })}
+          className={BOX}
+        >
           {where.options.map((o) => (
             <option key={o.value} value={o.value}>
               {o.reads}
@@ -244,9 +294,24 @@ function Of({ column, put }: { column: Column; put: (next: Partial<Column>) => v
           ))}
         </Select>
       ) : null}
-      {body.vessel === undefined ? null : <input aria-label={`${column.heading}: vessel`} type="number" min={1} max={60} value={body.vessel} onChange={(e) => put({ body: { ...column.body, vessel: Number(e.target.value) } })} className={BOX} />}
+      {body.vessel === undefined ? null : (
+        <input
+          aria-label={`${column.heading}: vessel`}
+          type="number"
+          min={1}
+          max={60}
+          value={body.vessel}
+          onChange={(e) => put({ body: { ...column.body, vessel: Number(e.target.value) } })}
+          className={BOX}
+        />
+      )}
       {quantity ? (
-        <Select aria-label={`${column.heading}: unit`} value={column.unit || (kinds[quantity]?.metric ?? "")} onChange={(e) => put({ unit: e.target.value })} className={BOX}>
+        <Select
+          aria-label={`${column.heading}: unit`}
+          value={column.unit || (kinds[quantity]?.metric ?? "")}
+          onChange={(e) => put({ unit: e.target.value })}
+          className={BOX}
+        >
           {(kinds[quantity]?.units ?? []).map((u) => (
             <option key={u.symbol} value={u.symbol}>
               {u.symbol}
@@ -265,7 +330,8 @@ function Found({ preview }: { preview: ImportPreview }) {
   return (
     <div className="border-t border-rule pt-2 text-small">
       <p role="status" className="font-medium">
-        {preview.entries.toLocaleString("en-GB")} entries in {preview.rows.toLocaleString("en-GB")} rows, {preview.wrong === 0 ? "none bad" : `${preview.wrong.toLocaleString("en-GB")} bad and left out`}
+        {preview.entries.toLocaleString("en-GB")} entries in {preview.rows.toLocaleString("en-GB")} rows,{" "}
+        {preview.wrong === 0 ? "none bad" : `${preview.wrong.toLocaleString("en-GB")} bad and left out`}
       </p>
       {Object.entries(preview.notes).map(([words, count]) => (
         <p key={words}>
@@ -280,7 +346,13 @@ function Found({ preview }: { preview: ImportPreview }) {
             <li key={n} className="grid grid-cols-[9rem_1fr_auto] gap-2 border-b border-hair">
               <span className="text-muted">{moment(String(e["at"]))}</span>
               <span>{kind?.title}</span>
-              <span>{quantity && typeof e["value"] === "number" ? q.show(e["value"], quantity, 4) : typeof e["remark"] === "string" ? e["remark"] : ""}</span>
+              <span>
+                {quantity && typeof e["value"] === "number"
+                  ? q.show(e["value"], quantity, 4)
+                  : typeof e["remark"] === "string"
+                    ? e["remark"]
+                    : ""}
+              </span>
             </li>
           );
         })}

@@ -27,7 +27,10 @@ export function Log({ keep, names }: { keep: Keep; names: Names }) {
   const [kind, setKind] = useState("");
   const [of, setOf] = useState("");
   const [days, setDays] = useState(DAYS);
-  const found = useMemo(() => byDay(entries, (e) => (kind === "" || e.kind === kind) && (of === "" || (e.subject ?? "") === of)), [entries, kind, of]);
+  const found = useMemo(
+    () => byDay(entries, (e) => (kind === "" || e.kind === kind) && (of === "" || (e.subject ?? "") === of)),
+    [entries, kind, of],
+  );
   const there = new Set(entries.map((e) => e.kind));
   const subjects = [...new Set(entries.flatMap((e) => (e.subject ? [e.subject] : [])))];
   if (entries.every((e) => e.kind === "kit")) return null;
@@ -35,7 +38,12 @@ export function Log({ keep, names }: { keep: Keep; names: Names }) {
     <section id="log" aria-label="Log" aria-live="off" className="mt-5 border-t-[1.5px] border-frame pt-2">
       <div className="flex flex-wrap items-center gap-2 pb-1">
         <h3 className="mr-auto font-bold">Log</h3>
-        <Select aria-label="Kind" value={kind} onChange={(e) => setKind(e.target.value)} className="rounded-sm border border-edge bg-card px-1 py-0.5">
+        <Select
+          aria-label="Kind"
+          value={kind}
+          onChange={(e) => setKind(e.target.value)}
+          className="rounded-sm border border-edge bg-card px-1 py-0.5"
+        >
           <option value="">every kind</option>
           {vocabulary.log_kinds
             .filter((k) => there.has(k.kind as LoggedEntry["kind"]))
@@ -46,7 +54,12 @@ export function Log({ keep, names }: { keep: Keep; names: Names }) {
             ))}
         </Select>
         {subjects.length > 1 ? (
-          <Select aria-label="Machine or supply" value={of} onChange={(e) => setOf(e.target.value)} className="rounded-sm border border-edge bg-card px-1 py-0.5">
+          <Select
+            aria-label="Machine or supply"
+            value={of}
+            onChange={(e) => setOf(e.target.value)}
+            className="rounded-sm border border-edge bg-card px-1 py-0.5"
+          >
             <option value="">of everything</option>
             {subjects.map((id) => (
               <option key={id} value={id}>
@@ -59,7 +72,9 @@ export function Log({ keep, names }: { keep: Keep; names: Names }) {
       {found.length === 0 ? <p className="text-muted">Nothing of that kind is in the log.</p> : null}
       {found.slice(0, days).map((d) => (
         <section key={d.day} aria-label={d.day} className="pb-2">
-          <h4 className="border-b border-rule text-small text-muted">{new Date(`${d.day}T12:00`).toLocaleDateString([], { weekday: "long", day: "numeric", month: "long", year: "numeric" })}</h4>
+          <h4 className="border-b border-rule text-small text-muted">
+            {new Date(`${d.day}T12:00`).toLocaleDateString([], { weekday: "long", day: "numeric", month: "long", year: "numeric" })}
+          </h4>
           <ul>
             {d.visits.map((v) => (
               <Visit key={v.id} visit={v} keep={keep} names={names} kinds={vocabulary.log_kinds} />
@@ -97,7 +112,10 @@ function Visit({ visit, keep, names, kinds }: VisitProps) {
     const value = "value" in e && typeof e.value === "number" && spec?.kind ? q.show(e.value, spec.kind, 4) : "";
     return [value, wordsOf(e, kind)].filter(Boolean).join(", ");
   };
-  const groups = together(visit.entries, kinds.map((k) => k.kind));
+  const groups = together(
+    visit.entries,
+    kinds.map((k) => k.kind),
+  );
   // One unit for them all, at the end.
   const row = (all: LoggedEntry[]) => {
     const kind = quantityOf(kindOf(all[0] as LoggedEntry))?.kind;
@@ -110,7 +128,9 @@ function Visit({ visit, keep, names, kinds }: VisitProps) {
   const refused = visit.entries.find((e) => e.refusal);
   return (
     <li className="grid grid-cols-[3.5rem_1fr_auto] gap-2 border-b border-hair py-1 text-small">
-      <span className="text-muted">{new Date(visit.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" })}</span>
+      <span className="text-muted">
+        {new Date(visit.at).toLocaleTimeString([], { hour: "2-digit", minute: "2-digit", hourCycle: "h23" })}
+      </span>
       <span className="min-w-0">
         <span className="flex flex-wrap gap-x-3 gap-y-0.5">
           {groups.map(([e, ...others]) =>
@@ -121,9 +141,13 @@ function Visit({ visit, keep, names, kinds }: VisitProps) {
                   {several(e.kind) && e.subject ? ` · ${names.get(e.subject) ?? e.subject}` : ""}
                 </span>{" "}
                 <b>{others.length > 0 ? row([e, ...others]) : shown(e)}</b>
-                {[e, ...others].some((x) => x.corrects) ? <span className="text-muted"> corrected by {[e, ...others].find((x) => x.corrects)?.by || "somebody"}</span> : null}
+                {[e, ...others].some((x) => x.corrects) ? (
+                  <span className="text-muted"> corrected by {[e, ...others].find((x) => x.corrects)?.by || "somebody"}</span>
+                ) : null}
                 {e.remark ? <span> {e.remark}</span> : null}
-                {e.kind === "note" && "photo" in e && e.photo ? <PhotoView job={job} photo={e.photo} shows="Picture of this visit" /> : null}
+                {e.kind === "note" && "photo" in e && e.photo ? (
+                  <PhotoView job={job} photo={e.photo} shows="Picture of this visit" />
+                ) : null}
               </span>
             ) : null,
           )}
@@ -166,10 +190,16 @@ function Correction({ visit, kinds, keep, done }: CorrectionProps) {
   const q = useQuantities();
   const fields = visit.entries.flatMap((entry) => {
     const spec = quantityOf(kinds.find((k) => k.kind === entry.kind));
-    return spec?.kind && "value" in entry && typeof entry.value === "number" ? [{ entry, spec, was: entry.as_typed || q.field(entry.value, spec.kind) }] : [];
+    return spec?.kind && "value" in entry && typeof entry.value === "number"
+      ? [{ entry, spec, was: entry.as_typed || q.field(entry.value, spec.kind) }]
+      : [];
   });
   const [texts, setTexts] = useState<Record<string, string>>({});
-  const read = fields.map((f) => ({ ...f, text: texts[f.entry.id] ?? f.was, read: readTyped(texts[f.entry.id] ?? f.was, f.spec, q) }));
+  const read = fields.map((f) => ({
+    ...f,
+    text: texts[f.entry.id] ?? f.was,
+    read: readTyped(texts[f.entry.id] ?? f.was, f.spec, q),
+  }));
   const changed = read.filter((f) => f.text !== f.was);
   const wrong = changed.some((f) => !f.read.ok || typeof f.read.value !== "number");
   const correct = async () => {
@@ -191,8 +221,17 @@ function Correction({ visit, kinds, keep, done }: CorrectionProps) {
     >
       {read.map((f) => (
         <label key={f.entry.id} className="grid grid-cols-[1fr_9rem] items-center gap-2">
-          <span>{labelOf(f.entry, kinds.find((k) => k.kind === f.entry.kind))}</span>
-          <input value={f.text} onChange={(e) => setTexts({ ...texts, [f.entry.id]: e.target.value })} className={`${BOX} text-right`} />
+          <span>
+            {labelOf(
+              f.entry,
+              kinds.find((k) => k.kind === f.entry.kind),
+            )}
+          </span>
+          <input
+            value={f.text}
+            onChange={(e) => setTexts({ ...texts, [f.entry.id]: e.target.value })}
+            className={`${BOX} text-right`}
+          />
           {f.text !== f.was && !f.read.ok ? (
             <span role="alert" className="col-span-2 text-stop">
               {f.read.error}

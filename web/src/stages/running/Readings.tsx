@@ -32,7 +32,10 @@ function Form({ fields }: { fields: VisitField[] }) {
         </Message>
       ) : null}
       <p className="pb-2">
-        <Link to={`/jobs/${jobId}/visit`} className="inline-flex min-h-12 items-center rounded-sm border-[1.5px] border-ember bg-ember px-4 font-semibold text-on-ember">
+        <Link
+          to={`/jobs/${jobId}/visit`}
+          className="inline-flex min-h-12 items-center rounded-sm border-[1.5px] border-ember bg-ember px-4 font-semibold text-on-ember"
+        >
           Log a visit, one by one
         </Link>
       </p>
@@ -40,7 +43,9 @@ function Form({ fields }: { fields: VisitField[] }) {
       {groups.map((name) => (
         <fieldset key={name} className="pb-2">
           <legend className="pt-1 text-small text-muted">{name}</legend>
-          {fields.map((f, n) => (f.name === name ? <Line key={f.key} field={f} answer={form.answers[n] as Answer} form={form} /> : null))}
+          {fields.map((f, n) =>
+            f.name === name ? <Line key={f.key} field={f} answer={form.answers[n] as Answer} form={form} /> : null,
+          )}
         </fieldset>
       ))}
       <label className="grid grid-cols-[1fr_9rem] items-center gap-3 border-b border-hair py-1">

@@ -93,7 +93,13 @@ function Weights({ stage }: { stage: Stage }) {
     return (
       <div key={reserve.supply}>
         {reserves.length > 1 ? <h3 className="font-bold">{supply?.name || reserve.supply}</h3> : null}
-        <WeightChart weights={own} reserve_kg={reserve.left_kg} full_kg={reserve.full_kg} planned_kg_per_s={planned} change_over_s={changes.find((c) => c.supply === reserve.supply && c.which === "likely")?.at_s ?? null} />
+        <WeightChart
+          weights={own}
+          reserve_kg={reserve.left_kg}
+          full_kg={reserve.full_kg}
+          planned_kg_per_s={planned}
+          change_over_s={changes.find((c) => c.supply === reserve.supply && c.which === "likely")?.at_s ?? null}
+        />
       </div>
     );
   });
@@ -109,14 +115,36 @@ function Other({ keep }: { keep: Keep }) {
   const [texts, setTexts] = useState<Record<string, string>>({});
   const kind = vocabulary.log_kinds.find((k) => k.kind === chosen);
   const fields = kind ? fieldsOf(kind) : [];
-  const reads = fields.map((f) => ({ ...f, read: f.spec.options ? { ok: true as const, value: texts[f.name] ?? f.spec.fallback } : readTyped(texts[f.name] ?? (f.spec.fallback === null ? "" : String(f.spec.fallback)), f.spec, q) }));
-  const subjects = !kind || kind.of === "job" ? [] : kind.of === "supply" ? (plan?.supplies ?? []).map((s) => s.id) : (plan?.machines ?? []).map((m) => m.id);
-  const whole = kind !== undefined && reads.every((r) => r.read.ok && r.read.value !== null && r.read.value !== "") && (fields.length > 0 || (texts["remark"] ?? "").trim() !== "");
+  const reads = fields.map((f) => ({
+    ...f,
+    read: f.spec.options
+      ? { ok: true as const, value: texts[f.name] ?? f.spec.fallback }
+      : readTyped(texts[f.name] ?? (f.spec.fallback === null ? "" : String(f.spec.fallback)), f.spec, q),
+  }));
+  const subjects =
+    !kind || kind.of === "job"
+      ? []
+      : kind.of === "supply"
+        ? (plan?.supplies ?? []).map((s) => s.id)
+        : (plan?.machines ?? []).map((m) => m.id);
+  const whole =
+    kind !== undefined &&
+    reads.every((r) => r.read.ok && r.read.value !== null && r.read.value !== "") &&
+    (fields.length > 0 || (texts["remark"] ?? "").trim() !== "");
   const record = async () => {
     const read = momentOf(texts["when"] ?? "");
     if (!kind || !whole || !("at" in read)) return;
     const own = Object.fromEntries(reads.flatMap((r) => (r.read.ok ? [[r.name, r.read.value]] : [])));
-    const body = { id: uuidv7(), at: read.at, kind: kind.kind, subject: texts["subject"] ?? subjects[0] ?? "", ...own, as_typed: texts["value"] ?? "", remark: texts["remark"] ?? "", by: person.name };
+    const body = {
+      id: uuidv7(),
+      at: read.at,
+      kind: kind.kind,
+      subject: texts["subject"] ?? subjects[0] ?? "",
+      ...own,
+      as_typed: texts["value"] ?? "",
+      remark: texts["remark"] ?? "",
+      by: person.name,
+    };
     if (await keep([body])) setTexts({});
   };
   const put = (name: string, text: string) => setTexts({ ...texts, [name]: text });
@@ -172,9 +200,19 @@ function Other({ keep }: { keep: Keep }) {
               ))}
             </Select>
           ) : (
-            <input value={texts[name] ?? (spec.fallback === null ? "" : String(spec.fallback))} onChange={(e) => put(name, e.target.value)} autoComplete="off" className={`${BOX} text-right`} placeholder={spec.kind ? q.split(0, spec.kind).unit : ""} />
+            <input
+              value={texts[name] ?? (spec.fallback === null ? "" : String(spec.fallback))}
+              onChange={(e) => put(name, e.target.value)}
+              autoComplete="off"
+              className={`${BOX} text-right`}
+              placeholder={spec.kind ? q.split(0, spec.kind).unit : ""}
+            />
           )}
-          {(texts[name] ?? "") !== "" && !read.ok ? <span role="alert" className="col-span-2 text-small text-stop">{read.error}</span> : null}
+          {(texts[name] ?? "") !== "" && !read.ok ? (
+            <span role="alert" className="col-span-2 text-small text-stop">
+              {read.error}
+            </span>
+          ) : null}
         </label>
       ))}
       {kind ? (
@@ -182,7 +220,12 @@ function Other({ keep }: { keep: Keep }) {
           <When value={texts["when"] ?? ""} put={(text) => put("when", text)} />
           <label className="grid grid-cols-[1fr_12rem] items-center gap-3 border-b border-hair py-1">
             <span className="font-medium">Remark</span>
-            <input value={texts["remark"] ?? ""} onChange={(e) => put("remark", e.target.value)} maxLength={MOST_REMARK} className={BOX} />
+            <input
+              value={texts["remark"] ?? ""}
+              onChange={(e) => put("remark", e.target.value)}
+              maxLength={MOST_REMARK}
+              className={BOX}
+            />
           </label>
           <div className="pt-3">
             <Button type="submit" disabled={!whole}>

@@ -22,9 +22,16 @@ export function SeriesChart({ names }: { names: Names }) {
   const { vocabulary } = useSurroundings();
   const { entries } = useRecords();
   const sent = entries.filter((e) => e.sent).length;
-  const found = useQuery({ queryKey: ["series", id, sent], queryFn: () => answer(api.GET("/api/jobs/{job_id}/series", { params: { path: { job_id: id } } })), placeholderData: keepPreviousData });
+  const found = useQuery({
+    queryKey: ["series", id, sent],
+    queryFn: () => answer(api.GET("/api/jobs/{job_id}/series", { params: { path: { job_id: id } } })),
+    placeholderData: keepPreviousData,
+  });
   const [chosen, choose] = useState("");
-  const all = useMemo(() => (found.data ?? []).filter((s) => quantityOf(vocabulary.log_kinds.find((k) => k.kind === s.kind))?.kind), [found.data, vocabulary]);
+  const all = useMemo(
+    () => (found.data ?? []).filter((s) => quantityOf(vocabulary.log_kinds.find((k) => k.kind === s.kind))?.kind),
+    [found.data, vocabulary],
+  );
   const first = all.find((s) => s.kind === "air" && s.place === "out") ?? all[0];
   const series = all.find((s) => keyOf(s) === chosen) ?? first;
   if (!series) return null;
@@ -38,7 +45,12 @@ export function SeriesChart({ names }: { names: Names }) {
     <section aria-label="Chart" aria-live="off" className="mt-4 border-t-[1.5px] border-frame pt-2">
       <div className="flex flex-wrap items-center gap-2 pb-1">
         <h3 className="mr-auto font-bold">Over time</h3>
-        <Select aria-label="Reading" value={keyOf(series)} onChange={(e) => choose(e.target.value)} className="max-w-72 rounded-sm border border-edge bg-card px-1 py-0.5">
+        <Select
+          aria-label="Reading"
+          value={keyOf(series)}
+          onChange={(e) => choose(e.target.value)}
+          className="max-w-72 rounded-sm border border-edge bg-card px-1 py-0.5"
+        >
           {all.map((s) => (
             <option key={keyOf(s)} value={keyOf(s)}>
               {nameOf(s)}
@@ -69,15 +81,42 @@ function Window({ job, series, name }: WindowProps) {
   const points = 600;
   const found = useQuery({
     queryKey: ["window", job, keyOf(series), Math.round(span.begin), Math.round(span.end), series.newest_at],
-    queryFn: () => answer(api.GET("/api/jobs/{job_id}/window", { params: { path: { job_id: job }, query: { kind: series.kind, subject: series.subject, place: series.place, vessel: series.vessel, begin: iso(span.begin), end: iso(span.end), points } } })),
+    queryFn: () =>
+      answer(
+        api.GET("/api/jobs/{job_id}/window", {
+          params: {
+            path: { job_id: job },
+            query: {
+              kind: series.kind,
+              subject: series.subject,
+              place: series.place,
+              vessel: series.vessel,
+              begin: iso(span.begin),
+              end: iso(span.end),
+              points,
+            },
+          },
+        }),
+      ),
     placeholderData: keepPreviousData,
   });
   const go = (next: Span) => setSpan(clamped(next, whole));
   const zoom = (by: number, at = 0.5) => go(zoomed(shown.current, by, at));
   const move = (by: number) => go(moved(shown.current, by));
-  useGestures(box, (by, at) => setSpan(clamped(zoomed(shown.current, by, at), whole)), (by) => setSpan(clamped(moved(shown.current, by), whole)));
+  useGestures(
+    box,
+    (by, at) => setSpan(clamped(zoomed(shown.current, by, at), whole)),
+    (by) => setSpan(clamped(moved(shown.current, by), whole)),
+  );
   const keys = (e: React.KeyboardEvent) => {
-    const act: Record<string, () => void> = { "+": () => zoom(0.5), "=": () => zoom(0.5), "-": () => zoom(2), ArrowLeft: () => move(-0.25), ArrowRight: () => move(0.25), Home: () => go(whole) };
+    const act: Record<string, () => void> = {
+      "+": () => zoom(0.5),
+      "=": () => zoom(0.5),
+      "-": () => zoom(2),
+      ArrowLeft: () => move(-0.25),
+      ArrowRight: () => move(0.25),
+      Home: () => go(whole),
+    };
     const found_ = act[e.key];
     if (!found_) return;
     e.preventDefault();
@@ -85,7 +124,14 @@ function Window({ job, series, name }: WindowProps) {
   };
   return (
     <>
-      <div ref={box} tabIndex={0} role="group" aria-label={`${name}: + and − zoom, arrows move, Home shows all`} onKeyDown={keys} className="w-0 min-w-full touch-pan-y overflow-hidden border-b border-rule">
+      <div
+        ref={box}
+        tabIndex={0}
+        role="group"
+        aria-label={`${name}: + and − zoom, arrows move, Home shows all`}
+        onKeyDown={keys}
+        className="w-0 min-w-full touch-pan-y overflow-hidden border-b border-rule"
+      >
         {found.data ? <Drawing data={found.data} span={span} series={series} name={name} /> : <div style={{ height: HEIGHT }} />}
       </div>
       <p className="flex flex-wrap items-center gap-2 py-1 text-small">
@@ -98,7 +144,9 @@ function Window({ job, series, name }: WindowProps) {
         <Button onClick={() => go(whole)}>All of it</Button>
         <Button onClick={() => showTable(!table)}>{table ? "Without the table" : "As a table"}</Button>
       </p>
-      {found.isError ? <p className="text-muted">The chart is drawn by the server: there is no answer just now. The log stands below.</p> : null}
+      {found.isError ? (
+        <p className="text-muted">The chart is drawn by the server: there is no answer just now. The log stands below.</p>
+      ) : null}
       {table && found.data ? <Table data={found.data} kind={series.kind} name={name} /> : null}
     </>
   );
@@ -107,7 +155,11 @@ function Window({ job, series, name }: WindowProps) {
 const iso = (s: number) => new Date(s * 1000).toISOString();
 
 /** Wheel and pinch: nearer or farther round the finger; dragging moves. */
-function useGestures(box: React.RefObject<HTMLDivElement | null>, zoom: (by: number, at: number) => void, move: (by: number) => void) {
+function useGestures(
+  box: React.RefObject<HTMLDivElement | null>,
+  zoom: (by: number, at: number) => void,
+  move: (by: number) => void,
+) {
   const act = useRef({ zoom, move });
   act.current = { zoom, move };
   useEffect(() => {
@@ -127,7 +179,8 @@ function useGestures(box: React.RefObject<HTMLDivElement | null>, zoom: (by: num
       if (down.size === 1) act.current.move((before - e.clientX) / at.clientWidth);
       else {
         const [other] = [...down].filter(([id]) => id !== e.pointerId).map(([, x]) => x);
-        if (other !== undefined && Math.abs(e.clientX - other) > 8) act.current.zoom(Math.abs(before - other) / Math.abs(e.clientX - other), share((e.clientX + other) / 2));
+        if (other !== undefined && Math.abs(e.clientX - other) > 8)
+          act.current.zoom(Math.abs(before - other) / Math.abs(e.clientX - other), share((e.clientX + other) / 2));
       }
       down.set(e.pointerId, e.clientX);
     };
@@ -168,11 +221,19 @@ function Drawing({ data, span, series, name }: DrawingProps) {
   const { vocabulary } = useSurroundings();
   const { entries, running } = useRecords();
   const { kind } = series;
-  const band = ((running?.tables["bands"] ?? []) as unknown as Band[]).find((b) => b.kind === kind && b.place === series.place && (b.subject === series.subject || series.subject === ""));
+  const band = ((running?.tables["bands"] ?? []) as unknown as Band[]).find(
+    (b) => b.kind === kind && b.place === series.place && (b.subject === series.subject || series.subject === ""),
+  );
   const box = useRef<HTMLDivElement>(null);
   const q = useQuantities();
   const quantity = quantityOf(vocabulary.log_kinds.find((k) => k.kind === kind))?.kind ?? "factor";
-  const ticks = useMemo(() => entries.filter((e) => TICKS.has(e.kind)).map((e) => ({ at: Date.parse(e.at) / 1000, title: vocabulary.log_kinds.find((k) => k.kind === e.kind)?.title ?? "" })), [entries, vocabulary]);
+  const ticks = useMemo(
+    () =>
+      entries
+        .filter((e) => TICKS.has(e.kind))
+        .map((e) => ({ at: Date.parse(e.at) / 1000, title: vocabulary.log_kinds.find((k) => k.kind === e.kind)?.title ?? "" })),
+    [entries, vocabulary],
+  );
   useEffect(() => {
     if (!box.current) return;
     const zero = Number(q.split(0, quantity, 9).number.replaceAll(",", "").replace("−", "-"));
@@ -189,7 +250,15 @@ function Drawing({ data, span, series, name }: DrawingProps) {
       {
         scales: { x: { time: false, range: () => [span.begin, span.end] }, y: { range: () => [low - room, high + room] } },
         axes: [
-          axis({ space: 90, values: (_u, all) => all.map((t) => (span.end - span.begin < 2 * DAY_S ? moment(t, "short") : new Date(t * 1000).toLocaleDateString([], { day: "numeric", month: "short" }))) }),
+          axis({
+            space: 90,
+            values: (_u, all) =>
+              all.map((t) =>
+                span.end - span.begin < 2 * DAY_S
+                  ? moment(t, "short")
+                  : new Date(t * 1000).toLocaleDateString([], { day: "numeric", month: "short" }),
+              ),
+          }),
           axis({ size: 56, label: `${name}, ${q.split(1, quantity).unit}` }),
         ],
         series: [{}, { stroke: colour("ink"), paths: () => null, points: { show: true, size: 5, fill: colour("ink") } }],
@@ -238,7 +307,10 @@ function Drawing({ data, span, series, name }: DrawingProps) {
     );
     // oxlint-disable-next-line react-hooks/exhaustive-deps -- the band by what it says
   }, [data, span, q, quantity, ticks, name, JSON.stringify(band)]);
-  const seen = data.count.length > 0 ? `from ${q.show(Math.min(...data.least), quantity, 4)} to ${q.show(Math.max(...data.most), quantity, 4)}` : "no reading";
+  const seen =
+    data.count.length > 0
+      ? `from ${q.show(Math.min(...data.least), quantity, 4)} to ${q.show(Math.max(...data.most), quantity, 4)}`
+      : "no reading";
   return <div ref={box} role="img" aria-label={`${name}: ${seen}`} />;
 }
 

@@ -36,7 +36,9 @@ export function StopOrder() {
             <li key={l.of} className="border-b border-hair py-1.5">
               <span className="flex gap-2">
                 <b className="flex-1">{l.name}</b>
-                <span className={`text-right ${l.left_s !== null && l.left_s < 4 * 3600 ? "font-semibold text-ember-ink" : ""}`}>{l.left_s === null ? "—" : `in ${q.show(l.left_s, "duration")}`}</span>
+                <span className={`text-right ${l.left_s !== null && l.left_s < 4 * 3600 ? "font-semibold text-ember-ink" : ""}`}>
+                  {l.left_s === null ? "—" : `in ${q.show(l.left_s, "duration")}`}
+                </span>
               </span>
               <span className="block text-small">
                 Takes with it {l.fails.join(", ")}. {l.say}

@@ -37,7 +37,9 @@ export function Visit() {
   if (fields && role !== "guest") return <Reading job={jobId} fields={fields} name={name} when={when} />;
   return (
     <Frame job={jobId} name={name} when={when}>
-      <main className="p-4">{role === "guest" ? <p className="text-ink-2">You are a guest in this team: you may read, not change.</p> : <Skeleton />}</main>
+      <main className="p-4">
+        {role === "guest" ? <p className="text-ink-2">You are a guest in this team: you may read, not change.</p> : <Skeleton />}
+      </main>
     </Frame>
   );
 }
@@ -88,7 +90,10 @@ function Reading({ job, fields, name, when }: ReadingProps) {
   useEffect(() => {
     box.current?.querySelector("[aria-current]")?.scrollIntoView({ block: "center" });
   }, [chosen]);
-  const at = Math.max(0, fields.findIndex((f) => f.key === chosen));
+  const at = Math.max(
+    0,
+    fields.findIndex((f) => f.key === chosen),
+  );
   const field = fields[at];
   const answer = form.answers[at];
   const next = fields[at + 1];
@@ -130,7 +135,15 @@ function Reading({ job, fields, name, when }: ReadingProps) {
       <main className="min-h-0 flex-1 overflow-y-auto">
         <ol ref={box} aria-label="Readings">
           {fields.map((f, n) => (
-            <Row key={f.key} field={f} answer={form.answers[n] as Answer} here={f.key === field.key} first={f.name !== fields[n - 1]?.name} choose={() => choose(f.key)} q={q} />
+            <Row
+              key={f.key}
+              field={f}
+              answer={form.answers[n] as Answer}
+              here={f.key === field.key}
+              first={f.name !== fields[n - 1]?.name}
+              choose={() => choose(f.key)}
+              q={q}
+            />
           ))}
         </ol>
       </main>
@@ -212,13 +225,18 @@ function Row({ field, answer, here, first, choose, q }: RowProps) {
   return (
     <li className={here ? "border-l-4 border-ember bg-card" : "border-l-4 border-transparent"}>
       {first ? <p className="border-b border-hair px-3 pt-2 text-small text-muted">{field.name}</p> : null}
-      <button type="button" aria-current={here ? "step" : undefined} onClick={choose} className="grid min-h-14 w-full grid-cols-[1fr_auto] items-center gap-3 border-b border-rule px-3 py-1 text-left">
+      <button
+        type="button"
+        aria-current={here ? "step" : undefined}
+        onClick={choose}
+        className="grid min-h-14 w-full grid-cols-[1fr_auto] items-center gap-3 border-b border-rule px-3 py-1 text-left"
+      >
         <span className="min-w-0">
           <span className={here ? "font-bold" : ""}>{field.label}</span>
           <span className="block text-body text-muted">{lastWords(field, q)}</span>
         </span>
         <span className={`text-lg font-semibold ${answer.value === null ? "text-muted" : answer.error ? "text-stop" : ""}`}>
-          {answer.value === null ? (field.looks.length > 0 ? "—" : (q.split(0, field.kind).unit || "—")) : answer.shown}
+          {answer.value === null ? (field.looks.length > 0 ? "—" : q.split(0, field.kind).unit || "—") : answer.shown}
           {answer.value !== null ? <span className="pl-1.5 text-good">✓</span> : null}
         </span>
       </button>
@@ -240,7 +258,8 @@ function Reads({ field, form, type, enter, q }: ReadsProps) {
   const by = useReadBy(typeof field.body["subject"] === "string" ? field.body["subject"] : "", field.kind, field.key);
   const text = form.textOf(field);
   const taking = useTaking(by, async (value, ageS) => {
-    if (by.source) form.take(field, q.field(value, field.kind), usedAt(by.source.instrument, vocabulary.instrument_kinds, value, true, ageS));
+    if (by.source)
+      form.take(field, q.field(value, field.kind), usedAt(by.source.instrument, vocabulary.instrument_kinds, value, true, ageS));
     await Promise.resolve();
   });
   const gives = by.source !== null && by.source.channel !== null && text === "";
@@ -279,7 +298,16 @@ function Keypad({ field, text, type, enter, q }: KeypadProps) {
           <span aria-hidden="true">−</span>
           <span className="sr-only">Less</span>
         </Button>
-        <input aria-label={`${field.label}, reading`} value={text} inputMode="none" autoComplete="off" onChange={(e) => type(e.target.value)} onKeyDown={(e) => e.key === "Enter" && enter()} placeholder={q.split(0, field.kind).unit} className="min-w-0 rounded-sm border-2 border-frame bg-card px-3 text-right text-huge font-bold placeholder:text-lg placeholder:font-normal placeholder:text-muted" />
+        <input
+          aria-label={`${field.label}, reading`}
+          value={text}
+          inputMode="none"
+          autoComplete="off"
+          onChange={(e) => type(e.target.value)}
+          onKeyDown={(e) => e.key === "Enter" && enter()}
+          placeholder={q.split(0, field.kind).unit}
+          className="min-w-0 rounded-sm border-2 border-frame bg-card px-3 text-right text-huge font-bold placeholder:text-lg placeholder:font-normal placeholder:text-muted"
+        />
         <Button large onClick={() => by(1)}>
           <span aria-hidden="true">+</span>
           <span className="sr-only">More</span>
@@ -287,11 +315,22 @@ function Keypad({ field, text, type, enter, q }: KeypadProps) {
       </div>
       <div className="mt-2 grid grid-cols-4 gap-1.5">
         {KEYS.map((k) => (
-          <button key={k} type="button" aria-label={NAMES[k] ?? k} onClick={() => type(pressed(text, k))} className={`min-h-12 rounded-sm border-[1.5px] border-edge bg-card text-xl font-semibold ${k === "0" ? "col-span-2" : ""}`}>
+          <button
+            key={k}
+            type="button"
+            aria-label={NAMES[k] ?? k}
+            onClick={() => type(pressed(text, k))}
+            className={`min-h-12 rounded-sm border-[1.5px] border-edge bg-card text-xl font-semibold ${k === "0" ? "col-span-2" : ""}`}
+          >
             {k}
           </button>
         ))}
-        <button type="button" disabled={typeof field.last !== "number"} onClick={() => typeof field.last === "number" && type(q.field(field.last, field.kind))} className="col-span-2 min-h-12 rounded-sm border-[1.5px] border-edge bg-card font-semibold disabled:opacity-50">
+        <button
+          type="button"
+          disabled={typeof field.last !== "number"}
+          onClick={() => typeof field.last === "number" && type(q.field(field.last, field.kind))}
+          className="col-span-2 min-h-12 rounded-sm border-[1.5px] border-edge bg-card font-semibold disabled:opacity-50"
+        >
           Same as last
         </button>
       </div>
@@ -304,7 +343,13 @@ function Looks({ field, chosen, choose }: { field: VisitField; chosen: string; c
     <fieldset className="grid gap-1.5">
       <legend className="sr-only">{field.label}</legend>
       {field.looks.map((o) => (
-        <button key={o.value} type="button" aria-pressed={chosen === o.value} onClick={() => choose(o.value)} className={`min-h-12 rounded-sm border-[1.5px] px-3 text-left font-medium ${chosen === o.value ? "border-ember bg-ember-wash" : "border-edge bg-card"}`}>
+        <button
+          key={o.value}
+          type="button"
+          aria-pressed={chosen === o.value}
+          onClick={() => choose(o.value)}
+          className={`min-h-12 rounded-sm border-[1.5px] px-3 text-left font-medium ${chosen === o.value ? "border-ember bg-ember-wash" : "border-edge bg-card"}`}
+        >
           {o.reads}
           {field.last === o.value ? <span className="pl-2 font-normal text-muted">last time</span> : null}
         </button>
@@ -333,12 +378,25 @@ function More({ job, form }: { job: string; form: VisitForm }) {
         <span className="font-medium">
           Remark <span className="font-normal text-muted">the keyboard’s microphone types it too</span>
         </span>
-        <textarea value={form.remark} maxLength={MOST_REMARK} rows={3} onChange={(e) => form.put("remark", e.target.value)} className="w-full rounded-sm border-[1.5px] border-edge bg-card px-3 py-2" />
+        <textarea
+          value={form.remark}
+          maxLength={MOST_REMARK}
+          rows={3}
+          onChange={(e) => form.put("remark", e.target.value)}
+          className="w-full rounded-sm border-[1.5px] border-edge bg-card px-3 py-2"
+        />
       </label>
       <When value={form.when} put={(text) => form.put("when", text)} />
       <label className="grid min-h-12 cursor-pointer place-items-center rounded-sm border-[1.5px] border-frame bg-card px-4 font-semibold focus-within:outline-2">
         {form.photo ? "Picture taken: take it again" : "Take a picture"}
-        <input type="file" accept="image/*" capture="environment" aria-label="Picture of this visit" className="sr-only" onChange={(e) => void take(e.target.files?.[0])} />
+        <input
+          type="file"
+          accept="image/*"
+          capture="environment"
+          aria-label="Picture of this visit"
+          className="sr-only"
+          onChange={(e) => void take(e.target.files?.[0])}
+        />
       </label>
       {trouble ? (
         <p role="alert" className="text-stop">

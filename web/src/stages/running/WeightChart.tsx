@@ -23,23 +23,41 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
     const last = weights.at(-1);
     if (!box.current || !first || !last) return;
     const unit = q.split(1, "mass").unit;
-    const scaled = (kg: number) => kg * Number(q.split(1000, "mass", 7).number.replaceAll(",", "")) / 1000;
+    const scaled = (kg: number) => (kg * Number(q.split(1000, "mass", 7).number.replaceAll(",", ""))) / 1000;
     const end = Math.max(last.at_s, change_over_s ?? 0) + 3600;
     const planEnd = planned_kg_per_s ? Math.min(end, first.at_s + (first.left_kg - reserve_kg) / planned_kg_per_s) : end;
-    const times = [...new Set([...weights.map((w) => w.at_s), first.at_s, planEnd, last.at_s, ...(change_over_s ? [change_over_s] : []), end])].sort((a, b) => a - b);
+    const times = [
+      ...new Set([...weights.map((w) => w.at_s), first.at_s, planEnd, last.at_s, ...(change_over_s ? [change_over_s] : []), end]),
+    ].sort((a, b) => a - b);
     const read = new Map(weights.map((w) => [w.at_s, scaled(w.left_kg)]));
-    const plan = times.map((t) => (planned_kg_per_s && t <= planEnd ? scaled(first.left_kg - planned_kg_per_s * (t - first.at_s)) : null));
-    const ahead = times.map((t) => (change_over_s && change_over_s > last.at_s && (t === last.at_s || t === change_over_s) ? scaled(t === last.at_s ? last.left_kg : reserve_kg) : null));
-    const at = (u: Parameters<typeof word>[0], text: string, t: number, kg: number, token: string, dx = 6, dy = -6) => word(u, text, t, scaled(kg), token, dx, dy);
+    const plan = times.map((t) =>
+      planned_kg_per_s && t <= planEnd ? scaled(first.left_kg - planned_kg_per_s * (t - first.at_s)) : null,
+    );
+    const ahead = times.map((t) =>
+      change_over_s && change_over_s > last.at_s && (t === last.at_s || t === change_over_s)
+        ? scaled(t === last.at_s ? last.left_kg : reserve_kg)
+        : null,
+    );
+    const at = (u: Parameters<typeof word>[0], text: string, t: number, kg: number, token: string, dx = 6, dy = -6) =>
+      word(u, text, t, scaled(kg), token, dx, dy);
     return drawn(
       box.current,
       250,
       {
         scales: { y: { range: [0, scaled(full_kg) * 1.05] } },
-        axes: [axis({ space: 70, values: (_u, ticks) => ticks.map((t) => moment(t, "short").replace(/,? 00:00$/, "")) }), axis({ size: 56, label: `left in the bank, ${unit}` })],
+        axes: [
+          axis({ space: 70, values: (_u, ticks) => ticks.map((t) => moment(t, "short").replace(/,? 00:00$/, "")) }),
+          axis({ size: 56, label: `left in the bank, ${unit}` }),
+        ],
         series: [
           {},
-          { label: "read", stroke: colour("ink"), fill: colour("ink"), paths: () => null, points: { show: true, size: 7, fill: colour("ink") } },
+          {
+            label: "read",
+            stroke: colour("ink"),
+            fill: colour("ink"),
+            paths: () => null,
+            points: { show: true, size: 7, fill: colour("ink") },
+          },
           { label: "plan", stroke: colour("gas"), width: 1.2, spanGaps: true, points: { show: false } },
           { label: "ahead", stroke: colour("ember"), width: 1.6, dash: [5, 4], spanGaps: true, points: { show: false } },
         ],
@@ -55,8 +73,10 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
             (u) => {
               at(u, "reserve: change over", first.at_s, reserve_kg, "ember-ink", 6, 14);
               at(u, "read", last.at_s, last.left_kg, "ink", 6, -10);
-              if (planned_kg_per_s) at(u, "plan, full fire", planEnd, first.left_kg - planned_kg_per_s * (planEnd - first.at_s), "gas", 8, 30);
-              if (change_over_s && change_over_s > last.at_s) at(u, "at this rate", (last.at_s + change_over_s) / 2, (last.left_kg + reserve_kg) / 2, "ember-ink", 10, -10);
+              if (planned_kg_per_s)
+                at(u, "plan, full fire", planEnd, first.left_kg - planned_kg_per_s * (planEnd - first.at_s), "gas", 8, 30);
+              if (change_over_s && change_over_s > last.at_s)
+                at(u, "at this rate", (last.at_s + change_over_s) / 2, (last.left_kg + reserve_kg) / 2, "ember-ink", 10, -10);
             },
           ],
         },
@@ -65,5 +85,16 @@ export function WeightChart({ weights, reserve_kg, full_kg, planned_kg_per_s, ch
     );
   }, [weights, reserve_kg, full_kg, planned_kg_per_s, change_over_s, q]);
   const last = weights.at(-1);
-  return <div ref={box} role="img" aria-label={last ? `Fuel left at the last weighing: ${q.show(last.left_kg, "mass")}; reserve ${q.show(reserve_kg, "mass")}` : "No weighing yet"} className="mb-3 w-0 min-w-full overflow-hidden border-b border-rule" />;
+  return (
+    <div
+      ref={box}
+      role="img"
+      aria-label={
+        last
+          ? `Fuel left at the last weighing: ${q.show(last.left_kg, "mass")}; reserve ${q.show(reserve_kg, "mass")}`
+          : "No weighing yet"
+      }
+      className="mb-3 w-0 min-w-full overflow-hidden border-b border-rule"
+    />
+  );
 }

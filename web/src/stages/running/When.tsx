@@ -12,8 +12,18 @@ export function When({ value, put }: { value: string; put: (text: string) => voi
       <span className="font-medium">
         Read at <span className="font-normal text-muted">left empty: now</span>
       </span>
-      <input type="datetime-local" value={value} onChange={(e) => put(e.target.value)} aria-invalid={"error" in read} className={BOX} />
-      {"error" in read ? <span role="alert" className="col-span-2 text-small text-stop">{read.error}</span> : null}
+      <input
+        type="datetime-local"
+        value={value}
+        onChange={(e) => put(e.target.value)}
+        aria-invalid={"error" in read}
+        className={BOX}
+      />
+      {"error" in read ? (
+        <span role="alert" className="col-span-2 text-small text-stop">
+          {read.error}
+        </span>
+      ) : null}
     </label>
   );
 }

@@ -16,13 +16,16 @@ export function fieldsOf(kind: LogKind): { name: string; spec: Spec }[] {
 }
 
 /** The quantity kind of what is read, null for a kind that has no value. */
-export const quantityOf = (kind: LogKind | undefined): Spec | null => (kind ? (fieldsOf(kind).find((f) => f.name === "value")?.spec ?? null) : null);
+export const quantityOf = (kind: LogKind | undefined): Spec | null =>
+  kind ? (fieldsOf(kind).find((f) => f.name === "value")?.spec ?? null) : null;
 
 /** What an entry is called, "Air out of the heater", "Vessel on the scale 2". */
 export function labelOf(entry: Record<string, unknown>, kind: LogKind | undefined): string {
   if (!kind) return "Older entry";
   if (typeof entry["test"] === "string") return `${kind.title}, ${entry["test"].replace(/^test_/, "").replaceAll("_", " ")}`;
-  const where = fieldsOf(kind).find((f) => f.name === "where")?.spec.options?.find((o) => o.value === entry["where"])?.reads;
+  const where = fieldsOf(kind)
+    .find((f) => f.name === "where")
+    ?.spec.options?.find((o) => o.value === entry["where"])?.reads;
   if (where) return kind.kind === "air" ? where : `${kind.title}, ${where}`;
   return typeof entry["vessel"] === "number" ? `${kind.title} ${entry["vessel"]}` : kind.title;
 }
@@ -30,5 +33,9 @@ export function labelOf(entry: Record<string, unknown>, kind: LogKind | undefine
 /** What an entry says in words, where it has no number. */
 export function wordsOf(entry: Entry, kind: LogKind | undefined): string {
   if (!kind || !("look" in entry)) return "";
-  return fieldsOf(kind).find((f) => f.name === "look")?.spec.options?.find((o) => o.value === entry.look)?.reads ?? "";
+  return (
+    fieldsOf(kind)
+      .find((f) => f.name === "look")
+      ?.spec.options?.find((o) => o.value === entry.look)?.reads ?? ""
+  );
 }

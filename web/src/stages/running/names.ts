@@ -14,6 +14,9 @@ export function useNames(): Names {
   return useMemo(() => {
     const machines = plan?.machines ?? [];
     const twice = (name: string) => machines.filter((m) => m.name === name).length > 1;
-    return new Map([...(plan?.supplies ?? []).map((s): [string, string] => [s.id, s.name || s.id]), ...machines.map((m): [string, string] => [m.id, twice(m.name) ? `${m.name} (${m.id})` : m.name])]);
+    return new Map([
+      ...(plan?.supplies ?? []).map((s): [string, string] => [s.id, s.name || s.id]),
+      ...machines.map((m): [string, string] => [m.id, twice(m.name) ? `${m.name} (${m.id})` : m.name]),
+    ]);
   }, [plan]);
 }

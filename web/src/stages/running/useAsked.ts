@@ -36,7 +36,11 @@ export function useDue(): Due | null {
   const { id } = useJobStore();
   const { runs } = useRecords();
   const signed = JSON.stringify(firstSigned(runs));
-  const ask = useMemo(() => (document: Document, entries: Entry[]) => dueOf(document, entries, JSON.parse(signed) as Record<string, number>, `due ${id}`), [id, signed]);
+  const ask = useMemo(
+    () => (document: Document, entries: Entry[]) =>
+      dueOf(document, entries, JSON.parse(signed) as Record<string, number>, `due ${id}`),
+    [id, signed],
+  );
   return useOfTheLog(ask);
 }
 

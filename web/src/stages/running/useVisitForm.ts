@@ -54,7 +54,18 @@ export function useVisitForm(fields: VisitField[]): VisitForm {
     const common = { at: moment.at, visit: uuidv7(), by: person.name };
     const records = fields.flatMap((f): RecordBody[] => {
       const { value, typed } = answerOf(f);
-      return value === null ? [] : [{ id: uuidv7(), ...common, ...f.body, ...(typeof value === "number" ? { value, as_typed: typed, ...(byOf(f) ? { source: "instrument", instrument: byOf(f) } : {}) } : { look: value }) }];
+      return value === null
+        ? []
+        : [
+            {
+              id: uuidv7(),
+              ...common,
+              ...f.body,
+              ...(typeof value === "number"
+                ? { value, as_typed: typed, ...(byOf(f) ? { source: "instrument", instrument: byOf(f) } : {}) }
+                : { look: value }),
+            },
+          ];
     });
     if (remark.trim() !== "" || photo !== "") records.push({ id: uuidv7(), ...common, kind: "note", remark: remark.trim(), photo });
     try {

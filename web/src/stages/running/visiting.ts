@@ -27,7 +27,9 @@ export function answersOf(fields: VisitField[], textOf: (field: VisitField) => s
     const unit = q.split(0, f.kind).unit;
     const typed = HAS_UNIT.test(text) || unit === "" ? text : `${text} ${unit}`;
     const read = q.read(typed, f.kind);
-    return "value" in read ? { value: read.value, shown: q.show(read.value, f.kind, 4), typed, error: "" } : { ...NOTHING, error: read.error };
+    return "value" in read
+      ? { value: read.value, shown: q.show(read.value, f.kind, 4), typed, error: "" }
+      : { ...NOTHING, error: read.error };
   });
 }
 
@@ -38,8 +40,16 @@ export function implausible(field: VisitField, answer: Answer, q: Quantities): s
   const low = field.least !== null && value < field.least;
   const high = field.most !== null && value > field.most;
   if (!low && !high) return "";
-  const last = typeof field.last === "number" && field.last_s !== null ? `${q.show(field.last, field.kind, 4)} on ${moment(field.last_s, "short")}, ` : "";
-  const why = high && field.body["kind"] === "weight" ? " Was it changed or filled? Then log that too." : field.body["kind"] === "meter" && low ? " Was the meter changed? Then log that too." : "";
+  const last =
+    typeof field.last === "number" && field.last_s !== null
+      ? `${q.show(field.last, field.kind, 4)} on ${moment(field.last_s, "short")}, `
+      : "";
+  const why =
+    high && field.body["kind"] === "weight"
+      ? " Was it changed or filled? Then log that too."
+      : field.body["kind"] === "meter" && low
+        ? " Was the meter changed? Then log that too."
+        : "";
   return `${last}${q.show(value, field.kind, 4)} now?${why}`;
 }
 
@@ -48,7 +58,8 @@ export function lastWords(field: VisitField, q: Quantities): string {
   if (field.last === null || field.last_s === null) return "not read yet";
   const when = moment(field.last_s, "short");
   if (typeof field.last === "string") return `${field.looks.find((o) => o.value === field.last)?.reads ?? field.last} · ${when}`;
-  const expected = field.expected !== null && field.expected !== field.last ? `, about ${q.show(field.expected, field.kind, 3)} expected` : "";
+  const expected =
+    field.expected !== null && field.expected !== field.last ? `, about ${q.show(field.expected, field.kind, 3)} expected` : "";
   return `${q.show(field.last, field.kind, 4)} · ${when}${expected}`;
 }
 
@@ -57,7 +68,10 @@ export function stepped(field: VisitField, text: string, sign: number, q: Quanti
   const read = text.trim() === "" ? null : q.read(text, field.kind);
   const from = read && "value" in read ? read.value : (field.expected ?? (typeof field.last === "number" ? field.last : 0));
   const unit = q.split(0, field.kind).unit;
-  return q.field(from + sign * field.step, field.kind).replace(unit, "").trim();
+  return q
+    .field(from + sign * field.step, field.kind)
+    .replace(unit, "")
+    .trim();
 }
 
 const AHEAD_MS = 5 * 60_000;

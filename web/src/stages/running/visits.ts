@@ -39,7 +39,9 @@ export function byDay(all: LoggedEntry[], fits: (entry: LoggedEntry) => boolean 
     (corrected.has(e.id) ? row.corrected : row.entries).push(e);
     visits.set(key, row);
   }
-  const shown = [...visits.values()].filter((v) => v.entries.some(fits) || v.corrected.some(fits)).sort((a, b) => b.at.localeCompare(a.at));
+  const shown = [...visits.values()]
+    .filter((v) => v.entries.some(fits) || v.corrected.some(fits))
+    .sort((a, b) => b.at.localeCompare(a.at));
   const days = new Map<string, VisitRow[]>();
   for (const v of shown) days.set(dayOf(v.at), [...(days.get(dayOf(v.at)) ?? []), v]);
   return [...days].map(([day, own]) => ({ day, visits: own }));
@@ -49,7 +51,9 @@ export function byDay(all: LoggedEntry[], fits: (entry: LoggedEntry) => boolean 
 export function together(entries: LoggedEntry[], order: string[]): LoggedEntry[][] {
   const key = (e: LoggedEntry) => [e.kind, e.subject ?? "", "where" in e ? (e.where ?? "") : ""].join("|");
   const vessel = (e: LoggedEntry) => ("vessel" in e && typeof e.vessel === "number" ? e.vessel : 0);
-  const sorted = [...entries].sort((a, b) => order.indexOf(a.kind) - order.indexOf(b.kind) || key(a).localeCompare(key(b)) || vessel(a) - vessel(b));
+  const sorted = [...entries].sort(
+    (a, b) => order.indexOf(a.kind) - order.indexOf(b.kind) || key(a).localeCompare(key(b)) || vessel(a) - vessel(b),
+  );
   const found: LoggedEntry[][] = [];
   for (const e of sorted) {
     const last = found.at(-1);

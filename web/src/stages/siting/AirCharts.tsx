@@ -24,8 +24,22 @@ export const AirCharts = memo(function AirCharts({ course }: { course: Course | 
   if (!course) return null;
   return (
     <div className="mb-4 border-t-[1.5px] border-frame">
-      <Chart course={course} title={`${course.name}: CO2, from when all begins`} kind="share_ppm" wet={course.co2} dry={course.co2_dry} limit={{ value: course.co2_most, word: "the most" }} />
-      <Chart course={course} title={`${course.name}: dew point`} kind="temperature" wet={course.dew_c} dry={course.dew_dry_c} limit={course.skin_c === null ? null : { value: course.skin_c, word: `inner side of ${course.skin}` }} />
+      <Chart
+        course={course}
+        title={`${course.name}: CO2, from when all begins`}
+        kind="share_ppm"
+        wet={course.co2}
+        dry={course.co2_dry}
+        limit={{ value: course.co2_most, word: "the most" }}
+      />
+      <Chart
+        course={course}
+        title={`${course.name}: dew point`}
+        kind="temperature"
+        wet={course.dew_c}
+        dry={course.dew_dry_c}
+        limit={course.skin_c === null ? null : { value: course.skin_c, word: `inner side of ${course.skin}` }}
+      />
     </div>
   );
 });
@@ -87,7 +101,12 @@ function Chart({ course, title, kind, wet, dry, limit }: ChartProps) {
   return (
     <figure className="mb-2">
       <figcaption className="pt-1 text-small text-muted">{title}</figcaption>
-      <div ref={box} className="w-0 min-w-full overflow-hidden" role="img" aria-label={`${title}: wet at the end ${q.show(wet.at(-1) ?? 0, kind)}, dry ${q.show(dry.at(-1) ?? 0, kind)}${limit ? `; ${limit.word} ${q.show(limit.value, kind)}` : ""}`} />
+      <div
+        ref={box}
+        className="w-0 min-w-full overflow-hidden"
+        role="img"
+        aria-label={`${title}: wet at the end ${q.show(wet.at(-1) ?? 0, kind)}, dry ${q.show(dry.at(-1) ?? 0, kind)}${limit ? `; ${limit.word} ${q.show(limit.value, kind)}` : ""}`}
+      />
     </figure>
   );
 }

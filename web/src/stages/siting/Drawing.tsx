@@ -54,7 +54,13 @@ function viewOf(shapes: Shape[], width: number): View {
   const scale = Math.min((width - 2 * ROOM) / Math.max(right - left, 1), (MOST_HIGH - 2 * ROOM) / Math.max(high - low, 1));
   const drawnWidth = (right - left) * scale + 2 * ROOM;
   const indent = Math.max(0, (width - drawnWidth) / 2);
-  return { scale, x: (m) => indent + ROOM + (m - left) * scale, y: (m) => ROOM + (high - m) * scale, width, height: (high - low) * scale + 2 * ROOM };
+  return {
+    scale,
+    x: (m) => indent + ROOM + (m - left) * scale,
+    y: (m) => ROOM + (high - m) * scale,
+    width,
+    height: (high - low) * scale + 2 * ROOM,
+  };
 }
 
 const middle = (points: Point[]): Point => {
@@ -90,7 +96,11 @@ export function Drawing() {
   return (
     <figure className="mb-3">
       <div ref={box} className="w-0 min-w-full overflow-hidden rounded-sm border-[1.5px] border-frame bg-card">
-        {shapes.length === 0 ? <p className="px-3 py-6 text-muted">Length and width of the building, or of the first space, and the site is drawn.</p> : <Plan shapes={shapes} width={width} onMove={store.role === "guest" ? null : move} />}
+        {shapes.length === 0 ? (
+          <p className="px-3 py-6 text-muted">Length and width of the building, or of the first space, and the site is drawn.</p>
+        ) : (
+          <Plan shapes={shapes} width={width} onMove={store.role === "guest" ? null : move} />
+        )}
       </div>
       {problem ? (
         <p role="alert" className="pt-1 text-small text-stop">
@@ -98,12 +108,18 @@ export function Drawing() {
         </p>
       ) : null}
       <figcaption className="flex flex-wrap items-baseline justify-between gap-x-4 pt-1 text-small text-muted">
-        <span>Drawn to the distances told. Drag, or choose one and use the arrow keys (Shift: 1 m); what moves changes its distances.</span>
+        <span>
+          Drawn to the distances told. Drag, or choose one and use the arrow keys (Shift: 1 m); what moves changes its distances.
+        </span>
         <span className="print:hidden">
           <Button look="quiet" onClick={() => saveDrawing(box.current)} disabled={shapes.length === 0}>
             Save as SVG
           </Button>
-          <Button look="quiet" onClick={() => window.location.assign(`/api/jobs/${store.id}/drawings/site.dxf`)} disabled={shapes.length === 0}>
+          <Button
+            look="quiet"
+            onClick={() => window.location.assign(`/api/jobs/${store.id}/drawings/site.dxf`)}
+            disabled={shapes.length === 0}
+          >
             Save as DXF
           </Button>
         </span>
@@ -119,7 +135,17 @@ function saveDrawing(box: HTMLDivElement | null) {
   if (!drawn) return;
   const copy = drawn.cloneNode(true) as SVGSVGElement;
   const before = [...drawn.querySelectorAll<SVGElement>("*")];
-  const kept = ["fill", "stroke", "stroke-width", "stroke-dasharray", "font-size", "font-weight", "font-family", "text-anchor", "opacity"];
+  const kept = [
+    "fill",
+    "stroke",
+    "stroke-width",
+    "stroke-dasharray",
+    "font-size",
+    "font-weight",
+    "font-family",
+    "text-anchor",
+    "opacity",
+  ];
   for (const [n, element] of [...copy.querySelectorAll<SVGElement>("*")].entries()) {
     const seen = before[n];
     if (!seen) continue;
@@ -145,7 +171,10 @@ function Plan({ shapes, width, onMove }: PlanProps) {
   const [drag, setDrag] = useState<{ id: string; from: Point; by: Point } | null>(null);
   const building = shapes.find((s) => s.kind === "building");
   const path = (points: Point[]) => points.map(([x, y]) => `${view.x(x).toFixed(1)},${view.y(y).toFixed(1)}`).join(" ");
-  const shifted = (s: Shape) => (drag && (s.id === drag.id || s.of === drag.id) ? `translate(${drag.by[0] * view.scale} ${-drag.by[1] * view.scale})` : undefined);
+  const shifted = (s: Shape) =>
+    drag && (s.id === drag.id || s.of === drag.id)
+      ? `translate(${drag.by[0] * view.scale} ${-drag.by[1] * view.scale})`
+      : undefined;
   const grab = (s: Shape) => (e: React.PointerEvent<SVGGElement>) => {
     if (!onMove) return;
     e.currentTarget.setPointerCapture(e.pointerId);
@@ -170,7 +199,14 @@ function Plan({ shapes, width, onMove }: PlanProps) {
   };
   const ordered = [...shapes].sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind));
   return (
-    <svg width={view.width} height={view.height} viewBox={`0 0 ${view.width} ${view.height}`} role="group" aria-label="Plan of the site" className="block select-none font-sans text-tiny">
+    <svg
+      width={view.width}
+      height={view.height}
+      viewBox={`0 0 ${view.width} ${view.height}`}
+      role="group"
+      aria-label="Plan of the site"
+      className="block select-none font-sans text-tiny"
+    >
       <defs>
         <pattern id="within" width="7" height="7" patternUnits="userSpaceOnUse" patternTransform="rotate(45)">
           <rect width="7" height="7" className="fill-ember-wash" />
@@ -183,7 +219,15 @@ function Plan({ shapes, width, onMove }: PlanProps) {
       {ordered.map((s) => {
         switch (s.kind) {
           case "building":
-            return <polygon key={s.id} points={path(s.points)} className="stroke-frame" strokeWidth={3} fill={s.skin === "canvas" ? "url(#canvas)" : "none"} />;
+            return (
+              <polygon
+                key={s.id}
+                points={path(s.points)}
+                className="stroke-frame"
+                strokeWidth={3}
+                fill={s.skin === "canvas" ? "url(#canvas)" : "none"}
+              />
+            );
           case "plume":
             return (
               <g key={s.id} transform={shifted(s)}>
@@ -194,16 +238,32 @@ function Plan({ shapes, width, onMove }: PlanProps) {
           case "ring":
             return (
               <g key={s.id} transform={shifted(s)}>
-                <polygon points={path(s.points)} className={insideOf(s).length > 0 ? "stroke-stop" : "stroke-edge"} strokeWidth={1.2} strokeDasharray="5 4" fill={insideOf(s).length > 0 ? "url(#within)" : "none"} />
+                <polygon
+                  points={path(s.points)}
+                  className={insideOf(s).length > 0 ? "stroke-stop" : "stroke-edge"}
+                  strokeWidth={1.2}
+                  strokeDasharray="5 4"
+                  fill={insideOf(s).length > 0 ? "url(#within)" : "none"}
+                />
                 <RingWords shape={s} view={view} />
               </g>
             );
           case "opening":
             return <OpeningLine key={s.id} shape={s} view={view} />;
           case "duct":
-            return <polygon key={s.id} points={path(s.points)} transform={shifted(s)} className="fill-ember-wash stroke-ember" strokeWidth={1} />;
+            return (
+              <polygon
+                key={s.id}
+                points={path(s.points)}
+                transform={shifted(s)}
+                className="fill-ember-wash stroke-ember"
+                strokeWidth={1}
+              />
+            );
           case "measure":
-            return drag?.id === s.of ? null : <MeasureLine key={s.id} shape={s} view={view} told={q.show(s.value ?? 0, "length")} />;
+            return drag?.id === s.of ? null : (
+              <MeasureLine key={s.id} shape={s} view={view} told={q.show(s.value ?? 0, "length")} />
+            );
           default:
             return MOVED.has(s.kind) ? (
               <g
@@ -220,7 +280,11 @@ function Plan({ shapes, width, onMove }: PlanProps) {
                 onKeyDown={step(s)}
                 className={`${onMove ? "cursor-grab" : ""} touch-none`}
               >
-                <polygon points={path(s.points)} className={`stroke-ink ${s.kind === "vessels" ? "fill-gas" : s.kind === "heater" ? "fill-ember" : "fill-note"}`} strokeWidth={1.5} />
+                <polygon
+                  points={path(s.points)}
+                  className={`stroke-ink ${s.kind === "vessels" ? "fill-gas" : s.kind === "heater" ? "fill-ember" : "fill-note"}`}
+                  strokeWidth={1.5}
+                />
                 <Toward shape={s} view={view} />
                 <Named shape={s} view={view} />
               </g>
@@ -244,7 +308,12 @@ function RingWords({ shape, view }: { shape: Shape; view: View }) {
   const left = Math.min(...shape.points.filter((p) => p[1] > top - 1e-6).map((p) => p[0]));
   const inside = insideOf(shape);
   return (
-    <text x={view.x(left) + 3} y={view.y(top) - 3} className={`${HALO} ${inside.length > 0 ? "fill-stop font-semibold" : "fill-muted"}`} {...BEHIND}>
+    <text
+      x={view.x(left) + 3}
+      y={view.y(top) - 3}
+      className={`${HALO} ${inside.length > 0 ? "fill-stop font-semibold" : "fill-muted"}`}
+      {...BEHIND}
+    >
       {q.show(shape.limit ?? 0, "length")}
       {inside.length > 0 ? `: inside ${inside.join(", ")}` : ""}
     </text>
@@ -261,14 +330,20 @@ function Clear({ shapes }: { shapes: Shape[] }) {
   const rings = shapes.filter((s) => s.kind === "ring");
   if (rings.length === 0) return null;
   return (
-    <CaptionedTable caption="What must stay clear" small heads={[{ word: "Round" }, { word: "As far as", right: true }, { word: "Stands inside it", className: "pl-4" }]}>
+    <CaptionedTable
+      caption="What must stay clear"
+      small
+      heads={[{ word: "Round" }, { word: "As far as", right: true }, { word: "Stands inside it", className: "pl-4" }]}
+    >
       {rings.map((r) => (
         <tr key={r.id} className="border-t border-hair">
           <th scope="row" className="py-0.5 pr-2 font-medium">
             {r.name}
           </th>
           <td className="text-right">{q.show(r.limit ?? 0, "length")}</td>
-          <td className={`pl-4 ${insideOf(r).length > 0 ? "font-semibold text-stop" : "text-muted"}`}>{insideOf(r).join(", ") || "nothing"}</td>
+          <td className={`pl-4 ${insideOf(r).length > 0 ? "font-semibold text-stop" : "text-muted"}`}>
+            {insideOf(r).join(", ") || "nothing"}
+          </td>
         </tr>
       ))}
     </CaptionedTable>
@@ -280,7 +355,12 @@ function Toward({ shape, view }: { shape: Shape; view: View }) {
   if (!shape.mouth || !shape.toward || shape.kind === "vessels") return null;
   const [x, y] = [view.x(shape.mouth[0]), view.y(shape.mouth[1])];
   const [dx, dy] = [shape.toward[0] * 9, -shape.toward[1] * 9];
-  return <polygon points={`${x + dx},${y + dy} ${x - dy * 0.55},${y + dx * 0.55} ${x + dy * 0.55},${y - dx * 0.55}`} className="fill-ink" />;
+  return (
+    <polygon
+      points={`${x + dx},${y + dy} ${x - dy * 0.55},${y + dx * 0.55} ${x + dy * 0.55},${y - dx * 0.55}`}
+      className="fill-ink"
+    />
+  );
 }
 
 function Named({ shape, view }: { shape: Shape; view: View }) {
@@ -299,7 +379,15 @@ function OpeningLine({ shape, view }: { shape: Shape; view: View }) {
   return (
     <g>
       <line x1={view.x(x0)} y1={view.y(y0)} x2={view.x(x1)} y2={view.y(y1)} className="stroke-card" strokeWidth={5} />
-      <line x1={view.x(x0)} y1={view.y(y0)} x2={view.x(x1)} y2={view.y(y1)} className="stroke-gas" strokeWidth={2} strokeDasharray={shape.stands === "shut" ? undefined : "3 3"} />
+      <line
+        x1={view.x(x0)}
+        y1={view.y(y0)}
+        x2={view.x(x1)}
+        y2={view.y(y1)}
+        className="stroke-gas"
+        strokeWidth={2}
+        strokeDasharray={shape.stands === "shut" ? undefined : "3 3"}
+      />
       <text x={x} y={y - 6} textAnchor="middle" className={`${HALO} fill-gas`} {...BEHIND}>
         {shape.name}
         {shape.stands === "open" ? " (open)" : shape.stands === "intake" ? " (intake)" : ""}
@@ -315,7 +403,13 @@ function MeasureLine({ shape, view, told }: { shape: Shape; view: View; told: st
   return (
     <g>
       <line x1={view.x(x0)} y1={view.y(y0)} x2={view.x(x1)} y2={view.y(y1)} className="stroke-muted" strokeWidth={0.8} />
-      <text x={upright ? x + 4 : x} y={upright ? y + 4 : y + 11} textAnchor={upright ? "start" : "middle"} className={`${HALO} fill-ink-2`} {...BEHIND}>
+      <text
+        x={upright ? x + 4 : x}
+        y={upright ? y + 4 : y + 11}
+        textAnchor={upright ? "start" : "middle"}
+        className={`${HALO} fill-ink-2`}
+        {...BEHIND}
+      >
         {told}
       </text>
     </g>
@@ -335,7 +429,12 @@ function North({ shape, width }: { shape: Shape; width: number }) {
       </g>
       {wind === null || wind === undefined ? null : (
         <g transform={`translate(${width - 58} 34)`}>
-          <path d="M0 13 V-9 M-4 -3 L0 -11 L4 -3" transform={`rotate(${turn + wind + 180})`} className="fill-none stroke-note" strokeWidth={1.8} />
+          <path
+            d="M0 13 V-9 M-4 -3 L0 -11 L4 -3"
+            transform={`rotate(${turn + wind + 180})`}
+            className="fill-none stroke-note"
+            strokeWidth={1.8}
+          />
           <text y={27} textAnchor="middle" className="fill-note">
             wind
           </text>

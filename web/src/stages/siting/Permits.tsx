@@ -10,7 +10,9 @@ import { Rows } from "./Rows";
 export function Permits() {
   return (
     <>
-      <p className="pb-1 text-small text-muted">Permit, authority, inspector, utility, licensed persons: before the first wrench. What is not needed here says so.</p>
+      <p className="pb-1 text-small text-muted">
+        Permit, authority, inspector, utility, licensed persons: before the first wrench. What is not needed here says so.
+      </p>
       <Rows
         list="siting.permits"
         stem="permit"
@@ -36,19 +38,32 @@ function Paper({ path, of }: { path: string; of: string }) {
     const form = new FormData();
     form.append("file", file);
     setTold("Sending it");
-    answer(api.POST("/api/jobs/{job_id}/papers/{paper_id}", { params: { path: { job_id: store.id, paper_id: id } }, ...asForm(form) })).then(
+    answer(
+      api.POST("/api/jobs/{job_id}/papers/{paper_id}", { params: { path: { job_id: store.id, paper_id: id } }, ...asForm(form) }),
+    ).then(
       () => {
         setTold("");
         store.edit(path, id);
       },
-      (problem: unknown) => setTold(problem instanceof Problem && problem.status >= 400 ? problem.message : "It could not be sent: keep it at hand and choose it again once there is signal."),
+      (problem: unknown) =>
+        setTold(
+          problem instanceof Problem && problem.status >= 400
+            ? problem.message
+            : "It could not be sent: keep it at hand and choose it again once there is signal.",
+        ),
     );
   };
   return (
     <div className="flex flex-wrap items-baseline gap-x-3 pt-1 text-small">
       <label>
         <span className="sr-only">{of}: </span>Paper (PDF or photo){" "}
-        <input type="file" data-path={path} accept="application/pdf,image/jpeg,image/png" onChange={(e) => keep(e.target.files?.[0])} className="max-w-full text-tiny" />
+        <input
+          type="file"
+          data-path={path}
+          accept="application/pdf,image/jpeg,image/png"
+          onChange={(e) => keep(e.target.files?.[0])}
+          className="max-w-full text-tiny"
+        />
       </label>
       {typeof kept === "string" && kept !== "" ? (
         <a href={`/api/jobs/${store.id}/papers/${kept}`} className="font-medium text-ember-ink underline">

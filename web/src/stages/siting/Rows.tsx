@@ -38,7 +38,15 @@ export function Rows({ list, stem, one, fields, more = [], fresh, options = {}, 
           const of = textAt(entry, "name") || `${one} ${n + 1}`;
           const field = (name: string) => {
             const choices = options[name];
-            return <JobField key={name} layout="stacked" of={of} path={`${list}[${n}].${name}`} {...(choices ? { options: choices } : {})} />;
+            return (
+              <JobField
+                key={name}
+                layout="stacked"
+                of={of}
+                path={`${list}[${n}].${name}`}
+                {...(choices ? { options: choices } : {})}
+              />
+            );
           };
           return (
             <Disclosure as="li" key={textAt(entry, "id")} id={textAt(entry, "id")} className="border-b border-rule py-1.5">

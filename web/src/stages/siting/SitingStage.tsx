@@ -33,7 +33,8 @@ const of = (words: string) => {
 };
 const ofAir = (name: string) => of("air|combustion_air")(name) || /\.(co2|o2|co|dew_c|opening_m2)$/.test(name);
 const ofBlowing = (name: string) => of("vent|duct")(name) || /\.(draught_pa|duct_flow)$/.test(name);
-const ofPower = (name: string) => of("cord|lead|rcd|circuits|battery|earth")(name) || /\.(running_v|starting_v|battery_s)$/.test(name);
+const ofPower = (name: string) =>
+  of("cord|lead|rcd|circuits|battery|earth")(name) || /\.(running_v|starting_v|battery_s)$/.test(name);
 const ofPermits = of("permit");
 const ofPlaces = (name: string) => !ofAir(name) && !ofBlowing(name) && !ofPower(name) && !ofPermits(name);
 
@@ -49,13 +50,20 @@ export function SitingStage() {
         { key: "air", word: "Air inside", holds: ofAir, matters: speaks(ofAir), page: <Air /> },
         { key: "blowing", word: "Vents and ducts", holds: ofBlowing, matters: speaks(ofBlowing), page: <Blowing /> },
         { key: "power", word: "Leads and earth", holds: ofPower, matters: speaks(ofPower), page: <Power /> },
-        { key: "permits", word: "Asked before work", holds: ofPermits, page: <StagePart given={<Permits />} stage={stage} holds={ofPermits} /> },
+        {
+          key: "permits",
+          word: "Asked before work",
+          holds: ofPermits,
+          page: <StagePart given={<Permits />} stage={stage} holds={ofPermits} />,
+        },
       ]}
     />
   );
 }
 
-const Head = ({ children }: { children: React.ReactNode }) => <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold first:mt-0">{children}</h3>;
+const Head = ({ children }: { children: React.ReactNode }) => (
+  <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold first:mt-0">{children}</h3>
+);
 
 /** Which sorts of machine the job has. */
 function useSorts() {
@@ -64,7 +72,9 @@ function useSorts() {
 }
 
 function Fields({ at: place, names, none, whose }: { at: string; names: string[]; none?: string; whose?: string }) {
-  return names.map((name) => <JobField key={name} path={`${place}.${name}`} {...(none ? { none } : {})} {...(whose ? { of: whose } : {})} />);
+  return names.map((name) => (
+    <JobField key={name} path={`${place}.${name}`} {...(none ? { none } : {})} {...(whose ? { of: whose } : {})} />
+  ));
 }
 
 function Places() {
@@ -87,7 +97,15 @@ function Places() {
           <Others names={[...WHERE, ...ROOM, ...stands]} />
           <Vessels />
           <Head>Doors, windows, vents of the building</Head>
-          <Rows list="siting.openings" stem="opening" one="opening" fields={["name", "wall", "along_m", "stands"]} more={["width_m", "height_m", "sill_m", "free_fraction"]} fresh={{ wall: "front", along_m: 1, width_m: 1, height_m: 2, stands: "shut" }} none="None told: exhaust and vessels are judged against every one of them." />
+          <Rows
+            list="siting.openings"
+            stem="opening"
+            one="opening"
+            fields={["name", "wall", "along_m", "stands"]}
+            more={["width_m", "height_m", "sill_m", "free_fraction"]}
+            fresh={{ wall: "front", along_m: 1, width_m: 1, height_m: 2, stands: "shut" }}
+            none="None told: exhaust and vessels are judged against every one of them."
+          />
           <Head>Building</Head>
           {spaced ? (
             <More what="its own sizes, where they are not those of the first space" paths={building}>
@@ -110,7 +128,9 @@ function Places() {
 function Vessels() {
   const { document } = useJob();
   const { all, add } = useEntries("siting.vessels", "");
-  const held = listAt(document, "supplies").map((s, n) => ({ s, n })).filter(({ s }) => textAt(s, "fuel") === "propane" || !textAt(s, "fuel"));
+  const held = listAt(document, "supplies")
+    .map((s, n) => ({ s, n }))
+    .filter(({ s }) => textAt(s, "fuel") === "propane" || !textAt(s, "fuel"));
   return held.map(({ s, n }) => {
     const id = textAt(s, "id");
     const name = textAt(s, "name");
@@ -152,7 +172,15 @@ function Others({ names, options = {} }: { names: string[]; options?: Record<str
             </h3>
             {names.map((name) => {
               const choices = options[name.split(".").at(-1) ?? ""];
-              return <JobField key={name} of={whose} path={`siting.places[${n}].${name}`} none="as the others" {...(choices ? { options: choices } : {})} />;
+              return (
+                <JobField
+                  key={name}
+                  of={whose}
+                  path={`siting.places[${n}].${name}`}
+                  none="as the others"
+                  {...(choices ? { options: choices } : {})}
+                />
+              );
             })}
           </section>
         );
@@ -180,9 +208,20 @@ function Air() {
         <>
           <Head>In the air inside</Head>
           <Fields at="siting.air" names={["people", "sleeps", "co_alarm", "humidity_fraction", "wind_m_per_s"]} />
-          <p className="pt-2 text-small text-muted">Volume, air changes and temperatures are those of the first space at Need; openings that stand open count from Places. What burns inside without a vent, and what blows in from outside, is taken from the machines.</p>
+          <p className="pt-2 text-small text-muted">
+            Volume, air changes and temperatures are those of the first space at Need; openings that stand open count from Places.
+            What burns inside without a vent, and what blows in from outside, is taken from the machines.
+          </p>
           <Head>Openings that stand open</Head>
-          <Rows list="siting.openings" stem="opening" one="opening" fields={["name", "stands", "width_m", "height_m"]} more={["sill_m", "free_fraction", "wall", "along_m"]} fresh={{ wall: "front", along_m: 0.5, width_m: 0.3, height_m: 0.3, stands: "open" }} none="None yet." />
+          <Rows
+            list="siting.openings"
+            stem="opening"
+            one="opening"
+            fields={["name", "stands", "width_m", "height_m"]}
+            more={["sill_m", "free_fraction", "wall", "along_m"]}
+            fresh={{ wall: "front", along_m: 0.5, width_m: 0.3, height_m: 0.3, stands: "open" }}
+            none="None yet."
+          />
         </>
       }
       stage={stage}
@@ -211,8 +250,13 @@ function Blowing() {
   const inside = at(document, "siting.usual.position") === "inside";
   const [first, rest] = inside ? [VENT_INSIDE, VENT_OUTSIDE] : [VENT_OUTSIDE, VENT_INSIDE];
   const more = [...rest, ...MORE_VENT];
-  const heaters = (plan?.machines ?? []).filter((m) => m.kind === "heater").map((m) => ({ value: m.id, reads: `${m.name} (${m.id})` }));
-  const ducts = listAt(document, "siting.ducts").map((d, n) => ({ value: textAt(d, "id"), reads: textAt(d, "name") || `duct ${n + 1}` }));
+  const heaters = (plan?.machines ?? [])
+    .filter((m) => m.kind === "heater")
+    .map((m) => ({ value: m.id, reads: `${m.name} (${m.id})` }));
+  const ducts = listAt(document, "siting.ducts").map((d, n) => ({
+    value: textAt(d, "id"),
+    reads: textAt(d, "name") || `duct ${n + 1}`,
+  }));
   return (
     <StagePart
       given={
@@ -250,7 +294,14 @@ function Ducts({ rows }: { rows: Ducted[] }) {
   return (
     <CaptionedTable
       caption="Air in the ducts, at the working point of the fan"
-      heads={[{ word: "Duct" }, { word: "Air", right: true }, { word: "Takes", right: true }, { word: "In", right: true }, { word: "Out", right: true }, { word: "Weakest hole", right: true }]}
+      heads={[
+        { word: "Duct" },
+        { word: "Air", right: true },
+        { word: "Takes", right: true },
+        { word: "In", right: true },
+        { word: "Out", right: true },
+        { word: "Weakest hole", right: true },
+      ]}
     >
       {rows.map((r) => (
         <tr key={r.id} className="border-t border-hair">
@@ -273,11 +324,19 @@ function Power() {
   const stage = useStage("siting");
   const { document, plan } = useJob();
   const { heaters, sets } = useSorts();
-  const leads = listAt(document, "siting.leads").map((d, n) => ({ value: textAt(d, "id"), reads: textAt(d, "name") || `lead ${n + 1}` }));
+  const leads = listAt(document, "siting.leads").map((d, n) => ({
+    value: textAt(d, "id"),
+    reads: textAt(d, "name") || `lead ${n + 1}`,
+  }));
   const after = [{ value: "", reads: "the socket" }, ...leads];
-  const feeder = [{ value: "", reads: "the mains or a battery" }, ...(plan?.machines ?? []).filter((m) => m.kind === "generator").map((m) => ({ value: m.id, reads: `${m.name} (${m.id})` }))];
+  const feeder = [
+    { value: "", reads: "the mains or a battery" },
+    ...(plan?.machines ?? []).filter((m) => m.kind === "generator").map((m) => ({ value: m.id, reads: `${m.name} (${m.id})` })),
+  ];
   const options: Record<string, { value: string; reads: string }[]> = { after, feeder };
-  const cord = (name: string) => <JobField key={name} path={`siting.usual.cord.${name}`} {...(options[name] ? { options: options[name] } : {})} />;
+  const cord = (name: string) => (
+    <JobField key={name} path={`siting.usual.cord.${name}`} {...(options[name] ? { options: options[name] } : {})} />
+  );
   return (
     <StagePart
       given={
@@ -290,7 +349,16 @@ function Power() {
                 {MORE_CORD.map(cord)}
               </More>
               <Head>Leads that are shared or chained</Head>
-              <Rows list="siting.leads" stem="lead" one="lead" fields={["name", "conductor", "length_m", "after"]} more={["source_v", "feeder", "breaker_a", "rcd"]} fresh={{ conductor: "12 AWG", length_m: 15 } as Document} options={options} none="None: every machine has a cord of its own." />
+              <Rows
+                list="siting.leads"
+                stem="lead"
+                one="lead"
+                fields={["name", "conductor", "length_m", "after"]}
+                more={["source_v", "feeder", "breaker_a", "rcd"]}
+                fresh={{ conductor: "12 AWG", length_m: 15 } as Document}
+                options={options}
+                none="None: every machine has a cord of its own."
+              />
             </>
           ) : null}
           {sets ? (
@@ -299,7 +367,13 @@ function Power() {
               <Fields at="siting.usual.earthing" names={EARTHING} />
             </>
           ) : null}
-          <Others names={[...(heaters ? [...CORD, ...MORE_CORD].map((n) => `cord.${n}`) : []), ...(sets ? EARTHING.map((n) => `earthing.${n}`) : [])]} options={options} />
+          <Others
+            names={[
+              ...(heaters ? [...CORD, ...MORE_CORD].map((n) => `cord.${n}`) : []),
+              ...(sets ? EARTHING.map((n) => `earthing.${n}`) : []),
+            ]}
+            options={options}
+          />
         </>
       }
       stage={stage}

@@ -41,7 +41,9 @@ export function FuelChoice({ holds }: { holds: (name: string) => boolean }) {
           ))}
         </>
       }
-      stage={stage} holds={holds} choices={<Fuels rows={(late?.tables["fuels"] ?? []) as unknown as FuelRow[]} />}
+      stage={stage}
+      holds={holds}
+      choices={<Fuels rows={(late?.tables["fuels"] ?? []) as unknown as FuelRow[]} />}
     />
   );
 }
@@ -70,7 +72,8 @@ function Fuels({ rows }: { rows: FuelRow[] }) {
             </span>
           </div>
           <p className="text-small text-muted">
-            {r.every ? "Every chosen machine may burn it" : "Not every chosen machine may burn it"}: {r.machines}. In the cold: {r.cold}
+            {r.every ? "Every chosen machine may burn it" : "Not every chosen machine may burn it"}: {r.machines}. In the cold:{" "}
+            {r.cold}
             {r.cold_fits ? "" : " — too cold for it here"}. In store: {r.keeps}.
             {r.output_lost ? ` Output: up to ${q.show(r.output_lost, "fraction")} less than on the best fuel.` : ""}
             {r.least_vessel_kg ? ` Vessels of ${q.show(r.least_vessel_kg, "mass")} at least.` : ""}

@@ -26,10 +26,14 @@ export function Joints({ holds }: { holds: (name: string) => boolean }) {
             <li>Pressure test with air or inert gas before the machines are connected; leak check at working pressure after.</li>
             <li>Never a flame. A joint that is opened later is tested again.</li>
           </ul>
-          <p className="pt-2 text-small text-muted">Common practice. The maker’s instructions, the code and licensed hands go first.</p>
+          <p className="pt-2 text-small text-muted">
+            Common practice. The maker’s instructions, the code and licensed hands go first.
+          </p>
         </>
       }
-      stage={stage} holds={holds} choices={<Register joints={(stage?.tables["joints"] ?? []) as unknown as Joint[]} />}
+      stage={stage}
+      holds={holds}
+      choices={<Register joints={(stage?.tables["joints"] ?? []) as unknown as Joint[]} />}
     />
   );
 }
@@ -38,16 +42,16 @@ function Register({ joints }: { joints: Joint[] }) {
   if (joints.length === 0) return <p className="text-muted">No parts yet, so no joints.</p>;
   return (
     <CaptionedTable caption="Joint register" quietCaption heads={["Joint", "Made as", "Sealant", "Tool"].map((word) => ({ word }))}>
-        {joints.map((j) => (
-          <tr key={j.id} className="border-t border-hair align-top">
-            <th scope="row" className="py-0.5 pr-2 font-medium">
-              {j.name}
-            </th>
-            <td className="whitespace-nowrap pr-2">{j.sort}</td>
-            <td className="pr-2 text-small">{j.seal}</td>
-            <td className="text-small">{j.tool}</td>
-          </tr>
-        ))}
-      </CaptionedTable>
+      {joints.map((j) => (
+        <tr key={j.id} className="border-t border-hair align-top">
+          <th scope="row" className="py-0.5 pr-2 font-medium">
+            {j.name}
+          </th>
+          <td className="whitespace-nowrap pr-2">{j.sort}</td>
+          <td className="pr-2 text-small">{j.seal}</td>
+          <td className="text-small">{j.tool}</td>
+        </tr>
+      ))}
+    </CaptionedTable>
   );
 }

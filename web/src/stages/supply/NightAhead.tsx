@@ -28,7 +28,9 @@ export function NightAhead({ holds }: { holds: (name: string) => boolean }) {
             <JobField key={f} path={`${at}.${f}`} />
           ))}
           <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 font-bold">Temperatures of the night</h3>
-          <p className="text-small text-muted">Left empty, the outside falls in a curve from the beginning to the coldest hour. Two or more given here go before it.</p>
+          <p className="text-small text-muted">
+            Left empty, the outside falls in a curve from the beginning to the coldest hour. Two or more given here go before it.
+          </p>
           <ul>
             {hours.all.map((hour, n) => {
               const of = `Temperature ${n + 1}`;
@@ -44,7 +46,9 @@ export function NightAhead({ holds }: { holds: (name: string) => boolean }) {
             })}
           </ul>
           <div className="pt-2">
-            <Button onClick={() => hours.add({ after_s: next * 3600 })}>Add a temperature after {q.show(next * 3600, "duration")}</Button>
+            <Button onClick={() => hours.add({ after_s: next * 3600 })}>
+              Add a temperature after {q.show(next * 3600, "duration")}
+            </Button>
           </div>
           <TableImport
             list="hours"

@@ -27,9 +27,30 @@ export const NightCharts = memo(function NightCharts({ run }: { run: NightRun | 
   if (!run || run.outside_c.length === 0) return null;
   return (
     <div className="mb-4 border-t-[1.5px] border-frame">
-      <Chart run={run} title="Liquid and outside" kind="temperature" lines={[{ word: "liquid", token: "ember", values: run.liquid_c }, { word: "outside", token: "gas", values: run.outside_c }]} limit={null} />
-      <Chart run={run} title="Pressure in what is drawn" kind="source_pressure" lines={[{ word: "pressure", token: "ember", values: run.pressure_pa }]} limit={run.least_pa === null ? null : { value: run.least_pa, word: "regulator's least inlet" }} />
-      <Chart run={run} title="Fill of what is drawn" kind="fraction" lines={[{ word: "fill", token: "ink", values: run.fill }]} limit={run.reserve === null ? null : { value: run.reserve, word: "reserve" }} />
+      <Chart
+        run={run}
+        title="Liquid and outside"
+        kind="temperature"
+        lines={[
+          { word: "liquid", token: "ember", values: run.liquid_c },
+          { word: "outside", token: "gas", values: run.outside_c },
+        ]}
+        limit={null}
+      />
+      <Chart
+        run={run}
+        title="Pressure in what is drawn"
+        kind="source_pressure"
+        lines={[{ word: "pressure", token: "ember", values: run.pressure_pa }]}
+        limit={run.least_pa === null ? null : { value: run.least_pa, word: "regulator's least inlet" }}
+      />
+      <Chart
+        run={run}
+        title="Fill of what is drawn"
+        kind="fraction"
+        lines={[{ word: "fill", token: "ink", values: run.fill }]}
+        limit={run.reserve === null ? null : { value: run.reserve, word: "reserve" }}
+      />
     </div>
   );
 });
@@ -56,16 +77,16 @@ export function Schedule({ due }: { due: Due[] }) {
   if (due.length === 0) return null;
   return (
     <CaptionedTable caption="What to be there for">
-        {due.map((d) => (
-          <tr key={`${d.what} ${d.after_s}`} className="border-t border-hair">
-            <th scope="row" className="w-16 py-0.5 font-semibold">
-              {clock(d.clock_s)}
-            </th>
-            <td className={d.what === "fails" ? "font-semibold text-stop" : ""}>{DUE_WORDS[d.what] ?? d.what}</td>
-            <td className="text-right text-muted">after {q.show(d.after_s, "duration")}</td>
-          </tr>
-        ))}
-      </CaptionedTable>
+      {due.map((d) => (
+        <tr key={`${d.what} ${d.after_s}`} className="border-t border-hair">
+          <th scope="row" className="w-16 py-0.5 font-semibold">
+            {clock(d.clock_s)}
+          </th>
+          <td className={d.what === "fails" ? "font-semibold text-stop" : ""}>{DUE_WORDS[d.what] ?? d.what}</td>
+          <td className="text-right text-muted">after {q.show(d.after_s, "duration")}</td>
+        </tr>
+      ))}
+    </CaptionedTable>
   );
 }
 
@@ -98,8 +119,17 @@ function Chart({ run, title, kind, lines, limit }: ChartProps) {
       box.current,
       HEIGHT,
       {
-        scales: { x: { time: false }, y: { range: (_u, low, high) => (kind === "temperature" ? [low - 3, high + 3] : [0, Math.max(high, (floor ?? 0) * 1.3) * 1.1]) } },
-        axes: [axis({ incrs: [3600, 7200, 10_800, 14_400, 21_600, 43_200], values: (_u, ticks) => ticks.map(clock) }), axis({ size: 52, label: q.split(0, kind).unit })],
+        scales: {
+          x: { time: false },
+          y: {
+            range: (_u, low, high) =>
+              kind === "temperature" ? [low - 3, high + 3] : [0, Math.max(high, (floor ?? 0) * 1.3) * 1.1],
+          },
+        },
+        axes: [
+          axis({ incrs: [3600, 7200, 10_800, 14_400, 21_600, 43_200], values: (_u, ticks) => ticks.map(clock) }),
+          axis({ size: 52, label: q.split(0, kind).unit }),
+        ],
         series: [{}, ...drawnLines.map((l) => ({ label: l.word, stroke: colour(l.token), width: 1.8, points: { show: false } }))],
         hooks: {
           drawClear: [
@@ -114,7 +144,15 @@ function Chart({ run, title, kind, lines, limit }: ChartProps) {
             (u) => {
               for (const [n, l] of drawnLines.entries()) {
                 const at = Math.min(l.values.length - 1, Math.floor(l.values.length * (0.25 + 0.2 * n)));
-                word(u, l.word, times[at] ?? 0, l.values[at] ?? 0, l.token === "gas" ? "gas" : l.token === "ink" ? "ink" : "ember-ink", 4, l.token === "gas" ? -6 : 14);
+                word(
+                  u,
+                  l.word,
+                  times[at] ?? 0,
+                  l.values[at] ?? 0,
+                  l.token === "gas" ? "gas" : l.token === "ink" ? "ink" : "ember-ink",
+                  4,
+                  l.token === "gas" ? -6 : 14,
+                );
               }
               if (floor !== null) word(u, limit?.word ?? "", times[0] ?? 0, floor, "ember-ink", 6, 13);
               for (const s of run.changed_s) mark(u, s, `change over ${clock(run.begins_s + s)}`, "note");
@@ -130,7 +168,12 @@ function Chart({ run, title, kind, lines, limit }: ChartProps) {
   return (
     <figure className="mb-2">
       <figcaption className="pt-1 text-small text-muted">{title}</figcaption>
-      <div ref={box} className="w-0 min-w-full overflow-hidden" role="img" aria-label={`${title}: at the end ${last === undefined ? "" : q.show(last, kind)}${run.failed_s === null ? "" : `, fails at ${clock(run.begins_s + run.failed_s)}`}`} />
+      <div
+        ref={box}
+        className="w-0 min-w-full overflow-hidden"
+        role="img"
+        aria-label={`${title}: at the end ${last === undefined ? "" : q.show(last, kind)}${run.failed_s === null ? "" : `, fails at ${clock(run.begins_s + run.failed_s)}`}`}
+      />
     </figure>
   );
 }

@@ -36,7 +36,15 @@ const PART_FIELDS: Record<string, string[]> = {
   appliance: ["machine"],
 };
 const LIQUID_LINE = ["material", "nominal", "length_m", "rise_m", "elbows", "valves"];
-const WIDE: Record<string, string> = { model: "col-span-8", vent: "col-span-4", machine: "col-span-12", material: "col-span-7", nominal: "col-span-5", stands: "col-span-8", drop_pa: "col-span-8" };
+const WIDE: Record<string, string> = {
+  model: "col-span-8",
+  vent: "col-span-4",
+  machine: "col-span-12",
+  material: "col-span-7",
+  nominal: "col-span-5",
+  stands: "col-span-8",
+  drop_pa: "col-span-8",
+};
 const STEPS_IN = ["", "pl-4 border-l-2 border-gas", "pl-8 border-l-2 border-gas", "pl-12 border-l-2 border-gas"];
 
 interface PathPartProps {
@@ -62,22 +70,56 @@ export function PathPart({ row, parts, at: list, fuel, named }: PathPartProps) {
   const liquid = isLiquid(fuel);
   const materials = vocabulary.pipe_materials[liquid ? "liquid" : "gas"] ?? [];
   const options: Record<string, Options> = {
-    after: [{ value: "", reads: "the source" }, ...parts.filter((p) => p !== part && textAt(p, "kind") !== "appliance").map((p) => ({ value: textAt(p, "id"), reads: textAt(p, "name") || textAt(p, "id") }))],
+    after: [
+      { value: "", reads: "the source" },
+      ...parts
+        .filter((p) => p !== part && textAt(p, "kind") !== "appliance")
+        .map((p) => ({ value: textAt(p, "id"), reads: textAt(p, "name") || textAt(p, "id") })),
+    ],
     model: named(kind === "regulator" ? "regulators" : "connectors"),
-    machine: (["heaters", "generators"] as const).flatMap((kinds) => listAt(document, `equipment.${kinds}`).map((h, k) => ({ value: textAt(h, "id"), reads: `${kinds === "heaters" ? "Heater" : "Generator"} ${k + 1}` }))),
-    nominal: [{ value: "choose", reads: "choose" }, ...(vocabulary.pipe_sizes[textAt(part, "material")] ?? []).map((s) => ({ value: s.nominal, reads: s.reads }))],
+    machine: (["heaters", "generators"] as const).flatMap((kinds) =>
+      listAt(document, `equipment.${kinds}`).map((h, k) => ({
+        value: textAt(h, "id"),
+        reads: `${kinds === "heaters" ? "Heater" : "Generator"} ${k + 1}`,
+      })),
+    ),
+    nominal: [
+      { value: "choose", reads: "choose" },
+      ...(vocabulary.pipe_sizes[textAt(part, "material")] ?? []).map((s) => ({ value: s.nominal, reads: s.reads })),
+    ],
   };
   const field = (name: string) => {
     const choices = options[name];
-    return <JobField key={name} layout="stacked" path={`${at}.${name}`} partKind={kind} of={of} {...(choices ? { options: choices } : {})} {...(name === "material" ? { only: materials } : {})} />;
+    return (
+      <JobField
+        key={name}
+        layout="stacked"
+        path={`${at}.${name}`}
+        partKind={kind}
+        of={of}
+        {...(choices ? { options: choices } : {})}
+        {...(name === "material" ? { only: materials } : {})}
+      />
+    );
   };
   const fields = kind === "line" && liquid ? LIQUID_LINE : (PART_FIELDS[kind] ?? []);
   const add = (branch: boolean) => {
-    const made: Document = { kind: "line", id: freshId("line", parts.map((p) => textAt(p, "id"))), name: `Line ${parts.length + 1}` };
+    const made: Document = {
+      kind: "line",
+      id: freshId(
+        "line",
+        parts.map((p) => textAt(p, "id")),
+      ),
+      name: `Line ${parts.length + 1}`,
+    };
     store.edit(list, withAfter(parts, id, made, branch));
   };
   return (
-    <li id={id} className={`border-b border-rule py-1.5 ${STEPS_IN[Math.min(depth, STEPS_IN.length - 1)] ?? ""}`} data-depth={depth}>
+    <li
+      id={id}
+      className={`border-b border-rule py-1.5 ${STEPS_IN[Math.min(depth, STEPS_IN.length - 1)] ?? ""}`}
+      data-depth={depth}
+    >
       <Disclosure>
         <div className="grid grid-cols-[6.2rem_1fr_auto] items-center gap-2">
           <h4 className="font-medium">

@@ -75,8 +75,12 @@ function Stage({ words, sheets, here }: { words: string; sheets: Sheet[]; here: 
             <span className="font-medium">{r.name}</span>
             {here.has(r.id) ? <span className="text-small font-semibold text-gas"> on this path</span> : null}
             <p className="text-small text-muted">
-              Set {pressure(r.set_pa)}; droop {q.show(r.droop_fraction, "fraction")}, lock-up {r.lockup_fraction === null ? "not given" : q.show(r.lockup_fraction, "fraction")}, relief {r.relief_pa === null ? "none" : pressure(r.relief_pa)}, inlet at most {pressure(r.inlet_most_pa)}.{" "}
-              {r.stands_too_high_for.length === 0 ? null : <>Stands too high with all off for {r.stands_too_high_for.join("; ")}. </>}
+              Set {pressure(r.set_pa)}; droop {q.show(r.droop_fraction, "fraction")}, lock-up{" "}
+              {r.lockup_fraction === null ? "not given" : q.show(r.lockup_fraction, "fraction")}, relief{" "}
+              {r.relief_pa === null ? "none" : pressure(r.relief_pa)}, inlet at most {pressure(r.inlet_most_pa)}.{" "}
+              {r.stands_too_high_for.length === 0 ? null : (
+                <>Stands too high with all off for {r.stands_too_high_for.join("; ")}. </>
+              )}
               Carries {r.capacity.map(([pa, kg]) => `${q.show(kg / 3600, "mass_flow")} at ${pressure(pa)}`).join(", ")}.
             </p>
           </li>

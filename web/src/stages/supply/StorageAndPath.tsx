@@ -23,25 +23,31 @@ export function StorageAndPath({ holds }: { holds: (name: string) => boolean }) 
   const { at, given, fuel } = useSupply();
   const parts = listAt(given, "parts");
   const named = useNamed(fuel);
-  const names = new Map(parts.filter((p) => textAt(p, "kind") === "appliance").map((p) => [textAt(p, "machine"), textAt(p, "name") || textAt(p, "machine")]));
+  const names = new Map(
+    parts
+      .filter((p) => textAt(p, "kind") === "appliance")
+      .map((p) => [textAt(p, "machine"), textAt(p, "name") || textAt(p, "machine")]),
+  );
   return (
     <StagePart
       given={
-        at === null ? null : <>
-          <div id="storage">
-            <JobField path={`${at}.name`} />
-            <JobField path={`${at}.fuel`} />
-            <Source at={at} fuel={fuel} vessels={named("vessels")} />
-          </div>
-          <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">Parts of the fuel path</h3>
-          <ol>
-            {rows(parts).map((row) => (
-              <PathPart key={textAt(row.part, "id")} row={row} parts={parts} at={`${at}.parts`} fuel={fuel} named={named} />
-            ))}
-          </ol>
-          <AddPart parts={parts} at={`${at}.parts`} fuel={fuel} />
-          <RemoveSupply at={at} />
-        </>
+        at === null ? null : (
+          <>
+            <div id="storage">
+              <JobField path={`${at}.name`} />
+              <JobField path={`${at}.fuel`} />
+              <Source at={at} fuel={fuel} vessels={named("vessels")} />
+            </div>
+            <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">Parts of the fuel path</h3>
+            <ol>
+              {rows(parts).map((row) => (
+                <PathPart key={textAt(row.part, "id")} row={row} parts={parts} at={`${at}.parts`} fuel={fuel} named={named} />
+              ))}
+            </ol>
+            <AddPart parts={parts} at={`${at}.parts`} fuel={fuel} />
+            <RemoveSupply at={at} />
+          </>
+        )
       }
       stage={stage}
       holds={holds}
@@ -108,7 +114,17 @@ function Sizes({ rows }: { rows: VesselSize[] }) {
   const q = useQuantities();
   if (rows.length === 0) return null;
   return (
-    <CaptionedTable caption="How many of each size would do" small heads={[{ word: "Vessel" }, { word: "For the hours", right: true }, { word: "To boil it", right: true }, { word: "So many", right: true }, { word: "Full, all", right: true }]}>
+    <CaptionedTable
+      caption="How many of each size would do"
+      small
+      heads={[
+        { word: "Vessel" },
+        { word: "For the hours", right: true },
+        { word: "To boil it", right: true },
+        { word: "So many", right: true },
+        { word: "Full, all", right: true },
+      ]}
+    >
       {rows.map((r) => (
         <tr key={r.vessel} className="border-t border-hair text-right">
           <th scope="row" className="py-0.5 text-left font-medium">
@@ -136,16 +152,16 @@ function Vaporizing({ rows: schools }: { rows: Vaporizer[] }) {
   if (schools.length === 0) return null;
   return (
     <CaptionedTable caption="What one vessel boils in the coldest hour at its reserve, by school">
-        {schools.map((r, n) => (
-          <tr key={r.school} className={`border-t border-hair ${r.rate_w === null ? "text-muted" : ""}`}>
-            <th scope="row" className="py-0.5 font-medium">
-              {r.school}
-              {n === 0 ? <span className="font-normal text-muted"> leads</span> : null}
-            </th>
-            <td className="text-right">{r.rate_w === null ? "does not hold here" : q.show(r.rate_w, "heat_flow")}</td>
-          </tr>
-        ))}
-      </CaptionedTable>
+      {schools.map((r, n) => (
+        <tr key={r.school} className={`border-t border-hair ${r.rate_w === null ? "text-muted" : ""}`}>
+          <th scope="row" className="py-0.5 font-medium">
+            {r.school}
+            {n === 0 ? <span className="font-normal text-muted"> leads</span> : null}
+          </th>
+          <td className="text-right">{r.rate_w === null ? "does not hold here" : q.show(r.rate_w, "heat_flow")}</td>
+        </tr>
+      ))}
+    </CaptionedTable>
   );
 }
 
@@ -161,19 +177,23 @@ function Sets({ rows: sets, names }: { rows: SetOfMachines[]; names: Map<string,
   if (sets.length === 0) return null;
   const machines = [...names.keys()].filter((id) => sets.some((s) => id in s.pressures));
   return (
-    <CaptionedTable caption={<>Pressure at each inlet by what is on, {q.split(1, "gas_pressure").unit}</>} small heads={[{ word: "On" }, ...machines.map((id) => ({ word: names.get(id) ?? id, right: true }))]}>
-        {sets.map((s) => (
-          <tr key={s.words} className="border-t border-hair text-right">
-            <th scope="row" className="py-0.5 text-left font-medium">
-              {s.words}
-            </th>
-            {machines.map((id) => {
-              const pa = s.pressures[id];
-              return <td key={id}>{pa === undefined ? "—" : q.split(pa, "gas_pressure").number}</td>;
-            })}
-          </tr>
-        ))}
-      </CaptionedTable>
+    <CaptionedTable
+      caption={<>Pressure at each inlet by what is on, {q.split(1, "gas_pressure").unit}</>}
+      small
+      heads={[{ word: "On" }, ...machines.map((id) => ({ word: names.get(id) ?? id, right: true }))]}
+    >
+      {sets.map((s) => (
+        <tr key={s.words} className="border-t border-hair text-right">
+          <th scope="row" className="py-0.5 text-left font-medium">
+            {s.words}
+          </th>
+          {machines.map((id) => {
+            const pa = s.pressures[id];
+            return <td key={id}>{pa === undefined ? "—" : q.split(pa, "gas_pressure").number}</td>;
+          })}
+        </tr>
+      ))}
+    </CaptionedTable>
   );
 }
 
@@ -187,7 +207,10 @@ interface Equation {
   weymouth: number;
 }
 
-const EQUATIONS = [{ word: "Line" }, ...["Needed", "NFPA 54", "Spitzglass", "Mueller", "Weymouth"].map((word) => ({ word, right: true }))];
+const EQUATIONS = [
+  { word: "Line" },
+  ...["Needed", "NFPA 54", "Spitzglass", "Mueller", "Weymouth"].map((word) => ({ word, right: true })),
+];
 
 /** What other pipe equations say each line carries, beside the one that leads. */
 function Equations({ rows: lines }: { rows: Equation[] }) {
@@ -195,20 +218,24 @@ function Equations({ rows: lines }: { rows: Equation[] }) {
   if (lines.length === 0) return null;
   const flow = (v: number) => q.split(v, "gas_flow").number;
   return (
-    <CaptionedTable caption={<>What each line carries at its drop, by pipe equation, {q.split(1, "gas_flow").unit}; the NFPA 54 one leads</>} small heads={EQUATIONS}>
-        {lines.map((r) => (
-          <tr key={r.line} className="border-t border-hair text-right">
-            <th scope="row" className="py-0.5 text-left font-medium">
-              {r.line} <span className="font-normal text-muted">{r.size}</span>
-            </th>
-            <td>{flow(r.needed)}</td>
-            <td className="font-semibold">{flow(r.nfpa)}</td>
-            <td>{flow(r.spitzglass)}</td>
-            <td>{flow(r.mueller)}</td>
-            <td>{flow(r.weymouth)}</td>
-          </tr>
-        ))}
-      </CaptionedTable>
+    <CaptionedTable
+      caption={<>What each line carries at its drop, by pipe equation, {q.split(1, "gas_flow").unit}; the NFPA 54 one leads</>}
+      small
+      heads={EQUATIONS}
+    >
+      {lines.map((r) => (
+        <tr key={r.line} className="border-t border-hair text-right">
+          <th scope="row" className="py-0.5 text-left font-medium">
+            {r.line} <span className="font-normal text-muted">{r.size}</span>
+          </th>
+          <td>{flow(r.needed)}</td>
+          <td className="font-semibold">{flow(r.nfpa)}</td>
+          <td>{flow(r.spitzglass)}</td>
+          <td>{flow(r.mueller)}</td>
+          <td>{flow(r.weymouth)}</td>
+        </tr>
+      ))}
+    </CaptionedTable>
   );
 }
 
@@ -229,8 +256,13 @@ function RemoveSupply({ at }: { at: string }) {
 function AddPart({ parts, at, fuel }: { parts: Document[]; at: string; fuel: string }) {
   const store = useJobStore();
   const add = (kind: string) => {
-    const id = freshId(kind.replace("_", "-"), parts.map((p) => textAt(p, "id")));
-    const last = rows(parts).filter((r) => textAt(r.part, "kind") !== "appliance").at(-1)?.part;
+    const id = freshId(
+      kind.replace("_", "-"),
+      parts.map((p) => textAt(p, "id")),
+    );
+    const last = rows(parts)
+      .filter((r) => textAt(r.part, "kind") !== "appliance")
+      .at(-1)?.part;
     const made: Document = { kind, id, name: `${PART_WORDS[kind] ?? kind} ${parts.length + 1}` };
     store.edit(at, withAfter(parts, last ? textAt(last, "id") : "", made, true));
   };
@@ -240,7 +272,11 @@ function AddPart({ parts, at, fuel }: { parts: Document[]; at: string; fuel: str
       <MenuItems anchor="bottom start" className="z-30 rounded-sm border-[1.5px] border-frame bg-card py-1">
         {KINDS(fuel).map((kind) => (
           <MenuItem key={kind}>
-            <button type="button" onClick={() => add(kind)} className="block min-h-9 w-full px-4 text-left data-focus:bg-ember-wash">
+            <button
+              type="button"
+              onClick={() => add(kind)}
+              className="block min-h-9 w-full px-4 text-left data-focus:bg-ember-wash"
+            >
               {PART_WORDS[kind]}
             </button>
           </MenuItem>

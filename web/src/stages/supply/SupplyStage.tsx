@@ -36,7 +36,9 @@ export function SupplyStage() {
         parts={[
           { key: "path", word: "Storage and path", holds: ofPath, page: <StorageAndPath key={own} holds={ofPath} /> },
           { key: "choice", word: "Fuel choice", holds: ofChoice, page: <FuelChoice holds={ofChoice} /> },
-          ...(fromVessels && at !== null ? [{ key: "night", word: "Night ahead", holds: ofNight, page: <NightAhead key={own} holds={ofNight} /> }] : []),
+          ...(fromVessels && at !== null
+            ? [{ key: "night", word: "Night ahead", holds: ofNight, page: <NightAhead key={own} holds={ofNight} /> }]
+            : []),
           ...(fromTank ? [] : [{ key: "regulators", word: "Regulators", holds: nothing, page: <Regulators /> }]),
           { key: "joints", word: "Joints", holds: ofJoints, page: <Joints key={own} holds={ofJoints} /> },
         ]}

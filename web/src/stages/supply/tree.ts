@@ -36,7 +36,9 @@ export function rows(parts: Document[]): Row[] {
 
 /** The parts with one taken out: what hung on it hangs on what came before it. */
 export function without(parts: Document[], gone: Document): Document[] {
-  return parts.filter((p) => p !== gone).map((p) => (textAt(p, "after") === textAt(gone, "id") ? { ...p, after: textAt(gone, "after") } : p));
+  return parts
+    .filter((p) => p !== gone)
+    .map((p) => (textAt(p, "after") === textAt(gone, "id") ? { ...p, after: textAt(gone, "after") } : p));
 }
 
 /** The parts with a new one after another: into the run it goes between, as a branch it goes beside. */

@@ -7,7 +7,8 @@ import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "choose";
 export const word = "What do you see?";
-export const told = (step: StepOf<"choose">, state: StateOf<"choose">) => step.options.find((o) => o.value === state.choice)?.reads ?? "";
+export const told = (step: StepOf<"choose">, state: StateOf<"choose">) =>
+  step.options.find((o) => o.value === state.choice)?.reads ?? "";
 
 export function Body({ step, state, recording, next, help, say }: BodyProps<"choose">) {
   const [choice, setChoice] = useState(state.choice);
@@ -21,8 +22,18 @@ export function Body({ step, state, recording, next, help, say }: BodyProps<"cho
       <fieldset className="grid gap-2 px-4 pb-4">
         <legend className="sr-only">{say(step.title)}</legend>
         {step.options.map((o) => (
-          <label key={o.value} className="flex min-h-14 items-center gap-3 rounded-sm border-[1.5px] border-edge bg-card px-3 py-1 has-checked:border-ember">
-            <input type="radio" name={step.id} value={o.value} checked={choice === o.value} onChange={() => setChoice(o.value)} className="size-5 shrink-0 accent-ember" />
+          <label
+            key={o.value}
+            className="flex min-h-14 items-center gap-3 rounded-sm border-[1.5px] border-edge bg-card px-3 py-1 has-checked:border-ember"
+          >
+            <input
+              type="radio"
+              name={step.id}
+              value={o.value}
+              checked={choice === o.value}
+              onChange={() => setChoice(o.value)}
+              className="size-5 shrink-0 accent-ember"
+            />
             {o.drawing ? <LookDrawing drawing={o.drawing} /> : null}
             <span>{o.reads}</span>
           </label>

@@ -21,7 +21,10 @@ export function Body({ run, step, recording, next, help }: BodyProps<"electrical
   const store = useJobStore();
   const q = useQuantities();
   const { vocabulary } = useSurroundings();
-  const set = useTakeSet(run.unit, step.meters.map((m) => m.quantity ?? "voltage"));
+  const set = useTakeSet(
+    run.unit,
+    step.meters.map((m) => m.quantity ?? "voltage"),
+  );
   const fill = (found: Record<string, number>) => {
     for (const m of step.meters) {
       const value = found[m.id];
@@ -30,9 +33,13 @@ export function Body({ run, step, recording, next, help }: BodyProps<"electrical
   };
   const keyOf = (meter: Meter) => `run.${run.id}.${step.id}.${meter.id}`;
   const values = useAllTyped(step.meters.map((m) => ({ key: keyOf(m), kind: m.quantity ?? "voltage" })));
-  const readings = step.meters.flatMap((m, n) => (values[n] === null || values[n] === undefined ? [] : [{ id: m.id, value: values[n] }]));
+  const readings = step.meters.flatMap((m, n) =>
+    values[n] === null || values[n] === undefined ? [] : [{ id: m.id, value: values[n] }],
+  );
   const record = async () => {
-    const instrument = set.picked ? usedAt(set.picked, vocabulary.instrument_kinds, readings[0]?.value ?? 0, Object.keys(set.shown).length > 0, 0) : undefined;
+    const instrument = set.picked
+      ? usedAt(set.picked, vocabulary.instrument_kinds, readings[0]?.value ?? 0, Object.keys(set.shown).length > 0, 0)
+      : undefined;
     await recording.record("electrical_read", { step: step.id, readings, ...(instrument ? { instrument } : {}) });
     for (const m of step.meters) store.draft(keyOf(m), null);
     next();
@@ -70,9 +77,18 @@ function MeterRow({ meter, draft }: MeterRowProps) {
     <label className="grid grid-cols-[1fr_6.5rem_1.5rem] items-center gap-x-2 border-b border-hair pb-2">
       <span>
         <span className="block font-medium">{meter.name}</span>
-        <span className={`block text-body ${typed.error ? "text-stop" : "text-muted"}`}>{typed.error || within(meter.limit, kind, q)}</span>
+        <span className={`block text-body ${typed.error ? "text-stop" : "text-muted"}`}>
+          {typed.error || within(meter.limit, kind, q)}
+        </span>
       </span>
-      <input aria-label={`${meter.name}, reading`} value={typed.text} inputMode="decimal" autoComplete="off" onChange={(e) => typed.setText(e.target.value)} className="min-h-12 min-w-0 rounded-sm border-2 border-frame bg-card px-2 text-right text-big font-bold" />
+      <input
+        aria-label={`${meter.name}, reading`}
+        value={typed.text}
+        inputMode="decimal"
+        autoComplete="off"
+        onChange={(e) => typed.setText(e.target.value)}
+        className="min-h-12 min-w-0 rounded-sm border-2 border-frame bg-card px-2 text-right text-big font-bold"
+      />
       <span>{typed.value === null ? null : <Mark level={off ? "stop" : "good"} />}</span>
     </label>
   );

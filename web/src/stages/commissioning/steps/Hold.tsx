@@ -8,8 +8,10 @@ import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "hold";
 export const word = "Hold";
-export const told = (_step: StepOf<"hold">, state: StateOf<"hold">, q: Quantities) => (state.held_s === null ? "" : q.show(state.held_s, "hold"));
-export const allowed = (step: StepOf<"hold">) => `at least ${stopwatch(step.floor_s)}${step.ceiling_s === null ? "" : `, at most ${stopwatch(step.ceiling_s)}`}`;
+export const told = (_step: StepOf<"hold">, state: StateOf<"hold">, q: Quantities) =>
+  state.held_s === null ? "" : q.show(state.held_s, "hold");
+export const allowed = (step: StepOf<"hold">) =>
+  `at least ${stopwatch(step.floor_s)}${step.ceiling_s === null ? "" : `, at most ${stopwatch(step.ceiling_s)}`}`;
 
 export function Body({ step, state, recording, next, help, say }: BodyProps<"hold">) {
   const holding = state.status === "holding";

@@ -39,7 +39,14 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
       <Act help={help}>
         <label className="grid min-h-14 cursor-pointer place-items-center rounded-sm border-[1.5px] border-ember bg-ember px-4 text-lg font-semibold text-on-ember focus-within:outline-2">
           {state.photo ? "Take it again" : "Take the picture"}
-          <input type="file" accept="image/*" capture="environment" aria-label={`${say(step.title)}, picture`} className="sr-only" onChange={(e) => void take(e.target.files?.[0])} />
+          <input
+            type="file"
+            accept="image/*"
+            capture="environment"
+            aria-label={`${say(step.title)}, picture`}
+            className="sr-only"
+            onChange={(e) => void take(e.target.files?.[0])}
+          />
         </label>
       </Act>
     </>

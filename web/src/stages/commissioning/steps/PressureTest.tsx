@@ -12,8 +12,10 @@ import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "pressure_test";
 export const word = "Pressure test";
-export const told = (_step: StepOf<"pressure_test">, state: StateOf<"pressure_test">, q: Quantities) => (state.lost_pa === null ? "" : `lost ${q.show(state.lost_pa, "gas_pressure")} beside warmth`);
-export const allowed = (step: StepOf<"pressure_test">, q: Quantities) => `${q.show(step.test_pa, "gas_pressure")} for ${stopwatch(step.lasts_s)}`;
+export const told = (_step: StepOf<"pressure_test">, state: StateOf<"pressure_test">, q: Quantities) =>
+  state.lost_pa === null ? "" : `lost ${q.show(state.lost_pa, "gas_pressure")} beside warmth`;
+export const allowed = (step: StepOf<"pressure_test">, q: Quantities) =>
+  `${q.show(step.test_pa, "gas_pressure")} for ${stopwatch(step.lasts_s)}`;
 
 export function Body({ run, step, state, recording, next, help }: BodyProps<"pressure_test">) {
   const q = useQuantities();
@@ -60,8 +62,17 @@ export function Body({ run, step, state, recording, next, help }: BodyProps<"pre
           <fieldset className="grid grid-cols-2 gap-2">
             <legend className="pb-1">Pumped up with</legend>
             {choicesOf(vocabulary, "pressure_test_begun", "medium").map(({ value, reads }) => (
-              <label key={value} className="flex min-h-12 items-center gap-2 rounded-sm border-[1.5px] border-edge bg-card px-2 has-checked:border-ember">
-                <input type="radio" name={`${step.id}-medium`} checked={medium === value} onChange={() => setMedium(value)} className="size-5 accent-ember" />
+              <label
+                key={value}
+                className="flex min-h-12 items-center gap-2 rounded-sm border-[1.5px] border-edge bg-card px-2 has-checked:border-ember"
+              >
+                <input
+                  type="radio"
+                  name={`${step.id}-medium`}
+                  checked={medium === value}
+                  onChange={() => setMedium(value)}
+                  className="size-5 accent-ember"
+                />
                 {capital(reads)}
               </label>
             ))}

@@ -9,7 +9,13 @@ export const kind = "test";
 export const word = "Leak check";
 
 const METHODS = ["soap", "approved detector", "electronic nose"];
-const JOINT_WORDS = { too_early: "checked too early", not_tested: "not checked", tight: "tight", leaking: "leaks: tighten, check again", stale: "opened since: check again" };
+const JOINT_WORDS = {
+  too_early: "checked too early",
+  not_tested: "not checked",
+  tight: "tight",
+  leaking: "leaks: tighten, check again",
+  stale: "opened since: check again",
+};
 const UNDO_MS = 5000;
 
 /** The last answer, which may be taken back for a moment. */
@@ -24,7 +30,10 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
   const [chosen, choose] = useState<string | null>(null);
   const [last, setLast] = useState<Last | null>(null);
   const joints = run.state.joints.filter((j) => step.joints.includes(j.id));
-  const due = joints.find((j) => j.id === chosen) ?? joints.find((j) => j.status !== "tight" && j.status !== "leaking") ?? joints.find((j) => j.status !== "tight");
+  const due =
+    joints.find((j) => j.id === chosen) ??
+    joints.find((j) => j.status !== "tight" && j.status !== "leaking") ??
+    joints.find((j) => j.status !== "tight");
   const tight = joints.filter((j) => j.status === "tight").length;
   useEffect(() => {
     if (!last) return;
@@ -78,7 +87,13 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
         </p>
         <div role="group" aria-label="Checked with" className="grid grid-cols-3 gap-1.5">
           {METHODS.map((m) => (
-            <button key={m} type="button" aria-pressed={m === method} onClick={() => setMethod(m)} className={`min-h-12 rounded-sm border-[1.5px] px-1 text-body ${m === method ? "border-gas bg-gas-wash font-semibold" : "border-edge bg-card"}`}>
+            <button
+              key={m}
+              type="button"
+              aria-pressed={m === method}
+              onClick={() => setMethod(m)}
+              className={`min-h-12 rounded-sm border-[1.5px] px-1 text-body ${m === method ? "border-gas bg-gas-wash font-semibold" : "border-edge bg-card"}`}
+            >
               {m}
             </button>
           ))}
@@ -88,8 +103,18 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
           <ul className="border-t border-rule">
             {joints.map((j) => (
               <li key={j.id}>
-                <button type="button" onClick={() => choose(j.id)} className="flex min-h-12 w-full items-center gap-2 border-b border-hair py-1 text-left">
-                  <Mark silent size={16} level={j.status === "tight" ? "good" : j.status === "not_tested" || j.status === "too_early" ? "not_checked" : "stop"} />
+                <button
+                  type="button"
+                  onClick={() => choose(j.id)}
+                  className="flex min-h-12 w-full items-center gap-2 border-b border-hair py-1 text-left"
+                >
+                  <Mark
+                    silent
+                    size={16}
+                    level={
+                      j.status === "tight" ? "good" : j.status === "not_tested" || j.status === "too_early" ? "not_checked" : "stop"
+                    }
+                  />
                   <span className="min-w-0 flex-1">{j.name}</span>
                   <span className="text-small text-muted">
                     {JOINT_WORDS[j.status]}

@@ -9,7 +9,8 @@ import type { BodyProps, StateOf, StepOf } from "./screens";
 export const kind = "tries";
 export const word = "Try";
 export const told = (_step: StepOf<"tries">, state: StateOf<"tries">) => (state.tries ? `try ${state.tries}` : "");
-export const allowed = (step: StepOf<"tries">) => `${step.tries} × ${stopwatch(step.try_ceiling_s)}, then ${stopwatch(step.rest_s)} rest`;
+export const allowed = (step: StepOf<"tries">) =>
+  `${step.tries} × ${stopwatch(step.try_ceiling_s)}, then ${stopwatch(step.rest_s)} rest`;
 
 export function Body({ step, state, recording, next, help }: BodyProps<"tries">) {
   const [begun, setBegun] = useState<number | null>(null);
@@ -45,7 +46,9 @@ export function Body({ step, state, recording, next, help }: BodyProps<"tries">)
         <Stopwatch name="This try" running={running} since={since} floor={0} ceiling={step.try_ceiling_s} />
       )}
       <p className="px-4 pb-4 text-muted">
-        {held === null ? `Try ${resting ? 1 : (state.tries ?? 0) + 1} of ${step.tries}, each at most ${stopwatch(step.try_ceiling_s)}.` : `Held ${held} s. Did it catch?`}
+        {held === null
+          ? `Try ${resting ? 1 : (state.tries ?? 0) + 1} of ${step.tries}, each at most ${stopwatch(step.try_ceiling_s)}.`
+          : `Held ${held} s. Did it catch?`}
       </p>
       <Act help={help}>
         {held !== null ? (

@@ -5,8 +5,10 @@ import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "tune";
 export const word = "Tune";
-export const told = (_step: StepOf<"tune">, state: StateOf<"tune">) => (state.falters_at === null ? "" : `falters at ${state.falters_at}, set at ${state.turns ?? 0} turns`);
-export const allowed = (step: StepOf<"tune">) => `at most ${step.most_at_once} turns at a time; ${step.last_turns} out after smooth`;
+export const told = (_step: StepOf<"tune">, state: StateOf<"tune">) =>
+  state.falters_at === null ? "" : `falters at ${state.falters_at}, set at ${state.turns ?? 0} turns`;
+export const allowed = (step: StepOf<"tune">) =>
+  `at most ${step.most_at_once} turns at a time; ${step.last_turns} out after smooth`;
 
 const QUARTER = 0.25;
 
@@ -32,7 +34,8 @@ export function Body({ step, state, recording, next, help }: BodyProps<"tune">) 
     setTurns(now.turns);
   }
   const most = now.sign > 0 ? (step.most_at_once ?? 1.5) : 4;
-  const turn = (look: "smooth" | "falters") => void recording.record("screw_turned", { step: step.id, turns: now.sign * turns, look });
+  const turn = (look: "smooth" | "falters") =>
+    void recording.record("screw_turned", { step: step.id, turns: now.sign * turns, look });
   const lock = async () => {
     await recording.record("screw_locked", { step: step.id });
     next();

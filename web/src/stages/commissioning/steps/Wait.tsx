@@ -12,8 +12,10 @@ import type { BodyProps, StateOf, StepOf } from "./screens";
 
 export const kind = "wait";
 export const word = "Wait";
-export const told = (_step: StepOf<"wait">, state: StateOf<"wait">, q: Quantities) => (state.waited_s === null ? "" : q.show(state.waited_s, "hold"));
-export const allowed = (step: StepOf<"wait">) => [step.floor_s > 0 ? `at least ${stopwatch(step.floor_s)}` : "", ...step.until].filter(Boolean).join(", ");
+export const told = (_step: StepOf<"wait">, state: StateOf<"wait">, q: Quantities) =>
+  state.waited_s === null ? "" : q.show(state.waited_s, "hold");
+export const allowed = (step: StepOf<"wait">) =>
+  [step.floor_s > 0 ? `at least ${stopwatch(step.floor_s)}` : "", ...step.until].filter(Boolean).join(", ");
 
 export function Body({ run, step, state, recording, next, help, say }: BodyProps<"wait">) {
   const begun = { at: state.since_at, page: state.page, page_s: state.page_s };
@@ -36,12 +38,26 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
   const ready = left === 0 && missing.length === 0 && (step.temperature_c === null || warmth.value !== null);
   return (
     <>
-      {step.floor_s > 0 ? <Stopwatch name="Waited" running={waiting && !lost} since={since} floor={step.floor_s} ceiling={step.ceiling_s} /> : null}
+      {step.floor_s > 0 ? (
+        <Stopwatch name="Waited" running={waiting && !lost} since={since} floor={step.floor_s} ceiling={step.ceiling_s} />
+      ) : null}
       <div className="grid gap-2 px-4 pb-4">
-        {lost ? <p role="alert" className="text-ember-ink">This page did not see it begin, and no clock is trusted with a lock-out: it counts from now.</p> : null}
+        {lost ? (
+          <p role="alert" className="text-ember-ink">
+            This page did not see it begin, and no clock is trusted with a lock-out: it counts from now.
+          </p>
+        ) : null}
         {step.until.map((u) => (
-          <label key={u} className="flex min-h-14 items-center gap-3 rounded-sm border-[1.5px] border-edge bg-card px-3 has-checked:border-good">
-            <input type="checkbox" checked={seen.includes(u)} onChange={(e) => setSeen(e.target.checked ? [...seen, u] : seen.filter((s) => s !== u))} className="size-5 accent-good" />
+          <label
+            key={u}
+            className="flex min-h-14 items-center gap-3 rounded-sm border-[1.5px] border-edge bg-card px-3 has-checked:border-good"
+          >
+            <input
+              type="checkbox"
+              checked={seen.includes(u)}
+              onChange={(e) => setSeen(e.target.checked ? [...seen, u] : seen.filter((s) => s !== u))}
+              className="size-5 accent-good"
+            />
             {capital(u)}
           </label>
         ))}
