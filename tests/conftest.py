@@ -1,16 +1,28 @@
-"""What every test may use: the example jobs, and a job to take things away from."""
+"""What every test may use: the example jobs, how many examples of a property are tried, and the order in which tests run."""
 
 import copy
 import json
 import os
+from collections import Counter
 from pathlib import Path
 from typing import Any
 
 import pytest
 from hypothesis import settings
 
-# A machine that is busy with something else is no failure.
-settings.register_profile("ofen", deadline=None)
+from tests.weights import seconds_of
+
+# `bin/test --long` tries every example; a usual run tries a few of each.
+LONG = os.environ.get("OFEN_LONG") == "1"
+
+
+def examples(long: int, usual: int) -> int:
+    """Return how many examples are tried in this run."""
+    return long if LONG else usual
+
+
+# A machine that is busy with something else is no failure. A usual run tries the same examples each time: it is never red by chance.
+settings.register_profile("ofen", deadline=None, max_examples=examples(100, 25), derandomize=not LONG, database=None)
 settings.load_profile("ofen")
 
 # Playwright's synchronous interface runs an event loop in the thread that Django talks to the database from.
@@ -35,3 +47,22 @@ def depot() -> dict[str, Any]:
 def hall() -> dict[str, Any]:
     """The canvas hall, free to be changed."""
     return copy.deepcopy(example("canvas-hall"))
+
+
+def pytest_addoption(parser: pytest.Parser) -> None:
+    parser.addoption("--share", default="", help="1/2: the first of two shares of the tests, for two machines")
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """Begin with what takes longest, so that no process is left with it at the end; take this machine's share."""
+    files = {item.path: seconds_of(item.path.relative_to(ROOT).with_suffix("").as_posix().replace("/", ".")) for item in items}
+    items.sort(key=lambda item: (-files[item.path], str(item.path)))
+    if share := config.getoption("--share"):
+        number, count = map(int, share.split("/"))
+        dealt, mine, others = Counter[Path](), [], []
+        for item in items:
+            # Each folder is dealt out by itself, for its tests are alike.
+            (mine if dealt[item.path.parent] % count == number - 1 else others).append(item)
+            dealt[item.path.parent] += 1
+        config.hook.pytest_deselected(items=others)
+        items[:] = mine

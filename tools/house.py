@@ -40,14 +40,15 @@ class Broken:
 def imports(path: Path, tree: ast.Module) -> Iterator[Broken]:
     """The core imports the standard library and itself only, and nothing of it that asks the machine."""
     for node in ast.walk(tree):
-        names: list[str] = []
         if isinstance(node, ast.Import):
             names = [a.name for a in node.names]
         elif isinstance(node, ast.ImportFrom) and node.level == 0:
             names = [node.module or ""]
+        else:
+            continue
         for name in names:
             top = name.split(".")[0]
-            if top not in sys.stdlib_module_names:
+            if top not in {*sys.stdlib_module_names, "ofen"}:
                 yield Broken(path, node.lineno, f"imports {name}, which is not in the standard library")
             elif top in FORBIDDEN:
                 yield Broken(path, node.lineno, f"imports {top}: the core has no clock, chance, threads, files or network")
@@ -88,7 +89,10 @@ def _public(tree: ast.Module) -> Iterator[tuple[str, Function]]:
 
 
 def _is_property(function: Function) -> bool:
-    return any(ast.unparse(d).split(".")[-1] in ("property", "cached_property", "classmethod", "staticmethod") for d in function.decorator_list)
+    return any(
+        ast.unparse(d).split(".")[-1] in ("property", "cached_property", "classmethod", "staticmethod")
+        for d in function.decorator_list
+    )
 
 
 def _arguments(function: Function) -> set[str]:

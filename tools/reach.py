@@ -93,14 +93,19 @@ def main() -> int:
     files = changed(given.since)
     modules = {m for f in files if (m := module_of(f, graph.modules))}
     found = sorted(reached(graph, modules).items(), key=lambda pair: (pair[1], seconds_of(pair[0])))
-    spent, kept, left = 0.0, [], []
+    spent = 0.0
+    kept: list[str] = []
+    left: list[str] = []
     for module, _ in found:
-        took = seconds_of(module)
-        (kept if spent + took <= given.within or not kept else left).append(module)
-        spent += took if module in kept else 0
+        fits = not kept or spent + seconds_of(module) <= given.within
+        (kept if fits else left).append(module)
+        spent += seconds_of(module) if fits else 0
     for module in kept:
         print(module.replace(".", "/") + ".py")
-    print(f"{len(files)} changed files reach {len(found)} test files: {len(kept)} of them run here, about {spent:.0f} s on one core.", file=sys.stderr)
+    print(
+        f"{len(files)} changed files reach {len(found)} test files: {len(kept)} of them run here, about {spent:.0f} s on one core.",
+        file=sys.stderr,
+    )
     if left:
         print(f"Not run here, further away: {', '.join(m.split('.', 1)[1] for m in left)}. bin/test runs them.", file=sys.stderr)
     return 0

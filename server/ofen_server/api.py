@@ -63,7 +63,14 @@ def build() -> NinjaAPI:
     from outbox.api import router as outbox
     from teams.api import router as teams
 
-    api = Api(title="Ofen", version=__version__, auth=SignedIn(csrf=True), parser=StrictJson(), docs_url=settings.API_PAGES, urls_namespace="api")
+    api = Api(
+        title="Ofen",
+        version=__version__,
+        auth=SignedIn(csrf=True),
+        parser=StrictJson(),
+        docs_url=settings.API_PAGES,
+        urls_namespace="api",
+    )
     errors.install(api)
     for router in (teams, catalogue, instruments, jobs, asked, logbook, outbox, handover, handing):
         api.add_router("", router)

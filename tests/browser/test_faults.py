@@ -190,6 +190,7 @@ def test_batches_cut_off_by_a_killed_server_are_whole_records(server: Served) ->
         sent += len(records)
         killer = threading.Timer(0.005 + 0.012 * n, server.kill)
         killer.start()
+
         def taken(batch: list[Any] = records, killer: threading.Timer = killer) -> list[Any]:
             try:
                 results: list[Any] = call("/outbox", {"person": me["id"], "core_version": "1", "records": batch})["results"]

@@ -16,7 +16,7 @@ from ofen.handover.report import AUDIENCES, Given, content
 from ofen.job import Job, dump, load, load_as_far
 from ofen.plan import plan
 from ofen.running.log import assess
-from tests.conftest import example
+from tests.conftest import example, examples
 
 NAMES = ("tram-depot", "canvas-hall", "seedling-house", "valve-house", "pontoon-cabin")
 FIELD = re.compile(r"\{(\w+)\}")
@@ -52,11 +52,11 @@ def pushed(found: dict[str, Any], chance: random.Random, count: int) -> dict[str
     return made
 
 
-@pytest.mark.parametrize("seed", range(8))
+@pytest.mark.parametrize("seed", range(examples(8, 2)))
 def test_a_legal_job_at_its_limits_plans_and_is_reported(seed: int) -> None:
     chance = random.Random(seed)
     whole = [dump(load(example(name))) for name in NAMES]
-    for n in range(60):
+    for n in range(examples(60, 30)):
         made = pushed(chance.choice(whole), chance, chance.choice((1, 3, 10, 40)))
         if n % 2 == 0:
             made["site"]["outside_lowest_c"] = chance.uniform(-50, -20)

@@ -47,7 +47,10 @@ def test_a_line_that_breaks_a_rule_is_named(rule: house.Rule, code: str, says: s
     [
         (house.imports, "import math\nfrom .numerics import rounded\nfrom ofen.job import load"),
         (house.arithmetic, "x = math.fsum(values) + math.log(y)"),
-        (house.docstrings, 'def loss_w(area_m2):\n    """Return it.\n\n    Arguments: area_m2.\n    Source: common practice.\n    """'),
+        (
+            house.docstrings,
+            'def loss_w(area_m2):\n    """Return it.\n\n    Arguments: area_m2.\n    Source: common practice.\n    """',
+        ),
         (house.docstrings, "def _loss_w():\n    pass"),
     ],
 )
@@ -78,7 +81,9 @@ def test_a_verdict_that_is_not_whole_is_named_at_its_line(tmp_path: Path) -> Non
     assert faults[0].line == 2
 
 
-@pytest.mark.parametrize("line", ["time.sleep" + "(1)", "page.wait_for_timeout" + "(200)", "page.evaluate('setTimeout" + "(done, 300)')"])
+@pytest.mark.parametrize(
+    "line", ["time.sleep" + "(1)", "page.wait_for_timeout" + "(200)", "page.evaluate('setTimeout" + "(done, 300)')"]
+)
 def test_a_test_that_waits_for_a_time_is_named(line: str) -> None:
     assert len(list(house.waits(Path("test_x.py"), f"{line}\n{line}  # waits: the clock itself is tried"))) == 1
 

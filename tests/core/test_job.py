@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from ofen import job as jobs
 from ofen.call import answer
 from ofen.errors import JobFaults
-from tests.conftest import ROOT
+from tests.conftest import ROOT, examples
 
 
 def faults_of(data: Any) -> dict[str, str]:
@@ -126,7 +126,7 @@ JSON = st.recursive(
 
 
 @given(JSON, st.sampled_from(["site", "need", "supplies", "siting", "equipment", "handover", "name"]))
-@settings(max_examples=200)
+@settings(max_examples=examples(200, 40))
 def test_no_document_makes_the_loader_fail_in_any_other_way(value: Any, where: str) -> None:
     document = {"format": "ofen-job/2", "name": "x", where: value}
     try:

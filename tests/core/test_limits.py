@@ -21,7 +21,7 @@ from ofen.supply.gas.regulators import capacity_kg_per_s
 from ofen.supply.pipes.sections import connector_rated_w
 from ofen.supply.tree.nodes import Node, above
 from ofen.verdicts import Verdict
-from tests.conftest import example
+from tests.conftest import example, examples
 
 from .test_never_together import DEMOS, random_job
 
@@ -165,7 +165,7 @@ def test_the_limits_of_a_start_are_where_its_verdicts_flip(key: str) -> None:
 
 def test_the_limits_of_random_jobs_are_where_their_verdicts_flip() -> None:
     pick, whole = random.Random("limits"), Counter[tuple[str, str]]()
-    for _ in range(350):
+    for _ in range(examples(350, 110)):
         whole += tried(random_job(pick))
     assert {k: n for k, n in whole.items() if k[1] != "flips"} == {}
     assert {code for code, _ in whole} >= {
@@ -217,10 +217,10 @@ def test_what_an_inlet_holds_to_is_where_its_window_or_a_rating_ends() -> None:
     pick, whole = random.Random("inlets"), Counter[str]()
     for key in starts.shipped():
         whole += inlets_tried(fill.make(starts.start(key)).document)
-    for _ in range(200):
+    for _ in range(examples(200, 70)):
         whole += inlets_tried(random_job(pick))
     assert set(whole) == {"flips"}, whole
-    assert whole["flips"] > 40
+    assert whole["flips"] > examples(40, 15)
 
 
 @pytest.mark.parametrize("name", ["tram-depot", "canvas-hall", "seedling-house", "pontoon-cabin"])

@@ -14,7 +14,7 @@ from ofen.plan import Plan, plan
 from ofen.plant.liquid import DRAWS
 from ofen.supply.liquid import line as liquid_line
 from ofen.supply.pipes import materials
-from tests.conftest import example
+from tests.conftest import example, examples
 
 WINTER = viscosity.grade("diesel_winter")
 
@@ -66,7 +66,7 @@ def test_walther_between_two_points_by_hand() -> None:
         viscosity.viscosity_m2_per_s(oil, 200)
 
 
-@settings(max_examples=80)
+@settings(max_examples=examples(80, 20))
 @given(st.floats(0.002, 0.03), st.floats(0.2, 40), st.floats(1, 60_000), st.floats(1e-6, 5e-4))
 def test_flow_undoes_drop(bore: float, length: float, drop: float, nu: float) -> None:
     flow = liquid_line.flow_at_m3_per_s(bore, length, drop, nu, 840)

@@ -14,6 +14,7 @@ from ofen.need import loads
 from ofen.need.legs import EXACT_PHASES_TO, three_phases, two_legs
 from ofen.need.load_list import loads_of
 from ofen.plan import Plan, plan
+from tests.conftest import examples
 
 
 def item(name: str, running: float, starting: float, **changes: Any) -> loads.Item:
@@ -41,7 +42,7 @@ watts = st.integers(0, 3000)
 few_loads = st.lists(st.tuples(watts, watts), min_size=1, max_size=6)
 
 
-@settings(max_examples=150)
+@settings(max_examples=examples(150, 25))
 @given(few_loads)
 def test_the_best_order_equals_brute_force(pairs: list[tuple[int, int]]) -> None:
     items = [item(str(n), running, running + extra) for n, (running, extra) in enumerate(pairs)]
@@ -110,7 +111,7 @@ def test_sixty_loads_of_any_size_are_spread_in_little_memory_with_a_bound_that_h
     assert two_legs(small).spread == sum(small) % 2
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60, 15))
 @given(st.lists(st.integers(0, 4000), max_size=7), st.tuples(*[st.integers(0, 1500)] * 3))
 def test_three_phases_are_as_even_as_brute_force(weights: list[int], already: tuple[int, int, int]) -> None:
     made = three_phases(weights, already)

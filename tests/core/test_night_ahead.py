@@ -14,6 +14,7 @@ from ofen.job import load
 from ofen.plan import Plan, plan
 from ofen.plant.night import LIQUID_J_PER_KGK, STEEL_J_PER_KGK, Bank, Night, draw, outside_c, run
 from ofen.supply.storage import vaporizing
+from tests.conftest import examples
 
 SEA_LEVEL_PA = 101_325.0
 F30_C = (30 - 32) / 1.8
@@ -49,7 +50,7 @@ def test_constant_load_and_air_converge_to_the_steady_rate(vessel: str, load_w: 
     assert bank.liquid_c + 5.0 == pytest.approx(steady + 5.0, rel=0.005)
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30, 8))
 @given(
     st.floats(0.3, 1),
     st.floats(-25, 20),

@@ -19,7 +19,7 @@ from ofen.job import load
 from ofen.plan import plan
 from ofen.running.log import assess
 from ofen.verdicts import STAGES, said
-from tests.conftest import ROOT, example
+from tests.conftest import ROOT, example, examples
 
 
 def test_the_same_document_gives_the_same_plan(depot: dict[str, Any]) -> None:
@@ -68,7 +68,7 @@ REMOVABLE = [p for p in paths_of(DEPOT) if p[-1] not in KEPT and p != ("name",) 
 
 
 @given(st.sets(st.sampled_from(REMOVABLE), min_size=1, max_size=12))
-@settings(max_examples=150)
+@settings(max_examples=examples(150, 25))
 def test_a_half_filled_job_always_has_a_plan(gone: set[tuple[Any, ...]]) -> None:
     document = copy.deepcopy(DEPOT)
     for path in gone:

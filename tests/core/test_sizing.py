@@ -11,6 +11,7 @@ from ofen.fuel.properties import gas
 from ofen.supply.pipes import gas_line, materials, sections, sizing
 from ofen.supply.pipes.gas_line import CUBIC_FOOT_PER_HOUR, FT_M, INWC_PA
 from ofen.supply.pipes.sizing import Tree, heads_lost, pipe_m2, size
+from tests.conftest import examples
 
 NG = gas("natural_gas")
 HALF_INCH = 0.5 * INWC_PA
@@ -53,7 +54,7 @@ def test_a_run_with_two_branches_as_the_code_works_its_example() -> None:
     assert [p.nominal for p in size(NG, tree, HALF_INCH, method="branch").pipes] == ["1", "3/4", "1/2"]
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60, 15))
 @given(
     st.integers(0, 10**6),
     st.integers(1, 60),
@@ -67,7 +68,7 @@ def test_every_way_keeps_within_the_whole_with_its_spare(seed: int, count: int, 
         assert max(heads_lost(NG, made, 1 + spare)) <= HALF_INCH * (1 + 1e-9)
 
 
-@settings(max_examples=60)
+@settings(max_examples=examples(60, 15))
 @given(st.integers(0, 10**6), st.integers(1, 60))
 def test_no_line_could_be_a_size_smaller(seed: int, count: int) -> None:
     tree = grown(random.Random(seed), count, 60)
@@ -81,7 +82,7 @@ def test_no_line_could_be_a_size_smaller(seed: int, count: int) -> None:
                 assert gas_line.drop_pa(NG, smaller.bore_m, length, flow) > allowed[row] * (1 - 1e-9)
 
 
-@settings(max_examples=25)
+@settings(max_examples=examples(25, 6))
 @given(st.integers(0, 10**6), st.integers(1, 4))
 def test_least_cost_is_the_least_of_every_laying(seed: int, count: int) -> None:
     tree = grown(random.Random(seed), count, 60, ("copper_l", "pe_sdr11"))
@@ -94,7 +95,7 @@ def test_least_cost_is_the_least_of_every_laying(seed: int, count: int) -> None:
     assert pipe_m2(made) == pytest.approx(cheapest, rel=1e-12)
 
 
-@settings(max_examples=30)
+@settings(max_examples=examples(30, 8))
 @given(st.integers(0, 10**6), st.integers(2, 80))
 def test_the_methods_stand_in_their_order(seed: int, count: int) -> None:
     tree = grown(random.Random(seed), count, 40)

@@ -103,9 +103,7 @@ def test_one_open_gate_alone_holds_the_sign_off_back(
 ) -> None:
     at = "2026-01-12T09:00:00Z"
     extra: dict[str, list[dict[str, Any]]] = {
-        "bypass_open": [
-            {"id": fresh(), "kind": "bypass_opened", "bypass": "b", "what": "Sensor", "why": "Fault", "at": at}
-        ],
+        "bypass_open": [{"id": fresh(), "kind": "bypass_opened", "bypass": "b", "what": "Sensor", "why": "Fault", "at": at}],
         "joint_stale": [{"id": fresh(), "kind": "joint_opened", "joint": "port", "at": at}],
     }
     if gate == "plan_has_stop":
@@ -166,7 +164,9 @@ def test_log_entries_count_once_and_come_back_as_typed(me: Caller, job: dict[str
         assert sorted(e["as_typed"] for e in me.copy(job)["entries"]) == ["-3 C", "-4 C"]
 
 
-def test_a_bad_entry_is_refused_at_its_path_and_nothing_of_its_batch_is_kept(me: Caller, person: Person, job: dict[str, Any]) -> None:
+def test_a_bad_entry_is_refused_at_its_path_and_nothing_of_its_batch_is_kept(
+    me: Caller, person: Person, job: dict[str, Any]
+) -> None:
     with pytest.raises(Problem) as refused:
         logbook.keep(person, job["id"], [log_entry(), log_entry(value=900)])
     assert refused.value.status == 422

@@ -10,6 +10,7 @@ from hypothesis import HealthCheck, Phase, given, settings
 from hypothesis import strategies as st
 
 from ofen_server.api import api
+from tests.conftest import examples
 
 from .conftest import Caller
 
@@ -28,7 +29,7 @@ def test_no_operation_answers_with_a_5xx(me: Caller, job: dict[str, Any], label:
     method, path = label.split(" ", 1)
 
     @settings(
-        max_examples=15,
+        max_examples=examples(25, 6),
         phases=[Phase.explicit, Phase.generate],
         suppress_health_check=list(HealthCheck),
         derandomize=True,

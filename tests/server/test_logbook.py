@@ -17,6 +17,7 @@ from jobs.api import BoardLine
 from jobs.models import Job
 from logbook import actions as logbook
 from logbook.windows import Series, all_series, window
+from tests.conftest import examples
 
 from .conftest import Caller, log_entry
 
@@ -76,7 +77,7 @@ def test_a_late_reading_is_not_the_newest(me: Caller, job: dict[str, Any]) -> No
     assert all_series(uuid.UUID(job["id"]))[0]["newest"] == 5.0
 
 
-@settings(max_examples=12, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture])
+@settings(max_examples=examples(12, 4), suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.integers(0, 10_000))
 def test_whatever_comes_in_whatever_order_the_database_keeps_what_the_log_says(me: Caller, job: dict[str, Any], seed: int) -> None:
     rng = random.Random(seed)
@@ -207,7 +208,10 @@ def test_an_overdue_safety_test_holds_back_the_sign_off_and_one_that_is_passed_d
     def overdue() -> set[str]:
         status, refused = me.sign_off(run)
         assert status == 409
-        held = [{g["subject"] for g in gates if g["code"] == "safety_test_overdue"} for gates in (refused["gates"], me.run_now(job, run)["gates"])]
+        held = [
+            {g["subject"] for g in gates if g["code"] == "safety_test_overdue"}
+            for gates in (refused["gates"], me.run_now(job, run)["gates"])
+        ]
         # What the server refuses for is what the device shows.
         assert held[0] == held[1]
         return held[0]

@@ -1,7 +1,6 @@
 """What waited on a device: taken in order, once, each on its own; conflict, refusal, and another person's records."""
 
 import json
-import uuid
 from datetime import UTC, datetime, timedelta
 from hashlib import sha256
 from typing import Any
@@ -105,7 +104,8 @@ def test_a_stale_revision_is_a_conflict_with_theirs_and_what_builds_on_it_waits(
 ) -> None:
     me.save(job, depot | {"note": "theirs"}, job["revision_id"])
     mine, later, run, entry = fresh(), fresh(), fresh(), log_entry()
-    results = me.send([
+    results = me.send(
+        [
             {
                 "kind": "revision",
                 "id": mine,
@@ -160,7 +160,8 @@ def test_records_of_another_team_are_refused_and_nothing_is_told(
     stranger: Caller, job: dict[str, Any], run: dict[str, Any], depot: dict[str, Any]
 ) -> None:
     entry = log_entry()
-    results = stranger.send([
+    results = stranger.send(
+        [
             {"kind": "revision", "id": fresh(), "job": job["id"], "based_on": job["revision_id"], "document": depot},
             {"kind": "entry", "id": entry["id"], "job": job["id"], "body": entry},
             {"kind": "event", "id": fresh(), "run": run["id"], "body": {}},
@@ -218,7 +219,8 @@ def test_the_server_recomputes_and_says_where_a_device_differs_but_refuses_nothi
 
     first, second = depot | {"note": "a"}, depot | {"note": "b"}
     one, other = fresh(), fresh()
-    results = me.send([
+    results = me.send(
+        [
             {
                 "kind": "revision",
                 "id": one,
