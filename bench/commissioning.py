@@ -14,8 +14,9 @@ from ofen.commissioning.run import fold
 from ofen.job import load
 from ofen.plan import plan
 from ofen.starts import fill
-from tests.browser.conftest import own_copy, sign_in
-from tests.browser.served import Served
+from tests.browser.conftest import sign_in
+from tests.browser.made import own_copy
+from tests.browser.served import DEMO, Served
 from tests.browser.walking import walker
 
 EVENTS, TAPS = 500, 60
@@ -68,7 +69,7 @@ def replay(note: Note) -> None:
 def taps(note: Note, browser: Browser, served: Served) -> None:
     """Time from a tap to the next thing to do, on a phone-sized screen with the engine up."""
     page = browser.new_page(viewport={"width": 1280, "height": 800}, service_workers="block")
-    sign_in(page, served.address)
+    sign_in(page, served.address, DEMO)
     took: list[float] = []
     while len(took) < TAPS:
         address = own_copy(page, served)

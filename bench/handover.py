@@ -14,18 +14,18 @@ from typing import Any
 from PIL import Image
 
 from bench.many import JOBS, MORE_ENTRIES, MORE_JOBS, Asker
-from bench.timing import percentile, timed_ms
+from bench.timing import percentile, so_many, timed_ms
 from tests.browser.served import Served
 from tests.conftest import ROOT
 
-READINGS, PICTURES = 10_000, 60
+READINGS, PICTURES = so_many(10_000, 50), so_many(60, 1)
 PICTURE_PIXELS = (1600, 1200)
 LONGEST_S = 120.0
 
 
 def handover(note: Callable[..., None]) -> None:
     """Time reports from the asking until they are made, weigh the press, and time the list of a thousand jobs."""
-    served = Served("bench_handover")
+    served = Served("bench_handover", demo=True)
     served.start()
     press = subprocess.Popen(
         [sys.executable, "server/manage.py", "make_reports"], cwd=ROOT, env=served.environment | {"OFEN_DB_USER": "ofen_app"}

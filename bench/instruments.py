@@ -9,12 +9,13 @@ from typing import Any
 
 from playwright.sync_api import Browser
 
-from bench.timing import percentile
-from tests.browser.conftest import own_copy, sign_in
-from tests.browser.served import Served, free_ports
+from bench.timing import percentile, so_many
+from tests.browser.conftest import sign_in
+from tests.browser.made import own_copy
+from tests.browser.served import DEMO, Served, free_ports
 from tests.conftest import ROOT
 
-EACH, COPIES, FOR_S = 14, 2, 20
+EACH, COPIES, FOR_S = 14, so_many(2, 1), so_many(20, 3)
 Note = Callable[..., None]
 
 # When each new value came to stand on the page, ms since 1970 by the machine's one clock.
@@ -50,7 +51,7 @@ def family(pid: int) -> list[int]:
 def screen(note: Note, browser: Browser, served: Served) -> None:
     """Look at twenty and more instruments for a while, and measure who works how much."""
     page = browser.new_page(viewport={"width": 1280, "height": 800})
-    sign_in(page, served.address)
+    sign_in(page, served.address, DEMO)
     job = own_copy(page, served, "seedling-house").rsplit("/", 1)[1]
     port = free_ports(EACH * COPIES + 1) + 1
     stand_ins = subprocess.Popen(

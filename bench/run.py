@@ -4,7 +4,9 @@ import gzip
 import json
 import random
 import sys
+import traceback
 import warnings
+from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 from tempfile import TemporaryDirectory
@@ -18,7 +20,7 @@ from bench import crowded as crowd
 from bench import handover as handed
 from bench import many as measured
 from bench import running as of_the_log
-from bench.timing import pace_s, percentile, timed_ms
+from bench.timing import TINY, pace_s, percentile, so_many, timed_ms
 from ofen import starts
 from ofen.assumed import assumed
 from ofen.catalogue import shipped
@@ -34,7 +36,7 @@ from ofen.siting import assess as siting
 from ofen.starts import fill
 from ofen.supply.pipes.sizing import size
 from tests.browser.conftest import sign_in
-from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
+from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, DEMO, Served
 from tests.core.test_sizing import HALF_INCH, grown
 from tests.reference.test_against_pandapipes import theirs as pandapipes_net
 
@@ -43,18 +45,57 @@ VIEW: Any = {"width": 1280, "height": 800}
 DIST = ROOT / "web" / "dist"
 
 
+LAST, BEFORE = ROOT / "bench" / "last.json", ROOT / "bench" / "before.json"
+# A figure counts as slower than the last time from here on, the machine's own pace taken into account.
+SLOWER = 1.3
+MS = {"ms": 1.0, "s": 1000.0}
+
+
 class Bench:
-    """The figures of one run: name, value, unit, what must be reached."""
+    """The figures of one run: name, value, unit, what must be reached, and how much of the machine's own pace a time is."""
 
     def __init__(self) -> None:
         self.rows: list[dict[str, Any]] = []
+        self.broken: list[str] = []
+        self.pace_ms = 0.0
+
+    def keep_pace(self) -> None:
+        """Measure the pace of this machine anew: it is not the same from minute to minute."""
+        self.pace_ms = pace_s() * 1000
 
     def note(self, name: str, value: float, unit: str, most: float | None = None, least: float | None = None) -> None:
         """Keep a figure; most is the largest, least the smallest that is good enough."""
         good = (most is None or value <= most) and (least is None or value >= least)
-        self.rows.append({"name": name, "value": round(value, 3), "unit": unit, "most": most, "least": least, "good": good})
+        of_pace = value * MS[unit] / self.pace_ms if unit in MS else None
+        row = {"name": name, "value": round(value, 3), "unit": unit, "most": most, "least": least, "good": good}
+        self.rows.append(row | {"of_pace": None if of_pace is None else float(f"{of_pace:.3g}")})
         bound = f"(at most {most:g})" if most is not None else f"(at least {least:g})" if least is not None else ""
-        print(f"{'  ' if good else '✗ '}{name:<58}{value:>10.2f} {unit:<4}{bound}", flush=True)
+        pace = "" if of_pace is None else f"{of_pace:>9.3g} of the pace"
+        print(f"{'  ' if good else '✗ '}{name:<62}{value:>10.2f} {unit:<4}{pace:<23}{bound}", flush=True)
+
+    def run(self, part: Callable[["Bench"], None]) -> None:
+        """Run a part; one that fails is told and ends no other."""
+        self.keep_pace()
+        print(f"· {part.__name__} (ten million additions take {self.pace_ms / 1000:.2f} s)", flush=True)
+        try:
+            part(self)
+        except Exception:
+            self.broken.append(part.__name__)
+            traceback.print_exc()
+            print(f"✗ {part.__name__} did not run to its end", flush=True)
+
+
+def slower_than(before: list[dict[str, Any]], now: list[dict[str, Any]]) -> list[str]:
+    """Return what takes more of the machine's pace than it did in another run, in words."""
+    then = {r["name"]: r.get("of_pace") for r in before}
+    found = []
+    for row in now:
+        was, takes = then.get(row["name"]), row["of_pace"]
+        if was and takes and takes > SLOWER * was:
+            found.append(
+                f"slower than before: {row['name']} takes {takes:g} of the pace, {takes / was:.1f} times the {was:g} of the last run"
+            )
+    return found
 
 
 def begun(bench: Bench) -> None:
@@ -125,12 +166,12 @@ def trees(bench: Bench) -> None:
     """Time the sizing of trees of growing size, and of one of 1,000 segments beside one pipeflow of pandapipes, turn by turn."""
     natural_gas, half_inch = gas("natural_gas"), HALF_INCH
     per_segment = {}
-    for count in (10, 100, 1_000, 10_000):
+    for count in (10, 100, 1_000, so_many(10_000, 2_000)):
         tree = grown(random.Random(7), count, 20)
         took = percentile(timed_ms(lambda t=tree: size(natural_gas, t, half_inch, 0.1), 60), 0.5)
         per_segment[count] = took / count * 1000
         bench.note(f"tree of {count:,} segments sized, median", took, "ms", 50 if count == 1_000 else None)
-    bench.note("a segment of 10,000 against one of 1,000", per_segment[10_000] / per_segment[1_000], "×", 2)
+    bench.note("a segment of 10,000 against one of 1,000", per_segment[max(per_segment)] / per_segment[1_000], "×", 2)
     for method in ("branch", "least_cost"):
         tree = grown(random.Random(7), 1_000, 20)
         took = timed_ms(lambda t=tree, m=method: size(natural_gas, t, half_inch, 0.1, m), 3)
@@ -141,7 +182,7 @@ def trees(bench: Bench) -> None:
         warnings.simplefilter("ignore")
         net = pandapipes_net(made, 1743.0)
         ratios, theirs = [], []
-        for _ in range(15):
+        for _ in range(so_many(15, 1)):
             one = timed_ms(lambda: pandapipes.pipeflow(net), 1)[0]
             ours = percentile(timed_ms(lambda: size(natural_gas, tree, half_inch, 0.1), 60), 0.5)
             theirs.append(one)
@@ -165,7 +206,7 @@ def many(bench: Bench) -> None:
 def legs(bench: Bench) -> None:
     """Time the spread of 24 loads over two legs, which is exact, and over three phases, which is within its bound."""
     chance = random.Random(11)
-    drawn = [[chance.randint(5, 6000) for _ in range(24)] for _ in range(100)]
+    drawn = [[chance.randint(5, 6000) for _ in range(24)] for _ in range(so_many(100, 2))]
     for words, spread, most in (("two legs, exact", two_legs, 50), ("three phases, with its bound", three_phases, 50)):
         took = [timed_ms(lambda w=weights, f=spread: f(w), 1)[0] for weights in drawn]
         bench.note(f"24 loads over {words}, slowest of 100", max(took), "ms", most)
@@ -211,7 +252,7 @@ def engine_weight(bench: Bench) -> None:
 
 def open_need(page: Page, address: str) -> None:
     """Sign in and open the tram depot at its Need."""
-    sign_in(page, address)
+    sign_in(page, address, DEMO)
     page.get_by_role("link", name="Tram depot").first.click()
     page.get_by_role("navigation", name="Stages").get_by_role("link", name="Need").click()
     page.locator('[data-figure="need.loss_w"]').wait_for()
@@ -219,7 +260,7 @@ def open_need(page: Page, address: str) -> None:
 
 def key_to_answer(page: Page, first_c: float) -> list[float]:
     """Return how long each of fifty edits took to its answer, from a temperature that does not stand there yet."""
-    values = [f"{first_c - n / 5:.1f}" for n in range(1, 51)]
+    values = [f"{first_c - n / 5:.1f}" for n in range(1, so_many(51, 3))]
     found: list[float] = page.evaluate(KEY_TO_ANSWER, {"selector": "[data-path='site.outside_lowest_c']", "values": values})
     return found
 
@@ -288,7 +329,7 @@ def edits(bench: Bench, browser: Browser, served: Served) -> None:
     plain = percentile(timed_ms(lambda: plan(load(document)).to_json(), 60), 0.5)
     page = browser.new_page(viewport=VIEW, service_workers="block")
     page.add_init_script("localStorage.setItem('ofen.goods.opened', 'yes'); localStorage.setItem('ofen.more.opened', 'yes')")
-    sign_in(page, served.address)
+    sign_in(page, served.address, DEMO)
     page.get_by_role("link", name="Canvas rehearsal hall").first.click()
     page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)
     page.wait_for_timeout(1500)
@@ -298,7 +339,7 @@ def edits(bench: Bench, browser: Browser, served: Served) -> None:
         if part:
             page.get_by_role("tab", name=part).click()
         page.locator(f'[data-path="{path}"]').wait_for()
-        one = page.evaluate(EDITED, {"path": path, "values": values})
+        one = page.evaluate(EDITED, {"path": path, "values": values[: so_many(20, 1)]})
         bench.note(f"  {path}, median", percentile(one, 0.5), "ms")
         took += one
     bench.note("an edit to its drawn answer, median of 200", percentile(took, 0.5), "ms")
@@ -311,9 +352,9 @@ def edits(bench: Bench, browser: Browser, served: Served) -> None:
 def starts_page(bench: Bench, browser: Browser, served: Served) -> None:
     """Time from the press on "Make a job" to the list of starts, and from picking one to its first answers."""
     page = browser.new_page(viewport=VIEW, service_workers="block")
-    sign_in(page, served.address)
+    sign_in(page, served.address, DEMO)
     up, answered = [], []
-    for key in ("canvas_hall", "boat_stove", "standby_gas"):
+    for key in ("canvas_hall", "boat_stove", "standby_gas")[: so_many(3, 1)]:
         page.goto(served.address)
         page.get_by_role("heading", name="Jobs").wait_for()
         up += timed_ms(
@@ -365,7 +406,7 @@ def outbox(bench: Bench, browser: Browser, served: Served) -> None:
     open_need(page, served.address)
     before = served.counts()["entries"]
     page.context.set_offline(True)
-    page.evaluate(FILL_OUTBOX, {"count": 1000, "job": page.url.split("/")[4]})
+    page.evaluate(FILL_OUTBOX, {"count": so_many(1000, 20), "job": page.url.split("/")[4]})
     page.context.set_offline(False)
     took = page.evaluate(UNTIL_SENT)
     arrived = served.counts()["entries"] - before
@@ -394,7 +435,7 @@ def warm_reload(bench: Bench, playwright: Playwright, served: Served, folder: Pa
     for gone in ("", "gone_"):
         if gone:
             served.kill()
-        for _ in range(5):
+        for _ in range(so_many(5, 1)):
             page.reload(wait_until="commit")
             page.locator("[data-path='site.outside_lowest_c']").wait_for()
             first[f"{gone}field"].append(page.evaluate(usable))
@@ -413,7 +454,7 @@ def warm_reload(bench: Bench, playwright: Playwright, served: Served, folder: Pa
 
 def screens(bench: Bench) -> None:
     """Time what happens in the browser."""
-    served = Served("bench")
+    served = Served("bench", demo=True)
     served.start()
     try:
         with sync_playwright() as p, TemporaryDirectory() as folder:
@@ -429,7 +470,7 @@ def screens(bench: Bench) -> None:
 
 def at_the_unit(bench: Bench) -> None:
     """Measure what instruments and cards take."""
-    served = Served("bench_unit")
+    served = Served("bench_unit", demo=True)
     served.start()
     try:
         with sync_playwright() as p:
@@ -443,7 +484,7 @@ def at_the_unit(bench: Bench) -> None:
 def running(bench: Bench) -> None:
     """Measure the log, the board, files that are brought in and visits."""
     of_the_log.log_and_board(bench.note)
-    served = Served("bench_visits")
+    served = Served("bench_visits", demo=True)
     served.start()
     try:
         with sync_playwright() as p:
@@ -459,19 +500,38 @@ def handover(bench: Bench) -> None:
     handed.handover(bench.note)
 
 
+PARTS = (core, runs, many, bundle, engine_weight, screens, at_the_unit, running, handover)
+
+
 def main() -> int:
-    """Run everything and say whether all of it is good enough."""
-    bench = Bench()
-    bench.note("this machine: ten million additions in Python", pace_s(), "s")
+    """Run every part, or those that are named, and say whether all of it is good enough and nothing slower than before."""
     chosen = sys.argv[1:]
-    for part in (
-        p
-        for p in (core, runs, many, bundle, engine_weight, screens, at_the_unit, running, handover)
-        if not chosen or p.__name__ in chosen
-    ):
-        part(bench)
-    (ROOT / "bench" / "last.json").write_text(json.dumps(bench.rows, indent=1) + "\n", encoding="utf-8")
-    return 0 if all(r["good"] for r in bench.rows) else 1
+    unknown = set(chosen) - {p.__name__ for p in PARTS}
+    if unknown:
+        print(f"no part is called {', '.join(sorted(unknown))}; there are {', '.join(p.__name__ for p in PARTS)}", file=sys.stderr)
+        return 2
+    bench = Bench()
+    for part in PARTS:
+        if not chosen or part.__name__ in chosen:
+            bench.run(part)
+    for words in keep(bench.rows):
+        print(words)
+    if bench.broken:
+        print(f"✗ did not run to their end: {', '.join(bench.broken)}")
+    return 0 if not bench.broken and all(r["good"] for r in bench.rows) else 1
+
+
+def keep(rows: list[dict[str, Any]]) -> list[str]:
+    """Keep this run as the last one, the figures of parts that did not run with it; say what has become slower."""
+    before = json.loads(LAST.read_text(encoding="utf-8")) if LAST.exists() else []
+    slower = slower_than(before, rows)
+    if TINY:
+        return []
+    if before:
+        BEFORE.write_text(json.dumps(before, indent=1) + "\n", encoding="utf-8")
+    here = {r["name"] for r in rows}
+    LAST.write_text(json.dumps([*(r for r in before if r["name"] not in here), *rows], indent=1) + "\n", encoding="utf-8")
+    return slower
 
 
 if __name__ == "__main__":

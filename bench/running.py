@@ -14,14 +14,14 @@ import psycopg
 from playwright.sync_api import Browser, Page, expect
 
 from bench.many import Asker
-from bench.timing import percentile, timed_ms
+from bench.timing import percentile, so_many, timed_ms
 from logbook.windows import Series, query
 from tests.browser.conftest import sign_in
-from tests.browser.served import Served
+from tests.browser.served import DEMO, Served
 
-READINGS, JOBS, ROWS = 1_000_000, 1_000, 100_000
+READINGS, JOBS, ROWS = so_many(1_000_000, 2_000), so_many(1_000, 5), so_many(100_000, 300)
 BEGUN = datetime(2026, 1, 1, tzinfo=UTC)
-VISITS, POINTS = 20, 600
+VISITS, POINTS = so_many(20, 1), 600
 
 # A logger that writes once a second.
 MORE_READINGS = """
@@ -33,23 +33,23 @@ MORE_READINGS = """
 """
 RUNNING_JOBS = """
     insert into jobs_job (id, team_id, made_at, name, note, place, saved_at, next_code, next_words, next_stage, next_rank, next_by,
-        change_over_at, visit_at, test_at, logged_at, due, bypasses)
+        found_by, people, change_over_at, visit_at, test_at, logged_at, due, bypasses)
     select gen_random_uuid(), team_id, made_at, name || ' ' || n, note, place, saved_at, next_code, next_words, next_stage, next_rank, next_by,
-        change_over_at + n * interval '7 minutes', visit_at, test_at, logged_at, due, bypasses
+        found_by || ' ' || n, people, change_over_at + n * interval '7 minutes', visit_at, test_at, logged_at, due, bypasses
     from (select * from jobs_job where name like 'Tram depot%' limit 1) j, generate_series(1, {count}) n
 """
 
 
 def log_and_board(note: Callable[..., None]) -> None:
     """Time windows over a million readings against their bare query, the board and the day of a thousand jobs, and a file brought in."""
-    served = Served("bench_running")
+    served = Served("bench_running", demo=True)
     served.start()
     try:
         asker = Asker(served)
         job = served.query("select id from jobs_job where name = 'Tram depot, bay 2' limit 1")[0][0]
         begun = time.perf_counter()
         for first in range(0, READINGS, 100_000):
-            served.query(MORE_READINGS.format(first=first, last=first + 99_999))
+            served.query(MORE_READINGS.format(first=first, last=min(first + 100_000, READINGS) - 1))
         note(f"{READINGS:,} readings taken into the database", time.perf_counter() - begun, "s")
         # What the database does by itself in the hour after so many came in; the log of a site has had that hour.
         for tidied in ("logbook_entry", "logbook_reading", "logbook_bucket", "logbook_newest"):
@@ -78,8 +78,8 @@ def windows(note: Callable[..., None], asker: Asker, served: Served, job: str) -
     with psycopg.connect(
         host="127.0.0.1", port=os.environ["OFEN_DB_PORT"], user="ofen", dbname=served.database, cursor_factory=psycopg.ClientCursor
     ) as db:
-        for width_s in (READINGS, 86_400 * 3, 86_400, 14_400, 3600, 600):
-            for _ in range(12):
+        for width_s in (w for w in (READINGS, 86_400 * 3, 86_400, 14_400, 3600, 600) if w <= READINGS):
+            for _ in range(so_many(12, 1)):
                 begin = BEGUN + timedelta(seconds=chance.uniform(0, READINGS - width_s))
                 end = begin + timedelta(seconds=width_s)
                 path = f"/jobs/{job}/window?kind=air&subject=heater-1&place=out&begin={quote(begin.isoformat())}&end={quote(end.isoformat())}"
@@ -148,7 +148,7 @@ def visits(note: Callable[..., None], browser: Browser, served: Served) -> None:
     """Time how long a visit of several readings takes to be kept on the device."""
     page: Page = browser.new_page(viewport={"width": 1280, "height": 800}, service_workers="block")
     page.add_init_script(TOLD)
-    sign_in(page, served.address)
+    sign_in(page, served.address, DEMO)
     page.get_by_role("link", name=re.compile("Tram depot")).first.click()
     page.get_by_role("navigation", name="Stages").get_by_role("link", name="Running").click()
     page.get_by_label("Outside air").wait_for()

@@ -1,5 +1,6 @@
 """Waiting for what is to be seen, never for a time to pass."""
 
+import os
 import threading
 import time
 from collections.abc import Callable
@@ -8,7 +9,7 @@ from typing import TypeVar
 from playwright.sync_api import Page
 
 # A machine that many share may stand still for a while; what is waited for is never a matter of speed.
-PATIENCE_S = 120.0
+PATIENCE_S = float(os.environ.get("OFEN_PATIENCE_S", "120"))
 BETWEEN_S = 0.05
 T = TypeVar("T")
 

@@ -11,8 +11,9 @@ from PIL import Image
 from playwright.sync_api import Page, Route, sync_playwright
 
 from ofen import __version__
-from tests.browser.conftest import own_copy, saved, sign_in
-from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, Served
+from tests.browser.conftest import saved, sign_in
+from tests.browser.made import own_copy
+from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, DEMO, Served
 from tests.browser.test_at_the_unit import measured, pick
 from tests.browser.walking import Walker, begin, started
 
@@ -21,7 +22,7 @@ STAGES = ("need", "equipment", "supply", "running")
 
 def main(folder: Path) -> None:
     """Walk the views and write one PNG each."""
-    served = Served("screenshots")
+    served = Served("screenshots", demo=True)
     served.start()
     try:
         with sync_playwright() as p:
@@ -36,7 +37,7 @@ def main(folder: Path) -> None:
 def walk(page: Page, served: Served, folder: Path) -> None:
     """Take each view in turn."""
     page.goto(served.address)
-    sign_in(page, served.address)
+    sign_in(page, served.address, DEMO)
     settle(page)
     page.screenshot(path=folder / "jobs.png")
     begun(page, served, folder)
@@ -61,7 +62,7 @@ def walk(page: Page, served: Served, folder: Path) -> None:
     for take in (refusals, no_signal):
         assert page.context.browser
         fresh = page.context.browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Europe/Vienna")
-        sign_in(fresh, served.address)
+        sign_in(fresh, served.address, DEMO)
         take(fresh, served, folder)
         fresh.close()
 
@@ -244,7 +245,7 @@ def two_versions(page: Page, served: Served) -> bytes:
     address = own_copy(page, served)
     assert page.context.browser
     other = page.context.browser.new_page()
-    sign_in(other, served.address)
+    sign_in(other, served.address, DEMO)
     other.goto(f"{address}/need")
     other.get_by_label("Lowest outside").fill("-9")
     other.get_by_role("textbox", name="Note", exact=True).fill("Fresh lime plaster, 16 nights in January")
@@ -346,7 +347,7 @@ def hands(page: Page, served: Served, folder: Path) -> None:
     assert page.context.browser
     for key, at, then in AT_THE_UNIT:
         fresh = page.context.browser.new_page(viewport={"width": 1280, "height": 800}, locale="en-GB", timezone_id="Europe/Vienna")
-        sign_in(fresh, served.address)
+        sign_in(fresh, served.address, DEMO)
         started(fresh, served, key)
         walk = begin(fresh)
         walk.walk(until=at)

@@ -1,18 +1,29 @@
-"""The real interface in Debian's Chromium against a server process of its own."""
+"""The real interface in Debian's Chromium against a server process of its own; each test with a team, people and jobs of its own."""
 
 import os
-import uuid
+import re
+import shutil
 from collections.abc import Iterator
 from typing import Any
 
 import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, expect
 
-from .served import CHROMIUM, CHROMIUM_FLAGS, DEMO, Served
+from tests.conftest import ROOT
+from tests.patience import PATIENCE_S
 
-# A machine that many share may stand still for a while; what is waited for here is never a matter of speed.
-PATIENCE_MS = 60_000
+from .served import CHROMIUM, CHROMIUM_FLAGS, Served, Who
+
+PATIENCE_MS = PATIENCE_S * 1000 / 2
 expect.set_options(timeout=PATIENCE_MS)
+KEPT = ROOT / ".run" / "failed"
+
+# Starting Python in every page takes most of a test's time: where the device's own answers are not the matter, the server gives them.
+NO_ENGINE = "globalThis.Worker = class { constructor() { throw new Error('the server answers in this test'); } };"
+# What is good or only told, and what this job does not need, stands open, unless a test folds it.
+ALL_OPEN = "".join(
+    f"localStorage.getItem('{key}') ?? localStorage.setItem('{key}', 'yes');" for key in ("ofen.more.opened", "ofen.goods.opened")
+)
 
 
 @pytest.fixture(scope="session")
@@ -32,47 +43,11 @@ def browser_context_args() -> dict[str, Any]:
 
 @pytest.fixture(scope="session")
 def served() -> Iterator[Served]:
+    """A server for all tests of a process that do not stop it."""
     made = Served(f"browser_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}")
     made.start()
     yield made
     made.kill()
-
-
-def sign_in(page: Page, address: str, who: tuple[str, str] = DEMO) -> None:
-    page.goto(address)
-    page.get_by_label("Name").fill(who[0])
-    page.get_by_label("Password").fill(who[1])
-    page.get_by_role("button", name="Sign in").click()
-    jobs = page.get_by_role("heading", name="Jobs")
-    for _ in range(3):
-        jobs.or_(page.get_by_role("alert")).first.wait_for()
-        if jobs.count():
-            return
-        # A machine that many share may keep the database away for a moment: then one signs in again.
-        page.wait_for_timeout(1500)
-        page.get_by_role("button", name="Sign in").click()
-    jobs.wait_for()
-
-
-@pytest.fixture(autouse=True)
-def _patient(context: BrowserContext, request: pytest.FixtureRequest) -> None:
-    context.set_default_timeout(2 * PATIENCE_MS)
-    # Starting Python in every page takes most of a test's time: where the device's own answers are not the matter, the server gives them.
-    if not request.node.get_closest_marker("engine"):
-        context.route("**/engine/*/pyodide.mjs", lambda route: route.abort())
-    # What is good or only told, and what this job does not need, stands open, unless a test folds it.
-    context.add_init_script("localStorage.getItem('ofen.more.opened') ?? localStorage.setItem('ofen.more.opened', 'yes')")
-    context.add_init_script("localStorage.getItem('ofen.goods.opened') ?? localStorage.setItem('ofen.goods.opened', 'yes')")
-
-
-@pytest.fixture(scope="session")
-def session(browser: Browser, served: Served, browser_context_args: dict[str, Any]) -> list[Any]:
-    """The cookies of the demo's person, signed in once."""
-    context = browser.new_context(**browser_context_args)
-    sign_in(context.new_page(), served.address)
-    cookies = context.cookies()
-    context.close()
-    return list(cookies)
 
 
 @pytest.fixture(scope="module")
@@ -91,28 +66,97 @@ def server(_mortal: Served) -> Served:
 
 
 @pytest.fixture
+def who(request: pytest.FixtureRequest) -> Who:
+    """The lead of a new team, on the server of this test."""
+    own = next(name for name in ("own_server", "server", "served") if name in request.fixturenames)
+    at: Served = request.getfixturevalue(own)
+    return at.person()
+
+
+@pytest.fixture(autouse=True)
+def _watched(request: pytest.FixtureRequest) -> Iterator[None]:
+    """A browser test that failed keeps what its pages showed and did, and what the server said meanwhile."""
+    names = [n for n in ("own_server", "server", "served") if n in request.fixturenames]
+    before = {n: request.getfixturevalue(n).said() for n in names}
+    context: BrowserContext | None = request.getfixturevalue("context") if "page" in request.fixturenames else None
+    if context:
+        context.tracing.start(screenshots=False, snapshots=True)
+    yield
+    failed = getattr(request.node, "failed_call", False)
+    if failed:
+        folder = KEPT / re.sub(r"\W+", "-", request.node.name)
+        shutil.rmtree(folder, ignore_errors=True)
+        folder.mkdir(parents=True)
+        for n, page in enumerate(context.pages if context else []):
+            page.screenshot(path=folder / f"page-{n}.png", full_page=True)
+        for n in names:
+            (folder / f"{n}.log").write_text(request.getfixturevalue(n).said()[len(before[n]) :], encoding="utf-8")
+        request.node.add_report_section("teardown", "kept", f"pictures, trace and the server's log are in {folder}")
+    if context:
+        context.tracing.stop(**({"path": folder / "trace.zip"} if failed else {}))
+
+
+@pytest.hookimpl(hookwrapper=True)
+def pytest_runtest_makereport(item: pytest.Item, call: pytest.CallInfo[None]) -> Iterator[None]:
+    outcome = yield
+    if call.when == "call":
+        item.failed_call = outcome.get_result().failed  # type: ignore[attr-defined]
+
+
+@pytest.fixture(autouse=True)
+def _patient(request: pytest.FixtureRequest) -> None:
+    if "page" not in request.fixturenames:
+        return
+    context: BrowserContext = request.getfixturevalue("context")
+    context.set_default_timeout(2 * PATIENCE_MS)
+    if not request.node.get_closest_marker("engine"):
+        context.add_init_script(NO_ENGINE)
+    context.add_init_script(ALL_OPEN)
+
+
+@pytest.fixture
 def own_server() -> Iterator[Served]:
-    """A server of its own, for it will be gone."""
-    made = Served(f"hands_{uuid.uuid4().hex[:8]}")
+    """A server of its own, for what it reads beside its database would meet that of other tests."""
+    made = Served(f"own_{os.environ.get('PYTEST_XDIST_WORKER', 'alone')}")
     made.start()
     yield made
     made.kill()
 
 
 @pytest.fixture
-def at_work(page: Page, served: Served, session: list[Any]) -> Page:
-    """A page with the demo's person signed in."""
-    page.context.add_cookies(session)
-    page.goto(served.address)
-    page.get_by_role("heading", name="Jobs").wait_for()
+def at_work(page: Page, served: Served, who: Who) -> Page:
+    """A page with the lead of a new team signed in, at its list of jobs."""
+    enter(page, served, who)
     return page
 
 
 @pytest.fixture
-def outsider(browser: Browser, served: Served, browser_context_args: dict[str, Any]) -> Iterator[BrowserContext]:
+def outsider(
+    request: pytest.FixtureRequest, browser: Browser, served: Served, browser_context_args: dict[str, Any]
+) -> Iterator[BrowserContext]:
+    """The browser of somebody else."""
     context = browser.new_context(**browser_context_args)
+    context.set_default_timeout(2 * PATIENCE_MS)
+    if not request.node.get_closest_marker("engine"):
+        context.add_init_script(NO_ENGINE)
     yield context
     context.close()
+
+
+def enter(page: Page, served: Served, who: Who) -> None:
+    """Open the list of jobs as somebody who has signed in before."""
+    page.context.add_cookies(who.cookies(served.address))
+    page.goto(served.address)
+    page.get_by_role("heading", name="Jobs").wait_for()
+
+
+def sign_in(page: Page, address: str, who: Who) -> None:
+    """Sign in by name and password."""
+    page.goto(address)
+    page.get_by_label("Name").fill(who.name)
+    page.get_by_label("Password").fill(who.password)
+    page.get_by_role("button", name="Sign in").click()
+    page.get_by_role("heading", name="Jobs").wait_for()
 
 
 def stage(page: Page, word: str) -> None:
@@ -124,20 +168,3 @@ def stage(page: Page, word: str) -> None:
 def saved(page: Page) -> None:
     """Wait until the job is saved."""
     expect(page.locator("[data-save]")).to_have_attribute("data-save", "saved")
-
-
-def own_copy(page: Page, served: Served, example: str = "tram-depot", name: str = "") -> str:
-    """Make an example anew for one test, under a name of its own if told, and open it; return its address."""
-    job = page.evaluate(
-        """async ([example, name]) => {
-        const me = await (await fetch('/api/me')).json();
-        const make = async (body) => (await fetch('/api/jobs', {method: 'POST', headers: {'X-CSRFToken': me.csrf,
-            'Content-Type': 'application/json'}, body: JSON.stringify(body)})).json();
-        const made = await make({example});
-        const named = name ? await make({document: {...made.document, name}}) : made;
-        return named.id }""",
-        [example, name],
-    )
-    page.goto(f"{served.address}/jobs/{job}/need")
-    page.get_by_label("Altitude").wait_for()
-    return f"{served.address}/jobs/{job}"

@@ -1,5 +1,6 @@
 """A server process of its own on a database of its own, that a test may stop, kill and start again."""
 
+import ctypes
 import fcntl
 import os
 import signal
@@ -7,13 +8,26 @@ import socket
 import subprocess
 import sys
 import urllib.request
+import uuid
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+import django
 import psycopg
+from django.conf import settings
+from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
+from django.contrib.auth.hashers import make_password
+from django.contrib.sessions.backends.db import SessionStore
 
 from tests.conftest import ROOT
 from tests.patience import eventually, no_fault
+
+# The bench and the pictures use this outside of pytest.
+os.environ.setdefault("DJANGO_SETTINGS_MODULE", "tests.settings")
+django.setup()
+
+from teams.models import Person  # noqa: E402  models are there once the application is set up
 
 # Without the windows of a screen: each of them costs as much as a page.
 CHROMIUM = "/usr/bin/chromium-headless-shell"
@@ -25,8 +39,26 @@ CHROMIUM_FLAGS = [
     "--disable-sync",
     "--no-first-run",
 ]
-DEMO = ("demo", "warm-at-night")
-STRANGER = ("tova", "warm-at-night")
+PASSWORD = "warm-at-night"
+
+
+@dataclass(frozen=True)
+class Who:
+    """Somebody who may sign in: by name and password, or by the session they have."""
+
+    name: str
+    full_name: str
+    team: str
+    session: str
+    password: str = PASSWORD
+
+    def cookies(self, address: str) -> list[Any]:
+        """Return what the browser of somebody who has signed in holds."""
+        return [{"name": "sessionid", "value": self.session, "url": address}]
+
+
+# Whoever the demo is made for.
+DEMO = Who("demo", "Mirel Ofner", "Heating crew, Sommerau", "")
 
 
 def free_port() -> int:
@@ -62,57 +94,99 @@ def free_ports(count: int) -> int:
     raise AssertionError("no ports free")
 
 
-class Served:
-    """The application as gunicorn serves it, with the demo loaded and a stranger in another team."""
+def of_one_life() -> None:
+    """Lead a group of processes, and end with the process that started it, however that ends."""
+    os.setpgid(0, 0)
+    ctypes.CDLL(None).prctl(1, signal.SIGKILL)  # PR_SET_PDEATHSIG
 
-    def __init__(self, database: str, dist: Path | None = None) -> None:
+
+class Served:
+    """The application as gunicorn serves it, on a database with nobody in it yet; `demo` says that it has the demo."""
+
+    def __init__(self, database: str, dist: Path | None = None, demo: bool = False) -> None:
         self.port = free_port()
         self.address = f"http://127.0.0.1:{self.port}"
         self.process: subprocess.Popen[bytes] | None = None
+        self.log = ROOT / ".run" / f"{database}.log"
+        self.log.write_bytes(b"")
         own = {k: v for k, v in os.environ.items() if not k.startswith(("DJANGO_", "PYTEST_"))}
         self.environment = own | {
             "OFEN_MODE": "demo",
-            "OFEN_SECRET_KEY": "for-the-tests-only",
+            "OFEN_SECRET_KEY": settings.SECRET_KEY,
             "OFEN_SIGN_IN_TRIES": "1000/m",
-            "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}",
+            "DJANGO_SETTINGS_MODULE": "tests.settings",
+            "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}:{ROOT}",
             "OFEN_WEB_DIST": str(dist or ROOT / "web" / "dist"),
         }
         self.database = database
         self.query(f'drop database if exists "{database}" with (force)', "postgres")
-        self.query(f'create database "{database}" template "{self.template()}"', "postgres")
+        self.query(f'create database "{database}" template "{self.template(demo)}"', "postgres")
         self.environment["OFEN_DB_NAME"] = database
 
-    def template(self) -> str:
-        """Return a database with the demo and the stranger, made once for all processes that test together."""
-        name = f"template_{os.environ.get('PYTEST_XDIST_TESTRUNUID', os.getpid())}"
+    def template(self, demo: bool) -> str:
+        """Return a database that is migrated and may have the demo, made once for all processes that test together."""
+        name = f"template_{'demo_' if demo else ''}{os.environ.get('PYTEST_XDIST_TESTRUNUID', os.getpid())}"
         with (ROOT / ".run" / "template.lock").open("w") as lock:
             fcntl.flock(lock, fcntl.LOCK_EX)
             if not self.query(f"select 1 from pg_database where datname = '{name}'", "postgres"):
-                self.make(f"{name}_half")
+                self.make(f"{name}_half", demo)
                 self.query(f'alter database "{name}_half" rename to "{name}"', "postgres")
         return name
 
-    def make(self, name: str) -> None:
-        """Make a database with the demo and the stranger."""
+    def make(self, name: str, demo: bool) -> None:
+        """Make a database that is migrated, with the demo if it is asked for."""
         self.query(f'create database "{name}"', "postgres")
-        people = ["add_person", STRANGER[0], "Lower valley", "--full-name", "Tova Senn"]
-        commands = [["migrate", "-v", "0"], ["load_demo"], ["plain_role", "ofen_app"], people]
+        commands = [["migrate", "-v", "0"], *([["load_demo"]] if demo else []), ["plain_role", "ofen_app"]]
         # All in one process: each would load the application anew.
         run = f"import django; django.setup(); from django.core.management import call_command; [call_command(*c) for c in {commands}]"
         subprocess.run(
             [sys.executable, "-c", run],
             cwd=ROOT / "server",
-            env=self.environment
-            | {"OFEN_DB_NAME": name, "OFEN_PASSWORD": STRANGER[1], "DJANGO_SETTINGS_MODULE": "ofen_server.settings"},
+            env=self.environment | {"OFEN_DB_NAME": name},
             check=True,
             stdout=subprocess.DEVNULL,
         )
 
+    def person(self, full_name: str = "Mirel Ofner", role: str = "lead", team: str = "") -> Who:
+        """Let somebody in who has signed in already, in a team of their own unless one is told."""
+        name, key = f"{full_name.split()[0].lower()}-{uuid.uuid4().hex[:8]}", uuid.uuid4().hex
+        team = team or f"The crew of {name}"
+        first, last = full_name.split(" ", 1)
+        made = Person(username=name, password=make_password(PASSWORD))
+        with self.connected() as db:
+            columns = (
+                "username, password, first_name, last_name, email, is_superuser, is_staff, is_active, date_joined, units, theme"
+            )
+            found = db.execute(
+                f"insert into teams_person ({columns}) values (%s, %s, %s, %s, '', false, false, true, now(), 'metric', 'auto') returning id",
+                (name, made.password, first, last),
+            ).fetchone()
+            assert found
+            db.execute("insert into teams_team (name) values (%s) on conflict do nothing", (team,))
+            db.execute(
+                "insert into teams_membership (person_id, team_id, role) select %s, id, %s from teams_team where name = %s",
+                (found[0], role, team),
+            )
+            session = {
+                SESSION_KEY: str(found[0]),
+                BACKEND_SESSION_KEY: settings.AUTHENTICATION_BACKENDS[0],
+                HASH_SESSION_KEY: made.get_session_auth_hash(),
+            }
+            db.execute(
+                "insert into django_session (session_key, session_data, expire_date) values (%s, %s, now() + interval '1 day')",
+                (key, SessionStore().encode(session)),
+            )
+        return Who(name, full_name, team, key)
+
+    def connected(self, database: str = "") -> "psycopg.Connection[tuple[Any, ...]]":
+        """Return a connection to the database itself, past the application."""
+        return psycopg.connect(
+            host="127.0.0.1", port=os.environ["OFEN_DB_PORT"], user="ofen", dbname=database or self.database, autocommit=True
+        )
+
     def query(self, sql: str, database: str = "") -> list[tuple[Any, ...]]:
         """Ask the database itself, past the application."""
-        with psycopg.connect(
-            host="127.0.0.1", port=os.environ["OFEN_DB_PORT"], user="ofen", dbname=database or self.database, autocommit=True
-        ) as db:
+        with self.connected(database) as db:
             found = db.execute(sql.encode())
             return found.fetchall() if found.description else []
 
@@ -141,12 +215,17 @@ class Served:
     def start(self) -> None:
         """Start the server and wait until it answers."""
         arguments = ["--chdir", "server", "-b", f"127.0.0.1:{self.port}", "-k", "gthread", "--threads", "8", "--no-control-socket"]
-        self.process = subprocess.Popen(
-            [sys.executable, "-m", "gunicorn", *arguments, "--log-level", "warning", "ofen_server.wsgi"],
-            cwd=ROOT,
-            env=self.environment | {"OFEN_DB_USER": "ofen_app"},
-            start_new_session=True,
-        )
+        # Longer than any page of a test rests between two requests: a connection that is used just as it is closed is reset.
+        arguments += ["--keep-alive", "75"]
+        with self.log.open("ab") as log:
+            self.process = subprocess.Popen(
+                [sys.executable, "-m", "gunicorn", *arguments, "--log-level", "warning", "ofen_server.wsgi"],
+                cwd=ROOT,
+                env=self.environment | {"OFEN_DB_USER": "ofen_app"},
+                stdout=log,
+                stderr=log,
+                preexec_fn=of_one_life,
+            )
         eventually(no_fault(lambda: urllib.request.urlopen(f"{self.address}/api/me", timeout=2).close(), OSError), "the server")
 
     def read_instruments(self) -> "subprocess.Popen[bytes]":
@@ -172,3 +251,7 @@ class Served:
             os.killpg(self.process.pid, signal.SIGKILL)
             self.process.wait()
             self.process = None
+
+    def said(self) -> str:
+        """Return what the server has written to its log."""
+        return self.log.read_text(encoding="utf-8", errors="replace")

@@ -16,8 +16,9 @@ from playwright.sync_api import Page, expect
 from tests.conftest import ROOT
 from tests.patience import eventually
 
-from .conftest import own_copy, sign_in
-from .served import Served, free_ports
+from .conftest import enter
+from .made import job_of, own_copy
+from .served import Served, Who, free_ports
 from .test_procedures import GATES
 from .walking import PHONE, begin, started, walker
 
@@ -77,8 +78,8 @@ def take(page: Page) -> None:
     )
 
 
-def test_a_starved_regulator_is_caught_at_full_load_found_mended_and_signed(page: Page, own_server: Served) -> None:
-    sign_in(page, own_server.address)
+def test_a_starved_regulator_is_caught_at_full_load_found_mended_and_signed(page: Page, own_server: Served, who: Who) -> None:
+    enter(page, own_server, who)
     job = started(page, own_server, "standby_gas").rsplit("/", 1)[1]
     with measured(own_server, job) as bench:
         page.goto(f"{own_server.address}/instruments")
@@ -144,8 +145,8 @@ def test_a_starved_regulator_is_caught_at_full_load_found_mended_and_signed(page
     assert {(name.split(",")[0], taken) for name, taken in kept} == {("Manometer", "true")}
 
 
-def test_an_instrument_that_goes_wrong_is_told_at_its_place_and_typing_works_on(page: Page, own_server: Served) -> None:
-    sign_in(page, own_server.address)
+def test_an_instrument_that_goes_wrong_is_told_at_its_place_and_typing_works_on(page: Page, own_server: Served, who: Who) -> None:
+    enter(page, own_server, who)
     job = started(page, own_server, "standby_gas").rsplit("/", 1)[1]
     with measured(own_server, job) as bench:
         page.goto(f"{own_server.address}/jobs/{job}/commissioning")
@@ -202,7 +203,7 @@ def test_the_kit_is_ticked_and_what_was_missed_comes_first_on_the_next_job(at_wo
     page.reload()
     expect(soap.get_by_role("checkbox")).to_be_checked()
     expect(page.get_by_text("Saved", exact=True)).to_be_visible()
-    missed = "select 1 from logbook_entry where body->>'look' = 'missed'"
+    missed = f"select 1 from logbook_entry where body->>'look' = 'missed' and job_id = '{job_of(address)}'"
     eventually(lambda: served.query(missed), "what was missed", page)
     page.goto(served.address)
     own_copy(page, served, "tram-depot")

@@ -8,10 +8,12 @@ import pytest
 from playwright.sync_api import Page, expect
 from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
+from ofen.instruments.shelf import FORMAT
 from ofen.job import schema
 from tests.conftest import ROOT
 
-from .conftest import own_copy, stage
+from .conftest import stage
+from .made import ask, job_of, logged, own_copy
 from .served import Served
 
 AXE = (ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js").read_text(encoding="utf-8")
@@ -205,10 +207,20 @@ HANDS = ("permits", "before_photo", "pressure_test", "leak_test", "relight", "fl
 OTHERS = ("dark", "contrast")
 
 
+def furnished(page: Page, served: Served, address: str) -> None:
+    """A job that runs, an instrument on the shelf, a vessel in the yard: so that board, shelf and stock are not empty."""
+    logged(page, served, job_of(address))
+    manometer = {"format": FORMAT, "id": "m1", "name": "Manometer M1", "kind": "manometer", "calibrated_on": "2026-01-01"}
+    ask(page, served, "PUT", "/instruments/m1", {"sheet": manometer})
+    vessel = {"id": "s1", "serial": "S-2041", "name": "45 kg", "tare_kg": 34.0, "water_m3": 0.108, "requalify_on": "2031-05-01"}
+    ask(page, served, "PUT", "/stock/s1", {"sheet": vessel})
+
+
 def test_axe_finds_nothing_on_any_main_view(at_work: Page, served: Served) -> None:
     at_work.emulate_media(reduced_motion="reduce")  # a mark of change that is half faded has another contrast
     assert violations(at_work) == []
     address = own_copy(at_work, served)
+    furnished(at_work, served, address)
     at_work.get_by_label("Theme").select_option("light")
     expect(at_work.locator("html")).to_have_attribute("data-theme", "light")
     for word in STAGES:
@@ -261,6 +273,7 @@ def runs_out(page: Page) -> list[int]:
 
 def test_nothing_runs_out_of_the_side(at_work: Page, served: Served) -> None:
     address = own_copy(at_work, served)
+    furnished(at_work, served, address)
     for word in STAGES:
         stage(at_work, word)
         assert (word, runs_out(at_work)) == (word, [])

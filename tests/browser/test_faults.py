@@ -13,19 +13,19 @@ from playwright.sync_api import Page, Route, expect
 
 from tests.patience import eventually
 
-from .conftest import own_copy, saved, sign_in, stage
-from .served import Served
+from .conftest import enter, saved, sign_in, stage
+from .made import job_of, own_copy
+from .served import Served, Who
 from .test_no_signal import nothing_waits
 
 
 @pytest.fixture
-def logging(page: Page, server: Served) -> tuple[Page, Served, str]:
+def logging(page: Page, server: Served, who: Who) -> tuple[Page, Served, str]:
     """A job of its own, its log open, on a server that may be killed."""
-    sign_in(page, server.address)
-    address = own_copy(page, server)
-    stage(page, "Running")
+    enter(page, server, who)
+    address = own_copy(page, server, at="running")
     page.get_by_label("Outside air").wait_for()
-    return page, server, address.rsplit("/", 1)[1]
+    return page, server, job_of(address)
 
 
 def record(page: Page, rounds: int, start: int = 0) -> int:
@@ -41,6 +41,11 @@ def record(page: Page, rounds: int, start: int = 0) -> int:
 def entries_of(server: Served, job: str) -> int:
     found: int = server.query(f"select count(*) from logbook_entry where job_id = '{job}'")[0][0]
     return found
+
+
+def newest(server: Served, address: str) -> dict[str, Any]:
+    [(document,)] = server.query(f"select document from jobs_revision where job_id = '{job_of(address)}' order by id desc limit 1")
+    return dict(document)
 
 
 def values_of(server: Served, job: str) -> list[float]:
@@ -109,10 +114,10 @@ def test_a_connection_that_flaps_for_a_hundred_records(logging: tuple[Page, Serv
     assert values_of(server, job) == sorted([n / 10 for n in range(25)] * 4)
 
 
-def test_a_device_whose_clock_is_a_day_off(page: Page, server: Served) -> None:
+def test_a_device_whose_clock_is_a_day_off(page: Page, server: Served, who: Who) -> None:
     page.clock.install(time=datetime.now(UTC) + timedelta(days=1))
-    sign_in(page, server.address)
-    job = own_copy(page, server).rsplit("/", 1)[1]
+    sign_in(page, server.address, who)
+    job = job_of(own_copy(page, server))
     stage(page, "Running")
     expect(page.get_by_text(re.compile("This device’s clock is 24 h ahead"))).to_be_visible()
     entered = record(page, 2)
@@ -125,8 +130,8 @@ def test_a_device_whose_clock_is_a_day_off(page: Page, server: Served) -> None:
     assert all(timedelta(hours=23, minutes=50) < a < timedelta(hours=24, minutes=10) for a in apart)
 
 
-def test_a_tab_closed_in_the_middle_of_an_edit(page: Page, server: Served) -> None:
-    sign_in(page, server.address)
+def test_a_tab_closed_in_the_middle_of_an_edit(page: Page, server: Served, who: Who) -> None:
+    enter(page, server, who)
     address = own_copy(page, server)
     page.get_by_label("Place").fill("Typed, then closed")
     page.get_by_label("Altitude").fill("not yet a num")
@@ -136,13 +141,11 @@ def test_a_tab_closed_in_the_middle_of_an_edit(page: Page, server: Served) -> No
     expect(again.get_by_label("Place")).to_have_value("Typed, then closed")
     expect(again.get_by_label("Altitude")).to_have_value("not yet a num")
     saved(again)
-    assert server.query("select document->'site'->>'place' from jobs_revision order by id desc limit 1") == [
-        ("Typed, then closed",)
-    ]
+    assert newest(server, address)["site"]["place"] == "Typed, then closed"
 
 
-def test_two_tabs_of_one_job(page: Page, server: Served) -> None:
-    sign_in(page, server.address)
+def test_two_tabs_of_one_job(page: Page, server: Served, who: Who) -> None:
+    enter(page, server, who)
     address = own_copy(page, server)
     other = page.context.new_page()
     other.goto(f"{address}/need")
@@ -154,12 +157,12 @@ def test_two_tabs_of_one_job(page: Page, server: Served) -> None:
     saved(other)
     expect(page.get_by_role("textbox", name="Note", exact=True)).to_have_value("Note 4")
     expect(other.get_by_label("Place")).to_have_value("Place 4")
-    document = server.query("select document->'site'->>'place', document->>'note' from jobs_revision order by id desc limit 1")
-    assert document == [("Place 4", "Note 4")]
+    document = newest(server, address)
+    assert (document["site"]["place"], document["note"]) == ("Place 4", "Note 4")
     assert page.get_by_role("alert", name="Two versions").count() == 0
 
 
-def test_batches_cut_off_by_a_killed_server_are_whole_records(server: Served) -> None:
+def test_batches_cut_off_by_a_killed_server_are_whole_records(server: Served, who: Who) -> None:
     """The same against the interface itself: a batch of 250, the process killed while it is taken, sent again until it is answered."""
     opener = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
     token = ""
@@ -171,7 +174,7 @@ def test_batches_cut_off_by_a_killed_server_are_whole_records(server: Served) ->
         return json.load(opener.open(request, timeout=60))
 
     token = call("/me")["csrf"]
-    me = call("/sign-in", {"name": "demo", "password": "warm-at-night"})
+    me = call("/sign-in", {"name": who.name, "password": who.password})
     token = me["csrf"]
     job = call("/jobs", {"example": "tram-depot"})["id"]
     sent = 0

@@ -8,16 +8,17 @@ from playwright.sync_api import BrowserContext, Page, expect
 
 from ofen.handover.whole_job import opened
 
-from .conftest import own_copy, saved
+from .conftest import saved
+from .made import handed_over, own_copy
 from .served import Served
 
 
-def at_handover(page: Page, served: Served, name: str) -> str:
-    """Open the Handover stage of one of the demo's jobs, made before those that tests leave here; return its address."""
-    [(job,)] = served.query(f"select id from jobs_job where name like '{name}%' order by made_at limit 1")
-    page.goto(f"{served.address}/jobs/{job}/handover")
+def at_handover(page: Page, served: Served, example: str) -> str:
+    """Open the Handover stage of a job that was handed over; return its address."""
+    address = handed_over(page, served, example)
+    page.goto(f"{address}/handover")
     page.get_by_role("heading", name="Sign-off").wait_for()
-    return f"{served.address}/jobs/{job}"
+    return address
 
 
 def test_a_job_that_is_not_commissioned_is_not_signed_off_and_says_where_to_go(at_work: Page, served: Served) -> None:
@@ -35,7 +36,7 @@ def test_a_job_is_signed_by_hand_reported_shared_and_checked(
     at_work: Page, served: Served, outsider: BrowserContext, tmp_path: Path
 ) -> None:
     page = at_work
-    at_handover(page, served, "Ferry pontoon")
+    at_handover(page, served, "pontoon-cabin")
     section = page.get_by_role("region", name="Sign-off")
     expect(section).to_contain_text("Signed off by Mirel Ofner")
     page.get_by_label("Prepared for").fill("Ferry company, upper landing")
@@ -104,7 +105,7 @@ def test_files_are_checked_by_anyone_on_their_own_device(
     at_work: Page, served: Served, outsider: BrowserContext, tmp_path: Path
 ) -> None:
     page = at_work
-    at_handover(page, served, "Valve house")
+    own_copy(page, served, "valve-house", at="handover")
     page.get_by_role("region", name="Reports").get_by_role("button", name="Make the report").click()
     expect(page.get_by_role("region", name="Reports")).to_contain_text("Waiting for the press")
     served.make_reports()
@@ -134,7 +135,7 @@ def test_a_job_is_taken_away_whole_and_brought_in_without_signal(at_work: Page, 
     page.goto(f"{address}/handover")
     page.get_by_role("heading", name="Sign-off").wait_for()
     # The engine answers before the signal goes.
-    page.wait_for_timeout(4000)
+    page.locator("[data-engine=up]").wait_for(state="attached")
     page.context.set_offline(True)
     with page.expect_download() as whole:
         page.get_by_role("button", name="Save what this device has of the job").click()
@@ -164,6 +165,8 @@ def test_a_job_is_taken_away_whole_and_brought_in_without_signal(at_work: Page, 
 
 def test_jobs_are_found_and_filed_ones_among_them(at_work: Page, served: Served) -> None:
     page = at_work
+    handed_over(page, served, "pontoon-cabin")
+    own_copy(page, served, "valve-house")
     own_copy(page, served, "valve-house", name="Lamp store")
     page.goto(served.address)
     find = page.get_by_label("Find a job")

@@ -5,7 +5,8 @@ from datetime import UTC, datetime
 
 from playwright.sync_api import Page, expect
 
-from .conftest import own_copy, saved, stage
+from .conftest import saved, stage
+from .made import own_copy
 from .served import Served
 from .walking import walker
 

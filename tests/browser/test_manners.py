@@ -14,8 +14,9 @@ from ofen.job import load
 from ofen.plan import plan
 from ofen.quantities import shown
 
-from .conftest import own_copy, saved, sign_in, stage
-from .served import STRANGER, Served
+from .conftest import enter, saved, sign_in, stage
+from .made import own_copy
+from .served import Served, Who
 
 NOT_THERE = "Not found"
 
@@ -72,9 +73,9 @@ def test_a_figure_opens_to_its_working(at_work: Page, served: Served) -> None:
     expect(at_work.get_by_text(re.compile("= ρ · cp · n · V · ΔT"))).to_be_visible()
 
 
-def test_units_and_theme_are_the_persons_own_and_stay(outsider: BrowserContext, served: Served) -> None:
+def test_units_and_theme_are_the_persons_own_and_stay(outsider: BrowserContext, served: Served, who: Who) -> None:
     page = outsider.new_page()
-    sign_in(page, served.address, STRANGER)
+    sign_in(page, served.address, who)
     own_copy(page, served)
     page.get_by_role("radio", name="in w.c. Btu/h ft").click()
     expect(page.get_by_label("Altitude")).to_have_value("2,100 ft")
@@ -86,10 +87,10 @@ def test_units_and_theme_are_the_persons_own_and_stay(outsider: BrowserContext, 
     expect(page.locator("html")).to_have_attribute("data-theme", "dark")
 
 
-def test_two_people_change_one_job_and_nothing_is_lost(at_work: Page, outsider: BrowserContext, served: Served) -> None:
+def test_two_people_change_one_job_and_nothing_is_lost(at_work: Page, outsider: BrowserContext, served: Served, who: Who) -> None:
     address = own_copy(at_work, served)
     other = outsider.new_page()
-    sign_in(other, served.address)
+    enter(other, served, served.person("Ada Brenn", "technician", who.team))
     other.goto(f"{address}/need")
     other.get_by_role("textbox", name="Note", exact=True).fill("Plaster takes 16 nights")
     saved(other)
@@ -105,11 +106,11 @@ def test_two_people_change_one_job_and_nothing_is_lost(at_work: Page, outsider: 
 
 @pytest.mark.engine
 def test_two_versions_are_picked_field_by_field_and_readings_of_both_are_kept(
-    at_work: Page, outsider: BrowserContext, served: Served
+    at_work: Page, outsider: BrowserContext, served: Served, who: Who
 ) -> None:
     address = own_copy(at_work, served)
     other = outsider.new_page()
-    sign_in(other, served.address)
+    enter(other, served, served.person("Ada Brenn", "technician", who.team))
     other.goto(f"{address}/need")
     other.get_by_role("textbox", name="Note", exact=True).fill("Plaster takes 16 nights")
     other.get_by_label("Lowest outside").fill("-9")
@@ -220,7 +221,7 @@ def test_a_file_that_is_no_job_is_refused_with_its_reason(at_work: Page, tmp_pat
 def test_a_stranger_sees_nothing_of_a_job(at_work: Page, outsider: BrowserContext, served: Served) -> None:
     address = own_copy(at_work, served)
     page = outsider.new_page()
-    sign_in(page, served.address, STRANGER)
+    enter(page, served, served.person("Tova Senn"))
     page.wait_for_load_state("networkidle")
     assert not [
         a
@@ -244,12 +245,12 @@ def test_the_back_button_and_deep_links_work(at_work: Page, served: Served) -> N
     expect(at_work).to_have_url(re.compile(r"/need#"))
 
 
-def test_the_console_is_quiet_and_no_policy_is_broken(browser: Browser, served: Served) -> None:
+def test_the_console_is_quiet_and_no_policy_is_broken(browser: Browser, served: Served, who: Who) -> None:
     page = browser.new_page(viewport={"width": 1280, "height": 800})
     said: list[str] = []
     page.on("console", lambda m: said.append(m.text) if m.type in ("error", "warning") else None)
     page.on("pageerror", lambda e: said.append(str(e)))
-    sign_in(page, served.address)
+    sign_in(page, served.address, who)
     own_copy(page, served)
     for word in ("Equipment", "Supply", "Siting", "Commissioning", "Running", "Handover"):
         stage(page, word)

@@ -9,7 +9,8 @@ from playwright.sync_api import Page, expect
 from ofen.catalogue import shipped
 from ofen.catalogue.sheets import dump_sheet
 
-from .conftest import own_copy, saved, stage
+from .conftest import saved, stage
+from .made import own_copy
 from .served import Served
 
 SITE = {"Place": "Fair ground", "Altitude": "300", "Lowest outside": "30 °F", "Highest outside": "26"}

@@ -5,7 +5,6 @@ import re
 import shutil
 from collections.abc import Iterator
 from pathlib import Path
-from typing import Any
 
 import pytest
 from playwright.sync_api import BrowserContext, Page, Playwright, expect
@@ -14,8 +13,9 @@ from ofen.handover.whole_job import opened
 from tests.conftest import ROOT
 from tests.patience import eventually
 
-from .conftest import PATIENCE_MS, sign_in, stage
-from .served import CHROMIUM, CHROMIUM_FLAGS, STRANGER, Served
+from .conftest import PATIENCE_MS, enter, sign_in, stage
+from .made import ask, job_of, logged, own_copy
+from .served import CHROMIUM, CHROMIUM_FLAGS, Served, Who
 from .test_one_job import commission, log, plan_it
 
 pytestmark = pytest.mark.engine
@@ -77,9 +77,11 @@ def nothing_waits(page: Page) -> None:
     eventually(lambda: page.evaluate(empty), "an empty outbox", page)
 
 
-def test_a_job_is_sized_commissioned_and_logged_with_the_server_gone_and_arrives_once(server: Served, tablet: Tablet) -> None:
+def test_a_job_is_sized_commissioned_and_logged_with_the_server_gone_and_arrives_once(
+    server: Served, tablet: Tablet, who: Who
+) -> None:
     page = tablet.start()
-    sign_in(page, server.address)
+    sign_in(page, server.address, who)
     installed(page)
     before = server.counts()
     server.kill()
@@ -119,16 +121,19 @@ def test_a_job_is_sized_commissioned_and_logged_with_the_server_gone_and_arrives
     expect(page.get_by_role("region", name="What waits on this device")).to_have_count(0)
 
 
-def test_a_kept_job_opens_without_signal_and_one_that_is_not_says_so(server: Served, tablet: Tablet) -> None:
+def test_a_kept_job_opens_without_signal_and_one_that_is_not_says_so(server: Served, tablet: Tablet, who: Who) -> None:
     page = tablet.start()
-    sign_in(page, server.address)
+    enter(page, server, who)
     installed(page)
+    hall, _ = (ask(page, server, "POST", "/jobs", {"example": name})["id"] for name in ("canvas-hall", "tram-depot"))
+    logged(page, server, hall)
+    page.reload()
     page.get_by_role("button", name=re.compile("Keep here Canvas")).click()
     expect(page.get_by_role("button", name=re.compile("Let go Canvas"))).to_be_visible()
     depot = page.get_by_role("link", name=re.compile("Tram depot")).get_attribute("href")
     server.kill()
     page.reload()
-    page.get_by_role("link", name=re.compile("Canvas rehearsal hall")).click()
+    page.get_by_role("link", name=re.compile("Canvas rehearsal hall")).first.click()
     expect(page.get_by_role("region", name="Fuel path")).to_contain_text("Hall")
     stage(page, "Need")
     expect(page.get_by_role("button", name=re.compile("Heat lost at the coldest hour"))).to_be_visible()
@@ -138,11 +143,10 @@ def test_a_kept_job_opens_without_signal_and_one_that_is_not_says_so(server: Ser
     expect(page.get_by_role("alert")).to_contain_text("not kept on this device")
 
 
-def test_the_engine_answers_in_the_browser_and_the_server_where_it_cannot_start(server: Served, tablet: Tablet) -> None:
+def test_the_engine_answers_in_the_browser_and_the_server_where_it_cannot_start(server: Served, tablet: Tablet, who: Who) -> None:
     page = tablet.start()
-    sign_in(page, server.address)
-    page.get_by_role("link", name=re.compile("Tram depot")).click()
-    stage(page, "Need")
+    enter(page, server, who)
+    own_copy(page, server)
     expect(page.locator("[data-engine=up]")).to_be_attached(timeout=120_000)
     asked: list[str] = []
     page.on("request", lambda r: asked.append(r.url) if r.url.endswith("/api/plan") else None)
@@ -153,46 +157,40 @@ def test_the_engine_answers_in_the_browser_and_the_server_where_it_cannot_start(
     assert asked == []
 
 
-def test_where_the_engine_cannot_start_the_server_answers(page: Page, served: Served, session: list[Any]) -> None:
-    page.context.add_cookies(session)
+def test_where_the_engine_cannot_start_the_server_answers(at_work: Page, served: Served) -> None:
+    page = at_work
     page.route("**/engine/*/pyodide.asm.wasm", lambda route: route.abort())
-    page.goto(served.address)
-    page.get_by_role("link", name=re.compile("Tram depot")).first.click()
-    stage(page, "Need")
+    own_copy(page, served)
     expect(page.locator("[data-engine=down]")).to_be_attached(timeout=120_000)
     tile = page.get_by_role("button", name=re.compile("Heat lost at the coldest hour"))
     before = tile.inner_text()
     with page.expect_response("**/api/plan"):
         page.get_by_label("Lowest outside").fill("-11.5")
     expect(tile).not_to_have_text(before)
-    page.get_by_role("button", name="Undo").click()
 
 
-def test_an_ended_session_lets_work_go_on_and_sends_after_sign_in(server: Served, tablet: Tablet) -> None:
+def test_an_ended_session_lets_work_go_on_and_sends_after_sign_in(server: Served, tablet: Tablet, who: Who) -> None:
     page = tablet.start()
-    sign_in(page, server.address)
-    page.get_by_role("link", name=re.compile("Tram depot")).click()
-    stage(page, "Need")
-    server.query("delete from django_session")
+    enter(page, server, who)
+    address = own_copy(page, server)
+    server.query(f"delete from django_session where session_key = '{who.session}'")
     page.get_by_label("Place").fill("After the session ended")
     waiting = page.get_by_role("region", name="What waits on this device")
     expect(waiting).to_contain_text("waiting for Mirel Ofner to sign in")
     page.get_by_role("button", name="Sign in to send").click()
-    page.get_by_label("Name", exact=True).fill("demo")
-    page.get_by_label("Password").fill("warm-at-night")
+    page.get_by_label("Name", exact=True).fill(who.name)
+    page.get_by_label("Password").fill(who.password)
     page.get_by_role("button", name="Sign in", exact=True).click()
     nothing_waits(page)
-    assert server.query("select document->'site'->>'place' from jobs_revision order by id desc limit 1") == [
-        ("After the session ended",)
-    ]
+    kept = f"select document->'site'->>'place' from jobs_revision where job_id = '{job_of(address)}' order by id desc limit 1"
+    assert server.query(kept) == [("After the session ended",)]
 
 
-def test_another_person_on_a_shared_tablet_neither_sees_nor_sends_what_waits(server: Served, tablet: Tablet) -> None:
+def test_another_person_on_a_shared_tablet_neither_sees_nor_sends_what_waits(server: Served, tablet: Tablet, who: Who) -> None:
     page = tablet.start()
-    sign_in(page, server.address)
+    sign_in(page, server.address, who)
     installed(page)
-    page.get_by_role("link", name=re.compile("Tram depot")).click()
-    stage(page, "Need")
+    own_copy(page, server)
     server.kill()
     page.get_by_label("Place").fill("Only Mirel knows")
     expect(page.get_by_role("region", name="What waits on this device")).to_contain_text("1 change")
@@ -200,22 +198,22 @@ def test_another_person_on_a_shared_tablet_neither_sees_nor_sends_what_waits(ser
     page.get_by_role("button", name="Sign out").click()
     page.get_by_label("Name").wait_for()
     server.start()
-    sign_in(page, server.address, STRANGER)
+    sign_in(page, server.address, server.person("Tova Senn"))
     expect(page.get_by_text("No job yet")).to_be_visible()
     page.wait_for_load_state("networkidle")
     assert "Only Mirel knows" not in page.content()
     assert server.query("select count(*) from jobs_revision where document->'site'->>'place' = 'Only Mirel knows'") == [(0,)]
     page.get_by_role("button", name="Sign out").click()
-    sign_in(page, server.address)
+    sign_in(page, server.address, who)
     nothing_waits(page)
     expect(page.get_by_role("region", name="What waits on this device")).to_have_count(0)
     assert server.query("select count(*) from jobs_revision where document->'site'->>'place' = 'Only Mirel knows'") == [(1,)]
 
 
 def test_a_full_device_says_so_and_offers_a_file(at_work: Page, served: Served) -> None:
-    # The demo's own, made first; other tests leave jobs of that name here too.
-    [(depot,)] = served.query("select id from jobs_job where name like 'Tram depot%' order by made_at limit 1")
-    at_work.goto(f"{served.address}/jobs/{depot}/running")
+    address = own_copy(at_work, served)
+    logged(at_work, served, job_of(address))
+    at_work.goto(f"{address}/running")
     expect(at_work.get_by_text("Propane: rate of use")).to_be_visible()
     stage(at_work, "Need")
     at_work.evaluate(
@@ -234,17 +232,15 @@ def test_a_full_device_says_so_and_offers_a_file(at_work: Page, served: Served) 
     assert len(whole.said("log.json")["entries"]) > 50
 
 
-def test_little_room_left_is_said_before_it_hurts(page: Page, served: Served, session: list[Any]) -> None:
-    page.context.add_cookies(session)
+def test_little_room_left_is_said_before_it_hurts(at_work: Page, served: Served) -> None:
+    page = at_work
     page.add_init_script("navigator.storage.estimate = async () => ({ usage: 95e6, quota: 100e6 })")
     page.goto(served.address)
     expect(page.get_by_text("This device is running out of room")).to_be_visible()
 
 
-def test_what_the_browser_has_cleared_is_said(page: Page, served: Served, session: list[Any]) -> None:
-    page.context.add_cookies(session)
-    page.goto(served.address)
-    page.get_by_role("heading", name="Jobs").wait_for()
+def test_what_the_browser_has_cleared_is_said(at_work: Page) -> None:
+    page = at_work
     person = page.evaluate("JSON.parse(localStorage.getItem('ofen.person')).id")
     page.evaluate("id => localStorage.setItem(`ofen.waits.${id}`, '3')", person)
     page.reload()
@@ -260,7 +256,7 @@ def test_a_new_version_is_told_and_loaded_when_it_suits(tablet: Tablet, tmp_path
     server.start()
     try:
         page = tablet.start()
-        sign_in(page, server.address)
+        enter(page, server, server.person())
         installed(page)
         page.reload()
         page.get_by_role("heading", name="Jobs").wait_for()

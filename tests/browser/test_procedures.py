@@ -6,8 +6,8 @@ from datetime import UTC, datetime, timedelta
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from .conftest import sign_in
-from .served import Served
+from .conftest import enter
+from .served import Served, Who
 from .walking import PHONE, begin, started, walker
 
 GATES = "No gate is open."
@@ -21,8 +21,10 @@ def leave(page: Page) -> None:
 def test_a_bridged_sensor_holds_the_sign_off_until_it_is_out_with_the_server_gone(at_work: Page, served: Served) -> None:
     page = at_work
     started(page, served, "used_oil_workshop")
-    page.context.set_offline(True)
     walk = begin(page)
+    opened = next(s for s in walk.procedure.steps if s.KIND == "bypass")
+    walk.ahead(served, opened.id)
+    page.context.set_offline(True)
     walk.walk(until="oil_at_bleed")
     ledger = page.get_by_role("alert", name="Open bypasses")
     expect(ledger).to_contain_text("Flame sensor bridged")
@@ -48,9 +50,9 @@ def test_a_bridged_sensor_holds_the_sign_off_until_it_is_out_with_the_server_gon
 def test_a_relight_is_refused_for_its_whole_lock_out_whatever_the_clock_says(at_work: Page, served: Served) -> None:
     page = at_work
     started(page, served, "boat_stove")
-    page.context.set_offline(True)
     walk = begin(page)
-    walk.walk(until="look")
+    walk.ahead(served, "look")
+    page.context.set_offline(True)
     walk.here = "look"
     page.get_by_role("radio", name="Out", exact=True).check()
     walk.main()
@@ -82,7 +84,7 @@ def test_a_load_screw_is_tuned_by_turns(at_work: Page, served: Served) -> None:
     page = at_work
     started(page, served, "kit_on_natural_gas")
     walk = begin(page)
-    walk.walk(until="load_screw")
+    walk.ahead(served, "load_screw")
     walk.here = "load_screw"
     words = page.get_by_role("main").get_by_role("status")
     expect(words).to_have_text("Turn it in until it falters")
@@ -102,7 +104,7 @@ def test_the_last_joint_may_be_taken_back_and_a_left_hand_has_its_own_side(at_wo
     page = at_work
     started(page, served, "kiosk_cylinder")
     walk = begin(page)
-    walk.walk(until="leak_test")
+    walk.ahead(served, "leak_test")
     walk.here = "leak_test"
     first = page.get_by_text(re.compile("^Joint 1 of"))
     expect(first).to_be_visible()
@@ -123,7 +125,7 @@ def test_the_last_joint_may_be_taken_back_and_a_left_hand_has_its_own_side(at_wo
 
 
 @pytest.mark.engine
-def test_two_at_one_run_each_see_what_the_other_did(at_work: Page, served: Served, browser: Browser) -> None:
+def test_two_at_one_run_each_see_what_the_other_did(at_work: Page, served: Served, browser: Browser, who: Who) -> None:
     page = at_work
     started(page, served, "kiosk_cylinder")
     walk = begin(page)
@@ -132,7 +134,7 @@ def test_two_at_one_run_each_see_what_the_other_did(at_work: Page, served: Serve
     address = page.url
     context = browser.new_context(viewport=PHONE, locale="en-GB", service_workers="block")
     other = context.new_page()
-    sign_in(other, served.address)
+    enter(other, served, served.person("Ada Brenn", "technician", who.team))
     other.goto(address)
     other.get_by_label("Go to").wait_for()
     # Both go on without signal, then it comes back.

@@ -8,8 +8,8 @@ from playwright.sync_api import Page, expect
 
 from tests.patience import eventually
 
-from .conftest import saved, sign_in
-from .served import Served
+from .conftest import enter, saved
+from .served import Served, Who
 from .test_no_signal import nothing_waits
 from .test_one_job import commission, log, plan_it
 
@@ -23,8 +23,8 @@ def server() -> Iterator[Served]:
     made.kill()
 
 
-def test_what_was_done_after_the_backup_comes_from_the_device_again(page: Page, server: Served) -> None:
-    sign_in(page, server.address)
+def test_what_was_done_after_the_backup_comes_from_the_device_again(page: Page, server: Served, who: Who) -> None:
+    enter(page, server, who)
     server.kill()
     earlier = f"{server.database}_earlier"
     server.query(f'drop database if exists "{earlier}" with (force)', "postgres")

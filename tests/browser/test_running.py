@@ -9,7 +9,8 @@ import pytest
 from icalendar import Calendar
 from playwright.sync_api import Page, expect
 
-from .conftest import own_copy, stage
+from .conftest import stage
+from .made import own_copy
 from .served import Served
 from .walking import PHONE, walker
 

@@ -2,65 +2,12 @@
 
 import re
 import uuid
-from datetime import datetime, timedelta
-from typing import Any
 
 from playwright.sync_api import Page, expect
 
-from ofen.commissioning.procedure import Procedure
-from ofen.job import load
-from ofen.plan import plan
-from tests.conftest import example
-
-from .conftest import own_copy, saved, stage
+from .conftest import saved, stage
+from .made import commissioned, own_copy, send
 from .served import Served
-
-VALUES = {"volts_idle": 121.0, "standing": 2950.0, "manifold": 747.3, "running": 2480.0, "volts_running": 118.4}
-BEGUN = datetime.fromisoformat("2026-01-12T06:00:00+00:00")
-
-
-def send(page: Page, records: list[dict[str, Any]]) -> None:
-    """Send records as a device does."""
-    outcomes = page.evaluate(
-        """async (records) => {
-        const me = await (await fetch('/api/me')).json();
-        const sent = await fetch('/api/outbox', {method: 'POST', headers: {'X-CSRFToken': me.csrf, 'Content-Type': 'application/json'},
-            body: JSON.stringify({person: me.id, core_version: '1', records})});
-        return (await sent.json()).results.map((r) => r.outcome) }""",
-        records,
-    )
-    assert set(outcomes) == {"kept"}
-
-
-def walked(procedure: Procedure, run: str, until: str = "") -> list[dict[str, Any]]:
-    """The events of a run in which all goes well, up to a step."""
-    events, clock = [], BEGUN
-    for step in procedure.steps:
-        if step.id == until:
-            break
-        for after_s, event in step.done_well(VALUES):
-            clock += timedelta(seconds=after_s)
-            body = {"id": str(uuid.uuid4()), "at": clock.isoformat(), **event}
-            events.append({"kind": "event", "id": body["id"], "run": run, "body": body})
-    return events
-
-
-def commissioned(page: Page, served: Served, signed: bool = True, until: str = "") -> tuple[str, str]:
-    """A tram depot with a run; returns the job's address and the run's id."""
-    address, run = own_copy(page, served), str(uuid.uuid4())
-    job = address.rsplit("/", 1)[1]
-    revision = page.evaluate("async (job) => (await (await fetch(`/api/jobs/${job}/copy`)).json()).job.revision_id", job)
-    procedure = plan(load(example("tram-depot"))).procedures[0]
-    records = [{"kind": "run", "id": run, "job": job, "unit": "heater-1", "revision_id": revision}, *walked(procedure, run, until)]
-    send(
-        page,
-        [
-            *records,
-            *([{"kind": "sign_off", "id": str(uuid.uuid4()), "run": run, "at": "2026-01-12T12:00:00+00:00"}] if signed else []),
-        ],
-    )
-    page.goto(f"{address}/commissioning")
-    return address, run
 
 
 def test_a_changed_job_makes_its_sign_off_stale_and_just_that_is_tested_again(at_work: Page, served: Served) -> None:
@@ -102,7 +49,7 @@ def test_an_open_bypass_is_closed_where_it_shows_and_nobody_leaves_without_a_wor
         "what": "Vent switch",
         "why": "Looking for the fault",
     }
-    send(page, [{"kind": "event", "id": event["id"], "run": run, "body": event}])
+    send(page, served, [{"kind": "event", "id": event["id"], "run": run, "body": event}])
     page.reload()
     shown = page.get_by_role("alert", name="Open bypasses")
     expect(shown).to_contain_text("Vent switch")

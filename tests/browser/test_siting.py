@@ -4,7 +4,8 @@ import re
 
 from playwright.sync_api import Page, expect
 
-from .conftest import own_copy, saved, stage
+from .conftest import saved, stage
+from .made import own_copy
 from .served import Served
 from .test_supply import verdict
 

@@ -8,6 +8,7 @@ from playwright.sync_api import Page, expect
 from ofen import starts
 
 from .conftest import saved, stage
+from .made import own_copy
 from .served import Served
 
 MOST_ACTIONS = 8
@@ -135,7 +136,8 @@ def test_a_team_keeps_a_start_and_a_job_is_copied(at_work: Page, served: Served)
     page.get_by_role("region", name="Kept by the team").get_by_role("button", name=re.compile("Loads away")).first.click()
     expect(page.get_by_label("Lights, tools, electronics: Running")).to_have_value(re.compile("1,?500"))
     saved(page)
+    own_copy(page, served)
     page.get_by_role("link", name="Jobs").click()
-    page.get_by_role("button", name="Copy Tram depot, bay 2").first.click()
+    page.get_by_role("button", name="Copy Tram depot, bay 2").click()
     expect(page.locator("header").get_by_text("Tram depot, bay 2 (copy)")).to_be_visible()
     saved(page)

@@ -3,7 +3,7 @@
 import io
 import re
 from collections.abc import Callable
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
 from PIL import Image
@@ -12,6 +12,7 @@ from playwright.sync_api import Locator, Page, expect
 from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.steps.base import Step
 
+from .made import ask, lasts_s, send, walked
 from .served import Served
 
 # A reading as it is typed: the unit of each quantity in which its SI value is the number.
@@ -92,6 +93,16 @@ class Walker:
             if not (instead and instead(self, step)):
                 self.do(step)
         raise AssertionError(f"{self.heading()} is not left")
+
+    def ahead(self, served: Served, until: str) -> None:
+        """Have all done that comes before a step, by another device over the API, and look at it here."""
+        expect(self.page.get_by_text(re.compile("· sent$"))).to_be_visible()
+        run = self.page.url.rsplit("/", 1)[1].split("?")[0]
+        now = datetime.fromtimestamp(self.page.evaluate("Date.now()") / 1000, UTC)
+        send(self.page, served, walked(self.procedure, run, until, now - timedelta(seconds=lasts_s(self.procedure))))
+        # Now and then a device looks what others have done at the same run.
+        self.page.clock.fast_forward(16_000)
+        expect(self.page.get_by_label("Go to")).to_have_value(until)
 
     def do(self, step: Step) -> None:
         getattr(self, f"_{step.KIND}")(step)
@@ -202,19 +213,14 @@ def walker(page: Page, values: dict[str, float] | None = None) -> Walker:
 
 
 PHONE: Any = {"width": 390, "height": 844}
-START = """async (key) => {
-    const me = await (await fetch('/api/me')).json();
-    const headers = {'X-CSRFToken': me.csrf, 'Content-Type': 'application/json'};
-    const post = async (path, body) => (await fetch(path, {method: 'POST', headers, body: JSON.stringify(body)})).json();
-    const started = await post('/api/start', {key, answers: {}, units: 'metric'});
-    return (await post('/api/jobs', {document: started.document})).id;
-}"""
 
 
 def started(page: Page, served: Served, key: str) -> str:
     """A job by the usual answers of a start, open at Commissioning on a phone, whoever answers there known."""
+    document = ask(page, served, "POST", "/start", {"key": key, "answers": {}, "units": "metric"})["document"]
+    address = f"{served.address}/jobs/{ask(page, served, 'POST', '/jobs', {'document': document})['id']}"
+    # On a phone nothing shows whoever answers there.
     page.set_viewport_size({"width": 1280, "height": 800})
-    address = f"{served.address}/jobs/{page.evaluate(START, key)}"
     page.goto(f"{address}/commissioning")
     page.locator("[data-engine=up], [data-engine=down]").wait_for(state="attached")
     page.set_viewport_size(PHONE)

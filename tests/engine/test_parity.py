@@ -16,7 +16,7 @@ from ofen.job import load
 from ofen.plan import plan
 from teams.demo_log import demo_log
 from teams.management.commands.load_demo import commissioning_events
-from tests.conftest import ROOT, example, examples
+from tests.conftest import LONG, ROOT, example, examples
 
 from .generated import document
 

@@ -240,7 +240,7 @@ class Cable:
 def served() -> Iterator[tuple[Served, Cable]]:
     import os
 
-    made = Served(f"bounds_{uuid.uuid4().hex[:8]}")
+    made = Served(f"bounds_{uuid.uuid4().hex[:8]}", demo=True)
     cable = Cable(int(os.environ["OFEN_DB_PORT"]))
     made.environment["OFEN_DB_PORT"] = str(cable.port)
     made.start()

@@ -21,7 +21,7 @@ from tests.patience import eventually, no_fault
 
 @pytest.fixture
 def served() -> Iterator[Served]:
-    made = Served(f"real_{uuid.uuid4().hex[:8]}")
+    made = Served(f"real_{uuid.uuid4().hex[:8]}", demo=True)
     yield made
     made.kill()
     made.query(f'drop database if exists "{made.database}" with (force)', "postgres")

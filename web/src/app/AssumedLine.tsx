@@ -44,6 +44,8 @@ export function AssumedLine({ base }: { base: string }) {
       <button
         type="button"
         aria-expanded={open}
+        data-testid="assumed"
+        data-count={found.length}
         onClick={() => setOpen(!open)}
         className="min-h-7 underline decoration-rule decoration-dashed underline-offset-3"
       >
@@ -98,7 +100,9 @@ function Listed({ found, base }: { found: Assumed[]; base: string }) {
         ))}
       </CaptionedTable>
       {store.role === "guest" ? null : (
-        <Button onClick={() => confirm(found.map((a) => a.path))}>Confirm all {found.length}</Button>
+        <Button data-testid="confirm-all" onClick={() => confirm(found.map((a) => a.path))}>
+          Confirm all {found.length}
+        </Button>
       )}
     </div>
   );
@@ -125,7 +129,7 @@ function Row({ a, base, confirm }: { a: Assumed; base: string; confirm: () => vo
   };
   const value = a.reads || (typeof a.value === "number" ? q.show(a.value, a.kind) : a.value);
   return (
-    <tr className="border-t border-hair align-top">
+    <tr data-assumed={a.at} className="border-t border-hair align-top">
       <th scope="row" className="py-1 pr-2 text-left font-medium">
         {a.label}
       </th>
@@ -141,10 +145,10 @@ function Row({ a, base, confirm }: { a: Assumed; base: string; confirm: () => vo
       <td className="whitespace-nowrap py-1 text-right">
         {store.role === "guest" ? null : (
           <span className="inline-flex gap-3">
-            <Button look="quiet" onClick={confirm}>
+            <Button data-testid="confirm" look="quiet" onClick={confirm}>
               Confirm
             </Button>
-            <Button look="quiet" onClick={change}>
+            <Button data-testid="change" look="quiet" onClick={change}>
               Change
             </Button>
           </span>

@@ -97,6 +97,7 @@ function Line({ line }: { line: BoardLine }) {
         </span>
       </span>
       <Link
+        data-testid="log-visit"
         to={`/jobs/${line.id}/visit`}
         className="no-print inline-flex min-h-12 items-center rounded-sm border-[1.5px] border-frame bg-card px-4 font-semibold"
       >

@@ -28,7 +28,12 @@ export function ConflictPanel({ theirs }: { theirs: Theirs }) {
   const all = (side: Side) => Object.fromEntries(rows.map((r) => [r.path, side]));
   const settle = (chosen: Record<string, Side>) => void store.settle(merged(document, theirs.document, chosen));
   return (
-    <section role="alert" aria-label="Two versions" className="border-b-[1.5px] border-frame bg-ember-wash px-5 py-3">
+    <section
+      data-testid="conflict"
+      role="alert"
+      aria-label="Two versions"
+      className="border-b-[1.5px] border-frame bg-ember-wash px-5 py-3"
+    >
       <h2 className="text-base font-bold">{theirs.author} saved this job in between</h2>
       <p>
         Nothing is lost: both versions are here. What only one of you changed is picked already; pick the rest. Readings and
@@ -60,7 +65,9 @@ export function ConflictPanel({ theirs }: { theirs: Theirs }) {
         <Button look="act" disabled={open > 0} onClick={() => settle(picks)}>
           {open > 0 ? `${open} still to pick` : "Keep what is picked"}
         </Button>
-        <Button onClick={() => settle(all("mine"))}>Keep all of mine</Button>
+        <Button data-testid="keep-mine" onClick={() => settle(all("mine"))}>
+          Keep all of mine
+        </Button>
         <Button onClick={() => settle(all("theirs"))}>Take all of theirs</Button>
       </div>
     </section>

@@ -57,6 +57,7 @@ export function FindBar({ wanted, change, found, silent }: FindBarProps) {
   return (
     <form role="search" className="mb-4 flex flex-wrap items-center gap-2" onSubmit={(e) => e.preventDefault()}>
       <input
+        data-testid="find"
         type="search"
         aria-label="Find a job"
         placeholder="Name, place, machine, serial, person"
@@ -80,6 +81,7 @@ export function FindBar({ wanted, change, found, silent }: FindBarProps) {
             ))}
           </Select>
           <Select
+            data-testid="find-state"
             aria-label="State"
             value={wanted.state}
             onChange={(e) => put({ state: e.target.value as Wanted["state"] })}
@@ -113,7 +115,7 @@ export function FindBar({ wanted, change, found, silent }: FindBarProps) {
           <span role="status" className="text-small text-muted">
             {found === null ? "looking" : found === 1 ? "1 job" : `${found} jobs`}
           </span>
-          <Button look="quiet" onClick={() => change(ANY)}>
+          <Button data-testid="all-jobs" look="quiet" onClick={() => change(ANY)}>
             All jobs
           </Button>
         </>

@@ -256,7 +256,7 @@ function Channels({ channels, reads, modbus, put, faults }: ChannelsProps) {
           {number(n, "high", "To")}
           {number(n, "resolution", "Step")}
           {modbus ? number(n, "register_at", "Register") : null}
-          <Button look="quiet" onClick={() => put(channels.filter((_, k) => k !== n))}>
+          <Button data-testid="remove" look="quiet" onClick={() => put(channels.filter((_, k) => k !== n))}>
             Remove<span className="sr-only"> value {n + 1}</span>
           </Button>
           {faults

@@ -72,19 +72,22 @@ export function JobList() {
         <span className="ml-auto flex flex-wrap items-center gap-4">
           <Preferences />
           <span className="text-ink-2">{person.name}</span>
-          <Button look="quiet" onClick={signOut}>
+          <Button data-testid="sign-out" look="quiet" onClick={signOut}>
             Sign out
           </Button>
         </span>
       </TopBar>
       <main className="mx-auto max-w-5xl px-5 py-5">
         <div className="mb-4 flex flex-wrap items-center gap-3">
-          <h1 className="mr-auto text-big font-bold">Jobs</h1>
+          <h1 data-testid="jobs" className="mr-auto text-big font-bold">
+            Jobs
+          </h1>
           <TakeOver open={(making) => void open(making)} />
           <Button disabled={reading || person.role === "guest"} onClick={() => file.current?.click()}>
             {reading ? "Bringing it in" : "Bring in a job file"}
           </Button>
           <input
+            data-testid="job-file"
             ref={file}
             type="file"
             accept="application/zip,.zip,application/json,.json"
@@ -97,7 +100,7 @@ export function JobList() {
               e.target.value = "";
             }}
           />
-          <Button look="act" disabled={person.role === "guest"} onClick={() => void navigate("/new")}>
+          <Button data-testid="make-job" look="act" disabled={person.role === "guest"} onClick={() => void navigate("/new")}>
             Make a job
           </Button>
         </div>
@@ -374,16 +377,16 @@ function Lines({ jobs, filed, words, file }: LinesProps) {
                   Change over<span className="sr-only">: {job.name}</span>
                 </Link>
               ) : null}
-              <Button look="quiet" onClick={() => void pin(job).catch(() => undefined)}>
+              <Button data-testid="pin" look="quiet" onClick={() => void pin(job).catch(() => undefined)}>
                 {job.pinned ? "Let go" : "Keep here"}
                 <span className="sr-only"> {job.name}</span>
               </Button>
               {person.role === "guest" || job.next.code === "here_only" ? null : (
                 <>
-                  <Button look="quiet" onClick={() => copy(job)}>
+                  <Button data-testid="copy" look="quiet" onClick={() => copy(job)}>
                     Copy<span className="sr-only"> {job.name}</span>
                   </Button>
-                  <Button look="quiet" onClick={() => file(job)}>
+                  <Button data-testid="file" look="quiet" onClick={() => file(job)}>
                     {job.filed ? "Open again" : "Close and file"}
                     <span className="sr-only"> {job.name}</span>
                   </Button>

@@ -221,7 +221,9 @@ function Stages() {
           )}
           {hasLittleRoom ? null : <AssumedLine base={base} />}
           <main>
-            <h1 className="sr-only">{here?.word}</h1>
+            <h1 data-stage={here?.name} className="sr-only">
+              {here?.word}
+            </h1>
             <Page />
           </main>
           {hasLittleRoom ? <AssumedLine base={base} /> : null}
@@ -264,6 +266,7 @@ function AnswerLine({ stage }: { stage: Stage | undefined }) {
   if (!isNarrow || !stage || figures.length === 0) return null;
   return (
     <a
+      data-testid="to-answers"
       href="#comes-to"
       aria-label="To the answers"
       className="no-print fixed inset-x-0 bottom-[3.3rem] [@media(max-height:559px)]:bottom-[2.1rem] z-10 flex items-center gap-3 border-t border-edge bg-sheet px-3 py-1.5 text-small"
@@ -289,7 +292,7 @@ const wholeStages = (plan: Plan | null) =>
 function SupplyTabs({ plan, shown, look }: { plan: Plan; shown: number; look: (n: number) => void }) {
   if (plan.supplies.length < 2) return null;
   return (
-    <nav aria-label="Supplies" className="no-print flex flex-wrap gap-x-1 bg-sheet px-5">
+    <nav data-testid="supplies" aria-label="Supplies" className="no-print flex flex-wrap gap-x-1 bg-sheet px-5">
       {plan.supplies.map((s, n) => (
         <button
           key={s.id}
@@ -383,7 +386,7 @@ function JobHeader() {
       {hasLittleRoom ? null : <p className="text-muted">{textAt(document, "note")}</p>}
       <div className={`ml-auto flex shrink-0 items-center gap-x-4 gap-y-1 ${hasLittleRoom ? "" : "flex-wrap"}`}>
         {canUndo ? (
-          <Button look="quiet" onClick={() => store.undo()}>
+          <Button data-testid="undo" look="quiet" onClick={() => store.undo()}>
             Undo
           </Button>
         ) : null}
@@ -447,7 +450,7 @@ function SaveToFile() {
   const { id } = useJobStore();
   const save = () => void saveJob(device, id, document);
   return (
-    <Button look="act" onClick={save}>
+    <Button data-testid="save-job" look="act" onClick={save}>
       Save this job to a file
     </Button>
   );
@@ -520,6 +523,7 @@ const Rail = memo(function Rail({
   const q = useQuantities();
   return (
     <nav
+      data-testid="stages"
       aria-label="Stages"
       className="no-print fixed inset-x-0 bottom-0 z-20 border-t-[1.5px] border-frame bg-rail lg:static lg:border-r-[1.5px] lg:border-t-0 lg:pl-2 lg:pt-3"
     >
@@ -545,6 +549,7 @@ const Rail = memo(function Rail({
               ) : null}
               <NavLink
                 to={`${base}/${s.name}`}
+                data-testid={`stage-${s.name}`}
                 className={({ isActive }) =>
                   `relative flex min-h-13 [@media(max-height:559px)]:min-h-8 flex-col items-center justify-center px-0.5 text-center lg:flex-row lg:justify-start lg:gap-2.5 lg:py-1 lg:pl-2 lg:text-left ${isActive ? "bg-sheet font-bold shadow-none lg:border-l-4 lg:border-ember lg:pl-1" : ""}`
                 }

@@ -31,6 +31,7 @@ export function Preferences() {
         ))}
       </RadioGroup>
       <Select
+        data-testid="theme"
         aria-label="Theme"
         value={person.theme}
         onChange={(e) => change({ theme: e.target.value as Person["theme"] })}

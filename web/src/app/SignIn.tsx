@@ -50,11 +50,12 @@ export function SignInForm({ onSignedIn }: { onSignedIn: (person: Known) => void
     >
       <Field>
         <Label className="font-medium">Name</Label>
-        <Input className={box} autoComplete="username" value={name} onChange={(e) => setName(e.target.value)} required />
+        <Input data-testid="name" className={box} autoComplete="username" value={name} onChange={(e) => setName(e.target.value)} required />
       </Field>
       <Field>
         <Label className="font-medium">Password</Label>
         <Input
+          data-testid="password"
           className={box}
           type="password"
           autoComplete="current-password"
@@ -68,7 +69,7 @@ export function SignInForm({ onSignedIn }: { onSignedIn: (person: Known) => void
           {problem.status === 0 ? "Signing in needs signal." : problem.detail}
         </Message>
       ) : null}
-      <Button look="act" type="submit" large>
+      <Button data-testid="sign-in" look="act" type="submit" large>
         Sign in
       </Button>
     </form>

@@ -105,7 +105,11 @@ export function StartsPage() {
         </span>
       </TopBar>
       <div className="flex-1 lg:grid lg:grid-cols-[25rem_minmax(0,1fr)]">
-        <nav aria-label="Starts" className={`border-rule px-5 py-4 lg:border-r ${chosen ? "hidden lg:block" : ""}`}>
+        <nav
+          data-testid="starts"
+          aria-label="Starts"
+          className={`border-rule px-5 py-4 lg:border-r ${chosen ? "hidden lg:block" : ""}`}
+        >
           <h1 className="text-xl font-bold">What are you there to do?</h1>
           {groups.map(([group, title]) => (
             <section key={group} aria-label={title}>
@@ -117,6 +121,7 @@ export function StartsPage() {
                     <li key={s.key} className="border-b border-hair">
                       <button
                         type="button"
+                        data-start={s.key}
                         aria-current={s.key === chosen?.key}
                         onClick={() => setParams({ start: s.key })}
                         className={`flex w-full items-center gap-3 py-1.5 text-left ${s.key === chosen?.key ? "-ml-2 border-l-4 border-ember bg-card pl-1" : ""}`}
@@ -134,7 +139,12 @@ export function StartsPage() {
           ))}
           <OwnStarts make={make} />
           <p className="pt-4">
-            <Button look="quiet" disabled={person.role === "guest"} onClick={() => make(emptyJob(person.units))}>
+            <Button
+              data-testid="empty-job"
+              look="quiet"
+              disabled={person.role === "guest"}
+              onClick={() => make(emptyJob(person.units))}
+            >
               Begin with an empty job
             </Button>
           </p>
@@ -209,7 +219,12 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
       <div className="px-6 pt-4">
         {made ? <Tiles figures={made.headlines} /> : <Skeleton lines={1} />}
         <div className="flex flex-wrap items-center gap-3">
-          <Button look="act" disabled={!document || person.role === "guest"} onClick={() => document && make(document)}>
+          <Button
+            data-testid="make-this-job"
+            look="act"
+            disabled={!document || person.role === "guest"}
+            onClick={() => document && make(document)}
+          >
             Make this job
           </Button>
           <KeepStart title={start.title} document={document} />
@@ -298,7 +313,7 @@ function KeepStart({ title, document }: { title: string; document: Document | un
   return kept ? (
     <span role="status">{kept}</span>
   ) : (
-    <Button disabled={!document || person.role === "guest"} onClick={keep}>
+    <Button data-testid="keep-start" disabled={!document || person.role === "guest"} onClick={keep}>
       Keep as our start
     </Button>
   );
@@ -313,7 +328,7 @@ function OwnStarts({ make }: { make: (document: Document) => void }) {
   }, [person.team_id]);
   if (own.length === 0) return null;
   return (
-    <section aria-label="Kept by the team">
+    <section data-testid="own-starts" aria-label="Kept by the team">
       <h2 className="pb-0.5 pt-3 text-small text-muted">Kept by the team</h2>
       <ul>
         {own.map((s) => (

@@ -58,7 +58,7 @@ export function UnitPage() {
           </Link>
         ))}
         {going.length === 0 && stands?.state === "not_begun" && machine.procedure !== null && !guest ? (
-          <Button large look="act" onClick={() => void begin()}>
+          <Button data-testid="begin" large look="act" onClick={() => void begin()}>
             Begin commissioning
           </Button>
         ) : null}
@@ -66,7 +66,7 @@ export function UnitPage() {
         <Link className={WAY} to={`${base}/faults/${unit}`}>
           Something is wrong: fault finder
         </Link>
-        <Link className={WAY} to={`${base}/running`}>
+        <Link data-testid="log-visit" className={WAY} to={`${base}/running`}>
           Log a visit
         </Link>
       </nav>

@@ -51,6 +51,7 @@ export function ReadBySelect({ picked, pick, options }: ReadBySelectProps) {
     <label className="grid grid-cols-[auto_1fr] items-center gap-2 text-body">
       Read by
       <select
+        data-testid="read-by"
         aria-label="Read by"
         value={picked}
         onChange={(e) => pick(e.target.value)}
@@ -105,6 +106,7 @@ export function LiveValue({ by, quantity }: LiveValueProps) {
   const value = q.split(shown.value, quantity, 4);
   return (
     <p
+      data-testid="live-value"
       aria-label="Live value"
       data-still={shown.still}
       className={`mb-2 border-l-4 bg-card px-3 py-1.5 ${shown.still ? "border-good" : "border-edge"}`}

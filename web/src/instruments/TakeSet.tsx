@@ -69,7 +69,7 @@ export function TakeSet({ set, fill, wanted }: TakeSetProps) {
       ) : null}
       {channels.length > 0 && !set.silent ? (
         <div className="flex items-center gap-3 pt-2">
-          <Button large disabled={ready.length === 0} onClick={() => fill(Object.fromEntries(ready))}>
+          <Button data-testid="take-still" large disabled={ready.length === 0} onClick={() => fill(Object.fromEntries(ready))}>
             Take what stands still
           </Button>
           <span role="status" className="text-body text-muted">

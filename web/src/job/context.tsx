@@ -238,15 +238,13 @@ export function useJobRecords(): JobRecords {
   useEffect(() => {
     let old = false;
     // Where the machines stand can wait until the taps rest; the next step cannot.
-    const held = [...runs]
-      .reverse()
-      .map((r) => ({
-        id: r.id,
-        unit: r.unit,
-        procedure: r.procedure,
-        signed: r.signed !== null,
-        gates: r.gates.map((g) => g.code),
-      }));
+    const held = [...runs].reverse().map((r) => ({
+      id: r.id,
+      unit: r.unit,
+      procedure: r.procedure,
+      signed: r.signed !== null,
+      gates: r.gates.map((g) => g.code),
+    }));
     const timer = setTimeout(() => {
       commissioningOf(document, held, `commissioning ${id}`).then(
         (found) => old || setMachines(found),

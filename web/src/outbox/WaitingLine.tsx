@@ -75,6 +75,7 @@ export function WaitingLine() {
         : "waiting";
   return (
     <section
+      data-testid="waiting"
       aria-label="What waits on this device"
       className="no-print border-b-[1.5px] border-frame bg-ember-wash px-5 py-2 text-small"
     >
@@ -83,6 +84,7 @@ export function WaitingLine() {
           <b>This browser has cleared what was kept here: {plural(gone, "record")} had not been sent.</b> Look for a file you saved,
           and bring it in.{" "}
           <Button
+            data-testid="read-it"
             look="quiet"
             onClick={() => {
               noteWaiting(device.person, 0);
@@ -97,7 +99,7 @@ export function WaitingLine() {
         <Line>
           {newVersion === "waiting" ? "A new version of Ofen is ready." : "A new version of Ofen has taken over in another tab."}{" "}
           Nothing is lost by it.{" "}
-          <Button look="quiet" onClick={takeOver}>
+          <Button data-testid="load-version" look="quiet" onClick={takeOver}>
             Load the new version
           </Button>
         </Line>

@@ -55,6 +55,7 @@ export const FuelPath = memo(function FuelPath({
   if (!way)
     return (
       <div
+        data-testid="fuel-path"
         ref={box}
         className="border-b-[1.5px] border-frame bg-sheet px-5 py-3 text-muted"
         data-fuel-path
@@ -66,6 +67,7 @@ export const FuelPath = memo(function FuelPath({
     );
   return (
     <div
+      data-testid="fuel-path"
       ref={box}
       className={`relative overflow-x-auto print:overflow-visible border-b-[1.5px] border-frame bg-sheet ${ways.length > 1 || (hasLittleRoom && !plain) ? "pt-8" : "pt-2"}`}
       data-fuel-path

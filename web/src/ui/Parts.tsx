@@ -47,6 +47,7 @@ export function Parts({ parts: all, stage, beside }: PartsProps) {
             return (
               <Tab
                 key={part.key}
+                data-testid={`part-${part.key}`}
                 className="flex min-h-9 items-center gap-1.5 border-b-4 border-transparent px-2 pb-1 font-medium data-selected:border-ember data-selected:font-bold"
               >
                 {part.word}
@@ -56,7 +57,7 @@ export function Parts({ parts: all, stage, beside }: PartsProps) {
           })}
         </TabList>
         {parts.length < all.length ? (
-          <Button look="quiet" onClick={toggle}>
+          <Button data-testid="more-parts" look="quiet" onClick={toggle}>
             {`More: ${all
               .filter((p) => !parts.includes(p))
               .map((p) => p.word)
@@ -67,7 +68,7 @@ export function Parts({ parts: all, stage, beside }: PartsProps) {
       </div>
       <TabPanels>
         {parts.map((part) => (
-          <TabPanel key={part.key} tabIndex={-1}>
+          <TabPanel key={part.key} data-testid={`panel-${part.key}`} tabIndex={-1}>
             {part.page}
           </TabPanel>
         ))}

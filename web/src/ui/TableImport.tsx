@@ -72,7 +72,7 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
         {found ? (
           <div aria-live="polite">
             {found.faults.length > 0 ? (
-              <ul aria-label="Rows that cannot be used" className="border-l-4 border-stop pl-2 text-small">
+              <ul data-testid="bad-rows" aria-label="Rows that cannot be used" className="border-l-4 border-stop pl-2 text-small">
                 {found.faults.slice(0, SHOWN_FAULTS).map((f) => (
                   <li key={`${f.row} ${f.text}`} className="py-0.5">
                     {f.row > 0 ? <strong>Row {f.row}: </strong> : null}

@@ -84,6 +84,7 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
   return (
     <li
       id={`verdict-${verdict.code}`}
+      data-level={verdict.level}
       className="grid grid-cols-[6.5rem_1fr] gap-x-2 border-t border-hair py-2 md:grid-cols-[6.5rem_1fr_11rem]"
     >
       <span className="flex items-start gap-2 font-semibold">
@@ -99,6 +100,7 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
         {verdict.fix.length > 0 ? (
           <button
             type="button"
+            data-testid="fix"
             onClick={() => store.editAll(verdict.fix)}
             className="text-left font-semibold underline decoration-ember decoration-2 underline-offset-3"
           >
@@ -224,14 +226,14 @@ export function StagePart({ given, stage, above, ...answers }: StagePartProps) {
   const guest = useJobStore().role === "guest";
   return (
     <div className="grid min-h-0 grid-cols-[minmax(0,1fr)] lg:grid-cols-[minmax(27rem,30rem)_1fr] print:block">
-      <section aria-label="Given" className="min-w-0 border-rule print:border-r-0 px-5 py-3 lg:border-r">
+      <section data-testid="inputs" aria-label="Given" className="min-w-0 border-rule print:border-r-0 px-5 py-3 lg:border-r">
         <h2 className="mb-2 text-small text-muted">Given</h2>
         <fieldset disabled={guest} className="min-w-0">
           {guest ? <p className="pb-2 text-ink-2">You are a guest in this team: you may read, not change.</p> : null}
           {given}
         </fieldset>
       </section>
-      <section id="comes-to" aria-label="Comes to" aria-live="polite" className="max-lg:min-w-0 px-5 py-3">
+      <section data-testid="results" id="comes-to" aria-label="Comes to" aria-live="polite" className="max-lg:min-w-0 px-5 py-3">
         <h2 className="mb-2 text-small text-muted">Comes to</h2>
         {above}
         {stage === undefined ? null : <Answers stage={stage} {...answers} />}

@@ -18,15 +18,26 @@ interface ButtonProps {
   onClick?: () => void;
   disabled?: boolean;
   type?: "button" | "submit";
+  /** By which a test finds it, whatever its words are. */
+  "data-testid"?: string;
 }
 
 /** A button. */
-export function Button({ children, look = "plain", large = false, onClick, disabled = false, type = "button" }: ButtonProps) {
+export function Button({
+  children,
+  look = "plain",
+  large = false,
+  onClick,
+  disabled = false,
+  type = "button",
+  "data-testid": testId,
+}: ButtonProps) {
   const size = large ? "min-h-14 px-4 text-lg" : "min-h-9 px-3";
   return (
     <Base
       type={type}
       disabled={disabled}
+      data-testid={testId}
       {...(onClick ? { onClick } : {})}
       className={`rounded-sm border-[1.5px] ${size} ${LOOKS[look]} disabled:opacity-50`}
     >

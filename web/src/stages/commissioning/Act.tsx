@@ -7,6 +7,7 @@ export function Act({ help, children }: { help: () => void; children: React.Reac
   const right = hand === "right";
   return (
     <section
+      data-testid="next-action"
       aria-label="Next action"
       className={`sticky bottom-0 mt-auto grid gap-2.5 border-t-[1.5px] border-frame bg-rail px-4 pb-5 pt-3 ${right ? "grid-cols-[1fr_2.2fr]" : "grid-cols-[2.2fr_1fr]"}`}
     >
@@ -19,7 +20,7 @@ export function Act({ help, children }: { help: () => void; children: React.Reac
 
 function Help({ help }: { help: () => void }) {
   return (
-    <Button large onClick={help}>
+    <Button data-testid="help" large onClick={help}>
       Help
     </Button>
   );

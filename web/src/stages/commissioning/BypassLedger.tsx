@@ -16,7 +16,12 @@ export function OpenBypasses({ run, recording }: BypassLedgerProps) {
   const open = run.state.bypasses.filter((b) => b.closed_at === null);
   if (open.length === 0) return null;
   return (
-    <section role="alert" aria-label="Open bypasses" className="border-b-[1.5px] border-frame bg-ember-wash px-4 py-2 text-base">
+    <section
+      data-testid="open-bypasses"
+      role="alert"
+      aria-label="Open bypasses"
+      className="border-b-[1.5px] border-frame bg-ember-wash px-4 py-2 text-base"
+    >
       <p className="flex items-center gap-2.5">
         <Mark level="stop" size={20} />
         <b className="text-ember-ink">{open.length === 1 ? "1 bypass open" : `${open.length} bypasses open`}</b>

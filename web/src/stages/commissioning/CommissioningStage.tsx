@@ -43,7 +43,7 @@ export function CommissioningStage() {
               Kit list: what to take along
             </Link>
           </p>
-          <ul className="pb-3" aria-label="Machines">
+          <ul data-testid="machines" className="pb-3" aria-label="Machines">
             {machines.map((m) => (
               <Machine
                 key={m.id}
@@ -124,7 +124,7 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
         </Link>
       ) : null}
       {machine.procedure !== null && stale > 0 && run?.signed ? (
-        <Button look="act" onClick={() => void begin([...signed].reverse().map((r) => r.procedure))}>
+        <Button data-testid="test-again" look="act" onClick={() => void begin([...signed].reverse().map((r) => r.procedure))}>
           Test again what changed
           {several ? <span className="sr-only">: {machine.name}</span> : null}
         </Button>
@@ -211,7 +211,7 @@ function Others({ machine, runs, begin }: OthersProps) {
               </option>
             ))}
           </select>
-          <Button disabled={key === ""} onClick={() => begin(key)}>
+          <Button data-testid="begin-other" disabled={key === ""} onClick={() => begin(key)}>
             Begin it
           </Button>
         </div>
@@ -274,11 +274,11 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
   const recording = useRun(run);
   const lead = useJobStore().role === "lead";
   return (
-    <section aria-label="Sign-off" className="mb-4 rounded-sm border-[1.5px] border-frame bg-card p-3">
+    <section data-testid="sign-off" aria-label="Sign-off" className="mb-4 rounded-sm border-[1.5px] border-frame bg-card p-3">
       <h3 className="pb-2 font-semibold">{run.procedure.unit_name}</h3>
       <OpenBypasses run={run} recording={recording} />
       {stands && stands.stale.length > 0 ? (
-        <div role="alert" aria-label="Changed since the sign-off" className="pb-2">
+        <div data-testid="stale" role="alert" aria-label="Changed since the sign-off" className="pb-2">
           <p className="flex items-center gap-2 font-semibold text-ember-ink">
             <Mark level="stop" silent /> The job was changed since the sign-off: it holds no more for these
           </p>
@@ -304,6 +304,7 @@ function Sign({ run, stands }: { run: Run; stands: MachineState | undefined }) {
           <AssumedBefore base={`/jobs/${run.job}`} />
           <div className="pt-3">
             <Button
+              data-testid="sign"
               look={run.gates.length === 0 ? "act" : "plain"}
               disabled={run.gates.length > 0 || !lead}
               onClick={() => void recording.signOff()}

@@ -24,7 +24,7 @@ export function Gates({ run, look }: GatesProps) {
   if (run.gates.length === 0)
     return (
       <p className="flex items-center gap-2">
-        <Mark level="good" silent /> No gate is open.
+        <Mark level="good" silent /> <span data-testid="no-gate">No gate is open.</span>
       </p>
     );
   const way =

@@ -49,6 +49,7 @@ export function HandsMode({ run, others, base }: HandsModeProps) {
     <div className="mx-auto flex w-full max-w-xl flex-1 flex-col text-[1.0625rem]">
       <header className="flex items-center gap-3 border-b-[1.5px] border-frame bg-rail px-4 py-2.5">
         <Link
+          data-testid="leave"
           to={leave}
           className="min-h-12 content-center pr-2 underline"
           aria-label="Leave hands mode"
@@ -63,7 +64,7 @@ export function HandsMode({ run, others, base }: HandsModeProps) {
         <p className="min-w-0 text-base font-bold leading-tight">{run.procedure.unit_name}</p>
         <p className="ml-auto whitespace-nowrap text-body text-muted">
           {step ? `step ${index + 1} of ${steps.length}` : "all steps done"} ·{" "}
-          {run.waiting > 0 ? `${run.waiting} here only` : "sent"}
+          <span data-waiting={run.waiting}>{run.waiting > 0 ? `${run.waiting} here only` : "sent"}</span>
         </p>
       </header>
       <Progress run={run} current={id} look={look} />
@@ -189,6 +190,7 @@ function StepScreen(props: ScreenProps) {
         {state.status === "failed" ? (
           <p className="pb-2">
             <Link
+              data-testid="what-could-it-be"
               className="inline-flex min-h-10 items-center underline decoration-ember decoration-2 underline-offset-3"
               to={`/jobs/${run.job}/faults/${run.unit}?run=${run.id}&step=${step.id}`}
             >
@@ -257,7 +259,7 @@ function Finish({ run, recording, look }: FinishProps) {
   return (
     <>
       <main className="flex-1 px-4 pt-4">
-        <h1 className="mb-2 text-[1.5625rem] font-bold leading-tight">{run.signed ? "Signed off" : "Every step is done"}</h1>
+        <h1 data-testid={run.signed ? "signed-off" : "all-done"} className="mb-2 text-[1.5625rem] font-bold leading-tight">{run.signed ? "Signed off" : "Every step is done"}</h1>
         {run.signed ? (
           <>
             <p>
@@ -286,7 +288,13 @@ function Finish({ run, recording, look }: FinishProps) {
       {run.signed ? null : (
         <footer className="sticky bottom-0 grid border-t-[1.5px] border-frame bg-rail px-4 pb-5 pt-3">
           {lead ? null : <p className="pb-2">A lead of the team signs off.</p>}
-          <Button large look="act" disabled={run.gates.length > 0 || !lead} onClick={() => void recording.signOff()}>
+          <Button
+            data-testid="sign"
+            large
+            look="act"
+            disabled={run.gates.length > 0 || !lead}
+            onClick={() => void recording.signOff()}
+          >
             Sign off
           </Button>
         </footer>

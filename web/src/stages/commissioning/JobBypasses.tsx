@@ -10,7 +10,12 @@ export function JobBypasses({ runs }: { runs: Run[] }) {
     .flatMap((r) => r.state.bypasses.filter((b) => b.closed_at === null).map((b) => ({ run: r, bypass: b })));
   if (open.length === 0) return null;
   return (
-    <section role="alert" aria-label="Open bypasses" className="border-b-[1.5px] border-frame bg-ember-wash px-5 py-2">
+    <section
+      data-testid="open-bypasses"
+      role="alert"
+      aria-label="Open bypasses"
+      className="border-b-[1.5px] border-frame bg-ember-wash px-5 py-2"
+    >
       <ul>
         {open.map(({ run, bypass }) => (
           <li key={bypass.bypass} className="flex flex-wrap items-center gap-2.5">
@@ -20,6 +25,7 @@ export function JobBypasses({ runs }: { runs: Run[] }) {
               {bypass.by ? `; ${bypass.by}` : ""}, {moment(bypass.opened_at, "short")}
             </span>
             <Link
+              data-testid="to-unit"
               to={`/jobs/${run.job}/commissioning/${run.id}`}
               className="min-h-10 content-center font-medium text-ember-ink underline"
             >

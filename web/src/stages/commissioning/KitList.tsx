@@ -123,7 +123,7 @@ function Item({ item, may, say }: ItemProps) {
       </label>
       {may ? (
         <span className="no-print pt-1.5">
-          <Button look="quiet" onClick={() => say("missed")}>
+          <Button data-testid="missed" look="quiet" onClick={() => say("missed")}>
             Missed<span className="sr-only"> at the unit: {q.say(item.say, item.values)}</span>
           </Button>
         </span>

@@ -36,7 +36,7 @@ export function LeaveDialog({ asked, run, recording, stay, leave }: LeaveProps) 
           ) : null}
           <OpenBypasses run={run} recording={recording} />
           <div className="grid gap-2 pt-3">
-            <Button large look="act" onClick={stay}>
+            <Button data-testid="stay" large look="act" onClick={stay}>
               Stay at the unit
             </Button>
             <Button large onClick={() => void go()}>

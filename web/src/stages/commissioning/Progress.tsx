@@ -47,13 +47,14 @@ export function Progress({ run, current, look }: ProgressProps) {
       <label className="flex items-center gap-2 text-body text-muted">
         <span className="shrink-0">Go to</span>
         <select
+          data-testid="go-to"
           value={current ?? ""}
           onChange={(e) => look(e.target.value)}
           className="min-h-12 w-full rounded-sm border border-edge bg-card px-2 text-ink"
         >
           {current === null ? <option value="">all steps done</option> : null}
           {steps.map((s, n) => (
-            <option key={s.id} value={s.id}>
+            <option key={s.id} value={s.id} data-status={run.state.steps[n]?.status ?? "open"}>
               {n + 1}. {sayOf(s, q)(s.title)} ({STATUS_WORDS[run.state.steps[n]?.status ?? "open"]})
             </option>
           ))}

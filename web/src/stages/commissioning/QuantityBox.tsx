@@ -29,6 +29,7 @@ export function QuantityBox({ name, typed, enter, keys = true, children }: Quant
       <div className="grid grid-cols-[1fr_5.75rem] gap-2.5">
         <input
           aria-label={name}
+          data-testid="reading"
           value={text}
           inputMode="decimal"
           autoComplete="off"

@@ -31,7 +31,7 @@ export function DataSheet({ sheet, kind, copy }: DataSheetProps) {
             <Lines entry={r} at={row} names={namesAt(vocabulary.job_schema, row, kind)} kind={kind} />
           </div>
         ))}
-        <button type="button" onClick={copy} className="min-h-6 text-ember-ink underline">
+        <button data-testid="copy" type="button" onClick={copy} className="min-h-6 text-ember-ink underline">
           Copy to our own machines, to change it<span className="sr-only">: {textAt(sheet, "name")}</span>
         </button>
       </DisclosurePanel>

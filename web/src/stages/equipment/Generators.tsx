@@ -62,7 +62,9 @@ export function Generators({ holds }: { holds: (name: string) => boolean }) {
             );
           })}
           <div className="pt-3">
-            <Button onClick={() => sets.add({ model: "" })}>Add a generator</Button>
+            <Button data-testid="add-generator" onClick={() => sets.add({ model: "" })}>
+              Add a generator
+            </Button>
           </div>
           <h3 className="mt-4 border-t-[1.5px] border-frame pt-2 text-base font-bold">Natural gas: a kit, or a tri-fuel set?</h3>
           {["kit_cost", "tri_fuel_cost"].map((f) => (

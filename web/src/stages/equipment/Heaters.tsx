@@ -76,7 +76,9 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
             );
           })}
           <div className="pt-3">
-            <Button onClick={() => heaters.add({ model: "" })}>Add a heater</Button>
+            <Button data-testid="add-heater" onClick={() => heaters.add({ model: "" })}>
+              Add a heater
+            </Button>
           </div>
         </>
       }

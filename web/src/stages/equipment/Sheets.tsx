@@ -69,8 +69,12 @@ export function Sheets({ holds }: { holds: (name: string) => boolean }) {
             />
           ))}
           <div className="flex flex-wrap items-center gap-2 pt-3">
-            <Button onClick={() => fresh("heater")}>Write a heater's sheet</Button>
-            <Button onClick={() => fresh("generator")}>Write a generator's sheet</Button>
+            <Button data-testid="write-heater" onClick={() => fresh("heater")}>
+              Write a heater's sheet
+            </Button>
+            <Button data-testid="write-generator" onClick={() => fresh("generator")}>
+              Write a generator's sheet
+            </Button>
           </div>
           <label className="mt-3 block text-small">
             Data sheet from a file (JSON){" "}
@@ -86,7 +90,7 @@ export function Sheets({ holds }: { holds: (name: string) => boolean }) {
           </label>
           {refused ? (
             <Message failed title={refused.title}>
-              <ul aria-label="What the sheet cannot mean">
+              <ul data-testid="sheet-faults" aria-label="What the sheet cannot mean">
                 {refused.faults.map((f) => (
                   <li key={`${f.path} ${f.message}`}>
                     <strong>{f.path || "sheet"}</strong> {f.message}
@@ -124,12 +128,13 @@ function Sheet({ sheet, n, remove }: { sheet: Document; n: number; remove: () =>
         <h3 className="text-base font-bold">{name}</h3>
         <span className="flex gap-3">
           <Button
+            data-testid="save-sheet"
             look="quiet"
             onClick={() => saveFile(`${textAt(sheet, "id")}.json`, JSON.stringify({ format: FORMAT, ...sheet }, null, 1))}
           >
             Save to a file<span className="sr-only"> {name}</span>
           </Button>
-          <Button look="quiet" onClick={remove}>
+          <Button data-testid="remove" look="quiet" onClick={remove}>
             Remove<span className="sr-only"> {name}</span>
           </Button>
         </span>
@@ -145,7 +150,7 @@ function Sheet({ sheet, n, remove }: { sheet: Document; n: number; remove: () =>
           {namesAt(vocabulary.job_schema, `${at}.${list}[${m}]`, kind).map((f) => (
             <JobField key={f} layout="stacked" of={`${name}, fuel ${m + 1}`} path={`${at}.${list}[${m}].${f}`} partKind={kind} />
           ))}
-          <Button look="quiet" onClick={() => putRows(rows.filter((r) => r !== row))}>
+          <Button data-testid="remove" look="quiet" onClick={() => putRows(rows.filter((r) => r !== row))}>
             Remove this fuel<span className="sr-only"> of {name}</span>
           </Button>
         </div>
@@ -198,7 +203,7 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
       <h3 className="pb-1 text-small font-normal text-muted">The team's shelf: machines any job may take</h3>
       {shelf.isError ? <p className="text-small text-muted">The shelf opens with signal. What is in this job stays here.</p> : null}
       {shelf.isSuccess && kept.length === 0 ? <p className="text-small text-muted">Nothing on it yet.</p> : null}
-      <ul aria-label="Machines on the shelf">
+      <ul data-testid="shelf" aria-label="Machines on the shelf">
         {kept.map((m) => (
           <li key={m.key} className="flex items-baseline justify-between gap-3 border-b border-hair py-1">
             <span>
@@ -208,10 +213,10 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
               </span>
             </span>
             <span className="flex gap-3">
-              <Button look="quiet" onClick={() => put(m.sheet as Document)}>
+              <Button data-testid="take-sheet" look="quiet" onClick={() => put(m.sheet as Document)}>
                 Take into this job<span className="sr-only"> {m.name}</span>
               </Button>
-              <Button look="quiet" onClick={() => takeOff(m.key)}>
+              <Button data-testid="off-shelf" look="quiet" onClick={() => takeOff(m.key)}>
                 Take off<span className="sr-only"> the shelf {m.name}</span>
               </Button>
             </span>
@@ -223,7 +228,7 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
           <span>
             {textAt(s, "name") || textAt(s, "id")} <span className="text-small text-muted">in this job</span>
           </span>
-          <Button look="quiet" onClick={() => void keep(s)}>
+          <Button data-testid="to-shelf" look="quiet" onClick={() => void keep(s)}>
             Put on the shelf<span className="sr-only"> {textAt(s, "name")}</span>
           </Button>
         </div>

@@ -55,7 +55,7 @@ export function MachineRow({ machine, at: place, of, list, remove, children }: M
     <div id={textAt(machine, "id")} className="border-b border-rule py-1">
       <div className="grid grid-cols-[1fr_auto] items-start gap-2">
         <JobField path={`${place}.model`} label={of} options={models} />
-        <Button look="quiet" onClick={remove}>
+        <Button data-testid="remove" look="quiet" onClick={remove}>
           Remove<span className="sr-only"> {of.toLowerCase()}</span>
         </Button>
       </div>

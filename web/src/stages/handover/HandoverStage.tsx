@@ -116,7 +116,7 @@ export function HandoverStage() {
           {silent ? (
             <p className="mb-2 text-small">
               No signal: report, log file and what the server keeps come from the server.{" "}
-              <Button look="quiet" onClick={saveHere}>
+              <Button data-testid="save-whole" look="quiet" onClick={saveHere}>
                 Save what this device has of the job
               </Button>
             </p>
@@ -145,12 +145,12 @@ export function HandoverStage() {
             ))}
           </ul>
           <Shares jobId={jobId} />
-          <section aria-label="Who did what" className="mb-5">
+          <section data-testid="audit" aria-label="Who did what" className="mb-5">
             <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">Who did what</h2>
             {shown ? (
               <AuditList of={{ job: jobId }} />
             ) : (
-              <Button look="quiet" onClick={() => setShown(true)}>
+              <Button data-testid="show-audit" look="quiet" onClick={() => setShown(true)}>
                 Show it
               </Button>
             )}

@@ -47,7 +47,7 @@ export function Reports({ jobId }: { jobId: string }) {
     await client.invalidateQueries({ queryKey: key });
   };
   return (
-    <section aria-label="Reports" className="mb-5">
+    <section data-testid="reports" aria-label="Reports" className="mb-5">
       <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">Report</h2>
       <div className="flex flex-wrap items-end gap-3 py-2">
         <label className="grid gap-1">
@@ -67,7 +67,7 @@ export function Reports({ jobId }: { jobId: string }) {
             <option>Letter</option>
           </Select>
         </label>
-        <Button look="act" onClick={() => void ask()}>
+        <Button data-testid="make-report" look="act" onClick={() => void ask()}>
           Make the report
         </Button>
       </div>

@@ -46,7 +46,7 @@ export function Shares({ jobId }: { jobId: string }) {
   };
   if (person.role === "guest") return null;
   return (
-    <section aria-label="Sharing" className="mb-5">
+    <section data-testid="sharing" aria-label="Sharing" className="mb-5">
       <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">Share and give</h2>
       <p className="pt-2 text-small text-muted">
         A secret link that shows what the report would, until its day. Whoever has it reads it; take it back at any time.
@@ -76,7 +76,9 @@ export function Shares({ jobId }: { jobId: string }) {
           <span className="text-small text-muted">Given to</span>
           <input value={to} maxLength={120} onChange={(e) => setTo(e.target.value)} className={FIELD} />
         </label>
-        <Button onClick={() => void make("read")}>Make a link</Button>
+        <Button data-testid="make-link" onClick={() => void make("read")}>
+          Make a link
+        </Button>
       </div>
       {words ? (
         <p role="alert" className="text-stop">
@@ -113,7 +115,7 @@ export function Shares({ jobId }: { jobId: string }) {
                     : ", not read yet"}
               </span>
             </span>
-            <Button look="quiet" onClick={() => void revoke(s.id)}>
+            <Button data-testid="take-back" look="quiet" onClick={() => void revoke(s.id)}>
               Take back<span className="sr-only"> {s.given_to || s.audience}</span>
             </Button>
           </li>

@@ -32,11 +32,15 @@ export function SignOff({ jobId }: { jobId: string }) {
   const waiting = useWaiting(jobId);
   const found = useHandingOver(jobId, waiting);
   if (found.data === undefined)
-    return <section aria-label="Sign-off">{found.error ? <NotKnown problem={found.error} /> : <Skeleton lines={2} />}</section>;
+    return (
+      <section data-testid="sign-off" aria-label="Sign-off">
+        {found.error ? <NotKnown problem={found.error} /> : <Skeleton lines={2} />}
+      </section>
+    );
   const { open, signed, gone_on: goneOn } = found.data;
   const holding = open.filter((o) => o.holds);
   return (
-    <section aria-label="Sign-off" className="mb-5">
+    <section data-testid="sign-off" aria-label="Sign-off" className="mb-5">
       <h2 className="border-b-[1.5px] border-frame pb-1 text-lg font-bold">Sign-off</h2>
       {signed ? <Signed jobId={jobId} signed={signed} goneOn={goneOn} /> : null}
       {holding.length > 0 ? (

@@ -39,8 +39,12 @@ export function Heat({ holds }: { holds: (name: string) => boolean }) {
             </Section>
           ))}
           <div className="flex flex-wrap gap-2 pt-3">
-            <Button onClick={() => spaces.add({ name: `Space ${spaces.all.length + 1}` })}>Add a space</Button>
-            <Button onClick={() => valves.add({ name: `Valve ${valves.all.length + 1}` })}>Add a valve body</Button>
+            <Button data-testid="add-space" onClick={() => spaces.add({ name: `Space ${spaces.all.length + 1}` })}>
+              Add a space
+            </Button>
+            <Button data-testid="add-valve" onClick={() => valves.add({ name: `Valve ${valves.all.length + 1}` })}>
+              Add a valve body
+            </Button>
           </div>
         </>
       }
@@ -101,7 +105,7 @@ function Section({ entry, word, remove, children }: SectionProps) {
     <section id={textAt(entry, "id")} aria-label={name} className="mt-4 border-t-[1.5px] border-frame pt-2">
       <div className="flex items-center justify-between">
         <h3 className="text-base font-bold">{name}</h3>
-        <Button look="quiet" onClick={remove}>
+        <Button data-testid="remove" look="quiet" onClick={remove}>
           Remove {name}
         </Button>
       </div>
@@ -179,7 +183,7 @@ function Skin({ space, at, name }: { space: Document; at: string; name: string }
               <JobField layout="bare" of={of} path={`${here}.area_m2`} />
               <JobField layout="bare" of={of} path={`${here}.against`} />
               {textAt(part, "skin") === "own" ? <JobField layout="bare" of={of} path={`${here}.u_w_per_m2k`} /> : <span />}
-              <Button look="quiet" onClick={() => put(parts.filter((p) => p !== part))}>
+              <Button data-testid="remove" look="quiet" onClick={() => put(parts.filter((p) => p !== part))}>
                 Remove<span className="sr-only"> {of}</span>
               </Button>
             </li>

@@ -50,7 +50,9 @@ export function Power({ holds, alone = false }: { holds: (name: string) => boole
             ))}
           </ul>
           <div className="flex flex-wrap gap-2 pt-3">
-            <Button onClick={() => loads.add({ name: `Load ${loads.all.length + 1}` })}>Add a load</Button>
+            <Button data-testid="add-load" onClick={() => loads.add({ name: `Load ${loads.all.length + 1}` })}>
+              Add a load
+            </Button>
             <UsualLoads entries={vocabulary.usual_loads as Document[]} take={loads.add} />
           </div>
           <TableImport
@@ -95,7 +97,7 @@ function LoadRow({ load, n, remove }: { load: Document; n: number; remove: () =>
         <DisclosureButton className="min-h-6 text-small text-ember-ink underline">
           More<span className="sr-only"> of {of}</span>
         </DisclosureButton>
-        <button type="button" onClick={remove} className="min-h-6 text-small text-ember-ink underline">
+        <button data-testid="remove" type="button" onClick={remove} className="min-h-6 text-small text-ember-ink underline">
           Remove<span className="sr-only"> {of}</span>
         </button>
       </div>

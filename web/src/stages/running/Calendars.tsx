@@ -36,7 +36,7 @@ export function Calendars({ job }: CalendarsProps) {
   const revoke = (id: string) =>
     tried(answer(api.DELETE("/api/feeds/{feed_id}", { params: { path: { feed_id: id } } })).then(() => setMade(null)));
   return (
-    <section aria-label="Calendar" className="no-print mt-3 border-t border-rule pt-2">
+    <section data-testid="calendar" aria-label="Calendar" className="no-print mt-3 border-t border-rule pt-2">
       <Heading className="font-bold">In your calendar</Heading>
       <p className="pb-1 text-small text-muted">
         A secret address that a calendar reads by itself: what is due, with alarms. Whoever has it sees what you see.
@@ -76,7 +76,7 @@ export function Calendars({ job }: CalendarsProps) {
                 {f.read_at ? `, read last ${moment(f.read_at, "short")}` : ", not read yet"}
               </span>
             </span>
-            <Button look="quiet" onClick={() => void revoke(f.id)}>
+            <Button data-testid="take-back" look="quiet" onClick={() => void revoke(f.id)}>
               Take back<span className="sr-only"> the calendar of {f.name}</span>
             </Button>
           </li>

@@ -22,7 +22,7 @@ export function DueList({ keep }: { keep: Keep }) {
   const items = all ? due.items : due.items.slice(0, FIRST);
   const failed = due.tests.filter((t) => t.failed);
   return (
-    <section id="due" aria-label="What is due" className="mb-3 border-b-[1.5px] border-frame pb-2">
+    <section data-testid="due" id="due" aria-label="What is due" className="mb-3 border-b-[1.5px] border-frame pb-2">
       <h3 className="pb-1 font-bold">What is due</h3>
       <ul>
         {failed.map((t) => (
@@ -100,11 +100,11 @@ function DoIt({ test, keep }: { test: SafetyTest; keep: Keep }) {
     <>
       <span className="flex gap-2">
         {test.failed ? null : (
-          <Button look="quiet" onClick={() => fail(!failing)}>
+          <Button data-testid="failed" look="quiet" onClick={() => fail(!failing)}>
             It failed{which}
           </Button>
         )}
-        <Button onClick={() => void begin(null, test.test)}>
+        <Button data-testid="do-test" onClick={() => void begin(null, test.test)}>
           {test.failed ? "Again" : "Do it"}
           {which}
         </Button>

@@ -92,7 +92,7 @@ export function ImportLog({ names }: { names: Names }) {
     setPreview(null);
   };
   return (
-    <section aria-label="Bring readings in" className="no-print mt-4 border-t-[1.5px] border-frame pt-2">
+    <section data-testid="import" aria-label="Bring readings in" className="no-print mt-4 border-t-[1.5px] border-frame pt-2">
       <h3 className="font-bold">Bring readings in from a file</h3>
       <label className="mt-1 inline-flex min-h-10 cursor-pointer items-center rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium focus-within:outline-2">
         Choose a CSV or XLSX file
@@ -128,11 +128,11 @@ export function ImportLog({ names }: { names: Names }) {
             <Mapping made={made} change={change} names={names} />
           )}
           <div className="flex flex-wrap gap-2 py-2">
-            <Button look={preview ? "plain" : "act"} disabled={busy} onClick={() => look(made)}>
+            <Button data-testid="preview" look={preview ? "plain" : "act"} disabled={busy} onClick={() => look(made)}>
               Look it through
             </Button>
             {preview && preview.entries > 0 ? (
-              <Button look="act" disabled={busy} onClick={() => bring(made)}>
+              <Button data-testid="bring-in" look="act" disabled={busy} onClick={() => bring(made)}>
                 Bring in {preview.entries.toLocaleString("en-GB")} entries
               </Button>
             ) : null}
@@ -155,7 +155,7 @@ export function ImportLog({ names }: { names: Names }) {
               {i.state === "undone" ? (
                 <span className="text-muted">taken back</span>
               ) : (
-                <Button look="quiet" disabled={busy} onClick={() => undo(i.id)}>
+                <Button data-testid="undo-import" look="quiet" disabled={busy} onClick={() => undo(i.id)}>
                   Take it back<span className="sr-only">: {i.name}</span>
                 </Button>
               )}
@@ -358,7 +358,7 @@ function Found({ preview }: { preview: ImportPreview }) {
         })}
       </ul>
       {preview.faults.length > 0 ? (
-        <ul aria-label="Bad rows" className="max-h-60 overflow-auto">
+        <ul data-testid="bad-rows" aria-label="Bad rows" className="max-h-60 overflow-auto">
           {preview.faults.map((f, n) => (
             <li key={n} className="text-stop">
               Row {f.row}: {f.text}: {f.message}

@@ -35,10 +35,11 @@ export function Log({ keep, names }: { keep: Keep; names: Names }) {
   const subjects = [...new Set(entries.flatMap((e) => (e.subject ? [e.subject] : [])))];
   if (entries.every((e) => e.kind === "kit")) return null;
   return (
-    <section id="log" aria-label="Log" aria-live="off" className="mt-5 border-t-[1.5px] border-frame pt-2">
+    <section data-testid="log" id="log" aria-label="Log" aria-live="off" className="mt-5 border-t-[1.5px] border-frame pt-2">
       <div className="flex flex-wrap items-center gap-2 pb-1">
         <h3 className="mr-auto font-bold">Log</h3>
         <Select
+          data-testid="log-kind"
           aria-label="Kind"
           value={kind}
           onChange={(e) => setKind(e.target.value)}
@@ -159,7 +160,7 @@ function Visit({ visit, keep, names, kinds }: VisitProps) {
         ))}
         <span className="text-muted">
           {visit.by}
-          {here ? <span className="ml-1.5 text-ember-ink">here only</span> : null}
+          {here ? <span data-testid="here-only" className="ml-1.5 text-ember-ink">here only</span> : null}
           {refused?.refusal ? <span className="ml-1.5 text-stop">{refused.refusal.title}: see what waits</span> : null}
         </span>
       </span>
@@ -167,7 +168,7 @@ function Visit({ visit, keep, names, kinds }: VisitProps) {
         <span />
       ) : (
         <span>
-          <Button look="quiet" onClick={() => correct(!correcting)}>
+          <Button data-testid="correct" look="quiet" onClick={() => correct(!correcting)}>
             Correct<span className="sr-only"> the visit of {moment(visit.at)}</span>
           </Button>
         </span>
@@ -212,6 +213,7 @@ function Correction({ visit, kinds, keep, done }: CorrectionProps) {
   };
   return (
     <form
+      data-testid="correction"
       aria-label="Correction"
       className="col-span-3 grid gap-1 bg-card p-2"
       onSubmit={(e) => {
@@ -240,7 +242,7 @@ function Correction({ visit, kinds, keep, done }: CorrectionProps) {
         </label>
       ))}
       <div className="flex gap-2 pt-1">
-        <Button type="submit" look="act" disabled={changed.length === 0 || wrong}>
+        <Button data-testid="record-correction" type="submit" look="act" disabled={changed.length === 0 || wrong}>
           Record correction
         </Button>
         <Button onClick={done}>Leave it</Button>

@@ -20,6 +20,7 @@ function Form({ fields }: { fields: VisitField[] }) {
   const groups = [...new Set(fields.map((f) => f.name))];
   return (
     <form
+      data-testid="new-readings"
       aria-label="New readings"
       onSubmit={(e) => {
         e.preventDefault();
@@ -33,6 +34,7 @@ function Form({ fields }: { fields: VisitField[] }) {
       ) : null}
       <p className="pb-2">
         <Link
+          data-testid="log-visit"
           to={`/jobs/${jobId}/visit`}
           className="inline-flex min-h-12 items-center rounded-sm border-[1.5px] border-ember bg-ember px-4 font-semibold text-on-ember"
         >
@@ -53,7 +55,7 @@ function Form({ fields }: { fields: VisitField[] }) {
         <input value={form.remark} onChange={(e) => form.put("remark", e.target.value)} maxLength={MOST_REMARK} className={BOX} />
       </label>
       <div className="pt-3">
-        <Button type="submit" look="act" large disabled={!form.ready || form.doubtful !== null}>
+        <Button data-testid="record-readings" type="submit" look="act" large disabled={!form.ready || form.doubtful !== null}>
           Record readings
         </Button>
       </div>
@@ -73,7 +75,7 @@ function Line({ field, answer, form }: { field: VisitField; answer: Answer; form
           <span className="block text-small text-muted">{lastWords(field, q)}</span>
         </span>
         {field.looks.length > 0 ? (
-          <Select value={text} onChange={(e) => form.type(field, e.target.value)} className={BOX}>
+          <Select data-field={field.key} value={text} onChange={(e) => form.type(field, e.target.value)} className={BOX}>
             <option value="">—</option>
             {field.looks.map((o) => (
               <option key={o.value} value={o.value}>
@@ -83,6 +85,7 @@ function Line({ field, answer, form }: { field: VisitField; answer: Answer; form
           </Select>
         ) : (
           <input
+            data-field={field.key}
             value={text}
             onChange={(e) => form.type(field, e.target.value)}
             inputMode="decimal"
@@ -101,7 +104,9 @@ function Line({ field, answer, form }: { field: VisitField; answer: Answer; form
       {question ? (
         <p role="alert" className="flex flex-wrap items-center gap-2 py-1 text-small">
           <span className="min-w-0 flex-1">{question}</span>
-          <Button onClick={() => form.agree(field)}>It is so</Button>
+          <Button data-testid="keep-value" onClick={() => form.agree(field)}>
+            It is so
+          </Button>
         </p>
       ) : null}
     </div>

@@ -42,7 +42,7 @@ export function SeriesChart({ names }: { names: Names }) {
     return several && s.subject ? `${label}, ${names.get(s.subject) ?? s.subject}` : label;
   };
   return (
-    <section aria-label="Chart" aria-live="off" className="mt-4 border-t-[1.5px] border-frame pt-2">
+    <section data-testid="chart" aria-label="Chart" aria-live="off" className="mt-4 border-t-[1.5px] border-frame pt-2">
       <div className="flex flex-wrap items-center gap-2 pb-1">
         <h3 className="mr-auto font-bold">Over time</h3>
         <Select

@@ -18,7 +18,7 @@ export function StopOrder() {
   const lines = found.losses.filter((l) => l.kind === "line");
   return (
     <div className="grid gap-x-6 pt-2 md:grid-cols-2">
-      <section aria-label="Stop order">
+      <section data-testid="stop-order" aria-label="Stop order">
         <h3 className="border-b-[1.5px] border-frame font-bold">Stop order of the whole job</h3>
         <ol className="list-decimal pl-6">
           {found.order.map((a, n) => (

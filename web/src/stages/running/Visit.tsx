@@ -126,14 +126,14 @@ function Reading({ job, fields, name, when }: ReadingProps) {
       when={when}
       save={
         next && form.read > 0 ? (
-          <Button large disabled={!form.ready} onClick={() => void save()}>
+          <Button data-testid="save-visit" large disabled={!form.ready} onClick={() => void save()}>
             Save, {form.read} read
           </Button>
         ) : null
       }
     >
       <main className="min-h-0 flex-1 overflow-y-auto">
-        <ol ref={box} aria-label="Readings">
+        <ol data-testid="visit-readings" ref={box} aria-label="Readings">
           {fields.map((f, n) => (
             <Row
               key={f.key}
@@ -147,7 +147,7 @@ function Reading({ job, fields, name, when }: ReadingProps) {
           ))}
         </ol>
       </main>
-      <section aria-label="Next action" className="border-t-[1.5px] border-frame bg-rail px-4 pb-3 pt-2">
+      <section data-testid="next-action" aria-label="Next action" className="border-t-[1.5px] border-frame bg-rail px-4 pb-3 pt-2">
         {form.trouble || answer.error ? (
           <p role="alert" className="pb-1 text-stop">
             {form.trouble || answer.error}
@@ -158,6 +158,7 @@ function Reading({ job, fields, name, when }: ReadingProps) {
             <p className="pb-2 font-medium">{question}</p>
             <div className="grid grid-cols-2 gap-2">
               <Button
+                data-testid="keep-value"
                 large
                 onClick={() => {
                   form.agree(field);
@@ -300,6 +301,7 @@ function Keypad({ field, text, type, enter, q }: KeypadProps) {
         </Button>
         <input
           aria-label={`${field.label}, reading`}
+          data-field={field.key}
           value={text}
           inputMode="none"
           autoComplete="off"

@@ -112,7 +112,7 @@ export function Drawing() {
           Drawn to the distances told. Drag, or choose one and use the arrow keys (Shift: 1 m); what moves changes its distances.
         </span>
         <span className="print:hidden">
-          <Button look="quiet" onClick={() => saveDrawing(box.current)} disabled={shapes.length === 0}>
+          <Button data-testid="save-svg" look="quiet" onClick={() => saveDrawing(box.current)} disabled={shapes.length === 0}>
             Save as SVG
           </Button>
           <Button
@@ -200,6 +200,7 @@ function Plan({ shapes, width, onMove }: PlanProps) {
   const ordered = [...shapes].sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind));
   return (
     <svg
+      data-testid="site-plan"
       width={view.width}
       height={view.height}
       viewBox={`0 0 ${view.width} ${view.height}`}

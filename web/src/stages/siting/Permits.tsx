@@ -66,7 +66,7 @@ function Paper({ path, of }: { path: string; of: string }) {
         />
       </label>
       {typeof kept === "string" && kept !== "" ? (
-        <a href={`/api/jobs/${store.id}/papers/${kept}`} className="font-medium text-ember-ink underline">
+        <a data-testid="open-paper" href={`/api/jobs/${store.id}/papers/${kept}`} className="font-medium text-ember-ink underline">
           Open it
         </a>
       ) : null}

@@ -58,7 +58,12 @@ export function Rows({ list, stem, one, fields, more = [], fresh, options = {}, 
                     More<span className="sr-only"> of {of}</span>
                   </DisclosureButton>
                 ) : null}
-                <button type="button" onClick={() => remove(entry)} className="min-h-6 text-small text-ember-ink underline">
+                <button
+                  data-testid="remove"
+                  type="button"
+                  onClick={() => remove(entry)}
+                  className="min-h-6 text-small text-ember-ink underline"
+                >
                   Remove<span className="sr-only"> {of}</span>
                 </button>
               </div>

@@ -38,7 +38,7 @@ export function NightAhead({ holds }: { holds: (name: string) => boolean }) {
                 <li key={textAt(hour, "id")} className="grid grid-cols-[1fr_1fr_auto] items-end gap-2 border-b border-hair py-1">
                   <JobField layout="stacked" of={of} path={`${at}.hours[${n}].after_s`} />
                   <JobField layout="stacked" of={of} path={`${at}.hours[${n}].outside_c`} />
-                  <Button look="quiet" onClick={() => hours.remove(hour)}>
+                  <Button data-testid="remove" look="quiet" onClick={() => hours.remove(hour)}>
                     Remove<span className="sr-only"> {of}</span>
                   </Button>
                 </li>
@@ -46,7 +46,7 @@ export function NightAhead({ holds }: { holds: (name: string) => boolean }) {
             })}
           </ul>
           <div className="pt-2">
-            <Button onClick={() => hours.add({ after_s: next * 3600 })}>
+            <Button data-testid="add-hour" onClick={() => hours.add({ after_s: next * 3600 })}>
               Add a temperature after {q.show(next * 3600, "duration")}
             </Button>
           </div>

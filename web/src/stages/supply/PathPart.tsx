@@ -149,12 +149,12 @@ export function PathPart({ row, parts, at: list, fuel, named }: PathPartProps) {
                 <Button look="quiet" onClick={() => add(false)}>
                   Put a line after<span className="sr-only"> {of}</span>
                 </Button>
-                <Button look="quiet" onClick={() => add(true)}>
+                <Button data-testid="branch-off" look="quiet" onClick={() => add(true)}>
                   Branch off here<span className="sr-only"> after {of}</span>
                 </Button>
               </>
             )}
-            <Button look="quiet" onClick={() => store.edit(list, without(parts, part))}>
+            <Button data-testid="remove" look="quiet" onClick={() => store.edit(list, without(parts, part))}>
               Remove<span className="sr-only"> {of}</span>
             </Button>
           </div>

@@ -35,6 +35,7 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
     joints.find((j) => j.status !== "tight" && j.status !== "leaking") ??
     joints.find((j) => j.status !== "tight");
   const tight = joints.filter((j) => j.status === "tight").length;
+  const leaking = joints.filter((j) => j.status === "leaking");
   useEffect(() => {
     if (!last) return;
     const timer = setTimeout(setLast, UNDO_MS, null);
@@ -73,13 +74,31 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
             <Mark level="good" silent size={24} /> All {joints.length} tight
           </p>
         )}
+        {leaking.length > 0 ? (
+          <ul aria-label="Joints that leak" data-testid="leaking-joints" className="border-b border-rule py-1">
+            {leaking.map((j) => (
+              <li key={j.id}>
+                <button
+                  type="button"
+                  onClick={() => choose(j.id)}
+                  className="flex min-h-12 w-full items-center gap-2 py-1 text-left"
+                >
+                  <Mark silent size={16} level="stop" />
+                  <span className="min-w-0 flex-1">
+                    {j.name}: {JOINT_WORDS.leaking}
+                  </span>
+                </button>
+              </li>
+            ))}
+          </ul>
+        ) : null}
         <p className="min-h-14 py-2">
           {last ? (
             <span className="flex items-center justify-between gap-2">
               <span>
                 {nameOf(last.joint)}: {last.tight ? "tight" : "leaks"}
               </span>
-              <Button large onClick={() => void undo()}>
+              <Button data-testid="undo" large onClick={() => void undo()}>
                 Undo
               </Button>
             </span>
@@ -129,10 +148,10 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
       <Act help={help}>
         {due ? (
           <div className="grid grid-cols-2 gap-2">
-            <Button large onClick={() => void test(due.id, false)}>
+            <Button data-testid="leaks" large onClick={() => void test(due.id, false)}>
               Leaks
             </Button>
-            <Button large look="act" onClick={() => void test(due.id, true)}>
+            <Button data-testid="tight" large look="act" onClick={() => void test(due.id, true)}>
               Tight
             </Button>
           </div>
