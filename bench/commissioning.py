@@ -77,7 +77,7 @@ def taps(note: Note, browser: Browser, served: Served) -> None:
         page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)
         page.set_viewport_size({"width": 390, "height": 844})
         page.get_by_role("button", name="Begin commissioning").click()
-        page.get_by_label("Go to").wait_for()
+        page.get_by_test_id("go-to").wait_for()
         page.wait_for_timeout(1000)
         took += page.evaluate(TAP, 3)
         page.clock.install(time=datetime.now(UTC))

@@ -254,7 +254,7 @@ def open_need(page: Page, address: str) -> None:
     """Sign in and open the tram depot at its Need."""
     sign_in(page, address, DEMO)
     page.get_by_role("link", name="Tram depot").first.click()
-    page.get_by_role("navigation", name="Stages").get_by_role("link", name="Need").click()
+    page.get_by_test_id("stages").get_by_role("link", name="Need").click()
     page.locator('[data-figure="need.loss_w"]').wait_for()
 
 
@@ -335,7 +335,7 @@ def edits(bench: Bench, browser: Browser, served: Served) -> None:
     page.wait_for_timeout(1500)
     took: list[float] = []
     for word, part, path, values in FIELDS:
-        page.get_by_role("navigation", name="Stages").get_by_role("link", name=word).click()
+        page.get_by_test_id("stages").get_by_role("link", name=word).click()
         if part:
             page.get_by_role("tab", name=part).click()
         page.locator(f'[data-path="{path}"]').wait_for()
@@ -356,11 +356,11 @@ def starts_page(bench: Bench, browser: Browser, served: Served) -> None:
     up, answered = [], []
     for key in ("canvas_hall", "boat_stove", "standby_gas")[: so_many(3, 1)]:
         page.goto(served.address)
-        page.get_by_role("heading", name="Jobs").wait_for()
+        page.get_by_test_id("jobs").wait_for()
         up += timed_ms(
             lambda: (
-                page.get_by_role("button", name="Make a job").click(),
-                page.get_by_role("navigation", name="Starts").wait_for(),
+                page.get_by_test_id("make-job").click(),
+                page.get_by_test_id("starts").wait_for(),
             ),
             1,
         )

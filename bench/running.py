@@ -150,16 +150,16 @@ def visits(note: Callable[..., None], browser: Browser, served: Served) -> None:
     page.add_init_script(TOLD)
     sign_in(page, served.address, DEMO)
     page.get_by_role("link", name=re.compile("Tram depot")).first.click()
-    page.get_by_role("navigation", name="Stages").get_by_role("link", name="Running").click()
+    page.get_by_test_id("stages").get_by_role("link", name="Running").click()
     page.get_by_label("Outside air").wait_for()
     took = []
     for n in range(VISITS):
         for label in ("Air in the space", "Outside air"):
-            page.get_by_role("form", name="New readings").get_by_label(label).fill(f"{10 + n / 10:.1f}")
+            page.get_by_test_id("new-readings").get_by_label(label).fill(f"{10 + n / 10:.1f}")
         page.wait_for_timeout(1000)
-        for button in page.get_by_role("button", name="It is so").all():
+        for button in page.get_by_test_id("keep-value").all():
             button.click()
-        expect(page.get_by_role("button", name="Record readings")).to_be_enabled()
+        expect(page.get_by_test_id("record-readings")).to_be_enabled()
         took.append(page.evaluate(SAVED, "Record readings"))
         # Nobody saves the next one before this one was sent and its answers stand.
         page.wait_for_timeout(2500)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from typing import Any
 
 import pytest
-from playwright.sync_api import Browser, BrowserContext, Page, expect
+from playwright.sync_api import Browser, BrowserContext, Locator, Page, expect
 
 from tests.conftest import ROOT
 from tests.patience import PATIENCE_S
@@ -147,22 +147,32 @@ def enter(page: Page, served: Served, who: Who) -> None:
     """Open the list of jobs as somebody who has signed in before."""
     page.context.add_cookies(who.cookies(served.address))
     page.goto(served.address)
-    page.get_by_role("heading", name="Jobs").wait_for()
+    page.get_by_test_id("jobs").wait_for()
 
 
 def sign_in(page: Page, address: str, who: Who) -> None:
     """Sign in by name and password."""
     page.goto(address)
-    page.get_by_label("Name").fill(who.name)
-    page.get_by_label("Password").fill(who.password)
-    page.get_by_role("button", name="Sign in").click()
-    page.get_by_role("heading", name="Jobs").wait_for()
+    page.get_by_test_id("name").fill(who.name)
+    page.get_by_test_id("password").fill(who.password)
+    page.get_by_test_id("sign-in").click()
+    page.get_by_test_id("jobs").wait_for()
 
 
 def stage(page: Page, word: str) -> None:
     """Go to a stage by the rail."""
-    page.get_by_role("navigation", name="Stages").get_by_role("link", name=word).click()
-    page.get_by_role("heading", name=word, exact=True, level=1).wait_for(state="attached")
+    page.get_by_test_id(f"stage-{word.lower()}").click()
+    page.locator(f"h1[data-stage='{word.lower()}']").wait_for(state="attached")
+
+
+def field(page: Page | Locator, path: str) -> Locator:
+    """The control of a value of the job document."""
+    return page.locator(f"[data-path='{path}']")
+
+
+def reading_of(page: Page | Locator, key: str) -> Locator:
+    """The box of a reading of the log, by its machine, kind and place."""
+    return page.locator(f"[data-field='{key}']")
 
 
 def saved(page: Page) -> None:

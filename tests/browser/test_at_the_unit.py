@@ -19,7 +19,6 @@ from tests.patience import eventually
 from .conftest import enter
 from .made import job_of, own_copy
 from .served import Served, Who, free_ports
-from .test_procedures import GATES
 from .walking import PHONE, begin, started, walker
 
 STAND_INS = 16
@@ -62,15 +61,15 @@ def measured(served: Served, job: str) -> Iterator[StandIns]:
 
 def pick(page: Page, name: str) -> None:
     """Pick the instrument whose name begins so."""
-    box = page.get_by_label("Read by")
+    box = page.get_by_test_id("read-by")
     option = box.locator("option", has_text=re.compile(f"^{re.escape(name)}")).first
     box.select_option(value=option.get_attribute("value"))
 
 
 def take(page: Page) -> None:
     """Take the reading: it is recorded by itself once it stands still."""
-    expect(page.get_by_label("Live value")).to_be_visible()
-    before = page.get_by_label("Go to").input_value()
+    expect(page.get_by_test_id("live-value")).to_be_visible()
+    before = page.get_by_test_id("go-to").input_value()
     page.get_by_role("button", name="Take reading").click()
     page.wait_for_function(
         "before => document.querySelector('nav[aria-label=Steps] select').value !== before || document.querySelector('main [role=alert]')",
@@ -93,14 +92,14 @@ def test_a_starved_regulator_is_caught_at_full_load_found_mended_and_signed(page
         walk.walk(until="standing")
         pick(page, "Manometer, ")
         take(page)
-        expect(page.get_by_label("Go to").locator("option", has_text="standing")).to_contain_text("done")
+        expect(page.get_by_test_id("go-to").locator("option", has_text="standing")).to_contain_text("done")
         walk.walk(until="load_half")
         bench.set(set="running", at="generator-1", size=55)
         pick(page, "Set controller")
         expect(page.get_by_role("status").filter(has_text="stand still")).to_contain_text(re.compile(r"^(\d+) of \1 stand still"))
         # What moves again just then is taken at the next press.
         for _ in range(60):
-            page.get_by_role("button", name="Take what stands still").click()
+            page.get_by_test_id("take-still").click()
             page.wait_for_timeout(700)
             if page.get_by_role("button", name="Record all").count():
                 break
@@ -109,12 +108,12 @@ def test_a_starved_regulator_is_caught_at_full_load_found_mended_and_signed(page
         walk.walk(until="running")
         # Half load was well; at full load the regulator gives no more than two thirds.
         bench.set(set="plant", at="natural-gas", kind="starved_regulator", size=35)
-        expect(page.get_by_label("Live value")).to_have_attribute("data-still", "true")
+        expect(page.get_by_test_id("live-value")).to_have_attribute("data-still", "true")
         bench.set(set="running", at="generator-1", size=100)
-        expect(page.get_by_label("Live value")).to_have_attribute("data-still", "false")
+        expect(page.get_by_test_id("live-value")).to_have_attribute("data-still", "false")
         take(page)
         expect(page.get_by_role("alert").filter(has_text=re.compile("out of limits|below standing"))).to_be_visible()
-        page.get_by_role("link", name="What could it be?").click()
+        page.get_by_test_id("what-could-it-be").click()
         page.get_by_role("button", name="Gas pressure falls under load").click()
         first = page.locator("[data-cause=valve_half_open]")
         expect(first).to_contain_text("The model of this path with it")
@@ -125,14 +124,14 @@ def test_a_starved_regulator_is_caught_at_full_load_found_mended_and_signed(page
         # Mended at the bench, and the same reading taken again.
         bench.set(set="plant", at="natural-gas", kind="starved_regulator", size=0)
         found.get_by_role("link", name="Gas pressure at full load").click()
-        expect(page.get_by_label("Live value")).to_contain_text(re.compile(r"^19\.\d+ mbar"))
+        expect(page.get_by_test_id("live-value")).to_contain_text(re.compile(r"^19\.\d+ mbar"))
         take(page)
-        expect(page.get_by_label("Go to").locator("option", has_text="Gas pressure at full load")).to_contain_text("done")
+        expect(page.get_by_test_id("go-to").locator("option", has_text="Gas pressure at full load")).to_contain_text("done")
         walk = walker(page)
         walk.walk()
-    expect(page.get_by_text(GATES)).to_be_visible()
-    page.get_by_role("button", name="Sign off").click()
-    expect(page.get_by_role("heading", name="Signed off")).to_be_visible()
+    expect(page.get_by_test_id("no-gate")).to_be_visible()
+    page.get_by_test_id("sign").click()
+    expect(page.get_by_test_id("signed-off")).to_be_visible()
     # No step took more than two taps, but for a try, a wait and each joint of its own.
     by_kind = {s.id: s.KIND for s in walk.procedure.steps}
     for step, taps in walk.taps.items():
@@ -150,10 +149,10 @@ def test_an_instrument_that_goes_wrong_is_told_at_its_place_and_typing_works_on(
     job = started(page, own_server, "standby_gas").rsplit("/", 1)[1]
     with measured(own_server, job) as bench:
         page.goto(f"{own_server.address}/jobs/{job}/commissioning")
-        page.get_by_role("list", name="Machines").get_by_role("button", name=re.compile("^Begin")).first.click()
-        page.get_by_label("Go to").select_option("standing")
+        page.get_by_test_id("machines").get_by_test_id("begin").first.click()
+        page.get_by_test_id("go-to").select_option("standing")
         pick(page, "Manometer, ")
-        expect(page.get_by_label("Live value")).to_be_visible()
+        expect(page.get_by_test_id("live-value")).to_be_visible()
         # Never zeroed: told before it is read by.
         expect(page.get_by_text("Overdue: it was not zeroed")).to_be_visible()
         for wrong, words in (
@@ -165,7 +164,7 @@ def test_an_instrument_that_goes_wrong_is_told_at_its_place_and_typing_works_on(
             bench.set(set="instrument", at="mano-generator-1", kind=wrong)
             expect(page.get_by_role("alert").filter(has_text=words)).to_be_visible()
             expect(page.get_by_role("button", name="Take reading")).to_be_disabled()
-    page.get_by_label(re.compile("reading$")).fill("17 mbar")
+    page.get_by_test_id("reading").fill("17 mbar")
     expect(page.get_by_role("button", name=re.compile("^Record"))).to_be_enabled()
 
 
@@ -177,17 +176,17 @@ def test_a_vessel_changed_over_from_the_unit_makes_its_log_entry(at_work: Page, 
     page.set_viewport_size(PHONE)
     page.goto(f"{served.address}/jobs/{job[1]}/unit/heater-1")
     page.get_by_role("button", name=re.compile("^Change a vessel over")).click()
-    page.get_by_label("Go to").wait_for()
+    page.get_by_test_id("go-to").wait_for()
     page.clock.install()
     walk = walker(page, {"weight_out": 38.2, "weight_in": 77.0})
     walk.walk()
     expect(page.get_by_text(re.compile(r"Logged: changed over, 38\.2 kg out, 77 kg in"))).to_be_visible()
     page.goto(f"{served.address}/jobs/{job[1]}/running")
-    expect(page.get_by_role("region", name="Log")).to_contain_text("Changed over")
-    expect(page.get_by_role("region", name="Stop order")).to_contain_text("every vessel valve shut")
+    expect(page.get_by_test_id("log")).to_contain_text("Changed over")
+    expect(page.get_by_test_id("stop-order")).to_contain_text("every vessel valve shut")
     # Opened anew it is still one entry.
     page.reload()
-    expect(page.get_by_role("region", name="Log").get_by_role("listitem").filter(has_text="Changed over")).to_have_count(1)
+    expect(page.get_by_test_id("log").get_by_role("listitem").filter(has_text="Changed over")).to_have_count(1)
 
 
 def test_the_kit_is_ticked_and_what_was_missed_comes_first_on_the_next_job(at_work: Page, served: Served) -> None:
@@ -198,7 +197,7 @@ def test_the_kit_is_ticked_and_what_was_missed_comes_first_on_the_next_job(at_wo
     soap = page.locator("[data-item=soap]")
     soap.get_by_role("checkbox").check()
     expect(page.get_by_role("status").filter(has_text="packed")).to_contain_text("1 of")
-    page.locator("[data-item=level]").get_by_role("button", name=re.compile("^Missed")).click()
+    page.locator("[data-item=level]").get_by_test_id("missed").click()
     expect(page.get_by_role("region", name="Missed last time")).to_contain_text("Spirit level")
     page.reload()
     expect(soap.get_by_role("checkbox")).to_be_checked()

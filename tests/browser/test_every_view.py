@@ -69,12 +69,12 @@ def test_every_value_of_the_job_has_a_labelled_control(at_work: Page, served: Se
             open_power(at_work)
             found |= controls(at_work)
         if word == "Supply":
-            at_work.get_by_role("tab", name="Night ahead").click()
-            at_work.get_by_role("button", name="Add a temperature").click()
-            at_work.get_by_label("Temperature 1: Outside").wait_for()
+            at_work.get_by_test_id("part-night").click()
+            at_work.get_by_test_id("add-hour").click()
+            at_work.locator("[data-path='supplies[0].night.hours[0].outside_c']").wait_for()
             found |= controls(at_work)
-            at_work.get_by_role("tab", name="Fuel choice").click()
-            at_work.get_by_label("Diesel, a litre").wait_for()
+            at_work.get_by_test_id("part-choice").click()
+            at_work.locator("[data-path='prices.diesel']").wait_for()
             found |= controls(at_work)
         if word == "Equipment":
             found |= others_of_equipment(at_work)
@@ -96,13 +96,13 @@ def controls(page: Page) -> set[str]:
 
 def open_need(page: Page) -> None:
     """Bring out what stands on the screen of some spaces only: an own skin, canvas walls, a box, a valve, a reason."""
-    page.get_by_label("Walls: Skin").select_option("own")
-    page.get_by_role("button", name="Add a space").click()
-    page.get_by_label("Space 2: Kind").select_option("canvas_hall")
-    page.get_by_label("Space 2: School that leads").select_option("floor_factor")
-    page.get_by_label("Space 2: Why this school leads").wait_for()
-    page.get_by_role("button", name="Add a valve body").click()
-    page.get_by_label("Valve 1: Gas flow").wait_for()
+    page.locator("[data-path='need.spaces[0].skin[0].skin']").select_option("own")
+    page.get_by_test_id("add-space").click()
+    page.locator("[data-path='need.spaces[1].use']").select_option("canvas_hall")
+    page.locator("[data-path='need.spaces[1].leads']").select_option("floor_factor")
+    page.locator("[data-path='need.spaces[1].leads_reason']").wait_for()
+    page.get_by_test_id("add-valve").click()
+    page.locator("[data-path='need.valves[0].flow_m3_per_s']").wait_for()
 
 
 def parts_of_the_path(page: Page) -> set[str]:
@@ -113,13 +113,13 @@ def parts_of_the_path(page: Page) -> set[str]:
     for button in page.get_by_role("button", name="place").all():
         button.click()
     found = controls(page)
-    fuel = page.get_by_label("Fuel", exact=True)
-    for choice, shown in (("natural_gas", "Natural gas at the meter"), ("diesel", "Grade")):
+    fuel = page.locator("[data-path='supplies[0].fuel']")
+    for choice, shown in (("natural_gas", "site.gas_service_pa"), ("diesel", "supplies[0].liquid.grade")):
         fuel.select_option(choice)
-        page.get_by_label(shown, exact=True).wait_for()
+        page.locator(f"[data-path='{shown}']").wait_for()
         found |= controls(page)
     fuel.select_option("propane")
-    page.get_by_label("Vessel", exact=True).wait_for()
+    page.locator("[data-path='supplies[0].storage.vessel']").wait_for()
     return found
 
 
@@ -135,26 +135,26 @@ def parts_of_the_siting(page: Page) -> set[str]:
         for button in panel.get_by_role("button", name="More of").all():
             button.click()
         found |= controls(page)
-    page.get_by_role("tab", name="Places").click()
+    page.get_by_test_id("part-places").click()
     return found
 
 
 def open_power(page: Page) -> None:
-    page.get_by_role("tab", name="Power").click()
-    page.get_by_role("button", name="Add a load").click()
+    page.get_by_test_id("part-power").click()
+    page.get_by_test_id("add-load").click()
     page.get_by_role("button", name="More of Load 1").click()
-    page.get_by_label("Load 1: Duty").wait_for()
+    page.locator("[data-path='need.loads[0].duty_fraction']").wait_for()
 
 
 def others_of_equipment(page: Page) -> set[str]:
-    page.get_by_role("tab", name="Generators").click()
-    page.get_by_role("button", name="Add a generator").click()
-    page.get_by_label("Generator 1: Feeds").wait_for()
+    page.get_by_test_id("part-generators").click()
+    page.get_by_test_id("add-generator").click()
+    page.locator("[data-path='equipment.generators[0].feeds']").wait_for()
     found = controls(page)
-    page.get_by_role("tab", name="Our own machines").click()
-    page.get_by_role("button", name="Write a heater's sheet").click()
-    page.get_by_role("button", name="Write a generator's sheet").click()
-    page.get_by_label("Own generator 2: Gives").wait_for()
+    page.get_by_test_id("part-sheets").click()
+    page.get_by_test_id("write-heater").click()
+    page.get_by_test_id("write-generator").click()
+    page.locator("[data-path='equipment.sheets[1].system']").wait_for()
     return found | controls(page)
 
 
@@ -221,7 +221,7 @@ def test_axe_finds_nothing_on_any_main_view(at_work: Page, served: Served) -> No
     assert violations(at_work) == []
     address = own_copy(at_work, served)
     furnished(at_work, served, address)
-    at_work.get_by_label("Theme").select_option("light")
+    at_work.get_by_test_id("theme").select_option("light")
     expect(at_work.locator("html")).to_have_attribute("data-theme", "light")
     for word in STAGES:
         stage(at_work, word)
@@ -233,16 +233,16 @@ def test_axe_finds_nothing_on_any_main_view(at_work: Page, served: Served) -> No
         assert (beside, violations(at_work, *OTHERS)) == (beside, [])
     at_work.goto(f"{address}/commissioning")
     at_work.set_viewport_size({"width": 390, "height": 844})
-    at_work.get_by_role("button", name="Begin commissioning").click()
+    at_work.get_by_test_id("begin").click()
     for step in HANDS:
-        at_work.get_by_label("Go to").select_option(step)
+        at_work.get_by_test_id("go-to").select_option(step)
         assert (step, violations(at_work, *OTHERS)) == (step, [])
 
 
 def test_axe_finds_nothing_on_the_parts_of_a_stage(at_work: Page, served: Served) -> None:
     at_work.emulate_media(reduced_motion="reduce")
     own_copy(at_work, served, "canvas-hall")
-    at_work.get_by_label("Theme").select_option("dark")
+    at_work.get_by_test_id("theme").select_option("dark")
     expect(at_work.locator("html")).to_have_attribute("data-theme", "dark")
     for word, part in PARTS:
         to_part(at_work, word, part)
@@ -251,7 +251,7 @@ def test_axe_finds_nothing_on_the_parts_of_a_stage(at_work: Page, served: Served
 
 def test_axe_finds_nothing_at_the_door(page: Page, served: Served) -> None:
     page.goto(served.address)
-    page.get_by_label("Name").wait_for()
+    page.get_by_test_id("name").wait_for()
     assert violations(page) == []
 
 
@@ -264,7 +264,7 @@ def runs_out(page: Page) -> list[int]:
     for width in WIDTHS:
         page.set_viewport_size({"width": width, "height": 844})
         try:
-            page.wait_for_function("document.documentElement.scrollWidth <= innerWidth", timeout=10_000)
+            page.wait_for_function("() => document.documentElement.scrollWidth <= innerWidth", timeout=10_000)
         except PlaywrightTimeout:
             found.append(width)
     page.set_viewport_size({"width": 1280, "height": 800})
@@ -278,7 +278,7 @@ def test_nothing_runs_out_of_the_side(at_work: Page, served: Served) -> None:
         stage(at_work, word)
         assert (word, runs_out(at_work)) == (word, [])
     at_work.goto(f"{address}/visit")
-    at_work.get_by_role("list", name="Readings").wait_for()
+    at_work.get_by_test_id("visit-readings").wait_for()
     assert runs_out(at_work) == []
     for beside, there in (("board", "What runs out first"), ("stock", "Vessels of")):
         at_work.goto(f"{served.address}/{beside}")
@@ -298,10 +298,10 @@ def test_nothing_runs_out_of_the_side(at_work: Page, served: Served) -> None:
 def test_the_first_screen_holds_a_field_when_the_page_is_magnified(at_work: Page, served: Served) -> None:
     own_copy(at_work, served, "canvas-hall")
     at_work.set_viewport_size({"width": 640, "height": 400})  # 1280 × 800 at 200 %
-    at_work.get_by_role("link", name="To the answers").wait_for()
+    at_work.get_by_test_id("to-answers").wait_for()
     field = "document.querySelector('[aria-label=Given] input').getBoundingClientRect().bottom"
     answers = "document.querySelector('a[aria-label=\"To the answers\"]').getBoundingClientRect().top"
-    at_work.wait_for_function(f"{field} <= {answers}")
+    at_work.wait_for_function(f"() => {field} <= {answers}")
     at_work.get_by_role("button", name="Show the pressures").click()
     expect(at_work.get_by_role("img", name=re.compile("Pressure at full load"))).to_be_visible()
 
@@ -311,12 +311,12 @@ def test_a_sheet_of_paper_holds_the_whole_path_and_the_stage(at_work: Page, serv
     own_copy(at_work, served, "canvas-hall")
     at_work.set_viewport_size({"width": width, "height": 1000})
     at_work.emulate_media(media="print")
-    for box in (at_work.get_by_role("button", name="Heater 1").first, at_work.get_by_role("region", name="Given")):
+    for box in (at_work.get_by_role("button", name="Heater 1").first, at_work.get_by_test_id("inputs")):
         found = box.bounding_box()
         assert found
         assert found["x"] >= 0
         assert found["x"] + found["width"] <= width
-    given = at_work.get_by_role("region", name="Given").bounding_box()
+    given = at_work.get_by_test_id("inputs").bounding_box()
     assert given
     assert given["width"] > 0.9 * width
     at_work.emulate_media(media="screen")
@@ -326,9 +326,9 @@ def test_targets_of_hands_mode_fit_a_glove(at_work: Page, served: Served) -> Non
     own_copy(at_work, served)
     stage(at_work, "Commissioning")
     at_work.set_viewport_size({"width": 390, "height": 844})
-    at_work.get_by_role("button", name="Begin commissioning").click()
+    at_work.get_by_test_id("begin").click()
     for step in HANDS:
-        at_work.get_by_label("Go to").select_option(step)
+        at_work.get_by_test_id("go-to").select_option(step)
         sizes = at_work.locator("button, select, summary, input:not([type=radio], [type=checkbox], [type=file])").evaluate_all(
             "all => all.map(e => [e.outerHTML.slice(0, 80), e.getBoundingClientRect().height])"
         )

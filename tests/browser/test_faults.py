@@ -13,7 +13,7 @@ from playwright.sync_api import Page, Route, expect
 
 from tests.patience import eventually
 
-from .conftest import enter, saved, sign_in, stage
+from .conftest import enter, reading_of, saved, sign_in, stage
 from .made import job_of, own_copy
 from .served import Served, Who
 from .test_no_signal import nothing_waits
@@ -24,17 +24,17 @@ def logging(page: Page, server: Served, who: Who) -> tuple[Page, Served, str]:
     """A job of its own, its log open, on a server that may be killed."""
     enter(page, server, who)
     address = own_copy(page, server, at="running")
-    page.get_by_label("Outside air").wait_for()
+    page.locator("[data-field='air.outside']").wait_for()
     return page, server, job_of(address)
 
 
 def record(page: Page, rounds: int, start: int = 0) -> int:
     """Record so many rounds of four temperatures and return how many entries that is."""
     for n in range(start, start + rounds):
-        for label in ("Air out of the heater", "Air into the heater", "Air in the space", "Outside air"):
-            page.get_by_role("form", name="New readings").get_by_label(label).fill(f"{n / 10:.1f}")
-        page.get_by_role("button", name="Record readings").click()
-        expect(page.get_by_role("form", name="New readings").get_by_label("Outside air")).to_have_value("")
+        for key in ("heater-1.air.out", "heater-1.air.in", "air.space", "air.outside"):
+            reading_of(page, key).fill(f"{n / 10:.1f}")
+        page.get_by_test_id("record-readings").click()
+        expect(page.get_by_test_id("new-readings").locator("[data-field='air.outside']")).to_have_value("")
     return rounds * 4
 
 
@@ -133,13 +133,13 @@ def test_a_device_whose_clock_is_a_day_off(page: Page, server: Served, who: Who)
 def test_a_tab_closed_in_the_middle_of_an_edit(page: Page, server: Served, who: Who) -> None:
     enter(page, server, who)
     address = own_copy(page, server)
-    page.get_by_label("Place").fill("Typed, then closed")
-    page.get_by_label("Altitude").fill("not yet a num")
+    page.locator("[data-path='site.place']").fill("Typed, then closed")
+    page.locator("[data-path='site.altitude_m']").fill("not yet a num")
     page.close()
     again = page.context.new_page()
     again.goto(f"{address}/need")
-    expect(again.get_by_label("Place")).to_have_value("Typed, then closed")
-    expect(again.get_by_label("Altitude")).to_have_value("not yet a num")
+    expect(again.locator("[data-path='site.place']")).to_have_value("Typed, then closed")
+    expect(again.locator("[data-path='site.altitude_m']")).to_have_value("not yet a num")
     saved(again)
     assert newest(server, address)["site"]["place"] == "Typed, then closed"
 
@@ -149,17 +149,17 @@ def test_two_tabs_of_one_job(page: Page, server: Served, who: Who) -> None:
     address = own_copy(page, server)
     other = page.context.new_page()
     other.goto(f"{address}/need")
-    other.get_by_label("Place").wait_for()
+    other.locator("[data-path='site.place']").wait_for()
     for n in range(5):
-        page.get_by_label("Place").fill(f"Place {n}")
+        page.locator("[data-path='site.place']").fill(f"Place {n}")
         other.get_by_role("textbox", name="Note", exact=True).fill(f"Note {n}")
     saved(page)
     saved(other)
     expect(page.get_by_role("textbox", name="Note", exact=True)).to_have_value("Note 4")
-    expect(other.get_by_label("Place")).to_have_value("Place 4")
+    expect(other.locator("[data-path='site.place']")).to_have_value("Place 4")
     document = newest(server, address)
     assert (document["site"]["place"], document["note"]) == ("Place 4", "Note 4")
-    assert page.get_by_role("alert", name="Two versions").count() == 0
+    assert page.get_by_test_id("conflict").count() == 0
 
 
 def test_batches_cut_off_by_a_killed_server_are_whole_records(server: Served, who: Who) -> None:

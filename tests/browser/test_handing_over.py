@@ -25,9 +25,9 @@ def test_a_job_that_is_not_commissioned_is_not_signed_off_and_says_where_to_go(a
     page = at_work
     address = own_copy(page, served)
     page.goto(f"{address}/handover")
-    section = page.get_by_role("region", name="Sign-off")
+    section = page.get_by_test_id("sign-off")
     expect(section).to_contain_text("One thing stands open and holds the sign-off")
-    expect(section.get_by_role("button", name=re.compile("Sign off"))).to_have_count(0)
+    expect(section.get_by_test_id("sign")).to_have_count(0)
     section.get_by_role("link", name=re.compile("not commissioned")).click()
     page.wait_for_url("**/commissioning#heater-1")
 
@@ -37,17 +37,17 @@ def test_a_job_is_signed_by_hand_reported_shared_and_checked(
 ) -> None:
     page = at_work
     at_handover(page, served, "pontoon-cabin")
-    section = page.get_by_role("region", name="Sign-off")
+    section = page.get_by_test_id("sign-off")
     expect(section).to_contain_text("Signed off by Mirel Ofner")
-    page.get_by_label("Prepared for").fill("Ferry company, upper landing")
-    page.get_by_label("Prepared for").blur()
+    page.locator("[data-path='handover.prepared_for']").fill("Ferry company, upper landing")
+    page.locator("[data-path='handover.prepared_for']").blur()
     saved(page)
     expect(section).to_contain_text("The job has gone on since: what the job says")
     sign = section.get_by_role("button", name="Sign this state off too")
     expect(sign).to_be_disabled()
     for box in section.get_by_role("checkbox").all():
         box.click()
-    section.get_by_label("Name of whoever signs").fill("Tova Ried")
+    section.get_by_test_id("signer").fill("Tova Ried")
     pad = section.get_by_role("img", name="Field to write a name in by hand").bounding_box()
     assert pad
     page.mouse.move(pad["x"] + 20, pad["y"] + 60)
@@ -60,9 +60,9 @@ def test_a_job_is_signed_by_hand_reported_shared_and_checked(
     expect(section).to_contain_text("Signed off by Tova Ried")
     expect(section).to_contain_text("signed in as Mirel Ofner")
     # A report: it waits, is made by the press, and is fetched.
-    reports = page.get_by_role("region", name="Reports")
-    reports.get_by_label("Paper").select_option("Letter")
-    reports.get_by_role("button", name="Make the report").click()
+    reports = page.get_by_test_id("reports")
+    reports.get_by_test_id("paper").select_option("Letter")
+    reports.get_by_test_id("make-report").click()
     expect(reports).to_contain_text("Waiting for the press")
     served.make_reports()
     with page.expect_download() as report:
@@ -72,10 +72,10 @@ def test_a_job_is_signed_by_hand_reported_shared_and_checked(
         page.get_by_role("link", name="Whole job (one open file)").click()
     whole.value.save_as(tmp_path / "job.zip")
     # A link that a stranger reads, until it is taken back.
-    sharing = page.get_by_role("region", name="Sharing")
-    sharing.get_by_label("Given to").fill("Harbour office")
-    sharing.get_by_role("button", name="Make a link").click()
-    link = sharing.get_by_label("The link, told this once").input_value()
+    sharing = page.get_by_test_id("sharing")
+    sharing.get_by_test_id("given-to").fill("Harbour office")
+    sharing.get_by_test_id("make-link").click()
+    link = sharing.get_by_test_id("share-link").input_value()
     other = outsider.new_page()
     problems: list[str] = []
     other.on("console", lambda m: problems.append(m.text) if m.type == "error" else None)
@@ -83,14 +83,14 @@ def test_a_job_is_signed_by_hand_reported_shared_and_checked(
     expect(other.get_by_role("heading", level=1)).to_have_text("Ferry pontoon cabin")
     expect(other.get_by_text("Signed off by Tova Ried")).to_be_visible()
     assert problems == []
-    sharing.get_by_role("button", name="Take back Harbour office").click()
+    sharing.get_by_test_id("take-back").filter(has_text="Harbour office").click()
     expect(sharing.get_by_text("Harbour office")).to_have_count(0)
     answer = other.goto(link)
     assert answer is not None
     assert answer.status == 404
     # Who did it, readable.
-    page.get_by_role("region", name="Who did what").get_by_role("button", name="Show it").click()
-    did = page.get_by_role("region", name="Who did what")
+    page.get_by_test_id("audit").get_by_test_id("show-audit").click()
+    did = page.get_by_test_id("audit")
     for words in (
         "Signed the job off as Tova Ried",
         "Shared the report for the customer to Harbour office",
@@ -106,8 +106,8 @@ def test_files_are_checked_by_anyone_on_their_own_device(
 ) -> None:
     page = at_work
     own_copy(page, served, "valve-house", at="handover")
-    page.get_by_role("region", name="Reports").get_by_role("button", name="Make the report").click()
-    expect(page.get_by_role("region", name="Reports")).to_contain_text("Waiting for the press")
+    page.get_by_test_id("reports").get_by_test_id("make-report").click()
+    expect(page.get_by_test_id("reports")).to_contain_text("Waiting for the press")
     served.make_reports()
     for name, role in (("report.pdf", "For the customer"), ("job.zip", "Whole job (one open file)")):
         with page.expect_download() as got:
@@ -138,7 +138,7 @@ def test_a_job_is_taken_away_whole_and_brought_in_without_signal(at_work: Page, 
     page.locator("[data-engine=up]").wait_for(state="attached")
     page.context.set_offline(True)
     with page.expect_download() as whole:
-        page.get_by_role("button", name="Save what this device has of the job").click()
+        page.get_by_test_id("save-whole").click()
     whole.value.save_as(tmp_path / "here.zip")
     found = opened((tmp_path / "here.zip").read_bytes())
     assert found.said("job.json")["name"] == "Tram depot, bay 2"
@@ -146,18 +146,18 @@ def test_a_job_is_taken_away_whole_and_brought_in_without_signal(at_work: Page, 
     # And in again, still without: first a file that is none, then the job with its log, on which work goes on.
     (tmp_path / "broken.zip").write_bytes((tmp_path / "here.zip").read_bytes()[:400])
     page.get_by_role("link", name="Jobs").first.click()
-    page.get_by_label("Job file").set_input_files(tmp_path / "broken.zip")
+    page.get_by_test_id("job-file").set_input_files(tmp_path / "broken.zip")
     expect(page.get_by_text("no zip that can be read")).to_be_visible()
-    page.get_by_label("Job file").set_input_files(tmp_path / "here.zip")
+    page.get_by_test_id("job-file").set_input_files(tmp_path / "here.zip")
     page.wait_for_url("**/need")
     assert page.url != f"{address}/need"
-    expect(page.get_by_role("region", name="What waits on this device")).to_contain_text("1 job file is on this device only")
-    page.get_by_label("Altitude").fill("512")
-    page.get_by_label("Altitude").blur()
-    expect(page.get_by_role("region", name="What waits on this device")).to_contain_text("1 job file and 1 change")
+    expect(page.get_by_test_id("waiting")).to_contain_text("1 job file is on this device only")
+    page.locator("[data-path='site.altitude_m']").fill("512")
+    page.locator("[data-path='site.altitude_m']").blur()
+    expect(page.get_by_test_id("waiting")).to_contain_text("1 job file and 1 change")
     page.context.set_offline(False)
     saved(page)
-    expect(page.get_by_role("region", name="What waits on this device")).to_have_count(0)
+    expect(page.get_by_test_id("waiting")).to_have_count(0)
     there = page.evaluate("async (id) => (await fetch(`/api/jobs/${id}/copy`)).json()", page.url.split("/")[-2])
     assert there["job"]["document"]["site"]["altitude_m"] == 512
     assert there["job"]["revision"] == 2
@@ -169,19 +169,19 @@ def test_jobs_are_found_and_filed_ones_among_them(at_work: Page, served: Served)
     own_copy(page, served, "valve-house")
     own_copy(page, served, "valve-house", name="Lamp store")
     page.goto(served.address)
-    find = page.get_by_label("Find a job")
+    find = page.get_by_test_id("find")
     find.fill("lamp STORE")
     found = page.get_by_role("status")
     line = page.get_by_role("listitem").filter(has_text="Lamp store")
     expect(found.filter(has_text="1 job")).to_be_visible()
-    line.get_by_role("button", name="Close and file Lamp store").click()
+    line.get_by_test_id("file").filter(has_text="Lamp store").click()
     expect(line).to_contain_text("Closed and filed")
     expect(found.filter(has_text="1 job")).to_be_visible()
     find.fill("nothing like this")
     expect(page.get_by_text("No job is found by this")).to_be_visible()
-    page.get_by_role("button", name="All jobs").click()
+    page.get_by_test_id("all-jobs").click()
     expect(page.get_by_role("link", name=re.compile("Ferry pontoon")).first).to_be_visible()
     expect(line).to_have_count(0)
-    page.get_by_label("State").select_option("signed")
+    page.get_by_test_id("find-state").select_option("signed")
     expect(page.get_by_role("link", name=re.compile("Valve house"))).to_have_count(0)
     expect(page.get_by_role("link", name=re.compile("Ferry pontoon")).first).to_be_visible()

@@ -30,7 +30,7 @@ def document_of(page: Page, address: str) -> dict[str, Any]:
 
 def test_a_wrong_value_is_refused_beside_its_field_and_survives_a_reload(at_work: Page, served: Served) -> None:
     address = own_copy(at_work, served)
-    altitude = at_work.get_by_label("Altitude")
+    altitude = at_work.locator("[data-path='site.altitude_m']")
     for typed, says in (
         ("high up", "Write a number and one of m, ft."),
         ("9000", "Allowed is −400 m to 5,000 m."),
@@ -41,9 +41,9 @@ def test_a_wrong_value_is_refused_beside_its_field_and_survives_a_reload(at_work
         expect(altitude).to_have_attribute("aria-invalid", "true")
     expect(at_work.locator("[data-save]")).to_contain_text("1 field is not used")
     at_work.reload()
-    expect(at_work.get_by_label("Altitude")).to_have_value("12 kg")
+    expect(at_work.locator("[data-path='site.altitude_m']")).to_have_value("12 kg")
     assert document_of(at_work, address)["site"]["altitude_m"] == 640
-    at_work.get_by_label("Altitude").fill("2,100 ft")
+    at_work.locator("[data-path='site.altitude_m']").fill("2,100 ft")
     expect(at_work.locator("[role=alert]")).to_have_count(0)
     saved(at_work)
     assert document_of(at_work, address)["site"]["altitude_m"] == 640.08
@@ -54,20 +54,20 @@ def test_answers_change_while_typing_and_undo_takes_it_back(at_work: Page, serve
     colder = plan(load(depot)).stage("need").value("need.loss_w")
     assert colder is not None
     own_copy(at_work, served)
-    tile = at_work.get_by_role("button", name=re.compile("Heat lost at the coldest hour"))
+    tile = at_work.locator("[data-figure='need.loss_w']")
     expect(tile).to_contain_text("20.6 kW")
     # Keys typed in one go are one step of undo; on a slow machine one go would last too long, so the clock stands.
     at_work.clock.set_fixed_time(datetime.now(UTC))
-    at_work.get_by_label("Lowest outside").clear()
-    at_work.get_by_label("Lowest outside").press_sequentially("-12")
+    at_work.locator("[data-path='site.outside_lowest_c']").clear()
+    at_work.locator("[data-path='site.outside_lowest_c']").press_sequentially("-12")
     expect(tile).to_contain_text(shown(colder, "heat_flow"))
-    at_work.get_by_role("button", name="Undo").click()
+    at_work.get_by_test_id("undo").click()
     expect(tile).to_contain_text("20.6 kW")
 
 
 def test_a_figure_opens_to_its_working(at_work: Page, served: Served) -> None:
     own_copy(at_work, served)
-    at_work.get_by_role("button", name=re.compile("Heat lost at the coldest hour")).click()
+    at_work.locator("[data-figure='need.loss_w']").click()
     expect(at_work.get_by_text("Source: EN 12831-1 heat balance")).to_be_visible()
     at_work.get_by_role("button", name=re.compile("All figures and their working")).click()
     expect(at_work.get_by_text(re.compile("= ρ · cp · n · V · ΔT"))).to_be_visible()
@@ -78,12 +78,12 @@ def test_units_and_theme_are_the_persons_own_and_stay(outsider: BrowserContext, 
     sign_in(page, served.address, who)
     own_copy(page, served)
     page.get_by_role("radio", name="in w.c. Btu/h ft").click()
-    expect(page.get_by_label("Altitude")).to_have_value("2,100 ft")
-    page.get_by_label("Theme").select_option("dark")
+    expect(page.locator("[data-path='site.altitude_m']")).to_have_value("2,100 ft")
+    page.get_by_test_id("theme").select_option("dark")
     expect(page.locator("html")).to_have_attribute("data-theme", "dark")
     page.wait_for_load_state("networkidle")
     page.reload()
-    expect(page.get_by_label("Altitude")).to_have_value("2,100 ft")
+    expect(page.locator("[data-path='site.altitude_m']")).to_have_value("2,100 ft")
     expect(page.locator("html")).to_have_attribute("data-theme", "dark")
 
 
@@ -94,11 +94,11 @@ def test_two_people_change_one_job_and_nothing_is_lost(at_work: Page, outsider: 
     other.goto(f"{address}/need")
     other.get_by_role("textbox", name="Note", exact=True).fill("Plaster takes 16 nights")
     saved(other)
-    at_work.get_by_label("Place").fill("Upper depot")
-    panel = at_work.get_by_role("alert", name="Two versions")
+    at_work.locator("[data-path='site.place']").fill("Upper depot")
+    panel = at_work.get_by_test_id("conflict")
     expect(panel).to_contain_text("Plaster takes 16 nights")
     expect(panel).to_contain_text("Upper depot")
-    panel.get_by_role("button", name="Keep all of mine").click()
+    panel.get_by_test_id("keep-mine").click()
     saved(at_work)
     kept = document_of(at_work, address)
     assert (kept["site"]["place"], kept["note"]) == ("Upper depot", "Fresh lime plaster, 14 nights in January")
@@ -113,23 +113,23 @@ def test_two_versions_are_picked_field_by_field_and_readings_of_both_are_kept(
     enter(other, served, served.person("Ada Brenn", "technician", who.team))
     other.goto(f"{address}/need")
     other.get_by_role("textbox", name="Note", exact=True).fill("Plaster takes 16 nights")
-    other.get_by_label("Lowest outside").fill("-9")
+    other.locator("[data-path='site.outside_lowest_c']").fill("-9")
     saved(other)
     stage(other, "Running")
-    other.get_by_role("form", name="New readings").get_by_label("Outside air").fill("-1")
-    other.get_by_role("button", name="Record readings").click()
-    expect(other.get_by_role("form", name="New readings").get_by_label("Outside air")).to_have_value("")
+    other.get_by_test_id("new-readings").locator("[data-field='air.outside']").fill("-1")
+    other.get_by_test_id("record-readings").click()
+    expect(other.get_by_test_id("new-readings").locator("[data-field='air.outside']")).to_have_value("")
 
     at_work.context.set_offline(True)
-    at_work.get_by_label("Place").fill("Upper depot")
-    at_work.get_by_label("Lowest outside").fill("-12")
+    at_work.locator("[data-path='site.place']").fill("Upper depot")
+    at_work.locator("[data-path='site.outside_lowest_c']").fill("-12")
     stage(at_work, "Running")
-    at_work.get_by_role("form", name="New readings").get_by_label("Outside air").fill("-2")
-    at_work.get_by_role("button", name="Record readings").click()
-    expect(at_work.get_by_text("here only", exact=True)).to_be_visible()
+    at_work.get_by_test_id("new-readings").locator("[data-field='air.outside']").fill("-2")
+    at_work.get_by_test_id("record-readings").click()
+    expect(at_work.get_by_test_id("here-only")).to_be_visible()
     at_work.context.set_offline(False)
 
-    panel = at_work.get_by_role("alert", name="Two versions")
+    panel = at_work.get_by_test_id("conflict")
     row = panel.get_by_role("row", name=re.compile("Lowest outside"))
     expect(row).to_contain_text("both changed it")
     expect(row).to_contain_text(
@@ -155,10 +155,10 @@ def test_an_error_of_the_server_says_what_to_do_and_keeps_what_was_typed(at_work
         route.fulfill(status=500, content_type="application/problem+json", body=json.dumps(problem))
 
     at_work.route("**/api/outbox", broken)
-    at_work.get_by_label("Place").fill("Far end")
+    at_work.locator("[data-path='site.place']").fill("Far end")
     expect(at_work.get_by_text("Something went wrong on the server").first).to_be_visible()
     at_work.reload()
-    expect(at_work.get_by_label("Place")).to_have_value("Far end")
+    expect(at_work.locator("[data-path='site.place']")).to_have_value("Far end")
     at_work.unroute("**/api/outbox")
     saved(at_work)
     assert document_of(at_work, address)["site"]["place"] == "Far end"
@@ -183,14 +183,14 @@ def test_a_change_that_is_refused_is_said_in_the_header_and_at_its_field_and_goe
         route.fulfill(json={"core_version": __version__, "clock_apart_s": 0, "results": results})
 
     at_work.route("**/api/outbox", refusing)
-    at_work.get_by_label("Altitude").fill("4200")
+    at_work.locator("[data-path='site.altitude_m']").fill("4200")
     expect(at_work.locator("[data-save]")).to_have_attribute("data-save", "refused")
     expect(at_work.locator("[data-save]")).to_contain_text("some values cannot be saved")
     expect(at_work.get_by_text("is above what this server allows")).to_be_visible()
     at_work.get_by_role("button", name="What waits").click()
-    expect(at_work.get_by_label("What waits on this device")).to_contain_text("Altitude is above what this server allows")
+    expect(at_work.get_by_test_id("waiting")).to_contain_text("Altitude is above what this server allows")
     at_work.unroute("**/api/outbox")
-    at_work.get_by_label("Altitude").fill("900")
+    at_work.locator("[data-path='site.altitude_m']").fill("900")
     saved(at_work)
     assert document_of(at_work, address)["site"]["altitude_m"] == 900
 
@@ -198,7 +198,7 @@ def test_a_change_that_is_refused_is_said_in_the_header_and_at_its_field_and_goe
 def test_a_lost_connection_is_said_and_made_good(at_work: Page, served: Served) -> None:
     address = own_copy(at_work, served)
     at_work.context.set_offline(True)
-    at_work.get_by_label("Place").fill("No bars here")
+    at_work.locator("[data-path='site.place']").fill("No bars here")
     expect(at_work.get_by_text("Kept here")).to_be_visible()
     at_work.context.set_offline(False)
     saved(at_work)
@@ -206,7 +206,7 @@ def test_a_lost_connection_is_said_and_made_good(at_work: Page, served: Served) 
 
 
 def test_a_file_that_is_no_job_is_refused_with_its_reason(at_work: Page, tmp_path: Path) -> None:
-    chosen = at_work.get_by_label("Job file")
+    chosen = at_work.get_by_test_id("job-file")
     chosen.set_input_files(
         {"name": "x.json", "mimeType": "application/json", "buffer": b'{"format": "ofen-job/2", "name": "x", "weather": "mild"}'}
     )
@@ -241,7 +241,7 @@ def test_the_back_button_and_deep_links_work(at_work: Page, served: Served) -> N
     expect(at_work).to_have_url(f"{address}/supply")
     at_work.goto(f"{address}/supply#line-b")
     expect(at_work.locator("#line-b select").first).to_be_focused()
-    at_work.get_by_role("region", name="Fuel path").get_by_role("button", name=re.compile("Bay 2")).click()
+    at_work.get_by_test_id("fuel-path").get_by_role("button", name=re.compile("Bay 2")).click()
     expect(at_work).to_have_url(re.compile(r"/need#"))
 
 

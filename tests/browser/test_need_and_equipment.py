@@ -9,12 +9,12 @@ from playwright.sync_api import Page, expect
 from ofen.catalogue import shipped
 from ofen.catalogue.sheets import dump_sheet
 
-from .conftest import saved, stage
+from .conftest import field, saved, stage
 from .made import own_copy
 from .served import Served
 
-SITE = {"Place": "Fair ground", "Altitude": "300", "Lowest outside": "30 °F", "Highest outside": "26"}
-HALL = {"Space 1: Length": "40 ft", "Space 1: Width": "30 ft", "Space 1: Eave height": "8 ft", "Space 1: Ridge height": "14 ft"}
+SITE = {"place": "Fair ground", "altitude_m": "300", "outside_lowest_c": "30 °F", "outside_highest_c": "26"}
+HALL = {"length_m": "40 ft", "width_m": "30 ft", "eave_m": "8 ft", "ridge_m": "14 ft"}
 
 LOADS = """Load,Type,Running (W),Starting (W),PF,Priority
 Cooling trailer,compressor,1500,6500,0.7,essential
@@ -31,27 +31,27 @@ def verdict(page: Page, code: str) -> object:
 
 def size_the_hall(page: Page) -> None:
     """Footprint, eave and ridge are enough; no skin part is listed."""
-    for label, typed in SITE.items():
-        page.get_by_label(label, exact=True).fill(typed)
+    for name, typed in SITE.items():
+        field(page, f"site.{name}").fill(typed)
     for part in ("Walls", "Roof", "Floor"):
         page.get_by_role("button", name=f"Remove {part}", exact=True).click()
-    page.get_by_label("Space 1: Kind").select_option(label="Canvas hall or tent")
-    for label, typed in HALL.items():
-        page.get_by_label(label, exact=True).fill(typed)
-    page.get_by_label("Space 1: Tightness").select_option("canvas")
-    page.get_by_label("Space 1: Wanted inside").fill("70 F")
-    page.get_by_label("Space 1: Insulation class").select_option("bare")
-    page.get_by_label("Space 1: In use from").fill("18:00")
-    page.get_by_label("Space 1: In use until").fill("23:00")
-    page.get_by_label("Space 1: Warm-up wanted in").fill("3 h")
+    page.locator("[data-path='need.spaces[0].use']").select_option(label="Canvas hall or tent")
+    for name, typed in HALL.items():
+        field(page, f"need.spaces[0].{name}").fill(typed)
+    page.locator("[data-path='need.spaces[0].tightness']").select_option("canvas")
+    page.locator("[data-path='need.spaces[0].inside_c']").fill("70 F")
+    page.locator("[data-path='need.spaces[0].insulation_class']").select_option("bare")
+    page.locator("[data-path='need.spaces[0].use_from_s']").fill("18:00")
+    page.locator("[data-path='need.spaces[0].use_until_s']").fill("23:00")
+    page.locator("[data-path='need.spaces[0].warm_up_s']").fill("3 h")
 
 
 def set_the_mains(page: Page) -> None:
     """Who sees metric units has the mains of 230 V in a new job, and machines for it."""
-    page.get_by_role("tab", name="Power").click()
-    expect(page.get_by_label("Supply of the loads")).to_have_value("single_230")
-    page.get_by_label("Supply of the loads").select_option("split_120_240")
-    page.get_by_role("tab", name="Heat").click()
+    page.get_by_test_id("part-power").click()
+    expect(page.locator("[data-path='need.system']")).to_have_value("single_230")
+    page.locator("[data-path='need.system']").select_option("split_120_240")
+    page.get_by_test_id("part-heat").click()
 
 
 def compare_the_schools(page: Page) -> None:
@@ -60,9 +60,9 @@ def compare_the_schools(page: Page) -> None:
     expect(table.get_by_role("row")).to_have_count(4)
     expect(table.get_by_role("row", name=re.compile("^Heat balance"))).to_contain_text("leads")
     expect(table.get_by_role("row", name=re.compile("^Volume factor"))).to_contain_text("k = 4")
-    table.get_by_role("button", name="Let it lead Floor factor for canvas").click()
+    table.get_by_test_id("let-lead").filter(has_text="Floor factor for canvas").click()
     expect(page.get_by_text("leads only with a reason")).to_be_visible()
-    page.get_by_label("Space 1: Why this school leads").fill("Quote by the rows of the trade")
+    page.locator("[data-path='need.spaces[0].leads_reason']").fill("Quote by the rows of the trade")
     expect(table.get_by_role("row", name=re.compile("^Floor factor"))).to_contain_text("leads")
     expect(page.get_by_text("Reason on record: Quote by the rows of the trade")).to_be_visible()
     expect(page.locator("[data-figure='need.design_w']")).to_contain_text("45.9")
@@ -85,29 +85,29 @@ def pick_heaters(page: Page) -> None:
 def list_the_loads(page: Page) -> None:
     """Good rows go in, bad rows are named and stay to be mended."""
     stage(page, "Need")
-    page.get_by_role("tab", name="Power").click()
+    page.get_by_test_id("part-power").click()
     page.get_by_role("button", name="Paste from a spreadsheet, or read a CSV file").click()
-    page.get_by_label("CSV file").set_input_files({"name": "loads.csv", "mimeType": "text/csv", "buffer": LOADS.encode()})
-    bad = page.get_by_role("list", name="Rows that cannot be used").get_by_role("listitem")
+    page.get_by_test_id("csv-file").set_input_files({"name": "loads.csv", "mimeType": "text/csv", "buffer": LOADS.encode()})
+    bad = page.get_by_test_id("bad-rows").get_by_role("listitem")
     expect(bad).to_have_count(2)
     expect(bad.first).to_contain_text("Row 5: running 'hot' is not a quantity")
     expect(bad.last).to_contain_text("Row 6: starting 500 W is below running 800 W")
     page.get_by_role("button", name="Add 3 loads").click()
-    expect(page.get_by_label("Load: Cooling trailer").or_(page.get_by_label("Cooling trailer: Running"))).to_have_value("1,500 W")
-    expect(page.get_by_label("Rows of loads")).to_have_value(re.compile("^Load,Type.*\nUrn,.*\nPump,.*", re.DOTALL))
+    expect(field(page, "need.loads[0].running_w")).to_have_value("1,500 W")
+    expect(page.get_by_test_id("rows")).to_have_value(re.compile("^Load,Type.*\nUrn,.*\nPump,.*", re.DOTALL))
     expect(page.locator("[data-figure='power.running_w']")).to_contain_text("3,960")
     expect(page.get_by_role("heading", name="Which leg each load goes on")).to_be_visible()
     page.reload()
     page.get_by_role("button", name="Paste from a spreadsheet, or read a CSV file").wait_for()
-    expect(page.get_by_label("Rows of loads")).to_have_value(re.compile("Urn,"))
+    expect(page.get_by_test_id("rows")).to_have_value(re.compile("Urn,"))
 
 
 def choose_a_generator(page: Page) -> None:
     """All at once is too much; one by one it starts."""
     stage(page, "Equipment")
-    page.get_by_role("tab", name="Generators").click()
-    page.get_by_role("button", name="Add a generator").click()
-    page.get_by_label("Generator 1", exact=True).select_option(label="Linnet 8, petrol/LP")
+    page.get_by_test_id("part-generators").click()
+    page.get_by_test_id("add-generator").click()
+    page.locator("[data-path='equipment.generators[0].model']").select_option(label="Linnet 8, petrol/LP")
     stop = verdict(page, "equipment.generator.surge_needs_order")
     expect(stop).to_contain_text("Linnet 8, petrol/LP cannot start all at once")
     expect(stop).to_contain_text("Stop")
@@ -115,15 +115,15 @@ def choose_a_generator(page: Page) -> None:
     expect(stop).to_have_count(0)
     expect(verdict(page, "equipment.generator.carries")).to_contain_text("Linnet 8, petrol/LP carries the loads")
     expect(verdict(page, "equipment.natural_gas.kit")).to_contain_text("very likely burns natural gas with a kit")
-    page.get_by_label("Generator 1: Behind the side cover").select_option("fixed")
+    page.locator("[data-path='equipment.generators[0].inside']").select_option("fixed")
     expect(verdict(page, "equipment.natural_gas.refused")).to_contain_text("does not burn natural gas")
 
 
 def test_a_hall_is_sized_and_its_machines_chosen(at_work: Page, served: Served) -> None:
     page = at_work
-    page.get_by_role("button", name="Make a job").click()
-    page.get_by_role("button", name="Begin with an empty job").click()
-    page.get_by_label("Job", exact=True).fill("Fair ground hall")
+    page.get_by_test_id("make-job").click()
+    page.get_by_test_id("empty-job").click()
+    page.locator("[data-path='name']").fill("Fair ground hall")
     size_the_hall(page)
     set_the_mains(page)
     compare_the_schools(page)
@@ -132,40 +132,38 @@ def test_a_hall_is_sized_and_its_machines_chosen(at_work: Page, served: Served) 
     choose_a_generator(page)
     saved(page)
     stage(page, "Need")
-    expect(page.get_by_label("Loads start")).to_have_count(0)
-    page.get_by_role("tab", name="Power").click()
-    expect(page.get_by_label("Loads start")).to_have_value("in_order")
+    expect(page.locator("[data-path='need.starting']")).to_have_count(0)
+    page.get_by_test_id("part-power").click()
+    expect(page.locator("[data-path='need.starting']")).to_have_value("in_order")
 
 
 def test_an_own_data_sheet_comes_in_is_ranked_and_goes_out(at_work: Page, served: Served, tmp_path: Path) -> None:
     page = at_work
     own_copy(page, served)
     stage(page, "Equipment")
-    page.get_by_role("tab", name="Our own machines").click()
+    page.get_by_test_id("part-sheets").click()
     sheet = dump_sheet(shipped().heaters["tarn-35-indirect"]) | {"id": "workshop-heater", "name": "Workshop heater"}
     wrong = sheet | {"burns": [sheet["burns"][0] | {"output_w": 40_000}]}
-    pick = page.get_by_label("Data sheet from a file")
+    pick = page.get_by_test_id("sheet-file")
     pick.set_input_files({"name": "wrong.json", "mimeType": "application/json", "buffer": json.dumps(wrong).encode()})
-    expect(page.get_by_role("list", name="What the sheet cannot mean")).to_contain_text(
-        "burns[0].output_w 40 kW comes out of an input of only 35 kW"
-    )
+    expect(page.get_by_test_id("sheet-faults")).to_contain_text("burns[0].output_w 40 kW comes out of an input of only 35 kW")
     pick.set_input_files({"name": "right.json", "mimeType": "application/json", "buffer": json.dumps(sheet).encode()})
     expect(page.get_by_role("heading", name="Workshop heater")).to_be_visible()
-    expect(page.get_by_role("list", name="What the sheet cannot mean")).to_have_count(0)
+    expect(page.get_by_test_id("sheet-faults")).to_have_count(0)
     with page.expect_download() as waiting:
-        page.get_by_role("button", name="Save to a file Workshop heater").click()
+        page.get_by_test_id("save-sheet").filter(has_text="Workshop heater").click()
     assert json.loads(waiting.value.path().read_text()) == sheet
-    page.get_by_role("button", name="Put on the shelf Workshop heater").click()
-    shelf = page.get_by_role("list", name="Machines on the shelf")
+    page.get_by_test_id("to-shelf").filter(has_text="Workshop heater").click()
+    shelf = page.get_by_test_id("shelf")
     expect(shelf).to_contain_text("Workshop heater")
-    page.get_by_role("tab", name="Heaters").click()
-    page.get_by_label("Heater 1", exact=True).select_option(label="Workshop heater (own)")
+    page.get_by_test_id("part-heaters").click()
+    page.locator("[data-path='equipment.heaters[0].model']").select_option(label="Workshop heater (own)")
     expect(page.get_by_text("The heaters give enough")).to_be_visible()
     saved(page)
-    page.get_by_role("tab", name="Our own machines").click()
-    page.get_by_label("Workshop heater, fuel 1: Output").fill("50 kW")
+    page.get_by_test_id("part-sheets").click()
+    page.locator("[data-path='equipment.sheets[0].burns[0].output_w']").fill("50 kW")
     expect(verdict(page, "equipment.sheet.not_usable")).to_contain_text("50 kW comes out of an input of only 35 kW")
-    shelf.get_by_role("button", name="Take into this job Workshop heater").click()
+    shelf.get_by_test_id("take-sheet").filter(has_text="Workshop heater").click()
     expect(verdict(page, "equipment.sheet.not_usable")).to_have_count(0)
-    shelf.get_by_role("button", name="Take off the shelf Workshop heater").click()
+    shelf.get_by_test_id("off-shelf").filter(has_text="Workshop heater").click()
     expect(page.get_by_text("Nothing on it yet.")).to_be_visible()

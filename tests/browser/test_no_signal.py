@@ -89,20 +89,20 @@ def test_a_job_is_sized_commissioned_and_logged_with_the_server_gone_and_arrives
 
     page = tablet.start()
     page.goto(server.address)
-    expect(page.get_by_role("heading", name="Jobs")).to_be_visible()
+    expect(page.get_by_test_id("jobs")).to_be_visible()
     expect(page.get_by_text("No signal: these are the jobs as this device knows them.")).to_be_visible()
-    page.get_by_role("button", name="Make a job").click()
-    page.get_by_role("button", name="Begin with an empty job").click()
-    page.get_by_label("Job", exact=True).fill("Made without signal")
+    page.get_by_test_id("make-job").click()
+    page.get_by_test_id("empty-job").click()
+    page.locator("[data-path='name']").fill("Made without signal")
     plan_it(page)
     commission(page, arrives=False)
     log(page)
-    waiting = page.get_by_role("region", name="What waits on this device")
+    waiting = page.get_by_test_id("waiting")
     expect(waiting).to_contain_text("1 new job")
     expect(waiting).to_contain_text("waiting for signal")
-    expect(page.get_by_text("here only", exact=True).first).to_be_visible()
+    expect(page.get_by_test_id("here-only").first).to_be_visible()
     # Three weighings of the bank with two airs, one corrected.
-    entered = 3 * (page.get_by_label(re.compile(r"^Vessel \d+ on the scale")).count() + 2) + 1
+    entered = 3 * (page.locator("[data-field*='.weight.']").count() + 2) + 1
     assert server.query("select count(*) from jobs_job")[0][0] == before["jobs"]
     tablet.stop()
 
@@ -118,7 +118,7 @@ def test_a_job_is_sized_commissioned_and_logged_with_the_server_gone_and_arrives
     assert events == (after["events"], after["events"])
     assert server.query("select bool_and(device_agrees) from jobs_revision where device_agrees is not null") == [(True,)]
     expect(page.get_by_role("link", name=re.compile("Made without signal"))).to_be_visible()
-    expect(page.get_by_role("region", name="What waits on this device")).to_have_count(0)
+    expect(page.get_by_test_id("waiting")).to_have_count(0)
 
 
 def test_a_kept_job_opens_without_signal_and_one_that_is_not_says_so(server: Served, tablet: Tablet, who: Who) -> None:
@@ -128,15 +128,15 @@ def test_a_kept_job_opens_without_signal_and_one_that_is_not_says_so(server: Ser
     hall, _ = (ask(page, server, "POST", "/jobs", {"example": name})["id"] for name in ("canvas-hall", "tram-depot"))
     logged(page, server, hall)
     page.reload()
-    page.get_by_role("button", name=re.compile("Keep here Canvas")).click()
-    expect(page.get_by_role("button", name=re.compile("Let go Canvas"))).to_be_visible()
+    page.get_by_test_id("pin").filter(has_text="Canvas").click()
+    expect(page.locator(f"[data-job='{hall}']")).to_have_attribute("data-pinned", "true")
     depot = page.get_by_role("link", name=re.compile("Tram depot")).get_attribute("href")
     server.kill()
     page.reload()
     page.get_by_role("link", name=re.compile("Canvas rehearsal hall")).first.click()
-    expect(page.get_by_role("region", name="Fuel path")).to_contain_text("Hall")
+    expect(page.get_by_test_id("fuel-path")).to_contain_text("Hall")
     stage(page, "Need")
-    expect(page.get_by_role("button", name=re.compile("Heat lost at the coldest hour"))).to_be_visible()
+    expect(page.locator("[data-figure='need.loss_w']")).to_be_visible()
     stage(page, "Running")
     expect(page.get_by_text("Propane: rate of use")).to_be_visible()
     page.goto(f"{server.address}{depot}")
@@ -150,22 +150,22 @@ def test_the_engine_answers_in_the_browser_and_the_server_where_it_cannot_start(
     expect(page.locator("[data-engine=up]")).to_be_attached(timeout=120_000)
     asked: list[str] = []
     page.on("request", lambda r: asked.append(r.url) if r.url.endswith("/api/plan") else None)
-    tile = page.get_by_role("button", name=re.compile("Heat lost at the coldest hour"))
+    tile = page.locator("[data-figure='need.loss_w']")
     before = tile.inner_text()
-    page.get_by_label("Lowest outside").fill("-11")
+    page.locator("[data-path='site.outside_lowest_c']").fill("-11")
     expect(tile).not_to_have_text(before)
     assert asked == []
 
 
-def test_where_the_engine_cannot_start_the_server_answers(at_work: Page, served: Served) -> None:
-    page = at_work
+def test_where_the_engine_cannot_start_the_server_answers(page: Page, served: Served, who: Who) -> None:
     page.route("**/engine/*/pyodide.asm.wasm", lambda route: route.abort())
+    enter(page, served, who)
     own_copy(page, served)
     expect(page.locator("[data-engine=down]")).to_be_attached(timeout=120_000)
-    tile = page.get_by_role("button", name=re.compile("Heat lost at the coldest hour"))
+    tile = page.locator("[data-figure='need.loss_w']")
     before = tile.inner_text()
     with page.expect_response("**/api/plan"):
-        page.get_by_label("Lowest outside").fill("-11.5")
+        page.locator("[data-path='site.outside_lowest_c']").fill("-11.5")
     expect(tile).not_to_have_text(before)
 
 
@@ -174,13 +174,13 @@ def test_an_ended_session_lets_work_go_on_and_sends_after_sign_in(server: Served
     enter(page, server, who)
     address = own_copy(page, server)
     server.query(f"delete from django_session where session_key = '{who.session}'")
-    page.get_by_label("Place").fill("After the session ended")
-    waiting = page.get_by_role("region", name="What waits on this device")
+    page.locator("[data-path='site.place']").fill("After the session ended")
+    waiting = page.get_by_test_id("waiting")
     expect(waiting).to_contain_text("waiting for Mirel Ofner to sign in")
     page.get_by_role("button", name="Sign in to send").click()
-    page.get_by_label("Name", exact=True).fill(who.name)
-    page.get_by_label("Password").fill(who.password)
-    page.get_by_role("button", name="Sign in", exact=True).click()
+    page.get_by_test_id("name").fill(who.name)
+    page.get_by_test_id("password").fill(who.password)
+    page.get_by_test_id("sign-in").click()
     nothing_waits(page)
     kept = f"select document->'site'->>'place' from jobs_revision where job_id = '{job_of(address)}' order by id desc limit 1"
     assert server.query(kept) == [("After the session ended",)]
@@ -192,21 +192,21 @@ def test_another_person_on_a_shared_tablet_neither_sees_nor_sends_what_waits(ser
     installed(page)
     own_copy(page, server)
     server.kill()
-    page.get_by_label("Place").fill("Only Mirel knows")
-    expect(page.get_by_role("region", name="What waits on this device")).to_contain_text("1 change")
+    page.locator("[data-path='site.place']").fill("Only Mirel knows")
+    expect(page.get_by_test_id("waiting")).to_contain_text("1 change")
     page.goto(server.address)
-    page.get_by_role("button", name="Sign out").click()
-    page.get_by_label("Name").wait_for()
+    page.get_by_test_id("sign-out").click()
+    page.get_by_test_id("name").wait_for()
     server.start()
     sign_in(page, server.address, server.person("Tova Senn"))
     expect(page.get_by_text("No job yet")).to_be_visible()
     page.wait_for_load_state("networkidle")
     assert "Only Mirel knows" not in page.content()
     assert server.query("select count(*) from jobs_revision where document->'site'->>'place' = 'Only Mirel knows'") == [(0,)]
-    page.get_by_role("button", name="Sign out").click()
+    page.get_by_test_id("sign-out").click()
     sign_in(page, server.address, who)
     nothing_waits(page)
-    expect(page.get_by_role("region", name="What waits on this device")).to_have_count(0)
+    expect(page.get_by_test_id("waiting")).to_have_count(0)
     assert server.query("select count(*) from jobs_revision where document->'site'->>'place' = 'Only Mirel knows'") == [(1,)]
 
 
@@ -223,10 +223,10 @@ def test_a_full_device_says_so_and_offers_a_file(at_work: Page, served: Served) 
             IDBObjectStore.prototype.add = full;
         }"""
     )
-    at_work.get_by_label("Place").fill("No room for this")
+    at_work.locator("[data-path='site.place']").fill("No room for this")
     expect(at_work.get_by_text("This device has no room left")).to_be_visible()
     with at_work.expect_download() as waiting:
-        at_work.get_by_role("button", name="Save this job to a file").click()
+        at_work.get_by_test_id("save-job").click()
     whole = opened(waiting.value.path().read_bytes())
     assert whole.said("job.json")["site"]["place"] == "No room for this"
     assert len(whole.said("log.json")["entries"]) > 50
@@ -245,8 +245,8 @@ def test_what_the_browser_has_cleared_is_said(at_work: Page) -> None:
     page.evaluate("id => localStorage.setItem(`ofen.waits.${id}`, '3')", person)
     page.reload()
     expect(page.get_by_text("This browser has cleared what was kept here: 3 records had not been sent.")).to_be_visible()
-    page.get_by_role("button", name="I have read it").click()
-    expect(page.get_by_role("region", name="What waits on this device")).to_have_count(0)
+    page.get_by_test_id("read-it").click()
+    expect(page.get_by_test_id("waiting")).to_have_count(0)
 
 
 def test_a_new_version_is_told_and_loaded_when_it_suits(tablet: Tablet, tmp_path: Path) -> None:
@@ -259,7 +259,7 @@ def test_a_new_version_is_told_and_loaded_when_it_suits(tablet: Tablet, tmp_path
         enter(page, server, server.person())
         installed(page)
         page.reload()
-        page.get_by_role("heading", name="Jobs").wait_for()
+        page.get_by_test_id("jobs").wait_for()
         assert page.evaluate("!!navigator.serviceWorker.controller")
         other = page.context.new_page()
         other.goto(server.address)
@@ -271,10 +271,10 @@ def test_a_new_version_is_told_and_loaded_when_it_suits(tablet: Tablet, tmp_path
         for tab in (page, other):
             expect(tab.get_by_text("A new version of Ofen is ready.")).to_be_visible(timeout=120_000)
         with page.expect_navigation():
-            page.get_by_role("button", name="Load the new version").click()
-        page.get_by_role("heading", name="Jobs").wait_for()
+            page.get_by_test_id("load-version").click()
+        page.get_by_test_id("jobs").wait_for()
         expect(other.get_by_text("A new version of Ofen has taken over in another tab.")).to_be_visible()
         with other.expect_navigation():
-            other.get_by_role("button", name="Load the new version").click()
+            other.get_by_test_id("load-version").click()
     finally:
         server.kill()

@@ -14,7 +14,7 @@ GATES = "No gate is open."
 
 
 def leave(page: Page) -> None:
-    page.get_by_role("link", name="Leave hands mode").click()
+    page.get_by_test_id("leave").click()
 
 
 @pytest.mark.engine
@@ -26,23 +26,23 @@ def test_a_bridged_sensor_holds_the_sign_off_until_it_is_out_with_the_server_gon
     walk.ahead(served, opened.id)
     page.context.set_offline(True)
     walk.walk(until="oil_at_bleed")
-    ledger = page.get_by_role("alert", name="Open bypasses")
+    ledger = page.get_by_test_id("open-bypasses")
     expect(ledger).to_contain_text("Flame sensor bridged")
     leave(page)
     asked = page.get_by_role("dialog", name="A bypass is open")
     asked.get_by_role("button", name=re.compile("leave$")).click()
     # It stands on every screen of the job until it is closed, and the sign-off waits.
-    sign = page.get_by_role("region", name="Sign-off")
+    sign = page.get_by_test_id("sign-off")
     expect(sign.locator("[data-gate=bypass_open]")).to_be_visible()
-    expect(sign.get_by_role("button", name="Sign off")).to_be_disabled()
+    expect(sign.get_by_test_id("sign")).to_be_disabled()
     for stage in ("Supply", "Handover"):
-        page.get_by_role("navigation", name="Stages").get_by_role("link", name=stage).click()
-        expect(page.get_by_role("alert", name="Open bypasses")).to_contain_text("Flame sensor bridged")
+        page.get_by_test_id("stages").get_by_role("link", name=stage).click()
+        expect(page.get_by_test_id("open-bypasses")).to_contain_text("Flame sensor bridged")
     page.get_by_role("link", name=re.compile("^To the unit")).click()
     walker(page).walk()
-    expect(page.get_by_role("alert", name="Open bypasses")).to_have_count(0)
-    expect(page.get_by_text(GATES)).to_be_visible()
-    page.get_by_role("button", name="Sign off").click()
+    expect(page.get_by_test_id("open-bypasses")).to_have_count(0)
+    expect(page.get_by_test_id("no-gate")).to_be_visible()
+    page.get_by_test_id("sign").click()
     expect(page.get_by_text("On this device only: the server seals it")).to_be_visible()
 
 
@@ -56,10 +56,10 @@ def test_a_relight_is_refused_for_its_whole_lock_out_whatever_the_clock_says(at_
     walk.here = "look"
     page.get_by_role("radio", name="Out", exact=True).check()
     walk.main()
-    page.get_by_label("Go to").select_option("lockout")
+    page.get_by_test_id("go-to").select_option("lockout")
     locked = walk.act.get_by_role("button").last
-    page.get_by_label("Cold to the touch").check()
-    page.get_by_label("Pooled fuel gone").check()
+    page.get_by_test_id("until").nth(0).check()
+    page.get_by_test_id("until").nth(1).check()
     expect(locked).to_have_text(re.compile(r"^Locked \d+:\d\d more"))
     expect(locked).to_be_disabled()
     for day in (-1, 1):
@@ -67,17 +67,17 @@ def test_a_relight_is_refused_for_its_whole_lock_out_whatever_the_clock_says(at_
         page.clock.fast_forward(60_000)
         expect(locked).to_be_disabled()
     # Lighting it is refused as well, and says what comes first.
-    page.get_by_label("Go to").select_option("lit")
+    page.get_by_test_id("go-to").select_option("lit")
     walk.main()
     expect(page.get_by_role("alert").filter(has_text="Done too early")).to_be_visible()
-    page.get_by_label("Go to").select_option("lockout")
-    page.get_by_label("Cold to the touch").check()
-    page.get_by_label("Pooled fuel gone").check()
+    page.get_by_test_id("go-to").select_option("lockout")
+    page.get_by_test_id("until").nth(0).check()
+    page.get_by_test_id("until").nth(1).check()
     page.clock.fast_forward(600_000)
     expect(locked).to_be_enabled()
     walk.main()
     walk.walk(until="to_low")
-    expect(page.get_by_label("Go to").locator("option", has_text="Lit wick in")).to_contain_text("done")
+    expect(page.get_by_test_id("go-to").locator("option", has_text="Lit wick in")).to_contain_text("done")
 
 
 def test_a_load_screw_is_tuned_by_turns(at_work: Page, served: Served) -> None:
@@ -88,16 +88,16 @@ def test_a_load_screw_is_tuned_by_turns(at_work: Page, served: Served) -> None:
     walk.here = "load_screw"
     words = page.get_by_role("main").get_by_role("status")
     expect(words).to_have_text("Turn it in until it falters")
-    walk.press("Smooth")
-    walk.tap(page.get_by_role("button", name="A quarter more"), moves=False)
-    walk.press("Falters")
+    walk.press("smooth")
+    walk.tap(page.get_by_test_id("more-turn"), moves=False)
+    walk.press("falters")
     expect(page.locator("dl")).to_contain_text(re.compile(r"Turned in\s*2\.25\s*Falters at\s*2\.25"))
     expect(words).to_have_text("It falters: turn it out until it is smooth")
-    walk.press("Smooth")
+    walk.press("smooth")
     expect(words).to_have_text("Smooth: 1 turn more out")
-    walk.press("Smooth")
-    walk.press("Locked, still smooth")
-    expect(page.get_by_label("Go to").locator("option", has_text="Set the load screw")).to_contain_text("done")
+    walk.press("smooth")
+    walk.press("lock")
+    expect(page.get_by_test_id("go-to").locator("option", has_text="Set the load screw")).to_contain_text("done")
 
 
 def test_the_last_joint_may_be_taken_back_and_a_left_hand_has_its_own_side(at_work: Page, served: Served) -> None:
@@ -108,16 +108,16 @@ def test_the_last_joint_may_be_taken_back_and_a_left_hand_has_its_own_side(at_wo
     walk.here = "leak_test"
     first = page.get_by_text(re.compile("^Joint 1 of"))
     expect(first).to_be_visible()
-    walk.press("Leaks")
-    page.get_by_role("button", name="Undo").click()
+    walk.press("leaks")
+    page.get_by_test_id("undo").click()
     expect(first).to_contain_text("0 tight")
     expect(page.get_by_text("leaks: tighten, check again")).to_have_count(0)
-    walk.press("Tight")
+    walk.press("tight")
     page.clock.fast_forward(6000)
-    expect(page.get_by_role("button", name="Undo")).to_have_count(0)
-    act = page.get_by_role("region", name="Next action")
+    expect(page.get_by_test_id("undo")).to_have_count(0)
+    act = page.get_by_test_id("next-action")
     assert act.get_by_role("button").first.inner_text() == "Help"
-    act.get_by_role("button", name="Help").click()
+    act.get_by_test_id("help").click()
     page.get_by_role("button", name="Left hand").click()
     assert act.get_by_role("button").last.inner_text() == "Help"
     page.reload()
@@ -130,28 +130,28 @@ def test_two_at_one_run_each_see_what_the_other_did(at_work: Page, served: Serve
     started(page, served, "kiosk_cylinder")
     walk = begin(page)
     walk.walk(until="knob_off")
-    expect(page.get_by_text(re.compile("· sent$"))).to_be_visible()
+    expect(page.locator("[data-waiting='0']")).to_be_visible()
     address = page.url
     context = browser.new_context(viewport=PHONE, locale="en-GB", service_workers="block")
     other = context.new_page()
     enter(other, served, served.person("Ada Brenn", "technician", who.team))
     other.goto(address)
-    other.get_by_label("Go to").wait_for()
+    other.get_by_test_id("go-to").wait_for()
     # Both go on without signal, then it comes back.
     page.context.set_offline(True)
     context.set_offline(True)
     walk.walk(until="coupled")
     theirs = walker(other)
     other.clock.install(time=datetime.now(UTC))
-    other.get_by_label("Go to").select_option("owner")
+    other.get_by_test_id("go-to").select_option("owner")
     theirs.main()
     for context_ in (page.context, context):
         context_.set_offline(False)
     for one in (page, other):
-        expect(one.get_by_text(re.compile("· sent$"))).to_be_visible()
+        expect(one.locator("[data-waiting='0']")).to_be_visible()
     for one in (page, other):
         one.goto(address)
-        option = one.get_by_label("Go to").locator("option")
+        option = one.get_by_test_id("go-to").locator("option")
         expect(option.filter(has_text="Owner shown")).to_contain_text("done")
         expect(option.filter(has_text="Knob off")).to_contain_text("done")
     context.close()
@@ -163,17 +163,17 @@ def test_what_is_no_picture_is_told_one_that_is_waits_and_a_short_procedure_stan
     started(page, served, "kiosk_cylinder")
     walk = begin(page)
     walk.walk(until="before_photo")
-    camera = page.get_by_label(re.compile(", picture$"))
+    camera = page.get_by_test_id("picture")
     camera.set_input_files({"name": "seen.jpg", "mimeType": "image/jpeg", "buffer": b"no picture"})
     expect(page.get_by_role("alert").filter(has_text="This is no picture")).to_be_visible()
     walk.walk(until="placement")
-    page.get_by_label("Go to").select_option("before_photo")
+    page.get_by_test_id("go-to").select_option("before_photo")
     expect(page.get_by_role("img", name="A picture as it stands")).to_be_visible()
     # A short procedure is a run of its own beside it.
     leave(page)
     short = begin(page, key="radiant_cylinder_stop", clock=False)
     assert (short.procedure.purpose, [s.id for s in short.procedure.steps]) == ("stop", ["off", "cool"])
     short.walk()
-    page.get_by_role("button", name="Sign off").click()
+    page.get_by_test_id("sign").click()
     leave(page)
-    expect(page.get_by_role("list", name="Machines")).to_contain_text("Go on with the next step")
+    expect(page.get_by_test_id("machines")).to_contain_text("Go on with the next step")

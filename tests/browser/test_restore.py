@@ -33,9 +33,9 @@ def test_what_was_done_after_the_backup_comes_from_the_device_again(page: Page, 
     server.start()
 
     page.goto(server.address)
-    page.get_by_role("button", name="Make a job").click()
-    page.get_by_role("button", name="Begin with an empty job").click()
-    page.get_by_label("Job", exact=True).fill("Ferry landing")
+    page.get_by_test_id("make-job").click()
+    page.get_by_test_id("empty-job").click()
+    page.locator("[data-path='name']").fill("Ferry landing")
     plan_it(page)
     saved(page)
     commission(page)
@@ -51,7 +51,7 @@ def test_what_was_done_after_the_backup_comes_from_the_device_again(page: Page, 
     server.manage("new_epoch")
     server.start()
     page.reload()
-    expect(page.get_by_role("form", name="New readings").get_by_label("Air out of the heater")).to_be_visible()
+    expect(page.get_by_test_id("new-readings").locator("[data-field='heater-1.air.out']")).to_be_visible()
     eventually(lambda: server.counts()["entries"] == after["entries"], "what the device offered again", page)
     nothing_waits(page)
     found = server.counts()
@@ -60,4 +60,4 @@ def test_what_was_done_after_the_backup_comes_from_the_device_again(page: Page, 
     }
     assert server.query(newest) == document
     # The clock of this page was put forward; beyond that nothing is said to wait.
-    expect(page.get_by_role("region", name="What waits on this device")).not_to_contain_text("waiting")
+    expect(page.get_by_test_id("waiting")).not_to_contain_text("waiting")

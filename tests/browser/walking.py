@@ -1,7 +1,6 @@
 """Walking a procedure on screen as a technician does: tap by tap, with the values it asks for."""
 
 import io
-import re
 from collections.abc import Callable
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -50,14 +49,14 @@ class Walker:
 
     @property
     def act(self) -> Locator:
-        return self.page.get_by_role("region", name="Next action")
+        return self.page.get_by_test_id("next-action")
 
     def heading(self) -> str:
         return self.page.get_by_role("heading", level=1).first.inner_text()
 
     def shown(self) -> Any:
         """The step that is on the screen, None where all are done."""
-        at = self.page.get_by_label("Go to").input_value()
+        at = self.page.get_by_test_id("go-to").input_value()
         return self.procedure.step(at) if at else None
 
     def tap(self, target: Locator, moves: bool = True) -> None:
@@ -68,8 +67,8 @@ class Walker:
         if moves:
             self.page.wait_for_function(f"before => ({SCREEN})() !== before", arg=before, polling=50)
 
-    def press(self, name: str | re.Pattern[str], moves: bool = True) -> None:
-        self.tap(self.act.get_by_role("button", name=name), moves)
+    def press(self, button: str, moves: bool = True) -> None:
+        self.tap(self.act.get_by_test_id(button), moves)
 
     def main(self) -> None:
         """The one thing to do."""
@@ -80,8 +79,8 @@ class Walker:
     def later(self, seconds: float) -> None:
         self.page.clock.fast_forward(int(seconds * 1000) + 1500)
 
-    def type(self, label: str, value: float, quantity: str) -> None:
-        self.page.get_by_label(label, exact=True).fill(f"{value:.12g} {SI_UNITS[quantity]}")
+    def type(self, value: float, quantity: str, box: int = 0) -> None:
+        self.page.get_by_test_id("reading").nth(box).fill(f"{value:.12g} {SI_UNITS[quantity]}")
 
     def walk(self, until: str = "", instead: Instead | None = None, most: int = 400) -> None:
         """Walk to the end, or up to a step; `instead` may do a step otherwise and say so."""
@@ -96,13 +95,13 @@ class Walker:
 
     def ahead(self, served: Served, until: str) -> None:
         """Have all done that comes before a step, by another device over the API, and look at it here."""
-        expect(self.page.get_by_text(re.compile("· sent$"))).to_be_visible()
+        expect(self.page.locator("[data-waiting='0']")).to_be_visible()
         run = self.page.url.rsplit("/", 1)[1].split("?")[0]
         now = datetime.fromtimestamp(self.page.evaluate("Date.now()") / 1000, UTC)
         send(self.page, served, walked(self.procedure, run, until, now - timedelta(seconds=lasts_s(self.procedure))))
         # Now and then a device looks what others have done at the same run.
         self.page.clock.fast_forward(16_000)
-        expect(self.page.get_by_label("Go to")).to_have_value(until)
+        expect(self.page.get_by_test_id("go-to")).to_have_value(until)
 
     def do(self, step: Step) -> None:
         getattr(self, f"_{step.KIND}")(step)
@@ -115,7 +114,7 @@ class Walker:
 
     def _read(self, step: Any) -> None:
         value = self.values.get(step.id, step.limit.middle if step.limit else 1.0)
-        self.type(f"{self.heading()}, reading", value, step.quantity)
+        self.type(value, step.quantity)
         self.main()
 
     def _hold(self, step: Any) -> None:
@@ -128,56 +127,54 @@ class Walker:
             if not step.dormant:
                 self.main()
             self.later(step.floor_s)
-        for words in step.until:
-            self.tap(self.page.get_by_label(words, exact=False).first, moves=False)
+        for n, _ in enumerate(step.until):
+            self.tap(self.page.get_by_test_id("until").nth(n), moves=False)
         if step.temperature_c is not None:
-            self.type(f"{self.heading()}, temperature", step.temperature_c, "temperature")
+            self.type(step.temperature_c, "temperature")
         self.main()
 
     def _choose(self, step: Any) -> None:
         right = next(o for o in step.options if step.is_right(o.value))
-        self.tap(self.page.get_by_role("radio", name=right.reads, exact=True), moves=False)
+        self.tap(self.page.locator(f"main input[type=radio][value='{right.value}']"), moves=False)
         self.main()
 
     def _tries(self, step: Any) -> None:
-        self.press("Begin the try", moves=False)
+        self.press("begin-try", moves=False)
         self.later(1)
-        self.press("Let go", moves=False)
-        self.press("It caught")
+        self.press("end-try", moves=False)
+        self.press("caught")
 
     def _tune(self, step: Any) -> None:
-        self.press("Smooth")
-        self.press("Falters")
-        self.press("Smooth")
-        self.press("Smooth")
-        self.press("Locked, still smooth")
+        self.press("smooth")
+        self.press("falters")
+        self.press("smooth")
+        self.press("smooth")
+        self.press("lock")
 
     def _photo(self, step: Any) -> None:
-        self.page.get_by_label(re.compile(", picture$")).set_input_files(
-            {"name": "seen.jpg", "mimeType": "image/jpeg", "buffer": picture()}
-        )
+        self.page.get_by_test_id("picture").set_input_files({"name": "seen.jpg", "mimeType": "image/jpeg", "buffer": picture()})
         self.taps[self.here] = 1
         # A word about the picture before goes at once; only the next step says that this one is kept.
-        expect(self.page.get_by_label("Go to")).not_to_have_value(step.id)
+        expect(self.page.get_by_test_id("go-to")).not_to_have_value(step.id)
 
     def _electrical(self, step: Any) -> None:
         for meter in step.meters:
             value = self.values.get(f"{step.id}.{meter.id}", meter.limit.middle)
-            self.page.get_by_label(f"{meter.name}, reading", exact=True).fill(f"{value:g}")
+            self.page.locator(f"[data-meter='{meter.id}']").fill(f"{value:g}")
         self.main()
 
     def _pressure_test(self, step: Any) -> None:
-        self.type("Gauge", step.test_pa + 500.0, "gas_pressure")
-        self.type("Warmth of the pipe", 10.0, "temperature")
+        self.type(step.test_pa + 500.0, "gas_pressure")
+        self.type(10.0, "temperature", box=1)
         self.main()
         self.later(step.lasts_s)
-        self.type("Gauge", step.test_pa + 500.0, "gas_pressure")
-        self.type("Warmth of the pipe", 10.0, "temperature")
+        self.type(step.test_pa + 500.0, "gas_pressure")
+        self.type(10.0, "temperature", box=1)
         self.main()
 
     def _test(self, step: Any) -> None:
-        while self.act.get_by_role("button", name="Tight", exact=True).count():
-            self.press("Tight")
+        while self.act.get_by_test_id("tight").count():
+            self.press("tight")
         self.main()
 
 
@@ -185,13 +182,13 @@ def begin(page: Page, key: str = "", values: dict[str, float] | None = None, clo
     """Begin a run of the first machine on the Commissioning stage, which is open, and return its walker."""
     if clock:
         page.clock.install(time=datetime.now(UTC))
-    machines = page.get_by_role("list", name="Machines")
+    machines = page.get_by_test_id("machines")
     if key:
-        machines.get_by_label(re.compile("^Another procedure for")).first.select_option(value=key)
-        machines.get_by_role("button", name="Begin it").first.click()
+        machines.get_by_test_id("other-procedure").first.select_option(value=key)
+        machines.get_by_test_id("begin-other").first.click()
     else:
-        machines.get_by_role("button", name=re.compile("^Begin")).first.click()
-    page.get_by_label("Go to").wait_for()
+        machines.get_by_test_id("begin").first.click()
+    page.get_by_test_id("go-to").wait_for()
     return walker(page, values)
 
 

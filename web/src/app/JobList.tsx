@@ -354,7 +354,12 @@ function Lines({ jobs, filed, words, file }: LinesProps) {
         className="border-t-[1.5px] border-frame"
         rows={jobs}
         row={(job) => (
-          <li key={job.id} className="grid grid-cols-[1fr_auto] items-center gap-3 border-b border-rule">
+          <li
+            key={job.id}
+            data-job={job.id}
+            data-pinned={job.pinned}
+            className="grid grid-cols-[1fr_auto] items-center gap-3 border-b border-rule"
+          >
             <Link
               to={`/jobs/${job.id}/${job.next.stage}`}
               className="grid min-h-14 min-w-0 items-center gap-x-4 px-2 py-2 hover:bg-card sm:grid-cols-[1fr_auto]"

@@ -50,7 +50,14 @@ export function SignInForm({ onSignedIn }: { onSignedIn: (person: Known) => void
     >
       <Field>
         <Label className="font-medium">Name</Label>
-        <Input data-testid="name" className={box} autoComplete="username" value={name} onChange={(e) => setName(e.target.value)} required />
+        <Input
+          data-testid="name"
+          className={box}
+          autoComplete="username"
+          value={name}
+          onChange={(e) => setName(e.target.value)}
+          required
+        />
       </Field>
       <Field>
         <Label className="font-medium">Password</Label>

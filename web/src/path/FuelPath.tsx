@@ -89,6 +89,7 @@ export const FuelPath = memo(function FuelPath({
         <label className="absolute right-2 top-1 z-10 text-small text-muted">
           Way to{" "}
           <Select
+            data-testid="way"
             value={way.inlet}
             onChange={(e) => setChosen(e.target.value)}
             className="rounded-sm border border-edge bg-card px-1 text-ink"

@@ -44,6 +44,7 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
         <Field>
           <Label className="sr-only">Rows of {several}</Label>
           <Textarea
+            data-testid="rows"
             value={text}
             onChange={(e) => setText(e.target.value)}
             rows={5}
@@ -55,6 +56,7 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
         <label className="block text-small">
           CSV file{" "}
           <input
+            data-testid="csv-file"
             type="file"
             accept=".csv,.tsv,.txt,text/csv,text/plain"
             onChange={(e) => {

@@ -135,7 +135,7 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
         </p>
       ) : null}
       {machine.procedure === null ? null : (
-        <Button look={run ? "plain" : "act"} onClick={() => void begin()}>
+        <Button data-testid="begin" look={run ? "plain" : "act"} onClick={() => void begin()}>
           {several ? (run ? "Begin again" : "Begin") : `${run ? "Begin again: " : "Begin commissioning: "}${machine.name}`}
           {several ? (
             <span className="sr-only">
@@ -198,6 +198,7 @@ function Others({ machine, runs, begin }: OthersProps) {
       {others.length === 0 ? null : (
         <div className="flex flex-wrap items-center gap-2">
           <select
+            data-testid="other-procedure"
             aria-label={`Another procedure for ${machine.name}`}
             value={key}
             onChange={(e) => setKey(e.target.value)}

@@ -259,7 +259,9 @@ function Finish({ run, recording, look }: FinishProps) {
   return (
     <>
       <main className="flex-1 px-4 pt-4">
-        <h1 data-testid={run.signed ? "signed-off" : "all-done"} className="mb-2 text-[1.5625rem] font-bold leading-tight">{run.signed ? "Signed off" : "Every step is done"}</h1>
+        <h1 data-testid={run.signed ? "signed-off" : "all-done"} className="mb-2 text-[1.5625rem] font-bold leading-tight">
+          {run.signed ? "Signed off" : "Every step is done"}
+        </h1>
         {run.signed ? (
           <>
             <p>

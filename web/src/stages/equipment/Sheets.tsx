@@ -79,6 +79,7 @@ export function Sheets({ holds }: { holds: (name: string) => boolean }) {
           <label className="mt-3 block text-small">
             Data sheet from a file (JSON){" "}
             <input
+              data-testid="sheet-file"
               type="file"
               accept=".json,application/json"
               onChange={(e) => {

@@ -74,7 +74,7 @@ export function Shares({ jobId }: { jobId: string }) {
         </label>
         <label className="grid gap-1">
           <span className="text-small text-muted">Given to</span>
-          <input value={to} maxLength={120} onChange={(e) => setTo(e.target.value)} className={FIELD} />
+          <input data-testid="given-to" value={to} maxLength={120} onChange={(e) => setTo(e.target.value)} className={FIELD} />
         </label>
         <Button data-testid="make-link" onClick={() => void make("read")}>
           Make a link
@@ -93,6 +93,7 @@ export function Shares({ jobId }: { jobId: string }) {
               : `The word by which a lead of the other team takes the job over, told this once; it holds ${GIVEN_DAYS} days`}
           </span>
           <input
+            data-testid="share-link"
             readOnly
             value={told.address}
             onFocus={(e) => e.target.select()}

@@ -204,6 +204,7 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
       <label className="grid gap-1">
         <span className="font-medium">Name of whoever signs</span>
         <input
+          data-testid="signer"
           value={name}
           maxLength={120}
           onChange={(e) => setName(e.target.value)}

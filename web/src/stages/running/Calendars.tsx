@@ -59,6 +59,7 @@ export function Calendars({ job }: CalendarsProps) {
         <label className="grid gap-1 pt-2">
           <span className="font-medium">Its address, told this once: paste it into your calendar as a subscription</span>
           <input
+            data-testid="feed-address"
             readOnly
             value={made}
             onFocus={(e) => e.target.select()}

@@ -156,6 +156,7 @@ function Failure({ test, keep, done }: { test: SafetyTest; keep: Keep; done: () 
       <label className="min-w-0 grow">
         <span className="block text-small text-muted">What it did</span>
         <input
+          data-testid="failed-how"
           ref={field}
           maxLength={MOST_REMARK}
           value={remark}

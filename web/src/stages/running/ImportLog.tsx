@@ -97,6 +97,7 @@ export function ImportLog({ names }: { names: Names }) {
       <label className="mt-1 inline-flex min-h-10 cursor-pointer items-center rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium focus-within:outline-2">
         Choose a CSV or XLSX file
         <input
+          data-testid="log-file"
           type="file"
           accept=".csv,.txt,.tsv,.xlsx"
           className="sr-only"

@@ -160,7 +160,11 @@ function Visit({ visit, keep, names, kinds }: VisitProps) {
         ))}
         <span className="text-muted">
           {visit.by}
-          {here ? <span data-testid="here-only" className="ml-1.5 text-ember-ink">here only</span> : null}
+          {here ? (
+            <span data-testid="here-only" className="ml-1.5 text-ember-ink">
+              here only
+            </span>
+          ) : null}
           {refused?.refusal ? <span className="ml-1.5 text-stop">{refused.refusal.title}: see what waits</span> : null}
         </span>
       </span>
@@ -230,6 +234,14 @@ function Correction({ visit, kinds, keep, done }: CorrectionProps) {
             )}
           </span>
           <input
+            data-field={[
+              f.entry.subject,
+              f.entry.kind,
+              "where" in f.entry ? f.entry.where : "",
+              "vessel" in f.entry ? f.entry.vessel : "",
+            ]
+              .filter(Boolean)
+              .join(".")}
             value={f.text}
             onChange={(e) => setTexts({ ...texts, [f.entry.id]: e.target.value })}
             className={`${BOX} text-right`}

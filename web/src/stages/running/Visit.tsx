@@ -228,6 +228,7 @@ function Row({ field, answer, here, first, choose, q }: RowProps) {
       {first ? <p className="border-b border-hair px-3 pt-2 text-small text-muted">{field.name}</p> : null}
       <button
         type="button"
+        data-reading={field.key}
         aria-current={here ? "step" : undefined}
         onClick={choose}
         className="grid min-h-14 w-full grid-cols-[1fr_auto] items-center gap-3 border-b border-rule px-3 py-1 text-left"

@@ -13,6 +13,7 @@ export function When({ value, put }: { value: string; put: (text: string) => voi
         Read at <span className="font-normal text-muted">left empty: now</span>
       </span>
       <input
+        data-testid="read-at"
         type="datetime-local"
         value={value}
         onChange={(e) => put(e.target.value)}

@@ -82,6 +82,7 @@ function MeterRow({ meter, draft }: MeterRowProps) {
         </span>
       </span>
       <input
+        data-meter={meter.id}
         aria-label={`${meter.name}, reading`}
         value={typed.text}
         inputMode="decimal"

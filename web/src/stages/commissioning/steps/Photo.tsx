@@ -43,6 +43,7 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
             type="file"
             accept="image/*"
             capture="environment"
+            data-testid="picture"
             aria-label={`${say(step.title)}, picture`}
             className="sr-only"
             onChange={(e) => void take(e.target.files?.[0])}

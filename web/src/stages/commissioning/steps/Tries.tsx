@@ -53,19 +53,19 @@ export function Body({ step, state, recording, next, help }: BodyProps<"tries">)
       <Act help={help}>
         {held !== null ? (
           <div className="grid grid-cols-2 gap-2">
-            <Button large disabled={taken !== null} onClick={() => void record(false)}>
+            <Button data-testid="did-not-catch" large disabled={taken !== null} onClick={() => void record(false)}>
               It did not
             </Button>
-            <Button large look="act" disabled={taken !== null} onClick={() => void record(true)}>
+            <Button data-testid="caught" large look="act" disabled={taken !== null} onClick={() => void record(true)}>
               It caught
             </Button>
           </div>
         ) : running ? (
-          <Button large look="act" onClick={end}>
+          <Button data-testid="end-try" large look="act" onClick={end}>
             Let go
           </Button>
         ) : (
-          <Button large look="act" disabled={left > 0} onClick={() => setBegun(pageSeconds())}>
+          <Button data-testid="begin-try" large look="act" disabled={left > 0} onClick={() => setBegun(pageSeconds())}>
             {left > 0 ? `Rest ${stopwatch(left)} more` : "Begin the try"}
           </Button>
         )}

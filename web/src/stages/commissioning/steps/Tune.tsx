@@ -66,7 +66,7 @@ export function Body({ step, state, recording, next, help }: BodyProps<"tune">) 
             <p className="text-center text-[2rem] font-bold" aria-label="Turns now">
               {turns} {now.sign > 0 ? "in" : "out"}
             </p>
-            <Button large disabled={turns >= most} onClick={() => setTurns(turns + QUARTER)}>
+            <Button data-testid="more-turn" large disabled={turns >= most} onClick={() => setTurns(turns + QUARTER)}>
               <span className="sr-only">A quarter more</span>+
             </Button>
           </div>
@@ -74,15 +74,15 @@ export function Body({ step, state, recording, next, help }: BodyProps<"tune">) 
       </div>
       <Act help={help}>
         {now.sign === 0 ? (
-          <Button large look="act" onClick={() => void lock()}>
+          <Button data-testid="lock" large look="act" onClick={() => void lock()}>
             Locked, still smooth
           </Button>
         ) : (
           <div className="grid grid-cols-2 gap-2">
-            <Button large onClick={() => turn("falters")}>
+            <Button data-testid="falters" large onClick={() => turn("falters")}>
               Falters
             </Button>
-            <Button large look="act" onClick={() => turn("smooth")}>
+            <Button data-testid="smooth" large look="act" onClick={() => turn("smooth")}>
               Smooth
             </Button>
           </div>

@@ -54,6 +54,7 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
           >
             <input
               type="checkbox"
+              data-testid="until"
               checked={seen.includes(u)}
               onChange={(e) => setSeen(e.target.checked ? [...seen, u] : seen.filter((s) => s !== u))}
               className="size-5 accent-good"
