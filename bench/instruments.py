@@ -66,7 +66,7 @@ def screen(note: Note, browser: Browser, served: Served) -> None:
         count = int(stand_ins.stdout.readline().split()[0])
         page.goto(f"{served.address}/instruments")
         page.get_by_text("m³/h").first.wait_for()
-        page.wait_for_timeout(4000)
+        page.wait_for_timeout(so_many(4000, 100))
         watched(note, page, served, reader.pid, count)
         cards(note, page, job)
     finally:

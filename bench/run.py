@@ -282,7 +282,7 @@ def through_the_engine(bench: Bench, browser: Browser, served: Served) -> None:
     page = browser.new_page(viewport=VIEW, service_workers="block")
     open_need(page, served.address)
     page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)
-    page.wait_for_timeout(1000)
+    page.wait_for_timeout(so_many(1000, 100))
     took = key_to_answer(page, -20)
     bench.note("key to changed answer in the browser, median of 50", percentile(took, 0.5), "ms")
     bench.note("key to changed answer in the browser, p95 of 50", percentile(took, 0.95), "ms", 50)
@@ -332,7 +332,7 @@ def edits(bench: Bench, browser: Browser, served: Served) -> None:
     sign_in(page, served.address, DEMO)
     page.get_by_role("link", name="Canvas rehearsal hall").first.click()
     page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)
-    page.wait_for_timeout(1500)
+    page.wait_for_timeout(so_many(1500, 100))
     took: list[float] = []
     for word, part, path, values in FIELDS:
         page.get_by_test_id("stages").get_by_role("link", name=word).click()
@@ -422,7 +422,7 @@ def warm_reload(bench: Bench, playwright: Playwright, served: Served, folder: Pa
     open_need(page, served.address)
     page.evaluate("navigator.serviceWorker.ready.then(() => true)")
     page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)
-    page.wait_for_timeout(4000)
+    page.wait_for_timeout(so_many(4000, 100))
     usable = "performance.now()"
     first: dict[str, list[float]] = {
         "field": [],

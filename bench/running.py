@@ -156,12 +156,12 @@ def visits(note: Callable[..., None], browser: Browser, served: Served) -> None:
     for n in range(VISITS):
         for label in ("Air in the space", "Outside air"):
             page.get_by_test_id("new-readings").get_by_label(label).fill(f"{10 + n / 10:.1f}")
-        page.wait_for_timeout(1000)
+        page.wait_for_timeout(so_many(1000, 100))
         for button in page.get_by_test_id("keep-value").all():
             button.click()
         expect(page.get_by_test_id("record-readings")).to_be_enabled()
         took.append(page.evaluate(SAVED, "Record readings"))
         # Nobody saves the next one before this one was sent and its answers stand.
-        page.wait_for_timeout(2500)
+        page.wait_for_timeout(so_many(2500, 100))
     note("a visit saved on the device, p95", percentile(took, 0.95), "ms", 50)
     page.close()
