@@ -62,7 +62,12 @@ export function Reports({ jobId }: { jobId: string }) {
         </label>
         <label className="grid gap-1">
           <span className="text-small text-muted">Paper</span>
-          <Select data-testid="paper" value={paper} onChange={(e) => setPaper(e.target.value as "A4" | "Letter")} className={SELECT}>
+          <Select
+            data-testid="paper"
+            value={paper}
+            onChange={(e) => setPaper(e.target.value as "A4" | "Letter")}
+            className={SELECT}
+          >
             <option>A4</option>
             <option>Letter</option>
           </Select>

@@ -53,7 +53,13 @@ export function Body({ run, step, recording, next, help }: BodyProps<"electrical
         ))}
       </div>
       <Act help={help}>
-        <Button large look="act" disabled={readings.length < step.meters.length} onClick={() => void record()}>
+        <Button
+          data-testid={readings.length < step.meters.length ? "read-more" : "record-all"}
+          large
+          look="act"
+          disabled={readings.length < step.meters.length}
+          onClick={() => void record()}
+        >
           {readings.length < step.meters.length ? `${readings.length} of ${step.meters.length} read` : "Record all"}
         </Button>
       </Act>
