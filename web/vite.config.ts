@@ -18,7 +18,8 @@ export default defineConfig(({ command }) => ({
     host: "127.0.0.1",
     port: Number(process.env["OFEN_PORT"] ?? 5173),
     strictPort: true,
-    proxy: Object.fromEntries(TO_SERVER.map((path) => [path, `http://127.0.0.1:${SERVER_PORT}`])),
+    // The server sees the page's own address, as it does in earnest: else it takes what the page sends for somebody else's.
+    proxy: Object.fromEntries(TO_SERVER.map((path) => [path, { target: `http://127.0.0.1:${SERVER_PORT}`, changeOrigin: false }])),
   },
   plugins: [
     devEngine(SERVER_PORT),
