@@ -11,9 +11,11 @@ import pytest
 from django.core.management import call_command
 from django.db import connection
 from django.test import Client
+from django.urls import resolve
 
 from jobs.models import Job
 from ofen import __version__
+from ofen_server import errors
 from outbox.actions import LARGEST_BATCH
 from teams.models import Membership, Person, Team
 
@@ -33,7 +35,9 @@ class Caller:
             self.client.force_login(person)
 
     def call(self, method: str, path: str, body: Any = None, **extra: Any) -> tuple[int, Any]:
-        """Call and return status and parsed body (bytes where it is no JSON)."""
+        """Call and return status and parsed body (bytes where it is no JSON); only addresses that the server has."""
+        found = resolve(f"/api{path.split('?')[0]}").func
+        assert found is not errors.not_found, f"the server has no address {path}"
         content = (
             {}
             if body is None

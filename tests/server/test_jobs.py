@@ -257,5 +257,5 @@ def test_the_vocabulary_has_what_the_screens_need(me: Caller) -> None:
 
 
 def test_an_address_that_does_not_exist_is_a_problem(me: Caller) -> None:
-    status, body = me.get("/weather")
-    assert (status, body["title"]) == (404, "Not found")
+    answer = me.client.get("/api/weather")
+    assert (answer.status_code, answer.json()["title"]) == (404, "Not found")
