@@ -49,6 +49,12 @@ def hall() -> dict[str, Any]:
     return copy.deepcopy(example("canvas-hall"))
 
 
+@pytest.fixture(scope="session")
+def django_db_keepdb() -> bool:
+    """The next run drops what this one leaves: a connection that is still open somewhere makes no test red."""
+    return True
+
+
 def pytest_addoption(parser: pytest.Parser) -> None:
     parser.addoption("--share", default="", help="1/2: the first of two shares of the tests, for two machines")
 

@@ -154,7 +154,7 @@ def save(
     job_id: Any,
     data: Any,
     based_on: UUID,
-    uid: UUID | None = None,
+    uid: UUID,
     device: Device = Device(),
 ) -> Saved:
     """Save a document as the next revision; 409 with both sides where someone saved in between.
@@ -163,14 +163,12 @@ def save(
     """
     document = canonical(data)
     job = access.the(Job, person, Act.WORK, lock=True, pk=job_id)
-    known = Revision.objects.filter(uid=uid).first() if uid else None
+    known = Revision.objects.filter(uid=uid).first()
     if known:
         if known.job_id != job.pk:
             raise used_elsewhere()
         return Saved(job, known)
     last = newest(job)
-    if says(last, document) and uid is None:
-        return Saved(job, last)
     if last.uid != based_on and not says(last, document):
         raise Problem(
             409,

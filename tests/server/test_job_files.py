@@ -177,7 +177,7 @@ def test_jobs_are_found_by_what_is_said_of_them(me: Caller, query: str, found: l
     valve = me.post("/jobs", {"document": example("valve-house")})[1]
     ada = Caller(someone("ada", "Upper valley", "technician"))
     ada.save(valve, valve["document"] | {"note": "n"}, valve["revision_id"])
-    me.post(f"/jobs/{made[0]['id']}/log", {"entries": [log_entry()]})
+    me.log(made[0], [log_entry()])
     status, lines = me.get(f"/jobs?{query}")
     assert status == 200
     assert sorted(line["name"] for line in lines) == found

@@ -29,6 +29,7 @@ def served() -> Iterator[Served]:
 
 def run(served: Served, command: str, *arguments: str, database: str = "") -> subprocess.CompletedProcess[str]:
     environment = served.environment | {"OFEN_DB_NAME": database or served.database, "OFEN_DB_HOST": "127.0.0.1"}
+    environment.pop("DJANGO_SETTINGS_MODULE")
     return subprocess.run([str(ROOT / "bin" / command), *arguments], env=environment, capture_output=True, text=True, check=False)
 
 
