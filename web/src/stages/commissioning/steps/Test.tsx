@@ -85,7 +85,7 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
                 >
                   <Mark silent size={16} level="stop" />
                   <span className="min-w-0 flex-1">
-                    {j.name}: {JOINT_WORDS.leaking}
+                    <b>{j.name}</b> leaks. Tighten it, then check it again.
                   </span>
                 </button>
               </li>
