@@ -4,7 +4,7 @@ import { Link, useNavigate, useSearchParams } from "react-router";
 import { type Assumed, Problem } from "../api/client";
 import { assumedOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
-import { AssumedContext, useAssumed, useJobPart, useJobStore } from "../job/context";
+import { AssumedContext, useAssumed, useIsAssumedKnown, useJobPart, useJobStore } from "../job/context";
 import type { Json } from "../job/document";
 import { Button } from "../ui/controls";
 import { CaptionedTable } from "../ui/CaptionedTable";
@@ -18,13 +18,14 @@ const REST_MS = 1500;
 export function WithAssumed({ children }: { children: React.ReactNode }) {
   const document = useJobPart((s) => s.document);
   const ready = useJobPart((s) => s.plan !== null);
-  const [found, setFound] = useState<Assumed[]>([]);
+  const [found, setFound] = useState<Assumed[] | null>(null);
   const first = useRef(true);
   useEffect(() => {
     if (!ready) return;
     const ask = () =>
       void assumedOf(document).then(setFound, (problem: unknown) => {
         if (!(problem instanceof Problem || problem instanceof Stale)) throw problem;
+        setFound((last) => last ?? []);
       });
     const timer = setTimeout(ask, first.current ? 0 : REST_MS);
     first.current = false;
@@ -33,14 +34,24 @@ export function WithAssumed({ children }: { children: React.ReactNode }) {
   return <AssumedContext value={found}>{children}</AssumedContext>;
 }
 
+const ROW = "no-print border-b border-rule bg-sheet px-5 py-1 text-small";
+
 /** "Assumed: 7", which opens to the list. */
 export function AssumedLine({ base }: { base: string }) {
   const found = useAssumed();
   const [params] = useSearchParams();
   const [open, setOpen] = useState(params.has("assumed"));
+  const known = useIsAssumedKnown();
+  // Its place is kept while it is not known: what stands below must not move away from under a hand.
+  if (!known)
+    return (
+      <div aria-hidden="true" className={ROW}>
+        <span className="inline-block min-h-7" />
+      </div>
+    );
   if (found.length === 0) return null;
   return (
-    <section aria-label="Assumed" className="no-print border-b border-rule bg-sheet px-5 py-1 text-small">
+    <section aria-label="Assumed" className={ROW}>
       <button
         type="button"
         aria-expanded={open}

@@ -39,9 +39,12 @@ export function useJobPart<T>(part: (state: JobState) => T): T {
   return useSyncExternalStore(store.subscribe, () => part(store.get()));
 }
 
-/** What counts in the job and nobody typed. */
-export const AssumedContext = createContext<Assumed[]>([]);
-export const useAssumed = (): Assumed[] => use(AssumedContext);
+const NONE: Assumed[] = [];
+
+/** What counts in the job and nobody typed; null while that is not known yet. */
+export const AssumedContext = createContext<Assumed[] | null>(null);
+export const useAssumed = (): Assumed[] => use(AssumedContext) ?? NONE;
+export const useIsAssumedKnown = (): boolean => use(AssumedContext) !== null;
 
 /** A text that survives a reload until it is recorded: what it says, and how to change it. */
 export function useDraft(key: string): [string, (text: string) => void] {
