@@ -71,7 +71,7 @@ def take(page: Page) -> None:
     """Take the reading: it is recorded by itself once it stands still."""
     expect(page.get_by_test_id("live-value")).to_be_visible()
     before = page.get_by_test_id("go-to").input_value()
-    page.get_by_role("button", name="Take reading").click()
+    page.get_by_test_id("take-reading").click()
     page.wait_for_function(
         "before => document.querySelector('nav[aria-label=Steps] select').value !== before || document.querySelector('main [role=alert]')",
         arg=before,
@@ -125,7 +125,7 @@ def test_a_starved_regulator_is_caught_at_full_load_found_mended_and_signed(page
         first = page.locator("[data-cause=valve_half_open]")
         expect(first).to_contain_text("The model of this path with it")
         expect(page.locator("[data-cause=line_too_small]")).to_have_attribute("data-out", "true")
-        first.get_by_role("button", name="Looked at: not it").click()
+        first.get_by_test_id("not-it").click()
         found = page.locator("[data-cause=regulator_starved]")
         expect(found).to_contain_text("Replace it by one with capacity at the coldest inlet")
         # Mended at the bench, and the same reading taken again.
@@ -170,7 +170,7 @@ def test_an_instrument_that_goes_wrong_is_told_at_its_place_and_typing_works_on(
         ):
             bench.set(set="instrument", at="mano-generator-1", kind=wrong)
             expect(page.get_by_role("alert").filter(has_text=words)).to_be_visible()
-            expect(page.get_by_role("button", name="Take reading")).to_be_disabled()
+            expect(page.get_by_test_id("take-reading")).to_be_disabled()
     page.get_by_test_id("reading").fill("17 mbar")
     expect(page.get_by_role("button", name=re.compile("^Record"))).to_be_enabled()
 

@@ -61,7 +61,7 @@ def test_every_value_of_the_job_has_a_labelled_control(at_work: Page, served: Se
         if word == "Supply":
             found |= parts_of_the_path(at_work)
         if word == "Siting":
-            at_work.get_by_role("button", name=re.compile("stands otherwise")).first.click()
+            at_work.get_by_test_id("own-place").first.click()
             at_work.get_by_role("region", name=re.compile(r"\w")).first.wait_for()
             found |= parts_of_the_siting(at_work)
         found |= controls(at_work)
@@ -108,9 +108,9 @@ def open_need(page: Page) -> None:
 def parts_of_the_path(page: Page) -> set[str]:
     """Every kind of part, with what is behind it; then what stands there for the meter and for a tank."""
     for kind in ("Filter", "Drip pot", "Test port"):
-        page.get_by_role("button", name="Add a part").click()
+        page.get_by_test_id("add-part").click()
         page.get_by_role("menuitem", name=kind).click()
-    for button in page.get_by_role("button", name="place").all():
+    for button in page.get_by_test_id("place").all():
         button.click()
     found = controls(page)
     fuel = page.locator("[data-path='supplies[0].fuel']")
@@ -131,8 +131,8 @@ def parts_of_the_siting(page: Page) -> set[str]:
         panel = page.get_by_role("tabpanel", name=word)
         panel.wait_for()
         if word == "Leads and earth":
-            panel.get_by_role("button", name="Add a lead").click()
-        for button in panel.get_by_role("button", name="More of").all():
+            panel.get_by_test_id("add-row").click()
+        for button in panel.get_by_test_id("more").all():
             button.click()
         found |= controls(page)
     page.get_by_test_id("part-places").click()
@@ -142,7 +142,7 @@ def parts_of_the_siting(page: Page) -> set[str]:
 def open_power(page: Page) -> None:
     page.get_by_test_id("part-power").click()
     page.get_by_test_id("add-load").click()
-    page.get_by_role("button", name="More of Load 1").click()
+    page.get_by_test_id("more").filter(has_text="Load 1").click()
     page.locator("[data-path='need.loads[0].duty_fraction']").wait_for()
 
 
@@ -291,7 +291,7 @@ def test_nothing_runs_out_of_the_side(at_work: Page, served: Served) -> None:
     for name in ("seedling-house", "pontoon-cabin"):
         own_copy(at_work, served, name)
         stage(at_work, "Supply")
-        at_work.get_by_role("button", name="place").first.click()
+        at_work.get_by_test_id("place").first.click()
         assert (name, runs_out(at_work)) == (name, [])
 
 
@@ -302,7 +302,7 @@ def test_the_first_screen_holds_a_field_when_the_page_is_magnified(at_work: Page
     field = "document.querySelector('[aria-label=Given] input').getBoundingClientRect().bottom"
     answers = "document.querySelector('a[aria-label=\"To the answers\"]').getBoundingClientRect().top"
     at_work.wait_for_function(f"() => {field} <= {answers}")
-    at_work.get_by_role("button", name="Show the pressures").click()
+    at_work.get_by_test_id("show-staircase").click()
     expect(at_work.get_by_role("img", name=re.compile("Pressure at full load"))).to_be_visible()
 
 

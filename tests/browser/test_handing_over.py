@@ -43,7 +43,7 @@ def test_a_job_is_signed_by_hand_reported_shared_and_checked(
     page.locator("[data-path='handover.prepared_for']").blur()
     saved(page)
     expect(section).to_contain_text("The job has gone on since: what the job says")
-    sign = section.get_by_role("button", name="Sign this state off too")
+    sign = section.get_by_test_id("sign-job")
     expect(sign).to_be_disabled()
     for box in section.get_by_role("checkbox").all():
         box.click()

@@ -78,7 +78,7 @@ def pick_heaters(page: Page) -> None:
     expect(compared.get_by_role("row", name=re.compile("^If the largest fails"))).to_be_visible()
     compared.get_by_role("button", name="Take 2 × Sill 23, direct-fired, as compared").click()
     expect(page.get_by_text("The heaters give enough")).to_be_visible()
-    page.get_by_role("button", name=re.compile("^Ruled out, and why")).click()
+    page.get_by_test_id("ruled-out").click()
     expect(page.get_by_role("listitem").filter(has_text="Fell 34").first).to_contain_text("may not burn this fuel")
 
 
@@ -86,19 +86,19 @@ def list_the_loads(page: Page) -> None:
     """Good rows go in, bad rows are named and stay to be mended."""
     stage(page, "Need")
     page.get_by_test_id("part-power").click()
-    page.get_by_role("button", name="Paste from a spreadsheet, or read a CSV file").click()
+    page.get_by_test_id("paste").click()
     page.get_by_test_id("csv-file").set_input_files({"name": "loads.csv", "mimeType": "text/csv", "buffer": LOADS.encode()})
     bad = page.get_by_test_id("bad-rows").get_by_role("listitem")
     expect(bad).to_have_count(2)
     expect(bad.first).to_contain_text("Row 5: running 'hot' is not a quantity")
     expect(bad.last).to_contain_text("Row 6: starting 500 W is below running 800 W")
-    page.get_by_role("button", name="Add 3 loads").click()
+    page.get_by_test_id("add-rows").click()
     expect(field(page, "need.loads[0].running_w")).to_have_value("1,500 W")
     expect(page.get_by_test_id("rows")).to_have_value(re.compile("^Load,Type.*\nUrn,.*\nPump,.*", re.DOTALL))
     expect(page.locator("[data-figure='power.running_w']")).to_contain_text("3,960")
     expect(page.get_by_role("heading", name="Which leg each load goes on")).to_be_visible()
     page.reload()
-    page.get_by_role("button", name="Paste from a spreadsheet, or read a CSV file").wait_for()
+    page.get_by_test_id("paste").wait_for()
     expect(page.get_by_test_id("rows")).to_have_value(re.compile("Urn,"))
 
 
@@ -111,7 +111,7 @@ def choose_a_generator(page: Page) -> None:
     stop = verdict(page, "equipment.generator.surge_needs_order")
     expect(stop).to_contain_text("Linnet 8, petrol/LP cannot start all at once")
     expect(stop).to_contain_text("Stop")
-    stop.get_by_role("button", name=re.compile("Start one by one, Cooling trailer first")).click()
+    stop.get_by_test_id("fix").click()
     expect(stop).to_have_count(0)
     expect(verdict(page, "equipment.generator.carries")).to_contain_text("Linnet 8, petrol/LP carries the loads")
     expect(verdict(page, "equipment.natural_gas.kit")).to_contain_text("very likely burns natural gas with a kit")

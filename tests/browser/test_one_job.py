@@ -89,7 +89,7 @@ def plan_it(page: Page) -> None:
     supply(page)
     stop = page.get_by_role("listitem").filter(has=page.get_by_text("Stop", exact=True))
     expect(stop.first).to_be_visible()
-    page.get_by_role("button", name=re.compile(r"^Use \d+")).first.click()
+    page.locator("[id^='verdict-supply.storage']").get_by_test_id("fix").first.click()
     expect(stop).to_have_count(0)
     expect(page.get_by_test_id("fuel-path")).to_contain_text("Line B")
 

@@ -61,7 +61,7 @@ def test_a_visit_from_the_board_takes_at_most_six_taps_beside_its_values(at_work
     taps += 1
     page.locator("[data-field='heater-1.air.in']").fill("12")
     page.locator("[data-field='heater-1.air.in']").press("Enter")
-    page.get_by_role("button", name=re.compile("looks as last time")).click()
+    page.get_by_test_id("looks-as-last").click()
     page.get_by_test_id("save-visit").first.click()
     taps += 2
     assert taps <= 6
@@ -113,7 +113,7 @@ def test_a_safety_test_that_is_due_is_done_by_its_short_procedure(at_work: Page,
     lens = due.get_by_role("listitem").filter(has_text="Flame")
     lens.get_by_test_id("failed").click()
     lens.get_by_test_id("failed-how").fill("Held for 90 s")
-    lens.get_by_role("button", name="record it").click()
+    lens.get_by_test_id("record-failure").click()
     expect(due.get_by_role("listitem").first).to_contain_text("out of use until it passes")
     expect(due.get_by_role("listitem").first.get_by_test_id("do-test")).to_be_visible()
     alarm.get_by_test_id("do-test").click()
@@ -157,7 +157,7 @@ def test_a_chart_is_zoomed_by_wheel_and_keys_and_read_as_a_table(at_work: Page, 
     expect(status).not_to_have_text(counted)
     box.press("Home")
     expect(status).to_contain_text("60,000 readings")
-    chart.get_by_role("button", name="As a table").click()
+    chart.get_by_test_id("as-table").click()
     rows = chart.get_by_role("row")
     expect(rows.nth(1)).to_contain_text("°C")
     # As many points as the screen can show, not as there are readings.

@@ -117,7 +117,7 @@ def test_a_generator_only_job_shows_no_heat_and_a_heat_only_job_no_loads(at_work
     expect(page.locator("[data-path='site.gas_service_pa']")).to_be_visible()
     stage(page, "Equipment")
     expect(page.get_by_test_id("part-heaters")).to_have_count(0)
-    page.get_by_role("button", name="More: Heaters").click()
+    page.get_by_test_id("more-parts").click()
     expect(page.get_by_test_id("part-heaters")).to_be_visible()
     page.evaluate("localStorage.setItem('ofen.more.opened', 'no')")
     page.goto(f"{served.address}/new?start=kiosk_cylinder")

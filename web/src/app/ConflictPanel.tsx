@@ -62,7 +62,7 @@ export function ConflictPanel({ theirs }: { theirs: Theirs }) {
         </tbody>
       </table>
       <div className="flex flex-wrap items-center gap-3">
-        <Button look="act" disabled={open > 0} onClick={() => settle(picks)}>
+        <Button data-testid="keep-picked" look="act" disabled={open > 0} onClick={() => settle(picks)}>
           {open > 0 ? `${open} still to pick` : "Keep what is picked"}
         </Button>
         <Button data-testid="keep-mine" onClick={() => settle(all("mine"))}>

@@ -146,7 +146,7 @@ export function JobList() {
           <Lines jobs={jobs.lines} filed={filed} words={wanted.q !== ""} file={(job) => void fileAway(job)} />
         ) : null}
         <p className="pt-4">
-          <Button look="quiet" onClick={() => setFiled(!filed)}>
+          <Button data-testid="toggle-filed" look="quiet" onClick={() => setFiled(!filed)}>
             {filed ? "Back to the jobs at work" : "Show those closed and filed"}
           </Button>
         </p>

@@ -125,7 +125,10 @@ export function WaitingLine() {
         <Disclosure as="div">
           <Line>
             <b>{saidOf(rows)}</b> {count === 1 ? "is" : "are"} on this device only, {why}. {sending.trouble}{" "}
-            <DisclosureButton className="font-semibold underline decoration-ember decoration-2 underline-offset-3">
+            <DisclosureButton
+              data-testid="what-waits"
+              className="font-semibold underline decoration-ember decoration-2 underline-offset-3"
+            >
               What waits
             </DisclosureButton>
           </Line>

@@ -77,6 +77,7 @@ export const FuelPath = memo(function FuelPath({
     >
       {hasLittleRoom && !plain ? (
         <button
+          data-testid="show-staircase"
           type="button"
           aria-expanded={shown}
           onClick={() => setShown(!shown)}

@@ -36,7 +36,7 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
   };
   return (
     <Disclosure as="div" defaultOpen={text !== ""} className="mt-4 border-t border-rule pt-2">
-      <DisclosureButton className="font-medium text-ember-ink underline">
+      <DisclosureButton data-testid="paste" className="font-medium text-ember-ink underline">
         Paste from a spreadsheet, or read a CSV file
       </DisclosureButton>
       <DisclosurePanel className="space-y-2 pt-2">
@@ -91,7 +91,7 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
             ) : null}
             {usable.length > 0 ? (
               <div className="pt-2">
-                <Button look="act" onClick={take}>
+                <Button data-testid="add-rows" look="act" onClick={take}>
                   Add {usable.length === 1 ? `1 ${one}` : `${usable.length} ${several}`}
                 </Button>
               </div>

@@ -195,7 +195,7 @@ const Answers = memo(function Answers({ stage, holds = everything, children, cho
       {choices ? <div className="mt-4">{choices}</div> : null}
       {others.length > 0 ? (
         <Disclosure as="div" className="mt-3 border-t border-rule pt-2">
-          <DisclosureButton className="font-medium text-ember-ink underline">
+          <DisclosureButton data-testid="all-figures" className="font-medium text-ember-ink underline">
             All figures and their working ({others.length})
           </DisclosureButton>
           <DisclosurePanel className="mt-2 space-y-3">

@@ -247,6 +247,7 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
           <dt className="sr-only">Looked at</dt>
           <dd className="pt-1 sm:col-span-2">
             <button
+              data-testid="not-it"
               type="button"
               onClick={mark}
               className="min-h-12 rounded-sm border-[1.5px] border-frame bg-card px-4 font-medium"

@@ -136,7 +136,7 @@ function Candidates({ rows, able, take }: { rows: Candidate[]; able: number; tak
             {r.warm_up_s === null ? "never" : q.show(r.warm_up_s, "duration")}
           </td>
           <td className="pl-3 text-right">
-            <Button look="quiet" onClick={() => take(r)}>
+            <Button data-testid="take" look="quiet" onClick={() => take(r)}>
               Take<span className="sr-only"> {words(r)}</span>
             </Button>
           </td>
@@ -181,7 +181,7 @@ function OneOrSeveral({ rows, take }: { rows: Candidate[]; take: (row: Candidate
         <td />
         {best.map((c) => (
           <td key={c.key} className="pl-3 text-right">
-            <Button look="quiet" onClick={() => take(c)}>
+            <Button data-testid="take-compared" look="quiet" onClick={() => take(c)}>
               Take<span className="sr-only"> {words(c)}, as compared</span>
             </Button>
           </td>

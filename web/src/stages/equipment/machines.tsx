@@ -77,7 +77,9 @@ export function RuledOutList({ rows }: { rows: RuledOut[] }) {
   if (rows.length === 0) return null;
   return (
     <Disclosure as="div" className="mb-4 border-t border-rule pt-1">
-      <DisclosureButton className="font-medium text-ember-ink underline">Ruled out, and why ({rows.length})</DisclosureButton>
+      <DisclosureButton data-testid="ruled-out" className="font-medium text-ember-ink underline">
+        Ruled out, and why ({rows.length})
+      </DisclosureButton>
       <DisclosurePanel>
         <ul>
           {rows.map((r) => (

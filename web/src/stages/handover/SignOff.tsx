@@ -221,7 +221,13 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
         </p>
       ) : null}
       <div>
-        <Button look="act" large disabled={left.length > 0 || name.trim() === ""} onClick={() => void sign()}>
+        <Button
+          data-testid="sign-job"
+          look="act"
+          large
+          disabled={left.length > 0 || name.trim() === ""}
+          onClick={() => void sign()}
+        >
           {again ? "Sign this state off too" : "Sign off and seal"}
         </Button>
         {left.length > 0 ? (

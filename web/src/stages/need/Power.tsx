@@ -94,7 +94,7 @@ function LoadRow({ load, n, remove }: { load: Document; n: number; remove: () =>
         ))}
       </div>
       <div className="flex gap-4">
-        <DisclosureButton className="min-h-6 text-small text-ember-ink underline">
+        <DisclosureButton data-testid="more" className="min-h-6 text-small text-ember-ink underline">
           More<span className="sr-only"> of {of}</span>
         </DisclosureButton>
         <button data-testid="remove" type="button" onClick={remove} className="min-h-6 text-small text-ember-ink underline">

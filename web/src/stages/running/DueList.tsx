@@ -164,7 +164,7 @@ function Failure({ test, keep, done }: { test: SafetyTest; keep: Keep; done: () 
           className={BOX}
         />
       </label>
-      <Button look="act" type="submit">
+      <Button data-testid="record-failure" look="act" type="submit">
         Out of use: record it
       </Button>
     </form>

@@ -142,7 +142,9 @@ function Window({ job, series, name }: WindowProps) {
         <Button onClick={() => zoom(0.5)}>Nearer</Button>
         <Button onClick={() => zoom(2)}>Farther</Button>
         <Button onClick={() => go(whole)}>All of it</Button>
-        <Button onClick={() => showTable(!table)}>{table ? "Without the table" : "As a table"}</Button>
+        <Button data-testid="as-table" onClick={() => showTable(!table)}>
+          {table ? "Without the table" : "As a table"}
+        </Button>
       </p>
       {found.isError ? (
         <p className="text-muted">The chart is drawn by the server: there is no answer just now. The log stands below.</p>

@@ -188,7 +188,7 @@ function Reading({ job, fields, name, when }: ReadingProps) {
         )}
         {looks.length > 1 && field.looks.length > 0 && !more ? (
           <div className="pt-2">
-            <Button large onClick={() => looks.forEach((f) => form.type(f, String(f.last)))}>
+            <Button data-testid="looks-as-last" large onClick={() => looks.forEach((f) => form.type(f, String(f.last)))}>
               All {looks.length} looks as last time
             </Button>
           </div>

@@ -54,7 +54,7 @@ export function Rows({ list, stem, one, fields, more = [], fresh, options = {}, 
               {under?.(`${list}[${n}]`, of)}
               <div className="flex gap-4">
                 {more.length > 0 ? (
-                  <DisclosureButton className="min-h-6 text-small text-ember-ink underline">
+                  <DisclosureButton data-testid="more" className="min-h-6 text-small text-ember-ink underline">
                     More<span className="sr-only"> of {of}</span>
                   </DisclosureButton>
                 ) : null}
@@ -72,7 +72,7 @@ export function Rows({ list, stem, one, fields, more = [], fresh, options = {}, 
           );
         })}
       </ul>
-      <Button look="quiet" onClick={() => add(fresh)}>
+      <Button data-testid="add-row" look="quiet" onClick={() => add(fresh)}>
         Add {/^[aeiou]/.test(one) ? "an" : "a"} {one}
       </Button>
     </section>

@@ -188,7 +188,7 @@ function Others({ names, options = {} }: { names: string[]; options?: Record<str
       {(plan?.machines.length ?? 0) > 1 && free.length > 0 ? (
         <div className="flex flex-wrap gap-3 pt-2">
           {free.map((m) => (
-            <Button key={m.id} look="quiet" onClick={() => add({ id: m.id })}>
+            <Button data-testid="own-place" key={m.id} look="quiet" onClick={() => add({ id: m.id })}>
               {m.name} ({m.id}) stands otherwise
             </Button>
           ))}

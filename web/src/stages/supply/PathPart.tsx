@@ -133,7 +133,7 @@ export function PathPart({ row, parts, at: list, fuel, named }: PathPartProps) {
               </div>
             ))}
           </div>
-          <DisclosureButton className="text-small text-muted underline">
+          <DisclosureButton data-testid="place" className="text-small text-muted underline">
             place<span className="sr-only"> of {of}</span>
           </DisclosureButton>
         </div>

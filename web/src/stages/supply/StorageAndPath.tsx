@@ -268,7 +268,9 @@ function AddPart({ parts, at, fuel }: { parts: Document[]; at: string; fuel: str
   };
   return (
     <Menu as="div" className="relative pt-3">
-      <MenuButton className="min-h-9 rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium">Add a part</MenuButton>
+      <MenuButton data-testid="add-part" className="min-h-9 rounded-sm border-[1.5px] border-frame bg-card px-3 font-medium">
+        Add a part
+      </MenuButton>
       <MenuItems anchor="bottom start" className="z-30 rounded-sm border-[1.5px] border-frame bg-card py-1">
         {KINDS(fuel).map((kind) => (
           <MenuItem key={kind}>

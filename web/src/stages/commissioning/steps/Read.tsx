@@ -60,7 +60,13 @@ export function Body({ run, step, recording, next, help, say }: BodyProps<"read"
       </div>
       <Act help={help}>
         {takes ? (
-          <Button large look="act" disabled={live === null && !taking.asked} onClick={() => taking.ask(!taking.asked)}>
+          <Button
+            data-testid="take-reading"
+            large
+            look="act"
+            disabled={live === null && !taking.asked}
+            onClick={() => taking.ask(!taking.asked)}
+          >
             {taking.asked ? "Holding until it stands still: stop" : "Take reading"}
           </Button>
         ) : (
