@@ -110,18 +110,18 @@ FAR_M = 10_000.0
 LATEST_S = 7.3e9
 
 
-def moved_in(document: Any, id: str, to: Any, memo: Memo | None = None) -> list[dict[str, Any]]:
-    """Return what changes in a document when something on the drawing of its site is put elsewhere.
+def moved_in(document: Any, id: str, by: Any, memo: Memo | None = None) -> list[dict[str, Any]]:
+    """Return what changes in a document when something on the drawing of its site is shifted.
 
-    Arguments: document; id of a machine or a supply; to, its new middle as [x, y] in metres; memo of an earlier plan.
-    Errors: JobFaults where the document or the point cannot be used, or the thing is not on the drawing.
+    Arguments: document; id of a machine or a supply; by, how far as [x, y] in metres; memo of an earlier plan.
+    Errors: JobFaults where the document or the distance cannot be used, or the thing is not on the drawing.
     Source: `siting.drawing.edits`.
     """
-    whole = isinstance(to, list) and len(to) == 2 and all(isinstance(v, int | float) and abs(v) < FAR_M for v in to)
+    whole = isinstance(by, list) and len(by) == 2 and all(isinstance(v, int | float) and abs(v) < FAR_M for v in by)
     if not whole:
-        raise JobFaults([Fault("to", "must be two numbers in metres")])
+        raise JobFaults([Fault("by", "must be two numbers in metres")])
     made = plan(load_as_far(document)[0], memo=memo)
-    return drawing.edits(made.placed, id, (float(to[0]), float(to[1])))
+    return drawing.edits(made.placed, id, (float(by[0]), float(by[1])))
 
 
 def begin_by(document: Any, unit: str, signed: Sequence[Procedure], memo: Memo | None = None) -> Procedure:
@@ -364,7 +364,7 @@ QUESTIONS: dict[str, Question] = {
     "plan": _plan,
     "document": _document,
     "begin": _begin,
-    "moved": lambda asked, memo: moved_in(asked.get("document"), str(asked.get("id")), asked.get("to"), memo),
+    "moved": lambda asked, memo: moved_in(asked.get("document"), str(asked.get("id")), asked.get("by"), memo),
     "commissioning": _commissioning,
     "run": _run,
     "running": _running,

@@ -63,10 +63,10 @@ class BeginIn(DocumentIn):
 
 
 class MovedIn(DocumentIn):
-    """A job document, what of its drawing is moved, and where its middle comes to, in metres."""
+    """A job document, what of its drawing is shifted, and how far, in metres."""
 
     id: str
-    to: list[float]
+    by: list[float]
 
 
 class EditOut(Schema):
@@ -228,7 +228,7 @@ def begin_by(request: HttpRequest, given: BeginIn) -> Any:
 
 @router.post("/moved", response={200: list[EditOut], **REFUSALS}, operation_id="moved")
 def moved_to(request: HttpRequest, given: MovedIn) -> Any:
-    """What changes in a document when something on the drawing of its site is put elsewhere; nothing is kept."""
+    """What changes in a document when something on the drawing of its site is shifted; nothing is kept."""
     return _said("moved", given)
 
 

@@ -126,11 +126,28 @@ def test_a_generator_only_job_shows_no_heat_and_a_heat_only_job_no_loads(at_work
     expect(page.locator("[data-path='site.gas_service_pa']")).to_have_count(0)
 
 
+# Types an answer and presses a button in one go: no plan can have been made of the answer in between.
+AT_ONCE = """([field, text, button]) => {
+    const input = document.querySelector(field);
+    Object.getOwnPropertyDescriptor(HTMLInputElement.prototype, "value").set.call(input, text);
+    input.dispatchEvent(new Event("input", { bubbles: true }));
+    document.querySelector(button).click();
+}"""
+
+
+def test_the_answer_just_typed_counts_in_the_job_that_is_made_at_once(at_work: Page, served: Served) -> None:
+    page = at_work
+    page.goto(f"{served.address}/new?start=boat_stove")
+    page.get_by_test_id("make-this-job").wait_for()
+    page.evaluate(AT_ONCE, ["#ask-outside", "-14 °C", "[data-testid=make-this-job]"])
+    expect(page.locator("[data-path='site.outside_lowest_c']")).to_have_value(re.compile("[−-]14"))
+
+
 def test_a_team_keeps_a_start_and_a_job_is_copied(at_work: Page, served: Served) -> None:
     page = at_work
     page.goto(f"{served.address}/new?start=loads_diesel")
-    page.locator("#ask-running").fill("1,500 W")
-    page.get_by_test_id("keep-start").click()
+    page.get_by_test_id("keep-start").wait_for()
+    page.evaluate(AT_ONCE, ["#ask-running", "1,500 W", "[data-testid=keep-start]"])
     expect(page.get_by_text("Kept for the team")).to_be_visible()
     page.reload()
     page.get_by_test_id("own-starts").get_by_role("button", name=re.compile("Loads away")).first.click()

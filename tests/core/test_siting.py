@@ -221,6 +221,12 @@ def test_the_drawing_is_to_the_figures_and_a_thing_dragged_gives_them_back(house
     assert (right["wall"], right["along_m"]) == ("right", 3.0)
     assert right["wall_m"] == pytest.approx(4.0)
     assert drawing.moved(layout, "generator-1", (5.0, 1.0))["inside"]
+    # A shift counts from where it stands.
+    assert {e["path"].rsplit(".")[-1]: e["value"] for e in drawing.edits(placed, "generator-1", (-1.0, 0.5))} == {
+        "wall": "back",
+        "along_m": 6.0,
+        "wall_m": 7.5,
+    }
 
 
 def test_a_heater_too_near_the_canvas_turns_its_verdict_and_its_ring(hall: dict[str, Any]) -> None:

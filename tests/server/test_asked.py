@@ -48,7 +48,7 @@ def asked(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> dict[str, Any
         "/document": {"document": document},
         "/start": {"key": next(iter(starts.shipped()))},
         "/begin": {"document": document, "unit": "heater-1"},
-        "/moved": {"document": document, "id": "heater-1", "to": [1.0, 2.0]},
+        "/moved": {"document": document, "id": "heater-1", "by": [1.0, 2.0]},
         "/run": {"procedure": kept["procedure"], "events": kept["events"], "newest": document, **of_job, "now_s": now},
         "/commissioning": {"document": document, "runs": [held]},
         "/running": of_job,

@@ -309,18 +309,19 @@ def _out(length: float, width: float, wall: str, to: Point) -> float:
     return {"front": -to[1], "right": to[0] - length, "back": to[1] - width, "left": -to[0]}[wall]
 
 
-def edits(placed: Placed, id: str, to: Point) -> list[dict[str, Any]]:
-    """Return what changes in the document when something on the drawing is put with its middle at a point.
+def edits(placed: Placed, id: str, by: Point) -> list[dict[str, Any]]:
+    """Return what changes in the document when something on the drawing is shifted.
 
-    Arguments: placed; id of a machine, or of a supply whose vessels are meant; to (m). A machine that shared its place with
-    the others gets one of its own. Distances come to whole centimetres.
+    Arguments: placed; id of a machine, or of a supply whose vessels are meant; by, how far along x and y (m). A machine that
+    shared its place with the others gets one of its own. Distances come to whole centimetres.
     Errors: JobFaults for what is not on the drawing.
     Source: `moved`.
     """
     layout = lay_out(placed)
-    found, box = moved(layout, id, to), layout.box(id)
+    box = layout.box(id)
     if box is None:
         raise JobFaults([Fault("id", f"{id!r} is not on the drawing")])
+    found = moved(layout, id, (box.middle[0] + by[0], box.middle[1] + by[1]))
     wall, along, out = found["wall"], round(found["along_m"], 2), round(found["wall_m"], 2)
     at = box.at
     if box.kind == "vessels":

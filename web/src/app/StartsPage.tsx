@@ -55,30 +55,46 @@ function readAnswers(questions: Question[], typed: Typed, q: Quantities): Read {
   return { answers, faults };
 }
 
-/** What the answers make, the last one while the next is on its way. */
-function useStarted(key: string, read: Read): { made: Started | null; problem: Problem | null } {
+interface Making {
+  /** What the answers come to, of the last ones while the newest are on their way. */
+  made: Started | null;
+  problem: Problem | null;
+  /** Does something with the job of the answers as they stand now, as soon as it is made. */
+  withThese: (use: (document: Document) => void) => void;
+}
+
+/** What the answers make. */
+function useStarted(key: string, read: Read): Making {
   const { person } = useSurroundings();
-  const [made, setMade] = useState<{ key: string; started: Started } | null>(null);
+  const [made, setMade] = useState<{ key: string; told: string; started: Started } | null>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
   const told = JSON.stringify(read.answers);
   const turn = useRef(0);
+  const wanted = useRef<((document: Document) => void) | null>(null);
   useEffect(() => {
     turn.current += 1;
     const mine = turn.current;
     startOf(key, JSON.parse(told) as Document, person.units).then(
       (started) => {
         if (mine !== turn.current) return;
-        setMade({ key, started });
+        setMade({ key, told, started });
         setProblem(null);
+        wanted.current?.(started.document as Document);
+        wanted.current = null;
       },
       (found: unknown) => {
         if (found instanceof Stale || mine !== turn.current) return;
         if (!(found instanceof Problem)) throw found;
+        wanted.current = null;
         setProblem(found);
       },
     );
   }, [key, told, person.units]);
-  return { made: made?.key === key ? made.started : null, problem };
+  const withThese = (use: (document: Document) => void) => {
+    if (made?.key === key && made.told === told) use(made.started.document as Document);
+    else wanted.current = use;
+  };
+  return { made: made?.key === key ? made.started : null, problem, withThese };
 }
 
 export function StartsPage() {
@@ -171,12 +187,11 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
   const [typed, setTyped] = useState<Typed>({});
   const [, setParams] = useSearchParams();
   const read = useMemo(() => readAnswers(start.questions, typed, q), [start, typed, q]);
-  const { made, problem } = useStarted(start.key, read);
+  const { made, problem, withThese } = useStarted(start.key, read);
   const faults = [...read.faults, ...(made?.faults ?? [])];
   const assumed = start.questions.filter(
     (question) => !(question.key in read.answers) || faults.some((f) => f.path === question.key),
   ).length;
-  const document = made?.document as Document | undefined;
   const supply = made?.plan.supplies[0];
   return (
     <>
@@ -222,12 +237,12 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
           <Button
             data-testid="make-this-job"
             look="act"
-            disabled={!document || person.role === "guest"}
-            onClick={() => document && make(document)}
+            disabled={!made || person.role === "guest"}
+            onClick={() => withThese(make)}
           >
             Make this job
           </Button>
-          <KeepStart title={start.title} document={document} />
+          <KeepStart title={start.title} withThese={made ? withThese : null} />
           <span className="text-muted">
             {assumed === 0
               ? "Every answer was typed."
@@ -299,11 +314,10 @@ function Ask({ question, text, fault, type }: AskProps) {
 }
 
 /** Keep what the answers make as a start of the team. */
-function KeepStart({ title, document }: { title: string; document: Document | undefined }) {
+function KeepStart({ title, withThese }: { title: string; withThese: Making["withThese"] | null }) {
   const { person } = useSurroundings();
   const [kept, setKept] = useState<string | null>(null);
-  const keep = () => {
-    if (!document) return;
+  const keep = (document: Document) => {
     setKept("…");
     void answer(api.PUT("/api/starts/{start_id}", { params: { path: { start_id: uuidv7() } }, body: { title, document } })).then(
       () => setKept("Kept for the team"),
@@ -313,7 +327,7 @@ function KeepStart({ title, document }: { title: string; document: Document | un
   return kept ? (
     <span role="status">{kept}</span>
   ) : (
-    <Button data-testid="keep-start" disabled={!document || person.role === "guest"} onClick={keep}>
+    <Button data-testid="keep-start" disabled={!withThese || person.role === "guest"} onClick={() => withThese?.(keep)}>
       Keep as our start
     </Button>
   );

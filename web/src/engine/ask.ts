@@ -111,12 +111,12 @@ export async function todaysOf(document: Document): Promise<Document> {
   return found.document;
 }
 
-/** What changes in a document when something on the drawing of its site is put with its middle at a point, in metres. */
-export function movedOf(document: Document, id: string, to: [number, number]): Promise<{ path: string; value: Json }[]> {
+/** What changes in a document when something on the drawing of its site is shifted, in metres. */
+export function movedOf(document: Document, id: string, by: [number, number]): Promise<{ path: string; value: Json }[]> {
   return ask(
-    { ask: "moved", document, id, to },
-    "moved",
-    () => answer(api.POST("/api/moved", { body: { document, id, to } })) as Promise<{ path: string; value: Json }[]>,
+    { ask: "moved", document, id, by },
+    null,
+    () => answer(api.POST("/api/moved", { body: { document, id, by } })) as Promise<{ path: string; value: Json }[]>,
   );
 }
 

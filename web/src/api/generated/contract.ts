@@ -871,7 +871,7 @@ export interface paths {
         put?: never;
         /**
          * Moved To
-         * @description What changes in a document when something on the drawing of its site is put elsewhere; nothing is kept.
+         * @description What changes in a document when something on the drawing of its site is shifted; nothing is kept.
          */
         post: operations["moved"];
         delete?: never;
@@ -5874,7 +5874,7 @@ export interface components {
         };
         /**
          * MovedIn
-         * @description A job document, what of its drawing is moved, and where its middle comes to, in metres.
+         * @description A job document, what of its drawing is shifted, and how far, in metres.
          */
         MovedIn: {
             /** Document */
@@ -5883,8 +5883,8 @@ export interface components {
             };
             /** Id */
             id: string;
-            /** To */
-            to: number[];
+            /** By */
+            by: number[];
         };
         /**
          * BypassStateOut

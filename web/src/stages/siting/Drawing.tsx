@@ -2,7 +2,8 @@
 import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { useQuantities } from "../../app/context";
 import { movedOf } from "../../engine/ask";
-import { useJob, useJobStore, useStage } from "../../job/context";
+import { useJobStore, useStage } from "../../job/context";
+import type { JobStore } from "../../job/store";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 import { Button } from "../../ui/controls";
 import { saveFile } from "../../outbox/save";
@@ -68,15 +69,42 @@ const middle = (points: Point[]): Point => {
   return [(Math.min(...xs) + Math.max(...xs)) / 2, (Math.min(...ys) + Math.max(...ys)) / 2];
 };
 
+/** Shifts what is drawn, one shift after the other: each counts from where the one before put it, whatever is drawn by then. */
+function useMoves(store: JobStore) {
+  const [problem, setProblem] = useState("");
+  const waiting = useRef<Map<string, Point>>(new Map());
+  const isMoving = useRef(false);
+  const shift = async () => {
+    for (const [id, by] of waiting.current) {
+      waiting.current.delete(id);
+      try {
+        store.editAll(await movedOf(store.get().document, id, by));
+        setProblem("");
+      } catch {
+        setProblem("It could not be moved; type its distances instead.");
+      }
+    }
+  };
+  const move = (id: string, by: Point) => {
+    const [x, y] = waiting.current.get(id) ?? [0, 0];
+    waiting.current.set(id, [x + by[0], y + by[1]]);
+    if (isMoving.current) return;
+    isMoving.current = true;
+    void shift().finally(() => {
+      isMoving.current = false;
+    });
+  };
+  return { move, problem };
+}
+
 /** The drawing, to be read, dragged, moved by arrow keys, printed and saved. */
 export function Drawing() {
   const stage = useStage("siting");
   const shapes = useDeferredValue((stage?.tables["drawing"] ?? []) as unknown as Shape[]);
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(720);
-  const { document } = useJob();
   const store = useJobStore();
-  const [problem, setProblem] = useState("");
+  const { move, problem } = useMoves(store);
   useEffect(() => {
     const seen = box.current;
     if (!seen) return;
@@ -84,15 +112,6 @@ export function Drawing() {
     watch.observe(seen);
     return () => watch.disconnect();
   }, []);
-  const move = (id: string, to: Point) => {
-    movedOf(document, id, to).then(
-      (edits) => {
-        setProblem("");
-        store.editAll(edits);
-      },
-      () => setProblem("It could not be moved; type its distances instead."),
-    );
-  };
   return (
     <figure className="mb-3">
       <div ref={box} className="w-0 min-w-full overflow-hidden rounded-sm border-[1.5px] border-frame bg-card">
@@ -162,7 +181,7 @@ function saveDrawing(box: HTMLDivElement | null) {
 interface PlanProps {
   shapes: Shape[];
   width: number;
-  onMove: ((id: string, to: Point) => void) | null;
+  onMove: ((id: string, by: Point) => void) | null;
 }
 
 function Plan({ shapes, width, onMove }: PlanProps) {
@@ -185,8 +204,7 @@ function Plan({ shapes, width, onMove }: PlanProps) {
   };
   const drop = (s: Shape) => () => {
     if (!drag) return;
-    const [x, y] = middle(s.points);
-    if (onMove && Math.hypot(...drag.by) > 0.02) onMove(s.id, [x + drag.by[0], y + drag.by[1]]);
+    if (onMove && Math.hypot(...drag.by) > 0.02) onMove(s.id, drag.by);
     setDrag(null);
   };
   const step = (s: Shape) => (e: React.KeyboardEvent) => {
@@ -194,8 +212,7 @@ function Plan({ shapes, width, onMove }: PlanProps) {
     if (!way || !onMove) return;
     e.preventDefault();
     const long = e.shiftKey ? LARGE_STEP_M : STEP_M;
-    const [x, y] = middle(s.points);
-    onMove(s.id, [x + way[0] * long, y + way[1] * long]);
+    onMove(s.id, [way[0] * long, way[1] * long]);
   };
   const ordered = [...shapes].sort((a, b) => ORDER.indexOf(a.kind) - ORDER.indexOf(b.kind));
   return (
