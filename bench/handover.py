@@ -34,9 +34,12 @@ def handover(note: Callable[..., None]) -> None:
         asker = Asker(served)
         hall = _job(served, "Canvas rehearsal hall")
         # The first report waits for the press to start, too; whoever asks next does not.
-        note("report of the largest example, the first one", _made(asker, hall, "customer"), "s")
-        note("report of the largest example, for the customer", _made(asker, hall, "customer"), "s", 5)
-        note("report of the largest example, for the inspector", _made(asker, hall, "inspector"), "s")
+        for words, audience, most in (
+            ("the first one", "customer", None),
+            ("for the customer", "customer", 5),
+            ("for the inspector", "inspector", None),
+        )[: so_many(3, 1)]:
+            note(f"report of the largest example, {words}", _made(asker, hall, audience), "s", most)
         served.query(MORE_ENTRIES.format(count=READINGS))
         depot = _job(served, "Tram depot, bay 2")
         for n in range(PICTURES):

@@ -17,7 +17,7 @@ from ofen.running.rate import Weighing, rate_of_use, since_refill
 from tests.browser.served import DEMO, Served
 
 JOBS, ENTRIES, WEIGHINGS = (so_many(1_000, 5), so_many(100_000, 200), so_many(100_000, 500))
-MOST_PARTS = 200
+MOST_PARTS = so_many(200, 40)
 
 MORE_JOBS = """
     insert into jobs_job (id, team_id, made_at, name, note, place, saved_at, next_code, next_words, next_stage, next_rank, next_by,
@@ -195,4 +195,4 @@ def _sheets() -> list[dict[str, Any]]:
 
     forced = [h for h in shipped().heaters.values() if h.heater_class.endswith("forced_air")]
     made = [{k: v for k, v in dump_sheet(h).items() if k != "format"} for h in forced]
-    return [made[n % len(made)] for n in range(40)]
+    return [made[n % len(made)] for n in range(so_many(40, 6))]

@@ -80,7 +80,8 @@ def _watched(request: pytest.FixtureRequest) -> Iterator[None]:
     before = {n: request.getfixturevalue(n).said() for n in names}
     context: BrowserContext | None = request.getfixturevalue("context") if "page" in request.fixturenames else None
     if context:
-        context.tracing.start(screenshots=False, snapshots=True)
+        # What a page looked like at each step would take an eighth of all the time: how it looked at the end is kept below.
+        context.tracing.start(screenshots=False, snapshots=False)
     yield
     failed = getattr(request.node, "failed_call", False)
     if failed:
@@ -89,6 +90,7 @@ def _watched(request: pytest.FixtureRequest) -> Iterator[None]:
         folder.mkdir(parents=True)
         for n, page in enumerate(context.pages if context else []):
             page.screenshot(path=folder / f"page-{n}.png", full_page=True)
+            (folder / f"page-{n}.html").write_text(page.content(), encoding="utf-8")
         for n in names:
             (folder / f"{n}.log").write_text(request.getfixturevalue(n).said()[len(before[n]) :], encoding="utf-8")
         request.node.add_report_section("teardown", "kept", f"pictures, trace and the server's log are in {folder}")

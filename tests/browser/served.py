@@ -1,7 +1,6 @@
 """A server process of its own on a database of its own, that a test may stop, kill and start again."""
 
 import ctypes
-import fcntl
 import os
 import signal
 import socket
@@ -14,13 +13,13 @@ from pathlib import Path
 from typing import Any
 
 import django
-import psycopg
 from django.conf import settings
 from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
 from django.contrib.auth.hashers import make_password
 from django.contrib.sessions.backends.db import SessionStore
 
 from tests.conftest import ROOT
+from tests.databases import connected, copied, environment, query
 from tests.patience import eventually, no_fault
 
 # The bench and the pictures use this outside of pytest.
@@ -109,43 +108,9 @@ class Served:
         self.process: subprocess.Popen[bytes] | None = None
         self.log = ROOT / ".run" / f"{database}.log"
         self.log.write_bytes(b"")
-        own = {k: v for k, v in os.environ.items() if not k.startswith(("DJANGO_", "PYTEST_"))}
-        self.environment = own | {
-            "OFEN_MODE": "demo",
-            "OFEN_SECRET_KEY": settings.SECRET_KEY,
-            "OFEN_SIGN_IN_TRIES": "1000/m",
-            "DJANGO_SETTINGS_MODULE": "tests.settings",
-            "PYTHONPATH": f"{ROOT / 'core'}:{ROOT / 'server'}:{ROOT}",
-            "OFEN_WEB_DIST": str(dist or ROOT / "web" / "dist"),
-        }
+        self.environment = environment() | {"OFEN_WEB_DIST": str(dist or ROOT / "web" / "dist"), "OFEN_DB_NAME": database}
         self.database = database
-        self.query(f'drop database if exists "{database}" with (force)', "postgres")
-        self.query(f'create database "{database}" template "{self.template(demo)}"', "postgres")
-        self.environment["OFEN_DB_NAME"] = database
-
-    def template(self, demo: bool) -> str:
-        """Return a database that is migrated and may have the demo, made once for all processes that test together."""
-        name = f"template_{'demo_' if demo else ''}{os.environ.get('PYTEST_XDIST_TESTRUNUID', os.getpid())}"
-        with (ROOT / ".run" / "template.lock").open("w") as lock:
-            fcntl.flock(lock, fcntl.LOCK_EX)
-            if not self.query(f"select 1 from pg_database where datname = '{name}'", "postgres"):
-                self.make(f"{name}_half", demo)
-                self.query(f'alter database "{name}_half" rename to "{name}"', "postgres")
-        return name
-
-    def make(self, name: str, demo: bool) -> None:
-        """Make a database that is migrated, with the demo if it is asked for."""
-        self.query(f'create database "{name}"', "postgres")
-        commands = [["migrate", "-v", "0"], *([["load_demo"]] if demo else []), ["plain_role", "ofen_app"]]
-        # All in one process: each would load the application anew.
-        run = f"import django; django.setup(); from django.core.management import call_command; [call_command(*c) for c in {commands}]"
-        subprocess.run(
-            [sys.executable, "-c", run],
-            cwd=ROOT / "server",
-            env=self.environment | {"OFEN_DB_NAME": name},
-            check=True,
-            stdout=subprocess.DEVNULL,
-        )
+        copied(database, demo)
 
     def person(self, full_name: str = "Mirel Ofner", role: str = "lead", team: str = "") -> Who:
         """Let somebody in who has signed in already, in a team of their own unless one is told."""
@@ -153,7 +118,7 @@ class Served:
         team = team or f"The crew of {name}"
         first, last = full_name.split(" ", 1)
         made = Person(username=name, password=make_password(PASSWORD))
-        with self.connected() as db:
+        with connected(self.database) as db:
             columns = (
                 "username, password, first_name, last_name, email, is_superuser, is_staff, is_active, date_joined, units, theme"
             )
@@ -178,17 +143,9 @@ class Served:
             )
         return Who(name, full_name, team, key)
 
-    def connected(self, database: str = "") -> "psycopg.Connection[tuple[Any, ...]]":
-        """Return a connection to the database itself, past the application."""
-        return psycopg.connect(
-            host="127.0.0.1", port=os.environ["OFEN_DB_PORT"], user="ofen", dbname=database or self.database, autocommit=True
-        )
-
-    def query(self, sql: str, database: str = "") -> list[tuple[Any, ...]]:
+    def query(self, sql: str) -> list[tuple[Any, ...]]:
         """Ask the database itself, past the application."""
-        with self.connected(database) as db:
-            found = db.execute(sql.encode())
-            return found.fetchall() if found.description else []
+        return query(sql, self.database)
 
     def counts(self) -> dict[str, int]:
         """How many rows of each kind there are."""
@@ -216,7 +173,7 @@ class Served:
         """Start the server and wait until it answers."""
         arguments = ["--chdir", "server", "-b", f"127.0.0.1:{self.port}", "-k", "gthread", "--threads", "8", "--no-control-socket"]
         # Longer than any page of a test rests between two requests: a connection that is used just as it is closed is reset.
-        arguments += ["--keep-alive", "75"]
+        arguments += ["--keep-alive", "75", "--access-logfile", "-"]
         with self.log.open("ab") as log:
             self.process = subprocess.Popen(
                 [sys.executable, "-m", "gunicorn", *arguments, "--log-level", "warning", "ofen_server.wsgi"],

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 import pytest
 from playwright.sync_api import Page, expect
 
+from tests.databases import query
 from tests.patience import eventually
 
 from .conftest import enter, saved
@@ -27,8 +28,8 @@ def test_what_was_done_after_the_backup_comes_from_the_device_again(page: Page, 
     enter(page, server, who)
     server.kill()
     earlier = f"{server.database}_earlier"
-    server.query(f'drop database if exists "{earlier}" with (force)', "postgres")
-    server.query(f'create database "{earlier}" template "{server.database}"', "postgres")
+    query(f'drop database if exists "{earlier}" with (force)')
+    query(f'create database "{earlier}" template "{server.database}"')
     before = server.counts()
     server.start()
 

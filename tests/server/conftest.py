@@ -18,6 +18,7 @@ from ofen import __version__
 from ofen_server import errors
 from outbox.actions import LARGEST_BATCH
 from teams.models import Membership, Person, Team
+from tests.databases import template
 
 
 def fresh() -> str:
@@ -209,6 +210,12 @@ def let_be_emptied(yes: bool) -> None:
     with connection.cursor() as cursor:
         for table in KEPT_FOR_EVER:
             cursor.execute(f"ALTER TABLE {table} {'DISABLE' if yes else 'ENABLE'} TRIGGER {table}_never_emptied")
+
+
+@pytest.fixture(scope="session")
+def django_db_modify_db_settings(django_db_modify_db_settings_parallel_suffix: None) -> None:
+    """Each process begins with a copy of one database that is migrated already."""
+    connection.settings_dict["TEST"]["TEMPLATE"] = template(demo=False)
 
 
 @pytest.fixture

@@ -16,6 +16,7 @@ import pytest
 
 from tests.browser.served import Served, free_port
 from tests.conftest import ROOT
+from tests.databases import query
 from tests.patience import eventually, no_fault
 
 
@@ -24,7 +25,7 @@ def served() -> Iterator[Served]:
     made = Served(f"real_{uuid.uuid4().hex[:8]}", demo=True)
     yield made
     made.kill()
-    made.query(f'drop database if exists "{made.database}" with (force)', "postgres")
+    query(f'drop database if exists "{made.database}" with (force)')
 
 
 def run(served: Served, command: str, *arguments: str, database: str = "") -> subprocess.CompletedProcess[str]:
@@ -45,7 +46,7 @@ def test_a_backup_comes_back_with_its_counts_triggers_and_sign_offs(served: Serv
     saved = run(served, "backup", str(file))
     assert saved.returncode == 0, saved.stderr
     assert "is there already" in run(served, "backup", str(file)).stderr
-    served.query(f'create database "{other}"', "postgres")
+    query(f'create database "{other}"')
     (files / "photo.jpg").unlink()
     restored = run(served, "restore", str(file), database=other)
     assert restored.returncode == 0, restored.stdout + restored.stderr
@@ -61,7 +62,7 @@ def test_a_backup_comes_back_with_its_counts_triggers_and_sign_offs(served: Serv
         served.query("delete from logbook_entry")
     assert served.query(sealed) == signed
     served.database = mine
-    served.query(f'drop database "{other}"', "postgres")
+    query(f'drop database "{other}"')
 
 
 @pytest.mark.parametrize(

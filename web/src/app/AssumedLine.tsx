@@ -42,14 +42,19 @@ export function AssumedLine({ base }: { base: string }) {
   const [params] = useSearchParams();
   const [open, setOpen] = useState(params.has("assumed"));
   const known = useIsAssumedKnown();
-  // Its place is kept while it is not known: what stands below must not move away from under a hand.
+  // Its place is kept while it is not known and while nothing is assumed: what stands below must not move away from under a hand.
   if (!known)
     return (
       <div aria-hidden="true" className={ROW}>
         <span className="inline-block min-h-7" />
       </div>
     );
-  if (found.length === 0) return null;
+  if (found.length === 0)
+    return (
+      <p className={`${ROW} text-muted`}>
+        <span className="inline-flex min-h-7 items-center">Every value was typed or confirmed.</span>
+      </p>
+    );
   return (
     <section aria-label="Assumed" className={ROW}>
       <button

@@ -21,6 +21,18 @@ async function start() {
   say({ kind: "up" });
 }
 
-// Where the runtime cannot be had its promise never settles; the failure shows only here.
-addEventListener("unhandledrejection", (event) => say({ kind: "failed", why: String(event.reason) }));
-start().catch((problem: unknown) => say({ kind: "failed", why: String(problem) }));
+// The promise of a runtime that could not have one of its files may never settle: the failure is told where it is sure to be seen.
+const failed = (problem: unknown) => say({ kind: "failed", why: String(problem) });
+const fetched = globalThis.fetch;
+globalThis.fetch = async (...asked) => {
+  try {
+    const response = await fetched(...asked);
+    if (!response.ok) throw new Error(`${response.url} answered ${response.status}`);
+    return response;
+  } catch (problem) {
+    failed(problem);
+    throw problem;
+  }
+};
+addEventListener("unhandledrejection", (event) => failed(event.reason));
+start().catch(failed);
