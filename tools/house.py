@@ -18,7 +18,7 @@ LEVELS = ("stop", "caution", "not_checked", "note", "good")
 PATHS = {
     "siting.usual.position",
     "siting.building.length_m",
-    *(f"siting.air.{name}" for name in ("co_alarm", "sleeps", "humidity_fraction", "wind_from_deg")),
+    *(f"siting.air.{name}" for name in ("co_alarm", "sleeps", "humidity_fraction", "people", "wind_from_deg")),
 }
 Function = ast.FunctionDef | ast.AsyncFunctionDef
 

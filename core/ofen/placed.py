@@ -196,6 +196,9 @@ def place_of(job: Job, machine: str) -> Place:
     Source: the job.
     """
     usual = job.siting.usual
+    if any(g.id == machine for g in job.equipment.generators) and job.equipment.heaters:
+        # What blows at what it warms is a heater; where an engine's exhaust goes is told of the engine itself.
+        usual = dataclasses.replace(usual, blows=None)
     own = next((p for p in job.siting.places if p.id == machine), None)
     return usual if own is None else _over(usual, own)
 

@@ -129,6 +129,7 @@ def test_one_large_against_several_small_is_told_apart(depot: dict[str, Any]) ->
         ),
         ({"space": {"length_m": 400, "width_m": 300, "mean_height_m": 20}}, "tarn-100-indirect", "too_small"),
         ({"space": {"use": "canvas_hall", "canvas_walls": "on"}}, "sill-50-direct", "wet_heat_in_tight_canvas"),
+        ({"siting": {"air": {"people": 40}}}, "sill-50-direct", "many_breathe_it"),
     ],
 )
 def test_each_one_ruled_out_carries_one_reason_of_the_list(
@@ -137,6 +138,7 @@ def test_each_one_ruled_out_carries_one_reason_of_the_list(
     depot["site"] |= change.get("site", {})
     depot["need"]["spaces"][0] |= change.get("space", {})
     depot["equipment"] |= change.get("equipment", {})
+    depot["siting"] |= change.get("siting", {})
     assert reasons(depot)[model] == code
     for row in table(depot, "ruled_out"):
         assert candidates.RULED_OUT[row["code"]] == row["reason"]

@@ -35,7 +35,8 @@ def test_a_good_site_has_no_stop(depot: dict[str, Any]) -> None:
     depot["siting"] = {"usual": {"top_m": 2.5}}
     found = verdicts(depot)
     assert {"siting.clearance.missing", "siting.standing.missing", "siting.vent.missing", "siting.permit.none"} <= set(found)
-    assert not [v for v in plan(load(depot)).stage("siting").verdicts if v.level == "stop"]
+    # Where nothing is told of it a heater stands outside, and then its heat must come in by a duct.
+    assert [v.code for v in plan(load(depot)).stage("siting").verdicts if v.level == "stop"] == ["siting.heater.not_ducted"]
 
 
 @pytest.mark.parametrize("name", ["top_m", "front_m", "sides_m", "rear_m"])
@@ -202,6 +203,100 @@ def test_two_in_one_place_a_machine_in_a_wall_an_opening_too_large(house: dict[s
     assert found["siting.opening.beyond_wall"] == ["siting.openings[0].width_m"]
     assert found["siting.opening.over_wall"] == ["siting.openings[0].height_m"]
     assert "siting.cord.carries" in found
+
+
+def stops(document: dict[str, Any]) -> set[str]:
+    return {v.code for v in plan(load(document)).stage("siting").verdicts if v.level == "stop"}
+
+
+def tent(**place: Any) -> dict[str, Any]:
+    """The tent of the start with a set beside it, whose place is told by the keywords."""
+    document = fill.make(starts.start("canvas_hall")).document
+    document["equipment"]["generators"] = [dict(SET)]
+    document["siting"]["places"] = [{"id": "generator-1", **place}] if place else []
+    return document
+
+
+def test_canvas_leaks_all_over_and_no_exhaust_comes_near_it() -> None:
+    # Where nothing is told of it the set stands where the heaters do, 1.6 m from the canvas; it does not blow where they blow.
+    document = tent()
+    assert told(document, "siting.exhaust.opening_near")["other"] == "the canvas, which leaks all over"
+    assert "siting.exhaust.at_building" not in verdicts(document)
+    far = tent(wall="right", wall_m=6.2, along_m=3, blows="away")
+    assert "siting.exhaust.far_enough" in verdicts(far)
+    assert not stops(far)
+    near = tent(wall="right", wall_m=5.2, along_m=3, blows="away")
+    assert stops(near) == {"siting.exhaust.opening_near"}
+    # The exhaust leaves at the far side: 6.096 m less the width of the set is where it flips.
+    width = 0.5
+    for wall_m, is_stop in ((6.096 - width - 0.01, True), (6.096 - width + 0.01, False)):
+        assert bool(stops(tent(wall="right", wall_m=wall_m, along_m=3, blows="away"))) is is_stop
+
+
+def test_an_exhaust_that_blows_at_people_is_never_far_enough() -> None:
+    document = tent(wall="right", wall_m=9, along_m=3, blows="toward")
+    assert stops(document) == {"siting.exhaust.at_building"}
+    assert told(document, "siting.exhaust.at_building")["found"][0] == pytest.approx(9)
+    assert "siting.exhaust.far_enough" not in verdicts(document)
+    # Past the corner of the building it blows at nobody.
+    assert not stops(tent(wall="right", wall_m=9, along_m=-3, blows="toward"))
+    assert not stops(tent(wall="right", wall_m=12.5, along_m=3, blows="toward"))
+
+
+def test_an_exhaust_keeps_away_from_what_draws_in_air() -> None:
+    # The heaters stand behind the tent, the set behind them.
+    document = tent(wall="back", wall_m=8, along_m=2, blows="left")
+    found = told(document, "siting.exhaust.at_heater")
+    assert found["limit"][0] == pytest.approx(6.096)
+    assert found["found"][0] < found["limit"][0]
+    document["siting"]["places"][0]["wall_m"] = 15
+    assert "siting.exhaust.at_heater" not in verdicts(document)
+    document["equipment"]["generators"].append(dict(SET, id="generator-2"))
+    document["siting"]["places"].append({"id": "generator-2", "wall": "back", "wall_m": 18, "along_m": 2, "blows": "away"})
+    document["siting"]["places"][0]["blows"] = "away"
+    assert verdicts(document)["siting.exhaust.at_engine"] == ["siting.places[0].along_m"]
+    document["siting"]["places"][0]["blows"] = "left"
+    assert "siting.exhaust.at_engine" not in verdicts(document)
+
+
+@pytest.mark.parametrize("position", ["inside", "under_roof", "corner"])
+def test_no_engine_stands_where_its_exhaust_does(position: str) -> None:
+    assert "siting.engine.enclosed" in stops(tent(position=position, wall="right", wall_m=9, along_m=3, blows="away"))
+
+
+def test_some_wind_reaches_what_lies_within_twice_the_distance(house: dict[str, Any]) -> None:
+    house["siting"].setdefault("air", {}).pop("wind_from_deg", None)
+    assert told(house, "siting.exhaust.wind_not_told")["others"] == "Window"
+    house["siting"]["places"][0]["wall_m"] = 12.5
+    assert "siting.exhaust.wind_not_told" not in verdicts(house)
+
+
+def test_a_heater_outside_warms_nothing_without_its_duct() -> None:
+    document = fill.make(starts.start("canvas_hall")).document
+    assert not stops(document)
+    ducts = document["siting"].pop("ducts")
+    assert len(ducts) == len(document["equipment"]["heaters"])
+    assert stops(document) == {"siting.heater.not_ducted"}
+    document["equipment"]["heaters"][0]["model"] = "glade-117-radiant"
+    assert stops(document) == {"siting.heater.outside"}
+    document["siting"]["usual"]["position"] = "inside"
+    assert not stops(document) & {"siting.heater.outside", "siting.heater.not_ducted"}
+
+
+def test_people_of_the_start_are_the_people_inside_and_many_want_indirect_heat() -> None:
+    document = fill.make(starts.start("canvas_hall"), {"people": 45}).document
+    assert document["siting"]["air"]["people"] == 45
+    assert "siting.air.many_breathe_it" not in verdicts(document)
+    document["equipment"]["heaters"][0]["model"] = "sill-100-direct"
+    assert told(document, "siting.air.many_breathe_it")["holds_to"] == (12.0, "count")
+    document["siting"]["air"]["people"] = 12
+    assert "siting.air.many_breathe_it" not in verdicts(document)
+
+
+def test_no_start_gives_a_plan_that_siting_stops() -> None:
+    for key, start in starts.shipped().items():
+        for units in ("metric", "us"):
+            assert not stops(fill.make(start, units=units).document), (key, units)
 
 
 def test_the_drawing_is_to_the_figures_and_a_thing_dragged_gives_them_back(house: dict[str, Any]) -> None:

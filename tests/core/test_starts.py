@@ -87,7 +87,8 @@ SETS = {
 
 def test_there_are_sixteen_starts_and_every_class_has_one() -> None:
     assert len(KEYS) == 16
-    assert {c for s in starts.shipped().values() for c in s.classes} == CLASSES
+    # Direct-fired air is chosen by whoever knows that few breathe it; no start proposes it.
+    assert {c for s in starts.shipped().values() for c in s.classes} == CLASSES - {"direct_forced_air"}
     assert {s.group for s in starts.shipped().values()} == set(starts.GROUPS)
     for s in starts.shipped().values():
         assert 1 <= len(s.questions) <= starts.MOST_QUESTIONS

@@ -17,7 +17,7 @@ from ..need.heat import HeatNeed
 from ..need.power import fits_mains
 from ..need.warm_up import warm_up_s
 from ..numerics import rounded, total
-from .heaters import ChosenUnit, make_up_w, together_w, useful_output_w, warmth_w
+from .heaters import MOST_IN_DIRECT_AIR, ChosenUnit, make_up_w, together_w, useful_output_w, warmth_w
 from .ratings import fuel_for, input_at_w
 
 MOST_UNITS = 4
@@ -44,6 +44,7 @@ RULED_OUT = {
     "guard_not_trusted": "its oxygen guard is not trusted at this altitude",
     "not_indoors": "may not burn indoors",
     "wet_heat_in_tight_canvas": "wet heat in tight canvas",
+    "many_breathe_it": "so many people would breathe what it burns",
     "window_not_met": "its inlet window cannot be met",
     "make_up_air_takes_all": "its fresh air takes all it makes",
     "wrong_volts": "its fan wants other volts than the mains here",
@@ -138,6 +139,8 @@ def _option(job: Job, need: HeatNeed, h: Heater, budget: FanBudget | None, catal
         return "not_indoors"
     if h.firing == "direct" and need.tight_canvas:
         return "wet_heat_in_tight_canvas"
+    if h.heater_class == "direct_forced_air" and (job.siting.air.people or 0) > MOST_IN_DIRECT_AIR:
+        return "many_breathe_it"
     if not _window_met(h, burns, job, catalogue):
         return "window_not_met"
     if not fits_mains(h, job, SAME_VOLTS):

@@ -20,6 +20,8 @@ from .derating import burner_factor
 
 NEAR_ENOUGH = 1e-3
 MOST_TRIES = 6
+# With more people than this, a ducted-in heater goes before one that burns in the air they breathe (from memory).
+MOST_IN_DIRECT_AIR = 12
 
 
 @dataclass(frozen=True)

@@ -16,6 +16,8 @@ OUTLIER_SPREADS = 6.0
 # Two weighings closer than this tell more of the scale than of the fuel.
 LEAST_APART_S = 600.0
 MOST_POINTS = 120
+# Of a longer filling the usual spread is that of so many of its weighings, evenly taken: more of them tell no more of it.
+MOST_FOR_SPREAD = 2_000
 # A use that wanders with the weather leaves residuals that hang together: their differences are smaller than chance makes them.
 # The fewer there are, the more often chance does it as well, and the less a wandering shows (set by logs made up at random).
 WANDERS_BELOW, LESS_BY, WANDERS_LEAST = 1.75, 0.01, 1.0
@@ -137,17 +139,19 @@ def _own_slope(filling: list[Weighing], usual: float) -> float:
 
 def _step(filling: list[Weighing]) -> float:
     """How much usually goes from one weighing to the next."""
-    return median([abs(a.left_kg - b.left_kg) for a, b in pairwise(filling)])
+    usual = range(1, len(filling), len(filling) // MOST_FOR_SPREAD + 1)
+    return median([abs(filling[n - 1].left_kg - filling[n].left_kg) for n in usual])
 
 
 def _far_off(filling: list[Weighing], middle: float, coarse_kg: float) -> list[Weighing]:
     if len(filling) <= 3:
         return []
     levels = [w.left_kg + middle * w.at_s for w in filling]
-    level = median(levels)
+    usual = levels[:: len(levels) // MOST_FOR_SPREAD + 1]
+    level = median(usual)
     # The median deviation of a few is itself far off now and then.
     times = OUTLIER_SPREADS * (1 + OUTLIER_SPREADS / len(filling))
-    spread = max(coarse_kg, median([abs(found - level) for found in levels]) * times, UNEVEN * _step(filling))
+    spread = max(coarse_kg, median([abs(found - level) for found in usual]) * times, UNEVEN * _step(filling))
     return [w for w, found in zip(filling, levels, strict=True) if abs(found - level) > spread]
 
 

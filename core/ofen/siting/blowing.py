@@ -15,6 +15,7 @@ from . import ducts
 from .asks import limit
 from .ducts import BARE_U, INSULATED_U, Fan, Piece
 from .given import Duct
+from .standing import place_at
 
 # Below this share of its free flow a heater runs hot and its limit trips (from memory).
 LEAST_FLOW_SHARE = 0.7
@@ -41,11 +42,22 @@ def assess(report: StageReport, placed: Placed, units: list[ChosenUnit]) -> None
     """
     rows = [_Row(n, d, []) for n, d in enumerate(placed.job.siting.ducts)]
     whole = _hung(report, placed, rows)
+    _ducted_in(report, placed)
     for m in placed.machines:
         trunks = [r for r in whole if r.given.machine == m.id and not r.given.after]
         if trunks and isinstance(m.sheet, Heater):
             unit = next((u for u in units if u.id == m.id), None)
             _machine(report, placed, m, m.sheet, unit, trunks)
+
+
+def _ducted_in(report: StageReport, placed: Placed) -> None:
+    """What stands outside warms nothing inside but by a duct; one that is begun is judged at its own row."""
+    ducted = {d.machine for d in placed.job.siting.ducts if d.carries != "return"}
+    for m, heater in placed.heaters:
+        if m.place.position == "inside" or m.serves or m.id in ducted or not placed.job.need.spaces:
+            continue
+        code = "siting.heater.not_ducted" if heater.duct_most_m else "siting.heater.outside"
+        report.judge(code, m.id, f"{place_at(placed, m.id)}.position", name=m.name)
 
 
 def _hung(report: StageReport, placed: Placed, rows: list[_Row]) -> list[_Row]:

@@ -8,7 +8,7 @@ from typing import Any
 
 from ..air.atmosphere import pressure_pa as barometer_at
 from ..catalogue.sheets import Heater
-from ..equipment.heaters import ChosenUnit
+from ..equipment.heaters import MOST_IN_DIRECT_AIR, ChosenUnit
 from ..errors import OutOfRange
 from ..figures import figure
 from ..need.given import Space
@@ -87,6 +87,11 @@ def assess(report: StageReport, placed: Placed, units: list[ChosenUnit], need: H
         combustion_air.assess(report, placed, vented, spaces[0])
     if not flames:
         return
+    people, loose = placed.job.siting.air.people or 0.0, [u for u in flames if u.heater.heater_class == "direct_forced_air"]
+    if loose and people > MOST_IN_DIRECT_AIR:
+        values = {"names": ", ".join(dict.fromkeys(u.heater.name for u in loose)), "found": (people, "count")}
+        most = (float(MOST_IN_DIRECT_AIR), "count")
+        report.judge("siting.air.many_breathe_it", "air", "siting.air.people", limit=most, holds_to=most, **values)
     if placed.job.siting.air.sleeps == "yes" and any(u in inside for u in flames):
         report.judge("siting.air.sleeping", "air", "siting.air.sleeps", names=", ".join(u.heater.name for u in flames))
     breathed = _breathed(placed, flames, inside, need)

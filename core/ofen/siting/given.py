@@ -97,7 +97,11 @@ class Place:
     """Where a machine stands, what is free round it, and its lead."""
 
     position: str | None = choice(
-        "Stands", ("outside", "outside"), ("under_roof", "under a roof or in a porch"), ("inside", "inside the space")
+        "Stands",
+        ("outside", "outside"),
+        ("under_roof", "under a roof or in a porch"),
+        ("corner", "in a corner of walls or a closed yard"),
+        ("inside", "inside the space"),
     )
     top_m: float | None = number("length", 0, 100, "Free above")
     front_m: float | None = number("length", 0, 100, "Free in front")
@@ -140,6 +144,7 @@ class UsualPlace(Place):
         "Machines stand",
         ("outside", "outside"),
         ("under_roof", "under a roof or in a porch"),
+        ("corner", "in a corner of walls or a closed yard"),
         ("inside", "inside the space"),
         default="outside",
     )

@@ -262,6 +262,16 @@ def to_hole_m(point: Point, hole: Hole) -> float:
     return hypot(point[0] - x0 - share * dx, point[1] - y0 - share * dy)
 
 
+def to_rectangle_m(point: Point, outline: tuple[Point, Point]) -> float:
+    """Return the distance (m) from a point to a rectangle, none inside it.
+
+    Arguments: point; outline, its least and largest x and y.
+    Source: geometry.
+    """
+    (x0, y0), (x1, y1) = outline
+    return hypot(max(x0 - point[0], point[0] - x1, 0.0), max(y0 - point[1], point[1] - y1, 0.0))
+
+
 def apart_m(a: Box, b: Box) -> float:
     """Return the distance (m) between two that stand somewhere, none where they overlap.
 

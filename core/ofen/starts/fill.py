@@ -5,7 +5,7 @@ from __future__ import annotations
 import copy
 import dataclasses
 from dataclasses import dataclass
-from math import inf
+from math import ceil, inf, pi, sqrt
 from typing import Any
 
 from ..catalogue import Catalogue, Regulator
@@ -26,6 +26,8 @@ from . import Start
 from .derive import DERIVES
 
 MOST_ROUNDS = 8
+# A duct for a heater outside is so wide that its air goes at this speed, in steps of 50 mm, and ends so far inside (from memory).
+DUCT_M_PER_S, DUCT_STEP_M, DUCT_IN_M = 4.0, 0.05, 1.0
 MAINS = {"us": "split_120_240", "metric": "single_230"}
 
 
@@ -100,6 +102,7 @@ def _take_machines(start: Start, document: dict[str, Any], values: dict[str, Any
     taken = {"heaters": _heaters, "valve": _valve_heaters, "generators": _generators}[start.picks](start, job)
     kind = "generators" if start.picks == "generators" else "heaters"
     document.setdefault("equipment", {})[kind] = taken
+    _ducts(document, taken)
     _put_answers(start, document, values)
     shown = "Generator" if kind == "generators" else "Heater"
     for supply, laid in zip(document["supplies"], start.supplies, strict=True):
@@ -111,6 +114,28 @@ def _take_machines(start: Start, document: dict[str, Any], values: dict[str, Any
         _service_regulator(document, supply)
         _regulators(document, supply)
     _put_answers(start, document, values)
+
+
+def _ducts(document: dict[str, Any], taken: list[dict[str, Any]]) -> None:
+    """A duct into the space for each heater that stands outside and takes one."""
+    usual = document.get("siting", {}).get("usual", {})
+    if usual.get("position") != "outside":
+        return
+    for n, machine in enumerate(taken, 1):
+        heater = catalogue().heaters.get(machine["model"])
+        if heater is None or not heater.duct_most_m or not heater.airflow_m3_per_s:
+            continue
+        wide = sqrt(4 * heater.airflow_m3_per_s / DUCT_M_PER_S / pi)
+        duct = {
+            "id": f"duct-{n}",
+            "name": f"Duct {n}",
+            "machine": machine["id"],
+            "build": "flexible",
+            "diameter_m": round(DUCT_STEP_M * ceil(wide / DUCT_STEP_M), 2),
+            "length_m": min(heater.duct_most_m, usual.get("wall_m", 0.0) + DUCT_IN_M),
+            "leads_to": "space",
+        }
+        document["siting"].setdefault("ducts", []).append(duct)
 
 
 def _filled(part: dict[str, Any], n: str, name: str, machine: str) -> dict[str, Any]:
@@ -262,7 +287,21 @@ def _assumed(start: Start, document: dict[str, Any], typed: dict[str, Any]) -> l
             source = f"usual: {q.help}" if q.help else "the usual answer"
             found += [_entry(p, document, (q.usual_low, q.usual_high), source) for p in q.puts]
     found += [_entry(a["path"], document, a["range"], a["source"]) for a in start.assumed]
+    for duct in document.get("siting", {}).get("ducts", ()):
+        at_duct, heater = f"siting.ducts[{duct['id']}]", catalogue().heaters[_model(document, duct["machine"])]
+        long = (duct["length_m"], heater.duct_most_m)
+        found.append(
+            _entry(f"{at_duct}.length_m", document, long, "through the wall and a little further; measure it (common practice)")
+        )
+        wide = (duct["diameter_m"], duct["diameter_m"] + 2 * DUCT_STEP_M)
+        found.append(
+            _entry(f"{at_duct}.diameter_m", document, wide, "air at about 4 m/s; the heater's own outlet decides (from memory)")
+        )
     return [e for e in found if e["value"] is not None or e["word"]]
+
+
+def _model(document: dict[str, Any], machine: str) -> str:
+    return str(next(h["model"] for h in document["equipment"]["heaters"] if h["id"] == machine))
 
 
 def _entry(path: str, document: dict[str, Any], usual: Any, source: str) -> dict[str, Any]:
