@@ -184,7 +184,7 @@ def _generator(job: Job, entries: Catalogue, unit: GeneratorUnit, n: int, inlets
                 row = rated.runs_on
                 given = row.inlet_least_pa is not None and row.inlet_most_pa is not None and row.fuel == f
                 window = (row.inlet_least_pa, row.inlet_most_pa) if given else KIT_WINDOW_PA
-                draws.append(Draw(f, row.full_load_fuel_w * rated.share * rated.factor, window, rated))
+                draws.append(Draw(f, rated.fuel_w(rated.running_w), window, rated))
     at = f"equipment.generators[{n}]"
     return Machine(unit.id, at, unit, sheet, fuel, unit.feeds or "all", place_of(job, unit.id), inlets, tuple(draws))
 

@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from ofen import starts
 from ofen.catalogue import Catalogue, shipped
 from ofen.catalogue.sheets import Generator, dump_sheet, load_sheet, sheet_faults
 from ofen.equipment import candidates, generators, natural_gas, ratings
@@ -16,7 +17,9 @@ from ofen.equipment.ratings import input_at_w
 from ofen.errors import JobFaults
 from ofen.job import Site, load
 from ofen.need import heat
+from ofen.need.loads import usual_loads
 from ofen.plan import Plan, plan
+from ofen.starts import fill
 
 FT = 0.3048
 
@@ -294,14 +297,91 @@ def test_carries_says_to_which_load_and_altitude_and_it_holds() -> None:
     values = dict(verdicts(document)["equipment.generator.carries"].values)
     altitude, _ = values["altitude"]
     assert 0 < altitude <= 2400
-    continuous, _ = values["holds_to"]
-    assert continuous == pytest.approx(3500 * 0.8)
-    heavier = powered({"running_w": continuous}, generators=the_set("linnet-4-lp", fuel="petrol"))
-    assert "equipment.generator.thin" in verdicts(heavier)
-    heavier["need"]["loads"][0]["running_w"] = continuous + 1
-    assert "equipment.generator.overloaded" in verdicts(heavier)
+    running, _ = values["holds_to"]
+    assert values["grows"] == document["need"]["loads"][1].get("name", document["need"]["loads"][1]["id"])
+    light = document["need"]["loads"][1]
+    by_w = running - document["need"]["loads"][0]["running_w"]
+    for more, holds in ((-2, True), (2, False)):
+        light["running_w"] = by_w + more
+        assert bool({"equipment.generator.carries", "equipment.generator.thin"} & set(verdicts(document))) is holds
+    light["running_w"] = LIGHT["running_w"]
     document["site"]["altitude_m"] = altitude - 5
     assert {"equipment.generator.carries", "equipment.generator.thin"} & set(verdicts(document))
+
+
+GOOD = {"equipment.generator.carries", "equipment.generator.thin"}
+
+
+def test_the_load_a_standby_set_holds_to_is_bound_by_its_starts() -> None:
+    asked = {"running": 3000, "motor": 600}
+    document = fill.make(starts.start("standby_gas"), asked).document
+    document["equipment"]["generators"][0]["model"] = "heron-8-standby-230"
+    for starting in ("together", "in_order"):
+        document["need"]["starting"] = starting
+        # 7,675 W of surge less six times 600 W that the motor asks beyond running.
+        holds_to, _ = dict(verdicts(document)["equipment.generator.thin"].values)["holds_to"]
+        assert holds_to == pytest.approx(4075, abs=1)
+        for running, holds in ((holds_to - 602, True), (holds_to - 598, False)):
+            document["need"]["loads"][0]["running_w"] = running
+            assert bool(GOOD & set(verdicts(document))) is holds
+        document["need"]["loads"][0]["running_w"] = 3000
+
+
+def test_behind_an_automatic_transfer_nobody_starts_in_order() -> None:
+    fridge, pump = {"type": "compressor", "running_w": 300}, {"type": "capacitor_start", "running_w": 500, "starts": "itself"}
+    document = powered(fridge, pump, LIGHT, generators=the_set("plover-4-tri", fuel="petrol"))
+    document["need"]["starting"] = "in_order"
+    assert GOOD & set(verdicts(document))
+    place = document.setdefault("siting", {}).setdefault("usual", {}).setdefault("earthing", {})
+    place["transfer"] = "automatic"
+    found = dict(verdicts(document)["equipment.generator.transfer_too_high"].values)
+    # Both start at once, what is simply on comes on beside them.
+    assert found["found"] == (7 * 300 + 5 * 500 + LIGHT["running_w"], "electric_power")
+    assert not GOOD & set(verdicts(document))
+    place["transfer"] = "steps"
+    assert GOOD & set(verdicts(document))
+    # Of a standby set it is assumed; that somebody switches by hand must be said.
+    standby = powered(fridge, pump, LIGHT, generators=the_set("heron-8-standby", fuel="natural_gas"))
+    standby["need"] |= {"starting": "in_order"}
+    standby["need"]["loads"][1]["running_w"] = 1200
+    assert "equipment.generator.transfer_too_high" in verdicts(standby)
+    standby.setdefault("siting", {}).setdefault("usual", {})["earthing"] = {"transfer": "by_hand"}
+    assert GOOD & set(verdicts(standby))
+
+
+@pytest.mark.parametrize(
+    ("kind", "told", "alone"),
+    [
+        ("capacitor_start", None, False),
+        ("capacitor_start", "itself", True),
+        ("compressor", None, True),
+        ("compressor", "by_hand", False),
+    ],
+)
+def test_what_starts_by_itself_is_told_or_known_by_its_type(kind: str, told: str | None, alone: bool) -> None:
+    motor = {"type": kind, "running_w": 900} | ({"starts": told} if told else {})
+    found = plan(load(powered(LIGHT, motor))).stage("need").verdicts
+    assert ("need.power.by_itself" in {v.code for v in found}) is alone
+
+
+def test_the_usual_list_knows_what_starts_by_itself() -> None:
+    usual = {r["name"]: r for r in usual_loads()}
+    assert {n for n, r in usual.items() if r["starts"] == "itself"} >= {"Refrigerator", "Well pump ½ hp", "Furnace blower ⅓ hp"}
+
+
+def test_a_set_that_a_restart_or_a_leg_stops_is_never_said_to_carry() -> None:
+    fridge = {"type": "compressor", "running_w": 500}
+    document = powered(fridge, {"running_w": 1200}, generators=the_set("linnet-4-lp", fuel="petrol"))
+    document["need"]["starting"] = "in_order"
+    found = set(verdicts(document))
+    assert "equipment.generator.restart_too_high" in found
+    assert not GOOD & found
+    one_leg = powered(
+        {"running_w": 1900, "leg": "1"}, {"running_w": 300, "leg": "1"}, generators=the_set("linnet-4-lp", fuel="petrol")
+    )
+    found = set(verdicts(one_leg))
+    assert "equipment.generator.leg_overloaded" in found
+    assert not GOOD & found
 
 
 @pytest.mark.parametrize(

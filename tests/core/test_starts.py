@@ -75,11 +75,11 @@ LOSSES = {
 LEFT = (1 - 0.035 * 300 / 304.8) * (1 - 0.01 * (32 - 25) * 9 / 5 / 10)
 SETS = {
     "small_set": (650, 1620 * 0.8 * LEFT),
-    "loads_propane": (2500, 4500 * 0.8 * LEFT),
-    "loads_tri_fuel": (2500, 4800 * 0.8 * LEFT),
+    "loads_propane": (2500, 6750 * 0.8 * LEFT),
+    "loads_tri_fuel": (2500, 8800 * 0.8 * LEFT),
     "loads_diesel": (2300, 6000 * 0.8 * LEFT),
-    "kit_on_natural_gas": (900, 1800 * 0.8 * 0.8 * LEFT),
-    "standby_gas": (4900, 7000 * LEFT),
+    "kit_on_natural_gas": (900, 5000 * 0.8 * 0.8 * LEFT),
+    "standby_gas": (4900, 13_000 * LEFT),
     "large_diesel": (32_500, 50_000 * LEFT),
     "large_gas": (32_500, 48_000 * LEFT),
 }

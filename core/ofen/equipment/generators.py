@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ..catalogue import Catalogue
@@ -11,7 +11,7 @@ from ..figures import figure
 from ..fuel.properties import fuel as fuel_of
 from ..fuel.properties import told_amount, told_flow
 from ..job import GeneratorUnit, Job
-from ..need.loads import LEGS, PowerNeed, balance, best_order, legs_va, worst_surge_w
+from ..need.loads import LEGS, Item, PowerNeed, balance, best_order, legs_va, worst_surge_w
 from ..numerics import rounded
 from ..placed import Machine, Placed
 from ..stage import StageReport
@@ -20,6 +20,7 @@ from .candidates import FanBudget
 from .ratings import Rating, fuel_a_day_j, fuel_of_unit, rating
 
 LIGHT_LOAD_BELOW = 0.30
+HOLDS_WITHIN_W = 0.5
 RULED_OUT = {
     "wrong_system": "gives other volts or phases",
     "fuel_not_allowed": "may not run on this fuel",
@@ -28,6 +29,21 @@ RULED_OUT = {
     "too_small_apparent": "too few kVA for the running loads",
     "too_small_surge": "too small for the starts, even in order",
 }
+
+
+# A standby set is there to take over by itself, unless it is said that somebody switches.
+BY_ITSELF = ("gaseous_standby",)
+
+
+def surge_of(g: Generator, transfer: str | None, power: PowerNeed) -> float:
+    """Return the worst moment (W) that a generator must bear: behind an automatic transfer nobody starts loads in order.
+
+    Arguments: g; transfer, as told of its place, None where it is not; power, the loads it feeds.
+    Source: common practice (what starts by itself starts together as the power comes back; steps are the switch's own order).
+    """
+    if transfer == "automatic" or (transfer is None and g.generator_class in BY_ITSELF):
+        return max(power.at_transfer_w, power.surge_w)
+    return power.surge_w
 
 
 def fan_budget(placed: Placed, others: PowerNeed) -> FanBudget | None:
@@ -112,7 +128,7 @@ def _unit(report: StageReport, job: Job, m: Machine, unit: GeneratorUnit, g: Gen
             wants=words[job.need.system or "split_120_240"],
         )
     elif power.items:
-        _carries(report, job, unit, g, at, rated, power)
+        _carries(report, job, m, g, rated, power)
 
 
 def _rating_figures(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, rated: Rating) -> None:
@@ -152,93 +168,126 @@ def _rating_figures(report: StageReport, job: Job, unit: GeneratorUnit, g: Gener
     )
 
 
-def _carries(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, at: str, rated: Rating, power: PowerNeed) -> None:
-    name, system = g.name, job.need.system or "split_120_240"
-    running, surge = power.running_w, power.surge_w
+def _carries(report: StageReport, job: Job, m: Machine, g: Generator, rated: Rating, power: PowerNeed) -> None:
+    at, name, system = m.at, g.name, job.need.system or "split_120_240"
+    asked = _Asked(power, m.place.earthing.transfer, system)
+    running, surge = power.running_w, surge_of(g, asked.transfer, power)
     ordered = worst_surge_w(best_order(power.items))
-    good = True
+    limit = (rated.surge_w, "electric_power")
     if rounded(running) > rounded(rated.continuous_w):
-        limit = (rated.continuous_w, "electric_power")
-        report.judge("equipment.generator.overloaded", unit.id, at, name=name, found=(running, "electric_power"), limit=limit)
-        good = False
+        most = (rated.continuous_w, "electric_power")
+        report.judge("equipment.generator.overloaded", m.id, at, name=name, found=(running, "electric_power"), limit=most)
+    values = {"found": (surge, "electric_power"), "limit": limit, "ordered": (ordered, "electric_power")}
     if rounded(surge) > rounded(rated.surge_w):
-        helps = rounded(ordered) <= rounded(rated.surge_w) and power.starting != "in_order"
-        report.judge(
-            "equipment.generator.surge_needs_order" if helps else "equipment.generator.surge_too_high",
-            unit.id,
-            at,
-            fix={"need.starting": "in_order"} if helps else None,
-            name=name,
-            found=(surge, "electric_power"),
-            limit=(rated.surge_w, "electric_power"),
-            ordered=(ordered, "electric_power"),
-            first=best_order(power.items)[0].name,
-        )
-        good = False
+        if surge > power.surge_w:
+            names = ", ".join(i.name for i in power.items if i.by_itself)
+            report.judge("equipment.generator.transfer_too_high", m.id, at, name=name, names=names, **values)
+        else:
+            helps = rounded(ordered) <= rounded(rated.surge_w) and power.starting != "in_order"
+            code = "equipment.generator.surge_needs_order" if helps else "equipment.generator.surge_too_high"
+            fix = {"need.starting": "in_order"} if helps else None
+            report.judge(code, m.id, at, fix=fix, name=name, first=best_order(power.items)[0].name, **values)
     elif rounded(power.restart_w) > rounded(rated.surge_w):
-        values = {"found": (power.restart_w, "electric_power"), "limit": (rated.surge_w, "electric_power")}
-        report.judge("equipment.generator.restart_too_high", unit.id, at, name=name, **values)
+        restart = (power.restart_w, "electric_power")
+        report.judge("equipment.generator.restart_too_high", m.id, at, name=name, found=restart, limit=limit)
     if rounded(power.apparent_va) > rounded(rated.apparent_va):
         values = {"found": (power.apparent_va, "apparent_power"), "limit": (rated.apparent_va, "apparent_power")}
-        report.judge("equipment.generator.apparent_too_high", unit.id, at, name=name, **values)
-        good = False
-    _leg_share(report, unit, at, name, rated, power, system)
-    if good:
-        _headroom(report, job, unit, g, at, rated, power)
+        report.judge("equipment.generator.apparent_too_high", m.id, at, name=name, **values)
+    most_va, leg = asked.leg_va(power), (rated.apparent_va / LEGS[system], "apparent_power")
+    if rounded(most_va) > rounded(leg[0]):
+        found = (most_va, "apparent_power")
+        report.judge("equipment.generator.leg_overloaded", m.id, at, name=name, found=found, limit=leg)
+    if asked.borne_by(g, rated):
+        _headroom(report, job, m, g, rated, asked)
     if g.generator_class in ("diesel_portable", "large") and running < LIGHT_LOAD_BELOW * rated.running_w:
-        share, limit = (running / rated.running_w, "fraction"), (LIGHT_LOAD_BELOW, "fraction")
-        report.judge("equipment.generator.light_load", unit.id, at, name=name, found=share, limit=limit)
-    _fuel(report, job, unit, g, rated, power)
+        share, least = (running / rated.running_w, "fraction"), (LIGHT_LOAD_BELOW, "fraction")
+        report.judge("equipment.generator.light_load", m.id, at, name=name, found=share, limit=least)
+    _fuel(report, job, m, g, rated, power)
 
 
-def _leg_share(report: StageReport, unit: GeneratorUnit, at: str, name: str, rated: Rating, power: PowerNeed, system: str) -> None:
-    made = balance(power.items, system)
-    if made is None:
-        return
-    most, limit = max(legs_va(power.items, made, system)), rated.apparent_va / LEGS[system]
-    if rounded(most) > rounded(limit):
-        values = {"found": (most, "apparent_power"), "limit": (limit, "apparent_power")}
-        report.judge("equipment.generator.leg_overloaded", unit.id, at, name=name, **values)
+@dataclass(frozen=True)
+class _Asked:
+    """All that is asked of a generator at once: watts, volt-amperes, starts, restarts, and its share of each leg."""
+
+    power: PowerNeed
+    transfer: str | None
+    system: str
+
+    def leg_va(self, power: PowerNeed) -> float:
+        """The most on one leg, none on a single phase."""
+        made = balance(power.items, self.system)
+        return max(legs_va(power.items, made, self.system)) if made else 0.0
+
+    def borne_by(self, g: Generator, rated: Rating, more: Item | None = None) -> bool:
+        """Whether a generator bears it, with another load in the place of the one of its id."""
+        power = self.power if more is None else self.with_load(more)
+        return (
+            rounded(power.running_w) <= rounded(rated.continuous_w)
+            and rounded(max(surge_of(g, self.transfer, power), power.restart_w)) <= rounded(rated.surge_w)
+            and rounded(power.apparent_va) <= rounded(rated.apparent_va)
+            and rounded(self.leg_va(power)) <= rounded(rated.apparent_va / LEGS[self.system])
+        )
+
+    def with_load(self, more: Item) -> PowerNeed:
+        """The loads with one in the place of that of its id, or beside them."""
+        items = [more if i.id == more.id else i for i in self.power.items]
+        return replace(self.power, items=tuple(items if more in items else [*items, more]))
+
+    @property
+    def grows(self) -> Item:
+        """The load that the limit is told by: the largest that starts without a surge, else a heater beside the others."""
+        steady = [i for i in self.power.items if i.extra_w == 0]
+        if steady:
+            return max(steady, key=lambda i: i.running_w)
+        return Item("more", "a heater more", "need.loads", 0.0, 0.0, 1.0, "one", "auto", "essential", 1.0, "all", False, False)
 
 
-def _headroom(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, at: str, rated: Rating, power: PowerNeed) -> None:
+def _headroom(report: StageReport, job: Job, m: Machine, g: Generator, rated: Rating, asked: _Asked) -> None:
+    power = asked.power
+    surge = max(surge_of(g, asked.transfer, power), power.restart_w)
     spare = (rated.continuous_w - power.running_w) / rated.continuous_w
     margin = job.equipment.margin_fraction or 0.0
-    thin = min(spare, 1 - power.surge_w / rated.surge_w) < margin
+    thin = min(spare, 1 - surge / rated.surge_w) < margin
     report.judge(
         "equipment.generator.thin" if thin else "equipment.generator.carries",
-        unit.id,
-        at,
+        m.id,
+        m.at,
         name=g.name,
         found=(power.running_w, "electric_power"),
         limit=(rated.continuous_w, "electric_power"),
         spare=(spare, "fraction"),
-        surge=(power.surge_w, "electric_power"),
+        surge=(surge, "electric_power"),
         surge_limit=(rated.surge_w, "electric_power"),
-        surge_spare=(1 - power.surge_w / rated.surge_w, "fraction"),
+        surge_spare=(1 - surge / rated.surge_w, "fraction"),
         margin=(margin, "fraction"),
-        holds_to=(_holds_to_w(rated, power), "electric_power"),
-        altitude=(_holds_to_m(job, g, rated, power), "altitude"),
+        grows=asked.grows.name,
+        holds_to=(_holds_to_w(g, rated, asked), "electric_power"),
+        altitude=(_holds_to_m(job, g, rated, asked), "altitude"),
     )
 
 
-def _holds_to_w(rated: Rating, power: PowerNeed) -> float:
-    """The running load (W) up to which it carries them, more of the same kind: watts and volt-amperes both bound it."""
-    factor = power.running_w / power.apparent_va if power.apparent_va else 1.0
-    return min(rated.continuous_w, rated.apparent_va * factor)
+def _holds_to_w(g: Generator, rated: Rating, asked: _Asked) -> float:
+    """The running load (W) up to which it carries all: one load grows, and halving finds where the first of its limits is met."""
+    grown, low = asked.grows, 0.0
+    high = rated.continuous_w - asked.power.running_w
+
+    def carries(by_w: float) -> bool:
+        return asked.borne_by(g, rated, replace(grown, running_w=grown.running_w + by_w, starting_w=grown.starting_w + by_w))
+
+    if high <= 0 or carries(high):
+        return rated.continuous_w
+    while high - low > HOLDS_WITHIN_W:
+        middle = (low + high) / 2
+        low, high = (middle, high) if carries(middle) else (low, middle)
+    return asked.power.running_w + low
 
 
-def _holds_to_m(job: Job, g: Generator, rated: Rating, power: PowerNeed) -> float:
+def _holds_to_m(job: Job, g: Generator, rated: Rating, asked: _Asked) -> float:
     """The altitude (m) up to which it carries these loads: halved again and again between where it does and where it may not stand."""
 
     def carries(altitude_m: float) -> bool:
         here = rating(g, rated.fuel, replace(job.site, altitude_m=altitude_m), rated.share < 1)
-        return (
-            here is not None
-            and rounded(power.running_w) <= rounded(here.continuous_w)
-            and rounded(power.surge_w) <= rounded(here.surge_w)
-            and rounded(power.apparent_va) <= rounded(here.apparent_va)
-        )
+        return here is not None and asked.borne_by(g, here)
 
     low, high = job.site.altitude_m or 0.0, g.altitude_most_m
     if high <= low or carries(high):
@@ -249,7 +298,7 @@ def _holds_to_m(job: Job, g: Generator, rated: Rating, power: PowerNeed) -> floa
     return low
 
 
-def _fuel(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, rated: Rating, power: PowerNeed) -> None:
+def _fuel(report: StageReport, job: Job, m: Machine, g: Generator, rated: Rating, power: PowerNeed) -> None:
     value = fuel_of(rated.fuel).gross_j_per_kg
     points: list[tuple[str, float | str, str]] = [
         ("load", power.running_w, "electric_power"),
@@ -261,7 +310,7 @@ def _fuel(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, rate
     words = FUEL_WORDS[rated.fuel]
     report.add(
         figure(
-            f"generator.{unit.id}.fuel_flow",
+            f"generator.{m.id}.fuel_flow",
             f"{g.name}: {words} with all running",
             at_load,
             kind,
@@ -275,7 +324,7 @@ def _fuel(report: StageReport, job: Job, unit: GeneratorUnit, g: Generator, rate
     day, day_kind = told_amount(rated.fuel, fuel_a_day_j(rated, power.profile_w, hours) / value)
     report.add(
         figure(
-            f"generator.{unit.id}.fuel_a_day",
+            f"generator.{m.id}.fuel_a_day",
             f"{g.name}: {words} over the day",
             day,
             day_kind,
@@ -310,13 +359,14 @@ def ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[dict[str, A
     Arguments: job, with an altitude; power; catalogue.
     Source: data sheets; common practice.
     """
-    ordered = worst_surge_w(best_order(power.items))
-    running, apparent, surge = power.running_w, power.apparent_va, power.surge_w
+    running, apparent, transfer = power.running_w, power.apparent_va, job.siting.usual.earthing.transfer
+    in_order = replace(power, starting="in_order")
     rows = []
     for g in catalogue.generators.values():
         fuel = fuel_of_unit(g, None, job)
         rated = rating(g, fuel, job.site)
-        code = _code(job, g, rated, running, ordered, apparent)
+        surge = max(surge_of(g, transfer, power), power.restart_w)
+        code = _code(job, g, rated, running, surge_of(g, transfer, in_order), apparent)
         row: dict[str, Any] = {
             "model": g.id,
             "name": g.name,

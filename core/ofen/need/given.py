@@ -147,6 +147,12 @@ class Load:
         "electric_power", 0, 2_000_000, "Starting", "The whole, not the extra; left empty, the type's usual multiple"
     )
     power_factor: float | None = number("factor", 0.3, 1, "Power factor", "Left empty, the type's usual one")
+    starts: str | None = choice(
+        "Starts",
+        ("by_hand", "when somebody switches it on"),
+        ("itself", "by itself: pressure, float, thermostat"),
+        help="Left empty, a compressor starts by itself, anything else by hand",
+    )
     connection: str | None = choice(
         "Connected to", ("one", "one leg or phase"), ("two", "both legs, 240 V"), ("three", "all three phases"), default="one"
     )

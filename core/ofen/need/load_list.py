@@ -28,6 +28,7 @@ SHAPE = Shape(
         "importance": ("importance", "priority"),
         "duty_fraction": ("duty", "dutyfraction", "dutycycle"),
         "hours": ("hours", "when"),
+        "starts": ("starts", "startsby", "byitself"),
     },
     head=frozenset({"name", "running_w"}),
     without_head=("name", "running_w", "starting_w", "power_factor", "importance"),

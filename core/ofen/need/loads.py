@@ -90,6 +90,11 @@ class PowerNeed:
         return self.running_w + max(extras) if extras else 0.0
 
     @property
+    def at_transfer_w(self) -> float:
+        """The surge where the power comes back to all at once: what starts by itself starts, what is simply on comes on."""
+        return total(i.starting_w if i.by_itself else i.running_w for i in self.items)
+
+    @property
     def profile_w(self) -> tuple[float, ...]:
         """Mean watts in each of the 24 hours of a day, duty counted."""
         return tuple(total(i.running_w * i.duty_fraction for i in self.items if h in HOURS[i.hours]) for h in range(24))
@@ -199,7 +204,7 @@ def item_of(load: Load, at: str) -> Item:
         load.importance or "essential",
         duty,
         load.hours or "all",
-        kind == "compressor" and duty < 1,
+        load.starts == "itself" if load.starts else kind == "compressor",
         load.starting_w is None and multiple > 1,
     )
 

@@ -90,6 +90,13 @@ class Earthing:
     )
     neutral: str | None = choice("Neutral", ("bonded", "bonded to the frame"), ("isolated", "isolated"))
     moves_neutral: str | None = choice("Transfer moves the neutral too", *YES_NO)
+    transfer: str | None = choice(
+        "Transfer is",
+        ("by_hand", "switched by hand"),
+        ("automatic", "automatic, all loads at once"),
+        ("steps", "automatic, loads brought on in steps"),
+        help="Left empty, that of a standby set is automatic",
+    )
 
 
 @dataclass(frozen=True)

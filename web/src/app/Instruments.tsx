@@ -20,7 +20,7 @@ export function Instruments() {
   const put: Put = async (change) => {
     setProblem(null);
     try {
-      shelf.put(await change);
+      await shelf.put(await change);
       return true;
     } catch (found) {
       if (!(found instanceof Problem)) throw found;

@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Link } from "react-router";
 import { Problem, type Role, answer, api } from "../api/client";
+import { nowIs } from "../api/lists";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { AuditList } from "./AuditList";
 import { useSurroundings } from "./context";
@@ -27,7 +28,7 @@ export function People() {
   const put = async (change: Promise<NonNullable<typeof people.data>>) => {
     setProblem(null);
     try {
-      client.setQueryData(key, await change);
+      await nowIs(client, key, await change);
     } catch (found) {
       if (!(found instanceof Problem)) throw found;
       setProblem(found);

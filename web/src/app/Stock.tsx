@@ -5,6 +5,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { v7 as uuidv7 } from "uuid";
 import { Problem, type Vessel, answer, api } from "../api/client";
+import { nowIs } from "../api/lists";
 import { BOX } from "../stages/running/When";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
@@ -23,7 +24,7 @@ export function Stock() {
   const put = async (change: Promise<Vessel[]>) => {
     setProblem(null);
     try {
-      client.setQueryData(["stock", person.team_id], await change);
+      await nowIs(client, ["stock", person.team_id], await change);
       setOpen(null);
     } catch (wrong) {
       if (!(wrong instanceof Problem)) throw wrong;

@@ -1,6 +1,7 @@
 // The team's instruments: fetched where there is signal, as this device knows them where there is none.
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { type Instrument, type InstrumentKind, Problem, type Used, answer, api } from "../api/client";
+import { nowIs } from "../api/lists";
 import { useSurroundings } from "../app/context";
 import type { Device } from "../outbox/device";
 
@@ -28,7 +29,7 @@ export function useShelf() {
     instruments: found.data ?? [],
     problem: found.error,
     isWaiting: found.isPending,
-    put: (all: Instrument[]) => client.setQueryData(key, all),
+    put: (all: Instrument[]) => nowIs(client, key, all),
   };
 }
 

@@ -3,6 +3,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { v7 as uuidv7 } from "uuid";
 import { type Fault, Problem, answer, api } from "../../api/client";
+import { lookAgain } from "../../api/lists";
 import { useSurroundings } from "../../app/context";
 import { sheetOf } from "../../engine/ask";
 import { useJob, useJobStore, useStage } from "../../job/context";
@@ -182,7 +183,7 @@ function Shelf({ sheets, put }: { sheets: Document[]; put: (sheet: Document) => 
   const client = useQueryClient();
   const shelf = useQuery({ queryKey: ["machines"], queryFn: () => answer(api.GET("/api/machines")) });
   const [trouble, setTrouble] = useState<{ key: string; words: string } | null>(null);
-  const changed = () => void client.invalidateQueries({ queryKey: ["machines"] });
+  const changed = () => void lookAgain(client, ["machines"]);
   const keep = async (sheet: Document) => {
     const key = textAt(sheet, "id");
     setTrouble(null);

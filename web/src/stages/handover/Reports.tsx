@@ -4,6 +4,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { v7 as uuidv7 } from "uuid";
 import { type ReportMade, answer, api } from "../../api/client";
+import { lookAgain } from "../../api/lists";
 import { moment } from "../../app/context";
 import { Button } from "../../ui/controls";
 import { useTried } from "./useTried";
@@ -44,7 +45,7 @@ export function Reports({ jobId }: { jobId: string }) {
         }),
       ),
     );
-    await client.invalidateQueries({ queryKey: key });
+    await lookAgain(client, key);
   };
   return (
     <section data-testid="reports" aria-label="Reports" className="mb-5">

@@ -3,6 +3,7 @@ import { Select } from "@headlessui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { answer, api } from "../../api/client";
+import { lookAgain } from "../../api/lists";
 import { moment, useSurroundings } from "../../app/context";
 import { Button } from "../../ui/controls";
 import { AUDIENCES, type Audience, zone } from "./Reports";
@@ -37,12 +38,12 @@ export function Shares({ jobId }: { jobId: string }) {
       ),
     );
     if (made) setTold({ what, address: made.address ?? "" });
-    await client.invalidateQueries({ queryKey: key });
+    await lookAgain(client, key);
   };
   const revoke = async (id: string) => {
     await tried(answer(api.DELETE("/api/shares/{share_id}", { params: { path: { share_id: id } } })));
     setTold(null);
-    await client.invalidateQueries({ queryKey: key });
+    await lookAgain(client, key);
   };
   if (person.role === "guest") return null;
   return (

@@ -6,6 +6,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 import { v7 as uuidv7 } from "uuid";
 import { type HandingOver, Problem, answer, api } from "../../api/client";
+import { lookAgain } from "../../api/lists";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { Button, Message, Skeleton } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
@@ -169,7 +170,7 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
         }),
       ),
     );
-    await client.invalidateQueries({ queryKey: ["handing-over", jobId] });
+    await lookAgain(client, ["handing-over", jobId]);
     if (made) setSeen([]);
   };
   return (

@@ -14,7 +14,7 @@ import { SiteFields } from "./Heat";
 
 // One line where there is room; on a phone the name has a line of its own.
 const ROW = "grid grid-cols-3 gap-1.5 sm:grid-cols-[1fr_5.5rem_5.5rem_7rem]";
-const MORE_FIELDS = ["type", "power_factor", "connection", "leg", "duty_fraction", "hours"];
+const MORE_FIELDS = ["type", "power_factor", "connection", "leg", "duty_fraction", "hours", "starts"];
 
 /** What must be powered, and what that asks of a generator. */
 export function Power({ holds, alone = false }: { holds: (name: string) => boolean; alone?: boolean }) {
@@ -62,7 +62,7 @@ export function Power({ holds, alone = false }: { holds: (name: string) => boole
             most={60}
             one="load"
             several="loads"
-            columns="Columns: name, running, starting, power factor, importance. A first row of names may order them otherwise, and add type, connection, leg, duty, hours."
+            columns="Columns: name, running, starting, power factor, importance. A first row of names may order them otherwise, and add type, connection, leg, duty, hours, and what starts by itself."
             example={"Name\tRunning\tStarting\nSump pump\t800\t2400"}
           />
         </>

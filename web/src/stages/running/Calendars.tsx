@@ -2,6 +2,7 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { Problem, answer, api } from "../../api/client";
+import { lookAgain } from "../../api/lists";
 import { moment } from "../../app/context";
 import { Button } from "../../ui/controls";
 
@@ -23,7 +24,7 @@ export function Calendars({ job }: CalendarsProps) {
     setTrouble("");
     try {
       await act;
-      await client.invalidateQueries({ queryKey: ["feeds"] });
+      await lookAgain(client, ["feeds"]);
     } catch (problem) {
       if (!(problem instanceof Problem)) throw problem;
       setTrouble(problem.status === 0 ? "No signal: calendars are made by the server." : `${problem.message}. ${problem.detail}`);

@@ -3,6 +3,7 @@ import { Select } from "@headlessui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
 import { type ImportPreview, type Imported, Problem, answer, api, asForm } from "../../api/client";
+import { lookAgain } from "../../api/lists";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useJobStore } from "../../job/context";
 import { fetchJob } from "../../outbox/copy";
@@ -47,7 +48,7 @@ export function ImportLog({ names }: { names: Names }) {
     }
   };
   const settled = async () => {
-    await client.invalidateQueries({ queryKey: ["imports", job] });
+    await lookAgain(client, ["imports", job]);
     await fetchJob(device, job);
   };
   const see = (file: File | undefined) =>

@@ -25,7 +25,7 @@ const VENT = ["cap", "opening_m", "sags"];
 const VENT_INSIDE = ["rise_m", "slope_fraction", "bends"];
 const VENT_OUTSIDE = ["wall_m"];
 const MORE_VENT = ["height_m", "drain", "length_m", "diameter_m"];
-const EARTHING = ["feeds_by", "earth", "neutral", "moves_neutral"];
+const EARTHING = ["feeds_by", "transfer", "earth", "neutral", "moves_neutral"];
 
 const of = (words: string) => {
   const codes = new RegExp(`^siting\\.(${words})\\.`);
