@@ -276,7 +276,7 @@ function Blowing() {
             more={["name", "after", "carries", "leads_to", "bends", "insulated", "holes_m2", "booster_pa"]}
             fresh={{ machine: heaters[0]?.value ?? "", build: "flexible", diameter_m: 0.4, length_m: 3, leads_to: "space" }}
             options={{ machine: heaters, after: [{ value: "", reads: "the heater" }, ...ducts] }}
-            none="None: it blows freely."
+            none="None. A heater that stands outside needs one into the space."
           />
         </>
       }
