@@ -161,6 +161,27 @@ def test_a_stove_in_a_boat_wants_its_opening_and_a_workshop_room_or_openings() -
     assert "siting.combustion_air.openings_enough" in found(shop)
 
 
+def test_a_tight_room_does_not_count_by_its_volume_and_every_flame_in_it_breathes() -> None:
+    shop = fill.make(starts.start("used_oil_workshop")).document
+    space = shop["need"]["spaces"][0]
+    for changes, code in ((0.4, "room_enough"), (0.39, "room_too_tight")):
+        space["air_changes_per_h"] = changes
+        assert f"siting.combustion_air.{code}" in found(shop)
+    side = math.sqrt(found(shop)["siting.combustion_air.room_too_tight"]["limit"][0] / 2) * 1.01
+    shop["siting"]["openings"] = [
+        {"id": f"o{n}", "wall": "front", "along_m": n, "width_m": side, "height_m": side, "stands": "open"} for n in (0, 1)
+    ]
+    assert "siting.combustion_air.openings_enough" in found(shop)
+    # An unvented flame in the same room takes its share of the air.
+    shop["siting"]["openings"], space["air_changes_per_h"] = [], 1.0
+    asked = found(shop)["siting.combustion_air.room_enough"]["asked"][0]
+    shop["equipment"]["heaters"].append({"id": "heater-9", "model": "glade-117-radiant", "fuel": "propane"})
+    both = found(shop)["siting.combustion_air.room_enough"]["asked"][0]
+    unvented = next(m.draw("propane") for m, _ in planned(shop).placed.heaters if m.id == "heater-9")
+    assert unvented
+    assert both - asked == pytest.approx(50 * 0.0283168 * unvented.input_w / 293.071, rel=1e-3)
+
+
 def test_direct_fired_air_from_outside_is_its_own_fresh_air(hall: dict[str, Any]) -> None:
     hall["equipment"]["heaters"] = [{"id": "heater-1", "model": "sill-50-direct"}]
     hall["siting"] |= {"air": {"people": 10}, "ducts": []}

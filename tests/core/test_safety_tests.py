@@ -13,7 +13,7 @@ from ofen.commissioning.shipped import shipped
 from ofen.job import load
 from ofen.plan import Plan, plan
 from ofen.running.safety_tests import PURPOSE, Due, entry_of, overdue, safety_tests
-from ofen.running.schedule import LEAD_S, schedule
+from ofen.running.schedule import LEAD_S, Item, schedule
 from tests.conftest import ROOT
 
 BEGUN = datetime(2026, 1, 12, 6, 0, tzinfo=UTC)
@@ -143,6 +143,26 @@ def test_service_goes_by_the_hours_that_were_run() -> None:
     later = next(i for i in schedule(seedlings, [*read, changed]) if i.key.startswith("oil_standby"))
     assert later.at_s == pytest.approx(BEGUN.timestamp() + DAY_S + 200.1 / 6 * DAY_S)
     assert next(i for i in schedule(seedlings, read[:1]) if i.kind == "service").assumed
+
+
+def test_a_service_that_passes_unwritten_stays_due_until_it_is_written_down() -> None:
+    seedlings = plan(load(json.loads((ROOT / "demo" / "seedling-house.json").read_text(encoding="utf-8"))))
+
+    def oil(*readings: tuple[int, float], done: float | None = None) -> Item:
+        log = [entry(n, day * 24, "hours", h * 3600.0, subject="generator-1") for n, (day, h) in enumerate(readings, 1)]
+        if done is not None:
+            log.append(entry(9, readings[-1][0] * 24, "serviced", done * 3600.0, subject="generator-1", where="oil"))
+        return next(i for i in schedule(seedlings, log) if i.key.startswith("oil_standby"))
+
+    assert oil((0, 20.0), (1, 24.0)).say == "At 25 h of its hour meter."
+    passed = oil((0, 20.0), (1, 27.0))
+    assert passed.at_s == BEGUN.timestamp() + DAY_S
+    assert passed.say.startswith("It was due at 25 h of its hour meter, which stands at 27 h.")
+    assert oil((0, 195.0), (1, 205.0)).say.startswith("It was due at 200 h")
+    assert oil((0, 20.0), (5, 290.0)).say.startswith("It was due at 25 h")
+    # What lies before the first reading is skipped, what is written down begins anew.
+    assert oil((0, 195.0), (1, 196.0)).say == "At 200 h of its hour meter."
+    assert oil((0, 20.0), (1, 27.0), done=27.0).say == "At 227 h of its hour meter."
 
 
 def test_what_is_due_is_a_question(depot: dict[str, Any]) -> None:

@@ -132,8 +132,12 @@ def _service(made: Plan, log: list[dict[str, Any]]) -> Iterator[Item]:
             done = [e for e in own if e["kind"] == Serviced.KIND and e["where"] == service["done"]]
             last = next((e["value"] for e in reversed(done) if e.get("value") is not None), None)
             due = last + every if last is not None else service.get("first_h", service["every_h"]) * HOUR_S
-            if last is None and ran > due:
-                due = (ran // every + 1) * every
+            # What was done before anybody read its meter here is not known; what has come due since stays due until it is written down.
+            begun = read[0][1] if read else 0.0
+            if last is None and begun > due:
+                due = (begun // every + 1) * every
             say = f"At {due / HOUR_S:g} h of its hour meter."
+            if ran > due:
+                say = f"It was due at {due / HOUR_S:g} h of its hour meter, which stands at {ran / HOUR_S:.4g} h. Do it and write it down."
             when = at + max(0.0, due - ran) / max(pace, 1e-6)
             yield Item("service", f"{service['key']}.{machine}", machine, name, service["title"], when, None, say, not first)

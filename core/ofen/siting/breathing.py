@@ -84,7 +84,7 @@ def assess(report: StageReport, placed: Placed, units: list[ChosenUnit], need: H
     vented = [u for u in inside if u.heater.firing == "indirect" and u.heater.heater_class != "air_12v"]
     spaces = placed.job.need.spaces
     if vented and spaces:
-        combustion_air.assess(report, placed, vented, spaces[0])
+        combustion_air.assess(report, placed, [*vented, *(u for u in flames if u in inside)], spaces[0])
     if not flames:
         return
     people, loose = placed.job.siting.air.people or 0.0, [u for u in flames if u.heater.heater_class == "direct_forced_air"]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..equipment.heaters import ChosenUnit
 from ..need.given import Space
-from ..need.spaces import shape
+from ..need.spaces import air_changes_per_h, shape
 from ..numerics import total
 from ..placed import Placed
 from ..stage import StageReport
@@ -14,16 +14,18 @@ ROOM_M3_PER_W = 50 * 0.028316846592 / 293.07107
 OPENING_M2_PER_W = 0.00064516 / (4 * 293.07107)
 # A stove in a tent or a boat breathes through a 4 in opening (common practice).
 STOVE_OPENING_M2 = 0.0081
+# A room that is known to let in less than this each hour does not count by its volume (NFPA 54, 9.3.2.1, from memory).
+LEAST_CHANGES_PER_H = 0.40
 BUILDINGS = ("workshop", "shed", "cabin", "greenhouse", "building_site")
 
 
-def assess(report: StageReport, placed: Placed, vented: list[ChosenUnit], space: Space) -> None:
-    """Judge whether flames that have a vent find air to burn in the space they stand in.
+def assess(report: StageReport, placed: Placed, flames: list[ChosenUnit], space: Space) -> None:
+    """Judge whether flames find air to burn in the space they stand in.
 
-    Arguments: report (added to); placed; vented, heaters inside that draw their air there; space.
+    Arguments: report (added to); placed; flames, heaters inside that draw their air there, with a vent or without; space.
     Source: NFPA 54 for what is mounted in buildings (from memory); a stove's own opening elsewhere (common practice).
     """
-    names, taken = ", ".join(u.heater.name for u in vented), total(u.input_w for u in vented)
+    names, taken = ", ".join(u.heater.name for u in flames), total(u.input_w for u in flames)
     free = total(o.open_m2 for o in placed.job.siting.openings)
     found = (free, "area")
     if space.use not in BUILDINGS:
@@ -37,7 +39,14 @@ def assess(report: StageReport, placed: Placed, vented: list[ChosenUnit], space:
     room, needed = body.volume_m3, ROOM_M3_PER_W * taken
     two = (2 * OPENING_M2_PER_W * taken, "area")
     values = {"names": names, "room": (room, "volume"), "asked": (needed, "volume"), "found": found, "limit": two}
-    if room >= needed:
+    changes = air_changes_per_h(space)
+    if changes is not None and changes < LEAST_CHANGES_PER_H and free < two[0]:
+        tight = (changes, "air_change")
+        least = (LEAST_CHANGES_PER_H, "air_change")
+        report.judge(
+            "siting.combustion_air.room_too_tight", "air", "siting.openings", holds_to=two, changes=tight, least=least, **values
+        )
+    elif room >= needed and not (changes is not None and changes < LEAST_CHANGES_PER_H):
         report.judge(
             "siting.combustion_air.room_enough", "air", "siting.openings", holds_to=(room / ROOM_M3_PER_W, "heat_flow"), **values
         )
