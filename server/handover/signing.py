@@ -21,6 +21,8 @@ from ofen.handover import whole_job
 from ofen.handover.open_things import Open, open_things
 from ofen.job import load_as_far
 from ofen.plan import plan
+from ofen.running.entries import counted
+from ofen.running.seen import harms
 from ofen_server.errors import Problem
 from teams import access
 from teams.access import Act
@@ -53,7 +55,7 @@ def open_of(job: Job) -> list[Open]:
     late = fieldwork.overdue_tests(job, made, entries)
     machines = commissioned(made, fieldwork.held(job, made, late))
     unread = [u.what for u in (*fieldwork.readable(job)[1], *logbook.read(job)[1])]
-    return open_things(made, machines, late, faults, unread)
+    return open_things(made, machines, late, faults, unread, harms(made.planned.names, counted(entries)))
 
 
 def standing(job: Job) -> Standing:

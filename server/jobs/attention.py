@@ -22,11 +22,13 @@ from ofen.catalogue import shipped
 from ofen.catalogue.sheets import Generator, Heater
 from ofen.commissioning.machines import MachineState
 from ofen.errors import JobFaults
+from ofen.handover.reader import Reader
 from ofen.job import load_as_far
 from ofen.plan import Plan, plan
 from ofen.running.entries import counted, seconds
 from ofen.running.schedule import GONE_QUIET_S, Item, schedule
-from ofen.verdicts import STAGES
+from ofen.running.seen import harms
+from ofen.verdicts import STAGES, values_json
 from ofen_server.thread_memo import memo
 from teams.models import Person
 
@@ -202,8 +204,8 @@ def what_next(job: Job, document: dict[str, Any]) -> tuple[Next, Told]:
     entries = logbook.newest_entries(job)
     late = fieldwork.overdue_tests(job, made, entries)
     machines = commissioned(made, fieldwork.held(job, made, late))
-    found = [*_commissioning(machines), *_plan(made)]
     log = counted(entries)
+    found = [*_seen(made, log), *_commissioning(machines), *_plan(made)]
     told = Told(
         tuple(schedule(made, log, fieldwork.first_signed_s(job))),
         _moment(seconds(log[-1]["at"])) if log else None,
@@ -239,6 +241,13 @@ def _by_the_clock(job: Any, now: datetime) -> Iterator[Next]:
         yield Next(4, "test_overdue", "A safety test is overdue", "running")
     if is_quiet(job, now):
         yield Next(5, "gone_quiet", "No visit when one was due", "running")
+
+
+def _seen(made: Plan, log: list[dict[str, Any]]) -> Iterator[Next]:
+    """What somebody saw that harms goes before all else, until a later look clears it."""
+    for v in harms(made.planned.names, log):
+        words = Reader().say(v.rule.title, values_json(v.values))
+        yield Next(0 if v.level == "stop" else 3, v.code.removeprefix("running.seen."), words, "running")
 
 
 def _commissioning(machines: list[MachineState]) -> Iterator[Next]:

@@ -17,7 +17,7 @@ from jobs.api import BoardLine
 from jobs.models import Job
 from logbook import actions as logbook
 from logbook.windows import Series, all_series, window
-from tests.conftest import examples
+from tests.conftest import example, examples
 
 from .conftest import Caller, log_entry
 
@@ -238,3 +238,19 @@ def test_an_overdue_safety_test_holds_back_the_sign_off_and_one_that_is_passed_d
         ],
     )
     assert overdue() == before - {"test_co_alarm"}
+
+
+def test_a_sooty_flame_comes_first_on_the_list_and_the_board_until_a_later_look_clears_it(me: Caller) -> None:
+    job = me.post("/jobs", {"document": example("tram-depot")})[1]["id"]
+    flame = {"kind": "flame", "subject": "heater-1", "where": None, "value": None, "as_typed": None}
+    now = datetime.now(UTC)
+    me.log(job, [log_entry(**flame, look="yellow", at=now.isoformat())])
+    for lines in (me.get("/jobs")[1], me.get("/board")[1]):
+        assert (lines[0]["next"]["code"], lines[0]["next"]["stage"]) == ("flame_sooty", "running")
+        assert lines[0]["next"]["words"] == "Tarn 35, indirect-fired: the flame is yellow and sooty. Shut it down"
+    opened = me.get(f"/jobs/{job}/handing-over")[1]["open"]
+    assert any(o["key"] == "stop.running.seen.flame_sooty.heater-1" and o["holds"] for o in opened)
+    me.log(job, [log_entry(**flame, look="steady", at=(now + timedelta(minutes=5)).isoformat())])
+    assert me.get("/jobs")[1][0]["next"]["code"] != "flame_sooty"
+    opened = me.get(f"/jobs/{job}/handing-over")[1]["open"]
+    assert not any("seen" in o["key"] for o in opened)

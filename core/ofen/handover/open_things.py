@@ -10,7 +10,7 @@ from ..commissioning.machines import MachineState
 from ..errors import Fault
 from ..plan import Plan
 from ..running.safety_tests import Due
-from ..verdicts import Quantity, said, values_json
+from ..verdicts import Quantity, Verdict, said, values_json
 
 # So many of a kind are named one by one.
 MOST_NAMED = 40
@@ -48,15 +48,23 @@ class Open:
 
 
 def open_things(
-    made: Plan, machines: Sequence[MachineState], overdue: Sequence[Due], faults: Sequence[Fault] = (), unread: Sequence[str] = ()
+    made: Plan,
+    machines: Sequence[MachineState],
+    overdue: Sequence[Due],
+    faults: Sequence[Fault] = (),
+    unread: Sequence[str] = (),
+    harms: Sequence[Verdict] = (),
 ) -> list[Open]:
     """Return what stands open on a job, what refuses its sign-off first.
 
     Arguments: made, its plan; machines, where the commissioning of each stands; overdue safety tests; faults of the stored
-    document; unread, what each record is that cannot be read.
-    Source: common practice: nobody signs off while a bypass is open, a joint is not tight, or the plan has a Stop.
+    document; unread, what each record is that cannot be read; harms, what the log says that somebody saw.
+    Source: common practice: nobody signs off while a bypass is open, a joint is not tight, or anything is a Stop.
     """
-    found = [*_refusing(made, machines, overdue, faults), *_told(made, machines, unread)]
+    seen = [
+        Open(f"{v.level}.{v.code}.{v.subject}", v.rule.title, v.level == "stop", "running", v.at, dict(v.values)) for v in harms
+    ]
+    found = [*seen, *_refusing(made, machines, overdue, faults), *_told(made, machines, unread)]
     return [o for o in found if o.holds] + [o for o in found if not o.holds]
 
 

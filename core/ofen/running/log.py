@@ -10,7 +10,7 @@ from ..commissioning.unit import HERTZ_TOLERANCE, LOW_VOLTS, VOLTS_TOLERANCE
 from ..numerics import rounded
 from ..plant.electrical import PAIRS, hertz_of
 from ..stage import StageReport
-from . import fuel_use, output, place
+from . import fuel_use, output, place, seen
 from .entries import counted, newest
 from .fuel_left import PlannedSupply, left_of
 from .output import PlannedMachine
@@ -30,6 +30,13 @@ class Planned:
     def barometer_pa(self) -> float:
         """Pressure of the air at its altitude, of the sea's where that is not given."""
         return pressure_pa(self.altitude_m or 0.0)
+
+    @property
+    def names(self) -> dict[str, str]:
+        """What each machine and supply is called; without an id, the only machine."""
+        machines = {m.id: m.name for m in self.machines}
+        only = {"": self.machines[0].name} if len(self.machines) == 1 else {}
+        return only | {s.id: s.name for s in self.supplies} | machines
 
     def own(self, supply: PlannedSupply, log: list[dict[str, Any]]) -> list[dict[str, Any]]:
         """Return the entries that speak of a supply; one without a subject speaks of the first.
@@ -57,6 +64,7 @@ def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
     """
     report = StageReport("running")
     log = newest(counted(entries))
+    report.verdicts += seen.harms(planned.names, log)
     used = {}
     for supply in planned.supplies:
         found = fuel_use.assess(report, supply, planned.own(supply, log), planned.barometer_pa)
@@ -75,17 +83,13 @@ def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
     return report
 
 
-# CO where people are (from memory: 35 ppm over a working day).
-CO_MOST = 35e-6
-
-
 def bands(planned: Planned) -> list[dict[str, Any]]:
     """Return what readings of a chart are held against: by kind, subject and place the least, the most, and what is planned.
 
     Arguments: planned.
     Source: the plan; common practice for volts, hertz and CO.
     """
-    found = [_band("air", "", "space", None, None, planned.inside_c), _band("co", "", "", None, CO_MOST, None)]
+    found = [_band("air", "", "space", None, None, planned.inside_c), _band("co", "", "", None, seen.CO_MOST, None)]
     for m in planned.machines:
         if m.window_pa:
             found.append(_band("pressure", m.id, "inlet", *m.window_pa, None))

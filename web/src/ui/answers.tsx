@@ -1,9 +1,10 @@
 // What a stage comes to: headline figures, verdicts, and the working behind each number.
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { memo, useState } from "react";
+import { Link } from "react-router";
 import type { Figure, Stage, Verdict } from "../api/client";
 import { useQuantities } from "../app/context";
-import { useJobStore } from "../job/context";
+import { useJobPart, useJobStore } from "../job/context";
 import { Skeleton } from "./controls";
 import { LEVEL_WORDS, Mark } from "./Mark";
 
@@ -81,6 +82,8 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
   const store = useJobStore();
   const say = (template: string) => q.say(template, verdict.values);
   const remedy = verdict.remedy === NOTHING_TO_DO ? "" : say(verdict.remedy);
+  const machines = useJobPart((s) => s.plan?.machines);
+  const isOfMachine = verdict.code.startsWith("running.seen.") && machines?.some((m) => m.id === verdict.subject);
   return (
     <li
       id={`verdict-${verdict.code}`}
@@ -110,6 +113,11 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
           <span className="block">{remedy}</span>
         )}
         {verdict.holds_to ? <span className="block text-muted">{say(verdict.holds_to)}</span> : null}
+        {isOfMachine ? (
+          <Link data-testid="find-fault" className="underline" to={`/jobs/${store.id}/faults/${verdict.subject}`}>
+            Fault finder
+          </Link>
+        ) : null}
       </span>
     </li>
   );
