@@ -9,10 +9,11 @@ import pytest
 from ofen import call
 from ofen.commissioning.again import only_changed, proven, stale
 from ofen.commissioning.machines import RunHeld
-from ofen.commissioning.procedure import Procedure, unsealed
+from ofen.commissioning.procedure import Identity, Procedure, unsealed
 from ofen.commissioning.run import fold, gates
 from ofen.commissioning.steps.test import Test
 from ofen.job import load
+from ofen.paths import put
 from ofen.plan import plan
 
 from .test_procedure import whole
@@ -58,6 +59,50 @@ def test_a_changed_regulator_and_line_make_their_joints_and_readings_stale(depot
     (machine,) = said(depot, RunHeld("r", "heater-1", signed, True))
     assert machine["state"] == "stale"
     assert {s["subject"] for s in machine["stale"]} == names
+
+
+@pytest.mark.parametrize(
+    ("path", "before", "after", "what"),
+    [
+        ("equipment.heaters[0].model", None, "tarn-60-indirect", "model"),
+        ("equipment.heaters[0].serial", "T-1188", "T-2044", "serial number"),
+        ("siting.usual.position", None, "under_roof", "place"),
+        ("siting.usual.wall", "back", "left", "place"),
+        ("siting.usual.along_m", 2.0, 2.6, "place"),
+    ],
+)
+def test_another_machine_or_place_is_never_signed_off(depot: dict[str, Any], path: str, before: Any, after: Any, what: str) -> None:
+    if before is not None:
+        put(depot, path, before)
+    signed = unsealed(json.loads(json.dumps(procedure_of(depot).to_json())))
+    run = RunHeld("r", "heater-1", signed, True)
+    assert [m["state"] for m in said(depot, run)] == ["signed"]
+    put(depot, path, after)
+    (machine,) = said(depot, run)
+    assert machine["state"] == "stale"
+    found = next(s for s in machine["stale"] if s["subject"] == "machine")
+    assert what in found["values"]["what"]
+    # It is commissioned as a whole, not by what changed alone.
+    assert only_changed(signed, procedure_of(depot)) is None
+    # A run that is still open is held back as well.
+    assert "machine" in {g.subject for g in gates(signed, fold(signed, []), False, procedure_of(depot)) if g.code == "plan_changed"}
+
+
+def test_what_was_not_known_or_hardly_moves_is_no_other_machine(depot: dict[str, Any]) -> None:
+    put(depot, "siting.usual.along_m", 2.0)
+    signed = unsealed(json.loads(json.dumps(procedure_of(depot).to_json())))
+    put(depot, "equipment.heaters[0].serial", "T-1188")
+    put(depot, "siting.usual.along_m", 2.4)
+    assert stale(signed, procedure_of(depot)) == []
+
+
+def test_one_sealed_before_the_machine_was_kept_goes_by_its_name(depot: dict[str, Any]) -> None:
+    told = {k: v for k, v in dataclasses.replace(procedure_of(depot), of=Identity()).to_json().items() if k != "of"}
+    old = unsealed(told)
+    assert old.of.model == ""
+    assert "machine" not in {s.subject for s in stale(old, procedure_of(depot))}
+    put(depot, "equipment.heaters[0].model", "tarn-60-indirect")
+    assert "machine" in {s.subject for s in stale(old, procedure_of(depot))}
 
 
 def test_another_vessel_makes_the_couplings_stale(depot: dict[str, Any], signed: Procedure) -> None:

@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from ..verdicts import Quantity, values_json
-from .procedure import COMMISSION, Procedure, changes
+from .procedure import COMMISSION, MACHINE, Procedure, changes
 from .steps.base import Step
 from .steps.read import Read
 from .steps.test import Test
@@ -46,7 +46,12 @@ def proven(signed: Iterable[Procedure]) -> Procedure | None:
         elif whole is not None:
             newer = {s.id: s for s in p.steps if not isinstance(s, Test)}
             joints = {j.id: j for j in (*whole.joints, *p.joints)}
-            whole = replace(whole, steps=tuple(newer.get(s.id, s) for s in whole.steps), joints=tuple(joints.values()))
+            whole = replace(
+                whole,
+                of=p.of if p.of.model else whole.of,
+                steps=tuple(newer.get(s.id, s) for s in whole.steps),
+                joints=tuple(joints.values()),
+            )
     return whole
 
 
@@ -70,7 +75,7 @@ def only_changed(before: Procedure, now: Procedure) -> Procedure | None:
     Source: common practice: what a step needs comes with it, and what is opened for a reading is closed and tested again.
     """
     found = {s.subject for s in stale(before, now)}
-    if not found or before.key != now.key:
+    if not found or MACHINE in found or before.key != now.key:
         return None
     joints = {j.id for j in now.joints} & found
     by_id = {s.id: s for s in now.steps}

@@ -8,8 +8,10 @@ from dataclasses import dataclass, replace
 from typing import Any
 
 from .. import document
-from ..document import flag, many, text, whole
+from ..catalogue.sheets import Heater
+from ..document import flag, many, number, one, text, whole
 from ..errors import Fault, JobFaults
+from ..placed import Machine
 from ..quantities import parse
 from ..supply.tree.joints import Joint
 from ..verdicts import Quantity
@@ -20,6 +22,64 @@ from .steps.base import Site, Step
 from .unit import Unit
 
 COMMISSION = "commission"
+# What a machine may be moved by, or its sheet be put right by, without being another one.
+MOVED_M, SHEET_SHARE = 0.5, 0.02
+
+
+@dataclass(frozen=True)
+class Identity:
+    """Which machine it is and where it stands, as far as that is known: what a sign-off is a sign-off of."""
+
+    model: str = text("Model", 80)
+    serial: str = text("Serial number", 60)
+    fuel: str = text("Burns", 40)
+    inlet: str = text("Its place on the fuel path", 60)
+    sheet_w: float | None = number("heat_flow", 0, 1e9, "Fuel at full fire by its sheet")
+    position: str = text("Stands", 40)
+    wall: str = text("By which wall", 40)
+    wall_m: float | None = number("length", -1000, 1000, "From that wall")
+    along_m: float | None = number("length", -1000, 1000, "Along that wall")
+
+    def apart(self, now: Identity) -> list[str]:
+        """Return what of it is another now, in words; what is not known on either side is no difference.
+
+        Arguments: now, of the same machine by the job as it is.
+        Source: common practice.
+        """
+        words = {"model": "model", "serial": "serial number", "fuel": "fuel", "inlet": "place on the fuel path"}
+        found = [w for n, w in words.items() if getattr(self, n) and getattr(now, n) and getattr(self, n) != getattr(now, n)]
+        if self.sheet_w and now.sheet_w and abs(now.sheet_w / self.sheet_w - 1) > SHEET_SHARE:
+            found.append("figures of its sheet")
+        stood = [n for n in ("position", "wall") if getattr(self, n) and getattr(now, n) and getattr(self, n) != getattr(now, n)]
+        pairs = [(self.wall_m, now.wall_m), (self.along_m, now.along_m)]
+        if stood or any(a is not None and b is not None and abs(a - b) > MOVED_M for a, b in pairs):
+            found.append("place")
+        return found
+
+
+def identity_of(machine: Machine) -> Identity:
+    """Return which machine it is and where it stands.
+
+    Arguments: machine.
+    Source: the job; its data sheet.
+    """
+    place, sheet = machine.place, machine.sheet
+    taken = None
+    if isinstance(sheet, Heater):
+        taken = burns.input_w if (burns := sheet.on(machine.fuel)) else None
+    elif sheet is not None:
+        taken = row.full_load_fuel_w if (row := sheet.on(machine.fuel)) else None
+    return Identity(
+        machine.unit.model,
+        machine.unit.serial,
+        machine.fuel,
+        machine.inlets[0][1] if machine.inlets else "",
+        taken,
+        place.position or "",
+        place.wall or "",
+        place.wall_m,
+        place.along_m,
+    )
 
 
 @dataclass(frozen=True)
@@ -39,6 +99,7 @@ class Procedure:
     steps: tuple[Step, ...] = many(steps.kinds(), "Steps", 400)
     joints: tuple[Joint, ...] = many(Joint, "Joints", 2000)
     only_changed: bool | None = flag("Only what changed")
+    of: Identity = one(Identity, "Machine as it is")
 
     def step(self, id: str) -> Step | None:
         """Return a step by its id, None where there is none.
@@ -140,6 +201,7 @@ def build(definition: Definition, unit: Unit) -> Procedure:
         unit.machine.name,
         made,
         tuple(j for j in joints if j.id in tested),
+        of=identity_of(unit.machine),
     )
 
 
@@ -185,6 +247,16 @@ def _says(entry: dict[str, Any], site: Site) -> list[dict[str, Any]]:
     return found
 
 
+MACHINE = "machine"
+
+
+def _another(began_by: Procedure, now: Procedure) -> list[str]:
+    """What of the machine is another; one sealed before that was kept has only its name to go by."""
+    if not began_by.of.model:
+        return ["model"] if began_by.unit_name and began_by.unit_name != now.unit_name else []
+    return began_by.of.apart(now.of)
+
+
 def changes(began_by: Procedure, now: Procedure | None) -> Iterator[tuple[str, str, str, Mapping[str, Quantity]]]:
     """Give what the plan asks otherwise now than when a run began, as (subject, name, words, values).
 
@@ -195,6 +267,8 @@ def changes(began_by: Procedure, now: Procedure | None) -> Iterator[tuple[str, s
     if now is None:
         yield "plan", "Plan", "The job as it is now has no procedure for this machine.", {}
         return
+    if apart := _another(began_by, now):
+        yield MACHINE, now.unit_name, "What stands here is not what was tested, by its {what}: commission it.", {"what": ", ".join(apart)}
     for step in began_by.steps:
         other = now.step(step.id)
         found = step.changed(other) if other is not None and type(other) is type(step) else None
