@@ -164,6 +164,26 @@ def test_temperatures_hour_by_hour_go_before_the_two(depot: dict[str, Any]) -> N
     assert row["outside_c"][-1] == pytest.approx(-13.875)
 
 
+@pytest.mark.parametrize("lowest_c", [-30.0, -5.0])
+def test_the_limit_of_a_forecast_is_that_of_its_own_coldest_hour(depot: dict[str, Any], lowest_c: float) -> None:
+    """Whatever the lowest of the site is: planned again on both sides of it."""
+    depot["site"]["outside_lowest_c"] = lowest_c
+
+    def forecast(coldest_c: float) -> Plan:
+        hours = [{"id": f"h{n}", "after_s": n * 3600, "outside_c": coldest_c + abs(n - 6)} for n in range(13)]
+        return planned(depot, hours=hours)
+
+    found = next(v for v in forecast(1.0).stage("supply").verdicts if v.code == "supply.night.lasts")
+    holds_c, _ = dict(found.values)["holds_to"]
+    assert holds_c < 1.0
+
+    def lasts(coldest_c: float) -> bool:
+        return "supply.night.lasts" in {v.code for v in forecast(coldest_c).stage("supply").verdicts}
+
+    assert lasts(holds_c + 0.5)
+    assert not lasts(holds_c - 3.0)
+
+
 def test_a_generator_on_the_same_vessels_draws_too(hall: dict[str, Any]) -> None:
     hall["equipment"]["generators"][0]["fuel"] = "propane"
     hall["supplies"] = hall["supplies"][:1]

@@ -268,7 +268,12 @@ def changes(began_by: Procedure, now: Procedure | None) -> Iterator[tuple[str, s
         yield "plan", "Plan", "The job as it is now has no procedure for this machine.", {}
         return
     if apart := _another(began_by, now):
-        yield MACHINE, now.unit_name, "What stands here is not what was tested, by its {what}: commission it.", {"what": ", ".join(apart)}
+        yield (
+            MACHINE,
+            now.unit_name,
+            "What stands here is not what was tested, by its {what}: commission it.",
+            {"what": ", ".join(apart)},
+        )
     for step in began_by.steps:
         other = now.step(step.id)
         found = step.changed(other) if other is not None and type(other) is type(step) else None

@@ -103,12 +103,20 @@ def assess(
 def _air(site: Site, given: Supply, colder_by_k: float) -> Callable[[float], float]:
     asked, lowest = given.night, site.outside_lowest_c
     assert lowest is not None
-    points = sorted((h.after_s, h.outside_c) for h in asked.hours if h.after_s is not None and h.outside_c is not None)
-    if len(points) > 1:
+    points = _forecast(given)
+    if _is_forecast(given):
         return lambda s: interpolated(s, points) - colder_by_k
     evening = lowest if asked.evening_c is None else asked.evening_c
     begins, coldest_at = asked.begins_s or 0.0, asked.lowest_at_s or 0.0
     return lambda s: outside_c(s, begins, evening, lowest, coldest_at) - colder_by_k
+
+
+def _forecast(given: Supply) -> list[tuple[float, float]]:
+    return sorted((h.after_s, h.outside_c) for h in given.night.hours if h.after_s is not None and h.outside_c is not None)
+
+
+def _is_forecast(given: Supply) -> bool:
+    return len(_forecast(given)) > 1
 
 
 def hours_ahead(site: Site, given: Supply) -> tuple[tuple[float, float], ...]:
@@ -242,10 +250,10 @@ def _judge(
         code = "supply.night.changes_over" if asked.reserve_count and s == made.changed_s[0] else "supply.night.change_due"
         report.judge(code, "storage", f"{AT}.reserve_count", found=_clock(asked, s), after=(s, "duration"))
     if made.failed_s is None:
-        most = max(COLDER_BY_AT_MOST_K, _lowest_c(site) - COLDEST_C)
+        most = max(COLDER_BY_AT_MOST_K, _coldest_c(site, given) - COLDEST_C)
         carried = _sought(site, given, demand, first, vessel, most)
         by_k = most if carried else _colder_by(site, given, demand, first, vessel, 0.0, most)
-        holds_to_c = _lowest_c(site) - by_k
+        holds_to_c = _coldest_c(site, given) - by_k
         report.judge(
             "supply.night.lasts",
             "storage",
@@ -255,7 +263,8 @@ def _judge(
             pressure=(made.moments[-1].pressure_pa, "source_pressure"),
             holds_to=(holds_to_c, "temperature"),
         )
-        return NightSays(True, holds_to_c)
+        # The lowest of the site moves a forecast by nothing: it says how far the site's own figure may fall.
+        return NightSays(True, None if _is_forecast(given) else holds_to_c)
     warmest = -COLDER_BY_AT_MOST_K
     held = _sought(site, given, demand, first, vessel, warmest)
     enough = next(
@@ -275,14 +284,17 @@ def _judge(
         after=(made.failed_s, "duration"),
         fill=(made.failed_fill or 0.0, "fraction"),
         needed=f"{enough} of these vessels" if enough else "a tank, or another way of feeding",
-        holds_to=(_lowest_c(site) - _colder_by(site, given, demand, first, vessel, warmest, 0.0), "temperature") if held else None,
+        holds_to=(_coldest_c(site, given) - _colder_by(site, given, demand, first, vessel, warmest, 0.0), "temperature")
+        if held
+        else None,
     )
     return NightSays(False)
 
 
-def _lowest_c(site: Site) -> float:
+def _coldest_c(site: Site, given: Supply) -> float:
+    """The coldest hour that was told: that of a forecast is its own, else the lowest of the site."""
     assert site.outside_lowest_c is not None
-    return site.outside_lowest_c
+    return min(c for _, c in _forecast(given)) if _is_forecast(given) else site.outside_lowest_c
 
 
 def _colder_by(
