@@ -321,3 +321,25 @@ def test_readings_of_a_chart_are_held_against_what_is_planned() -> None:
     assert found["pressure", "generator-1", "inlet"]["least"] > 800
     assert found["co", "", ""]["most"] == 35e-6
     assert found["air", "", "space"]["planned"] is not None
+
+
+@pytest.mark.parametrize(("times", "code"), [(1.6, "more"), (1.0, "as_planned"), (0.5, "less")])
+def test_what_goes_is_held_against_the_need_at_the_air_outside(times: float, code: str) -> None:
+    document = job("tram-depot")
+    made = plan(load(document))
+    weighed = weights([0, 12, 24], 2.0)
+    taken = assess(made.planned, weighed).value("running.supply-1.input_w")
+    assert taken
+    (supply,) = made.planned.supplies
+    planned = made.planned
+    assert supply.efficiency
+    assert planned.loss_w_per_k
+    assert planned.inside_c is not None
+    outside_c = planned.inside_c - taken / times * supply.efficiency / planned.loss_w_per_k
+    report = assess(made.planned, [*weighed, entry(9999, 12, "air", outside_c, where="outside")])
+    found = next(v for v in report.verdicts if v.code.startswith("running.need."))
+    assert found.code == f"running.need.{code}"
+    assert dict(found.values)["share"][0] == pytest.approx(times, rel=1e-3)
+    # Beside it nothing says that all is well because the heaters could burn it.
+    assert next(v for v in report.verdicts if v.code == "running.input.within_plan").level == "note"
+    assert "running.need.not_known" in codes(assess(made.planned, weighed))

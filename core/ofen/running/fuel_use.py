@@ -256,6 +256,8 @@ def _input(report: StageReport, supply: PlannedSupply, rate: Rate, per_s: float)
     code = "running.input.over_plan" if share > OVER_PLAN else "running.input.within_plan"
     if set(supply.classes) == {"air_12v"} and share < BELOW_LABEL:
         code = "running.input.below_label"
+    elif code == "running.input.within_plan" and supply.efficiency is None:
+        code = "running.input.engine_within"
     report.judge(
         code,
         supply.id,

@@ -79,7 +79,7 @@ def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
         report.judge("running.output.not_measured", "running", "running", name="Machines")
     report.tables["bands"] = bands(planned)
     fuel_use.compare(report, planned.supplies, used, {m.id: m.name for m in planned.machines}, made)
-    place.assess(report, planned.loss_w_per_k, planned.supplies, used, log)
+    place.assess(report, planned.loss_w_per_k, planned.inside_c, planned.supplies, used, log)
     return report
 
 

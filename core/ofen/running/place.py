@@ -10,7 +10,7 @@ from ..figures import figure
 from ..fuel.properties import fuel as fuel_of
 from ..numerics import total
 from ..stage import StageReport
-from .entries import TOGETHER_S, airs_together
+from .entries import TOGETHER_S, airs_together, seconds
 from .fuel_left import PlannedSupply
 from .fuel_use import Used
 
@@ -18,19 +18,22 @@ from .fuel_use import Used
 LEAST_PAIRS = 3
 LEAST_APART_K = 5.0
 PLACE_WITHIN = 0.15
+# With the space taken as warm as planned, and the air outside read now and then (from memory).
+NEED_WITHIN = 0.30
 EFFICIENCY_ERROR = 0.05
 
 
 def assess(
     report: StageReport,
     loss_w_per_k: float | None,
+    inside_c: float | None,
     supplies: tuple[PlannedSupply, ...],
     used: Mapping[str, Used],
     log: list[dict[str, Any]],
 ) -> float | None:
     """Judge what the place loses against its plan; None where that cannot be told.
 
-    Arguments: report; loss_w_per_k, what the plan has it lose; supplies; used, by supply; log, the entries that count, by time.
+    Arguments: report; loss_w_per_k, what the plan has it lose; inside_c, how warm it has it inside; supplies; used, by supply; log, the entries that count, by time.
     Source: heat given ÷ (inside − outside), over the time of the rate (the degree-hour factor, common practice): all that the
     heaters make of the fuel stays in the place, sun and people not counted.
     """
@@ -41,6 +44,9 @@ def assess(
     airs = airs_together(log, "space", "outside")
     apart = [space - outside for at, space, outside in airs if begun - TOGETHER_S <= at <= ended + TOGETHER_S]
     if len(apart) < LEAST_PAIRS:
+        outside = [e["value"] for e in log if e["kind"] == "air" and e["where"] == "outside" and begun <= seconds(e["at"]) <= ended]
+        if inside_c is not None:
+            _against_need(report, loss_w_per_k, inside_c, heating, used, outside)
         report.judge("running.place.not_known", "need", "running", found=(float(len(apart)), "count"), least=(LEAST_PAIRS, "count"))
         return None
     mean_k = total(apart) / len(apart)
@@ -74,6 +80,51 @@ def assess(
     for s in heating:
         _night(report, s, used[s.id], mean_k, _inside_c(log))
     return found
+
+
+def _against_need(
+    report: StageReport,
+    loss_w_per_k: float,
+    inside_c: float,
+    heating: list[PlannedSupply],
+    used: Mapping[str, Used],
+    outside: list[float],
+) -> None:
+    """The fuel that went against what the need asks at the air that was read outside, the space taken as warm as planned."""
+    taken = total(used[s.id].gross_w for s in heating)
+    if not outside:
+        report.judge("running.need.not_known", "need", "running", found=(taken, "heat_flow"))
+        return
+    mean_c = total(outside) / len(outside)
+    makes = total(used[s.id].gross_w * (s.efficiency or 0.0) for s in heating) / taken if taken else 0.0
+    if inside_c - mean_c < LEAST_APART_K or not makes:
+        return
+    asked = report.add(
+        figure(
+            "running.need_w",
+            "The need asks, at the air outside",
+            loss_w_per_k * (inside_c - mean_c) / makes,
+            "heat_flow",
+            "planned loss per K × (inside − outside) ÷ efficiency",
+            [
+                ("planned loss", loss_w_per_k, "heat_loss_rate"),
+                ("inside, planned", inside_c, "temperature"),
+                ("outside, mean of what was read", mean_c, "temperature"),
+                ("heaters make of the fuel", makes, "fraction"),
+            ],
+            "degree-hour factor, common practice",
+        )
+    )
+    share = taken / asked
+    code = (
+        "running.need.more"
+        if share > 1 + NEED_WITHIN
+        else "running.need.less"
+        if share < 1 - NEED_WITHIN
+        else "running.need.as_planned"
+    )
+    values = {"found": (taken, "heat_flow"), "limit": (asked, "heat_flow"), "outside": (mean_c, "temperature")}
+    report.judge(code, "need", "need.spaces[0]", share=(share, "fraction"), **values)
 
 
 def _inside_c(log: Iterable[dict[str, Any]]) -> float:
