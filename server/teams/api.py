@@ -109,10 +109,11 @@ def change_me(request: HttpRequest, change: PersonChange) -> dict[str, object]:
     person = person_of(request)
     told = change.dict(exclude_none=True)
     if "team_id" in told:
-        person.works_in = the_team(person, told.pop("team_id"))
+        told["works_in"] = the_team(person, told.pop("team_id"))
     for name, value in told.items():
         setattr(person, name, value)
-    person.save(update_fields=["units", "theme", "works_in"])
+    # Just what was changed: of two changes at once neither takes the other back.
+    person.save(update_fields=list(told))
     return _person(request)
 
 

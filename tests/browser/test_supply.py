@@ -7,6 +7,7 @@ from playwright.sync_api import Page, expect
 from .conftest import saved, stage
 from .made import own_copy
 from .served import Served
+from .test_starts import AT_ONCE
 
 
 def verdict(page: Page, code: str, words: str = "") -> object:
@@ -66,12 +67,14 @@ def test_a_bank_that_fails_at_night_is_mended_by_what_is_said(at_work: Page, ser
     page.locator("[data-path='supplies[0].storage.count']").fill("1")
     page.get_by_test_id("part-night").click()
     page.locator("[data-path='supplies[0].night.evening_c']").fill("-8")
-    page.locator("[data-path='supplies[0].night.lasts_s']").fill("8 h")
+    page.locator("[data-path='supplies[0].night.lasts_s']").fill("6 h")
     fails = verdict(page, "supply.night.starves")
     expect(fails).to_contain_text(re.compile(r"The gas fails at \d\d:\d\d"))
     expect(page.get_by_role("img", name=re.compile("Pressure in what is drawn: .* fails at"))).to_be_visible()
-    # What is said of the night before this one asks for two.
-    fails.get_by_test_id("fix").click()
+    # Two would carry six hours; what is typed just before the press counts.
+    expect(fails.get_by_test_id("fix")).to_contain_text("Use 2 of these vessels")
+    fix = "[id='verdict-supply.night.starves'] [data-testid=fix]"
+    page.evaluate(AT_ONCE, ["[data-path='supplies[0].night.lasts_s']", "8 h", fix])
     expect(fails).to_have_count(0)
     lasts = verdict(page, "supply.night.lasts")
     expect(lasts).to_contain_text("The vessels carry the night")

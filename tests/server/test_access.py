@@ -6,8 +6,9 @@ from typing import Any
 
 import pytest
 from django.apps import apps
-from django.db import models
+from django.db import connection, models
 from django.test import Client
+from django.test.utils import CaptureQueriesContext
 
 from fieldwork.models import Run
 from jobs.models import Job
@@ -172,6 +173,12 @@ def test_signing_in_and_out(db: None) -> None:
     assert (status, body["name"], body["team"], body["units"]) == (200, "Mirel", "Upper valley", "metric")
     assert caller.call("PATCH", "/me", {"units": "us", "theme": "dark"})[1]["units"] == "us"
     assert caller.get("/me")[1]["theme"] == "dark"
+    with CaptureQueriesContext(connection) as asked:
+        caller.call("PATCH", "/me", {"theme": "light"})
+    # Of two changes at once neither takes the other back.
+    (kept,) = [q["sql"] for q in asked.captured_queries if q["sql"].startswith('UPDATE "teams_person"')]
+    assert kept.startswith('UPDATE "teams_person" SET "theme" = ')
+    assert "units" not in kept
     assert caller.post("/sign-out")[1]["name"] is None
     assert caller.get("/jobs")[0] == 401
 

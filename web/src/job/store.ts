@@ -1,6 +1,6 @@
 // One open job: its document, the answers to it, and where it stands with the server. No React in here.
 import { liveQuery } from "dexie";
-import { type Fault, type Plan, Problem, type Role } from "../api/client";
+import { type Fault, type Plan, Problem, type Role, type Verdict } from "../api/client";
 import { engine, planOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
 import type { KeptJob, Theirs } from "../outbox/db";
@@ -43,6 +43,7 @@ const ONE_EDIT_MS = 1500;
 const KEEP_PLAN_MS = 1000;
 const REST_MS = 150;
 const WARM_PLANS = 5;
+const TRIES = 3;
 const MOST_NOTED = 60;
 const FULL = "This device has no room left: what you type now is not kept. Save the job to a file before you leave the page.";
 
@@ -64,6 +65,8 @@ export class JobStore {
   private readonly listeners = new Set<() => void>();
   private readonly past: Undo[][] = [];
   private edited = { paths: "", at: 0 };
+  /** The document that the plan is of. */
+  private planned: Document | null = null;
   private writing = 0;
   private looks = 0;
   private rows: Row[] | null = null;
@@ -274,6 +277,7 @@ export class JobStore {
     try {
       const plan = await planOf(document, `plan ${this.id}`);
       if (this.state.document !== document) return;
+      this.planned = document;
       this.set({ plan, faults: plan.faults });
       clearTimeout(this.keeping);
       this.keeping = setTimeout(() => void this.device.keepPlan(this.id, document, plan).catch(() => undefined), KEEP_PLAN_MS);
@@ -281,6 +285,16 @@ export class JobStore {
       if (problem instanceof Stale || this.state.document !== document) return;
       if (problem instanceof Problem && problem.status === 422) this.set({ faults: problem.faults });
     }
+  }
+
+  /** Do what a verdict offers, as the plan of the document says that stands now: what was typed since the verdict came counts. */
+  async fix(shown: Verdict): Promise<void> {
+    for (let n = 0; n < TRIES && this.planned !== this.state.document; n += 1) await this.ask();
+    const isSame = (v: Verdict) => v.code === shown.code && v.subject === shown.subject && v.at === shown.at;
+    const { plan } = this.state;
+    const said = [...(plan?.stages ?? []), ...(plan?.supplies ?? []).map((s) => s.stage)].flatMap((s) => s.verdicts);
+    const now = this.planned === this.state.document ? said.find(isSame) : shown;
+    if (now) this.editAll(now.fix);
   }
 
   /** Make the plan anew now that the engine is up, and a few times over: code that has run before runs faster at the first key. */

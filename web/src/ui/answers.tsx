@@ -104,7 +104,7 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
           <button
             type="button"
             data-testid="fix"
-            onClick={() => store.editAll(verdict.fix)}
+            onClick={() => void store.fix(verdict)}
             className="text-left font-semibold underline decoration-ember decoration-2 underline-offset-3"
           >
             {remedy}
