@@ -71,8 +71,9 @@ export interface Run extends RunNow {
   signed: Signed | null;
   /** Signed off on this device only; the server has not confirmed it yet. */
   signedHere: boolean;
-  /** Why the server did not take the sign-off. */
+  /** Why the server did not take the sign-off, until somebody has read it, and when that was made. */
   refusal: ProblemBody | null;
+  refusedAt: string | null;
   /** Events of it that wait on this device. */
   waiting: number;
 }

@@ -168,7 +168,7 @@ function Stages() {
   const here = STAGES.find((s) => s.name === stage) ?? STAGES[0];
   const beside = BESIDE[stage];
   const base = `/jobs/${jobId}`;
-  const { runs, entries, running, machines } = useRecords();
+  const { runs, entries, running, machines, isKnown } = useRecords();
   const hasLittleRoom = useLittleRoom();
   useEffect(() => {
     document.title = `${textAt(job, "name")} · ${stage === "visit" ? "Visit" : ((beside ?? here)?.word ?? "")} · Ofen`;
@@ -192,7 +192,7 @@ function Stages() {
       <>
         <Keys base={base} stages={STAGE_NAMES} />
         <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
-          <Rail base={base} stages={stages} runs={runs} machines={machines} />
+          <Rail base={base} stages={stages} runs={runs} machines={machines} isKnown={isKnown} />
           <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
             <JobHeader />
             <JobBypasses runs={runs} />
@@ -205,7 +205,7 @@ function Stages() {
     <SupplyHereContext value={looked}>
       <Keys base={base} stages={STAGE_NAMES} />
       <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
-        <Rail base={base} stages={stages} runs={runs} machines={machines} />
+        <Rail base={base} stages={stages} runs={runs} machines={machines} isKnown={isKnown} />
         <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
           <JobHeader />
           {conflict ? <ConflictPanel theirs={conflict} /> : null}
@@ -465,10 +465,13 @@ function wordsOf(
   stage: Stage | undefined,
   runs: Run[],
   machines: MachineState[],
+  isKnown: boolean,
   show: (v: number, k: string) => string,
 ): { text: string; level: Level | null } {
+  if (!isKnown && (name === "commissioning" || name === "handover")) return { text: "loading", level: null };
   const signed = machines.filter((m) => m.state === "signed");
   const stale = machines.filter((m) => m.stale.length > 0);
+  if (name === "commissioning" && newestRuns(runs).some((r) => r.refusal)) return { text: "sign-off not taken", level: "stop" };
   if (name === "commissioning" && runs.length > 0 && machines.length > 0) {
     if (stale.length > 0) return { text: `${stale.reduce((n, m) => n + m.stale.length, 0)} to test again`, level: "stop" };
     const asked = machines.filter((m) => m.state !== "no_procedure");
@@ -514,11 +517,13 @@ const Rail = memo(function Rail({
   stages,
   runs,
   machines,
+  isKnown,
 }: {
   base: string;
   stages: Stage[];
   runs: Run[];
   machines: MachineState[];
+  isKnown: boolean;
 }) {
   const q = useQuantities();
   return (
@@ -537,6 +542,7 @@ const Rail = memo(function Rail({
             stages.find((x) => x.stage === s.name),
             runs,
             machines,
+            isKnown,
             q.show,
           );
           return (

@@ -144,9 +144,11 @@ export interface JobRecords {
   running: Stage | null;
   /** Where the commissioning of each machine stands. */
   machines: MachineState[];
+  /** Whether that has been reckoned from all that is kept here; until then nobody says that nothing was begun. */
+  isKnown: boolean;
 }
 
-export const RecordsContext = createContext<JobRecords>({ runs: [], entries: [], running: null, machines: [] });
+export const RecordsContext = createContext<JobRecords>({ runs: [], entries: [], running: null, machines: [], isKnown: false });
 export const useRecords = (): JobRecords => use(RecordsContext);
 
 /** The runs and the log of the open job, computed from what this device keeps. */
@@ -156,10 +158,11 @@ export function useJobRecords(): JobRecords {
   const document = useSettled(useJob().document);
   const kept = useLiveQuery(() => device.db.runs.where("job").equals(id).reverse().sortBy("begunAt"), [device, id]);
   const records = useLiveQuery(() => device.db.records.where("job").equals(id).sortBy("at"), [device, id]);
-  const [runs, setRuns] = useState<Run[]>([]);
+  const [reckonedRuns, setRuns] = useState<Run[] | null>(null);
+  const runs = reckonedRuns ?? NO_RUNS;
   const [tries, setTries] = useState(0);
   const [running, setRunning] = useState<Stage | null>(null);
-  const [machines, setMachines] = useState<MachineState[]>([]);
+  const [machines, setMachines] = useState<MachineState[] | null>(null);
   const entries = useEntriesOf(records);
   const reckoned = useRef(new Map<string, { of: string; document: Document; run: Run }>());
 
@@ -178,6 +181,7 @@ export function useJobRecords(): JobRecords {
         run.signed?.at,
         run.signedHere?.at,
         run.refusal?.title,
+        run.refusedAt,
         ...own.map((r) => `${r.id}${r.refusal ? "x" : ""}`),
       ].join();
       const waiting = own.filter((r) => r.sent === 0).length;
@@ -205,6 +209,7 @@ export function useJobRecords(): JobRecords {
         signed,
         signedHere: run.signed === null && run.signedHere !== null,
         refusal: run.refusal,
+        refusedAt: run.refusedAt ?? null,
         waiting,
       };
       reckoned.current.set(run.id, { of, document, run: made });
@@ -215,7 +220,7 @@ export function useJobRecords(): JobRecords {
       if (old) return;
       // A run that nobody could reckon just now stays as it was, and is asked for once more: nobody at a unit loses the step.
       setRuns((before) =>
-        all.flatMap((r, n) => (r.status === "fulfilled" ? [r.value] : before.filter((b) => b.id === kept[n]?.id))),
+        all.flatMap((r, n) => (r.status === "fulfilled" ? [r.value] : (before ?? NO_RUNS).filter((b) => b.id === kept[n]?.id))),
       );
       if (all.some((r) => r.status === "rejected" && kept.length > 0)) again = setTimeout(() => setTries((n) => n + 1), AGAIN_MS);
     });
@@ -239,9 +244,10 @@ export function useJobRecords(): JobRecords {
     };
   }, [entries, document, id]);
   useEffect(() => {
+    if (!reckonedRuns) return;
     let old = false;
     // Where the machines stand can wait until the taps rest; the next step cannot.
-    const held = [...runs].reverse().map((r) => ({
+    const held = [...reckonedRuns].reverse().map((r) => ({
       id: r.id,
       unit: r.unit,
       procedure: r.procedure,
@@ -258,8 +264,8 @@ export function useJobRecords(): JobRecords {
       old = true;
       clearTimeout(timer);
     };
-  }, [runs, document, id]);
-  return { runs, entries: entries ?? NO_ENTRIES, running, machines };
+  }, [reckonedRuns, document, id]);
+  return { runs, entries: entries ?? NO_ENTRIES, running, machines: machines ?? NO_MACHINES, isKnown: machines !== null };
 }
 
 // What the safety tests of a machine go by, beside the first line of the log.
@@ -285,6 +291,8 @@ const SETTLED_MS = 250;
 const AGAIN_MS = 1500;
 const RESTED_MS = 400;
 const NO_ENTRIES: LoggedEntry[] = [];
+const NO_RUNS: Run[] = [];
+const NO_MACHINES: MachineState[] = [];
 
 /** The log entries among the records; the same list as long as they are the same, whatever else is recorded. */
 function useEntriesOf(records: KeptRecord[] | undefined): LoggedEntry[] | null {

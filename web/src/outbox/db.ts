@@ -51,6 +51,8 @@ export interface KeptRun {
   /** Signed off here; the server has not confirmed it yet. */
   signedHere: Signed | null;
   refusal: ProblemBody | null;
+  /** When the sign-off was made that the server did not take. */
+  refusedAt?: string | null;
   /** The moment of the newest of its events here, ms since 1970: what is recorded next comes after it. */
   newestMs?: number;
 }

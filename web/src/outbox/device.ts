@@ -354,6 +354,11 @@ export class Device {
     });
   }
 
+  /** Somebody has read that the server did not take a sign-off. */
+  async refusalRead(run: string): Promise<void> {
+    await this.db.runs.update(run, { refusal: null, refusedAt: null });
+  }
+
   /** Keep a picture of a job; it is sent when there is signal. */
   async keepPhoto(job: string, picture: ArrayBuffer): Promise<string> {
     const id = uuidv7();
@@ -391,7 +396,7 @@ export class Device {
     await this.db.transaction("rw", this.all, async () => {
       const at = new Date().toISOString();
       const signedHere: Signed = { by, at, server_at: at, seal: "" };
-      await this.db.runs.update(run, { signedHere, refusal: null });
+      await this.db.runs.update(run, { signedHere, refusal: null, refusedAt: null });
       await this.queue(job, { kind: "sign_off", id: uuidv7(), run, at });
     });
   }

@@ -109,6 +109,28 @@ describe("sending", () => {
     expect(await device.db.runs.get(run)).toMatchObject({ signed: { by: "Mirel" }, signedHere: null });
   });
 
+  it("says of a sign-off that was not taken when it was made and why, until somebody has read it", async () => {
+    await device.takeIn(copyOf("j"));
+    const run = await device.beginRun("j", "heater-1", PROCEDURE);
+    await device.signOff("j", run, "Mirel");
+    const at = (await device.db.runs.get(run))?.signedHere?.at;
+    const why = { type: "", status: 409, title: "Gates are still open", detail: "Dark patches were recorded after it." };
+    const post = (records: WireRecord[]) =>
+      Promise.resolve({
+        core_version: "1",
+        results: records.map((r): OutboxResult =>
+          r.kind === "sign_off"
+            ? { id: r.id, outcome: "refused", device_agrees: null, problem: why }
+            : { id: r.id, outcome: "kept", device_agrees: null, problem: null },
+        ),
+      });
+    sender = new Sender(device, "1", () => Promise.resolve(true), post);
+    await drain();
+    expect(await device.db.runs.get(run)).toMatchObject({ signed: null, signedHere: null, refusal: why, refusedAt: at });
+    await device.refusalRead(run);
+    expect(await device.db.runs.get(run)).toMatchObject({ refusal: null, refusedAt: null });
+  });
+
   it("sends what became ready while pictures were on their way, without being woken again", async () => {
     await device.takeIn(copyOf("j"));
     await device.edit("j", [{ path: "note", value: "typed" }], Date.now() - TYPING_MS + 40);

@@ -404,7 +404,8 @@ export class Sender {
       return;
     }
     if (record.kind === "sign_off") {
-      await db.runs.update(record.run, { signedHere: null, refusal: problem });
+      const refusedAt = (await db.runs.get(record.run))?.signedHere?.at ?? record.at ?? null;
+      await db.runs.update(record.run, { signedHere: null, refusal: problem, refusedAt });
       await db.outbox.delete(seq);
       return;
     }

@@ -2,10 +2,10 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { type Level, type MachineState, type PlacedMachine, type Run, type StepState } from "../../api/client";
 import { AssumedBefore } from "../../app/AssumedLine";
-import { moment, useQuantities } from "../../app/context";
+import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useJob, useJobStore, useRecords, useStage } from "../../job/context";
 import { StagePart } from "../../ui/answers";
-import { Button, Message } from "../../ui/controls";
+import { Button, Message, Skeleton } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 import { OpenBypasses } from "./BypassLedger";
 import { JobBypasses } from "./JobBypasses";
@@ -13,13 +13,13 @@ import { Gates } from "./Gates";
 import { sayOf } from "./said";
 import { screenOf } from "./steps/screens";
 import { useBegin } from "./useBegin";
-import { useRun } from "./useRun";
+import { refusedWords, useRun } from "./useRun";
 
 /** Guided commissioning, machine by machine: its steps, joints and gates. */
 export function CommissioningStage() {
   const { jobId = "" } = useParams();
   const { plan } = useJob();
-  const { runs, machines: stands } = useRecords();
+  const { runs, machines: stands, isKnown } = useRecords();
   const [chosen, choose] = useState<string | null>(null);
   // Runs come newest first; a machine that left the job keeps its runs.
   const machines: MachineProps["machine"][] = [
@@ -60,6 +60,8 @@ export function CommissioningStage() {
           </ul>
           {run ? (
             <Steps run={run} />
+          ) : !isKnown ? (
+            <Skeleton lines={2} />
           ) : (
             <Message title="Commissioning has not begun">
               It is walked step by step with the limits of this plan; it also works on a phone, one-handed.
@@ -91,6 +93,8 @@ interface MachineProps {
 function Machine({ machine, run, signed, others, stands, looked, look, several }: MachineProps) {
   const { jobId = "" } = useParams();
   const { begin, trouble } = useBegin(machine.id);
+  const { isKnown } = useRecords();
+  const { device } = useSurroundings();
   const stale = stands?.stale.length ?? 0;
   const words = run
     ? run.signed
@@ -100,7 +104,9 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
       : `${run.gates.length} gates open`
     : machine.procedure === null
       ? "no procedure here: the maker’s instructions"
-      : "not begun";
+      : isKnown
+        ? "not begun"
+        : "loading";
   return (
     <li
       className={`flex flex-wrap items-center gap-3 py-1 ${several ? "border-b border-rule" : ""} ${looked ? "border-l-4 border-l-ember pl-2" : ""}`}
@@ -134,8 +140,15 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
           {trouble}
         </p>
       ) : null}
+      {run?.refusal ? (
+        <div data-testid="sign-off-refused" className="w-full">
+          <Message failed title={refusedWords(run)}>
+            <Button onClick={() => void device.refusalRead(run.id)}>I have read it</Button>
+          </Message>
+        </div>
+      ) : null}
       {machine.procedure === null ? null : (
-        <Button data-testid="begin" look={run ? "plain" : "act"} onClick={() => void begin()}>
+        <Button data-testid="begin" disabled={!isKnown} look={run ? "plain" : "act"} onClick={() => void begin()}>
           {several ? (run ? "Begin again" : "Begin") : `${run ? "Begin again: " : "Begin commissioning: "}${machine.name}`}
           {several ? (
             <span className="sr-only">

@@ -1,11 +1,18 @@
 import { useState } from "react";
 import { v7 as uuidv7 } from "uuid";
 import type { Run } from "../../api/client";
-import { useSurroundings } from "../../app/context";
+import { moment, useSurroundings } from "../../app/context";
 import { isFull } from "../../outbox/device";
 import { PAGE, pageSeconds } from "./clock";
 
 const FULL = "This device has no room left: this was not kept. Save the job to a file, then make room.";
+
+/** That the server did not take a sign-off, and why; "" where it did. */
+export function refusedWords(run: Run): string {
+  if (!run.refusal) return "";
+  const when = run.refusedAt ? ` of ${moment(run.refusedAt, "short")}` : "";
+  return `Your sign-off${when} was not taken: ${run.refusal.title}. ${run.refusal.detail}`;
+}
 
 /** Recording into a run and signing it off; kept on this device, sent when there is signal. */
 export function useRun(run: Run) {
@@ -38,7 +45,7 @@ export function useRun(run: Run) {
     return id;
   };
   return {
-    trouble: trouble || (run.refusal ? `${run.refusal.title}. ${run.refusal.detail}` : ""),
+    trouble: trouble || refusedWords(run),
     record,
     signOff: () => keep(device.signOff(run.job, run.id, person.name)),
   };
