@@ -3547,6 +3547,30 @@ export interface components {
             value: number;
         };
         /**
+         * IdentityOut
+         * @description Which machine it is and where it stands, as far as that is known: what a sign-off is a sign-off of.
+         */
+        IdentityOut: {
+            /** Model */
+            model: string;
+            /** Serial */
+            serial: string;
+            /** Fuel */
+            fuel: string;
+            /** Inlet */
+            inlet: string;
+            /** Sheet W */
+            sheet_w: number | null;
+            /** Position */
+            position: string;
+            /** Wall */
+            wall: string;
+            /** Wall M */
+            wall_m: number | null;
+            /** Along M */
+            along_m: number | null;
+        };
+        /**
          * JointOut
          * @description One joint of the path; `node` is the part it belongs to, after which it stands.
          */
@@ -4092,6 +4116,7 @@ export interface components {
             joints: components["schemas"]["JointOut"][];
             /** Only Changed */
             only_changed: boolean | null;
+            of: components["schemas"]["IdentityOut"];
             /** Digest */
             digest: string;
         };

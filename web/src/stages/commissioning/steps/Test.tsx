@@ -31,9 +31,7 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
   const [last, setLast] = useState<Last | null>(null);
   const joints = run.state.joints.filter((j) => step.joints.includes(j.id));
   const due =
-    joints.find((j) => j.id === chosen) ??
-    joints.find((j) => j.status !== "tight" && j.status !== "leaking") ??
-    joints.find((j) => j.status !== "tight");
+    joints.find((j) => j.id === chosen) ?? joints.find((j) => j.status === "leaking") ?? joints.find((j) => j.status !== "tight");
   const tight = joints.filter((j) => j.status === "tight").length;
   const leaking = joints.filter((j) => j.status === "leaking");
   useEffect(() => {
@@ -75,22 +73,27 @@ export function Body({ run, step, recording, help, next, stay }: BodyProps<"test
           </p>
         )}
         {leaking.length > 0 ? (
-          <ul aria-label="Joints that leak" data-testid="leaking-joints" className="border-b border-rule py-1">
-            {leaking.map((j) => (
-              <li key={j.id}>
-                <button
-                  type="button"
-                  onClick={() => choose(j.id)}
-                  className="flex min-h-12 w-full items-center gap-2 py-1 text-left"
-                >
-                  <Mark silent size={16} level="stop" />
-                  <span className="min-w-0 flex-1">
-                    <b>{j.name}</b> leaks. Tighten it, then check it again.
-                  </span>
-                </button>
-              </li>
-            ))}
-          </ul>
+          <div role="alert" className="border-l-6 border-stop bg-ember-wash px-3 py-2">
+            <p className="flex items-center gap-2 text-lg font-bold text-stop">
+              <Mark silent size={24} level="stop" /> Shut the valve now
+            </p>
+            <ul aria-label="Joints that leak" data-testid="leaking-joints">
+              {leaking.map((j) => (
+                <li key={j.id}>
+                  <button
+                    type="button"
+                    onClick={() => choose(j.id)}
+                    className="flex min-h-12 w-full items-center gap-2 py-1 text-left"
+                  >
+                    <Mark silent size={16} level="stop" />
+                    <span className="min-w-0 flex-1">
+                      <b>{j.name}</b> leaks. Tighten it with the valve shut, open slowly, check it again.
+                    </span>
+                  </button>
+                </li>
+              ))}
+            </ul>
+          </div>
         ) : null}
         <p className="min-h-14 py-2">
           {last ? (
