@@ -385,8 +385,8 @@ def live(page: Page, served: Served) -> bytes:
 
 def joint(page: Page, walk: Walker) -> None:
     """One joint leaks; the answer may still be taken back."""
-    walk.press("Tight")
-    walk.press("Leaks")
+    walk.press("tight")
+    walk.press("leaks")
 
 
 def out(page: Page, walk: Walker) -> None:

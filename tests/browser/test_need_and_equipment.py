@@ -115,7 +115,7 @@ def choose_a_generator(page: Page) -> None:
     expect(stop).to_have_count(0)
     thin = verdict(page, "equipment.generator.thin")
     expect(thin).to_contain_text("Linnet 8, petrol/LP carries the loads with a thin margin")
-    expect(thin).to_contain_text("if it is Light rig that grows")
+    expect(thin).to_contain_text("if Light rig takes more")
     expect(verdict(page, "equipment.natural_gas.kit")).to_contain_text("very likely burns natural gas with a kit")
     page.locator("[data-path='equipment.generators[0].inside']").select_option("fixed")
     expect(verdict(page, "equipment.natural_gas.refused")).to_contain_text("does not burn natural gas")

@@ -80,6 +80,17 @@ export const PROCEDURE: Procedure = {
   steps: [],
   joints: [],
   only_changed: null,
+  of: {
+    model: "",
+    serial: "",
+    fuel: "",
+    inlet: "",
+    sheet_w: null,
+    position: "",
+    wall: "",
+    wall_m: null,
+    along_m: null,
+  },
   digest: "d",
 };
 export const entry = (n: number): RecordBody => ({
