@@ -399,8 +399,8 @@ def out(page: Page, walk: Walker) -> None:
 
 def tune(page: Page, walk: Walker) -> None:
     """The screw has been turned in until it falters."""
-    walk.press("Smooth")
-    walk.press("Falters")
+    walk.press("smooth")
+    walk.press("falters")
 
 
 def measure(page: Page, walk: Walker) -> None:
