@@ -354,7 +354,6 @@ export class Sender {
     await db.transaction("rw", [db.jobs, db.runs, db.records, db.outbox, db.files], async () => {
       await db.outbox.bulkDelete(kept.flatMap((row) => (row.seq === undefined ? [] : [row.seq])));
       await db.records.where("id").anyOf(records).modify({ sent: 1, refusal: null });
-      await this.counted(kept);
       for (const row of kept) await this.arrived(row);
       for (const row of batch) {
         const result = byId.get(row.id);
@@ -365,20 +364,14 @@ export class Sender {
     return kept.length;
   }
 
-  /** Count what arrived of each job, once a job: a job is written as a whole, with its plan. */
-  private async counted(rows: Waiting[]) {
-    const counts = new Map<string, number>();
-    for (const { job } of rows) counts.set(job, (counts.get(job) ?? 0) + 1);
-    await this.device.db.jobs
-      .where("id")
-      .anyOf([...counts.keys()])
-      .modify((kept) => {
-        kept.arrivals = (kept.arrivals ?? 0) + (counts.get(kept.id) ?? 0);
-      });
-  }
-
   private async arrived({ job, record }: Waiting) {
     const { db } = this.device;
+    await db.jobs
+      .where("id")
+      .equals(job)
+      .modify((kept) => {
+        kept.arrivals = (kept.arrivals ?? 0) + 1;
+      });
     if (record.kind === "revision") await db.jobs.update(job, { base: { revisionId: record.id, document: record.document } });
     else if (record.kind === "job" || record.kind === "file") {
       await db.jobs.update(job, { base: { revisionId: record.revision_id, document: record.document } });
