@@ -197,7 +197,7 @@ def place_of(job: Job, machine: str) -> Place:
     """
     usual = job.siting.usual
     if any(g.id == machine for g in job.equipment.generators) and job.equipment.heaters:
-        # What blows at what it warms is a heater; where an engine's exhaust goes is told of the engine itself.
+        # Heaters blow at what they warm. The exhaust of an engine needs its own entry.
         usual = dataclasses.replace(usual, blows=None)
     own = next((p for p in job.siting.places if p.id == machine), None)
     return usual if own is None else _over(usual, own)

@@ -55,7 +55,7 @@ def open_of(job: Job) -> list[Open]:
     late = fieldwork.overdue_tests(job, made, entries)
     machines = commissioned(made, fieldwork.held(job, made, late))
     unread = [u.what for u in (*fieldwork.readable(job)[1], *logbook.read(job)[1])]
-    return open_things(made, machines, late, faults, unread, harms(made.planned.names, counted(entries)))
+    return open_things(made, machines, late, faults, unread, harms(made.planned, counted(entries)))
 
 
 def standing(job: Job) -> Standing:

@@ -245,7 +245,7 @@ def _by_the_clock(job: Any, now: datetime) -> Iterator[Next]:
 
 def _seen(made: Plan, log: list[dict[str, Any]]) -> Iterator[Next]:
     """What somebody saw that harms goes before all else, until a later look clears it."""
-    for v in harms(made.planned.names, log):
+    for v in harms(made.planned, log):
         words = Reader().say(v.rule.title, values_json(v.values))
         yield Next(0 if v.level == "stop" else 3, v.code.removeprefix("running.seen."), words, "running")
 

@@ -340,6 +340,8 @@ def test_behind_an_automatic_transfer_nobody_starts_in_order() -> None:
     assert not GOOD & set(verdicts(document))
     place["transfer"] = "steps"
     assert GOOD & set(verdicts(document))
+    # A candidate that bears every start in order but no restart is not said to need an order.
+    assert all(r["needs_order"] is False for r in table(document, "generators") if r["code"] is None)
     # Of a standby set it is assumed; that somebody switches by hand must be said.
     standby = powered(fridge, pump, LIGHT, generators=the_set("heron-8-standby", fuel="natural_gas"))
     standby["need"] |= {"starting": "in_order"}

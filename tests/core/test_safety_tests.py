@@ -157,7 +157,7 @@ def test_a_service_that_passes_unwritten_stays_due_until_it_is_written_down() ->
     assert oil((0, 20.0), (1, 24.0)).say == "At 25 h of its hour meter."
     passed = oil((0, 20.0), (1, 27.0))
     assert passed.at_s == BEGUN.timestamp() + DAY_S
-    assert passed.say.startswith("It was due at 25 h of its hour meter, which stands at 27 h.")
+    assert passed.say.startswith("It was due at 25 h of its hour meter, which now reads 27 h.")
     assert oil((0, 195.0), (1, 205.0)).say.startswith("It was due at 200 h")
     assert oil((0, 20.0), (5, 290.0)).say.startswith("It was due at 25 h")
     # What lies before the first reading is skipped, what is written down begins anew.

@@ -20,7 +20,7 @@ def made(depot: dict[str, Any]) -> Plan:
 
 
 def levels(made: Plan, *log: dict[str, Any]) -> dict[str, str]:
-    return {v.code.removeprefix("running.seen."): v.level for v in harms(made.planned.names, counted(log))}
+    return {v.code.removeprefix("running.seen."): v.level for v in harms(made.planned, counted(log))}
 
 
 @pytest.mark.parametrize(
@@ -52,6 +52,15 @@ def test_what_harms_speaks_until_a_later_look_clears_it(made: Plan, seen: dict[s
     assert levels(made, later | {"at": first["at"]}, first | {"at": later["at"]}) == {what: level}
 
 
+def test_an_entry_without_a_subject_speaks_of_the_only_machine_and_the_first_supply(made: Plan) -> None:
+    log = counted([entry(1, 0, "flame", None, look="yellow"), entry(2, 0, "frost", None, look="shell")])
+    names = {v.subject: dict(v.values)["name"] for v in harms(made.planned, log)}
+    assert names == {"heater-1": made.placed.names["heater-1"], "supply-1": made.planned.supplies[0].name}
+    # A later look at it by its id clears it.
+    clear = counted([*log, entry(3, 1, "flame", None, look="steady", subject="heater-1")])
+    assert [v.subject for v in harms(made.planned, clear)] == ["supply-1"]
+
+
 def test_low_co_and_warm_air_do_not_excuse_a_sooty_flame(made: Plan) -> None:
     log = [
         entry(1, 0, "flame", None, look="yellow", subject="heater-1"),
@@ -65,8 +74,8 @@ def test_low_co_and_warm_air_do_not_excuse_a_sooty_flame(made: Plan) -> None:
 
 def test_what_harms_refuses_the_sign_off_of_the_job(made: Plan) -> None:
     sooty = counted([entry(1, 0, "flame", None, look="yellow", subject="heater-1")])
-    found = open_things(made, [], [], harms=harms(made.planned.names, sooty))
+    found = open_things(made, [], [], harms=harms(made.planned, sooty))
     assert (found[0].key, found[0].holds, found[0].stage) == ("stop.running.seen.flame_sooty.heater-1", True, "running")
     pulsing = counted([entry(1, 0, "flame", None, look="pulsing", subject="heater-1")])
-    told = next(o for o in open_things(made, [], [], harms=harms(made.planned.names, pulsing)) if "seen" in o.key)
+    told = next(o for o in open_things(made, [], [], harms=harms(made.planned, pulsing)) if "seen" in o.key)
     assert not told.holds

@@ -222,8 +222,11 @@ def test_canvas_leaks_all_over_and_no_exhaust_comes_near_it() -> None:
     document = tent()
     assert told(document, "siting.exhaust.opening_near")["other"] == "the canvas, which leaks all over"
     assert "siting.exhaust.at_building" not in verdicts(document)
+    # But nobody said where its exhaust points.
+    assert "siting.exhaust.way_not_told" in verdicts(document)
     far = tent(wall="right", wall_m=6.2, along_m=3, blows="away")
     assert "siting.exhaust.far_enough" in verdicts(far)
+    assert "siting.exhaust.way_not_told" not in verdicts(far)
     assert not stops(far)
     near = tent(wall="right", wall_m=5.2, along_m=3, blows="away")
     assert stops(near) == {"siting.exhaust.opening_near"}
@@ -261,7 +264,10 @@ def test_an_exhaust_keeps_away_from_what_draws_in_air() -> None:
 
 @pytest.mark.parametrize("position", ["inside", "under_roof", "corner"])
 def test_no_engine_stands_where_its_exhaust_does(position: str) -> None:
-    assert "siting.engine.enclosed" in stops(tent(position=position, wall="right", wall_m=9, along_m=3, blows="away"))
+    document = tent(position=position, wall="right", wall_m=9, along_m=3, blows="away")
+    assert "siting.engine.enclosed" in stops(document)
+    # Nothing beside it says that its exhaust is far enough away.
+    assert not {c for c in verdicts(document) if c.startswith("siting.exhaust.")}
 
 
 def test_some_wind_reaches_what_lies_within_twice_the_distance(house: dict[str, Any]) -> None:

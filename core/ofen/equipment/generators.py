@@ -35,13 +35,26 @@ RULED_OUT = {
 BY_ITSELF = ("gaseous_standby",)
 
 
+IN_ORDER = "Start in the order listed under Need."
+BY_THE_SWITCH = "Nothing to do: the transfer switch brings the loads on."
+
+
+def is_automatic(g: Generator, transfer: str | None) -> bool:
+    """Return whether all loads come back at once, with nobody there.
+
+    Arguments: g; transfer, as entered at its place, None where it is not.
+    Source: common practice: a standby set takes over by itself.
+    """
+    return transfer == "automatic" or (transfer is None and g.generator_class in BY_ITSELF)
+
+
 def surge_of(g: Generator, transfer: str | None, power: PowerNeed) -> float:
     """Return the worst moment (W) that a generator must bear: behind an automatic transfer nobody starts loads in order.
 
     Arguments: g; transfer, as told of its place, None where it is not; power, the loads it feeds.
     Source: common practice (what starts by itself starts together as the power comes back; steps are the switch's own order).
     """
-    if transfer == "automatic" or (transfer is None and g.generator_class in BY_ITSELF):
+    if is_automatic(g, transfer):
         return max(power.at_transfer_w, power.surge_w)
     return power.surge_w
 
@@ -235,7 +248,7 @@ class _Asked:
 
     @property
     def grows(self) -> Item:
-        """The load that the limit is told by: the largest that starts without a surge, else a heater beside the others."""
+        """The load whose growth gives the limit: the largest that starts without a surge, else an electric heater beside the others."""
         steady = [i for i in self.power.items if i.extra_w == 0]
         if steady:
             return max(steady, key=lambda i: i.running_w)
@@ -261,6 +274,7 @@ def _headroom(report: StageReport, job: Job, m: Machine, g: Generator, rated: Ra
         surge_spare=(1 - surge / rated.surge_w, "fraction"),
         margin=(margin, "fraction"),
         grows=asked.grows.name,
+        start=BY_THE_SWITCH if is_automatic(g, asked.transfer) else IN_ORDER,
         holds_to=(_holds_to_w(g, rated, asked), "electric_power"),
         altitude=(_holds_to_m(job, g, rated, asked), "altitude"),
     )
@@ -365,7 +379,8 @@ def ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[dict[str, A
     for g in catalogue.generators.values():
         fuel = fuel_of_unit(g, None, job)
         rated = rating(g, fuel, job.site)
-        surge = max(surge_of(g, transfer, power), power.restart_w)
+        starting = surge_of(g, transfer, power)
+        worst_start = max(starting, power.restart_w)
         code = _code(job, g, rated, running, surge_of(g, transfer, in_order), apparent)
         row: dict[str, Any] = {
             "model": g.id,
@@ -380,8 +395,8 @@ def ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[dict[str, A
                 "continuous_w": rounded(rated.continuous_w),
                 "surge_w": rounded(rated.surge_w),
                 "spare": rounded(1 - running / rated.continuous_w),
-                "surge_spare": rounded(1 - surge / rated.surge_w),
-                "needs_order": rounded(surge) > rounded(rated.surge_w),
+                "surge_spare": rounded(1 - worst_start / rated.surge_w),
+                "needs_order": rounded(starting) > rounded(rated.surge_w),
                 **_told(fuel, rated.fuel_w(running) / fuel_of(fuel).gross_j_per_kg),
             }
         rows.append(row)

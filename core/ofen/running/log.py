@@ -11,7 +11,7 @@ from ..numerics import rounded
 from ..plant.electrical import PAIRS, hertz_of
 from ..stage import StageReport
 from . import fuel_use, output, place, seen
-from .entries import counted, newest
+from .entries import KINDS, counted, newest
 from .fuel_left import PlannedSupply, left_of
 from .output import PlannedMachine
 
@@ -33,10 +33,17 @@ class Planned:
 
     @property
     def names(self) -> dict[str, str]:
-        """What each machine and supply is called; without an id, the only machine."""
-        machines = {m.id: m.name for m in self.machines}
-        only = {"": self.machines[0].name} if len(self.machines) == 1 else {}
-        return only | {s.id: s.name for s in self.supplies} | machines
+        """What each supply and machine is called, by its id."""
+        return {s.id: s.name for s in self.supplies} | {m.id: m.name for m in self.machines}
+
+    def subject_of(self, entry: dict[str, Any]) -> str:
+        """Return the id of what an entry speaks of, "" where that is the job or not known.
+
+        Source: common practice, as `own` and `of_machine`.
+        """
+        of = KINDS[entry["kind"]].OF
+        alone = self.supplies[:1] if of == "supply" else self.machines if of == "machine" and len(self.machines) == 1 else ()
+        return entry.get("subject") or (alone[0].id if alone else "")
 
     def own(self, supply: PlannedSupply, log: list[dict[str, Any]]) -> list[dict[str, Any]]:
         """Return the entries that speak of a supply; one without a subject speaks of the first.
@@ -64,7 +71,7 @@ def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
     """
     report = StageReport("running")
     log = newest(counted(entries))
-    report.verdicts += seen.harms(planned.names, log)
+    report.verdicts += seen.harms(planned, log)
     used = {}
     for supply in planned.supplies:
         found = fuel_use.assess(report, supply, planned.own(supply, log), planned.barometer_pa)

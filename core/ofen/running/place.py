@@ -41,8 +41,8 @@ def assess(
     if not heating or not loss_w_per_k or any(s.id not in used for s in heating):
         return None
     begun, ended = min(used[s.id].from_s for s in heating), max(used[s.id].to_s for s in heating)
-    airs = airs_together(log, "space", "outside")
-    apart = [space - outside for at, space, outside in airs if begun - TOGETHER_S <= at <= ended + TOGETHER_S]
+    begun, ended = begun - TOGETHER_S, ended + TOGETHER_S
+    apart = [space - outside for at, space, outside in airs_together(log, "space", "outside") if begun <= at <= ended]
     if len(apart) < LEAST_PAIRS:
         outside = [e["value"] for e in log if e["kind"] == "air" and e["where"] == "outside" and begun <= seconds(e["at"]) <= ended]
         if inside_c is not None:

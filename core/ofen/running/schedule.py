@@ -138,6 +138,6 @@ def _service(made: Plan, log: list[dict[str, Any]]) -> Iterator[Item]:
                 due = (begun // every + 1) * every
             say = f"At {due / HOUR_S:g} h of its hour meter."
             if ran > due:
-                say = f"It was due at {due / HOUR_S:g} h of its hour meter, which stands at {ran / HOUR_S:.4g} h. Do it and write it down."
+                say = f"It was due at {due / HOUR_S:g} h of its hour meter, which now reads {round(ran / HOUR_S, 1):g} h. Do it and write it down."
             when = at + max(0.0, due - ran) / max(pace, 1e-6)
             yield Item("service", f"{service['key']}.{machine}", machine, name, service["title"], when, None, say, not first)

@@ -40,13 +40,13 @@ def assess(report: StageReport, placed: Placed, flames: list[ChosenUnit], space:
     two = (2 * OPENING_M2_PER_W * taken, "area")
     values = {"names": names, "room": (room, "volume"), "asked": (needed, "volume"), "found": found, "limit": two}
     changes = air_changes_per_h(space)
-    if changes is not None and changes < LEAST_CHANGES_PER_H and free < two[0]:
-        tight = (changes, "air_change")
-        least = (LEAST_CHANGES_PER_H, "air_change")
+    is_tight = changes is not None and changes < LEAST_CHANGES_PER_H
+    if changes is not None and is_tight and free < two[0]:
+        tight, least = (changes, "air_change"), (LEAST_CHANGES_PER_H, "air_change")
         report.judge(
             "siting.combustion_air.room_too_tight", "air", "siting.openings", holds_to=two, changes=tight, least=least, **values
         )
-    elif room >= needed and not (changes is not None and changes < LEAST_CHANGES_PER_H):
+    elif room >= needed and not is_tight:
         report.judge(
             "siting.combustion_air.room_enough", "air", "siting.openings", holds_to=(room / ROOM_M3_PER_W, "heat_flow"), **values
         )

@@ -39,10 +39,14 @@ def assess(report: StageReport, placed: Placed, layout: Layout) -> None:
         if where := ENCLOSED.get(group.place.position or ""):
             report.judge("siting.engine.enclosed", group.subject, f"{group.at}.position", name=group.name, where=where)
         report.judge("siting.engine.co", group.subject, f"{group.at}.position", name=group.name)
+        if where:
+            continue  # no distance makes that good
         for m in group.machines:
             asked, box = openings_limit(m), layout.box(m.id)
             if asked is None:
                 continue
+            if m.place.blows is None:
+                report.judge("siting.exhaust.way_not_told", m.id, f"{group.at}.blows", name=m.name)
             if box is None:
                 at = f"{group.at}.wall_m"
                 report.judge("siting.exhaust.not_placed", m.id, at, name=m.name, limit=(asked[0], "length"))

@@ -104,7 +104,7 @@ def _air(site: Site, given: Supply, colder_by_k: float) -> Callable[[float], flo
     asked, lowest = given.night, site.outside_lowest_c
     assert lowest is not None
     points = _forecast(given)
-    if _is_forecast(given):
+    if points:
         return lambda s: interpolated(s, points) - colder_by_k
     evening = lowest if asked.evening_c is None else asked.evening_c
     begins, coldest_at = asked.begins_s or 0.0, asked.lowest_at_s or 0.0
@@ -112,11 +112,9 @@ def _air(site: Site, given: Supply, colder_by_k: float) -> Callable[[float], flo
 
 
 def _forecast(given: Supply) -> list[tuple[float, float]]:
-    return sorted((h.after_s, h.outside_c) for h in given.night.hours if h.after_s is not None and h.outside_c is not None)
-
-
-def _is_forecast(given: Supply) -> bool:
-    return len(_forecast(given)) > 1
+    """The temperatures of the night by the hour; one alone is no forecast."""
+    points = sorted((h.after_s, h.outside_c) for h in given.night.hours if h.after_s is not None and h.outside_c is not None)
+    return points if len(points) > 1 else []
 
 
 def hours_ahead(site: Site, given: Supply) -> tuple[tuple[float, float], ...]:
@@ -264,7 +262,7 @@ def _judge(
             holds_to=(holds_to_c, "temperature"),
         )
         # The lowest of the site moves a forecast by nothing: it says how far the site's own figure may fall.
-        return NightSays(True, None if _is_forecast(given) else holds_to_c)
+        return NightSays(True, None if _forecast(given) else holds_to_c)
     warmest = -COLDER_BY_AT_MOST_K
     held = _sought(site, given, demand, first, vessel, warmest)
     enough = next(
@@ -294,7 +292,7 @@ def _judge(
 def _coldest_c(site: Site, given: Supply) -> float:
     """The coldest hour that was told: that of a forecast is its own, else the lowest of the site."""
     assert site.outside_lowest_c is not None
-    return min(c for _, c in _forecast(given)) if _is_forecast(given) else site.outside_lowest_c
+    return min((c for _, c in _forecast(given)), default=site.outside_lowest_c)
 
 
 def _colder_by(

@@ -1,19 +1,9 @@
 // One job: the rail of stages, the fuel path, the stage itself.
 import { Popover, PopoverButton, PopoverPanel } from "@headlessui/react";
 import { useLiveQuery } from "dexie-react-hooks";
-import { memo, useEffect, useMemo, useState, useSyncExternalStore } from "react";
-import { Link, NavLink, useLocation, useParams } from "react-router";
-import {
-  type Level,
-  type MachineState,
-  type PathNode,
-  type Plan,
-  Problem,
-  type Run,
-  type Stage,
-  type StageName,
-  type Way,
-} from "../api/client";
+import { useEffect, useMemo, useState, useSyncExternalStore } from "react";
+import { Link, useLocation, useParams } from "react-router";
+import { type PathNode, type Plan, Problem, type Run, type Stage, type StageName, type Way } from "../api/client";
 import { engine, todaysOf } from "../engine/ask";
 import {
   JobContext,
@@ -53,6 +43,7 @@ import { useQuantities, useSurroundings } from "./context";
 import { Keys } from "./Keys";
 import { useLittleRoom } from "./media";
 import { Preferences } from "./Preferences";
+import { Rail } from "./Rail";
 
 export const STAGES: { name: StageName; word: string; page: () => React.ReactNode }[] = [
   { name: "need", word: "Need", page: NeedStage },
@@ -192,7 +183,7 @@ function Stages() {
       <>
         <Keys base={base} stages={STAGE_NAMES} />
         <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
-          <Rail base={base} stages={stages} runs={runs} machines={machines} isKnown={isKnown} />
+          <Rail base={base} words={STAGES} stages={stages} runs={runs} machines={machines} isKnown={isKnown} />
           <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
             <JobHeader />
             <JobBypasses runs={runs} />
@@ -205,7 +196,7 @@ function Stages() {
     <SupplyHereContext value={looked}>
       <Keys base={base} stages={STAGE_NAMES} />
       <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
-        <Rail base={base} stages={stages} runs={runs} machines={machines} isKnown={isKnown} />
+        <Rail base={base} words={STAGES} stages={stages} runs={runs} machines={machines} isKnown={isKnown} />
         <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
           <JobHeader />
           {conflict ? <ConflictPanel theirs={conflict} /> : null}
@@ -455,130 +446,3 @@ function SaveToFile() {
     </Button>
   );
 }
-
-/** The newest run of each machine; the runs come newest first. */
-const newestRuns = (runs: Run[]): Run[] => [...new Map([...runs].reverse().map((r) => [r.unit, r])).values()];
-
-/** What the rail says under a stage's word. */
-function wordsOf(
-  name: StageName,
-  stage: Stage | undefined,
-  runs: Run[],
-  machines: MachineState[],
-  isKnown: boolean,
-  show: (v: number, k: string) => string,
-): { text: string; level: Level | null } {
-  if (!isKnown && (name === "commissioning" || name === "handover")) return { text: "loading", level: null };
-  const signed = machines.filter((m) => m.state === "signed");
-  const stale = machines.filter((m) => m.stale.length > 0);
-  if (name === "commissioning" && newestRuns(runs).some((r) => r.refusal)) return { text: "sign-off not taken", level: "stop" };
-  if (name === "commissioning" && runs.length > 0 && machines.length > 0) {
-    if (stale.length > 0) return { text: `${stale.reduce((n, m) => n + m.stale.length, 0)} to test again`, level: "stop" };
-    const asked = machines.filter((m) => m.state !== "no_procedure");
-    if (signed.length === asked.length)
-      return {
-        text: newestRuns(runs).some((r) => r.signedHere)
-          ? "signed off here"
-          : signed.length < machines.length
-            ? `${signed.length} of ${machines.length} signed off`
-            : "signed off",
-        level: signed.length < machines.length ? "caution" : "good",
-      };
-    const open = machines.reduce((n, m) => n + m.gates.length, 0);
-    return {
-      text: machines.length > 1 ? `${signed.length} of ${machines.length} signed off` : `${open} gates open`,
-      level: "caution",
-    };
-  }
-  if (name === "commissioning" && runs.length === 0 && machines.length > 0 && stage?.worst !== "stop")
-    return { text: "not begun", level: "not_checked" };
-  // What is handed over is as good as the sign-off of every machine in it.
-  if (name === "handover" && machines.length > 0 && signed.length < machines.length)
-    return { text: stale.length > 0 ? "sign-off is stale" : "not all signed off", level: stale.length > 0 ? "stop" : "caution" };
-  if (!stage || stage.verdicts.length === 0) return { text: "—", level: null };
-  const count = (level: Level) => stage.verdicts.filter((v) => v.level === level).length;
-  const words = (
-    [
-      ["stop", "stop"],
-      ["caution", "caution"],
-      ["not_checked", "not checked"],
-    ] as const
-  )
-    .map(([level, word]) => ({ n: count(level), word: level === "not_checked" ? word : count(level) === 1 ? word : `${word}s` }))
-    .filter((w) => w.n > 0)
-    .slice(0, 2)
-    .map((w) => `${w.n} ${w.word}`);
-  const headline = stage.figures.find((f) => f.key === stage.headlines[0]);
-  return { text: words.join(", ") || (headline ? show(headline.value, headline.kind) : "good"), level: stage.worst };
-}
-
-const Rail = memo(function Rail({
-  base,
-  stages,
-  runs,
-  machines,
-  isKnown,
-}: {
-  base: string;
-  stages: Stage[];
-  runs: Run[];
-  machines: MachineState[];
-  isKnown: boolean;
-}) {
-  const q = useQuantities();
-  return (
-    <nav
-      data-testid="stages"
-      aria-label="Stages"
-      className="no-print fixed inset-x-0 bottom-0 z-20 border-t-[1.5px] border-frame bg-rail lg:static lg:border-r-[1.5px] lg:border-t-0 lg:pl-2 lg:pt-3"
-    >
-      <Link to="/" className="hidden pb-4 pl-1 text-[1.375rem] font-extrabold tracking-tight [font-stretch:118%] lg:block">
-        ofen<span className="text-ember">.</span>
-      </Link>
-      <ol className="flex overflow-x-auto lg:sticky lg:top-3 lg:block">
-        {STAGES.map((s, n) => {
-          const now = wordsOf(
-            s.name,
-            stages.find((x) => x.stage === s.name),
-            runs,
-            machines,
-            isKnown,
-            q.show,
-          );
-          return (
-            <li key={s.name} className="relative flex-1 lg:pb-3">
-              {n < STAGES.length - 1 ? (
-                <span
-                  aria-hidden="true"
-                  className={`absolute left-[1.15rem] top-6 hidden h-full w-1 lg:block ${now.level === "good" || now.level === "note" || now.level === "caution" ? "bg-gas" : "bg-rule"}`}
-                />
-              ) : null}
-              <NavLink
-                to={`${base}/${s.name}`}
-                data-testid={`stage-${s.name}`}
-                className={({ isActive }) =>
-                  `relative flex min-h-13 [@media(max-height:559px)]:min-h-8 flex-col items-center justify-center px-0.5 text-center lg:flex-row lg:justify-start lg:gap-2.5 lg:py-1 lg:pl-2 lg:text-left ${isActive ? "bg-sheet font-bold shadow-none lg:border-l-4 lg:border-ember lg:pl-1" : ""}`
-                }
-              >
-                <span className="relative hidden size-6 shrink-0 place-items-center rounded-full border-2 border-gas bg-card text-tiny font-bold lg:grid">
-                  {n + 1}
-                </span>
-                <span className="min-w-0">
-                  <span className="flex items-center justify-center gap-1 text-tiny lg:justify-start lg:text-[0.8125rem]">
-                    {s.word}
-                    {now.level === "stop" ? <Mark level="stop" size={13} /> : null}
-                  </span>
-                  <span
-                    className={`hidden text-tiny font-normal lg:block ${now.level === "stop" ? "text-ember-ink" : "text-muted"}`}
-                  >
-                    {now.text}
-                  </span>
-                </span>
-              </NavLink>
-            </li>
-          );
-        })}
-      </ol>
-    </nav>
-  );
-});

@@ -79,8 +79,9 @@ export class Engine {
       return;
     }
     this.worker = worker;
-    worker.onmessage = ({ data }) => this.heard(data);
-    worker.onerror = () => this.broken("the worker failed");
+    // One that was ended may have spoken before: it is not heard any more.
+    worker.onmessage = ({ data }) => this.worker === worker && this.heard(data);
+    worker.onerror = () => this.worker === worker && this.broken("the worker failed");
     this.watch(BOOT_MS, "it did not start in time");
   }
 

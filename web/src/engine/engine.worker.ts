@@ -21,7 +21,7 @@ async function start() {
   say({ kind: "up" });
 }
 
-// The promise of a runtime that could not have one of its files may never settle: the failure is told where it is sure to be seen.
+// When the runtime cannot fetch one of its files, its promise may never settle. So each failed fetch reports itself.
 const failed = (problem: unknown) => say({ kind: "failed", why: String(problem) });
 const fetched = globalThis.fetch;
 globalThis.fetch = async (...asked) => {

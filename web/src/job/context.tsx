@@ -246,6 +246,7 @@ export function useJobRecords(): JobRecords {
   useEffect(() => {
     if (!reckonedRuns) return;
     let old = false;
+    let again: ReturnType<typeof setTimeout> | undefined;
     // Where the machines stand can wait until the taps rest; the next step cannot.
     const held = [...reckonedRuns].reverse().map((r) => ({
       id: r.id,
@@ -257,12 +258,15 @@ export function useJobRecords(): JobRecords {
     const timer = setTimeout(() => {
       commissioningOf(document, held, `commissioning ${id}`).then(
         (found) => old || setMachines(found),
-        () => undefined,
+        () => {
+          if (!old) again = setTimeout(() => setTries((n) => n + 1), AGAIN_MS);
+        },
       );
     }, RESTED_MS);
     return () => {
       old = true;
       clearTimeout(timer);
+      clearTimeout(again);
     };
   }, [reckonedRuns, document, id]);
   return { runs, entries: entries ?? NO_ENTRIES, running, machines: machines ?? NO_MACHINES, isKnown: machines !== null };
