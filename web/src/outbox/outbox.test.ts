@@ -109,6 +109,31 @@ describe("sending", () => {
     expect(await device.db.runs.get(run)).toMatchObject({ signed: { by: "Mirel" }, signedHere: null });
   });
 
+  it("takes note of hundreds of records at once, and counts each", async () => {
+    await device.takeIn(copyOf("j"));
+    const before = await device.arrivals("j");
+    await device.recordEntries(
+      "j",
+      Array.from({ length: 300 }, (_, n) => entry(n)),
+    );
+    await drain();
+    expect(await device.db.outbox.count()).toBe(0);
+    expect(sender.state.trouble).toBe("");
+    expect((await device.db.jobs.get("j"))?.arrivals).toBe(before + 300);
+  });
+
+  it("keeps no trouble once nothing waits any more", async () => {
+    await device.takeIn(copyOf("j"));
+    await device.recordEntries("j", [entry(1)]);
+    const told = vi.spyOn(console, "error").mockImplementation(() => undefined);
+    vi.mocked(sendPhotos).mockImplementationOnce(() => Promise.reject(new TypeError("no such picture")));
+    sender.wake();
+    await vi.waitFor(() => expect(told).toHaveBeenCalled(), 10_000);
+    await vi.waitFor(() => expect(sender.state).toMatchObject({ trouble: "", sending: false }), 10_000);
+    expect(await device.db.outbox.count()).toBe(0);
+    told.mockRestore();
+  });
+
   it("says of a sign-off that was not taken when it was made and why, until somebody has read it", async () => {
     await device.takeIn(copyOf("j"));
     const run = await device.beginRun("j", "heater-1", PROCEDURE);

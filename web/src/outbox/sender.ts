@@ -77,6 +77,9 @@ export function cut<T extends Waiting>(rows: T[], most = MOST_BYTES): T[] {
   return end < 0 ? rows : rows.slice(0, end);
 }
 
+/** Records that change more of what this device keeps than how much has arrived. */
+const CHANGES_MORE = new Set<string>(["job", "file", "revision", "sign_off"]);
+
 /** Whether a refusal may be the fault of what was sent, so that sending less of it finds out. */
 const ofWhatWasSent = (problem: Problem) => [400, 413, 422, 500].includes(problem.status);
 
@@ -229,6 +232,8 @@ export class Sender {
         continue;
       }
       const batch = cut(sendable(apart, now, this.most).filter(isRow));
+      // Whatever it stumbled over before: nothing waits any more.
+      if (rows.length === 0) this.set({ trouble: "" });
       if (batch.length === 0) {
         if (this.aside.size > 0) {
           this.aside.clear();
@@ -354,7 +359,9 @@ export class Sender {
     await db.transaction("rw", [db.jobs, db.runs, db.records, db.outbox, db.files], async () => {
       await db.outbox.bulkDelete(kept.flatMap((row) => (row.seq === undefined ? [] : [row.seq])));
       await db.records.where("id").anyOf(records).modify({ sent: 1, refusal: null });
-      for (const row of kept) await this.arrived(row);
+      await this.counted(kept);
+      // Only what changes more than a count is awaited: a transaction outlives no long chain of empty waits.
+      for (const row of kept.filter((r) => CHANGES_MORE.has(r.record.kind))) await this.arrived(row);
       for (const row of batch) {
         const result = byId.get(row.id);
         if (result && row.seq !== undefined && (result.outcome === "conflict" || result.outcome === "refused"))
@@ -364,14 +371,20 @@ export class Sender {
     return kept.length;
   }
 
+  /** Count what arrived of each job, once a job: each time the job is written as a whole, with its plan. */
+  private async counted(rows: Waiting[]) {
+    const counts = new Map<string, number>();
+    for (const { job } of rows) counts.set(job, (counts.get(job) ?? 0) + 1);
+    await this.device.db.jobs
+      .where("id")
+      .anyOf([...counts.keys()])
+      .modify((kept) => {
+        kept.arrivals = (kept.arrivals ?? 0) + (counts.get(kept.id) ?? 0);
+      });
+  }
+
   private async arrived({ job, record }: Waiting) {
     const { db } = this.device;
-    await db.jobs
-      .where("id")
-      .equals(job)
-      .modify((kept) => {
-        kept.arrivals = (kept.arrivals ?? 0) + 1;
-      });
     if (record.kind === "revision") await db.jobs.update(job, { base: { revisionId: record.id, document: record.document } });
     else if (record.kind === "job" || record.kind === "file") {
       await db.jobs.update(job, { base: { revisionId: record.revision_id, document: record.document } });
