@@ -51,7 +51,10 @@ BY_ITSELF = {
 
 @dataclass(frozen=True)
 class Assumed:
-    """One value that counts and nobody typed; `moves` says which headline it moves most over its usual range, where that was `tried`."""
+    """One value that counts and nobody typed.
+
+    `moves` says which headline it moves most over its usual range, where that was `tried`; `spans` how far it moves each of them.
+    """
 
     path: str
     at: str
@@ -64,6 +67,7 @@ class Assumed:
     options: tuple[tuple[str, str], ...] = ()
     moves: dict[str, Any] | None = None
     tried: bool = True
+    spans: tuple[dict[str, Any], ...] = ()
 
     def to_json(self) -> dict[str, Any]:
         """Return it as plain data.
@@ -82,6 +86,7 @@ class Assumed:
             "reads": dict(self.options).get(str(self.value), ""),
             "moves": self.moves,
             "tried": self.tried,
+            "spans": list(self.spans),
         }
 
 
@@ -98,9 +103,9 @@ def assumed(job: Job, made: Plan) -> list[Assumed]:
     open_yet = [a for a in (*asked.values(), *(a for path, a in told.items() if path not in asked)) if a.path not in job.confirmed]
     found = []
     for one in open_yet[:MOST_TRIED]:
-        moves = _moves(document, made, one, memo)
-        if moves is not None or one.path in asked:
-            found.append(dataclasses.replace(one, moves=moves))
+        spans = _spans(document, made, one, memo)
+        if spans or one.path in asked:
+            found.append(dataclasses.replace(one, moves=max(spans, key=lambda s: s["share"], default=None), spans=tuple(spans)))
     found += [dataclasses.replace(one, tried=False) for one in open_yet[MOST_TRIED:]]
     found += [a for a in _not_on_sheets(made.placed) if a.path not in job.confirmed]
     return sorted(found, key=lambda a: (-(a.moves or {"share": 0.0})["share"], a.path))
@@ -181,10 +186,10 @@ def _headlines(made: Plan) -> dict[str, tuple[str, float, str]]:
     return found
 
 
-def _moves(document: dict[str, Any], made: Plan, one: Assumed, memo: Memo) -> dict[str, Any] | None:
-    """The headline that changes most when the value goes from one end of its usual range to the other, None where none does."""
+def _spans(document: dict[str, Any], made: Plan, one: Assumed, memo: Memo) -> list[dict[str, Any]]:
+    """Between what each headline lies that changes when the value goes from one end of its usual range to the other."""
     if one.low is None or one.high is None:
-        return None
+        return []
     ends = []
     for value in (one.low, one.high):
         if value == one.value:
@@ -193,20 +198,13 @@ def _moves(document: dict[str, Any], made: Plan, one: Assumed, memo: Memo) -> di
         tried = copy.deepcopy(document)
         put(tried, one.path, value)
         ends.append(_headlines(plan(load_as_far(tried)[0], memo=memo)))
-    worst: dict[str, Any] | None = None
-    now = _headlines(made)
-    for key, (name, value, kind) in now.items():
+    found = []
+    for key, (name, value, kind) in _headlines(made).items():
         if any(key not in end for end in ends) or kind == "temperature":
             continue
         low, high = (end[key][1] for end in ends)
         share = abs(high - low) / max(abs(value), 1e-9)
-        if share > NOTHING_MOVES and (worst is None or share > worst["share"]):
-            worst = {
-                "figure": key.split(" ", 1)[1],
-                "name": name,
-                "kind": kind,
-                "low": low,
-                "high": high,
-                "share": rounded(share, 3),
-            }
-    return worst
+        if share > NOTHING_MOVES:
+            figure = key.split(" ", 1)[1]
+            found.append({"figure": figure, "name": name, "kind": kind, "low": low, "high": high, "share": rounded(share, 3)})
+    return found

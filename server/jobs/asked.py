@@ -176,7 +176,7 @@ class StartedOut(Schema):
 
 
 class MovesOut(Schema):
-    """The headline that a value moves most over its usual range."""
+    """How far a value moves a headline over its usual range."""
 
     figure: str
     name: str
@@ -187,7 +187,7 @@ class MovesOut(Schema):
 
 
 class AssumedOut(Schema):
-    """A value that counts and nobody typed; `at` is its place by indices, `moves` holds where it was `tried`."""
+    """A value that counts and nobody typed; `at` is its place by indices, `moves` and `spans` hold where it was `tried`."""
 
     path: str
     at: str
@@ -200,6 +200,7 @@ class AssumedOut(Schema):
     reads: str
     moves: MovesOut | None
     tried: bool
+    spans: list[MovesOut]
 
 
 @router.post("/start", response={200: StartedOut, **REFUSALS}, operation_id="start")

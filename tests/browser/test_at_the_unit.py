@@ -96,7 +96,7 @@ def test_a_starved_regulator_is_caught_at_full_load_found_mended_and_signed(page
         # The manometer must be in order for this class: zeroed before it is used.
         row = page.get_by_role("listitem").filter(has_text="Manometer, ")
         expect(row.first).to_contain_text("not zeroed")
-        row.first.get_by_role("button", name=re.compile("^Zeroed now")).click()
+        row.first.get_by_test_id("did-zero").click()
         expect(row.first).not_to_contain_text("not zeroed")
         page.goto(f"{own_server.address}/jobs/{job}/commissioning")
         walk = begin(page)
@@ -182,7 +182,7 @@ def test_a_vessel_changed_over_from_the_unit_makes_its_log_entry(at_work: Page, 
     assert job
     page.set_viewport_size(PHONE)
     page.goto(f"{served.address}/jobs/{job[1]}/unit/heater-1")
-    page.get_by_role("button", name=re.compile("^Change a vessel over")).click()
+    page.get_by_test_id("change-over").click()
     page.get_by_test_id("go-to").wait_for()
     page.clock.install()
     walk = walker(page, {"weight_out": 38.2, "weight_in": 77.0})
@@ -217,11 +217,11 @@ def test_the_kit_is_ticked_and_what_was_missed_comes_first_on_the_next_job(at_wo
     expect(page.get_by_role("region", name="Missed last time")).to_contain_text("Spirit level")
 
 
-@pytest.mark.parametrize("kind", ["Night card", "First aid"])
+@pytest.mark.parametrize("kind", ["night", "first_aid"])
 def test_a_card_is_fetched_at_the_unit(at_work: Page, served: Served, kind: str) -> None:
     page = at_work
     own_copy(page, served, "canvas-hall")
     page.goto(f"{page.url.rsplit('/', 1)[0]}/unit/heater-1")
     with page.expect_download() as fetched:
-        page.get_by_role("link", name=f"A5 {kind}").click()
+        page.get_by_test_id(f"card-{kind}-A5").click()
     assert fetched.value.path().read_bytes().startswith(b"%PDF")

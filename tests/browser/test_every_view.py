@@ -107,9 +107,9 @@ def open_need(page: Page) -> None:
 
 def parts_of_the_path(page: Page) -> set[str]:
     """Every kind of part, with what is behind it; then what stands there for the meter and for a tank."""
-    for kind in ("Filter", "Drip pot", "Test port"):
+    for kind in ("filter", "drip_pot", "test_port"):
         page.get_by_test_id("add-part").click()
-        page.get_by_role("menuitem", name=kind).click()
+        page.get_by_test_id(f"add-{kind}").click()
     for button in page.get_by_test_id("place").all():
         button.click()
     found = controls(page)

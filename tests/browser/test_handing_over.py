@@ -28,7 +28,7 @@ def test_a_job_that_is_not_commissioned_is_not_signed_off_and_says_where_to_go(a
     section = page.get_by_test_id("sign-off")
     expect(section).to_contain_text("One thing stands open and holds the sign-off")
     expect(section.get_by_test_id("sign")).to_have_count(0)
-    section.get_by_role("link", name=re.compile("not commissioned")).click()
+    section.locator("[data-gate]").get_by_role("link").click()
     page.wait_for_url("**/commissioning#heater-1")
 
 
@@ -66,10 +66,10 @@ def test_a_job_is_signed_by_hand_reported_shared_and_checked(
     expect(reports).to_contain_text("Waiting for the press")
     served.make_reports()
     with page.expect_download() as report:
-        reports.get_by_role("link", name="For the customer, Letter (PDF)").click()
+        reports.get_by_test_id("report-customer-Letter").click()
     report.value.save_as(tmp_path / "report.pdf")
     with page.expect_download() as whole:
-        page.get_by_role("link", name="Whole job (one open file)").click()
+        page.get_by_test_id("file-whole.zip").click()
     whole.value.save_as(tmp_path / "job.zip")
     # A link that a stranger reads, until it is taken back.
     sharing = page.get_by_test_id("sharing")
@@ -109,9 +109,9 @@ def test_files_are_checked_by_anyone_on_their_own_device(
     page.get_by_test_id("reports").get_by_test_id("make-report").click()
     expect(page.get_by_test_id("reports")).to_contain_text("Waiting for the press")
     served.make_reports()
-    for name, role in (("report.pdf", "For the customer"), ("job.zip", "Whole job (one open file)")):
+    for name, link in (("report.pdf", "report-customer-A4"), ("job.zip", "file-whole.zip")):
         with page.expect_download() as got:
-            page.get_by_role("link", name=re.compile(re.escape(role))).first.click()
+            page.get_by_test_id(link).click()
         got.value.save_as(tmp_path / name)
     other = outsider.new_page()
     other.goto(f"{served.address}/verify")
@@ -145,7 +145,7 @@ def test_a_job_is_taken_away_whole_and_brought_in_without_signal(at_work: Page, 
     assert set(found.texts) == {"job.json", "plan.json", "runs.json", "log.json", "log.csv"}
     # And in again, still without: first a file that is none, then the job with its log, on which work goes on.
     (tmp_path / "broken.zip").write_bytes((tmp_path / "here.zip").read_bytes()[:400])
-    page.get_by_role("link", name="Jobs").first.click()
+    page.get_by_test_id("to-jobs").click()
     page.get_by_test_id("job-file").set_input_files(tmp_path / "broken.zip")
     expect(page.get_by_text("no zip that can be read")).to_be_visible()
     page.get_by_test_id("job-file").set_input_files(tmp_path / "here.zip")

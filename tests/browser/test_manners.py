@@ -77,7 +77,7 @@ def test_units_and_theme_are_the_persons_own_and_stay(outsider: BrowserContext, 
     page = outsider.new_page()
     sign_in(page, served.address, who)
     own_copy(page, served)
-    page.get_by_role("radio", name="in w.c. Btu/h ft").click()
+    page.get_by_test_id("units-us").click()
     expect(page.locator("[data-path='site.altitude_m']")).to_have_value("2,100 ft")
     page.get_by_test_id("theme").select_option("dark")
     expect(page.locator("html")).to_have_attribute("data-theme", "dark")

@@ -177,7 +177,7 @@ def test_an_ended_session_lets_work_go_on_and_sends_after_sign_in(server: Served
     page.locator("[data-path='site.place']").fill("After the session ended")
     waiting = page.get_by_test_id("waiting")
     expect(waiting).to_contain_text("waiting for Mirel Ofner to sign in")
-    page.get_by_role("button", name="Sign in to send").click()
+    page.get_by_test_id("sign-in-to-send").click()
     page.get_by_test_id("name").fill(who.name)
     page.get_by_test_id("password").fill(who.password)
     page.get_by_test_id("sign-in").click()

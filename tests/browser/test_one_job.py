@@ -82,7 +82,7 @@ def plan_it(page: Page) -> None:
     page.get_by_test_id("part-power").click()
     page.locator("[data-path='need.system']").select_option("split_120_240")
     stage(page, "Equipment")
-    page.get_by_role("button", name="Take Tarn 35, indirect-fired", exact=True).click()
+    page.get_by_test_id("take").filter(has_text=re.compile("^Take Tarn 35, indirect-fired$")).click()
     expect(page.get_by_text("The heaters give enough")).to_be_visible()
 
     stage(page, "Supply")
@@ -187,15 +187,15 @@ def hand_over(page: Page, served: Served) -> None:
     expect(reports).to_contain_text("Waiting for the press")
     served.make_reports()
     files = {}
-    for name in ("For the customer, A4 (PDF)", "Log (CSV)", "Whole job (one open file)"):
+    for name in ("report-customer-A4", "file-log.csv", "file-whole.zip"):
         with page.expect_download() as waiting:
-            page.get_by_role("link", name=name).click()
+            page.get_by_test_id(name).click()
         files[name] = waiting.value.path().read_bytes()
-    report, zipped = files["For the customer, A4 (PDF)"], files["Whole job (one open file)"]
+    report, zipped = files["report-customer-A4"], files["file-whole.zip"]
     text = "\n".join(p.extract_text() for p in PdfReader(io.BytesIO(report)).pages)
     assert "Weir keeper's shed" in text
     assert "Signed off by Mirel Ofner" in text
-    rows = list(csv.DictReader(io.StringIO(files["Log (CSV)"].decode())))
+    rows = list(csv.DictReader(io.StringIO(files["file-log.csv"].decode())))
     assert "53 °C" in {r["as_typed"] for r in rows}
     whole = opened(zipped)
     assert whole.said("job.json")["site"]["altitude_m"] == 411.48

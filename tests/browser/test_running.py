@@ -94,7 +94,7 @@ def test_a_file_is_brought_in_with_its_bad_rows_named_and_taken_back(at_work: Pa
     panel.get_by_test_id("preview").click()
     expect(panel.get_by_test_id("bad-rows")).to_contain_text("Row 562: soon · 1 · 2")
     expect(panel.get_by_test_id("bad-rows")).to_contain_text("Row 563: Gas meter (m³): -5")
-    panel.get_by_role("button", name="Bring in 1,121 entries").click()
+    panel.get_by_test_id("bring-in").click()
     expect(panel).to_contain_text("winter.csv: 1,121 entries, 2 bad")
     expect(page.get_by_test_id("results")).to_contain_text("rate of use")
     expect(page.get_by_test_id("chart").get_by_role("status")).to_contain_text("readings")
@@ -107,7 +107,7 @@ def test_a_safety_test_that_is_due_is_done_by_its_short_procedure(at_work: Page,
     page = at_work
     job = visited(page, served, "Tested depot")
     due = page.get_by_test_id("due")
-    due.get_by_role("button", name=re.compile("^All ")).click()
+    due.get_by_test_id("all-due").click()
     alarm = due.get_by_role("listitem").filter(has_text="CO alarm")
     expect(alarm).to_contain_text("in 7 days")
     lens = due.get_by_role("listitem").filter(has_text="Flame")
@@ -168,7 +168,7 @@ def test_a_calendar_of_the_job_is_read_back_and_shows_nothing_once_taken_back(at
     page = at_work
     visited(page, served, "Calendar depot")
     panel = page.get_by_test_id("calendar")
-    panel.get_by_role("button", name="This job").click()
+    panel.get_by_test_id("feed-job").click()
     address = panel.get_by_test_id("feed-address").input_value()
     with urllib.request.urlopen(address) as answer:
         events = list(Calendar.from_ical(answer.read()).walk("VEVENT"))

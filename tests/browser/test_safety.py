@@ -68,8 +68,8 @@ def test_an_open_bypass_is_closed_where_it_shows_and_nobody_leaves_without_a_wor
     expect(asked).to_have_count(0)
     expect(page.get_by_test_id("leave")).to_be_visible()
     page.get_by_test_id("leave").click()
-    asked.get_by_role("button", name=re.compile("close it")).click()
-    page.get_by_role("dialog").get_by_role("button", name="Leave", exact=True).click()
+    asked.get_by_test_id("close-bypass").click()
+    page.get_by_test_id("leave-now").click()
     expect(page.get_by_test_id("sign-off")).to_be_visible()
     expect(shown).to_have_count(0)
 
@@ -122,7 +122,7 @@ def test_the_keys_are_listed_and_do_what_they_say(at_work: Page, served: Served)
 def test_a_job_is_filed_away_and_put_back(at_work: Page, served: Served) -> None:
     page = at_work
     job = own_copy(page, served, "pontoon-cabin").rsplit("/", 1)[1]
-    page.get_by_role("link", name="Jobs").click()
+    page.get_by_test_id("to-jobs").click()
     line = page.get_by_role("listitem").filter(has=page.locator(f"a[href*='{job}']"))
     line.get_by_test_id("file").click()
     expect(line).to_have_count(0)

@@ -34,7 +34,7 @@ def first_answers(page: Page, served: Served, keys: list[str]) -> None:
     for n, key in enumerate(keys):
         start = starts.start(key)
         if n:
-            page.get_by_role("link", name="Jobs").click()
+            page.get_by_test_id("to-jobs").click()
         page.get_by_test_id("jobs").wait_for()
         counted = Counted(page)
         counted.press("[data-testid=make-job]")
@@ -159,7 +159,7 @@ def test_a_team_keeps_a_start_and_a_job_is_copied(at_work: Page, served: Served)
     expect(page.locator("[data-path='need.loads[0].running_w']")).to_have_value(re.compile("1,?500"))
     saved(page)
     own_copy(page, served)
-    page.get_by_role("link", name="Jobs").click()
+    page.get_by_test_id("to-jobs").click()
     page.get_by_test_id("copy").filter(has_text="Tram depot, bay 2").click()
     expect(page.locator("header").get_by_text("Tram depot, bay 2 (copy)")).to_be_visible()
     saved(page)

@@ -44,7 +44,7 @@ def test_a_size_is_refused_with_both_reasons_and_the_next_is_accepted(at_work: P
     page.locator("[data-path='equipment.heaters[1].model']").select_option("tarn-35-indirect")
     stage(page, "Supply")
     page.get_by_test_id("add-part").click()
-    page.get_by_role("menuitem", name="Inlet of a machine").click()
+    page.get_by_test_id("add-appliance").click()
     page.locator("[data-path='supplies[0].parts[7].machine']").select_option("heater-2")
     page.get_by_test_id("place").filter(has_text=re.compile("of Inlet of a machine 9$")).click()
     page.locator("[data-path='supplies[0].parts[7].after']").select_option(label="Drip pot")

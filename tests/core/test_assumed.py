@@ -47,6 +47,19 @@ def test_what_a_value_moves_is_what_planning_again_says(started: dict[str, Any])
     assert ends == pytest.approx([one.moves["low"], one.moves["high"]])
 
 
+def test_every_headline_has_the_range_that_what_is_assumed_leaves_it() -> None:
+    boat = fill.make(starts.start("boat_stove")).document
+    shell = next(a for a in of(boat).values() if a.path.endswith(".shell"))
+    spans = {s["figure"]: (s["low"], s["high"]) for s in shell.spans}
+    by_hand = []
+    for skin in (shell.low, shell.high):
+        tried = copy.deepcopy(boat)
+        tried["need"]["spaces"][0]["shell"] = skin
+        by_hand.append(plan(load(tried)).stage("need").value("need.loss_w"))
+    assert spans["need.loss_w"] == pytest.approx(tuple(by_hand))
+    assert shell.moves in shell.spans and "equipment.warm_up_s" in spans
+
+
 def test_a_value_typed_otherwise_is_no_longer_assumed_and_back_again_it_is(started: dict[str, Any]) -> None:
     started["need"]["spaces"][0]["inside_c"] = 21
     assert "need.spaces[space].inside_c" not in of(started)

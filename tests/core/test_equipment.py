@@ -4,6 +4,7 @@ from typing import Any
 
 import pytest
 
+from ofen import starts
 from ofen.catalogue import find, shipped
 from ofen.catalogue.sheets import sheet_faults
 from ofen.equipment.derating import burner_factor
@@ -12,6 +13,7 @@ from ofen.errors import UnknownEntry
 from ofen.job import load
 from ofen.need import heat
 from ofen.plan import Plan, plan
+from ofen.starts import fill
 
 
 def planned(document: dict[str, Any]) -> Plan:
@@ -123,3 +125,24 @@ def test_the_catalogue_makes_sense() -> None:
         assert v.tare_kg > 0
     with pytest.raises(UnknownEntry, match="vessels has no entry 'bucket'"):
         find(entries.vessels, "vessels", "bucket")
+
+
+def test_heaters_far_too_large_are_a_caution_and_the_need_from_which_they_are_right_is_where_it_falls() -> None:
+    # A van heater of 2.0 kW that has no fire below 0.9 kW, in a van that loses a third of that.
+    van = fill.make(starts.start("van_air_heater")).document
+    van["need"]["spaces"][0] |= {"shell": "insulated_panel"}
+    said = next(v for v in planned(van).stage("equipment").verdicts if v.code == "equipment.heater.far_too_large")
+    values = dict(said.values)
+    (found, _), (limit, _), (least, _), (right_from, _) = (values[k] for k in ("found", "limit", "least", "holds_to"))
+    assert said.level == "caution" and least > limit and found > 2 * limit
+    assert right_from == min(found / 2, least)
+    for times, there in ((0.99, True), (1.01, False)):
+        # The shell alone is made worse until the need stands just below and just above.
+        van["need"]["spaces"][0]["air_changes_per_h"] = 1.0
+        low, high = 1.0, 30.0
+        for _ in range(40):
+            van["need"]["spaces"][0]["air_changes_per_h"] = (low + high) / 2
+            short = (heat.assess(load(van))[1].design_w or 0.0) < times * right_from
+            low, high = ((low + high) / 2, high) if short else (low, (low + high) / 2)
+        assert ("equipment.heater.far_too_large" in codes(van)) is there
+        assert ("equipment.heater.enough" in codes(van)) is not there

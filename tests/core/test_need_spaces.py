@@ -7,12 +7,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ofen import starts
 from ofen.job import load
 from ofen.need import heat, schools, spaces, warm_up
 from ofen.need.given import SKINS, TIGHTNESS, Space
 from ofen.need.warm_up import Mass
 from ofen.plan import plan
 from ofen.stage import StageReport
+from ofen.starts import fill
 
 FT = 0.3048
 F40_K = 40 / 1.8
@@ -307,3 +309,18 @@ def test_what_a_valve_lacks_or_has_upside_down_is_named() -> None:
     assert need.valves == ()
     report, _ = need_of(valve(outlet_pa=17e5))
     assert codes(report) == ["need.valve.pressure_rises"]
+
+
+def test_the_floor_of_a_boat_lies_on_the_water_once_its_temperature_is_told() -> None:
+    # By hand: 12 m² of boards (2.6 W/m²K) under 19 °C, over air at −5 °C, then over water at 15 and at 3 °C.
+    boat = fill.make(starts.start("boat_stove")).document
+    losses = []
+    for water_c in (None, 15, 3):
+        boat["need"]["spaces"][0]["ground_c"] = water_c
+        losses.append(need_of(boat)[1].loss_w or 0.0)
+    over_air, warm, cold = losses
+    assert over_air - warm == pytest.approx(12 * 2.6 * (24 - 4))
+    assert cold - warm == pytest.approx(12 * 2.6 * 12)
+    # One that names no skin for its floor has that of its hull, over water as over air.
+    del boat["need"]["spaces"][0]["floor"]
+    assert need_of(boat)[1].loss_w == pytest.approx(cold)

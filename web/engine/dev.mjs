@@ -59,11 +59,19 @@ export async function listening(port, ms = RESTART_MS) {
 /** The plugin of Vite that serves the engine while developing; `port` is the server's. */
 export function devEngine(port) {
   const read = new Map();
+  let words = null; // asked for as soon as a file has changed, for the page waits for them
+  const askAnew = () => {
+    words = vocabulary();
+    words.catch(() => {}); // told to whoever asks
+  };
   const answers = {
     "core.json": () => coreJson(read),
     "lock.json": lockText,
     "stdlib.zip": () => readFileSync(join(packed, "python_stdlib.zip")),
-    "vocabulary.json": vocabulary,
+    "vocabulary.json": () => {
+      if (!words) askAnew();
+      return words;
+    },
     ...Object.fromEntries(RUNTIME.map((name) => [name, () => readFileSync(join(packed, name))])),
   };
   return {
@@ -73,7 +81,9 @@ export function devEngine(port) {
       const core = join(root, "core") + sep;
       server.watcher.add(core);
       const changed = (file) => {
-        if (file.startsWith(core) && /\.(py|toml|csv)$/.test(file)) server.ws.send({ type: "full-reload", path: "*" });
+        if (!file.startsWith(core) || !/\.(py|toml|csv)$/.test(file)) return;
+        askAnew();
+        server.ws.send({ type: "full-reload", path: "*" });
       };
       for (const event of ["change", "add", "unlink"]) server.watcher.on(event, changed);
       server.middlewares.use(`/engine/${DEV_KEY}/`, (request, response, next) => {

@@ -20,6 +20,8 @@ from .derating import burner_factor
 
 NEAR_ENOUGH = 1e-3
 MOST_TRIES = 6
+# Above so many times the need, and with no fire low enough for it, a heater only comes on and goes off again (common practice).
+FAR_TOO_LARGE = 2.0
 # With more people than this, a ducted-in heater goes before one that burns in the air they breathe (from memory).
 MOST_IN_DIRECT_AIR = 12
 
@@ -213,6 +215,19 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
         return
     counted = taken if need.nameplate else output
     margin = job.equipment.margin_fraction or 0.0
+    least = min(_least_w(u, need, job.site) for u in warming)
+    if counted > FAR_TOO_LARGE * need.design_w and least > need.design_w:
+        report.judge(
+            "equipment.heater.far_too_large",
+            "equipment",
+            "equipment.heaters",
+            found=(counted, "heat_flow"),
+            limit=(need.design_w, "heat_flow"),
+            least=(least, "heat_flow"),
+            holds_to=(min(counted / FAR_TOO_LARGE, least), "heat_flow"),
+        )
+        _warm_after(report, need, output)
+        return
     thin = counted < need.design_w * (1 + margin)
     enough = "equipment.heater.thin" if thin else "equipment.heater.enough"
     holds_c = _holds_to_c(job, need, warming, 0.0 if thin else margin)
@@ -228,6 +243,16 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
         holds_to=(holds_c, "temperature") if holds_c is not None else None,
     )
     _warm_after(report, need, output)
+
+
+def _least_w(unit: ChosenUnit, need: HeatNeed, site: Site) -> float:
+    """What a heater gives on its lowest fire, as the need counts it; one without a low fire gives all or nothing."""
+    assert site.outside_lowest_c is not None and site.altitude_m is not None
+    low_w = unit.burns.low_input_w
+    input_w = unit.input_w if low_w is None else unit.input_w * low_w / unit.burns.input_w
+    if need.nameplate:
+        return input_w
+    return useful_output_w(unit.heater, unit.burns, input_w, need, site.outside_lowest_c, site.altitude_m)
 
 
 def _holds_to_c(job: Job, need: HeatNeed, warming: Sequence[ChosenUnit], margin: float) -> float | None:

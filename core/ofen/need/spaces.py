@@ -61,7 +61,8 @@ def open_sided(space: Space) -> bool:
 def skin_of(space: Space) -> tuple[SkinPart, ...]:
     """Return the skin parts that count: those listed, else walls, roof and floor by the shape, the named skin and floor.
 
-    A canvas hall is canvas on bare ground unless said otherwise; one without walls has none to lose through.
+    A canvas hall is canvas on bare ground unless said otherwise; one without walls has none to lose through. The floor of a
+    boat lies on the water once its temperature is told, and else counts as if it lay in the outside air.
     Without a named skin a part stays unfinished.
     Source: common practice.
     """
@@ -70,8 +71,9 @@ def skin_of(space: Space) -> tuple[SkinPart, ...]:
         return space.skin
     canvas = space.use == "canvas_hall"
     shell = space.shell or ("canvas" if canvas else None)
-    grounded = space.use in STANDS_ON_GROUND
-    floor = space.floor or ("earth" if canvas else None if grounded else shell)
+    stands = space.use in STANDS_ON_GROUND
+    grounded = stands or (space.use == "boat" and space.ground_c is not None)
+    floor = space.floor or ("earth" if canvas else None if stands else shell)
     parts = [] if open_sided(space) else [SkinPart("walls", "Walls", shell, body.wall_m2)]
     parts.append(SkinPart("roof", "Roof", shell, body.roof_m2))
     parts.append(SkinPart("floor", "Floor", floor, body.floor_m2, None, "ground" if grounded else "outside"))

@@ -5,7 +5,7 @@ import { type Assumed, Problem } from "../api/client";
 import { assumedOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
 import { AssumedContext, useAssumed, useIsAssumedKnown, useJobPart, useJobStore } from "../job/context";
-import type { Json } from "../job/document";
+import type { Document, Json } from "../job/document";
 import { Button } from "../ui/controls";
 import { CaptionedTable } from "../ui/CaptionedTable";
 import { Mark } from "../ui/Mark";
@@ -14,24 +14,49 @@ import { useQuantities } from "./context";
 /** Long enough that nobody who types waits for it. */
 const REST_MS = 1500;
 
-/** Keeps the list of what is assumed for all that is drawn below. */
-export function WithAssumed({ children }: { children: React.ReactNode }) {
-  const document = useJobPart((s) => s.document);
-  const ready = useJobPart((s) => s.plan !== null);
+/** Keeps the list of what is assumed in a document for all that is drawn below; asked for at rest, the first time at once if `eager`. */
+export function WithAssumedOf({
+  document,
+  eager = false,
+  children,
+}: {
+  document: Document | null;
+  eager?: boolean;
+  children: React.ReactNode;
+}) {
   const [found, setFound] = useState<Assumed[] | null>(null);
-  const first = useRef(true);
+  const first = useRef(eager);
   useEffect(() => {
-    if (!ready) return;
+    if (!document) return;
+    let over = false;
     const ask = () =>
-      void assumedOf(document).then(setFound, (problem: unknown) => {
-        if (!(problem instanceof Problem || problem instanceof Stale)) throw problem;
-        setFound((last) => last ?? []);
-      });
+      void assumedOf(document).then(
+        (list) => {
+          if (!over) setFound(list);
+        },
+        (problem: unknown) => {
+          if (!(problem instanceof Problem || problem instanceof Stale)) throw problem;
+          setFound((last) => last ?? []);
+        },
+      );
     const timer = setTimeout(ask, first.current ? 0 : REST_MS);
     first.current = false;
-    return () => clearTimeout(timer);
-  }, [document, ready]);
+    return () => {
+      over = true;
+      clearTimeout(timer);
+    };
+  }, [document]);
   return <AssumedContext value={found}>{children}</AssumedContext>;
+}
+
+/** The same for the job that is open. */
+export function WithAssumed({ children }: { children: React.ReactNode }) {
+  const document = useJobPart((s) => (s.plan === null ? null : s.document));
+  return (
+    <WithAssumedOf eager document={document}>
+      {children}
+    </WithAssumedOf>
+  );
 }
 
 const ROW = "no-print border-b border-rule bg-sheet px-5 py-1 text-small";

@@ -20,7 +20,7 @@ export function Board() {
   return (
     <div className="flex-1">
       <header className="flex flex-wrap items-center gap-x-4 gap-y-1 border-b-[1.5px] border-frame bg-rail px-5 py-2.5">
-        <Link to="/" className="no-print underline">
+        <Link data-testid="to-jobs" to="/" className="no-print underline">
           Jobs
         </Link>
         <h1 className="mr-auto text-big font-bold">{route ? "The day as a route" : "Board"}</h1>

@@ -32,7 +32,7 @@ export function Instruments() {
   const overdue = shelf.instruments.filter((i) => i.overdue.length > 0).length;
   return (
     <main className="mx-auto w-full max-w-6xl flex-1 px-5 py-5">
-      <Link to="/" className="text-muted underline">
+      <Link data-testid="to-jobs" to="/" className="text-muted underline">
         Jobs
       </Link>
       <div className="flex flex-wrap items-center gap-3 pb-1">
@@ -151,7 +151,7 @@ function Row({ instrument, put, edit }: RowProps) {
           ? null
           : checks.map((c) => (
               <span key={c.check} className="inline-flex" title={c.how}>
-                <Button onClick={() => void tried(c.check, true)}>
+                <Button data-testid={`did-${c.check}`} onClick={() => void tried(c.check, true)}>
                   {TRIED[c.check] ?? c.says}
                   <span className="sr-only">: {nameOf(instrument)}</span>
                 </Button>

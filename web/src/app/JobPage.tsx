@@ -370,7 +370,7 @@ function JobHeader() {
     <header
       className={`flex items-center gap-x-4 gap-y-1 border-b-[1.5px] border-frame px-5 ${isCalm ? "py-1" : "flex-wrap py-2"}`}
     >
-      <Link to="/" className="no-print text-muted underline">
+      <Link data-testid="to-jobs" to="/" className="no-print text-muted underline">
         Jobs
       </Link>
       <p className="min-w-0 text-lg leading-tight font-bold [font-stretch:106%]">{textAt(document, "name")}</p>

@@ -38,7 +38,7 @@ export function People() {
     put(answer(api.PUT("/api/people/{name}", { params: { path: { name: who } }, body: { role } })));
   return (
     <main className="mx-auto w-full max-w-3xl flex-1 px-5 py-5">
-      <Link to="/" className="text-muted underline">
+      <Link data-testid="to-jobs" to="/" className="text-muted underline">
         Jobs
       </Link>
       <h1 className="text-big font-bold">People of {person.team}</h1>

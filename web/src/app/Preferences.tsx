@@ -23,6 +23,7 @@ export function Preferences() {
         {SYSTEMS.map((s) => (
           <Radio
             key={s.value}
+            data-testid={`units-${s.value}`}
             value={s.value}
             className="cursor-pointer border-b-[2.5px] border-transparent pb-0.5 text-ink-2 data-checked:border-ember data-checked:font-semibold data-checked:text-ink"
           >

@@ -11,6 +11,7 @@ import { FuelPath } from "../path/FuelPath";
 import { NodeSign } from "../path/NodeSign";
 import { Tiles } from "../ui/answers";
 import { Button, Message, Skeleton } from "../ui/controls";
+import { WithAssumedOf } from "./AssumedLine";
 import { type Quantities, useQuantities, useSurroundings } from "./context";
 import { emptyJob } from "./newJob";
 import { Preferences } from "./Preferences";
@@ -113,7 +114,7 @@ export function StartsPage() {
   return (
     <div className="flex flex-1 flex-col">
       <TopBar>
-        <Link to="/" className="text-muted underline">
+        <Link data-testid="to-jobs" to="/" className="text-muted underline">
           Jobs
         </Link>
         <span className="ml-auto">
@@ -232,7 +233,13 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
         )}
       </div>
       <div className="px-6 pt-4">
-        {made ? <Tiles figures={made.headlines} /> : <Skeleton lines={1} />}
+        {made ? (
+          <WithAssumedOf document={made.document as Document}>
+            <Tiles figures={made.headlines} />
+          </WithAssumedOf>
+        ) : (
+          <Skeleton lines={1} />
+        )}
         <div className="flex flex-wrap items-center gap-3">
           <Button
             data-testid="make-this-job"
@@ -246,7 +253,7 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
           <span className="text-muted">
             {assumed === 0
               ? "Every answer was typed."
-              : `${assumed} ${assumed === 1 ? "answer is" : "answers are"} assumed: they stay on a list until someone confirms them.`}
+              : `${assumed} ${assumed === 1 ? "answer is" : "answers are"} assumed: they stay on a list until someone confirms them. The dashed range under a figure is what another answer would make of it.`}
           </span>
         </div>
       </div>

@@ -35,7 +35,7 @@ export function Stock() {
   const lead = person.role === "lead";
   return (
     <main className="mx-auto w-full max-w-5xl flex-1 px-5 py-5">
-      <Link to="/" className="text-muted underline">
+      <Link data-testid="to-jobs" to="/" className="text-muted underline">
         Jobs
       </Link>
       <div className="flex flex-wrap items-center gap-3 pb-2">

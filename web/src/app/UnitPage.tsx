@@ -96,6 +96,7 @@ export function UnitPage() {
               {(["A5", "A4"] as const).map((size) => (
                 <a
                   key={size}
+                  data-testid={`card-${c.kind}-${size}`}
                   download
                   className="min-h-10 content-center underline decoration-ember decoration-2 underline-offset-3"
                   href={`/api/jobs/${jobId}/cards/${unit}/${c.kind}.pdf?size=${size}`}

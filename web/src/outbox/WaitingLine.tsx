@@ -148,7 +148,10 @@ export function WaitingLine() {
         <Disclosure as="div">
           <Line>
             The session has ended. Work goes on here; sending needs your sign-in.{" "}
-            <DisclosureButton className="font-semibold underline decoration-ember decoration-2 underline-offset-3">
+            <DisclosureButton
+              data-testid="sign-in-to-send"
+              className="font-semibold underline decoration-ember decoration-2 underline-offset-3"
+            >
               Sign in to send
             </DisclosureButton>
           </Line>

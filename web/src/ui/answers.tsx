@@ -2,9 +2,9 @@
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { memo, useState } from "react";
 import { Link } from "react-router";
-import type { Figure, Stage, Verdict } from "../api/client";
+import type { Assumed, Figure, Stage, Verdict } from "../api/client";
 import { useQuantities } from "../app/context";
-import { useJobPart, useJobStore } from "../job/context";
+import { useAssumed, useJobPart, useJobStore } from "../job/context";
 import { Skeleton } from "./controls";
 import { LEVEL_WORDS, Mark } from "./Mark";
 
@@ -29,10 +29,19 @@ export function Working({ figure }: { figure: Figure }) {
   );
 }
 
+const IF_OTHERWISE = "with another value for what is assumed";
+
+/** Between what a headline lies, by whichever single value that nobody typed moves it furthest; null where none does. */
+function rangeOf(figure: Figure, assumed: readonly Assumed[]): [number, number] | null {
+  const ends = assumed.flatMap((a) => a.spans.filter((s) => s.figure === figure.key).flatMap((s) => [s.low, s.high]));
+  return ends.length > 0 ? [Math.min(figure.value, ...ends), Math.max(figure.value, ...ends)] : null;
+}
+
 /** One number in large type that opens to its working. */
 function Tile({ figure }: { figure: Figure }) {
   const q = useQuantities();
   const { number, unit } = q.split(figure.value, figure.kind);
+  const ends = rangeOf(figure, useAssumed());
   return (
     <Disclosure as="div" data-figure={figure.key} className="min-w-0 border-r border-rule last:border-r-0">
       <DisclosureButton className="w-full px-3 py-2 text-left">
@@ -40,6 +49,19 @@ function Tile({ figure }: { figure: Figure }) {
           {number} <span className="text-body font-semibold">{unit}</span>
         </span>
         <span className="block text-small text-muted">{figure.name}</span>
+        {/* Its place is kept: what stands below must not move away from under a hand. */}
+        <span
+          data-testid="range"
+          title={ends ? IF_OTHERWISE : undefined}
+          className="block min-h-[1lh] truncate text-tiny text-muted"
+        >
+          {ends ? (
+            <span className="underline decoration-dashed underline-offset-3">
+              {q.show(ends[0], figure.kind)} to {q.show(ends[1], figure.kind)}
+              <span className="sr-only"> {IF_OTHERWISE}</span>
+            </span>
+          ) : null}
+        </span>
         <span className="block text-tiny text-ember-ink underline">working</span>
       </DisclosureButton>
       <DisclosurePanel className="px-3 pb-2">

@@ -5811,7 +5811,7 @@ export interface components {
         };
         /**
          * AssumedOut
-         * @description A value that counts and nobody typed; `at` is its place by indices, `moves` holds where it was `tried`.
+         * @description A value that counts and nobody typed; `at` is its place by indices, `moves` and `spans` hold where it was `tried`.
          */
         AssumedOut: {
             /** Path */
@@ -5835,10 +5835,12 @@ export interface components {
             moves: components["schemas"]["MovesOut"] | null;
             /** Tried */
             tried: boolean;
+            /** Spans */
+            spans: components["schemas"]["MovesOut"][];
         };
         /**
          * MovesOut
-         * @description The headline that a value moves most over its usual range.
+         * @description How far a value moves a headline over its usual range.
          */
         MovesOut: {
             /** Figure */

@@ -32,7 +32,12 @@ export function OpenBypasses({ run, recording }: BypassLedgerProps) {
             <span className="min-w-0 flex-1">
               {b.what} · {b.why}
             </span>
-            <Button look="act" disabled={guest} onClick={() => void recording.record("bypass_closed", { bypass: b.bypass })}>
+            <Button
+              data-testid="close-bypass"
+              look="act"
+              disabled={guest}
+              onClick={() => void recording.record("bypass_closed", { bypass: b.bypass })}
+            >
               It is as it was: close it
             </Button>
           </li>

@@ -37,6 +37,7 @@ export function Help({ run, step, recording, close }: HelpProps) {
         {(["left", "right"] as const).map((h) => (
           <button
             key={h}
+            data-testid={`hand-${h}`}
             type="button"
             aria-pressed={h === hand}
             onClick={() => change(h)}

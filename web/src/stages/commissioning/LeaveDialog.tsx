@@ -39,7 +39,7 @@ export function LeaveDialog({ asked, run, recording, stay, leave }: LeaveProps) 
             <Button data-testid="stay" large look="act" onClick={stay}>
               Stay at the unit
             </Button>
-            <Button large onClick={() => void go()}>
+            <Button data-testid="leave-now" large onClick={() => void go()}>
               {open ? "Burner is off, gas is shut at the unit: leave" : "Leave"}
             </Button>
           </div>

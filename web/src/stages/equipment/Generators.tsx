@@ -116,7 +116,7 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
           <td className="text-right max-sm:hidden">{r.needs_order ? "—" : q.show(r.surge_spare, "fraction")}</td>
           <td className="text-right">{q.show(r.fuel_flow, r.fuel_flow_kind)}</td>
           <td className="pl-3 text-right">
-            <Button look="quiet" onClick={() => take(r)}>
+            <Button data-testid="take" look="quiet" onClick={() => take(r)}>
               Take<span className="sr-only"> {r.name}</span>
             </Button>
           </td>

@@ -128,6 +128,7 @@ export function HandoverStage() {
             {files.map((f) => (
               <li key={f.name} className="border-b border-hair py-2">
                 <a
+                  data-testid={`file-${f.name.split("?")[0]}`}
                   href={`/api/jobs/${jobId}/${f.name}`}
                   download
                   className="font-semibold underline decoration-ember decoration-2 underline-offset-3"

@@ -100,6 +100,7 @@ function ReportRow({ jobId, report }: { jobId: string; report: ReportMade }) {
     return (
       <li className="border-b border-hair py-2">
         <a
+          data-testid={`report-${report.audience}-${report.paper}`}
           href={`/api/jobs/${jobId}/reports/${report.id}.pdf`}
           download
           className="font-semibold underline decoration-ember decoration-2 underline-offset-3"

@@ -46,7 +46,7 @@ export function Calendars({ job }: CalendarsProps) {
         {(Object.keys(SCOPES) as Scope[])
           .filter((s) => s !== "job" || job !== null)
           .map((s) => (
-            <Button key={s} onClick={() => void make(s)}>
+            <Button key={s} data-testid={`feed-${s}`} onClick={() => void make(s)}>
               {SCOPES[s]}
             </Button>
           ))}

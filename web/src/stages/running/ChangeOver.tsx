@@ -39,7 +39,7 @@ export function ChangeOver({
   if (!found) return null;
   return (
     <>
-      <button type="button" className={`text-left ${look}`} onClick={() => void begin(null, found.key)}>
+      <button type="button" data-testid="change-over" className={`text-left ${look}`} onClick={() => void begin(null, found.key)}>
         {found.title}: {machine.name}
       </button>
       {trouble ? (

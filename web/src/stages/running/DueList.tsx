@@ -50,7 +50,7 @@ export function DueList({ keep }: { keep: Keep }) {
         ))}
       </ul>
       {due.items.length > FIRST ? (
-        <Button look="quiet" onClick={() => showAll(!all)}>
+        <Button data-testid="all-due" look="quiet" onClick={() => showAll(!all)}>
           {all ? "Just the next ones" : `All ${due.items.length} that are due`}
         </Button>
       ) : null}

@@ -276,6 +276,7 @@ function AddPart({ parts, at, fuel }: { parts: Document[]; at: string; fuel: str
           <MenuItem key={kind}>
             <button
               type="button"
+              data-testid={`add-${kind}`}
               onClick={() => add(kind)}
               className="block min-h-9 w-full px-4 text-left data-focus:bg-ember-wash"
             >
