@@ -6,6 +6,7 @@ from typing import Any
 import pytest
 
 from ofen import starts
+from ofen.air import openings
 from ofen.errors import OutOfRange
 from ofen.job import load
 from ofen.plan import Plan, plan
@@ -62,10 +63,10 @@ def test_every_fuel_makes_carbon_dioxide_and_water_and_takes_oxygen(fuel: str) -
 def test_stack_through_two_alike_openings_and_the_pair_that_brings_so_much() -> None:
     for wanted in (0.005, 0.03):
         area = indoor_air.pair_area_m2(wanted, 1.8, 20, -5)
-        low, high = (indoor_air.Opening(area, 0.1, z) for z in (0.2, 2.0))
-        assert indoor_air.through_m3_per_s([low, high], 20, -5, 0) == pytest.approx(wanted, rel=1e-6)
-    alone = indoor_air.through_m3_per_s([indoor_air.Opening(0.5, 1, 1)], 20, -5, 0)
-    assert 0 < alone < indoor_air.through_m3_per_s([indoor_air.Opening(0.5, 1, 1)], 20, -5, 20)
+        low, high = (openings.Opening(area, 0.1, z) for z in (0.2, 2.0))
+        assert openings.through_m3_per_s([low, high], 20, -5, 0) == pytest.approx(wanted, rel=1e-6)
+    alone = openings.through_m3_per_s([openings.Opening(0.5, 1, 1)], 20, -5, 0)
+    assert 0 < alone < openings.through_m3_per_s([openings.Opening(0.5, 1, 1)], 20, -5, 20)
     with pytest.raises(OutOfRange):
         indoor_air.pair_area_m2(0.01, 1.8, 5, 5)
 
@@ -189,3 +190,22 @@ def test_direct_fired_air_from_outside_is_its_own_fresh_air(hall: dict[str, Any]
     said = {v.code for v in made.verdicts}
     assert "siting.air.fit" in said
     assert "siting.air.skin_missing" not in said
+
+
+def test_the_air_that_comes_through_what_stands_open_is_warmed_in_the_need_too() -> None:
+    kiosk = fill.make(starts.start("kiosk_cylinder")).document
+    for one in kiosk["siting"]["openings"]:
+        one["stands"] = "open" if one["id"] == "hatch" else "shut"
+    losses = {}
+    for stands in ("open", "shut"):
+        kiosk["siting"]["openings"][0]["stands"] = stands
+        made = plan(load(kiosk))
+        losses[stands] = made.stage("need").value("need.loss_w") or 0.0
+        fresh = next(dict(v.values)["fresh"][0] for v in made.stage("siting").verdicts if "fresh" in dict(v.values))
+        losses[f"{stands} fresh"] = fresh
+    # What Siting breathes and Need warms is one and the same air: 1.24 kg/m³ at 300 m and −2 °C, 1006 J/kgK, 18 K.
+    more = losses["open fresh"] - losses["shut fresh"]
+    assert more * 3600 == pytest.approx(340, rel=0.05)
+    assert losses["open"] - losses["shut"] == pytest.approx(more * 1.256 * 1006 * 18, rel=1e-3)
+    # One heater that did with the hatch shut does not with it open; so the hatch cannot make the air good for nothing.
+    assert losses["shut"] < 2428 < losses["open"]

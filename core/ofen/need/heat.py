@@ -7,12 +7,12 @@ from dataclasses import dataclass, replace
 from .. import document
 from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ..figures import Figure, figure
-from ..job import Job, Site
+from ..job import Job
 from ..numerics import rounded, total
 from ..stage import StageReport, labels, missing
 from . import schools, valve, warm_up
 from .given import SkinPart, Space
-from .spaces import Shape, air_changes_per_h, ground_c, mean_height_m, open_sided, shape, skin_of, u_value
+from .spaces import Shape, air_changes_per_h, ground_c, mean_height_m, open_sided, shape, skin_of, standing_open_m3_per_s, u_value
 from .valve import ValveNeed
 from .warm_up import Mass, capacity_j_per_k
 
@@ -77,7 +77,7 @@ def assess(job: Job) -> tuple[StageReport, HeatNeed]:
         if not job.need.valves and job.asks_heat:
             report.judge("need.spaces.none", "need", "need.spaces")
         return report, HeatNeed(None, None, None, None, 0.0, valves=known)
-    results = [_space(report, job.site, s, f"need.spaces[{n}]") for n, s in enumerate(job.need.spaces)]
+    results = [_space(report, job, s, f"need.spaces[{n}]") for n, s in enumerate(job.need.spaces)]
     done = [r for r in results if r is not None]
     if len(done) < len(results):
         return report, HeatNeed(None, None, None, None, 0.0, valves=known)
@@ -131,7 +131,8 @@ def design_w_at(job: Job, outside_c: float) -> float | None:
             return None
         difference = max(0.0, inside - outside_c)
         skin_w = total(w for _, w in _skin_losses(space, inside, outside_c, ground_c(space, site)))
-        loss = skin_w + _air_w(air_density_kg_per_m3(outside_c, site.altitude_m), changes * body.volume_m3 / 3600, difference)
+        flow = changes * body.volume_m3 / 3600 + standing_open_m3_per_s(job, space, outside_c)
+        loss = skin_w + _air_w(air_density_kg_per_m3(outside_c, site.altitude_m), flow, difference)
         if space.warm_up_s and loss and difference:
             capacity = capacity_j_per_k(space, body.floor_m2)
             loss = warm_up.warm_up_w(loss / difference, difference, capacity, space.warm_up_s)
@@ -161,8 +162,8 @@ def _in_all(report: StageReport, key: str, name: str, formula: str, spaces: list
     return report.add(figure(key, name, whole, "heat_flow", formula, inputs, source), headline=True)
 
 
-def _space(report: StageReport, site: Site, space: Space, at: str) -> _SpaceNeed | None:
-    name = space.name or space.id
+def _space(report: StageReport, job: Job, space: Space, at: str) -> _SpaceNeed | None:
+    name, site = space.name or space.id, job.site
     lacking = missing(site, "altitude_m", "outside_lowest_c")
     if lacking:
         report.judge("need.space.missing", space.id, f"site.{lacking[0]}", what=labels(site, lacking), name=name)
@@ -187,10 +188,11 @@ def _space(report: StageReport, site: Site, space: Space, at: str) -> _SpaceNeed
         return None
     body = shape(space)
     assert body
-    return _balance(report, site, space, at, body)
+    return _balance(report, job, space, at, body)
 
 
-def _balance(report: StageReport, site: Site, space: Space, at: str, body: Shape) -> _SpaceNeed:
+def _balance(report: StageReport, job: Job, space: Space, at: str, body: Shape) -> _SpaceNeed:
+    site = job.site
     assert site.outside_lowest_c is not None and site.altitude_m is not None and space.inside_c is not None
     changes = air_changes_per_h(space)
     assert changes is not None
@@ -202,18 +204,20 @@ def _balance(report: StageReport, site: Site, space: Space, at: str, body: Shape
     )
     skin_w = _skin(report, space, key, inside, outside, ground_c(space, site))
     density = air_density_kg_per_m3(outside, site.altitude_m)
-    flow = changes * body.volume_m3 / 3600
+    opened = standing_open_m3_per_s(job, space, outside)
+    flow = changes * body.volume_m3 / 3600 + opened
     air_w = report.add(
         figure(
             f"{key}.air_w",
             f"{space.name}: heat lost with the air",
             _air_w(density, flow, difference),
             "heat_flow",
-            "ρ · cp · n · V · ΔT",
+            "ρ · cp · (n · V + what stands open) · ΔT" if opened else "ρ · cp · n · V · ΔT",
             [
                 ("ρ at the altitude", density, "density"),
                 ("n", changes, "air_change"),
                 ("V", body.volume_m3, "volume"),
+                *([("through openings that stand open", opened, "airflow")] if opened else []),
                 ("ΔT", difference, "temperature_difference"),
             ],
             "EN 12831-1, ventilation loss",

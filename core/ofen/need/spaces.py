@@ -7,7 +7,8 @@ from functools import cache
 from math import hypot
 
 from .. import tables
-from ..job import Site
+from ..air.openings import Opening, through_m3_per_s
+from ..job import Job, Site
 from .given import SkinPart, Space
 
 STANDS_ON_GROUND = ("workshop", "canvas_hall", "shed", "cabin", "greenhouse", "building_site")
@@ -108,6 +109,20 @@ def air_changes_per_h(space: Space) -> float | None:
     Source: tables/tightness_common_practice.csv.
     """
     return space.air_changes_per_h if space.air_changes_per_h is not None else _named_tightness().get(space.tightness or "")
+
+
+def standing_open_m3_per_s(job: Job, space: Space, outside_c: float) -> float:
+    """Return the outside air (m³/s) through the openings that stand open, beyond what leaks; they are those of the first space.
+
+    Arguments: job; space; outside_c.
+    Source: `air.openings.through_m3_per_s`.
+    """
+    if space is not job.need.spaces[0] or space.inside_c is None:
+        return 0.0
+    open_now = [
+        Opening(o.open_m2, o.height_m, (o.sill_m or 0.0) + o.height_m / 2) for o in job.siting.openings if o.open_m2 and o.height_m
+    ]
+    return through_m3_per_s(open_now, space.inside_c, outside_c, job.siting.air.wind_m_per_s or 0.0)
 
 
 def ground_c(space: Space, site: Site) -> float:

@@ -13,12 +13,12 @@ from ..errors import OutOfRange
 from ..figures import figure
 from ..need.given import Space
 from ..need.heat import HeatNeed
-from ..need.spaces import air_changes_per_h, mean_height_m, shape, skin_of, u_value
+from ..need.spaces import air_changes_per_h, mean_height_m, shape, skin_of, standing_open_m3_per_s, u_value
 from ..numerics import rounded, total
 from ..placed import Placed
 from ..stage import StageReport
 from . import combustion_air, indoor_air
-from .indoor_air import CO2_MOST, CO_MOST, O2_LEAST, OUTSIDE_CO2, OUTSIDE_O2, IndoorAir, Made, Opening
+from .indoor_air import CO2_MOST, CO_MOST, O2_LEAST, OUTSIDE_CO2, OUTSIDE_O2, IndoorAir, Made
 
 # Heat passes from the air to an inner surface through 0.13 m²K/W (EN ISO 6946, from memory).
 INNER_SURFACE_M2K_PER_W = 0.13
@@ -113,10 +113,7 @@ def _breathed(placed: Placed, flames: list[ChosenUnit], inside: list[ChosenUnit]
     duty = _duty(flames, need)
     burning = [indoor_air.made(u.fuel, u.input_w * _share(u, duty), 0.0, _co_to_co2(u.heater)) for u in flames]
     people = indoor_air.made("propane", 0.0, air.people or 0.0)
-    open_now = [
-        Opening(o.open_m2, o.height_m, (o.sill_m or 0.0) + o.height_m / 2) for o in job.siting.openings if o.open_m2 and o.height_m
-    ]
-    opened = indoor_air.through_m3_per_s(open_now, space.inside_c, outside_c, air.wind_m_per_s or 0.0)
+    opened = standing_open_m3_per_s(job, space, outside_c)
     blown = total(u.heater.airflow_m3_per_s * _share(u, duty) for u in flames if u not in inside)
     return Breathed(
         space,

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from math import exp, sqrt
 
 from ..air.humid import dew_point_of_c, humidity_ratio
+from ..air.openings import DISCHARGE, GRAVITY
 from ..errors import OutOfRange
 from ..fuel.combustion import burnt
 from ..fuel.properties import GAS_CONSTANT
@@ -21,10 +22,6 @@ PERSON_WATER_KG_PER_S = 0.050 / 3600
 RESPIRATORY_QUOTIENT = 0.85
 # Limits: CO2 and oxygen for work (OSHA, from memory); CO over a day of work (NIOSH, from memory).
 CO2_MOST, O2_LEAST, CO_MOST = 5000e-6, 0.195, 35e-6
-# Discharge of a sharp opening, and what wind drives through one of a wall (BS 5925, from memory).
-DISCHARGE = 0.61
-WIND_ONE_SIDE = 0.025
-GRAVITY = 9.81
 
 
 @dataclass(frozen=True)
@@ -202,48 +199,6 @@ def fresh_wanted_m3_per_s(
         if room > 0:
             wanted["dew"] = gives.water / room / DRY_AIR_MOLAR_KG * molar_m3
     return wanted
-
-
-@dataclass(frozen=True)
-class Opening:
-    """An opening that stands open: its free area, how high it is and where its middle lies over the floor."""
-
-    area_m2: float
-    high_m: float
-    middle_m: float
-
-
-def through_m3_per_s(openings: list[Opening], inside_c: float, outside_c: float, wind_m_per_s: float) -> float:
-    """Return the outside air (m³/s) that stack and wind bring through openings: the larger of the two, never their sum.
-
-    Arguments: openings that stand open; inside_c; outside_c; wind_m_per_s.
-    Source: BS 5925 (from memory): stack through openings at different heights by their neutral level; one alone Q = Cd/3 · A ·
-    √(g·h·ΔT/T); wind on one side Q = 0.025 · A · v.
-    """
-    if not openings:
-        return 0.0
-    pull = GRAVITY * abs(inside_c - outside_c) / ((inside_c + outside_c) / 2 + 273.15)
-    alone = total([DISCHARGE / 3 * o.area_m2 * sqrt(pull * o.high_m) for o in openings])
-    wind = total([WIND_ONE_SIDE * o.area_m2 * wind_m_per_s for o in openings])
-    return max(alone, _between(openings, pull), wind)
-
-
-def _between(openings: list[Opening], pull: float) -> float:
-    """What comes in low and leaves high: in and out are alike at the neutral level."""
-    low, high = min(o.middle_m for o in openings), max(o.middle_m for o in openings)
-    if high - low < 0.05 or pull <= 0:
-        return 0.0
-
-    def passing(neutral_m: float) -> tuple[float, float]:
-        into = [DISCHARGE * o.area_m2 * sqrt(2 * pull * (neutral_m - o.middle_m)) for o in openings if o.middle_m < neutral_m]
-        out = [DISCHARGE * o.area_m2 * sqrt(2 * pull * (o.middle_m - neutral_m)) for o in openings if o.middle_m > neutral_m]
-        return total(into), total(out)
-
-    for _ in range(50):
-        middle = (low + high) / 2
-        into, out = passing(middle)
-        low, high = (middle, high) if into < out else (low, middle)
-    return min(passing((low + high) / 2))
 
 
 def pair_area_m2(wanted_m3_per_s: float, apart_m: float, inside_c: float, outside_c: float) -> float:

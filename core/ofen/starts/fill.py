@@ -219,7 +219,7 @@ def _flow_kg_per_h(document: dict[str, Any], fuel: str) -> float:
 
 
 def _heaters(start: Start, job: Job) -> list[dict[str, Any]]:
-    _, need = heat.assess(job.only("site", "need"))
+    _, need = heat.assess(job.only("site", "need", "siting"))
     if not need.design_w:
         return []
     rows = [r for r in candidates.rank(job, need, _classes(start)).rows if len(r["units"]) == 1]
@@ -232,7 +232,7 @@ def _heaters(start: Start, job: Job) -> list[dict[str, Any]]:
 
 
 def _valve_heaters(start: Start, job: Job) -> list[dict[str, Any]]:
-    _, need = heat.assess(job.only("site", "need"))
+    _, need = heat.assess(job.only("site", "need", "siting"))
     taken: list[dict[str, Any]] = []
     for valve in job.need.valves:
         row = next((r for r in candidates.for_valves(need, job, _classes(start)) if r["valve"] == valve.id), None)
