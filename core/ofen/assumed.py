@@ -41,9 +41,6 @@ BY_ITSELF = {
     "equipment.hours_a_day_s": Usual(28_800.0, 86_400.0, "day and night; the cautious figure (common practice)"),
     "supplies[].spare_flow_fraction": Usual(0.0, 0.25, "left over for hose, valve and later changes (common practice)"),
     "supplies[].storage.reserve_fraction": Usual(0.2, 0.3, "the stricter classes' change-over (common practice)"),
-    "supplies[].storage.duty_fraction": Usual(
-        0.5, 1.0, "burner always on in the coldest hour; the cautious figure (common practice)"
-    ),
     "supplies[].night.humidity_fraction": Usual(0.6, 1.0, "a damp night, for frost on the shell (common practice)"),
     "supplies[].liquid.tanks": Usual(1, 2, "one tank, until it is told (common practice)"),
 }

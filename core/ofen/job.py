@@ -111,7 +111,7 @@ class Storage:
         default="vapour",
     )
     duty_fraction: float | None = number(
-        "fraction", 0.1, 1, "Burner on in the coldest hour", "100 % is the cautious figure", default=1.0
+        "fraction", 0.1, 1, "Burner on in the coldest hour", "Left empty, what the need asks of the heaters"
     )
     to_canvas_m: float | None = number("length", 0, 500, "Vessels to canvas or wall")
 

@@ -11,6 +11,7 @@ from ofen.catalogue.sheets import dump_sheet
 from ofen.errors import JobFaults, UnknownEntry
 from ofen.handover import site_plan
 from ofen.job import load
+from ofen.paths import put
 from ofen.placed import resolve
 from ofen.plan import plan
 from ofen.siting import cords, drawing, ducts
@@ -582,3 +583,25 @@ def test_the_report_shows_the_drawing_to_scale_with_what_stands_too_near(hall: d
     shapes = plan(load(hall)).stage("siting").tables["drawing"]
     assert "<script>" not in site_plan.svg(shapes, "us")
     assert site_plan.svg((), "us") == ""
+
+
+def test_a_line_shorter_than_its_way_is_named_and_its_remedy_reaches() -> None:
+    hall = fill.make(starts.start("canvas_hall")).document
+    assert "siting.line.too_short" not in verdicts(hall)
+    hall["siting"]["vessels"][0]["along_m"] = -14
+    said = next(v for v in plan(load(hall)).stage("siting").verdicts if v.code == "siting.line.too_short")
+    laid, way = (dict(said.values)[k][0] for k in ("found", "limit"))
+    # The hose of 8 m, the pipe and the connector, by hand; the way from the drawing, whose vessels went 10 m further.
+    assert laid == pytest.approx(sum(p.get("length_m", 0) for p in hall["supplies"][0]["parts"]) + 1.5)
+    assert laid < way < 16
+    for at_path, value in said.fix:
+        put(hall, at_path, value)
+    assert "siting.line.too_short" not in verdicts(hall)
+    # A tenth of a metre less, and it does not reach.
+    put(hall, said.fix[0][0], said.fix[0][1] - 0.11)
+    assert "siting.line.too_short" in verdicts(hall)
+
+
+@pytest.mark.parametrize("key", list(starts.shipped()))
+def test_no_start_lays_a_line_that_does_not_reach(key: str) -> None:
+    assert "siting.line.too_short" not in verdicts(fill.make(starts.start(key)).document)

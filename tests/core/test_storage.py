@@ -6,11 +6,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ofen import starts
 from ofen.catalogue import shipped
 from ofen.errors import OutOfRange
 from ofen.fuel.vapour import pressure_pa, saturation_c
 from ofen.job import load
 from ofen.plan import Plan, plan
+from ofen.starts import fill
 from ofen.supply.storage import vaporizing, vessels
 
 BTU_PER_H = 0.29307107
@@ -179,13 +181,13 @@ def test_the_tank_rule_and_the_table_stand_beside_the_balance() -> None:
     rule = vaporizing.tank_rule_w(tank, 0.5 / 0.8, zero)
     assert rule == pytest.approx(37.0 * 107.5 * 90 * 0.29307, rel=0.01)
     assert vaporizing.tank_rule_w(tank, 0.5 / 0.8, twenty) == pytest.approx(2 * (rule or 0))
-    for air_c, vessel, fill in ((5.0, tank, 0.6), (-40.0, tank, 0.6), (zero, cylinder, 0.6), (zero, tank, 0.05)):
-        assert vaporizing.tank_rule_w(vessel, fill, air_c) is None
-    for fill, fahrenheit, btu in ((1.0, 0, 113_000), (0.5, 0, 64_000), (1.0, 70, 300_000)):
-        found = vaporizing.table_100lb_w(cylinder, fill, (fahrenheit - 32) / 1.8)
+    for air_c, vessel, share in ((5.0, tank, 0.6), (-40.0, tank, 0.6), (zero, cylinder, 0.6), (zero, tank, 0.05)):
+        assert vaporizing.tank_rule_w(vessel, share, air_c) is None
+    for share, fahrenheit, btu in ((1.0, 0, 113_000), (0.5, 0, 64_000), (1.0, 70, 300_000)):
+        found = vaporizing.table_100lb_w(cylinder, share, (fahrenheit - 32) / 1.8)
         assert found == pytest.approx(btu * 0.29307107)
         # The heat balance with the pressure let down to nearly nothing fits it within a quarter.
-        assert vaporizing.steady_rate_w(cylinder, fill, (fahrenheit - 32) / 1.8) == pytest.approx(found, rel=0.25)
+        assert vaporizing.steady_rate_w(cylinder, share, (fahrenheit - 32) / 1.8) == pytest.approx(found, rel=0.25)
     assert vaporizing.table_100lb_w(cylinder, 0.3, -10) is None
     assert vaporizing.table_100lb_w(tank, 1, -10) is None
 
@@ -198,3 +200,22 @@ def test_the_schools_of_vaporizing_are_told_apart(depot: dict[str, Any]) -> None
     told = next(v for v in made.verdicts if v.code == "supply.storage.schools")
     assert dict(told.values)["school"] == "tank rule D · L · K"
     assert [r["school"] for r in made.tables["vaporizing"]] == ["heat balance", "tank rule D · L · K", "published 100 lb table"]
+
+
+def test_the_share_the_burners_are_on_is_that_of_need_and_output_and_less_typed_is_named() -> None:
+    hall = fill.make(starts.start("canvas_hall"), {"outside": -8}).document
+    storage, made = hall["supplies"][0]["storage"], planned(hall)
+    share = (made.stage("need").value("need.loss_w") or 0.0) / (made.stage("equipment").value("equipment.output_w") or 1.0)
+    assert made.supplies[0].report.tables["filled_in"] == [
+        {"at": "supplies[0].storage.duty_fraction", "value": pytest.approx(share, rel=1e-6)}
+    ]
+    draw = next(f for f in made.supplies[0].report.figures if f.key == "supply.count_vaporizing").inputs[0].value
+    assert draw == pytest.approx(share * 60_000)
+    # What is typed counts, and is named where it is less than the need asks; at just what it asks nothing is said.
+    for typed, there in ((share - 0.01, True), (share + 0.001, False), (1.0, False)):
+        storage["duty_fraction"] = typed
+        assert ("supply.storage.duty_low" in codes(hall)) is there
+        assert "filled_in" not in planned(hall).supplies[0].report.tables
+    # One that is lit by hand burns at full fire all the hour.
+    kiosk = planned(fill.make(starts.start("kiosk_cylinder")).document).supplies[0].report
+    assert "filled_in" not in kiosk.tables

@@ -6,7 +6,7 @@ from ..equipment.heaters import ChosenUnit
 from ..need.heat import HeatNeed
 from ..placed import Placed
 from ..stage import StageReport
-from . import before_work, blowing, breathing, clearances, drawing, earthing, exhaust, plugs, vents
+from . import before_work, blowing, breathing, clearances, drawing, earthing, exhaust, plugs, vents, ways
 from .layout import lay_out
 
 
@@ -27,6 +27,7 @@ def assess(placed: Placed, units: list[ChosenUnit], need: HeatNeed) -> StageRepo
             report.judge("siting.place.no_supply", "siting", f"siting.vessels[{n}].id", name=group.id)
     layout = lay_out(placed)
     clearances.assess(report, placed, layout)
+    ways.assess(report, placed, layout)
     exhaust.assess(report, placed, layout)
     if any(m.place.position == "inside" for m, h in placed.heaters if h.heater_class.endswith("forced_air")):
         report.judge("siting.position.inside", "siting", "siting.usual.position")

@@ -44,6 +44,18 @@ class Demand:
         """Gross input with everything on."""
         return total([*(u.input_w for u in self.units), *(r.fuel_w(p.running_w) for r, p in self.sets)])
 
+    def coldest_share(self, outside_c: float) -> float | None:
+        """Return the share of the coldest hour that the burners for the spaces are on, None where there are none or the need is not known.
+
+        Arguments: outside_c, the lowest.
+        Source: the loss at that temperature over the heaters' useful output, as `at_w`.
+        """
+        output_w = total(u.output_w for u in self.units if not u.serves)
+        rate, inside_c = self.need.loss_rate_w_per_k, self.need.inside_c
+        if rate is None or inside_c is None or output_w <= 0:
+            return None
+        return min(1.0, max(0.0, rate * (inside_c - outside_c)) / output_w)
+
     def at_w(self, duty_fraction: float | None, begins_s: float) -> Callable[[float, float], float]:
         """Return the load (W gross) by seconds from the beginning and outside temperature.
 

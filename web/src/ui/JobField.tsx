@@ -2,6 +2,7 @@
 import { Field, Input, Label, Select } from "@headlessui/react";
 import { memo, useState } from "react";
 import { type Quantities, useQuantities, useSurroundings } from "../app/context";
+import type { Plan } from "../api/client";
 import { useAssumed, useJobPart, useJobStore } from "../job/context";
 import { type Json, at } from "../job/document";
 import { type Spec, specAt } from "../job/schema";
@@ -108,6 +109,16 @@ function useEdge(path: string): string {
   return isAssumed ? "border-dashed border-edge text-muted" : "border-edge";
 }
 
+/** What the plan counts with where a field is left empty. */
+function filledInAt(plan: Plan | null, path: string): Json | undefined {
+  if (!plan) return undefined;
+  for (const { tables } of [...plan.stages, ...plan.supplies.map((s) => s.stage)]) {
+    const found = tables["filled_in"]?.find((row) => row["at"] === path);
+    if (found) return found["value"] as Json;
+  }
+  return undefined;
+}
+
 type Reading = { ok: true; value: Json } | { ok: false; error: string };
 
 /** Read a typed text by its spec: the value, or the words that say what is allowed. */
@@ -143,6 +154,7 @@ function Typed({ path, spec }: { path: string; spec: Spec }) {
   const value = useJobPart((s) => at(s.document, path));
   const draft = useJobPart((s) => s.drafts[path]);
   const refused = useJobPart((s) => s.faults.find((f) => f.path === path)?.message);
+  const filledIn = useJobPart((s) => filledInAt(s.plan, path));
   const edge = useEdge(path);
   const text = typing ?? draft ?? writeTyped(value ?? spec.fallback, spec, q);
   const read = draft === undefined ? null : readTyped(draft, spec, q);
@@ -165,12 +177,13 @@ function Typed({ path, spec }: { path: string; spec: Spec }) {
         data-path={path}
         type={spec.day ? "date" : "text"}
         value={text}
+        placeholder={filledIn === undefined ? undefined : writeTyped(filledIn, spec, q)}
         invalid={!!fault}
         inputMode={spec.kind ? "text" : undefined}
         autoComplete="off"
         onChange={(e) => typed(e.target.value)}
         onBlur={() => setTyping(null)}
-        className={`${BOX} ${spec.kind ? "text-right" : "text-left"} ${fault ? "border-stop bg-ember-wash" : edge}`}
+        className={`${BOX} ${spec.kind ? "text-right" : "text-left"} ${fault ? "border-stop bg-ember-wash" : text === "" && filledIn !== undefined ? "border-dashed border-edge" : edge}`}
       />
       <FaultLine text={fault} />
     </>

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from math import ceil
 from typing import Any
 
@@ -53,11 +54,13 @@ def assess(
     first: Regulator | None,
     catalogue: Catalogue,
     night: NightSays | None,
+    burners_on: Mapping[str, float],
 ) -> Source:
     """Judge the storage into the Supply report and return the vessels' pressures.
 
     Arguments: report (added to); site; storage; units, who draws; first, the first regulator after the vessels; catalogue; night,
-    what the night given comes to, which leads over the steady balance.
+    what the night given comes to, which leads over the steady balance; burners_on, the share of the coldest hour that heaters burn
+    by the need, by their ids: it counts where none is typed.
     Source: common practice; `vaporizing`.
     """
     vessel = catalogue.vessels.get(storage.vessel)
@@ -65,7 +68,7 @@ def assess(
         code = "supply.storage.unknown_vessel" if storage.vessel else "supply.storage.vessel_missing"
         report.judge(code, "storage", f"{AT}.vessel", model=storage.vessel or "—")
         return Source()
-    lacking = missing(storage, "wanted_s", "reserve_fraction", "duty_fraction")
+    lacking = missing(storage, "wanted_s", "reserve_fraction")
     if lacking or not units or site.altitude_m is None or site.outside_lowest_c is None:
         what = labels(storage, lacking) if lacking else "heaters chosen and site given"
         report.judge("supply.storage.missing", "storage", f"{AT}.{lacking[0]}" if lacking else "equipment.heaters", what=what)
@@ -76,7 +79,7 @@ def assess(
     if first is None:
         report.judge("supply.storage.no_regulator", "storage", ".parts")
         return Source(standing)
-    return _with_regulator(report, site, storage, units, vessel, first, barometer, standing, catalogue, night)
+    return _with_regulator(report, site, storage, units, vessel, first, barometer, standing, catalogue, night, burners_on)
 
 
 def _class_rules(report: StageReport, storage: Storage, vessel: Vessel, units: list[Consumer]) -> None:
@@ -119,9 +122,10 @@ def _with_regulator(
     standing: float,
     catalogue: Catalogue,
     night: NightSays | None,
+    burners_on: Mapping[str, float],
 ) -> Source:
     air_c = site.outside_lowest_c
-    assert storage.wanted_s and storage.reserve_fraction is not None and storage.duty_fraction and air_c is not None
+    assert storage.wanted_s and storage.reserve_fraction is not None and air_c is not None
     input_w = total(u.input_w for u in units)
     flow = report.add(
         figure(
@@ -178,7 +182,7 @@ def _with_regulator(
         ),
         headline=True,
     )
-    draw = input_w * storage.duty_fraction
+    draw = _coldest_draw_w(report, storage, units, burners_on)
     each = vaporizing.steady_rate_w(vessel, storage.reserve_fraction, air_c, least_c)
     report.add(
         figure(
@@ -224,6 +228,29 @@ def _with_regulator(
         headline=True,
     )
     return _judge_count(report, site, storage, units, vessel, flow, draw, least_c, by_hours, by_rate, barometer, standing, night)
+
+
+def _coldest_draw_w(report: StageReport, storage: Storage, units: list[Consumer], burners_on: Mapping[str, float]) -> float:
+    """What is drawn in the coldest hour: by the share that is typed, else by the one that the need asks; the two beside each other."""
+    typed, whole_w = storage.duty_fraction, total(u.input_w for u in units)
+    share = max(burners_on.values(), default=None)
+    if share is not None and typed is None:
+        report.tables["filled_in"] = [{"at": report.path(f"{AT}.duty_fraction"), "value": rounded(share)}]
+    if share is not None and typed is not None and rounded(typed, 3) < rounded(share, 3):
+        limit = (share, "fraction")
+        fix = {f"{AT}.duty_fraction": ceil(share * 100) / 100}
+        report.judge(
+            "supply.storage.duty_low",
+            "storage",
+            f"{AT}.duty_fraction",
+            fix=fix,
+            found=(typed, "fraction"),
+            limit=limit,
+            holds_to=limit,
+        )
+    if typed is not None:
+        return whole_w * typed
+    return total(u.input_w * burners_on.get(u.id, 1.0) for u in units)
 
 
 def _sizes(
