@@ -21,6 +21,7 @@ from .need import heat
 from .numerics import total
 from .path import PathNode
 from .placed import Machine, Placed, PlacedSupply, resolve
+from .plant.cords import laid, reach_m
 from .plant.readings import Plant
 from .running.fuel_left import PlannedSupply, tank_of
 from .running.log import Planned
@@ -191,15 +192,25 @@ def _add_space(job: Job, path: list[PathNode]) -> None:
 def _units(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list[Commissioned]:
     found = []
     canvas = any(s.shell == "canvas" for s in placed.job.need.spaces)
+    plugs = laid(placed).plugs
     for n, m in enumerate(placed.machines):
         made = next((s for s in supplies if m.id in s.supply.ids and s.supply.fuel == m.fuel), None)
         around = (canvas, placed.job.site.altitude_m or 0.0, placed.catalogue.vessels)
-        found.append(memo.of(f"unit {n}", (m, made, *around), _unit))
+        plug = plugs.get(m.id)
+        reach = (
+            (m.place.cord.conductor or "", reach_m(plug, m.sheet, m.place.cord)) if plug and isinstance(m.sheet, Heater) else None
+        )
+        found.append(memo.of(f"unit {n}", (m, made, *around, reach), _unit))
     return [u for u in found if u is not None]
 
 
 def _unit(
-    machine: Machine, made: SupplyPlan | None, canvas: bool, altitude_m: float, vessels: Mapping[str, Vessel]
+    machine: Machine,
+    made: SupplyPlan | None,
+    canvas: bool,
+    altitude_m: float,
+    vessels: Mapping[str, Vessel],
+    lead: tuple[str, float] | None,
 ) -> Commissioned | None:
     if not machine.draws:
         return None
@@ -209,7 +220,7 @@ def _unit(
             return None
         if machine.fuel in PIPED:
             return None
-        unit = unit_of(machine, (), (), (), canvas, altitude_m)
+        unit = unit_of(machine, (), (), (), canvas, altitude_m, None, lead)
     else:
         nodes, _ = order(made.supply.given.parts)
         models = {m.id: m.unit.model for m in made.supply.machines}
@@ -217,7 +228,7 @@ def _unit(
         built = as_built(nodes, made.path, made.supply.given.storage.vessel, models)
         joints = on_the_way(register(nodes, vessels_coupled(made.supply), built), nodes, machine.id)
         way = to_inlet(nodes, machine.id)
-        unit = unit_of(machine, way, made.path, joints, canvas, altitude_m, vessel.full_kg if vessel else None)
+        unit = unit_of(machine, way, made.path, joints, canvas, altitude_m, vessel.full_kg if vessel else None, lead)
     found = offered(unit)
     own = next((d for d in found if d.purpose == COMMISSION), None)
     return Commissioned(unit, tuple(found), build(own, unit) if own else None)

@@ -106,6 +106,7 @@ ALIKE = {
     "supply.night.starves": {"supply.night.starves", "supply.night.runs_empty"},
     "equipment.generator.carries": {"equipment.generator.carries", "equipment.generator.thin"},
     "equipment.generator.thin": {"equipment.generator.carries", "equipment.generator.thin"},
+    "siting.cord.too_thin": {"siting.cord.too_thin", "siting.cord.sags_at_start"},
     "supply.line.too_small": {"supply.line.too_small", "supply.line.too_tight"},
     "supply.line.too_tight": {"supply.line.too_small", "supply.line.too_tight"},
 }

@@ -222,8 +222,6 @@ SAID: list[tuple[str, str, str]] = [
     ("indirect_forced_air_lp", "vent", "1 in 10"),
     ("indirect_forced_air_lp", "vent", "12 in"),
     ("indirect_forced_air_lp", "vent", "16 in"),
-    ("indirect_forced_air_lp", "volts_idle", "12 AWG"),
-    ("indirect_forced_air_lp", "volts_idle", "100 ft"),
     ("radiant_cylinder", "filter", "40 lb"),
     ("radiant_cylinder", "tip_test", "45°"),
     ("radiant_cylinder", "guard", "5,000 ppm"),
@@ -379,3 +377,40 @@ def test_the_pages_of_the_docs_are_the_ones_the_core_writes() -> None:
     assert {f.name for f in folder.iterdir()} == set(made)
     for name, text in made.items():
         assert (folder / name).read_text(encoding="utf-8") == text
+
+
+def step_of(document: dict[str, Any], step: str) -> Any:
+    made = plan(load_as_far(document)[0])
+    return next(s for c in made.commissioned if c.procedure for s in c.procedure.steps if s.id == step), made
+
+
+def test_the_lead_a_step_asks_for_is_the_one_siting_judged() -> None:
+    depot = json.loads((ROOT / "demo" / "tram-depot.json").read_text())
+    step, made = step_of(depot, "volts_idle")
+    named = {v.name: v.value if v.value is not None else v.word for v in step.says}
+    siting = next(v for v in made.stage("siting").verdicts if v.code == "siting.cord.carries")
+    assert named["lead"] == dict(siting.values)["conductor"]
+    assert named["lead_most"] == pytest.approx(dict(siting.values)["holds_to"][0], rel=2e-3)
+    # Where nothing is told of the lead, the figures of the trade stand there.
+    depot["siting"]["usual"]["cord"] = {}
+    step, _ = step_of(depot, "volts_idle")
+    named = {v.name: v.value if v.value is not None else v.word for v in step.says}
+    assert named == {"lead": "12 AWG (4 mm²) or thicker", "lead_most": pytest.approx(100 * 0.3048, abs=0.05)}
+
+
+@pytest.mark.parametrize(
+    ("step", "field", "planned", "other"), [("pad", "ground", "concrete", "gravel"), ("earthed", "earth", "building", "rod")]
+)
+def test_what_stands_otherwise_than_siting_has_it_is_not_right_until_siting_says_so(
+    step: str, field: str, planned: str, other: str
+) -> None:
+    document = fill.make(starts.start("standby_gas")).document
+    at = document["siting"]["usual"]
+    (at if field == "ground" else at.setdefault("earthing", {}))[field] = None
+    both, _ = step_of(document, step)
+    assert both.is_right(planned) and both.is_right(other)
+    (at if field == "ground" else at["earthing"])[field] = planned
+    one, _ = step_of(document, step)
+    assert one.is_right(planned) and not one.is_right(other)
+    assert one.words[planned] in one.option(other).act
+    assert not one.is_right("pipe" if field == "earth" else "other")

@@ -605,3 +605,19 @@ def test_a_line_shorter_than_its_way_is_named_and_its_remedy_reaches() -> None:
 @pytest.mark.parametrize("key", list(starts.shipped()))
 def test_no_start_lays_a_line_that_does_not_reach(key: str) -> None:
     assert "siting.line.too_short" not in verdicts(fill.make(starts.start(key)).document)
+
+
+def test_a_lead_holds_as_far_as_the_glow_at_the_start_lets_it() -> None:
+    van = fill.make(starts.start("van_air_heater")).document
+    cord = van["siting"]["usual"]["cord"]
+    said = next(v for v in plan(load(van)).stage("siting").verdicts if v.code == "siting.cord.carries")
+    reach = dict(said.values)["holds_to"][0]
+    heater = shipped().heaters[van["equipment"]["heaters"][0]["model"]]
+    # By hand: from the battery's volts down to 80 % of 12 V (common practice) at the amperes of the glow, out and back.
+    ohm = cords.resistance_ohm_per_m(cord["conductor"])
+    assert reach == pytest.approx((cord["source_v"] - 9.6) / (2 * ohm * heater.fan_starting_w / 12), rel=1e-6)
+    assert heater.fan_starting_w > 3 * heater.fan_running_w
+    cord["length_m"] = reach * 0.99
+    assert "siting.cord.carries" in verdicts(van)
+    cord["length_m"] = reach * 1.01
+    assert "siting.cord.sags_at_start" in verdicts(van) and "siting.cord.carries" not in verdicts(van)

@@ -10,7 +10,7 @@ from ..errors import Fault
 from . import looks, steps
 from .state import DISTURBANCES
 from .steps.electrical import MEASURES
-from .unit import FACTS, FIGURES, LIMITS
+from .unit import FACTS, FIGURES, LIMITS, PLANNED
 
 WORDED = ("title", "say", "caution", "button")
 # What a step of a group needs in those procedures that have it.
@@ -60,6 +60,7 @@ def _unknown(step: dict[str, Any]) -> Iterator[str]:
     yield from _unknown_facts(step.get("when", {}))
     names: dict[str, tuple[Any, Collection[str]]] = {
         "limit": ([n for n in (step.get("limit"),) if isinstance(n, str)], LIMITS),
+        "as_planned": ([n for n in (step.get("as_planned"),) if n], PLANNED),
         "measures": (step.get("measures", ()), MEASURES),
         "does": (step.get("does", ()), DISTURBANCES),
         "stale_by": (step.get("stale_by", ()), DISTURBANCES),

@@ -44,6 +44,7 @@ FACTS: dict[str, tuple[str, ...]] = {
     "system": tuple(PAIRS),
     **dict.fromkeys(("canvas", "piped", "drip_pot", "roof", "oxygen_guard", "own_regulator", "lock_off", "both_fuels"), EITHER),
 }
+PLANNED = ("ground", "earth")
 LIMITS = ("standing", "running", "manifold", "volts_idle", "volts_running", "cool_down", "load_near_full")
 SHEET_FIGURES = (
     ("clear_top_m", "clear_top", "length"),
@@ -56,7 +57,17 @@ SHEET_FIGURES = (
     ("mass_kg", "weight", "mass"),
 )
 ASKED_FIGURES = (("canvas_m", "canvas", "length"), ("openings_m", "openings", "length"), ("wall_m", "wall", "length"))
-FIGURES = ("name", "fuel", "running", "load_near_full", *(name for _, name, _ in (*SHEET_FIGURES, *ASKED_FIGURES)))
+# Where the plan knows no lead: 12 AWG or thicker, 100 ft or shorter (common practice).
+USUAL_LEAD = ("12 AWG (4 mm²) or thicker", 30.48)
+FIGURES = (
+    "name",
+    "fuel",
+    "running",
+    "load_near_full",
+    "lead",
+    "lead_most",
+    *(name for _, name, _ in (*SHEET_FIGURES, *ASKED_FIGURES)),
+)
 
 
 @dataclass(frozen=True)
@@ -76,19 +87,22 @@ def unit_of(
     canvas: bool,
     altitude_m: float,
     vessel_kg: float | None = None,
+    lead: tuple[str, float] | None = None,
 ) -> Unit:
     """Return a machine as it is commissioned.
 
     Arguments: machine, whose sheet is known; nodes of its fuel path from the source to its inlet, none where it has no path;
-    path of the plan, with its pressures; joints on its way; canvas, whether it warms a tent; altitude_m; vessel_kg, what one vessel holds, None where there is none.
+    path of the plan, with its pressures; joints on its way; canvas, whether it warms a tent; altitude_m; vessel_kg, what one vessel holds, None where there is none;
+    lead, the conductor of its lead and how long that may be (m), None where the plan does not know it.
     Source: the job; the data sheet; the plan.
     """
     inlet = next((n for n in path if n.kind == "appliance" and n.values.get("machine") == machine.id), None)
     port = _read_at(inlet, nodes, path)
     limits = _limits(machine, port.running_in_pa if port else None, port.standing_in_pa if port else None)
-    figures = _figures(machine, nodes, path, altitude_m)
+    conductor, most_m = lead or USUAL_LEAD
+    figures = _figures(machine, nodes, path, altitude_m) | {"lead": conductor, "lead_most": (rounded(most_m, 3), "length")}
     proven = asked_of(class_of(machine.sheet)) if machine.sheet else frozenset[str]()
-    return Unit(machine, _facts(machine, nodes, canvas, vessel_kg), Site(limits, joints, figures, proven))
+    return Unit(machine, _facts(machine, nodes, canvas, vessel_kg), Site(limits, joints, figures, proven, _planned(machine)))
 
 
 def _read_at(inlet: PathNode | None, nodes: Sequence[Node], path: Sequence[PathNode]) -> PathNode | None:
@@ -128,6 +142,11 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
             "both_fuels": _yes(len(sheet.runs_on) > 1),
         }
     return told
+
+
+def _planned(machine: Machine) -> dict[str, str]:
+    """What Siting says of the place of a machine, for the steps at which it is looked at."""
+    return dict(zip(PLANNED, (machine.place.ground or "", machine.place.earthing.earth or ""), strict=True))
 
 
 def _yes(value: object) -> str:

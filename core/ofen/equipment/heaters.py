@@ -266,7 +266,8 @@ def _holds_to_c(job: Job, need: HeatNeed, warming: Sequence[ChosenUnit], margin:
         if asked is None:
             return None
         site = replace(job.site, outside_lowest_c=outside_c)
-        given = total(u.input_w for u in warming) if need.nameplate else together_w(warming, need, site)
+        then = replace(need, infiltration_m3_per_s=heat.infiltration_at(job, outside_c))
+        given = total(u.input_w for u in warming) if need.nameplate else together_w(warming, then, site)
         return given - asked * (1 + margin)
 
     assert need.inside_c is not None and need.design_w is not None and job.site.outside_lowest_c is not None

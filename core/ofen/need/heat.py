@@ -140,6 +140,16 @@ def design_w_at(job: Job, outside_c: float) -> float | None:
     return total(wanted) if wanted else None
 
 
+def infiltration_at(job: Job, outside_c: float) -> float:
+    """Return the outside air (m³/s) that comes in were it so cold outside: what leaks, and more through what stands open.
+
+    Arguments: job; outside_c.
+    Source: as `assess`.
+    """
+    known = [(s, b, n) for s in job.need.spaces if (b := shape(s)) and (n := air_changes_per_h(s)) is not None]
+    return total(n * b.volume_m3 / 3600 + standing_open_m3_per_s(job, s, outside_c) for s, b, n in known)
+
+
 def _air_w(density: float, flow_m3_per_s: float, difference_k: float) -> float:
     return density * SPECIFIC_HEAT_J_PER_KGK * flow_m3_per_s * difference_k
 

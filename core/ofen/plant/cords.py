@@ -13,6 +13,9 @@ from ..siting.asks import of_class
 from ..siting.cords import resistance_ohm_per_m
 from ..siting.given import Cord, Lead
 
+# Of the nominal volts a fan or a glow plug still starts with so much (common practice).
+START_SHARE = 0.8
+
 
 @dataclass(frozen=True)
 class Plug:
@@ -37,6 +40,20 @@ class Leads:
     current_a: Mapping[str, float]
     lost: tuple[str, ...]
     names: Mapping[str, Lead]
+
+
+def reach_m(plug: Plug, heater: Heater, cord: Cord) -> float:
+    """Return how long a machine's own lead may be (m): until its volts fall too low, running or while it starts.
+
+    Arguments: plug; heater; cord, whose conductor and length are told.
+    Errors: UnknownEntry for a conductor.
+    Source: Ohm's law; the least volts of the data sheet running, 80 % of the nominal while starting (common practice).
+    """
+    per_a = 2 * resistance_ohm_per_m(cord.conductor or "")
+    before_start_v = plug.starting_v + per_a * plug.starting_a * (cord.length_m or 0.0)
+    running = (plug.before_v - heater.supply_least_v) / (per_a * plug.current_a)
+    starting = (before_start_v - START_SHARE * heater.supply_v) / (per_a * plug.starting_a)
+    return max(0.0, min(running, starting))
 
 
 def running_a(heater: Heater) -> float:

@@ -9,14 +9,13 @@ from ..figures import figure
 from ..need.loads import MAINS_FROM_V
 from ..numerics import rounded, total
 from ..placed import Placed
-from ..plant.cords import Leads, Plug, laid
+from ..plant.cords import START_SHARE, Leads, Plug, laid, reach_m
 from ..stage import StageReport, labels, missing
 from .asks import of_class
 from .cords import amperes, resistance_ohm_per_m
 from .given import Cord, Lead
 from .standing import Standing, alike
 
-START_SHARE = 0.8
 # Over the volts of its sheet: 10 % on the mains; a 12 V battery being charged stands at 14.4 V (common practice).
 MOST_OVER, MOST_OVER_BATTERY = 0.10, 0.21
 # What of a battery is used before it is charged again (common practice).
@@ -80,7 +79,6 @@ def _heater(report: StageReport, placed: Placed, g: Standing, h: Heater, leads: 
 def _volts(report: StageReport, g: Standing, h: Heater, cord: Cord, plug: Plug, at: str, leads: Leads) -> None:
     assert cord.conductor
     assert cord.length_m
-    per_m = 2 * resistance_ohm_per_m(cord.conductor) * plug.current_a
     before: list[tuple[str, float | str, str]] = [(leads.names[i].name or i, leads.current_a[i], "current") for i in plug.way]
     fed_by_set = cord.feeder or (plug.way and leads.names[plug.way[-1]].feeder)
     source_words = "; the generator's fall by its sheet, else from memory" if fed_by_set else ""
@@ -106,19 +104,8 @@ def _volts(report: StageReport, g: Standing, h: Heater, cord: Cord, plug: Plug, 
             ),
             headline=word == "running",
         )
-    longest = max(0.0, (plug.before_v - h.supply_least_v) / per_m)
-    code = "siting.cord.carries" if plug.running_v >= h.supply_least_v else "siting.cord.too_thin"
-    report.judge(
-        code,
-        g.subject,
-        f"{at}.conductor",
-        name=g.name,
-        found=(plug.running_v, "voltage"),
-        limit=(h.supply_least_v, "voltage"),
-        conductor=cord.conductor,
-        holds_to=(longest, "length"),
-    )
     least_start = START_SHARE * h.supply_v
+    longest = reach_m(plug, h, cord)
     if plug.starting_v < least_start:
         report.judge(
             "siting.cord.sags_at_start",
@@ -128,7 +115,20 @@ def _volts(report: StageReport, g: Standing, h: Heater, cord: Cord, plug: Plug, 
             found=(plug.starting_v, "voltage"),
             limit=(least_start, "voltage"),
             conductor=cord.conductor,
+            holds_to=(longest, "length"),
         )
+        if plug.running_v >= h.supply_least_v:
+            return
+    report.judge(
+        "siting.cord.carries" if plug.running_v >= h.supply_least_v else "siting.cord.too_thin",
+        g.subject,
+        f"{at}.conductor",
+        name=g.name,
+        found=(plug.running_v, "voltage"),
+        limit=(h.supply_least_v, "voltage"),
+        conductor=cord.conductor,
+        holds_to=(longest, "length"),
+    )
 
 
 def _guard(report: StageReport, who: str, at: str, name: str, lead: Cord | Lead, current_a: float, volts: float) -> None:

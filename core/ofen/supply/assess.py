@@ -288,13 +288,13 @@ def _vessels(
     _under_the_loads(report, given, demand, catalogue)
     nightly = StageReport("supply", at)
     says = night.assess(nightly, site, given, demand, first, catalogue)
-    state = vessels.assess(report, site, given.storage, drawing, first, catalogue, says, _burners_on(site, demand))
+    state = vessels.assess(report, site, given.storage, drawing, first, catalogue, says, partial(_burners_on, demand))
     return report.take(nightly), state
 
 
-def _burners_on(site: Site, demand: Demand) -> dict[str, float]:
-    """The share of the coldest hour that each heater with a thermostat burns, by its id, as far as the need tells it."""
-    share = None if site.outside_lowest_c is None else demand.coldest_share(site.outside_lowest_c)
+def _burners_on(demand: Demand, outside_c: float) -> dict[str, float]:
+    """The share of an hour so cold that each heater with a thermostat burns, by its id, as far as the need tells it."""
+    share = demand.coldest_share(outside_c)
     goes_by_itself = [u for u in demand.units if not u.serves and u.heater.heater_class.endswith("forced_air")]
     return {} if share is None else {u.id: share for u in goes_by_itself}
 

@@ -215,6 +215,8 @@ class Site:
     figures: Mapping[str, tuple[float, str] | str] = field(default_factory=dict)
     # Quantities that its class wants read by an instrument in order.
     proven: frozenset[str] = frozenset()
+    # What the plan says of the place, by word, for what is looked at there.
+    planned: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -12,6 +12,8 @@ from .. import looks
 from ..state import RunState
 from .base import Came, Change, Show, Site, State, Step, StepEvent
 
+NOT_AS_PLANNED = "Siting has “{planned}” here. Make it so, or change it under Siting first: the plan goes by it."
+
 
 @dataclass(frozen=True)
 class ChoiceMade(StepEvent):
@@ -126,14 +128,23 @@ class Choose(Step):
         Arguments: entry, site.
         Source: the procedures' files; tables/looks.toml.
         """
-        given = {k: v for k, v in entry.items() if k not in ("looks", "calls_for", "also_right")}
+        given = {k: v for k, v in entry.items() if k not in ("looks", "calls_for", "also_right", "as_planned")}
         called: dict[str, list[str]] = entry.get("calls_for", {})
         if "looks" in entry:
             seen = [look for group in entry["looks"] for look in looks.group(group)]
             options = [look.option() | {"calls_for": called.get(look.key, [])} for look in seen]
         else:
-            also = entry.get("also_right", ())
-            options = [{"value": v, "reads": r, "right": v in also, "calls_for": called.get(v, [])} for v, r in entry["options"]]
+            rights = [entry["right"], *entry.get("also_right", ())]
+            planned = site.planned.get(entry.get("as_planned", ""), "")
+            acts = dict.fromkeys(rights, "")
+            if planned in rights:
+                # Of several good ones the plan names one: another is good only once the plan says so too.
+                acts = {v: NOT_AS_PLANNED.format(planned=dict(entry["options"])[planned]) for v in rights if v != planned}
+                given["right"], rights = planned, [planned]
+            options = [
+                {"value": v, "reads": r, "right": v in rights, "act": acts.get(v, ""), "calls_for": called.get(v, [])}
+                for v, r in entry["options"]
+            ]
         return given | {"options": options}
 
     def changed(self, now: Choose) -> Change | None:

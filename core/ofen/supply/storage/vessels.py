@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from math import ceil
 from typing import Any
 
@@ -12,7 +12,7 @@ from ...figures import figure
 from ...fuel.properties import gas
 from ...fuel.vapour import saturation_c
 from ...job import WARMEST_LOWEST_C, Site, Storage
-from ...numerics import rounded, total
+from ...numerics import root, rounded, total
 from ...plant.vessels import PROPANE, Source, standing_pa, steady
 from ...stage import StageReport, labels, missing
 from ..gas import regulators
@@ -21,6 +21,8 @@ from ..tree.consumers import Consumer
 from . import vaporizing
 
 AT = ".storage"
+# The share of an hour at a temperature outside (°C) that each heater burns, by its id.
+BurnersOn = Callable[[float], Mapping[str, float]]
 # From so many times what the hours take, and more than a trailer of them, a vaporizer or a tank is worth a thought.
 VAPORIZER_FROM, MANY_VESSELS = 3, 4
 # More of one size than this nobody sets up beside each other.
@@ -54,13 +56,13 @@ def assess(
     first: Regulator | None,
     catalogue: Catalogue,
     night: NightSays | None,
-    burners_on: Mapping[str, float],
+    burners_on: BurnersOn,
 ) -> Source:
     """Judge the storage into the Supply report and return the vessels' pressures.
 
     Arguments: report (added to); site; storage; units, who draws; first, the first regulator after the vessels; catalogue; night,
-    what the night given comes to, which leads over the steady balance; burners_on, the share of the coldest hour that heaters burn
-    by the need, by their ids: it counts where none is typed.
+    what the night given comes to, which leads over the steady balance; burners_on, the share of an hour that heaters burn by
+    the need, by their ids: it counts where none is typed.
     Source: common practice; `vaporizing`.
     """
     vessel = catalogue.vessels.get(storage.vessel)
@@ -122,7 +124,7 @@ def _with_regulator(
     standing: float,
     catalogue: Catalogue,
     night: NightSays | None,
-    burners_on: Mapping[str, float],
+    burners_on: BurnersOn,
 ) -> Source:
     air_c = site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and air_c is not None
@@ -182,7 +184,8 @@ def _with_regulator(
         ),
         headline=True,
     )
-    draw = _coldest_draw_w(report, storage, units, burners_on)
+    draw = _draw_w(storage, units, burners_on, air_c)
+    _share_told(report, storage, burners_on(air_c))
     each = vaporizing.steady_rate_w(vessel, storage.reserve_fraction, air_c, least_c)
     report.add(
         figure(
@@ -227,30 +230,34 @@ def _with_regulator(
         ),
         headline=True,
     )
-    return _judge_count(report, site, storage, units, vessel, flow, draw, least_c, by_hours, by_rate, barometer, standing, night)
+    return _judge_count(report, site, storage, units, vessel, flow, draw, least_c, by_hours, by_rate, barometer, standing, night, burners_on)
 
 
-def _coldest_draw_w(report: StageReport, storage: Storage, units: list[Consumer], burners_on: Mapping[str, float]) -> float:
-    """What is drawn in the coldest hour: by the share that is typed, else by the one that the need asks; the two beside each other."""
-    typed, whole_w = storage.duty_fraction, total(u.input_w for u in units)
-    share = max(burners_on.values(), default=None)
-    if share is not None and typed is None:
+def _draw_w(storage: Storage, units: list[Consumer], burners_on: BurnersOn, air_c: float) -> float:
+    """What is drawn in an hour so cold: by the share that is typed, else by the one that the need asks."""
+    if storage.duty_fraction is not None:
+        return total(u.input_w for u in units) * storage.duty_fraction
+    shares = burners_on(air_c)
+    return total(u.input_w * shares.get(u.id, 1.0) for u in units)
+
+
+def _share_told(report: StageReport, storage: Storage, burners_on: Mapping[str, float]) -> None:
+    """The share that is typed beside the one that the need asks; where none is typed the latter is filled in."""
+    share, typed = max(burners_on.values(), default=None), storage.duty_fraction
+    if share is None:
+        return
+    if typed is None:
         report.tables["filled_in"] = [{"at": report.path(f"{AT}.duty_fraction"), "value": rounded(share)}]
-    if share is not None and typed is not None and rounded(typed, 3) < rounded(share, 3):
-        limit = (share, "fraction")
-        fix = {f"{AT}.duty_fraction": ceil(share * 100) / 100}
+    elif rounded(typed, 3) < rounded(share, 3):
         report.judge(
             "supply.storage.duty_low",
             "storage",
             f"{AT}.duty_fraction",
-            fix=fix,
+            fix={f"{AT}.duty_fraction": ceil(share * 100) / 100},
             found=(typed, "fraction"),
-            limit=limit,
-            holds_to=limit,
+            limit=(share, "fraction"),
+            holds_to=(share, "fraction"),
         )
-    if typed is not None:
-        return whole_w * typed
-    return total(u.input_w * burners_on.get(u.id, 1.0) for u in units)
 
 
 def _sizes(
@@ -318,6 +325,7 @@ def _judge_count(
     barometer: float,
     standing: float,
     night: NightSays | None,
+    burners_on: BurnersOn,
 ) -> Source:
     air_c = site.outside_lowest_c
     assert storage.wanted_s and storage.reserve_fraction is not None and air_c is not None
@@ -349,7 +357,7 @@ def _judge_count(
         ),
         headline=True,
     )
-    coldest = vaporizing.coldest_air_c(vessel, storage.reserve_fraction, least_c, draw / storage.count)
+    coldest = _coldest_c(storage, units, vessel, least_c, burners_on)
     given = (float(storage.count), "count")
     if storage.count < by_rate:
         fill = vaporizing.least_fill(vessel, air_c, least_c, draw / storage.count)
@@ -418,6 +426,19 @@ def _judge_count(
     if by_rate >= VAPORIZER_FROM * by_hours and by_rate > MANY_VESSELS:
         report.judge("supply.storage.think_of_vaporizer", "storage", f"{AT}.vessel", **counts)
     return source
+
+
+def _coldest_c(storage: Storage, units: list[Consumer], vessel: Vessel, least_c: float, burners_on: BurnersOn) -> float:
+    """The air down to which the vessels boil what is drawn: the colder it is, the longer the burners are on."""
+    assert storage.count and storage.reserve_fraction is not None
+    count, fill = storage.count, storage.reserve_fraction
+
+    def lacking_k(air_c: float) -> float:
+        each_w = _draw_w(storage, units, burners_on, air_c) / count
+        return vaporizing.coldest_air_c(vessel, fill, least_c, each_w) - air_c
+
+    warmest_c = vaporizing.coldest_air_c(vessel, fill, least_c, total(u.input_w for u in units) / count)
+    return root(lacking_k, least_c, warmest_c) if lacking_k(warmest_c) < 0 else warmest_c
 
 
 def _least_vessel(report: StageReport, vessel: Vessel, count: int, units: list[Consumer]) -> None:
