@@ -4,12 +4,15 @@ from typing import Any
 
 import pytest
 
+from ofen import starts
 from ofen.catalogue.sheets import FUELS
 from ofen.fuel.properties import fuel, told_amount, told_flow
 from ofen.job import load
 from ofen.plan import plan
 from ofen.stage import StageReport
+from ofen.starts import fill
 from ofen.supply import fuel_choice
+from ofen.supply.fuel_choice import behaviours
 
 
 def supply(document: dict[str, Any], **prices: float) -> StageReport:
@@ -93,3 +96,24 @@ def test_natural_gas_is_spoken_of_by_volume_and_never_by_weight(depot: dict[str,
     assert told_flow("natural_gas", 0.735 / 3600)[0] * 3600 == pytest.approx(1, rel=2e-2)
     assert told_flow("propane", 1.0) == (1.0, "mass_flow")
     assert told_amount("natural_gas", 0.735)[0] == pytest.approx(1, rel=2e-2)
+
+
+def test_a_tank_lasts_as_long_beside_the_other_fuels_as_in_its_own_supply() -> None:
+    document = fill.make(starts.start("loads_diesel")).document
+    made = plan(load(document))
+    row = next(r for r in made.stage("supply").tables["fuels"] if r["fuel"] == "diesel")
+    tank_kg = document["supplies"][0]["liquid"]["tank_m3"] * 1000 * fuel("diesel").liquid_kg_per_l
+    by_the_table = row["hours_a_fill_s"] * tank_kg / behaviours()["diesel"].fill_kg
+    report = made.supplies[0].report
+    assert by_the_table == pytest.approx(report.value("liquid.hours_s"), rel=0.02)  # the grade's own density
+    told = next(f for f in report.figures if f.key == "liquid.hours_s")
+    assert told.name == "Tanks last with these loads"
+    # Without loads both are at full load, and say so.
+    document["need"]["loads"] = []
+    made = plan(load(document))
+    row = next(r for r in made.stage("supply").tables["fuels"] if r["fuel"] == "diesel")
+    report = made.supplies[0].report
+    assert row["hours_a_fill_s"] * tank_kg / behaviours()["diesel"].fill_kg == pytest.approx(
+        report.value("liquid.hours_s"), rel=0.02
+    )
+    assert next(f for f in report.figures if f.key == "liquid.hours_s").name == "Tanks last at full fire"

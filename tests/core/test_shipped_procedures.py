@@ -390,7 +390,7 @@ def test_the_lead_a_step_asks_for_is_the_one_siting_judged() -> None:
     named = {v.name: v.value if v.value is not None else v.word for v in step.says}
     siting = next(v for v in made.stage("siting").verdicts if v.code == "siting.cord.carries")
     assert named["lead"] == dict(siting.values)["conductor"]
-    assert named["lead_most"] == pytest.approx(dict(siting.values)["holds_to"][0], rel=2e-3)
+    assert named["lead_most"] == pytest.approx(dict(siting.values)["holds_to"][0], rel=5e-3)
     # Where nothing is told of the lead, the figures of the trade stand there.
     depot["siting"]["usual"]["cord"] = {}
     step, _ = step_of(depot, "volts_idle")

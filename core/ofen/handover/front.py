@@ -59,15 +59,24 @@ def _power(plan: Plan, reader: Reader) -> Iterator[dict[str, str]]:
     yield {"value": reader.show(need, "electric_power"), "says": f"of power asked for, running; {has}"}
 
 
+def _is_under_loads(supply: SupplyPlan) -> bool:
+    """Whether the hours of its tanks are those with the loads of a set."""
+    return any(
+        v.code.startswith("supply.liquid.") and dict(v.values).get("fire") == "with these loads" for v in supply.report.verdicts
+    )
+
+
 def _fuel(plan: Plan, running: dict[str, Any], reader: Reader) -> Iterator[dict[str, str]]:
     for s in plan.supplies:
         stored = s.supply.given.storage
         vessel = plan.placed.catalogue.vessels.get(stored.vessel)
-        long = s.report.value("supply.hours_s") or s.report.value("liquid.hours_s")
+        under_loads = s.report.value("supply.load_hours_s")
+        long = under_loads or s.report.value("supply.hours_s") or s.report.value("liquid.hours_s")
         if long is None and not stored.count:
             continue
         what = f"{stored.count or 1} × {vessel.name}" if vessel else s.supply.name
-        hours = "" if long is None else f"{reader.show(long, 'duration')} at full fire"
+        fire = "with these loads" if under_loads or _is_under_loads(s) else "at full fire"
+        hours = "" if long is None else f"{reader.show(long, 'duration')} {fire}"
         soon = [
             r
             for r in running.get("tables", {}).get("change_over", ())

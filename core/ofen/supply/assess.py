@@ -89,7 +89,7 @@ def assess(
     Source: common practice; the equations of `pipes`, `vaporizing`, `regulators`, `liquid.line`.
     """
     job = placed.job.only("site", "equipment", "prices", "supplies")
-    whole = memo.of("supplies", (replace(placed, job=job), units), _all_of_them)
+    whole = memo.of("supplies", (replace(placed, job=job), units, carried), _all_of_them)
     some_draw = any(m.draws for m in placed.machines)
     made = []
     for s in placed.supplies:
@@ -100,7 +100,7 @@ def assess(
     return whole, tuple(made)
 
 
-def _all_of_them(placed: Placed, units: list[ChosenUnit]) -> StageReport:
+def _all_of_them(placed: Placed, units: list[ChosenUnit], carried: PowerNeed) -> StageReport:
     report = StageReport("supply")
     if not placed.supplies:
         report.judge("supply.source.none", "supply", "supplies")
@@ -108,7 +108,7 @@ def _all_of_them(placed: Placed, units: list[ChosenUnit]) -> StageReport:
         fed = any(m.id in s.ids and s.fuel == m.fuel for s in placed.supplies)
         if m.draws and not fed and m.fuel != "butane_mix" and (m.is_heater or m.inlets):
             report.judge("supply.fuel.not_planned", m.id, "supplies", name=m.name, fuel=FUEL_WORDS[m.fuel])
-    fuel_choice.assess(report, placed.job, placed.catalogue)
+    fuel_choice.assess(report, placed.job, placed.catalogue, carried)
     if not any(s.fuel == CARTRIDGES for s in placed.supplies):
         cartridges.assess(report, placed.job.site, fuel_choice.wanted_s(placed.job), units)
     return report

@@ -15,6 +15,7 @@ from ..fuel.properties import fuel as fuel_of
 from ..fuel.properties import gas
 from ..fuel.viscosity import grades
 from ..job import Job
+from ..need.loads import PowerNeed
 from ..numerics import rounded, total
 from ..stage import StageReport
 
@@ -71,11 +72,11 @@ def wanted_s(job: Job) -> float | None:
     return next((s.storage.wanted_s for s in job.supplies if s.storage.wanted_s), None)
 
 
-def assess(report: StageReport, job: Job, catalogue: Catalogue) -> None:
+def assess(report: StageReport, job: Job, catalogue: Catalogue, carried: PowerNeed) -> None:
     """Set the fuels beside each other into the Supply report and say which one to take: for useful heat, or where no heater is
     asked for, for power.
 
-    Arguments: report (added to), job, catalogue.
+    Arguments: report (added to), job, catalogue; carried, the loads that sets are reckoned with, at full load where there are none.
     Source: common practice; data sheets of the machines chosen.
     """
     heaters = [h for u in job.equipment.heaters if (h := catalogue.heaters.get(u.model))]
@@ -86,7 +87,7 @@ def assess(report: StageReport, job: Job, catalogue: Catalogue) -> None:
     if not (heaters or (sets and not job.asks_heat)) or job.site.altitude_m is None or job.site.outside_lowest_c is None:
         report.judge("supply.choice.missing", "choice", "equipment.heaters")
         return
-    rows = [_row(job, fuel, heaters, sets) for fuel, _ in FUELS]
+    rows = [_row(job, fuel, heaters, sets, carried) for fuel, _ in FUELS]
     report.tables["fuels"] = rows
     _judge(report, job, rows, _burning(job, catalogue), "heat" if heaters else "power")
 
@@ -125,7 +126,7 @@ def cold_of(job: Job, fuel: str) -> tuple[float, float]:
     return (lowest if own.fuel_c is None else own.fuel_c), grades()[own.grade or ""].cloud_c
 
 
-def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator]) -> dict[str, Any]:
+def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator], carried: PowerNeed) -> dict[str, Any]:
     altitude = job.site.altitude_m
     assert altitude is not None
     burning = [(h, b) for h in heaters if (b := h.on(fuel))]
@@ -137,7 +138,9 @@ def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator]) -> d
         taken = total(input_at_w(h, b, altitude) for h, b in burning)
         useful = total(warmth_w(h, b, input_at_w(h, b, altitude)) for h, b in burning)
     else:
-        taken, useful = total(r.fuel_w(r.running_w) for r in running), total(r.running_w for r in running)
+        able_w = total(r.running_w for r in running)
+        share = min(1.0, carried.running_w / able_w) if carried.items and able_w else 1.0
+        taken, useful = total(r.fuel_w(share * r.running_w) for r in running), share * able_w
     price = price_per_j(job, fuel)
     wanted = wanted_s(job) or WANTED_WITHOUT_WORD_S
     whole_kg = taken * wanted / known.gross_j_per_kg

@@ -46,10 +46,11 @@ def assess(
     full_w = {u.id: u.input_w for u in heaters} | {i: r.fuel_w(r.running_w) for i, (_, r) in sets.items()}
     put_flows(nodes, {i: w * times.get(i, 1.0) for i, w in full_w.items()})
     taken_w = total([*(u.input_w for u in heaters), *(r.fuel_w(_load_w(carried.part(serves), r)) for serves, r in sets.values())])
+    under_loads = not heaters and any(carried.part(serves).items for serves, _ in sets.values())
     fuel_c = site.outside_lowest_c if given.fuel_c is None else given.fuel_c
     if supply.fuel == "petrol":
         # Petrol runs at any cold a set stands in; its line belongs to the set.
-        _hours(report, supply, taken_w, fuel.liquid_kg_per_l * 1000 if fuel.liquid_kg_per_l else 745.0)
+        _hours(report, supply, taken_w, fuel.liquid_kg_per_l * 1000 if fuel.liquid_kg_per_l else 745.0, under_loads)
         return [_source(supply), *(_node(supply, n, None) for n in nodes)], None
     lacking = missing(given, "grade")
     if lacking or fuel_c is None:
@@ -61,7 +62,7 @@ def assess(
         report.judge("supply.liquid.other_grade", "storage", f"{AT}.grade", grade=kind.reads)
     plant = built(supply, kind, fuel_c, nodes)
     c = LiquidWalk(report, plant)
-    _hours(report, supply, taken_w, plant.density(15.0))
+    _hours(report, supply, taken_w, plant.density(15.0), under_loads)
     path = [_source(supply, plant)]
     _thickness(c)
     for node in nodes:
@@ -105,7 +106,7 @@ def _node(supply: PlacedSupply, node: Node, height_m: float | None) -> PathNode:
     return made
 
 
-def _hours(report: StageReport, supply: PlacedSupply, taken_w: float, density_kg_per_m3: float) -> None:
+def _hours(report: StageReport, supply: PlacedSupply, taken_w: float, density_kg_per_m3: float, under_loads: bool) -> None:
     given, wanted = supply.given.liquid, supply.given.storage.wanted_s
     if given.tank_m3 is None or not given.tanks or not taken_w:
         report.judge("supply.liquid.tank_missing", "storage", f"{AT}.tank_m3")
@@ -115,7 +116,7 @@ def _hours(report: StageReport, supply: PlacedSupply, taken_w: float, density_kg
     lasts = report.add(
         figure(
             "liquid.hours_s",
-            "Tanks last at full fire",
+            "Tanks last with these loads" if under_loads else "Tanks last at full fire",
             given.tanks * given.tank_m3 / burnt,
             "duration",
             "tanks × volume × density × gross heating value ÷ input",
@@ -133,7 +134,12 @@ def _hours(report: StageReport, supply: PlacedSupply, taken_w: float, density_kg
     if wanted is None:
         return
     needed = max(1, ceil(rounded(burnt * wanted / given.tank_m3)))
-    values = {"found": (lasts, "duration"), "limit": (wanted, "duration"), "needed": (float(needed), "count")}
+    values = {
+        "found": (lasts, "duration"),
+        "limit": (wanted, "duration"),
+        "needed": (float(needed), "count"),
+        "fire": "with these loads" if under_loads else "at full fire",
+    }
     if given.tanks >= needed:
         report.judge("supply.liquid.lasts", "storage", f"{AT}.tanks", holds_to=(lasts, "duration"), **values)
     else:

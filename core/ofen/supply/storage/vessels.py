@@ -230,7 +230,9 @@ def _with_regulator(
         ),
         headline=True,
     )
-    return _judge_count(report, site, storage, units, vessel, flow, draw, least_c, by_hours, by_rate, barometer, standing, night, burners_on)
+    return _judge_count(
+        report, site, storage, units, vessel, flow, draw, least_c, by_hours, by_rate, barometer, standing, night, burners_on
+    )
 
 
 def _draw_w(storage: Storage, units: list[Consumer], burners_on: BurnersOn, air_c: float) -> float:
