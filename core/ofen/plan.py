@@ -224,11 +224,12 @@ def _unit(
     else:
         nodes, _ = order(made.supply.given.parts)
         models = {m.id: m.unit.model for m in made.supply.machines}
-        vessel = vessels.get(made.supply.given.storage.vessel)
+        vessel = vessels.get(made.supply.given.storage.vessel) if made.supply.fuel == "propane" else None
+        frost = any(v.code == "supply.storage.frost" for v in made.report.verdicts)
         built = as_built(nodes, made.path, made.supply.given.storage.vessel, models)
         joints = on_the_way(register(nodes, vessels_coupled(made.supply), built), nodes, machine.id)
         way = to_inlet(nodes, machine.id)
-        unit = unit_of(machine, way, made.path, joints, canvas, altitude_m, vessel.full_kg if vessel else None, lead)
+        unit = unit_of(machine, way, made.path, joints, canvas, altitude_m, vessel, lead, frost)
     found = offered(unit)
     own = next((d for d in found if d.purpose == COMMISSION), None)
     return Commissioned(unit, tuple(found), build(own, unit) if own else None)

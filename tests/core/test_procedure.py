@@ -344,7 +344,7 @@ def test_a_sealed_procedure_reads_back_to_the_same(procedure: Procedure) -> None
         ),
         (
             lambda p: p["steps"].pop([s["id"] for s in p["steps"]].index("line_built")),
-            "procedure.steps[8].needs",
+            "procedure.steps[9].needs",
             "no step of this procedure",
         ),
         (lambda p: p.update(digest="0" * 64), "procedure.digest", "changed after the run began"),

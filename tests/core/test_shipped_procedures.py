@@ -15,6 +15,7 @@ from ofen.commissioning import steps
 from ofen.commissioning.checked import faults_of
 from ofen.commissioning.pages import all_pages
 from ofen.commissioning.procedure import Procedure, unsealed
+from ofen.commissioning.procedure import build as built
 from ofen.commissioning.run import event_faults, fold, gates
 from ofen.commissioning.shipped import PURPOSES, Definition, is_so, limit_in, of_class, shipped
 from ofen.commissioning.steps.electrical import MEASURES
@@ -414,3 +415,98 @@ def test_what_stands_otherwise_than_siting_has_it_is_not_right_until_siting_says
     assert one.is_right(planned) and not one.is_right(other)
     assert one.words[planned] in one.option(other).act
     assert not one.is_right("pipe" if field == "earth" else "other")
+
+
+LIT_BY = {"start", "pilot_hold", "pilot_light", "prime", "lit", "gas_on", "by_hand"}
+
+
+def ids(definition: Definition) -> list[str]:
+    return [s["id"] for s in definition.steps]
+
+
+@pytest.mark.parametrize("definition", [d for d in shipped().values() if d.purpose == "commission"], ids=lambda d: d.key)
+def test_the_alarm_hangs_before_anything_is_lit(definition: Definition) -> None:
+    order = ids(definition)
+    lit = [order.index(i) for i in LIT_BY if i in order]
+    assert lit and order.index("alarm") < min(lit)
+    if "emergency" in order:
+        assert order.index("emergency") < min(lit)
+
+
+def test_what_needs_a_flame_is_asked_before_the_test_that_puts_it_out() -> None:
+    for key in ("radiant_cylinder", "radiant_cartridge"):
+        order = ids(build(key))
+        assert order.index("tip_test") == order.index("off") - 1
+        assert order.index("room_co") < order.index("tip_test")
+        assert next(s for s in build(key).steps if s["id"] == "off")["floor_s"] == 600
+    for d in shipped().values():
+        order = ids(d)
+        if d.purpose == "change_over" and "vessel" in order:
+            assert order.index("leak_test") < order.index("lit_again") < order.index("vessel")
+        if "low_oil" in order and "load" in order:
+            # The test stops the set; so it comes before the load, and the load is asked of a set that was started again.
+            assert order.index("low_oil") < order.index("load")
+
+
+@pytest.mark.parametrize("key", ["kiosk_cylinder", "tent_cartridge", "boat_stove", "van_air_heater"])
+def test_co_is_read_in_the_room_while_a_flame_burns_there(key: str) -> None:
+    made = begun(key).commissioned[0].procedure
+    assert made is not None
+    read = [s for s in made.steps if isinstance(s, Read) and s.quantity == "share_ppm"]
+    assert [s.limit.high if s.limit else None for s in read] == [pytest.approx(9e-6)]
+    order = [s.id for s in made.steps]
+    assert max(order.index(i) for i in LIT_BY if i in order) < order.index(read[0].id) < len(order) - 2
+
+
+def test_no_petrol_is_run_dry_on_gas() -> None:
+    for d in shipped().values():
+        for step in d.steps:
+            if step["id"] == "run_dry":
+                assert step["when"] == {"fuel": "petrol"}
+
+
+def test_what_is_asked_before_work_is_what_this_run_uses() -> None:
+    words = {}
+    for key in starts.shipped():
+        made = begun(key).commissioned[0].procedure
+        assert made is not None
+        says = {v.name: v.word for s in made.steps if s.id in ("permits", "instruments") for v in s.says}
+        words[key] = f"{says.get('asked_first', '')} {says.get('instruments', '')}".lower()
+    for key, used in words.items():
+        gas = key in (
+            "canvas_hall",
+            "building_site",
+            "valve_catalytic",
+            "loads_tri_fuel",
+            "large_gas",
+            "standby_gas",
+            "kit_on_natural_gas",
+        )
+        assert ("gas fitter" in used) is gas, key
+        assert ("manometer" in used) is gas, key
+        assert ("electrician" in used) is (key in ("large_diesel", "large_gas", "standby_gas")), key
+    assert "detector" not in words["tent_cartridge"] and "co meter" in words["tent_cartridge"]
+
+
+def test_a_weight_that_no_such_cylinder_can_have_is_refused() -> None:
+    document = fill.make(starts.start("kiosk_cylinder")).document
+    made = plan(load_as_far(document)[0])
+    change = next(d for d in made.commissioned[0].offered if d.purpose == "change_over")
+    steps_by = {s.id: s for s in built(change, made.commissioned[0].unit).steps}
+    limit = steps_by["weight_in"].limit  # type: ignore[attr-defined]
+    vessel = made.placed.catalogue.vessels["cyl-11kg"]
+    assert limit.side(55.0) == "high" and limit.side(vessel.tare_kg * 0.5) == "low"
+    assert limit.side(vessel.tare_kg + vessel.full_kg) == "within" == limit.side(vessel.tare_kg)
+
+
+def test_frost_that_the_plan_expects_is_no_fault() -> None:
+    hall = fill.make(starts.start("canvas_hall"), {"outside": -2}).document
+    step, made = step_of(hall, "frost")
+    expected = any(v.code == "supply.storage.frost" for v in made.supplies[0].report.verdicts)
+    assert step.is_right("frost") is expected
+    hall["site"]["outside_lowest_c"] = 14
+    hall["need"]["spaces"][0]["inside_c"] = 16
+    step, made = step_of(hall, "frost")
+    assert not any(v.code == "supply.storage.frost" for v in made.supplies[0].report.verdicts)
+    assert not step.is_right("frost") and step.option("frost").wait_s == 900
+    assert expected

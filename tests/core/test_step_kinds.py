@@ -13,6 +13,7 @@ from ofen.commissioning.procedure import Procedure
 from ofen.commissioning.run import event_faults, fold, gates
 from ofen.commissioning.run import kinds as run_kinds
 from ofen.commissioning.seal import ordered
+from ofen.commissioning.shipped import of_class
 from ofen.supply.tree.joints import Joint
 
 from .book import Book
@@ -30,6 +31,7 @@ SEEN_ALONE = {
     "photo_missing",
     "electrical_missing",
     "electrical_out_of_limits",
+    "electrical_no_load",
     "pressure_test_open",
     "pressure_test_not_over",
     "pressure_test_failed",
@@ -87,14 +89,32 @@ def test_a_clock_that_is_set_opens_no_lock_out(set_to: float) -> None:
     assert codes(p, book) == []
 
 
-def test_a_lock_out_that_no_page_watched_counts_anew() -> None:
+def test_of_a_lock_out_cut_by_a_reload_counts_what_the_new_page_saw() -> None:
     p, book = made(WAIT), Book()
     book.add("wait_begun", step="lockout", page_s=100.0, **PAGE)
-    book.add("wait_ended", after_s=90_000, step="lockout", seen=["cold to the touch"], page="p2", page_s=3.0)
+    # Opened again after two minutes; three minutes later just these three are certain, of five by the device's clock.
+    book.add("wait_ended", after_s=300, step="lockout", seen=["cold to the touch"], page="p2", page_s=180.0)
+    assert codes(p, book) == ["wait_not_over"]
+    assert state(p, book, "lockout").say == "Only 3 min of it is certain. Too early: 7 min more."
+    book.add("wait_ended", after_s=420, step="lockout", seen=["cold to the touch"], page="p2", page_s=600.0)
+    assert codes(p, book) == []
+
+
+@pytest.mark.parametrize(
+    ("by_device_s", "page", "open_s"),
+    [(60.0, "p2", 3600.0), (-3600.0, "p2", 700.0), (90_000.0, "", None), (90_000.0, "p2", None)],
+)
+def test_a_lock_out_of_which_nothing_is_certain_counts_anew_and_says_so(
+    by_device_s: float, page: str, open_s: float | None
+) -> None:
+    """A page that was open before it began, a device's clock that went back, and a record without a page's clock."""
+    p, book = made(WAIT), Book()
+    book.add("wait_begun", step="lockout", page_s=100.0, after_ms=0.0, **PAGE)
+    begun = order_ms(book.events[0]["at"], None)
+    there = {"page": page, "page_s": open_s, "after_ms": begun} if page else {"after_ms": begun}
+    book.add("wait_ended", after_s=by_device_s, step="lockout", seen=["cold to the touch"], **there)
     assert codes(p, book) == ["wait_not_over"]
     assert "it counts from now, 10 min" in state(p, book, "lockout").say
-    book.add("wait_ended", after_s=10, step="lockout", seen=["cold to the touch"], page="p2", page_s=604.0)
-    assert codes(p, book) == []
 
 
 def test_a_wait_for_a_temperature_and_at_most_so_long() -> None:
@@ -187,8 +207,35 @@ def test_three_tries_then_a_rest() -> None:
 
 def test_a_try_longer_than_allowed_is_its_own_gate() -> None:
     p, book = made(TRIES), Book()
-    book.add("try_made", step="start", held_s=5.1, caught=True)
+    book.add("try_made", step="start", held_s=5.1, caught=False)
     assert codes(p, book) == ["try_too_long"]
+
+
+def test_a_start_that_caught_is_running_however_long_it_was_cranked() -> None:
+    p, book = made(TRIES), Book()
+    book.add("try_made", step="start", held_s=12.0, caught=True)
+    assert codes(p, book) == []
+    assert state(p, book, "start").say == "Running, cranked too long: 12 s; at most 5 s at a time: the starter burns out."
+
+
+def test_after_the_tries_of_a_pilot_the_knob_goes_off_and_one_smells_before_the_next() -> None:
+    pilot = TRIES | {"tries": 5, "rest_s": 300.0, "rest_say": "Knob off. Then smell low down."}
+    p, book = made(pilot), Book()
+    for _ in range(5):
+        book.add("try_made", after_s=20, step="start", held_s=4.0, caught=False)
+    assert state(p, book, "start").say == "5 tries: let it rest 5 min. Knob off. Then smell low down."
+    shipped = next(s for s in of_class("radiant_cylinder") if s.purpose == "commission").steps
+    assert "smell" in next(s for s in shipped if s["id"] == "pilot_light")["rest_say"]
+
+
+def test_a_load_of_no_ampere_is_not_on() -> None:
+    legs = [{"id": n, "name": n, "quantity": "current", "limit": {"high": 20.0}} for n in ("l1", "l2")]
+    p, book = made({"id": "load", "kind": "electrical", "meters": legs}), Book()
+    book.add("electrical_read", step="load", readings=[{"id": "l1", "value": 0.0}, {"id": "l2", "value": 0.0}])
+    assert codes(p, book) == ["electrical_no_load"]
+    # One leg alone may carry all of it.
+    book.add("electrical_read", step="load", readings=[{"id": "l1", "value": 6.5}, {"id": "l2", "value": 0.0}])
+    assert codes(p, book) == []
 
 
 TUNE = {"id": "screw", "kind": "tune", "most_at_once": 1.5, "last_turns": 1.0}

@@ -60,6 +60,7 @@ def _unknown(step: dict[str, Any]) -> Iterator[str]:
     yield from _unknown_facts(step.get("when", {}))
     names: dict[str, tuple[Any, Collection[str]]] = {
         "limit": ([n for n in (step.get("limit"),) if isinstance(n, str)], LIMITS),
+        "where_named": ([n for n in (step.get("where_named"),) if n], FIGURES),
         "as_planned": ([n for n in (step.get("as_planned"),) if n], PLANNED),
         "measures": (step.get("measures", ()), MEASURES),
         "does": (step.get("does", ()), DISTURBANCES),

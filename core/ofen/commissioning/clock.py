@@ -63,6 +63,19 @@ def watched(since: Clock, now: Clock) -> bool:
     return since.page == now.page and since.page_s is not None and now.page_s is not None
 
 
+def proven_s(since: Clock, now: Clock) -> float:
+    """Return how long it was from one event to another, in s, as far as no clock that was set can have made it longer.
+
+    Arguments: since, now. On one page its own clock tells all of it. Another page, opened since, has itself seen what it has been
+    open: that counts as far as the device's clock agrees that it was opened after the beginning; else nothing is certain.
+    Source: common practice; a lock-out must never open early.
+    """
+    if watched(since, now):
+        return elapsed_s(since, now)
+    by_device_s, open_s = seconds(now.at) - seconds(since.at), now.page_s
+    return open_s if since.page and open_s is not None and 0.0 <= open_s <= by_device_s else 0.0
+
+
 def spoken(time_s: float) -> str:
     """Return a time in words, "3 min 20 s".
 

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
 from .. import document
-from ..catalogue.sheets import Heater
+from ..catalogue.sheets import PIPED, Heater
 from ..document import flag, many, number, one, text, whole
 from ..errors import Fault, JobFaults
 from ..placed import Machine
@@ -184,8 +184,11 @@ def build(definition: Definition, unit: Unit) -> Procedure:
     faults: list[Fault] = []
     own = tuple(document.read(Joint, j, f"{definition.key}.joint", faults) for j in definition.joints)
     joints = (*unit.site.joints, *own)
-    site = replace(unit.site, joints=joints)
     entries = [s for s in definition.steps if is_so(s.get("when", {}), unit.facts)]
+    used = _instruments(entries, unit.machine.fuel)
+    figures = {**unit.site.figures, **({"instruments": used} if used else {})}
+    site = replace(unit.site, joints=joints, figures=figures)
+    entries = [s for s in entries if s.get("where_named", "name") in figures]
     here = {s["id"] for s in entries}
     made = tuple(_step(entry, site, here, f"{definition.key}.{entry['id']}", faults) for entry in entries)
     if faults:
@@ -205,9 +208,32 @@ def build(definition: Definition, unit: Unit) -> Procedure:
     )
 
 
+# What is done with an instrument before the work, by what it reads.
+MANOMETER, DETECTOR, MULTIMETER = "manometer zeroed", "gas detector bump-tested", "multimeter tried on a source that is known"
+READIES = {
+    "temperature": "thermometer's emissivity set (bright metal reads low)",
+    "share_ppm": "CO meter zeroed in fresh air",
+    "voltage": MULTIMETER,
+    "mass": "scale at nought",
+}
+
+
+def _instruments(entries: Sequence[Mapping[str, Any]], fuel: str) -> str:
+    """The instruments that the steps of a run take their readings with, each made ready; none where none is used."""
+    asked = []
+    for s in entries:
+        quantity, piped = str(s.get("quantity", "")), fuel in PIPED
+        asked += [READIES[quantity]] if quantity in READIES else []
+        asked += [MULTIMETER] if s["kind"] == "electrical" else []
+        asked += [MANOMETER] if piped and (quantity == "gas_pressure" or s["kind"] == "pressure_test") else []
+        asked += [DETECTOR] if piped and s["kind"] == "test" and "detector" in s.get("say", "") else []
+    found = "; ".join(dict.fromkeys(asked))
+    return found[:1].upper() + found[1:]
+
+
 _READ: dict[str, tuple[dict[str, Any], Step]] = {}
 ON_ITS_SHEET = "what its data sheet says"
-NOT_OF_THE_STEP = ("when", "figures", LOOSE)
+NOT_OF_THE_STEP = ("when", "where_named", "figures", LOOSE)
 
 
 def _step(entry: dict[str, Any], site: Site, here: set[str], path: str, faults: list[Fault]) -> Step:

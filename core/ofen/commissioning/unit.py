@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 from ..air.atmosphere import pressure_pa as barometer_at
+from ..catalogue import Vessel
 from ..catalogue.sheets import FUEL_WORDS, PIPED, Generator, Heater
 from ..document import options_of
 from ..instruments.kinds import asked_of
@@ -42,10 +43,16 @@ FACTS: dict[str, tuple[str, ...]] = {
     "power": ("none", "battery", "site"),
     "gas_entry": options_of(Generator, "gas_entry"),
     "system": tuple(PAIRS),
-    **dict.fromkeys(("canvas", "piped", "drip_pot", "roof", "oxygen_guard", "own_regulator", "lock_off", "both_fuels"), EITHER),
+    **dict.fromkeys(
+        ("breathed", "canvas", "piped", "drip_pot", "roof", "oxygen_guard", "own_regulator", "lock_off", "both_fuels"), EITHER
+    ),
 }
-PLANNED = ("ground", "earth")
-LIMITS = ("standing", "running", "manifold", "volts_idle", "volts_running", "cool_down", "load_near_full")
+PLANNED = ("ground", "earth", "vessel")
+# Machines whose power goes through a switch that is wired in.
+WIRED = ("gaseous_standby", "large")
+# A scale is off by so much, and a vessel is not always as its sheet has it.
+SCALE_LOW, SCALE_HIGH = 0.9, 1.1
+LIMITS = ("vessel_weight", "standing", "running", "manifold", "volts_idle", "volts_running", "cool_down", "load_near_full")
 SHEET_FIGURES = (
     ("clear_top_m", "clear_top", "length"),
     ("clear_front_m", "clear_front", "length"),
@@ -66,6 +73,8 @@ FIGURES = (
     "load_near_full",
     "lead",
     "lead_most",
+    "asked_first",
+    "instruments",
     *(name for _, name, _ in (*SHEET_FIGURES, *ASKED_FIGURES)),
 )
 
@@ -86,23 +95,30 @@ def unit_of(
     joints: tuple[Joint, ...],
     canvas: bool,
     altitude_m: float,
-    vessel_kg: float | None = None,
+    vessel: Vessel | None = None,
     lead: tuple[str, float] | None = None,
+    frost: bool = False,
 ) -> Unit:
     """Return a machine as it is commissioned.
 
     Arguments: machine, whose sheet is known; nodes of its fuel path from the source to its inlet, none where it has no path;
-    path of the plan, with its pressures; joints on its way; canvas, whether it warms a tent; altitude_m; vessel_kg, what one vessel holds, None where there is none;
-    lead, the conductor of its lead and how long that may be (m), None where the plan does not know it.
+    path of the plan, with its pressures; joints on its way; canvas, whether it warms a tent; altitude_m; vessel, None where there is none; lead, the
+    conductor of its lead and how long that may be (m), None where the plan does not know it; frost, whether the plan expects it on
+    the vessels.
     Source: the job; the data sheet; the plan.
     """
     inlet = next((n for n in path if n.kind == "appliance" and n.values.get("machine") == machine.id), None)
     port = _read_at(inlet, nodes, path)
     limits = _limits(machine, port.running_in_pa if port else None, port.standing_in_pa if port else None)
+    if vessel is not None:
+        most_kg = (vessel.tare_kg + vessel.full_kg) * SCALE_HIGH
+        limits["vessel_weight"] = Limit(rounded(vessel.tare_kg * SCALE_LOW), rounded(most_kg), None, f"data sheet: {vessel.name}")
+    facts = _facts(machine, nodes, canvas, vessel.full_kg if vessel else None)
     conductor, most_m = lead or USUAL_LEAD
     figures = _figures(machine, nodes, path, altitude_m) | {"lead": conductor, "lead_most": (rounded(most_m, 3), "length")}
+    figures["asked_first"] = _asked_first(machine, facts)
     proven = asked_of(class_of(machine.sheet)) if machine.sheet else frozenset[str]()
-    return Unit(machine, _facts(machine, nodes, canvas, vessel_kg), Site(limits, joints, figures, proven, _planned(machine)))
+    return Unit(machine, facts, Site(limits, joints, figures, proven, _planned(machine, frost)))
 
 
 def _read_at(inlet: PathNode | None, nodes: Sequence[Node], path: Sequence[PathNode]) -> PathNode | None:
@@ -131,6 +147,7 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
         powered = bool(sheet.supply_v) and (bool(sheet.fan_starting_w) or low)
         told |= {
             "power": ("battery" if low and not place.cord.feeder else "site") if powered else "none",
+            "breathed": _yes(sheet.firing == "direct" or place.position == "inside"),
             "oxygen_guard": _yes(sheet.ods_altitude_most_m is not None),
             "own_regulator": sheet.built_in_regulator,
         }
@@ -144,9 +161,25 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
     return told
 
 
-def _planned(machine: Machine) -> dict[str, str]:
-    """What Siting says of the place of a machine, for the steps at which it is looked at."""
-    return dict(zip(PLANNED, (machine.place.ground or "", machine.place.earthing.earth or ""), strict=True))
+def _planned(machine: Machine, frost: bool) -> dict[str, str]:
+    """What the plan says of the place of a machine, for the steps at which it is looked at."""
+    told = (machine.place.ground or "", machine.place.earthing.earth or "", "frost" if frost else "")
+    return dict(zip(PLANNED, told, strict=True))
+
+
+def _asked_first(machine: Machine, facts: Mapping[str, str]) -> str:
+    """Who must have been asked before this machine is worked at, and who may do the work."""
+    gas = (
+        machine.fuel == "natural_gas"
+        or facts["piped"] == "yes"
+        or (facts["class"].endswith("forced_air") and machine.fuel == "propane")
+    )
+    wired = facts["class"] in WIRED or machine.place.earthing.feeds_by == "switch"
+    found = ["Permit, authority and fuel supplier asked and dated."] if gas or wired else []
+    found += ["Gas work: a licensed gas fitter."] if gas else []
+    found += ["Wiring: a licensed electrician."] if wired else []
+    found += ["In a tent or hall: the fire service's word."] if facts["canvas"] == "yes" else []
+    return " ".join(found) or "Whoever answers for this place knows that something will burn here, and agrees."
 
 
 def _yes(value: object) -> str:

@@ -10,8 +10,9 @@ from ...document import flag, many, number, text, texts
 from ...errors import Fault
 from .. import looks
 from ..state import RunState
-from .base import Came, Change, Show, Site, State, Step, StepEvent
+from .base import Came, Change, Show, Site, State, Step, StepEvent, TimedState
 
+EXPECTED = "The plan expects it in this cold, and has judged that enough gas comes all the same. "
 NOT_AS_PLANNED = "Siting has “{planned}” here. Make it so, or change it under Siting first: the plan goes by it."
 
 
@@ -50,6 +51,7 @@ class ChoiceMade(StepEvent):
         """
         seen = step.option(self.choice)
         state.choice, state.look_again_s = self.choice, seen.wait_s
+        state.count_from(self.clock)
         if step.is_right(self.choice):
             state.status, state.say, state.gate = "done", "", ""
         else:
@@ -59,8 +61,8 @@ class ChoiceMade(StepEvent):
 
 
 @dataclass
-class ChooseState(State):
-    """What was seen last."""
+class ChooseState(TimedState):
+    """What was seen last, and since when."""
 
     KIND: ClassVar[str] = "choose"
     choice: str = text("Choice", 60)
@@ -133,6 +135,11 @@ class Choose(Step):
         if "looks" in entry:
             seen = [look for group in entry["looks"] for look in looks.group(group)]
             options = [look.option() | {"calls_for": called.get(look.key, [])} for look in seen]
+            # What the plan expects to be seen is no fault: the plan has judged it.
+            expected = {site.planned.get(group, "") for group in entry["looks"]} - {""}
+            options = [
+                o | {"right": True, "act": EXPECTED + o["act"], "wait_s": None} if o["value"] in expected else o for o in options
+            ]
         else:
             rights = [entry["right"], *entry.get("also_right", ())]
             planned = site.planned.get(entry.get("as_planned", ""), "")

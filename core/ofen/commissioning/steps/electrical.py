@@ -15,6 +15,8 @@ from ..state import RunState
 from .base import Came, Change, Show, Site, State
 
 MOST = 5000.0
+# A load that is switched on draws more than this in one leg at least (common practice).
+LEAST_LOAD_A = 0.1
 
 
 @dataclass(frozen=True)
@@ -87,6 +89,13 @@ class ElectricalRead(ReadByEvent):
         if missing:
             state.say = f"Not read: {', '.join(missing)}."
             return
+        legs = [read[m.id] for m in step.meters if m.quantity == "current"]
+        if legs and max(legs) < LEAST_LOAD_A:
+            state.gate, state.say = (
+                "electrical_no_load",
+                "No current flows: nothing is switched on yet, or the clamp is round both wires.",
+            )
+            return
         state.gate = "electrical_out_of_limits"
         for meter in step.meters:
             side = meter.limit.side(read[meter.id]) if meter.limit else "within"
@@ -115,6 +124,7 @@ class Electrical(ReadByStep):
     GATES: ClassVar[dict[str, str]] = {
         "electrical_missing": "These readings are missing.",
         "electrical_out_of_limits": "One of these readings is out of its limits.",
+        "electrical_no_load": "No current was read in any leg: the load is not on.",
         **GATE,
     }
 

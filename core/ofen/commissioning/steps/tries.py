@@ -26,7 +26,9 @@ class TryMade(StepEvent):
         Arguments: step, title, show.
         Source: common practice.
         """
-        return Came(title, f"{'caught' if self.caught else 'did not catch'}, held {show(self.held_s, 'hold')}")
+        late = self.caught and self.held_s > step.try_ceiling_s
+        says = f"{'caught' if self.caught else 'did not catch'}, held {show(self.held_s, 'hold')}{', too long' if late else ''}"
+        return Came(title, says, finding="out" if late else "")
 
     def at_step(self, step: Tries, state: TriesState, run: RunState) -> None:
         """Count it: done where it caught, else rest after so many.
@@ -45,13 +47,17 @@ class TryMade(StepEvent):
         state.tries += 1
         state.count_from(self.clock)
         state.status, state.gate = "failed", "try_not_caught"
-        if self.held_s > step.try_ceiling_s:
-            state.gate = "try_too_long"
-            state.say = f"Held {spoken(self.held_s)}; at most {spoken(step.try_ceiling_s)} at a time: {step.rest_why}"
-        elif self.caught:
-            state.status, state.say, state.gate = "done", "", ""
+        too_long = self.held_s > step.try_ceiling_s
+        told = f"{spoken(self.held_s)}; at most {spoken(step.try_ceiling_s)} at a time: {step.rest_why}"
+        if self.caught:
+            state.status, state.gate = "done", ""
+            state.say = f"Running, cranked too long: {told}" if too_long else ""
+        elif too_long:
+            state.gate, state.say = "try_too_long", f"Held {told}"
         elif state.tries >= step.tries:
-            state.say = f"{state.tries} tries: let it rest {spoken(step.rest_s)}. {step.failed_say}".strip()
+            state.say = " ".join(
+                w for w in (f"{state.tries} tries: let it rest {spoken(step.rest_s)}.", step.rest_say, step.failed_say) if w
+            )
         else:
             state.say = f"Try {state.tries} of {step.tries} did not catch. Try again."
 
@@ -83,6 +89,7 @@ class Tries(Step):
     tries: int = whole(1, 20, "Tries before a rest", default=3, needed=True)
     rest_s: float = number("hold", 0, 7200, "Rest", default=180.0, needed=True)
     rest_why: str = text("Why it rests", 200)
+    rest_say: str = text("Before it is tried again", 600)
     failed_say: str = text("Where it does not catch", 600)
 
     def told(self, state: TriesState, show: Show) -> str:

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ...document import choice, flag, number, text, texts
-from ..clock import Clock, elapsed_s, spoken, watched
+from ..clock import Clock, elapsed_s, proven_s, spoken, watched
 from ..state import RunState
 from .base import LONGEST_S, Show, State, StepEvent, TimedState, TimedStep
 
@@ -38,7 +38,7 @@ class WaitEnded(StepEvent):
     temperature_c: float | None = number("temperature", -60, 1500, "Temperature read")
 
     def at_step(self, step: Wait, state: WaitState, run: RunState) -> None:
-        """Take the step as done where the wait is over; a lock-out that this page did not watch counts anew.
+        """Take the step as done where the wait is over; of a lock-out only what the clocks can prove counts.
 
         Arguments: step, state (changed), run.
         Source: common practice.
@@ -48,14 +48,15 @@ class WaitEnded(StepEvent):
             if step.floor_s > 0:
                 return
             begun = self.clock
-        waited = elapsed_s(begun, self.clock)
+        waited = proven_s(begun, self.clock) if step.lockout else elapsed_s(begun, self.clock)
         state.status, state.gate = "holding", "wait_not_over"
         state.temperature_c = self.temperature_c
-        if step.lockout and not watched(begun, self.clock):
+        if step.lockout and waited <= 0 and not watched(begun, self.clock):
             state.wait_from(self.clock)
             state.say = f"Nobody can tell how long it was: it counts from now, {spoken(step.floor_s)}."
         elif waited < step.floor_s:
-            state.say = f"Too early: {spoken(step.floor_s - waited)} more."
+            sure = "" if not step.lockout or watched(begun, self.clock) else f"Only {spoken(waited)} of it is certain. "
+            state.say = f"{sure}Too early: {spoken(step.floor_s - waited)} more."
         elif missing := [a for a in step.until if a not in self.seen]:
             state.say = f"Not yet: {', '.join(missing)}."
         elif step.is_off(self.temperature_c):

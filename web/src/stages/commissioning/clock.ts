@@ -24,6 +24,13 @@ export function sinceS(begun: Begun): number {
 /** Whether this very page saw it begin. */
 export const watchedHere = (begun: Begun) => begun.at !== null && begun.page === PAGE;
 
+/** How long it surely was: all that this page saw; of a beginning before it, what it has been open, where the device's clock agrees. */
+export function provenS(begun: Begun): number {
+  if (watchedHere(begun)) return sinceS(begun);
+  const open = pageSeconds();
+  return begun.at !== null && begun.page !== "" && open <= (Date.now() - Date.parse(begun.at)) / 1000 ? open : 0;
+}
+
 const TICK_MS = 250;
 
 /** How long it has been, as it runs. */

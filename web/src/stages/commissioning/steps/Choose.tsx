@@ -1,7 +1,8 @@
 import { useState } from "react";
 import { Button } from "../../../ui/controls";
 import { Act } from "../Act";
-import { stopwatch } from "../clock";
+import { useQuantities } from "../../../app/context";
+import { stopwatch, useSince } from "../clock";
 import { LookDrawing } from "../LookDrawing";
 import type { BodyProps, StateOf, StepOf } from "./screens";
 
@@ -11,8 +12,13 @@ export const told = (step: StepOf<"choose">, state: StateOf<"choose">) =>
   step.options.find((o) => o.value === state.choice)?.reads ?? "";
 
 export function Body({ step, state, recording, next, help, say }: BodyProps<"choose">) {
+  const q = useQuantities();
   const [choice, setChoice] = useState(state.choice);
   const seen = step.options.find((o) => o.value === choice);
+  const asked = step.options.find((o) => o.value === state.choice);
+  const waiting = state.status === "failed" && !!asked?.wait_s && choice !== state.choice;
+  const since = useSince({ at: state.since_at, page: state.page, page_s: state.page_s }, waiting);
+  const left = waiting ? Math.max(0, Math.ceil((asked?.wait_s ?? 0) - since)) : 0;
   const record = async () => {
     await recording.record("choice_made", { step: step.id, choice });
     next();
@@ -42,13 +48,13 @@ export function Body({ step, state, recording, next, help, say }: BodyProps<"cho
           <p role="status" className="border-l-4 border-gas py-1 pl-3">
             {seen.cause ? <b>{seen.cause}. </b> : null}
             {seen.act}
-            {seen.wait_s ? <span className="block text-muted">Look again after {stopwatch(seen.wait_s)} min.</span> : null}
+            {seen.wait_s ? <span className="block text-muted">Look again after {q.show(seen.wait_s, "hold")}.</span> : null}
           </p>
         ) : null}
       </fieldset>
       <Act help={help}>
-        <Button large look="act" disabled={choice === ""} onClick={() => void record()}>
-          Record what you see
+        <Button large look="act" disabled={choice === "" || left > 0} onClick={() => void record()}>
+          {left > 0 ? `Look again in ${stopwatch(left)}` : "Record what you see"}
         </Button>
       </Act>
     </>

@@ -2,7 +2,7 @@ import { useState } from "react";
 import type { Quantities } from "../../../app/context";
 import { Button } from "../../../ui/controls";
 import { Act } from "../Act";
-import { stopwatch, useSince, watchedHere } from "../clock";
+import { provenS, stopwatch, useSince, watchedHere } from "../clock";
 import { QuantityBox } from "../QuantityBox";
 import { useSignals, useStayAwake } from "../signals";
 import { Stopwatch } from "../Stopwatch";
@@ -25,9 +25,11 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
   useStayAwake(waiting);
   const [seen, setSeen] = useState<string[]>([]);
   const warmth = useTyped(`run.${run.id}.${step.id}`, "temperature");
-  // A lock-out counts only as far as one page has watched it.
-  const lost = waiting && step.lockout === true && !watchedHere(begun);
-  const left = Math.max(0, Math.ceil(step.floor_s - (lost ? 0 : since)));
+  // Of a lock-out only what the clocks can prove counts.
+  const proven = waiting && step.lockout === true ? provenS(begun) : since;
+  const cut = waiting && step.lockout === true && !watchedHere(begun);
+  const lost = cut && proven === 0;
+  const left = Math.max(0, Math.ceil(step.floor_s - proven));
   const missing = step.until.filter((u) => !seen.includes(u));
   const end = async () => {
     await recording.record("wait_ended", { step: step.id, seen, temperature_c: step.temperature_c === null ? null : warmth.value });
@@ -39,13 +41,15 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
   return (
     <>
       {step.floor_s > 0 ? (
-        <Stopwatch name="Waited" running={waiting && !lost} since={since} floor={step.floor_s} ceiling={step.ceiling_s} />
+        <Stopwatch name={cut && !lost ? "Certain" : "Waited"} running={waiting && !lost} since={proven} floor={step.floor_s} ceiling={step.ceiling_s} />
       ) : null}
       <div className="grid gap-2 px-4 pb-4">
         {lost ? (
           <p role="alert" className="text-ember-ink">
-            This page did not see it begin, and no clock is trusted with a lock-out: it counts from now.
+            Nobody can tell how long this lock-out has lasted: it counts anew once you begin it.
           </p>
+        ) : cut ? (
+          <p role="status">The page was opened again after the lock-out began. What has passed since then is certain and counts.</p>
         ) : null}
         {step.until.map((u) => (
           <label
