@@ -23,7 +23,7 @@ from ofen.commissioning.steps.read import Read
 from ofen.commissioning.unit import FACTS, LIMITS
 from ofen.commissioning.unit import FIGURES as NAMED_FIGURES
 from ofen.errors import JobFaults
-from ofen.job import load_as_far
+from ofen.job import load_as_far, spec_at
 from ofen.plan import Plan, plan
 from ofen.siting.asks import class_of, classes
 from ofen.starts import fill
@@ -510,3 +510,11 @@ def test_frost_that_the_plan_expects_is_no_fault() -> None:
     assert not any(v.code == "supply.storage.frost" for v in made.supplies[0].report.verdicts)
     assert not step.is_right("frost") and step.option("frost").wait_s == 900
     assert expected
+
+
+def test_what_a_step_answers_is_a_question_of_the_job() -> None:
+    answered = {s["answers"] for d in shipped().values() for s in d.steps if "answers" in s}
+    assert answered == {"siting.air.co_alarm"}
+    for path in answered:
+        spec = spec_at(path)
+        assert spec is not None and "yes" in dict(spec.options)

@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any, ClassVar
 
+from ...document import text
 from ..state import RunState
 from .base import State, Step, StepEvent
 
@@ -41,6 +42,9 @@ class Confirm(Step):
     WORD: ClassVar[str] = "Confirm"
     STATE: ClassVar[type[State]] = ConfirmState
     EVENTS = (StepConfirmed,)
+
+    # A field of the job that is answered with yes once this is confirmed: what is seen at the unit need not be typed again.
+    answers: str = text("Answers with yes", 120)
 
     def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
         """Give its one event.

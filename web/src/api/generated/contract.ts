@@ -3041,6 +3041,8 @@ export interface components {
             stale_by: string[];
             /** Does */
             does: string[];
+            /** Answers */
+            answers: string;
         };
         /**
          * CopyOut
@@ -4662,6 +4664,8 @@ export interface components {
             rest_s: number;
             /** Rest Why */
             rest_why: string;
+            /** Rest Say */
+            rest_say: string;
             /** Failed Say */
             failed_say: string;
         };
@@ -5941,7 +5945,7 @@ export interface components {
         };
         /**
          * ChooseStateOut
-         * @description What was seen last.
+         * @description What was seen last, and since when.
          */
         ChooseStateOut: {
             /**
@@ -5964,6 +5968,12 @@ export interface components {
             say: string;
             /** Gate */
             gate: string;
+            /** Since At */
+            since_at: string | null;
+            /** Page */
+            page: string;
+            /** Page S */
+            page_s: number | null;
             /** Choice */
             choice: string;
             /** Look Again S */

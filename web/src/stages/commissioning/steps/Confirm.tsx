@@ -1,3 +1,5 @@
+import { useJobStore } from "../../../job/context";
+import { at } from "../../../job/document";
 import { Button } from "../../../ui/controls";
 import { Act } from "../Act";
 import type { BodyProps } from "./screens";
@@ -6,8 +8,10 @@ export const kind = "confirm";
 export const word = "Confirm";
 
 export function Body({ step, recording, next, help, say }: BodyProps<"confirm">) {
+  const store = useJobStore();
   const confirm = async () => {
     await recording.record("step_confirmed", { step: step.id });
+    if (step.answers && at(store.get().document, step.answers) !== "yes") store.edit(step.answers, "yes");
     next();
   };
   return (

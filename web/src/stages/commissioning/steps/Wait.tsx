@@ -41,7 +41,13 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
   return (
     <>
       {step.floor_s > 0 ? (
-        <Stopwatch name={cut && !lost ? "Certain" : "Waited"} running={waiting && !lost} since={proven} floor={step.floor_s} ceiling={step.ceiling_s} />
+        <Stopwatch
+          name={cut && !lost ? "Certain" : "Waited"}
+          running={waiting && !lost}
+          since={proven}
+          floor={step.floor_s}
+          ceiling={step.ceiling_s}
+        />
       ) : null}
       <div className="grid gap-2 px-4 pb-4">
         {lost ? (
