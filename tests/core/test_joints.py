@@ -3,9 +3,14 @@
 import dataclasses
 from typing import Any
 
+from ofen import starts
+from ofen.commissioning.kit import kit
+from ofen.commissioning.procedure import changes
+from ofen.handover.material import bill
 from ofen.job import load
 from ofen.plan import plan
-from ofen.supply.tree.joints import on_the_way, register, vessels_coupled
+from ofen.starts import fill
+from ofen.supply.tree.joints import Joint, on_the_way, register, vessels_coupled
 from ofen.supply.tree.nodes import order
 from tests.conftest import example
 
@@ -62,3 +67,34 @@ def test_the_procedure_tests_the_joints_of_its_unit(depot: dict[str, Any]) -> No
     table = made.stage("supply").tables["joints"]
     assert [j["id"] for j in table][: len(found)] == [j.id for j in found]
     assert table[-1]["sort"] == "port"
+
+
+def test_one_cylinder_has_no_manifold_and_two_have_one_in_path_bill_and_kit() -> None:
+    document = fill.make(starts.start("small_set")).document
+    for count, there in ((1, False), (2, True)):
+        document["supplies"][0]["storage"]["count"] = count
+        made = plan(load(document))
+        joints = {j.id for j in made.commissioned[0].unit.site.joints}
+        assert ("storage>valve" in joints) is there
+        assert {f"coupling-{n}" for n in range(1, count + 1)} == {j for j in joints if j.startswith("coupling-")}
+        assert any("Manifold" in r.what for r in bill(made)) is there
+        assert any(k.key.startswith("manifold:") for k in kit(made)) is there
+        # The regulator that a set brings along has joints of its own, tested with the others.
+        procedure = made.commissioned[0].procedure
+        assert procedure is not None
+        tested = {j for s in procedure.steps for j in getattr(s, "joints", ())}
+        assert "set_regulator" in tested and ("storage>valve" in tested) is there
+
+
+def test_a_run_that_named_a_manifold_of_one_cylinder_is_not_stale_for_it() -> None:
+    document = fill.make(starts.start("kiosk_cylinder")).document
+    document["supplies"][0]["storage"]["count"] = 1
+    now = plan(load(document)).commissioned[0].procedure
+    assert now is not None
+    was = dataclasses.replace(now, joints=(*now.joints, Joint("storage>valve", "Manifold to Cylinder valve", node="valve")))
+    assert list(changes(was, now)) == []
+    # A second cylinder brings the manifold, and that is new.
+    document["supplies"][0]["storage"]["count"] = 2
+    two = plan(load(document)).commissioned[0].procedure
+    assert two is not None
+    assert {"storage>valve", "coupling-2"} <= {c[0] for c in changes(now, two)}

@@ -179,6 +179,15 @@ def _vessels(plan: Plan, supply: SupplyPlan) -> Iterator[KitItem]:
             values,
             f"{supply.supply.name}: purged, upright in the van, caps on.",
         )
+        if vessels_coupled(supply.supply) > 1:
+            held: dict[str, Quantity] = {"count": (float(vessels_coupled(supply.supply)), "count")}
+            yield KitItem(
+                f"manifold:{given.id}",
+                "vessels",
+                "Manifold for {count} vessels, with a pigtail and check valve for each",
+                held,
+                "Two vessels feed one line only through it.",
+            )
     elif supply.supply.fuel == "butane_mix":
         yield KitItem("cartridges", "vessels", "Cartridges for the hours wanted, as many again", {}, "A blend fades in the cold.")
 

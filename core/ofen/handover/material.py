@@ -11,6 +11,7 @@ from ..numerics import rounded, total
 from ..plan import Plan
 from ..supply.assess import SupplyPlan
 from ..supply.pipes.materials import pipes
+from ..supply.tree.joints import vessels_coupled
 from ..supply.tree.nodes import order
 
 MATERIALS = {
@@ -72,6 +73,9 @@ def _stored(plan: Plan, supply: SupplyPlan) -> Iterator[Row]:
     vessel = plan.placed.catalogue.vessels.get(given.storage.vessel)
     if supply.supply.fuel == "propane" and vessel is not None:
         yield Row("Vessels", vessel.name, "", float(given.storage.count or 1), None, name)
+        if vessels_coupled(supply.supply) > 1:
+            held = f"{vessels_coupled(supply.supply)} vessels"
+            yield Row("Fittings", "Manifold with a pigtail to each vessel", held, 1.0, None, name)
         if given.night.reserve_count:
             yield Row("Vessels", vessel.name, "", float(given.night.reserve_count), None, f"{name}, reserve")
 

@@ -68,7 +68,8 @@ class Joint:
 def register(nodes: list[Node], vessels: int, built: Mapping[str, str] | None = None) -> tuple[Joint, ...]:
     """Return every joint of the path, source first, each machine's test port after its inlet.
 
-    Arguments: nodes in order; vessels, how many are coupled by hand (0 for a meter or a tank); built, from `as_built`.
+    Arguments: nodes in order; vessels, how many are coupled by hand (0 for a meter or a tank); built, from `as_built`. A single
+    vessel has no manifold: its coupling is what the first part meets.
     Source: common practice (every joint that carries fuel is tested, valve stems, plugs and ports too).
     """
     built = built or {}
@@ -77,7 +78,16 @@ def register(nodes: list[Node], vessels: int, built: Mapping[str, str] | None = 
     source = "Manifold" if vessels else "Source"
     for node in nodes:
         made += _of(node, source, built)
-    return tuple(made)
+    return tuple(j for j in made if vessels != 1 or not j.id.startswith(f"{SOURCE}>"))
+
+
+def is_of_a_manifold(joint: str) -> bool:
+    """Return whether a joint is where the first part meets the source, which a single vessel does not have.
+
+    Arguments: joint, its id.
+    Source: `register`.
+    """
+    return joint.startswith(f"{SOURCE}>")
 
 
 def as_built(nodes: list[Node], path: Iterable[PathNode], stored: str, models: Mapping[str, str]) -> dict[str, str]:
