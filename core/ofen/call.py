@@ -24,6 +24,7 @@ from .commissioning.state import RunState
 from .errors import Fault, JobFaults, OfenError
 from .handover import whole_job
 from .handover.bringing_in import brought_in
+from .handover.open_things import open_things
 from .handover.verify import verify
 from .job import FORMAT, load_as_far
 from .memo import Memo
@@ -35,6 +36,7 @@ from .running import safety_tests as tests
 from .running.log import assess, left_kg, time_left_s
 from .running.safety_tests import Due, safety_tests
 from .running.schedule import schedule
+from .running.seen import harms
 from .running.visit import wanted
 from .siting import drawing
 from .starts import fill
@@ -148,7 +150,10 @@ def _begin(asked: dict[str, Any], memo: Memo) -> Any:
 
 def _commissioning(asked: dict[str, Any], memo: Memo) -> Any:
     """Each machine with its runs, as they are kept: whether they are signed, which gates are open, what is stale of them."""
-    made = plan(load_as_far(asked.get("document"))[0], memo=memo)
+    return [m.to_json() for m in commissioned(plan(load_as_far(asked.get("document"))[0], memo=memo), _held(asked))]
+
+
+def _held(asked: dict[str, Any]) -> list[RunHeld]:
     held = []
     for n, run in enumerate(_list(asked, "runs")):
         if not isinstance(run, dict):
@@ -162,7 +167,16 @@ def _commissioning(asked: dict[str, Any], memo: Memo) -> Any:
                 tuple(str(code) for code in _list({"gates": [], **run}, "gates")),
             )
         )
-    return [m.to_json() for m in commissioned(made, held)]
+    return held
+
+
+def _open(asked: dict[str, Any], memo: Memo) -> Any:
+    """What stands open on a job before it is signed off, by its runs and its log."""
+    loaded, faults = load_as_far(asked.get("document"))
+    made, entries = plan(loaded, memo=memo), _usable(asked)
+    late = tests.overdue(safety_tests(made, entries, _signed(asked)), _now(asked))
+    seen = harms(made.planned, log_entries.counted(entries))
+    return [o.to_json() for o in open_things(made, commissioned(made, _held(asked)), late, faults, (), seen)]
 
 
 def commissioned(made: Plan, runs: Sequence[RunHeld]) -> list[MachineState]:
@@ -366,6 +380,7 @@ QUESTIONS: dict[str, Question] = {
     "begin": _begin,
     "moved": lambda asked, memo: moved_in(asked.get("document"), str(asked.get("id")), asked.get("by"), memo),
     "commissioning": _commissioning,
+    "open": _open,
     "run": _run,
     "running": _running,
     "due": _due,

@@ -13,7 +13,7 @@ from pydantic import Field
 from jobs.actions import newest
 from jobs.models import Job
 from ofen_server.errors import Problem
-from ofen_server.plan_schemas import QuantityOut, StageName
+from ofen_server.plan_schemas import OpenOut
 from ofen_server.schemas import REFUSALS, Instant
 from teams import access
 
@@ -23,17 +23,6 @@ from .models import HandedOver, Made, Share
 router = Router(tags=["handover"])
 
 Audience = Literal["customer", "inspector", "crew"]
-
-
-class OpenOut(Schema):
-    """One thing that stands open before a sign-off: what, whether it refuses it, and the way to it."""
-
-    key: str
-    say: str
-    values: dict[str, QuantityOut | str]
-    holds: bool
-    stage: StageName
-    at: str
 
 
 class SignedJobOut(Schema):

@@ -12,6 +12,7 @@ from ofen_server.plan_schemas import (
     FigureOut,
     KitOut,
     MachineStateOut,
+    OpenOut,
     PlanOut,
     ProcedureOut,
     RunNowOut,
@@ -109,6 +110,12 @@ class DueIn(RunningIn):
 
     signed_s: dict[str, float] = {}
     now_s: float
+
+
+class OpenIn(DueIn):
+    """A job document, its log and its runs, oldest first, and now (s since 1970)."""
+
+    runs: list[RunHeldIn]
 
 
 class FaultsIn(DocumentIn):
@@ -243,6 +250,12 @@ def run_now(request: HttpRequest, given: RunNowIn) -> Any:
 def commissioning_of(request: HttpRequest, given: CommissioningIn) -> Any:
     """Where the commissioning of each machine stands; nothing is kept."""
     return _said("commissioning", given)
+
+
+@router.post("/open", response={200: list[OpenOut], **REFUSALS}, operation_id="open_things")
+def open_of(request: HttpRequest, given: OpenIn) -> Any:
+    """What stands open on a job before it is signed off, what refuses that first; nothing is kept."""
+    return _said("open", given)
 
 
 @router.post("/visit", response={200: list[VisitFieldOut], **REFUSALS}, operation_id="visit")

@@ -479,3 +479,14 @@ class SignedOut(Schema):
 
 # A log entry in today's shape, one of the kinds the core declares.
 EntryOut: Any = one_of(KINDS.values())
+
+
+class OpenOut(Schema):
+    """One thing that stands open before a sign-off: what, whether it refuses it, and the way to it."""
+
+    key: str
+    say: str
+    values: dict[str, QuantityOut | str]
+    holds: bool
+    stage: StageName
+    at: str

@@ -16,6 +16,7 @@ from ofen.commissioning.steps.test import Test
 from ofen.job import load
 from ofen.paths import put
 from ofen.plan import plan
+from ofen.running.entries import seconds
 
 from .test_procedure import whole
 
@@ -195,3 +196,19 @@ def test_a_machine_signed_by_an_older_procedure_stays_signed_though_a_newer_one_
     assert stale(older, now) == []
     assert [g.code for g in gates(older, fold(older, []), False, now) if g.code == "plan_changed"] == []
     assert [m["state"] for m in said(depot, RunHeld("r", "heater-1", older, True))] == ["signed"]
+
+
+def test_what_stands_open_is_asked_of_the_core_as_the_sign_off_asks_it(depot: dict[str, Any], signed: Procedure) -> None:
+    sooty = {"id": "1", "kind": "flame", "at": "2026-01-12T08:00:00+00:00", "by": "Mirel", "subject": "heater-1", "look": "yellow"}
+    run = {"id": "r", "unit": "heater-1", "procedure": signed.to_json(), "signed": True, "gates": []}
+    now_s = seconds("2027-03-01T08:00:00+00:00")
+    begun_s = seconds("2026-01-12T06:00:00+00:00")
+    asked = {"document": depot, "runs": [run], "entries": [sooty], "signed_s": {"heater-1": begun_s}, "now_s": now_s}
+    found = json.loads(call.answer(json.dumps({"ask": "open", **asked})))["answer"]
+    holds = [o["key"] for o in found if o["holds"]]
+    # A sooty flame, and the tests that are due every year at the latest.
+    assert any("flame_sooty" in k for k in holds)
+    assert any(k.startswith("overdue.") for k in holds)
+    # Before anything was seen and on the day of the sign-off nothing holds it.
+    found = json.loads(call.answer(json.dumps({"ask": "open", **asked, "entries": [], "now_s": begun_s + 60})))["answer"]
+    assert [o["key"] for o in found if o["holds"]] == []

@@ -11,14 +11,16 @@ import pytest
 
 from ofen import path_drawing
 from ofen.call import commissioned, run_in
+from ofen.commissioning.shipped import shipped
 from ofen.handover import log_sheet, svg
 from ofen.handover.history import history, readings
-from ofen.handover.open_things import open_things
+from ofen.handover.open_things import Open, open_things
 from ofen.handover.reader import Reader
 from ofen.handover.report import AUDIENCES, Given, content
 from ofen.job import load
 from ofen.plan import Plan, plan
 from ofen.running.log import assess
+from ofen.running.safety_tests import Due
 from tests.conftest import example
 
 from .book import BEGUN
@@ -142,10 +144,13 @@ def test_the_log_is_charts_and_one_row_a_visit_and_what_was_corrected() -> None:
     series = log_sheet.charts(
         kept, [{"kind": "air", "subject": "", "place": "space", "least": None, "most": None, "planned": 12.0}], {}
     )
-    assert {s.name: len(s.points) for s in series} == {"Air in the space": 6, "All 2 vessels on the scale": 6}
+    assert {s.name: len(s.points) for s in series} == {"Air in the space": 6, "All 2 vessels on the scale, gross": 6}
     # By hand: two vessels of 70 kg at the first visit.
     assert next(s for s in series if s.kind == "mass").points[0][1] == 140.0
     assert next(s for s in series if s.kind == "temperature").planned == 12.0
+    # Where a vessel's own weight is known what is in it is told, and not its shell: two of 31 kg empty.
+    net = next(s for s in log_sheet.charts(kept, [], {}, {"supply-1": 31.0}) if s.kind == "mass")
+    assert (net.name, net.points[0][1]) == ("Gas in all 2 vessels", 140.0 - 62.0)
     columns, rows, count = log_sheet.visits(kept, {}, HERE, 4, 6)
     assert (count, len(rows), columns) == (6, 4, ["2 vessels together", "Air in the space"])
     assert rows[0].cells == ("130 kg", "13 °C")
@@ -240,3 +245,28 @@ def test_a_bar_shows_whether_a_reading_is_within(value: float, low: float | None
     drawn = svg.bar(value, low, high, 4.0)
     ElementTree.fromstring(drawn)
     assert ("out of its limits" in drawn) == (high is not None and value > high)
+
+
+def test_what_holds_the_sign_off_stands_in_the_report_as_it_does_at_the_sign_off(depot_plan: Plan) -> None:
+    late = Due("heater-1", "Tarn 35", "tip", "Tip test", None, None, 0.0, False)
+    found = open_things(depot_plan, (), [late])
+    says = told(depot_plan, "inspector", open=found)
+    assert says["open"] == ["Tarn 35: Tip test is overdue"] and says["open_in_all"] == 1
+    # A customer sees the first of many and how many there are, and never a list of gates.
+    many = [Open(f"o{n}", "{what} is open", True, "siting", "", {"what": f"Thing {n}"}) for n in range(50)]
+    for audience, shown in (("customer", 5), ("crew", 50)):
+        says = told(depot_plan, audience, open=many, runs=[run_of(depot_plan, [])])
+        assert (len(says["open"]), says["open_in_all"]) == (shown, 50)
+        assert bool(says["runs"][0]["gates"]) is (audience == "crew") and says["runs"][0]["gates_in_all"] > 20
+
+
+def test_a_run_that_asks_for_readings_is_not_said_to_ask_for_none(depot_plan: Plan) -> None:
+    assert told(depot_plan, "customer", runs=[run_of(depot_plan, [])])["front"]["asks_readings"]
+    assert not told(depot_plan, "customer")["front"]["asks_readings"]
+
+
+def test_a_caution_says_when_it_is_one(depot_plan: Plan) -> None:
+    """No caution of a procedure reads as if it told of a defect that is there."""
+    cautions = {s["caution"] for d in shipped().values() for s in d.steps if s.get("caution")}
+    assert not [c for c in cautions if c.startswith(("It does not", "No start"))]
+    assert any(c.startswith("If it does not shut off when tipped:") for c in cautions)

@@ -2,6 +2,7 @@
 
 import copy
 import json
+import random
 import uuid
 from datetime import UTC, datetime, timedelta
 from typing import Any
@@ -14,7 +15,7 @@ from ofen.job import load
 from ofen.plan import Plan, plan
 from ofen.running.safety_tests import PURPOSE, Due, entry_of, overdue, safety_tests
 from ofen.running.schedule import LEAD_S, Item, schedule
-from tests.conftest import ROOT
+from tests.conftest import ROOT, example, examples
 
 BEGUN = datetime(2026, 1, 12, 6, 0, tzinfo=UTC)
 DAY_S = 86_400.0
@@ -123,10 +124,13 @@ def test_the_schedule_is_one_list_the_soonest_first(depot: dict[str, Any]) -> No
     assert [i.at_s for i in items] == sorted(i.at_s for i in items)
     by_kind = {i.kind: i for i in items}
     assert {"change_over", "order", "visit", "look", "test", "permit"} <= set(by_kind)
-    assert by_kind["order"].at_s == by_kind["change_over"].at_s - LEAD_S
+    # Use is steady: the hungriest day and a tenth more leaves that much less of the time from the last weighing on.
+    last_s, change_s = BEGUN.timestamp() + DAY_S, by_kind["change_over"].at_s
+    hungry_s = last_s + (change_s - last_s) / 1.1
+    assert by_kind["order"].at_s == pytest.approx(hungry_s - LEAD_S, abs=60)
     document["supplies"][0]["storage"]["lead_s"] = 3 * DAY_S
     ordered = next(i for i in schedule(plan(load(document)), weights([0, 12, 24], 1.5)) if i.kind == "order")
-    assert (ordered.at_s, ordered.assumed) == (by_kind["change_over"].at_s - 3 * DAY_S, False)
+    assert (ordered.at_s, ordered.assumed) == (pytest.approx(hungry_s - 3 * DAY_S, abs=60), False)
     # The next visit is the look that comes twelve hours after the last one.
     assert by_kind["visit"].at_s == BEGUN.timestamp() + 36 * 3600
     assert by_kind["permit"].at_s == datetime(2026, 2, 1, tzinfo=UTC).timestamp()
@@ -178,3 +182,35 @@ def test_what_is_due_is_a_question(depot: dict[str, Any]) -> None:
     wrong = json.loads(answer(json.dumps(asked | {"signed_s": {"heater-1": "yesterday"}})))
     assert wrong["faults"][0]["path"] == "signed_s.heater-1"
     assert json.loads(answer(json.dumps(asked | {"now_s": -1})))["faults"][0]["path"] == "now_s"
+
+
+def swinging(seed: int) -> tuple[list[dict[str, Any]], float]:
+    """A log of three days, a visit every six hours, whose use swings by days; and when the reserve was really reached, after BEGUN."""
+    pick = random.Random(seed)
+    days = [1.0 * pick.uniform(0.6, 1.4) for _ in range(40)]
+    full, reserve = 6 * 45.0, 6 * 45.0 * 0.3
+    left, at_h, visits = full, 0, []
+    while left > reserve:
+        if at_h % 6 == 0 and at_h <= 72:
+            visits.append((at_h, left))
+        left -= days[at_h // 24] * 1.6
+        at_h += 1
+    log = [entry(100 * h + v, h, "weight", 40 + kg / 6, vessel=v, subject="supply-1") for h, kg in visits for v in range(1, 7)]
+    return log, at_h * 3600.0
+
+
+def test_an_order_comes_in_time_where_use_swings_by_days() -> None:
+    depot = plan(load(example("tram-depot")))
+    vessel = depot.planned.supplies[0].vessel
+    assert vessel is not None
+    late, by_the_line = [], []
+    for seed in range(examples(200, 60)):
+        log, really_s = swinging(seed)
+        log = [e | {"value": e["value"] - 40 + vessel.tare_kg} for e in log]
+        items = {i.kind: i for i in schedule(depot, log)}
+        here_s = items["order"].at_s + LEAD_S - BEGUN.timestamp()
+        late.append(here_s > really_s)
+        by_the_line.append(items["change_over"].at_s - BEGUN.timestamp() > really_s)
+    # The soonest of a straight line is overrun far more often than what the hungriest day leaves.
+    assert sum(late) / len(late) <= 0.1 < sum(by_the_line) / len(by_the_line)
+    assert "hungriest" in items["order"].say

@@ -51,6 +51,7 @@ def asked(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> dict[str, Any
         "/moved": {"document": document, "id": "heater-1", "by": [1.0, 2.0]},
         "/run": {"procedure": kept["procedure"], "events": kept["events"], "newest": document, **of_job, "now_s": now},
         "/commissioning": {"document": document, "runs": [held]},
+        "/open": of_job | {"runs": [held], "now_s": now},
         "/running": of_job,
         "/visit": of_job | {"now_s": now},
         "/due": of_job | {"now_s": now},

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from types import MappingProxyType
 from typing import Any
 
 from ..document import specs
@@ -44,10 +45,16 @@ def named(entry: dict[str, Any], names: dict[str, str]) -> str:
     return f"{label(entry)}, {of}" if of else label(entry)
 
 
-def charts(entries: Iterable[dict[str, Any]], bands: Sequence[dict[str, Any]], names: dict[str, str]) -> list[Series]:
+def charts(
+    entries: Iterable[dict[str, Any]],
+    bands: Sequence[dict[str, Any]],
+    names: dict[str, str],
+    tares_kg: Mapping[str, float | None] = MappingProxyType({}),
+) -> list[Series]:
     """Return a series of each thing that was read often enough, those read most first.
 
-    Arguments: entries that count, by time; bands that they are held against, as Running tells them; names of machines and supplies.
+    Arguments: entries that count, by time; bands that they are held against, as Running tells them; names of machines and supplies;
+    tares_kg, what an empty vessel of each supply weighs, where that is known: what is in it is told then, and not its shell.
     Source: the log; the plan.
     """
     entries = list(entries)
@@ -58,7 +65,7 @@ def charts(entries: Iterable[dict[str, Any]], bands: Sequence[dict[str, Any]], n
         declared = specs(KINDS[e["kind"]])
         if "value" in declared and e.get("value") is not None:
             found.setdefault((e["kind"], e.get("subject") or "", label(e)), []).append(e)
-    made = list(_vessels(entries, names))
+    made = list(_vessels(entries, names, tares_kg))
     for (kind, subject, _), read in found.items():
         if len(read) < FEWEST:
             continue
@@ -70,7 +77,7 @@ def charts(entries: Iterable[dict[str, Any]], bands: Sequence[dict[str, Any]], n
     return sorted(made, key=lambda s: (-len(s.points), s.name))[:MOST_CHARTS]
 
 
-def _vessels(entries: Sequence[dict[str, Any]], names: dict[str, str]) -> Iterator[Series]:
+def _vessels(entries: Sequence[dict[str, Any]], names: dict[str, str], tares_kg: Mapping[str, float | None]) -> Iterator[Series]:
     """Of each supply all its vessels on the scale together, wherever every one of them was weighed at one visit."""
     own: dict[str, list[dict[str, Any]]] = {}
     for e in entries:
@@ -82,10 +89,11 @@ def _vessels(entries: Sequence[dict[str, Any]], names: dict[str, str]) -> Iterat
         for stop in _together(read):
             if {e["vessel"] for e in stop} == vessels:
                 last = {e["vessel"]: float(e["value"]) for e in stop}
-                points.append((seconds(stop[-1]["at"]), total(last.values())))
+                points.append((seconds(stop[-1]["at"]), total(last.values()) - len(vessels) * (tares_kg.get(subject) or 0.0)))
         if len(points) >= FEWEST:
             of = names.get(subject, "")
-            what = f"All {len(vessels)} vessels on the scale" if len(vessels) > 1 else "Vessel on the scale"
+            several = f"all {len(vessels)} vessels" if len(vessels) > 1 else "the vessel"
+            what = f"Gas in {several}" if tares_kg.get(subject) else f"{several[0].upper()}{several[1:]} on the scale, gross"
             yield Series(f"{what}, {of}" if of else what, "mass", points)
 
 

@@ -10,6 +10,7 @@ from typing import Any
 from .. import document, path_drawing
 from ..commissioning.procedure import Procedure, unsealed
 from ..commissioning.steps import states as step_states
+from ..commissioning.steps.base import Step
 from ..document import specs
 from ..errors import Fault
 from ..job import Job
@@ -18,6 +19,7 @@ from ..running.stop_order import stop_order
 from ..verdicts import values_json
 from . import front, log_sheet, site_plan, svg
 from .history import Held, history, readings
+from .open_things import Open
 from .reader import Reader
 
 TITLES = {
@@ -59,13 +61,24 @@ class Audience:
     visits: int = 12
     pictures: int = 12
     due: int = 200
+    gates: int = 200
+    opens: int = 60
 
 
 AUDIENCES = {
     a.key: a
     for a in (
         Audience(
-            "customer", "for the customer", ("stop", "caution", "not_checked"), also=False, charts=3, visits=6, pictures=6, due=10
+            "customer",
+            "for the customer",
+            ("stop", "caution", "not_checked"),
+            also=False,
+            charts=3,
+            visits=6,
+            pictures=6,
+            due=10,
+            gates=0,
+            opens=5,
         ),
         Audience(
             "inspector",
@@ -87,7 +100,8 @@ class Given:
     """All that a report is made of: the job, its plan and log, each run as {procedure, state, gates, signed, events}, and what stands round it.
 
     `machines` says where the commissioning of each stands; `due` is what is due; `pictures` are {id, name, at, of}; `sealed` is
-    the sign-off of the job; `revision` says of which state of the document this is; `unreadable` names records that cannot be read.
+    the sign-off of the job; `revision` says of which state of the document this is; `unreadable` names records that cannot be read;
+    `open` is what stands open before a sign-off, as the sign-off itself has it.
     """
 
     job: Job
@@ -103,6 +117,7 @@ class Given:
     pictures: Sequence[dict[str, Any]] = ()
     sealed: Mapping[str, Any] | None = None
     revision: Mapping[str, Any] = field(default_factory=dict)
+    open: Sequence[Open] = ()
 
 
 def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
@@ -116,10 +131,12 @@ def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
     machines = {id: short(id, name) for id, name in plan.placed.names.items()}
     names = names_told(plan)
     log = counted(given.entries)
-    series = log_sheet.charts(log, given.running.get("tables", {}).get("bands", ()), names)
+    tares = {s.supply.given.id: _tare_kg(plan, s) for s in plan.supplies}
+    series = log_sheet.charts(log, given.running.get("tables", {}).get("bands", ()), names, tares)
     columns, rows, visits = log_sheet.visits(log, names, reader, audience.visits, 3 if audience.also else 6)
     runs = [(unsealed(r["procedure"]), r) for r in given.runs]
     held = [h for procedure, r in runs for h in readings(procedure, r["state"], reader)]
+    held_up = [o for o in given.open if o.holds]
     return {
         "audience": audience,
         "job": job.name or "A job without a name",
@@ -132,6 +149,8 @@ def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
         "supplies": [_supply(s, reader) for s in told["supplies"]],
         "working": _working(told, given.running, reader) if audience.working else [],
         "machines": [_machine(m, reader) for m in given.machines],
+        "open": [reader.say(o.say, values_json(o.values.items())) for o in held_up[: audience.opens]],
+        "open_in_all": len(held_up),
         "runs": [_run(procedure, r, reader, audience) for procedure, r in runs],
         "cautions": _cautions(plan),
         "stop_order": [reader.say(a.say, values_json(a.values.items())) for a in stop_order(plan)] if audience.acts else [],
@@ -169,6 +188,7 @@ def _front(given: Given, held: Sequence[Held], names: dict[str, str], reader: Re
         "judged": front.judged(verdicts, reader),
         "measured": [_held(h, reader) for h in measured],
         "more_measured": len(held) - len(measured),
+        "asks_readings": any(_asks_a_reading(s) for r in given.runs for s in unsealed(r["procedure"]).steps),
         "next": [_due(d, reader, names) for d in given.due[: front.MOST_NEXT]],
         "assumed": assumed[: front.MOST_ASSUMED],
         "more_assumed": max(0, len(assumed) - front.MOST_ASSUMED),
@@ -181,6 +201,16 @@ def _front(given: Given, held: Sequence[Held], names: dict[str, str], reader: Re
         "call_out": given.job.handover.call_out,
         "sealed": _sealed(given.sealed, reader),
     }
+
+
+def _asks_a_reading(step: Step) -> bool:
+    """Whether a step asks for a reading that is held against limits."""
+    return bool(getattr(step, "limit", None)) or any(m.limit for m in getattr(step, "meters", ()))
+
+
+def _tare_kg(plan: Any, supply: Any) -> float | None:
+    vessel = plan.placed.catalogue.vessels.get(supply.supply.given.storage.vessel)
+    return None if vessel is None else vessel.tare_kg
 
 
 def names_told(plan: Any) -> dict[str, str]:
@@ -366,7 +396,8 @@ def _run(procedure: Procedure, run: Mapping[str, Any], reader: Reader, audience:
         "tight": len([j for j in joints if j["status"] == "tight"]),
         "history": done if audience.everything else [d for d in done if d.came.finding],
         "whole_history": audience.everything,
-        "gates": [f"{g['name']}: {reader.say(g['say'], g['values'])}" for g in run["gates"]],
+        "gates": [f"{g['name']}: {reader.say(g['say'], g['values'])}" for g in run["gates"][: audience.gates]],
+        "gates_in_all": len(run["gates"]),
         "signed": {**signed, "at": reader.when(signed["at"]), "server_at": reader.when(signed["server_at"])} if signed else None,
     }
 

@@ -53,6 +53,10 @@ def reserve_kg(supply: PlannedSupply) -> float | None:
 
 
 TANK_RESERVE = 0.1
+# Readings so far apart show what a day takes (from memory).
+WHOLE_DAY_S = 20 * 3600.0
+# And a day to come may take so much more than the hungriest of a few (from memory).
+HUNGRIER = 1.1
 
 
 def assess(report: StageReport, supply: PlannedSupply, entries: list[dict[str, Any]], barometer_pa: float) -> Used | None:
@@ -94,6 +98,7 @@ def assess(report: StageReport, supply: PlannedSupply, entries: list[dict[str, A
     has_level = reserve is not None and found.means != "meter"
     if reserve is not None and has_level:
         _until(report, supply, latest[-1], rate, reserve)
+        _hungriest(report, supply, fillings(series, found.coarse_kg), latest[-1], reserve)
     gross = _input(report, supply, rate, per_s)
     error = rate.error_kg_per_s / rate.kg_per_s
     level = left if has_level else None
@@ -194,6 +199,20 @@ def _until(report: StageReport, supply: PlannedSupply, last: Weighing, rate: Rat
             reserve=(reserve, "mass"),
             rate=(rate.kg_per_s, "mass_flow"),
         )
+
+
+def _hungriest(report: StageReport, supply: PlannedSupply, split: list[list[Weighing]], last: Weighing, reserve: float) -> None:
+    """When the reserve is reached should every day take a tenth more than the hungriest so far; nothing where no day was seen whole."""
+    days = [
+        (before.left_kg - after.left_kg) / (after.at_s - before.at_s)
+        for filling in split
+        for n, before in enumerate(filling)
+        if (after := next((w for w in filling[n + 1 :] if w.at_s - before.at_s >= WHOLE_DAY_S), None))
+    ]
+    most = HUNGRIER * max(days, default=0.0)
+    if most > 0:
+        at_s = last.at_s + max(0.0, last.left_kg - reserve) / most
+        report.tables.setdefault("hungriest", []).append({"supply": supply.id, "at_s": rounded(at_s), "kg_per_s": rounded(most)})
 
 
 def _input(report: StageReport, supply: PlannedSupply, rate: Rate, per_s: float) -> float:

@@ -77,8 +77,14 @@ def _change_overs(made: Plan, report: StageReport) -> Iterator[Item]:
         of, name = supply.id, supply.name
         yield Item("change_over", f"change_over.{of}", of, name, "Change over", at_s, say="The soonest likely time.")
         lead_s = LEAD_S if supply.lead_s is None else supply.lead_s
-        say = "So that it is here by the soonest likely change-over."
-        yield Item("order", f"order.{of}", of, name, "Order fuel by", at_s - lead_s, say=say, assumed=supply.lead_s is None)
+        hungry_s = next((r["at_s"] for r in report.tables.get("hungriest", ()) if r["supply"] == of), None)
+        say = (
+            "So that it is here by the soonest likely change-over. No whole day was read yet: a colder day takes more than these readings say."
+            if hungry_s is None
+            else "So that it is here even if every day takes a tenth more than the hungriest so far."
+        )
+        here_s = at_s if hungry_s is None else min(at_s, hungry_s)
+        yield Item("order", f"order.{of}", of, name, "Order fuel by", here_s - lead_s, say=say, assumed=supply.lead_s is None)
 
 
 def _tests(tests: Iterable[Due]) -> Iterator[Item]:

@@ -41,6 +41,7 @@ export type Question = Schemas["QuestionOut"];
 export type Started = Schemas["StartedOut"];
 export type OwnStart = Schemas["OwnStartOut"];
 export type Assumed = Schemas["AssumedOut"];
+export type OpenThing = Schemas["OpenOut"];
 export type Instrument = Schemas["InstrumentOut"];
 export type Used = Schemas["UsedOut"];
 export type InstrumentKind = Schemas["InstrumentKindOut"];

@@ -159,7 +159,7 @@ function Stages() {
   const here = STAGES.find((s) => s.name === stage) ?? STAGES[0];
   const beside = BESIDE[stage];
   const base = `/jobs/${jobId}`;
-  const { runs, entries, running, machines, isKnown } = useRecords();
+  const { runs, entries, running, machines, open, isKnown } = useRecords();
   const hasLittleRoom = useLittleRoom();
   useEffect(() => {
     document.title = `${textAt(job, "name")} · ${stage === "visit" ? "Visit" : ((beside ?? here)?.word ?? "")} · Ofen`;
@@ -183,7 +183,7 @@ function Stages() {
       <>
         <Keys base={base} stages={STAGE_NAMES} />
         <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
-          <Rail base={base} words={STAGES} stages={stages} runs={runs} machines={machines} isKnown={isKnown} />
+          <Rail base={base} words={STAGES} stages={stages} runs={runs} machines={machines} open={open} isKnown={isKnown} />
           <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
             <JobHeader />
             <JobBypasses runs={runs} />
@@ -196,7 +196,7 @@ function Stages() {
     <SupplyHereContext value={looked}>
       <Keys base={base} stages={STAGE_NAMES} />
       <div className="flex-1 lg:grid lg:grid-cols-[10.25rem_1fr] print:block">
-        <Rail base={base} words={STAGES} stages={stages} runs={runs} machines={machines} isKnown={isKnown} />
+        <Rail base={base} words={STAGES} stages={stages} runs={runs} machines={machines} open={open} isKnown={isKnown} />
         <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
           <JobHeader />
           {conflict ? <ConflictPanel theirs={conflict} /> : null}

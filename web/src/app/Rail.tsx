@@ -1,7 +1,7 @@
 // The rail of a job: its stages, each with what it says in a few words.
 import { memo } from "react";
 import { Link, NavLink } from "react-router";
-import type { Level, MachineState, Run, Stage, StageName } from "../api/client";
+import type { Level, MachineState, OpenThing, Run, Stage, StageName } from "../api/client";
 import { Mark } from "../ui/Mark";
 import { useQuantities } from "./context";
 
@@ -11,6 +11,7 @@ interface RailProps {
   stages: Stage[];
   runs: Run[];
   machines: MachineState[];
+  open: OpenThing[] | null;
   isKnown: boolean;
 }
 
@@ -23,6 +24,7 @@ function wordsOf(
   stage: Stage | undefined,
   runs: Run[],
   machines: MachineState[],
+  open: OpenThing[] | null,
   isKnown: boolean,
   show: (v: number, k: string) => string,
 ): { text: string; level: Level | null } {
@@ -50,7 +52,11 @@ function wordsOf(
   }
   if (name === "commissioning" && runs.length === 0 && machines.length > 0 && stage?.worst !== "stop")
     return { text: "not begun", level: "not_checked" };
-  // What is handed over is as good as the sign-off of every machine in it.
+  // What is handed over is as good as the sign-off of every machine in it, and as nothing else that holds it up.
+  if (name === "handover" && open === null) return { text: "loading", level: null };
+  const holding = open?.filter((o) => o.holds && !/^(begun|not_begun|stale)\./.test(o.key)).length ?? 0;
+  if (name === "handover" && holding > 0)
+    return { text: holding === 1 ? "1 thing holds it up" : `${holding} things hold it up`, level: "stop" };
   if (name === "handover" && machines.length > 0 && signed.length < machines.length)
     return { text: stale.length > 0 ? "sign-off is stale" : "not all signed off", level: stale.length > 0 ? "stop" : "caution" };
   if (!stage || stage.verdicts.length === 0) return { text: "—", level: null };
@@ -70,7 +76,7 @@ function wordsOf(
   return { text: words.join(", ") || (headline ? show(headline.value, headline.kind) : "good"), level: stage.worst };
 }
 
-export const Rail = memo(function Rail({ base, words, stages, runs, machines, isKnown }: RailProps) {
+export const Rail = memo(function Rail({ base, words, stages, runs, machines, open, isKnown }: RailProps) {
   const q = useQuantities();
   return (
     <nav
@@ -88,6 +94,7 @@ export const Rail = memo(function Rail({ base, words, stages, runs, machines, is
             stages.find((x) => x.stage === s.name),
             runs,
             machines,
+            open,
             isKnown,
             q.show,
           );

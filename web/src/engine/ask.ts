@@ -7,6 +7,7 @@ import {
   type Faults,
   type Kit,
   type MachineState,
+  type OpenThing,
   type Plan,
   Problem,
   type Procedure,
@@ -139,6 +140,20 @@ export interface RunHeld {
 export function commissioningOf(document: Document, runs: RunHeld[], key: string | null = null): Promise<MachineState[]> {
   return ask({ ask: "commissioning", document, runs }, key, () =>
     answer(api.POST("/api/commissioning", { body: { document, runs: runs as unknown as never[] } })),
+  );
+}
+
+/** What stands open before the job is signed off, what refuses that first; runs oldest first. */
+export function openOf(
+  document: Document,
+  runs: RunHeld[],
+  entries: Record<string, unknown>[],
+  signed_s: Record<string, number>,
+  key: string | null = null,
+): Promise<OpenThing[]> {
+  const asked = { document, entries, signed_s, now_s: Date.now() / 1000 };
+  return ask({ ask: "open", ...asked, runs }, key, () =>
+    answer(api.POST("/api/open", { body: { ...asked, runs: runs as unknown as never[] } })),
   );
 }
 

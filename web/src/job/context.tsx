@@ -5,6 +5,7 @@ import {
   type Entry,
   LEVELS,
   type MachineState,
+  type OpenThing,
   type ProblemBody,
   type Run,
   type Stage,
@@ -12,7 +13,7 @@ import {
   type SupplyPlan,
 } from "../api/client";
 import { useSurroundings } from "../app/context";
-import { commissioningOf, runOf, runningOf } from "../engine/ask";
+import { commissioningOf, openOf, runOf, runningOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
 import type { KeptRecord } from "../outbox/db";
 import { type Document, listAt, textAt, withIds } from "./document";
@@ -144,11 +145,20 @@ export interface JobRecords {
   running: Stage | null;
   /** Where the commissioning of each machine stands. */
   machines: MachineState[];
+  /** What stands open before the job is signed off, null until there is an answer. */
+  open: OpenThing[] | null;
   /** Whether that has been reckoned from all that is kept here; until then nobody says that nothing was begun. */
   isKnown: boolean;
 }
 
-export const RecordsContext = createContext<JobRecords>({ runs: [], entries: [], running: null, machines: [], isKnown: false });
+export const RecordsContext = createContext<JobRecords>({
+  runs: [],
+  entries: [],
+  running: null,
+  machines: [],
+  open: null,
+  isKnown: false,
+});
 export const useRecords = (): JobRecords => use(RecordsContext);
 
 /** The runs and the log of the open job, computed from what this device keeps. */
@@ -163,6 +173,7 @@ export function useJobRecords(): JobRecords {
   const [tries, setTries] = useState(0);
   const [running, setRunning] = useState<Stage | null>(null);
   const [machines, setMachines] = useState<MachineState[] | null>(null);
+  const [open, setOpen] = useState<OpenThing[] | null>(null);
   const entries = useEntriesOf(records);
   const reckoned = useRef(new Map<string, { of: string; document: Document; run: Run }>());
 
@@ -244,7 +255,7 @@ export function useJobRecords(): JobRecords {
     };
   }, [entries, document, id]);
   useEffect(() => {
-    if (!reckonedRuns) return;
+    if (!reckonedRuns || !records) return;
     let old = false;
     let again: ReturnType<typeof setTimeout> | undefined;
     // Where the machines stand can wait until the taps rest; the next step cannot.
@@ -262,18 +273,23 @@ export function useJobRecords(): JobRecords {
           if (!old) again = setTimeout(() => setTries((n) => n + 1), AGAIN_MS);
         },
       );
+      openOf(document, held, forOpen(records), firstSigned(reckonedRuns), `open ${id}`).then(
+        (found) => old || setOpen(found),
+        () => undefined,
+      );
     }, RESTED_MS);
     return () => {
       old = true;
       clearTimeout(timer);
       clearTimeout(again);
     };
-  }, [reckonedRuns, document, id]);
-  return { runs, entries: entries ?? NO_ENTRIES, running, machines: machines ?? NO_MACHINES, isKnown: machines !== null };
+  }, [reckonedRuns, records, document, id]);
+  return { runs, entries: entries ?? NO_ENTRIES, running, machines: machines ?? NO_MACHINES, open, isKnown: machines !== null };
 }
 
 // What the safety tests of a machine go by, beside the first line of the log.
 const TESTED = new Set(["safety_test", "changed_over", "undone"]);
+const LOOKED = new Set(["flame", "frost", "smell", "co"]);
 
 const entriesOf = (records: KeptRecord[]): Record<string, unknown>[] =>
   records.filter((r) => r.kind === "entry" && r.refusal === null).map((r) => r.body);
@@ -282,6 +298,11 @@ function forTests(records: KeptRecord[]): Record<string, unknown>[] {
   const all = entriesOf(records);
   const first = all.find((e) => e["kind"] !== "kit");
   return [...(first ? [first] : []), ...all.filter((e) => e !== first && TESTED.has(String(e["kind"])))];
+}
+
+/** Of the log what its safety tests go by, and what somebody saw, smelt or measured. */
+function forOpen(records: KeptRecord[]): Record<string, unknown>[] {
+  return [...forTests(records), ...entriesOf(records).filter((e) => LOOKED.has(String(e["kind"])))];
 }
 
 /** By machine the moment of its first sign-off, in s since 1970. */

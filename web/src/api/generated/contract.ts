@@ -920,6 +920,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Open Of
+         * @description What stands open on a job before it is signed off, what refuses that first; nothing is kept.
+         */
+        post: operations["open_things"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/visit": {
         parameters: {
             query?: never;
@@ -6550,6 +6570,54 @@ export interface components {
             gates: string[];
         };
         /**
+         * OpenOut
+         * @description One thing that stands open before a sign-off: what, whether it refuses it, and the way to it.
+         */
+        OpenOut: {
+            /** Key */
+            key: string;
+            /** Say */
+            say: string;
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["QuantityOut"] | string;
+            };
+            /** Holds */
+            holds: boolean;
+            /**
+             * Stage
+             * @enum {string}
+             */
+            stage: "need" | "equipment" | "supply" | "siting" | "commissioning" | "running" | "handover";
+            /** At */
+            at: string;
+        };
+        /**
+         * OpenIn
+         * @description A job document, its log and its runs, oldest first, and now (s since 1970).
+         */
+        OpenIn: {
+            /** Document */
+            document: {
+                [key: string]: unknown;
+            };
+            /** Entries */
+            entries: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Signed S
+             * @default {}
+             */
+            signed_s: {
+                [key: string]: number;
+            };
+            /** Now S */
+            now_s: number;
+            /** Runs */
+            runs: components["schemas"]["RunHeldIn"][];
+        };
+        /**
          * LookOut
          * @description One look to choose.
          */
@@ -6925,29 +6993,6 @@ export interface components {
             scope: "job" | "team" | "person";
             /** Job */
             job?: string | null;
-        };
-        /**
-         * OpenOut
-         * @description One thing that stands open before a sign-off: what, whether it refuses it, and the way to it.
-         */
-        OpenOut: {
-            /** Key */
-            key: string;
-            /** Say */
-            say: string;
-            /** Values */
-            values: {
-                [key: string]: components["schemas"]["QuantityOut"] | string;
-            };
-            /** Holds */
-            holds: boolean;
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "need" | "equipment" | "supply" | "siting" | "commissioning" | "running" | "handover";
-            /** At */
-            at: string;
         };
         /**
          * SignedJobOut
@@ -13471,6 +13516,129 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MachineStateOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    open_things: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenOut"][];
                 };
             };
             /** @description Bad Request */

@@ -144,6 +144,24 @@ const WORDS: Record<string, string> = {
   "log.csv": "its table",
 };
 
+/** What somebody sees who may not sign: the same things as the lead. */
+function ForALead({ open, jobId }: { open: Open[]; jobId: string }) {
+  if (open.length === 0) return <p className="py-2">Nothing stands open. A lead of the team signs off.</p>;
+  return (
+    <>
+      <p className="py-2">
+        Nothing refuses the sign-off. {open.length === 1 ? "One thing stands" : `${open.length} things stand`} open; a lead of the
+        team signs over {open.length === 1 ? "it" : "them"}.
+      </p>
+      <ul data-testid="open-for-a-lead" className="border-t border-rule">
+        {open.map((o) => (
+          <OpenThing key={o.key} open={o} jobId={jobId} />
+        ))}
+      </ul>
+    </>
+  );
+}
+
 interface SignFormProps {
   jobId: string;
   standing: HandingOver;
@@ -160,7 +178,7 @@ function SignForm({ jobId, standing, again }: SignFormProps) {
   const [seen, setSeen] = useState<string[]>([]);
   const { words, tried } = useTried("No signal: a job is signed off and sealed by the server. What you wrote stays here.");
   const left = standing.open.filter((o) => !seen.includes(o.key));
-  if (!standing.may) return <p className="py-2">Nothing stands open. A lead of the team signs off.</p>;
+  if (!standing.may) return <ForALead open={standing.open} jobId={jobId} />;
   const sign = async () => {
     const made = await tried(
       answer(
