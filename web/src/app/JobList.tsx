@@ -9,7 +9,7 @@ import { bringIn } from "../outbox/bringIn";
 import type { KeptJob, Waiting } from "../outbox/db";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Growing } from "../ui/Growing";
-import { useSurroundings } from "./context";
+import { moment, useSurroundings } from "./context";
 import { ANY, FindBar, type Wanted, isAny } from "./FindBar";
 import { Preferences } from "./Preferences";
 import { TopBar } from "./TopBar";
@@ -224,6 +224,8 @@ interface Line extends JobLine {
   kept: boolean;
   pinned: boolean;
   waits: number;
+  /** When the sign-off was made here that the server did not take and nobody has read yet, "" where there is none. */
+  refused: string;
 }
 
 /** The server's list, else the one last seen, with what this device keeps and has made. */
@@ -237,6 +239,7 @@ function useJobLines(filed: boolean, wanted: Wanted): { lines: Line[] | null; pr
       list: (await device.db.lists.get("jobs"))?.lines ?? [],
       kept: await device.db.jobs.toArray(),
       outbox: await device.db.outbox.toArray(),
+      refused: await device.db.runs.filter((r) => r.refusal !== null).toArray(),
     }),
     [device],
   );
@@ -280,14 +283,16 @@ function useJobLines(filed: boolean, wanted: Wanted): { lines: Line[] | null; pr
         );
   const lines = [...made.map((job) => lineOf(job, here.outbox)), ...known].map((line) => {
     const kept = here.kept.find((j) => j.id === line.id);
+    const run = here.refused.find((r) => r.job === line.id);
     return {
       ...line,
+      refused: run ? (run.refusedAt ?? run.begunAt) : "",
       kept: kept !== undefined,
       pinned: kept?.pinned ?? false,
       waits: here.outbox.filter((w) => w.job === line.id).length,
     };
   });
-  return { lines, problem, again };
+  return { lines: [...lines.filter((l) => l.refused), ...lines.filter((l) => !l.refused)], problem, again };
 }
 
 const DAY_MS = 86_400_000;
@@ -361,14 +366,21 @@ function Lines({ jobs, filed, words, file }: LinesProps) {
             className="grid grid-cols-[1fr_auto] items-center gap-3 border-b border-rule"
           >
             <Link
-              to={`/jobs/${job.id}/${job.next.stage}`}
+              to={`/jobs/${job.id}/${job.refused ? "commissioning" : job.next.stage}`}
               className="grid min-h-14 min-w-0 items-center gap-x-4 px-2 py-2 hover:bg-card sm:grid-cols-[1fr_auto]"
             >
               <span className="min-w-0">
                 <span className="block text-base font-semibold sm:truncate">{job.name}</span>
                 <span className="block text-small sm:truncate text-muted">{[job.place, job.note].filter(Boolean).join(" · ")}</span>
               </span>
-              <span className={`font-medium sm:text-right ${URGENT.has(job.next.code) ? "text-ember-ink" : "text-ink-2"}`}>
+              <span
+                className={`font-medium sm:text-right ${job.refused || URGENT.has(job.next.code) ? "text-ember-ink" : "text-ink-2"}`}
+              >
+                {job.refused ? (
+                  <span data-testid="sign-off-refused" className="block">
+                    Your sign-off of {moment(job.refused, "short")} was not taken
+                  </span>
+                ) : null}
                 {job.filed ? "Closed and filed" : job.next.words}
                 {job.waits > 0 ? <span className="block text-small font-normal text-ember-ink">{job.waits} here only</span> : null}
               </span>
