@@ -36,6 +36,7 @@ SHARED = {
     ("post", "/api/run"),
     ("post", "/api/running"),
     ("post", "/api/commissioning"),
+    ("post", "/api/open"),
     ("post", "/api/faults"),
     ("post", "/api/kit"),
     ("post", "/api/stop-order"),

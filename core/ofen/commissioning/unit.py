@@ -178,7 +178,7 @@ def _asked_first(machine: Machine, facts: Mapping[str, str]) -> str:
     found = ["Permit, authority and fuel supplier asked and dated."] if gas or wired else []
     found += ["Gas work: a licensed gas fitter."] if gas else []
     found += ["Wiring: a licensed electrician."] if wired else []
-    found += ["In a tent or hall: the fire service's word."] if facts["canvas"] == "yes" else []
+    found += ["The fire service has been asked about a flame in or at a tent."] if facts["canvas"] == "yes" else []
     return " ".join(found) or "Whoever answers for this place knows that something will burn here, and agrees."
 
 

@@ -249,7 +249,7 @@ def _share_told(report: StageReport, storage: Storage, burners_on: Mapping[str, 
     if share is None:
         return
     if typed is None:
-        report.tables["filled_in"] = [{"at": report.path(f"{AT}.duty_fraction"), "value": rounded(share)}]
+        report.tables["filled_in"] = [{"at": report.path(f"{AT}.duty_fraction"), "value": rounded(share, 3)}]
     elif rounded(typed, 3) < rounded(share, 3):
         report.judge(
             "supply.storage.duty_low",
