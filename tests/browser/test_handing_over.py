@@ -28,7 +28,7 @@ def test_a_job_that_is_not_commissioned_is_not_signed_off_and_says_where_to_go(a
     section = page.get_by_test_id("sign-off")
     expect(section).to_contain_text("One thing stands open and holds the sign-off")
     expect(section.get_by_test_id("sign")).to_have_count(0)
-    section.locator("[data-gate]").get_by_role("link").click()
+    section.locator("a[href*='/commissioning#']").click()
     page.wait_for_url("**/commissioning#heater-1")
 
 

@@ -7,6 +7,7 @@ import pytest
 from playwright.sync_api import Browser, Page, expect
 
 from .conftest import enter
+from .made import fresh, job_of, send
 from .served import Served, Who
 from .walking import PHONE, begin, started, walker
 
@@ -177,3 +178,31 @@ def test_what_is_no_picture_is_told_one_that_is_waits_and_a_short_procedure_stan
     page.get_by_test_id("sign").click()
     leave(page)
     expect(page.get_by_test_id("machines")).to_contain_text("Go on with the next step")
+
+
+@pytest.mark.engine
+def test_a_sign_off_that_was_not_taken_is_told_on_rail_page_and_list_until_it_is_read(at_work: Page, served: Served) -> None:
+    page = at_work
+    address = started(page, served, "tent_cartridge")
+    walk = begin(page)
+    walk.ahead(served, "owner")
+    run = page.url.rsplit("/", 1)[1].split("?")[0]
+    page.context.set_offline(True)
+    walk.walk()
+    page.get_by_test_id("sign").click()
+    expect(page.get_by_text("On this device only: the server seals it")).to_be_visible()
+    # Meanwhile somebody else saw dark patches on the tile.
+    seen = {"id": fresh(), "kind": "choice_made", "step": "tile", "choice": "patchy", "at": datetime.now(UTC).isoformat()}
+    send(page, served, [{"kind": "event", "id": seen["id"], "run": run, "body": seen}])
+    page.set_viewport_size({"width": 1280, "height": 800})
+    page.context.set_offline(False)
+    page.goto(served.address)
+    refused = page.locator(f"[data-job='{job_of(address)}']").get_by_test_id("sign-off-refused")
+    expect(refused).to_be_visible()
+    refused.click()
+    expect(page.get_by_test_id("stage-commissioning")).to_contain_text("not taken")
+    page.get_by_test_id("refusal-read").click()
+    expect(page.get_by_test_id("stage-commissioning")).not_to_contain_text("not taken")
+    page.get_by_test_id("to-jobs").click()
+    page.locator(f"[data-job='{job_of(address)}']").wait_for()
+    expect(refused).to_have_count(0)

@@ -80,7 +80,9 @@ class Walker:
         self.page.clock.fast_forward(int(seconds * 1000) + 1500)
 
     def type(self, value: float, quantity: str, box: int = 0) -> None:
-        self.page.get_by_test_id("reading").nth(box).fill(f"{value:.12g} {SI_UNITS[quantity]}")
+        # Written out: nobody types an exponent.
+        written = f"{value:.9f}".rstrip("0").rstrip(".")
+        self.page.get_by_test_id("reading").nth(box).fill(f"{written} {SI_UNITS[quantity]}")
 
     def walk(self, until: str = "", instead: Instead | None = None, most: int = 400) -> None:
         """Walk to the end, or up to a step; `instead` may do a step otherwise and say so."""

@@ -143,7 +143,9 @@ function Machine({ machine, run, signed, others, stands, looked, look, several }
       {run?.refusal ? (
         <div data-testid="sign-off-refused" className="w-full">
           <Message failed title={refusedWords(run)}>
-            <Button onClick={() => void device.refusalRead(run.id)}>I have read it</Button>
+            <Button data-testid="refusal-read" onClick={() => void device.refusalRead(run.id)}>
+              I have read it
+            </Button>
           </Message>
         </div>
       ) : null}
