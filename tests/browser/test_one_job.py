@@ -49,7 +49,7 @@ def size(page: Page) -> None:
 
 def supply(page: Page) -> None:
     field(page, "supplies[0].storage.vessel").select_option(label="45 kg cylinder")
-    fill(page, {"count": "2", "wanted_s": "60 h"}, "supplies[0].storage")
+    fill(page, {"count": "1", "wanted_s": "60 h"}, "supplies[0].storage")
     # First stage, second stage and connector, with a line after each regulator.
     for part, model in (
         (1, "First stage 0.3 bar, 8 kg/h, low inlet"),
@@ -87,10 +87,11 @@ def plan_it(page: Page) -> None:
 
     stage(page, "Supply")
     supply(page)
-    stop = page.get_by_role("listitem").filter(has=page.get_by_text("Stop", exact=True))
-    expect(stop.first).to_be_visible()
-    page.locator("[id^='verdict-supply.storage']").get_by_test_id("fix").first.click()
-    expect(stop).to_have_count(0)
+    # One vessel does not last the hours: the remedy takes as many as do.
+    remedy = page.locator("[id^='verdict-supply.storage']").get_by_test_id("fix")
+    remedy.first.click()
+    expect(remedy).to_have_count(0)
+    expect(page.get_by_role("listitem").filter(has=page.get_by_text("Stop", exact=True))).to_have_count(0)
     expect(page.get_by_test_id("fuel-path")).to_contain_text("Line B")
 
     stage(page, "Siting")

@@ -53,12 +53,13 @@ function wordsOf(
   if (name === "commissioning" && runs.length === 0 && machines.length > 0 && stage?.worst !== "stop")
     return { text: "not begun", level: "not_checked" };
   // What is handed over is as good as the sign-off of every machine in it, and as nothing else that holds it up.
+  if (name === "handover" && stale.length > 0) return { text: "sign-off is stale", level: "stop" };
   if (name === "handover" && open === null) return { text: "loading", level: null };
   const holding = open?.filter((o) => o.holds && !/^(begun|not_begun|stale)\./.test(o.key)).length ?? 0;
   if (name === "handover" && holding > 0)
     return { text: holding === 1 ? "1 thing holds it up" : `${holding} things hold it up`, level: "stop" };
   if (name === "handover" && machines.length > 0 && signed.length < machines.length)
-    return { text: stale.length > 0 ? "sign-off is stale" : "not all signed off", level: stale.length > 0 ? "stop" : "caution" };
+    return { text: "not all signed off", level: "caution" };
   if (!stage || stage.verdicts.length === 0) return { text: "—", level: null };
   const count = (level: Level) => stage.verdicts.filter((v) => v.level === level).length;
   const words = (
