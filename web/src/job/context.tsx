@@ -255,17 +255,11 @@ export function useJobRecords(): JobRecords {
     };
   }, [entries, document, id]);
   useEffect(() => {
-    if (!reckonedRuns || !records) return;
+    if (!reckonedRuns) return;
     let old = false;
     let again: ReturnType<typeof setTimeout> | undefined;
     // Where the machines stand can wait until the taps rest; the next step cannot.
-    const held = [...reckonedRuns].reverse().map((r) => ({
-      id: r.id,
-      unit: r.unit,
-      procedure: r.procedure,
-      signed: r.signed !== null,
-      gates: r.gates.map((g) => g.code),
-    }));
+    const held = heldOf(reckonedRuns);
     const timer = setTimeout(() => {
       commissioningOf(document, held, `commissioning ${id}`).then(
         (found) => old || setMachines(found),
@@ -273,17 +267,31 @@ export function useJobRecords(): JobRecords {
           if (!old) again = setTimeout(() => setTries((n) => n + 1), AGAIN_MS);
         },
       );
-      openOf(document, held, forOpen(records), firstSigned(reckonedRuns), `open ${id}`).then(
-        (found) => old || setOpen(found),
-        () => undefined,
-      );
     }, RESTED_MS);
     return () => {
       old = true;
       clearTimeout(timer);
       clearTimeout(again);
     };
-  }, [reckonedRuns, records, document, id]);
+  }, [reckonedRuns, document, id]);
+  const first = open === null;
+  useEffect(() => {
+    if (!reckonedRuns || !records) return;
+    let old = false;
+    // Whoever types must not wait for it: it is asked for once all rests, the first time as soon as the rest is known.
+    const timer = setTimeout(
+      () =>
+        void openOf(document, heldOf(reckonedRuns), forOpen(records), firstSigned(reckonedRuns), `open ${id}`).then(
+          (found) => old || setOpen(found),
+          () => undefined,
+        ),
+      first ? RESTED_MS : LONG_RESTED_MS,
+    );
+    return () => {
+      old = true;
+      clearTimeout(timer);
+    };
+  }, [reckonedRuns, records, document, id, first]);
   return { runs, entries: entries ?? NO_ENTRIES, running, machines: machines ?? NO_MACHINES, open, isKnown: machines !== null };
 }
 
@@ -312,9 +320,20 @@ export function firstSigned(runs: { unit: string; signed: { at: string } | null 
   return found;
 }
 
+/** The runs as the core is told of them, oldest first. */
+const heldOf = (runs: Run[]) =>
+  [...runs].reverse().map((r) => ({
+    id: r.id,
+    unit: r.unit,
+    procedure: r.procedure,
+    signed: r.signed !== null,
+    gates: r.gates.map((g) => g.code),
+  }));
+
 const SETTLED_MS = 250;
 const AGAIN_MS = 1500;
 const RESTED_MS = 400;
+const LONG_RESTED_MS = 2000;
 const NO_ENTRIES: LoggedEntry[] = [];
 const NO_RUNS: Run[] = [];
 const NO_MACHINES: MachineState[] = [];
