@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import copy
 import dataclasses
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Any
@@ -48,7 +49,7 @@ BY_ITSELF = {
 
 @dataclass(frozen=True)
 class Assumed:
-    """One value that counts and nobody typed.
+    """One value that the plan uses although nobody entered it.
 
     `moves` says which headline it moves most over its usual range, where that was `tried`; `spans` how far it moves each of them.
     """
@@ -95,14 +96,17 @@ def assumed(job: Job, made: Plan) -> list[Assumed]:
     Source: common practice; each value names its own.
     """
     document, memo = dump(job), Memo()
+    keys = Counter(key for r in made.reports for key in r.headlines)
     asked = {a.path: a for a in _of_start(job, document)}
     told = {a.path: a for a in _by_itself(document)} | asked
     open_yet = [a for a in (*asked.values(), *(a for path, a in told.items() if path not in asked)) if a.path not in job.confirmed]
     found = []
     for one in open_yet[:MOST_TRIED]:
-        spans = _spans(document, made, one, memo)
-        if spans or one.path in asked:
-            found.append(dataclasses.replace(one, moves=max(spans, key=lambda s: s["share"], default=None), spans=tuple(spans)))
+        moved = _moved(document, made, one, memo)
+        if moved or one.path in asked:
+            # Two supplies have headlines of the same key: whose range it is nobody could tell.
+            spans = tuple(s for s in moved if keys[s["figure"]] == 1)
+            found.append(dataclasses.replace(one, moves=max(moved, key=lambda s: s["share"], default=None), spans=spans))
     found += [dataclasses.replace(one, tried=False) for one in open_yet[MOST_TRIED:]]
     found += [a for a in _not_on_sheets(made.placed) if a.path not in job.confirmed]
     return sorted(found, key=lambda a: (-(a.moves or {"share": 0.0})["share"], a.path))
@@ -183,7 +187,7 @@ def _headlines(made: Plan) -> dict[str, tuple[str, float, str]]:
     return found
 
 
-def _spans(document: dict[str, Any], made: Plan, one: Assumed, memo: Memo) -> list[dict[str, Any]]:
+def _moved(document: dict[str, Any], made: Plan, one: Assumed, memo: Memo) -> list[dict[str, Any]]:
     """Between what each headline lies that changes when the value goes from one end of its usual range to the other."""
     if one.low is None or one.high is None:
         return []
@@ -195,7 +199,7 @@ def _spans(document: dict[str, Any], made: Plan, one: Assumed, memo: Memo) -> li
         tried = copy.deepcopy(document)
         put(tried, one.path, value)
         ends.append(_headlines(plan(load_as_far(tried)[0], memo=memo)))
-    found = []
+    moves = []
     for key, (name, value, kind) in _headlines(made).items():
         if any(key not in end for end in ends) or kind == "temperature":
             continue
@@ -203,5 +207,5 @@ def _spans(document: dict[str, Any], made: Plan, one: Assumed, memo: Memo) -> li
         share = abs(high - low) / max(abs(value), 1e-9)
         if share > NOTHING_MOVES:
             figure = key.split(" ", 1)[1]
-            found.append({"figure": figure, "name": name, "kind": kind, "low": low, "high": high, "share": rounded(share, 3)})
-    return found
+            moves.append({"figure": figure, "name": name, "kind": kind, "low": low, "high": high, "share": rounded(share, 3)})
+    return moves

@@ -171,7 +171,7 @@ def _held(asked: dict[str, Any]) -> list[RunHeld]:
 
 
 def _open(asked: dict[str, Any], memo: Memo) -> Any:
-    """What stands open on a job before it is signed off, by its runs and its log."""
+    """Return the open items of a job before its sign-off, by its runs and its log."""
     loaded, faults = load_as_far(asked.get("document"))
     made, entries = plan(loaded, memo=memo), _usable(asked)
     late = tests.overdue(safety_tests(made, entries, _signed(asked)), _now(asked))

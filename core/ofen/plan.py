@@ -225,7 +225,9 @@ def _unit(
         nodes, _ = order(made.supply.given.parts)
         models = {m.id: m.unit.model for m in made.supply.machines}
         vessel = vessels.get(made.supply.given.storage.vessel) if made.supply.fuel == "propane" else None
-        frost = any(v.code == "supply.storage.frost" for v in made.report.verdicts)
+        levels = {v.code: v.level for v in made.report.verdicts}
+        # Frost is as expected only where nothing of the supply is a Stop.
+        frost = "supply.storage.frost" in levels and "stop" not in levels.values()
         built = as_built(nodes, made.path, made.supply.given.storage.vessel, models)
         joints = on_the_way(register(nodes, vessels_coupled(made.supply), built), nodes, machine.id)
         way = to_inlet(nodes, machine.id)

@@ -30,7 +30,7 @@ from ofen.running.schedule import schedule
 
 from . import signature
 from .reading import reader_of
-from .signing import open_of
+from .signing import open_by
 
 # A picture on paper needs no more than this.
 PICTURE_PIXELS, PICTURE_QUALITY = 640, 72
@@ -83,7 +83,7 @@ def gathered(job: Job, planned: Plan | None = None) -> Given:
         ],
         sealed(job),
         {"number": revision.number, "at": revision.at.isoformat(), "author": revision.author.called},
-        open_of(job),
+        open_by(job, made, latest, faults, [u.what for u in (*unread_runs, *unread)]),
     )
 
 

@@ -135,3 +135,14 @@ def test_the_plan_command_gives_what_is_assumed(tmp_path: Any, capsys: pytest.Ca
     assert {"path", "value", "source", "moves"} <= told[0].keys()
     asked = json.loads(answer(json.dumps({"ask": "assumed", "document": started})))["answer"]
     assert asked == told
+
+
+def test_a_range_is_told_only_of_a_headline_that_one_supply_has() -> None:
+    hall = fill.make(starts.start("canvas_hall")).document
+    reserve = of(hall)["supplies[propane].storage.reserve_fraction"]
+    assert "supply.count_hours" in {s["figure"] for s in reserve.spans}
+    # A second supply of propane has a figure of the same key, which the reserve of the first does not move.
+    hall["supplies"].append(copy.deepcopy(hall["supplies"][0]) | {"id": "second"})
+    reserve = of(hall)["supplies[propane].storage.reserve_fraction"]
+    assert not {s["figure"] for s in reserve.spans if s["figure"].startswith("supply.")}
+    assert reserve.moves is not None

@@ -469,3 +469,13 @@ def test_a_kind_that_is_put_beside_the_others_is_known_without_more(tmp_path: An
     finally:
         steps.kinds.cache_clear()
         run_kinds.cache_clear()
+
+
+def test_a_run_from_a_file_answers_no_question_but_the_known_one() -> None:
+    made = sealed()
+    alarm = next(s for s in made["steps"] if s["id"] == "alarm")
+    assert alarm["answers"] == "siting.air.co_alarm"
+    alarm["answers"] = "siting.usual.guarded"
+    with pytest.raises(JobFaults) as refused:
+        unsealed(made)
+    assert any(f.path.endswith(".answers") for f in refused.value.faults)

@@ -510,6 +510,13 @@ def test_frost_that_the_plan_expects_is_no_fault() -> None:
     assert not any(v.code == "supply.storage.frost" for v in made.supplies[0].report.verdicts)
     assert not step.is_right("frost") and step.option("frost").wait_s == 900
     assert expected
+    # Where the vessels freeze up the plan has judged nothing good, and frost is what it always was.
+    hall = fill.make(starts.start("canvas_hall"), {"outside": -2}).document
+    hall["supplies"][0]["storage"]["count"] = 1
+    hall["supplies"][0]["night"] = {}
+    step, made = step_of(hall, "frost")
+    assert any(v.level == "stop" for v in made.supplies[0].report.verdicts)
+    assert not step.is_right("frost")
 
 
 def test_what_a_step_answers_is_a_question_of_the_job() -> None:

@@ -288,7 +288,7 @@ def test_a_sign_off_is_refused_with_what_stands_open_and_the_way_to_it(me: Calle
     # The report has it as the sign-off does, whoever it is for.
     for audience in ("customer", "inspector", "crew"):
         told = report_of(job["id"], audience)
-        assert "What stands open" in told and "not commissioned" in told
+        assert "Open items" in told and "not commissioned" in told
 
 
 def test_a_job_is_signed_off_once_sealed_and_kept_as_it_was(me: Caller, nobody: Caller, job: dict[str, Any]) -> None:

@@ -1,4 +1,4 @@
-"""The outside air that stack and wind bring through openings that stand open."""
+"""The outside air that stack effect and wind bring through open openings."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ GRAVITY = 9.81
 
 @dataclass(frozen=True)
 class Opening:
-    """An opening that stands open: its free area, how high it is and where its middle lies over the floor."""
+    """One open opening: its free area, its height, and the height of its middle above the floor."""
 
     area_m2: float
     high_m: float

@@ -227,8 +227,8 @@ def _instruments(entries: Sequence[Mapping[str, Any]], fuel: str) -> str:
         asked += [MULTIMETER] if s["kind"] == "electrical" else []
         asked += [MANOMETER] if piped and (quantity == "gas_pressure" or s["kind"] == "pressure_test") else []
         asked += [DETECTOR] if piped and s["kind"] == "test" and "detector" in s.get("say", "") else []
-    found = "; ".join(dict.fromkeys(asked))
-    return found[:1].upper() + found[1:]
+    sentence = "; ".join(dict.fromkeys(asked))
+    return sentence[:1].upper() + sentence[1:]
 
 
 _READ: dict[str, tuple[dict[str, Any], Step]] = {}

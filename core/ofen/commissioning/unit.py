@@ -163,8 +163,8 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
 
 def _planned(machine: Machine, frost: bool) -> dict[str, str]:
     """What the plan says of the place of a machine, for the steps at which it is looked at."""
-    told = (machine.place.ground or "", machine.place.earthing.earth or "", "frost" if frost else "")
-    return dict(zip(PLANNED, told, strict=True))
+    words = (machine.place.ground or "", machine.place.earthing.earth or "", "frost" if frost else "")
+    return dict(zip(PLANNED, words, strict=True))
 
 
 def _asked_first(machine: Machine, facts: Mapping[str, str]) -> str:
@@ -175,11 +175,11 @@ def _asked_first(machine: Machine, facts: Mapping[str, str]) -> str:
         or (facts["class"].endswith("forced_air") and machine.fuel == "propane")
     )
     wired = facts["class"] in WIRED or machine.place.earthing.feeds_by == "switch"
-    found = ["Permit, authority and fuel supplier asked and dated."] if gas or wired else []
-    found += ["Gas work: a licensed gas fitter."] if gas else []
-    found += ["Wiring: a licensed electrician."] if wired else []
-    found += ["The fire service has been asked about a flame in or at a tent."] if facts["canvas"] == "yes" else []
-    return " ".join(found) or "Whoever answers for this place knows that something will burn here, and agrees."
+    sentences = ["Permit, authority and fuel supplier asked and dated."] if gas or wired else []
+    sentences += ["Gas work: a licensed gas fitter."] if gas else []
+    sentences += ["Wiring: a licensed electrician."] if wired else []
+    sentences += ["The fire service has been asked about a flame at a tent."] if facts["canvas"] == "yes" else []
+    return " ".join(sentences) or "The person in charge of this place knows that a flame or an engine will run here, and agrees."
 
 
 def _yes(value: object) -> str:

@@ -9,6 +9,7 @@ from typing import Any
 from ..catalogue.sheets import PIPED
 from ..plan import Plan
 from ..supply.assess import SupplyPlan
+from ..supply.liquid.assess import AT_FULL_FIRE, WITH_LOADS
 from ..verdicts import Verdict, values_json
 from .history import Held
 from .reader import Reader
@@ -60,10 +61,8 @@ def _power(plan: Plan, reader: Reader) -> Iterator[dict[str, str]]:
 
 
 def _is_under_loads(supply: SupplyPlan) -> bool:
-    """Whether the hours of its tanks are those with the loads of a set."""
-    return any(
-        v.code.startswith("supply.liquid.") and dict(v.values).get("fire") == "with these loads" for v in supply.report.verdicts
-    )
+    """Whether the hours of its tanks are worked out for the loads of a set."""
+    return any(f.key == "liquid.hours_s" and f.name.endswith(WITH_LOADS) for f in supply.report.figures)
 
 
 def _fuel(plan: Plan, running: dict[str, Any], reader: Reader) -> Iterator[dict[str, str]]:
@@ -75,7 +74,7 @@ def _fuel(plan: Plan, running: dict[str, Any], reader: Reader) -> Iterator[dict[
         if long is None and not stored.count:
             continue
         what = f"{stored.count or 1} × {vessel.name}" if vessel else s.supply.name
-        fire = "with these loads" if under_loads or _is_under_loads(s) else "at full fire"
+        fire = WITH_LOADS if under_loads or _is_under_loads(s) else AT_FULL_FIRE
         hours = "" if long is None else f"{reader.show(long, 'duration')} {fire}"
         soon = [
             r

@@ -54,7 +54,7 @@ def charts(
     """Return a series of each thing that was read often enough, those read most first.
 
     Arguments: entries that count, by time; bands that they are held against, as Running tells them; names of machines and supplies;
-    tares_kg, what an empty vessel of each supply weighs, where that is known: what is in it is told then, and not its shell.
+    tares_kg, the empty weight of one vessel of each supply; where it is known the chart shows the gas and not the vessel.
     Source: the log; the plan.
     """
     entries = list(entries)

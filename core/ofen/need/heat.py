@@ -131,7 +131,7 @@ def design_w_at(job: Job, outside_c: float) -> float | None:
             return None
         difference = max(0.0, inside - outside_c)
         skin_w = total(w for _, w in _skin_losses(space, inside, outside_c, ground_c(space, site)))
-        flow = changes * body.volume_m3 / 3600 + standing_open_m3_per_s(job, space, outside_c)
+        flow = _fresh_m3_per_s(job, space, outside_c)
         loss = skin_w + _air_w(air_density_kg_per_m3(outside_c, site.altitude_m), flow, difference)
         if space.warm_up_s and loss and difference:
             capacity = capacity_j_per_k(space, body.floor_m2)
@@ -141,13 +141,20 @@ def design_w_at(job: Job, outside_c: float) -> float | None:
 
 
 def infiltration_at(job: Job, outside_c: float) -> float:
-    """Return the outside air (m³/s) that comes in were it so cold outside: what leaks, and more through what stands open.
+    """Return the outside air (m³/s) that enters all spaces at this temperature outside.
 
     Arguments: job; outside_c.
     Source: as `assess`.
     """
-    known = [(s, b, n) for s in job.need.spaces if (b := shape(s)) and (n := air_changes_per_h(s)) is not None]
-    return total(n * b.volume_m3 / 3600 + standing_open_m3_per_s(job, s, outside_c) for s, b, n in known)
+    return total(_fresh_m3_per_s(job, s, outside_c) for s in job.need.spaces)
+
+
+def _fresh_m3_per_s(job: Job, space: Space, outside_c: float) -> float:
+    """The outside air that leaks into a space or enters through its open openings; none where its size or tightness is missing."""
+    body, changes = shape(space), air_changes_per_h(space)
+    if body is None or changes is None:
+        return 0.0
+    return changes * body.volume_m3 / 3600 + standing_open_m3_per_s(job, space, outside_c)
 
 
 def _air_w(density: float, flow_m3_per_s: float, difference_k: float) -> float:
@@ -215,7 +222,7 @@ def _balance(report: StageReport, job: Job, space: Space, at: str, body: Shape) 
     skin_w = _skin(report, space, key, inside, outside, ground_c(space, site))
     density = air_density_kg_per_m3(outside, site.altitude_m)
     opened = standing_open_m3_per_s(job, space, outside)
-    flow = changes * body.volume_m3 / 3600 + opened
+    flow = _fresh_m3_per_s(job, space, outside)
     air_w = report.add(
         figure(
             f"{key}.air_w",

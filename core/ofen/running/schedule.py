@@ -79,9 +79,9 @@ def _change_overs(made: Plan, report: StageReport) -> Iterator[Item]:
         lead_s = LEAD_S if supply.lead_s is None else supply.lead_s
         hungry_s = next((r["at_s"] for r in report.tables.get("hungriest", ()) if r["supply"] == of), None)
         say = (
-            "So that it is here by the soonest likely change-over. No whole day was read yet: a colder day takes more than these readings say."
+            "Then it is here by the soonest likely change-over. No whole day was read yet, and a colder day uses more than these readings show."
             if hungry_s is None
-            else "So that it is here even if every day takes a tenth more than the hungriest so far."
+            else "Then it is here even if every day uses a tenth more than the hungriest day so far."
         )
         here_s = at_s if hungry_s is None else min(at_s, hungry_s)
         yield Item("order", f"order.{of}", of, name, "Order fuel by", here_s - lead_s, say=say, assumed=supply.lead_s is None)

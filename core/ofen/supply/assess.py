@@ -294,7 +294,7 @@ def _vessels(
 
 def _burners_on(demand: Demand, outside_c: float) -> dict[str, float]:
     """The share of an hour so cold that each heater with a thermostat burns, by its id, as far as the need tells it."""
-    share = demand.coldest_share(outside_c)
+    share = demand.burner_share(outside_c)
     goes_by_itself = [u for u in demand.units if not u.serves and u.heater.heater_class.endswith("forced_air")]
     return {} if share is None else {u.id: share for u in goes_by_itself}
 

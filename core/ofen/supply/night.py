@@ -44,11 +44,11 @@ class Demand:
         """Gross input with everything on."""
         return total([*(u.input_w for u in self.units), *(r.fuel_w(p.running_w) for r, p in self.sets)])
 
-    def coldest_share(self, outside_c: float) -> float | None:
-        """Return the share of the coldest hour that the burners for the spaces are on, None where there are none or the need is not known.
+    def burner_share(self, outside_c: float) -> float | None:
+        """Return the share of an hour at this temperature that the burners for the spaces run, None without such burners or a need.
 
-        Arguments: outside_c, the lowest.
-        Source: the loss at that temperature over the heaters' useful output, as `at_w`.
+        Arguments: outside_c.
+        Source: the heat loss at that temperature over the useful output of the heaters.
         """
         output_w = total(u.output_w for u in self.units if not u.serves)
         rate, inside_c = self.need.loss_rate_w_per_k, self.need.inside_c
@@ -62,16 +62,14 @@ class Demand:
         Arguments: duty_fraction of the burners where the need is not known; begins_s, hour of the day.
         Source: burners cycle so as to meet the loss at that temperature; generators by the day's profile.
         """
-        warming = [u for u in self.units if not u.serves]
-        input_w, output_w = total(u.input_w for u in warming), total(u.output_w for u in warming)
+        input_w = total(u.input_w for u in self.units if not u.serves)
         steady_w = total(u.input_w for u in self.units if u.serves)
-        rate, inside = self.need.loss_rate_w_per_k, self.need.inside_c
         profiles = [(r, p.profile_w) for r, p in self.sets]
 
         def load_w(after_s: float, air_c: float) -> float:
-            share = duty_fraction if duty_fraction is not None else 1.0
-            if rate is not None and inside is not None and output_w > 0:
-                share = min(1.0, max(0.0, rate * (inside - air_c)) / output_w)
+            share = self.burner_share(air_c)
+            if share is None:
+                share = duty_fraction if duty_fraction is not None else 1.0
             hour = int((begins_s + after_s) % DAY_S // HOUR_S)
             return total([steady_w, input_w * share, *(r.fuel_w(w[hour]) for r, w in profiles)])
 

@@ -57,7 +57,7 @@ function wordsOf(
   if (name === "handover" && open === null) return { text: "loading", level: null };
   const holding = open?.filter((o) => o.holds && !/^(begun|not_begun|stale)\./.test(o.key)).length ?? 0;
   if (name === "handover" && holding > 0)
-    return { text: holding === 1 ? "1 thing holds it up" : `${holding} things hold it up`, level: "stop" };
+    return { text: holding === 1 ? "1 item blocks it" : `${holding} items block it`, level: "stop" };
   if (name === "handover" && machines.length > 0 && signed.length < machines.length)
     return { text: "not all signed off", level: "caution" };
   if (!stage || stage.verdicts.length === 0) return { text: "—", level: null };

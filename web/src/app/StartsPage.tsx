@@ -253,7 +253,7 @@ function Asked({ start, make }: { start: StartKind; make: (document: Document) =
           <span className="text-muted">
             {assumed === 0
               ? "Every answer was typed."
-              : `${assumed} ${assumed === 1 ? "answer is" : "answers are"} assumed: they stay on a list until someone confirms them. The dashed range under a figure is what another answer would make of it.`}
+              : `${assumed} ${assumed === 1 ? "answer is" : "answers are"} assumed: they stay on a list until someone confirms them. The dashed range under a figure shows how far another answer could move it.`}
           </span>
         </div>
       </div>

@@ -204,7 +204,7 @@ export function useJobRecords(): JobRecords {
           procedure: run.procedure,
           events: counted,
           newest: document,
-          entries: forTests(records),
+          entries: firstAnd(records, TESTED),
           signed_s: firstSigned(kept.map((r) => ({ unit: r.unit, signed: r.signed ?? r.signedHere }))),
           now_s: Date.now() / 1000,
         },
@@ -281,7 +281,13 @@ export function useJobRecords(): JobRecords {
     // Whoever types must not wait for it: it is asked for once all rests, the first time as soon as the rest is known.
     const timer = setTimeout(
       () =>
-        void openOf(document, heldOf(reckonedRuns), forOpen(records), firstSigned(reckonedRuns), `open ${id}`).then(
+        void openOf(
+          document,
+          heldOf(reckonedRuns),
+          firstAnd(records, TESTED_OR_SEEN),
+          firstSigned(reckonedRuns),
+          `open ${id}`,
+        ).then(
           (found) => old || setOpen(found),
           () => undefined,
         ),
@@ -297,20 +303,17 @@ export function useJobRecords(): JobRecords {
 
 // What the safety tests of a machine go by, beside the first line of the log.
 const TESTED = new Set(["safety_test", "changed_over", "undone"]);
-const LOOKED = new Set(["flame", "frost", "smell", "co"]);
+// And what somebody saw, smelt or measured beside it.
+const TESTED_OR_SEEN = new Set([...TESTED, "flame", "frost", "smell", "co"]);
 
 const entriesOf = (records: KeptRecord[]): Record<string, unknown>[] =>
   records.filter((r) => r.kind === "entry" && r.refusal === null).map((r) => r.body);
 
-function forTests(records: KeptRecord[]): Record<string, unknown>[] {
+/** The first line of the log, and those of some kinds, in their order. */
+function firstAnd(records: KeptRecord[], kinds: ReadonlySet<string>): Record<string, unknown>[] {
   const all = entriesOf(records);
   const first = all.find((e) => e["kind"] !== "kit");
-  return [...(first ? [first] : []), ...all.filter((e) => e !== first && TESTED.has(String(e["kind"])))];
-}
-
-/** Of the log what its safety tests go by, and what somebody saw, smelt or measured. */
-function forOpen(records: KeptRecord[]): Record<string, unknown>[] {
-  return [...forTests(records), ...entriesOf(records).filter((e) => LOOKED.has(String(e["kind"])))];
+  return all.filter((e) => e === first || kinds.has(String(e["kind"])));
 }
 
 /** By machine the moment of its first sign-off, in s since 1970. */

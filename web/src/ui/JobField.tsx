@@ -113,8 +113,8 @@ function useEdge(path: string): string {
 function filledInAt(plan: Plan | null, path: string): Json | undefined {
   if (!plan) return undefined;
   for (const { tables } of [...plan.stages, ...plan.supplies.map((s) => s.stage)]) {
-    const found = tables["filled_in"]?.find((row) => row["at"] === path);
-    if (found) return found["value"] as Json;
+    const row = tables["filled_in"]?.find((r) => r["at"] === path);
+    if (row) return row["value"] as Json;
   }
   return undefined;
 }

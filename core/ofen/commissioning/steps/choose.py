@@ -12,8 +12,8 @@ from .. import looks
 from ..state import RunState
 from .base import Came, Change, Show, Site, State, Step, StepEvent, TimedState
 
-EXPECTED = "The plan expects it in this cold, and has judged that enough gas comes all the same. "
-NOT_AS_PLANNED = "Siting has “{planned}” here. Make it so, or change it under Siting first: the plan goes by it."
+EXPECTED = "The plan expects frost in this cold, and enough gas still comes. "
+NOT_AS_PLANNED = "The plan says “{planned}” here. Change what is here, or change the plan under Siting first."
 
 
 @dataclass(frozen=True)

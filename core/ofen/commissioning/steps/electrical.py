@@ -93,7 +93,7 @@ class ElectricalRead(ReadByEvent):
         if legs and max(legs) < LEAST_LOAD_A:
             state.gate, state.say = (
                 "electrical_no_load",
-                "No current flows: nothing is switched on yet, or the clamp is round both wires.",
+                "No current flows. Switch the load on, and put the clamp around one wire only.",
             )
             return
         state.gate = "electrical_out_of_limits"

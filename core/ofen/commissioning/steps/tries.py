@@ -48,12 +48,12 @@ class TryMade(StepEvent):
         state.count_from(self.clock)
         state.status, state.gate = "failed", "try_not_caught"
         too_long = self.held_s > step.try_ceiling_s
-        told = f"{spoken(self.held_s)}; at most {spoken(step.try_ceiling_s)} at a time: {step.rest_why}"
+        how_long = f"{spoken(self.held_s)}; at most {spoken(step.try_ceiling_s)} at a time: {step.rest_why}"
         if self.caught:
             state.status, state.gate = "done", ""
-            state.say = f"Running, cranked too long: {told}" if too_long else ""
+            state.say = f"Running, cranked too long: {how_long}" if too_long else ""
         elif too_long:
-            state.gate, state.say = "try_too_long", f"Held {told}"
+            state.gate, state.say = "try_too_long", f"Held {how_long}"
         elif state.tries >= step.tries:
             state.say = " ".join(
                 w for w in (f"{state.tries} tries: let it rest {spoken(step.rest_s)}.", step.rest_say, step.failed_say) if w

@@ -27,6 +27,8 @@ from .walk import LiquidWalk
 
 AT = ".liquid"
 # Usable notches of a metering valve with five, by how thick the fuel runs (common practice; the bounds in mm²/s from memory).
+# What the hours of a tank are worked out for.
+WITH_LOADS, AT_FULL_FIRE = "with these loads", "at full fire"
 NOTCHES = ((3.5, "1 to 3", "Warm, thin fuel"), (6.5, "2 to 4", "Fuel as usual"), (float("inf"), "3 to 5", "Cold, thick fuel"))
 
 
@@ -116,7 +118,7 @@ def _hours(report: StageReport, supply: PlacedSupply, taken_w: float, density_kg
     lasts = report.add(
         figure(
             "liquid.hours_s",
-            "Tanks last with these loads" if under_loads else "Tanks last at full fire",
+            f"Tanks last {WITH_LOADS if under_loads else AT_FULL_FIRE}",
             given.tanks * given.tank_m3 / burnt,
             "duration",
             "tanks × volume × density × gross heating value ÷ input",
@@ -138,7 +140,7 @@ def _hours(report: StageReport, supply: PlacedSupply, taken_w: float, density_kg
         "found": (lasts, "duration"),
         "limit": (wanted, "duration"),
         "needed": (float(needed), "count"),
-        "fire": "with these loads" if under_loads else "at full fire",
+        "fire": WITH_LOADS if under_loads else AT_FULL_FIRE,
     }
     if given.tanks >= needed:
         report.judge("supply.liquid.lasts", "storage", f"{AT}.tanks", holds_to=(lasts, "duration"), **values)

@@ -78,7 +78,7 @@ def register(nodes: list[Node], vessels: int, built: Mapping[str, str] | None = 
     source = "Manifold" if vessels else "Source"
     for node in nodes:
         made += _of(node, source, built)
-    return tuple(j for j in made if vessels != 1 or not j.id.startswith(f"{SOURCE}>"))
+    return tuple(j for j in made if vessels != 1 or not is_of_a_manifold(j.id))
 
 
 def is_of_a_manifold(joint: str) -> bool:

@@ -3062,7 +3062,7 @@ export interface components {
             /** Does */
             does: string[];
             /** Answers */
-            answers: string;
+            answers: "siting.air.co_alarm" | null;
         };
         /**
          * CopyOut

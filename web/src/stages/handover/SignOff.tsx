@@ -146,12 +146,12 @@ const WORDS: Record<string, string> = {
 
 /** What somebody sees who may not sign: the same things as the lead. */
 function ForALead({ open, jobId }: { open: Open[]; jobId: string }) {
-  if (open.length === 0) return <p className="py-2">Nothing stands open. A lead of the team signs off.</p>;
+  if (open.length === 0) return <p className="py-2">There are no open items. A lead of the team signs off.</p>;
   return (
     <>
       <p className="py-2">
-        Nothing refuses the sign-off. {open.length === 1 ? "One thing stands" : `${open.length} things stand`} open; a lead of the
-        team signs over {open.length === 1 ? "it" : "them"}.
+        Nothing blocks the sign-off. A lead of the team accepts{" "}
+        {open.length === 1 ? "this open item" : `these ${open.length} open items`} and signs.
       </p>
       <ul data-testid="open-for-a-lead" className="border-t border-rule">
         {open.map((o) => (

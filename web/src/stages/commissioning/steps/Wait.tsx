@@ -52,10 +52,10 @@ export function Body({ run, step, state, recording, next, help, say }: BodyProps
       <div className="grid gap-2 px-4 pb-4">
         {lost ? (
           <p role="alert" className="text-ember-ink">
-            Nobody can tell how long this lock-out has lasted: it counts anew once you begin it.
+            This device cannot prove how long the lock-out has run. It starts again when you press the button.
           </p>
         ) : cut ? (
-          <p role="status">The page was opened again after the lock-out began. What has passed since then is certain and counts.</p>
+          <p role="status">This page was opened after the lock-out began. Only the time since then counts.</p>
         ) : null}
         {step.until.map((u) => (
           <label
