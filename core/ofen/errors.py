@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from typing import Any
 
 MOST_TOLD = 60
+# So many faults of one document are told.
+MOST_FAULTS = 100
 
 
 class OfenError(Exception):
@@ -67,4 +69,18 @@ class JobFaults(OfenError, ValueError):
 
     def __init__(self, faults: list[Fault]) -> None:
         self.faults = faults
-        super().__init__("; ".join(f"{f.path or 'document'}: {f.message}" for f in faults))
+        super().__init__("; ".join(f"{f.path or 'document'}: {f.message}" for f in faults[:MOST_FAULTS]))
+
+    def __reduce__(self) -> tuple[type[JobFaults], tuple[list[Fault]]]:
+        return JobFaults, (some(self.faults),)
+
+
+def some(faults: list[Fault]) -> list[Fault]:
+    """Return the first of many faults, and one that says how many more there are.
+
+    Arguments: faults, all of them.
+    Source: common practice.
+    """
+    if len(faults) <= MOST_FAULTS:
+        return faults
+    return [*faults[:MOST_FAULTS], Fault("", f"has {len(faults) - MOST_FAULTS:,} more that cannot be used")]

@@ -10,24 +10,32 @@ from typing import Any, NoReturn
 from .errors import Fault, JobFaults, told
 
 MOST_DEPTH = 60
+# The largest file of a job has fewer; of more, memory would run out before anything is looked at.
+MOST_ELEMENTS = 2_500_000
 # So many openings in a row without a closing: a small sign that is quickly looked for.
 _MAYBE_DEEP = re.compile(r"(?:[\[{][^\[\]{}]*){60}")
 _TEXT = re.compile(r'"(?:[^"\\]|\\.)*"')
+_MAYBE_NUL = re.compile(r"\\u0000")
 _MAYBE_HALF = re.compile(r"\\u[dD][89abAB]|\\u[dD][c-fC-F]")
 
 
-def parsed(text: str) -> Any:
+def parsed(text: str, most: int = MOST_ELEMENTS) -> Any:
     """Return what a JSON text says.
 
-    Arguments: text.
-    Errors: JobFaults where it is no JSON, is nested too deeply, has a key twice in one object, a number that is none or
-    has thousands of digits, or half a character.
-    Source: RFC 8259; a key twice and half a character are what it leaves open.
+    Arguments: text; most, how many elements it may have.
+    Errors: JobFaults where it is no JSON, has too many elements, is nested too deeply, has a key twice in one object, a number
+    that is none or has thousands of digits, half a character, or the character NUL, which no database keeps.
+    Source: RFC 8259; a key twice, half a character and NUL are what it leaves open.
     """
+    elements = text.count(",") + text.count("[") + text.count("{")
+    if elements > most:
+        raise JobFaults([Fault("", f"has about {elements:,} elements; at most {most:,} are read")])
     if _MAYBE_DEEP.search(text) and _depth(text) > MOST_DEPTH:
         raise JobFaults([Fault("", "is nested too deeply")])
     try:
         found = json.loads(text, object_pairs_hook=_object, parse_constant=_constant)
+        if _MAYBE_NUL.search(text) and _holds_nul(found):
+            raise JobFaults([Fault("", "holds the character NUL, which no text can keep")])
         if _MAYBE_HALF.search(text) or not text.isascii():
             json.dumps(found, ensure_ascii=False).encode()
     except JobFaults:
@@ -53,6 +61,15 @@ def _depth(text: str) -> int:
         elif c in "]}":
             depth -= 1
     return deepest
+
+
+def _holds_nul(found: Any) -> bool:
+    """Whether a text or a key anywhere in it has the character; what was read is never nested too deeply for this."""
+    if isinstance(found, str):
+        return "\0" in found
+    if isinstance(found, dict):
+        return any(_holds_nul(k) or _holds_nul(v) for k, v in found.items())
+    return isinstance(found, list) and any(map(_holds_nul, found))
 
 
 def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:

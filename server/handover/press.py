@@ -1,33 +1,19 @@
 """The press: PDFs are set in a process of their own, one at a time, bounded in time and memory, so that nobody else waits."""
 
-import resource
-import threading
 from collections.abc import Callable
-from concurrent.futures import ProcessPoolExecutor
-from concurrent.futures import TimeoutError as TookTooLong
-from concurrent.futures.process import BrokenProcessPool
-from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 
+from ofen_server.apart import Apart
 from ofen_server.errors import Problem
 
-LONGEST_S = 60.0
-LONGEST_QUEUE_S = 20.0
-MOST_BYTES = 2 * 1024**3
 BUSY = Problem(503, "The press is busy", "Other papers are being made. Try again in a minute.")
 FAILED = Problem(
     503, "This paper could not be made", "It took too long or too much memory. The log as CSV and the whole job can be had."
 )
-
-_turn = threading.Semaphore(1)
-_press: ProcessPoolExecutor | None = None
-
-
-def _bounded() -> None:
-    resource.setrlimit(resource.RLIMIT_AS, (MOST_BYTES, MOST_BYTES))
+_press = Apart(most_bytes=2 * 1024**3, longest_s=60.0, queue_s=20.0, waiting=2, busy=BUSY, ended=FAILED)
 
 
 def _set(html: str, faces: str, fonts: str) -> bytes:
@@ -60,23 +46,4 @@ def faces(url_of: Callable[[Path], str] = Path.as_uri) -> str:
 
 def pdf_of(html: str) -> bytes:
     """Return a page as PDF; 503 where the press is busy for too long or cannot set it."""
-    global _press
-    if not _turn.acquire(timeout=LONGEST_QUEUE_S):
-        raise BUSY
-    try:
-        _press = _press or ProcessPoolExecutor(1, mp_context=get_context("spawn"), initializer=_bounded)
-        return _press.submit(_set, html, faces(), (Path(settings.WHITENOISE_ROOT) / "assets").as_uri()).result(timeout=LONGEST_S)
-    except (TookTooLong, BrokenProcessPool, MemoryError):
-        _stop()
-        raise FAILED from None
-    finally:
-        _turn.release()
-
-
-def _stop() -> None:
-    global _press
-    press, _press = _press, None
-    if press is not None:
-        for process in list((press._processes or {}).values()):
-            process.kill()
-        press.shutdown(wait=False, cancel_futures=True)
+    return _press.do(_set, html, faces(), (Path(settings.WHITENOISE_ROOT) / "assets").as_uri())

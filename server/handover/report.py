@@ -1,20 +1,21 @@
 """The report of a job: gathered from its records at one moment, told by the core, set by the press."""
 
 import base64
-import io
+import time
 from dataclasses import dataclass, field
 from typing import Any
+from uuid import UUID
 
 import segno
 from django.template.loader import render_to_string
 from django.utils import timezone
-from PIL import Image
 
 from fieldwork import actions as fieldwork
 from handover.models import HandedOver
 from jobs import papers, whole
 from jobs.actions import newest
 from jobs.models import Job
+from jobs.pictures import IMAGES
 from logbook import actions as logbook
 from ofen import __version__
 from ofen.assumed import assumed
@@ -32,8 +33,10 @@ from . import signature
 from .reading import reader_of
 from .signing import open_by
 
-# A picture on paper needs no more than this.
-PICTURE_PIXELS, PICTURE_QUALITY = 640, 72
+# So long pictures may be made small for a page that somebody waits for, and for one that is set meanwhile.
+SCREEN_S, PAPER_S = 2.0, 60.0
+WAITS = "This picture is being made ready: load the page again in a few seconds."
+CANNOT = "This picture cannot be shown here: its file is missing or damaged."
 
 
 @dataclass(frozen=True)
@@ -121,24 +124,25 @@ def page(job: Job, wanted: Wanted, screen: bool = False) -> Page:
         "gone_on": changed_since(seal["files"], data) if seal is not None else [],
         "made_at": reader.clock(timezone.now().timestamp()),
         "kept_out": list(kept_out(audience)),
-        "pictures": [p | {"src": src} for p in told["pictures"] if (src := picture(job, p))],
+        "pictures": shown(job, told["pictures"], SCREEN_S if screen else PAPER_S),
         "core_version": __version__,
     }
     return Page(render_to_string("handover/report.html", context), data, given.revision["number"], context)
 
 
-def picture(job: Job, told: dict[str, Any]) -> str:
-    """Return a picture of a job as small as paper needs it, "" where it is none or is not here."""
-    path = papers.path_of(job.pk, told["id"])
-    if told["kind"] not in papers.IMAGES.values() or not path.is_file():
-        return ""
-    with Image.open(path) as found:
-        found.draft("RGB", (PICTURE_PIXELS, PICTURE_PIXELS))
-        small = found.convert("RGB")
-        small.thumbnail((PICTURE_PIXELS, PICTURE_PIXELS))
-        out = io.BytesIO()
-        small.save(out, "JPEG", quality=PICTURE_QUALITY)
-    return "data:image/jpeg;base64," + base64.b64encode(out.getvalue()).decode()
+def shown(job: Job, pictures: list[dict[str, Any]], seconds: float) -> list[dict[str, Any]]:
+    """Return the pictures of a job with the source of each made small, or why it is not shown; papers are none.
+
+    Those that are not made small yet are made so, for so many seconds.
+    """
+    until_s, found = time.monotonic() + seconds, []
+    for p in pictures:
+        if p["kind"] in IMAGES.values():
+            small = papers.made_small(job.pk, UUID(p["id"]), until_s)
+            why = WAITS if small is None else "" if small else CANNOT
+            src = "data:image/jpeg;base64," + base64.b64encode(small).decode() if small else ""
+            found.append(p | {"src": src, "why": why})
+    return found
 
 
 def finished(made: Page, pdf: bytes) -> bytes:

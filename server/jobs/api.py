@@ -20,6 +20,7 @@ from ofen_server.errors import Problem
 from ofen_server.models import Epoch
 from ofen_server.plan_schemas import EntryOut, ItemOut, ProcedureOut, SignedOut, StageName
 from ofen_server.schemas import REFUSALS, Instant
+from ofen_server.uploads import on_disk
 from teams import access
 from teams.models import Person
 
@@ -257,7 +258,8 @@ def import_job(
     who = access.person_of(request)
     if person is not None:
         access.check_same(who, person)
-    return _out(who, whole.bring_in(who, file.read(), id))
+    with on_disk(file) as there:
+        return _out(who, whole.bring_in(who, there, id))
 
 
 class PaperOut(Schema):

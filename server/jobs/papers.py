@@ -1,31 +1,22 @@
-"""Papers kept with a job: what may be kept, how it is written anew, where it lies."""
+"""Papers kept with a job: what may be kept, and where it lies, each picture beside itself made small."""
 
 import hashlib
-import io
 import shutil
-import warnings
-from collections.abc import Iterator
-from contextlib import contextmanager
+import time
 from pathlib import Path
 from uuid import UUID
 
 from django.conf import settings
 from django.db import transaction
-from PIL import Image, ImageOps
 
-from ofen.errors import Fault, JobFaults
-from ofen.handover.whole_job import Picture
+from ofen.handover.whole_job import MOST_PICTURES, Picture
 from ofen_server.errors import Problem
+from ofen_server.uploads import read_apart
 from teams import access
 from teams.models import Person
 
+from . import pictures
 from .models import Job, Paper
-
-PDF = "application/pdf"
-# How each kind of image is written again: what it carried beside its picture (place, camera, thumbnail) stays behind.
-IMAGES = {"JPEG": "image/jpeg", "PNG": "image/png"}
-MOST_PIXELS = 60_000_000
-MOST_PAPERS = 200
 
 
 def keep(job: Job, person: Person, id: UUID, name: str, content: bytes, only_pictures: bool = False) -> Paper:
@@ -37,9 +28,7 @@ def keep(job: Job, person: Person, id: UUID, name: str, content: bytes, only_pic
     if len(content) > settings.LARGEST_PAPER_BYTES:
         most = settings.LARGEST_PAPER_BYTES // 1024 // 1024
         raise Problem(413, "This is too large", f"At most {most} MB are taken here.")
-    if only_pictures and content.startswith(b"%PDF-"):
-        raise Problem(422, "This is no picture", "A JPEG or a PNG is taken here.")
-    kind, cleaned = _cleaned(content)
+    kind, cleaned, small = read_apart(pictures.written_again, content, only_pictures)
     digest = hashlib.sha256(cleaned).hexdigest()
     with transaction.atomic():
         Job.objects.select_for_update().get(pk=job.pk)
@@ -48,64 +37,32 @@ def keep(job: Job, person: Person, id: UUID, name: str, content: bytes, only_pic
             if there.digest != digest:
                 raise Problem(409, "Another paper has this id", "Send it again under a new one.")
             return there
-        if job.papers.count() >= MOST_PAPERS:
-            raise Problem(422, "This job has its papers", f"At most {MOST_PAPERS} are kept with a job.")
+        if job.papers.count() >= MOST_PICTURES:
+            raise Problem(422, "This job has its papers", f"At most {MOST_PICTURES} are kept with a job.")
         path = path_of(job.pk, id)
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(cleaned)
+        if small is not None:
+            small_of(path).write_bytes(small)
         return Paper.objects.create(
             uid=id, job=job, name=name.strip()[:120] or "paper", kind=kind, size=len(cleaned), digest=digest, kept_by=person
         )
 
 
-def bring_in(job: Job, person: Person, found: Picture, at: str) -> None:
-    """Keep a paper that a file brought, just as it is: a picture that carries more than a picture, or is none, is refused.
-
-    Errors: JobFaults naming its place.
-    """
-    content = found.content or b""
-    if found.kind != PDF:
-        _only_a_picture(content, found.kind, at)
-    elif not content.startswith(b"%PDF-"):
-        raise JobFaults([Fault(at, f"{found.file} is no PDF")])
+def take_over(job: Job, person: Person, found: Picture, laid: Path) -> None:
+    """Keep a paper that a file brought and that was looked at already: it lies where `laid` says."""
     path = path_of(job.pk, UUID(found.id))
     path.parent.mkdir(parents=True, exist_ok=True)
-    path.write_bytes(content)
-    origin = {"by": found.by, "at": found.at}
+    laid.rename(path)
     job.papers.create(
         uid=found.id,
         name=found.name or "paper",
         kind=found.kind,
-        size=len(content),
+        size=found.size,
         digest=found.digest,
         kept_by=person,
-        origin=origin,
+        origin={"by": found.by, "at": found.at},
     )
-
-
-def _only_a_picture(content: bytes, kind: str, at: str) -> None:
-    with _opened(content, JobFaults([Fault(at, "is no picture")])) as picture:
-        if IMAGES[str(picture.format)] != kind:
-            raise JobFaults([Fault(at, "is not the picture that the manifest says")])
-        picture.load()
-    if picture.getexif() or "comment" in picture.info:
-        raise JobFaults([Fault(at, "carries more than a picture: Ofen writes pictures without it")])
-
-
-@contextmanager
-def _opened(content: bytes, wrong: Exception) -> Iterator[Image.Image]:
-    """Open a picture; whatever is found while it is read that is none, or too large a one, is the error given."""
-    try:
-        with warnings.catch_warnings():
-            warnings.simplefilter("error", Image.DecompressionBombWarning)
-            picture = Image.open(io.BytesIO(content), formats=list(IMAGES))
-            if picture.width * picture.height > MOST_PIXELS:
-                raise wrong
-            yield picture
-    except (JobFaults, Problem):
-        raise
-    except (OSError, ValueError, SyntaxError, Image.DecompressionBombError, Image.DecompressionBombWarning):
-        raise wrong from None
 
 
 def forget(job: UUID) -> None:
@@ -115,17 +72,38 @@ def forget(job: UUID) -> None:
 
 def path_of(job: UUID, id: UUID) -> Path:
     """Return where a paper lies."""
-    return Path(settings.FILES_ROOT) / "papers" / str(job) / str(id)
+    return root() / str(job) / str(id)
 
 
-def _cleaned(content: bytes) -> tuple[str, bytes]:
-    if content.startswith(b"%PDF-"):
-        return PDF, content
-    out = io.BytesIO()
-    with _opened(content, Problem(422, "This is no paper", "A PDF, a JPEG or a PNG is taken here.")) as picture:
-        made, form = ImageOps.exif_transpose(picture), str(picture.format)
-        if form == "JPEG":
-            made.convert("RGB").save(out, "JPEG", quality=88)
-        else:
-            made.convert("RGBA" if "A" in made.getbands() or "transparency" in made.info else "RGB").save(out, "PNG")
-    return IMAGES[form], out.getvalue()
+def root() -> Path:
+    """Return the folder of all papers."""
+    made = Path(settings.FILES_ROOT) / "papers"
+    made.mkdir(parents=True, exist_ok=True)
+    return made
+
+
+def small_of(path: Path) -> Path:
+    """Return where a picture lies made small; what cannot be made small lies there as nothing."""
+    return path.with_suffix(".small")
+
+
+def made_small(job: UUID, id: UUID, until_s: float) -> bytes | None:
+    """Return a picture made small: made once, then kept. b"" for what is no picture that can be shown, None where the time is over.
+
+    `until_s` is by the clock of `time.monotonic`.
+    """
+    path = path_of(job, id)
+    small = small_of(path)
+    if not path.is_file():
+        return b""
+    if not small.is_file():
+        if time.monotonic() > until_s:
+            return None
+        try:
+            made = read_apart(pictures.small, path)
+        except Problem as wrong:
+            if wrong.status == 503:
+                return None
+            made = b""
+        small.write_bytes(made)
+    return small.read_bytes()

@@ -2,6 +2,8 @@
 
 import uuid
 from datetime import datetime
+from pathlib import Path
+from tempfile import TemporaryDirectory
 from typing import Any
 
 from django.db import transaction
@@ -9,21 +11,21 @@ from django.db import transaction
 from fieldwork import actions as fieldwork
 from fieldwork.models import Event, Run
 from logbook import actions as logbook
-from logbook.actions import columns
-from logbook.models import Entry
 from ofen import __version__
 from ofen.commissioning import seal
 from ofen.handover import whole_job
-from ofen.handover.bringing_in import Brought, Record, brought_in
 from ofen.handover.whole_job import Picture, Whole
 from ofen.job import load_as_far
 from ofen.plan import plan
 from ofen.running.entries import seconds
+from ofen_server.uploads import read_apart
 from teams import access
 from teams.did import did
 from teams.models import Person
 
 from . import actions, papers
+from . import incoming as incoming_file
+from .incoming import Incoming
 from .models import Job, Paper
 from .signals import changed
 
@@ -91,32 +93,33 @@ def _run(run: Run, bad: set[str]) -> dict[str, Any]:
     }
 
 
-def bring_in(person: Person, content: bytes, job_id: uuid.UUID | None = None) -> actions.Saved:
+def bring_in(person: Person, file: Path, job_id: uuid.UUID | None = None) -> actions.Saved:
     """Make a job of a file: a whole job, or a bare job document.
 
     A device that took the file in without signal tells the job's id: the same file under it once more is the job made before.
     Where anything of it is refused nothing of it stays, on disk neither.
     """
-    digest = whole_job.digest_of(content)
     there = job_id and access.visible(Job, person).filter(pk=job_id).first()
     if there:
-        return _made_before(there, digest)
+        return _made_before(there, whole_job.digest_of(file.read_bytes()))
     job_id = job_id or uuid.uuid4()
-    found = brought_in(job_id, content, person.called)
     made_here = False
-    try:
-        with transaction.atomic():
-            uid, document = found.documents[0]
-            saved = actions.make(person, document, job_id, uuid.UUID(uid))
-            # Of two that send the same file at once, the second finds here what the first has made.
-            if saved.job.origin is not None:
-                return _made_before(saved.job, digest)
-            made_here = True
-            return _kept(person, saved, found, digest)
-    except BaseException:
-        if made_here:
-            papers.forget(job_id)
-        raise
+    with TemporaryDirectory(dir=papers.root()) as made:
+        folder = Path(made)
+        incoming = read_apart(incoming_file.read, file, job_id, person.called, folder)
+        try:
+            with transaction.atomic():
+                uid, document = incoming.made.documents[0]
+                saved = actions.make(person, document, job_id, uuid.UUID(uid))
+                # Of two that send the same file at once, the second finds here what the first has made.
+                if saved.job.origin is not None:
+                    return _made_before(saved.job, incoming.digest)
+                made_here = True
+                return _kept(person, saved, incoming, folder)
+        except BaseException:
+            if made_here:
+                papers.forget(job_id)
+            raise
 
 
 def _made_before(job: Job, digest: str) -> actions.Saved:
@@ -125,15 +128,15 @@ def _made_before(job: Job, digest: str) -> actions.Saved:
     return actions.Saved(job, actions.newest(job))
 
 
-def _kept(person: Person, saved: actions.Saved, found: Brought, digest: str) -> actions.Saved:
+def _kept(person: Person, saved: actions.Saved, incoming: Incoming, folder: Path) -> actions.Saved:
     """Keep the records of a job that a file makes, and those beside them that say how they read there."""
-    job = saved.job
-    origin = {"seals": list(found.seals), "head": found.head, "file": digest}
+    job, found = saved.job, incoming.made
+    origin = {"seals": list(found.seals), "head": found.head, "file": incoming.digest}
     Job.objects.filter(pk=job.pk).update(origin=origin)
     revisions = [saved.revision]
     for n, (uid, document) in enumerate(found.documents[1:], 2):
         revisions.append(actions.add_revision(job, n, document, person, uuid.UUID(uid)))
-    for run in found.runs:
+    for n, run in enumerate(found.runs):
         made = Run.objects.create(
             id=run.id,
             job=job,
@@ -143,26 +146,19 @@ def _kept(person: Person, saved: actions.Saved, found: Brought, digest: str) -> 
             procedure=run.procedure.to_json(),
             origin=run.origin,
         )
-        Event.objects.bulk_create([Event(run=made, **_columns(person, e)) for e in run.events], batch_size=AT_ONCE)
-    entries = [Entry(job=job, **_columns(person, e), **columns(e.body)) for e in found.entries]
-    Entry.objects.bulk_create(entries, batch_size=AT_ONCE)
-    for n, p in enumerate(found.pictures):
-        papers.bring_in(job, person, p, f"photos[{n}]")
-    did(person, job, "brought_in", f"Brought in from a file, {found.records:,} records, {len(found.pictures)} pictures")
+        events = [_event(made, person, *e) for e in incoming_file.records_of(folder, incoming_file.RUN.format(n))]
+        Event.objects.bulk_create(events, batch_size=AT_ONCE)
+    logbook.copy_in(job, person, incoming_file.records_of(folder, incoming_file.LOG))
+    for p in found.pictures:
+        papers.take_over(job, person, p, folder / p.id)
+    did(person, job, "brought_in", f"Brought in from a file, {incoming.records:,} records, {len(found.pictures)} pictures")
     changed.send(Job, job=job)
     return actions.Saved(job, revisions[-1])
 
 
-def _columns(person: Person, record: Record) -> dict[str, Any]:
-    at = datetime.fromisoformat(record.body["at"])
-    return {
-        "id": record.body["id"],
-        "body": record.body,
-        "device_at": at,
-        "author": person,
-        "checked": True,
-        "origin": record.origin,
-    }
+def _event(run: Run, person: Person, body: dict[str, Any], origin: dict[str, Any]) -> Event:
+    at = datetime.fromisoformat(body["at"])
+    return Event(id=body["id"], run=run, body=body, device_at=at, author=person, checked=True, origin=origin)
 
 
 def _as_it_was(body: dict[str, Any], origin: dict[str, Any] | None) -> dict[str, Any]:

@@ -1,7 +1,6 @@
 """A file of readings into the log: seen first, brought in piece by piece, taken back as a whole."""
 
 import csv
-import io
 import json
 import uuid
 from collections.abc import Callable, Iterator
@@ -13,33 +12,27 @@ from typing import Any
 from zoneinfo import ZoneInfo, available_timezones
 
 from django.conf import settings
-from django.db import connection, transaction
+from django.db import transaction
 from django.utils import timezone
-from openpyxl import load_workbook
 
 from jobs.models import Job
 from jobs.signals import changed
 from ofen.running.entries import Undone
 from ofen.running.table_in import Column, Read, Table, rows_in, understood
 from ofen_server.errors import Problem
+from ofen_server.uploads import read_apart
 from teams import access
 from teams.access import Act
 from teams.models import Person
 
-from . import actions
+from . import actions, tables
 from .models import Headings, Import
 
-MOST_ROWS = 200_000
-MOST_COLUMNS = 60
-MOST_CELL = 2_000
 # How many entries come in at once, however many columns there are; but never so few rows that most of the time goes into finding them.
 PIECE, FEWEST_ROWS = 20_000, 2_000
 # An entry's id is that of its file, its row and its column in the place of the last bits.
 ROW_BITS, COLUMN_SHARE = 40, 64
 SHOWN = 8
-# Tried in this order; the last one reads whatever there is.
-ENCODINGS = ("utf-8-sig", "cp1252")
-XLSX = b"PK\x03\x04"
 
 
 def folder() -> Path:
@@ -56,82 +49,11 @@ def see(person: Person, job_id: Any, file: Any) -> Import:
     if (file.size or 0) > settings.LARGEST_PAPER_BYTES:
         raise Problem(413, "This file is too large", f"At most {settings.LARGEST_PAPER_BYTES // 1024 // 1024} MB are read.")
     made = Import(job=job, person=person, name=(file.name or "file")[:200])
-    head = file.read(4)
-    file.seek(0)
-    rows = _sheet(file) if head == XLSX else None
-    if rows is None:
-        text, made.encoding = _text(file.read())
-        rows = _cells(text)
-    else:
-        made.encoding = "xlsx"
-    headings = _kept(rows, folder() / f"{made.pk}.csv")
-    made.rows = headings[1]
-    made.reading = _reading(job, headings[0])
+    found = read_apart(tables.to_rows, file.read(), folder() / f"{made.pk}.csv")
+    made.rows, made.encoding = found.following, found.encoding
+    made.reading = _reading(job, found.headings)
     made.save()
     return made
-
-
-def _text(raw: bytes) -> tuple[str, str]:
-    if raw[:2] in (b"\xff\xfe", b"\xfe\xff"):
-        return raw.decode("utf-16", errors="replace"), "utf-16"
-    for encoding in ENCODINGS:
-        try:
-            return raw.decode(encoding), encoding.removesuffix("-sig")
-        except UnicodeDecodeError:
-            continue
-    return raw.decode("cp1252", errors="replace"), "cp1252"
-
-
-def _cells(text: str) -> Iterator[list[str]]:
-    if "\x00" in text:
-        raise Problem(422, "This is no table", "It holds characters that are no text: save it as CSV or XLSX.")
-    lines = text.splitlines()[:5]
-    delimiter = max((";", "\t", ","), key=lambda d: (min((line.count(d) for line in lines), default=0), d != ","))
-    yield from csv.reader(io.StringIO(text), delimiter=delimiter)
-
-
-def _sheet(file: Any) -> Iterator[list[str]]:
-    try:
-        book = load_workbook(file, read_only=True, data_only=True)
-    except Exception as problem:
-        raise Problem(422, "This workbook cannot be read", "Save it anew as XLSX, or as CSV.") from problem
-    sheet = book.worksheets[0] if book.worksheets else None
-    if sheet is None:
-        raise Problem(422, "This workbook has no sheet", "Put the readings on its first sheet.")
-    for row in sheet.iter_rows(values_only=True, max_col=MOST_COLUMNS):
-        yield [_told(cell) for cell in row]
-
-
-def _told(cell: Any) -> str:
-    if cell is None:
-        return ""
-    if isinstance(cell, datetime):
-        return cell.isoformat(sep=" ")
-    return f"{cell:.12g}" if isinstance(cell, float) else str(cell)
-
-
-def _kept(rows: Iterator[list[str]], to: Path) -> tuple[list[str], int]:
-    """Write rows as plain CSV and return their head and how many follow."""
-    count = -1
-    head: list[str] = []
-    with to.open("w", encoding="utf-8", newline="") as out:
-        writer = csv.writer(out)
-        try:
-            for cells in rows:
-                if count < 0 and not any(cells):
-                    continue
-                if count < 0:
-                    head = [c.strip()[:200] for c in cells[:MOST_COLUMNS]]
-                count += 1
-                if count > MOST_ROWS:
-                    raise Problem(413, "These are too many rows", f"At most {MOST_ROWS:,} are read: cut the file by months.")
-                writer.writerow([c[:MOST_CELL] for c in cells[:MOST_COLUMNS]])
-        except csv.Error as problem:
-            raise Problem(422, "This is no table", f"Row {count + 2}: {problem}.") from problem
-    if not head or count < 1:
-        to.unlink()
-        raise Problem(422, "This file has no rows", "The first row names the columns, the others hold the readings.")
-    return head, count
 
 
 def _digest(headings: list[str]) -> str:
@@ -215,7 +137,8 @@ def go_on(person: Person, import_id: Any) -> Import:
     rows = islice(_rows(made, made.row), max(FEWEST_ROWS, PIECE // max(1, columns)))
     by = person.called
     entries = [_entry(made, e, by) for e in rows_in(table, rows, into, made.row + 2)]
-    _copied(made, person, entries)
+    # How far the file has come is kept with what came of it, so that nothing comes twice.
+    actions.copy_in(made.job, person, ((e, None) for e in entries))
     made.row += into.rows
     made.kept += len(entries)
     made.wrong += into.wrong
@@ -235,38 +158,6 @@ def _entry(made: Import, entry: dict[str, Any], by: str) -> dict[str, Any]:
     # The same row of the same file is the same entry, however often it is sent.
     own = uuid.UUID(int=(made.pk.int >> ROW_BITS << ROW_BITS) + row * COLUMN_SHARE + column)
     return entry | {"id": str(own), "batch": str(made.pk), "source": "import", "by": by}
-
-
-COLUMNS = (
-    "id",
-    "job_id",
-    "kind",
-    "subject",
-    "value",
-    "vessel",
-    "place",
-    "corrects",
-    "batch",
-    "body",
-    "device_at",
-    "server_at",
-    "checked",
-    "author_id",
-)
-
-
-WRITTEN = json.JSONEncoder(ensure_ascii=False)
-
-
-def _copied(made: Import, person: Person, entries: list[dict[str, Any]]) -> None:
-    """Many entries at once, as the database likes it best."""
-    # How far the file has come is kept with what came of it, so that nothing comes twice.
-    job, batch, now, author = str(made.job_id), str(made.pk), timezone.now().isoformat(), str(person.pk)
-    with connection.cursor() as cursor, cursor.copy(f"COPY logbook_entry ({', '.join(COLUMNS)}) FROM STDIN") as copy:
-        for e in entries:
-            c = actions.columns(e)
-            told = (e["id"], job, c["kind"], c["subject"], c["value"], c["vessel"], c["place"], c["corrects"])
-            copy.write_row((*told, batch, WRITTEN.encode(e), e["at"], now, "t", author))
 
 
 @transaction.atomic

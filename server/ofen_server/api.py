@@ -16,6 +16,9 @@ from ofen.wire import parsed
 
 from . import errors
 
+# The fullest batch of records that a device sends has far fewer.
+MOST_ELEMENTS = 500_000
+
 
 class StrictJson(Parser):
     """Reads bodies by the core's own strict reading of JSON."""
@@ -23,7 +26,7 @@ class StrictJson(Parser):
     def parse_body(self, request: HttpRequest) -> Any:
         """Return what the body says; JobFaults where it is no JSON that can be kept."""
         try:
-            return parsed(request.body.decode("utf-8"))
+            return parsed(request.body.decode("utf-8"), MOST_ELEMENTS)
         except UnicodeDecodeError:
             raise JobFaults([Fault("", "is no text")]) from None
 

@@ -14,12 +14,11 @@ from django.http.multipartparser import MultiPartParserError
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, Throttled, ValidationError
 
-from ofen.errors import Fault, JobFaults
+from ofen.errors import Fault, JobFaults, some
 
 log = logging.getLogger("ofen")
 # What is computed and not kept.
 QUESTIONS = frozenset(f"/api/{q}" for q in ("plan", "document", "begin", "sheet", "pasted"))
-MOST_FAULTS = 100
 
 
 class Problem(Exception):
@@ -36,9 +35,7 @@ class Problem(Exception):
 
 def faulty(faults: list[Fault], title: str = "Some values cannot be used") -> Problem:
     """Return the refusal of values that cannot be used, each fault at its path."""
-    told = [{"path": f.path, "message": f.message} for f in faults[:MOST_FAULTS]]
-    if len(faults) > MOST_FAULTS:
-        told.append({"path": "", "message": f"has {len(faults) - MOST_FAULTS:,} more that cannot be used"})
+    told = [{"path": f.path, "message": f.message} for f in some(faults)]
     return Problem(422, title, "Correct what is named and send it again.", faults=told)
 
 

@@ -176,13 +176,13 @@ def test_a_password_like_the_name_is_refused_and_someone_who_is_there_is_not_cal
 
 def test_a_report_that_cannot_be_set_leaves_the_press_ready_for_the_next(monkeypatch: Any) -> None:
     assert press.pdf_of("<p>one</p>").startswith(b"%PDF")
-    monkeypatch.setattr(press, "LONGEST_S", 0.001)
+    monkeypatch.setattr(press._press, "_longest_s", 0.001)
     with pytest.raises(errors.Problem, match="could not be made"):
         press.pdf_of("<p>two</p>" * 3000)
     monkeypatch.undo()
     assert press.pdf_of("<p>three</p>").startswith(b"%PDF")
-    with press._turn:
-        monkeypatch.setattr(press, "LONGEST_QUEUE_S", 0.05)
+    with press._press._turn:
+        monkeypatch.setattr(press._press, "_queue_s", 0.05)
         with pytest.raises(errors.Problem, match="busy"):
             press.pdf_of("<p>four</p>")
 

@@ -418,7 +418,8 @@ def test_of_one_file_sent_twice_at_once_one_job_is_made(emptied_afterwards: None
 
     def send(_: int) -> int:
         try:
-            return upload(Caller(who.person), content, id)[0]
+            # Where other files are being read it is told so, and is sent again.
+            return next(status for status in (upload(Caller(who.person), content, id)[0] for _ in range(50)) if status != 503)
         finally:
             connections.close_all()
 
@@ -450,7 +451,7 @@ def changed(content: bytes, name: str, body: bytes | None) -> bytes:
 
 
 def forged(job_id: Any, **pictures: Any) -> bytes:
-    """A file whose digests are right and whose picture is none, or carries more than a picture."""
+    """A file whose digests are right over another picture."""
     made = whole.gathered(Job.objects.get(pk=job_id))
     content = pictures["content"]
     shown = [replace(p, content=content, digest=whole_job.digest_of(content), size=len(content)) for p in made.pictures]
@@ -467,7 +468,6 @@ def test_a_file_that_is_not_right_is_refused_in_words_and_leaves_nothing(me: Cal
         "is missing": changed(content, "runs.json", None),
         "no zip that can be read": content[:300],
         "is no picture": forged(job["id"], content=b"\xff\xd8 no picture"),
-        "carries more than a picture": forged(job["id"], content=picture(exif=True)),
     }
     for words, body in wrong.items():
         status, answer = upload(me, body)

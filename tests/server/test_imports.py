@@ -8,7 +8,7 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.db import OperationalError, connection
 from openpyxl import Workbook, load_workbook
 
-from logbook import imports
+from logbook import actions, imports
 from logbook.models import Import
 
 from .conftest import Caller, someone
@@ -87,16 +87,16 @@ def test_many_rows_come_in_by_pieces_each_once_and_go_as_a_whole(me: Caller, job
     assert (first["state"], first["row"], first["kept"]) == ("coming", 400, 1200)
 
     # Cut off when a piece was all but there: nothing of it stays, and it comes once.
-    whole = imports._copied
+    whole = actions.copy_in
 
     def cut_off(*arguments: Any) -> None:
         whole(*arguments)
         raise OperationalError("the server closed the connection")
 
-    monkeypatch.setattr(imports, "_copied", cut_off)
+    monkeypatch.setattr(actions, "copy_in", cut_off)
     assert me.post(f"/imports/{made['id']}/go")[0] >= 500
     assert entries_of(job) == 1200
-    monkeypatch.setattr(imports, "_copied", whole)
+    monkeypatch.setattr(actions, "copy_in", whole)
     assert brought(me, made)["row"] == 1000
     assert entries_of(job) == 3000
     assert (

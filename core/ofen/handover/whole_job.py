@@ -27,6 +27,8 @@ MANIFEST = "manifest.json"
 TEXTS = ("job.json", "plan.json", "runs.json", "log.json", "log.csv")
 PICTURE = re.compile(r"photos/[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}\.(jpg|png|pdf)")
 ENDINGS = {"image/jpeg": "jpg", "image/png": "png", "application/pdf": "pdf"}
+# So many papers and pictures a job may have.
+MOST_PICTURES = 200
 MOST_FILES, MOST_TEXT_BYTES, MOST_PICTURE_BYTES, MOST_BYTES = 320, 48 * 1024**2, 12 * 1024**2, 256 * 1024**2
 BEGAN = (1980, 1, 1, 0, 0, 0)
 
@@ -294,6 +296,10 @@ def _held_against(found: dict[str, bytes], manifest: dict[str, Any]) -> Whole:
             wrong.append(Fault(name, "is not what the manifest says: it was changed since it was written"))
         elif PICTURE.fullmatch(name):
             pictures.append(_picture(name, row, digest, found[name], wrong))
+    ids = [p.id for p in pictures]
+    wrong += [Fault(p.file, "has the id of another picture") for n, p in enumerate(pictures) if p.id in ids[:n]]
+    if len(pictures) > MOST_PICTURES:
+        wrong.append(Fault("", f"holds {len(pictures)} pictures and papers; a job may have {MOST_PICTURES}"))
     if wrong:
         raise JobFaults(wrong)
     made = Whole({n: found[n] for n in TEXTS}, sorted(pictures, key=lambda p: p.file), _seals(manifest), _lost(manifest), manifest)

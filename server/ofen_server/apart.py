@@ -1,0 +1,94 @@
+"""Work on what somebody sent, in a process of its own: bounded in time and memory, ended with whoever asked, so that nobody else waits."""
+
+import os
+import resource
+import signal
+import threading
+from collections.abc import Callable
+from concurrent.futures import ProcessPoolExecutor
+from concurrent.futures import TimeoutError as TookTooLong
+from concurrent.futures.process import BrokenProcessPool
+from multiprocessing import get_context, parent_process
+from typing import ParamSpec, TypeVar
+
+MB = 1024**2
+P = ParamSpec("P")
+T = TypeVar("T")
+
+
+class NotTaken(Exception):
+    """What was sent is not taken: the status of the refusal, its title, and what to do. It travels between processes."""
+
+    def __init__(self, status: int, title: str, detail: str) -> None:
+        super().__init__(status, title, detail)
+        self.status, self.title, self.detail = status, title, detail
+
+
+class Apart:
+    """A process beside this one that does one piece of work at a time; `busy` and `ended` are what is raised where it cannot.
+
+    It is started when it is first needed, and again after a piece of work took too long or too much memory.
+    """
+
+    def __init__(self, most_bytes: int, longest_s: float, queue_s: float, waiting: int, busy: Exception, ended: Exception) -> None:
+        self._most_bytes, self._longest_s, self._queue_s = most_bytes, longest_s, queue_s
+        self._busy, self._ended = busy, ended
+        self._places = threading.BoundedSemaphore(1 + waiting)
+        self._turn = threading.Semaphore(1)
+        self._pool: ProcessPoolExecutor | None = None
+
+    def do(self, work: Callable[P, T], *given: P.args, **named: P.kwargs) -> T:
+        """Return what the work returns; what it raises is raised here."""
+        if not self._places.acquire(blocking=False):
+            raise self._busy
+        try:
+            if not self._turn.acquire(timeout=self._queue_s):
+                raise self._busy
+            try:
+                return self._done(work, *given, **named)
+            finally:
+                self._turn.release()
+        finally:
+            self._places.release()
+
+    def _done(self, work: Callable[P, T], *given: P.args, **named: P.kwargs) -> T:
+        try:
+            try:
+                coming = self._ready().submit(work, *given, **named)
+            except BrokenProcessPool:
+                # It was ended from outside while nothing was to do.
+                self.stop()
+                coming = self._ready().submit(work, *given, **named)
+            return coming.result(timeout=self._longest_s)
+        except (TookTooLong, BrokenProcessPool, MemoryError):
+            self.stop()
+            raise self._ended from None
+
+    def _ready(self) -> ProcessPoolExecutor:
+        if self._pool is None:
+            self._pool = ProcessPoolExecutor(1, mp_context=get_context("spawn"), initializer=_within, initargs=(self._most_bytes,))
+        return self._pool
+
+    def stop(self) -> None:
+        """End the process, in the middle of its work if need be."""
+        pool, self._pool = self._pool, None
+        if pool is not None:
+            for process in list((pool._processes or {}).values()):
+                process.kill()
+            pool.shutdown(wait=False, cancel_futures=True)
+
+
+def _within(most_bytes: int) -> None:
+    """In the process beside: take so much memory more and no further, and end with whoever started it."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    with open("/proc/self/statm", encoding="ascii") as statm:
+        taken = int(statm.read().split()[5]) * resource.getpagesize()
+    resource.setrlimit(resource.RLIMIT_DATA, (taken + most_bytes, taken + most_bytes))
+    threading.Thread(target=_end_with_parent, daemon=True).start()
+
+
+def _end_with_parent() -> None:
+    parent = parent_process()
+    if parent is not None:
+        parent.join()
+        os._exit(1)
