@@ -50,7 +50,8 @@ export default defineConfig(({ command }) => ({
         maximumFileSizeToCacheInBytes: LARGEST_FILE,
         dontCacheBustURLsMatching: /^(assets|engine)\//,
         navigateFallback: "/index.html",
-        navigateFallbackDenylist: [/^\/api\//],
+        // What the server answers itself, also to whoever has the application installed.
+        navigateFallbackDenylist: [/^\/(api|shared|calendar)\//],
         cleanupOutdatedCaches: true,
         inlineWorkboxRuntime: true,
         sourcemap: false,

@@ -9,11 +9,20 @@ from django.conf import settings
 from ofen_server.apart import Apart
 from ofen_server.errors import Problem
 
-BUSY = Problem(503, "The press is busy", "Other papers are being made. Try again in a minute.")
-FAILED = Problem(
-    503, "This paper could not be made", "It took too long or too much memory. The log as CSV and the whole job can be had."
-)
-_press = Apart(most_bytes=2 * 1024**3, longest_s=60.0, queue_s=20.0, waiting=2, busy=BUSY, ended=FAILED)
+
+def busy() -> Problem:
+    """Return the refusal while other papers are being made."""
+    return Problem(503, "The press is busy", "Other papers are being made. Try again in a minute.")
+
+
+def failed() -> Problem:
+    """Return the refusal of what could not be set."""
+    return Problem(
+        503, "This paper could not be made", "It took too long or too much memory. The log as CSV and the whole job can be had."
+    )
+
+
+_press = Apart(most_bytes=2 * 1024**3, longest_s=60.0, queue_s=20.0, waiting=2, busy=busy, ended=failed)
 
 
 def _set(html: str, faces: str, fonts: str) -> bytes:

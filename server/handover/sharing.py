@@ -1,6 +1,8 @@
 """Shares of a job: made, taken back, read by whoever holds the secret; and the giving of a job into another team."""
 
 import secrets
+import threading
+import time
 from datetime import datetime, timedelta
 from hashlib import sha256
 from typing import Any
@@ -14,7 +16,6 @@ from django.utils import timezone
 from jobs.models import Job
 from ofen.errors import Fault, JobFaults
 from ofen.handover.report import AUDIENCES
-from ofen_server import errors
 from ofen_server.errors import Problem
 from teams import access
 from teams.access import Act
@@ -87,18 +88,60 @@ def _held(secret: str, what: str) -> Share | None:
     return rows.filter(ends_at__gt=timezone.now(), person__is_active=True).first()
 
 
+# So long a page that was made is shown again as it is; whoever reads it more often sees nothing newer.
+KEPT_S = 20.0
+MOST_KEPT_PAGES = 16
+_one = threading.Lock()
+_waiting = threading.BoundedSemaphore(2)
+_pages: dict[tuple[Any, str], tuple[float, str]] = {}
+
+
 def read(request: HttpRequest, secret: str) -> HttpResponseBase:
     """Serve what is shared to whoever holds the secret: the report for its audience and nothing else."""
     share = _held(secret, READ)
     # Whoever has left the team shares nothing of it any more.
     if share is None or access.role_in(share.person, share.job.team) is None:
-        return errors.not_found(request)
+        return told(request, 404, "Nothing is shared here any more", GONE)
+    html = _kept(share, request.build_absolute_uri())
+    if html is None:
+        return told(request, 503, "Many are reading at this moment", "Load the page again in a few seconds.")
     Share.objects.filter(pk=share.pk).update(read_at=timezone.now(), reads=F("reads") + 1)
-    address = request.build_absolute_uri()
-    made = report.page(share.job, Wanted(share.audience, "A4", share.units, share.zone, address), screen=True)
-    response = HttpResponse(made.html, content_type="text/html; charset=utf-8")
+    response = HttpResponse(html, content_type="text/html; charset=utf-8")
     response["Cache-Control"] = "private, no-store"
     response["Referrer-Policy"] = "no-referrer"
+    return response
+
+
+def _kept(share: Share, address: str) -> str | None:
+    """The page of a share, made at most once in a while, one at a time; None where others wait for theirs already."""
+    key = (share.pk, address)
+    known = _pages.get(key)
+    if known and time.monotonic() < known[0] + KEPT_S:
+        return known[1]
+    if not _waiting.acquire(blocking=False):
+        return None
+    try:
+        with _one:
+            known = _pages.get(key)
+            if known is None or time.monotonic() >= known[0] + KEPT_S:
+                wanted = Wanted(share.audience, "A4", share.units, share.zone, address)
+                known = time.monotonic(), report.page(share.job, wanted, screen=True).html
+                while len(_pages) >= MOST_KEPT_PAGES:
+                    _pages.pop(next(iter(_pages)))
+                _pages[key] = known
+            return known[1]
+    finally:
+        _waiting.release()
+
+
+GONE = "It was taken back, its time is over, or the address was not copied whole. Ask whoever gave it to you for a new one."
+
+
+def told(request: HttpRequest, status: int, title: str, detail: str) -> HttpResponse:
+    """Return a page in words, for whoever has an address and no sign-in."""
+    html = render_to_string("handover/told.html", {"title": title, "detail": detail})
+    response = HttpResponse(html, status=status, content_type="text/html; charset=utf-8")
+    response["Cache-Control"] = "private, no-store"
     return response
 
 
@@ -114,14 +157,23 @@ def sheet(request: HttpRequest) -> HttpResponse:
     return response
 
 
+def _opens_nothing() -> JobFaults:
+    return JobFaults([Fault("secret", "opens nothing: it was taken back, has ended, or is mistyped")])
+
+
 @transaction.atomic
 def take(person: Person, secret: str) -> Job:
     """Take a job that was offered into the team in which this person works; its history comes along, the team that gave it has it no more."""
     team = access.home_team(person, Act.KEEP_PEOPLE)
     share = _held(secret.strip(), TAKE)
     if share is None:
-        raise JobFaults([Fault("secret", "opens nothing: it was taken back, has ended, or is mistyped")])
+        raise _opens_nothing()
+    # Of two who take it at once the second waits here, and finds it taken.
     job = Job.objects.select_for_update().select_related("team").get(pk=share.job_id)
+    share.refresh_from_db()
+    # An offer holds as long as whoever made it may make it.
+    if share.revoked_at is not None or not access.may(share.person, Act.KEEP_PEOPLE, job):
+        raise _opens_nothing()
     if job.team_id == team.pk:
         raise Problem(409, "This job is in your team already", "Work in the other team to take it there.")
     before = job.team

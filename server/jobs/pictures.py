@@ -21,16 +21,27 @@ KEPT = (3508, 3508)
 SMALL = (640, 640)
 SMALL_QUALITY, KEPT_QUALITY = 72, 88
 # A JPEG is made smaller while it is read; of a PNG all has to be held at once.
-MOST_MEGAPIXELS = {"JPEG": 120, "PNG": 48}
-MOST_HELD_BYTES = 200 * MB
+MOST_MEGAPIXELS = {"JPEG": 120, "PNG": 40}
+MOST_HELD_BYTES = 160 * MB
+# Pictures of a palette, or of black and white, are made smaller only once their colours can be blended.
+BLENDS = {"P": "RGBA", "1": "L"}
 
-NO_PAPER = NotTaken(422, "This is no paper", "A PDF, a JPEG or a PNG is taken here.")
-NO_PICTURE = NotTaken(422, "This is no picture", "A JPEG or a PNG is taken here.")
-TOO_MANY_PIXELS = NotTaken(
-    413,
-    "This picture is too large",
-    f"At most {MOST_MEGAPIXELS['JPEG']} megapixels are taken as JPEG, {MOST_MEGAPIXELS['PNG']} as PNG.",
-)
+
+def no_paper() -> NotTaken:
+    """Return the refusal of what is no paper."""
+    return NotTaken(422, "This is no paper", "A PDF, a JPEG or a PNG is taken here.")
+
+
+def no_picture() -> NotTaken:
+    """Return the refusal of what is no picture."""
+    return NotTaken(422, "This is no picture", "A JPEG or a PNG is taken here.")
+
+
+def too_many_pixels() -> NotTaken:
+    """Return the refusal of a picture that would take too much to read."""
+    most = MOST_MEGAPIXELS
+    detail = f"At most {most['JPEG']} megapixels are taken as JPEG, {most['PNG']} as PNG."
+    return NotTaken(413, "This picture is too large", detail)
 
 
 def written_again(content: bytes, only_pictures: bool) -> tuple[str, bytes, bytes | None]:
@@ -40,15 +51,17 @@ def written_again(content: bytes, only_pictures: bool) -> tuple[str, bytes, byte
     """
     if content.startswith(b"%PDF-"):
         if only_pictures:
-            raise NO_PICTURE
+            raise no_picture()
         return PDF, content, None
     out = io.BytesIO()
-    with _opened(content, NO_PICTURE if only_pictures else NO_PAPER) as (picture, form):
+    with _opened(content, no_picture() if only_pictures else no_paper()) as (picture, form):
         picture.draft("RGB", KEPT)
-        made = ImageOps.exif_transpose(picture)
-        clear = form == "PNG" and ("A" in made.getbands() or "transparency" in made.info)
-        made = made.convert("RGBA" if clear else "RGB")
+        # Made smaller before anything else: each step after it holds the picture twice.
+        made = picture.convert(BLENDS[picture.mode]) if picture.mode in BLENDS else picture
         made.thumbnail(KEPT)
+        ImageOps.exif_transpose(made, in_place=True)
+        clear = form == "PNG" and ("A" in made.getbands() or "transparency" in made.info)
+        made = _of(made, "RGBA" if clear else "RGB")
         made.info.clear()
         if form == "JPEG":
             made.save(out, "JPEG", quality=KEPT_QUALITY)
@@ -62,17 +75,20 @@ def small(path: Path) -> bytes:
 
     Errors: NotTaken for what is no picture.
     """
-    with _opened(path.read_bytes(), NO_PICTURE) as (picture, _):
+    with _opened(path.read_bytes(), no_picture()) as (picture, _):
         picture.draft("RGB", SMALL)
-        return _made_small(picture)
+        made = picture.convert(BLENDS[picture.mode]) if picture.mode in BLENDS else picture
+        made.thumbnail(SMALL)
+        return _made_small(made)
+
+
+def _of(picture: Image.Image, mode: str) -> Image.Image:
+    return picture if picture.mode == mode else picture.convert(mode)
 
 
 def _made_small(picture: Image.Image) -> bytes:
     out = io.BytesIO()
-    # Smaller first: what shows through is then white on a few pixels and not on millions.
-    made = picture.copy()
-    made.thumbnail(SMALL)
-    clear = made.convert("RGBA")
+    clear = ImageOps.contain(picture, SMALL).convert("RGBA")
     made = Image.new("RGB", clear.size, "white")
     made.paste(clear, mask=clear.getchannel("A"))
     made.save(out, "JPEG", quality=SMALL_QUALITY)
@@ -93,16 +109,25 @@ def _opened(content: bytes, wrong: NotTaken) -> Iterator[tuple[Image.Image, str]
     except NotTaken:
         raise
     except Image.DecompressionBombError:
-        raise TOO_MANY_PIXELS from None
+        raise too_many_pixels() from None
     except (OSError, ValueError, SyntaxError, KeyError):
         raise wrong from None
 
 
 def _within_bounds(picture: Image.Image, form: str) -> None:
     pixels = picture.width * picture.height
-    each = {"1": 1, "L": 1, "P": 1, "LA": 4, "I;16": 2}.get(picture.mode, 4)
-    if pixels > MOST_MEGAPIXELS[form] * 1_000_000 or (form == "PNG" and pixels * each > MOST_HELD_BYTES):
-        raise TOO_MANY_PIXELS
+    if pixels > MOST_MEGAPIXELS[form] * 1_000_000 or pixels * _held(picture, form) > MOST_HELD_BYTES:
+        raise too_many_pixels()
+
+
+def _held(picture: Image.Image, form: str) -> float:
+    """How many bytes a pixel takes while it is read. A JPEG is made smaller on the way, but one that comes in several passes is held whole."""
+    if form == "PNG":
+        return {"1": 2, "L": 1, "P": 5, "I;16": 2}.get(picture.mode, 4)
+    if not picture.info.get("progressive"):
+        return 0.0
+    layers: list[tuple[int, int]] = [(across, down) for _, across, down, _ in picture.layer]  # type: ignore[attr-defined]  # only a JPEG has them
+    return 2.0 * sum(a * d for a, d in layers) / max(a * d for a, d in layers)
 
 
 def as_it_is(content: bytes, kind: str, at: str) -> bytes:
@@ -111,7 +136,7 @@ def as_it_is(content: bytes, kind: str, at: str) -> bytes:
     Errors: JobFaults naming its place, where it is no picture of this kind or one of too many pixels.
     """
     try:
-        with _opened(content, NO_PICTURE) as (_, form):
+        with _opened(content, no_picture()) as (_, form):
             if IMAGES[form] != kind:
                 raise JobFaults([Fault(at, "is not the picture that the manifest says")])
         return _jpeg_alone(content) if form == "JPEG" else _png_alone(content)
@@ -131,18 +156,18 @@ def _jpeg_alone(content: bytes) -> bytes:
     while True:
         marker = _JPEG_NEXT.match(content, at)
         if marker is None:
-            raise NO_PICTURE
+            raise no_picture()
         kind = content[at + 1]
         if kind == 0xD9:
             return b"".join([*out, b"\xff\xd9"])
         length = int.from_bytes(content[at + 2 : at + 4], "big")
         end = at + 2 + length
         if length < 2 or end > len(content):
-            raise NO_PICTURE
+            raise no_picture()
         if kind == 0xDA:
             follows = _JPEG_NEXT.search(content, end)
             if follows is None:
-                raise NO_PICTURE
+                raise no_picture()
             end = follows.start()
         meant = any(kind == k and content.startswith(begins, at + 4) for k, begins in _JPEG_MEANT)
         if kind not in _JPEG_FOR_OTHERS or meant:
@@ -161,7 +186,7 @@ def _png_alone(content: bytes) -> bytes:
     while True:
         end = at + 12 + int.from_bytes(content[at : at + 4], "big")
         if end > len(content):
-            raise NO_PICTURE
+            raise no_picture()
         kind = content[at + 4 : at + 8]
         if kind in _PNG_PICTURE:
             out.append(content[at:end])

@@ -25,12 +25,20 @@ class NotTaken(Exception):
 
 
 class Apart:
-    """A process beside this one that does one piece of work at a time; `busy` and `ended` are what is raised where it cannot.
+    """A process beside this one that does one piece of work at a time; `busy` and `ended` make what is raised where it cannot.
 
     It is started when it is first needed, and again after a piece of work took too long or too much memory.
     """
 
-    def __init__(self, most_bytes: int, longest_s: float, queue_s: float, waiting: int, busy: Exception, ended: Exception) -> None:
+    def __init__(
+        self,
+        most_bytes: int,
+        longest_s: float,
+        queue_s: float,
+        waiting: int,
+        busy: Callable[[], Exception],
+        ended: Callable[[], Exception],
+    ) -> None:
         self._most_bytes, self._longest_s, self._queue_s = most_bytes, longest_s, queue_s
         self._busy, self._ended = busy, ended
         self._places = threading.BoundedSemaphore(1 + waiting)
@@ -40,10 +48,10 @@ class Apart:
     def do(self, work: Callable[P, T], *given: P.args, **named: P.kwargs) -> T:
         """Return what the work returns; what it raises is raised here."""
         if not self._places.acquire(blocking=False):
-            raise self._busy
+            raise self._busy()
         try:
             if not self._turn.acquire(timeout=self._queue_s):
-                raise self._busy
+                raise self._busy()
             try:
                 return self._done(work, *given, **named)
             finally:
@@ -62,7 +70,7 @@ class Apart:
             return coming.result(timeout=self._longest_s)
         except (TookTooLong, BrokenProcessPool, MemoryError):
             self.stop()
-            raise self._ended from None
+            raise self._ended() from None
 
     def _ready(self) -> ProcessPoolExecutor:
         if self._pool is None:

@@ -14,12 +14,19 @@ from .errors import Problem
 P = ParamSpec("P")
 T = TypeVar("T")
 
-BUSY = Problem(503, "Other files are being read", "Send this one again in a few seconds.")
-ENDED = Problem(
-    413, "This file takes too much to read", "Reading it took too long or too much memory. Send it in parts, or smaller."
-)
+
+def _busy() -> Problem:
+    return Problem(503, "Other files are being read", "Send this one again in a few seconds.")
+
+
+def _ended() -> Problem:
+    return Problem(
+        413, "This file takes too much to read", "Reading it took too long or too much memory. Send it in parts, or smaller."
+    )
+
+
 # With what is done before and after, an answer comes within five seconds.
-_reading = Apart(most_bytes=230 * MB, longest_s=3.5, queue_s=1.0, waiting=1, busy=BUSY, ended=ENDED)
+_reading = Apart(most_bytes=230 * MB, longest_s=3.5, queue_s=1.0, waiting=2, busy=_busy, ended=_ended)
 
 
 def read_apart(work: Callable[P, T], *given: P.args, **named: P.kwargs) -> T:

@@ -9,8 +9,6 @@ from . import access
 from .access import Act
 from .models import Membership, Person, Team
 
-NO_LEAD = Problem(409, "A team needs a lead", "Make someone else a lead first.")
-
 
 def the_team(person: Person, team_id: int) -> Team:
     """Return a team of this person; 404 for any other."""
@@ -57,4 +55,4 @@ def _kept_by(person: Person) -> Team:
 
 def _still_led(team: Team) -> None:
     if not Membership.objects.filter(team=team, role="lead").exists():
-        raise NO_LEAD
+        raise Problem(409, "A team needs a lead", "Make someone else a lead first.")

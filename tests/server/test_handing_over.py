@@ -196,7 +196,7 @@ def test_a_report_asked_for_twice_is_one_and_what_fails_is_said(me: Caller, job:
     assert me.get(f"/jobs/{job['id']}/reports/{one['id']}.pdf")[0] == 409
 
     def broken(html: str) -> bytes:
-        raise press.FAILED
+        raise press.failed()
 
     monkeypatch.setattr(press, "pdf_of", broken)
     reports.make(one["id"])
