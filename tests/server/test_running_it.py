@@ -5,6 +5,8 @@ import os
 import shutil
 import socket
 import subprocess
+import tarfile
+import threading
 import time
 import urllib.request
 import uuid
@@ -16,7 +18,7 @@ import pytest
 
 from tests.browser.served import Served, free_port
 from tests.conftest import ROOT
-from tests.databases import query
+from tests.databases import connected, query
 from tests.patience import eventually, no_fault
 
 
@@ -34,35 +36,78 @@ def run(served: Served, command: str, *arguments: str, database: str = "") -> su
     return subprocess.run([str(ROOT / "bin" / command), *arguments], env=environment, capture_output=True, text=True, check=False)
 
 
-def test_a_backup_comes_back_with_its_counts_triggers_and_sign_offs(served: Served, tmp_path: Path) -> None:
-    file, other = tmp_path / "ofen.tar.gz", f"{served.database}_again"
-    files = tmp_path / "files"
-    files.mkdir()
-    (files / "photo.jpg").write_bytes(b"not empty")
+def test_a_backup_of_a_living_system_comes_back_with_its_counts_triggers_sign_offs_and_files(
+    served: Served, tmp_path: Path
+) -> None:
+    file, other, files = tmp_path / "ofen.tar.gz", f"{served.database}_again", tmp_path / "files"
     served.environment["OFEN_FILES"] = str(files)
     sealed = "select run_id, sealed::text from fieldwork_signoff order by run_id"
-    before, signed = served.counts(), served.query(sealed)
-    assert signed
-    saved = run(served, "backup", str(file))
+    assert served.query(sealed)
+    done = threading.Event()
+    writing = threading.Thread(target=keep_papers, args=(served, files, done))
+    writing.start()
+    try:
+        eventually(lambda: served.query("select count(*) from jobs_paper")[0][0] > 20, "papers come in")
+        saved = run(served, "backup", str(file))
+    finally:
+        done.set()
+        writing.join()
     assert saved.returncode == 0, saved.stderr
     assert "is there already" in run(served, "backup", str(file)).stderr
+    with tarfile.open(file) as kept:
+        then = json.load(kept.extractfile("counts.json"))  # type: ignore[arg-type]  # it is there
+    # So much was kept while it was saved that its parts would not fit together if each were of a moment of its own.
+    assert 20 < then["files"] == then["rows"]["jobs_paper"] < served.query("select count(*) from jobs_paper")[0][0]
     query(f'create database "{other}"')
-    (files / "photo.jpg").unlink()
+    served.environment["OFEN_FILES"] = str(tmp_path / "elsewhere")
     restored = run(served, "restore", str(file), database=other)
     assert restored.returncode == 0, restored.stdout + restored.stderr
-    assert (files / "photo.jpg").read_bytes() == b"not empty"
+    assert len([p for p in (tmp_path / "elsewhere" / "papers").rglob("*") if p.is_file()]) == then["files"]
     assert "is not empty" in run(served, "restore", str(file), database=other).stderr
     assert "no backup" in run(served, "restore", str(ROOT / "README.md"), database=other).stderr
     epochs = "select count(*) from ofen_server_epoch"
-    once = served.query(epochs)[0][0]
+    once, signed = served.query(epochs)[0][0], served.query(sealed)
     mine, served.database = served.database, other
-    assert served.counts() == before
+    kept = ("jobs_job", "jobs_paper", "fieldwork_event", "logbook_entry", "logbook_reading", "teams_person")
+    assert [served.query(f"select count(*) from {t}")[0][0] for t in kept] == [then["rows"][t] for t in kept]
     assert served.query(epochs)[0][0] == once + 1  # devices will offer again what they hold
     with pytest.raises(psycopg.errors.RaiseException, match="only grows"):
         served.query("delete from logbook_entry")
     assert served.query(sealed) == signed
+    # What did not come back whole is said, and the database can be used all the same.
+    third = f"{other}_third"
+    query(f'create database "{third}"')
+    again = tmp_path / "damaged"
+    again.mkdir()
+    subprocess.run(["tar", "-C", str(again), "-xzf", str(file)], check=True)
+    next(p for p in (again / "files" / "papers").rglob("*") if p.is_file()).unlink()
+    subprocess.run(["tar", "-C", str(again), "-czf", str(again / "x.tar.gz"), "database.dump", "files", "counts.json"], check=True)
+    served.environment["OFEN_FILES"] = str(tmp_path / "third")
+    damaged = run(served, "restore", str(again / "x.tar.gz"), database=third)
+    assert damaged.returncode != 0
+    assert "files_digest are not those that were saved" in damaged.stderr
+    served.database = third
+    assert served.query(epochs)[0][0] == once + 1
     served.database = mine
-    query(f'drop database "{other}"')
+    for name in (other, third):
+        query(f'drop database "{name}"')
+
+
+def keep_papers(served: Served, files: Path, done: threading.Event) -> None:
+    """Keep papers as the application does, one after the other: the file first, its record with it in one transaction."""
+    with connected(served.database) as db:
+        job = db.execute("select id from jobs_job order by id limit 1").fetchone()[0]  # type: ignore[index]  # the demo has jobs
+        while not done.is_set():
+            uid = uuid.uuid4()
+            path = files / "papers" / str(job) / str(uid)
+            path.parent.mkdir(parents=True, exist_ok=True)
+            path.write_bytes(b"%PDF-1.7 " + uid.bytes * 40)
+            db.execute(
+                "insert into jobs_paper (id, uid, job_id, name, kind, size, digest, kept_at, kept_by_id)"
+                " select %s, %s, %s, 'permit', 'application/pdf', %s, 'x', now(), min(id) from teams_person",
+                (uuid.uuid4(), uid, job, path.stat().st_size),
+            )
+            time.sleep(0.002)
 
 
 @pytest.mark.parametrize(

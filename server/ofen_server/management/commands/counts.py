@@ -1,29 +1,36 @@
-"""What the database holds, as JSON: rows by table, triggers, and a digest of every sign-off; by it a restore is checked."""
+"""What the database holds, as JSON: rows by table, triggers, digests of every sign-off and of the files; by it a restore is checked."""
 
 import json
-from hashlib import sha256
+from pathlib import Path
 from typing import Any
 
-from django.core.management.base import BaseCommand
-from django.db import connection
+from django.core.management.base import BaseCommand, CommandError, CommandParser
+
+from ofen_server.holding import counted
 
 
 class Command(BaseCommand):
-    """Print counts, triggers and the digest of the sign-offs."""
+    """Print the counts, or hold them against those of a backup."""
 
     help = __doc__
 
+    def add_arguments(self, parser: CommandParser) -> None:
+        """Take the counts to hold against."""
+        parser.add_argument("--against", type=Path, help="the counts of a backup")
+
     def handle(self, *args: Any, **options: Any) -> None:
         """Count."""
-        with connection.cursor() as cursor:
-            cursor.execute("SELECT table_name FROM information_schema.tables WHERE table_schema = 'public' ORDER BY 1")
-            tables = [name for (name,) in cursor.fetchall() if name != "cache"]
-            rows = {}
-            for table in tables:
-                cursor.execute(f'SELECT count(*) FROM "{table}"')
-                rows[table] = cursor.fetchone()[0]
-            cursor.execute("SELECT tgname FROM pg_trigger WHERE NOT tgisinternal ORDER BY 1")
-            triggers = [name for (name,) in cursor.fetchall()]
-            cursor.execute("SELECT run_id::text, sealed::text FROM fieldwork_signoff ORDER BY 1")
-            sealed = sha256(json.dumps(cursor.fetchall()).encode()).hexdigest()
-        self.stdout.write(json.dumps({"rows": rows, "triggers": triggers, "sign_offs": sealed}, indent=1))
+        now = counted()
+        if options["against"] is None:
+            self.stdout.write(json.dumps(now, indent=1))
+            return
+        then = json.loads(options["against"].read_text(encoding="utf-8"))
+        rows = sorted(set(now["rows"]) | set(then["rows"]))
+        wrong = [
+            f"{t}: {then['rows'].get(t)} rows saved, {now['rows'].get(t)} came back"
+            for t in rows
+            if then["rows"].get(t) != now["rows"].get(t)
+        ]
+        wrong += [f"{name} are not those that were saved" for name in then if name != "rows" and then[name] != now.get(name)]
+        if wrong:
+            raise CommandError("; ".join(wrong))
