@@ -183,6 +183,20 @@ postgres_down() {
 
 pg_is_ours() { [ "$(psql -h 127.0.0.1 -p "$(cat "$pg_home.port")" -U ofen -d postgres -qAtc 'show data_directory' 2>/dev/null 9>&-)" = "$pg_data" ]; }
 
+# Keep a service up, in a subshell of its own: where it ends by itself it is begun again. A signal ends it, and with it the keeping.
+kept_up() {
+  local name=$1 child=; shift
+  trap - ERR
+  set +e
+  trap 'kill "$child" 2>/dev/null; wait "$child"; exit 0' TERM INT
+  while :; do
+    "$@" & child=$!
+    wait "$child"
+    say "the $name has ended (code $?); it is begun again"
+    sleep 0.5
+  done
+}
+
 # The database that OFEN_DB_… name; without them the one of bin/demo.
 database_there() {
   pg_bin=/usr/lib/postgresql/15/bin

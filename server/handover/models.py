@@ -91,9 +91,13 @@ class Made(models.Model):
     pages = models.PositiveIntegerField(null=True)
     size = models.PositiveIntegerField(null=True)
     why = models.CharField(max_length=300, blank=True, default="")
+    # How often it was begun.
+    tries = models.PositiveSmallIntegerField(default=0, db_default=0)
 
     class Meta:
         """The newest first; one of a few states."""
+
+        indexes = [models.Index(fields=["ended_at"], name="reports_ended")]
 
         ordering = ["-asked_at"]
         constraints = [

@@ -53,6 +53,11 @@ def faces(url_of: Callable[[Path], str] = Path.as_uri) -> str:
     return "".join(f'@font-face {{ font-family: Archivo; src: url("{url_of(path)}") format("woff2") }}' for path in found[::-1])
 
 
+def stop() -> None:
+    """End the process of the press, in the middle of a paper if need be."""
+    _press.stop()
+
+
 def pdf_of(html: str) -> bytes:
     """Return a page as PDF; 503 where the press is busy for too long or cannot set it."""
     return _press.do(_set, html, faces(), (Path(settings.WHITENOISE_ROOT) / "assets").as_uri())

@@ -1,7 +1,6 @@
 """Reports are asked for, made outside of the request one after the other, and fetched when they are made."""
 
 import logging
-from datetime import timedelta
 from hashlib import sha256
 from io import BytesIO
 from pathlib import Path
@@ -9,9 +8,8 @@ from typing import Any
 from uuid import UUID
 
 from django.conf import settings
-from django.db import connection, transaction
+from django.db import InterfaceError, OperationalError, connection, transaction
 from django.utils import timezone
-from procrastinate.contrib.django import app
 
 from jobs.models import Job
 from ofen.handover.report import AUDIENCES
@@ -26,13 +24,11 @@ from .reading import zone_of
 from .report import Wanted
 
 log = logging.getLogger("ofen")
-# What is done outside of any request, and the queue it stands in.
-TASK, QUEUE = "make_report", "reports"
+# On which the press is told that something waits.
+CHANNEL = "ofen_reports"
 PAPERS = {"A4": "A4", "Letter": "letter"}
 # So many reports of a job are kept; so many may wait for one person.
 MOST_KEPT, MOST_WAITING = 20, 6
-# One that was begun so long ago was left by a press that ended: it is begun again.
-LEFT_AFTER = timedelta(minutes=3)
 STEPS = ((5, "Reading the job"), (30, "Setting the pages"), (90, "Putting it away"))
 
 
@@ -52,13 +48,10 @@ def ask(person: Person, job_id: Any, made_id: UUID, audience: str, paper: str, z
             id=made_id, job=job, person=person, audience=audience, paper=paper, units=person.units, zone=zone, address=address[:300]
         )
         did(person, job, "report", f"Asked for the report {AUDIENCES[audience].name}")
-        put_in_queue(str(made_id))
+        with connection.cursor() as cursor:
+            # Whoever makes reports is told once this is kept.
+            cursor.execute("SELECT pg_notify(%s, '')", [CHANNEL])
     return made
-
-
-def put_in_queue(made_id: str) -> None:
-    """Let a report be made when its turn comes."""
-    app.configure_task(TASK, queue=QUEUE).defer(made_id=made_id)
 
 
 def path_of(made: Made) -> Path:
@@ -100,11 +93,14 @@ def make(made_id: str) -> None:
             why="",
         )
         _drop_old(made)
+    except (OperationalError, InterfaceError):
+        # No fault of the report: it waits on, and is begun again.
+        raise
     except Problem as wrong:
-        _failed(made, f"{wrong.title}: {wrong.detail}")
+        failed(made, f"{wrong.title}: {wrong.detail}")
     except Exception:  # whatever it is, whoever asked is told
         log.exception("report %s could not be made", made.pk)
-        _failed(made, "It could not be made; whoever runs Ofen for you finds why in its log.")
+        failed(made, "It could not be made; whoever runs Ofen for you finds why in its log.")
 
 
 def _step(made: Made, n: int) -> None:
@@ -112,7 +108,8 @@ def _step(made: Made, n: int) -> None:
     Made.objects.filter(pk=made.pk).update(state="making", done=done, doing=doing)
 
 
-def _failed(made: Made, why: str) -> None:
+def failed(made: Made, why: str) -> None:
+    """Say with a report why it could not be made."""
     Made.objects.filter(pk=made.pk).update(state="failed", doing="", ended_at=timezone.now(), why=why[:300])
 
 
@@ -131,11 +128,3 @@ def _drop_old(made: Made) -> None:
     """Of many reports of a job the oldest files go; that they were made stays known by their digest."""
     for old in Made.objects.filter(job=made.job, state="made").order_by("-asked_at")[MOST_KEPT:]:
         path_of(old).unlink(missing_ok=True)
-
-
-def left_behind() -> list[str]:
-    """Return the reports that a press left when it ended, to be begun again."""
-    long_ago = timezone.now() - LEFT_AFTER
-    return [
-        str(pk) for pk in Made.objects.filter(state__in=("asked", "making"), asked_at__lt=long_ago).values_list("pk", flat=True)
-    ]

@@ -1,5 +1,6 @@
 """The reader: a process of its own that reads the instruments of those teams that look, once a second, all at the same time."""
 
+import json
 import logging
 import time
 from collections import deque
@@ -34,6 +35,7 @@ MOST_AT_ONCE = 32
 # One reader at a time on a database.
 LOCK = 0x0FE17E5
 SILENT = "It does not answer: cable, power, address. Type the reading."
+RUBBISH = "What it sends cannot be read. Type the reading."
 SILENT_FOR_GOOD = "It is not read here: its address is not one this server may read, or its sheet is of another version."
 
 
@@ -98,6 +100,17 @@ def _shown(value: float | None, age_s: float, fault: str, say: str) -> dict[str,
 
 # What stands for every value of an instrument that may not be read: under no channel's name, so that each finds it.
 NOT_ALLOWED = {"": _shown(None, 0.0, "silent", SILENT_FOR_GOOD)}
+CANNOT_BE_SHOWN = {"": _shown(None, 0.0, "rubbish", RUBBISH)}
+
+
+def kept(shows: dict[str, Any]) -> dict[str, Any]:
+    """Return what an instrument shows if the database can keep it: whatever comes over its line, the others are shown."""
+    try:
+        if "\\u0000" not in json.dumps(shows, allow_nan=False):
+            return shows
+    except (TypeError, ValueError):
+        pass
+    return CANNOT_BE_SHOWN
 
 
 def _read(adapter: Adapter) -> tuple[dict[str, Said], float]:
@@ -127,7 +140,7 @@ class Reader:
         for pk, future in asked.items():
             self._taken(self._lines[pk], future, now)
         for team in looked:
-            shown = {r.key: self._lines[r.pk].shows() if r.pk in self._lines else NOT_ALLOWED for r in rows if r.team == team}
+            shown = {r.key: kept(self._lines[r.pk].shows()) if r.pk in self._lines else NOT_ALLOWED for r in rows if r.team == team}
             Watch.objects.filter(team=team).update(values=shown, read_at=timezone.now())
         return len(asked)
 
@@ -191,6 +204,9 @@ def run(turns: int | None = None) -> None:
             except (OperationalError, InterfaceError):
                 only = False
                 close_old_connections()
+            except Exception:
+                # Of what one sends nothing ends the reading of all the others.
+                log.exception("a turn of the reader failed")
             done += 1
     finally:
         reader.close()

@@ -19,7 +19,6 @@ INSTALLED_APPS = [
     "django.contrib.contenttypes",
     "django.contrib.sessions",
     "ninja",
-    "procrastinate.contrib.django",
     "ofen_server",
     "teams",
     "catalogue",
@@ -58,8 +57,8 @@ DATABASES = {
         "CONN_HEALTH_CHECKS": True,
         # One connection a thread and some to spare; where the database does not answer, whoever asks is told soon.
         "OPTIONS": {
-            "pool": {"min_size": 1, "max_size": 12, "timeout": 3, "reconnect_timeout": 2},
-            "connect_timeout": 3,
+            "pool": {"min_size": 1, "max_size": 12, "timeout": 2, "reconnect_timeout": 2},
+            "connect_timeout": 2,
             # Making a program of a query takes longer than any query here.
             "options": "-c jit=off",
         },

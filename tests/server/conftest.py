@@ -203,6 +203,9 @@ KEPT_FOR_EVER = (
     "teams_did",
     "jobs_revision",
     "jobs_job",
+    "jobs_paper",
+    "handover_share",
+    "ofen_server_epoch",
 )
 
 

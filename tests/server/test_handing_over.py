@@ -19,7 +19,7 @@ from django.utils import timezone
 from PIL import Image
 from pypdf import PdfReader
 
-from handover import press, reports, sharing
+from handover import press, reports, sharing, turns
 from handover.models import HandedOver, Made, Share
 from jobs import papers, whole
 from jobs.models import Job
@@ -215,11 +215,56 @@ def test_so_many_reports_wait_for_one_person_and_no_more(me: Caller, job: dict[s
     assert (status, body["title"]) == (429, "So many reports wait already")
 
 
-def test_one_left_by_a_press_that_ended_is_begun_again(me: Caller, job: dict[str, Any]) -> None:
+def test_teams_take_turns_and_in_a_team_its_people_do(db: None, depot: dict[str, Any], monkeypatch: Any) -> None:
+    """However many reports one team asks for, another waits for one of them at most."""
+    crews = {"Upper valley": ["mirel", "tova", "edda"], "Lower valley": ["jaro"]}
+    callers = {name: Caller(someone(name, team)) for team, names in crews.items() for name in names}
+    asked_by = {}
+    for name, count in (("mirel", 4), ("tova", 2), ("edda", 1), ("jaro", 2)):
+        job = callers[name].post("/jobs", {"document": depot})[1]
+        asked_by |= {asked(callers[name], job["id"])["id"]: name for _ in range(count)}
+
+    def made(id: str) -> None:
+        Made.objects.filter(pk=id).update(state="made", ended_at=timezone.now())
+
+    monkeypatch.setattr(reports, "make", made)
+    order = []
+    while waiting := turns.waits():
+        assert turns.make_next()
+        order.append(asked_by[str(waiting[0])])
+    assert order == ["mirel", "jaro", "tova", "jaro", "edda", "mirel", "tova", "mirel", "mirel"]
+    assert not turns.make_next()
+
+
+def test_one_left_by_a_press_that_ended_is_taken_up_at_once_and_given_up_after_three(
+    me: Caller, job: dict[str, Any], monkeypatch: Any
+) -> None:
     one = asked(me, job["id"])
-    assert reports.left_behind() == []
-    Made.objects.update(state="making", asked_at=timezone.now() - timedelta(minutes=10))
-    assert reports.left_behind() == [one["id"]]
+    # Begun, and nobody holds it: whoever began it is no more.
+    Made.objects.update(state="making", tries=1)
+    monkeypatch.setattr(reports, "make", lambda id: None)
+    assert turns.make_next()
+    assert Made.objects.get(pk=one["id"]).tries == 2
+    Made.objects.update(tries=turns.MOST_TRIES)
+    assert turns.make_next()
+    found = Made.objects.get(pk=one["id"])
+    assert (found.state, "ended 3 times" in found.why) == ("failed", True)
+
+
+def test_one_that_is_being_made_elsewhere_is_left_alone(emptied_afterwards: None, depot: dict[str, Any]) -> None:
+    caller = Caller(someone("mirel", "Upper valley"))
+    one = asked(caller, caller.post("/jobs", {"document": depot})[1]["id"])
+
+    def elsewhere() -> bool:
+        try:
+            return turns.make_next()
+        finally:
+            connections.close_all()
+
+    with turns._held(uuid.UUID(one["id"])) as mine, ThreadPoolExecutor(1) as other:
+        assert mine
+        assert other.submit(elsewhere).result() is False
+    assert Made.objects.get(pk=one["id"]).state == "asked"
 
 
 def test_the_queue_makes_what_is_asked_for_while_the_job_goes_on(emptied_afterwards: None, depot: dict[str, Any]) -> None:
@@ -497,7 +542,9 @@ def path_in(address: str) -> str:
     return "/" + address.split("/", 3)[3]
 
 
-def test_a_share_shows_a_stranger_what_its_report_would_until_it_ends(me: Caller, nobody: Caller, job: dict[str, Any]) -> None:
+def test_a_share_shows_a_stranger_what_its_report_would_until_it_ends(
+    me: Caller, nobody: Caller, job: dict[str, Any], monkeypatch: Any
+) -> None:
     status, made = share(me, job["id"])
     assert status == 200
     page = nobody.client.get(path_in(made["address"]))
@@ -515,8 +562,12 @@ def test_a_share_shows_a_stranger_what_its_report_would_until_it_ends(me: Caller
     listed = me.get(f"/jobs/{job['id']}/shares")[1]
     assert [(s["given_to"], s["reads"], s["address"]) for s in listed] == [("Depot office", 1, None)]
     assert nobody.client.post(path_in(made["address"])).status_code in (403, 404, 405, 200)
-    Share.objects.update(ends_at=timezone.now() - timedelta(seconds=1))
-    assert nobody.client.get(path_in(made["address"])).status_code == 404
+    with pytest.raises(DatabaseError, match="never changed"), transaction.atomic():
+        Share.objects.update(ends_at=timezone.now() + timedelta(days=300))
+    monkeypatch.setattr(sharing.timezone, "now", lambda: datetime.now(UTC) + timedelta(days=8))
+    over = nobody.client.get(path_in(made["address"]))
+    assert (over.status_code, over["Content-Type"]) == (404, "text/html; charset=utf-8")
+    assert "Nothing is shared here any more" in over.content.decode()
     assert me.get(f"/jobs/{job['id']}/shares")[1] == []
 
 

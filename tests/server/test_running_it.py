@@ -121,6 +121,14 @@ def keep_papers(served: Served, files: Path, done: threading.Event) -> None:
         "create table mine (n int)",
         "create role other superuser",
         "update django_migrations set name = 'x'",
+        "update jobs_paper set name = 'x'",
+        "delete from handover_share",
+        "update ofen_server_epoch set mark = gen_random_uuid()",
+        "delete from ofen_server_epoch",
+        "insert into logbook_reading select * from logbook_reading limit 1",
+        # A month of the readings by its own name.
+        "do $$ declare t text; begin select inhrelid::regclass::text into t from pg_inherits where inhparent = 'logbook_reading'::regclass limit 1; execute 'delete from ' || t; end $$",
+        "do $$ declare t text; begin select inhrelid::regclass::text into t from pg_inherits where inhparent = 'logbook_reading'::regclass limit 1; execute 'update ' || t || ' set value = 1'; end $$",
     ],
 )
 def test_the_role_of_the_application_is_a_plain_one(served: Served, statement: str) -> None:

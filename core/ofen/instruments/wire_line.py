@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
+from ..errors import told
+
 ASK = "R\n"
 LONGEST = 512
 _NUMBER = re.compile(r"[+-]?\d{1,12}(\.\d{1,9})?")
@@ -51,7 +53,7 @@ def parsed(line: str, channels: list[str]) -> dict[str, Said]:
     Source: `docs/instruments.md`.
     """
     body, star, given = line.strip().rpartition("*")
-    rubbish = {c: Said(None, text=line.strip()[:LONGEST]) for c in channels}
+    rubbish = {c: Said(None, text=told(line.strip())) for c in channels}
     if not star or len(line) > LONGEST or given.upper() != sum_of(body) or not body.startswith("R;"):
         return rubbish
     found: dict[str, Said] = {}
@@ -65,5 +67,5 @@ def parsed(line: str, channels: list[str]) -> dict[str, Said]:
         if id == "age":
             age = value if value is not None else 1e6
         else:
-            found[id] = Said(value, unit or "", 0.0, piece)
+            found[id] = Said(value, told(unit or ""), 0.0, told(piece))
     return rubbish | {c: Said(s.number, s.unit, age, s.text) for c, s in found.items() if c in channels}

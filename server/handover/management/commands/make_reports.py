@@ -1,12 +1,12 @@
 """Make the reports that are asked for, one after the other, until ended; what a press left when it ended is begun again."""
 
-import asyncio
+import signal
+import sys
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
-from procrastinate.contrib.django import app
 
-from handover.reports import QUEUE, left_behind, put_in_queue
+from handover import press, turns
 
 
 class Command(BaseCommand):
@@ -21,15 +21,10 @@ class Command(BaseCommand):
         parser.add_argument("--once", action="store_true", help="end once nothing waits")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        """Work off the queue."""
-        for made_id in left_behind():
-            put_in_queue(made_id)
-        connector: Any = app.connector
-        with app.replace_connector(connector.get_worker_connector()):
-            asyncio.run(self._work(wait=not options["once"]))
-
-    async def _work(self, wait: bool) -> None:
-        async with app.open_async():
-            await app.run_worker_async(
-                queues=[QUEUE], concurrency=1, wait=wait, fetch_job_polling_interval=2.0, delete_jobs="successful"
-            )
+        """Work off what waits."""
+        if not options["once"]:
+            signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
+        try:
+            turns.work(options["once"])
+        finally:
+            press.stop()

@@ -12,6 +12,7 @@ from psycopg import sql
 
 GROWS = (
     "jobs_revision",
+    "jobs_paper",
     "fieldwork_event",
     "fieldwork_signoff",
     "logbook_entry",
@@ -19,10 +20,18 @@ GROWS = (
     "catalogue_move",
     "handover_handedover",
     "teams_did",
+    "ofen_server_epoch",
 )
 # Kept by the database itself out of the log.
 MADE = ("logbook_reading", "logbook_bucket", "logbook_newest", "logbook_level")
-STAYS = ("jobs_job", "fieldwork_run")
+STAYS = ("jobs_job", "fieldwork_run", "handover_share")
+
+
+def _months() -> list[str]:
+    """The partitions of the readings: what is granted on all tables is granted on each of them too."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT inhrelid::regclass::text FROM pg_inherits WHERE inhparent = 'logbook_reading'::regclass")
+        return [name for (name,) in cursor.fetchall()]
 
 
 class Command(BaseCommand):
@@ -37,6 +46,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         """Make the role and grant."""
         role = sql.Identifier(options["name"])
+        made = [*MADE, *_months()]
         password = os.environ.get("OFEN_ROLE_PASSWORD")
         with connection.cursor() as cursor:
             cursor.execute("SELECT 1 FROM pg_roles WHERE rolname = %s", [options["name"]])
@@ -51,7 +61,7 @@ class Command(BaseCommand):
                 "GRANT SELECT, INSERT, UPDATE, DELETE ON ALL TABLES IN SCHEMA public TO {0}",
                 "GRANT USAGE, SELECT ON ALL SEQUENCES IN SCHEMA public TO {0}",
                 "REVOKE INSERT, UPDATE, DELETE ON django_migrations FROM {0}",
-                *(f"REVOKE INSERT, UPDATE, DELETE ON {table} FROM {{0}}" for table in MADE),
+                *(f"REVOKE INSERT, UPDATE, DELETE ON {table} FROM {{0}}" for table in made),
                 *(f"REVOKE UPDATE, DELETE ON {table} FROM {{0}}" for table in GROWS),
                 *(f"REVOKE DELETE ON {table} FROM {{0}}" for table in STAYS),
             ):
