@@ -19,10 +19,10 @@ _MAYBE_NUL = re.compile(r"\\u0000")
 _MAYBE_HALF = re.compile(r"\\u[dD][89abAB]|\\u[dD][c-fC-F]")
 
 
-def parsed(text: str, most: int = MOST_ELEMENTS) -> Any:
+def parsed(text: str, most: int = MOST_ELEMENTS, *, with_nul: bool = False) -> Any:
     """Return what a JSON text says.
 
-    Arguments: text; most, how many elements it may have.
+    Arguments: text; most, how many elements it may have; with_nul, that NUL is let through, for whoever refuses it by its place.
     Errors: JobFaults where it is no JSON, has too many elements, is nested too deeply, has a key twice in one object, a number
     that is none or has thousands of digits, half a character, or the character NUL, which no database keeps.
     Source: RFC 8259; a key twice, half a character and NUL are what it leaves open.
@@ -34,7 +34,7 @@ def parsed(text: str, most: int = MOST_ELEMENTS) -> Any:
         raise JobFaults([Fault("", "is nested too deeply")])
     try:
         found = json.loads(text, object_pairs_hook=_object, parse_constant=_constant)
-        if _MAYBE_NUL.search(text) and _holds_nul(found):
+        if not with_nul and _MAYBE_NUL.search(text) and holds_nul(found):
             raise JobFaults([Fault("", "holds the character NUL, which no text can keep")])
         if _MAYBE_HALF.search(text) or not text.isascii():
             json.dumps(found, ensure_ascii=False).encode()
@@ -63,13 +63,17 @@ def _depth(text: str) -> int:
     return deepest
 
 
-def _holds_nul(found: Any) -> bool:
-    """Whether a text or a key anywhere in it has the character; what was read is never nested too deeply for this."""
+def holds_nul(found: Any) -> bool:
+    """Return whether a text or a key anywhere in what was read has the character NUL.
+
+    Arguments: found, as `parsed` returns it: never nested too deeply for this.
+    Source: RFC 8259 allows it, PostgreSQL keeps none.
+    """
     if isinstance(found, str):
         return "\0" in found
     if isinstance(found, dict):
-        return any(_holds_nul(k) or _holds_nul(v) for k, v in found.items())
-    return isinstance(found, list) and any(map(_holds_nul, found))
+        return any(holds_nul(k) or holds_nul(v) for k, v in found.items())
+    return isinstance(found, list) and any(map(holds_nul, found))
 
 
 def _object(pairs: list[tuple[str, Any]]) -> dict[str, Any]:

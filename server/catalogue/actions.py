@@ -41,4 +41,4 @@ def put(person: Person, key: str, data: Any) -> Machine:
 def take_off(person: Person, key: str) -> None:
     """Take a machine off the shelf; jobs that hold its data sheet keep it."""
     team = access.home_team(person, Act.KEEP_SHELF)
-    access.the(Machine, person, team=team, key=key.replace("\x00", "")).delete()
+    access.the(Machine, person, team=team, key=key).delete()

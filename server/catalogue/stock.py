@@ -53,7 +53,7 @@ def put(person: Person, key: str, sheet: Any) -> list[dict[str, Any]]:
 
 def give_away(person: Person, key: str) -> list[dict[str, Any]]:
     """Take a vessel out of the stock; its moves stay."""
-    row = access.the(Vessel, person, team=access.home_team(person, Act.KEEP_SHELF), key=key.replace("\x00", ""))
+    row = access.the(Vessel, person, team=access.home_team(person, Act.KEEP_SHELF), key=key)
     row.off = True
     row.save(update_fields=["off", "put_at"])
     return stock(person)
@@ -62,7 +62,7 @@ def give_away(person: Person, key: str) -> list[dict[str, Any]]:
 def move(person: Person, key: str, given: Any) -> list[dict[str, Any]]:
     """Keep where a vessel went; posted twice it counts once."""
     team = access.home_team(person, Act.WORK)
-    row = access.the(Vessel, person, team=team, key=key.replace("\x00", ""), off=False)
+    row = access.the(Vessel, person, team=team, key=key, off=False)
     faults = move_faults(given)
     if not faults and given.get("where") == "job" and given["job"] not in _jobs(person):
         faults = [Fault("job", "is none of this team")]

@@ -169,7 +169,7 @@ def take(person: Person, secret: str) -> Job:
     if share is None:
         raise _opens_nothing()
     # Of two who take it at once the second waits here, and finds it taken.
-    job = Job.objects.select_for_update().select_related("team").get(pk=share.job_id)
+    job = Job.objects.select_for_update().get(pk=share.job_id)
     share.refresh_from_db()
     # An offer holds as long as whoever made it may make it.
     if share.revoked_at is not None or not access.may(share.person, Act.KEEP_PEOPLE, job):

@@ -77,7 +77,7 @@ def put(person: Person, key: str, data: Any) -> list[dict[str, Any]]:
 def take_off(person: Person, key: str) -> list[dict[str, Any]]:
     """Take an instrument off the shelf; its trials stay, readings name it still."""
     team = access.home_team(person, Act.KEEP_SHELF)
-    row = access.the(Instrument, person, team=team, key=key.replace("\x00", ""))
+    row = access.the(Instrument, person, team=team, key=key)
     row.off = True
     row.save(update_fields=["off", "put_at"])
     return shelf(person)
@@ -86,7 +86,7 @@ def take_off(person: Person, key: str) -> list[dict[str, Any]]:
 def tried(person: Person, key: str, trial: Any) -> list[dict[str, Any]]:
     """Keep what was tried of an instrument; posted twice it counts once."""
     team = access.home_team(person, Act.WORK)
-    row = access.the(Instrument, person, team=team, key=key.replace("\x00", ""), off=False)
+    row = access.the(Instrument, person, team=team, key=key, off=False)
     faults: list[Fault] = []
     document.read(Check, trial, "", faults)
     if faults:

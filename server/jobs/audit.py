@@ -52,7 +52,7 @@ def of_person(asker: Person, name: str, most: int | None = MOST) -> list[Row]:
         access.check(asker, Act.KEEP_PEOPLE, team)
     # Who has left the team is still found by what they did in it.
     there = Q(teams=team) | Q(pk__in=Revision.objects.filter(job__team=team).values("author"))
-    person = Person.objects.filter(there, username=name).distinct().first() if "\x00" not in name else None
+    person = Person.objects.filter(there, username=name).distinct().first()
     if person is None:
         raise Http404
     return _newest(_rows(Job.objects.filter(team=team), _did(team, person), person), most)

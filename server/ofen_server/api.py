@@ -20,13 +20,17 @@ from . import errors
 MOST_ELEMENTS = 500_000
 
 
+# Of a batch one record is refused, and the others behind it are kept.
+OUTBOX = "/api/outbox"
+
+
 class StrictJson(Parser):
     """Reads bodies by the core's own strict reading of JSON."""
 
     def parse_body(self, request: HttpRequest) -> Any:
         """Return what the body says; JobFaults where it is no JSON that can be kept."""
         try:
-            return parsed(request.body.decode("utf-8"), MOST_ELEMENTS)
+            return parsed(request.body.decode("utf-8"), MOST_ELEMENTS, with_nul=request.path == OUTBOX)
         except UnicodeDecodeError:
             raise JobFaults([Fault("", "is no text")]) from None
 

@@ -60,6 +60,9 @@ class BoundsMiddleware:
             request.get_host()
         except DisallowedHost:
             return response(400, "This host is not served here", "Whoever runs Ofen for you names its hosts in OFEN_HOSTS.")
+        # No text that is kept may hold it, and the database refuses even to be asked for it.
+        if "\0" in request.path or "%00" in request.META.get("QUERY_STRING", ""):
+            return response(400, *_words(400))
         answer = self.get_response(request)
         if request.path.startswith(API):
             if answer.status_code >= 400 and not answer.get("Content-Type", "").startswith(JSON_LIKE):

@@ -11,6 +11,7 @@ from pydantic import AfterValidator, Field, TypeAdapter, ValidationError
 from ofen import __version__
 from ofen.document import MOMENT_WORDS, is_moment
 from ofen.errors import Fault, told
+from ofen.wire import holds_nul
 from ofen_server.errors import Problem, faulty
 from ofen_server.models import Epoch
 from ofen_server.schemas import REFUSALS, ProblemOut
@@ -130,6 +131,8 @@ class OutboxOut(Schema):
 
 
 def _read(record: dict[str, Any]) -> Any:
+    if holds_nul(record):
+        return actions.Refused(told(record.get("id")), faulty([Fault("", "holds the character NUL, which no text can keep")]))
     try:
         return RECORDS.validate_python(record)
     except ValidationError as wrong:

@@ -1,5 +1,6 @@
 """Who may see and do what: the one door through which every query goes."""
 
+from collections.abc import Sequence
 from enum import StrEnum
 from typing import Any, TypeVar
 
@@ -97,10 +98,17 @@ def the(model: type[M], person: Person, act: Act = Act.READ, *, lock: bool = Fal
     return found
 
 
+def at_work(person: Person, rows: Sequence[Membership]) -> Membership | None:
+    """Return the membership by which a person works now; None where they have several and have chosen none of them."""
+    return next((m for m in rows if m.team_id == person.works_in_id), rows[0] if len(rows) == 1 else None)
+
+
 def home_team(person: Person, act: Act = Act.READ) -> Team:
-    """Return the team in which a person works now: the one picked, else their first."""
-    rows = list(Membership.objects.filter(person=person).select_related("team").order_by("team_id"))
-    mine = next((m for m in rows if m.team_id == person.works_in_id), rows[0] if rows else None)
+    """Return the team in which a person works now: the one they have chosen, or their only one."""
+    rows = list(Membership.objects.filter(person=person).select_related("team"))
+    mine = at_work(person, rows)
+    if mine is None and rows:
+        raise Problem(409, "Choose the team you work in", "You belong to several; what you make goes to the one you work in.")
     if mine is None:
         raise Http404
     if act not in MAY[mine.role]:

@@ -1,23 +1,23 @@
 """Signing in and out, and who is signed in."""
 
-from typing import Literal
+from typing import Annotated, Any, Literal
 
-from django.conf import settings
 from django.contrib.auth import authenticate, login, logout
-from django.http import HttpRequest
+from django.http import HttpRequest, HttpResponse
 from django.middleware.csrf import CsrfViewMiddleware, get_token
 from django.utils import timezone
 from ninja import Router, Schema
-from ninja.throttling import AnonRateThrottle
+from pydantic import Field
 
 from ofen_server.errors import Problem
 from ofen_server.models import Epoch
 from ofen_server.schemas import REFUSALS
 
-from . import people
+from . import access, people
 from .access import person_of
 from .models import Membership
 from .people import the_team
+from .tries import Tries
 
 router = Router(tags=["teams"])
 
@@ -40,6 +40,15 @@ class TeamOut(Schema):
     role: Role
 
 
+class AskedOut(Schema):
+    """A team that asks the person to join: as what, and who asks."""
+
+    team_id: int
+    team: str
+    role: Role
+    by: str
+
+
 class PersonOut(Schema):
     """The person signed in; `csrf` goes back in the X-CSRFToken header of every change, `now` is the server's clock.
 
@@ -52,6 +61,7 @@ class PersonOut(Schema):
     team_id: int | None
     role: Role | None
     teams: list[TeamOut]
+    asked_into: list[AskedOut]
     units: Literal["metric", "us"]
     theme: Literal["auto", "light", "dark", "contrast"]
     csrf: str
@@ -71,20 +81,29 @@ def _person(request: HttpRequest) -> dict[str, object]:
     # A stranger needs no database.
     epoch = Epoch.now() if request.user.is_authenticated else ""
     here = {"csrf": get_token(request), "now": timezone.now().timestamp(), "epoch": epoch}
-    nobody: dict[str, object] = {"id": None, "name": None, "team": None, "team_id": None, "role": None, "teams": []}
+    nobody: dict[str, object] = {
+        "id": None,
+        "name": None,
+        "team": None,
+        "team_id": None,
+        "role": None,
+        "teams": [],
+        "asked_into": [],
+    }
     if not request.user.is_authenticated:
         return nobody | {"units": "metric", "theme": "auto", **here}
     person = person_of(request)
-    rows = Membership.objects.filter(person=person).select_related("team").order_by("team_id")
+    rows = list(Membership.objects.filter(person=person).select_related("team").order_by("team__name"))
     teams = [{"id": m.team_id, "name": m.team.name, "role": m.role} for m in rows]
-    mine = next((t for t in teams if t["id"] == person.works_in_id), teams[0] if teams else None)
+    mine = access.at_work(person, rows)
     return {
         "id": person.pk,
         "name": person.called,
-        "team": mine["name"] if mine else None,
-        "team_id": mine["id"] if mine else None,
-        "role": mine["role"] if mine else None,
+        "team": mine.team.name if mine else None,
+        "team_id": mine.team_id if mine else None,
+        "role": mine.role if mine else None,
         "teams": teams,
+        "asked_into": people.asked_into(person),
         "units": person.units,
         "theme": person.theme,
         **here,
@@ -120,18 +139,21 @@ def change_me(request: HttpRequest, change: PersonChange) -> dict[str, object]:
 @router.post(
     "/sign-in",
     auth=None,
-    throttle=[AnonRateThrottle(settings.SIGN_IN_TRIES)],
     operation_id="sign_in",
     response={200: PersonOut, **REFUSALS},
 )
-def sign_in(request: HttpRequest, given: SignIn) -> dict[str, object]:
+def sign_in(request: HttpRequest, response: HttpResponse, given: SignIn) -> dict[str, object]:
     """Sign in with name and password."""
     _check_csrf(request)
+    tries = Tries(request, given.name)
+    tries.check()
     clean = (given.name + given.password).isprintable()
     person = authenticate(request, username=given.name, password=given.password) if clean else None
     if person is None:
+        tries.failed()
         raise Problem(403, "Name or password is not right", "Check both; capitals count.")
     login(request, person)
+    tries.succeeded(response)
     return _person(request)
 
 
@@ -143,11 +165,12 @@ def sign_out(request: HttpRequest) -> dict[str, object]:
 
 
 class MemberOut(Schema):
-    """Someone of the team."""
+    """Someone of the team, or `asked` to join it."""
 
     name: str
     full_name: str
     role: Role
+    asked: bool
 
 
 class RoleIn(Schema):
@@ -157,18 +180,31 @@ class RoleIn(Schema):
 
 
 @router.get("/people", response={200: list[MemberOut], **REFUSALS}, operation_id="people")
-def people_here(request: HttpRequest) -> list[dict[str, str]]:
+def people_here(request: HttpRequest) -> list[dict[str, Any]]:
     """The people of the team one works in."""
-    return people.of_team(person_of(request))
+    return people.of_team(access.home_team(person_of(request)))
 
 
 @router.put("/people/{name}", response={200: list[MemberOut], **REFUSALS}, operation_id="put_person")
-def put_person(request: HttpRequest, name: str, given: RoleIn) -> list[dict[str, str]]:
-    """Take someone who has a sign-in into the team, or give them another role."""
+def put_person(request: HttpRequest, name: str, given: RoleIn) -> list[dict[str, Any]]:
+    """Ask someone to join the team, by the name they sign in with; give one of the team another role."""
     return people.put(person_of(request), name, given.role)
 
 
 @router.delete("/people/{name}", response={200: list[MemberOut], **REFUSALS}, operation_id="take_person_out")
-def take_person_out(request: HttpRequest, name: str) -> list[dict[str, str]]:
-    """Take someone out of the team; what they recorded stays."""
+def take_person_out(request: HttpRequest, name: str) -> list[dict[str, Any]]:
+    """Take someone out of the team, or take back that they are asked; what they recorded stays."""
     return people.take_out(person_of(request), name)
+
+
+class YesIn(Schema):
+    """Whether one joins."""
+
+    yes: bool
+
+
+@router.post("/invitations/{team_id}", response={200: PersonOut, **REFUSALS}, operation_id="answer_invitation")
+def answer_invitation(request: HttpRequest, team_id: Annotated[int, Field(ge=1, le=2**63 - 1)], given: YesIn) -> dict[str, object]:
+    """Join a team that asks, or say no."""
+    people.answer(person_of(request), team_id, given.yes)
+    return _person(request)

@@ -13,7 +13,7 @@ class Person(AbstractUser):
         choices=[("auto", "As the device"), ("light", "Light"), ("dark", "Dark"), ("contrast", "Bright sun")],
         default="auto",
     )
-    # The team of several that this person works in now; without one, the first.
+    # The team of several that this person has chosen to work in.
     works_in = models.ForeignKey("teams.Team", models.SET_NULL, null=True, blank=True, related_name="+")
 
     @property
@@ -45,6 +45,30 @@ class Membership(models.Model):
             models.UniqueConstraint(fields=["person", "team"], name="one_membership"),
             models.CheckConstraint(condition=models.Q(role__in=["lead", "technician", "guest"]), name="known_role"),
         ]
+
+
+class Invitation(models.Model):
+    """Somebody asked into a team, by the name they would sign in with; nothing changes before they say yes.
+
+    Whether anybody has that name is not told to whoever asks.
+    """
+
+    TEAM_PATH = "team"
+
+    team = models.ForeignKey(Team, models.CASCADE, related_name="invitations")
+    name = models.CharField(max_length=150, db_index=True)
+    role = models.CharField(max_length=12)
+    by = models.ForeignKey(Person, models.CASCADE, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        """One of a name in a team; to one of three roles."""
+
+        constraints = [
+            models.UniqueConstraint(fields=["team", "name"], name="one_invitation"),
+            models.CheckConstraint(condition=models.Q(role__in=["lead", "technician", "guest"]), name="known_role_asked"),
+        ]
+        ordering = ["name"]
 
 
 class Did(models.Model):

@@ -1,13 +1,16 @@
 """The people of a team: who they are, who comes in with which role, who goes."""
 
+from typing import Any
+
 from django.db import transaction
 from django.http import Http404
 
+from ofen.errors import Fault, JobFaults
 from ofen_server.errors import Problem
 
 from . import access
 from .access import Act
-from .models import Membership, Person, Team
+from .models import Invitation, Membership, Person, Team
 
 
 def the_team(person: Person, team_id: int) -> Team:
@@ -18,33 +21,72 @@ def the_team(person: Person, team_id: int) -> Team:
     return found
 
 
-def of_team(person: Person) -> list[dict[str, str]]:
-    """Return the people of the team this person works in, by name."""
-    rows = Membership.objects.filter(team=access.home_team(person)).select_related("person").order_by("person__username")
-    return [{"name": m.person.username, "full_name": m.person.get_full_name(), "role": m.role} for m in rows]
+# So many may be asked into a team and not have answered.
+MOST_ASKED = 50
+LONGEST_NAME = 150
+
+
+def joined(person: Person, team: Team, role: str) -> None:
+    """Let somebody be of a team; the first team they are of is the one they work in."""
+    Membership.objects.get_or_create(person=person, team=team, defaults={"role": role})
+    Person.objects.filter(pk=person.pk, works_in=None).update(works_in=team)
+
+
+def of_team(team: Team) -> list[dict[str, Any]]:
+    """Return the people of a team, by name, and those who are asked into it."""
+    rows = Membership.objects.filter(team=team).select_related("person").order_by("person__username")
+    here = [{"name": m.person.username, "full_name": m.person.get_full_name(), "role": m.role, "asked": False} for m in rows]
+    return here + [{"name": i.name, "full_name": "", "role": i.role, "asked": True} for i in Invitation.objects.filter(team=team)]
 
 
 @transaction.atomic
-def put(person: Person, name: str, role: str) -> list[dict[str, str]]:
-    """Take someone who has a sign-in into the team, or give them another role; never the last lead."""
+def put(person: Person, name: str, role: str) -> list[dict[str, Any]]:
+    """Give somebody of the team another role, never the last lead; ask anybody else to join, whether there is such a name or not."""
     team = _kept_by(person)
-    someone = Person.objects.filter(username=name).first() if "\x00" not in name else None
-    if someone is None:
-        raise Problem(404, "Nobody has this name", "Whoever runs Ofen for you can add a sign-in first.")
-    Membership.objects.update_or_create(person=someone, team=team, defaults={"role": role})
-    _still_led(team)
-    return of_team(person)
+    if Membership.objects.filter(team=team, person__username=name).update(role=role):
+        _still_led(team)
+        return of_team(team)
+    if not name.strip() or len(name) > LONGEST_NAME or not name.isprintable():
+        raise JobFaults([Fault("name", f"is no sign-in name: that is up to {LONGEST_NAME} letters and digits")])
+    asked = Invitation.objects.filter(team=team)
+    if asked.exclude(name=name).count() >= MOST_ASKED:
+        raise Problem(422, "So many are asked already", f"At most {MOST_ASKED} may be asked at a time; take one back first.")
+    Invitation.objects.update_or_create(team=team, name=name, defaults={"role": role, "by": person})
+    return of_team(team)
 
 
 @transaction.atomic
-def take_out(person: Person, name: str) -> list[dict[str, str]]:
-    """Take someone out of the team; never the last lead."""
+def take_out(person: Person, name: str) -> list[dict[str, Any]]:
+    """Take someone out of the team, or take back that they are asked; never the last lead."""
     team = _kept_by(person)
-    gone, _ = Membership.objects.filter(team=team, person__username=name.replace("\x00", "")).delete()
-    if not gone:
+    gone, _ = Membership.objects.filter(team=team, person__username=name).delete()
+    back, _ = Invitation.objects.filter(team=team, name=name).delete()
+    if not gone and not back:
         raise Http404
     _still_led(team)
-    return of_team(person)
+    return of_team(team)
+
+
+def asked_into(person: Person) -> list[dict[str, Any]]:
+    """Return the teams that ask this person to join; one that was asked by somebody who may not any more asks no more."""
+    rows = Invitation.objects.filter(name=person.username).select_related("team", "by").order_by("made_at")
+    return [
+        {"team_id": i.team_id, "team": i.team.name, "role": i.role, "by": i.by.called}
+        for i in rows
+        if access.may(i.by, Act.KEEP_PEOPLE, i.team)
+    ]
+
+
+@transaction.atomic
+def answer(person: Person, team_id: int, yes: bool) -> None:
+    """Join a team that asks, or say no; either way it asks no more. What one works in stays as it was chosen."""
+    found = Invitation.objects.select_for_update(of=("self",)).select_related("team", "by")
+    asks = found.filter(name=person.username, team=team_id).first()
+    if asks is None or not access.may(asks.by, Act.KEEP_PEOPLE, asks.team):
+        raise Http404
+    asks.delete()
+    if yes:
+        joined(person, asks.team, asks.role)
 
 
 def _kept_by(person: Person) -> Team:

@@ -17,7 +17,8 @@ from jobs.models import Job
 from ofen import __version__
 from ofen_server import errors
 from outbox.actions import LARGEST_BATCH
-from teams.models import Membership, Person, Team
+from teams.models import Person, Team
+from teams.people import joined
 from tests.databases import template
 
 
@@ -133,7 +134,8 @@ def id_of(thing: Any) -> str:
 
 def someone(name: str, team: str, role: str = "lead") -> Person:
     person = Person.objects.create_user(username=name, password="long enough", first_name=name.capitalize())
-    Membership.objects.create(person=person, team=Team.objects.get_or_create(name=team)[0], role=role)
+    joined(person, Team.objects.get_or_create(name=team)[0], role)
+    person.refresh_from_db()
     return person
 
 

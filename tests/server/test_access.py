@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 from django.apps import apps
+from django.core.cache import cache
 from django.db import connection, models
 from django.test import Client
 from django.test.utils import CaptureQueriesContext
@@ -13,9 +14,11 @@ from django.test.utils import CaptureQueriesContext
 from fieldwork.models import Run
 from jobs.models import Job
 from ofen_server.api import api
+from teams import people
 from teams.access import MAY, REFUSED, Act, may, visible
 from teams.management.commands.add_person import add
 from teams.models import Membership, Team
+from teams.people import joined
 
 from .conftest import Caller, log_entry, someone
 
@@ -81,6 +84,8 @@ BY_HAND = {
     ("get", "/api/jobs/{job_id}/reports/{report_id}.pdf"),
     ("get", "/api/jobs/{job_id}/signed/{signed_id}.zip"),
     ("delete", "/api/shares/{share_id}"),
+    # Held below: nobody is of a team without their own yes.
+    ("post", "/api/invitations/{team_id}"),
     ("post", "/api/taken"),
     ("get", "/api/people/{name}/audit"),
     ("get", "/api/people/{name}/audit.csv"),
@@ -184,22 +189,42 @@ def test_signing_in_and_out(db: None) -> None:
     assert caller.get("/jobs")[0] == 401
 
 
-@pytest.mark.parametrize(
-    "given", [{"name": "mirel", "password": "wrong"}, {"name": "no", "password": "x"}, {"name": "a\x00", "password": "x"}]
-)
+@pytest.mark.parametrize("given", [{"name": "mirel", "password": "wrong"}, {"name": "no", "password": "x"}])
 def test_a_wrong_sign_in_says_so(db: None, given: dict[str, str]) -> None:
     someone("mirel", "Upper valley")
     status, body = Caller().post("/sign-in", given)
     assert (status, body["title"]) == (403, "Name or password is not right")
 
 
-def test_signing_in_is_throttled(db: None, settings: Any) -> None:
-    from django.core.cache import cache
+def tried(who: Caller, name: str, password: str = "wrong", address: str = "192.0.2.1") -> int:
+    given = json.dumps({"name": name, "password": password})
+    return who.client.post("/api/sign-in", given, content_type="application/json", REMOTE_ADDR=address).status_code
 
+
+def test_failed_tries_are_bound_by_name_and_by_address_and_lock_nobody_honest_out(
+    db: None, settings: Any, monkeypatch: Any
+) -> None:
     cache.clear()
-    caller = Caller()
-    found = [caller.post("/sign-in", {"name": "x", "password": "y"})[0] for _ in range(21)]
-    assert found == [403] * 20 + [429]
+    settings.SIGN_IN_TRIES = "20/m"
+    for name in ("mirel", "tova"):
+        someone(name, "Upper valley")
+    device = Caller()
+    assert tried(device, "mirel", "long enough", "192.0.2.9") == 200
+    # One name, from however many addresses.
+    assert [tried(Caller(), "mirel", address=f"192.0.2.{n}") for n in range(20, 32)] == [403] * 10 + [429] * 2
+    assert tried(Caller(), "mirel", "long enough", "192.0.2.40") == 429
+    # The device that mirel has signed in on before lets her in, and is bound by its own failures.
+    device.post("/sign-out")
+    assert tried(device, "mirel", "long enough", "192.0.2.41") == 200
+    assert [tried(device, "mirel", address="192.0.2.42") for _ in range(11)] == [403] * 10 + [429]
+    # One address at its bound: it tries no name twice any more, and whoever knows the password gets in.
+    assert [tried(Caller(), f"guess {n}") for n in range(20)] == [403] * 20
+    assert tried(Caller(), "guess 1") == 429
+    assert tried(Caller(), "tova", "long enough") == 200
+    assert [tried(Caller(), f"other {n}") for n in range(101)] == [403] * 100 + [429]
+    # Signing in, however often, is no failed try.
+    cache.clear()
+    assert {tried(Caller(), "tova", "long enough") for _ in range(30)} == {200}
     cache.clear()
 
 
@@ -331,7 +356,7 @@ def test_who_is_in_two_teams_picks_the_one_they_work_in(
     other = Team.objects.create(name="Ferry crew")
     Membership.objects.create(person=person, team=other, role="technician")
     found = me.get("/me")[1]
-    assert [(t["name"], t["role"]) for t in found["teams"]] == [("Upper valley", "lead"), ("Ferry crew", "technician")]
+    assert [(t["name"], t["role"]) for t in found["teams"]] == [("Ferry crew", "technician"), ("Upper valley", "lead")]
     assert (found["team"], found["role"]) == ("Upper valley", "lead")
     status, now = me.call("PATCH", "/me", {"team_id": other.pk})
     assert (status, now["team"], now["role"]) == (200, "Ferry crew", "technician")
@@ -345,17 +370,72 @@ def test_who_is_in_two_teams_picks_the_one_they_work_in(
     assert me.call("PATCH", "/me", {"team_id": found["team_id"]})[1]["team"] == "Upper valley"
 
 
-def test_a_lead_keeps_the_people_and_a_team_keeps_a_lead(me: Caller) -> None:
-    someone("tova", "Lower valley")
+def test_nobody_is_of_a_team_without_their_own_yes(me: Caller, depot: dict[str, Any]) -> None:
+    tova = Caller(someone("tova", "Lower valley"))
     assert [p["name"] for p in me.get("/people")[1]] == ["mirel"]
-    status, people = me.put("/people/tova", {"role": "technician"})
-    assert (status, [(p["name"], p["role"]) for p in people]) == (200, [("mirel", "lead"), ("tova", "technician")])
+    # Asking tells nothing of whether there is such a name: the same words, word for word.
+    status, known = me.put("/people/tova", {"role": "lead"})
+    assert (status, known[-1]) == (200, {"name": "tova", "full_name": "", "role": "lead", "asked": True})
+    status, unknown = me.put("/people/nobody", {"role": "lead"})
+    assert (status, unknown[-2]) == (200, {"name": "nobody", "full_name": "", "role": "lead", "asked": True})
+    # Nothing has changed for whoever is asked: what they see, where they work, whose their next job is.
+    asked = tova.get("/me")[1]
+    assert (asked["team"], [t["name"] for t in asked["teams"]]) == ("Lower valley", ["Lower valley"])
+    assert [(t["team"], t["role"], t["by"]) for t in asked["asked_into"]] == [("Upper valley", "lead", "Mirel")]
+    assert Job.objects.get(pk=tova.post("/jobs", {"document": depot})[1]["id"]).team.name == "Lower valley"
+    assert tova.get("/people")[1][0]["name"] == "tova"
+    # No is no, and asks no more; a stranger answers for nobody.
+    team = asked["asked_into"][0]["team_id"]
+    jaro = Caller(someone("jaro", "Lower valley"))
+    assert jaro.post(f"/invitations/{team}", {"yes": True})[0] == 404
+    assert tova.post(f"/invitations/{team}", {"yes": False})[1]["asked_into"] == []
+    assert tova.post(f"/invitations/{team}", {"yes": True})[0] == 404
+    # A yes joins, and the team that was chosen before stays the one worked in.
+    me.put("/people/tova", {"role": "technician"})
+    joined = tova.post(f"/invitations/{team}", {"yes": True})[1]
+    assert ([(t["name"], t["role"]) for t in joined["teams"]], joined["team"]) == (
+        [("Lower valley", "lead"), ("Upper valley", "technician")],
+        "Lower valley",
+    )
+    assert Job.objects.get(pk=tova.post("/jobs", {"document": depot})[1]["id"]).team.name == "Lower valley"
+
+
+def test_an_invitation_is_worth_what_whoever_gave_it_may_do(me: Caller) -> None:
+    tova, ada = Caller(someone("tova", "Lower valley")), Caller(someone("ada", "Upper valley"))
+    ada.put("/people/tova", {"role": "technician"})
+    (asks,) = tova.get("/me")[1]["asked_into"]
+    me.put("/people/ada", {"role": "guest"})
+    assert tova.get("/me")[1]["asked_into"] == []
+    assert tova.post(f"/invitations/{asks['team_id']}", {"yes": True})[0] == 404
+
+
+def test_a_lead_keeps_the_people_and_a_team_keeps_a_lead(me: Caller, monkeypatch: Any) -> None:
+    someone("tova", "Upper valley", "technician")
     assert me.put("/people/mirel", {"role": "guest"})[0] == 409
     assert me.call("DELETE", "/people/mirel")[0] == 409
-    assert me.put("/people/nobody", {"role": "guest"})[0] == 404
     assert me.put("/people/tova", {"role": "king"})[0] == 422
-    assert me.call("DELETE", "/people/tova")[1] == [{"name": "mirel", "full_name": "Mirel", "role": "lead"}]
+    assert [(p["name"], p["role"]) for p in me.put("/people/tova", {"role": "guest"})[1]] == [("mirel", "lead"), ("tova", "guest")]
+    assert [p["name"] for p in me.call("DELETE", "/people/tova")[1]] == ["mirel"]
     assert me.call("DELETE", "/people/tova")[0] == 404
+    for name in ("%20", "x" * 151, "a%0Ab"):
+        assert me.put(f"/people/{name}", {"role": "guest"})[1]["faults"][0]["path"] == "name"
+    monkeypatch.setattr(people, "MOST_ASKED", 1)
+    assert me.put("/people/one", {"role": "guest"})[0] == 200
+    assert me.put("/people/one", {"role": "technician"})[0] == 200
+    assert me.put("/people/two", {"role": "guest"})[1]["title"] == "So many are asked already"
+    assert [p["name"] for p in me.call("DELETE", "/people/one")[1]] == ["mirel"]
+
+
+def test_who_has_left_the_team_they_worked_in_chooses_another(me: Caller, person: Any) -> None:
+    for name in ("Ferry crew", "Bridge crew"):
+        joined(person, Team.objects.create(name=name), "technician")
+    someone("ada", "Upper valley")
+    me.call("DELETE", "/people/mirel")
+    found = me.get("/me")[1]
+    assert (found["team"], [t["name"] for t in found["teams"]]) == (None, ["Bridge crew", "Ferry crew"])
+    assert me.get("/jobs")[1]["title"] == "Choose the team you work in"
+    assert me.call("PATCH", "/me", {"team_id": found["teams"][1]["id"]})[1]["team"] == "Ferry crew"
+    assert me.get("/jobs")[0] == 200
 
 
 def test_the_first_in_a_team_leads_it_and_those_who_come_later_work(db: None) -> None:

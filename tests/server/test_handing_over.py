@@ -31,7 +31,7 @@ from ofen.handover.whole_job import opened
 from ofen.job import load
 from ofen.plan import plan
 from ofen.running.entries import upgraded
-from teams.models import Did, Team
+from teams.models import Did, Person, Team
 
 from .conftest import Caller, fresh, log_entry, report_of, someone, tram
 from .test_fieldwork import whole as commissioned_events
@@ -624,6 +624,34 @@ def test_a_job_is_given_to_another_team_with_its_history(
     assert Caller().client.get(path_in(read["address"])).status_code == 404
     words = list(Did.objects.filter(job=job["id"]).order_by("pk").values_list("team__name", "act"))
     assert words[-2:] == [("Upper valley", "given"), ("Lower valley", "taken")]
+
+
+def test_an_offer_holds_as_long_as_whoever_made_it_may_make_it(me: Caller, stranger: Caller, job: dict[str, Any]) -> None:
+    ada = Caller(someone("ada", "Upper valley"))
+    secret = share(ada, job["id"], what="take")[1]["address"]
+    me.put("/people/ada", {"role": "technician"})
+    assert stranger.post("/taken", {"secret": secret})[1]["faults"][0]["path"] == "secret"
+    me.put("/people/ada", {"role": "lead"})
+    me.call("DELETE", "/people/ada")
+    assert stranger.post("/taken", {"secret": secret})[1]["faults"][0]["path"] == "secret"
+    assert Job.objects.get(pk=job["id"]).team.name == "Upper valley"
+
+
+def test_of_two_who_take_a_job_at_once_one_has_it(emptied_afterwards: None, depot: dict[str, Any]) -> None:
+    me = Caller(someone("mirel", "Upper valley"))
+    takers = [someone(f"lead-{n}", f"Valley {n}") for n in range(4)]
+    job = me.post("/jobs", {"document": depot})[1]
+    secret = share(me, job["id"], what="take")[1]["address"]
+
+    def take(person: Person) -> int:
+        try:
+            return Caller(person).post("/taken", {"secret": secret})[0]
+        finally:
+            connections.close_all()
+
+    with ThreadPoolExecutor(4) as pool:
+        assert sorted(pool.map(take, takers)) == [200, 422, 422, 422]
+    assert Did.objects.filter(job=job["id"], act="taken").count() == 1
 
 
 def test_what_was_done_is_kept_for_ever(me: Caller, job: dict[str, Any]) -> None:

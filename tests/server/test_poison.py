@@ -13,6 +13,8 @@ from fieldwork.models import Event, Run, SignOff
 from jobs.attention import refresh_old
 from jobs.models import Job, Revision
 from logbook.models import Entry
+from ofen.errors import JobFaults
+from ofen.handover import bringing_in
 from outbox import actions as outbox
 from teams.models import Person
 
@@ -156,12 +158,11 @@ def test_a_file_of_the_wrong_shape_is_refused_whole(me: Caller, depot: dict[str,
     assert not Job.objects.exists()
 
 
-def test_a_file_with_more_records_than_one_may_hold_is_refused_whole(me: Caller, depot: dict[str, Any], monkeypatch: Any) -> None:
-    monkeypatch.setattr("ofen.handover.bringing_in.MOST_RECORDS", 3)
+def test_a_file_with_more_records_than_one_may_hold_is_refused_whole(depot: dict[str, Any], monkeypatch: Any) -> None:
+    monkeypatch.setattr(bringing_in, "MOST_RECORDS", 3)
     file = {"format": "ofen-whole-job/1", "job": depot, "runs": [], "log": [log_entry() for _ in range(4)]}
-    status, body = me.upload("/jobs/import", json.dumps(file).encode())
-    assert (status, body["faults"]) == (422, [{"path": "", "message": "holds 4 records; a file may hold 3"}])
-    assert not Job.objects.exists()
+    with pytest.raises(JobFaults, match="holds 4 records; a file may hold 3"):
+        bringing_in.brought_in(uuid.uuid4(), json.dumps(file).encode(), "Mirel")
 
 
 def test_a_record_that_cannot_be_read_takes_no_list_no_copy_and_no_report_down(

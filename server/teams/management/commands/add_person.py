@@ -8,7 +8,8 @@ from django.contrib.auth.password_validation import validate_password
 from django.core.exceptions import ValidationError
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from teams.models import Membership, Person, Team
+from teams.models import Person, Team
+from teams.people import joined
 
 
 def add(name: str, team: str, password: str, full_name: str = "", role: str = "") -> Person:
@@ -23,7 +24,7 @@ def add(name: str, team: str, password: str, full_name: str = "", role: str = ""
         person.save()
     into, _ = Team.objects.get_or_create(name=team)
     usual = "technician" if into.people.exists() else "lead"
-    Membership.objects.get_or_create(person=person, team=into, defaults={"role": role or usual})
+    joined(person, into, role or usual)
     return person
 
 

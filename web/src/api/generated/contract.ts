@@ -98,15 +98,35 @@ export interface paths {
         get?: never;
         /**
          * Put Person
-         * @description Take someone who has a sign-in into the team, or give them another role.
+         * @description Ask someone to join the team, by the name they sign in with; give one of the team another role.
          */
         put: operations["put_person"];
         post?: never;
         /**
          * Take Person Out
-         * @description Take someone out of the team; what they recorded stays.
+         * @description Take someone out of the team, or take back that they are asked; what they recorded stays.
          */
         delete: operations["take_person_out"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/invitations/{team_id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Answer Invitation
+         * @description Join a team that asks, or say no.
+         */
+        post: operations["answer_invitation"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1585,6 +1605,23 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AskedOut
+         * @description A team that asks the person to join: as what, and who asks.
+         */
+        AskedOut: {
+            /** Team Id */
+            team_id: number;
+            /** Team */
+            team: string;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "lead" | "technician" | "guest";
+            /** By */
+            by: string;
+        };
+        /**
          * PersonOut
          * @description The person signed in; `csrf` goes back in the X-CSRFToken header of every change, `now` is the server's clock.
          *
@@ -1603,6 +1640,8 @@ export interface components {
             role: ("lead" | "technician" | "guest") | null;
             /** Teams */
             teams: components["schemas"]["TeamOut"][];
+            /** Asked Into */
+            asked_into: components["schemas"]["AskedOut"][];
             /**
              * Units
              * @enum {string}
@@ -1699,7 +1738,7 @@ export interface components {
         };
         /**
          * MemberOut
-         * @description Someone of the team.
+         * @description Someone of the team, or `asked` to join it.
          */
         MemberOut: {
             /** Name */
@@ -1711,6 +1750,8 @@ export interface components {
              * @enum {string}
              */
             role: "lead" | "technician" | "guest";
+            /** Asked */
+            asked: boolean;
         };
         /**
          * RoleIn
@@ -1722,6 +1763,14 @@ export interface components {
              * @enum {string}
              */
             role: "lead" | "technician" | "guest";
+        };
+        /**
+         * YesIn
+         * @description Whether one joins.
+         */
+        YesIn: {
+            /** Yes */
+            yes: boolean;
         };
         /**
          * EventChoice
@@ -7987,6 +8036,131 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MemberOut"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    answer_invitation: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                team_id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["YesIn"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonOut"];
                 };
             };
             /** @description Bad Request */
