@@ -13,6 +13,8 @@ from .errors import Fault, told
 from .quantities import shown
 
 MOST = 1e15
+# The kind of a number whose quantity its place does not tell.
+PLAIN = "number"
 MOST_UNKNOWN = 20
 FIRST_YEAR, LAST_YEAR = 2000, 2200
 DAY_WORDS = "must be a date, such as 2026-01-12, from 2000 up to 2200"
@@ -269,7 +271,8 @@ def _number(spec: Spec, data: Any, path: str, faults: list[Fault]) -> float | in
         faults.append(Fault(path, f"must be a whole number from {spec.low:g} to {spec.high:g}"))
         return None
     if not spec.low <= data <= spec.high:
-        value, low, high = (shown(float(v), spec.kind) for v in (data, spec.low, spec.high))
+        # A bare number is a quantity of no kind.
+        value, low, high = (f"{v:g}" if spec.kind == PLAIN else shown(float(v), spec.kind) for v in (data, spec.low, spec.high))
         faults.append(Fault(path, f"{value} is not possible here; allowed is {low} to {high}"))
         return None
     # Nought has no sign here: -0.0 equals 0.0 and is written otherwise.

@@ -32,18 +32,22 @@ from .supply import assess as supply
 from .supply import night
 from .supply.assess import SupplyPlan
 from .supply.fuel_choice import price_per_j
-from .supply.tree.joints import as_built, on_the_way, register, vessels_coupled
+from .supply.tree.joints import MOST_ON_A_WAY, as_built, on_the_way, register, vessels_coupled
 from .supply.tree.nodes import order, to_inlet
 from .verdicts import worst
 
 
 @dataclass(frozen=True)
 class Commissioned:
-    """A machine as it is commissioned: the procedures there are for it, and the one it is commissioned by."""
+    """A machine as it is commissioned: the procedures there are for it, and the one it is commissioned by.
+
+    A way with more joints than a procedure can hold has none; `joints` says how many they are.
+    """
 
     unit: Unit
     offered: tuple[Definition, ...]
     procedure: Procedure | None
+    joints: int = 0
 
 
 @dataclass(frozen=True)
@@ -161,7 +165,8 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     before = [need_report, equipment_report, supply_report, *(s.report for s in supplies), siting_report]
     commissioned = _units(placed, made, memo)
     built = [c.procedure for c in commissioned if c.procedure is not None]
-    commissioning = _commissioning(placed, built, before)
+    crowded = {c.unit.machine.id: c.joints for c in commissioned if c.joints > MOST_ON_A_WAY}
+    commissioning = _commissioning(placed, built, crowded, before)
     running, planned = _running(placed, units, need)
     handing = StageReport("handover")
     handover.assess(handing, job)
@@ -231,13 +236,17 @@ def _unit(
         built = as_built(nodes, made.path, made.supply.given.storage.vessel, models)
         joints = on_the_way(register(nodes, vessels_coupled(made.supply), built), nodes, machine.id)
         way = to_inlet(nodes, machine.id)
+        if len(joints) > MOST_ON_A_WAY:
+            return Commissioned(
+                unit_of(machine, way, made.path, (), canvas, altitude_m, vessel, lead, frost), (), None, len(joints)
+            )
         unit = unit_of(machine, way, made.path, joints, canvas, altitude_m, vessel, lead, frost)
     found = offered(unit)
     own = next((d for d in found if d.purpose == COMMISSION), None)
     return Commissioned(unit, tuple(found), build(own, unit) if own else None)
 
 
-def _commissioning(placed: Placed, built: list[Procedure], before: list[StageReport]) -> StageReport:
+def _commissioning(placed: Placed, built: list[Procedure], crowded: Mapping[str, int], before: list[StageReport]) -> StageReport:
     report = StageReport("commissioning")
     ready = {p.unit: p for p in built}
     for m in placed.machines:
@@ -245,7 +254,12 @@ def _commissioning(placed: Placed, built: list[Procedure], before: list[StageRep
             continue
         if m.id not in ready and not m.inlets and any(s.given.parts for s in placed.supplies):
             report.judge("commissioning.inlet.none", m.id, m.at, name=m.name)
-        if m.id in ready:
+        if m.id in crowded:
+            most = (float(MOST_ON_A_WAY), "count")
+            report.judge(
+                "commissioning.joints.too_many", m.id, m.at, name=m.name, joints=(float(crowded[m.id]), "count"), most=most
+            )
+        elif m.id in ready:
             steps = (float(len(ready[m.id].steps)), "count")
             report.judge("commissioning.procedure.ready", m.id, m.at, name=m.name, steps=steps)
         else:

@@ -154,6 +154,8 @@ KINDS: dict[str, Kind] = {
 }
 
 SYSTEMS = ("metric", "us")
+# Up to here a moment is told as one (the year 3237).
+LAST_MOMENT_S = 4e10
 
 _MIXED = re.compile(r"(\d+)[\s-]+(\d+)\s*/\s*(\d+)")
 _SIMPLE = re.compile(r"(\d+)\s*/\s*(\d+)")
@@ -265,7 +267,7 @@ def shown(value: float, kind_name: str, system: str = "metric") -> str:
     Source: ISO 80000-1 for the space between number and unit; three figures are common practice.
     """
     kind = kind_of(kind_name)
-    if kind_name == "moment":
+    if kind_name == "moment" and abs(value) < LAST_MOMENT_S:
         return datetime.fromtimestamp(value, UTC).strftime("%Y-%m-%d %H:%M UTC")
     if kind_name == "clock":
         minutes = round(value / 60)

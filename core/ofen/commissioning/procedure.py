@@ -13,7 +13,7 @@ from ..document import flag, many, number, one, text, whole
 from ..errors import Fault, JobFaults
 from ..placed import Machine
 from ..quantities import parse
-from ..supply.tree.joints import Joint, is_of_a_manifold
+from ..supply.tree.joints import MOST_JOINTS, Joint, is_of_a_manifold
 from ..verdicts import Quantity
 from . import steps
 from .checked import LOOSE, NAMED, WORDED
@@ -97,7 +97,7 @@ class Procedure:
     unit: str = text("Machine", 40)
     unit_name: str = text("Name", 200)
     steps: tuple[Step, ...] = many(steps.kinds(), "Steps", 400)
-    joints: tuple[Joint, ...] = many(Joint, "Joints", 2000)
+    joints: tuple[Joint, ...] = many(Joint, "Joints", MOST_JOINTS)
     only_changed: bool | None = flag("Only what changed")
     of: Identity = one(Identity, "Machine as it is")
 

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any, ClassVar
 
 from ...document import choice, flag, many, moment, number, text, texts
 from ...errors import Fault
-from ...supply.tree.joints import Joint
+from ...supply.tree.joints import MOST_JOINTS, Joint
 from ..clock import Clock, order_ms
 from ..limits import ANY, Limit
 
@@ -263,7 +263,7 @@ class Step:
     caution: str = text("Caution", 600)
     button: str = text("Button", 80)
     needs: tuple[str, ...] = texts("After")
-    opens: tuple[str, ...] = texts("Opens joints")
+    opens: tuple[str, ...] = texts("Opens joints", MOST_JOINTS)
     says: tuple[Said, ...] = many(Said, "Values in its words", 40, keyed=False)
     # Never where the order is safety: then nothing is skipped.
     may_skip: bool | None = flag("May be skipped with a reason")

@@ -8,6 +8,7 @@ from typing import Any, ClassVar
 
 from ...document import flag, text, texts
 from ...errors import Fault
+from ...supply.tree.joints import MOST_JOINTS
 from ..state import RunState
 from .base import Came, Event, Show, Site, State, Step
 
@@ -113,7 +114,7 @@ class Test(Step):
         "joint_stale": "A joint was opened after its test; the test no longer counts.",
     }
 
-    joints: tuple[str, ...] = texts("Joints")
+    joints: tuple[str, ...] = texts("Joints", MOST_JOINTS)
 
     @classmethod
     def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:

@@ -15,6 +15,8 @@ from ..tree.nodes import Node, below
 from . import gas_line, materials, sizing
 from .materials import Pipe
 
+# What a line may lose where nothing is left to lose: none passes.
+NEXT_TO_NOTHING_PA = 1e-3
 LOW_DROP_PA = 0.5 * gas_line.INWC_PA
 HIGH_DROP_SHARE = 0.1
 # However much machine and connectors take, a line is sized for at least this share of the usual drop: beyond it they are at fault.
@@ -140,15 +142,15 @@ class Place:
     longest_m: float | None = None
 
     def allowed_pa(self, inlet_pa: float, barometer_pa: float) -> float:
-        """Return the drop (Pa) it may take from its inlet (Pa gauge).
+        """Return the drop (Pa) it may take from its inlet (Pa gauge); next to nothing where what stands before it leaves nothing for lines.
 
         Arguments: inlet_pa, barometer_pa.
         Source: a loss in squared absolute pressure taken off at this inlet.
         """
         if not self.high:
-            return self.allowed
+            return max(self.allowed, NEXT_TO_NOTHING_PA)
         inlet = inlet_pa + barometer_pa
-        return inlet - sqrt(max(0.0, inlet * inlet - self.allowed))
+        return max(inlet - sqrt(max(0.0, inlet * inlet - self.allowed)), NEXT_TO_NOTHING_PA)
 
 
 def sized(

@@ -32,6 +32,8 @@ SOURCE = "storage"
 # What is seen at site or only asked of a part is not how it is built.
 NOT_BUILT = ("id", "name", "after", "vent", "stands", "allowed_drop_pa", "drop_pa")
 MOST_BUILT = 280
+# So many joints a procedure can hold, with those it brings itself.
+MOST_JOINTS, MOST_ON_A_WAY = 2_000, 1_900
 PORT = ("port", "sealant on the plug", "wrench")
 
 
