@@ -89,8 +89,10 @@ def _verify(names: list[str]) -> int:
         return 2
     found = verify(files)
     for f in found:
-        print(f"{'good' if f.good else 'STOP'}  {f.file}: {f.says}")
-    return 0 if all(f.good for f in found) else 1
+        print(f"{'STOP' if f.good is False else 'good' if f.good else 'says'}  {f.file}: {f.says}")
+    if any(f.good is None for f in found):
+        print("Who signed is what the files say. Whether it is so says the page /verify of the server that sealed them.")
+    return 1 if any(f.good is False for f in found) else 0
 
 
 def _plan(name: str) -> int:

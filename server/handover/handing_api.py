@@ -1,7 +1,7 @@
 """Handing a job over, over the wire: sign-off, reports that are made, shares, and the checking of a digest."""
 
 from datetime import datetime
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 from uuid import UUID
 
 from django.conf import settings
@@ -17,7 +17,7 @@ from ofen_server.plan_schemas import OpenOut
 from ofen_server.schemas import REFUSALS, Instant
 from teams import access
 
-from . import reports, sharing, signing
+from . import reports, sealed, sharing, signing
 from .models import HandedOver, Made, Share
 
 router = Router(tags=["handover"])
@@ -246,10 +246,14 @@ def take_job(request: HttpRequest, given: TakeIn) -> dict[str, Any]:
 
 
 class KnownOut(Schema):
-    """What the server that made them knows of a digest: a report it made, a sign-off it sealed, or nothing."""
+    """What the server that made them knows of a digest: a report it made, a sign-off it sealed of a job or a run, or nothing.
 
-    kind: Literal["report", "sign_off", "unknown"]
+    `same_name` says whether that sign-off was given by whom the asker names; who it was is not told.
+    """
+
+    kind: Literal["report", "sign_off", "run", "unknown"]
     at: str | None
+    same_name: bool | None
 
 
 @router.get(
@@ -259,13 +263,10 @@ class KnownOut(Schema):
     response={200: KnownOut, **REFUSALS},
     operation_id="known_digest",
 )
-def known_digest(request: HttpRequest, digest: str) -> dict[str, Any]:
-    """Whether a report, or the head of a sealed job, was made here. It says nothing of what job it is."""
-    if len(digest) == 64:
-        made = Made.objects.filter(digest=digest, state="made").first()
-        if made:
-            return {"kind": "report", "at": made.ended_at.isoformat() if made.ended_at else None}
-        signed = HandedOver.objects.filter(head=digest).first()
-        if signed:
-            return {"kind": "sign_off", "at": signed.at.isoformat()}
-    return {"kind": "unknown", "at": None}
+def known_digest(request: HttpRequest, digest: str, name: Annotated[str, Field(max_length=200)] = "") -> dict[str, Any]:
+    """Whether a report, or the head of a sealed job or run, was made here. It says nothing of what job it is."""
+    known = sealed.known(digest) if len(digest) == 64 else None
+    if known is None:
+        return {"kind": "unknown", "at": None, "same_name": None}
+    same = name in known.names if name and known.names else None
+    return {"kind": known.kind, "at": known.at.isoformat() if known.at else None, "same_name": same}

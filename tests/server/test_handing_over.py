@@ -292,12 +292,12 @@ def test_a_report_and_the_whole_job_belong_together_and_the_server_knows_them(
 ) -> None:
     found, pdf = made_report(me, job["id"])
     data = file_of(me, job["id"])
-    assert all(f.good for f in verify({"report.pdf": pdf, "job.zip": data}))
+    assert all(f.good is not False for f in verify({"report.pdf": pdf, "job.zip": data}))
     assert nobody.get(f"/known/{found['digest']}")[1]["kind"] == "report"
-    assert nobody.get(f"/known/{'0' * 64}")[1] == {"kind": "unknown", "at": None}
+    assert nobody.get(f"/known/{'0' * 64}")[1] == {"kind": "unknown", "at": None, "same_name": None}
     me.log(job, [log_entry()])
     later = verify({"report.pdf": pdf, "job.zip": file_of(me, job["id"])})
-    assert [f.says for f in later if not f.good] == ["was made of another state of the data than job.zip: log.json, log.csv"]
+    assert [f.says for f in later if f.good is False] == ["was made of another state of the data than job.zip: log.json, log.csv"]
 
 
 # Sign-off
@@ -352,7 +352,13 @@ def test_a_job_is_signed_off_once_sealed_and_kept_as_it_was(me: Caller, nobody: 
     assert HandedOver.objects.count() == 1
     assert nobody.get(f"/known/{standing['signed']['head']}")[1]["kind"] == "sign_off"
     sealed = bytes(me.get(f"/jobs/{job['id']}/signed/{id}.zip")[1])
-    assert "is just what M. Ofner signed off" in " ".join(f.says for f in verify({"j": sealed}) if f.good)
+    claims = {f.claim.name: f.claim.digest for f in verify({"j": sealed}) if f.claim}
+    assert set(claims) == {"M. Ofner", "Mirel"}
+    # What the file only says the server confirms, of the job and of the run, and the name with it.
+    for name, kind in (("M. Ofner", "sign_off"), ("Mirel", "run")):
+        known = nobody.get(f"/known/{claims[name]}?name={name.replace(' ', '%20')}")[1]
+        assert (known["kind"], known["same_name"]) == (kind, True)
+        assert nobody.get(f"/known/{claims[name]}?name=The%20authority")[1]["same_name"] is False
     pdf = made_report(me, job["id"])[1]
     assert "Signed off by M. Ofner" in text_of(pdf)
     me.log(job, [log_entry()])

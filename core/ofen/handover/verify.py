@@ -8,27 +8,37 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..commissioning import seal
-from ..errors import JobFaults
-from .whole_job import TEXTS, Whole, chain, changed_since, digest_of, opened
+from ..errors import JobFaults, told
+from .whole_job import TEXTS, Whole, chain, changed_since, digest_of, head_of, opened
 
 REPORT_FORMAT = "ofen-report/1"
 MARK, ENDS = b"\n%ofen-report ", b"\n%%EOF\n"
 
 
 @dataclass(frozen=True)
-class Found:
-    """One thing that was looked at: whether it is as it was, in words, of which file."""
+class Claim:
+    """What a file only says of itself, and the server that sealed it can confirm: the digest it knows that by, who signed, and when."""
 
-    good: bool
+    digest: str
+    name: str
+    at: str
+
+
+@dataclass(frozen=True)
+class Found:
+    """One thing that was looked at, in words, of which file: whether it is as it was, None for what only the server can say."""
+
+    good: bool | None
     file: str
     says: str
+    claim: Claim | None = None
 
     def to_json(self) -> dict[str, Any]:
         """Return it as plain data.
 
         Source: common practice.
         """
-        return {"good": self.good, "file": self.file, "says": self.says}
+        return {"good": self.good, "file": self.file, "says": self.says, "claim": vars(self.claim) if self.claim else None}
 
 
 def stamped(report: bytes, made: Whole) -> bytes:
@@ -72,8 +82,8 @@ def verify(files: Mapping[str, bytes]) -> list[Found]:
     """Return what is found of some files: reports (PDF) and whole jobs (zip), each by itself and against the other.
 
     Arguments: files by name.
-    Source: SHA-256 (FIPS 180-4). It shows every change that was not made on purpose with all digests made anew; against that
-    stands the server that made them, which keeps their digests.
+    Source: SHA-256 (FIPS 180-4). It shows every change that was not made on purpose with all digests made anew. Who signed
+    something off is what the file says; that it is so can only be said by the server that sealed it, which keeps the digests.
     """
     found: list[Found] = []
     reports: dict[str, dict[str, Any]] = {}
@@ -84,19 +94,21 @@ def verify(files: Mapping[str, bytes]) -> list[Found]:
             if stamp is None:
                 found.append(Found(False, name, "is no report of a job: it has no stamp"))
                 continue
-            told, before = stamp
-            same = digest_of(before) == told.get("digest")
-            found.append(Found(same, name, "is unchanged since it was made" if same else "was changed since it was made"))
-            reports[name] = told
+            stamped_with, before = stamp
+            same = digest_of(before) == stamped_with.get("digest")
+            found.append(
+                Found(same, name, "is whole in itself: it is what its stamp says" if same else "was changed since it was made")
+            )
+            reports[name] = stamped_with
         else:
             try:
                 jobs[name] = opened(content)
             except JobFaults as wrong:
                 found += [Found(False, name, f"{f.path} {f.message}".strip()) for f in wrong.faults]
                 continue
-            found.append(Found(True, name, "is unchanged since it was written: every file is what the manifest says"))
+            found.append(Found(True, name, "is whole in itself: every file in it is what its manifest says"))
             found += _seals(name, jobs[name])
-    found += [_together(r, told, j, made) for r, told in reports.items() for j, made in jobs.items()]
+    found += [_together(r, stamp, j, made) for r, stamp in reports.items() for j, made in jobs.items()]
     if not files:
         found.append(Found(False, "", "no file was given"))
     return found
@@ -106,35 +118,38 @@ def _seals(name: str, made: Whole) -> list[Found]:
     found = []
     head = chain(made)[-1]["link"]
     for s in made.seals:
-        who, at = s.get("name") or s.get("by") or "somebody", s.get("at", "")
+        who, at = told(s.get("name") or s.get("by") or "somebody"), told(s.get("at", ""))
+        claim = Claim(str(s.get("head"))[:64], who, at)
         if s.get("head") == head:
-            found.append(Found(True, name, f"is just what {who} signed off at {at}"))
-            continue
-        others = changed_since(s.get("files"), made)
-        words = (
-            f"has gone on since {who} signed it off at {at}: {', '.join(others)}"
-            if others
-            else f"says what {who} signed off at {at}; its plan is by other rules"
-        )
-        found.append(Found(True, name, words))
+            found.append(Found(None, name, f"says that it is just what {who} signed off at {at}", claim))
+        elif head_of(s.get("files")) != s.get("head"):
+            found.append(Found(False, name, f"has a seal in the name of {who} that does not fit its own list of files"))
+        else:
+            others = changed_since(s.get("files"), made)
+            words = f"and that it has gone on since: {', '.join(map(told, others))}" if others else "; its plan is by other rules"
+            found.append(Found(None, name, f"says that {who} signed it off at {at} {words}".replace(" ;", ";"), claim))
     try:
         runs = made.said("runs.json")["runs"]
         for n, run in enumerate(runs):
             sealed = run.get("signed_off")
             if isinstance(sealed, dict) and sealed.get("seal"):
+                here = f"run {n + 1} ({told(run.get('unit'))})"
                 kept = seal.chain(run["procedure"]["digest"], seal.ordered(run["events"]))["head"]
-                same = kept == sealed["seal"]
-                says = "is as it was sealed" if same else "is not as it was sealed: an event was changed, added or taken away"
-                found.append(Found(same, name, f"run {n + 1} ({run.get('unit')}) {says}"))
-    except (JobFaults, KeyError, TypeError, AttributeError):
+                if kept != sealed["seal"]:
+                    says = f"{here} is not as it was sealed: an event was changed, added or taken away"
+                    found.append(Found(False, name, says))
+                    continue
+                who, at = told(sealed.get("by") or "somebody"), told(sealed.get("at", ""))
+                found.append(Found(None, name, f"says that {who} signed {here} off at {at}", Claim(kept, who, at)))
+    except (JobFaults, KeyError, TypeError, AttributeError, ValueError):
         found.append(Found(False, name, "runs.json cannot be read"))
     return found
 
 
-def _together(report: str, told: Mapping[str, Any], job: str, made: Whole) -> Found:
+def _together(report: str, stamp: Mapping[str, Any], job: str, made: Whole) -> Found:
     links = chain(made)
-    if told.get("head") == links[-1]["link"]:
+    if stamp.get("head") == links[-1]["link"]:
         return Found(True, report, f"belongs to {job}: it was made of just this data")
-    now, then = {k["name"]: k["digest"] for k in links}, told.get("files")
+    now, then = {k["name"]: k["digest"] for k in links}, stamp.get("files")
     others = [n for n in TEXTS if not isinstance(then, dict) or then.get(n) != now.get(n)] or ["photos"]
     return Found(False, report, f"was made of another state of the data than {job}: {', '.join(others)}")

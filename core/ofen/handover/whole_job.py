@@ -115,7 +115,21 @@ def chain(made: Whole) -> list[dict[str, str]]:
     Arguments: made.
     Source: a hash chain by SHA-256 (FIPS 180-4).
     """
-    digests = [(name, digest_of(made.texts[name])) for name in TEXTS] + [(p.file, p.digest) for p in made.pictures]
+    return _chained([(name, digest_of(made.texts[name])) for name in TEXTS] + [(p.file, p.digest) for p in made.pictures])
+
+
+def head_of(files: Any) -> str | None:
+    """Return the head of the chain over a list of files with their digests, as a seal has it; None where it is no such list.
+
+    Arguments: files, plain data of a manifest.
+    Source: as `chain`.
+    """
+    if not isinstance(files, list) or not all(isinstance(f, dict) for f in files) or not files:
+        return None
+    return _chained([(str(f.get("name")), str(f.get("digest"))) for f in files])[-1]["link"]
+
+
+def _chained(digests: Iterable[tuple[str, str]]) -> list[dict[str, str]]:
     links, last = [], FORMAT
     for name, digest in digests:
         last = digest_of(f"{last}\n{name}\n{digest}".encode())

@@ -7,16 +7,11 @@ import { Mark } from "../ui/Mark";
 import { TopBar } from "./TopBar";
 
 const LARGEST_BYTES = 128 * 1024 * 1024;
-const KNOWN = {
-  report: "was made by this server",
-  sign_off: "is a sign-off that this server sealed",
-  unknown: "is not known to this server: it was made elsewhere, or was changed",
-} as const;
-
-interface Looked {
-  found: FoundOfFile[];
-  /** What this server knows of each report; empty without signal. */
-  known: { file: string; says: string; good: boolean }[];
+/** One line of what was found; good is null where only the server could say, and was not asked. */
+interface Said {
+  file: string;
+  says: string;
+  good: boolean | null;
 }
 
 /** The SHA-256 of a file as hexadecimal digits. */
@@ -25,29 +20,65 @@ async function digestOf(bytes: Uint8Array<ArrayBuffer>): Promise<string> {
   return [...new Uint8Array(digest)].map((b) => b.toString(16).padStart(2, "0")).join("");
 }
 
-async function lookAt(files: File[]): Promise<Looked> {
+/** What this server knows of a digest; null where it does not answer. */
+async function known(digest: string, name = "") {
+  try {
+    return await answer(api.GET("/api/known/{digest}", { params: { path: { digest }, query: { name } } }));
+  } catch {
+    return null;
+  }
+}
+
+const when = (at: string | null) => (at ? ` on ${new Date(at).toLocaleString()}` : "");
+
+/** A sign-off that a file speaks of, held against what this server has sealed. */
+async function confirmed(found: FoundOfFile): Promise<Said> {
+  if (!found.claim) return found;
+  const { name } = found.claim;
+  const it = await known(found.claim.digest, name);
+  if (!it) {
+    return {
+      ...found,
+      good: null,
+      says: `${found.says}. Only the server that sealed it can say whether that is so: look again with signal`,
+    };
+  }
+  if (it.kind === "unknown") {
+    return {
+      ...found,
+      good: false,
+      says: `${found.says}. This server knows of no such sign-off: it was given elsewhere, or it is made up`,
+    };
+  }
+  if (it.same_name === false) {
+    return { ...found, good: false, says: `${found.says}. This server sealed it${when(it.at)}, but not in the name of ${name}` };
+  }
+  return { ...found, good: true, says: `${found.says}. It was signed off by ${name}: this server sealed it${when(it.at)}` };
+}
+
+async function lookAt(files: File[]): Promise<Said[]> {
   const read = Object.fromEntries(
     await Promise.all(files.map(async (f) => [f.name, new Uint8Array(await f.arrayBuffer())] as const)),
   );
-  const found = await verifyFiles(read);
+  const found = await Promise.all((await verifyFiles(read)).map(confirmed));
   const reports = Object.entries(read).filter(([name]) => name.toLowerCase().endsWith(".pdf"));
-  const known = await Promise.all(
-    reports.map(async ([file, bytes]) => {
-      try {
-        const { kind, at } = await answer(api.GET("/api/known/{digest}", { params: { path: { digest: await digestOf(bytes) } } }));
-        return [{ file, good: kind !== "unknown", says: `${KNOWN[kind]}${at ? ` on ${new Date(at).toLocaleString()}` : ""}` }];
-      } catch {
-        return [];
-      }
+  const ofReports = await Promise.all(
+    reports.map(async ([file, bytes]): Promise<Said[]> => {
+      const it = await known(await digestOf(bytes));
+      if (!it)
+        return [{ file, good: null, says: "Only the server that made it can say where it comes from: look again with signal" }];
+      return it.kind === "report"
+        ? [{ file, good: true, says: `was made by this server${when(it.at)}` }]
+        : [{ file, good: false, says: "is not known to this server: it was made elsewhere, or was changed" }];
     }),
   );
-  return { found, known: known.flat() };
+  return [...found, ...ofReports.flat()];
 }
 
 /** The page on which files are checked. */
 export function VerifyPage() {
   const input = useRef<HTMLInputElement>(null);
-  const [looked, setLooked] = useState<Looked | "working" | null>(null);
+  const [looked, setLooked] = useState<Said[] | "working" | null>(null);
   const [trouble, setTrouble] = useState("");
   useEffect(() => {
     document.title = "Check files · Ofen";
@@ -78,8 +109,8 @@ export function VerifyPage() {
       <main className="mx-auto w-full max-w-3xl px-5 py-5">
         <h1 className="text-big font-bold">Is it unchanged, and does it belong together?</h1>
         <p className="py-2 text-ink-2">
-          Choose a report (PDF), a whole job (zip), or both. They are looked at on this device and go nowhere; of a report the
-          server is asked whether it knows its digest.
+          Choose a report (PDF), a whole job (zip), or both. They are looked at on this device and go nowhere; the server is asked
+          only whether it knows the digests of reports and sign-offs.
         </p>
         <div
           onDragOver={(e) => e.preventDefault()}
@@ -112,25 +143,32 @@ export function VerifyPage() {
           </div>
         ) : null}
         <div aria-live="polite" className="pt-4">
-          {looked === "working" ? <Skeleton lines={2} /> : looked ? <Findings looked={looked} /> : null}
+          {looked === "working" ? <Skeleton lines={2} /> : looked ? <Findings all={looked} /> : null}
         </div>
       </main>
     </div>
   );
 }
 
-function Findings({ looked }: { looked: Looked }) {
-  const all = [...looked.found, ...looked.known];
-  const good = all.every((f) => f.good);
+const HEADS = {
+  good: "Nothing was found that is not as it was",
+  note: "Whole in itself; where it comes from is not confirmed",
+  stop: "Something is not as it was",
+} as const;
+
+const levelOf = (good: boolean | null) => (good === null ? "note" : good ? "good" : "stop");
+
+function Findings({ all }: { all: Said[] }) {
+  const level = all.some((f) => f.good === false) ? "stop" : all.some((f) => f.good === null) ? "note" : "good";
   return (
     <>
-      <p className="flex items-center gap-2 text-lg font-bold">
-        <Mark level={good ? "good" : "stop"} /> {good ? "Nothing was found that is not as it was" : "Something is not as it was"}
+      <p data-testid="verified" data-level={level} className="flex items-center gap-2 text-lg font-bold">
+        <Mark level={level} /> {HEADS[level]}
       </p>
       <ul className="mt-2 border-t-[1.5px] border-frame">
         {all.map((f) => (
           <li key={`${f.file} ${f.says}`} className="flex gap-2 border-b border-hair py-2">
-            <Mark level={f.good ? "good" : "stop"} />
+            <Mark level={levelOf(f.good)} />
             <span>
               <span className="font-semibold break-all">{f.file}</span> {f.says}
             </span>
@@ -138,8 +176,8 @@ function Findings({ looked }: { looked: Looked }) {
         ))}
       </ul>
       <p className="pt-3 text-small text-muted">
-        This shows every change but one made on purpose by somebody who made all digests anew; against that stands the server that
-        made the report and knows its digest.
+        A file can show that nothing in it was changed by accident. Whether it is the one that was signed off only the server says
+        that sealed it: anybody can make a file anew, with all its digests.
       </p>
     </>
   );

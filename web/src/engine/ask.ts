@@ -292,9 +292,11 @@ export async function wholeJobOf(whole: { document: Document; runs: Json[]; entr
 
 /** One thing that was found of a file. */
 export interface FoundOfFile {
-  good: boolean;
+  /** Null for what a file only says of itself, until the server has confirmed it. */
+  good: boolean | null;
   file: string;
   says: string;
+  claim: { digest: string; name: string; at: string } | null;
 }
 
 /** Whether reports and whole jobs are unchanged and belong together; the files stay on this device. */

@@ -1589,7 +1589,7 @@ export interface paths {
         };
         /**
          * Known Digest
-         * @description Whether a report, or the head of a sealed job, was made here. It says nothing of what job it is.
+         * @description Whether a report, or the head of a sealed job or run, was made here. It says nothing of what job it is.
          */
         get: operations["known_digest"];
         put?: never;
@@ -7270,16 +7270,20 @@ export interface components {
         };
         /**
          * KnownOut
-         * @description What the server that made them knows of a digest: a report it made, a sign-off it sealed, or nothing.
+         * @description What the server that made them knows of a digest: a report it made, a sign-off it sealed of a job or a run, or nothing.
+         *
+         *     `same_name` says whether that sign-off was given by whom the asker names; who it was is not told.
          */
         KnownOut: {
             /**
              * Kind
              * @enum {string}
              */
-            kind: "report" | "sign_off" | "unknown";
+            kind: "report" | "sign_off" | "run" | "unknown";
             /** At */
             at: string | null;
+            /** Same Name */
+            same_name: boolean | null;
         };
     };
     responses: never;
@@ -18189,7 +18193,9 @@ export interface operations {
     };
     known_digest: {
         parameters: {
-            query?: never;
+            query?: {
+                name?: string;
+            };
             header?: never;
             path: {
                 digest: string;
