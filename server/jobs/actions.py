@@ -108,7 +108,7 @@ def keep_start(person: Person, start_id: UUID, title: str, data: Any) -> OwnStar
     if not known and OwnStart.objects.filter(team=team).count() >= MOST_STARTS:
         raise Problem(422, "There are too many starts", f"A team keeps at most {MOST_STARTS}; drop one first.")
     kept, _ = OwnStart.objects.update_or_create(
-        pk=start_id, defaults={"team": team, "title": title[:120], "document": document, "kept_by": person}
+        pk=start_id, defaults={"team": team, "title": title, "document": document, "kept_by": person}
     )
     return kept
 

@@ -348,7 +348,7 @@ def kit_missed(request: HttpRequest, job_id: UUID) -> list[str]:
 class OwnStartIn(DocumentIn):
     """A job to keep as a start of the team, and what it is called."""
 
-    title: str
+    title: str = Field(min_length=1, max_length=120)
 
 
 class OwnStartOut(Schema):

@@ -75,10 +75,13 @@ def _zone(name: str) -> Callable[[datetime, bool], datetime | None]:
     zone = ZoneInfo(name)
 
     def at(local: datetime, again: bool) -> datetime | None:
-        made = local.replace(tzinfo=zone, fold=int(again))
-        found = made.astimezone(UTC)
-        # An hour that the clocks skip comes back as another one.
-        return found if found.astimezone(zone).replace(tzinfo=None) == local else None
+        try:
+            found = local.replace(tzinfo=zone, fold=int(again)).astimezone(UTC)
+            # An hour that the clocks skip comes back as another one.
+            return found if found.astimezone(zone).replace(tzinfo=None) == local else None
+        except OverflowError:
+            # The first and the last year there are do not reach into every zone.
+            return None
 
     return at
 

@@ -163,6 +163,15 @@ def test_what_is_no_table_is_refused_in_words(me: Caller, job: dict[str, Any], c
     [
         ({"zone": "Nowhere/Else"}, "time zone"),
         ({"columns": []}, "cannot be read yet"),
+        (
+            {
+                "columns": [
+                    {"heading": "Time", "what": "at"},
+                    {"heading": "Out", "what": "reading", "body": {"kind": "air", "where": "outside"}, "unit": "furlong"},
+                ]
+            },
+            "cannot be read yet",
+        ),
         ({"columns": [{"heading": "Time", "what": "at", "body": {}, "unit": ""}]}, "cannot be read yet"),
     ],
 )
@@ -171,6 +180,14 @@ def test_a_reading_that_makes_no_sense_is_asked_for(me: Caller, job: dict[str, A
     status, body = me.post(f"/imports/{made['id']}/preview", reading(made, **change))
     assert status == 422
     assert words in body["title"]
+
+
+def test_the_first_and_the_last_year_there_are_are_bad_rows_in_any_zone(me: Caller, job: dict[str, Any]) -> None:
+    made = seen(me, job, b"Time;Outside [\xc2\xb0C]\n0001-01-01 00:00;-3\n9999-12-31 23:59;-3\n2026-01-12 05:00;-3\n")[1]
+    columns = [{**c, "what": "at"} if c["what"] == "time" else c for c in made["columns"]]
+    for zone in ("Pacific/Kiritimati", "America/Los_Angeles"):
+        status, found = me.post(f"/imports/{made['id']}/preview", reading(made, columns=columns, zone=zone))
+        assert (status, found["entries"], found["wrong"]) == (200, 1, 2)
 
 
 def test_a_stranger_and_a_guest_bring_nothing(me: Caller, stranger: Caller, job: dict[str, Any]) -> None:

@@ -3,10 +3,12 @@
 import uuid
 from typing import Any
 
+import pytest
+
 from jobs.models import OwnStart
 from ofen import starts
 
-from .conftest import Caller
+from .conftest import Caller, fresh
 
 
 def test_a_start_is_asked_with_its_answers_and_nothing_is_kept(me: Caller) -> None:
@@ -42,3 +44,9 @@ def test_a_team_keeps_a_start_and_drops_it_again(me: Caller, stranger: Caller, d
     made = me.post("/jobs", {"document": kept["document"]})
     assert made[0] == 200
     assert me.call("DELETE", f"/starts/{own}") == (200, [])
+
+
+@pytest.mark.parametrize("title", ["", "x" * 121])
+def test_a_title_has_its_bounds(me: Caller, depot: dict[str, Any], title: str) -> None:
+    status, body = me.put(f"/starts/{fresh()}", {"title": title, "document": depot})
+    assert (status, body["faults"][0]["path"]) == (422, "given.title")

@@ -10,7 +10,7 @@ from functools import lru_cache
 from typing import Any
 
 from ..document import FIRST_YEAR, LAST_YEAR, specs
-from ..errors import OfenError
+from ..errors import OfenError, told
 from ..quantities import Kind, Unit, kind_of, parse
 from .csv_log import entry_of
 from .entries import KINDS, faults_of
@@ -176,6 +176,13 @@ class Table:
             return []
         what = [c.what for c in self.columns]
         found = [f"{c.heading}: say which reading it is." for c in self.columns if c.what == "reading" and not c.is_known]
+        found += [
+            f"{c.heading}: {told(c.unit)} is no unit of it; it is read in {', '.join(u.symbol for u in kind.units if u.symbol)}."
+            for c in self.columns
+            if c.what == "reading" and c.is_known and c.unit
+            for kind in [kind_of(specs(KINDS[c.body["kind"]])["value"].kind)]
+            if _unit(kind, c.unit) is None
+        ]
         if "at" not in what and not {"date", "time"} <= set(what):
             found.append("No column says when: one of date and time, or two of them, are needed.")
         if "reading" not in what and "remark" not in what:

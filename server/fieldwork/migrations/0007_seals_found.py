@@ -11,8 +11,4 @@ class Migration(migrations.Migration):
             "CREATE INDEX fieldwork_signoff_head ON fieldwork_signoff ((sealed #> '{chain,head}'))",
             "DROP INDEX fieldwork_signoff_head",
         ),
-        migrations.RunSQL(
-            "CREATE INDEX handover_handedover_head ON handover_handedover (head)",
-            "DROP INDEX handover_handedover_head",
-        ),
     ]

@@ -28,6 +28,9 @@ class Migration(migrations.Migration):
         migrations.AddField("made", "tries", models.PositiveSmallIntegerField(default=0, db_default=0)),
         migrations.AddIndex("made", models.Index(fields=["ended_at"], name="reports_ended")),
         migrations.RunSQL(QUEUE_GOES.replace("%%", "%"), migrations.RunSQL.noop),
+        migrations.RunSQL(
+            "CREATE INDEX handover_handedover_head ON handover_handedover (head)", "DROP INDEX handover_handedover_head"
+        ),
         fixed(
             "handover_share",
             ["job_id", "person_id", "what", "audience", "units", "zone", "given_to", "digest", "made_at", "ends_at"],

@@ -16,6 +16,7 @@ import { People } from "./People";
 import { SignIn } from "./SignIn";
 import { StartsPage } from "./StartsPage";
 import { Stock } from "./Stock";
+import { TeamNotices } from "./TeamNotices";
 import { install } from "./version";
 import { type Known, remember, remembered, signOut, tellPreferences, whoIsThere } from "./who";
 
@@ -156,6 +157,12 @@ function useAtWork(person: Known, vocabulary: Vocabulary, know: (person: Known |
 
 function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabulary; know: (person: Known | null) => void }) {
   const { device, sender, clockOffS } = useAtWork(person, vocabulary, know);
+  const toldOfMe = useCallback(
+    ({ id, team, team_id, role, teams, asked_into }: Person) => {
+      if (id === person.id) know({ ...person, team, team_id, role, teams, asked_into });
+    },
+    [person, know],
+  );
   const surroundings = useMemo<Surroundings>(
     () => ({
       person,
@@ -169,12 +176,9 @@ function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabu
         void tellPreferences(what);
       },
       workIn: (team) => {
-        void answer(api.PATCH("/api/me", { body: { team_id: team } })).then(
-          (told) =>
-            told.id !== null && know({ ...person, team: told.team, team_id: told.team_id, role: told.role, teams: told.teams }),
-          () => undefined,
-        );
+        void answer(api.PATCH("/api/me", { body: { team_id: team } })).then(toldOfMe, () => undefined);
       },
+      toldOfMe,
       signIn: (known) => {
         know(known);
         if (known.id === person.id) sender.signedIn(true);
@@ -185,12 +189,13 @@ function Pages({ person, vocabulary, know }: { person: Known; vocabulary: Vocabu
           .finally(() => know(null));
       },
     }),
-    [person, vocabulary, device, sender, clockOffS, know],
+    [person, vocabulary, device, sender, clockOffS, know, toldOfMe],
   );
   return (
     <SurroundingsContext value={surroundings}>
       <div className="flex min-h-dvh flex-col">
         <WaitingLine />
+        <TeamNotices />
         <Suspense fallback={<Waiting />}>
           <Routes>
             <Route path="/" element={<JobList key={person.team_id} />} />

@@ -1,4 +1,4 @@
-// The people of the team: who may do what; a lead takes people in, gives roles, takes people out.
+// The people of the team: who may do what; a lead asks people to join, gives roles, takes people out; nobody is in without their own yes.
 import { Select } from "@headlessui/react";
 import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useState } from "react";
@@ -61,7 +61,8 @@ export function People() {
           {people.data.map((p) => (
             <li key={p.name} className="flex flex-wrap items-center gap-3 border-b border-rule py-1.5">
               <span className="flex-1">
-                <b>{p.full_name || p.name}</b> <span className="text-muted">{p.name}</span>
+                <b>{p.full_name || p.name}</b>{" "}
+                <span className="text-muted">{p.asked ? "asked to join, has not answered yet" : p.name}</span>
               </span>
               {lead ? (
                 <>
@@ -81,13 +82,14 @@ export function People() {
                     look="quiet"
                     onClick={() => void put(answer(api.DELETE("/api/people/{name}", { params: { path: { name: p.name } } })))}
                   >
-                    Take out<span className="sr-only"> {p.name}</span>
+                    {p.asked ? "Take back" : "Take out"}
+                    <span className="sr-only"> {p.name}</span>
                   </Button>
                 </>
               ) : (
                 <span>{ROLES.find((r) => r.role === p.role)?.reads}</span>
               )}
-              {lead ? (
+              {lead && !p.asked ? (
                 <Button look="quiet" onClick={() => setShown(shown === p.name ? "" : p.name)}>
                   {shown === p.name ? "Hide" : "What they did"}
                   <span className="sr-only"> {p.name}</span>
@@ -121,7 +123,7 @@ export function People() {
             />
           </label>
           <Button type="submit" disabled={name.trim() === ""}>
-            Take in as a technician
+            Ask to join as a technician
           </Button>
         </form>
       ) : null}

@@ -19,6 +19,8 @@ export interface Surroundings {
   change: (what: { units?: System; theme?: Person["theme"] }) => void;
   /** Work in another of one's teams from now on. */
   workIn: (team: number) => void;
+  /** What the server has told of this person, their teams among it. */
+  toldOfMe: (told: Person) => void;
   signOut: () => void;
 }
 
