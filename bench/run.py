@@ -15,6 +15,7 @@ from typing import Any
 import pandapipes
 from playwright.sync_api import Browser, Page, Playwright, sync_playwright
 
+from bench import attack as attacked
 from bench import commissioning, instruments
 from bench import crowded as crowd
 from bench import handover as handed
@@ -201,6 +202,12 @@ def many(bench: Bench) -> None:
     measured.weighings(bench.note)
     measured.worst(bench.note)
     measured.jobs_and_log(bench.note)
+
+
+def attack(bench: Bench) -> None:
+    """Time what many people ask at once, and what small files that hold much do to everybody else."""
+    attacked.people_at_once(bench.note)
+    attacked.small_files(bench.note)
 
 
 def legs(bench: Bench) -> None:
@@ -500,7 +507,7 @@ def handover(bench: Bench) -> None:
     handed.handover(bench.note)
 
 
-PARTS = (core, runs, many, bundle, engine_weight, screens, at_the_unit, running, handover)
+PARTS = (core, runs, many, attack, bundle, engine_weight, screens, at_the_unit, running, handover)
 
 
 def main() -> int:

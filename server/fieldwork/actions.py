@@ -1,11 +1,14 @@
 """What can be done in commissioning: begin a run, keep events, sign off."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 from typing import Any
 from uuid import UUID
 
 from django.db import transaction
+from django.db.models import TextField
+from django.db.models.fields.json import KeyTextTransform, KeyTransform
+from django.db.models.functions import MD5, Cast
 from django.utils import timezone
 
 from jobs.actions import newest, used_elsewhere
@@ -32,13 +35,24 @@ from teams.models import Person
 
 from .models import Event, Run, SignOff
 
+# Procedures that were read last, by a digest of the very text that the database holds.
+MOST_UNSEALED = 200
+_unsealed: dict[str, Procedure] = {}
+
 
 def procedure_of(run: Run) -> Procedure:
     """Return the procedure a run is sealed with; JobFaults where the seal does not fit it. It is read once a row that was fetched."""
-    known: Procedure | None = getattr(run, "_unsealed", None)
+    known: Procedure | None = getattr(run, "_procedure", None)
     if known is None:
-        known = unsealed(run.procedure) if run.procedure is not None else call.procedure_of(run.revision.document, run.unit)
-        run._unsealed = known  # type: ignore[attr-defined]
+        text_digest = getattr(run, "procedure_digest", None)
+        known = _unsealed.get(text_digest or "")
+        if known is None:
+            known = unsealed(run.procedure) if run.procedure is not None else call.procedure_of(run.revision.document, run.unit)
+            if text_digest:
+                while len(_unsealed) >= MOST_UNSEALED:
+                    _unsealed.pop(next(iter(_unsealed)), None)
+                _unsealed[text_digest] = known
+        run._procedure = known  # type: ignore[attr-defined]
     return known
 
 
@@ -53,9 +67,9 @@ def first_signed_s(job: Job) -> dict[str, float]:
     return {unit: (device_at or at).timestamp() for unit, at, device_at in signs}
 
 
-def overdue_tests(job: Job, made: Plan, entries: list[Any]) -> list[Due]:
-    """Return the safety tests of a job that are overdue now, by the entries of its log."""
-    return overdue(safety_tests(made, entries, first_signed_s(job)), timezone.now().timestamp())
+def overdue_tests(made: Plan, entries: list[Any], signed_s: Mapping[str, float]) -> list[Due]:
+    """Return the safety tests of a job that are overdue now, by the entries of its log and `first_signed_s`."""
+    return overdue(safety_tests(made, entries, signed_s), timezone.now().timestamp())
 
 
 def readable(job: Job) -> tuple[list[Run], list[Unreadable]]:
@@ -87,7 +101,13 @@ def held(job: Job, made: Plan, overdue: Sequence[Due] = ()) -> list[RunHeld]:
 
 def of(job: Job) -> Iterable[Run]:
     """Return the runs of a job with all that shows them, newest first."""
-    return job.runs.select_related("revision", "sign_off__by").prefetch_related("events").order_by("-begun_at")
+    found = job.runs.select_related("revision", "sign_off__by").prefetch_related("events").order_by("-begun_at")
+    # What few ask for and is large is fetched once somebody does.
+    found = found.defer("procedure", "revision__document", "sign_off__sealed")
+    return found.annotate(
+        seal_head=KeyTextTransform("head", KeyTransform("chain", "sign_off__sealed")),
+        procedure_digest=MD5(Cast("procedure", TextField())),
+    )
 
 
 def signed(run: Run) -> dict[str, str] | None:
@@ -99,8 +119,8 @@ def signed(run: Run) -> dict[str, str] | None:
     here = found.at.isoformat()
     by = found.by.called
     # Runs signed before seals were chained have none.
-    head = found.sealed.get("chain", {}).get("head", "")
-    return {"by": by, "at": _own_clock(found.device_at, here), "server_at": here, "seal": head}
+    head = run.seal_head if hasattr(run, "seal_head") else found.sealed.get("chain", {}).get("head", "")
+    return {"by": by, "at": _own_clock(found.device_at, here), "server_at": here, "seal": head or ""}
 
 
 def _own_clock(device_at: datetime | None, server_at: str) -> str:
@@ -220,7 +240,7 @@ def sign_off(person: Person, run_id: Any, at: str | None = None) -> SignOff:
         return found
     document = newest(run.job).document
     made = plan(load_as_far(document)[0], memo=memo())
-    found_now = now(run, made, overdue_tests(run.job, made, logbook.newest_entries(run.job)))
+    found_now = now(run, made, overdue_tests(made, logbook.newest_entries(run.job), first_signed_s(run.job)))
     if found_now.gates:
         raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[g.to_json() for g in found_now.gates])
     # Sealed in the order in which they count, each link holding the one before; what was taken back stays among them.

@@ -56,7 +56,7 @@ def open_of(job: Job) -> list[Open]:
 
 def open_by(job: Job, made: Plan, entries: list[Any], faults: list[Fault], unread: list[str]) -> list[Open]:
     """Return the same by what is known already: its plan, the newest entries of its log, faults of its document, what cannot be read."""
-    late = fieldwork.overdue_tests(job, made, entries)
+    late = fieldwork.overdue_tests(made, entries, fieldwork.first_signed_s(job))
     machines = commissioned(made, fieldwork.held(job, made, late))
     return open_things(made, machines, late, faults, unread, harms(made.planned, counted(entries)))
 

@@ -132,14 +132,16 @@ def refresh(job: Job) -> None:
 def _people(job: Job) -> dict[str, str]:
     """Who worked at a job, by sign-in name with how each is called: those known, and whoever made the newest of each kind of record."""
     newest_of = (
-        job.revisions.order_by("-number").values_list("author", flat=True),
-        job.runs.order_by("-begun_at").values_list("begun_by", flat=True),
-        Event.objects.filter(run__job=job).order_by("-server_at").values_list("author", flat=True),
-        job.entries.order_by("-server_at").values_list("author", flat=True),
+        job.revisions.order_by("-number").values("author"),
+        job.runs.order_by("-begun_at").values("begun_by"),
+        Event.objects.filter(run__job=job).order_by("-server_at").values("author"),
+        job.entries.order_by("-server_at").values("author"),
     )
-    ids = [pk for rows in newest_of for pk in rows[:1]]
+    made_one = Q()
+    for rows in newest_of:
+        made_one |= Q(pk__in=rows[:1])
     known = Job.objects.filter(pk=job.pk).values_list("people", flat=True).first() or []
-    return {p.username: p.called for p in Person.objects.filter(Q(pk__in=ids) | Q(username__in=known))}
+    return {p.username: p.called for p in Person.objects.filter(made_one | Q(username__in=known))}
 
 
 SEARCHED = ("name", "model", "serial", "place", "prepared_for", "prepared_by", "call_out", "title")
@@ -201,13 +203,12 @@ def _moment(at_s: float) -> datetime:
 def what_next(job: Job, document: dict[str, Any]) -> tuple[Next, Told]:
     """Return the most urgent thing on a job but for what the clock brings, and all that is due on it."""
     made = plan(load_as_far(document)[0], memo=memo())
-    entries = logbook.newest_entries(job)
-    late = fieldwork.overdue_tests(job, made, entries)
+    log, signed_s = counted(logbook.newest_entries(job)), fieldwork.first_signed_s(job)
+    late = fieldwork.overdue_tests(made, log, signed_s)
     machines = commissioned(made, fieldwork.held(job, made, late))
-    log = counted(entries)
     found = [*_seen(made, log), *_commissioning(machines), *_plan(made)]
     told = Told(
-        tuple(schedule(made, log, fieldwork.first_signed_s(job))),
+        tuple(schedule(made, log, signed_s)),
         _moment(seconds(log[-1]["at"])) if log else None,
         sum(m.gates.count("bypass_open") for m in machines),
     )

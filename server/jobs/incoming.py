@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 from uuid import UUID
 
+from logbook.rows import Keeping
 from ofen.errors import Fault, JobFaults
 from ofen.handover.bringing_in import Brought, Record, brought_in
 from ofen.handover.whole_job import Picture, digest_of
@@ -15,6 +16,7 @@ from . import pictures
 
 # The records of a log, and of each run by its number, a line each, in the folder of a file that comes in.
 LOG, RUN = "log", "run-{}"
+PIECE = 256 * 1024
 
 
 @dataclass(frozen=True)
@@ -26,8 +28,8 @@ class Incoming:
     digest: str
 
 
-def read(file: Path, job_id: UUID, by: str, folder: Path) -> Incoming:
-    """Read a job file; lay each record as a line and each picture as a file into the folder.
+def read(file: Path, job_id: UUID, by: str, folder: Path, keeping: Keeping) -> Incoming:
+    """Read a job file; lay each record as a line and each picture as a file into the folder, entries as the database copies them in.
 
     Errors: JobFaults naming each place with what is wrong with it.
     """
@@ -36,7 +38,8 @@ def read(file: Path, job_id: UUID, by: str, folder: Path) -> Incoming:
     digest = digest_of(content)
     del content
     laid = [_laid(p, folder, f"photos[{n}]") for n, p in enumerate(found.pictures)]
-    _written(found.entries, folder / LOG)
+    with (folder / LOG).open("w", encoding="utf-8", newline="\n") as out:
+        out.writelines(keeping.row(e.body, e.origin) for e in found.entries)
     for n, run in enumerate(found.runs):
         _written(run.events, folder / RUN.format(n))
     runs = [replace(run, events=()) for run in found.runs]
@@ -61,8 +64,15 @@ def _written(records: Iterable[Record], to: Path) -> None:
 
 
 def records_of(folder: Path, name: str) -> Iterator[tuple[dict[str, Any], dict[str, Any]]]:
-    """Yield the records of a log or of a run that were laid into a folder: body and origin of each."""
+    """Yield the records of a run that were laid into a folder: body and origin of each."""
     with (folder / name).open(encoding="utf-8") as lines:
         for line in lines:
             body, origin = json.loads(line)
             yield body, origin
+
+
+def lines_of(folder: Path) -> Iterator[str]:
+    """Yield the entries of a log that were laid into a folder, many lines at a time."""
+    with (folder / LOG).open(encoding="utf-8", newline="") as lines:
+        while piece := lines.read(PIECE):
+            yield piece

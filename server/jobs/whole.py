@@ -7,10 +7,12 @@ from tempfile import TemporaryDirectory
 from typing import Any
 
 from django.db import transaction
+from django.utils import timezone
 
 from fieldwork import actions as fieldwork
 from fieldwork.models import Event, Run
 from logbook import actions as logbook
+from logbook.rows import Keeping
 from ofen import __version__
 from ofen.commissioning import seal
 from ofen.handover import whole_job
@@ -106,7 +108,8 @@ def bring_in(person: Person, file: Path, job_id: uuid.UUID | None = None) -> act
     made_here = False
     with TemporaryDirectory(dir=papers.root()) as made:
         folder = Path(made)
-        incoming = read_apart(incoming_file.read, file, job_id, person.called, folder)
+        keeping = Keeping(str(job_id), str(person.pk), timezone.now().isoformat())
+        incoming = read_apart(incoming_file.read, file, job_id, person.called, folder, keeping)
         try:
             with transaction.atomic():
                 uid, document = incoming.made.documents[0]
@@ -148,7 +151,7 @@ def _kept(person: Person, saved: actions.Saved, incoming: Incoming, folder: Path
         )
         events = [_event(made, person, *e) for e in incoming_file.records_of(folder, incoming_file.RUN.format(n))]
         Event.objects.bulk_create(events, batch_size=AT_ONCE)
-    logbook.copy_in(job, person, incoming_file.records_of(folder, incoming_file.LOG))
+    logbook.copy_in(incoming_file.lines_of(folder))
     for p in found.pictures:
         papers.take_over(job, person, p, folder / p.id)
     did(person, job, "brought_in", f"Brought in from a file, {incoming.records:,} records, {len(found.pictures)} pictures")

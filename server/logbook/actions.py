@@ -21,6 +21,7 @@ from teams.access import Act
 from teams.models import Person
 
 from .models import Entry
+from .rows import COPIED, Keeping, columns
 
 
 @transaction.atomic
@@ -34,56 +35,16 @@ def keep(person: Person, job_id: Any, entries: list[Any]) -> tuple[Job, int]:
     return job, new
 
 
-def columns(record: dict[str, Any]) -> dict[str, Any]:
-    """Return what of an entry stands in columns of its own."""
-    today = upgraded(record)
-    return {
-        "kind": today["kind"],
-        "subject": today.get("subject") or "",
-        "value": today.get("value"),
-        "vessel": today.get("vessel"),
-        "place": today.get("where") or "",
-        "corrects": _uuid(today.get("corrects")),
-        "batch": _uuid(today.get("batch")),
-    }
+def keeping(job: Job, person: Person) -> Keeping:
+    """Return whose the rows of a log are that come in now."""
+    return Keeping(str(job.pk), str(person.pk), timezone.now().isoformat())
 
 
-COPIED = (
-    "id",
-    "job_id",
-    "kind",
-    "subject",
-    "value",
-    "vessel",
-    "place",
-    "corrects",
-    "batch",
-    "body",
-    "device_at",
-    "server_at",
-    "checked",
-    "author_id",
-    "origin",
-)
-WRITTEN = json.JSONEncoder(ensure_ascii=False)
-
-
-def copy_in(job: Job, person: Person, records: Iterable[tuple[dict[str, Any], dict[str, Any] | None]]) -> None:
-    """Keep many entries that were checked wholly, each with what of it read otherwise where it came from, as the database likes it best."""
-    now, author = timezone.now().isoformat(), str(person.pk)
+def copy_in(lines: Iterable[str]) -> None:
+    """Keep many entries that were checked wholly, each as a line of `Keeping`, as the database likes it best."""
     with connection.cursor() as cursor, cursor.copy(f"COPY logbook_entry ({', '.join(COPIED)}) FROM STDIN") as copy:
-        for body, origin in records:
-            c = columns(body)
-            told = (c["kind"], c["subject"], c["value"], c["vessel"], c["place"], c["corrects"], c["batch"])
-            as_was = None if origin is None else WRITTEN.encode(origin)
-            copy.write_row((body["id"], str(job.pk), *told, WRITTEN.encode(body), body["at"], now, "t", author, as_was))
-
-
-def _uuid(text: str | None) -> UUID | None:
-    try:
-        return UUID(text) if text else None
-    except ValueError:
-        return None
+        for line in lines:
+            copy.write(line)
 
 
 NEWEST = """
@@ -128,15 +89,16 @@ def read(
         rows = rows.filter(server_at__gte=since)
     if begins_at is not None:
         rows = rows.filter(Q(device_at__gte=begins_at) | Q(corrects__isnull=False) | Q(kind=Undone.KIND))
-    found = list(rows) if most is None else list(rows[skip : skip + most + 1])
+    told = rows.values_list("id", "body", "checked")
+    found = list(told) if most is None else list(told[skip : skip + most + 1])
     more = most is not None and len(found) > most
     good, bad = [], []
-    for e in found[:most]:
-        faults = [] if e.checked else [*faults_of(e.body), *_other_id(e)]
+    for id, body, checked in found[:most]:
+        faults = [] if checked else [*faults_of(body), *_other_id(id, body)]
         if faults:
-            bad.append(Unreadable.of("entry", e.id, faults))
+            bad.append(Unreadable.of("entry", id, faults))
         else:
-            good.append(upgraded(e.body))
+            good.append(upgraded(body))
     return good, bad, more
 
 
@@ -152,9 +114,9 @@ def older(job: Job, before: datetime, most: int) -> list[dict[str, Any]]:
     return [upgraded(e.body) for e in rows if e.checked or not faults_of(e.body)]
 
 
-def _other_id(entry: Entry) -> list[Fault]:
-    told = entry.body.get("id") if isinstance(entry.body, dict) else None
-    return [] if told == str(entry.id) else [Fault("id", "is not the one it is kept under")]
+def _other_id(id: UUID, body: Any) -> list[Fault]:
+    told = body.get("id") if isinstance(body, dict) else None
+    return [] if told == str(id) else [Fault("id", "is not the one it is kept under")]
 
 
 def bodies(job: Job) -> list[dict[str, Any]]:

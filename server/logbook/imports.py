@@ -141,7 +141,8 @@ def go_on(person: Person, import_id: Any) -> Import:
     by = person.called
     entries = [_entry(made, e, by) for e in rows_in(table, rows, into, made.row + 2)]
     # How far the file has come is kept with what came of it, so that nothing comes twice.
-    actions.copy_in(made.job, person, ((e, None) for e in entries))
+    keeping = actions.keeping(made.job, person)
+    actions.copy_in(keeping.row(e) for e in entries)
     made.row += into.rows
     made.kept += len(entries)
     made.wrong += into.wrong

@@ -2,8 +2,7 @@
 
 from typing import Annotated, Any, Literal, Union
 
-from ninja import Schema
-from pydantic import Field, create_model
+from pydantic import BaseModel, Field, create_model
 
 from ofen.document import Spec, specs
 
@@ -47,7 +46,7 @@ def shape(cls: Any, name: str = "", always: bool = False) -> Any:
             told = always or spec.needed or (spec.shape == "one" and not spec.optional)
             fields[field] = (_type(spec, always), ... if told else empty)
         doc = (cls.__doc__ or "").strip().split("\n")[0]
-        _made[cls] = create_model(name or f"{cls.__name__}Out", __base__=Schema, __doc__=doc, **fields)
+        _made[cls] = create_model(name or f"{cls.__name__}Out", __base__=BaseModel, __doc__=doc, **fields)
     return _made[cls]
 
 

@@ -169,11 +169,11 @@ class Served:
             stdout=subprocess.DEVNULL,
         )
 
-    def start(self) -> None:
+    def start(self, workers: int = 1) -> None:
         """Start the server and wait until it answers."""
-        arguments = ["--chdir", "server", "-b", f"127.0.0.1:{self.port}", "-k", "gthread", "--threads", "8", "--no-control-socket"]
+        arguments = ["--chdir", "server", "-b", f"127.0.0.1:{self.port}", "-k", "gthread", "--threads", "8", "-w", str(workers)]
         # Longer than any page of a test rests between two requests: a connection that is used just as it is closed is reset.
-        arguments += ["--keep-alive", "75", "--access-logfile", "-"]
+        arguments += ["--keep-alive", "75", "--access-logfile", "-", "--no-control-socket"]
         with self.log.open("ab") as log:
             self.process = subprocess.Popen(
                 [sys.executable, "-m", "gunicorn", *arguments, "--log-level", "warning", "ofen_server.wsgi"],

@@ -19,7 +19,8 @@ from ..wire import parsed, with_ids
 from . import whole_job
 from .whole_job import LOG_FORMAT, RUNS_FORMAT, Picture, Whole
 
-MOST_RECORDS = 100_000
+# So many are read and kept while somebody waits.
+MOST_RECORDS = 40_000
 
 
 @dataclass(frozen=True)
@@ -125,7 +126,14 @@ class _Reading:
             raise JobFaults([Fault(f"runs[{n}]", "must be an object with unit, document and events") for n in shapeless])
         records = len([*log, *(e for r in runs for e in r["events"])])
         if records > MOST_RECORDS:
-            raise JobFaults([Fault("", f"holds {records:,} records; a file may hold {MOST_RECORDS:,}")])
+            raise JobFaults(
+                [
+                    Fault(
+                        "",
+                        f"holds {records:,} records; a file may hold {MOST_RECORDS:,}. Take the log out as CSV, and bring that in under Running",
+                    )
+                ]
+            )
         documents: list[dict[str, Any]] = []
         places: list[int] = []
         for n, data in enumerate([*(r.get("document") for r in runs), found.said("job.json")]):

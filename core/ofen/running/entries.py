@@ -534,6 +534,10 @@ def faults_of(entry: Any, path: str = "") -> list[Fault]:
     return faults
 
 
+class Counted(list[dict[str, Any]]):
+    """Entries that count, by time, as `counted` returns them: asked again it has nothing to do."""
+
+
 def counted(entries: Iterable[Any]) -> list[dict[str, Any]]:
     """Return the entries that count, in today's shape, ordered by time.
 
@@ -541,11 +545,13 @@ def counted(entries: Iterable[Any]) -> list[dict[str, Any]]:
     Arguments: entries without faults, told apart by `id`.
     Source: common practice (corrections never overwrite).
     """
+    if isinstance(entries, Counted):
+        return entries
     unique: dict[str, dict[str, Any]] = {e["id"]: upgraded(e) for e in entries}
     undone = {e.get("batch") for e in unique.values() if e["kind"] == Undone.KIND}
     standing = [e for e in unique.values() if is_logged(e) and not (e.get("batch") and e["batch"] in undone)]
     corrected = {e.get("corrects") for e in standing}
-    return sorted((e for e in standing if e["id"] not in corrected), key=lambda e: (seconds(e["at"]), e["id"]))
+    return Counted(sorted((e for e in standing if e["id"] not in corrected), key=lambda e: (seconds(e["at"]), e["id"])))
 
 
 MOST_OF_A_KIND = 2000
