@@ -2,31 +2,36 @@ import { useEffect, useState } from "react";
 import type { Figure, Plan } from "../api/client";
 import { planOf } from "../engine/ask";
 import { useJob, useJobStore } from "../job/context";
-import { type Document, type Json, at, put } from "../job/document";
+import { type Document, type Json, put } from "../job/document";
 import { type Difference, type Side, compare, merged } from "../job/merge";
-import { specAt } from "../job/schema";
 import type { Theirs } from "../outbox/db";
 import { Button } from "../ui/controls";
-import { writeTyped } from "../ui/JobField";
-import { useQuantities, useSurroundings } from "./context";
+import { useQuantities } from "./context";
+import { useFieldWords } from "./useFieldWords";
 
 const MOST_EFFECTS = 12;
 
-/** Two versions of one job, field by field, with what each does to the plan. Neither is lost until every field is picked. */
+/**
+ * The fields that two have changed, each with what either value does to the plan. Nothing is lost until each is picked; what only
+ * one of them changed is put together by itself.
+ */
 export function ConflictPanel({ theirs }: { theirs: Theirs }) {
   const store = useJobStore();
   const { document, base } = useJob();
-  const rows = compare(base, document, theirs.document);
+  const words = useFieldWords();
+  const all = compare(base, document, theirs.document);
+  const rows = all.filter((r) => r.by === "both");
   const [picked, setPicked] = useState<Record<string, Side>>({});
   const picks = Object.fromEntries(
-    rows.flatMap((r): [string, Side][] => {
-      const side = picked[r.path] ?? (r.by === "both" ? null : r.by);
+    all.flatMap((r): [string, Side][] => {
+      const side = r.by === "both" ? picked[r.path] : r.by;
       return side ? [[r.path, side]] : [];
     }),
   );
   const open = rows.filter((r) => !picks[r.path]).length;
-  const all = (side: Side) => Object.fromEntries(rows.map((r) => [r.path, side]));
+  const each = (side: Side) => ({ ...picks, ...Object.fromEntries(rows.map((r) => [r.path, side])) });
   const settle = (chosen: Record<string, Side>) => void store.settle(merged(document, theirs.document, chosen));
+  const named = (side: Side) => rows.map((r) => `${words.label(r.path)} ${words.value(r.path, r[side])}`).join(", ");
   return (
     <section
       data-testid="conflict"
@@ -34,10 +39,12 @@ export function ConflictPanel({ theirs }: { theirs: Theirs }) {
       aria-label="Two versions"
       className="border-b-[1.5px] border-frame bg-ember-wash px-5 py-3"
     >
-      <h2 className="text-base font-bold">{theirs.author} saved this job in between</h2>
+      <h2 className="text-base font-bold">
+        {theirs.author} has changed {rows.length === 1 ? "a field" : `${rows.length} fields`} that you changed too
+      </h2>
       <p>
-        Nothing is lost: both versions are here. What only one of you changed is picked already; pick the rest. Readings and
-        commissioning records of both are kept in any case.
+        Nothing is lost: both values are here, pick one. All other changes of both of you are put together, and the readings and
+        commissioning records of both are kept.
       </p>
       <table className="my-2 w-full text-left text-small">
         <thead>
@@ -65,11 +72,14 @@ export function ConflictPanel({ theirs }: { theirs: Theirs }) {
         <Button data-testid="keep-picked" look="act" disabled={open > 0} onClick={() => settle(picks)}>
           {open > 0 ? `${open} still to pick` : "Keep what is picked"}
         </Button>
-        <Button data-testid="keep-mine" onClick={() => settle(all("mine"))}>
-          Keep all of mine
+        <Button data-testid="keep-mine" onClick={() => settle(each("mine"))}>
+          Keep mine; this takes back {theirs.author}’s {named("theirs")}
         </Button>
-        <Button onClick={() => settle(all("theirs"))}>Take all of theirs</Button>
+        <Button data-testid="take-theirs" onClick={() => settle(each("theirs"))}>
+          Take theirs; this drops your {named("mine")}
+        </Button>
       </div>
+      <p className="pt-1 text-small text-muted">{theirs.author} is told what you take back when they open the job.</p>
     </section>
   );
 }
@@ -84,17 +94,8 @@ interface RowProps {
 }
 
 function Row({ row, mine, theirs, picks, withEffect, pick }: RowProps) {
-  const { vocabulary } = useSurroundings();
-  const q = useQuantities();
+  const words = useFieldWords();
   const effects = useEffects(row, mine, theirs, picks, withEffect);
-  const parent = row.path.replace(/\.[^.]*$/, "");
-  const spec = specAt(vocabulary.job_schema, row.path, at(mine, `${parent}.kind`));
-  const choice = (value: Json) => spec?.options?.find((o) => o.value === value)?.reads;
-  const text = (value: Json | undefined) => {
-    if (value === undefined) return "not there";
-    if (typeof value === "object" && value !== null) return Array.isArray(value) ? `${value.length} entries` : "changed";
-    return choice(value) ?? ((spec ? writeTyped(value, spec, q) : String(value)) || "—");
-  };
   const side = (name: Side, value: Json | undefined) => (
     <td className="py-1 align-top">
       <label className="flex items-start gap-2">
@@ -107,7 +108,7 @@ function Row({ row, mine, theirs, picks, withEffect, pick }: RowProps) {
         />
         <span>
           <span className="sr-only">{name === "mine" ? "Yours: " : "Theirs: "}</span>
-          <span className="font-medium">{text(value)}</span>
+          <span className="font-medium">{words.value(row.path, value)}</span>
           {effects[name].map((e) => (
             <span key={e} className="block text-muted">
               {e}
@@ -120,8 +121,7 @@ function Row({ row, mine, theirs, picks, withEffect, pick }: RowProps) {
   return (
     <tr className="border-t border-rule">
       <th scope="row" className="py-1 align-top font-normal">
-        {spec?.title || row.path} <span className="text-muted">{row.path}</span>
-        {row.by === "both" ? <span className="block font-medium text-ember-ink">both changed it</span> : null}
+        {words.label(row.path)} <span className="text-muted">{row.path}</span>
       </th>
       {side("mine", row.mine)}
       {side("theirs", row.theirs)}

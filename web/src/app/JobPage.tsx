@@ -42,6 +42,7 @@ import { UnitPage } from "./UnitPage";
 import { useQuantities, useSurroundings } from "./context";
 import { Keys } from "./Keys";
 import { useLittleRoom } from "./media";
+import { NewsLine } from "./NewsLine";
 import { Preferences } from "./Preferences";
 import { Rail } from "./Rail";
 
@@ -199,7 +200,7 @@ function Stages() {
         <Rail base={base} words={STAGES} stages={stages} runs={runs} machines={machines} open={open} isKnown={isKnown} />
         <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
           <JobHeader />
-          {conflict ? <ConflictPanel theirs={conflict} /> : null}
+          {conflict ? <ConflictPanel theirs={conflict} /> : <NewsLine />}
           <Unreadable />
           {stage === "commissioning" ? null : <JobBypasses runs={runs} />}
           {plan ? <SupplyTabs plan={plan} shown={shown} look={lookAt} /> : null}

@@ -1,13 +1,21 @@
 // What this device keeps for one person: jobs, runs, records, and what waits for the server. One database a person.
 import Dexie, { type Table } from "dexie";
 import type { JobCopy, JobLine, Plan, ProblemBody, Procedure, Role, Signed } from "../api/client";
-import type { Document } from "../job/document";
+import type { Document, Json } from "../job/document";
 
 export interface Theirs {
   document: Document;
   revisionId: string;
   revision: number;
   author: string;
+}
+
+/** What somebody else has done to fields of a job, to be read once by whoever works here. */
+export interface News {
+  author: string;
+  /** Put together with what was changed here, or put in the place of what this person had set. */
+  kind: "merged" | "changed";
+  changes: { path: string; before: Json; after: Json }[];
 }
 
 /** A job as it stands on this device. */
@@ -19,6 +27,9 @@ export interface KeptJob {
   /** The newest revision the server is known to have, and its document. */
   base: { revisionId: string; document: Document } | null;
   conflict: Theirs | null;
+  news?: News | null;
+  /** What this person has set here and the server has taken, by path: whoever changes it is told of. */
+  mine?: Record<string, Json>;
   /** Texts typed that are no value yet, by path. */
   drafts: Record<string, string>;
   openedAt: number;

@@ -2,7 +2,8 @@
 import Dexie from "dexie";
 import { v7 as uuidv7 } from "uuid";
 import type { JobCopy, JobLine, Plan, Procedure, Signed } from "../api/client";
-import { type Document, type Json, put } from "../job/document";
+import { type Document, type Json, at, put } from "../job/document";
+import { type Side, compare, differences, merged } from "../job/merge";
 import type { Brought } from "../engine/ask";
 import { DeviceDb, type FileRecord, type KeptFile, type KeptJob, type RecordBody, type Waiting, type WireRecord } from "./db";
 
@@ -32,6 +33,23 @@ const keptHere = (id: string, document: Document, head: string): KeptJob => ({
 /** From when on a device has a log: what it has asked for beyond the newest part stays. */
 const earlier = (kept: string | null | undefined, told: string | null): string | null =>
   told === null || kept === null ? null : kept !== undefined && kept < told ? kept : told;
+
+const MOST_MINE = 200;
+
+/** What of this person's somebody else has changed, by a newer document of theirs. */
+function changedSince(kept: KeptJob, revisionId: string, document: Document, author: string): Partial<KeptJob> {
+  if (kept.base?.revisionId === revisionId) return {};
+  const mine = Object.entries(kept.mine ?? {});
+  const says = (value: Json | undefined) => JSON.stringify(value ?? null);
+  const changes = mine
+    .filter(([path, value]) => says(at(document, path)) !== says(value) && says(at(kept.document, path)) === says(value))
+    .map(([path, value]) => ({ path, before: value, after: at(document, path) ?? null }));
+  const gone = new Set(changes.map((c) => c.path));
+  return {
+    mine: Object.fromEntries(mine.filter(([path]) => !gone.has(path))),
+    ...(changes.length > 0 ? { news: { author, kind: "changed", changes } } : {}),
+  };
+}
 
 export class Device {
   readonly person: number;
@@ -425,6 +443,7 @@ export class Device {
           base: { revisionId, document },
           conflict: null,
           openedAt,
+          ...changedSince(kept, revisionId, document, copy.job.author),
         });
       for (const run of copy.runs) {
         const here = await this.db.runs.get(run.id);
@@ -506,8 +525,42 @@ export class Device {
     await this.db.lists.put({ key: "jobs", lines });
   }
 
+  /**
+   * Put together what two have changed where no field was changed by both; false where a person must decide. What the other has
+   * changed is told, and can be taken back.
+   */
+  async mergeByItself(id: string): Promise<boolean> {
+    const job = await this.db.jobs.get(id);
+    if (!job?.conflict || !job.base) return false;
+    const { author, document: theirs } = job.conflict;
+    const rows = compare(job.base.document, job.document, theirs);
+    const picks = Object.fromEntries(rows.flatMap((r): [string, Side][] => (r.by === "both" ? [] : [[r.path, r.by]])));
+    if (Object.keys(picks).length < rows.length) return false;
+    await this.settle(id, merged(job.document, theirs, picks));
+    const changes = rows
+      .filter((r) => r.by === "theirs")
+      .map((r) => ({ path: r.path, before: r.mine ?? null, after: r.theirs ?? null }));
+    if (changes.length > 0) await this.db.jobs.update(id, { news: { author, kind: "merged", changes } });
+    return true;
+  }
+
+  /** What somebody else has done was read. */
+  async newsRead(id: string): Promise<void> {
+    await this.db.jobs.update(id, { news: null });
+  }
+
+  /** Within a transaction: a document of this person has arrived; what it has changed is theirs until somebody else changes it. */
+  async arrivedAs(id: string, revisionId: string, document: Document): Promise<void> {
+    const job = await this.db.jobs.get(id);
+    const set = job?.base
+      ? differences(job.base.document, document).map((path): [string, Json] => [path, at(document, path) ?? null])
+      : [];
+    const mine = Object.fromEntries([...Object.entries(job?.mine ?? {}), ...set].slice(-MOST_MINE));
+    await this.db.jobs.update(id, { base: { revisionId, document }, mine });
+  }
+
   /** End a conflict with the document made from both. */
-  async settle(id: string, merged: Document): Promise<void> {
+  async settle(id: string, both: Document): Promise<void> {
     await this.db.transaction("rw", this.all, async () => {
       const job = await this.db.jobs.get(id);
       if (!job?.conflict) return;
@@ -525,12 +578,12 @@ export class Device {
           head = w.id;
         }
       }
-      if (head !== revisionId || JSON.stringify(merged) !== JSON.stringify(theirs)) {
+      if (head !== revisionId || JSON.stringify(both) !== JSON.stringify(theirs)) {
         const next = uuidv7();
-        await this.queue(id, { kind: "revision", id: next, job: id, based_on: head, document: merged });
+        await this.queue(id, { kind: "revision", id: next, job: id, based_on: head, document: both });
         head = next;
       }
-      await this.db.jobs.update(id, { document: merged, head, base: { revisionId, document: theirs }, conflict: null });
+      await this.db.jobs.update(id, { document: both, head, base: { revisionId, document: theirs }, conflict: null });
     });
   }
 

@@ -473,7 +473,8 @@ describe("a job kept by an older version of Ofen", () => {
 });
 
 describe("two devices with one job", () => {
-  const theirs = { ...DOCUMENT, note: "theirs" };
+  // Both have changed the place: what only one has changed would be put together by itself.
+  const theirs = { ...DOCUMENT, note: "theirs", site: { ...(DOCUMENT["site"] as Document), place: "theirs" } };
   beforeEach(async () => {
     await device.takeIn(copyOf("j"));
     server.heads.set("j", { uid: "r2", document: theirs });

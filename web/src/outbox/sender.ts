@@ -368,6 +368,7 @@ export class Sender {
           await this.heldBack(row, row.seq, result);
       }
     });
+    for (const row of batch) if (byId.get(row.id)?.outcome === "conflict") await this.device.mergeByItself(row.job);
     return kept.length;
   }
 
@@ -385,7 +386,7 @@ export class Sender {
 
   private async arrived({ job, record }: Waiting) {
     const { db } = this.device;
-    if (record.kind === "revision") await db.jobs.update(job, { base: { revisionId: record.id, document: record.document } });
+    if (record.kind === "revision") await this.device.arrivedAs(job, record.id, record.document);
     else if (record.kind === "job" || record.kind === "file") {
       await db.jobs.update(job, { base: { revisionId: record.revision_id, document: record.document } });
       await db.files.delete(job);
