@@ -75,6 +75,8 @@ export class JobStore {
   private readonly sender: Sender;
   private readonly journal: Journal;
   private readonly pending: { edits: Edit[] }[] = [];
+  /** What there was no room for. */
+  private readonly unwritten: Note[] = [];
   private resting: ReturnType<typeof setTimeout> | undefined;
   private keeping: ReturnType<typeof setTimeout> | undefined;
   private readonly stops: (() => void)[] = [];
@@ -230,8 +232,11 @@ export class JobStore {
     await this.write(...notes);
   }
 
-  private async write(...notes: Note[]) {
-    if (notes.length === 0) return;
+  private async write(...given: Note[]) {
+    if (given.length === 0) return;
+    // What found no room before goes first; of what stands in a field only the newest counts.
+    const newest = new Set(given.flatMap((n) => ("draft" in n ? [n.draft] : [])));
+    const notes = [...this.unwritten.splice(0).filter((n) => !("draft" in n && newest.has(n.draft))), ...given];
     this.writing += 1;
     this.place();
     try {
@@ -246,6 +251,7 @@ export class JobStore {
     } catch (problem) {
       if (!isFull(problem)) throw problem;
       this.full = true;
+      this.unwritten.push(...notes);
     } finally {
       this.writing -= 1;
       this.place();

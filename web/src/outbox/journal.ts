@@ -16,6 +16,8 @@ export class Journal {
   }
 
   note(note: Note) {
+    // Of what stands in a field only the newest counts: an older note, left for want of room, would fill it again.
+    if ("draft" in note) this.notes = this.notes.filter((n) => !("draft" in n && n.draft === note.draft));
     this.notes.push(note);
     this.put();
   }

@@ -8,13 +8,13 @@ import { Button } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 import { useBegin } from "../commissioning/useBegin";
 import { farOff } from "./farOff";
-import type { Keep } from "./names";
+import { useKeep } from "./useKeep";
 import { useDue } from "./useAsked";
 import { BOX, MOST_REMARK } from "./When";
 
 const FIRST = 5;
 
-export function DueList({ keep }: { keep: Keep }) {
+export function DueList() {
   const due = useDue();
   const [all, showAll] = useState(false);
   const now = Date.now() / 1000;
@@ -33,7 +33,6 @@ export function DueList({ keep }: { keep: Keep }) {
             far="out of use until it passes"
             late
             test={t}
-            keep={keep}
           />
         ))}
         {items.map((i) => (
@@ -45,7 +44,6 @@ export function DueList({ keep }: { keep: Keep }) {
             late={i.at_s <= now}
             item={i}
             test={due.tests.find((t) => i.kind === "test" && `${t.test}.${t.machine}` === i.key) ?? null}
-            keep={keep}
           />
         ))}
       </ul>
@@ -65,10 +63,9 @@ interface LineProps {
   late: boolean;
   item?: DueItem;
   test: SafetyTest | null;
-  keep: Keep;
 }
 
-function Line({ title, name, far, late, item, test, keep }: LineProps) {
+function Line({ title, name, far, late, item, test }: LineProps) {
   return (
     <li className="grid grid-cols-[1.25rem_1fr_auto] items-center gap-2 border-b border-hair py-1">
       <span className="pt-0.5">{late ? <Mark level="caution" size={18} silent /> : null}</span>
@@ -81,12 +78,12 @@ function Line({ title, name, far, late, item, test, keep }: LineProps) {
           {item?.assumed ? " (by usual figures)" : ""}
         </span>
       </span>
-      {test ? <DoIt test={test} keep={keep} /> : null}
+      {test ? <DoIt test={test} /> : null}
     </li>
   );
 }
 
-function DoIt({ test, keep }: { test: SafetyTest; keep: Keep }) {
+function DoIt({ test }: { test: SafetyTest }) {
   const guest = useJobStore().role === "guest";
   const { begin, trouble } = useBegin(test.machine);
   const [failing, fail] = useState(false);
@@ -114,13 +111,14 @@ function DoIt({ test, keep }: { test: SafetyTest; keep: Keep }) {
           {trouble}
         </span>
       ) : null}
-      {failing ? <Failure test={test} keep={keep} done={() => fail(false)} /> : null}
+      {failing ? <Failure test={test} done={() => fail(false)} /> : null}
     </>
   );
 }
 
 /** What a test failed by: the machine is out of use until it passes. */
-function Failure({ test, keep, done }: { test: SafetyTest; keep: Keep; done: () => void }) {
+function Failure({ test, done }: { test: SafetyTest; done: () => void }) {
+  const { keep, noRoom } = useKeep();
   const store = useJobStore();
   const { drafts } = useJob();
   const { person } = useSurroundings();
@@ -164,6 +162,7 @@ function Failure({ test, keep, done }: { test: SafetyTest; keep: Keep; done: () 
           className={BOX}
         />
       </label>
+      {noRoom}
       <Button data-testid="record-failure" look="act" type="submit">
         Out of use: record it
       </Button>

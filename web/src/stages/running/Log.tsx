@@ -13,12 +13,13 @@ import { Button } from "../../ui/controls";
 import { PhotoView } from "../commissioning/PhotoView";
 import { labelOf, quantityOf, wordsOf } from "./kinds";
 import { BOX } from "./When";
-import type { Keep, Names } from "./names";
+import type { Names } from "./names";
+import { useKeep } from "./useKeep";
 import { type VisitRow, byDay, together } from "./visits";
 
 const DAYS = 7;
 
-export function Log({ keep, names }: { keep: Keep; names: Names }) {
+export function Log({ names }: { names: Names }) {
   const { vocabulary, device } = useSurroundings();
   const { id: job } = useJobStore();
   const { entries } = useRecords();
@@ -78,7 +79,7 @@ export function Log({ keep, names }: { keep: Keep; names: Names }) {
           </h4>
           <ul>
             {d.visits.map((v) => (
-              <Visit key={v.id} visit={v} keep={keep} names={names} kinds={vocabulary.log_kinds} />
+              <Visit key={v.id} visit={v} names={names} kinds={vocabulary.log_kinds} />
             ))}
           </ul>
         </section>
@@ -97,12 +98,11 @@ export function Log({ keep, names }: { keep: Keep; names: Names }) {
 
 interface VisitProps {
   visit: VisitRow;
-  keep: Keep;
   names: Names;
   kinds: LogKind[];
 }
 
-function Visit({ visit, keep, names, kinds }: VisitProps) {
+function Visit({ visit, names, kinds }: VisitProps) {
   const q = useQuantities();
   const { id: job, role } = useJobStore();
   const [correcting, correct] = useState(false);
@@ -177,7 +177,7 @@ function Visit({ visit, keep, names, kinds }: VisitProps) {
           </Button>
         </span>
       )}
-      {correcting ? <Correction visit={visit} kinds={kinds} keep={keep} done={() => correct(false)} /> : null}
+      {correcting ? <Correction visit={visit} kinds={kinds} done={() => correct(false)} /> : null}
     </li>
   );
 }
@@ -185,12 +185,12 @@ function Visit({ visit, keep, names, kinds }: VisitProps) {
 interface CorrectionProps {
   visit: VisitRow;
   kinds: LogKind[];
-  keep: Keep;
   done: () => void;
 }
 
 /** The whole visit once more, each value as it was typed: what is changed takes the place of what was wrong. */
-function Correction({ visit, kinds, keep, done }: CorrectionProps) {
+function Correction({ visit, kinds, done }: CorrectionProps) {
+  const { keep, noRoom } = useKeep();
   const { person } = useSurroundings();
   const q = useQuantities();
   const fields = visit.entries.flatMap((entry) => {
@@ -253,6 +253,7 @@ function Correction({ visit, kinds, keep, done }: CorrectionProps) {
           ) : null}
         </label>
       ))}
+      {noRoom}
       <div className="flex gap-2 pt-1">
         <Button data-testid="record-correction" type="submit" look="act" disabled={changed.length === 0 || wrong}>
           Record correction

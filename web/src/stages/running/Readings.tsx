@@ -3,9 +3,10 @@ import { Select } from "@headlessui/react";
 import { Link, useParams } from "react-router";
 import type { VisitField } from "../../api/client";
 import { useQuantities } from "../../app/context";
-import { Button, Message } from "../../ui/controls";
+import { Button } from "../../ui/controls";
 import { BOX, MOST_REMARK, When } from "./When";
 import { useVisit } from "./useAsked";
+import { NoRoom } from "./useKeep";
 import { type VisitForm, useVisitForm } from "./useVisitForm";
 import { type Answer, lastWords } from "./visiting";
 
@@ -27,11 +28,6 @@ function Form({ fields }: { fields: VisitField[] }) {
         if (form.doubtful === null) void form.save();
       }}
     >
-      {form.trouble ? (
-        <Message failed title="This device has no room left: these readings were not kept">
-          {form.trouble}
-        </Message>
-      ) : null}
       <p className="pb-2">
         <Link
           data-testid="log-visit"
@@ -54,6 +50,7 @@ function Form({ fields }: { fields: VisitField[] }) {
         <span className="font-medium">Remark</span>
         <input value={form.remark} onChange={(e) => form.put("remark", e.target.value)} maxLength={MOST_REMARK} className={BOX} />
       </label>
+      {form.trouble ? <NoRoom /> : null}
       <div className="pt-3">
         <Button data-testid="record-readings" type="submit" look="act" large disabled={!form.ready || form.doubtful !== null}>
           Record readings

@@ -6,16 +6,16 @@ import { v7 as uuidv7 } from "uuid";
 import { useQuantities, useSurroundings } from "../../app/context";
 import { useJob, useRecords } from "../../job/context";
 import { readTyped } from "../../ui/JobField";
-import { isFull } from "../../outbox/device";
 import { StagePart } from "../../ui/answers";
-import { Button, Message } from "../../ui/controls";
+import { Button } from "../../ui/controls";
 import { Calendars } from "./Calendars";
 import { ChangeOvers } from "./ChangeOver";
 import { DueList } from "./DueList";
 import { fieldsOf } from "./kinds";
 import { ImportLog } from "./ImportLog";
 import { Log } from "./Log";
-import { type Keep, useNames } from "./names";
+import { useNames } from "./names";
+import { useKeep } from "./useKeep";
 import { Readings } from "./Readings";
 import { SeriesChart } from "./SeriesChart";
 import { StopOrder } from "./StopOrder";
@@ -26,35 +26,16 @@ import { WeightChart } from "./WeightChart";
 /** The log: readings in, what they come to out. */
 export function RunningStage() {
   const { jobId = "" } = useParams();
-  const { device, sender } = useSurroundings();
   const { running } = useRecords();
   const names = useNames();
-  const [full, setFull] = useState(false);
-  const keep: Keep = async (records) => {
-    try {
-      await device.recordEntries(jobId, records);
-    } catch (problem) {
-      if (!isFull(problem)) throw problem;
-      setFull(true);
-      return false;
-    }
-    setFull(false);
-    sender.wake();
-    return true;
-  };
   return (
     <StagePart
       given={
         <>
-          {full ? (
-            <Message failed title="This device has no room left: these readings were not kept">
-              Save the job to a file, make room, and record them again.
-            </Message>
-          ) : null}
           <ChangeOvers />
-          <DueList keep={keep} />
+          <DueList />
           <Readings />
-          <Other keep={keep} />
+          <Other />
           <ImportLog names={names} />
           <Calendars job={jobId} />
         </>
@@ -63,7 +44,7 @@ export function RunningStage() {
       choices={
         <>
           <SeriesChart names={names} />
-          <Log keep={keep} names={names} />
+          <Log names={names} />
           <StopOrder />
         </>
       }
@@ -106,7 +87,8 @@ function Weights({ stage }: { stage: Stage }) {
 }
 
 /** Anything else that may be logged, by its declaration. */
-function Other({ keep }: { keep: Keep }) {
+function Other() {
+  const { keep, noRoom } = useKeep();
   const { vocabulary, person } = useSurroundings();
   const { plan } = useJob();
   const names = useNames();
@@ -228,6 +210,7 @@ function Other({ keep }: { keep: Keep }) {
             />
           </label>
           <div className="pt-3">
+            {noRoom}
             <Button type="submit" disabled={!whole}>
               Record {kind.title.toLowerCase()}
             </Button>

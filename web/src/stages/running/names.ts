@@ -1,10 +1,7 @@
-// What the machines and supplies of a job are called in its log, and how entries are kept.
+// What the machines and supplies of a job are called in its log.
 import { useMemo } from "react";
 import { useJob } from "../../job/context";
-import type { RecordBody } from "../../outbox/db";
 
-/** Keep entries on the device; false where it has no room. */
-export type Keep = (records: RecordBody[]) => Promise<boolean>;
 /** By id. */
 export type Names = Map<string, string>;
 
