@@ -28,6 +28,8 @@ class Entry:
 
     id: str = text("Id", 40, needed=True)
     at: str = moment("At", needed=True)
+    # Where the device's own clock was known to be off, what it said.
+    clock_at: str | None = moment("By the device's own clock", default=None)
     subject: str = text("Of", 40)
     visit: str = text("Visit", 40)
     source: str | None = choice(

@@ -19,6 +19,7 @@ import { Stock } from "./Stock";
 import { TeamNotices } from "./TeamNotices";
 import { install } from "./version";
 import { type Known, remember, remembered, signOut, tellPreferences, whoIsThere } from "./who";
+import { proven } from "../outbox/time";
 
 const VerifyPage = lazy(async () => ({ default: (await import("./VerifyPage")).VerifyPage }));
 const JobPage = lazy(async () => ({ default: (await import("./JobPage")).JobPage }));
@@ -122,7 +123,9 @@ function useAtWork(person: Known, vocabulary: Vocabulary, know: (person: Known |
     try {
       const known = await whoIsThere();
       if (!known) return false;
-      setClockOffS(Date.now() / 1000 - known.now);
+      const ahead = Date.now() / 1000 - known.now;
+      setClockOffS(ahead);
+      proven(ahead);
       if (known.id === id) await device.meet(known.epoch);
       // Somebody else has signed in on this device: what this person kept stays closed.
       know(known);

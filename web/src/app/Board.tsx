@@ -8,6 +8,7 @@ import { farOff } from "../stages/running/farOff";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
 import { moment } from "./context";
+import { nowMs } from "../outbox/time";
 
 const AGAIN_MS = 60_000;
 const DAY_MS = 86_400_000;
@@ -65,7 +66,7 @@ function Lines() {
 
 function Line({ line }: { line: BoardLine }) {
   const out = line.change_over_at === null ? null : seconds(line.change_over_at);
-  const now = Date.now() / 1000;
+  const now = nowMs() / 1000;
   const urgent = out !== null && out - now < SOON_S;
   const late = [
     line.bypasses > 0 ? `${line.bypasses} ${line.bypasses === 1 ? "bypass" : "bypasses"} open` : "",
@@ -108,7 +109,7 @@ function Line({ line }: { line: BoardLine }) {
 }
 
 const endOfDay = (ahead: number) => {
-  const end = new Date(Date.now() + ahead * DAY_MS);
+  const end = new Date(nowMs() + ahead * DAY_MS);
   end.setHours(23, 59, 59, 0);
   return end.toISOString();
 };
@@ -158,8 +159,8 @@ function Stops({ stops }: { stops: StopOfDay[] }) {
                     {i.title}
                     {i.name ? <span className="text-muted"> · {i.name}</span> : null}
                   </span>
-                  <span className={i.at_s * 1000 <= Date.now() ? "text-ember-ink" : "text-muted"}>
-                    {i.at_s * 1000 <= Date.now() ? farOff(i.at_s) : moment(i.at_s, "short")}
+                  <span className={i.at_s * 1000 <= nowMs() ? "text-ember-ink" : "text-muted"}>
+                    {i.at_s * 1000 <= nowMs() ? farOff(i.at_s) : moment(i.at_s, "short")}
                   </span>
                 </li>
               ))}

@@ -21,6 +21,7 @@ import {
 import type { Document, Json } from "../job/document";
 import { Engine, EngineFailure } from "./engine";
 import { type Changes, Told } from "./told";
+import { nowMs } from "../outbox/time";
 
 const DIGEST_WAIT_MS = 20_000;
 
@@ -151,7 +152,7 @@ export function openOf(
   signed_s: Record<string, number>,
   key: string | null = null,
 ): Promise<OpenThing[]> {
-  const asked = { document, entries, signed_s, now_s: Date.now() / 1000 };
+  const asked = { document, entries, signed_s, now_s: nowMs() / 1000 };
   return ask({ ask: "open", ...asked, runs }, key, () =>
     answer(api.POST("/api/open", { body: { ...asked, runs: runs as unknown as never[] } })),
   );
@@ -186,13 +187,13 @@ export function dueOf(
   signed_s: Record<string, number>,
   key: string | null = null,
 ): Promise<Due> {
-  const asked = { document, entries: entries as unknown as Record<string, unknown>[], signed_s, now_s: Date.now() / 1000 };
+  const asked = { document, entries: entries as unknown as Record<string, unknown>[], signed_s, now_s: nowMs() / 1000 };
   return ask({ ask: "due", ...asked }, key, () => answer(api.POST("/api/due", { body: asked })));
 }
 
 /** What a visit reads now, with what was read last. */
 export function visitOf(document: Document, entries: Entry[], key: string | null = null): Promise<VisitField[]> {
-  const asked = { document, entries: entries as unknown as Record<string, unknown>[], now_s: Date.now() / 1000 };
+  const asked = { document, entries: entries as unknown as Record<string, unknown>[], now_s: nowMs() / 1000 };
   return ask({ ask: "visit", ...asked }, key, () => answer(api.POST("/api/visit", { body: asked })));
 }
 

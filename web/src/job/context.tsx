@@ -18,6 +18,7 @@ import { Stale } from "../engine/engine";
 import type { KeptRecord } from "../outbox/db";
 import { type Document, listAt, textAt, withIds } from "./document";
 import type { JobState, JobStore } from "./store";
+import { nowMs } from "../outbox/time";
 
 export const JobContext = createContext<JobStore | null>(null);
 
@@ -185,7 +186,7 @@ export function useJobRecords(): JobRecords {
       const own = records.filter((r) => r.owner === run.id);
       // Of several runs most are as they were: only what changed is reckoned again.
       const tested = entriesOf(records).filter((e) => TESTED.has(String(e["kind"])));
-      const hour = Math.floor(Date.now() / 3_600_000);
+      const hour = Math.floor(nowMs() / 3_600_000);
       const of = [
         hour,
         ...tested.map((e) => String(e["id"])),
@@ -206,7 +207,7 @@ export function useJobRecords(): JobRecords {
           newest: document,
           entries: firstAnd(records, TESTED),
           signed_s: firstSigned(kept.map((r) => ({ unit: r.unit, signed: r.signed ?? r.signedHere }))),
-          now_s: Date.now() / 1000,
+          now_s: nowMs() / 1000,
         },
         `run ${run.id}`,
       );

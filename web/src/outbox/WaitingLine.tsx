@@ -13,8 +13,8 @@ import { Mark } from "../ui/Mark";
 import type { Waiting } from "./db";
 import { saveJob } from "./save";
 import { type Room, isTight, lost, noteWaiting, room } from "./storage";
+import { CLOCK_OFF_S } from "./time";
 
-const CLOCK_OFF_S = 120;
 const ROOM_EVERY_MS = 60_000;
 
 const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
@@ -111,8 +111,8 @@ export function WaitingLine() {
       ) : null}
       {clockOff ? (
         <Line>
-          This device’s clock is {clockWords(Math.abs(clockOffS))} {clockOffS > 0 ? "ahead" : "behind"}; records carry its time and
-          the server’s. Set it right.
+          This device’s clock is {clockWords(Math.abs(clockOffS))} {clockOffS > 0 ? "ahead" : "behind"}. What you record carries the
+          server’s time, with this clock’s beside it. Set it right.
         </Line>
       ) : null}
       {tight ? (

@@ -6,6 +6,7 @@ import { type Document, type Json, at, put } from "../job/document";
 import { type Side, compare, differences, merged } from "../job/merge";
 import type { Brought } from "../engine/ask";
 import { DeviceDb, type FileRecord, type KeptFile, type KeptJob, type RecordBody, type Waiting, type WireRecord } from "./db";
+import { stamp } from "./time";
 
 export const TYPING_MS = 700;
 const MOST_JOBS = 40;
@@ -193,7 +194,7 @@ export class Device {
     const last = made.documents.at(-1);
     if (!last) throw new Error("a file without a document");
     const { id } = file;
-    const at = new Date().toISOString();
+    const { at } = stamp();
     await this.db.transaction("rw", this.all, async () => {
       await this.db.files.put(file);
       await this.db.jobs.add(keptHere(id, last.document, last.id));
@@ -355,7 +356,7 @@ export class Device {
       if (!job) throw new Error(`job ${jobId} is not on this device`);
       for (const w of await this.waitingRevisions(jobId))
         if (w.seq !== undefined) await this.db.outbox.update(w.seq, { readyAt: 0 });
-      const at = new Date().toISOString();
+      const { at } = stamp();
       await this.db.runs.add({ id, job: jobId, unit, begunAt: at, procedure, signed: null, signedHere: null, refusal: null });
       await this.queue(jobId, { kind: "run", id, job: jobId, unit, revision_id: job.head, procedure, at });
     });
@@ -412,7 +413,7 @@ export class Device {
   /** Sign a run off here; the server confirms it by its own look at the gates. */
   async signOff(job: string, run: string, by: string): Promise<void> {
     await this.db.transaction("rw", this.all, async () => {
-      const at = new Date().toISOString();
+      const { at } = stamp();
       const signedHere: Signed = { by, at, server_at: at, seal: "" };
       await this.db.runs.update(run, { signedHere, refusal: null, refusedAt: null });
       await this.queue(job, { kind: "sign_off", id: uuidv7(), run, at });

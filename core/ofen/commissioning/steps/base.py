@@ -44,6 +44,8 @@ class Event:
 
     id: str = text("Id", 40, needed=True)
     at: str = moment("At", needed=True)
+    # Where the device's own clock was known to be off, what it said.
+    clock_at: str | None = moment("By the device's own clock", default=None)
     by: str = text("By", 200)
     after_ms: float | None = number("number", 0, LATEST_MS, "After, ms since 1970")
     page: str = text("Page", 40)

@@ -2643,6 +2643,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -2703,6 +2705,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -2758,6 +2762,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -2863,6 +2869,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -2918,6 +2926,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -3025,6 +3035,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -3150,6 +3162,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -3205,6 +3219,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -3307,6 +3323,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -3365,6 +3383,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -3423,6 +3443,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -3480,6 +3502,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -3576,6 +3600,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -3675,6 +3701,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -3744,6 +3772,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -3799,6 +3829,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -3857,6 +3889,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -3915,6 +3949,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -3970,6 +4006,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -4072,6 +4110,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -4205,6 +4245,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -4352,6 +4394,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -4429,6 +4473,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -4487,6 +4533,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -4542,6 +4590,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -4638,6 +4688,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -4795,6 +4847,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -4863,6 +4917,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -4971,6 +5027,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -5030,6 +5088,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -5088,6 +5148,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default
@@ -5158,6 +5220,8 @@ export interface components {
             id: string;
             /** At */
             at: string;
+            /** Clock At */
+            clock_at?: string | null;
             /**
              * Subject
              * @default

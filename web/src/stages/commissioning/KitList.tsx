@@ -9,6 +9,7 @@ import { Stale } from "../../engine/engine";
 import { countedOf, useJob, useJobStore, useRecords } from "../../job/context";
 import { textAt } from "../../job/document";
 import { Button, Skeleton } from "../../ui/controls";
+import { stamp } from "../../outbox/time";
 
 export function KitList() {
   const { device, sender, person } = useSurroundings();
@@ -26,7 +27,7 @@ export function KitList() {
   const say = async (item: KitItem, look: "packed" | "unpacked" | "missed") => {
     tick({ ...ticked, [item.key]: look === "packed" });
     await device.recordEntries(id, [
-      { id: uuidv7(), at: new Date().toISOString(), kind: "kit", item: item.key, look, classes: kit.classes, by: person.name },
+      { id: uuidv7(), ...stamp(), kind: "kit", item: item.key, look, classes: kit.classes, by: person.name },
     ]);
     sender.wake();
   };

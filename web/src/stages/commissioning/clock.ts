@@ -1,4 +1,5 @@
 // The clock that nobody can set: seconds since this page was opened, beside the device's own.
+import { nowMs } from "../../outbox/time";
 import { useEffect, useState } from "react";
 import { v7 as uuidv7 } from "uuid";
 
@@ -18,7 +19,7 @@ export interface Begun {
 export function sinceS(begun: Begun): number {
   if (begun.at === null) return 0;
   if (begun.page === PAGE && begun.page_s !== null) return Math.max(0, pageSeconds() - begun.page_s);
-  return Math.max(0, (Date.now() - Date.parse(begun.at)) / 1000);
+  return Math.max(0, (nowMs() - Date.parse(begun.at)) / 1000);
 }
 
 /** Whether this very page saw it begin. */
@@ -28,7 +29,7 @@ export const watchedHere = (begun: Begun) => begun.at !== null && begun.page ===
 export function provenS(begun: Begun): number {
   if (watchedHere(begun)) return sinceS(begun);
   const open = pageSeconds();
-  return begun.at !== null && begun.page !== "" && open <= (Date.now() - Date.parse(begun.at)) / 1000 ? open : 0;
+  return begun.at !== null && begun.page !== "" && open <= (nowMs() - Date.parse(begun.at)) / 1000 ? open : 0;
 }
 
 const TICK_MS = 250;

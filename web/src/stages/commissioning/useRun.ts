@@ -4,6 +4,7 @@ import type { Run } from "../../api/client";
 import { moment, useSurroundings } from "../../app/context";
 import { isFull } from "../../outbox/device";
 import { PAGE, pageSeconds } from "./clock";
+import { stamp } from "../../outbox/time";
 
 const FULL = "This device has no room left: this was not kept. Save the job to a file, then make room.";
 
@@ -35,7 +36,7 @@ export function useRun(run: Run) {
       device.recordEvent(run.job, run.id, {
         id,
         kind,
-        at: new Date().toISOString(),
+        ...stamp(),
         by: person.name,
         page: PAGE,
         page_s: pageSeconds(),

@@ -11,13 +11,14 @@ import { farOff } from "./farOff";
 import { useKeep } from "./useKeep";
 import { useDue } from "./useAsked";
 import { BOX, MOST_REMARK } from "./When";
+import { nowMs, stamp } from "../../outbox/time";
 
 const FIRST = 5;
 
 export function DueList() {
   const due = useDue();
   const [all, showAll] = useState(false);
-  const now = Date.now() / 1000;
+  const now = nowMs() / 1000;
   if (!due || (due.items.length === 0 && due.tests.every((t) => !t.failed))) return null;
   const items = all ? due.items : due.items.slice(0, FIRST);
   const failed = due.tests.filter((t) => t.failed);
@@ -130,7 +131,7 @@ function Failure({ test, done }: { test: SafetyTest; done: () => void }) {
     const kept = await keep([
       {
         id: uuidv7(),
-        at: new Date().toISOString(),
+        ...stamp(),
         kind: "safety_test",
         subject: test.machine,
         test: test.test,

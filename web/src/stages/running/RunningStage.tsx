@@ -119,7 +119,7 @@ function Other() {
     const own = Object.fromEntries(reads.flatMap((r) => (r.read.ok ? [[r.name, r.read.value]] : [])));
     const body = {
       id: uuidv7(),
-      at: read.at,
+      ...read,
       kind: kind.kind,
       subject: texts["subject"] ?? subjects[0] ?? "",
       ...own,

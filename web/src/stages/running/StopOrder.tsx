@@ -4,8 +4,9 @@ import { useQuantities } from "../../app/context";
 import { stopOrderOf } from "../../engine/ask";
 import type { Document } from "../../job/document";
 import { useOfTheLog } from "./useAsked";
+import { nowMs } from "../../outbox/time";
 
-const ask = (document: Document, entries: Entry[]) => stopOrderOf(document, entries, Math.floor(Date.now() / 1000));
+const ask = (document: Document, entries: Entry[]) => stopOrderOf(document, entries, Math.floor(nowMs() / 1000));
 
 export const useStopping = (): Stopping | null => useOfTheLog(ask);
 

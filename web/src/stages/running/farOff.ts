@@ -1,6 +1,7 @@
 const DAY_S = 86_400;
+import { nowMs } from "../../outbox/time";
 /** How far off a moment is, in words: "overdue by 3 days", "in 5 h". */
-export function farOff(at_s: number, now_s = Date.now() / 1000): string {
+export function farOff(at_s: number, now_s = nowMs() / 1000): string {
   const apart = Math.abs(at_s - now_s);
   const words =
     apart >= 2 * DAY_S

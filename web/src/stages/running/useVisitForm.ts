@@ -51,7 +51,7 @@ export function useVisitForm(fields: VisitField[]): VisitForm {
   const ready = "at" in moment && !answers.some((a) => a.error) && (read > 0 || remark.trim() !== "" || photo !== "");
   const save = async () => {
     if (!("at" in moment) || !ready) return false;
-    const common = { at: moment.at, visit: uuidv7(), by: person.name };
+    const common = { ...moment, visit: uuidv7(), by: person.name };
     const records = fields.flatMap((f): RecordBody[] => {
       const { value, typed } = answerOf(f);
       return value === null

@@ -1,6 +1,7 @@
 // What is typed at a visit, held against what was read last. No React in here.
 import type { VisitField } from "../../api/client";
 import { type Quantities, moment } from "../../app/context";
+import { nowMs, stamp } from "../../outbox/time";
 
 export interface Answer {
   /** In SI, or the look; null while nothing usable is there. */
@@ -77,10 +78,10 @@ export function stepped(field: VisitField, text: string, sign: number, q: Quanti
 const AHEAD_MS = 5 * 60_000;
 
 /** The moment that was typed, now where nothing was; or what is wrong with it. */
-export function momentOf(when: string): { at: string } | { error: string } {
-  if (when === "") return { at: new Date().toISOString() };
+export function momentOf(when: string): { at: string; clock_at?: string } | { error: string } {
+  if (when === "") return stamp();
   const found = new Date(when);
   if (Number.isNaN(found.getTime()) || found.getFullYear() < 2000) return { error: "Write a date and time, such as yesterday’s." };
-  if (found.getTime() > Date.now() + AHEAD_MS) return { error: "This lies ahead; a reading was taken before it is written down." };
+  if (found.getTime() > nowMs() + AHEAD_MS) return { error: "This lies ahead; a reading was taken before it is written down." };
   return { at: found.toISOString() };
 }

@@ -5,6 +5,7 @@ import { PAGE, pageSeconds, stopwatch, useSince } from "../clock";
 import { useSignals } from "../signals";
 import { Stopwatch } from "../Stopwatch";
 import type { BodyProps, StateOf, StepOf } from "./screens";
+import { nowMs } from "../../../outbox/time";
 
 export const kind = "tries";
 export const word = "Try";
@@ -16,7 +17,7 @@ export function Body({ step, state, recording, next, help }: BodyProps<"tries">)
   const [begun, setBegun] = useState<number | null>(null);
   const [held, setHeld] = useState<number | null>(null);
   const running = begun !== null;
-  const since = useSince({ at: running ? new Date().toISOString() : null, page: PAGE, page_s: begun }, running);
+  const since = useSince({ at: running ? new Date(nowMs()).toISOString() : null, page: PAGE, page_s: begun }, running);
   useSignals({ running, since, floor: step.try_ceiling_s });
   const resting = (state.tries ?? 0) >= step.tries && state.status !== "done";
   const last = { at: state.since_at, page: state.page, page_s: state.page_s };
