@@ -101,8 +101,15 @@ class FiledOut(Schema):
     filed: bool
 
 
+class ClosedOut(Schema):
+    """By whom a job was signed off last, and when."""
+
+    name: str
+    at: str
+
+
 class JobOut(Schema):
-    """A job as it is now."""
+    """A job as it is now; whether it is filed away, and who has signed it off."""
 
     id: UUID
     revision: int
@@ -110,6 +117,8 @@ class JobOut(Schema):
     saved_at: str
     author: str
     role: Literal["lead", "technician", "guest"]
+    filed: bool
+    signed: ClosedOut | None
     document: dict[str, Any]
 
 
@@ -158,6 +167,7 @@ class MakeIn(Schema):
 
 def _out(person: Person, saved: actions.Saved) -> dict[str, Any]:
     r = saved.revision
+    signed = saved.job.handed_over.first()
     return {
         "id": saved.job.pk,
         "revision": r.number,
@@ -165,6 +175,8 @@ def _out(person: Person, saved: actions.Saved) -> dict[str, Any]:
         "saved_at": r.at.isoformat(),
         "author": r.author.called,
         "role": access.role_in(person, saved.job.team) or "guest",
+        "filed": saved.job.filed_at is not None,
+        "signed": {"name": signed.name, "at": signed.at.isoformat()} if signed else None,
         "document": actions.document_of(r),
     }
 

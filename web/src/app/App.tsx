@@ -7,7 +7,7 @@ import { Device } from "../outbox/device";
 import { Sender } from "../outbox/sender";
 import { askToKeep } from "../outbox/storage";
 import { WaitingLine } from "../outbox/WaitingLine";
-import { Message, Skeleton } from "../ui/controls";
+import { Button, Message, Skeleton } from "../ui/controls";
 import { type Surroundings, SurroundingsContext } from "./context";
 import { Board } from "./Board";
 import { Instruments } from "./Instruments";
@@ -18,7 +18,7 @@ import { StartsPage } from "./StartsPage";
 import { Stock } from "./Stock";
 import { TeamNotices } from "./TeamNotices";
 import { install } from "./version";
-import { type Known, remember, remembered, signOut, tellPreferences, whoIsThere } from "./who";
+import { type Known, onOtherTab, remember, remembered, signOut, tellPreferences, whoIsThere } from "./who";
 import { proven } from "../outbox/time";
 
 const VerifyPage = lazy(async () => ({ default: (await import("./VerifyPage")).VerifyPage }));
@@ -68,10 +68,31 @@ function OpenPage() {
 function WhoIsThere() {
   const [person, setPerson] = useState(remembered);
   const [asked, setAsked] = useState(false);
+  const [notice, setNotice] = useState("");
   const know = useCallback((known: Known | null) => {
     remember(known);
     setPerson(known);
   }, []);
+  const enter = useCallback(
+    (known: Known) => {
+      setNotice("");
+      know(known);
+    },
+    [know],
+  );
+  // What another tab does with the sign-in holds here at once: nothing of one person is shown beside another.
+  useEffect(
+    () =>
+      onOtherTab((known) => {
+        if (known?.id === person?.id) return;
+        setNotice(
+          known ? `${known.name} has signed in in another tab.` : person ? `${person.name} has signed out in another tab.` : "",
+        );
+        setAsked(true);
+        setPerson(known);
+      }),
+    [person],
+  );
   useTheme(person?.theme ?? "auto");
   useEffect(() => {
     if (person) return;
@@ -83,8 +104,21 @@ function WhoIsThere() {
       )
       .finally(() => setAsked(true));
   }, [person, know]);
-  if (person) return <SignedIn key={person.id} person={person} know={know} />;
-  return asked ? <SignIn onSignedIn={know} /> : <Waiting />;
+  if (person)
+    return (
+      <>
+        {notice ? (
+          <p role="status" data-testid="other-tab" className="no-print bg-ember-wash px-5 py-2 text-small">
+            {notice}{" "}
+            <Button look="quiet" onClick={() => setNotice("")}>
+              Good
+            </Button>
+          </p>
+        ) : null}
+        <SignedIn key={person.id} person={person} know={know} />
+      </>
+    );
+  return asked ? <SignIn onSignedIn={enter} notice={notice} /> : <Waiting />;
 }
 
 function Waiting() {

@@ -13,10 +13,11 @@ import { moment, useSurroundings } from "./context";
 import { ANY, FindBar, type Wanted, isAny } from "./FindBar";
 import { Preferences } from "./Preferences";
 import { TopBar } from "./TopBar";
+import { SignOut } from "./SignOut";
 
 /** The team's jobs, those that need a person first. */
 export function JobList() {
-  const { person, signOut, device, sender } = useSurroundings();
+  const { person, device, sender } = useSurroundings();
   const navigate = useNavigate();
   const file = useRef<HTMLInputElement>(null);
   const [problem, setProblem] = useState<Problem | null>(null);
@@ -72,9 +73,7 @@ export function JobList() {
         <span className="ml-auto flex flex-wrap items-center gap-4">
           <Preferences />
           <span className="text-ink-2">{person.name}</span>
-          <Button data-testid="sign-out" look="quiet" onClick={signOut}>
-            Sign out
-          </Button>
+          <SignOut />
         </span>
       </TopBar>
       <main className="mx-auto max-w-5xl px-5 py-5">

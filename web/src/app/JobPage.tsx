@@ -37,6 +37,7 @@ import { SupplyStage } from "../stages/supply/SupplyStage";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
 import { AssumedLine, WithAssumed } from "./AssumedLine";
+import { ClosedLine } from "./ClosedLine";
 import { ConflictPanel } from "./ConflictPanel";
 import { UnitPage } from "./UnitPage";
 import { useQuantities, useSurroundings } from "./context";
@@ -131,7 +132,7 @@ function useRefresh(jobId: string): Problem | null {
           await device.meet(found.epoch);
           sender.wake();
         }
-        if (found.status === 404) await device.forget(jobId);
+        if (found.status === 404) await device.lost(jobId);
         setProblem(found);
       }
     };
@@ -201,6 +202,7 @@ function Stages() {
         <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
           <JobHeader />
           {conflict ? <ConflictPanel theirs={conflict} /> : <NewsLine />}
+          <ClosedLine />
           <Unreadable />
           {stage === "commissioning" ? null : <JobBypasses runs={runs} />}
           {plan ? <SupplyTabs plan={plan} shown={shown} look={lookAt} /> : null}

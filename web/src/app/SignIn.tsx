@@ -1,17 +1,25 @@
 import { Field, Input, Label } from "@headlessui/react";
 import { useState } from "react";
 import { Problem } from "../api/client";
+import { leftBehind } from "../outbox/storage";
 import { Button, Message } from "../ui/controls";
 import { type Known, signIn } from "./who";
 
 /** The door: name and password. */
-export function SignIn({ onSignedIn }: { onSignedIn: (person: Known) => void }) {
+export function SignIn({ onSignedIn, notice = "" }: { onSignedIn: (person: Known) => void; notice?: string }) {
+  const [left] = useState(leftBehind);
   return (
     <main className="mx-auto grid min-h-dvh max-w-sm content-center gap-5 p-6">
       <h1 className="text-huge font-extrabold leading-none tracking-tight [font-stretch:118%]">
         ofen<span className="text-ember">.</span>
       </h1>
       <p className="text-ink-2">Heat and power by fuel: sized, supplied, commissioned, logged, with the reason for every number.</p>
+      {notice ? <Message title={notice} /> : null}
+      {left.map((l) => (
+        <p key={l.person} data-testid="left-behind" className="text-small text-ember-ink">
+          {l.waits} of {l.name} wait on this device until {l.name} signs in here.
+        </p>
+      ))}
       <SignInForm onSignedIn={onSignedIn} />
       <p className="text-small">
         <a href="/verify" className="underline">

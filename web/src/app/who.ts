@@ -19,6 +19,15 @@ export function remembered(): Known | null {
   }
 }
 
+/** Be told when somebody signs out, or somebody else in, in another tab; returns how to be told no more. */
+export function onOtherTab(told: (person: Known | null) => void): () => void {
+  const listen = (event: StorageEvent) => {
+    if (event.key === KEY) told(remembered());
+  };
+  globalThis.addEventListener("storage", listen);
+  return () => globalThis.removeEventListener("storage", listen);
+}
+
 export function remember(person: Known | null) {
   if (person) localStorage.setItem(KEY, JSON.stringify(person));
   else localStorage.removeItem(KEY);

@@ -160,9 +160,22 @@ export class JobStore {
       return;
     }
     const changed = JSON.stringify(kept.document) !== JSON.stringify(this.state.document);
-    this.set({ base, conflict: kept.conflict, drafts: kept.drafts, ...(changed ? { document: kept.document } : {}) });
+    const drafts = this.draftsBeside(kept);
+    this.set({ base, conflict: kept.conflict, drafts, ...(changed ? { document: kept.document } : {}) });
     this.place();
     if (changed) void this.ask();
+  }
+
+  /**
+   * Texts that are no values yet, beside a state that may come from another tab. Those of the document's fields are this tab's own, and
+   * go where another tab has put a value: what is typed in one covers no saved value in the other. All else that is typed is shared.
+   */
+  private draftsBeside(kept: KeptJob): Record<string, string> {
+    const isField = (path: string) => (path.split(/[.[]/)[0] ?? "") in this.state.document;
+    const own = Object.entries(this.state.drafts).filter(
+      ([path]) => isField(path) && JSON.stringify(at(kept.document, path)) === JSON.stringify(at(this.state.document, path)),
+    );
+    return Object.fromEntries([...Object.entries(kept.drafts).filter(([path]) => !isField(path)), ...own]);
   }
 
   /** Say where the job stands with the server. */

@@ -221,7 +221,7 @@ function Details({ rows, lasting }: { rows: Waiting[]; lasting: boolean | null }
                   </Link>
                 ) : null}
                 {w.record.kind === "file" ? (
-                  <Button look="quiet" onClick={() => void device.letFileGo(w.job)}>
+                  <Button look="quiet" onClick={() => void device.letGo(w.job)}>
                     Let the job go{behind(w) > 0 ? `, and the ${plural(behind(w), "record")} behind it` : ""}
                   </Button>
                 ) : null}

@@ -130,7 +130,7 @@ describe("a job file taken in without signal", () => {
       expect((await rows())[0]?.problem?.title).toBe("Refused");
       expect(who.get().silent).toBe(false);
       who.stop();
-      await device.letFileGo(id);
+      await device.letGo(id);
       expect([
         await device.db.outbox.count(),
         await device.db.files.count(),

@@ -36,6 +36,11 @@ export interface KeptJob {
   /** What this person may do with it, as the server said last. */
   role?: Role;
   pinned: boolean;
+  /** Filed away; signed off by whom and when, as the server said last. */
+  filed?: boolean;
+  signedOff?: { name: string; at: string } | null;
+  /** The server gives it to this person no more: it was given away, or they have left its team. */
+  gone?: boolean;
   /** From when on this device has the log; null or missing for one it has whole. */
   logFrom?: string | null;
   /** How often something of it has arrived at the server. */

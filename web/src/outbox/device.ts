@@ -220,8 +220,13 @@ export class Device {
     });
   }
 
-  /** Let a job go whose file the server refused, with all that was made of it here; the person has read why. */
-  async letFileGo(id: string): Promise<void> {
+  /** The server gives this job to the person no more: forget it, unless something of it still waits, which is told. */
+  async lost(id: string): Promise<void> {
+    if (!(await this.forget(id))) await this.db.jobs.update(id, { gone: true });
+  }
+
+  /** Let a job go with all that waits of it; the person has been told what that is. */
+  async letGo(id: string): Promise<void> {
     await this.db.transaction("rw", this.all, async () => {
       await this.db.outbox.where("job").equals(id).delete();
       await this.db.files.delete(id);
@@ -433,12 +438,14 @@ export class Device {
       if (kept?.toOffer) return;
       const waits = (await this.waitingRevisions(id)).length > 0 || (asked !== null && (kept?.arrivals ?? 0) !== asked);
       const openedAt = opened ? Date.now() : (kept?.openedAt ?? 0);
-      const { role } = copy.job;
-      if (!kept) await this.db.jobs.add({ ...keptHere(id, document, revisionId), role, base: { revisionId, document }, openedAt });
-      else if (waits) await this.db.jobs.update(id, { openedAt, role });
+      const { role, filed, signed: signedOff } = copy.job;
+      const told = { role, filed, signedOff, gone: false };
+      if (!kept)
+        await this.db.jobs.add({ ...keptHere(id, document, revisionId), ...told, base: { revisionId, document }, openedAt });
+      else if (waits) await this.db.jobs.update(id, { openedAt, ...told });
       else
         await this.db.jobs.update(id, {
-          role,
+          ...told,
           document,
           head: revisionId,
           base: { revisionId, document },

@@ -60,7 +60,7 @@ export class FakeServer {
 }
 
 export const copyOf = (id: string, document = DOCUMENT, revision = "r1"): JobCopy => ({
-  job: { id, revision: 1, revision_id: revision, saved_at: AT, author: "Tova", role: "lead", document },
+  job: { id, revision: 1, revision_id: revision, saved_at: AT, author: "Tova", role: "lead", filed: false, signed: null, document },
   runs: [],
   entries: [],
   unreadable: [],

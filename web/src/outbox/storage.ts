@@ -36,6 +36,33 @@ export function noteWaiting(person: number, count: number) {
   else localStorage.setItem(key(person), String(count));
 }
 
+/** What still waits on this device, and for whom, as it was told when they signed out. */
+export interface LeftBehind {
+  person: number;
+  name: string;
+  waits: string;
+}
+
+const leftKey = (person: number) => `ofen.left-behind.${person}`;
+
+/** Note what waits for somebody who signs out; "" where nothing does. */
+export function noteLeft(person: number, name: string, waits: string) {
+  if (waits === "") localStorage.removeItem(leftKey(person));
+  else localStorage.setItem(leftKey(person), JSON.stringify({ person, name, waits } satisfies LeftBehind));
+}
+
+/** Whose records wait on this device until they sign in again. */
+export function leftBehind(): LeftBehind[] {
+  const keys = Object.keys(localStorage).filter((k) => k.startsWith("ofen.left-behind."));
+  return keys.flatMap((k) => {
+    try {
+      return [JSON.parse(localStorage.getItem(k) ?? "") as LeftBehind];
+    } catch {
+      return [];
+    }
+  });
+}
+
 /** How many records waited here that are gone. */
 export function lost(person: number, count: number): number {
   return Math.max(0, Number(localStorage.getItem(key(person)) ?? 0) - count);

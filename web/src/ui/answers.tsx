@@ -5,7 +5,7 @@ import { Link } from "react-router";
 import type { Assumed, Figure, Stage, Verdict } from "../api/client";
 import { useQuantities } from "../app/context";
 import { useAssumed, useJobPart, useJobStore } from "../job/context";
-import { Skeleton } from "./controls";
+import { GUEST, Skeleton } from "./controls";
 import { LEVEL_WORDS, Mark } from "./Mark";
 
 /** The formula, inputs and source of a figure. */
@@ -126,8 +126,10 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
           <button
             type="button"
             data-testid="fix"
+            disabled={store.role === "guest"}
+            title={store.role === "guest" ? GUEST : undefined}
             onClick={() => void store.fix(verdict)}
-            className="text-left font-semibold underline decoration-ember decoration-2 underline-offset-3"
+            className="text-left font-semibold underline decoration-ember decoration-2 underline-offset-3 disabled:no-underline"
           >
             {remedy}
           </button>
@@ -259,12 +261,15 @@ export function StagePart({ given, stage, above, ...answers }: StagePartProps) {
       <section data-testid="inputs" aria-label="Given" className="min-w-0 border-rule print:border-r-0 px-5 py-3 lg:border-r">
         <h2 className="mb-2 text-small text-muted">Given</h2>
         <fieldset disabled={guest} className="min-w-0">
-          {guest ? <p className="pb-2 text-ink-2">You are a guest in this team: you may read, not change.</p> : null}
+          {guest ? <p className="pb-2 text-ink-2">{GUEST}</p> : null}
           {given}
         </fieldset>
       </section>
       <section data-testid="results" id="comes-to" aria-label="Comes to" aria-live="polite" className="max-lg:min-w-0 px-5 py-3">
         <h2 className="mb-2 text-small text-muted">Comes to</h2>
+        {guest ? (
+          <p className="pb-2 text-small text-ink-2">What changes the job is off here: you are a guest in this team.</p>
+        ) : null}
         {above}
         {stage === undefined ? null : <Answers stage={stage} {...answers} />}
       </section>

@@ -1,6 +1,10 @@
 // Our few controls that stand outside a job document.
 import { Button as Base } from "@headlessui/react";
-import type { ReactNode } from "react";
+import { type ReactNode, use } from "react";
+import { JobContext } from "../job/context";
+
+/** Why a guest changes nothing. */
+export const GUEST = "You are a guest in this team: you may read, not change.";
 
 const LOOKS = {
   act: "border-ember bg-ember text-on-ember font-semibold",
@@ -17,6 +21,8 @@ interface ButtonProps {
   large?: boolean;
   onClick?: () => void;
   disabled?: boolean;
+  /** It changes the job: off for a guest, who reads why. */
+  edits?: boolean;
   type?: "button" | "submit";
   /** By which a test finds it, whatever its words are. */
   "data-testid"?: string;
@@ -29,15 +35,18 @@ export function Button({
   large = false,
   onClick,
   disabled = false,
+  edits = false,
   type = "button",
   "data-testid": testId,
 }: ButtonProps) {
+  const isGuest = use(JobContext)?.role === "guest" && edits;
   const size = large ? "min-h-14 px-4 text-lg" : "min-h-9 px-3";
   return (
     <Base
       type={type}
-      disabled={disabled}
+      disabled={disabled || isGuest}
       data-testid={testId}
+      {...(isGuest ? { title: GUEST, "aria-description": GUEST } : {})}
       {...(onClick ? { onClick } : {})}
       className={`rounded-sm border-[1.5px] ${size} ${LOOKS[look]} disabled:opacity-50`}
     >

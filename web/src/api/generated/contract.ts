@@ -2468,8 +2468,18 @@ export interface components {
             stage: string;
         };
         /**
+         * ClosedOut
+         * @description By whom a job was signed off last, and when.
+         */
+        ClosedOut: {
+            /** Name */
+            name: string;
+            /** At */
+            at: string;
+        };
+        /**
          * JobOut
-         * @description A job as it is now.
+         * @description A job as it is now; whether it is filed away, and who has signed it off.
          */
         JobOut: {
             /**
@@ -2493,6 +2503,9 @@ export interface components {
              * @enum {string}
              */
             role: "lead" | "technician" | "guest";
+            /** Filed */
+            filed: boolean;
+            signed: components["schemas"]["ClosedOut"] | null;
             /** Document */
             document: {
                 [key: string]: unknown;

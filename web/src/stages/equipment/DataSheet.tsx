@@ -3,6 +3,7 @@ import { useQuantities, useSurroundings } from "../../app/context";
 import type { Document, Json } from "../../job/document";
 import { listAt, textAt } from "../../job/document";
 import { namesAt, specAt } from "../../job/schema";
+import { Button } from "../../ui/controls";
 
 interface DataSheetProps {
   sheet: Document;
@@ -31,9 +32,9 @@ export function DataSheet({ sheet, kind, copy }: DataSheetProps) {
             <Lines entry={r} at={row} names={namesAt(vocabulary.job_schema, row, kind)} kind={kind} />
           </div>
         ))}
-        <button data-testid="copy" type="button" onClick={copy} className="min-h-6 text-ember-ink underline">
+        <Button edits data-testid="copy" look="quiet" onClick={copy}>
           Copy to our own machines, to change it<span className="sr-only">: {textAt(sheet, "name")}</span>
-        </button>
+        </Button>
       </DisclosurePanel>
     </Disclosure>
   );

@@ -116,7 +116,7 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
           <td className="text-right max-sm:hidden">{r.needs_order ? "—" : q.show(r.surge_spare, "fraction")}</td>
           <td className="text-right">{q.show(r.fuel_flow, r.fuel_flow_kind)}</td>
           <td className="pl-3 text-right">
-            <Button data-testid="take" look="quiet" onClick={() => take(r)}>
+            <Button edits data-testid="take" look="quiet" onClick={() => take(r)}>
               Take<span className="sr-only"> {r.name}</span>
             </Button>
           </td>
@@ -140,7 +140,7 @@ function Split({ rows, take }: { rows: (Carrier & { feeds: string })[]; take: ()
           )
           .join(", ")}
       </p>
-      <Button look="quiet" onClick={take}>
+      <Button edits look="quiet" onClick={take}>
         Take both
       </Button>
     </div>

@@ -136,7 +136,7 @@ function Candidates({ rows, able, take }: { rows: Candidate[]; able: number; tak
             {r.warm_up_s === null ? "never" : q.show(r.warm_up_s, "duration")}
           </td>
           <td className="pl-3 text-right">
-            <Button data-testid="take" look="quiet" onClick={() => take(r)}>
+            <Button edits data-testid="take" look="quiet" onClick={() => take(r)}>
               Take<span className="sr-only"> {words(r)}</span>
             </Button>
           </td>
@@ -181,7 +181,7 @@ function OneOrSeveral({ rows, take }: { rows: Candidate[]; take: (row: Candidate
         <td />
         {best.map((c) => (
           <td key={c.key} className="pl-3 text-right">
-            <Button data-testid="take-compared" look="quiet" onClick={() => take(c)}>
+            <Button edits data-testid="take-compared" look="quiet" onClick={() => take(c)}>
               Take<span className="sr-only"> {words(c)}, as compared</span>
             </Button>
           </td>
@@ -208,6 +208,7 @@ function ForValves({ rows }: { rows: ForValve[] }) {
           <td className="text-right">{q.show(r.share, "fraction")}</td>
           <td className="pl-3 text-right">
             <Button
+              edits
               look="quiet"
               onClick={() => store.editAll(chooseForValve(document, r.valve, { model: r.model, count: r.count, fuel: "" }))}
             >

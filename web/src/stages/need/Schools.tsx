@@ -55,7 +55,7 @@ export const Schools = memo(function Schools({ rows }: { rows: School[] }) {
             {r.leads ? (
               <span className="font-semibold">leads</span>
             ) : r.heat_w === null ? null : (
-              <Button data-testid="let-lead" look="quiet" onClick={() => lead(r)}>
+              <Button edits data-testid="let-lead" look="quiet" onClick={() => lead(r)}>
                 Let it lead<span className="sr-only"> {r.name}</span>
               </Button>
             )}

@@ -246,7 +246,7 @@ function RemoveSupply({ at }: { at: string }) {
   const gone = listAt(useJob().document, "supplies").filter((_, n) => at !== `supplies[${n}]`);
   return (
     <div className="pt-4">
-      <Button look="quiet" onClick={() => store.edit("supplies", gone)}>
+      <Button edits look="quiet" onClick={() => store.edit("supplies", gone)}>
         Take this supply out<span className="sr-only"> {textAt(given, "name")}</span>
       </Button>
     </div>

@@ -57,7 +57,7 @@ function AddSupply({ first = false }: { first?: boolean }) {
   if (all.length >= MOST) return null;
   const add = () => store.edit("supplies", withIds("supply", all, [{ fuel: "propane", parts: [] }]));
   return (
-    <Button look={first ? "act" : "quiet"} onClick={add}>
+    <Button edits look={first ? "act" : "quiet"} onClick={add}>
       {first ? "Add the first supply" : "Add a supply"}
     </Button>
   );

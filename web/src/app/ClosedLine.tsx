@@ -1,0 +1,92 @@
+// A job that is filed away, signed off or given away says so before anybody changes it.
+import { useLiveQuery } from "dexie-react-hooks";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+import { useJobStore } from "../job/context";
+import { saveJob } from "../outbox/save";
+import { saidOf } from "../outbox/WaitingLine";
+import { Button } from "../ui/controls";
+import { Mark } from "../ui/Mark";
+import { moment, useSurroundings } from "./context";
+
+export function ClosedLine() {
+  const { device } = useSurroundings();
+  const { id } = useJobStore();
+  const job = useLiveQuery(() => device.db.jobs.get(id), [device, id]);
+  if (!job) return null;
+  if (job.gone) return <Gone />;
+  if (!job.filed && !job.signedOff) return null;
+  return (
+    <section data-testid="closed-job" className="no-print flex gap-2 border-b border-edge bg-card px-5 py-2 text-small">
+      <Mark level="note" size={16} silent />
+      <p>
+        {job.signedOff ? (
+          <>
+            <b>
+              Signed off by {job.signedOff.name} on {moment(job.signedOff.at)}.
+            </b>{" "}
+            What you change from now on is not what was signed: the sign-off then says what has gone on since.{" "}
+          </>
+        ) : null}
+        {job.filed ? (
+          <>
+            <b>This job is filed away.</b> What you change is kept, and the job stays out of the list until somebody opens it there
+            again.
+          </>
+        ) : null}
+      </p>
+    </section>
+  );
+}
+
+/** What a device still holds of a job that was given away: it can be taken out as a file, or let go. */
+function Gone() {
+  const { device } = useSurroundings();
+  const { id } = useJobStore();
+  const navigate = useNavigate();
+  const [sure, setSure] = useState(false);
+  const rows = useLiveQuery(() => device.db.outbox.where("job").equals(id).toArray(), [device, id]) ?? [];
+  const pictures =
+    useLiveQuery(
+      () =>
+        device.db.photos
+          .where("job")
+          .equals(id)
+          .and((p) => p.sent !== 1)
+          .count(),
+      [device, id],
+    ) ?? 0;
+  const waits = [saidOf(rows), pictures > 0 ? `${pictures} ${pictures === 1 ? "picture" : "pictures"}` : ""]
+    .filter(Boolean)
+    .join(" and ");
+  const letGo = async () => {
+    await device.letGo(id);
+    void navigate("/");
+  };
+  return (
+    <section
+      data-testid="gone-job"
+      role="alert"
+      className="no-print border-b-[1.5px] border-frame bg-ember-wash px-5 py-2 text-small"
+    >
+      <p>
+        <b>This job is not your team’s any more: it was given away, or you have left the team.</b>{" "}
+        {waits ? `${waits} made here cannot be sent.` : ""} Save the job to a file for whoever has it now, then let it go here.
+      </p>
+      <p className="flex flex-wrap gap-2 pt-1">
+        <Button data-testid="save-gone" onClick={() => void saveJob(device, id)}>
+          Save it to a file
+        </Button>
+        {sure ? (
+          <Button data-testid="let-go" look="act" onClick={() => void letGo()}>
+            Let it go with what waits
+          </Button>
+        ) : (
+          <Button data-testid="ask-let-go" look="quiet" onClick={() => setSure(true)}>
+            Let it go
+          </Button>
+        )}
+      </p>
+    </section>
+  );
+}
