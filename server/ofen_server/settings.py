@@ -31,6 +31,7 @@ INSTALLED_APPS = [
 ]
 MIDDLEWARE = [
     "ofen_server.bounds.BoundsMiddleware",
+    "ofen_server.packing.PackedMiddleware",
     "csp.middleware.CSPMiddleware",
     "ofen_server.engine.EnginePolicyMiddleware",
     "ofen_server.errors.TooLargeMiddleware",

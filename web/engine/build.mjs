@@ -4,7 +4,7 @@ import { createHash } from "node:crypto";
 import { cpSync, existsSync, mkdirSync, readFileSync, readdirSync, rmSync, writeFileSync } from "node:fs";
 import { dirname, join } from "node:path";
 import { fileURLToPath } from "node:url";
-import { brotliCompressSync, constants, gzipSync } from "node:zlib";
+import { packed as pack } from "./compress.mjs";
 
 const here = dirname(fileURLToPath(import.meta.url));
 const web = dirname(here);
@@ -60,16 +60,7 @@ async function make(folder) {
   const vocabulary = JSON.parse(python.runPython(`from ofen.call import answer; answer('{"ask": "vocabulary"}')`)).answer;
   writeFileSync(join(folder, "vocabulary.json"), JSON.stringify(vocabulary));
   for (const name of RUNTIME) cpSync(join(packed, name), join(folder, name));
-  for (const name of readdirSync(folder)) {
-    const body = readFileSync(join(folder, name));
-    const quality = {
-      [constants.BROTLI_PARAM_QUALITY]: 9,
-      [constants.BROTLI_PARAM_LGWIN]: 24,
-      [constants.BROTLI_PARAM_SIZE_HINT]: body.length,
-    };
-    writeFileSync(join(folder, `${name}.br`), brotliCompressSync(body, { params: quality }));
-    writeFileSync(join(folder, `${name}.gz`), gzipSync(body, { level: 9 }));
-  }
+  for (const name of readdirSync(folder)) pack(join(folder, name));
   writeFileSync(join(folder, "made"), "");
 }
 

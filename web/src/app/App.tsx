@@ -1,8 +1,9 @@
-import { QueryClient, QueryClientProvider, useQuery } from "@tanstack/react-query";
+import { QueryClient, QueryClientProvider, useQuery, useQueryClient } from "@tanstack/react-query";
 import { Suspense, lazy, useCallback, useEffect, useMemo, useState } from "react";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { Problem, type Person, type Vocabulary, answer, api } from "../api/client";
 import { engine } from "../engine/ask";
+import { lineFree } from "../engine/line";
 import { Device } from "../outbox/device";
 import { Sender } from "../outbox/sender";
 import { askToKeep } from "../outbox/storage";
@@ -22,13 +23,12 @@ import { type Known, onOtherTab, remember, remembered, signOut, tellPreferences,
 import { proven } from "../outbox/time";
 
 const VerifyPage = lazy(async () => ({ default: (await import("./VerifyPage")).VerifyPage }));
-const JobPage = lazy(async () => ({ default: (await import("./JobPage")).JobPage }));
+const jobPage = () => import("./JobPage");
+const JobPage = lazy(async () => ({ default: (await jobPage()).JobPage }));
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, networkMode: "always" } } });
 
-const ENGINE_AFTER_MS = 150;
-
-install();
+void lineFree().then(install);
 
 export function App() {
   return (
@@ -94,6 +94,9 @@ function WhoIsThere() {
     [person],
   );
   useTheme(person?.theme ?? "auto");
+  // While somebody types their name, what every page needs comes along.
+  const client = useQueryClient();
+  useEffect(() => void client.prefetchQuery(VOCABULARY), [client]);
   useEffect(() => {
     if (person) return;
     // A session may be open without anybody remembered here; without an answer the door stands as well.
@@ -135,8 +138,10 @@ async function readVocabulary(): Promise<Vocabulary> {
   return (await response.json()) as Vocabulary;
 }
 
+const VOCABULARY = { queryKey: ["vocabulary"], staleTime: Infinity, queryFn: readVocabulary };
+
 function SignedIn({ person, know }: { person: Known; know: (person: Known | null) => void }) {
-  const vocabulary = useQuery({ queryKey: ["vocabulary"], staleTime: Infinity, queryFn: readVocabulary });
+  const vocabulary = useQuery(VOCABULARY);
   if (vocabulary.isError)
     return (
       <div className="p-6">
@@ -173,8 +178,10 @@ function useAtWork(person: Known, vocabulary: Vocabulary, know: (person: Known |
     [device, name, vocabulary, look],
   );
   useEffect(() => {
-    // Drawing the page goes first; what was answered last stands there until the engine is up.
-    const start = setTimeout(engine, ENGINE_AFTER_MS);
+    // What was answered last stands there until the engine is up.
+    engine();
+    // While somebody looks at the list, what every job needs comes along.
+    void jobPage().catch(() => undefined);
     const check = () => void look().then((mine) => sender.signedIn(mine));
     check();
     void device.tidy();
@@ -183,7 +190,6 @@ function useAtWork(person: Known, vocabulary: Vocabulary, know: (person: Known |
     globalThis.addEventListener("offline", sender.lostSignal);
     if (!navigator.onLine) sender.lostSignal();
     return () => {
-      clearTimeout(start);
       sender.stop();
       globalThis.removeEventListener("online", check);
       globalThis.removeEventListener("offline", sender.lostSignal);

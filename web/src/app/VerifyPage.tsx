@@ -5,6 +5,7 @@ import { type FoundOfFile, engine, verifyFiles } from "../engine/ask";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
 import { TopBar } from "./TopBar";
+import { planShown } from "../engine/line";
 
 const LARGEST_BYTES = 128 * 1024 * 1024;
 /** One line of what was found; good is null where only the server could say, and was not asked. */
@@ -82,6 +83,8 @@ export function VerifyPage() {
   const [trouble, setTrouble] = useState("");
   useEffect(() => {
     document.title = "Check files · Ofen";
+    // Nothing else is needed here.
+    planShown();
     engine();
   }, []);
   const check = async (files: File[]) => {

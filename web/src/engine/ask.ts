@@ -19,7 +19,8 @@ import {
   api,
 } from "../api/client";
 import type { Document, Json } from "../job/document";
-import { Engine, EngineFailure } from "./engine";
+import { BOOT_MS, Engine, EngineFailure } from "./engine";
+import { isSlow, lineFree } from "./line";
 import { type Changes, Told } from "./told";
 import { nowMs } from "../outbox/time";
 
@@ -27,9 +28,16 @@ const DIGEST_WAIT_MS = 20_000;
 
 let made: Engine | null = null;
 
-/** The engine of this page, started at the first call. */
+/** Over a slow line all of it takes minutes to come. */
+const SLOW_BOOT_MS = 300_000;
+
+/** The engine of this page, started at the first call, or once the line is free for it. */
 export function engine(): Engine {
-  made ??= new Engine(() => new Worker(new URL("engine.worker.ts", import.meta.url), { type: "module", name: "engine" }));
+  made ??= new Engine(
+    () => new Worker(new URL("engine.worker.ts", import.meta.url), { type: "module", name: "engine" }),
+    lineFree(),
+    isSlow() ? SLOW_BOOT_MS : BOOT_MS,
+  );
   return made;
 }
 

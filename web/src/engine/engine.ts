@@ -51,10 +51,14 @@ export class Engine {
   private count = 0;
   private readonly listeners = new Set<() => void>();
   private readonly make: () => WorkerLike;
+  private readonly bootMs: number;
 
-  constructor(make: () => WorkerLike) {
+  /** `free` comes true when it may begin to load; `bootMs` is how long that may take. */
+  constructor(make: () => WorkerLike, free: Promise<void> | null = null, bootMs = BOOT_MS) {
     this.make = make;
-    this.start();
+    this.bootMs = bootMs;
+    if (free) void free.then(() => this.start());
+    else this.start();
   }
 
   readonly subscribe = (listener: () => void) => {
@@ -82,7 +86,7 @@ export class Engine {
     // One that was ended may have spoken before: it is not heard any more.
     worker.onmessage = ({ data }) => this.worker === worker && this.heard(data);
     worker.onerror = () => this.worker === worker && this.broken("the worker failed");
-    this.watch(BOOT_MS, "it did not start in time");
+    this.watch(this.bootMs, "it did not start in time");
   }
 
   /** Count the time in small steps: a device that slept in between wakes to one step, not to a patience that ran out. */

@@ -3,6 +3,7 @@ import { liveQuery } from "dexie";
 import { type Fault, type Plan, Problem, type Role, type Verdict } from "../api/client";
 import { engine, planOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
+import { planShown } from "../engine/line";
 import type { KeptJob, Theirs } from "../outbox/db";
 import { type Device, type Edit, isFull } from "../outbox/device";
 import { Journal, type Note, takeNotes } from "../outbox/journal";
@@ -298,6 +299,7 @@ export class JobStore {
       if (this.state.document !== document) return;
       this.planned = document;
       this.set({ plan, faults: plan.faults });
+      planShown();
       clearTimeout(this.keeping);
       this.keeping = setTimeout(() => void this.device.keepPlan(this.id, document, plan).catch(() => undefined), KEEP_PLAN_MS);
     } catch (problem) {
