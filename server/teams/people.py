@@ -27,9 +27,13 @@ LONGEST_NAME = 150
 
 
 def joined(person: Person, team: Team, role: str) -> None:
-    """Let somebody be of a team; the first team they are of is the one they work in."""
+    """Let somebody be of a team. The one they have worked in stays the one they work in; their first is it by itself."""
+    before = list(Membership.objects.filter(person=person).select_related("team"))
     Membership.objects.get_or_create(person=person, team=team, defaults={"role": role})
-    Person.objects.filter(pk=person.pk, works_in=None).update(works_in=team)
+    worked = access.at_work(person, before)
+    if worked is None or person.works_in_id != worked.team_id:
+        person.works_in = worked.team if worked else team
+        person.save(update_fields=["works_in"])
 
 
 def of_team(team: Team) -> list[dict[str, Any]]:

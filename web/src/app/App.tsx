@@ -94,9 +94,16 @@ function WhoIsThere() {
     [person],
   );
   useTheme(person?.theme ?? "auto");
-  // While somebody types their name, what every page needs comes along.
+  // While somebody types their name, what every page needs comes along, then what every job needs.
   const client = useQueryClient();
-  useEffect(() => void client.prefetchQuery(VOCABULARY), [client]);
+  useEffect(
+    () =>
+      void client
+        .prefetchQuery(VOCABULARY)
+        .then(jobPage)
+        .catch(() => undefined),
+    [client],
+  );
   useEffect(() => {
     if (person) return;
     // A session may be open without anybody remembered here; without an answer the door stands as well.
@@ -180,8 +187,6 @@ function useAtWork(person: Known, vocabulary: Vocabulary, know: (person: Known |
   useEffect(() => {
     // What was answered last stands there until the engine is up.
     engine();
-    // While somebody looks at the list, what every job needs comes along.
-    void jobPage().catch(() => undefined);
     const check = () => void look().then((mine) => sender.signedIn(mine));
     check();
     void device.tidy();

@@ -366,6 +366,8 @@ function Lines({ jobs, filed, words, file }: LinesProps) {
           >
             <Link
               to={`/jobs/${job.id}/${job.refused ? "commissioning" : job.next.stage}`}
+              // It comes while the page that shows it is still on its way.
+              onClick={() => job.next.code !== "here_only" && void fetchJob(device, job.id).catch(() => undefined)}
               className="grid min-h-14 min-w-0 items-center gap-x-4 px-2 py-2 hover:bg-card sm:grid-cols-[1fr_auto]"
             >
               <span className="min-w-0">

@@ -20,8 +20,22 @@ export async function copyOf(jobId: string, since = "", isWhole = false): Promis
   return whole;
 }
 
-/** Bring what has come in of a job since this device last had it; `opened` where a person has it open. */
-export async function fetchJob(device: Device, jobId: string, opened = true): Promise<void> {
+const coming = new Map<string, Promise<void>>();
+
+/**
+ * Bring what has come in of a job since this device last had it; `opened` where a person has it open. Asked for again while it is
+ * on its way it comes once.
+ */
+export function fetchJob(device: Device, jobId: string, opened = true): Promise<void> {
+  const key = `${device.person} ${jobId} ${opened}`;
+  const known = coming.get(key);
+  if (known) return known;
+  const made = brought(device, jobId, opened).finally(() => coming.delete(key));
+  coming.set(key, made);
+  return made;
+}
+
+async function brought(device: Device, jobId: string, opened: boolean): Promise<void> {
   const asked = await device.arrivals(jobId);
   await device.takeIn(await copyOf(jobId, (await device.db.jobs.get(jobId))?.mark), opened, asked);
 }
