@@ -4,6 +4,7 @@ import os
 import resource
 import signal
 import threading
+import time
 from collections.abc import Callable
 from concurrent.futures import ProcessPoolExecutor
 from concurrent.futures import TimeoutError as TookTooLong
@@ -12,6 +13,8 @@ from multiprocessing import get_context, parent_process
 from typing import ParamSpec, TypeVar
 
 MB = 1024**2
+# Work that ends its own process takes longer than this.
+AT_ONCE_S = 0.05
 P = ParamSpec("P")
 T = TypeVar("T")
 
@@ -61,13 +64,15 @@ class Apart:
 
     def _done(self, work: Callable[P, T], *given: P.args, **named: P.kwargs) -> T:
         try:
+            begun = time.monotonic()
             try:
-                coming = self._ready().submit(work, *given, **named)
+                return self._ready().submit(work, *given, **named).result(timeout=self._longest_s)
             except BrokenProcessPool:
-                # It was ended from outside while nothing was to do.
+                # It was ended from outside while nothing was to do, which shows only now.
+                if time.monotonic() - begun > AT_ONCE_S:
+                    raise
                 self.stop()
-                coming = self._ready().submit(work, *given, **named)
-            return coming.result(timeout=self._longest_s)
+                return self._ready().submit(work, *given, **named).result(timeout=self._longest_s)
         except (TookTooLong, BrokenProcessPool, MemoryError):
             self.stop()
             raise self._ended() from None

@@ -28,7 +28,7 @@ from instruments.stand_ins.fleet import fleet
 from instruments.stand_ins.serving import serve
 from instruments.stand_ins.world import OWN_FAULTS, StandIn, World
 from ofen.instruments.shelf import Channel, Instrument, dump, load
-from ofen.instruments.wire_line import ASK, line_of
+from ofen.instruments.wire_line import ASK, Said, line_of, parsed, sum_of
 from ofen.job import load_as_far
 from ofen.plan import plan
 from teams.models import Person, Team
@@ -376,6 +376,57 @@ def test_one_that_breaks_or_cannot_be_read_takes_no_other_down(me: Caller, house
     assert "spoilt" not in [i["key"] for i in me.get("/instruments")[1]]
     assert "mano-generator-1" in [i["key"] for i in me.get("/instruments")[1]]
     assert shown["volts-generator-1"]["hz"]["fault"] == ""
+
+
+HOSTILE = [
+    Said(1.0, unit="m\0bar"),
+    Said(float("nan"), text="\0" * 400),
+    Said(float("inf"), unit="\ud800"),
+    Said(1e308, age_s=float("nan")),
+]
+
+
+@pytest.mark.parametrize("said", HOSTILE, ids=["NUL in a unit", "no number", "without end", "an age that is none"])
+def test_whatever_one_sends_ends_nobodys_reading(
+    me: Caller, house: World, seconds: list[float], said: Said, monkeypatch: Any
+) -> None:
+    assert me.person
+    shelved(house, Team.objects.get(name="Upper valley"), me.person)
+    me.get("/instruments/live")
+    reader = Reader()
+    with served(house):
+        turned(reader, seconds, 1)
+        hostile = next(line for line in reader._lines.values() if line.instrument.id == "mano-generator-1")
+        told = {c.id: said for c in hostile.instrument.channels}
+        monkeypatch.setattr(hostile.adapter, "read", lambda: told)
+        turned(reader, seconds, 2)
+    reader.close()
+    shown = me.get("/instruments/live")[1]["values"]
+    assert "mano-generator-1" in shown
+    assert shown["volts-generator-1"]["hz"]["fault"] == ""
+
+
+def test_a_line_with_characters_that_are_no_text_is_told_as_far_as_it_can_be() -> None:
+    body = "R;P1=12.5 m\0bar;age=0.1 s"
+    found = parsed(f"{body}*{sum_of(body)}\n", ["P1"])
+    assert (found["P1"].number, found["P1"].unit) == (12.5, "m?bar")
+
+
+def test_a_turn_that_fails_is_not_the_last(db: None, monkeypatch: Any) -> None:
+    turns: list[int] = []
+
+    class Failing:
+        def turn(self) -> int:
+            turns.append(1)
+            raise ZeroDivisionError
+
+        def close(self) -> None:
+            pass
+
+    monkeypatch.setattr(reading, "Reader", Failing)
+    monkeypatch.setattr(reading.time, "sleep", lambda seconds: None)
+    reading.run(turns=3)
+    assert len(turns) == 3
 
 
 def test_one_reader_at_a_time(db: None) -> None:

@@ -3,19 +3,22 @@
 import json
 import os
 import shutil
+import signal
 import socket
 import subprocess
+import sys
 import tarfile
 import threading
 import time
 import urllib.request
 import uuid
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from pathlib import Path
 
 import psycopg
 import pytest
 
+from bench.timing import pace_s
 from tests.browser.served import Served, free_port
 from tests.conftest import ROOT
 from tests.databases import connected, query
@@ -107,7 +110,117 @@ def keep_papers(served: Served, files: Path, done: threading.Event) -> None:
                 " select %s, %s, %s, 'permit', 'application/pdf', %s, 'x', now(), min(id) from teams_person",
                 (uuid.uuid4(), uid, job, path.stat().st_size),
             )
-            time.sleep(0.002)
+            time.sleep(0.002)  # waits: papers come in one after the other, not as fast as a disk can write
+
+
+def test_a_service_that_is_killed_is_begun_again(tmp_path: Path) -> None:
+    """As `bin/demo` keeps its server, its reader and its press up."""
+    script = f"""
+        . {ROOT}/bin/_common.sh
+        one() {{ echo $BASHPID >> {tmp_path}/pids; exec sleep 300; }}
+        kept_up service one & keeper=$!
+        trap 'kill $keeper' TERM
+        wait $keeper; wait
+    """
+    kept = subprocess.Popen(["bash", "-c", script, f"{ROOT}/bin/x"], cwd=ROOT, stdout=subprocess.DEVNULL)
+
+    def pids() -> list[int]:
+        file = tmp_path / "pids"
+        return [int(line) for line in file.read_text().split()] if file.exists() else []
+
+    eventually(lambda: len(pids()) == 1, "it begins")
+    begun = time.monotonic()
+    os.kill(pids()[0], signal.SIGKILL)
+    eventually(lambda: len(pids()) == 2, "it is begun again")
+    assert time.monotonic() - begun < 5
+    kept.terminate()
+    assert kept.wait(10) in (0, -signal.SIGTERM, 143)
+    eventually(lambda: not Path(f"/proc/{pids()[-1]}").exists(), "what was kept up ends with the keeping")
+
+
+@pytest.fixture
+def press(served: Served) -> Iterator[Callable[[], "subprocess.Popen[bytes]"]]:
+    """Starts a press; all of them are ended afterwards."""
+    started: list[subprocess.Popen[bytes]] = []
+
+    def start() -> "subprocess.Popen[bytes]":
+        command = [sys.executable, "server/manage.py", "make_reports"]
+        started.append(subprocess.Popen(command, cwd=ROOT, env=served.environment | {"OFEN_DB_USER": "ofen_app"}))
+        return started[-1]
+
+    yield start
+    for one in started:
+        one.kill()
+        one.wait()
+
+
+def asked_for(served: Served, audience: str = "inspector") -> uuid.UUID:
+    """A report of the largest job of the demo, asked for past the application."""
+    id = uuid.uuid4()
+    served.query(
+        "insert into handover_made (id, job_id, person_id, audience, paper, units, zone, address, state, doing, done, asked_at, head, digest, why)"
+        f" select '{id}', j.id, (select min(id) from teams_person), '{audience}', 'A4', 'metric', 'UTC', 'http://here/', 'asked', '', 0, now(), '', '', ''"
+        " from jobs_job j where name = 'Tram depot, bay 2' limit 1"
+    )
+    return id
+
+
+def state_of(served: Served, id: uuid.UUID) -> str:
+    return str(served.query(f"select state from handover_made where id = '{id}'")[0][0])
+
+
+def test_a_press_that_is_killed_leaves_nothing_behind_and_the_next_takes_up_at_once(
+    served: Served, press: Callable[[], "subprocess.Popen[bytes]"], tmp_path: Path
+) -> None:
+    served.environment["OFEN_FILES"] = str(tmp_path)
+    one = asked_for(served)
+    first = press()
+    eventually(lambda: served.query(f"select done from handover_made where id = '{one}'")[0][0] >= 30, "it is being set")
+    beside = eventually(lambda: children(first.pid), "the process of the press")
+    first.kill()
+    first.wait()
+    assert state_of(served, one) == "making"
+    eventually(lambda: not any(Path(f"/proc/{p}").exists() for p in beside), "what it started ends with it")
+    begun = time.monotonic()
+    second = press()
+    eventually(lambda: state_of(served, one) == "made", "it is made all the same")
+    assert time.monotonic() - begun < 30 * slowness()
+    # In the middle of a report it ends when it is told to.
+    another = asked_for(served)
+    eventually(lambda: state_of(served, another) == "making", "another is made")
+    begun = time.monotonic()
+    second.terminate()
+    second.wait(30)
+    assert time.monotonic() - begun < 5 * slowness()
+
+
+def children(pid: int) -> list[int]:
+    """The processes that a process has started, and theirs."""
+    found = []
+    for path in Path("/proc").glob("[0-9]*/stat"):
+        try:
+            parent = int(path.read_text().rpartition(")")[2].split()[1])
+        except OSError:
+            continue
+        if parent == pid:
+            found += [int(path.parent.name), *children(int(path.parent.name))]
+    return found
+
+
+def slowness() -> float:
+    """How much slower this machine is now than one that adds ten million times in a second."""
+    return max(1.0, pace_s())
+
+
+def test_the_press_outlives_the_database(served: Served, press: Callable[[], "subprocess.Popen[bytes]"], tmp_path: Path) -> None:
+    served.environment["OFEN_FILES"] = str(tmp_path)
+    one = press()
+    mine = f"from pg_stat_activity where datname = '{served.database}' and usename = 'ofen_app'"
+    eventually(lambda: query(f"select 1 {mine}"), "it has come to the database")
+    query(f"select pg_terminate_backend(pid) {mine}")
+    report = asked_for(served, "customer")
+    eventually(lambda: state_of(served, report) == "made", "it is made")
+    assert one.poll() is None
 
 
 @pytest.mark.parametrize(
