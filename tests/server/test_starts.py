@@ -49,4 +49,4 @@ def test_a_team_keeps_a_start_and_drops_it_again(me: Caller, stranger: Caller, d
 @pytest.mark.parametrize("title", ["", "x" * 121])
 def test_a_title_has_its_bounds(me: Caller, depot: dict[str, Any], title: str) -> None:
     status, body = me.put(f"/starts/{fresh()}", {"title": title, "document": depot})
-    assert (status, body["faults"][0]["path"]) == (422, "given.title")
+    assert (status, body["faults"][0]["path"]) == (422, "title")

@@ -19,5 +19,7 @@ export function packed(path) {
 if (process.argv[1] === fileURLToPath(import.meta.url)) {
   const dist = join(fileURLToPath(import.meta.url), "..", "..", "dist");
   for (const folder of [dist, join(dist, "assets")])
-    for (const name of readdirSync(folder)) if (/\.(js|css|svg|webmanifest)$/.test(name)) packed(join(folder, name));
+    for (const name of readdirSync(folder))
+      // The worker is small, and must be seen to change the moment it does.
+      if (/\.(js|css|svg|webmanifest)$/.test(name) && name !== "sw.js") packed(join(folder, name));
 }

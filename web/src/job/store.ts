@@ -109,7 +109,11 @@ export class JobStore {
 
   /** Follow what this device keeps of the job, other tabs included, until the returned function is called. */
   open(): () => void {
-    void this.write(...takeNotes(this.device.person, this.id));
+    const left = takeNotes(this.device.person, this.id);
+    // What a tab that was closed had still under its hands is under the hands here.
+    const texts = left.flatMap((n): [string, string][] => ("draft" in n && n.text !== null ? [[n.draft, n.text]] : []));
+    if (texts.length > 0) this.set({ drafts: { ...this.state.drafts, ...Object.fromEntries(texts) } });
+    void this.write(...left);
     if (engine().state !== "up") this.stops.push(engine().subscribe(() => engine().state === "up" && void this.afresh()));
     const hide = () => void this.flush();
     globalThis.addEventListener("pagehide", hide);
