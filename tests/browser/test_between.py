@@ -110,9 +110,13 @@ def test_signing_out_says_what_waits_and_other_tabs_close_at_once(at_work: Page,
     at_work.get_by_role("link", name="Jobs", exact=True).click()
     at_work.get_by_test_id("sign-out").click()
     asked = at_work.get_by_test_id("sign-out-waits")
-    expect(asked).to_contain_text(f"1 change of {who.full_name} have not been sent")
+    expect(asked).to_contain_text(
+        f"Not sent yet: 1 change. All of it stays on this device, closed, and is sent once {who.full_name} signs in"
+    )
     asked.get_by_test_id("sign-out-all-the-same").click()
-    expect(at_work.get_by_test_id("left-behind")).to_contain_text(f"1 change of {who.full_name} wait on this device")
+    expect(at_work.get_by_test_id("left-behind")).to_contain_text(
+        f"Waiting on this device for {who.full_name} to sign in: 1 change."
+    )
     expect(second.get_by_text(f"{who.full_name} has signed out in another tab.")).to_be_visible()
     expect(second.locator("[data-path='site.place']")).to_have_count(0)
     at_work.context.set_offline(False)

@@ -102,7 +102,7 @@ def test_two_people_change_one_field_and_the_button_names_what_it_takes_back(
     expect(panel).to_contain_text("Ada Brenn has changed a field that you changed too")
     # Of what only one of them changed the panel says nothing.
     expect(panel).not_to_contain_text("Plaster takes 16 nights")
-    expect(panel.get_by_test_id("keep-mine")).to_have_text("Keep mine; this takes back Ada Brenn’s Place Depot two")
+    expect(panel.get_by_test_id("keep-mine")).to_have_text("Keep mine; this takes back what Ada Brenn set (Place: Depot two)")
     panel.get_by_test_id("keep-mine").click()
     saved(at_work)
     kept = document_of(at_work, address)

@@ -196,7 +196,7 @@ def test_another_person_on_a_shared_tablet_neither_sees_nor_sends_what_waits(ser
     expect(page.get_by_test_id("waiting")).to_contain_text("1 change")
     page.goto(server.address)
     page.get_by_test_id("sign-out").click()
-    expect(page.get_by_test_id("sign-out-waits")).to_contain_text(f"of {who.full_name} have not been sent")
+    expect(page.get_by_test_id("sign-out-waits")).to_contain_text(f"is sent once {who.full_name} signs in")
     page.get_by_test_id("sign-out-all-the-same").click()
     page.get_by_test_id("name").wait_for()
     server.start()

@@ -31,7 +31,7 @@ export function ConflictPanel({ theirs }: { theirs: Theirs }) {
   const open = rows.filter((r) => !picks[r.path]).length;
   const each = (side: Side) => ({ ...picks, ...Object.fromEntries(rows.map((r) => [r.path, side])) });
   const settle = (chosen: Record<string, Side>) => void store.settle(merged(document, theirs.document, chosen));
-  const named = (side: Side) => rows.map((r) => `${words.label(r.path)} ${words.value(r.path, r[side])}`).join(", ");
+  const named = (side: Side) => rows.map((r) => `${words.label(r.path)}: ${words.value(r.path, r[side])}`).join(", ");
   return (
     <section
       data-testid="conflict"
@@ -73,10 +73,10 @@ export function ConflictPanel({ theirs }: { theirs: Theirs }) {
           {open > 0 ? `${open} still to pick` : "Keep what is picked"}
         </Button>
         <Button data-testid="keep-mine" onClick={() => settle(each("mine"))}>
-          Keep mine; this takes back {theirs.author}’s {named("theirs")}
+          Keep mine; this takes back what {theirs.author} set ({named("theirs")})
         </Button>
         <Button data-testid="take-theirs" onClick={() => settle(each("theirs"))}>
-          Take theirs; this drops your {named("mine")}
+          Take theirs; this drops what you set ({named("mine")})
         </Button>
       </div>
       <p className="pt-1 text-small text-muted">{theirs.author} is told what you take back when they open the job.</p>

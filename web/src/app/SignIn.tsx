@@ -17,7 +17,7 @@ export function SignIn({ onSignedIn, notice = "" }: { onSignedIn: (person: Known
       {notice ? <Message title={notice} /> : null}
       {left.map((l) => (
         <p key={l.person} data-testid="left-behind" className="text-small text-ember-ink">
-          {l.waits} of {l.name} wait on this device until {l.name} signs in here.
+          Waiting on this device for {l.name} to sign in: {l.waits}.
         </p>
       ))}
       <SignInForm onSignedIn={onSignedIn} />

@@ -31,8 +31,7 @@ export function SignOut() {
   return (
     <span role="alert" data-testid="sign-out-waits" className="flex flex-wrap items-center gap-2 bg-ember-wash px-2 py-1">
       <span>
-        {waits} of {person.name} have not been sent. They stay on this device, closed, and are sent once {person.name} signs in here
-        again.
+        Not sent yet: {waits}. All of it stays on this device, closed, and is sent once {person.name} signs in here again.
       </span>
       <Button data-testid="sign-out-all-the-same" onClick={() => leave(waits)}>
         Sign out

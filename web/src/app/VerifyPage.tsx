@@ -35,26 +35,29 @@ const when = (at: string | null) => (at ? ` on ${new Date(at).toLocaleString()}`
 /** A sign-off that a file speaks of, held against what this server has sealed. */
 async function confirmed(found: FoundOfFile): Promise<Said> {
   if (!found.claim) return found;
-  const { name } = found.claim;
+  const { name, at } = found.claim;
+  const moment = new Date(at);
+  // A file tells the moment as a machine writes it.
+  const told = Number.isNaN(moment.getTime()) ? found.says : found.says.replace(at, moment.toLocaleString());
   const it = await known(found.claim.digest, name);
   if (!it) {
     return {
       ...found,
       good: null,
-      says: `${found.says}. Only the server that sealed it can say whether that is so: look again with signal`,
+      says: `${told}. Only the server that sealed it can say whether that is so: look again with signal`,
     };
   }
   if (it.kind === "unknown") {
     return {
       ...found,
       good: false,
-      says: `${found.says}. This server knows of no such sign-off: it was given elsewhere, or it is made up`,
+      says: `${told}. This server knows of no such sign-off: it was given elsewhere, or it is made up`,
     };
   }
   if (it.same_name === false) {
-    return { ...found, good: false, says: `${found.says}. This server sealed it${when(it.at)}, but not in the name of ${name}` };
+    return { ...found, good: false, says: `${told}. This server sealed it${when(it.at)}, but not in the name of ${name}` };
   }
-  return { ...found, good: true, says: `${found.says}. It was signed off by ${name}: this server sealed it${when(it.at)}` };
+  return { ...found, good: true, says: `${told}. It was signed off by ${name}: this server sealed it${when(it.at)}` };
 }
 
 async function lookAt(files: File[]): Promise<Said[]> {
