@@ -21,6 +21,7 @@ from bench import crowded as crowd
 from bench import handover as handed
 from bench import many as measured
 from bench import running as of_the_log
+from bench import slow as slowly
 from bench.timing import TINY, pace_s, percentile, so_many, timed_ms
 from ofen import starts
 from ofen.assumed import assumed
@@ -208,6 +209,14 @@ def attack(bench: Bench) -> None:
     """Time what many people ask at once, and what small files that hold much do to everybody else."""
     attacked.people_at_once(bench.note)
     attacked.small_files(bench.note)
+
+
+def slow(bench: Bench) -> None:
+    """Time the first way of somebody on a slow line."""
+    with sync_playwright() as p:
+        browser = p.chromium.launch(executable_path=CHROMIUM, args=CHROMIUM_FLAGS)
+        slowly.slow_line(bench.note, browser)
+        browser.close()
 
 
 def legs(bench: Bench) -> None:
@@ -507,7 +516,7 @@ def handover(bench: Bench) -> None:
     handed.handover(bench.note)
 
 
-PARTS = (core, runs, many, attack, bundle, engine_weight, screens, at_the_unit, running, handover)
+PARTS = (core, runs, many, attack, slow, bundle, engine_weight, screens, at_the_unit, running, handover)
 
 
 def main() -> int:
