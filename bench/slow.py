@@ -5,9 +5,10 @@ from collections.abc import Callable
 
 from playwright.sync_api import Browser, BrowserContext, Page
 
+from bench.timing import so_many
 from tests.browser.served import DEMO, Served
 
-LATENCY_MS, BYTES_PER_S = 400, 50 * 1024
+LATENCY_MS, BYTES_PER_S = so_many(400, 1), so_many(50 * 1024, 50 * 1024**2)
 JOB = "Tram depot, bay 2"
 
 
