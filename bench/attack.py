@@ -171,7 +171,7 @@ def watched(served: Served, who: Who) -> Iterator[dict[str, float]]:
 
     def look() -> None:
         other = Caller(served, who)
-        while not over.is_set():
+        while not waits or not over.is_set():
             begun = time.perf_counter()
             other.ask("GET", "/me")
             waits.append((time.perf_counter() - begun) * 1000)

@@ -1,4 +1,5 @@
 // Signing out: what still waits on this device is told first, and for whom.
+import { useLiveQuery } from "dexie-react-hooks";
 import { useState } from "react";
 import { noteLeft } from "../outbox/storage";
 import { saidOf } from "../outbox/WaitingLine";
@@ -7,24 +8,20 @@ import { useSurroundings } from "./context";
 
 export function SignOut() {
   const { device, person, signOut } = useSurroundings();
-  const [waits, setWaits] = useState("");
-  const leave = (left: string) => {
-    noteLeft(person.id, person.name, left);
+  const [asking, ask] = useState(false);
+  // Known before it is pressed: whoever signs out and closes the page at once is out.
+  const waits = useLiveQuery(async () => {
+    const pictures = await device.db.photos.where("sent").equals(0).count();
+    const told = pictures > 0 ? `${pictures} ${pictures === 1 ? "picture" : "pictures"}` : "";
+    return [saidOf(await device.db.outbox.toArray()), told].filter(Boolean).join(" and ");
+  }, [device]);
+  const leave = () => {
+    noteLeft(person.id, person.name, waits ?? "");
     signOut();
   };
-  const ask = async () => {
-    const pictures = await device.db.photos.where("sent").equals(0).count();
-    const said = [
-      saidOf(await device.db.outbox.toArray()),
-      pictures > 0 ? `${pictures} ${pictures === 1 ? "picture" : "pictures"}` : "",
-    ];
-    const found = said.filter(Boolean).join(" and ");
-    if (found === "") leave("");
-    else setWaits(found);
-  };
-  if (waits === "")
+  if (!asking || !waits)
     return (
-      <Button data-testid="sign-out" look="quiet" onClick={() => void ask()}>
+      <Button data-testid="sign-out" look="quiet" onClick={() => (waits ? ask(true) : leave())}>
         Sign out
       </Button>
     );
@@ -33,10 +30,10 @@ export function SignOut() {
       <span>
         Not sent yet: {waits}. All of it stays on this device, closed, and is sent once {person.name} signs in here again.
       </span>
-      <Button data-testid="sign-out-all-the-same" onClick={() => leave(waits)}>
+      <Button data-testid="sign-out-all-the-same" onClick={leave}>
         Sign out
       </Button>
-      <Button look="quiet" onClick={() => setWaits("")}>
+      <Button look="quiet" onClick={() => ask(false)}>
         Stay
       </Button>
     </span>
