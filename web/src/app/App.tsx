@@ -94,16 +94,12 @@ function WhoIsThere() {
     [person],
   );
   useTheme(person?.theme ?? "auto");
-  // While somebody types their name, what every page needs comes along, then what every job needs.
+  // While somebody types their name, what every page and every job needs comes along.
   const client = useQueryClient();
-  useEffect(
-    () =>
-      void client
-        .prefetchQuery(VOCABULARY)
-        .then(jobPage)
-        .catch(() => undefined),
-    [client],
-  );
+  useEffect(() => {
+    void client.prefetchQuery(VOCABULARY);
+    void jobPage().catch(() => undefined);
+  }, [client]);
   useEffect(() => {
     if (person) return;
     // A session may be open without anybody remembered here; without an answer the door stands as well.
