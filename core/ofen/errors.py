@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from typing import Any
 
 MOST_TOLD = 60
-# So many faults of one document are told.
+# At most this many faults of one document are shown.
 MOST_FAULTS = 100
 
 

@@ -154,7 +154,7 @@ KINDS: dict[str, Kind] = {
 }
 
 SYSTEMS = ("metric", "us")
-# Up to here a moment is told as one (the year 3237).
+# Moments up to the year 3237 are written as dates.
 LAST_MOMENT_S = 4e10
 
 _MIXED = re.compile(r"(\d+)[\s-]+(\d+)\s*/\s*(\d+)")

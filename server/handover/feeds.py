@@ -137,7 +137,7 @@ def read(request: HttpRequest, secret: str) -> HttpResponseBase:
     """Serve a feed to whoever holds its secret; one that is not there, or was taken back, is not found."""
     feed = Feed.objects.select_related("person", "team", "job").filter(digest=_digest(secret), revoked_at=None).first()
     if feed is None or not feed.person.is_active:
-        return told(request, 404, "There is no calendar here any more", GONE)
+        return told(404, "There is no calendar here any more", GONE)
     now = timezone.now()
     Feed.objects.filter(pk=feed.pk).update(read_at=now)
     name = {

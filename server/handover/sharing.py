@@ -101,10 +101,11 @@ def read(request: HttpRequest, secret: str) -> HttpResponseBase:
     share = _held(secret, READ)
     # Whoever has left the team shares nothing of it any more.
     if share is None or access.role_in(share.person, share.job.team) is None:
-        return told(request, 404, "Nothing is shared here any more", GONE)
-    html = _kept(share, request.build_absolute_uri())
+        return told(404, "Nothing is shared here any more", GONE)
+    # Whatever is asked behind the address: the page is one.
+    html = _kept(share, request.build_absolute_uri(request.path))
     if html is None:
-        return told(request, 503, "Many are reading at this moment", "Load the page again in a few seconds.")
+        return told(503, "Many are reading at this moment", "Load the page again in a few seconds.")
     Share.objects.filter(pk=share.pk).update(read_at=timezone.now(), reads=F("reads") + 1)
     response = HttpResponse(html, content_type="text/html; charset=utf-8")
     response["Cache-Control"] = "private, no-store"
@@ -137,7 +138,7 @@ def _kept(share: Share, address: str) -> str | None:
 GONE = "It was taken back, its time is over, or the address was not copied whole. Ask whoever gave it to you for a new one."
 
 
-def told(request: HttpRequest, status: int, title: str, detail: str) -> HttpResponse:
+def told(status: int, title: str, detail: str) -> HttpResponse:
     """Return a page in words, for whoever has an address and no sign-in."""
     html = render_to_string("handover/told.html", {"title": title, "detail": detail})
     response = HttpResponse(html, status=status, content_type="text/html; charset=utf-8")

@@ -2,6 +2,7 @@
 
 import uuid
 from datetime import datetime
+from hashlib import file_digest
 from pathlib import Path
 from tempfile import TemporaryDirectory
 from typing import Any
@@ -103,7 +104,8 @@ def bring_in(person: Person, file: Path, job_id: uuid.UUID | None = None) -> act
     """
     there = job_id and access.visible(Job, person).filter(pk=job_id).first()
     if there:
-        return _made_before(there, whole_job.digest_of(file.read_bytes()))
+        with file.open("rb") as content:
+            return _made_before(there, file_digest(content, "sha256").hexdigest())
     job_id = job_id or uuid.uuid4()
     made_here = False
     with TemporaryDirectory(dir=papers.root()) as made:

@@ -65,7 +65,14 @@ DATABASES = {
         },
     }
 }
-CACHES = {"default": {"BACKEND": "django.core.cache.backends.db.DatabaseCache", "LOCATION": "cache"}}
+# Large enough that a flood of made-up names pushes no count of tries out.
+CACHES = {
+    "default": {
+        "BACKEND": "django.core.cache.backends.db.DatabaseCache",
+        "LOCATION": "cache",
+        "OPTIONS": {"MAX_ENTRIES": 100_000},
+    }
+}
 SESSION_ENGINE = "django.contrib.sessions.backends.db"
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 

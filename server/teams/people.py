@@ -24,6 +24,8 @@ def the_team(person: Person, team_id: int) -> Team:
 # So many may be asked into a team and not have answered.
 MOST_ASKED = 50
 LONGEST_NAME = 150
+# Somebody whom many teams ask answers these first.
+MOST_TOLD = 20
 
 
 def joined(person: Person, team: Team, role: str) -> None:
@@ -73,7 +75,7 @@ def take_out(person: Person, name: str) -> list[dict[str, Any]]:
 
 def asked_into(person: Person) -> list[dict[str, Any]]:
     """Return the teams that ask this person to join; one that was asked by somebody who may not any more asks no more."""
-    rows = Invitation.objects.filter(name=person.username).select_related("team", "by").order_by("made_at")
+    rows = Invitation.objects.filter(name=person.username).select_related("team", "by").order_by("made_at")[:MOST_TOLD]
     return [
         {"team_id": i.team_id, "team": i.team.name, "role": i.role, "by": i.by.called}
         for i in rows

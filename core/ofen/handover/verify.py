@@ -13,6 +13,7 @@ from .whole_job import TEXTS, Whole, chain, changed_since, digest_of, head_of, o
 
 REPORT_FORMAT = "ofen-report/1"
 MARK, ENDS = b"\n%ofen-report ", b"\n%%EOF\n"
+MOST_NAME = 200
 
 
 @dataclass(frozen=True)
@@ -118,16 +119,17 @@ def _seals(name: str, made: Whole) -> list[Found]:
     found = []
     head = chain(made)[-1]["link"]
     for s in made.seals:
-        who, at = told(s.get("name") or s.get("by") or "somebody"), told(s.get("at", ""))
-        claim = Claim(str(s.get("head"))[:64], who, at)
+        signer, at = str(s.get("name") or s.get("by") or "somebody"), told(s.get("at", ""))
+        # The server is asked for the whole name, however short it is told here.
+        who, claim = told(signer), Claim(str(s.get("head"))[:64], signer[:MOST_NAME], at)
         if s.get("head") == head:
             found.append(Found(None, name, f"says that it is just what {who} signed off at {at}", claim))
         elif head_of(s.get("files")) != s.get("head"):
             found.append(Found(False, name, f"has a seal in the name of {who} that does not fit its own list of files"))
         else:
             others = changed_since(s.get("files"), made)
-            words = f"and that it has gone on since: {', '.join(map(told, others))}" if others else "; its plan is by other rules"
-            found.append(Found(None, name, f"says that {who} signed it off at {at} {words}".replace(" ;", ";"), claim))
+            words = f" and that it has gone on since: {', '.join(map(told, others))}" if others else "; its plan is by other rules"
+            found.append(Found(None, name, f"says that {who} signed it off at {at}{words}", claim))
     try:
         runs = made.said("runs.json")["runs"]
         for n, run in enumerate(runs):
@@ -139,8 +141,9 @@ def _seals(name: str, made: Whole) -> list[Found]:
                     says = f"{here} is not as it was sealed: an event was changed, added or taken away"
                     found.append(Found(False, name, says))
                     continue
-                who, at = told(sealed.get("by") or "somebody"), told(sealed.get("at", ""))
-                found.append(Found(None, name, f"says that {who} signed {here} off at {at}", Claim(kept, who, at)))
+                signer, at = str(sealed.get("by") or "somebody"), told(sealed.get("at", ""))
+                claim = Claim(kept, signer[:MOST_NAME], at)
+                found.append(Found(None, name, f"says that {told(signer)} signed {here} off at {at}", claim))
     except (JobFaults, KeyError, TypeError, AttributeError, ValueError):
         found.append(Found(False, name, "runs.json cannot be read"))
     return found

@@ -7,13 +7,13 @@ from ofen_server.append_only import fixed
 # The tables, functions and types of the package that kept the queue.
 QUEUE_GOES = """
     DO $$ DECLARE found record; BEGIN
-        FOR found IN SELECT c.oid::regclass AS name FROM pg_class c WHERE c.relkind = 'r' AND c.relname LIKE 'procrastinate\\_%%' AND c.relnamespace = 'public'::regnamespace LOOP
+        FOR found IN SELECT c.oid::regclass AS name FROM pg_class c WHERE c.relkind = 'r' AND c.relname LIKE 'procrastinate\\_%' AND c.relnamespace = 'public'::regnamespace LOOP
             EXECUTE format('DROP TABLE %s CASCADE', found.name);
         END LOOP;
-        FOR found IN SELECT p.oid::regprocedure AS name FROM pg_proc p WHERE p.proname LIKE 'procrastinate\\_%%' AND p.pronamespace = 'public'::regnamespace LOOP
+        FOR found IN SELECT p.oid::regprocedure AS name FROM pg_proc p WHERE p.proname LIKE 'procrastinate\\_%' AND p.pronamespace = 'public'::regnamespace LOOP
             EXECUTE format('DROP FUNCTION %s CASCADE', found.name);
         END LOOP;
-        FOR found IN SELECT t.oid::regtype AS name FROM pg_type t WHERE t.typname LIKE 'procrastinate\\_%%' AND t.typtype IN ('e', 'c') AND t.typnamespace = 'public'::regnamespace LOOP
+        FOR found IN SELECT t.oid::regtype AS name FROM pg_type t WHERE t.typname LIKE 'procrastinate\\_%' AND t.typtype IN ('e', 'c') AND t.typnamespace = 'public'::regnamespace LOOP
             EXECUTE format('DROP TYPE IF EXISTS %s CASCADE', found.name);
         END LOOP;
     END $$;
@@ -27,7 +27,7 @@ class Migration(migrations.Migration):
     operations = [
         migrations.AddField("made", "tries", models.PositiveSmallIntegerField(default=0, db_default=0)),
         migrations.AddIndex("made", models.Index(fields=["ended_at"], name="reports_ended")),
-        migrations.RunSQL(QUEUE_GOES.replace("%%", "%"), migrations.RunSQL.noop),
+        migrations.RunSQL(QUEUE_GOES, migrations.RunSQL.noop),
         migrations.RunSQL(
             "CREATE INDEX handover_handedover_head ON handover_handedover (head)", "DROP INDEX handover_handedover_head"
         ),

@@ -117,7 +117,7 @@ function WhoIsThere() {
           <p role="status" data-testid="other-tab" className="no-print bg-ember-wash px-5 py-2 text-small">
             {notice}{" "}
             <Button look="quiet" onClick={() => setNotice("")}>
-              Good
+              OK
             </Button>
           </p>
         ) : null}

@@ -56,9 +56,7 @@ function Gone() {
           .count(),
       [device, id],
     ) ?? 0;
-  const waits = [saidOf(rows), pictures > 0 ? `${pictures} ${pictures === 1 ? "picture" : "pictures"}` : ""]
-    .filter(Boolean)
-    .join(" and ");
+  const waits = saidOf(rows, pictures);
   const letGo = async () => {
     await device.letGo(id);
     void navigate("/");

@@ -35,7 +35,7 @@ export function NewsLine() {
       </ul>
       <p className="flex flex-wrap gap-2 pt-1">
         <Button data-testid="news-read" onClick={read}>
-          Good
+          OK
         </Button>
         {store.role === "guest" ? null : (
           <Button data-testid="news-back" look="quiet" onClick={back}>

@@ -10,11 +10,10 @@ export function SignOut() {
   const { device, person, signOut } = useSurroundings();
   const [asking, ask] = useState(false);
   // Known before it is pressed: whoever signs out and closes the page at once is out.
-  const waits = useLiveQuery(async () => {
-    const pictures = await device.db.photos.where("sent").equals(0).count();
-    const told = pictures > 0 ? `${pictures} ${pictures === 1 ? "picture" : "pictures"}` : "";
-    return [saidOf(await device.db.outbox.toArray()), told].filter(Boolean).join(" and ");
-  }, [device]);
+  const waits = useLiveQuery(
+    async () => saidOf(await device.db.outbox.toArray(), await device.db.photos.where("sent").equals(0).count()),
+    [device],
+  );
   const leave = () => {
     noteLeft(person.id, person.name, waits ?? "");
     signOut();
@@ -34,7 +33,7 @@ export function SignOut() {
         Sign out
       </Button>
       <Button look="quiet" onClick={() => ask(false)}>
-        Stay
+        Stay signed in
       </Button>
     </span>
   );

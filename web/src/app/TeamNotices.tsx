@@ -47,7 +47,7 @@ export function TeamNotices() {
             <Button data-testid="join-team" look="act" onClick={() => void join(a.team_id, true)}>
               Join {a.team}
             </Button>
-            <Button onClick={() => void join(a.team_id, false)}>No</Button>
+            <Button onClick={() => void join(a.team_id, false)}>Decline</Button>
           </p>
         </Message>
       ))}

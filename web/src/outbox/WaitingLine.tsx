@@ -20,7 +20,7 @@ const ROOM_EVERY_MS = 60_000;
 const plural = (n: number, word: string) => `${n} ${word}${n === 1 ? "" : "s"}`;
 
 /** "2 changes, 5 readings and 1 sign-off". */
-export function saidOf(rows: Pick<Waiting, "record">[]): string {
+export function saidOf(rows: Pick<Waiting, "record">[], pictures = 0): string {
   const count = (...kinds: string[]) => rows.filter((w) => kinds.includes(w.record.kind)).length;
   const parts = [
     [count("job"), "new job"],
@@ -29,6 +29,7 @@ export function saidOf(rows: Pick<Waiting, "record">[]): string {
     [count("run", "event"), "commissioning record"],
     [count("entry"), "log entry"],
     [count("sign_off"), "sign-off"],
+    [pictures, "picture"],
   ] as const;
   const words = parts
     .filter(([n]) => n > 0)
