@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 from typing import Any
 
 from . import __version__
@@ -18,6 +19,7 @@ from .handover import assess as handover
 from .job import Job
 from .memo import Memo
 from .need import heat
+from .need.loads import PowerNeed
 from .numerics import total
 from .path import PathNode
 from .placed import Machine, Placed, PlacedSupply, resolve
@@ -27,6 +29,7 @@ from .running.fuel_left import PlannedSupply, tank_of
 from .running.log import Planned
 from .running.output import PlannedMachine
 from .siting import assess as siting
+from .siting.breathing import unfit_with
 from .stage import StageReport
 from .supply import assess as supply
 from .supply import night
@@ -155,7 +158,7 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     placed = resolve(job, entries)
     heat_says, need = memo.of("heat", (job.only("site", "need", "siting"),), heat.assess)
     machines_only = replace(placed, job=job.only("site", "need", "equipment", "siting"), supplies=())
-    equipment_report, electrical, units, carried = memo.of("equipment", (machines_only, need), equipment.assess)
+    equipment_report, electrical, units, carried = memo.of("equipment", (machines_only, need), _equipment)
     need_report = memo.of("need", (heat_says, electrical), _whole_need)
     supply_report, made = supply.assess(placed, units, need, carried, memo)
     siting_report = memo.of("siting", (replace(placed, job=job.only("site", "need", "siting")), units, need), siting.assess)
@@ -312,6 +315,11 @@ def _planned_supply(placed: Placed, s: PlacedSupply, units: Mapping[str, ChosenU
         night.hours_ahead(placed.job.site, s.given),
         storage.lead_s,
     )
+
+
+def _equipment(placed: Placed, need: heat.HeatNeed) -> tuple[StageReport, StageReport, list[ChosenUnit], PowerNeed]:
+    """Equipment, its ranking told by Siting what a flame without a vent would do to the air."""
+    return equipment.assess(placed, need, partial(unfit_with, placed.job, need))
 
 
 def _put_worst(made: SupplyPlan, reports: list[StageReport]) -> None:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from ..catalogue.sheets import said, sheet_faults
+from dataclasses import replace
+
+from ..catalogue.sheets import FUEL_WORDS, said, sheet_faults
 from ..need import power
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
@@ -15,10 +17,12 @@ from .heaters import ChosenUnit
 MOST_SAID = 4
 
 
-def assess(placed: Placed, need: HeatNeed) -> tuple[StageReport, StageReport, list[ChosenUnit], PowerNeed]:
+def assess(
+    placed: Placed, need: HeatNeed, unfit: candidates.Unfit | None = None
+) -> tuple[StageReport, StageReport, list[ChosenUnit], PowerNeed]:
     """Return the Equipment stage, the electrical share of Need, the heaters as they stand here, what the generators carry.
 
-    Arguments: placed; need. The electrical need follows once the heaters' fans are known.
+    Arguments: placed; need; unfit, what heaters without a vent would do to the air, None where that is not asked. The electrical need follows once the heaters' fans are known.
     Source: common practice; each figure and verdict names its own.
     """
     report, electrical = StageReport("equipment"), StageReport("need")
@@ -34,19 +38,47 @@ def assess(placed: Placed, need: HeatNeed) -> tuple[StageReport, StageReport, li
     carried = power.assess(electrical, placed.job, named)
     fans = {id for id, _ in named}
     others = PowerNeed(tuple(i for i in carried.items if i.id not in fans), carried.starting)
-    _rank(report, placed, need, others)
+    _rank(report, placed, need, others, unfit)
     generators.assess(report, placed, carried)
     return report, electrical, units, carried
 
 
-def _rank(report: StageReport, placed: Placed, need: HeatNeed, others: PowerNeed) -> None:
+def _rank(report: StageReport, placed: Placed, need: HeatNeed, others: PowerNeed, unfit: candidates.Unfit | None) -> None:
     job, catalogue = placed.job, placed.catalogue
     if job.site.altitude_m is None or job.site.outside_lowest_c is None:
         return
     if need.design_w:
-        made = candidates.rank(job, need, catalogue, generators.fan_budget(placed, others))
+        made = candidates.rank(job, need, catalogue, generators.fan_budget(placed, others), unfit)
         report.tables["candidates"] = made.rows
         report.tables["ruled_out"] = made.ruled_out
         report.tables["considered"] = [{"able": made.able, "machines": len(catalogue.heaters), "need_w": rounded(need.design_w)}]
+        if not made.rows and not job.equipment.heaters:
+            _none_fits(report, placed, need, made, unfit)
     if any(v.heater_w > 0 for v in need.valves):
         report.tables["valve_candidates"] = candidates.for_valves(need, job, catalogue)
+
+
+def _none_fits(
+    report: StageReport, placed: Placed, need: HeatNeed, made: candidates.Ranking, unfit: candidates.Unfit | None
+) -> None:
+    """Say that no heater fits on the fuel of the job, and what would: one on another fuel, or none there is."""
+    fuel = placed.job.equipment.heater_fuel or "propane"
+    any_fuel = replace(placed.job, equipment=replace(placed.job.equipment, heater_fuel="any"))
+    others = candidates.rank(any_fuel, need, placed.catalogue, None, unfit).rows if fuel != "any" else []
+    assert need.design_w is not None
+    if others:
+        best = others[0]["units"]
+        heaters = " and ".join(f"{u['count']} × {u['name']}" for u in best)
+        what = f"Take another fuel: on {FUEL_WORDS[best[0]['fuel']]}, {heaters} would do."
+    elif any(r["code"] == "far_too_large" for r in made.ruled_out):
+        what = "Use an electric heater, or add the data sheet of a smaller heater."
+    else:
+        what = "Divide the place, lose less heat, or add the data sheet of a heater that fits."
+    report.judge(
+        "equipment.heater.none_fits",
+        "equipment",
+        "equipment.heater_fuel",
+        fuel="any fuel" if fuel == "any" else FUEL_WORDS[fuel],
+        found=(need.design_w, "heat_flow"),
+        what=what,
+    )

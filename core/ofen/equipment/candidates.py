@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import dataclasses
 from bisect import insort
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from math import ceil, inf
 from typing import Any
@@ -17,8 +18,20 @@ from ..need.heat import HeatNeed
 from ..need.power import fits_mains
 from ..need.warm_up import warm_up_s
 from ..numerics import rounded, total
-from .heaters import MOST_IN_DIRECT_AIR, ChosenUnit, make_up_w, together_w, useful_output_w, warmth_w
+from . import uses
+from .heaters import (
+    FAR_TOO_LARGE,
+    MOST_IN_DIRECT_AIR,
+    ChosenUnit,
+    least_w,
+    lowest_over,
+    make_up_w,
+    together_w,
+    useful_output_w,
+    warmth_w,
+)
 from .ratings import fuel_for, input_at_w
+from .uses import Fit
 
 MOST_UNITS = 4
 KEPT_PER_COUNT = 4
@@ -29,14 +42,17 @@ SPOT_HEAT_UP_TO_M3 = 150.0
 # Of two builds of a heater the one for the very mains is offered: 230 V is not 240 V.
 SAME_VOLTS = 0.03
 
-# How much each thing weighs against one part oversize in the ranking; common practice, no more than an order.
-PER_UNIT = 0.05
-MIXED = 0.05
+# How much each thing weighs against one part oversize in the ranking; common practice, no more than an order. What suits the place
+# goes before size, and two classes or two fuels side by side come after all that is of one.
+PER_RANK = 1.0
+MIXED = 0.15
+MIXED_CLASSES = 10.0
 FUEL_WASTED = 0.25
-THIN = 0.30
+THIN = 0.90
 LEFT_IF_ONE_FAILS = 0.10
 
 RULED_OUT = {
+    "not_for_this_use": "{detail}",
     "fuel_not_allowed": "may not burn this fuel",
     "valve_only": "made to warm a valve, not a space",
     "spot_heat_only": "warms those near it, not the air of a place this large",
@@ -49,9 +65,14 @@ RULED_OUT = {
     "make_up_air_takes_all": "its fresh air takes all it makes",
     "wrong_volts": "its fan wants other volts than the mains here",
     "fan_too_big_for_generator": "its fan is too big for the generator",
-    "not_enough_at_altitude": "four would do at sea level, not at this altitude",
-    "too_small": "four would not be enough",
+    "somebody_sleeps_there": "burns without a vent, and somebody sleeps there",
+    "air_unfit": "burns without a vent: {detail}",
+    "far_too_large": "its lowest fire gives more than twice what is needed: it would only come on and go off",
+    "not_enough_at_altitude": "{detail} would do at sea level, not at this altitude",
+    "too_small": "{detail} would not be enough",
 }
+# What a set of heaters without a vent does to the air: which limit it passes, what was found and the limit; None where none.
+Unfit = Callable[[list[ChosenUnit]], "tuple[str, float, float] | None"]
 
 
 @dataclass(frozen=True)
@@ -78,6 +99,16 @@ class _Option:
     input_w: float
     output_w: float
     credit_w: float
+    fit: Fit
+    lowest_w: float
+
+    def far_too_large(self, need_w: float) -> bool:
+        """Return whether one alone is so, as it is judged once it is chosen.
+
+        Source: `heaters.FAR_TOO_LARGE`.
+        """
+        over = self.output_w + self.credit_w > FAR_TOO_LARGE * need_w
+        return over and self.lowest_w > lowest_over(self.heater) * need_w
 
     @property
     def fan_extra_w(self) -> float:
@@ -93,42 +124,103 @@ class Ranking:
     able: int
 
 
-def rank(job: Job, need: HeatNeed, catalogue: Catalogue, budget: FanBudget | None = None) -> Ranking:
+def rank(job: Job, need: HeatNeed, catalogue: Catalogue, budget: FanBudget | None = None, unfit: Unfit | None = None) -> Ranking:
     """Return the heaters and pairs of heaters that meet the need of the spaces, best first.
 
     Arguments: job with altitude and lowest outside temperature given; need with an output to install; catalogue; budget, what a
-    chosen generator leaves for fans. Only combinations from which no unit can be taken away count.
-    Source: common practice (round up to real sizes; oversize, number of units, fuel, what is left if one fails).
+    chosen generator leaves for fans; unfit, what heaters without a vent would do to the air, None where that is not asked. Only
+    combinations from which no unit can be taken away count.
+    Source: common practice (what suits the place, round up to real sizes; oversize, number of units, fuel, what is left if one fails).
     """
     assert need.design_w is not None and job.site.altitude_m is not None
     options, ruled_out = [], []
     for h in catalogue.heaters.values():
-        made = _option(job, need, h, budget, catalogue)
-        if isinstance(made, str):
-            ruled_out.append((h, made))
+        option = _option(job, need, h, budget, catalogue)
+        if isinstance(option, _Option):
+            option = _breathable(option, job, need, unfit) or option
+        if isinstance(option, _Option):
+            options.append(option)
         else:
-            options.append(made)
+            ruled_out.append((h, *option))
     found = _Found(need.design_w, budget, job.equipment.margin_fraction or 0.0)
     found.search(options)
     for n, o in enumerate(options):
         if n not in found.used:
-            sea_level_w = MOST_UNITS * (o.output_w + o.credit_w) * o.burns.input_w / o.input_w
-            ruled_out.append((o.heater, "not_enough_at_altitude" if sea_level_w >= need.design_w else "too_small"))
+            ruled_out.append((o.heater, *_why_not(o, need.design_w)))
     rows = [_row([(options[n], count) for n, count in parts], job, need, score) for score, parts in found.best()]
     return Ranking(
-        rows, [{"model": h.id, "name": h.name, "code": code, "reason": RULED_OUT[code]} for h, code in ruled_out], found.able
+        rows,
+        [
+            {"model": h.id, "name": h.name, "code": code, "reason": RULED_OUT[code].format(detail=detail)}
+            for h, code, detail in ruled_out
+        ],
+        found.able,
     )
 
 
-def _option(job: Job, need: HeatNeed, h: Heater, budget: FanBudget | None, catalogue: Catalogue) -> _Option | str:
-    """The heater as it stands at this site, or the code of the one reason why it cannot be used."""
+def _why_not(o: _Option, need_w: float) -> tuple[str, str]:
+    """Why a heater that may be used here is in no combination: too large, or too small."""
+    most = o.fit.most
+    if o.far_too_large(need_w):
+        return "far_too_large", ""
+    sea_level_w = most * (o.output_w + o.credit_w) * o.burns.input_w / o.input_w
+    return "not_enough_at_altitude" if sea_level_w >= need_w else "too_small", uses.COUNTED[most]
+
+
+def _breathable(o: _Option, job: Job, need: HeatNeed, unfit: Unfit | None) -> tuple[str, str] | None:
+    """Why as many of a heater without a vent as it takes may not burn here, None where they may."""
+    if o.heater.firing != "direct":
+        return None
+    if job.siting.air.sleeps == "yes":
+        return "somebody_sleeps_there", ""
+    count = next((n for n in range(1, o.fit.most + 1) if n * o.output_w + o.credit_w >= (need.design_w or 0.0)), o.fit.most)
+    unit = ChosenUnit("", o.heater, o.burns, o.input_w, o.output_w + o.credit_w)
+    passed = unfit([unit] * count) if unfit else None
+    if passed is None:
+        return None
+    what, found, limit = passed
+    if what == "oxygen":
+        return "air_unfit", f"oxygen would fall to {100 * found:.1f} %, at least {100 * limit:.1f} % is wanted"
+    return (
+        "air_unfit",
+        f"{what} would reach {round(found * 1e6, -1 if found < 1e-3 else -2):,.0f} ppm, at most {limit * 1e6:,.0f} ppm",
+    )
+
+
+def _option(job: Job, need: HeatNeed, h: Heater, budget: FanBudget | None, catalogue: Catalogue) -> _Option | tuple[str, str]:
+    """The heater as it stands at this site, or the code of the one reason why it cannot be used, with what it says of this place."""
     altitude, outside = job.site.altitude_m, job.site.outside_lowest_c
     assert altitude is not None and outside is not None
     burns = h.on(fuel_for(h, None, job))
     if burns is None:
-        return "fuel_not_allowed"
+        return "fuel_not_allowed", ""
     if h.heater_class == "catalytic":
-        return "valve_only"
+        return "valve_only", ""
+    fit = uses.fit(h.heater_class, job.need.spaces)
+    if fit.never:
+        return "not_for_this_use", fit.never
+    if code := _barred(job, need, h, burns, budget, catalogue):
+        return code, ""
+    taken = input_at_w(h, burns, altitude)
+    if taken <= 0:
+        return "not_enough_at_altitude", uses.COUNTED[fit.most]
+    if need.nameplate:
+        return _Option(h, burns, taken, taken, 0.0, fit, taken * (burns.low_input_w or burns.input_w) / burns.input_w)
+    whole = useful_output_w(h, burns, taken, need, outside, altitude)
+    if whole <= 0:
+        return "make_up_air_takes_all", ""
+    lowest = least_w(ChosenUnit("", h, burns, taken, whole), need, job.site)
+    if h.firing == "indirect":
+        return _Option(h, burns, taken, whole, 0.0, fit, lowest)
+    bare = warmth_w(h, burns, taken) - make_up_w(
+        h.airflow_m3_per_s, dataclasses.replace(need, infiltration_m3_per_s=0.0), outside, altitude
+    )
+    return _Option(h, burns, taken, bare, whole - bare, fit, lowest)
+
+
+def _barred(job: Job, need: HeatNeed, h: Heater, burns: Burns, budget: FanBudget | None, catalogue: Catalogue) -> str:
+    """The code of the one thing of its data sheet that bars a heater here, "" where nothing does."""
+    altitude = job.site.altitude_m or 0.0
     if h.heater_class.startswith("radiant") and need.volume_m3 > SPOT_HEAT_UP_TO_M3:
         return "spot_heat_only"
     if altitude > h.altitude_most_m:
@@ -147,20 +239,7 @@ def _option(job: Job, need: HeatNeed, h: Heater, budget: FanBudget | None, catal
         return "wrong_volts"
     if budget and not budget.allows(h.fan_running_w, h.fan_starting_w - h.fan_running_w):
         return "fan_too_big_for_generator"
-    taken = input_at_w(h, burns, altitude)
-    if taken <= 0:
-        return "not_enough_at_altitude"
-    if need.nameplate:
-        return _Option(h, burns, taken, taken, 0.0)
-    whole = useful_output_w(h, burns, taken, need, outside, altitude)
-    if whole <= 0:
-        return "make_up_air_takes_all"
-    if h.firing == "indirect":
-        return _Option(h, burns, taken, whole, 0.0)
-    bare = warmth_w(h, burns, taken) - make_up_w(
-        h.airflow_m3_per_s, dataclasses.replace(need, infiltration_m3_per_s=0.0), outside, altitude
-    )
-    return _Option(h, burns, taken, bare, whole - bare)
+    return ""
 
 
 def _window_met(h: Heater, burns: Burns, job: Job, catalogue: Catalogue) -> bool:
@@ -174,7 +253,21 @@ def _window_met(h: Heater, burns: Burns, job: Job, catalogue: Catalogue) -> bool
 
 
 Parts = tuple[tuple[int, int], ...]
-_Row = tuple[float, float, float, float, float]
+
+
+@dataclass(frozen=True)
+class _Flat:
+    """An option as the search reads it: plain floats, and its class and fuel as one word."""
+
+    output: float
+    credit: float
+    taken: float
+    fan: float
+    extra: float
+    rank: float
+    per_unit: float
+    most: int
+    kind: tuple[str, str]
 
 
 class _Found:
@@ -191,52 +284,71 @@ class _Found:
     def best(self) -> list[tuple[float, Parts]]:
         return sorted(entry for entries in self.kept for entry in entries)
 
-    def search(self, options: list[_Option]) -> None:
-        rows = [(o.output_w, o.credit_w, o.input_w, o.heater.fan_running_w, o.fan_extra_w) for o in options]
+    def search(self, options: Sequence[_Option]) -> None:
+        rows = [
+            _Flat(
+                o.output_w,
+                o.credit_w,
+                o.input_w,
+                o.heater.fan_running_w,
+                o.fan_extra_w,
+                PER_RANK * o.fit.rank,
+                o.fit.per_unit,
+                o.fit.most,
+                (o.heater.heater_class, o.burns.fuel),
+            )
+            for o in options
+        ]
         for n, row in enumerate(rows):
-            self._single(n, *row)
-            self._with(n, row, rows)
+            if not options[n].far_too_large(self.need_w):
+                self._single(n, row)
+                self._with(n, row, rows)
 
-    def _single(self, n: int, output: float, credit: float, taken: float, fan: float, extra: float) -> None:
-        for count in range(1, MOST_UNITS + 1):
-            if count * output + credit >= self.need_w:
-                if fan * count <= self.running_w and fan * count + extra <= self.surge_w:
-                    self._keep(((n, count),), count, self._score(count * output + credit, count * taken, output, count))
+    def _single(self, n: int, r: _Flat) -> None:
+        for count in range(1, r.most + 1):
+            if count * r.output + r.credit >= self.need_w:
+                if r.fan * count <= self.running_w and r.fan * count + r.extra <= self.surge_w:
+                    score = self._score(count * r.output + r.credit, count * r.taken, r.output, count)
+                    self._keep(((n, count),), count, score + r.rank + r.per_unit * (count - 1))
                 return
 
-    def _with(self, n: int, row: _Row, rows: list[_Row]) -> None:
+    def _with(self, n: int, r: _Flat, rows: list[_Flat]) -> None:
         need_w, running_w, surge_w = self.need_w, self.running_w, self.surge_w
-        one, credit_n, taken_n, fan_n, extra_n = row
+        one = r.output
         # Where make-up air takes more than the fire gives, a second unit makes it colder: such a heater does it alone or not at all.
         if one <= 0:
             return
         able, worst, used, useful = 0, self.worst, self.used, False
-        # No score of so many units can be below its oversize and this: fuel adds, and at most the whole need is left.
-        floor = [PER_UNIT * (u - 1) + MIXED - LEFT_IF_ONE_FAILS - 1 for u in range(MOST_UNITS + 1)]
         for m in range(n + 1, len(rows)):
-            other, credit_m, taken_m, fan_m, extra_m = rows[m]
+            s = rows[m]
+            other = s.output
             if other <= 0:
                 continue
-            credit = credit_n if credit_n > credit_m else credit_m
+            alike = r.kind == s.kind
+            most = min(MOST_UNITS, max(r.most, s.most))
+            credit = max(r.credit, s.credit)
             wanted = need_w - credit
-            for a in (1, 2, 3):
-                if a * one + credit_n >= need_w:
+            base, per_unit = max(r.rank, s.rank) + (MIXED if alike else MIXED_CLASSES), max(r.per_unit, s.per_unit)
+            for a in range(1, min(r.most, most - 1) + 1):
+                if a * one + r.credit >= need_w:
                     break
                 left = wanted - a * one
                 b = ceil(left / other) if left > 0 else 1
                 units = a + b
-                if units > MOST_UNITS or (a - 1) * one + b * other + (credit if a > 1 else credit_m) >= need_w:
+                if b > s.most or units > most or (a - 1) * one + b * other + (credit if a > 1 else s.credit) >= need_w:
                     continue
-                fans = a * fan_n + b * fan_m
-                if fans > running_w or fans + (extra_n if extra_n > extra_m else extra_m) > surge_w:
+                fans = a * r.fan + b * s.fan
+                if fans > running_w or fans + max(r.extra, s.extra) > surge_w:
                     continue
                 able += 1
                 useful = True
                 used.add(m)
                 output = a * one + b * other + credit
-                if output / need_w + floor[units] >= worst[units]:
+                added = base + per_unit * (units - 1)
+                # No score of so many units can be below its oversize and this: fuel adds, and at most the whole need is left.
+                if output / need_w + added - LEFT_IF_ONE_FAILS - 1 >= worst[units]:
                     continue
-                score = self._score(output, a * taken_n + b * taken_m, one if one > other else other, units) + MIXED
+                score = self._score(output, a * r.taken + b * s.taken, max(one, other), units) + added
                 if score < worst[units]:
                     self._keep(((n, a), (m, b)), units, score)
                     self.able -= 1
@@ -251,7 +363,6 @@ class _Found:
             output / need_w
             - 1
             + (THIN if output < need_w * (1 + self.margin) else 0.0)
-            + PER_UNIT * (units - 1)
             + FUEL_WASTED * (taken / output - 1)
             - LEFT_IF_ONE_FAILS * (left if left < 1 else 1.0)
         )
@@ -293,20 +404,23 @@ def _row(parts: list[tuple[_Option, int]], job: Job, need: HeatNeed, score: floa
         "fuel_flow_kind": kind,
         "surge_w": rounded(total(u.heater.fan_starting_w for u in units)),
         "warm_up_s": None if time is None else rounded(time),
-        "why": _why(counted / need.design_w if need.design_w else 1.0, left, parts, len(units)),
+        "why": _why(
+            counted / need.design_w if need.design_w else 1.0, left, parts, len(units), job.equipment.margin_fraction or 0.0
+        ),
         "score": score,
     }
 
 
-def _why(share: float, left: float, parts: list[tuple[_Option, int]], count: int) -> str:
-    words = [f"{100 * (share - 1):.0f} % more than needed" if share >= 1.005 else "just what is needed"]
-    words.append(f"{100 * min(left, 1):.0f} % left if the largest fails" if count > 1 else "nothing left if it fails")
-    words.append(f"warm air from {count} places" if count > 1 else "warm air from one place")
-    if len(parts) > 1:
-        words.append("two kinds of spares")
-    if any(o.heater.firing == "direct" for o, _ in parts):
-        words.append("wet heat")
-    return ", ".join(words)
+def _why(share: float, left: float, parts: list[tuple[_Option, int]], count: int, margin: float) -> str:
+    """Two whole sentences: what the class is to this place, and what this choice of it gives."""
+    fits = list(dict.fromkeys(o.fit.say for o, _ in parts))
+    over = f"gives {100 * (share - 1):.0f} % more than is needed" if share >= 1.005 else "gives just what is needed"
+    thin = f", less than the {100 * margin:.0f} % margin wanted" if share < 1 + margin else ""
+    places = f"from {count} places" if count > 1 else "from one place"
+    fails = f"{100 * min(left, 1):.0f} % of the need is left" if count > 1 else "nothing is left"
+    spares = " and needs two kinds of spares" if len(parts) > 1 else ""
+    wet = " Its heat is wet." if any(o.heater.firing == "direct" for o, _ in parts) else ""
+    return f"{'. '.join(fits)}. It {over}{thin}, {places}{spares}; if {'the largest' if count > 1 else 'it'} fails, {fails}.{wet}"
 
 
 def for_valves(need: HeatNeed, job: Job, catalogue: Catalogue) -> list[dict[str, Any]]:

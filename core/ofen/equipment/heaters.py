@@ -16,11 +16,13 @@ from ..need.warm_up import warm_up_s
 from ..numerics import total
 from ..placed import Machine, Placed
 from ..stage import StageReport
+from . import uses
 from .derating import burner_factor
 
 NEAR_ENOUGH = 1e-3
 MOST_TRIES = 6
-# Above so many times the need, and with no fire low enough for it, a heater only comes on and goes off again (common practice).
+# Above so many times the need, and with no fire low enough for it, a heater only comes on and goes off again. One on a thermostat may
+# do so while its lowest fire is no more than that above the need, too (common practice).
 FAR_TOO_LARGE = 2.0
 # With more people than this, a ducted-in heater goes before one that burns in the air they breathe (from memory).
 MOST_IN_DIRECT_AIR = 12
@@ -215,8 +217,10 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
         return
     counted = taken if need.nameplate else output
     margin = job.equipment.margin_fraction or 0.0
-    least = min(_least_w(u, need, job.site) for u in warming)
-    if counted > FAR_TOO_LARGE * need.design_w and least > need.design_w:
+    lowest = min(warming, key=lambda u: least_w(u, need, job.site) / lowest_over(u.heater))
+    least = least_w(lowest, need, job.site)
+    holds_w = min(counted / FAR_TOO_LARGE, least / lowest_over(lowest.heater))
+    if holds_w > need.design_w:
         report.judge(
             "equipment.heater.far_too_large",
             "equipment",
@@ -224,7 +228,7 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
             found=(counted, "heat_flow"),
             limit=(need.design_w, "heat_flow"),
             least=(least, "heat_flow"),
-            holds_to=(min(counted / FAR_TOO_LARGE, least), "heat_flow"),
+            holds_to=(holds_w, "heat_flow"),
         )
         _warm_after(report, need, output)
         return
@@ -245,8 +249,21 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
     _warm_after(report, need, output)
 
 
-def _least_w(unit: ChosenUnit, need: HeatNeed, site: Site) -> float:
-    """What a heater gives on its lowest fire, as the need counts it; one without a low fire gives all or nothing."""
+def lowest_over(heater: Heater) -> float:
+    """Return how many times the need the lowest fire of a heater may be: more than once only where a thermostat turns it off and on.
+
+    Arguments: heater.
+    Source: tables/classes_by_use_common_practice.toml.
+    """
+    return FAR_TOO_LARGE if uses.cycles(heater.heater_class) else 1.0
+
+
+def least_w(unit: ChosenUnit, need: HeatNeed, site: Site) -> float:
+    """Return what a heater gives (W) on its lowest fire, as the need counts it; one without a low fire gives all or nothing.
+
+    Arguments: unit; need; site with altitude and lowest outside temperature.
+    Source: data sheet; `useful_output_w`.
+    """
     assert site.outside_lowest_c is not None and site.altitude_m is not None
     low_w = unit.burns.low_input_w
     input_w = unit.input_w if low_w is None else unit.input_w * low_w / unit.burns.input_w

@@ -11,6 +11,7 @@ from ..catalogue.sheets import Heater
 from ..equipment.heaters import MOST_IN_DIRECT_AIR, ChosenUnit
 from ..errors import OutOfRange
 from ..figures import figure
+from ..job import Job
 from ..need.given import Space
 from ..need.heat import HeatNeed
 from ..need.spaces import air_changes_per_h, mean_height_m, shape, skin_of, standing_open_m3_per_s, u_value
@@ -94,15 +95,41 @@ def assess(report: StageReport, placed: Placed, units: list[ChosenUnit], need: H
         report.judge("siting.air.many_breathe_it", "air", "siting.air.people", limit=most, holds_to=most, **values)
     if placed.job.siting.air.sleeps == "yes" and any(u in inside for u in flames):
         report.judge("siting.air.sleeping", "air", "siting.air.sleeps", names=", ".join(u.heater.name for u in flames))
-    breathed = _breathed(placed, flames, inside, need)
+    breathed = _breathed(placed.job, flames, inside, need)
     if breathed is None:
         report.judge("siting.air.missing", "air", "need.spaces" if not spaces else "need.spaces[0]")
         return
     _judge(report, breathed)
 
 
-def _breathed(placed: Placed, flames: list[ChosenUnit], inside: list[ChosenUnit], need: HeatNeed) -> Breathed | None:
-    job = placed.job
+def unfit_with(job: Job, need: HeatNeed, flames: list[ChosenUnit]) -> tuple[str, float, float] | None:
+    """Return the first limit of the air that flames without a vent would pass: what it is of, found and limit; None where none is.
+
+    Arguments: job; need; flames, heaters that burn without a vent. Those lit by hand stand inside, forced air is blown in from outside.
+    Source: as `assess`, so that what is ranked is what is judged once it is chosen.
+    """
+    inside = [u for u in flames if u.heater.heater_class != "direct_forced_air"]
+    breathed = _breathed(job, flames, inside, need)
+    if breathed is None:
+        return None
+    words = {"co2": "CO2", "o2": "oxygen", "co": "CO"}
+    return next(((words[key], found, limit) for _, key, limit, found, _ in _passed(breathed.rest())), None)
+
+
+def _passed(rest: IndoorAir) -> list[tuple[str, str, float, float, str]]:
+    """The limits that an air passes, each with its verdict, its key, the limit, what was found and its kind."""
+    return [
+        (code, key, limit, found, kind)
+        for code, key, limit, found, kind in (
+            ("siting.air.carbon_dioxide_high", "co2", CO2_MOST, rest.co2_ppm * 1e-6, "share_ppm"),
+            ("siting.air.oxygen_low", "o2", O2_LEAST, rest.o2_fraction, "fraction"),
+            ("siting.air.co_high", "co", CO_MOST, rest.co_ppm * 1e-6, "share_ppm"),
+        )
+        if (rounded(found) < limit if key == "o2" else rounded(found) > limit)
+    ]
+
+
+def _breathed(job: Job, flames: list[ChosenUnit], inside: list[ChosenUnit], need: HeatNeed) -> Breathed | None:
     space = job.need.spaces[0] if job.need.spaces else None
     body = shape(space) if space else None
     changes = air_changes_per_h(space) if space else None
@@ -227,15 +254,8 @@ def _judge(report: StageReport, b: Breathed) -> None:
     around = (b.inside_c, b.outside_c, b.humidity, skin[1] if skin else None, b.barometer_pa)
     wanted = indoor_air.fresh_wanted_m3_per_s(b.gives, *around)
     opening = _opening(report, b, wanted)
-    bad = False
-    for code, key, limit, found, kind in (
-        ("siting.air.carbon_dioxide_high", "co2", CO2_MOST, rest.co2_ppm * 1e-6, "share_ppm"),
-        ("siting.air.oxygen_low", "o2", O2_LEAST, rest.o2_fraction, "fraction"),
-        ("siting.air.co_high", "co", CO_MOST, rest.co_ppm * 1e-6, "share_ppm"),
-    ):
-        if rounded(found) >= limit if key == "o2" else rounded(found) <= limit:
-            continue
-        bad = True
+    passed = _passed(rest)
+    for code, key, limit, found, kind in passed:
         report.judge(
             code,
             "air",
@@ -249,7 +269,7 @@ def _judge(report: StageReport, b: Breathed) -> None:
             opening=opening,
             holds_to=(wanted[key], "airflow"),
         )
-    if not bad:
+    if not passed:
         worst = max(wanted["co2"], wanted["o2"], wanted["co"])
         values = {
             "found": (rest.co2_ppm * 1e-6, "share_ppm"),
