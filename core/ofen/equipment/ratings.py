@@ -97,11 +97,25 @@ def fuel_a_day_j(rated: Rating, profile_w: Sequence[float], hours_a_day_s: float
     Arguments: rated; profile_w, mean watts of the 24 hours; hours_a_day_s.
     Source: common practice.
     """
+    return total(rated.fuel_w(w) * runs_s for w, runs_s in _busiest(profile_w, hours_a_day_s))
+
+
+def energy_a_day_j(profile_w: Sequence[float], hours_a_day_s: float) -> float:
+    """Return the electrical energy (J) of a day, the busiest hours first where a set does not run all day.
+
+    Arguments: profile_w, mean watts of the 24 hours; hours_a_day_s.
+    Source: common practice.
+    """
+    return total(w * runs_s for w, runs_s in _busiest(profile_w, hours_a_day_s))
+
+
+def _busiest(profile_w: Sequence[float], hours_a_day_s: float) -> list[tuple[float, float]]:
+    """The hours of a day for which a set runs, each as (mean watts, seconds), the busiest first."""
     left, parts = hours_a_day_s, []
     for w in sorted(profile_w, reverse=True):
-        runs = min(3600.0, left)
-        parts.append(rated.fuel_w(w) * runs)
-        left -= runs
-        if left <= 0:
+        runs_s = min(3600.0, left)
+        if runs_s <= 0:
             break
-    return total(parts)
+        parts.append((w, runs_s))
+        left -= runs_s
+    return parts

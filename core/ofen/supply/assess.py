@@ -26,7 +26,7 @@ from ..plant.readings import SupplyPlant
 from ..plant.vessels import Source
 from ..stage import StageReport
 from ..verdicts import worst
-from . import fuel_choice, night
+from . import cost, fuel_choice, night
 from .gas import chain, inlets, lines, regulators, subsets
 from .gas.walk import Walk
 from .liquid import assess as liquid
@@ -89,7 +89,7 @@ def assess(
     Source: common practice; the equations of `pipes`, `vaporizing`, `regulators`, `liquid.line`.
     """
     job = placed.job.only("site", "equipment", "prices", "supplies")
-    whole = memo.of("supplies", (replace(placed, job=job), units, carried), _all_of_them)
+    whole = memo.of("supplies", (replace(placed, job=job), units, need, carried), _all_of_them)
     some_draw = any(m.draws for m in placed.machines)
     made = []
     for s in placed.supplies:
@@ -100,7 +100,7 @@ def assess(
     return whole, tuple(made)
 
 
-def _all_of_them(placed: Placed, units: list[ChosenUnit], carried: PowerNeed) -> StageReport:
+def _all_of_them(placed: Placed, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> StageReport:
     report = StageReport("supply")
     if not placed.supplies:
         report.judge("supply.source.none", "supply", "supplies")
@@ -109,6 +109,7 @@ def _all_of_them(placed: Placed, units: list[ChosenUnit], carried: PowerNeed) ->
         if m.draws and not fed and m.fuel != "butane_mix" and (m.is_heater or m.inlets):
             report.judge("supply.fuel.not_planned", m.id, "supplies", name=m.name, fuel=FUEL_WORDS[m.fuel])
     fuel_choice.assess(report, placed.job, placed.catalogue, carried)
+    cost.assess(report, placed, units, need, carried)
     if not any(s.fuel == CARTRIDGES for s in placed.supplies):
         cartridges.assess(report, placed.job.site, fuel_choice.wanted_s(placed.job), units)
     return report

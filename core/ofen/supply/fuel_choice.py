@@ -10,7 +10,7 @@ from .. import tables
 from ..catalogue import Catalogue
 from ..catalogue.sheets import FUEL_WORDS, FUELS, Generator, Heater
 from ..equipment.heaters import warmth_w
-from ..equipment.ratings import fuel_for, fuel_of_unit, input_at_w, rating
+from ..equipment.ratings import Rating, energy_a_day_j, fuel_a_day_j, fuel_for, fuel_of_unit, input_at_w, rating
 from ..fuel.properties import fuel as fuel_of
 from ..fuel.properties import gas
 from ..fuel.viscosity import grades
@@ -70,6 +70,15 @@ def wanted_s(job: Job) -> float | None:
     Source: the job, its first supply that says.
     """
     return next((s.storage.wanted_s for s in job.supplies if s.storage.wanted_s), None)
+
+
+def hours_s(job: Job) -> float:
+    """Return the hours (s) that a job is reckoned over: those wanted between changes, a day where no supply says.
+
+    Arguments: job.
+    Source: common practice.
+    """
+    return wanted_s(job) or WANTED_WITHOUT_WORD_S
 
 
 def assess(report: StageReport, job: Job, catalogue: Catalogue, carried: PowerNeed) -> None:
@@ -136,13 +145,14 @@ def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator], carr
     known, behaves = fuel_of(fuel), behaviours()[fuel]
     if heaters:
         taken = total(input_at_w(h, b, altitude) for h, b in burning)
-        useful = total(warmth_w(h, b, input_at_w(h, b, altitude)) for h, b in burning)
+        warmed = total(warmth_w(h, b, input_at_w(h, b, altitude)) for h, b in burning)
     else:
-        able_w = total(r.running_w for r in running)
-        share = min(1.0, carried.running_w / able_w) if carried.items and able_w else 1.0
-        taken, useful = total(r.fuel_w(share * r.running_w) for r in running), share * able_w
+        # A fill lasts as its own supply reckons it, with all loads on; money goes by the day as it is.
+        share = min(1.0, carried.running_w / able_w) if carried.items and (able_w := total(r.running_w for r in running)) else 1.0
+        taken = total(r.fuel_w(share * r.running_w) for r in running)
+    burnt, useful = (taken, warmed) if heaters else _power(running, carried, job.equipment.hours_a_day_s or WANTED_WITHOUT_WORD_S)
     price = price_per_j(job, fuel)
-    wanted = wanted_s(job) or WANTED_WITHOUT_WORD_S
+    wanted = hours_s(job)
     whole_kg = taken * wanted / known.gross_j_per_kg
     found_c, works_c = cold_of(job, fuel)
     return {
@@ -150,7 +160,7 @@ def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator], carr
         "name": dict(FUELS)[fuel],
         "every": every and bool(burning or running),
         "machines": ", ".join(names) or "none of the chosen machines",
-        "cost_per_kwh": None if price is None or not useful else rounded(price * KWH_J * taken / useful),
+        "cost_per_kwh": None if price is None or not useful else rounded(price * KWH_J * burnt / useful),
         "hours_a_fill_s": None if behaves.fill_kg is None or not taken else rounded(behaves.fill_kg * known.gross_j_per_kg / taken),
         "fill": behaves.fill,
         "fills": None if behaves.fill_kg is None or not taken else -int(-whole_kg // behaves.fill_kg),
@@ -161,6 +171,17 @@ def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator], carr
         "cold_fits": found_c >= works_c,
         "keeps": behaves.keeps,
     }
+
+
+def _power(running: list[Rating], carried: PowerNeed, hours_a_day_s: float) -> tuple[float, float]:
+    """Mean fuel and mean power (W) of sets that share the loads by their size, over the hours they run; full load without any loads."""
+    able_w = total(r.running_w for r in running)
+    if not carried.items or not able_w:
+        return total(r.fuel_w(r.running_w) for r in running), able_w
+    most = min(1.0, able_w / max(carried.profile_w)) if max(carried.profile_w) else 1.0
+    profiles = [[w * most * r.running_w / able_w for w in carried.profile_w] for r in running]
+    taken = total(fuel_a_day_j(r, p, hours_a_day_s) for r, p in zip(running, profiles, strict=True)) / hours_a_day_s
+    return taken, total(energy_a_day_j(p, hours_a_day_s) for p in profiles) / hours_a_day_s
 
 
 def _output_lost(fuel: str, heaters: list[Heater], sets: list[Generator]) -> float | None:

@@ -3,6 +3,7 @@ import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
 import { useStage } from "../../job/context";
 import { StagePart } from "../../ui/answers";
+import { CaptionedTable } from "../../ui/CaptionedTable";
 import { JobField } from "../../ui/JobField";
 
 const PRICES = ["propane", "natural_gas", "butane_mix", "diesel", "kerosene", "petrol", "waste_oil"];
@@ -27,6 +28,18 @@ interface FuelRow {
   keeps: string;
 }
 
+interface CostRow {
+  machine: string;
+  name: string;
+  fuel_name: string;
+  hours_s: number;
+  /** Fuel as gross heat, over the hours it runs. */
+  mean_w: number;
+  amount: number;
+  amount_kind: string;
+  cost: number | null;
+}
+
 /** Prices at the left, fuels side by side at the right. */
 export function FuelChoice({ holds }: { holds: (name: string) => boolean }) {
   const stage = useStage("supply");
@@ -43,8 +56,44 @@ export function FuelChoice({ holds }: { holds: (name: string) => boolean }) {
       }
       stage={stage}
       holds={holds}
-      choices={<Fuels rows={(late?.tables["fuels"] ?? []) as unknown as FuelRow[]} />}
+      choices={
+        <>
+          <Costs rows={(late?.tables["costs"] ?? []) as unknown as CostRow[]} />
+          <Fuels rows={(late?.tables["fuels"] ?? []) as unknown as FuelRow[]} />
+        </>
+      }
     />
+  );
+}
+
+/** What each machine burns and costs over the hours planned. */
+function Costs({ rows }: { rows: CostRow[] }) {
+  const q = useQuantities();
+  if (rows.length === 0) return null;
+  return (
+    <CaptionedTable
+      caption="Fuel of every machine, over the hours planned"
+      heads={[
+        { word: "Machine" },
+        { word: "Runs", right: true },
+        { word: "Mean fuel rate", right: true },
+        { word: "Fuel", right: true },
+        { word: "Cost", right: true },
+      ]}
+    >
+      {rows.map((r) => (
+        <tr key={r.machine} className="border-t border-hair align-top">
+          <th scope="row" className="py-1 font-medium">
+            {r.name}
+            <span className="block text-small font-normal text-muted">{r.fuel_name}</span>
+          </th>
+          <td className="whitespace-nowrap py-1 pl-2 text-right">{q.show(r.hours_s, "duration")}</td>
+          <td className="whitespace-nowrap py-1 pl-2 text-right">{q.show(r.mean_w, "heat_flow")}</td>
+          <td className="whitespace-nowrap py-1 pl-2 text-right">{q.show(r.amount, r.amount_kind)}</td>
+          <td className="py-1 pl-2 text-right">{r.cost === null ? "no price" : q.show(r.cost, "money")}</td>
+        </tr>
+      ))}
+    </CaptionedTable>
   );
 }
 

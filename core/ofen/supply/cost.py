@@ -1,0 +1,109 @@
+"""What the fuel of a whole job costs: every machine on its own fuel, by its load and the hours planned."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import Any
+
+from ..catalogue.sheets import FUEL_WORDS
+from ..equipment.heaters import ChosenUnit, together_w
+from ..equipment.ratings import fuel_a_day_j
+from ..figures import figure
+from ..fuel.properties import fuel as fuel_of
+from ..fuel.properties import told_amount
+from ..need.heat import HeatNeed
+from ..need.loads import PowerNeed
+from ..numerics import rounded, total
+from ..placed import Placed
+from ..stage import StageReport
+from .fuel_choice import hours_s, price_per_j
+
+DAY_S = 86_400.0
+BY_THE_LITRE = ("diesel", "kerosene", "petrol", "waste_oil")
+
+
+def assess(report: StageReport, placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> None:
+    """Set what every machine burns and costs over the hours planned into the Supply report, and its sum.
+
+    Arguments: report (added to); placed; units, the heaters as they stand here; need, what they meet; carried, the loads of the sets.
+    Source: heaters as long as planned at the duty of the coldest hour; sets by the day's profile of their loads; prices as typed.
+    """
+    hours = hours_s(placed.job)
+    rows = [*_heaters(placed, units, need, hours), *_sets(placed, carried, hours)]
+    if not rows:
+        return
+    report.tables["costs"] = rows
+    unpriced = sorted({str(r["fuel_name"]) for r in rows if r["cost"] is None})
+    if len(unpriced) == len({r["fuel"] for r in rows}):
+        return
+    if unpriced:
+        report.judge("supply.cost.unpriced", "choice", "prices", names=", ".join(unpriced))
+        return
+    inputs: list[tuple[str, float | str, str]] = [("hours planned", hours, "duration")]
+    for r in rows:
+        inputs += [(f"{r['name']}: {r['fuel_name']}", r["amount"], r["amount_kind"]), (f"{r['name']}: cost", r["cost"], "money")]
+    report.add(
+        figure(
+            "supply.cost",
+            "Fuel of all machines, over the hours planned",
+            total(float(r["cost"]) for r in rows),
+            "money",
+            "Σ fuel × price",
+            inputs,
+            "prices as typed; heaters at the duty of the coldest hour, sets by the hours and duty of their loads",
+        ),
+        headline=True,
+    )
+
+
+def duty(placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed) -> float:
+    """Return the share of their time for which the heaters of the spaces burn in the coldest hour, 1 where it is not known.
+
+    Arguments: placed; units, those that warm the spaces; need.
+    Source: heat lost over useful output.
+    """
+    site = placed.job.site
+    if not need.loss_w or site.altitude_m is None or site.outside_lowest_c is None:
+        return 1.0
+    given = together_w(units, need, site)
+    return min(1.0, need.loss_w / given) if given > 0 else 1.0
+
+
+def _heaters(placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed, hours: float) -> Iterator[dict[str, Any]]:
+    share = duty(placed, [u for u in units if not u.serves], need)
+    for u in units:
+        burnt = u.input_w * (1.0 if u.serves else share)
+        yield _row(placed, u.id, u.fuel, hours, burnt * hours)
+
+
+def _sets(placed: Placed, carried: PowerNeed, hours: float) -> Iterator[dict[str, Any]]:
+    a_day = placed.job.equipment.hours_a_day_s or DAY_S
+    days, rest = divmod(hours, DAY_S)
+    for m, _ in placed.generators:
+        rated = m.rating
+        if rated is None:
+            continue
+        profile = carried.part(m.serves or "all").profile_w
+        burnt = days * fuel_a_day_j(rated, profile, a_day) + fuel_a_day_j(rated, profile, min(rest, a_day))
+        yield _row(placed, m.id, m.fuel, days * a_day + min(rest, a_day), burnt)
+
+
+def _row(placed: Placed, id: str, fuel: str, hours: float, burnt_j: float) -> dict[str, Any]:
+    known = fuel_of(fuel)
+    kg = burnt_j / known.gross_j_per_kg
+    # As it is bought: liquids by the litre.
+    amount, kind = told_amount(fuel, kg)
+    if fuel in BY_THE_LITRE and known.liquid_kg_per_l:
+        amount, kind = kg / known.liquid_kg_per_l / 1000, "liquid_volume"
+    price = price_per_j(placed.job, fuel)
+    return {
+        "machine": id,
+        "name": placed.names[id],
+        "fuel": fuel,
+        "fuel_name": FUEL_WORDS[fuel],
+        "hours_s": rounded(hours),
+        "mean_w": rounded(burnt_j / hours) if hours else 0.0,
+        "amount": rounded(amount),
+        "amount_kind": kind,
+        "cost": None if price is None else rounded(price * burnt_j),
+    }
