@@ -278,17 +278,23 @@ def _faults(asked: dict[str, Any], memo: Memo) -> Any:
     own = next((c for c in made.commissioned if c.unit.machine.id == unit), None)
     if own is None:
         raise JobFaults([Fault("unit", "is no machine of this job whose sheet is known")])
-    procedure = unsealed(asked["procedure"]) if asked.get("procedure") else own.procedure
+    unit_found, procedure = own.unit, unsealed(asked["procedure"]) if asked.get("procedure") else own.procedure
     run = fold_read(procedure, read_all(procedure, _list({"events": [], **asked}, "events"))[0]) if procedure else None
-    supply = next((s.supply.given.id for s in made.supplies if unit in s.supply.ids), "")
-    left = left_kg(made.planned, _usable(asked)).get(supply)
+    supply = next((s for s in made.planned.supplies if unit in s.machines), None)
+    usable = _usable(asked)
+    left, left_at_s = left_kg(made.planned, usable).get(supply.id if supply else "", (None, None))
+    log = log_entries.newest(log_entries.counted(usable))
+    entries = [*made.planned.of_machine(unit, log), *(made.planned.own(supply, log) if supply else [])]
     failed = [s for s, state in run.states.items() if state.status == "failed"] if run else []
-    shown = find.noticed(own.unit, [_word(asked, "step")] if _word(asked, "step") else failed)
+    shown = find.noticed(unit_found, [_word(asked, "step")] if _word(asked, "step") else failed)
     wanted = symptoms().get(_word(asked, "symptom"))
-    case = Case(made, unit, run, left)
+    noticed_s, now_s = (None if asked.get(n) is None else _seconds(asked[n], n) for n in ("noticed_s", "now_s"))
+    case = Case(made, unit, run, left, left_at_s, noticed_s, now_s, sorted(entries, key=lambda e: log_entries.seconds(e["at"])))
+    found = find.causes(wanted, unit_found, case, procedure) if wanted else []
     return {
         "symptoms": [{"key": s.key, "title": s.title, "people_out": s.people_out, "here": here} for s, here in shown],
-        "causes": [r.to_json() for r in find.causes(wanted, own.unit, case, procedure)] if wanted else [],
+        "causes": [r.to_json() for r in found],
+        "telling": find.telling(found, case),
     }
 
 

@@ -208,7 +208,10 @@ def _units(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list
         reach = (
             (m.place.cord.conductor or "", reach_m(plug, m.sheet, m.place.cord)) if plug and isinstance(m.sheet, Heater) else None
         )
-        found.append(memo.of(f"unit {n}", (m, made, *around, reach), _unit))
+        beside = {"engine" for g in placed.machines if not g.is_heater} | {
+            "duct" for d in placed.job.siting.ducts if d.machine == m.id
+        }
+        found.append(memo.of(f"unit {n}", (m, made, *around, reach, frozenset(beside)), _unit))
     return [u for u in found if u is not None]
 
 
@@ -219,6 +222,7 @@ def _unit(
     altitude_m: float,
     vessels: Mapping[str, Vessel],
     lead: tuple[str, float] | None,
+    beside: frozenset[str],
 ) -> Commissioned | None:
     if not machine.draws:
         return None
@@ -228,7 +232,7 @@ def _unit(
             return None
         if machine.fuel in PIPED:
             return None
-        unit = unit_of(machine, (), (), (), canvas, altitude_m, None, lead)
+        unit = unit_of(machine, (), (), (), canvas, altitude_m, None, lead, beside=beside)
     else:
         nodes, _ = order(made.supply.given.parts)
         models = {m.id: m.unit.model for m in made.supply.machines}
@@ -241,9 +245,9 @@ def _unit(
         way = to_inlet(nodes, machine.id)
         if len(joints) > MOST_ON_A_WAY:
             return Commissioned(
-                unit_of(machine, way, made.path, (), canvas, altitude_m, vessel, lead, frost), (), None, len(joints)
+                unit_of(machine, way, made.path, (), canvas, altitude_m, vessel, lead, frost, beside), (), None, len(joints)
             )
-        unit = unit_of(machine, way, made.path, joints, canvas, altitude_m, vessel, lead, frost)
+        unit = unit_of(machine, way, made.path, joints, canvas, altitude_m, vessel, lead, frost, beside)
     found = offered(unit)
     own = next((d for d in found if d.purpose == COMMISSION), None)
     return Commissioned(unit, tuple(found), build(own, unit) if own else None)

@@ -119,7 +119,7 @@ class OpenIn(DueIn):
 
 
 class FaultsIn(DocumentIn):
-    """A machine, what its run is sealed with and has recorded, the step at which it was asked, the symptom that is looked into."""
+    """A machine, its run, the log, the step at which it was asked, the symptom looked into, when that was noticed, and now."""
 
     unit: str
     procedure: dict[str, Any] | None = None
@@ -127,6 +127,8 @@ class FaultsIn(DocumentIn):
     entries: list[dict[str, Any]] = []
     step: str = ""
     symptom: str = ""
+    noticed_s: float | None = None
+    now_s: float | None = None
 
 
 class KitIn(RunningIn):

@@ -302,6 +302,12 @@ class ReasonOut(Schema):
     values: dict[str, QuantityOut | str]
 
 
+class FoundOut(ReasonOut):
+    """What was found, and when (s since 1970), null where it is of the plan."""
+
+    at_s: float | None
+
+
 class SymptomOut(Schema):
     """What one may notice; `people_out` says how people are got out first, `here` that it belongs to the step or one that failed."""
 
@@ -319,25 +325,28 @@ class RedoOut(Schema):
 
 
 class CauseOut(Schema):
-    """What a symptom may come from, with what points at it and what rules it out."""
+    """What a symptom may come from, with what points at it, what rules it out, and what spoke against it too long ago to do so."""
 
     key: str
     title: str
     people_out: str
+    caution: str
     check: str
     tool: str
     rules_out: str
     remedy: str
     redo: list[RedoOut]
-    pointed_at: ReasonOut | None
-    ruled_out: ReasonOut | None
+    pointed_at: FoundOut | None
+    ruled_out: FoundOut | None
+    spoke_against: FoundOut | None
 
 
 class FaultsOut(Schema):
-    """The symptoms of a machine, and the causes of the one that is looked into."""
+    """The symptoms of a machine, the causes of the one that is looked into, and which readings would tell causes apart."""
 
     symptoms: list[SymptomOut]
     causes: list[CauseOut]
+    telling: list[str]
 
 
 class KitItemOut(Schema):

@@ -10,7 +10,7 @@ from ..catalogue import Vessel
 from ..catalogue.sheets import FUEL_WORDS, PIPED, Generator, Heater
 from ..document import options_of
 from ..instruments.kinds import asked_of
-from ..job import DripPot, LinePart, RegulatorPart
+from ..job import ConnectorPart, DripPot, FilterPart, LinePart, RegulatorPart, ShutOff
 from ..need.loads import LEGS
 from ..numerics import rounded, total
 from ..path import PathNode
@@ -35,8 +35,28 @@ RIGID = ("steel_schedule_40", "copper_k", "copper_l", "csst", "pe_sdr11")
 CYLINDER_MOST_KG = 200.0
 LOW_VOLTS = 50.0
 
+# Machines whose power goes through a switch that is wired in.
+WIRED = ("gaseous_standby", "large")
+
 # What a procedure may name: the facts of a unit and their words, its limits, and the figures of its words.
 EITHER = ("yes", "no")
+# What machines of a class have that a fault may be at (common practice); a data sheet says nothing of it.
+OF_ITS_CLASS: dict[str, tuple[str, ...]] = {
+    # A flame that one can look at.
+    "flame": ("direct_forced_air", "indirect_forced_air", "radiant_cylinder", "radiant_cartridge", "pot_burner", "waste_oil"),
+    "chimney": ("indirect_forced_air", "pot_burner", "waste_oil"),
+    "exhaust_pipe": ("air_12v",),
+    "nozzle": ("direct_forced_air", "indirect_forced_air", "waste_oil"),
+    "choke": ("petrol_lp", "tri_fuel"),
+    # A lamp or a code that says why it locked out, and the eye that sees the flame.
+    "lamp": ("direct_forced_air", "indirect_forced_air", "waste_oil", "air_12v"),
+    "sensor": ("direct_forced_air", "indirect_forced_air", "waste_oil", "air_12v"),
+    "thermostat": ("direct_forced_air", "indirect_forced_air", "waste_oil"),
+    "pilot": ("radiant_cylinder", "radiant_cartridge"),
+    "spark": ("petrol_lp", "tri_fuel", "gaseous_standby"),
+    "eco": ("petrol_lp", "tri_fuel"),
+    "transfer": WIRED,
+}
 FACTS: dict[str, tuple[str, ...]] = {
     "fuel": tuple(FUEL_WORDS),
     "source": ("cylinders", "tank", "meter", "cartridge"),
@@ -46,10 +66,9 @@ FACTS: dict[str, tuple[str, ...]] = {
     **dict.fromkeys(
         ("breathed", "canvas", "piped", "drip_pot", "roof", "oxygen_guard", "own_regulator", "lock_off", "both_fuels"), EITHER
     ),
+    **dict.fromkeys((*OF_ITS_CLASS, "fan", "load_screw", "legs", "valve", "filter", "hose", "regulator", "engine", "duct"), EITHER),
 }
 PLANNED = ("ground", "earth", "vessel")
-# Machines whose power goes through a switch that is wired in.
-WIRED = ("gaseous_standby", "large")
 # A scale is off by so much, and a vessel is not always as its sheet has it.
 SCALE_LOW, SCALE_HIGH = 0.9, 1.1
 LIMITS = ("vessel_weight", "standing", "running", "manifold", "volts_idle", "volts_running", "cool_down", "load_near_full")
@@ -98,13 +117,14 @@ def unit_of(
     vessel: Vessel | None = None,
     lead: tuple[str, float] | None = None,
     frost: bool = False,
+    beside: frozenset[str] = frozenset(),
 ) -> Unit:
     """Return a machine as it is commissioned.
 
     Arguments: machine, whose sheet is known; nodes of its fuel path from the source to its inlet, none where it has no path;
     path of the plan, with its pressures; joints on its way; canvas, whether it warms a tent; altitude_m; vessel, None where there is none; lead, the
     conductor of its lead and how long that may be (m), None where the plan does not know it; frost, whether the plan expects it on
-    the vessels.
+    the vessels; beside, "engine" where a generator is on the job, "duct" where one hangs on the machine.
     Source: the job; the data sheet; the plan.
     """
     inlet = next((n for n in path if n.kind == "appliance" and n.values.get("machine") == machine.id), None)
@@ -113,7 +133,7 @@ def unit_of(
     if vessel is not None:
         most_kg = (vessel.tare_kg + vessel.full_kg) * SCALE_HIGH
         limits["vessel_weight"] = Limit(rounded(vessel.tare_kg * SCALE_LOW), rounded(most_kg), None, f"data sheet: {vessel.name}")
-    facts = _facts(machine, nodes, canvas, vessel.full_kg if vessel else None)
+    facts = _facts(machine, nodes, canvas, vessel.full_kg if vessel else None) | {b: _yes(b in beside) for b in ("engine", "duct")}
     conductor, most_m = lead or USUAL_LEAD
     figures = _figures(machine, nodes, path, altitude_m) | {"lead": conductor, "lead_most": (rounded(most_m, 3), "length")}
     figures["asked_first"] = _asked_first(machine, facts)
@@ -141,7 +161,12 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
         "source": _source(machine, vessel_kg),
         "drip_pot": _yes(any(isinstance(p, DripPot) for p in parts)),
         "roof": _yes(place.ground == "deck"),
+        "valve": _yes(any(isinstance(p, ShutOff) or (isinstance(p, LinePart) and p.valves) for p in parts)),
+        "filter": _yes(any(isinstance(p, FilterPart) for p in parts)),
+        "hose": _yes(any(isinstance(p, ConnectorPart) or (isinstance(p, LinePart) and p.material not in RIGID) for p in parts)),
+        "regulator": _yes(any(isinstance(p, RegulatorPart) for p in parts)),
     }
+    told |= {word: _yes(told["class"] in classes) for word, classes in OF_ITS_CLASS.items()}
     if isinstance(sheet, Heater):
         low = bool(sheet.supply_v) and sheet.supply_v <= LOW_VOLTS
         powered = bool(sheet.supply_v) and (bool(sheet.fan_starting_w) or low)
@@ -150,6 +175,8 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
             "breathed": _yes(sheet.firing == "direct" or place.position == "inside"),
             "oxygen_guard": _yes(sheet.ods_altitude_most_m is not None),
             "own_regulator": sheet.built_in_regulator,
+            "both_fuels": _yes(sheet.on("propane") and sheet.on("natural_gas")),
+            "fan": _yes(sheet.fan_running_w),
         }
     elif isinstance(sheet, Generator):
         told |= {
@@ -157,6 +184,8 @@ def _facts(machine: Machine, nodes: Sequence[Node], canvas: bool, vessel_kg: flo
             "gas_entry": sheet.gas_entry,
             "system": sheet.system,
             "both_fuels": _yes(len(sheet.runs_on) > 1),
+            "load_screw": _yes(machine.fuel in PIPED and sheet.gas_entry in ("hose_regulator", "straight", "fixed_inside")),
+            "legs": _yes(LEGS[sheet.system] > 1),
         }
     return told
 

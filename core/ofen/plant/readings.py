@@ -101,11 +101,8 @@ def _of_gas(
     plant: Plant, supply: SupplyPlant, gas: GasPlant, conditions: Conditions, faults: Sequence[Fault], inlets: dict[str, float]
 ) -> list[Reading]:
     id = supply.supply.given.id
-    input_w = {m: w * s for m, w in supply.input_w.items() if (s := share_of(conditions, m))}
-    drawn_w = total(input_w.values())
-    source = _source(plant, supply, gas, conditions, drawn_w)
-    source = source_as_it_is(source, id, drawn_w, total(supply.input_w.values()), faults)
-    gas = replace(gas, source=source)
+    input_w = _input_w(supply, conditions)
+    source, inlet, outlet = pressures(supply, gas, conditions, faults, sound_source(plant, supply, conditions))
     made = []
     if source.liquid_c is not None:
         made.append(Reading(id, "", "liquid", source.liquid_c, "temperature"))
@@ -114,7 +111,6 @@ def _of_gas(
     if source_pa is None:
         return made
     made.append(Reading(id, "", "pressure", source_pa, "source_pressure"))
-    inlet, outlet = gas.pressures_pa(input_w, source_pa) if input_w else gas.standing_pa()
     for k, node in enumerate(gas.nodes):
         for what, pa in (("pressure_in", inlet[k]), ("pressure_out", outlet[k])):
             if pa is not None:
@@ -122,10 +118,44 @@ def _of_gas(
         if isinstance(node.part, AppliancePart) and inlet[k] is not None:
             made.append(Reading(node.part.machine, node.part.id, "inlet_pressure", inlet[k] or 0.0, "gas_pressure"))
             inlets[node.part.machine] = inlet[judged_at(node, plant.catalogue).place] or 0.0
+    drawn_w = total(input_w.values())
     flow = flow_m3_per_s(gas.gas, drawn_w, gas.barometer_pa) if input_w else 0.0
     made.append(Reading(id, "", "flow", flow, "gas_flow"))
     made.append(Reading(id, "", "gas_in_air", gas_in_air(gas, faults), "fraction"))
     return made
+
+
+def _input_w(supply: SupplyPlant, conditions: Conditions) -> dict[str, float]:
+    return {m: w * s for m, w in supply.input_w.items() if (s := share_of(conditions, m))}
+
+
+def sound_source(plant: Plant, supply: SupplyPlant, conditions: Conditions) -> Source:
+    """Return where the path of a supply of gas begins under some conditions, with nothing wrong.
+
+    Arguments: plant; supply, whose gas is known; conditions.
+    Source: `vessels`, `night.draw`; a meter by its service.
+    """
+    assert supply.gas is not None
+    return _source(plant, supply, supply.gas, conditions, total(_input_w(supply, conditions).values()))
+
+
+def pressures(
+    supply: SupplyPlant, gas: GasPlant, conditions: Conditions, faults: Sequence[Fault], sound: Source
+) -> tuple[Source, list[float | None], list[float | None]]:
+    """Return the source as it is with faults, and the pressures (Pa gauge) where gas enters and leaves each part.
+
+    Arguments: supply; gas, its tree with the faults in it; conditions; faults; sound, the source without them.
+    Source: `source_as_it_is`; `GasPlant.pressures_pa`.
+    """
+    input_w = _input_w(supply, conditions)
+    full_w = total(supply.input_w.values())
+    source = source_as_it_is(sound, supply.supply.given.id, total(input_w.values()), full_w, faults)
+    tree = replace(gas, source=source)
+    source_pa = source.running_pa if input_w else source.standing_pa
+    if source_pa is None:
+        return source, [None] * len(gas.nodes), [None] * len(gas.nodes)
+    inlet, outlet = tree.pressures_pa(input_w, source_pa) if input_w else tree.standing_pa()
+    return source, inlet, outlet
 
 
 def _vessel(plant: Plant, supply: SupplyPlant) -> Vessel | None:

@@ -342,8 +342,15 @@ class Pressure(Entry):
     TITLE: ClassVar[str] = "Pressure"
     OF: ClassVar[str] = "machine"
     where: str | None = choice(
-        "Where", ("inlet", "at the inlet"), ("manifold", "at the manifold"), ("source", "at the source"), default="inlet"
+        "Where",
+        ("inlet", "at the inlet"),
+        ("manifold", "at the manifold"),
+        ("source", "at the source"),
+        ("before", "before the last regulator"),
+        ("behind", "behind the last regulator"),
+        default="inlet",
     )
+    load: str | None = choice("Read with", ("full", "everything on"), ("standing", "nothing on"), default="full")
     value: float | None = number("gas_pressure", -50_000, 2e6, "Pressure", needed=True)
 
 

@@ -117,8 +117,8 @@ def _band(kind: str, subject: str, place: str, least: float | None, most: float 
     return {"kind": kind, "subject": subject, "place": place, "least": least, "most": most, "planned": planned}
 
 
-def left_kg(planned: Planned, entries: list[dict[str, Any]]) -> dict[str, float]:
-    """Return what was left above the reserve at the last reading of each supply (kg), of those that were read.
+def left_kg(planned: Planned, entries: list[dict[str, Any]]) -> dict[str, tuple[float, float]]:
+    """Return what was left above the reserve at the last reading of each supply (kg) and when (s since 1970), of those that were read.
 
     Arguments: planned; entries without faults.
     Source: `fuel_left.left_of`.
@@ -129,7 +129,7 @@ def left_kg(planned: Planned, entries: list[dict[str, Any]]) -> dict[str, float]
         reserve = fuel_use.reserve_kg(supply)
         series = left_of(supply, planned.own(supply, log), planned.barometer_pa).weighings
         if series and reserve is not None:
-            found[supply.id] = rounded(series[-1].left_kg - reserve)
+            found[supply.id] = rounded(series[-1].left_kg - reserve), series[-1].at_s
     return found
 
 

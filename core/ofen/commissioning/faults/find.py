@@ -2,27 +2,42 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
+from math import inf
 from typing import Any
 
 from ...verdicts import values_json
 from ..procedure import Procedure
 from ..shipped import is_so
 from ..unit import Unit
-from .evidence import Case, Reason, holds
-from .fits import weighed
+from .evidence import Case, Reason, counts, holds
+from .fits import Model, Weighed, weighed
 from .symptoms import Cause, Symptom, symptoms
+
+# A pass so old says half as much against a cause as a new one would; use wears faster than time (common practice).
+HALF_S = 7 * 86_400.0
+# How much a pass that is too old to strike out still speaks against a cause (common practice).
+PALES_TO = 0.5
+# Where a gauge tells causes apart that all bring what was read, in the order in which it is easiest to sit down.
+TELLING = (
+    ("behind", "Read the pressure behind the last regulator with everything on."),
+    ("before", "Read the pressure before the last regulator with everything on."),
+    ("source", "Read the pressure at the source with everything on."),
+)
 
 
 @dataclass(frozen=True)
 class Ranked:
-    """A cause with what speaks for it and what rules it out."""
+    """A cause with what points at it, what rules it out, and what spoke against it before it was noticed, which rules out no more."""
 
     cause: Cause
     pointed_at: Reason | None
     ruled_out: Reason | None
     redo: tuple[tuple[str, str], ...]
+    spoke_against: Reason | None = None
+    misses: float = inf
+    weight: float = 0.0
 
     def to_json(self) -> dict[str, Any]:
         """Return it as plain data; words are templates over values.
@@ -34,6 +49,7 @@ class Ranked:
             "key": c.key,
             "title": c.title,
             "people_out": c.people_out,
+            "caution": c.caution,
             "check": c.check,
             "tool": c.tool,
             "rules_out": c.rules_out,
@@ -41,11 +57,12 @@ class Ranked:
             "redo": [{"step": id, "title": title} for id, title in self.redo],
             "pointed_at": _said(self.pointed_at),
             "ruled_out": _said(self.ruled_out),
+            "spoke_against": _said(self.spoke_against),
         }
 
 
 def _said(reason: Reason | None) -> dict[str, Any] | None:
-    return None if reason is None else {"say": reason.say, "values": values_json(reason.values.items())}
+    return None if reason is None else {"say": reason.say, "values": values_json(reason.values.items()), "at_s": reason.at_s}
 
 
 def noticed(unit: Unit, failed: Iterable[str] = ()) -> list[tuple[Symptom, bool]]:
@@ -60,22 +77,66 @@ def noticed(unit: Unit, failed: Iterable[str] = ()) -> list[tuple[Symptom, bool]
 
 
 def causes(symptom: Symptom, unit: Unit, case: Case, procedure: Procedure | None) -> list[Ranked]:
-    """Return the causes of a symptom, those that something points at first, then by how likely and how easy to look at; ruled out ones last.
+    """Return the causes of a symptom, those that something measured points at first, then by how likely and how easy to look at.
 
+    What was found before the symptom was noticed strikes nothing out; it pales by its age. What the plan only plans strikes out
+    nothing that a reading points at, and nothing of a symptom of gas, CO, smoke or soot.
     Arguments: symptom; unit; case; procedure, whose steps may be done again, None where there is none.
-    Source: common practice.
+    Source: common practice; `fits.Model`.
     """
     titles = {s.id: s.title for s in procedure.steps} if procedure else {}
-    found = []
-    for cause in symptom.causes:
-        if not is_so(cause.when, unit.facts):
-            continue
-        points = next((r for word in cause.points if (r := holds(word, case))), None)
-        out = next((r for word in cause.out if (r := holds(word, case))), None)
-        if cause.fault and not points and not out:
-            points, out = weighed(cause.fault, case)
-        # What something points at is looked at, even where something else speaks against it.
-        found.append(Ranked(cause, points, None if points else out, tuple((s, titles[s]) for s in cause.redo if s in titles)))
-    return sorted(
-        found, key=lambda r: (r.ruled_out is not None, r.pointed_at is None, -(r.cause.likely * r.cause.ease), -r.cause.likely)
-    )
+    since_s = case.noticed_at(symptom.steps)
+    model = Model(case)
+    found = [_ranked(cause, symptom, case, model, since_s, titles) for cause in symptom.causes if is_so(cause.when, unit.facts)]
+    return sorted(found, key=_place)
+
+
+def _place(r: Ranked) -> tuple[bool, int, float, float, float]:
+    measured = r.pointed_at is not None and not r.pointed_at.planned
+    pointed = 0 if measured else 1 if r.pointed_at is not None else 2
+    return r.ruled_out is not None, pointed, r.misses if measured else 0.0, -r.weight, -float(r.cause.likely)
+
+
+def _ranked(cause: Cause, symptom: Symptom, case: Case, model: Model, since_s: float | None, titles: dict[str, str]) -> Ranked:
+    points = {word: r for word in cause.points if (r := holds(word, case, True))}
+    against = [r for word in cause.out if (r := holds(word, case))]
+    by_model = weighed(model, cause.fault, cause.at, since_s) if cause.fault else Weighed()
+    measured = [r for word, r in points.items() if not r.planned and not (by_model.cannot and word.startswith("read:"))]
+    pointed = next(iter(measured), None) or by_model.brings or next((r for r in points.values() if r.planned), None)
+    out = next((r for r in against if counts(r, since_s, symptom.is_danger)), None) or by_model.cannot
+    if out is not None and pointed is not None and not _outdoes(out, pointed):
+        # What was read or seen to point at it is looked at, even where something older speaks against it.
+        out = None
+    old = next((r for r in against if not r.planned), None) if out is None and pointed is None else None
+    weight = cause.likely * cause.ease * _pales(old, since_s)
+    misses = by_model.misses if pointed is by_model.brings and pointed is not None else 0.0
+    redo = tuple((s, titles[s]) for s in cause.redo if s in titles)
+    return Ranked(cause, pointed, out, redo, old, misses, weight)
+
+
+def _outdoes(out: Reason, pointed: Reason) -> bool:
+    """Whether what rules a cause out counts more than what points at it: what was measured more than the plan, the newer more."""
+    if out.planned or pointed.planned:
+        return not out.planned
+    return out.at_s is not None and pointed.at_s is not None and out.at_s > pointed.at_s
+
+
+def _pales(old: Reason | None, since_s: float | None) -> float:
+    """How much of its weight a cause keeps beside a pass of so long ago."""
+    if old is None or old.at_s is None or since_s is None:
+        return 1.0
+    return float(1.0 - PALES_TO * 0.5 ** (max(0.0, since_s - old.at_s) / HALF_S))
+
+
+def telling(found: Sequence[Ranked], case: Case) -> list[str]:
+    """Return which reading tells causes apart that bring what was read equally well, the easiest first; none where one is ahead.
+
+    Arguments: found, the causes as ranked; case.
+    Source: common practice (before and behind the regulator, with everything on).
+    """
+    model = Model(case)
+    fitting = [r for r in found if r.ruled_out is None and r.pointed_at is not None and r.cause.fault and r.misses < inf]
+    if len(fitting) < 2 or not model.can_tell:
+        return []
+    read = {t.where for t in model.taken if t.load == "full"}
+    return [say for where, say in TELLING if where in model.points and where not in read]

@@ -9,12 +9,15 @@ from functools import cache
 from importlib.resources import files
 from typing import Any
 
+from ...document import specs
 from ...errors import Fault, JobFaults
 from ...plant.faults import FAULTS
+from ...running.entries import KINDS
 from ...verdicts import rules
 from .. import looks
 from ..shipped import shipped
 from ..unit import FACTS
+from .evidence import METERS
 
 FOLDER = "commissioning/faults"
 # People first, then what stops the machine, then the rest.
@@ -37,7 +40,8 @@ class Cause:
     `likely` and `ease` from 1 to 5: how often it is that, how quickly it is looked at. `rules_out` says what seen rules it out;
     `people_out` is what is done first where it is gas or CO;
     `redo` are the steps to be done again after its remedy. `out` and `points` are evidence, see `evidence.py`; `fault` is the
-    plant's word for it where the model knows it.
+    plant's word for it where the model knows it, and `at` the kinds of part it is looked for at, all of them where it is empty.
+    `caution` is what hurts while one looks, said before the hand moves.
     """
 
     key: str
@@ -54,6 +58,8 @@ class Cause:
     out: tuple[str, ...]
     points: tuple[str, ...]
     danger: str = ""
+    at: tuple[str, ...] = ()
+    caution: str = ""
 
     @property
     def people_out(self) -> str:
@@ -71,6 +77,12 @@ class Symptom:
     steps: tuple[str, ...]
     when: Mapping[str, Any]
     causes: tuple[Cause, ...]
+    danger: bool = False
+
+    @property
+    def is_danger(self) -> bool:
+        """Whether it is of gas, CO, smoke or soot: there no pass counts that is older than it."""
+        return self.danger or bool(self.people_out)
 
 
 @cache
@@ -112,10 +124,20 @@ def _symptom(row: dict[str, Any]) -> Symptom:
             tuple(c.get("out", ())),
             tuple(c.get("points", ())),
             c.get("danger", ""),
+            tuple(c.get("at", ())),
+            c.get("caution", ""),
         )
         for c in row["cause"]
     )
-    return Symptom(row["key"], row["title"], row.get("people_out", ""), tuple(row["steps"]), row.get("when", {}), causes)
+    return Symptom(
+        row["key"],
+        row["title"],
+        row.get("people_out", ""),
+        tuple(row["steps"]),
+        row.get("when", {}),
+        causes,
+        row.get("danger", False),
+    )
 
 
 @cache
@@ -142,6 +164,8 @@ def _wrong(made: Symptom) -> Iterator[str]:
             yield f"{c.key}: {c.danger!r} is no danger; there are gas and co"
         if c.fault and c.fault not in FAULTS:
             yield f"{c.key}: the plant knows no fault {c.fault!r}"
+        elif bad := [at for at in c.at if at not in FAULTS[c.fault][1]] if c.fault else list(c.at):
+            yield f"{c.key}: no such fault is at {', '.join(bad)}"
         for word in (*c.out, *c.points):
             if not _is_evidence(word):
                 yield f"{c.key}: {word!r} is no evidence"
@@ -159,4 +183,10 @@ def _is_evidence(word: str) -> bool:
     if sort == "seen":
         step, _, seen = rest.partition(":")
         return step in _known_steps() and any(seen == look.key for group in looks.shipped().values() for look in group)
-    return word in ("joints:tight", "fuel:left")
+    if sort == "log":
+        kind, _, look = rest.partition(":")
+        return kind in KINDS and "look" in specs(KINDS[kind]) and look in dict(specs(KINDS[kind])["look"].options)
+    if sort in METERS:
+        step, _, side = rest.partition(":")
+        return side in READ_SIDES[:3] and step in _known_steps()
+    return word in ("joints:tight", "fuel:left", "air:hot", "source:stands")
