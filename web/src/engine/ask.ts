@@ -215,6 +215,9 @@ export interface AskedOfFault {
   step: string;
   /** The symptom that is looked into, "" none yet. */
   symptom: string;
+  /** When it was noticed, s since 1970; null where no symptom is looked into. */
+  noticed_s: number | null;
+  now_s: number;
 }
 
 const plainEntries = (entries: Entry[]) => entries as unknown as Record<string, unknown>[];

@@ -4164,7 +4164,9 @@ export interface components {
              */
             by: string;
             /** Where */
-            where?: ("inlet" | "manifold" | "source") | null;
+            where?: ("inlet" | "manifold" | "source" | "before" | "behind") | null;
+            /** Load */
+            load?: ("full" | "standing") | null;
             /** Value */
             value: number;
         };
@@ -5329,7 +5331,7 @@ export interface components {
         };
         /**
          * CauseOut
-         * @description What a symptom may come from, with what points at it and what rules it out.
+         * @description What a symptom may come from, with what points at it, what rules it out, and what spoke against it too long ago to do so.
          */
         CauseOut: {
             /** Key */
@@ -5338,6 +5340,8 @@ export interface components {
             title: string;
             /** People Out */
             people_out: string;
+            /** Caution */
+            caution: string;
             /** Check */
             check: string;
             /** Tool */
@@ -5348,18 +5352,35 @@ export interface components {
             remedy: string;
             /** Redo */
             redo: components["schemas"]["RedoOut"][];
-            pointed_at: components["schemas"]["ReasonOut"] | null;
-            ruled_out: components["schemas"]["ReasonOut"] | null;
+            pointed_at: components["schemas"]["FoundOut"] | null;
+            ruled_out: components["schemas"]["FoundOut"] | null;
+            spoke_against: components["schemas"]["FoundOut"] | null;
         };
         /**
          * FaultsOut
-         * @description The symptoms of a machine, and the causes of the one that is looked into.
+         * @description The symptoms of a machine, the causes of the one that is looked into, and which readings would tell causes apart.
          */
         FaultsOut: {
             /** Symptoms */
             symptoms: components["schemas"]["SymptomOut"][];
             /** Causes */
             causes: components["schemas"]["CauseOut"][];
+            /** Telling */
+            telling: string[];
+        };
+        /**
+         * FoundOut
+         * @description What was found, and when (s since 1970), null where it is of the plan.
+         */
+        FoundOut: {
+            /** Say */
+            say: string;
+            /** Values */
+            values: {
+                [key: string]: components["schemas"]["QuantityOut"] | string;
+            };
+            /** At S */
+            at_s: number | null;
         };
         /**
          * QuantityOut
@@ -5370,18 +5391,6 @@ export interface components {
             value: number;
             /** Kind */
             kind: string;
-        };
-        /**
-         * ReasonOut
-         * @description Why something holds; `say` is a template over `values`.
-         */
-        ReasonOut: {
-            /** Say */
-            say: string;
-            /** Values */
-            values: {
-                [key: string]: components["schemas"]["QuantityOut"] | string;
-            };
         };
         /**
          * RedoOut
@@ -5409,7 +5418,7 @@ export interface components {
         };
         /**
          * FaultsIn
-         * @description A machine, what its run is sealed with and has recorded, the step at which it was asked, the symptom that is looked into.
+         * @description A machine, its run, the log, the step at which it was asked, the symptom looked into, when that was noticed, and now.
          */
         FaultsIn: {
             /** Document */
@@ -5446,6 +5455,10 @@ export interface components {
              * @default
              */
             symptom: string;
+            /** Noticed S */
+            noticed_s?: number | null;
+            /** Now S */
+            now_s?: number | null;
         };
         /**
          * KitItemOut

@@ -2,10 +2,11 @@
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
 import type { Cause, Faults, Run } from "../../api/client";
-import { useQuantities, useSurroundings } from "../../app/context";
+import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { countedOf, useDraft, useJob, useJobStore, useRecords } from "../../job/context";
 import { faultsOf } from "../../engine/ask";
 import { Stale } from "../../engine/engine";
+import { nowMs } from "../../outbox/time";
 import { Message, Skeleton } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 
@@ -18,7 +19,14 @@ export function FaultFinder() {
   const [step, symptom] = [asked.get("step") ?? "", asked.get("symptom") ?? ""];
   const run =
     runs.find((r) => r.id === asked.get("run")) ?? runs.find((r) => r.unit === unit && r.procedure.purpose === "commission");
-  const { found, trouble } = useFaults(unit, run, step, symptom);
+  const [kept, keep] = useDraft(`faults.${unit}.${symptom}.noticed`);
+  const noticed = symptom === "" || kept === "" ? null : Number(kept);
+  useEffect(() => {
+    if (symptom !== "" && kept === "") keep(`${nowMs() / 1000}`);
+  });
+  const { found, trouble } = useFaults(unit, run, step, symptom, noticed);
+  const [, clearLooked] = useDraft(`faults.${unit}.${symptom}`);
+  const clear = () => clearLooked("");
   const machine = plan?.machines.find((m) => m.id === unit);
   const looked = found?.symptoms.find((s) => s.key === symptom);
   const base = `/jobs/${jobId}`;
@@ -46,14 +54,29 @@ export function FaultFinder() {
       {found && looked ? (
         <>
           <h1 className="text-big font-bold">{looked.title}</h1>
-          <button type="button" className="min-h-10 text-muted underline" onClick={() => choose("")}>
-            Something else is the matter
-          </button>
+          <p className="flex flex-wrap items-center gap-x-4 text-muted">
+            {noticed === null ? null : <span>Noticed {moment(noticed)}</span>}
+            <button
+              type="button"
+              data-testid="noticed-anew"
+              className="min-h-10 underline"
+              onClick={() => {
+                clear();
+                keep(`${nowMs() / 1000}`);
+              }}
+            >
+              Start again: it is back
+            </button>
+            <button type="button" className="min-h-10 underline" onClick={() => choose("")}>
+              Different symptom
+            </button>
+          </p>
           {looked.people_out ? (
             <p role="alert" className="my-2 flex gap-3 border-2 border-stop bg-ember-wash p-3 font-semibold">
               <Mark level="stop" size={26} /> {looked.people_out}
             </p>
           ) : null}
+          <Telling says={found.telling} to={`${base}/running`} />
           <Causes key={symptom} causes={found.causes} draft={`faults.${unit}.${symptom}`} base={base} run={run} />
         </>
       ) : null}
@@ -64,7 +87,13 @@ export function FaultFinder() {
 const without = (asked: URLSearchParams, name: string) => Object.fromEntries([...asked].filter(([key]) => key !== name));
 
 /** What the core says, asked anew whenever what it stands on changes. */
-function useFaults(unit: string, run: Run | undefined, step: string, symptom: string): { found: Faults | null; trouble: string } {
+function useFaults(
+  unit: string,
+  run: Run | undefined,
+  step: string,
+  symptom: string,
+  noticed: number | null,
+): { found: Faults | null; trouble: string } {
   const { device } = useSurroundings();
   const { id } = useJobStore();
   const { document } = useJob();
@@ -76,7 +105,16 @@ function useFaults(unit: string, run: Run | undefined, step: string, symptom: st
     const look = async () => {
       const records = run ? await device.db.records.where("owner").equals(run.id).toArray() : [];
       const events = records.filter((r) => r.refusal === null).map((r) => r.body);
-      return faultsOf(document, { unit, procedure: run?.procedure ?? null, events, entries: countedOf(entries), step, symptom });
+      return faultsOf(document, {
+        unit,
+        procedure: run?.procedure ?? null,
+        events,
+        entries: countedOf(entries),
+        step,
+        symptom,
+        noticed_s: noticed,
+        now_s: nowMs() / 1000,
+      });
     };
     look().then(
       (made) => {
@@ -90,7 +128,7 @@ function useFaults(unit: string, run: Run | undefined, step: string, symptom: st
     return () => {
       old = true;
     };
-  }, [device, id, unit, run, document, entries, step, symptom]);
+  }, [device, id, unit, run, document, entries, step, symptom, noticed]);
   return { found, trouble };
 }
 
@@ -128,6 +166,21 @@ function Symptoms({ found, choose }: { found: Faults; choose: (key: string) => v
           </section>
         ))}
     </>
+  );
+}
+
+/** Which reading tells apart what all comes to the same so far. */
+function Telling({ says, to }: { says: string[]; to: string }) {
+  const [first] = says;
+  if (first === undefined) return null;
+  return (
+    <p data-testid="telling" className="my-2 border-l-4 border-frame bg-card px-3 py-2">
+      Several causes come to what was read. <strong className="font-semibold">{first}</strong> Then{" "}
+      <Link className="underline" to={to}>
+        write it into the log
+      </Link>
+      .
+    </p>
   );
 }
 
@@ -209,9 +262,23 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
         </p>
       ) : null}
       {cause.ruled_out ? <p className="text-body text-ink-2">{q.say(cause.ruled_out.say, cause.ruled_out.values)}</p> : null}
+      {cause.spoke_against ? (
+        <p className="text-small text-muted">
+          {q.say(cause.spoke_against.say, cause.spoke_against.values)} That was
+          {cause.spoke_against.at_s === null
+            ? " before it was noticed"
+            : ` ${moment(cause.spoke_against.at_s)}, before it was noticed`}
+          : it rules nothing out now.
+        </p>
+      ) : null}
       {whole && cause.people_out && !out ? (
         <p role="alert" className="my-1 flex gap-2.5 border-l-4 border-stop bg-ember-wash px-3 py-2 font-semibold">
           <Mark level="stop" size={22} silent /> {cause.people_out}
+        </p>
+      ) : null}
+      {whole && cause.caution && !out ? (
+        <p className="my-1 flex gap-2.5 border-l-4 border-caution bg-card px-3 py-2 font-semibold">
+          <Mark level="caution" size={20} silent /> {cause.caution}
         </p>
       ) : null}
       {whole ? (
@@ -220,7 +287,7 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
           <dd>
             {cause.check} <span className="text-muted">With: {cause.tool}.</span>
           </dd>
-          <dt className="text-muted">It is not it if</dt>
+          <dt className="text-muted">Ruled out if</dt>
           <dd>{cause.rules_out}</dd>
           <dt className="text-muted">Remedy</dt>
           <dd>{cause.remedy}</dd>
