@@ -7,7 +7,8 @@ from fieldwork import actions as fieldwork
 from jobs.actions import newest
 from jobs.models import Job
 from logbook import actions as logbook
-from ofen.handover import material, sheets
+from ofen.commissioning import bill as built
+from ofen.handover import sheets
 from ofen.handover.reader import Reader
 from ofen.handover.report import names_told
 from ofen.handover.sheets import Sheet
@@ -47,4 +48,4 @@ def joints(job: Job, reader: Reader) -> Sheet:
 
 def bill(job: Job, reader: Reader) -> Sheet:
     """Return the bill of material of a job."""
-    return sheets.material(material.bill(planned(job)), reader)
+    return sheets.material(built.bill(planned(job)), reader)

@@ -4,9 +4,9 @@ import dataclasses
 from typing import Any
 
 from ofen import starts
+from ofen.commissioning.bill import bill
 from ofen.commissioning.kit import kit
 from ofen.commissioning.procedure import changes
-from ofen.handover.material import bill
 from ofen.job import load
 from ofen.plan import plan
 from ofen.starts import fill

@@ -1,10 +1,12 @@
 """What is taken along, counted from the plan; in which order a whole job is stopped; what fails first."""
 
+from collections import Counter
 from typing import Any
 
 import pytest
 
 from ofen import starts
+from ofen.commissioning.bill import bill
 from ofen.commissioning.kit import GROUPS, classes_of, kit, listed
 from ofen.job import load
 from ofen.plan import Plan, plan
@@ -12,6 +14,7 @@ from ofen.running.stop_order import fed_by, losses, stop_order
 from ofen.starts import fill
 from ofen.verdicts import said, values_json
 from tests.conftest import example
+from tests.proof import proven
 
 
 def planned(document: dict[str, Any]) -> Plan:
@@ -32,11 +35,11 @@ def test_lengths_fittings_and_sealant_are_counted_with_spare(hall: dict[str, Any
     assert found["line:lp_hose:3/4"].endswith("7 m")
     house = taken(planned(example("seedling-house")))
     # Two elbows on the branch of 1 in steel as the demo lays it, one more as spare.
-    assert house["elbows:steel_schedule_40:1"] == "Elbow 1 in: 2, and 1 more as spare"
+    assert house["elbows:steel_schedule_40:1"] == "Elbow, steel pipe, Schedule 40, 1 in: 2, and 1 more as spare"
     assert house["wrench_18"] and house["wrench_14"]
     assert "tapered threads" in house["sealant:gas_thread"]
-    # Machines are named apart where two are alike, and each cord is one.
-    assert [k for k in found if k.startswith("cord:")] == ["cord:heater-1", "cord:heater-2"]
+    # Each heater has a cord of its own, whether it was typed or not.
+    assert [k.rpartition(":")[2] for k in found if k.startswith("cord:")] == ["heater-1", "heater-2"]
 
 
 def test_a_longer_line_takes_more_along(depot: dict[str, Any]) -> None:
@@ -47,6 +50,84 @@ def test_a_longer_line_takes_more_along(depot: dict[str, Any]) -> None:
     assert {k for k in after if after[k] != before.get(k)} == {
         next(k for k in after if (k.startswith("line:") and k not in before) or after[k] != before.get(k))
     }
+
+
+def test_kit_and_bill_are_one_count_both_ways_over_all_starts_and_examples() -> None:
+    rows = []
+    jobs = {key: fill.make(starts.start(key)).document for key in sorted(starts.shipped())}
+    jobs |= {name: example(name) for name in ("canvas-hall", "seedling-house", "tram-depot")}
+    for name, document in jobs.items():
+        made = planned(document)
+        built, items = bill(made), {i.key: i for i in kit(made)}
+        # Every position of the bill is in the kit with no less of it; what is cut to length is a tenth longer.
+        for row in built:
+            item = items[row.key]
+            if row.length_m:
+                taken_m, kind = item.values["length"]
+                assert kind == "length"
+                assert taken_m >= (1.1 * row.length_m if row.group == "Pipe and hose" else row.length_m) - 1e-9, (name, row.key)
+            elif row.length_m is None:
+                assert item.values["count"] == (row.count, "count"), (name, row.key)
+        # Nothing in the kit says that it is built in which the bill does not count.
+        keys = {r.key for r in built}
+        built_in = {r.key.partition(":")[0] for r in built} | {
+            "regulator",
+            "line",
+            "shut_off",
+            "filter",
+            "port",
+            "manifold",
+            "flue",
+        }
+        extra = {k for k in items if k.partition(":")[0] in built_in and k not in keys} - {"connector:set"}
+        assert extra == set(), (name, extra)
+        # The path itself, part by part, counted a second way.
+        parts = Counter(p["kind"] for s in document["supplies"] for p in s.get("parts", ()))
+        piped = [s for s in document["supplies"] if s.get("fuel", "propane") in ("propane", "natural_gas")]
+        ports = sum(p["kind"] in ("test_port", "appliance") for s in piped for p in s.get("parts", ()))
+        for kind, prefix, count in (
+            ("regulator", "regulator:", parts["regulator"]),
+            ("connector", "connector:", parts["connector"]),
+            ("shut_off", "shut_off:", parts["shut_off"]),
+            ("filter", "filter:", parts["filter"]),
+            ("drip_pot", "drip_pot", parts["drip_pot"]),
+            ("port", "port", ports),
+        ):
+            assert sum(r.count or 0 for r in built if r.key.startswith(prefix)) == count, (name, kind)
+        for row in built:
+            item = items[row.key]
+            planned_as = f"{row.count:g}" if row.count is not None else f"{row.length_m:g} m" if row.length_m else "not measured"
+            rows.append((name, f"{row.what}{', ' if row.size else ''}{row.size}", planned_as, words(item.say, item.values)))
+    proven("kit", "Kit against bill, position by position", ("Job", "Bill", "Planned", "Kit"), rows)
+
+
+def test_what_a_machine_has_no_use_for_is_not_taken_and_what_it_needs_is() -> None:
+    kits = {key: taken(planned(fill.make(starts.start(key)).document)) for key in starts.shipped()}
+    oil = ("boat_stove", "van_air_heater", "used_oil_workshop", "loads_diesel", "large_diesel")
+    for key in oil:
+        assert not {"soap", "instrument:gas_detector", "instrument:manometer", "port", "sealant:gas_thread"} & set(kits[key]), key
+    assert not [k for k, found in kits.items() if "instrument:set_controller" in found]
+    assert not [w for found in kits.values() for w in found.values() if "lP hose" in w or "mm in" in w]
+    assert "for diesel" in kits["loads_diesel"]["oil:generator-1"] and "for diesel" in kits["large_diesel"]["oil:generator-1"]
+    assert "for diesel" not in kits["standby_gas"]["oil:generator-1"]
+    for key in ("canvas_hall", "building_site", "kiosk_cylinder", "small_set", "loads_propane"):
+        assert {"instrument:scale", "restraints"} <= set(kits[key]), key
+    assert kits["canvas_hall"]["pigtail"].startswith("Pigtail with check valve: 3")
+    assert [k for k in kits["boat_stove"] if k.startswith(("flue:", "cap:"))]
+    assert {"earth_rod"} <= set(kits["standby_gas"]) & set(kits["large_diesel"])
+    assert "connector:set" in kits["standby_gas"] and "gas_kit:linnet-5-lp-230" in kits["kit_on_natural_gas"]
+    assert "drip_pot" in kits["valve_catalytic"]
+
+
+def test_a_branchs_regulator_is_sized_by_what_hangs_on_the_branch() -> None:
+    made = planned(fill.make(starts.start("canvas_hall")).document)
+    names = [r.what for r in bill(made) if r.key.startswith("regulator:second")]
+    assert names and not [n for n in names if "engines" in n]
+
+
+def test_a_job_without_parts_has_a_kit_without_parts_and_no_word_is_empty() -> None:
+    made = planned({"format": "ofen-job/2", "name": "Empty"})
+    assert bill(made) == [] and kit(made) == ()
 
 
 @pytest.mark.parametrize("key", sorted(starts.shipped()))

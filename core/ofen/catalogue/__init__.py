@@ -44,6 +44,7 @@ class Regulator:
     lockup_fraction: float | None = None
     relief_pa: float | None = None
     gas: str = "propane"
+    for_engines: bool = False
 
 
 @dataclass(frozen=True)

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import tomllib
-from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cache
@@ -12,17 +11,13 @@ from math import ceil
 from typing import Any
 
 from ..catalogue.sheets import PIPED
-from ..document import specs
 from ..instruments.kinds import kinds, read_by
-from ..job import AppliancePart, ConnectorPart, FilterPart, LinePart, RegulatorPart, ShutOff, TestPort
+from ..numerics import total
 from ..plan import Plan
-from ..siting.given import Cord
-from ..supply.assess import SupplyPlan
-from ..supply.pipes import materials
 from ..supply.tree.joints import THREADED, register, vessels_coupled
 from ..supply.tree.nodes import order
 from ..verdicts import Quantity, values_json
-from .procedure import Procedure
+from .bill import Row, bill
 from .shipped import is_so
 from .steps.electrical import Electrical
 from .steps.pressure_test import PressureTest
@@ -33,20 +28,45 @@ TABLE = "kit_common_practice.toml"
 GROUPS = {
     "papers": "Papers",
     "safety": "Safety",
+    "machines": "Machines",
     "instruments": "Instruments",
     "vessels": "Vessels",
-    "fittings": "Pipe and fittings",
+    "fittings": "Pipe, fittings, flue",
     "sealant": "Sealant",
     "hoses": "Regulators, hoses, adapters",
     "electrical": "Leads and battery",
     "oil": "Oil and liquids",
     "tools": "Tools",
 }
-# What is taken beyond what the plan counts (common practice).
-SPARE_LENGTH, CUT_M, SPARE_FITTINGS = 0.10, 0.5, 1
+# What is taken beyond what the plan counts (common practice): by the kind of position, and of what is cut to length.
+SPARE_LENGTH, CUT_M = 0.10, 0.5
+SPARES = {"elbows": 1, "tees": 1, "valves": 1, "connector": 1, "filter": 1, "port": 1, "vessel": 1, "pigtail": 1, "cartridges": 1}
 JOINTS_A_TUBE = 30
-NO_KEY = "choose"
-ONE_OF = {"elbows": "Elbow", "tees": "Tee", "valves": "Valve"}
+# Where each group of the bill goes in the kit, and why it is taken as it is.
+WHERE_IT_GOES = {
+    "Machines": "machines",
+    "Vessels": "vessels",
+    "Valves": "fittings",
+    "Fittings": "fittings",
+    "Pipe and hose": "fittings",
+    "Filters": "hoses",
+    "Regulators": "hoses",
+    "Connectors": "hoses",
+    "Flue": "fittings",
+    "Leads": "electrical",
+}
+WHY = {
+    "vessel": "Full, weighed, in date; purged, upright in the van, caps on.",
+    "manifold": "Two vessels feed one line only through it.",
+    "cartridges": "A blend fades in the cold.",
+    "line": "As planned and a tenth more.",
+    "regulator": "Its vent points down.",
+}
+GASES = (*PIPED, "butane_mix")
+# A set shows its load by itself, where it has a controller; nobody brings one.
+ON_THE_SET = ("set_controller",)
+FOR_GAS = ("manometer", "gas_detector", "gas_meter")
+SETS = ("petrol_lp", "tri_fuel", "gaseous_standby", "large")
 
 
 @dataclass(frozen=True)
@@ -119,37 +139,41 @@ def _all(plan: Plan) -> Iterator[KitItem]:
     for row in _table()["item"]:
         if any(is_so(row.get("when", {}), c.unit.facts) for c in plan.commissioned):
             yield KitItem(row["key"], row["group"], row["say"], {}, row.get("why", ""))
-    procedures = [c.procedure for c in plan.commissioned if c.procedure]
-    yield from _instruments(procedures)
-    for supply in plan.supplies:
-        yield from _vessels(plan, supply)
-    yield from _path(plan)
-    yield from _electrical(plan)
+    built = bill(plan)
+    yield from _instruments(plan)
+    for row in built:
+        yield _built(row)
+    yield from _beside(plan, built)
     yield from _oil(plan)
 
 
-def _instruments(procedures: Sequence[Procedure]) -> Iterator[KitItem]:
+def _instruments(plan: Plan) -> Iterator[KitItem]:
     wanted: dict[str, list[str]] = {}
-    for step in (s for p in procedures for s in p.steps):
-        if isinstance(step, Read):
-            # What an instrument reads; a number one types in by itself is read by none.
-            for kind in read_by(step.quantity)[:1]:
-                wanted.setdefault(kind, []).append(step.title)
-        elif isinstance(step, Electrical):
-            wanted.setdefault("multimeter", []).append(step.title)
-            if any(m.quantity == "current" for m in step.meters):
-                wanted.setdefault("clamp_meter", []).append(step.title)
-        elif isinstance(step, Test) and step.joints:
-            wanted.setdefault("gas_detector", []).append(step.title)
-            yield KitItem("soap", "instruments", "Soap bottle, brush", {}, "Pin-points a leak. Never a flame.")
-        elif isinstance(step, PressureTest):
-            yield KitItem(
-                "test_pump",
-                "instruments",
-                "Air or inert gas with gauge and pump",
-                {},
-                "Pressure test. Never oxygen, never fuel gas.",
-            )
+    for own in plan.commissioned:
+        gas = own.unit.facts["fuel"] in GASES
+        for step in own.procedure.steps if own.procedure else ():
+            if isinstance(step, Read):
+                # What an instrument reads; a number one types in by itself is read by none, and what a set's own gauge shows by that.
+                for kind in [k for k in read_by(step.quantity) if k not in ON_THE_SET][:1]:
+                    if gas or kind not in FOR_GAS:
+                        wanted.setdefault(kind, []).append(step.title)
+            elif isinstance(step, Electrical):
+                wanted.setdefault("multimeter", []).append(step.title)
+                if any(m.quantity == "current" for m in step.meters):
+                    wanted.setdefault("clamp_meter", []).append(step.title)
+            elif isinstance(step, Test) and step.joints and gas:
+                wanted.setdefault("gas_detector", []).append(step.title)
+                yield KitItem("soap", "instruments", "Soap bottle, brush", {}, "Pin-points a leak. Never a flame.")
+            elif isinstance(step, PressureTest):
+                yield KitItem(
+                    "test_pump",
+                    "instruments",
+                    "Air or inert gas with gauge and pump",
+                    {},
+                    "Pressure test. Never oxygen, never fuel gas.",
+                )
+        if own.unit.facts["source"] == "cylinders" and own.unit.facts["fuel"] == "propane":
+            wanted.setdefault("scale", []).append("the change-over goes by weight")
     for kind, titles in wanted.items():
         asked = kinds()[kind].checks_s
         tried = f", {' and '.join(_tried(c) for c in asked)} before you leave" if asked else ""
@@ -162,112 +186,73 @@ def _tried(check: str) -> str:
     return {"zero": "zeroed", "bump": "bump-tested", "emissivity": "with tape for bright metal"}[check]
 
 
-def _vessels(plan: Plan, supply: SupplyPlan) -> Iterator[KitItem]:
-    given = supply.supply.given
-    vessel = plan.placed.catalogue.vessels.get(given.storage.vessel)
-    if supply.supply.fuel == "propane" and vessel and given.storage.count:
-        spare = (given.night.reserve_count or 0) + 1
-        values: dict[str, Quantity] = {
-            "count": (float(given.storage.count), "count"),
-            "spare": (float(spare), "count"),
-            "name": vessel.name,
-        }
+def _built(row: Row) -> KitItem:
+    """A position of the bill as it is taken along: its own count, and what is taken of it as spare."""
+    kind = row.key.partition(":")[0]
+    group, why = WHERE_IT_GOES[row.group], WHY.get(kind, "")
+    name = f"{row.what}, {row.size}" if row.size else row.what
+    if row.length_m is not None:
+        if not row.length_m:
+            return KitItem(row.key, group, "{name}: measure its length", {"name": name}, why)
+        halves = ceil(row.length_m * (1 + SPARE_LENGTH) / CUT_M)
+        cut = row.group == "Pipe and hose"
+        long = halves * CUT_M if cut else row.length_m
+        return KitItem(
+            row.key, group, "{name}: {length}", {"name": name, "length": (long, "length")}, why if cut else f"For {row.where}."
+        )
+    spare = SPARES.get(kind, 0)
+    values: dict[str, Quantity] = {"name": name, "count": (row.count or 0.0, "count")}
+    if spare:
+        return KitItem(
+            row.key, group, "{name}: {count}, and {spare} more as spare", values | {"spare": (float(spare), "count")}, why
+        )
+    return KitItem(row.key, group, "{name}: {count}", values, why)
+
+
+def _beside(plan: Plan, built: Sequence[Row]) -> Iterator[KitItem]:
+    """Sealant, plugs, tools and restraints that what is built in asks for."""
+    keys = {r.key for r in built}
+    yield from _sealant(plan)
+    for material, size in sorted({tuple(k.split(":")[1:3]) for k in keys if k.startswith("line:")}):
+        yield from _tools(material, size)
+    coupled = total(r.count or 0.0 for r in built if r.key.startswith("vessel:"))
+    if coupled and any(c.unit.facts["source"] == "cylinders" for c in plan.commissioned):
+        held: dict[str, Quantity] = {"count": (coupled, "count")}
         yield KitItem(
-            f"vessels:{given.storage.vessel}",
+            "restraints",
             "vessels",
-            "{count} of {name}, full, weighed, in date; {spare} more as spare",
-            values,
-            f"{supply.supply.name}: purged, upright in the van, caps on.",
+            "Straps or chain to hold every cylinder upright: {count}",
+            held,
+            "A cylinder that falls may lose its valve.",
         )
-        if vessels_coupled(supply.supply) > 1:
-            held: dict[str, Quantity] = {"count": (float(vessels_coupled(supply.supply)), "count")}
+    for own in plan.commissioned:
+        facts = own.unit.facts
+        if facts["class"] in SETS and facts["fuel"] == "natural_gas" and facts["hose"] == "no":
             yield KitItem(
-                f"manifold:{given.id}",
-                "vessels",
-                "Manifold for {count} vessels, with a pigtail and check valve for each",
-                held,
-                "Two vessels feed one line only through it.",
+                "connector:set",
+                "hoses",
+                "Flexible gas connector of the size of the set's inlet",
+                {},
+                "Rigid pipe does not meet a machine that shakes. It is not in the plan yet: add it there.",
             )
-    elif supply.supply.fuel == "butane_mix":
-        yield KitItem("cartridges", "vessels", "Cartridges for the hours wanted, as many again", {}, "A blend fades in the cold.")
 
 
-def _path(plan: Plan) -> Iterator[KitItem]:
-    lengths: Counter[tuple[str, str]] = Counter()
-    fittings: Counter[tuple[str, str, str]] = Counter()
-    threads, ports = 0, 0
-    for supply in plan.supplies:
-        sizes = {n.id: n.detail.removesuffix(" in") for n in supply.path}
-        nodes, _ = order(supply.supply.given.parts)
-        joints = register(nodes, vessels_coupled(supply.supply))
-        threads += len([j for j in joints if j.sort == THREADED[0]])
-        if supply.supply.fuel in PIPED:
-            ports += len([n for n in nodes if isinstance(n.part, (TestPort, AppliancePart))])
-        for part in (n.part for n in nodes):
-            if isinstance(part, LinePart) and part.material and part.length_m:
-                size = sizes.get(part.id, "") if part.nominal in ("", NO_KEY) else part.nominal
-                lengths[part.material, size] += ceil(part.length_m * (1 + SPARE_LENGTH) / CUT_M)
-                for word in ("elbows", "tees", "valves"):
-                    fittings[part.material, size, word] += getattr(part, word) or 0
-            yield from _part(plan, part)
-    for (material, size), halves in lengths.items():
-        yield from _line(material, size, halves * CUT_M)
-    for (material, size, word), count in fittings.items():
-        if count:
-            values: dict[str, Quantity] = {
-                "count": (float(count), "count"),
-                "spare": (float(SPARE_FITTINGS), "count"),
-                "size": _size(material, size),
-            }
-            yield KitItem(
-                f"{word}:{material}:{size}",
-                "fittings",
-                f"{ONE_OF[word]} {{size}}: {{count}}, and {{spare}} more as spare",
-                values,
-                _of(material),
-            )
-    if threads:
-        tubes: dict[str, Quantity] = {"count": (float(ceil(threads / JOINTS_A_TUBE)), "count"), "joints": (float(threads), "count")}
-        yield KitItem(
-            "sealant:gas_thread",
-            "sealant",
-            "Sealant that is fit for this fuel, {count} tube: {joints} tapered threads",
-            tubes,
-            "On tapered threads only; none on flares, couplings and corrugated fittings.",
-        )
-    if ports:
-        yield KitItem(
-            "plugs:test_port",
-            "fittings",
-            "{count} plugs for test ports",
-            {"count": (float(ports + SPARE_FITTINGS), "count")},
-            "One for each, one as spare.",
-        )
+def _sealant(plan: Plan) -> Iterator[KitItem]:
+    for kind, fits in (("gas", True), ("oil", False)):
+        threads = 0
+        for supply in plan.supplies:
+            if (supply.supply.fuel in PIPED) is fits:
+                nodes, _ = order(supply.supply.given.parts)
+                threads += len([j for j in register(nodes, vessels_coupled(supply.supply)) if j.sort == THREADED[0]])
+        if threads:
+            tubes = float(ceil(threads / JOINTS_A_TUBE))
+            values: dict[str, Quantity] = {"count": (tubes, "count"), "joints": (float(threads), "count")}
+            say = f"Sealant fit for {kind}, {{count}} tube{'s' if tubes > 1 else ''}: {{joints}} tapered thread{'s' if threads > 1 else ''}"
+            why = "On tapered threads only; none on flares, couplings and corrugated fittings."
+            yield KitItem(f"sealant:{kind}_thread", "sealant", say, values, why)
 
 
-def _part(plan: Plan, part: Any) -> Iterator[KitItem]:
-    catalogue = plan.placed.catalogue
-    if isinstance(part, RegulatorPart) and part.model in catalogue.regulators:
-        name = catalogue.regulators[part.model].name
-        yield KitItem(f"regulator:{part.model}", "hoses", "Regulator {name}", {"name": name}, "Its vent points down.")
-    elif isinstance(part, ConnectorPart) and part.model in catalogue.connectors:
-        name = catalogue.connectors[part.model].name
-        yield KitItem(f"connector:{part.model}", "hoses", "{name}, and one as spare", {"name": name}, "")
-    elif isinstance(part, FilterPart):
-        yield KitItem("filter:line", "hoses", "Filter for the line, and one as spare", {}, "")
-    elif isinstance(part, ShutOff):
-        yield KitItem("shut_off", "fittings", "Shut-off valve for this fuel", {}, "")
-
-
-def _line(material: str, size: str, length_m: float) -> Iterator[KitItem]:
-    values: dict[str, Quantity] = {"length": (length_m, "length"), "size": _size(material, size)}
-    yield KitItem(
-        f"line:{material}:{size}",
-        "fittings",
-        "{what}, {size}: {length}",
-        values | {"what": _of(material)},
-        "As planned and a tenth more.",
-    )
+def _tools(material: str, size: str) -> Iterator[KitItem]:
     if material == "steel_schedule_40":
         row = next((w for w in _table()["wrench"] if size in w["nominal"]), None)
         if row:
@@ -289,38 +274,14 @@ def _line(material: str, size: str, length_m: float) -> Iterator[KitItem]:
         yield KitItem("hose_clamps", "fittings", "Hose clamps, two for each end where it sucks", {}, "")
 
 
-def _of(material: str) -> str:
-    return dict(specs(LinePart)["material"].options).get(material, material)
-
-
-def _size(material: str, size: str) -> str:
-    pipe = materials.known(material, size)
-    return materials.called(pipe) if pipe else size or "the size planned"
-
-
-def _electrical(plan: Plan) -> Iterator[KitItem]:
-    for machine, sheet in plan.placed.heaters:
-        cord = machine.place.cord
-        if sheet.fan_running_w and cord.conductor and cord.length_m:
-            values: dict[str, Quantity] = {"length": (cord.length_m, "length"), "wire": _wire(cord.conductor)}
-            why = f"For {plan.placed.names[machine.id]}; nothing else on it."
-            yield KitItem(f"cord:{machine.id}", "electrical", "Cord {wire}, {length}", values, why)
-    for lead in plan.placed.job.siting.leads:
-        if lead.conductor and lead.length_m:
-            values = {"length": (lead.length_m, "length"), "wire": _wire(lead.conductor)}
-            yield KitItem(f"lead:{lead.id}", "electrical", "Lead {wire}, {length}", values, lead.name or lead.id)
-
-
-def _wire(conductor: str) -> str:
-    return dict(specs(Cord)["conductor"].options).get(conductor, conductor)
-
-
 def _oil(plan: Plan) -> Iterator[KitItem]:
     lowest = plan.placed.job.site.outside_lowest_c
-    grade = next((g["grade"] for g in _table()["grade"] if lowest is not None and lowest >= g["down_to_c"]), "its manual's grade")
     for c in plan.commissioned:
         row = next((o for o in _table()["oil"] if c.unit.facts["class"] in o["classes"]), None)
         if row:
+            engine = "diesel" if c.unit.facts["fuel"] == "diesel" else "spark"
+            grades = [g for g in _table()["grade"] if g["engine"] == engine]
+            grade = next((g["grade"] for g in grades if lowest is not None and lowest >= g["down_to_c"]), "its manual's grade")
             values: dict[str, Quantity] = {"amount": (row["litres"] / 1000, "liquid_volume"), "grade": grade}
             yield KitItem(
                 f"oil:{c.unit.machine.id}",

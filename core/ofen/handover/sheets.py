@@ -6,13 +6,13 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
+from ..commissioning.bill import Row
 from ..commissioning.procedure import unsealed
 from ..document import specs
 from ..numerics import rounded
 from ..running.entries import KINDS, Weight, counted, is_logged, label, seconds, upgraded
 from . import log_sheet
 from .history import history, readings
-from .material import Row
 from .reader import Reader
 
 
@@ -220,7 +220,7 @@ def material(bill: Iterable[Row], reader: Reader) -> Sheet:
     """Return the bill of material.
 
     Arguments: bill; reader.
-    Source: `material.bill`.
+    Source: `commissioning.bill`.
     """
     rows: list[tuple[Cell, ...]] = []
     for r in bill:

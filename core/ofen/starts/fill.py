@@ -13,7 +13,7 @@ from ..catalogue import shipped as catalogue
 from ..equipment import candidates, generators, natural_gas
 from ..errors import Fault, JobFaults
 from ..fuel.properties import fuel as fuel_of
-from ..job import FORMAT, Job, load_as_far
+from ..job import FORMAT, AppliancePart, Job, load_as_far
 from ..memo import Memo
 from ..need import heat, power
 from ..numerics import total
@@ -22,6 +22,7 @@ from ..placed import resolve
 from ..plan import plan
 from ..stage import StageReport
 from ..supply.gas.regulators import capacity_kg_per_s, least_inlet_pa
+from ..supply.tree.nodes import order
 from . import Start
 from .derive import DERIVES
 
@@ -154,18 +155,30 @@ def _connectors(supply: dict[str, Any], taken: list[dict[str, Any]]) -> None:
 
 
 def _regulators(document: dict[str, Any], supply: dict[str, Any]) -> None:
-    """A regulator for each empty place by its stage: the least that carries the flow at the lowest inlet of its sheet, lock-up known."""
-    flow = _flow_kg_per_h(document, supply["fuel"])
-    for part in supply["parts"]:
-        stage = part.pop("stage", None)
-        if stage is None or part.get("model"):
-            continue
+    """A regulator for each empty place by its stage: the least that carries what flows there at the lowest inlet of its sheet."""
+    empty = {p["id"]: stage for p in supply["parts"] if (stage := p.pop("stage", None)) and not p.get("model")}
+    if not empty:
+        return
+    flows = _flows_kg_per_h(document, supply["id"])
+    engines = not document["equipment"].get("heaters")
+    for part in (p for p in supply["parts"] if p["id"] in empty):
+        flow = flows.get(part["id"], 0.0)
         able = [
-            r for r in catalogue().regulators.values() if r.gas == supply["fuel"] and r.stage == stage and r.capacity[-1][1] >= flow
+            r
+            for r in catalogue().regulators.values()
+            if r.gas == supply["fuel"] and r.stage == empty[part["id"]] and r.capacity[-1][1] >= flow
         ]
         if able:
-            # At the cold inlet first, then with its lock-up known, then the smallest.
-            part["model"] = min(able, key=lambda r: (_least_inlet(r, flow), r.lockup_fraction is None, r.capacity[-1][1])).id
+            # For what hangs on it, at the cold inlet, with its lock-up known, then the smallest.
+            part["model"] = min(
+                able,
+                key=lambda r: (
+                    r.for_engines and not engines,
+                    _least_inlet(r, flow),
+                    r.lockup_fraction is None,
+                    r.capacity[-1][1],
+                ),
+            ).id
 
 
 def _service_regulator(document: dict[str, Any], supply: dict[str, Any]) -> None:
@@ -210,6 +223,20 @@ def _service_regulator(document: dict[str, Any], supply: dict[str, Any]) -> None
 
 def _least_inlet(regulator: Regulator, flow_kg_per_h: float) -> float:
     return least_inlet_pa(regulator, flow_kg_per_h / 3600) or inf
+
+
+def _flows_kg_per_h(document: dict[str, Any], supply: str) -> dict[str, float]:
+    """What flows through each part of a supply with all machines on: a branch carries its own."""
+    placed = resolve(load_as_far(document)[0], catalogue())
+    own = next(s for s in placed.supplies if s.given.id == supply)
+    drawn = {m.id: d.input_w for m in own.machines if (d := m.draw(own.fuel))}
+    nodes, _ = order(own.given.parts)
+    for node in reversed(nodes):
+        if isinstance(node.part, AppliancePart):
+            node.input_w += drawn.get(node.part.machine, 0.0)
+        if node.upstream is not None:
+            node.upstream.input_w += node.input_w
+    return {n.part.id: n.input_w / fuel_of(own.fuel).gross_j_per_kg * 3600 for n in nodes}
 
 
 def _flow_kg_per_h(document: dict[str, Any], fuel: str) -> float:
