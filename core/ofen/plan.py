@@ -237,6 +237,7 @@ def _unit(
         nodes, _ = order(made.supply.given.parts)
         models = {m.id: m.unit.model for m in made.supply.machines}
         vessel = vessels.get(made.supply.given.storage.vessel) if made.supply.fuel == "propane" else None
+        reserve = made.supply.given.storage.reserve_fraction
         levels = {v.code: v.level for v in made.report.verdicts}
         # Frost is as expected only where nothing of the supply is a Stop.
         frost = "supply.storage.frost" in levels and "stop" not in levels.values()
@@ -245,9 +246,12 @@ def _unit(
         way = to_inlet(nodes, machine.id)
         if len(joints) > MOST_ON_A_WAY:
             return Commissioned(
-                unit_of(machine, way, made.path, (), canvas, altitude_m, vessel, lead, frost, beside), (), None, len(joints)
+                unit_of(machine, way, made.path, (), canvas, altitude_m, vessel, lead, frost, beside, reserve),
+                (),
+                None,
+                len(joints),
             )
-        unit = unit_of(machine, way, made.path, joints, canvas, altitude_m, vessel, lead, frost, beside)
+        unit = unit_of(machine, way, made.path, joints, canvas, altitude_m, vessel, lead, frost, beside, reserve)
     found = offered(unit)
     own = next((d for d in found if d.purpose == COMMISSION), None)
     return Commissioned(unit, tuple(found), build(own, unit) if own else None)

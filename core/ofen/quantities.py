@@ -65,6 +65,7 @@ KINDS: dict[str, Kind] = {
             "ft",
         ),
         Kind("bore", (_U("mm", 0.001), _U("in", 0.0254, 0, ('"', "inch")), _U("m", 1)), "mm", "in"),
+        Kind("dip", (_U("cm", 0.01), _U("in", 0.0254, 0, ('"', "inch")), _U("m", 1)), "cm", "in"),
         Kind("altitude", (_U("m", 1), _U("ft", 0.3048, 0, ("'", "feet"))), "m", "ft", 0),
         Kind("area", (_U("m²", 1), _U("ft²", 0.09290304, 0, ("sqft", "sq ft"))), "m²", "ft²"),
         Kind("wire_area", (_U("mm²", 1e-6), _U("in²", 0.00064516)), "mm²", "mm²"),

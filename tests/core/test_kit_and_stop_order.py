@@ -1,5 +1,6 @@
 """What is taken along, counted from the plan; in which order a whole job is stopped; what fails first."""
 
+import math
 from collections import Counter
 from typing import Any
 
@@ -8,9 +9,11 @@ import pytest
 from ofen import starts
 from ofen.commissioning.bill import bill
 from ofen.commissioning.kit import GROUPS, classes_of, kit, listed
+from ofen.handover.cards import card
 from ofen.job import load
 from ofen.plan import Plan, plan
-from ofen.running.stop_order import fed_by, losses, stop_order
+from ofen.running.fuel_left import Tank
+from ofen.running.stop_order import fed_by, is_act, losses, stop_of, stop_order
 from ofen.starts import fill
 from ofen.verdicts import said, values_json
 from tests.conftest import example
@@ -181,7 +184,9 @@ def test_a_lead_that_others_hang_on_feeds_them_too(hall: dict[str, Any]) -> None
     assert fed_by(planned(hall)) == {}
 
 
-@pytest.mark.parametrize(("lock_off", "first"), [("yes", "switch off, then close"), ("no", "close its vessel, let it starve")])
+@pytest.mark.parametrize(
+    ("lock_off", "first"), [("yes", "Switch off, then close the cylinder"), ("no", "Close the cylinder, let it starve")]
+)
 def test_the_class_decides_how_a_set_on_propane_is_stopped(lock_off: str, first: str) -> None:
     document = fill.make(starts.start("small_set")).document
     made = planned(document)
@@ -230,3 +235,146 @@ def test_a_battery_lasts_by_what_the_fan_takes() -> None:
     fan = next(s for _, s in planned(document).placed.heaters).fan_running_w
     # 1,152 Wh at 90 % (common practice: about 23 h on high at 45 W).
     assert found.left_s == pytest.approx(1152 * 0.9 / fan * 3600, rel=1e-6)
+
+
+OIL_HEATERS = {"direct": "scree-32-diesel-230", "indirect": "fell-34-diesel-230"}
+
+
+def every_class_and_fuel() -> dict[str, Plan]:
+    """Each class of machine on each fuel it may burn: the starts, and what they leave out."""
+    found = {key: planned(fill.make(starts.start(key)).document) for key in sorted(starts.shipped())}
+    for name, model in OIL_HEATERS.items():
+        document = fill.make(starts.start("building_site")).document
+        document["equipment"] = {"heater_fuel": "diesel", "heaters": [{"id": "heater-1", "model": model}]}
+        document["supplies"] = [{"id": "diesel", "name": "Diesel", "fuel": "diesel"}]
+        found[f"{name}_oil"] = planned(document)
+    document = fill.make(starts.start("canvas_hall")).document
+    document["equipment"]["heaters"][0]["model"] = "sill-50-direct-230"
+    found["direct_gas"] = planned(document)
+    for key, fuel in (("small_set", "petrol"), ("loads_tri_fuel", "petrol")):
+        document = fill.make(starts.start(key)).document
+        document["equipment"]["generators"][0]["fuel"] = fuel
+        document["supplies"] = [{"id": "petrol", "name": "Petrol", "fuel": "petrol"}]
+        found[f"{key}_{fuel}"] = planned(document)
+    return found
+
+
+def test_procedure_card_and_stop_order_are_one_order_for_every_class_and_fuel() -> None:
+    rows, classes = [], set()
+    for name, made in every_class_and_fuel().items():
+        acts = stop_order(made)
+        for own in made.commissioned:
+            machine = own.unit.machine.id
+            facts = own.unit.facts
+            classes.add((facts["class"], facts["fuel"]))
+            procedure = stop_of(made, machine)
+            assert procedure, (name, facts["class"])
+            wanted = [s.id for s in procedure.steps if is_act(s)]
+            assert [a.step for a in acts if a.of == machine] == wanted, name
+            told = [words(a.say, a.values) for a in acts]
+            on_card = card("night", made, machine, "metric")["stop"]
+            assert on_card == [t for t in told if t in on_card], name
+            assert card("owner", made, machine, "metric")["stop"] == on_card
+            titles = [said(s.title, values_json(s.values.items()), "metric") for s in procedure.steps if is_act(s)]
+            places = [next(n for n, line in enumerate(on_card) if f": {title}." in line) for title in titles]
+            assert places == sorted(places), name
+            # The source is shut after every machine, once; a set that waits for the next outage keeps it.
+            shut = [n for n, a in enumerate(acts) if a.of in {s.given.id for s in made.placed.supplies}]
+            if facts["class"] in ("gaseous_standby", "large"):
+                assert not shut and acts[-1].step == "auto_back"
+                assert "unplugged" not in " ".join(told)
+            elif shut:
+                assert min(shut) > max(n for n, a in enumerate(acts) if a.of == machine)
+            rows.append((f"{facts['class']}, {facts['fuel']}", name, " → ".join(wanted), " → ".join(on_card)))
+    assert {c for c, _ in classes} >= {
+        "pot_burner",
+        "catalytic",
+        "waste_oil",
+        "air_12v",
+        "large",
+        "gaseous_standby",
+        "petrol_lp",
+        "tri_fuel",
+    }
+    proven("stop_order", "The order of stopping, by class and fuel", ("Class and fuel", "Job", "Procedure", "Card"), rows)
+
+
+def test_a_pot_burner_burns_out_before_its_fan_stops_and_its_tank_is_last() -> None:
+    made = planned(fill.make(starts.start("boat_stove")).document)
+    assert [a.step for a in stop_order(made)] == ["off", "burnt_out", "fan_off", "cool", ""]
+    assert words(stop_order(made)[-1].say, stop_order(made)[-1].values) == "Diesel: tank valve shut."
+
+
+@pytest.mark.parametrize("key", ["small_set", "loads_propane"])
+def test_a_sets_change_over_begins_with_its_engine_off_and_ends_with_a_start(key: str) -> None:
+    made = planned(fill.make(starts.start(key)).document)
+    own = made.commissioned[0]
+    change = next(d.key for d in own.offered if d.purpose == "change_over")
+    procedure = made.procedure(own.unit.machine.id, change)
+    assert procedure
+    ids = [s.id for s in procedure.steps]
+    assert ids[:2] == ["unload", "engine_off"] and "burner_off" not in ids
+    assert set(procedure.steps[ids.index("closed")].needs) == {"engine_off"}
+    assert ids.index("leak_test") < ids.index("started_again")
+
+
+def test_after_every_change_over_of_a_burner_or_a_tank_it_is_lit_or_started_again() -> None:
+    for name, made in every_class_and_fuel().items():
+        for own in made.commissioned:
+            for d in own.offered:
+                if d.purpose != "change_over" or own.unit.facts["class"] in ("gaseous_standby", "large"):
+                    continue
+                procedure = made.procedure(own.unit.machine.id, d.key)
+                assert procedure and {s.id for s in procedure.steps} & {"lit_again", "started_again", "again"}, (name, d.key)
+
+
+def test_a_card_has_no_looks_of_another_machine_and_no_valve_that_is_not_there() -> None:
+    for name, made in every_class_and_fuel().items():
+        for own in made.commissioned:
+            found = card("night", made, own.unit.machine.id, "metric")
+            told, motor = str(found["looks"]), own.unit.facts["motor"] == "yes"
+            if motor:
+                assert "pump ticks" not in told and "ports" not in told, name
+            else:
+                assert "Knocks" not in told, name
+            if own.unit.facts["fuel"] in ("diesel", "kerosene", "petrol", "waste_oil"):
+                assert "gas pressure" not in told and "load screw" not in told, name
+                assert "Gas burns" not in str(found["barrier"])
+            if own.unit.facts["fuel"] in ("diesel", "waste_oil"):
+                assert ("shut here" in found["path"]) == (own.unit.facts["valve"] == "yes"), name
+
+
+@pytest.mark.parametrize(
+    ("key", "marks"),
+    [
+        # 45 kg cylinder: tare 34 kg and 30 % of 45 kg (hand calculation), 0.3 × 80 % of its height.
+        ("canvas_hall", ("47.5 kg", "30 % left", "24 %")),
+        # 11 kg cylinder: 20 % left.
+        ("kiosk_cylinder", ("12.7 kg", "20 % left", "16 %")),
+        ("boat_stove", ("10.5 L", "30 %")),
+        ("standby_gas", ("Nothing to change",)),
+    ],
+)
+def test_the_mark_of_a_change_over_is_a_figure(key: str, marks: tuple[str, ...]) -> None:
+    made = planned(fill.make(starts.start(key)).document)
+    own = made.commissioned[0]
+    told = card("night", made, own.unit.machine.id, "metric")["change_over_by"]
+    assert [m for m in marks if m not in told] == [], told
+    if own.unit.facts["source"] == "cylinders":
+        change = made.procedure(own.unit.machine.id, next(d.key for d in own.offered if d.purpose == "change_over"))
+        assert change
+        left = next(s for s in change.steps if s.id == "left")
+        in_words = said(left.say, values_json(left.values.items()), "metric")
+        assert marks[0] in in_words and marks[2] in in_words
+
+
+def test_a_tank_whose_inside_is_known_is_told_by_its_dip() -> None:
+    document = fill.make(starts.start("boat_stove")).document
+    document["supplies"][0]["liquid"] |= {"tank_m3": 0.05, "shape": "box", "length_m": 0.5, "diameter_m": 0.4}
+    made = planned(document)
+    # 30 % of 50 L over 0.5 m × 0.4 m: 7.5 cm (hand calculation).
+    assert "7.5 cm on the dip" in card("night", made, made.commissioned[0].unit.machine.id, "metric")["change_over_by"]
+    # A lying cylinder of 1.2 m by 0.5 m: half its volume is half its height.
+    tank = Tank(math.pi * 0.25**2 * 1.2, 1, "lying_cylinder", 1.2, 0.5)
+    assert tank.dip_at_m(0.5) == pytest.approx(0.25, abs=1e-6)
+    assert Tank(0.05).dip_at_m(0.3) is None

@@ -161,7 +161,9 @@ def test_a_flame_that_goes_out_asks_for_the_lock_out_and_for_lighting_again() ->
 
 @pytest.mark.parametrize("look", [k for group in looks.shipped().values() for k in group], ids=lambda k: f"{k.group}-{k.key}")
 def test_every_look_can_be_seen_and_says_what_to_do(look: looks.Look) -> None:
-    p, book = made({"id": "look", "kind": "choose", "options": [k.option() for k in looks.group(look.group)]}), Book()
+    # Where one look has several words by fuel, a machine has the one of its own.
+    own = [k for k in looks.group(look.group) if k is look or k.key != look.key]
+    p, book = made({"id": "look", "kind": "choose", "options": [k.option() for k in own]}), Book()
     book.add("choice_made", step="look", choice=look.key)
     seen = state(p, book, "look")
     assert (seen.status == "done") is look.right
@@ -178,7 +180,7 @@ def test_the_table_of_looks_is_closed() -> None:
     assert set(looks.shipped()) >= {"pot_flame", "gas_flame", "smoke", "vessel", "lamp", "stream", "sound"}
     assert all(any(k.right for k in group) for group in looks.shipped().values())
     assert all(k.right or (k.cause and k.act) for k in every)
-    assert len({k.drawing for k in every}) == len(every)
+    assert len({k.drawing for k in every}) == len({(k.group, k.key) for k in every})
 
 
 def test_every_look_has_a_drawing_of_our_own() -> None:

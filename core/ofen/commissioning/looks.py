@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import tomllib
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, field
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -24,6 +25,15 @@ class Look:
     wait_s: float | None
     drawing: str
     source: str
+    when: Mapping[str, Any] = field(default_factory=dict)
+
+    def fits(self, facts: Mapping[str, str]) -> bool:
+        """Return whether a unit can look so; without facts every look stands.
+
+        Arguments: facts, from `unit_of`.
+        Source: tables/looks.toml.
+        """
+        return not facts or all(facts.get(f, "") in (w if isinstance(w, list) else [w]) for f, w in self.when.items())
 
     def option(self) -> dict[str, Any]:
         """Return it as an option of a step.
@@ -61,6 +71,7 @@ def shipped() -> dict[str, tuple[Look, ...]]:
                 float(e["wait_s"]) if "wait_s" in e else None,
                 e.get("drawing", ""),
                 e.get("source", "common practice"),
+                e.get("when", {}),
             )
             for e in entries
         )

@@ -42,6 +42,7 @@ WIRED = ("gaseous_standby", "large")
 EITHER = ("yes", "no")
 # What machines of a class have that a fault may be at (common practice); a data sheet says nothing of it.
 OF_ITS_CLASS: dict[str, tuple[str, ...]] = {
+    "motor": ("petrol_lp", "tri_fuel", "gaseous_standby", "large", "diesel_portable"),
     # A flame that one can look at.
     "flame": ("direct_forced_air", "indirect_forced_air", "radiant_cylinder", "radiant_cartridge", "pot_burner", "waste_oil"),
     "chimney": ("indirect_forced_air", "pot_burner", "waste_oil"),
@@ -94,6 +95,9 @@ FIGURES = (
     "lead_most",
     "asked_first",
     "instruments",
+    "reserve",
+    "reserve_gross",
+    "dew_line",
     *(name for _, name, _ in (*SHEET_FIGURES, *ASKED_FIGURES)),
 )
 
@@ -118,13 +122,15 @@ def unit_of(
     lead: tuple[str, float] | None = None,
     frost: bool = False,
     beside: frozenset[str] = frozenset(),
+    reserve: float | None = None,
 ) -> Unit:
     """Return a machine as it is commissioned.
 
     Arguments: machine, whose sheet is known; nodes of its fuel path from the source to its inlet, none where it has no path;
     path of the plan, with its pressures; joints on its way; canvas, whether it warms a tent; altitude_m; vessel, None where there is none; lead, the
     conductor of its lead and how long that may be (m), None where the plan does not know it; frost, whether the plan expects it on
-    the vessels; beside, "engine" where a generator is on the job, "duct" where one hangs on the machine.
+    the vessels; beside, "engine" where a generator is on the job, "duct" where one hangs on the machine;
+    reserve, the share left at which its vessels are changed.
     Source: the job; the data sheet; the plan.
     """
     inlet = next((n for n in path if n.kind == "appliance" and n.values.get("machine") == machine.id), None)
@@ -132,13 +138,35 @@ def unit_of(
     limits = _limits(machine, port.running_in_pa if port else None, port.standing_in_pa if port else None)
     if vessel is not None:
         most_kg = (vessel.tare_kg + vessel.full_kg) * SCALE_HIGH
+        marks = marks_of(vessel, reserve)
         limits["vessel_weight"] = Limit(rounded(vessel.tare_kg * SCALE_LOW), rounded(most_kg), None, f"data sheet: {vessel.name}")
     facts = _facts(machine, nodes, canvas, vessel.full_kg if vessel else None) | {b: _yes(b in beside) for b in ("engine", "duct")}
     conductor, most_m = lead or USUAL_LEAD
     figures = _figures(machine, nodes, path, altitude_m) | {"lead": conductor, "lead_most": (rounded(most_m, 3), "length")}
     figures["asked_first"] = _asked_first(machine, facts)
     proven = asked_of(class_of(machine.sheet)) if machine.sheet else frozenset[str]()
-    return Unit(machine, facts, Site(limits, joints, figures, proven, _planned(machine, frost)))
+    if vessel is not None:
+        figures |= marks
+    return Unit(machine, facts, Site(limits, joints, figures, proven, _planned(machine, frost), facts))
+
+
+# Liquid fills at most so much of a vessel (common practice: 80 %).
+FILLED_TO = 0.80
+RESERVE = 0.30
+
+
+def marks_of(vessel: Vessel, reserve: float | None) -> dict[str, tuple[float, str] | str]:
+    """Return the marks at which a vessel is changed: what is left, its weight on the scale, how high its dew line stands.
+
+    Arguments: vessel; reserve, the share of its fill left, 30 % where nobody says.
+    Source: data sheet; 80 % of an upright shell is liquid when full (common practice).
+    """
+    left = RESERVE if reserve is None else reserve
+    return {
+        "reserve": (left, "fraction"),
+        "reserve_gross": (rounded(vessel.tare_kg + left * vessel.full_kg, 3), "mass"),
+        "dew_line": (rounded(left * FILLED_TO, 3), "fraction"),
+    }
 
 
 def _read_at(inlet: PathNode | None, nodes: Sequence[Node], path: Sequence[PathNode]) -> PathNode | None:

@@ -11,9 +11,12 @@ from typing import Any
 from ..commissioning import looks
 from ..commissioning.procedure import Procedure
 from ..commissioning.steps.choose import Choose
+from ..commissioning.unit import RESERVE, marks_of
 from ..errors import Fault, JobFaults
+from ..job import LiquidSupply
 from ..plan import Commissioned, Plan
 from ..quantities import shown
+from ..running.fuel_left import tank_of
 from ..running.safety_tests import safety_tests
 from ..running.stop_order import Act, fed_by, stop_order
 from ..supply.assess import SupplyPlan
@@ -84,7 +87,7 @@ def card(kind: str, plan: Plan, machine: str, system: str) -> dict[str, Any]:
         "start": [s["title"] for s in starts],
         "stop": _stop(plan, machine, system),
         "change_over": _change_over(supply),
-        "change_over_by": _told_by(own.unit.machine.fuel),
+        "change_over_by": _told_by(plan, own, supply, system),
         "looks": _looks(own.procedure),
         "barrier": _barrier(own),
     }
@@ -108,10 +111,11 @@ CALL_WHEN = (
 FROM_VESSELS = ("propane", "butane_mix")
 FROST = "Frost grows up a cylinder, or a hose or valve is damaged."
 DAMAGE = "A line, hose or valve is damaged, or leaks."
-# How one tells that a source ends, where no night is planned (common practice).
-BY_WEIGHT = "By weight: at the mark of the plan. A pressure gauge tells nothing."
+# How one tells that a source ends (common practice). A pressure gauge tells nothing.
 BY_A_LINE = "Nothing to change: the gas comes by its line. If it falls away, shut off and call."
-BY_LEVEL = "By the level in the tank: refill at the mark of the plan, machine off and cold."
+BY_ITS_CARTRIDGE = "When the flame shrinks: a new cartridge, outdoors, off and cool."
+GASES = ("propane", "natural_gas", "butane_mix")
+GAS_BURNS = " Gas burns: shut the source, then put out what burns beside it."
 MOST_LOOKS = 6
 
 
@@ -130,6 +134,7 @@ def _owner(plan: Plan, own: Commissioned, machine: str, system: str) -> dict[str
         "tests": [{"title": t.title, "every": often(t.every_s or 0.0)} for t in tests],
         "never": [NEVER_HEATER if is_heater else NEVER_GENERATOR, *NEVER],
         "change_over": _change_over(supply),
+        "change_over_by": _told_by(plan, own, supply, system),
         "kept_by": plan.placed.job.handover.prepared_by.strip(),
     }
 
@@ -182,7 +187,9 @@ def _shut_offs(plan: Plan, machine: str, supply: SupplyPlan | None, system: str)
     nodes, _ = order(supply.supply.given.parts)
     planned = {n.id: n for n in supply.path}
     stored = {"propane": "Vessel: valve on top", "natural_gas": "Meter: cock before it", "butane_mix": "Cartridge"}
-    found = [Stop(stored.get(supply.supply.fuel, "Tank: valve"), "source", supply.supply.fuel != "butane_mix", "")]
+    # A tank has a valve only where the path has one.
+    shuts = supply.supply.fuel in ("propane", "natural_gas")
+    found = [Stop(stored.get(supply.supply.fuel, "Tank"), "source", shuts, "")]
     for node in to_inlet(nodes, machine):
         at = planned.get(node.part.id)
         pa = at.running_in_pa if at else None
@@ -214,20 +221,48 @@ def _change_over(supply: SupplyPlan | None) -> list[dict[str, str]]:
     return [{"at": shown(r["clock_s"], "clock"), "what": WHAT[r["what"]]} for r in rows]
 
 
-def _told_by(fuel: str) -> str:
-    if fuel in FROM_VESSELS:
-        return BY_WEIGHT
-    return BY_A_LINE if fuel == "natural_gas" else BY_LEVEL
+def _told_by(plan: Plan, own: Commissioned, supply: SupplyPlan | None, system: str) -> str:
+    """How one tells that the source ends, with the mark in figures: weight, height of the dew line, gauge, depth on the dip."""
+    fuel = own.unit.machine.fuel
+    if fuel == "natural_gas":
+        return BY_A_LINE
+    if fuel == "butane_mix":
+        return BY_ITS_CARTRIDGE
+    given = supply.supply.given if supply else None
+    if fuel == "propane":
+        vessel = plan.placed.catalogue.vessels.get(given.storage.vessel) if given else None
+        if given is None or vessel is None:
+            return "By weight, at the share the supplier names: no vessel is planned. A pressure gauge tells nothing."
+        marks = values_json(marks_of(vessel, given.storage.reserve_fraction).items())
+        if own.unit.facts["source"] == "tank":
+            return said("By the float gauge: at {dew_line} ({reserve} of its fill). A pressure gauge tells nothing.", marks, system)
+        return said(
+            "By weight: each cylinder at {reserve_gross} on the scale ({reserve} left, dew line at {dew_line} of its height). A pressure gauge tells nothing.",
+            marks,
+            system,
+        )
+    return _dipped(given.liquid if given else None, given.storage.reserve_fraction if given else None, system)
+
+
+def _dipped(liquid: LiquidSupply | None, reserve: float | None, system: str) -> str:
+    left = RESERVE if reserve is None else reserve
+    share = shown(left, "fraction", system)
+    filled = "Refill it with the machine off and cold."
+    if liquid is None or not liquid.tank_m3:
+        return f"By the level in the tank: at {share} of it. {filled}"
+    depth = tank_of(liquid).dip_at_m(left)
+    at = f"{shown(depth, 'dip', system)} on the dip" if depth is not None else shown(left * liquid.tank_m3, "liquid_volume", system)
+    return f"By the level in the tank: at {at} ({share} of it). {filled}"
 
 
 def _looks(procedure: Procedure | None) -> list[dict[str, str]]:
     """What each look means, as the steps of this very machine have it."""
-    known = {look.key for group in looks.shipped().values() for look in group}
+    known = {(look.key, look.reads) for group in looks.shipped().values() for look in group}
     found: dict[str, dict[str, str]] = {}
     for step in procedure.steps if procedure else ():
         if isinstance(step, Choose):
             for o in step.options:
-                if o.value in known and (o.act or o.right):
+                if (o.value, o.reads) in known and (o.act or o.right):
                     found.setdefault(
                         o.reads, {"reads": o.reads, "act": o.act or "As it should be.", "right": "yes" if o.right else ""}
                     )
@@ -236,9 +271,9 @@ def _looks(procedure: Procedure | None) -> list[dict[str, str]]:
 
 def _barrier(own: Commissioned) -> list[str]:
     told = ["Barrier closed, nobody leans on it; signs: no smoking, no entry."]
-    if own.unit.facts["source"] in ("cylinders", "tank"):
+    if own.unit.machine.fuel == "propane":
         told.append("Nothing warm against a vessel, no vehicle near it.")
     return [
         *told,
-        "Extinguisher beside the way out, never behind the machine. Gas burns: shut the source, then put out what burns beside it.",
+        "Extinguisher beside the way out, never behind the machine." + (GAS_BURNS if own.unit.machine.fuel in GASES else ""),
     ]

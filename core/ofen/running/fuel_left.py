@@ -11,7 +11,7 @@ from ..errors import OfenError
 from ..fuel.properties import fuel as fuel_of
 from ..fuel.properties import gas as gas_of
 from ..job import LiquidSupply
-from ..numerics import total
+from ..numerics import rounded, total
 from . import dip
 from .entries import Clocked, seconds
 from .meter import input_w
@@ -51,6 +51,23 @@ class Tank:
             return dip.volume_m3(self.shape, dip_m, self.length_m, self.diameter_m, self.end)
         except OfenError:
             return None
+
+    def dip_at_m(self, share: float) -> float | None:
+        """Return the depth (m) at which a share of what can be drawn is left, None where the tank's inside is not given.
+
+        Arguments: share of its volume, 0 to 1.
+        Source: `dip.volume_m3`, turned round by halving.
+        """
+        if self.volume_m3 is None or self.at_m3(0.0) is None or not self.length_m or not self.diameter_m:
+            return None
+        low, high = 0.0, self.diameter_m if self.shape == "lying_cylinder" else self.length_m
+        if self.shape == "box":
+            return rounded(share * self.volume_m3 / (self.length_m * self.diameter_m))
+        wanted = share * self.volume_m3
+        for _ in range(40):
+            middle = (low + high) / 2
+            low, high = (middle, high) if (self.at_m3(middle) or 0.0) < wanted else (low, middle)
+        return rounded((low + high) / 2)
 
 
 def tank_of(given: LiquidSupply) -> Tank:

@@ -7,30 +7,37 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from ..catalogue.sheets import Generator, Heater
-from ..commissioning.unit import LOW_VOLTS
+from ..commissioning.procedure import Procedure
+from ..commissioning.steps.base import Step
+from ..commissioning.unit import LOW_VOLTS, WIRED
 from ..fuel.properties import fuel as fuel_of
-from ..job import AppliancePart
+from ..job import AppliancePart, LinePart, ShutOff
 from ..numerics import rounded, total
 from ..placed import Machine, PlacedSupply
 from ..plan import Plan
 from ..supply.tree.nodes import below, order
 from ..verdicts import Quantity, values_json
 
-# A generator runs on unloaded 1 to 3 min before it is stopped; the longer is taken (common practice).
-UNLOADED_S = 180.0
+# The step of a stop procedure that shuts the source, and the one by which a set waits for the next outage again.
+SOURCE_SHUT, BACK_TO_AUTO = "source_shut", "auto_back"
 FAN_RUNS_ON_S = 120.0
 BATTERY_SHARE = 0.9
 
 
 @dataclass(frozen=True)
 class Act:
-    """One act of stopping: at what, words over values, and why it comes here; `wait_s` before the next."""
+    """One act of stopping: at what, words over values, and why it comes here; `wait_s` before the next; `step` of its procedure.
+
+    One that is `last` is done after the sources: a set goes back to automatic.
+    """
 
     of: str
     say: str
     because: str
     values: Mapping[str, Quantity] = field(default_factory=dict)
     wait_s: float = 0.0
+    step: str = ""
+    last: bool = False
 
     def to_json(self) -> dict[str, Any]:
         """Return it as plain data.
@@ -94,64 +101,98 @@ def fed_by(plan: Plan) -> dict[str, str]:
 
 
 def stop_order(plan: Plan) -> list[Act]:
-    """Return the acts by which a whole job is stopped, each after all that it feeds.
+    """Return the acts by which a whole job is stopped, each after all that it feeds: each machine by the steps of its stop procedure.
 
     Arguments: plan.
-    Source: common practice: heaters cool down on their own switch before the generator or battery behind their fan ends; engines
-    idle unloaded with gas on; lock-off by class; sources last.
+    Source: the stop procedures; common practice: heaters cool down on their own switch before the generator or battery behind their
+    fan ends; sources last; a set that starts by itself keeps its fuel and goes back to automatic.
     """
     feeders, names = fed_by(plan), plan.placed.names
     heaters = [(m, s) for m, s in plan.placed.heaters if m.draws]
     # What has a fan first: its run-on takes the longest.
     powered = sorted(heaters, key=lambda h: -(_run_on_s(h[1]) if h[1].fan_running_w else 0.0))
-    acts = [_heater(m, names[m.id], s, names.get(feeders.get(m.id, ""), "")) for m, s in powered]
-    for m, s in plan.placed.generators:
-        fed = [names[h] for h, g in feeders.items() if g == m.id]
-        acts += _generator(m, names[m.id], s, fed)
-    acts += [_source(s, names) for s in plan.placed.supplies if any(m.draws for m in s.machines)]
-    return acts
+    acts: list[Act] = []
+    for m, s in powered:
+        acts += _by_procedure(plan, m, names[m.id], _why_cool(s, names.get(feeders.get(m.id, ""), "")))
+    for m, _ in plan.placed.generators:
+        fed = " and ".join(names[h] for h, g in feeders.items() if g == m.id)
+        because = f"It feeds {fed}: those are cool by now." if fed else "Nothing may start or stop on its last turns."
+        acts += _by_procedure(plan, m, names[m.id], because)
+    drawn = [s for s in plan.placed.supplies if any(m.draws for m in s.machines)]
+    acts += [_source(s, names) for s in drawn if not _starts_by_itself(s) and can_be_shut(s)]
+    return [*(a for a in acts if not a.last), *(a for a in acts if a.last)]
+
+
+def stop_of(plan: Plan, machine: str) -> Procedure | None:
+    """Return the procedure by which a machine is stopped, None where there is none.
+
+    Arguments: plan; machine, its id.
+    Source: procedures/short.
+    """
+    own = next((c for c in plan.commissioned if c.unit.machine.id == machine), None)
+    key = next((d.key for d in own.offered if d.purpose == "stop"), None) if own else None
+    return plan.procedure(machine, key) if key else None
+
+
+def is_act(step: Step) -> bool:
+    """Return whether a step of a stop procedure is done at its machine: what shuts the source is done once, for all that hang on it.
+
+    Arguments: step.
+    Source: common practice.
+    """
+    return not step.dormant and step.id != SOURCE_SHUT
+
+
+def _by_procedure(plan: Plan, machine: Machine, name: str, because: str) -> Iterator[Act]:
+    procedure = stop_of(plan, machine.id)
+    if procedure is None:
+        yield Act(machine.id, "{name}: stop it by its manual.", "Its stop procedure is not known here.", {"name": name})
+        return
+    first = True
+    for step in procedure.steps:
+        if is_act(step):
+            words = f"{{name}}: {step.title}. {step.say}" if step.say else f"{{name}}: {step.title}."
+            wait = float(getattr(step, "floor_s", 0.0) or 0.0)
+            yield Act(
+                machine.id,
+                words,
+                because if first else step.caution,
+                dict(step.values) | {"name": name},
+                wait,
+                step.id,
+                step.id == BACK_TO_AUTO,
+            )
+            first = False
+
+
+def _why_cool(sheet: Heater, feeder: str) -> str:
+    if not sheet.fan_running_w:
+        return "It has no fan: nothing has to run on."
+    if (sheet.supply_v or 0.0) <= LOW_VOLTS and not feeder:
+        return "It burns clean and cools on its battery: that stays on until it is done."
+    if feeder:
+        return f"Its fan is fed by {feeder}: that runs until it is cool, else it overheats and its limit trips."
+    return "Mains stay on until it is cool, else it overheats and its limit trips."
 
 
 def _run_on_s(sheet: Heater) -> float:
     return sheet.cool_down_s or FAN_RUNS_ON_S
 
 
-def _heater(machine: Machine, name: str, sheet: Heater, feeder: str) -> Act:
-    values: dict[str, Quantity] = {"name": name, "run_on": (_run_on_s(sheet), "hold"), "feeder": feeder}
-    if not sheet.fan_running_w:
-        return Act(machine.id, "{name}: off by its knob, flame out.", "It has no fan: nothing has to run on.", values)
-    low = (sheet.supply_v or 0.0) <= LOW_VOLTS
-    if low and not feeder:
-        because = "It burns clean and cools on its battery: the plug stays in until it is silent."
-    elif feeder:
-        because = "Its fan is fed by {feeder}: that runs until it is cool, else it overheats and its limit trips."
-    else:
-        because = "Mains stay on until it is cool, else it overheats and its limit trips."
-    return Act(machine.id, "{name}: off by its own switch; its fan runs on at least {run_on}.", because, values, _run_on_s(sheet))
+def can_be_shut(supply: PlacedSupply) -> bool:
+    """Return whether a supply has a valve at its source: vessels, a meter and cartridges have, a tank where its path has one.
+
+    Arguments: supply.
+    Source: the path.
+    """
+    if supply.fuel in ("propane", "natural_gas", "butane_mix"):
+        return True
+    return any(isinstance(p, ShutOff) or (isinstance(p, LinePart) and p.valves) for p in supply.given.parts)
 
 
-def _generator(machine: Machine, name: str, sheet: Generator, fed: Sequence[str]) -> Iterator[Act]:
-    values: dict[str, Quantity] = {"name": name, "fed": " and ".join(fed), "unloaded": (UNLOADED_S, "hold")}
-    because = "It feeds {fed}: those are cool by now." if fed else "Nothing may start or stop on its last turns."
-    yield Act(machine.id, "{name}: loads off and unplugged, {unloaded} unloaded with its fuel on.", because, values, UNLOADED_S)
-    if machine.fuel == "propane" and sheet.lock_off == "yes":
-        yield Act(
-            machine.id,
-            "{name}: switch off, then close its vessel.",
-            "Its regulator has a lock-off: it shuts with the switch.",
-            values,
-        )
-    elif machine.fuel == "propane":
-        yield Act(
-            machine.id,
-            "{name}: close its vessel, let it starve, switch off.",
-            "It has no lock-off: no gas stays in the hose.",
-            values,
-        )
-    elif sheet.generator_class in ("gaseous_standby", "large"):
-        yield Act(machine.id, "{name}: breaker off, mode off.", "In auto it would start again by itself.", values)
-    else:
-        yield Act(machine.id, "{name}: switch off.", "It is cool and unloaded.", values)
+def _starts_by_itself(supply: PlacedSupply) -> bool:
+    """Whether a set that takes over by itself hangs on a supply: shut, it would not start in the next outage."""
+    return any(isinstance(m.sheet, Generator) and m.sheet.generator_class in WIRED for m in supply.machines)
 
 
 def _source(supply: PlacedSupply, names: Mapping[str, str]) -> Act:

@@ -219,6 +219,8 @@ class Site:
     proven: frozenset[str] = frozenset()
     # What the plan says of the place, by word, for what is looked at there.
     planned: Mapping[str, str] = field(default_factory=dict)
+    # What the unit is and has, by which looks it can have.
+    facts: Mapping[str, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

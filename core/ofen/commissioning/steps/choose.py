@@ -133,7 +133,7 @@ class Choose(Step):
         given = {k: v for k, v in entry.items() if k not in ("looks", "calls_for", "also_right", "as_planned")}
         called: dict[str, list[str]] = entry.get("calls_for", {})
         if "looks" in entry:
-            seen = [look for group in entry["looks"] for look in looks.group(group)]
+            seen = [look for group in entry["looks"] for look in looks.group(group) if look.fits(site.facts)]
             options = [look.option() | {"calls_for": called.get(look.key, [])} for look in seen]
             # What the plan expects to be seen is no fault: the plan has judged it.
             expected = {site.planned.get(group, "") for group in entry["looks"]} - {""}
