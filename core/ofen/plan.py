@@ -200,7 +200,7 @@ def _add_space(job: Job, path: list[PathNode]) -> None:
 def _units(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list[Commissioned]:
     found = []
     canvas = any(s.shell == "canvas" for s in placed.job.need.spaces)
-    plugs = laid(placed).plugs
+    plugs, engines = laid(placed).plugs, any(True for _ in placed.generators)
     for n, m in enumerate(placed.machines):
         made = next((s for s in supplies if m.id in s.supply.ids and s.supply.fuel == m.fuel), None)
         around = (canvas, placed.job.site.altitude_m or 0.0, placed.catalogue.vessels)
@@ -208,9 +208,9 @@ def _units(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list
         reach = (
             (m.place.cord.conductor or "", reach_m(plug, m.sheet, m.place.cord)) if plug and isinstance(m.sheet, Heater) else None
         )
-        beside = {"engine" for g in placed.machines if not g.is_heater} | {
-            "duct" for d in placed.job.siting.ducts if d.machine == m.id
-        }
+        beside = {"engine"} if engines else set[str]()
+        beside |= {s.use for s in placed.job.need.spaces if s.use == "building_site"}
+        beside |= {"duct" for d in placed.job.siting.ducts if d.machine == m.id}
         found.append(memo.of(f"unit {n}", (m, made, *around, reach, frozenset(beside)), _unit))
     return [u for u in found if u is not None]
 

@@ -446,6 +446,7 @@ class SafetyTestOut(Schema):
     last_s: float | None
     due_s: float | None
     failed: bool
+    source: str
     overdue: bool
 
 

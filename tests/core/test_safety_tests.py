@@ -2,6 +2,7 @@
 
 import copy
 import json
+import math
 import random
 import uuid
 from datetime import UTC, datetime, timedelta
@@ -9,13 +10,17 @@ from typing import Any
 
 import pytest
 
+from ofen import starts
 from ofen.call import answer, run_in
 from ofen.commissioning.shipped import shipped
 from ofen.job import load
 from ofen.plan import Plan, plan
 from ofen.running.safety_tests import PURPOSE, Due, entry_of, overdue, safety_tests
 from ofen.running.schedule import LEAD_S, Item, schedule
+from ofen.starts import fill
 from tests.conftest import ROOT, example, examples
+from tests.core.book import Book
+from tests.proof import proven
 
 BEGUN = datetime(2026, 1, 12, 6, 0, tzinfo=UTC)
 DAY_S = 86_400.0
@@ -83,7 +88,120 @@ def test_classes_have_their_own_tests() -> None:
     assert "test_tip_switch" not in by_class["pot_burner"]
     for d in shipped().values():
         # Each says when it is due again, or after what.
-        assert (d.purpose == PURPOSE) == (d.every_s is not None or d.after != ""), d.key
+        assert (d.purpose in (PURPOSE, "yearly")) == (d.every_s is not None or d.after != ""), d.key
+
+
+# What each class is tested for beside its CO alarm, with the longest interval that is right (days; common practice and NFPA 110).
+ASKED_OF = {
+    "waste_oil": {"test_high_limit": 180, "test_flame_failure": 30, "test_vent_draught": 30},
+    "pot_burner": {"test_flame_failure_pot": 90, "test_vent_draught": 30},
+    "air_12v": {"test_exhaust_air": 30},
+    "radiant_cartridge": {"test_flame_failure_cartridge": 30, "test_tip_switch": 30, "test_oxygen_guard": 90},
+    "radiant_cylinder": {"test_flame_failure": 30, "test_tip_switch": 30, "test_hoses": 90},
+    "catalytic": {"test_flame_failure_catalytic": 90, "test_hoses": 90},
+    "indirect_forced_air": {"test_high_limit": 180, "test_flame_failure": 30, "test_hoses": 90},
+    "gaseous_standby": {
+        "test_monthly_load": 31,
+        "test_battery": 31,
+        "test_emergency_stop": 366,
+        "test_exercise": 7,
+        "test_transfer": 31,
+        "test_hoses": 90,
+    },
+    "large": {"test_monthly_load": 31, "test_battery": 31, "test_emergency_stop": 366},
+    "diesel_portable": {"test_fuel_quality": 366, "test_rcd": 31, "test_low_oil": 90},
+    "petrol_lp": {"test_rcd": 31, "test_low_oil": 90, "test_hoses": 90},
+    "tri_fuel": {"test_rcd": 31, "test_low_oil": 90, "test_hoses": 90},
+}
+
+
+def test_every_class_has_the_tests_that_are_asked_of_it_and_each_names_whose_interval_it_is() -> None:
+    rows, seen = [], set()
+    for key in sorted(starts.shipped()):
+        found = plan(load(fill.make(starts.start(key)).document))
+        for own in found.commissioned:
+            machine, facts = own.unit.machine.id, own.unit.facts
+            tests = {t.test: t for t in safety_tests(found, []) if t.machine == machine}
+            for wanted, most_days in ASKED_OF[facts["class"]].items():
+                assert (tests[wanted].every_s or math.inf) <= most_days * DAY_S, (key, wanted)
+            seen.add(facts["class"])
+            assert all(t.source for t in tests.values())
+            assert any(t.yearly and t.every_s == 365 * DAY_S for t in tests.values()), key
+            assert ("test_fuel_quality" in tests) == (facts["class"] in ("large", "diesel_portable") and facts["fuel"] == "diesel")
+            # What is due by hours or months, from the day it was signed.
+            signed = {machine: BEGUN.timestamp()}
+            services = {i.key.rpartition(".")[0]: i for i in schedule(found, [], signed) if i.kind == "service"}
+            assert services, key
+            # Within a year of its sign-off every machine is looked over and has had its service.
+            assert max(i.at_s for i in services.values()) <= BEGUN.timestamp() + 366 * DAY_S, key
+            for t in sorted(tests.values(), key=lambda t: t.test):
+                rows.append(
+                    (facts["class"], t.title, f"{t.every_s / DAY_S:g} days" if t.every_s else "after a change of vessels", t.source)
+                )
+            for i in services.values():
+                if not i.key.startswith(tuple(t for t in tests)):
+                    rows.append((facts["class"], i.title, i.say, "common practice"))
+    assert seen == set(ASKED_OF)
+    proven(
+        "tests_and_services",
+        "Safety tests and services by class",
+        ("Class", "What", "How often", "Whose interval"),
+        dict.fromkeys(rows),
+    )
+
+
+def test_an_rcd_on_a_building_site_is_tried_before_each_days_work_and_may_be_none() -> None:
+    document = fill.make(starts.start("small_set")).document
+    document["need"]["spaces"] = [{"id": "site", "use": "building_site"}]
+    found = plan(load(document))
+    tests = {t.test: t for t in safety_tests(found, [])}
+    assert "test_rcd" not in tests and tests["test_rcd_daily"].every_s == DAY_S
+    procedure = found.procedure("generator-1", "test_rcd_daily")
+    assert procedure is not None
+
+    def event(n: int, step: str, choice: str) -> dict[str, Any]:
+        at = (BEGUN + timedelta(minutes=n)).isoformat()
+        return {"id": str(uuid.uuid4()), "kind": "choice_made", "step": step, "choice": choice, "at": at, "by": "Ines"}
+
+    none = [event(0, "has_one", "none")]
+    assert run_in(found, procedure, none).entry is None
+    # It has none: then each lead is tried, and that is the test.
+    assert run_in(found, procedure, [*none, event(1, "leads", "trips")]).entry
+    assert run_in(found, procedure, [event(0, "has_one", "nothing")]).entry is None
+
+
+def test_a_standby_set_that_hardly_runs_has_its_oil_changed_by_the_calendar() -> None:
+    seedlings = plan(load(example("seedling-house")))
+    # Ten hours a year by its meter: by hours alone its 200 h would be up in twenty years.
+    read = [
+        entry(1, 0, "hours", 26 * 3600.0, subject="generator-1"),
+        entry(2, 24 * 365, "hours", 36 * 3600.0, subject="generator-1"),
+    ]
+    changed = entry(3, 1, "serviced", 26 * 3600.0, subject="generator-1", where="oil")
+    oil = next(i for i in schedule(seedlings, [*read, changed]) if i.key.startswith("oil_standby"))
+    assert oil.at_s == pytest.approx(BEGUN.timestamp() + 3600 + 365.25 * DAY_S, abs=DAY_S)
+    assert oil.say.startswith("Every 12 months")
+    # One that runs day and night comes to its hours first.
+    busy = [read[0], entry(2, 24 * 10, "hours", (26 + 240) * 3600.0, subject="generator-1"), changed]
+    soon = next(i for i in schedule(seedlings, busy) if i.key.startswith("oil_standby"))
+    assert soon.at_s < oil.at_s and "hour meter" in soon.say
+
+
+def test_a_yearly_look_over_is_due_a_year_on_and_its_run_writes_it_down(made: Plan) -> None:
+    own = made.commissioned[0]
+    key = next(d.key for d in own.offered if d.purpose == "yearly")
+    due = of(made, [], key)
+    assert due.yearly and due.every_s == 365 * DAY_S
+    procedure = made.procedure(own.unit.machine.id, key)
+    assert procedure is not None
+    book = Book()
+    for step in procedure.steps:
+        for after_s, event in step.done_well({}):
+            book.add(after_s=after_s, **event)
+    written = run_in(made, procedure, book.events).entry
+    assert written and written["test"] == key
+    after = [written | {"id": str(uuid.UUID(int=7))}]
+    assert of(made, after, key).due_s == pytest.approx(book.clock.timestamp() + 365 * DAY_S, abs=3600)
 
 
 def test_a_run_makes_the_entry_once_it_is_done(made: Plan) -> None:

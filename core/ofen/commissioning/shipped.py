@@ -30,6 +30,8 @@ PURPOSES = {
 }
 DAY_S = 86_400.0
 LIMITED = ("low", "high", "aim")
+# What is done again after so long, where its own file does not say.
+EVERY_S = {"yearly": 365 * DAY_S}
 
 
 @dataclass(frozen=True)
@@ -37,7 +39,7 @@ class Definition:
     """One procedure as it is written: for which classes and fuels, of which school, under which conditions, its joints and steps.
 
     A step is plain data as in its file; `when` of a step or of the whole names facts of a unit and what each must be. A safety
-    test is due again `every_s` of use, or `after` an entry of that kind.
+    test or a yearly look-over is due again `every_s` of use, or `after` an entry of that kind; `source` says whose interval it is.
     """
 
     key: str
@@ -53,6 +55,7 @@ class Definition:
     place: int = 1
     every_s: float | None = None
     after: str = ""
+    source: str = ""
 
     def fits(self, facts: Mapping[str, str]) -> bool:
         """Return whether it is one for a unit.
@@ -172,8 +175,9 @@ def _definitions(file: str, text: str) -> tuple[Definition, ...]:
             joints=tuple(head.get("joint", ())),
             steps=tuple(s for entry in head["step"] for s in _included(entry)),
             place=head.get("place", 1),
-            every_s=head["every_days"] * DAY_S if "every_days" in head else None,
+            every_s=head["every_days"] * DAY_S if "every_days" in head else EVERY_S.get(head.get("purpose", "")),
             after=head.get("after", ""),
+            source=head.get("source", ""),
         )
         for key, head in heads.items()
     )

@@ -27,6 +27,8 @@ from .limits import Limit
 from .steps.base import Site
 
 VOLTS_TOLERANCE = 0.10
+# A set run lighter than this soots up and proves little.
+LEAST_LOAD, LEAST_LOAD_SAYS = 0.30, "30 % of what it gives here (NFPA 110, from memory)"
 # No load runs a little fast, full load a little slow; 5 % of the nominal (from memory).
 HERTZ_TOLERANCE = 0.05
 # How far full load may lie below standing: a quarter (common practice), or what the plan itself expects and a tenth more.
@@ -67,12 +69,25 @@ FACTS: dict[str, tuple[str, ...]] = {
     **dict.fromkeys(
         ("breathed", "canvas", "piped", "drip_pot", "roof", "oxygen_guard", "own_regulator", "lock_off", "both_fuels"), EITHER
     ),
-    **dict.fromkeys((*OF_ITS_CLASS, "fan", "load_screw", "legs", "valve", "filter", "hose", "regulator", "engine", "duct"), EITHER),
+    **dict.fromkeys(
+        (*OF_ITS_CLASS, "fan", "load_screw", "legs", "valve", "filter", "hose", "regulator", "engine", "duct", "building_site"),
+        EITHER,
+    ),
 }
 PLANNED = ("ground", "earth", "vessel")
 # A scale is off by so much, and a vessel is not always as its sheet has it.
 SCALE_LOW, SCALE_HIGH = 0.9, 1.1
-LIMITS = ("vessel_weight", "standing", "running", "manifold", "volts_idle", "volts_running", "cool_down", "load_near_full")
+LIMITS = (
+    "vessel_weight",
+    "standing",
+    "running",
+    "manifold",
+    "volts_idle",
+    "volts_running",
+    "cool_down",
+    "load_near_full",
+    "load_least",
+)
 SHEET_FIGURES = (
     ("clear_top_m", "clear_top", "length"),
     ("clear_front_m", "clear_front", "length"),
@@ -129,7 +144,7 @@ def unit_of(
     Arguments: machine, whose sheet is known; nodes of its fuel path from the source to its inlet, none where it has no path;
     path of the plan, with its pressures; joints on its way; canvas, whether it warms a tent; altitude_m; vessel, None where there is none; lead, the
     conductor of its lead and how long that may be (m), None where the plan does not know it; frost, whether the plan expects it on
-    the vessels; beside, "engine" where a generator is on the job, "duct" where one hangs on the machine;
+    the vessels; beside, "engine" where a generator is on the job, "building_site" where it is one, "duct" where one hangs on the machine;
     reserve, the share left at which its vessels are changed.
     Source: the job; the data sheet; the plan.
     """
@@ -140,7 +155,9 @@ def unit_of(
         most_kg = (vessel.tare_kg + vessel.full_kg) * SCALE_HIGH
         marks = marks_of(vessel, reserve)
         limits["vessel_weight"] = Limit(rounded(vessel.tare_kg * SCALE_LOW), rounded(most_kg), None, f"data sheet: {vessel.name}")
-    facts = _facts(machine, nodes, canvas, vessel.full_kg if vessel else None) | {b: _yes(b in beside) for b in ("engine", "duct")}
+    facts = _facts(machine, nodes, canvas, vessel.full_kg if vessel else None) | {
+        b: _yes(b in beside) for b in ("engine", "duct", "building_site")
+    }
     conductor, most_m = lead or USUAL_LEAD
     figures = _figures(machine, nodes, path, altitude_m) | {"lead": conductor, "lead_most": (rounded(most_m, 3), "length")}
     figures["asked_first"] = _asked_first(machine, facts)
@@ -333,6 +350,7 @@ def _set_limits(machine: Machine, sheet: Generator) -> dict[str, Limit]:
     if machine.rating:
         full = machine.rating.continuous_w
         near = "three quarters of the continuous rating and no more than all of it (common practice)"
+        found["load_least"] = Limit(rounded(LEAST_LOAD * machine.rating.running_w), rounded(full), None, LEAST_LOAD_SAYS)
         found["load_near_full"] = Limit(rounded(0.75 * full), rounded(machine.rating.running_w), rounded(0.85 * full), near)
         legs = LEGS[sheet.system]
         volts = next(v for pair, v in PAIRS[sheet.system] if pair == "l1-n")

@@ -288,7 +288,10 @@ class Serviced(Entry):
         ("air_filter", "air filter"),
         ("fuel_filter", "fuel filter"),
         ("plug", "spark or glow plug"),
-        ("burner", "burner, pilot or nozzle"),
+        ("burner", "burner or pilot cleaned"),
+        ("nozzle", "nozzle renewed"),
+        ("ash", "ash and carbon taken out"),
+        ("fan", "fan and air ways cleaned"),
         needed=True,
     )
     value: float | None = number("duration", 0, 1e9, "Hour meter shows")

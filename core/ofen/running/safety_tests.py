@@ -13,12 +13,12 @@ from ..plan import Plan
 from .change_over import done_at
 from .entries import Tested, counted, seconds
 
-PURPOSE = "safety_test"
+PURPOSE, YEARLY = "safety_test", "yearly"
 
 
 @dataclass(frozen=True)
 class Due:
-    """One safety test of one machine: its key and title, its interval, when it was passed last and when it is due (s since 1970).
+    """One safety test or yearly look-over of one machine: its key and title, its interval, when it was passed last and when it is due (s since 1970).
 
     `due_s` is None where the machine is not in use yet, or where nothing calls for the test; one that `failed` last is due since.
     """
@@ -31,6 +31,8 @@ class Due:
     last_s: float | None
     due_s: float | None
     failed: bool
+    source: str = ""
+    yearly: bool = False
 
     def is_overdue(self, now_s: float) -> bool:
         """Return whether it is due.
@@ -53,12 +55,13 @@ class Due:
             "last_s": self.last_s,
             "due_s": self.due_s,
             "failed": self.failed,
+            "source": self.source,
             "overdue": self.is_overdue(now_s),
         }
 
 
 def safety_tests(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] | None = None) -> list[Due]:
-    """Return every safety test of every machine of a plan, the soonest due first.
+    """Return every safety test and yearly look-over of every machine of a plan, the soonest due first.
 
     Arguments: made; entries of the log without faults; signed_s, by machine the moment of its first sign-off (s since 1970). A
     machine is in use from its sign-off, without one from the first line of the log; commissioning has tested all of it.
@@ -73,7 +76,7 @@ def safety_tests(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, floa
         since = (signed_s or {}).get(machine.id, begun)
         of_supply = [e for s in made.planned.supplies if s.id == supplies.get(machine.id) for e in made.planned.own(s, log)]
         for definition in unit.offered:
-            if definition.purpose == PURPOSE:
+            if definition.purpose in (PURPOSE, YEARLY):
                 own = [*made.planned.of_machine(machine.id, log), *of_supply]
                 found.append(_due(definition, machine.id, made.placed.names[machine.id], since, own))
     return sorted(found, key=lambda d: (d.due_s is None, d.due_s or 0.0, d.machine, d.test))
@@ -94,7 +97,8 @@ def _due(test: Definition, machine: str, name: str, since: float | None, log: li
         due = None if from_s is None or test.every_s is None else from_s + test.every_s
     if failed:
         due = seconds(own[-1]["at"])
-    return Due(machine, name, test.key, test.title, test.every_s, last, due, failed)
+    yearly = test.purpose == YEARLY
+    return Due(machine, name, test.key, test.title, test.every_s, last, due, failed, test.source or "common practice", yearly)
 
 
 def overdue(tests: Iterable[Due], now_s: float) -> list[Due]:
@@ -107,12 +111,12 @@ def overdue(tests: Iterable[Due], now_s: float) -> list[Due]:
 
 
 def entry_of(procedure: Procedure, run: RunState) -> dict[str, Any] | None:
-    """Return the entry of a run by which a safety test was passed, without its id; None while it is not done.
+    """Return the entry of a run by which a safety test or a yearly look-over was passed, without its id; None while it is not done.
 
     Arguments: procedure; run.
     Source: common practice.
     """
-    at = done_at(procedure, run, PURPOSE)
+    at = done_at(procedure, run, PURPOSE) or done_at(procedure, run, YEARLY)
     if at is None:
         return None
     return {"kind": Tested.KIND, "at": at, "subject": procedure.unit, "test": procedure.key, "look": "passed"}

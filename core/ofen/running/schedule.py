@@ -14,8 +14,11 @@ from .log import assess
 from .safety_tests import Due, safety_tests
 
 HOUR_S = 3600.0
-# Without two readings of its hour meter a machine in use is taken to run half of the time (from memory).
-RUNS = 0.5
+MONTH_S = 365.25 / 12 * 24 * HOUR_S
+# Without two readings of its hour meter a machine in use is taken to run half of the time, one that waits for an outage its weekly
+# twelve minutes (from memory).
+RUNS, RUNS_STANDING_BY = 0.5, 0.2 / 168
+STANDS_BY = ("gaseous_standby", "large")
 KINDS = ("change_over", "order", "visit", "look", "test", "service", "permit", "calibration", "requalify")
 # Vessels are ordered so long before the soonest change-over (common practice: the next working day).
 LEAD_S = 24 * HOUR_S
@@ -63,8 +66,9 @@ def schedule(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] |
     log = counted(entries)
     report = assess(made.planned, log)
     found = [*_change_overs(made, report), *_tests(safety_tests(made, log, signed_s)), *_permits(made)]
+    found += _service(made, log, signed_s or {})
     if log:
-        found += [*_looks(made, log, report), *_service(made, log)]
+        found += _looks(made, log, report)
     return sorted(found, key=lambda i: (i.at_s, KINDS.index(i.kind), i.key))
 
 
@@ -90,7 +94,8 @@ def _change_overs(made: Plan, report: StageReport) -> Iterator[Item]:
 def _tests(tests: Iterable[Due]) -> Iterator[Item]:
     for t in tests:
         if t.due_s is not None:
-            yield Item("test", f"{t.test}.{t.machine}", t.machine, t.name, t.title, t.due_s, t.every_s)
+            kind = "service" if t.yearly else "test"
+            yield Item(kind, f"{t.test}.{t.machine}", t.machine, t.name, t.title, t.due_s, t.every_s, f"Interval: {t.source}.")
 
 
 def _permits(made: Plan) -> Iterator[Item]:
@@ -123,27 +128,51 @@ def _machines(made: Plan) -> Iterator[tuple[str, str, str]]:
         yield m.id, generator.generator_class, names[m.id]
 
 
-def _service(made: Plan, log: list[dict[str, Any]]) -> Iterator[Item]:
-    """What is due by the hours that a machine has run: told by its hour meter, and how fast that goes."""
+def _service(made: Plan, log: list[dict[str, Any]], signed_s: Mapping[str, float]) -> Iterator[Item]:
+    """What is due by the hours that a machine has run or by the calendar, whichever comes first."""
+    fuels = {m.id: m.fuel for m in made.placed.machines}
     for machine, word, name in _machines(made):
+        begun = signed_s.get(machine, seconds(log[0]["at"]) if log else None)
+        if begun is None:
+            continue
         own = made.planned.of_machine(machine, log)
-        read = [(seconds(e["at"]), e["value"]) for e in own if e["kind"] == Hours.KIND]
-        at, ran = read[-1] if read else (seconds(log[0]["at"]), 0.0)
-        first = read[0] if len(read) > 1 else None
-        pace = (ran - first[1]) / (at - first[0]) if first and at > first[0] and ran > first[1] else RUNS
         for service in tables.toml("schedule_common_practice.toml")["service"]:
-            if word not in service["classes"]:
-                continue
-            every = service["every_h"] * HOUR_S
-            done = [e for e in own if e["kind"] == Serviced.KIND and e["where"] == service["done"]]
-            last = next((e["value"] for e in reversed(done) if e.get("value") is not None), None)
-            due = last + every if last is not None else service.get("first_h", service["every_h"]) * HOUR_S
-            # What was done before anybody read its meter here is not known; what has come due since stays due until it is written down.
-            begun = read[0][1] if read else 0.0
-            if last is None and begun > due:
-                due = (begun // every + 1) * every
-            say = f"At {due / HOUR_S:g} h of its hour meter."
-            if ran > due:
-                say = f"It was due at {due / HOUR_S:g} h of its hour meter, which now reads {round(ran / HOUR_S, 1):g} h. Do it and write it down."
-            when = at + max(0.0, due - ran) / max(pace, 1e-6)
-            yield Item("service", f"{service['key']}.{machine}", machine, name, service["title"], when, None, say, not first)
+            if word in service["classes"] and fuels[machine] in service.get("fuels", (fuels[machine],)):
+                yield _serviced(service, machine, word, name, own, begun)
+
+
+def _serviced(service: dict[str, Any], machine: str, word: str, name: str, own: list[dict[str, Any]], begun: float) -> Item:
+    """One service of one machine: by its hour meter and how fast that goes, by the months since it was done; the sooner counts."""
+    done = [e for e in own if e["kind"] == Serviced.KIND and e["where"] == service["done"]]
+    by_calendar = None
+    if "every_months" in service:
+        by_calendar = (seconds(done[-1]["at"]) if done else begun) + service["every_months"] * MONTH_S
+    usual = RUNS_STANDING_BY if word in STANDS_BY else RUNS
+    by_hours = _by_hours(service, own, done, begun, usual) if "every_h" in service else None
+    if by_hours is None or (by_calendar is not None and by_calendar <= by_hours[0]):
+        assert by_calendar is not None
+        say = f"Every {service['every_months']} months" + (", or by its hours if they come sooner." if by_hours else ".")
+        return Item("service", f"{service['key']}.{machine}", machine, name, service["title"], by_calendar, None, say, not done)
+    when, say, assumed = by_hours
+    return Item("service", f"{service['key']}.{machine}", machine, name, service["title"], when, None, say, assumed)
+
+
+def _by_hours(
+    service: dict[str, Any], own: list[dict[str, Any]], done: list[dict[str, Any]], begun_s: float, usual: float
+) -> tuple[float, str, bool]:
+    """When a service is due by the hour meter, in words, and whether its pace is assumed."""
+    read = [(seconds(e["at"]), e["value"]) for e in own if e["kind"] == Hours.KIND]
+    at, ran = read[-1] if read else (begun_s, 0.0)
+    first = read[0] if len(read) > 1 else None
+    pace = (ran - first[1]) / (at - first[0]) if first and at > first[0] and ran > first[1] else usual
+    every = service["every_h"] * HOUR_S
+    last = next((e["value"] for e in reversed(done) if e.get("value") is not None), None)
+    due = last + every if last is not None else service.get("first_h", service["every_h"]) * HOUR_S
+    # What was done before anybody read its meter here is not known; what has come due since stays due until it is written down.
+    begun = read[0][1] if read else 0.0
+    if last is None and begun > due:
+        due = (begun // every + 1) * every
+    say = f"At {due / HOUR_S:g} h of its hour meter."
+    if ran > due:
+        say = f"It was due at {due / HOUR_S:g} h of its hour meter, which now reads {round(ran / HOUR_S, 1):g} h. Do it and write it down."
+    return at + max(0.0, due - ran) / max(pace, 1e-6), say, not first
