@@ -16,7 +16,7 @@ from .commissioning import kit, seal
 from .commissioning.again import only_changed, proven
 from .commissioning.faults import find
 from .commissioning.faults.evidence import Case
-from .commissioning.faults.symptoms import symptoms
+from .commissioning.faults.symptoms import Symptom, symptoms
 from .commissioning.machines import MachineState, RunHeld, state_of
 from .commissioning.procedure import COMMISSION, Procedure, unsealed
 from .commissioning.run import RUN_GATES, Gate, fold_read, gates, read_all
@@ -287,8 +287,10 @@ def _faults(asked: dict[str, Any], memo: Memo) -> Any:
     entries = [*made.planned.of_machine(unit, log), *(made.planned.own(supply, log) if supply else [])]
     failed = [s for s, state in run.states.items() if state.status == "failed"] if run else []
     shown = find.noticed(unit_found, [_word(asked, "step")] if _word(asked, "step") else failed)
-    wanted = symptoms().get(_word(asked, "symptom"))
+    wanted = _symptom(_word(asked, "symptom"), [s for s, _ in shown])
     noticed_s, now_s = (None if asked.get(n) is None else _seconds(asked[n], n) for n in ("noticed_s", "now_s"))
+    if noticed_s is not None and now_s is not None and noticed_s > now_s:
+        raise JobFaults([Fault("noticed_s", "lies after now: nothing can be noticed before it is")])
     case = Case(made, unit, run, left, left_at_s, noticed_s, now_s, sorted(entries, key=lambda e: log_entries.seconds(e["at"])))
     found = find.causes(wanted, unit_found, case, procedure) if wanted else []
     return {
@@ -296,6 +298,18 @@ def _faults(asked: dict[str, Any], memo: Memo) -> Any:
         "causes": [r.to_json() for r in found],
         "telling": find.telling(found, case),
     }
+
+
+def _symptom(key: str, shown: list[Symptom]) -> Symptom | None:
+    """The symptom that is looked into, None where none is yet; one that this machine cannot have is refused with its word."""
+    if not key:
+        return None
+    if key not in symptoms():
+        raise JobFaults([Fault("symptom", f"{key[:40]!r} is no symptom that is known")])
+    found = next((s for s in shown if s.key == key), None)
+    if found is None:
+        raise JobFaults([Fault("symptom", f"“{symptoms()[key].title}” is none that this machine can have")])
+    return found
 
 
 def _words(asked: dict[str, Any], name: str) -> list[str]:

@@ -25,7 +25,7 @@ def failed() -> Problem:
 _press = Apart(most_bytes=2 * 1024**3, longest_s=60.0, queue_s=20.0, waiting=2, busy=busy, ended=failed)
 
 
-def _set(html: str, faces: str, fonts: str) -> bytes:
+def _set(pages: tuple[str, ...], faces: str, fonts: str) -> bytes:
     from weasyprint import CSS, HTML
     from weasyprint.text.fonts import FontConfiguration
     from weasyprint.urls import URLFetcher
@@ -41,8 +41,11 @@ def _set(html: str, faces: str, fonts: str) -> bytes:
     known = FontConfiguration()
     own = Own()
     sheets = [CSS(string=faces, font_config=known, url_fetcher=own)] if faces else []
-    page = HTML(string=html, url_fetcher=own)
-    return bytes(page.write_pdf(stylesheets=sheets, font_config=known, pdf_variant="pdf/ua-1"))
+    for html in pages:
+        set_up = HTML(string=html, url_fetcher=own).render(stylesheets=sheets, font_config=known, pdf_variant="pdf/ua-1")
+        if len(set_up.pages) == 1:
+            break
+    return bytes(set_up.write_pdf(pdf_variant="pdf/ua-1"))
 
 
 def faces(url_of: Callable[[Path], str] = Path.as_uri) -> str:
@@ -58,6 +61,6 @@ def stop() -> None:
     _press.stop()
 
 
-def pdf_of(html: str) -> bytes:
-    """Return a page as PDF; 503 where the press is busy for too long or cannot set it."""
-    return _press.do(_set, html, faces(), (Path(settings.WHITENOISE_ROOT) / "assets").as_uri())
+def pdf_of(*pages: str) -> bytes:
+    """Return a paper as PDF, of several ways to set it the first that fits one sheet, else the last; 503 where the press is busy."""
+    return _press.do(_set, pages, faces(), (Path(settings.WHITENOISE_ROOT) / "assets").as_uri())

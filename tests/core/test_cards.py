@@ -25,7 +25,8 @@ def test_the_night_card_says_where_to_shut_how_to_stop_when_to_change_and_whom_t
     assert made["call"] == "Nadja, 0101 22 33"
     assert "1 · Vessel: valve on top: shut here" in made["path"]
     assert "2 ·" in made["path"]
-    assert made["stop"][0].startswith(made["unit"])
+    # Its own name stands on the card; the step says what to do.
+    assert made["stop"][0].startswith("Off by the switch, fan runs on.")
     assert "vessel valve shut" in made["stop"][-1]
     # Another heater of the same hall is not on this card.
     assert "heater-2" not in str(made["stop"])

@@ -1,5 +1,7 @@
 """The fault finder: every class has its symptoms, people come first, and what was read or planned strikes out what it cannot be."""
 
+import json
+import uuid
 from dataclasses import replace
 from datetime import timedelta
 from typing import Any
@@ -7,6 +9,7 @@ from typing import Any
 import pytest
 
 from ofen import starts
+from ofen.call import answer
 from ofen.commissioning.faults import symptoms as loaded
 from ofen.commissioning.faults.evidence import Case, holds
 from ofen.commissioning.faults.find import Ranked, causes, noticed, telling
@@ -434,3 +437,38 @@ def test_the_finder_asks_for_the_reading_that_tells() -> None:
     first = next(iter(causes(symptoms()["falls_under_load"], own.unit, told, own.procedure)))
     assert first.cause.key in ("regulator_starved", "vessel_cold")
     assert "Read the pressure behind the last regulator with everything on." not in telling(found, told)
+
+
+def asked(document: dict[str, Any], **more: Any) -> dict[str, Any]:
+    given = {"ask": "faults", "document": document, "unit": "heater-1", "events": [], "entries": [], "step": "", "symptom": ""}
+    found: dict[str, Any] = json.loads(answer(json.dumps(given | more)))
+    return found
+
+
+@pytest.mark.parametrize(
+    ("more", "path", "words"),
+    [
+        ({"symptom": "bad_mood"}, "symptom", "'bad_mood' is no symptom that is known"),
+        ({"symptom": "no_crank"}, "symptom", "“Does not crank” is none that this machine can have"),
+        ({"unit": "heater-9"}, "unit", "is no machine of this job whose sheet is known"),
+        ({"symptom": "co_alarm", "noticed_s": 2e9, "now_s": 1e9}, "noticed_s", "lies after now"),
+        ({"symptom": "co_alarm", "noticed_s": "noon"}, "noticed_s", "must be seconds since 1970"),
+    ],
+)
+def test_what_cannot_be_asked_has_its_word(more: dict[str, Any], path: str, words: str) -> None:
+    (fault,) = asked(example("tram-depot"), **more)["faults"]
+    assert fault["path"] == path
+    assert words in fault["message"]
+
+
+def test_an_answer_says_when_and_what_hurts_and_readings_from_before_the_notice_say_so() -> None:
+    document = example("tram-depot")
+    at = BEGUN.isoformat()
+    vessel = {"kind": "weight", "subject": document["supplies"][0]["id"], "vessel": 1, "value": 60.0, "as_typed": "60 kg"}
+    entries = [vessel | {"id": str(uuid.UUID(int=n)), "vessel": n, "at": at} for n in range(1, 7)]
+    said = asked(document, entries=entries, symptom="no_gas_after_opening", noticed_s=BEGUN.timestamp() + 9 * DAY_S)["answer"]
+    empty = next(c for c in said["causes"] if c["key"] == "vessel_empty")
+    assert empty["ruled_out"] is None
+    assert empty["spoke_against"]["at_s"] == BEGUN.timestamp()
+    assert all({"caution", "people_out", "check"} <= set(c) for c in said["causes"])
+    assert said["telling"] == []

@@ -55,7 +55,7 @@ def asked(me: Caller, job: dict[str, Any], run: dict[str, Any]) -> dict[str, Any
         "/running": of_job,
         "/visit": of_job | {"now_s": now},
         "/due": of_job | {"now_s": now},
-        "/faults": {"document": document, "unit": "heater-1", "procedure": kept["procedure"], "symptom": "no_gas"},
+        "/faults": {"document": document, "unit": "heater-1", "procedure": kept["procedure"], "symptom": "no_gas_after_opening"},
         "/kit": of_job | {"missed": ["soap"]},
         "/stop-order": of_job | {"now_s": now},
         "/pasted": {"list": "loads", "text": "Load,Running (W)\nUrn,1500\n"},

@@ -13,6 +13,8 @@ from django.core.management import call_command
 from pypdf import PdfReader
 
 from jobs.models import Job
+from ofen import starts
+from ofen.starts import fill
 from ofen_server.api import api
 from teams.models import Person
 from tests.conftest import ROOT
@@ -115,6 +117,18 @@ def test_cards_are_pdfs_of_their_size_with_a_code_that_opens_the_unit(
         "owner": "Never sleep beside one",
     }[kind] in text
     assert len(pages) == 1
+
+
+@pytest.mark.parametrize("key", ["standby_gas", "boat_stove", "loads_propane", "used_oil_workshop"])
+def test_the_cards_of_other_machines_fit_their_page_too(me: Caller, key: str) -> None:
+    document = fill.make(starts.start(key)).document
+    job = me.post("/jobs", {"document": document})[1]
+    machines = document["equipment"]
+    unit = (machines.get("heaters") or machines["generators"])[0]["id"]
+    for kind in ("night", "owner"):
+        status, body = me.get(f"/jobs/{job['id']}/cards/{unit}/{kind}.pdf?size=A5")
+        assert status == 200
+        assert len(PdfReader(io.BytesIO(body)).pages) == 1, kind
 
 
 def test_a_card_there_is_not_is_refused_in_words(me: Caller, job: dict[str, Any]) -> None:

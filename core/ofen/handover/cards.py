@@ -84,7 +84,7 @@ def card(kind: str, plan: Plan, machine: str, system: str) -> dict[str, Any]:
         return head | {"start": starts, "shut_offs": [s.name for s in _shut_offs(plan, machine, supply, system) if s.shuts]}
     return head | {
         "path": shut_offs.svg(_shut_offs(plan, machine, supply, system)),
-        "start": [s["title"] for s in starts],
+        "start": starts,
         "stop": _stop(plan, machine, system),
         "change_over": _change_over(supply),
         "change_over_by": _told_by(plan, own, supply, system),
@@ -116,7 +116,7 @@ BY_A_LINE = "Nothing to change: the gas comes by its line. If it falls away, shu
 BY_ITS_CARTRIDGE = "When the flame shrinks: a new cartridge, outdoors, off and cool."
 GASES = ("propane", "natural_gas", "butane_mix")
 GAS_BURNS = " Gas burns: shut the source, then put out what burns beside it."
-MOST_LOOKS = 6
+MOST_LOOKS = 4
 
 
 def _owner(plan: Plan, own: Commissioned, machine: str, system: str) -> dict[str, Any]:
@@ -124,7 +124,7 @@ def _owner(plan: Plan, own: Commissioned, machine: str, system: str) -> dict[str
     supply = next((s for s in plan.supplies if machine in s.supply.ids and s.supply.fuel == own.unit.machine.fuel), None)
     starts = _steps(_procedure(plan, own, STARTS), system)
     is_heater = own.unit.machine.is_heater
-    tests = [t for t in safety_tests(plan, []) if t.machine == machine and t.every_s]
+    tests = [t for t in safety_tests(plan, []) if t.machine == machine and t.every_s and not t.yearly]
     return {
         "path": shut_offs.svg(_shut_offs(plan, machine, supply, system)),
         "start": starts,
@@ -210,10 +210,11 @@ def _words(act: Act, system: str) -> str:
 
 
 def _stop(plan: Plan, machine: str, system: str) -> list[str]:
-    """How this machine is stopped, with what must be stopped before it and the source that ends with it."""
+    """How this machine is stopped, with what must be stopped before it and the source that ends with it; its own name is on the card."""
     before = {h for h, g in fed_by(plan).items() if g == machine}
     sources = {s.supply.given.id for s in plan.supplies if machine in s.supply.ids}
-    return [_words(a, system) for a in stop_order(plan) if a.of in {machine, *before, *sources}]
+    own = f"{plan.placed.names[machine]}: "
+    return [_words(a, system).removeprefix(own) for a in stop_order(plan) if a.of in {machine, *before, *sources}]
 
 
 def _change_over(supply: SupplyPlan | None) -> list[dict[str, str]]:

@@ -4453,7 +4453,7 @@ export interface components {
              * Where
              * @enum {string}
              */
-            where: "oil" | "air_filter" | "fuel_filter" | "plug" | "burner";
+            where: "oil" | "air_filter" | "fuel_filter" | "plug" | "burner" | "nozzle" | "ash" | "fan";
             /** Value */
             value?: number | null;
         };
@@ -6845,6 +6845,8 @@ export interface components {
             due_s: number | null;
             /** Failed */
             failed: boolean;
+            /** Source */
+            source: string;
             /** Overdue */
             overdue: boolean;
         };
