@@ -19,7 +19,7 @@ from tests.browser.made import own_copy
 from tests.browser.served import DEMO, Served
 from tests.browser.walking import walker
 
-EVENTS, TAPS = so_many(500, 60), so_many(60, 3)
+EVENTS, TAPS, LOOKS = so_many(500, 60), so_many(60, 3), so_many(40, 3)
 Note = Callable[..., None]
 
 # Taps the one thing to do and waits until the next step, or the next joint, stands there.
@@ -37,6 +37,30 @@ TAP = """async (count) => {
         }
         took.push(performance.now() - begun);
         await new Promise((done) => setTimeout(done, 120));
+    }
+    return took;
+}"""
+
+
+# Looks into one symptom after the other, and waits each time until its causes stand there.
+LOOK = """async (count) => {
+    const until = async (there) => {
+        const begun = performance.now();
+        while (!there()) {
+            if (performance.now() - begun > 10000) throw new Error('nothing came');
+            await new Promise((done) => requestAnimationFrame(done));
+        }
+    };
+    const took = [];
+    for (let n = 0; n < count; n += 1) {
+        await until(() => document.querySelectorAll('main ul button').length > 3);
+        const symptoms = [...document.querySelectorAll('main ul button')];
+        const begun = performance.now();
+        symptoms[n % symptoms.length].click();
+        await until(() => document.querySelector('[data-cause]') !== null);
+        took.push(performance.now() - begun);
+        [...document.querySelectorAll('main button')].find((b) => b.textContent.startsWith('Different')).click();
+        await until(() => document.querySelector('[data-cause]') === null);
     }
     return took;
 }"""
@@ -64,6 +88,20 @@ def replay(note: Note) -> None:
     took = timed_ms(lambda: fold(longest, events), 40)
     note(f"replay of {EVENTS} events over {len(longest.steps)} steps, median", percentile(took, 0.5), "ms", 10)
     note(f"replay of {EVENTS} events over {len(longest.steps)} steps, p95", percentile(took, 0.95), "ms")
+
+
+def finder(note: Note, browser: Browser, served: Served) -> None:
+    """Time from a symptom to its list of causes on the device, in a job whose run is long signed, with the engine up."""
+    page = browser.new_page(viewport={"width": 1280, "height": 800}, service_workers="block")
+    sign_in(page, served.address, DEMO)
+    job = served.query("select id from jobs_job where name = 'Canvas rehearsal hall' limit 1")[0][0]
+    page.goto(f"{served.address}/jobs/{job}/faults/heater-1")
+    page.locator("[data-engine=up]").wait_for(state="attached", timeout=60_000)
+    page.evaluate(LOOK, 3)
+    took = page.evaluate(LOOK, LOOKS)
+    note(f"a symptom to its causes on the device, median of {len(took)}", percentile(took, 0.5), "ms", 60)
+    note(f"a symptom to its causes on the device, p95 of {len(took)}", percentile(took, 0.95), "ms")
+    page.close()
 
 
 def taps(note: Note, browser: Browser, served: Served) -> None:

@@ -478,6 +478,7 @@ def screens(bench: Bench) -> None:
             for part in (edits, through_the_server, through_the_engine, starts_page, outbox):
                 part(bench, browser, served)
             commissioning.taps(bench.note, browser, served)
+            commissioning.finder(bench.note, browser, served)
             browser.close()
             warm_reload(bench, p, served, Path(folder))
     finally:
