@@ -195,7 +195,7 @@ BESIDE = (
     ("kit", "Soap bottle"),
     ("unit/heater-1", "Cards to hang here"),
     ("faults/heater-1", "What is the matter?"),
-    ("faults/heater-1?symptom=co_alarm", "Engine exhaust comes in"),
+    ("faults/heater-1?symptom=co_alarm", "It burns badly"),
     ("/instruments", "Manometer M1"),
     ("/board", "What runs out first"),
     ("/stock", "S-2041"),
