@@ -11,7 +11,6 @@ from ofen.plan import plan
 
 from .press import pdf_of
 
-
 # A card hangs as one sheet: what says more is set a little smaller.
 SMALLER = (1.0, 0.94, 0.88, 0.82)
 
