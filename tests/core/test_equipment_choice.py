@@ -10,10 +10,10 @@ from ofen import starts
 from ofen.catalogue import Catalogue, shipped
 from ofen.catalogue.sheets import Generator, dump_sheet, load_sheet, sheet_faults
 from ofen.equipment import candidates, generators, natural_gas, ratings
-from ofen.equipment.candidates import FanBudget
 from ofen.equipment.derating import engine_factor
 from ofen.equipment.heaters import ChosenUnit, together_w
 from ofen.equipment.ratings import input_at_w
+from ofen.equipment.search import FanBudget
 from ofen.errors import JobFaults
 from ofen.job import Site, load
 from ofen.need import heat

@@ -472,3 +472,29 @@ def test_an_answer_says_when_and_what_hurts_and_readings_from_before_the_notice_
     assert empty["spoke_against"]["at_s"] == BEGUN.timestamp()
     assert all({"caution", "people_out", "check"} <= set(c) for c in said["causes"])
     assert said["telling"] == []
+
+
+def test_what_is_only_planned_strikes_nothing_out_and_says_that_it_is_planned() -> None:
+    # Loads, weather and batteries may be otherwise than planned; a line is as it was measured up.
+    for name in ("canvas-hall", "seedling-house", "tram-depot"):
+        made = plan(load(example(name)))
+        for own in made.commissioned:
+            for symptom, _ in noticed(own.unit):
+                for r in causes(symptom, own.unit, Case(made, own.unit.machine.id), own.procedure):
+                    assert r.ruled_out is None or r.cause.key == "line_too_small", (symptom.key, r.cause.key)
+    own = next(c for c in made.commissioned)
+    found = ranked(made, own, Case(made, own.unit.machine.id), "no_heat")["too_small"]
+    assert found.spoke_against is None or found.spoke_against.planned
+
+
+def test_a_notice_of_another_day_lets_nothing_from_between_strike_out() -> None:
+    # Noticed on the 12th, tested tight an hour later, and there is a smell again on the 30th: that test is no word on today.
+    made, own = seedling()
+    done = signed_long_ago(made, own)
+    assert done.run
+    at_s = seconds(min(j.at for j in done.run.joints.values() if j.at))
+    then = replace(done, noticed_s=at_s - 60, now_s=at_s + 600)
+    assert ranked(made, own, then, "smell_of_gas")["joint_leaks"].ruled_out
+    again = replace(then, now_s=at_s + 18 * DAY_S)
+    leaks = ranked(made, own, again, "smell_of_gas")["joint_leaks"]
+    assert not leaks.ruled_out and leaks.spoke_against

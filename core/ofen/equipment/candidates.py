@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 import dataclasses
-from bisect import insort
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from dataclasses import dataclass
-from math import ceil, inf
+from math import ceil
 from typing import Any
 
 from ..catalogue import Catalogue
@@ -31,25 +30,14 @@ from .heaters import (
     warmth_w,
 )
 from .ratings import fuel_for, input_at_w
+from .search import MOST_UNITS, PER_RANK, FanBudget, Flat, Search
 from .uses import Fit
 
-MOST_UNITS = 4
-KEPT_PER_COUNT = 4
-SLACK = 1e-9
 # Portable radiant heaters warm what they shine on; beyond a large room they are no air heaters (from memory).
 SPOT_HEAT_UP_TO_M3 = 150.0
 
 # Of two builds of a heater the one for the very mains is offered: 230 V is not 240 V.
 SAME_VOLTS = 0.03
-
-# How much each thing weighs against one part oversize in the ranking; common practice, no more than an order. What suits the place
-# goes before size, and two classes or two fuels side by side come after all that is of one.
-PER_RANK = 1.0
-MIXED = 0.15
-MIXED_CLASSES = 10.0
-FUEL_WASTED = 0.25
-THIN = 0.90
-LEFT_IF_ONE_FAILS = 0.10
 
 RULED_OUT = {
     "not_for_this_use": "{detail}",
@@ -76,21 +64,6 @@ Unfit = Callable[[list[ChosenUnit]], "tuple[str, float, float] | None"]
 
 
 @dataclass(frozen=True)
-class FanBudget:
-    """What a generator has left for the heaters' fans: running, and with one of them starting."""
-
-    running_w: float
-    surge_w: float
-
-    def allows(self, running_w: float, extra_w: float) -> bool:
-        """Return whether fans running and the largest starting surplus stay inside.
-
-        Source: common practice.
-        """
-        return running_w <= self.running_w and running_w + extra_w <= self.surge_w
-
-
-@dataclass(frozen=True)
 class _Option:
     """A heater that may be used here; output without any credit for the air change, credit what one unit would get."""
 
@@ -101,6 +74,16 @@ class _Option:
     credit_w: float
     fit: Fit
     lowest_w: float
+
+    def flat(self, need_w: float) -> Flat:
+        """Return it as the search reads it.
+
+        Source: data sheet; tables/classes_by_use_common_practice.toml.
+        """
+        fans, fit = self.heater.fan_running_w, self.fit
+        kind = (self.heater.heater_class, self.burns.fuel)
+        plain = (self.output_w, self.credit_w, self.input_w, fans, self.fan_extra_w, PER_RANK * fit.rank, fit.per_unit, fit.most)
+        return Flat(*plain, kind, self.far_too_large(need_w))
 
     def far_too_large(self, need_w: float) -> bool:
         """Return whether one alone is so, as it is judged once it is chosen.
@@ -142,8 +125,8 @@ def rank(job: Job, need: HeatNeed, catalogue: Catalogue, budget: FanBudget | Non
             options.append(option)
         else:
             ruled_out.append((h, *option))
-    found = _Found(need.design_w, budget, job.equipment.margin_fraction or 0.0)
-    found.search(options)
+    found = Search(need.design_w, budget, job.equipment.margin_fraction or 0.0)
+    found.search([o.flat(found.need_w) for o in options])
     for n, o in enumerate(options):
         if n not in found.used:
             ruled_out.append((o.heater, *_why_not(o, need.design_w)))
@@ -250,131 +233,6 @@ def _window_met(h: Heater, burns: Burns, job: Job, catalogue: Catalogue) -> bool
     if burns.fuel != "propane" or h.built_in_regulator == "yes":
         return True
     return any(burns.inlet_least_pa <= r.set_pa <= burns.inlet_most_pa for r in catalogue.regulators.values())
-
-
-Parts = tuple[tuple[int, int], ...]
-
-
-@dataclass(frozen=True)
-class _Flat:
-    """An option as the search reads it: plain floats, and its class and fuel as one word."""
-
-    output: float
-    credit: float
-    taken: float
-    fan: float
-    extra: float
-    rank: float
-    per_unit: float
-    most: int
-    kind: tuple[str, str]
-
-
-class _Found:
-    """The combinations that do it, the best few of each number of units kept; plain floats, for there are many."""
-
-    def __init__(self, need_w: float, budget: FanBudget | None, margin: float) -> None:
-        self.need_w, self.margin = need_w * (1 - SLACK), margin
-        self.running_w, self.surge_w = (budget.running_w, budget.surge_w) if budget else (inf, inf)
-        self.able = 0
-        self.used: set[int] = set()
-        self.kept: list[list[tuple[float, Parts]]] = [[] for _ in range(MOST_UNITS + 1)]
-        self.worst = [inf] * (MOST_UNITS + 1)
-
-    def best(self) -> list[tuple[float, Parts]]:
-        return sorted(entry for entries in self.kept for entry in entries)
-
-    def search(self, options: Sequence[_Option]) -> None:
-        rows = [
-            _Flat(
-                o.output_w,
-                o.credit_w,
-                o.input_w,
-                o.heater.fan_running_w,
-                o.fan_extra_w,
-                PER_RANK * o.fit.rank,
-                o.fit.per_unit,
-                o.fit.most,
-                (o.heater.heater_class, o.burns.fuel),
-            )
-            for o in options
-        ]
-        for n, row in enumerate(rows):
-            if not options[n].far_too_large(self.need_w):
-                self._single(n, row)
-                self._with(n, row, rows)
-
-    def _single(self, n: int, r: _Flat) -> None:
-        for count in range(1, r.most + 1):
-            if count * r.output + r.credit >= self.need_w:
-                if r.fan * count <= self.running_w and r.fan * count + r.extra <= self.surge_w:
-                    score = self._score(count * r.output + r.credit, count * r.taken, r.output, count)
-                    self._keep(((n, count),), count, score + r.rank + r.per_unit * (count - 1))
-                return
-
-    def _with(self, n: int, r: _Flat, rows: list[_Flat]) -> None:
-        need_w, running_w, surge_w = self.need_w, self.running_w, self.surge_w
-        one = r.output
-        # Where make-up air takes more than the fire gives, a second unit makes it colder: such a heater does it alone or not at all.
-        if one <= 0:
-            return
-        able, worst, used, useful = 0, self.worst, self.used, False
-        for m in range(n + 1, len(rows)):
-            s = rows[m]
-            other = s.output
-            if other <= 0:
-                continue
-            alike = r.kind == s.kind
-            most = min(MOST_UNITS, max(r.most, s.most))
-            credit = max(r.credit, s.credit)
-            wanted = need_w - credit
-            base, per_unit = max(r.rank, s.rank) + (MIXED if alike else MIXED_CLASSES), max(r.per_unit, s.per_unit)
-            for a in range(1, min(r.most, most - 1) + 1):
-                if a * one + r.credit >= need_w:
-                    break
-                left = wanted - a * one
-                b = ceil(left / other) if left > 0 else 1
-                units = a + b
-                if b > s.most or units > most or (a - 1) * one + b * other + (credit if a > 1 else s.credit) >= need_w:
-                    continue
-                fans = a * r.fan + b * s.fan
-                if fans > running_w or fans + max(r.extra, s.extra) > surge_w:
-                    continue
-                able += 1
-                useful = True
-                used.add(m)
-                output = a * one + b * other + credit
-                added = base + per_unit * (units - 1)
-                # No score of so many units can be below its oversize and this: fuel adds, and at most the whole need is left.
-                if output / need_w + added - LEFT_IF_ONE_FAILS - 1 >= worst[units]:
-                    continue
-                score = self._score(output, a * r.taken + b * s.taken, max(one, other), units) + added
-                if score < worst[units]:
-                    self._keep(((n, a), (m, b)), units, score)
-                    self.able -= 1
-        self.able += able
-        if useful:
-            used.add(n)
-
-    def _score(self, output: float, taken: float, largest: float, units: int) -> float:
-        need_w = self.need_w
-        left = (output - largest) / need_w
-        return (
-            output / need_w
-            - 1
-            + (THIN if output < need_w * (1 + self.margin) else 0.0)
-            + FUEL_WASTED * (taken / output - 1)
-            - LEFT_IF_ONE_FAILS * (left if left < 1 else 1.0)
-        )
-
-    def _keep(self, parts: Parts, units: int, score: float) -> None:
-        self.able += 1
-        self.used.update(n for n, _ in parts)
-        kept = self.kept[units]
-        insort(kept, (rounded(score), parts))
-        del kept[KEPT_PER_COUNT:]
-        if len(kept) == KEPT_PER_COUNT:
-            self.worst[units] = kept[-1][0]
 
 
 def _row(parts: list[tuple[_Option, int]], job: Job, need: HeatNeed, score: float) -> dict[str, Any]:

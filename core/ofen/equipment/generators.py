@@ -16,8 +16,8 @@ from ..numerics import rounded
 from ..placed import Machine, Placed
 from ..stage import StageReport
 from . import natural_gas
-from .candidates import FanBudget
 from .ratings import Rating, fuel_a_day_j, fuel_of_unit, rating
+from .search import FanBudget
 
 LIGHT_LOAD_BELOW = 0.30
 HOLDS_WITHIN_W = 0.5

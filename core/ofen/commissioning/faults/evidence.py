@@ -25,22 +25,30 @@ from ..steps.electrical import Electrical, ElectricalState
 from ..steps.read import Read, ReadState
 
 BAD = ("stop", "caution")
+# What the plan knows by measure: a line of its length, bore and fittings.
+AS_BUILT = ("supply.line.",)
 METERS = {"volts": "voltage", "hertz": "frequency"}
 # Warm air this much hotter over the air drawn in than the sheet's fan leaves it (from memory).
 HOT_AIR = 1.15
 # What was found so shortly before something was noticed is taken to have been so then, too (common practice). Of gas, CO, smoke and
 # soot nothing counts that is older than the notice itself.
 FRESH_S = 3600.0
+# A notice lasts so long: what was found good after it, but longer ago than this, is no word on how the machine is now.
+NOTICE_LASTS_S = 12 * 3600.0
 
 
 @dataclass(frozen=True)
 class Reason:
-    """Why something holds: words over values; when it was found (s since 1970), None where it is of the plan."""
+    """Why something holds: words over values; when it was found (s since 1970), None where it is of the plan.
+
+    What is `planned` may be otherwise at the unit: loads, weather, what burns. What is `built` is as it was measured up.
+    """
 
     say: str
     values: Mapping[str, Quantity] = field(default_factory=dict)
     at_s: float | None = None
     planned: bool = False
+    built: bool = False
 
 
 @dataclass(frozen=True)
@@ -76,7 +84,7 @@ class Case:
         Source: common practice.
         """
         if self.noticed_s is not None:
-            return self.noticed_s
+            return self.noticed_s if self.now_s is None else max(self.noticed_s, self.now_s - NOTICE_LASTS_S)
         states = self.run.states if self.run else {}
         failed = [seconds(st.at) for s in steps if (st := states.get(s)) and st.status == "failed" and st.at]
         if failed:
@@ -103,9 +111,11 @@ def counts(reason: Reason, noticed_s: float | None, of_danger: bool) -> bool:
 
     Arguments: reason; noticed_s, when the symptom was noticed, None where nothing has a time; of_danger, whether the symptom is of
     gas, CO, smoke or soot.
-    Source: common practice: a joint that was tight last month may leak now.
+    Source: common practice: a joint that was tight last month may leak now, and a battery that should last may not.
     """
-    if reason.planned or noticed_s is None:
+    if reason.planned:
+        return reason.built and not of_danger
+    if noticed_s is None:
         return not of_danger
     if reason.at_s is None:
         return False
@@ -163,7 +173,7 @@ def _planned(code: str, case: Case, points: bool) -> Reason | None:
         return None
     if found.level in ("good", "note") and any(v.code.startswith(family) and v.level in BAD for v in verdicts):
         return None
-    return Reason(f"The plan: {found.rule.title}.", dict(found.values), planned=True)
+    return Reason(f"The plan: {found.rule.title}.", dict(found.values), planned=True, built=code.startswith(AS_BUILT))
 
 
 def _seen(step: str, seen: str, run: RunState | None) -> Reason | None:

@@ -79,8 +79,8 @@ def noticed(unit: Unit, failed: Iterable[str] = ()) -> list[tuple[Symptom, bool]
 def causes(symptom: Symptom, unit: Unit, case: Case, procedure: Procedure | None) -> list[Ranked]:
     """Return the causes of a symptom, those that something measured points at first, then by how likely and how easy to look at.
 
-    What was found before the symptom was noticed strikes nothing out; it pales by its age. What the plan only plans strikes out
-    nothing that a reading points at, and nothing of a symptom of gas, CO, smoke or soot.
+    What was found before the symptom was noticed strikes nothing out; it pales by its age. What the plan only plans (loads, weather,
+    batteries) strikes nothing out either: something was noticed that was not planned.
     Arguments: symptom; unit; case; procedure, whose steps may be done again, None where there is none.
     Source: common practice; `fits.Model`.
     """
@@ -107,7 +107,7 @@ def _ranked(cause: Cause, symptom: Symptom, case: Case, model: Model, since_s: f
     if out is not None and pointed is not None and not _outdoes(out, pointed):
         # What was read or seen to point at it is looked at, even where something older speaks against it.
         out = None
-    old = next((r for r in against if not r.planned), None) if out is None and pointed is None else None
+    old = next(iter(sorted(against, key=lambda r: r.planned)), None) if out is None and pointed is None else None
     weight = cause.likely * cause.ease * _pales(old, since_s)
     misses = by_model.misses if pointed is by_model.brings and pointed is not None else 0.0
     redo = tuple((s, titles[s]) for s in cause.redo if s in titles)
@@ -123,7 +123,11 @@ def _outdoes(out: Reason, pointed: Reason) -> bool:
 
 def _pales(old: Reason | None, since_s: float | None) -> float:
     """How much of its weight a cause keeps beside a pass of so long ago."""
-    if old is None or old.at_s is None or since_s is None:
+    if old is None:
+        return 1.0
+    if old.planned:
+        return PALES_TO
+    if old.at_s is None or since_s is None:
         return 1.0
     return float(1.0 - PALES_TO * 0.5 ** (max(0.0, since_s - old.at_s) / HALF_S))
 

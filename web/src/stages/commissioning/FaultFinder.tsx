@@ -10,6 +10,9 @@ import { nowMs } from "../../outbox/time";
 import { Message, Skeleton } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 
+// As the core has it: after so long a notice is a new one.
+const NOTICE_LASTS_S = 12 * 3600;
+
 /** The fault finder of one machine: `/jobs/…/faults/MACHINE?step=…&symptom=…`. */
 export function FaultFinder() {
   const { jobId = "", runId: unit = "" } = useParams();
@@ -20,13 +23,17 @@ export function FaultFinder() {
   const run =
     runs.find((r) => r.id === asked.get("run")) ?? runs.find((r) => r.unit === unit && r.procedure.purpose === "commission");
   const [kept, keep] = useDraft(`faults.${unit}.${symptom}.noticed`);
+  const [, clearLooked] = useDraft(`faults.${unit}.${symptom}`);
   const noticed = symptom === "" || kept === "" ? null : Number(kept);
+  const noticedNow = () => {
+    clearLooked("");
+    keep(`${nowMs() / 1000}`);
+  };
   useEffect(() => {
-    if (symptom !== "" && kept === "") keep(`${nowMs() / 1000}`);
+    // A notice of another day is none of now: what was looked at then may be otherwise.
+    if (symptom !== "" && (kept === "" || nowMs() / 1000 - Number(kept) > NOTICE_LASTS_S)) noticedNow();
   });
   const { found, trouble } = useFaults(unit, run, step, symptom, noticed);
-  const [, clearLooked] = useDraft(`faults.${unit}.${symptom}`);
-  const clear = () => clearLooked("");
   const machine = plan?.machines.find((m) => m.id === unit);
   const looked = found?.symptoms.find((s) => s.key === symptom);
   const base = `/jobs/${jobId}`;
@@ -56,15 +63,7 @@ export function FaultFinder() {
           <h1 className="text-big font-bold">{looked.title}</h1>
           <p className="flex flex-wrap items-center gap-x-4 text-muted">
             {noticed === null ? null : <span>Noticed {moment(noticed)}</span>}
-            <button
-              type="button"
-              data-testid="noticed-anew"
-              className="min-h-10 underline"
-              onClick={() => {
-                clear();
-                keep(`${nowMs() / 1000}`);
-              }}
-            >
+            <button type="button" data-testid="noticed-anew" className="min-h-10 underline" onClick={noticedNow}>
               Start again: it is back
             </button>
             <button type="button" className="min-h-10 underline" onClick={() => choose("")}>
@@ -264,11 +263,10 @@ function CauseRow({ cause, isNext, looked, mark, base, run }: CauseRowProps) {
       {cause.ruled_out ? <p className="text-body text-ink-2">{q.say(cause.ruled_out.say, cause.ruled_out.values)}</p> : null}
       {cause.spoke_against ? (
         <p className="text-small text-muted">
-          {q.say(cause.spoke_against.say, cause.spoke_against.values)} That was
+          {q.say(cause.spoke_against.say, cause.spoke_against.values)}{" "}
           {cause.spoke_against.at_s === null
-            ? " before it was noticed"
-            : ` ${moment(cause.spoke_against.at_s)}, before it was noticed`}
-          : it rules nothing out now.
+            ? "That is as planned: it rules nothing out."
+            : `That was ${moment(cause.spoke_against.at_s)}, before it was noticed: it rules nothing out now.`}
         </p>
       ) : null}
       {whole && cause.people_out && !out ? (
