@@ -69,7 +69,7 @@ def test_kit_and_bill_are_one_count_both_ways_over_all_starts_and_examples() -> 
                 taken_m, kind = item.values["length"]
                 assert kind == "length"
                 assert taken_m >= (1.1 * row.length_m if row.group == "Pipe and hose" else row.length_m) - 1e-9, (name, row.key)
-            elif row.length_m is None:
+            elif row.count is not None:
                 assert item.values["count"] == (row.count, "count"), (name, row.key)
         # Nothing in the kit says that it is built in which the bill does not count.
         keys = {r.key for r in built}
@@ -99,7 +99,9 @@ def test_kit_and_bill_are_one_count_both_ways_over_all_starts_and_examples() -> 
             assert sum(r.count or 0 for r in built if r.key.startswith(prefix)) == count, (name, kind)
         for row in built:
             item = items[row.key]
-            planned_as = f"{row.count:g}" if row.count is not None else f"{row.length_m:g} m" if row.length_m else "not measured"
+            planned_as = (
+                f"{row.count:g}" if row.count is not None else f"{row.length_m:g} m" if row.length_m is not None else "not measured"
+            )
             rows.append((name, f"{row.what}{', ' if row.size else ''}{row.size}", planned_as, words(item.say, item.values)))
     proven("kit", "Kit against bill, position by position", ("Job", "Bill", "Planned", "Kit"), rows)
 

@@ -34,7 +34,7 @@ CARTRIDGES = "butane_mix"
 
 @dataclass(frozen=True)
 class Row:
-    """One position: its key, what, its size or model, how many or how long (m), and where it is built in."""
+    """One position: its key, what, its size or model, how many or how long (m), and where; neither where nobody has measured it yet."""
 
     key: str
     group: str
@@ -136,7 +136,7 @@ def _line(part: LinePart, chosen: str, where: str) -> Iterator[Row]:
     what = MATERIALS.get(material, "Pipe, material not given")
     nominal = chosen if part.nominal in NO_KEY else part.nominal
     size = size_of(material, nominal)
-    yield Row(f"line:{material}:{nominal}", "Pipe and hose", what, size, None, part.length_m or 0.0, where)
+    yield Row(f"line:{material}:{nominal}", "Pipe and hose", what, size, None, part.length_m, where)
     for name, word in FITTINGS.items():
         count = getattr(part, name) or 0
         if count:
@@ -163,7 +163,7 @@ def _flues(plan: Plan) -> Iterator[Row]:
         name, vent = plan.placed.names[m.id], m.place.vent
         if sheet.heater_class in OF_ITS_CLASS["chimney"]:
             size = f"{round(vent.diameter_m * 1000)} mm" if vent.diameter_m else "by its manual"
-            yield Row(f"flue:{size}", "Flue", "Flue pipe", size, None, vent.length_m or vent.height_m or 0.0, name)
+            yield Row(f"flue:{size}", "Flue", "Flue pipe", size, None, vent.length_m or vent.height_m, name)
             yield Row(f"cap:{size}", "Flue", "Rain cap", size, 1.0, None, name)
             if vent.bends:
                 yield Row(f"bend:{size}", "Flue", "Bend for the flue", size, float(vent.bends), None, name)
@@ -180,10 +180,10 @@ def _electrical(plan: Plan) -> Iterator[Row]:
         if (sheet.supply_v or 0.0) <= LOW_VOLTS:
             yield Row("battery_lead", "Leads", "Battery lead with fuse", wire, 1.0, None, name)
         else:
-            yield Row(f"cord:{wire}:{m.id}", "Leads", "Cord", wire or USUAL_LEAD[0], None, cord.length_m or 0.0, name)
+            yield Row(f"cord:{wire}:{m.id}", "Leads", "Cord", wire or USUAL_LEAD[0], None, cord.length_m, name)
     for lead in plan.placed.job.siting.leads:
         wire = dict(CONDUCTORS).get(lead.conductor or "", "size not known")
-        yield Row(f"lead:{lead.id}", "Leads", "Lead", wire, None, lead.length_m or 0.0, lead.name or lead.id)
+        yield Row(f"lead:{lead.id}", "Leads", "Lead", wire, None, lead.length_m, lead.name or lead.id)
     for m, set_ in plan.placed.generators:
         name, earth = plan.placed.names[m.id], m.place.earthing.earth
         if earth == "rod" or (earth is None and set_.generator_class in WIRED):

@@ -191,9 +191,9 @@ def _built(row: Row) -> KitItem:
     kind = row.key.partition(":")[0]
     group, why = WHERE_IT_GOES[row.group], WHY.get(kind, "")
     name = f"{row.what}, {row.size}" if row.size else row.what
+    if row.length_m is None and row.count is None:
+        return KitItem(row.key, group, "{name}: measure its length", {"name": name}, f"For {row.where}.")
     if row.length_m is not None:
-        if not row.length_m:
-            return KitItem(row.key, group, "{name}: measure its length", {"name": name}, why)
         halves = ceil(row.length_m * (1 + SPARE_LENGTH) / CUT_M)
         cut = row.group == "Pipe and hose"
         long = halves * CUT_M if cut else row.length_m

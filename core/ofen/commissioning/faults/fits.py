@@ -52,7 +52,7 @@ class Model:
         """Whether enough was read at the inlet, and the path stands in the plan: with nothing on and with all on, or where what stands tells."""
         read = {(t.where, t.load): t.pa for t in self.taken}
         stands = read.get(("inlet", "standing"))
-        if self.supply is None or stands is None:
+        if self.supply is None or stands is None or "inlet" not in self.points:
             return False
         return ("inlet", "full") in read or self._standing_tells(stands)
 
@@ -71,7 +71,9 @@ class Model:
         """Where each gauge sits: the inlet before the demand regulator where one stands by the machine, which draws below the air."""
         supply = self._gas_supply
         way = to_inlet(supply.gas.nodes if supply.gas else [], self._case.machine)
-        inlet = next(n.part.id for n in way if isinstance(n.part, AppliancePart))
+        inlet = next((n.part.id for n in way if isinstance(n.part, AppliancePart)), None)
+        if inlet is None:
+            return {}
         last = next((n.part.id for n in reversed(way) if isinstance(n.part, RegulatorPart)), None)
         planned = next((n for s in self._case.plan.supplies for n in s.path if n.id == inlet), None)
         draws = planned is not None and (planned.standing_in_pa or 0.0) < 0.0
