@@ -173,7 +173,7 @@ def test_what_is_no_picture_is_told_one_that_is_waits_and_a_short_procedure_stan
     # A short procedure is a run of its own beside it.
     leave(page)
     short = begin(page, key="radiant_cylinder_stop", clock=False)
-    assert (short.procedure.purpose, [s.id for s in short.procedure.steps]) == ("stop", ["off", "cool"])
+    assert (short.procedure.purpose, [s.id for s in short.procedure.steps]) == ("stop", ["off", "cool", "source_shut"])
     short.walk()
     page.get_by_test_id("sign").click()
     leave(page)
