@@ -200,6 +200,10 @@ def test_a_yearly_look_over_is_due_a_year_on_and_its_run_writes_it_down(made: Pl
             book.add(after_s=after_s, **event)
     written = run_in(made, procedure, book.events).entry
     assert written and written["test"] == key
+    # A year late it stands in the schedule and holds no sign-off back: it is a service.
+    late = {"heater-1": BEGUN.timestamp() - 800 * DAY_S}
+    assert of(made, [], key, late).is_overdue(BEGUN.timestamp())
+    assert key not in {t.test for t in overdue(safety_tests(made, [], late), BEGUN.timestamp())}
     after = [written | {"id": str(uuid.UUID(int=7))}]
     assert of(made, after, key).due_s == pytest.approx(book.clock.timestamp() + 365 * DAY_S, abs=3600)
 
