@@ -81,7 +81,7 @@ def test_every_kind_of_space_and_every_class_has_its_row() -> None:
     for kind in kinds:
         for heater_class in classes - {"catalytic"}:
             space = Space(id="s", use="canvas_hall" if kind == "tent" else kind, length_m=3, width_m=3, mean_height_m=2)
-            fit = uses.fit(heater_class, [space])
+            fit = uses.fit(heater_class, uses.kinds_of([space]))
             assert bool(fit.never) != bool(fit.say), (kind, heater_class)
 
 

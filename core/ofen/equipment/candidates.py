@@ -116,9 +116,9 @@ def rank(job: Job, need: HeatNeed, catalogue: Catalogue, budget: FanBudget | Non
     Source: common practice (what suits the place, round up to real sizes; oversize, number of units, fuel, what is left if one fails).
     """
     assert need.design_w is not None and job.site.altitude_m is not None
-    options, ruled_out = [], []
+    options, ruled_out, kinds = [], [], uses.kinds_of(job.need.spaces)
     for h in catalogue.heaters.values():
-        option = _option(job, need, h, budget, catalogue)
+        option = _option(job, need, h, budget, catalogue, kinds)
         if isinstance(option, _Option):
             option = _breathable(option, job, need, unfit) or option
         if isinstance(option, _Option):
@@ -170,7 +170,9 @@ def _breathable(o: _Option, job: Job, need: HeatNeed, unfit: Unfit | None) -> tu
     )
 
 
-def _option(job: Job, need: HeatNeed, h: Heater, budget: FanBudget | None, catalogue: Catalogue) -> _Option | tuple[str, str]:
+def _option(
+    job: Job, need: HeatNeed, h: Heater, budget: FanBudget | None, catalogue: Catalogue, kinds: tuple[str, ...]
+) -> _Option | tuple[str, str]:
     """The heater as it stands at this site, or the code of the one reason why it cannot be used, with what it says of this place."""
     altitude, outside = job.site.altitude_m, job.site.outside_lowest_c
     assert altitude is not None and outside is not None
@@ -179,7 +181,7 @@ def _option(job: Job, need: HeatNeed, h: Heater, budget: FanBudget | None, catal
         return "fuel_not_allowed", ""
     if h.heater_class == "catalytic":
         return "valve_only", ""
-    fit = uses.fit(h.heater_class, job.need.spaces)
+    fit = uses.fit(h.heater_class, kinds)
     if fit.never:
         return "not_for_this_use", fit.never
     if code := _barred(job, need, h, burns, budget, catalogue):

@@ -95,41 +95,44 @@ class Search:
 
     def _with(self, n: int, r: Flat, rows: Sequence[Flat]) -> None:
         need_w, running_w, surge_w = self.need_w, self.running_w, self.surge_w
-        one = r.output
+        one, credit_n, taken_n, fan_n, extra_n = r.output, r.credit, r.taken, r.fan, r.extra
+        rank_n, per_unit_n, most_n, kind_n = r.rank, r.per_unit, r.most, r.kind
         # Where make-up air takes more than the fire gives, a second unit makes it colder: such a heater does it alone or not at all.
         if one <= 0:
             return
         able, worst, used, useful = 0, self.worst, self.used, False
         for m in range(n + 1, len(rows)):
             s = rows[m]
-            other = s.output
+            other, most_m = s.output, s.most
             if other <= 0:
                 continue
-            alike = r.kind == s.kind
-            most = min(MOST_UNITS, max(r.most, s.most))
-            credit = max(r.credit, s.credit)
+            most = most_n if most_n > most_m else most_m
+            credit_m = s.credit
+            credit = credit_n if credit_n > credit_m else credit_m
             wanted = need_w - credit
-            base, per_unit = max(r.rank, s.rank) + (MIXED if alike else MIXED_CLASSES), max(r.per_unit, s.per_unit)
-            for a in range(1, min(r.most, most - 1) + 1):
-                if a * one + r.credit >= need_w:
+            # No more of the first than are set up, and room for one of the other.
+            for a in range(1, (most_n if most_n < most else most - 1) + 1):
+                if a * one + credit_n >= need_w:
                     break
                 left = wanted - a * one
                 b = ceil(left / other) if left > 0 else 1
                 units = a + b
-                if b > s.most or units > most or (a - 1) * one + b * other + (credit if a > 1 else s.credit) >= need_w:
+                if b > most_m or units > most or (a - 1) * one + b * other + (credit if a > 1 else credit_m) >= need_w:
                     continue
-                fans = a * r.fan + b * s.fan
-                if fans > running_w or fans + max(r.extra, s.extra) > surge_w:
+                fans, extra_m = a * fan_n + b * s.fan, s.extra
+                if fans > running_w or fans + (extra_n if extra_n > extra_m else extra_m) > surge_w:
                     continue
                 able += 1
                 useful = True
                 used.add(m)
                 output = a * one + b * other + credit
-                added = base + per_unit * (units - 1)
+                rank_m, per_unit_m = s.rank, s.per_unit
+                added = (rank_n if rank_n > rank_m else rank_m) + (MIXED if kind_n == s.kind else MIXED_CLASSES)
+                added += (per_unit_n if per_unit_n > per_unit_m else per_unit_m) * (units - 1)
                 # No score of so many units can be below its oversize and this: fuel adds, and at most the whole need is left.
                 if output / need_w + added - LEFT_IF_ONE_FAILS - 1 >= worst[units]:
                     continue
-                score = self._score(output, a * r.taken + b * s.taken, max(one, other), units) + added
+                score = self._score(output, a * taken_n + b * s.taken, one if one > other else other, units) + added
                 if score < worst[units]:
                     self._keep(((n, a), (m, b)), units, score)
                     self.able -= 1

@@ -40,17 +40,22 @@ def use_of(space: Space) -> str:
     return "tent" if use == "canvas_hall" and body is not None and body.volume_m3 <= small else use
 
 
-def fit(heater_class: str, spaces: Sequence[Space]) -> Fit:
-    """Return how a class of heater fits a job: as it fits the space that it fits least.
+def kinds_of(spaces: Sequence[Space]) -> tuple[str, ...]:
+    """Return the kinds of places of a job, each once.
 
-    Arguments: heater_class; spaces of the job, at least one.
-    Source: tables/classes_by_use_common_practice.toml.
+    Arguments: spaces of the job.
+    Source: `use_of`.
     """
-    return _fit(heater_class, tuple(dict.fromkeys(use_of(s) for s in spaces)))
+    return tuple(dict.fromkeys(use_of(s) for s in spaces))
 
 
 @cache
-def _fit(heater_class: str, kinds: tuple[str, ...]) -> Fit:
+def fit(heater_class: str, kinds: tuple[str, ...]) -> Fit:
+    """Return how a class of heater fits a job: as it fits the place that it fits least.
+
+    Arguments: heater_class; kinds of places, at least one.
+    Source: tables/classes_by_use_common_practice.toml.
+    """
     table = tables.toml(TABLE)
     limits = table["class"][heater_class]
     unlisted = {"rank": table["unlisted_rank"], "say": "It is not what one takes first for such a place"}
