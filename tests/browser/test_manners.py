@@ -250,6 +250,41 @@ def test_the_back_button_and_deep_links_work(at_work: Page, served: Served) -> N
     expect(at_work).to_have_url(re.compile(r"/need#"))
 
 
+def test_a_stage_that_cannot_be_shown_takes_nothing_round_it_down(page: Page, served: Served, who: Who) -> None:
+    """The engine is kept from starting, so that the answer shown is the one that is broken here."""
+
+    def broken(route: Route) -> None:
+        answer = route.fetch()
+        told = answer.json()
+        next(s for s in told["stages"] if s["stage"] == "equipment")["tables"]["candidates"] = [{"units": None}]
+        route.fulfill(response=answer, json=told)
+
+    page.route("**/engine/*/pyodide.asm.wasm", lambda route: route.abort())
+    page.route("**/api/plan", broken)
+    enter(page, served, who)
+    address = own_copy(page, served)
+    expect(page.locator("[data-engine=down]")).to_be_attached(timeout=120_000)
+    with page.expect_response("**/api/plan"):
+        page.locator("[data-path='site.place']").fill("Behind the mill")
+    stage(page, "Equipment")
+    failed = page.get_by_test_id("cannot-be-shown")
+    expect(failed).to_contain_text("This stage cannot be shown")
+    failed.get_by_role("button", name="Try again").click()
+    expect(failed).to_be_visible()
+    stage(page, "Supply")
+    expect(failed).to_have_count(0)
+    expect(page.get_by_test_id("fuel-path")).to_be_visible()
+    page.unroute("**/api/plan")
+    stage(page, "Need")
+    with page.expect_response("**/api/plan"):
+        page.locator("[data-path='site.altitude_m']").fill("410")
+    stage(page, "Equipment")
+    expect(failed).to_have_count(0)
+    saved(page)
+    kept = document_of(page, address)["site"]
+    assert (kept["place"], kept["altitude_m"]) == ("Behind the mill", 410)
+
+
 def test_the_console_is_quiet_and_no_policy_is_broken(browser: Browser, served: Served, who: Who) -> None:
     page = browser.new_page(viewport={"width": 1280, "height": 800})
     said: list[str] = []

@@ -9,6 +9,7 @@ import { Sender } from "../outbox/sender";
 import { askToKeep } from "../outbox/storage";
 import { WaitingLine } from "../outbox/WaitingLine";
 import { Button, Message, Skeleton } from "../ui/controls";
+import { Guarded } from "../ui/Guarded";
 import { type Surroundings, SurroundingsContext } from "./context";
 import { Board } from "./Board";
 import { Instruments } from "./Instruments";
@@ -34,10 +35,12 @@ export function App() {
   return (
     <QueryClientProvider client={client}>
       <BrowserRouter>
-        <Routes>
-          <Route path="/verify" element={<OpenPage />} />
-          <Route path="*" element={<WhoIsThere />} />
-        </Routes>
+        <Guarded what="This page">
+          <Routes>
+            <Route path="/verify" element={<OpenPage />} />
+            <Route path="*" element={<WhoIsThere />} />
+          </Routes>
+        </Guarded>
       </BrowserRouter>
     </QueryClientProvider>
   );

@@ -35,6 +35,7 @@ import { Visit } from "../stages/running/Visit";
 import { SitingStage } from "../stages/siting/SitingStage";
 import { SupplyStage } from "../stages/supply/SupplyStage";
 import { Button, Message, Skeleton } from "../ui/controls";
+import { Guarded } from "../ui/Guarded";
 import { Mark } from "../ui/Mark";
 import { AssumedLine, WithAssumed } from "./AssumedLine";
 import { ClosedLine } from "./ClosedLine";
@@ -189,7 +190,9 @@ function Stages() {
           <div className="min-w-0 pb-28 lg:pb-0 print:pb-0">
             <JobHeader />
             <JobBypasses runs={runs} />
-            <Page />
+            <Guarded what="This page" resetKeys={[stage, job]}>
+              <Page />
+            </Guarded>
           </div>
         </div>
       </>
@@ -218,7 +221,9 @@ function Stages() {
             <h1 data-stage={here?.name} className="sr-only">
               {here?.word}
             </h1>
-            <Page />
+            <Guarded what="This stage" resetKeys={[stage, job]}>
+              <Page />
+            </Guarded>
           </main>
           {hasLittleRoom ? <AssumedLine base={base} /> : null}
           <AnswerLine stage={stages.find((s) => s.stage === stage)} />

@@ -38,7 +38,12 @@ const BOX = "w-full min-w-0 rounded-sm border-[1.5px] bg-card px-2 py-1 min-h-9"
 export const JobField = memo(function JobField({ path, label, layout = "row", options, partKind, of, none, only }: JobFieldProps) {
   const { vocabulary } = useSurroundings();
   const spec = specAt(vocabulary.job_schema, path, partKind);
-  if (!spec) throw new Error(`the job schema has nothing at ${path}`);
+  if (!spec)
+    return (
+      <p role="alert" className="py-1 text-small text-stop">
+        {label ?? "A field"} cannot be shown: a job has no {path}.
+      </p>
+    );
   const choices = options ?? (only && spec.options ? spec.options.filter((o) => only.includes(o.value)) : spec.options);
   const name = label ?? spec.title;
   return (

@@ -7,6 +7,7 @@ import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useJobStore, useRecords } from "../../job/context";
 import { fetchJob } from "../../outbox/copy";
 import { Button } from "../../ui/controls";
+import { Guarded } from "../../ui/Guarded";
 import { Mark } from "../../ui/Mark";
 import { OpenBypasses } from "./BypassLedger";
 import { Gates } from "./Gates";
@@ -74,15 +75,17 @@ export function HandsMode({ run, others, base }: HandsModeProps) {
       {guest ? <p className="px-4 pt-3 text-ink-2">You are a guest in this team: you may read, not change.</p> : null}
       <fieldset disabled={guest} className="contents">
         {step && state ? (
-          <StepScreen
-            key={step.id + (state.at ?? "")}
-            run={run}
-            step={step}
-            state={state}
-            recording={recording}
-            next={() => look(isReady(run, step) ? null : step.id)}
-            stay={() => look(step.id)}
-          />
+          <Guarded what="This step" resetKeys={[step.id, state.at]}>
+            <StepScreen
+              key={step.id + (state.at ?? "")}
+              run={run}
+              step={step}
+              state={state}
+              recording={recording}
+              next={() => look(isReady(run, step) ? null : step.id)}
+              stay={() => look(step.id)}
+            />
+          </Guarded>
         ) : (
           <Finish run={run} recording={recording} look={look} />
         )}
@@ -208,7 +211,17 @@ function StepScreen(props: ScreenProps) {
           </p>
         ) : null}
       </div>
-      <Body {...props} say={say} help={() => setHelp(!help)} />
+      <Guarded
+        what="This step"
+        resetKeys={[step.id, state.at]}
+        beside={
+          <Button look="quiet" onClick={() => setHelp(!help)}>
+            Help
+          </Button>
+        }
+      >
+        <Body {...props} say={say} help={() => setHelp(!help)} />
+      </Guarded>
     </main>
   );
 }
