@@ -82,7 +82,7 @@ def procedure_of(document: Any, unit: str, memo: Memo | None = None, key: str = 
     return found
 
 
-def run_in(made: Plan, procedure: Procedure, events: list[Any], overdue: Sequence[Due] = ()) -> RunNow:
+def run_in(made: Plan, procedure: Procedure, events: list[Any], overdue: Sequence[Due]) -> RunNow:
     """Return a run as it is now.
 
     Arguments: made, the plan of the job as it is now; procedure it was begun with; events recorded, in any order: one that

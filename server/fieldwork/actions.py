@@ -56,7 +56,7 @@ def procedure_of(run: Run) -> Procedure:
     return known
 
 
-def now(run: Run, made: Plan, overdue: Sequence[Due] = ()) -> RunNow:
+def now(run: Run, made: Plan, overdue: Sequence[Due]) -> RunNow:
     """Return a run as it is now, by the plan of its job as it is and the safety tests that are overdue; events may be prefetched."""
     return call.run_in(made, procedure_of(run), [e.body for e in run.events.all()], overdue)
 
@@ -89,10 +89,10 @@ def readable(job: Job) -> tuple[list[Run], list[Unreadable]]:
     return good, bad
 
 
-def held(job: Job, made: Plan, overdue: Sequence[Due] = ()) -> list[RunHeld]:
-    """Return the runs of a job as far as they count for where its machines stand, oldest first."""
+def held(runs: Sequence[Run], made: Plan, overdue: Sequence[Due]) -> list[RunHeld]:
+    """Return the `readable` runs of a job as far as they count for where its machines stand, oldest first."""
     found = []
-    for run in reversed(readable(job)[0]):
+    for run in reversed(runs):
         procedure, done = procedure_of(run), signed(run) is not None
         gates = () if done else tuple(g.code for g in now(run, made, overdue).gates)
         found.append(RunHeld(str(run.pk), run.unit, procedure, done, gates))
@@ -133,9 +133,9 @@ def begun_at(run: Run) -> str:
     return _own_clock(run.device_at, run.begun_at.isoformat())
 
 
-def told(run: Run, made: Plan) -> dict[str, Any]:
-    """Return a run with its state and gates as plain data, by the plan of its job as it is."""
-    found, done = now(run, made), signed(run)
+def told(run: Run, made: Plan, overdue: Sequence[Due]) -> dict[str, Any]:
+    """Return a run with its state and gates as plain data, by the plan of its job as it is and the safety tests that are overdue."""
+    found, done = now(run, made, overdue), signed(run)
     return {
         "id": str(run.pk),
         "unit": run.unit,

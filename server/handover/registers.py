@@ -22,8 +22,9 @@ def planned(job: Job) -> Plan:
 
 
 def _runs(job: Job, made: Plan) -> list[Mapping[str, Any]]:
-    found = reversed(fieldwork.readable(job)[0])
-    return [fieldwork.told(r, made) | {"events": [e.body for e in r.events.all()]} for r in found]
+    runs = reversed(fieldwork.readable(job)[0])
+    late = fieldwork.overdue_tests(made, logbook.newest_entries(job), fieldwork.first_signed_s(job))
+    return [fieldwork.told(r, made, late) | {"events": [e.body for e in r.events.all()]} for r in runs]
 
 
 def everything(job: Job, reader: Reader) -> Sequence[Sheet]:

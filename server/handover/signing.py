@@ -20,7 +20,7 @@ from ofen.errors import Fault, JobFaults
 from ofen.handover import whole_job
 from ofen.handover.open_things import Open, open_things
 from ofen.job import load_as_far
-from ofen.plan import Plan, plan
+from ofen.plan import plan
 from ofen.running.entries import counted
 from ofen.running.seen import harms
 from ofen_server.errors import Problem
@@ -50,14 +50,11 @@ class Standing:
 def open_of(job: Job) -> list[Open]:
     """Return what stands open on a job, what refuses its sign-off first."""
     loaded, faults = load_as_far(newest(job).document)
-    unread = [u.what for u in (*fieldwork.readable(job)[1], *logbook.read(job)[1])]
-    return open_by(job, plan(loaded), logbook.newest_entries(job), faults, unread)
-
-
-def open_by(job: Job, made: Plan, entries: list[Any], faults: list[Fault], unread: list[str]) -> list[Open]:
-    """Return the same by what is known already: its plan, the newest entries of its log, faults of its document, what cannot be read."""
+    made, entries = plan(loaded), logbook.newest_entries(job)
+    runs, unread_runs = fieldwork.readable(job)
     late = fieldwork.overdue_tests(made, entries, fieldwork.first_signed_s(job))
-    machines = commissioned(made, fieldwork.held(job, made, late))
+    machines = commissioned(made, fieldwork.held(runs, made, late))
+    unread = [u.what for u in (*unread_runs, *logbook.read(job)[1])]
     return open_things(made, machines, late, faults, unread, harms(made.planned, counted(entries)))
 
 

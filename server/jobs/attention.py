@@ -205,7 +205,7 @@ def what_next(job: Job, document: dict[str, Any]) -> tuple[Next, Told]:
     made = plan(load_as_far(document)[0], memo=memo())
     log, signed_s = counted(logbook.newest_entries(job)), fieldwork.first_signed_s(job)
     late = fieldwork.overdue_tests(made, log, signed_s)
-    machines = commissioned(made, fieldwork.held(job, made, late))
+    machines = commissioned(made, fieldwork.held(fieldwork.readable(job)[0], made, late))
     found = [*_seen(made, log), *_commissioning(machines), *_plan(made)]
     told = Told(
         tuple(schedule(made, log, signed_s)),

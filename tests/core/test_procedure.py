@@ -244,7 +244,7 @@ def test_a_plan_that_changed_is_the_only_gate(procedure: Procedure, depot: dict[
 
 def test_a_record_that_cannot_be_read_is_the_only_gate_and_changes_nothing(procedure: Procedure, depot: dict[str, Any]) -> None:
     good = whole(procedure).events
-    now = run_in(plan(load(depot)), procedure, [*good, {"kind": [], "at": 7}, 5])
+    now = run_in(plan(load(depot)), procedure, [*good, {"kind": [], "at": 7}, 5], [])
     assert {g.code for g in now.gates} == {"record_unreadable"}
     assert now.state == fold(procedure, good)
 

@@ -37,7 +37,7 @@ def entry(n: int, kind: str = "air", **more: Any) -> dict[str, Any]:
 
 
 def run_of(made: Plan, events: list[dict[str, Any]]) -> dict[str, Any]:
-    return run_in(made, made.procedures[0], events).to_json() | {"signed": None, "events": events}
+    return run_in(made, made.procedures[0], events, []).to_json() | {"signed": None, "events": events}
 
 
 @pytest.fixture(scope="module")

@@ -164,10 +164,10 @@ def test_an_rcd_on_a_building_site_is_tried_before_each_days_work_and_may_be_non
         return {"id": str(uuid.uuid4()), "kind": "choice_made", "step": step, "choice": choice, "at": at, "by": "Ines"}
 
     none = [event(0, "has_one", "none")]
-    assert run_in(found, procedure, none).entry is None
+    assert run_in(found, procedure, none, []).entry is None
     # It has none: then each lead is tried, and that is the test.
-    assert run_in(found, procedure, [*none, event(1, "leads", "trips")]).entry
-    assert run_in(found, procedure, [event(0, "has_one", "nothing")]).entry is None
+    assert run_in(found, procedure, [*none, event(1, "leads", "trips")], []).entry
+    assert run_in(found, procedure, [event(0, "has_one", "nothing")], []).entry is None
 
 
 def test_a_standby_set_that_hardly_runs_has_its_oil_changed_by_the_calendar() -> None:
@@ -198,7 +198,7 @@ def test_a_yearly_look_over_is_due_a_year_on_and_its_run_writes_it_down(made: Pl
     for step in procedure.steps:
         for after_s, event in step.done_well({}):
             book.add(after_s=after_s, **event)
-    written = run_in(made, procedure, book.events).entry
+    written = run_in(made, procedure, book.events, []).entry
     assert written and written["test"] == key
     # A year late it stands in the schedule and holds no sign-off back: it is a service.
     late = {"heater-1": BEGUN.timestamp() - 800 * DAY_S}
@@ -213,12 +213,12 @@ def test_a_run_makes_the_entry_once_it_is_done(made: Plan) -> None:
     assert procedure is not None
     at, later = BEGUN.isoformat(), (BEGUN + timedelta(minutes=1)).isoformat()
     there = {"id": str(uuid.uuid4()), "kind": "step_confirmed", "step": "there", "at": at, "by": "Ines"}
-    begun = run_in(made, procedure, [there])
+    begun = run_in(made, procedure, [there], [])
     assert begun.entry is None
     loud = {"id": str(uuid.uuid4()), "kind": "choice_made", "step": "sounds", "choice": "loud", "at": later, "by": "Ines"}
-    done = run_in(made, procedure, [there, loud])
+    done = run_in(made, procedure, [there, loud], [])
     assert done.entry == {"kind": "safety_test", "at": later, "subject": "heater-1", "test": "test_co_alarm", "look": "passed"}
-    weak = run_in(made, procedure, [there, loud | {"choice": "weak"}])
+    weak = run_in(made, procedure, [there, loud | {"choice": "weak"}], [])
     assert entry_of(procedure, weak.state) is None
 
 
@@ -232,7 +232,7 @@ def test_an_overdue_test_holds_a_gate_of_its_own_machine_only(made: Plan) -> Non
     assert "safety_test_overdue" not in {g.code for g in run_in(made, procedure, [], [elsewhere]).gates}
     short = made.procedure("heater-1", "test_co_alarm")
     assert short is not None
-    assert run_in(made, short, [], [due]).gates == run_in(made, short, []).gates
+    assert run_in(made, short, [], [due]).gates == run_in(made, short, [], []).gates
 
 
 def weights(hours: list[float], per_hour: float) -> list[dict[str, Any]]:

@@ -13,6 +13,8 @@ from django.db import connection
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
+from handover.report import gathered
+from handover.signing import open_of
 from jobs.api import BoardLine
 from jobs.models import Job
 from logbook import actions as logbook
@@ -212,8 +214,15 @@ def test_an_overdue_safety_test_holds_back_the_sign_off_and_one_that_is_passed_d
             {g["subject"] for g in gates if g["code"] == "safety_test_overdue"}
             for gates in (refused["gates"], me.run_now(job, run)["gates"])
         ]
-        # What the server refuses for is what the device shows.
+        # What the server refuses for is what the device shows, and what a report and the job's own sign-off tell.
         assert held[0] == held[1]
+        told = gathered(Job.objects.get(pk=job["id"]))
+        in_report = next(r for r in told.runs if r["id"] == run["id"])["gates"]
+        assert {g["subject"] for g in in_report if g["code"] == "safety_test_overdue"} == held[0]
+        assert next(m for m in told.machines if m["machine"] == "heater-1")["gates"] == [g["code"] for g in refused["gates"]]
+        for open_things in (told.open, open_of(Job.objects.get(pk=job["id"]))):
+            keys = [o.key.split(".") for o in open_things]
+            assert {k[1] for k in keys if k[0] == "overdue" and k[2] == "heater-1"} == held[0]
         return held[0]
 
     assert overdue() == set()

@@ -155,7 +155,7 @@ def _commission(person: Person, job_id: uuid.UUID, begun: datetime) -> None:
         events = commissioning_events(fieldwork.procedure_of(run), run_id, at)
         fieldwork.keep(person, run_id, events)
         # Where the plan itself has a Stop, nobody signs.
-        if not fieldwork.now(run, made).gates:
+        if not fieldwork.now(run, made, overdue=[]).gates:
             fieldwork.sign_off(person, run_id, events[-1]["at"])
 
 
