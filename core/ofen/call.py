@@ -164,7 +164,7 @@ def _held(asked: dict[str, Any]) -> list[RunHeld]:
                 str(run.get("unit")),
                 unsealed(run.get("procedure"), f"runs[{n}].procedure"),
                 run.get("signed") is True,
-                tuple(str(code) for code in _list({"gates": [], **run}, "gates")),
+                tuple(str(code) for code in _list({"gates": [], **run}, "gates", f"runs[{n}].gates")),
             )
         )
     return held
@@ -316,10 +316,10 @@ def _words(asked: dict[str, Any], name: str) -> list[str]:
     return [w for w in _list({name: [], **asked}, name) if isinstance(w, str)]
 
 
-def _list(asked: dict[str, Any], name: str) -> list[Any]:
+def _list(asked: dict[str, Any], name: str, at: str = "") -> list[Any]:
     found = asked.get(name)
     if not isinstance(found, list):
-        raise JobFaults([Fault(name, "must be a list")])
+        raise JobFaults([Fault(at or name, "must be a list")])
     return found
 
 
@@ -377,10 +377,19 @@ def _whole_job(asked: dict[str, Any], memo: Memo) -> Any:
     """A whole job as one file, of what a device keeps of it: no pictures but those it was given."""
     document = asked.get("document")
     made = plan(load_as_far(document)[0], memo=memo).to_json(memo)
-    runs = [r | {"events": seal.ordered(r["events"])} for r in _list(asked, "runs")]
+    runs = [_in_order(r, f"runs[{n}]") for n, r in enumerate(_list(asked, "runs"))]
     entries = [log_entries.upgraded(e) for e in _list(asked, "entries") if not log_entries.faults_of(e)]
     found = whole_job.whole(document, made, runs, sorted(entries, key=lambda e: (log_entries.seconds(e["at"]), e["id"])))
     return {"base64": base64.b64encode(whole_job.packed(found, __version__)).decode()}
+
+
+def _in_order(run: Any, at: str) -> dict[str, Any]:
+    if not isinstance(run, dict) or not isinstance(run.get("events"), list):
+        raise JobFaults([Fault(at, "must be a run with a list of events")])
+    try:
+        return run | {"events": seal.ordered(run["events"])}
+    except (AttributeError, KeyError, TypeError, ValueError):
+        raise JobFaults([Fault(f"{at}.events", "hold one without an id or a moment, which cannot be put in order")]) from None
 
 
 def _bring_in(asked: dict[str, Any], files: Mapping[str, bytes]) -> Any:

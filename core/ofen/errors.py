@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
-MOST_TOLD = 60
+MOST_TOLD = 40
 # At most this many faults of one document are shown.
 MOST_FAULTS = 100
 

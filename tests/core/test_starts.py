@@ -224,7 +224,7 @@ def test_the_commands_list_the_starts_and_make_a_job(tmp_path: Path, capsys: pyt
     assert told_wrong.err.startswith("outside: −80 °C is not possible here")
     load(json.loads(told_wrong.out))
     assert main(["start", "submarine"]) == 2
-    assert "'submarine' is not known" in capsys.readouterr().err
+    assert "'submarine' is no start that is known" in capsys.readouterr().err
     wrong.write_text("[1]", encoding="utf-8")
     assert main(["start", "boat_stove", str(wrong)]) == 2
 
@@ -236,7 +236,7 @@ def test_a_start_is_asked_as_every_question_is() -> None:
     assert [f["path"] for f in said["faults"]] == ["width"]
     assert [f["key"] for f in said["headlines"]] == list(starts.start("van_air_heater").headlines)
     assert said["document"]["need"]["spaces"][0]["length_m"] == 5
-    assert json.loads(answer(json.dumps({"ask": "start", "key": []})))["faults"][0]["path"] == "start"
+    assert json.loads(answer(json.dumps({"ask": "start", "key": []})))["faults"][0]["path"] == "key"
 
 
 def test_a_start_whose_machine_is_gone_still_opens_and_names_it() -> None:

@@ -308,7 +308,7 @@ def load_sheet(data: Any) -> Sheet:
     """
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise JobFaults([Fault("format", f"must be {FORMAT!r}: this is no data sheet of Ofen")])
-    if data.get("kind") not in SHEETS:
+    if not isinstance(data.get("kind"), str) or data["kind"] not in SHEETS:
         raise JobFaults([Fault("kind", f"must be one of {', '.join(SHEETS)}")])
     faults: list[Fault] = []
     given = {k: v for k, v in data.items() if k != "format"}

@@ -6,7 +6,7 @@ from math import cos, pi, sin
 from typing import Any
 
 from ..catalogue.sheets import Heater
-from ..errors import Fault, JobFaults
+from ..errors import Fault, JobFaults, told
 from ..numerics import rounded
 from ..placed import Machine, Placed
 from ..stage import StageReport, labels, missing
@@ -320,14 +320,14 @@ def edits(placed: Placed, id: str, by: Point) -> list[dict[str, Any]]:
     layout = lay_out(placed)
     box = layout.box(id)
     if box is None:
-        raise JobFaults([Fault("id", f"{id!r} is not on the drawing")])
+        raise JobFaults([Fault("id", f"{told(id)!r} is not on the drawing")])
     found = moved(layout, id, (box.middle[0] + by[0], box.middle[1] + by[1]))
     wall, along, out = found["wall"], round(found["along_m"], 2), round(found["wall_m"], 2)
     at = box.at
     if box.kind == "vessels":
         path = f"supplies[{_supply(placed, box)}].storage.to_canvas_m"
-        told = {f"{at}.wall": wall, f"{at}.along_m": along, path: max(0.0, out)}
-        return [{"path": p, "value": v} for p, v in told.items()]
+        changes = {f"{at}.wall": wall, f"{at}.along_m": along, path: max(0.0, out)}
+        return [{"path": p, "value": v} for p, v in changes.items()]
     place: dict[str, Any] = {"wall": wall, "wall_m": out, "along_m": along}
     if found["inside"] != box.inside:
         place["position"] = "inside" if found["inside"] else "outside"

@@ -192,5 +192,5 @@ def start(key: str) -> Start:
     """
     found = shipped().get(key)
     if found is None:
-        raise JobFaults([Fault("start", f"{told(key)!r} is not known; known are {', '.join(shipped())}")])
+        raise JobFaults([Fault("key", f"{told(key)!r} is no start that is known")])
     return found
