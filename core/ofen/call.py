@@ -21,7 +21,7 @@ from .commissioning.machines import MachineState, RunHeld, state_of
 from .commissioning.procedure import COMMISSION, Procedure, unsealed
 from .commissioning.run import RUN_GATES, Gate, fold_read, gates, read_all
 from .commissioning.state import RunState
-from .errors import Fault, JobFaults, OfenError
+from .errors import Fault, JobFaults, OfenError, told
 from .handover import whole_job
 from .handover.bringing_in import brought_in
 from .handover.open_things import open_things
@@ -278,7 +278,7 @@ def _faults(asked: dict[str, Any], memo: Memo) -> Any:
     own = next((c for c in made.commissioned if c.unit.machine.id == unit), None)
     if own is None:
         raise JobFaults([Fault("unit", "is no machine of this job whose sheet is known")])
-    unit_found, procedure = own.unit, unsealed(asked["procedure"]) if asked.get("procedure") else own.procedure
+    procedure = unsealed(asked["procedure"]) if asked.get("procedure") else own.procedure
     run = fold_read(procedure, read_all(procedure, _list({"events": [], **asked}, "events"))[0]) if procedure else None
     supply = next((s for s in made.planned.supplies if unit in s.machines), None)
     usable = _usable(asked)
@@ -286,17 +286,17 @@ def _faults(asked: dict[str, Any], memo: Memo) -> Any:
     log = log_entries.newest(log_entries.counted(usable))
     entries = [*made.planned.of_machine(unit, log), *(made.planned.own(supply, log) if supply else [])]
     failed = [s for s, state in run.states.items() if state.status == "failed"] if run else []
-    shown = find.noticed(unit_found, [_word(asked, "step")] if _word(asked, "step") else failed)
+    shown = find.noticed(own.unit, [_word(asked, "step")] if _word(asked, "step") else failed)
     wanted = _symptom(_word(asked, "symptom"), [s for s, _ in shown])
     noticed_s, now_s = (None if asked.get(n) is None else _seconds(asked[n], n) for n in ("noticed_s", "now_s"))
     if noticed_s is not None and now_s is not None and noticed_s > now_s:
         raise JobFaults([Fault("noticed_s", "lies after now: nothing can be noticed before it is")])
     case = Case(made, unit, run, left, left_at_s, noticed_s, now_s, sorted(entries, key=lambda e: log_entries.seconds(e["at"])))
-    found = find.causes(wanted, unit_found, case, procedure) if wanted else []
+    ranked = find.causes(wanted, own.unit, case, procedure) if wanted else []
     return {
         "symptoms": [{"key": s.key, "title": s.title, "people_out": s.people_out, "here": here} for s, here in shown],
-        "causes": [r.to_json() for r in found],
-        "telling": find.telling(found, case),
+        "causes": [r.to_json() for r in ranked],
+        "telling": find.telling(ranked, case),
     }
 
 
@@ -305,11 +305,11 @@ def _symptom(key: str, shown: list[Symptom]) -> Symptom | None:
     if not key:
         return None
     if key not in symptoms():
-        raise JobFaults([Fault("symptom", f"{key[:40]!r} is no symptom that is known")])
-    found = next((s for s in shown if s.key == key), None)
-    if found is None:
+        raise JobFaults([Fault("symptom", f"{told(key)!r} is no symptom that is known")])
+    symptom = next((s for s in shown if s.key == key), None)
+    if symptom is None:
         raise JobFaults([Fault("symptom", f"“{symptoms()[key].title}” is none that this machine can have")])
-    return found
+    return symptom
 
 
 def _words(asked: dict[str, Any], name: str) -> list[str]:

@@ -1,6 +1,7 @@
 """What can be done in commissioning: begin a run, keep events, sign off."""
 
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 from uuid import UUID
@@ -18,7 +19,7 @@ from logbook import actions as logbook
 from ofen import __version__, call
 from ofen.call import RunNow
 from ofen.commissioning import seal
-from ofen.commissioning.machines import RunHeld
+from ofen.commissioning.machines import MachineState, RunHeld
 from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.run import event_faults
 from ofen.errors import Fault, JobFaults
@@ -89,14 +90,32 @@ def readable(job: Job) -> tuple[list[Run], list[Unreadable]]:
     return good, bad
 
 
-def held(runs: Sequence[Run], made: Plan, overdue: Sequence[Due]) -> list[RunHeld]:
-    """Return the `readable` runs of a job as far as they count for where its machines stand, oldest first."""
-    found = []
-    for run in reversed(runs):
-        procedure, done = procedure_of(run), signed(run) is not None
-        gates = () if done else tuple(g.code for g in now(run, made, overdue).gates)
-        found.append(RunHeld(str(run.pk), run.unit, procedure, done, gates))
-    return found
+@dataclass(frozen=True)
+class Commissioning:
+    """How far the commissioning of a job has come by its plan: its runs that can be read, newest first, and what cannot be."""
+
+    plan: Plan
+    runs: list[Run]
+    unread: list[Unreadable]
+    overdue: list[Due]
+
+    def machines(self) -> list[MachineState]:
+        """Return where the commissioning of each machine stands."""
+        return call.commissioned(self.plan, [self._held(run) for run in reversed(self.runs)])
+
+    def told(self) -> list[dict[str, Any]]:
+        """Return the runs with their events, oldest first, as a report tells them."""
+        return [told(run, self.plan, self.overdue) | {"events": [e.body for e in run.events.all()]} for run in reversed(self.runs)]
+
+    def _held(self, run: Run) -> RunHeld:
+        done = signed(run) is not None
+        gates = () if done else tuple(g.code for g in now(run, self.plan, self.overdue).gates)
+        return RunHeld(str(run.pk), run.unit, procedure_of(run), done, gates)
+
+
+def commissioning(job: Job, made: Plan, entries: list[Any], signed_s: Mapping[str, float]) -> Commissioning:
+    """Return how far the commissioning of a job has come, by its plan, the newest entries of its log and `first_signed_s`."""
+    return Commissioning(made, *readable(job), overdue_tests(made, entries, signed_s))
 
 
 def of(job: Job) -> Iterable[Run]:

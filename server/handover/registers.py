@@ -1,6 +1,6 @@
 """What a job hands over as tables: its log and record as a workbook, its joints, its material."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from typing import Any
 
 from fieldwork import actions as fieldwork
@@ -21,10 +21,8 @@ def planned(job: Job) -> Plan:
     return plan(load_as_far(newest(job).document)[0])
 
 
-def _runs(job: Job, made: Plan) -> list[Mapping[str, Any]]:
-    runs = reversed(fieldwork.readable(job)[0])
-    late = fieldwork.overdue_tests(made, logbook.newest_entries(job), fieldwork.first_signed_s(job))
-    return [fieldwork.told(r, made, late) | {"events": [e.body for e in r.events.all()]} for r in runs]
+def _runs(job: Job, made: Plan) -> list[dict[str, Any]]:
+    return fieldwork.commissioning(job, made, logbook.newest_entries(job), fieldwork.first_signed_s(job)).told()
 
 
 def everything(job: Job, reader: Reader) -> Sequence[Sheet]:

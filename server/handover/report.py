@@ -19,8 +19,6 @@ from jobs.pictures import IMAGES
 from logbook import actions as logbook
 from ofen import __version__
 from ofen.assumed import assumed
-from ofen.call import commissioned
-from ofen.handover.open_things import open_things
 from ofen.handover.report import AUDIENCES, Given, content, kept_out
 from ofen.handover.verify import stamped
 from ofen.handover.whole_job import Whole, chain, changed_since
@@ -29,10 +27,10 @@ from ofen.plan import plan
 from ofen.running.entries import counted
 from ofen.running.log import assess
 from ofen.running.schedule import schedule
-from ofen.running.seen import harms
 
 from . import signature
 from .reading import reader_of
+from .signing import open_by
 
 # So long pictures may be made small for a page that somebody waits for, and for one that is set meanwhile.
 SCREEN_S, PAPER_S = 2.0, 60.0
@@ -65,31 +63,30 @@ def gathered(job: Job) -> Given:
     """Return all that a report of a job is made of."""
     revision = newest(job)
     loaded, faults = load_as_far(revision.document)
-    made = plan(loaded)
-    runs, unread_runs = fieldwork.readable(job)
+    planned = plan(loaded)
     entries, unread, _ = logbook.read(job)
     latest = logbook.newest_entries(job)
     signed_s = fieldwork.first_signed_s(job)
-    late = fieldwork.overdue_tests(made, latest, signed_s)
-    machines = commissioned(made, fieldwork.held(runs, made, late))
+    commissioning = fieldwork.commissioning(job, planned, latest, signed_s)
+    machines = commissioning.machines()
     return Given(
         loaded,
-        made,
-        assess(made.planned, latest).to_json(),
-        [fieldwork.told(r, made, late) | {"events": [e.body for e in r.events.all()]} for r in reversed(runs)],
+        planned,
+        assess(planned.planned, latest).to_json(),
+        commissioning.told(),
         entries,
         faults,
         [m.to_json() for m in machines],
-        [f"{u.what} {u.id} cannot be read: {u.why}" for u in (*unread_runs, *unread)],
-        [a.to_json() for a in assumed(loaded, made)],
-        [i.to_json() for i in schedule(made, counted(latest), signed_s)],
+        [f"{u.what} {u.id} cannot be read: {u.why}" for u in (*commissioning.unread, *unread)],
+        [a.to_json() for a in assumed(loaded, planned)],
+        [i.to_json() for i in schedule(planned, counted(latest), signed_s)],
         [
             {"id": str(p.uid), "name": p.name, "at": p.kept_at.isoformat(), "kind": p.kind}
             for p in job.papers.order_by("kept_at", "id")
         ],
         sealed(job),
         {"number": revision.number, "at": revision.at.isoformat(), "author": revision.author.called},
-        open_things(made, machines, late, faults, [u.what for u in (*unread_runs, *unread)], harms(made.planned, counted(latest))),
+        open_by(commissioning, machines, latest, faults, unread),
     )
 
 

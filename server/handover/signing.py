@@ -15,7 +15,7 @@ from jobs.models import Job
 from jobs.signals import changed
 from logbook import actions as logbook
 from ofen import __version__
-from ofen.call import commissioned
+from ofen.commissioning.machines import MachineState
 from ofen.errors import Fault, JobFaults
 from ofen.handover import whole_job
 from ofen.handover.open_things import Open, open_things
@@ -23,6 +23,7 @@ from ofen.job import load_as_far
 from ofen.plan import plan
 from ofen.running.entries import counted
 from ofen.running.seen import harms
+from ofen_server.batches import Unreadable
 from ofen_server.errors import Problem
 from teams import access
 from teams.access import Act
@@ -50,12 +51,21 @@ class Standing:
 def open_of(job: Job) -> list[Open]:
     """Return what stands open on a job, what refuses its sign-off first."""
     loaded, faults = load_as_far(newest(job).document)
-    made, entries = plan(loaded), logbook.newest_entries(job)
-    runs, unread_runs = fieldwork.readable(job)
-    late = fieldwork.overdue_tests(made, entries, fieldwork.first_signed_s(job))
-    machines = commissioned(made, fieldwork.held(runs, made, late))
-    unread = [u.what for u in (*unread_runs, *logbook.read(job)[1])]
-    return open_things(made, machines, late, faults, unread, harms(made.planned, counted(entries)))
+    planned, entries = plan(loaded), logbook.newest_entries(job)
+    commissioning = fieldwork.commissioning(job, planned, entries, fieldwork.first_signed_s(job))
+    return open_by(commissioning, commissioning.machines(), entries, faults, logbook.read(job)[1])
+
+
+def open_by(
+    commissioning: fieldwork.Commissioning,
+    machines: list[MachineState],
+    entries: list[Any],
+    faults: list[Fault],
+    unread_log: list[Unreadable],
+) -> list[Open]:
+    """Return the same by what is known already: the newest entries of its log, faults of its document, what of the log cannot be read."""
+    planned, unread = commissioning.plan, [u.what for u in (*commissioning.unread, *unread_log)]
+    return open_things(planned, machines, commissioning.overdue, faults, unread, harms(planned.planned, counted(entries)))
 
 
 def standing(job: Job) -> Standing:

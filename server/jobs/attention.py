@@ -17,7 +17,6 @@ from fieldwork import actions as fieldwork
 from fieldwork.models import Event
 from logbook import actions as logbook
 from ofen import __version__
-from ofen.call import commissioned
 from ofen.catalogue import shipped
 from ofen.catalogue.sheets import Generator, Heater
 from ofen.commissioning.machines import MachineState
@@ -204,8 +203,7 @@ def what_next(job: Job, document: dict[str, Any]) -> tuple[Next, Told]:
     """Return the most urgent thing on a job but for what the clock brings, and all that is due on it."""
     made = plan(load_as_far(document)[0], memo=memo())
     log, signed_s = counted(logbook.newest_entries(job)), fieldwork.first_signed_s(job)
-    late = fieldwork.overdue_tests(made, log, signed_s)
-    machines = commissioned(made, fieldwork.held(fieldwork.readable(job)[0], made, late))
+    machines = fieldwork.commissioning(job, made, log, signed_s).machines()
     found = [*_seen(made, log), *_commissioning(machines), *_plan(made)]
     told = Told(
         tuple(schedule(made, log, signed_s)),

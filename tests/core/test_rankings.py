@@ -75,6 +75,23 @@ def test_a_small_shut_room_says_what_the_air_would_come_to() -> None:
     assert dict(said.values)["what"] == "Take another fuel: on diesel, 1 × Wren 20, 12 V air heater would do."
 
 
+@pytest.mark.parametrize("load_w", [None, 0.0, 1600.0])
+def test_what_would_do_on_another_fuel_leads_once_that_fuel_is_taken(load_w: float | None) -> None:
+    """Without a set and with one that the loads leave nothing of: the set's watts count for the other fuel, too."""
+    document = Asked("Cabin", **CABIN, inside_c=20, outside_c=0, fuel="propane", first=()).document()
+    if load_w is not None:
+        document["equipment"]["generators"] = [{"id": "set", "model": "linnet-2-lp-230", "fuel": "propane"}]
+        document["need"]["loads"] = [{"id": "pump", "name": "Pump", "running_w": load_w}] if load_w else []
+    (none,) = [v for v in plan(load(document)).stage("equipment").verdicts if v.code == "equipment.heater.none_fits"]
+    what = dict(none.values)["what"]
+    document["equipment"]["heater_fuel"] = "diesel"
+    candidates = plan(load(document)).stage("equipment").tables["candidates"]
+    first = " and ".join(f"{u['count']} × {u['name']}" for u in candidates[0]["units"]) if candidates else ""
+    assert (first != "") == ("on diesel" in what)
+    assert first in what
+    assert ("Take a larger generator" in what) == (load_w == 1600.0)
+
+
 def test_every_kind_of_space_and_every_class_has_its_row() -> None:
     kinds = {key for key, _ in specs(Space)["use"].options} | {"tent"}
     classes = {h.heater_class for h in HEATERS.values()}

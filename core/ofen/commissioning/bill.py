@@ -51,10 +51,10 @@ def bill(plan: Plan) -> list[Row]:
     Arguments: plan.
     Source: the job; sizes as the plan chose them where they were left to it.
     """
-    found: dict[str, list[Row]] = {}
+    positions: dict[str, list[Row]] = {}
     for row in _all(plan):
-        found.setdefault(row.key, []).append(row)
-    return [_together(rows) for rows in found.values()]
+        positions.setdefault(row.key, []).append(row)
+    return [_together(rows) for rows in positions.values()]
 
 
 def _together(rows: list[Row]) -> Row:

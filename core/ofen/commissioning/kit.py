@@ -173,7 +173,7 @@ def _instruments(plan: Plan) -> Iterator[KitItem]:
                     "Pressure test. Never oxygen, never fuel gas.",
                 )
         if own.unit.facts["source"] == "cylinders" and own.unit.facts["fuel"] == "propane":
-            wanted.setdefault("scale", []).append("the change-over goes by weight")
+            wanted.setdefault("scale", []).append("the weight at which to change over")
     for kind, titles in wanted.items():
         asked = kinds()[kind].checks_s
         tried = f", {' and '.join(_tried(c) for c in asked)} before you leave" if asked else ""

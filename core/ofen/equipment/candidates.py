@@ -125,19 +125,19 @@ def rank(job: Job, need: HeatNeed, catalogue: Catalogue, budget: FanBudget | Non
             options.append(option)
         else:
             ruled_out.append((h, *option))
-    found = Search(need.design_w, budget, job.equipment.margin_fraction or 0.0)
-    found.search([o.flat(found.need_w) for o in options])
+    search = Search(need.design_w, budget, job.equipment.margin_fraction or 0.0)
+    search.search([o.flat(search.need_w) for o in options])
     for n, o in enumerate(options):
-        if n not in found.used:
+        if n not in search.used:
             ruled_out.append((o.heater, *_why_not(o, need.design_w)))
-    rows = [_row([(options[n], count) for n, count in parts], job, need, score) for score, parts in found.best()]
+    rows = [_row([(options[n], count) for n, count in parts], job, need, score) for score, parts in search.best()]
     return Ranking(
         rows,
         [
             {"model": h.id, "name": h.name, "code": code, "reason": RULED_OUT[code].format(detail=detail)}
             for h, code, detail in ruled_out
         ],
-        found.able,
+        search.able,
     )
 
 
@@ -161,12 +161,12 @@ def _breathable(o: _Option, job: Job, need: HeatNeed, unfit: Unfit | None) -> tu
     passed = unfit([unit] * count) if unfit else None
     if passed is None:
         return None
-    what, found, limit = passed
+    what, reached, limit = passed
     if what == "oxygen":
-        return "air_unfit", f"oxygen would fall to {100 * found:.1f} %, at least {100 * limit:.1f} % is wanted"
+        return "air_unfit", f"oxygen would fall to {100 * reached:.1f} %, at least {100 * limit:.1f} % is wanted"
     return (
         "air_unfit",
-        f"{what} would reach {round(found * 1e6, -1 if found < 1e-3 else -2):,.0f} ppm, at most {limit * 1e6:,.0f} ppm",
+        f"{what} would reach {round(reached * 1e6, -1 if reached < 1e-3 else -2):,.0f} ppm, at most {limit * 1e6:,.0f} ppm",
     )
 
 

@@ -189,15 +189,15 @@ def _shut_offs(plan: Plan, machine: str, supply: SupplyPlan | None, system: str)
     stored = {"propane": "Vessel: valve on top", "natural_gas": "Meter: cock before it", "butane_mix": "Cartridge"}
     # A tank has a valve only where the path has one.
     shuts = supply.supply.fuel in ("propane", "natural_gas")
-    found = [Stop(stored.get(supply.supply.fuel, "Tank"), "source", shuts, "")]
+    stops = [Stop(stored.get(supply.supply.fuel, "Tank"), "source", shuts, "")]
     for node in to_inlet(nodes, machine):
         at = planned.get(node.part.id)
         pa = at.running_in_pa if at else None
         valves = bool(getattr(node.part, "valves", 0))
         shuts = node.part.KIND == "shut_off" or valves
         name = plan.placed.names.get(machine, "") if node.part.KIND == "appliance" else node.part.name or node.part.id
-        found.append(Stop(name, node.part.KIND, shuts, _stands(pa, system)))
-    return found
+        stops.append(Stop(name, node.part.KIND, shuts, _stands(pa, system)))
+    return stops
 
 
 def _stands(pa: float | None, system: str) -> str:

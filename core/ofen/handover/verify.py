@@ -120,7 +120,7 @@ def _seals(name: str, made: Whole) -> list[Found]:
     head = chain(made)[-1]["link"]
     for s in made.seals:
         signer, at = str(s.get("name") or s.get("by") or "somebody"), told(s.get("at", ""))
-        # The server is asked for the whole name, however short it is told here.
+        # The server is asked about the whole name, although only its beginning may be shown here.
         who, claim = told(signer), Claim(str(s.get("head"))[:64], signer[:MOST_NAME], at)
         if s.get("head") == head:
             found.append(Found(None, name, f"says that it is just what {who} signed off at {at}", claim))

@@ -147,7 +147,7 @@ def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator], carr
         taken = total(input_at_w(h, b, altitude) for h, b in burning)
         warmed = total(warmth_w(h, b, input_at_w(h, b, altitude)) for h, b in burning)
     else:
-        # A fill lasts as its own supply reckons it, with all loads on; money goes by the day as it is.
+        # How long a fill lasts is worked out with all loads on, as its supply does; the cost is worked out for the loads of the whole day.
         share = min(1.0, carried.running_w / able_w) if carried.items and (able_w := total(r.running_w for r in running)) else 1.0
         taken = total(r.fuel_w(share * r.running_w) for r in running)
     burnt, useful = (taken, warmed) if heaters else _power(running, carried, job.equipment.hours_a_day_s or WANTED_WITHOUT_WORD_S)

@@ -91,8 +91,8 @@ class Case:
             return max(failed)
         if self.now_s is not None:
             return self.now_s
-        told = [seconds(st.at) for st in states.values() if st.at] + [seconds(e["at"]) for e in self.log[-1:]]
-        return max([*told, *([self.left_at_s] if self.left_at_s is not None else [])], default=None)
+        moments = [seconds(st.at) for st in states.values() if st.at] + [seconds(e["at"]) for e in self.log[-1:]]
+        return max([*moments, *([self.left_at_s] if self.left_at_s is not None else [])], default=None)
 
     @cached_property
     def _off_the_way(self) -> set[str]:
@@ -227,16 +227,20 @@ def _metered(quantity: str, step: str, side: str, run: RunState | None) -> Reaso
     if side == "within":
         say = "“{step}”: all of it was read within its limits."
         return Reason(say, {"step": asked.title}, at_s) if own and not beyond else None
-    found = next(((n, v) for n, v, s in beyond if s == side), None)
-    if found is None:
+    worst = next(((n, v) for n, v, s in beyond if s == side), None)
+    if worst is None:
         return None
-    values: dict[str, Quantity] = {"name": found[0], "value": (found[1], quantity), "step": asked.title}
+    values: dict[str, Quantity] = {"name": worst[0], "value": (worst[1], quantity), "step": asked.title}
     return Reason(f"Read {{value}} at “{{step}}”, {{name}}: too {side}.", values, at_s)
 
 
 def _source_stands(case: Case) -> Reason | None:
-    found = next((t for t in pressures_of(case) if t.where == "source" and t.pa > 0.0), None)
-    return None if found is None else Reason("Read {value} at the source.", {"value": (found.pa, "source_pressure")}, found.at_s)
+    at_source = next((t for t in pressures_of(case) if t.where == "source" and t.pa > 0.0), None)
+    return (
+        None
+        if at_source is None
+        else Reason("Read {value} at the source.", {"value": (at_source.pa, "source_pressure")}, at_source.at_s)
+    )
 
 
 def _hot_air(case: Case) -> Reason | None:
@@ -275,17 +279,17 @@ def pressures_of(case: Case) -> list[Taken]:
     Arguments: case.
     Source: the run; the log.
     """
-    found: dict[tuple[str, str], Taken] = {}
+    newest: dict[tuple[str, str], Taken] = {}
     states = case.run.states if case.run else {}
     for step, load in (("standing", "standing"), ("running", "full")):
         state = states.get(step)
         if isinstance(state, ReadState) and state.value is not None:
-            found["inlet", load] = Taken("inlet", load, state.value, seconds(state.at) if state.at else None)
+            newest["inlet", load] = Taken("inlet", load, state.value, seconds(state.at) if state.at else None)
     for entry in case.log:
         if entry["kind"] != "pressure" or (entry.get("where") or "inlet") == "manifold" or entry.get("value") is None:
             continue
         at = Taken(entry.get("where") or "inlet", entry.get("load") or "full", float(entry["value"]), seconds(entry["at"]))
-        before = found.get((at.where, at.load))
+        before = newest.get((at.where, at.load))
         if before is None or before.at_s is None or (at.at_s or 0.0) >= before.at_s:
-            found[at.where, at.load] = at
-    return list(found.values())
+            newest[at.where, at.load] = at
+    return list(newest.values())

@@ -87,8 +87,8 @@ def causes(symptom: Symptom, unit: Unit, case: Case, procedure: Procedure | None
     titles = {s.id: s.title for s in procedure.steps} if procedure else {}
     since_s = case.noticed_at(symptom.steps)
     model = Model(case)
-    found = [_ranked(cause, symptom, case, model, since_s, titles) for cause in symptom.causes if is_so(cause.when, unit.facts)]
-    return sorted(found, key=_place)
+    ranked = [_ranked(cause, symptom, case, model, since_s, titles) for cause in symptom.causes if is_so(cause.when, unit.facts)]
+    return sorted(ranked, key=_place)
 
 
 def _place(r: Ranked) -> tuple[bool, int, float, float, float]:
@@ -132,14 +132,14 @@ def _pales(old: Reason | None, since_s: float | None) -> float:
     return float(1.0 - PALES_TO * 0.5 ** (max(0.0, since_s - old.at_s) / HALF_S))
 
 
-def telling(found: Sequence[Ranked], case: Case) -> list[str]:
+def telling(ranked: Sequence[Ranked], case: Case) -> list[str]:
     """Return which reading tells causes apart that bring what was read equally well, the easiest first; none where one is ahead.
 
-    Arguments: found, the causes as ranked; case.
+    Arguments: ranked, the causes in their order; case.
     Source: common practice (before and behind the regulator, with everything on).
     """
     model = Model(case)
-    fitting = [r for r in found if r.ruled_out is None and r.pointed_at is not None and r.cause.fault and r.misses < inf]
+    fitting = [r for r in ranked if r.ruled_out is None and r.pointed_at is not None and r.cause.fault and r.misses < inf]
     if len(fitting) < 2 or not model.can_tell:
         return []
     read = {t.where for t in model.taken if t.load == "full"}

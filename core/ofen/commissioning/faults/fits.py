@@ -87,11 +87,11 @@ class Model:
 
     @cached_property
     def _sources(self) -> dict[str, tuple[Conditions, Source]]:
-        found = {}
+        sources = {}
         for load, burning in (("standing", dict[str, float]()), ("full", None)):
             conditions = Conditions(fill_fraction=FILL, burning=burning, hours_run_s=LIT_S)
-            found[load] = conditions, sound_source(self._case.plan.plant, self._gas_supply, conditions)
-        return found
+            sources[load] = conditions, sound_source(self._case.plan.plant, self._gas_supply, conditions)
+        return sources
 
     def shows(self, load: str, faults: Sequence[Fault]) -> dict[Point, float]:
         """Return what stands at every point (Pa gauge) with faults.
@@ -104,10 +104,10 @@ class Model:
         gas = with_faults(supply.gas, faults)
         source, inlet, outlet = pressures(supply, gas, conditions, faults, sound)
         begins = source.standing_pa if load == "standing" else source.running_pa
-        found = {} if begins is None else {("", "in"): begins}
+        shown = {} if begins is None else {("", "in"): begins}
         for node, pa_in, pa_out in zip(gas.nodes, inlet, outlet, strict=True):
-            found |= {(node.part.id, side): pa for side, pa in (("in", pa_in), ("out", pa_out)) if pa is not None}
-        return found
+            shown |= {(node.part.id, side): pa for side, pa in (("in", pa_in), ("out", pa_out)) if pa is not None}
+        return shown
 
     @cached_property
     def _sound(self) -> dict[str, dict[Point, float]]:
