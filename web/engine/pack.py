@@ -1,5 +1,6 @@
 """Run inside the engine's own Python at build time: what the core needs of the standard library, and the core, both compiled."""
 
+import ast
 import base64
 import importlib
 import importlib.util
@@ -42,10 +43,23 @@ def needed() -> set[str]:
     return set(sys.modules) - SPARED
 
 
-def compiled(source: bytes, name: str) -> bytes:
-    """Return a .pyc whose source is never looked for."""
-    code = compile(source, name, "exec", dont_inherit=True, optimize=0)
+def compiled(source: bytes, name: str, tree: ast.Module | None = None) -> bytes:
+    """Return a .pyc whose source is never looked for, of a tree where it is another than that of the source."""
+    code = compile(tree or source, name, "exec", dont_inherit=True, optimize=0)
     return importlib.util.MAGIC_NUMBER + struct.pack("<I", 1) + importlib.util.source_hash(source) + marshal.dumps(code)
+
+
+def without_docs(source: bytes) -> ast.Module:
+    """Return a module whose docstrings are one mark each: nobody reads them in a browser, and they weigh a good part of the core.
+
+    None at all would have each dataclass make up one of its signature.
+    """
+    tree = ast.parse(source)
+    for node in ast.walk(tree):
+        described = isinstance(node, ast.Module | ast.ClassDef | ast.FunctionDef | ast.AsyncFunctionDef)
+        if described and ast.get_docstring(node, clean=False) is not None:
+            node.body[0].value.value = "."
+    return tree
 
 
 def module_of(name: str) -> str:
@@ -71,7 +85,8 @@ def core() -> None:
     for path in sorted(CORE.rglob("*")):
         name = path.relative_to(CORE).as_posix()
         if path.suffix == ".py":
-            files[f"{name}c"] = compiled(path.read_bytes(), name)
+            source = path.read_bytes()
+            files[f"{name}c"] = compiled(source, name, without_docs(source))
         elif path.is_file():
             files[name] = path.read_bytes()
     Path("/build/core.json").write_text(json.dumps({n: base64.b64encode(b).decode() for n, b in files.items()}), encoding="utf-8")
