@@ -11,6 +11,7 @@ from typing import Any
 from bench import crowded
 from bench.timing import percentile, so_many, timed_ms
 from ofen.catalogue import shipped
+from ofen.document import write
 from ofen.job import load
 from ofen.plan import plan
 from ofen.running.rate import Weighing, rate_of_use, since_refill
@@ -177,9 +178,9 @@ def worst(note: Callable[..., None]) -> None:
     """Time and weigh the worst legal documents."""
     for name, (document, entries) in worst_documents().items():
         made = load(document)
-        note(f"plan of {name}", min(timed_ms(lambda m=made, e=entries: plan(m, e).to_json(), 3)), "ms", 1000)
+        note(f"plan of {name}", min(timed_ms(lambda m=made, e=entries: write(plan(m, e)), 3)), "ms", 1000)
         tracemalloc.start()
-        plan(made, entries).to_json()
+        write(plan(made, entries))
         note("  its memory at most", tracemalloc.get_traced_memory()[1] / 1e6, "MB", 100)
         tracemalloc.stop()
     sheets = [s | {"id": f"own-{n}", "name": f"Own {n}"} for n, s in enumerate(_sheets())]
@@ -187,7 +188,7 @@ def worst(note: Callable[..., None]) -> None:
     ranked["equipment"]["sheets"] = sheets
     ranked["equipment"]["generators"] = []
     made = load(ranked)
-    note(f"plan with {len(sheets)} own sheets ranked in pairs", min(timed_ms(lambda: plan(made).to_json(), 3)), "ms", 1000)
+    note(f"plan with {len(sheets)} own sheets ranked in pairs", min(timed_ms(lambda: write(plan(made)), 3)), "ms", 1000)
 
 
 def _sheets() -> list[dict[str, Any]]:

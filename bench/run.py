@@ -26,7 +26,9 @@ from bench.timing import TINY, pace_s, percentile, so_many, timed_ms
 from ofen import starts
 from ofen.assumed import assumed
 from ofen.catalogue import shipped
+from ofen.document import write
 from ofen.equipment import assess as equipment
+from ofen.equipment.candidates import Considered
 from ofen.fuel.properties import gas
 from ofen.job import load
 from ofen.need import heat
@@ -115,7 +117,7 @@ def core(bench: Bench) -> None:
     """Time the plan of the example jobs in this process."""
     for name in ("tram-depot", "canvas-hall"):
         document = json.loads((ROOT / "demo" / f"{name}.json").read_text(encoding="utf-8"))
-        took = timed_ms(lambda d=document: plan(load(d)).to_json(), 100)
+        took = timed_ms(lambda d=document: write(plan(load(d))), 100)
         bench.note(f"plan of {name}, median", percentile(took, 0.5), "ms")
         bench.note(f"plan of {name}, p95", percentile(took, 0.95), "ms", 100)
         sited(bench, name, document)
@@ -138,9 +140,9 @@ def sited(bench: Bench, name: str, document: dict[str, Any]) -> None:
 def crowded(bench: Bench) -> None:
     """Time the whole plan of five spaces and 24 loads with 200 machines ranked, singles and pairs, up to four units."""
     made, entries = crowd.document(), crowd.catalogue()
-    found = plan(load(made), entries).stage("equipment").tables["considered"][0]
-    took = timed_ms(lambda: plan(load(made), entries).to_json(), 40)
-    bench.note(f"combinations that do it, of {found['machines']} machines", found["able"], "")
+    [found] = plan(load(made), entries).stage("equipment").table(Considered)
+    took = timed_ms(lambda: write(plan(load(made), entries)), 40)
+    bench.note(f"combinations that do it, of {found.machines} machines", found.able, "")
     bench.note("plan of 5 spaces, 24 loads, 200 machines, median", percentile(took, 0.5), "ms")
     bench.note("plan of 5 spaces, 24 loads, 200 machines, p95", percentile(took, 0.95), "ms", 100)
 
@@ -342,7 +344,7 @@ FIELDS: list[tuple[str, str | None, str, list[str]]] = [
 def edits(bench: Bench, browser: Browser, served: Served) -> None:
     """Time two hundred edits through the largest example, and hold them against its plan in plain Python of this run."""
     document = json.loads((ROOT / "demo" / "canvas-hall.json").read_text(encoding="utf-8"))
-    plain = percentile(timed_ms(lambda: plan(load(document)).to_json(), 60), 0.5)
+    plain = percentile(timed_ms(lambda: write(plan(load(document))), 60), 0.5)
     page = browser.new_page(viewport=VIEW, service_workers="block")
     page.add_init_script("localStorage.setItem('ofen.goods.opened', 'yes'); localStorage.setItem('ofen.more.opened', 'yes')")
     sign_in(page, served.address, DEMO)

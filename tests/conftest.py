@@ -1,15 +1,18 @@
 """What every test may use: the example jobs, how many examples of a property are tried, and the order in which tests run."""
 
 import copy
+import dataclasses
 import json
 import os
 from collections import Counter
+from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
 import pytest
 from hypothesis import settings
 
+from ofen import call
 from tests.weights import seconds_of
 
 # `bin/test --long` tries every example; a usual run tries a few of each.
@@ -72,3 +75,9 @@ def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item
             dealt[item.path.parent] += 1
         config.hook.pytest_deselected(items=others)
         items[:] = mine
+
+
+def answered_by(monkeypatch: pytest.MonkeyPatch, function: Callable[..., object]) -> None:
+    """Have every question to the core answered by another function."""
+    honest = call.question
+    monkeypatch.setattr(call, "question", lambda key: dataclasses.replace(honest(key), function=function))

@@ -61,14 +61,29 @@ def arithmetic(path: Path, tree: ast.Module) -> Iterator[Broken]:
             yield Broken(path, node.lineno, f"calls {node.func.id}, which differs between machines: use math.fsum or math.log")
 
 
+# Where physics lives: each function says which published equation or table it follows.
+PHYSICS = ("air/", "fuel/", "supply/pipes/", "supply/storage/vaporizing", "plant/", "numerics")
+
+
+def is_physics(path: Path) -> bool:
+    """Whether a file of the core holds physics."""
+    return path.is_relative_to(CORE) and path.relative_to(CORE).as_posix().startswith(PHYSICS)
+
+
+def sources(path: Path, tree: ast.Module) -> Iterator[Broken]:
+    """Every public function of physics names its source."""
+    for _, function in _public(tree):
+        text = ast.get_docstring(function) or ""
+        if is_physics(path) and text and not re.search(r"^Source: \S", text, re.MULTILINE):
+            yield Broken(path, function.lineno, f"{function.name} names no source")
+
+
 def docstrings(path: Path, tree: ast.Module) -> Iterator[Broken]:
-    """Every public function names its source, and the arguments it documents exist."""
+    """The arguments that a public function documents exist."""
     for owner, function in _public(tree):
         text = ast.get_docstring(function) or ""
         if owner == "RunState" or "Error" in owner + function.name or not text:  # a missing docstring is ruff's to find
             continue
-        if not re.search(r"^Source: \S", text, re.MULTILINE):
-            yield Broken(path, function.lineno, f"{function.name} names no source")
         documented = re.search(r"^Arguments: (.*?)(?=^\w+: |\Z)", text, re.MULTILINE | re.DOTALL)
         if documented:
             plain = re.sub(r"`[^`]*`|\"[^\"]*\"|\([^)]*\)", "", documented[1])
@@ -112,7 +127,7 @@ def tables(folder: Path) -> Iterator[Broken]:
             yield Broken(path, len(lines), "has no rows")
 
 
-def verdicts(folder: Path, page: Path, sources: str) -> Iterator[Broken]:
+def verdicts(folder: Path, page: Path, written: str) -> Iterator[Broken]:
     """Every verdict code is whole, is given somewhere, and has its page; every code given is in a table."""
     known: set[str] = set()
     pages = page.read_text(encoding="utf-8")
@@ -130,7 +145,7 @@ def verdicts(folder: Path, page: Path, sources: str) -> Iterator[Broken]:
                     yield Broken(path, line, f"{code} has no {name}")
             if f"\n## {code}\n" not in pages:
                 yield Broken(page, 1, f"has no page for {code}: run python -m ofen verdicts > docs/verdicts.md")
-    given = set(re.findall(r'"((?:{})\.[a-z_]+\.[a-z_]+)"'.format("|".join(STAGES)), sources)) - PATHS
+    given = set(re.findall(r'"((?:{})\.[a-z_]+\.[a-z_]+)"'.format("|".join(STAGES)), written)) - PATHS
     for code in sorted(given - known):
         yield Broken(folder, 1, f"{code} is given in the core and stands in no table")
     for code in sorted(known - given):
@@ -149,20 +164,20 @@ def waits(path: Path, text: str) -> Iterator[Broken]:
 
 
 Rule = Callable[[Path, ast.Module], Iterator[Broken]]
-RULES: tuple[Rule, ...] = (imports, arithmetic, docstrings)
+RULES: tuple[Rule, ...] = (imports, arithmetic, sources, docstrings)
 
 
 def broken() -> Iterator[Broken]:
     """Yield every rule that the project breaks."""
-    sources = []
+    texts = []
     for path in sorted(CORE.rglob("*.py")):
         text = path.read_text(encoding="utf-8")
-        sources.append(text)
+        texts.append(text)
         tree = ast.parse(text)
         for rule in RULES:
             yield from rule(path, tree)
     yield from tables(CORE / "tables")
-    yield from verdicts(CORE / "tables" / "verdicts", ROOT / "docs" / "verdicts.md", "\n".join(sources))
+    yield from verdicts(CORE / "tables" / "verdicts", ROOT / "docs" / "verdicts.md", "\n".join(texts))
     for path in sorted((ROOT / "tests").rglob("*.py")):
         yield from waits(path, path.read_text(encoding="utf-8"))
 

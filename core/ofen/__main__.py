@@ -13,6 +13,7 @@ from . import starts
 from .assumed import assumed
 from .commissioning import pages, seal
 from .commissioning import shipped as procedures
+from .document import write
 from .errors import Fault, JobFaults
 from .handover.verify import verify
 from .plan import plan
@@ -32,19 +33,18 @@ def main(arguments: list[str]) -> int:
     """Run one command and return its exit code: 0 done, 2 with the faults on standard error.
 
     Arguments: arguments after the program's name.
-    Source: common practice.
     """
     if arguments[:1] == ["plan"] and len(arguments) == 2:
         return _plan(arguments[1])
     if arguments[:1] == ["running"] and len(arguments) == 3:
         return _running(arguments[1], arguments[2])
     if arguments == ["starts", "--json"]:
-        print(json.dumps([s.to_json() for s in starts.shipped().values()], ensure_ascii=False, indent=2))
+        print(json.dumps(write(list(starts.shipped().values())), ensure_ascii=False, indent=2))
         return 0
     if arguments[:1] == ["start"] and len(arguments) in (2, 3):
         return _start(arguments[1], arguments[2] if len(arguments) == 3 else None)
     if arguments == ["procedures", "--json"]:
-        print(json.dumps([d.to_json() for d in procedures.shipped().values()], ensure_ascii=False, indent=2))
+        print(json.dumps(write(list(procedures.shipped().values())), ensure_ascii=False, indent=2))
         return 0
     if arguments[:2] == ["procedures", "--pages"] and len(arguments) == 3:
         for name, text in pages.all_pages().items():
@@ -106,7 +106,7 @@ def _plan(name: str) -> int:
         return 2
     _say(faults)
     made = plan(job)
-    told = made.to_json() | {"assumed": [a.to_json() for a in assumed(job, made)]}
+    told = write(made) | {"assumed": write(assumed(job, made))}
     print(json.dumps(told, ensure_ascii=False, indent=2))
     return 2 if faults else 0
 
@@ -127,7 +127,7 @@ def _running(name: str, log: str) -> int:
         return 2
     entries, wrong = entries_of(text)
     _say([*faults, *wrong])
-    print(json.dumps(assess(plan(job).planned, entries).to_json(), ensure_ascii=False, indent=2))
+    print(json.dumps(write(assess(plan(job).planned, entries)), ensure_ascii=False, indent=2))
     return 2 if faults or wrong else 0
 
 

@@ -7,7 +7,7 @@ import dataclasses
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 from .document import Spec, specs
 from .job import Job, dump, load_as_far, spec_at
@@ -48,11 +48,25 @@ BY_ITSELF = {
 
 
 @dataclass(frozen=True)
+class Moves:
+    """How far a value moves a headline over its usual range."""
+
+    figure: str
+    name: str
+    kind: str
+    low: float
+    high: float
+    share: float
+
+
+@dataclass(frozen=True)
 class Assumed:
     """One value that the plan uses although nobody entered it.
 
     `moves` says which headline it moves most over its usual range, where that was `tried`; `spans` how far it moves each of them.
     """
+
+    TOLD: ClassVar = ("path", "at", "label", "value", "kind", "source", "low", "high", "reads", "moves", "tried", "spans")
 
     path: str
     at: str
@@ -63,29 +77,14 @@ class Assumed:
     low: float | str | None = None
     high: float | str | None = None
     options: tuple[tuple[str, str], ...] = ()
-    moves: dict[str, Any] | None = None
+    moves: Moves | None = None
     tried: bool = True
-    spans: tuple[dict[str, Any], ...] = ()
+    spans: tuple[Moves, ...] = ()
 
-    def to_json(self) -> dict[str, Any]:
-        """Return it as plain data.
-
-        Source: common practice.
-        """
-        return {
-            "path": self.path,
-            "at": self.at,
-            "label": self.label,
-            "value": self.value,
-            "kind": self.kind,
-            "source": self.source,
-            "low": self.low,
-            "high": self.high,
-            "reads": dict(self.options).get(str(self.value), ""),
-            "moves": self.moves,
-            "tried": self.tried,
-            "spans": list(self.spans),
-        }
+    @property
+    def reads(self) -> str:
+        """How its value reads where it is one of a choice."""
+        return dict(self.options).get(str(self.value), "")
 
 
 def assumed(job: Job, made: Plan) -> list[Assumed]:
@@ -105,11 +104,11 @@ def assumed(job: Job, made: Plan) -> list[Assumed]:
         moved = _moved(document, made, one, memo)
         if moved or one.path in asked:
             # Two supplies have headlines of the same key: whose range it is nobody could tell.
-            spans = tuple(s for s in moved if keys[s["figure"]] == 1)
-            found.append(dataclasses.replace(one, moves=max(moved, key=lambda s: s["share"], default=None), spans=spans))
+            spans = tuple(s for s in moved if keys[s.figure] == 1)
+            found.append(dataclasses.replace(one, moves=max(moved, key=lambda s: s.share, default=None), spans=spans))
     found += [dataclasses.replace(one, tried=False) for one in open_yet[MOST_TRIED:]]
     found += [a for a in _not_on_sheets(made.placed) if a.path not in job.confirmed]
-    return sorted(found, key=lambda a: (-(a.moves or {"share": 0.0})["share"], a.path))
+    return sorted(found, key=lambda a: (-(a.moves.share if a.moves else 0.0), a.path))
 
 
 def _kind(spec: Spec) -> str:
@@ -187,7 +186,7 @@ def _headlines(made: Plan) -> dict[str, tuple[str, float, str]]:
     return found
 
 
-def _moved(document: dict[str, Any], made: Plan, one: Assumed, memo: Memo) -> list[dict[str, Any]]:
+def _moved(document: dict[str, Any], made: Plan, one: Assumed, memo: Memo) -> list[Moves]:
     """Between what each headline lies that changes when the value goes from one end of its usual range to the other."""
     if one.low is None or one.high is None:
         return []
@@ -207,5 +206,5 @@ def _moved(document: dict[str, Any], made: Plan, one: Assumed, memo: Memo) -> li
         share = abs(high - low) / max(abs(value), 1e-9)
         if share > NOTHING_MOVES:
             figure = key.split(" ", 1)[1]
-            moves.append({"figure": figure, "name": name, "kind": kind, "low": low, "high": high, "share": rounded(share, 3)})
+            moves.append(Moves(figure, name, kind, low, high, rounded(share, 3)))
     return moves

@@ -12,7 +12,6 @@ def changed(before: Any, now: Any) -> list[str]:
     """Return the labels of the fields in which two documents differ, each once, in the order of the document.
 
     Arguments: before and now, as the core writes them.
-    Source: common practice.
     """
     found = []
     for path in _paths(before, now, ""):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar
 
 MOST_TOLD = 40
 # At most this many faults of one document are shown.
@@ -48,6 +48,8 @@ class Fault:
     With `mixes` set, entries cannot be told apart, and nothing can be made of the document.
     """
 
+    TOLD: ClassVar = ("path", "message")
+
     path: str
     message: str
     mixes: bool = False
@@ -57,7 +59,6 @@ def told(word: Any) -> str:
     """Return a word of a document as it is told back: short, and of characters that can be written.
 
     Arguments: word, whatever stood there.
-    Source: common practice.
     """
     text = str(word)
     short = text if len(text) <= MOST_TOLD else f"{text[: MOST_TOLD - 1]}…"
@@ -79,7 +80,6 @@ def some(faults: list[Fault]) -> list[Fault]:
     """Return the first of many faults, and one that says how many more there are.
 
     Arguments: faults, all of them.
-    Source: common practice.
     """
     if len(faults) <= MOST_FAULTS:
         return faults

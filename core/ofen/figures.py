@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 from .numerics import rounded
 
@@ -29,21 +28,6 @@ class Figure:
     inputs: tuple[Input, ...]
     source: str
 
-    def to_json(self) -> dict[str, Any]:
-        """Return the figure as plain data.
-
-        Source: common practice.
-        """
-        return {
-            "key": self.key,
-            "name": self.name,
-            "value": self.value,
-            "kind": self.kind,
-            "formula": self.formula,
-            "inputs": [{"name": i.name, "value": i.value, "kind": i.kind} for i in self.inputs],
-            "source": self.source,
-        }
-
 
 def figure(
     key: str, name: str, value: float, kind: str, formula: str, inputs: list[tuple[str, float | str, str]], source: str
@@ -52,7 +36,6 @@ def figure(
 
     Arguments: key (dotted, stable), name, value (SI of its kind), kind, formula as a person writes it, inputs
     as (name, value, kind; kind "text" for words), source.
-    Source: common practice.
     """
     made = tuple(Input(n, rounded(v) if isinstance(v, float) else v, k) for n, v, k in inputs)
     return Figure(key, name, rounded(value), kind, formula, made, source)

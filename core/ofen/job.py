@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Literal, TypeAlias
 
 from . import document, upgrades
 from .catalogue.sheets import FUELS, SHEETS, Sheet
@@ -154,9 +154,14 @@ class NightAhead:
     hours: tuple[HourOutside, ...] = many(HourOutside, "Temperatures of the night", 80)
 
 
+PartKind: TypeAlias = Literal["shut_off", "regulator", "line", "connector", "appliance", "filter", "drip_pot", "test_port"]
+
+
 @dataclass(frozen=True)
 class PathPart:
     """What every part of the fuel path has: its place comes after another, "" the source."""
+
+    KIND: ClassVar[PartKind]
 
     id: str = text("Id", 40)
     name: str = text("Name", 60)
@@ -167,14 +172,14 @@ class PathPart:
 class ShutOff(PathPart):
     """A valve in the fuel path."""
 
-    KIND: ClassVar[str] = "shut_off"
+    KIND = "shut_off"
 
 
 @dataclass(frozen=True)
 class RegulatorPart(PathPart):
     """A regulator in the fuel path."""
 
-    KIND: ClassVar[str] = "regulator"
+    KIND = "regulator"
     model: str = text("Model", 80)
     vent: str | None = choice("Its vent points", ("down", "down"), ("side", "sideways"), ("up", "up"), help="Seen at site")
 
@@ -183,7 +188,7 @@ class RegulatorPart(PathPart):
 class LinePart(PathPart):
     """A pipe or hose by length, with its fittings."""
 
-    KIND: ClassVar[str] = "line"
+    KIND = "line"
     material: str | None = choice(
         "Material",
         ("steel_schedule_40", "Steel, Schedule 40"),
@@ -209,7 +214,7 @@ class LinePart(PathPart):
 class ConnectorPart(PathPart):
     """A flexible connector, by its data sheet."""
 
-    KIND: ClassVar[str] = "connector"
+    KIND = "connector"
     model: str = text("Model", 80)
 
 
@@ -217,7 +222,7 @@ class ConnectorPart(PathPart):
 class AppliancePart(PathPart):
     """The inlet of one chosen heater or generator."""
 
-    KIND: ClassVar[str] = "appliance"
+    KIND = "appliance"
     machine: str = text("Machine", 40)
 
 
@@ -225,7 +230,7 @@ class AppliancePart(PathPart):
 class FilterPart(PathPart):
     """A filter or strainer in the fuel path."""
 
-    KIND: ClassVar[str] = "filter"
+    KIND = "filter"
     drop_pa: float | None = number("gas_pressure", 0, 20_000, "Drop when clean, at full load", "Its data sheet", default=25.0)
 
 
@@ -233,7 +238,7 @@ class FilterPart(PathPart):
 class DripPot(PathPart):
     """A drip pot or sediment trap: gas turns, what is wet or gritty falls."""
 
-    KIND: ClassVar[str] = "drip_pot"
+    KIND = "drip_pot"
     stands: str | None = choice("It stands", ("upright", "upright, cap below"), ("lying", "lying"), help="Seen at site")
 
 
@@ -242,7 +247,7 @@ class TestPort(PathPart):
     """A port for the manometer, with its plug."""
 
     __test__: ClassVar[bool] = False
-    KIND: ClassVar[str] = "test_port"
+    KIND = "test_port"
 
 
 Part = ShutOff | RegulatorPart | LinePart | ConnectorPart | FilterPart | DripPot | TestPort | AppliancePart
@@ -364,10 +369,7 @@ class Job:
         return bool(something) or not (self.need.loads or self.equipment.generators)
 
     def only(self, *names: str) -> Job:
-        """Return the job with these parts and no others: what is made of it depends on nothing else.
-
-        Source: common practice.
-        """
+        """Return the job with these parts and no others: what is made of it depends on nothing else."""
         return Job(**{n: getattr(self if n in names else EMPTY, n) for n in document.specs(Job)})
 
 
@@ -381,7 +383,6 @@ def load(data: Any) -> Job:
     empty, they are no fault.
     Errors: JobFaults with every fault by its path: unknown keys, wrong types, values out of range, doubled ids,
     a format that is newer or none.
-    Source: common practice.
     """
     job, faults = load_as_far(data)
     if faults:
@@ -394,7 +395,6 @@ def load_as_far(data: Any) -> tuple[Job, list[Fault]]:
 
     Arguments: data, as `load` takes it. Faults of an older document are named where they stand after its upgrade.
     Errors: JobFaults where it is no job of a known format at all, or entries cannot be told apart.
-    Source: common practice.
     """
     if not isinstance(data, dict):
         raise JobFaults([Fault("", "is not a job: it must be a JSON object")])
@@ -426,10 +426,7 @@ def _ids_taken(job: Job) -> list[Fault]:
 
 
 def dump(job: Job) -> dict[str, Any]:
-    """Return the job as plain data that `load` reads back to an equal job.
-
-    Source: common practice.
-    """
+    """Return the job as plain data that `load` reads back to an equal job."""
     written: dict[str, Any] = document.write(job)
     return {"format": FORMAT, **written}
 

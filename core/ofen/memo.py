@@ -22,7 +22,6 @@ class Memo:
         """Return what a step makes of its inputs, the last outcome where they are equal to the last ones.
 
         Arguments: step, its name; inputs, compared and then handed to make; make.
-        Source: common practice.
         """
         found = self._kept.get(step)
         if found is not None and found[0] == inputs:

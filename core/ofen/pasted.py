@@ -8,7 +8,7 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from .document import Spec, specs
+from .document import Json, Spec, specs
 from .errors import UnreadableQuantity
 from .quantities import parse, shown
 
@@ -36,7 +36,26 @@ class Shape:
     called: str = ""
 
 
-def read(text: str, shape: Shape) -> dict[str, Any]:
+@dataclass(frozen=True)
+class PastedFault:
+    """A row of a pasted table that cannot be used, with what is wrong; row 0 is the table as a whole."""
+
+    row: int
+    text: str
+    message: str
+
+
+@dataclass(frozen=True)
+class Pasted:
+    """The entries of a pasted table, and the rows that cannot be used; `rest` is those with their head, to be mended."""
+
+    columns: tuple[str, ...] = ()
+    entries: tuple[Mapping[str, Json], ...] = ()
+    faults: tuple[PastedFault, ...] = ()
+    rest: str = ""
+
+
+def read(text: str, shape: Shape) -> Pasted:
     """Return the entries of a pasted table.
 
     Arguments: text, rows as a spreadsheet copies them (tabs) or as CSV (commas or semicolons); shape.
@@ -48,19 +67,19 @@ def read(text: str, shape: Shape) -> dict[str, Any]:
     try:
         rows = [(n, r) for n, r in enumerate(_cells(text, delimiter), 1) if any(r)]
     except csv.Error as found:
-        return {"columns": [], "entries": [], "faults": [{"row": 0, "text": "", "message": str(found)}], "rest": text}
+        return Pasted(faults=(PastedFault(0, "", str(found)),), rest=text)
     head = _head(rows[0][1], shape) if rows else None
     columns = head or list(shape.without_head)
     entries: list[dict[str, Any]] = []
-    faults: list[dict[str, Any]] = []
+    faults: list[PastedFault] = []
     rest = [rows[0][1]] if head else []
     for n, cells in rows[1:] if head else rows:
         try:
             entries.append(_entry(columns, cells, shape))
         except Unusable as found:
-            faults.append({"row": n, "text": " · ".join(cells)[:120], "message": str(found)})
+            faults.append(PastedFault(n, " · ".join(cells)[:120], str(found)))
             rest.append(cells)
-    return {"columns": columns, "entries": entries, "faults": faults, "rest": _written(rest, delimiter) if faults else ""}
+    return Pasted(tuple(columns), tuple(entries), tuple(faults), _written(rest, delimiter) if faults else "")
 
 
 def _cells(text: str, delimiter: str) -> list[list[str]]:
@@ -83,10 +102,7 @@ def _delimiter(text: str) -> str:
 
 
 def plain(word: str) -> str:
-    """Return a word without case, spaces and signs, as names of columns are compared.
-
-    Source: common practice.
-    """
+    """Return a word without case, spaces and signs, as names of columns are compared."""
     return "".join(c for c in word.lower() if c.isalnum())
 
 

@@ -3,59 +3,75 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any
+from typing import ClassVar, Literal, NamedTuple, TypeAlias
 
-from .numerics import rounded
+from .document.members import Quantity, Rounded
+from .verdicts import Level, StageName
+
+NodeKind: TypeAlias = Literal[
+    "vessel",
+    "meter",
+    "tank",
+    "shut_off",
+    "regulator",
+    "line",
+    "connector",
+    "filter",
+    "drip_pot",
+    "test_port",
+    "appliance",
+    "space",
+]
+
+
+class Window(NamedTuple):
+    """What an inlet may take, Pa gauge."""
+
+    low_pa: Rounded
+    high_pa: Rounded
 
 
 @dataclass
 class PathNode:
     """One node of the fuel path; pressures in Pa gauge, None where not known."""
 
+    TOLD: ClassVar = (
+        "id",
+        "kind",
+        "name",
+        "detail",
+        "after",
+        "stage",
+        "at",
+        "running_in_pa",
+        "running_out_pa",
+        "standing_in_pa",
+        "standing_out_pa",
+        "window",
+        "values",
+        "worst",
+    )
+
     id: str
-    kind: str
+    kind: NodeKind
     name: str
     detail: str
     after: str
-    stage: str
+    stage: StageName
     at: str
-    running_in_pa: float | None = None
-    running_out_pa: float | None = None
-    standing_in_pa: float | None = None
-    standing_out_pa: float | None = None
+    running_in_pa: Rounded | None = None
+    running_out_pa: Rounded | None = None
+    standing_in_pa: Rounded | None = None
+    standing_out_pa: Rounded | None = None
     window_pa: tuple[float, float] | None = None
-    values: dict[str, tuple[float, str] | str] = field(default_factory=dict)
-    worst: str | None = None
+    values: dict[str, Quantity] = field(default_factory=dict)
+    worst: Level | None = None
 
     def copy(self) -> PathNode:
-        """Return a node that may be changed without changing this one.
-
-        Source: common practice.
-        """
+        """Return a node that may be changed without changing this one."""
         return PathNode(**{**vars(self), "values": dict(self.values)})
 
-    def to_json(self) -> dict[str, Any]:
-        """Return the node as plain data.
-
-        Source: common practice.
-        """
-        return {
-            "id": self.id,
-            "kind": self.kind,
-            "name": self.name,
-            "detail": self.detail,
-            "after": self.after,
-            "stage": self.stage,
-            "at": self.at,
-            "running_in_pa": _kept(self.running_in_pa),
-            "running_out_pa": _kept(self.running_out_pa),
-            "standing_in_pa": _kept(self.standing_in_pa),
-            "standing_out_pa": _kept(self.standing_out_pa),
-            "window": {"low_pa": self.window_pa[0], "high_pa": self.window_pa[1]} if self.window_pa else None,
-            "values": {n: v if isinstance(v, str) else {"value": rounded(v[0]), "kind": v[1]} for n, v in self.values.items()},
-            "worst": self.worst,
-        }
-
-
-def _kept(value: float | None) -> float | None:
-    return None if value is None else rounded(value)
+    @property
+    def window(self) -> Window | None:
+        """What an inlet may take."""
+        return Window(*self.window_pa) if self.window_pa else None

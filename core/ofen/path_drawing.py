@@ -7,28 +7,121 @@ scale from 0 (bottom) to 1 (top). Words are told over values, so that whoever dr
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
 from functools import cache
 from math import log
-from typing import Any
+from typing import Any, Literal, NamedTuple, TypeAlias
 
 from . import tables
+from .document.members import Quantity, Values
 from .numerics import rounded
 from .path import PathNode
-from .verdicts import Quantity, values_json
+from .verdicts import kept
 
 # One scale for tank pressure, inches of water and the slight vacuum of a demand regulator: straight where the low
 # pressures and windows are, logarithmic above.
 STRAIGHT_TO_PA, LEAST_PA, MOST_PA, STRAIGHT_SHARE = 4000.0, -500.0, 1_600_000.0, 0.6
-SCALE = {"least_pa": LEAST_PA, "straight_to_pa": STRAIGHT_TO_PA, "most_pa": MOST_PA, "straight_share": STRAIGHT_SHARE}
 HIGH_PA = 10_000.0
 # How far a part reaches to each side of its middle, and how much room the words of the last inlet need, in slots.
 REACH, WINDOW_REACH, ROOM_FOR_WORDS = 0.26, 0.32, 1.05
+ROLES: tuple[Literal["standing", "running"], ...] = ("standing", "running")
 SOURCES = ("vessel", "meter")
 INWC_PA, PSI_PA = 249.08891, 6894.757
 LEVELS = {
     "metric": ((0.0, "0"), (2000.0, "20"), (4000.0, "40 mbar"), (100_000.0, "1 bar"), (1_000_000.0, "10 bar")),
     "us": ((0.0, "0"), (7 * INWC_PA, "7"), (14 * INWC_PA, "14 in w.c."), (10 * PSI_PA, "10 psi"), (100 * PSI_PA, "100 psi")),
 }
+
+
+Point: TypeAlias = tuple[float, float]
+
+
+@dataclass(frozen=True)
+class WayNode:
+    """A part as it is drawn: its sign, its name, and the small print under it."""
+
+    id: str
+    sign: str
+    name: str
+    say: str
+    values: Values
+
+
+@dataclass(frozen=True)
+class Band:
+    """What an inlet may take, as a band of the staircase: its lower left and its upper right corner."""
+
+    node: str
+    points: tuple[Point, Point]
+    mark: Literal["band"] = "band"
+
+
+@dataclass(frozen=True)
+class Stroke:
+    """A piece of a pressure line."""
+
+    role: Literal["standing", "running"]
+    points: tuple[Point, ...]
+    mark: Literal["line"] = "line"
+
+
+@dataclass(frozen=True)
+class Words:
+    """Words at a place of the staircase, over values."""
+
+    role: Literal["standing", "running", "window"]
+    at: Point
+    place: Literal["above", "below", "beside"]
+    align: Literal["start", "middle", "end"]
+    say: str
+    values: Values
+    mark: Literal["words"] = "words"
+
+
+@dataclass(frozen=True)
+class StairScale:
+    """The scale of the pressure staircase: straight from the least up to a pressure over a share of its height, logarithmic above."""
+
+    least_pa: float = LEAST_PA
+    straight_to_pa: float = STRAIGHT_TO_PA
+    most_pa: float = MOST_PA
+    straight_share: float = STRAIGHT_SHARE
+
+
+class ScaleLine(NamedTuple):
+    """A line of the scale of the pressure staircase: how far up, and what it says."""
+
+    height: float
+    words: str
+
+
+@dataclass(frozen=True)
+class SignStroke:
+    """A stroke of a sign: a line of points, or a circle (x, y, r)."""
+
+    points: tuple[Point, ...] = ()
+    circle: tuple[float, float, float] | None = None
+    closed: bool = False
+    fill: Literal["card", "ember"] | None = None
+    of: Literal["frame", "gas", "space"] = "frame"
+
+
+Mark: TypeAlias = Band | Stroke | Words
+
+
+@dataclass(frozen=True)
+class Way:
+    """One way of the fuel as a drawing: across in slots, a part each; up from 0 to 1 by the scale of the staircase.
+
+    Without marks `waits` says what the pressures wait for.
+    """
+
+    inlet: str
+    name: str
+    slots: float
+    nodes: tuple[WayNode, ...]
+    marks: tuple[Mark, ...]
+    waits: str
 
 
 def height(pa: float) -> float:
@@ -44,24 +137,26 @@ def height(pa: float) -> float:
 
 
 @cache
-def signs() -> dict[str, list[dict[str, Any]]]:
+def signs() -> dict[str, list[SignStroke]]:
     """Return the sign of each kind of part: its strokes, each a line of points or a circle.
 
     Source: tables/signs.toml.
     """
-    empty: dict[str, Any] = {"points": [], "circle": None, "closed": False, "fill": None, "of": "frame"}
-    return {kind: [empty | stroke for stroke in strokes] for kind, strokes in tables.toml("signs.toml").items()}
+    return {kind: [_sign_stroke(stroke) for stroke in strokes] for kind, strokes in tables.toml("signs.toml").items()}
 
 
-def levels() -> dict[str, list[dict[str, Any]]]:
-    """Return the lines of the scale by system of units: height and words.
-
-    Source: common practice.
-    """
-    return {system: [{"height": rounded(height(pa)), "words": words} for pa, words in marks] for system, marks in LEVELS.items()}
+def _sign_stroke(stroke: dict[str, Any]) -> SignStroke:
+    points = tuple((float(x), float(y)) for x, y in stroke.get("points", ()))
+    circle = tuple(stroke["circle"]) if stroke.get("circle") else None
+    return SignStroke(**stroke | {"points": points, "circle": circle})
 
 
-def ways(path: Sequence[PathNode]) -> list[dict[str, Any]]:
+def levels() -> dict[str, list[ScaleLine]]:
+    """Return the lines of the scale by system of units."""
+    return {system: [ScaleLine(rounded(height(pa)), words) for pa, words in marks] for system, marks in LEVELS.items()}
+
+
+def ways(path: Sequence[PathNode]) -> list[Way]:
     """Return each way through a path as a drawing: one to each inlet, or all of it in order while there is no inlet.
 
     Arguments: path of one supply.
@@ -82,30 +177,25 @@ def _to(path: Sequence[PathNode], inlet: PathNode) -> list[PathNode]:
     return way + [n for n in path if n.kind == "space" and n.after == inlet.id]
 
 
-def _way(inlet: PathNode | None, way: list[PathNode]) -> dict[str, Any]:
+def _way(inlet: PathNode | None, way: list[PathNode]) -> Way:
     # What head and suction do at a liquid fuel is no staircase of gas.
     marks = [] if any(n.kind == "tank" for n in way) else list(_marks(way))
-    pressed = any(m["mark"] == "line" for m in marks)
+    pressed = any(isinstance(m, Stroke) for m in marks)
     last_is_inlet = bool(way) and way[-1].kind == "appliance"
-    return {
-        "inlet": inlet.id if inlet else "",
-        "name": inlet.name if inlet else "",
-        "slots": len(way) + (ROOM_FOR_WORDS if last_is_inlet and pressed else 0.0),
-        "nodes": [_node(n) for n in way],
-        "marks": marks if pressed else [],
-        "waits": "" if pressed else _waits(way),
-    }
+    return Way(
+        inlet=inlet.id if inlet else "",
+        name=inlet.name if inlet else "",
+        slots=len(way) + (ROOM_FOR_WORDS if last_is_inlet and pressed else 0.0),
+        nodes=tuple(_node(n) for n in way),
+        marks=tuple(marks) if pressed else (),
+        waits="" if pressed else _waits(way),
+    )
 
 
-def _node(node: PathNode) -> dict[str, Any]:
+def _node(node: PathNode) -> WayNode:
     say, values = _small_print(node)
-    return {
-        "id": node.id,
-        "sign": "generator" if node.values.get("machine_kind") == "generator" else node.kind,
-        "name": node.name,
-        "say": say,
-        "values": values_json((n, v) for n, v in values.items()),
-    }
+    sign = "generator" if node.values.get("machine_kind") == "generator" else node.kind
+    return WayNode(node.id, sign, node.name, say, kept(values))
 
 
 def _small_print(node: PathNode) -> tuple[str, dict[str, Quantity]]:
@@ -139,16 +229,12 @@ def _plain(words: str) -> str:
     return words.replace("{", "(").replace("}", ")")
 
 
-def _marks(way: Sequence[PathNode]) -> Iterator[dict[str, Any]]:
+def _marks(way: Sequence[PathNode]) -> Iterator[Mark]:
     for i, n in enumerate(way):
         if n.window_pa:
             low, high = n.window_pa
             kind = _kind(high)
-            yield {
-                "mark": "band",
-                "node": n.id,
-                "points": [[i + 0.5 - WINDOW_REACH, _up(low)], [i + 0.5 + WINDOW_REACH, _up(high)]],
-            }
+            yield Band(n.id, ((i + 0.5 - WINDOW_REACH, _up(low)), (i + 0.5 + WINDOW_REACH, _up(high))))
             yield _words(
                 "window",
                 i + 0.5 + WINDOW_REACH,
@@ -159,32 +245,32 @@ def _marks(way: Sequence[PathNode]) -> Iterator[dict[str, Any]]:
                 low=(low, kind),
                 high=(high, kind),
             )
-    for which in ("standing", "running"):
-        for points in _lines(way, which):
-            yield {"mark": "line", "role": which, "points": points}
+    for role in ROLES:
+        for points in _lines(way, role):
+            yield Stroke(role, tuple(points))
     for i, n in enumerate(way):
         yield from _told(n, i + 0.5)
 
 
-def _lines(way: Sequence[PathNode], which: str) -> Iterator[list[list[float]]]:
+def _lines(way: Sequence[PathNode], role: str) -> Iterator[list[Point]]:
     """The pieces of a pressure line, broken where a pressure is not known."""
-    piece: list[list[float]] = []
+    piece: list[Point] = []
     for i, n in enumerate(way):
         if n.kind == "space":
             continue
-        after = getattr(n, f"{which}_out_pa")
-        before = after if n.kind in SOURCES else getattr(n, f"{which}_in_pa")
+        after = getattr(n, f"{role}_out_pa")
+        before = after if n.kind in SOURCES else getattr(n, f"{role}_in_pa")
         reach = 0.0 if n.kind == "regulator" else REACH
         for pa, x in ((before, i + 0.5 - reach), (after, i + 0.5 + reach)):
             if pa is not None:
-                piece.append([x, _up(pa)])
+                piece.append((x, _up(pa)))
             elif n.kind != "appliance" and len(piece) > 0:
                 yield from ([piece] if len(piece) > 1 else [])
                 piece = []
     yield from ([piece] if len(piece) > 1 else [])
 
 
-def _told(n: PathNode, x: float) -> Iterator[dict[str, Any]]:
+def _told(n: PathNode, x: float) -> Iterator[Words]:
     """The pressures worth a word: at the source, after each regulator, at the inlet."""
     standing, running = n.standing_out_pa, n.running_out_pa
     if n.kind in SOURCES:
@@ -215,16 +301,16 @@ def _told(n: PathNode, x: float) -> Iterator[dict[str, Any]]:
             yield _words("running", beside, running, "beside", "start", "{pa} full load", pa=(running, _kind(running)))
 
 
-def _words(role: str, x: float, at_pa: float, place: str, align: str, say: str, **values: Quantity) -> dict[str, Any]:
-    return {
-        "mark": "words",
-        "role": role,
-        "at": [rounded(x), _up(at_pa)],
-        "place": place,
-        "align": align,
-        "say": say,
-        "values": values_json(values.items()),
-    }
+def _words(
+    role: Literal["standing", "running", "window"],
+    x: float,
+    at_pa: float,
+    place: Literal["above", "below", "beside"],
+    align: Literal["start", "middle", "end"],
+    say: str,
+    **values: Quantity,
+) -> Words:
+    return Words(role, (rounded(x), _up(at_pa)), place, align, say, kept(values))
 
 
 def _kind(pa: float) -> str:

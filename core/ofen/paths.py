@@ -9,18 +9,12 @@ _STEP = re.compile(r"([a-z0-9_]+)|\[([^\]]*)\]")
 
 
 def steps(path: str) -> list[tuple[str, bool]]:
-    """Return the steps of a path, each with whether it chooses an entry of a list.
-
-    Source: common practice.
-    """
+    """Return the steps of a path, each with whether it chooses an entry of a list."""
     return [(m.group(1) or m.group(2), m.group(1) is None) for m in _STEP.finditer(path)]
 
 
 def entry(rows: Any, key: str) -> Any:
-    """Return the entry of a list by index or id, None where there is none.
-
-    Source: common practice.
-    """
+    """Return the entry of a list by index or id, None where there is none."""
     if not isinstance(rows, list):
         return None
     if key.isdigit() and int(key) < len(rows):
@@ -29,10 +23,7 @@ def entry(rows: Any, key: str) -> Any:
 
 
 def at(document: Any, path: str) -> Any:
-    """Return what stands at a path, None where nothing does.
-
-    Source: common practice.
-    """
+    """Return what stands at a path, None where nothing does."""
     here = document
     for key, chooses in steps(path):
         here = entry(here, key) if chooses else here.get(key) if isinstance(here, dict) else None
@@ -42,10 +33,7 @@ def at(document: Any, path: str) -> Any:
 
 
 def put(document: dict[str, Any], path: str, value: Any) -> bool:
-    """Put a value at a path, objects on the way are made; False where an entry on the way is missing.
-
-    Source: common practice.
-    """
+    """Put a value at a path, objects on the way are made; False where an entry on the way is missing."""
     here: Any = document
     way = steps(path)
     for key, chooses in way[:-1]:
@@ -58,10 +46,7 @@ def put(document: dict[str, Any], path: str, value: Any) -> bool:
 
 
 def indexed(document: Any, path: str) -> str | None:
-    """Return a path with every entry by its index, None where it is not there.
-
-    Source: common practice.
-    """
+    """Return a path with every entry by its index, None where it is not there."""
     made, here = "", document
     for key, chooses in steps(path):
         if chooses:

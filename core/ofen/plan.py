@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Any
+from typing import ClassVar, Literal
 
 from . import __version__
 from .catalogue import Catalogue, Vessel, shipped
 from .catalogue.sheets import FUEL_WORDS, PIPED, Heater
 from .commissioning.procedure import COMMISSION, Procedure, build, offered
-from .commissioning.shipped import Definition
+from .commissioning.shipped import Definition, Purpose
 from .commissioning.unit import Unit, unit_of
 from .equipment import assess as equipment
 from .equipment.heaters import ChosenUnit
@@ -37,7 +37,7 @@ from .supply.assess import SupplyPlan
 from .supply.fuel_choice import price_per_j
 from .supply.tree.joints import MOST_ON_A_WAY, as_built, on_the_way, register, vessels_coupled
 from .supply.tree.nodes import order, to_inlet
-from .verdicts import worst
+from .verdicts import Level, StageName, worst
 
 
 @dataclass(frozen=True)
@@ -54,11 +54,37 @@ class Commissioned:
 
 
 @dataclass(frozen=True)
+class Offered:
+    """A procedure that there is for a machine."""
+
+    key: str
+    title: str
+    purpose: Purpose
+    school: str
+
+
+@dataclass(frozen=True)
+class PlacedMachine:
+    """A machine of the job, the fuel it burns now, and its commissioning procedure if there is one."""
+
+    id: str
+    at: str
+    name: str
+    kind: Literal["heater", "generator"]
+    fuel: str
+    procedure: str | None
+    steps: int
+    offered: tuple[Offered, ...]
+
+
+@dataclass(frozen=True)
 class Plan:
     """Figures, verdicts and paths of a job by stage and supply; deterministic, never stored but as sealed evidence.
 
     The Supply stage among `stages` holds what concerns every supply; what concerns one stands in `supplies`.
     """
+
+    TOLD: ClassVar = ("core_version", "stages", "supplies", "machines")
 
     placed: Placed
     stages: tuple[StageReport, ...]
@@ -75,7 +101,6 @@ class Plan:
         """Return one of the procedures of a machine, None where it has no such one.
 
         Arguments: machine, its id; key, "" for the one by which it is commissioned.
-        Source: common practice.
         """
         found = next((c for c in self.commissioned if c.unit.machine.id == machine), None)
         if found is None or not key or (found.procedure is not None and found.procedure.key == key):
@@ -106,44 +131,35 @@ class Plan:
         """The fuel path of the first supply."""
         return tuple(self.supplies[0].path) if self.supplies else ()
 
-    def stage(self, name: str) -> StageReport:
-        """Return one stage by name, of all supplies together.
-
-        Source: common practice.
-        """
+    def stage(self, name: StageName) -> StageReport:
+        """Return one stage by name, of all supplies together."""
         reports = [s for s in self.reports if s.stage == name]
         return StageReport(name).take(*reports)
 
-    def to_json(self, memo: Memo | None = None) -> dict[str, Any]:
-        """Return the plan as plain data, with the core's version.
+    @property
+    def core_version(self) -> str:
+        """The version of the core that planned it."""
+        return __version__
 
-        Arguments: memo, of which a report that was told before is taken as it was.
-        Source: common practice.
-        """
-        memo = memo or Memo()
-        return {
-            "core_version": __version__,
-            "stages": [memo.of(f"told {s.stage}", (s,), StageReport.to_json) for s in self.stages],
-            "supplies": [s.to_json(memo.of(f"told {s.supply.at}", (s.report,), StageReport.to_json)) for s in self.supplies],
-            "machines": [_machine(m, self.commissioned) for m in self.placed.machines],
-        }
+    @property
+    def machines(self) -> tuple[PlacedMachine, ...]:
+        """Each machine, and the procedures that there are for it."""
+        return tuple(_machine(m, self.commissioned) for m in self.placed.machines)
 
 
-def _machine(machine: Machine, commissioned: tuple[Commissioned, ...]) -> dict[str, Any]:
-    found = next((c for c in commissioned if c.unit.machine.id == machine.id), None)
-    procedure = found.procedure if found else None
-    return {
-        "id": machine.id,
-        "at": machine.at,
-        "name": machine.name,
-        "kind": "heater" if machine.is_heater else "generator",
-        "fuel": machine.fuel,
-        "procedure": procedure.key if procedure else None,
-        "steps": len(procedure.steps) if procedure else 0,
-        "offered": [
-            {"key": d.key, "title": d.title, "purpose": d.purpose, "school": d.school} for d in (found.offered if found else ())
-        ],
-    }
+def _machine(machine: Machine, commissioned: tuple[Commissioned, ...]) -> PlacedMachine:
+    own = next((c for c in commissioned if c.unit.machine.id == machine.id), None)
+    procedure = own.procedure if own else None
+    return PlacedMachine(
+        id=machine.id,
+        at=machine.at,
+        name=machine.name,
+        kind="heater" if machine.is_heater else "generator",
+        fuel=machine.fuel,
+        procedure=procedure.key if procedure else None,
+        steps=len(procedure.steps) if procedure else 0,
+        offered=tuple(Offered(d.key, d.title, d.purpose, d.school) for d in (own.offered if own else ())),
+    )
 
 
 def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None) -> Plan:
@@ -331,7 +347,7 @@ def _equipment(placed: Placed, need: heat.HeatNeed) -> tuple[StageReport, StageR
 
 
 def _put_worst(made: SupplyPlan, reports: list[StageReport]) -> None:
-    levels: dict[str, list[str]] = {}
+    levels: dict[str, list[Level]] = {}
     for report in reports:
         for v in report.verdicts:
             levels.setdefault(v.subject, []).append(v.level)

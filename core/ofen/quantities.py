@@ -7,13 +7,14 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from fractions import Fraction
 from math import inf, isfinite
+from typing import ClassVar
 
 from .errors import UnknownEntry, UnreadableQuantity, told
 from .numerics import rounded
 
 
 @dataclass(frozen=True)
-class Unit:
+class QuantityUnit:
     """One unit of a kind: SI value = number × factor + offset."""
 
     symbol: str
@@ -23,21 +24,22 @@ class Unit:
 
 
 @dataclass(frozen=True)
-class Kind:
+class QuantityKind:
     """A kind of quantity, its units, and which of them each system shows."""
 
+    TOLD: ClassVar = ("name", "metric", "us", "most_decimals", "units")
+
     name: str
-    units: tuple[Unit, ...]
+    units: tuple[QuantityUnit, ...]
     metric: str
     us: str
     most_decimals: int = 3
 
-    def unit(self, symbol: str) -> Unit:
+    def unit(self, symbol: str) -> QuantityUnit:
         """Return the unit by symbol or alias.
 
         Arguments: symbol, as typed.
         Errors: UnknownEntry.
-        Source: common practice.
         """
         wanted = _plain(symbol)
         for unit in self.units:
@@ -51,25 +53,25 @@ def _plain(symbol: str) -> str:
     return re.sub(r"[\s.]", "", text)
 
 
-_U = Unit
+_U = QuantityUnit
 _PA_PER_INWC = 249.08891
 _BTU_PER_H = 0.29307107
 
-KINDS: dict[str, Kind] = {
+KINDS: dict[str, QuantityKind] = {
     kind.name: kind
     for kind in (
-        Kind(
+        QuantityKind(
             "length",
             (_U("m", 1), _U("ft", 0.3048, 0, ("'", "feet")), _U("in", 0.0254, 0, ('"', "inch")), _U("cm", 0.01), _U("mm", 0.001)),
             "m",
             "ft",
         ),
-        Kind("bore", (_U("mm", 0.001), _U("in", 0.0254, 0, ('"', "inch")), _U("m", 1)), "mm", "in"),
-        Kind("dip", (_U("cm", 0.01), _U("in", 0.0254, 0, ('"', "inch")), _U("m", 1)), "cm", "in"),
-        Kind("altitude", (_U("m", 1), _U("ft", 0.3048, 0, ("'", "feet"))), "m", "ft", 0),
-        Kind("area", (_U("m²", 1), _U("ft²", 0.09290304, 0, ("sqft", "sq ft"))), "m²", "ft²"),
-        Kind("wire_area", (_U("mm²", 1e-6), _U("in²", 0.00064516)), "mm²", "mm²"),
-        Kind(
+        QuantityKind("bore", (_U("mm", 0.001), _U("in", 0.0254, 0, ('"', "inch")), _U("m", 1)), "mm", "in"),
+        QuantityKind("dip", (_U("cm", 0.01), _U("in", 0.0254, 0, ('"', "inch")), _U("m", 1)), "cm", "in"),
+        QuantityKind("altitude", (_U("m", 1), _U("ft", 0.3048, 0, ("'", "feet"))), "m", "ft", 0),
+        QuantityKind("area", (_U("m²", 1), _U("ft²", 0.09290304, 0, ("sqft", "sq ft"))), "m²", "ft²"),
+        QuantityKind("wire_area", (_U("mm²", 1e-6), _U("in²", 0.00064516)), "mm²", "mm²"),
+        QuantityKind(
             "volume",
             (
                 _U("m³", 1),
@@ -80,31 +82,33 @@ KINDS: dict[str, Kind] = {
             "m³",
             "ft³",
         ),
-        Kind(
+        QuantityKind(
             "liquid_volume",
             (_U("L", 0.001, 0, ("l", "litre", "liter")), _U("gal", 0.003785411784), _U("m³", 1), _U("mL", 1e-6, 0, ("ml",))),
             "L",
             "gal",
         ),
-        Kind("temperature", (_U("°C", 1, 0, ("C",)), _U("°F", 5 / 9, -160 / 9, ("F",)), _U("K", 1, -273.15)), "°C", "°F", 1),
-        Kind("temperature_difference", (_U("K", 1, 0, ("°C", "C")), _U("°F", 5 / 9, 0, ("F",))), "K", "°F", 1),
-        Kind(
+        QuantityKind(
+            "temperature", (_U("°C", 1, 0, ("C",)), _U("°F", 5 / 9, -160 / 9, ("F",)), _U("K", 1, -273.15)), "°C", "°F", 1
+        ),
+        QuantityKind("temperature_difference", (_U("K", 1, 0, ("°C", "C")), _U("°F", 5 / 9, 0, ("F",))), "K", "°F", 1),
+        QuantityKind(
             "u_value",
             (_U("W/m²K", 1, 0, ("W/m2K", "w/(m2k)")), _U("Btu/h·ft²·°F", 5.678263, 0, ("btu/hft2f",))),
             "W/m²K",
             "Btu/h·ft²·°F",
         ),
-        Kind("air_change", (_U("/h", 1, 0, ("1/h", "ach", "per h")),), "/h", "/h", 2),
-        Kind(
+        QuantityKind("air_change", (_U("/h", 1, 0, ("1/h", "ach", "per h")),), "/h", "/h", 2),
+        QuantityKind(
             "heat_flow",
             (_U("kW", 1000), _U("Btu/h", _BTU_PER_H, 0, ("btuh", "btu")), _U("W", 1), _U("kcal/h", 1.163)),
             "kW",
             "Btu/h",
         ),
-        Kind("electric_power", (_U("W", 1), _U("kW", 1000)), "W", "W"),
-        Kind("heat_loss_rate", (_U("W/K", 1), _U("Btu/h·°F", 0.52752793, 0, ("btu/hf",))), "W/K", "Btu/h·°F"),
-        Kind("heat_capacity", (_U("kJ/K", 1000), _U("Btu/°F", 1899.1005), _U("J/K", 1)), "kJ/K", "Btu/°F"),
-        Kind(
+        QuantityKind("electric_power", (_U("W", 1), _U("kW", 1000)), "W", "W"),
+        QuantityKind("heat_loss_rate", (_U("W/K", 1), _U("Btu/h·°F", 0.52752793, 0, ("btu/hf",))), "W/K", "Btu/h·°F"),
+        QuantityKind("heat_capacity", (_U("kJ/K", 1000), _U("Btu/°F", 1899.1005), _U("J/K", 1)), "kJ/K", "Btu/°F"),
+        QuantityKind(
             "gas_pressure",
             (
                 _U("mbar", 100, 0, ("hPa",)),
@@ -119,38 +123,46 @@ KINDS: dict[str, Kind] = {
             "in w.c.",
             2,
         ),
-        Kind(
+        QuantityKind(
             "source_pressure",
             (_U("bar", 1e5), _U("psi", 6894.757, 0, ("psig",)), _U("kPa", 1000), _U("mbar", 100), _U("Pa", 1)),
             "bar",
             "psi",
             2,
         ),
-        Kind("gas_flow", (_U("m³/h", 1 / 3600), _U("ft³/h", 7.8657907e-6, 0, ("cfh", "cuft/h")), _U("m³/s", 1)), "m³/h", "ft³/h"),
-        Kind("airflow", (_U("m³/h", 1 / 3600), _U("ft³/min", 0.00047194745, 0, ("cfm",)), _U("m³/s", 1)), "m³/h", "ft³/min"),
-        Kind("mass", (_U("kg", 1), _U("lb", 0.45359237, 0, ("lbs",)), _U("g", 0.001)), "kg", "lb", 2),
-        Kind("mass_flow", (_U("kg/h", 1 / 3600), _U("lb/h", 0.45359237 / 3600), _U("kg/s", 1)), "kg/h", "lb/h", 2),
-        Kind("density", (_U("kg/m³", 1), _U("lb/ft³", 16.018463)), "kg/m³", "lb/ft³"),
-        Kind("heating_value", (_U("MJ/kg", 1e6), _U("Btu/lb", 2326.0), _U("J/kg", 1)), "MJ/kg", "Btu/lb"),
-        Kind("viscosity", (_U("mm²/s", 1e-6, 0, ("cSt", "mm2/s")),), "mm²/s", "mm²/s", 1),
-        Kind("duration", (_U("h", 3600), _U("min", 60), _U("s", 1, 0, ("sec",)), _U("d", 86400, 0, ("day", "days"))), "h", "h", 1),
-        Kind("hold", (_U("s", 1, 0, ("sec",)), _U("min", 60)), "s", "s", 0),
-        Kind("clock", (_U("o'clock", 3600, 0, ("h", "oclock")),), "o'clock", "o'clock", 2),
-        Kind("money", (_U("", 1),), "", "", 2),
-        Kind("apparent_power", (_U("kVA", 1000), _U("VA", 1)), "kVA", "kVA"),
-        Kind("energy", (_U("kWh", 3.6e6), _U("MJ", 1e6), _U("Btu", 1055.05585)), "kWh", "kWh"),
-        Kind("cooling_by_pressure", (_U("K/bar", 1e-5),), "K/bar", "K/bar"),
-        Kind("voltage", (_U("V", 1, 0, ("volt", "volts")),), "V", "V", 1),
-        Kind("current", (_U("A", 1),), "A", "A", 2),
-        Kind("frequency", (_U("Hz", 1, 0, ("hertz", "1/s")),), "Hz", "Hz", 2),
-        Kind("share_ppm", (_U("ppm", 1e-6), _U("of 1", 1)), "ppm", "ppm", 1),
-        Kind("resistance", (_U("Ω", 1, 0, ("ohm",)),), "Ω", "Ω", 3),
-        Kind("fraction", (_U("%", 0.01), _U("of 1", 1)), "%", "%", 1),
-        Kind("angle", (_U("°", 1, 0, ("deg", "degrees")),), "°", "°", 0),
-        Kind("speed", (_U("m/s", 1), _U("mph", 0.44704), _U("km/h", 1 / 3.6), _U("ft/min", 0.00508, 0, ("fpm",))), "m/s", "mph", 1),
-        Kind("moment", (_U("s", 1),), "s", "s", 0),
-        Kind("count", (_U("", 1),), "", "", 2),
-        Kind("factor", (_U("", 1),), "", "", 4),
+        QuantityKind(
+            "gas_flow", (_U("m³/h", 1 / 3600), _U("ft³/h", 7.8657907e-6, 0, ("cfh", "cuft/h")), _U("m³/s", 1)), "m³/h", "ft³/h"
+        ),
+        QuantityKind(
+            "airflow", (_U("m³/h", 1 / 3600), _U("ft³/min", 0.00047194745, 0, ("cfm",)), _U("m³/s", 1)), "m³/h", "ft³/min"
+        ),
+        QuantityKind("mass", (_U("kg", 1), _U("lb", 0.45359237, 0, ("lbs",)), _U("g", 0.001)), "kg", "lb", 2),
+        QuantityKind("mass_flow", (_U("kg/h", 1 / 3600), _U("lb/h", 0.45359237 / 3600), _U("kg/s", 1)), "kg/h", "lb/h", 2),
+        QuantityKind("density", (_U("kg/m³", 1), _U("lb/ft³", 16.018463)), "kg/m³", "lb/ft³"),
+        QuantityKind("heating_value", (_U("MJ/kg", 1e6), _U("Btu/lb", 2326.0), _U("J/kg", 1)), "MJ/kg", "Btu/lb"),
+        QuantityKind("viscosity", (_U("mm²/s", 1e-6, 0, ("cSt", "mm2/s")),), "mm²/s", "mm²/s", 1),
+        QuantityKind(
+            "duration", (_U("h", 3600), _U("min", 60), _U("s", 1, 0, ("sec",)), _U("d", 86400, 0, ("day", "days"))), "h", "h", 1
+        ),
+        QuantityKind("hold", (_U("s", 1, 0, ("sec",)), _U("min", 60)), "s", "s", 0),
+        QuantityKind("clock", (_U("o'clock", 3600, 0, ("h", "oclock")),), "o'clock", "o'clock", 2),
+        QuantityKind("money", (_U("", 1),), "", "", 2),
+        QuantityKind("apparent_power", (_U("kVA", 1000), _U("VA", 1)), "kVA", "kVA"),
+        QuantityKind("energy", (_U("kWh", 3.6e6), _U("MJ", 1e6), _U("Btu", 1055.05585)), "kWh", "kWh"),
+        QuantityKind("cooling_by_pressure", (_U("K/bar", 1e-5),), "K/bar", "K/bar"),
+        QuantityKind("voltage", (_U("V", 1, 0, ("volt", "volts")),), "V", "V", 1),
+        QuantityKind("current", (_U("A", 1),), "A", "A", 2),
+        QuantityKind("frequency", (_U("Hz", 1, 0, ("hertz", "1/s")),), "Hz", "Hz", 2),
+        QuantityKind("share_ppm", (_U("ppm", 1e-6), _U("of 1", 1)), "ppm", "ppm", 1),
+        QuantityKind("resistance", (_U("Ω", 1, 0, ("ohm",)),), "Ω", "Ω", 3),
+        QuantityKind("fraction", (_U("%", 0.01), _U("of 1", 1)), "%", "%", 1),
+        QuantityKind("angle", (_U("°", 1, 0, ("deg", "degrees")),), "°", "°", 0),
+        QuantityKind(
+            "speed", (_U("m/s", 1), _U("mph", 0.44704), _U("km/h", 1 / 3.6), _U("ft/min", 0.00508, 0, ("fpm",))), "m/s", "mph", 1
+        ),
+        QuantityKind("moment", (_U("s", 1),), "s", "s", 0),
+        QuantityKind("count", (_U("", 1),), "", "", 2),
+        QuantityKind("factor", (_U("", 1),), "", "", 4),
     )
 }
 
@@ -169,12 +181,11 @@ _MOST_TYPED = 60
 _VULGAR = {"½": "1/2", "¼": "1/4", "¾": "3/4", "⅜": "3/8", "⅝": "5/8", "⅛": "1/8", "⅞": "7/8"}
 
 
-def kind_of(name: str) -> Kind:
+def kind_of(name: str) -> QuantityKind:
     """Return the kind of quantity by name.
 
     Arguments: name, a key of KINDS.
     Errors: UnknownEntry.
-    Source: common practice.
     """
     try:
         return KINDS[name]
@@ -219,7 +230,6 @@ def parse(text: str, kind_name: str, system: str = "metric") -> float:
     Arguments: text; kind_name; system, whose unit is meant where none is typed. "1,200" is read as a
     thousand, "27,5" as a decimal comma.
     Errors: UnreadableQuantity naming the units allowed.
-    Source: common practice.
     """
     kind = kind_of(kind_name)
     cleaned = _WIDE.sub(" ", _MINUS.sub("-", text.strip()))
@@ -235,7 +245,7 @@ def parse(text: str, kind_name: str, system: str = "metric") -> float:
     return rounded(value)
 
 
-def _value(kind: Kind, text: str, meant: str | None, below: float = inf) -> float | None:
+def _value(kind: QuantityKind, text: str, meant: str | None, below: float = inf) -> float | None:
     """The SI value of a number with its unit, and of smaller ones behind it ("59 ft 1 in"); None where it is no such thing."""
     found = _number_and_rest(text)
     if found is None:
@@ -253,7 +263,7 @@ def _value(kind: Kind, text: str, meant: str | None, below: float = inf) -> floa
     return None if smaller is None else number * unit.factor + (-smaller if text.startswith("-") else smaller)
 
 
-def _unit(kind: Kind, symbol: str | None) -> Unit | None:
+def _unit(kind: QuantityKind, symbol: str | None) -> QuantityUnit | None:
     try:
         return None if symbol is None else kind.unit(symbol)
     except UnknownEntry:
@@ -282,7 +292,6 @@ def significant(number: float, most_decimals: int = 3) -> str:
     """Return the number at three significant figures with thousands marked.
 
     Arguments: number (already in the unit shown), most_decimals.
-    Source: common practice.
     """
     size = abs(float(f"{number:.2e}"))
     before = len(str(int(size)))
@@ -292,20 +301,3 @@ def significant(number: float, most_decimals: int = 3) -> str:
     if "." in text:
         text = text.rstrip("0").rstrip(".")
     return (text if text not in ("-0",) else "0").replace("-", "−")
-
-
-def table() -> list[dict[str, object]]:
-    """Return every kind with its units, for interfaces that show and read quantities.
-
-    Source: common practice.
-    """
-    return [
-        {
-            "name": k.name,
-            "metric": k.metric,
-            "us": k.us,
-            "most_decimals": k.most_decimals,
-            "units": [{"symbol": u.symbol, "factor": u.factor, "offset": u.offset, "aliases": list(u.aliases)} for u in k.units],
-        }
-        for k in KINDS.values()
-    ]

@@ -3,19 +3,27 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
-from functools import cache, cached_property
+from functools import cache
 from importlib.resources import files
-from typing import Any
+from typing import Any, ClassVar, Literal, NamedTuple, TypeAlias, cast, get_args
 
+from .document.members import Quantity, Values
 from .errors import UnknownEntry
 from .numerics import rounded
 
-STAGES = ("need", "equipment", "supply", "siting", "commissioning", "running", "handover")
-LEVELS = ("stop", "caution", "not_checked", "note", "good")
+StageName: TypeAlias = Literal["need", "equipment", "supply", "siting", "commissioning", "running", "handover"]
+Level: TypeAlias = Literal["stop", "caution", "not_checked", "note", "good"]
+STAGES: tuple[StageName, ...] = get_args(StageName)
+LEVELS: tuple[Level, ...] = get_args(Level)
 
-Quantity = tuple[float, str] | str
+
+class Fix(NamedTuple):
+    """One change of the document that would mend what is wrong: where, and the value."""
+
+    path: str
+    value: float | int | str
 
 
 @dataclass(frozen=True)
@@ -26,7 +34,7 @@ class Rule:
     """
 
     code: str
-    level: str
+    level: Level
     title: str
     reason: str
     remedy: str
@@ -35,35 +43,37 @@ class Rule:
     fix: str = ""
     used: Sequence[str] = ()
 
-    @cached_property
-    def stage(self) -> str:
+    @property
+    def stage(self) -> StageName:
         """The stage a code belongs to is its first word."""
-        return self.code.split(".", 1)[0]
-
-    @cached_property
-    def plain(self) -> dict[str, Any]:
-        """What every verdict of this code says, as plain data."""
-        return {
-            "code": self.code,
-            "level": self.level,
-            "stage": self.stage,
-            "title": self.title,
-            "reason": self.reason,
-            "remedy": self.remedy,
-            "holds_to": self.holds_to,
-            "source": self.source,
-        }
+        return cast(StageName, self.code.split(".", 1)[0])
 
 
 @dataclass(frozen=True)
 class Verdict:
     """One judgement about one subject of one job."""
 
+    TOLD: ClassVar = (
+        ("code", "rule.code"),
+        ("level", "rule.level"),
+        ("stage", "rule.stage"),
+        ("title", "rule.title"),
+        ("reason", "rule.reason"),
+        ("remedy", "rule.remedy"),
+        "holds_to",
+        ("source", "rule.source"),
+        "subject",
+        "at",
+        "used",
+        "values",
+        "fix",
+    )
+
     rule: Rule
     subject: str
     at: str
-    values: tuple[tuple[str, Quantity], ...]
-    fix: tuple[tuple[str, Any], ...] = ()
+    values: Values
+    fix: tuple[Fix, ...] = ()
     holds: bool = True
 
     @property
@@ -72,9 +82,14 @@ class Verdict:
         return self.rule.code
 
     @property
-    def level(self) -> str:
-        """One of LEVELS."""
+    def level(self) -> Level:
+        """How serious it is."""
         return self.rule.level
+
+    @property
+    def holds_to(self) -> str:
+        """How far it holds, "" where that is not known of this one."""
+        return self.rule.holds_to if self.holds else ""
 
     @property
     def used(self) -> float | None:
@@ -87,25 +102,9 @@ class Verdict:
             return None
         return rounded(part[0] / whole[0])
 
-    def to_json(self) -> dict[str, Any]:
-        """Return the verdict as plain data, texts as templates over `values`.
-
-        Source: common practice.
-        """
-        made = dict(self.rule.plain)
-        if not self.holds:
-            made["holds_to"] = ""
-        made["subject"], made["at"], made["used"] = self.subject, self.at, self.used
-        made["values"] = {n: v if isinstance(v, str) else {"value": v[0], "kind": v[1]} for n, v in self.values}
-        made["fix"] = [{"path": p, "value": v} for p, v in self.fix]
-        return made
-
 
 def values_json(values: Iterable[tuple[str, Quantity]]) -> dict[str, Any]:
-    """Return the values of a text as plain data.
-
-    Source: common practice.
-    """
+    """Return the values of a text as plain data."""
     return {n: v if isinstance(v, str) else {"value": rounded(v[0]), "kind": v[1]} for n, v in values}
 
 
@@ -120,6 +119,14 @@ def rules() -> dict[str, Rule]:
     return {code: Rule(code=code, **entry) for text in texts for code, entry in tomllib.loads(text).items()}
 
 
+def kept(values: Mapping[str, Quantity | None]) -> Values:
+    """Return the values of a text as they are kept: rounded, those that there are.
+
+    Arguments: values by name.
+    """
+    return tuple((n, v if isinstance(v, str) else (rounded(v[0]), v[1])) for n, v in values.items() if v is not None)
+
+
 def verdict(code: str, subject: str, at: str, fix: dict[str, Any] | None = None, **values: Quantity | None) -> Verdict:
     """Return the verdict of this code on a subject.
 
@@ -127,20 +134,17 @@ def verdict(code: str, subject: str, at: str, fix: dict[str, Any] | None = None,
     it can be mended; fix, document paths and the value that would mend it; values, each (SI value, kind) or text.
     `holds_to` given as None leaves out how far it holds.
     Errors: UnknownEntry for a code that is not in the table.
-    Source: common practice.
     """
     if code not in rules():
         raise UnknownEntry("verdict codes", code)
     holds = "holds_to" not in values or values["holds_to"] is not None
-    kept = tuple((n, v if isinstance(v, str) else (rounded(v[0]), v[1])) for n, v in values.items() if v is not None)
-    return Verdict(rules()[code], subject, at, kept, tuple((fix or {}).items()), holds)
+    return Verdict(rules()[code], subject, at, kept(values), tuple(Fix(p, v) for p, v in (fix or {}).items()), holds)
 
 
 def said(template: str, values: dict[str, Any], system: str) -> str:
     """Return a verdict's text with its values written in a person's units.
 
     Arguments: template; values as in `Verdict.to_json`; system.
-    Source: common practice.
     """
     from .quantities import shown
 
@@ -148,9 +152,6 @@ def said(template: str, values: dict[str, Any], system: str) -> str:
     return template.format_map(words)
 
 
-def worst(levels: list[str]) -> str:
-    """Return the most serious of the levels, "good" for none.
-
-    Source: common practice.
-    """
+def worst(levels: Iterable[Level]) -> Level:
+    """Return the most serious of the levels, "good" for none."""
     return min(levels, key=LEVELS.index, default="good")

@@ -5,6 +5,7 @@ from typing import Any
 from django.utils import timezone
 
 from jobs.models import Job
+from ofen.document import write
 from ofen.errors import Fault
 from ofen.running.stock import dump, load, move_faults, stands
 from ofen.wire import with_ids
@@ -32,7 +33,7 @@ def stock(person: Person) -> list[dict[str, Any]]:
         if vessel is None:
             continue
         moves = sorted((m.body for m in row.moves.all() if m.checked), key=lambda m: str(m["at"]))[-MOST_MOVES:]
-        told = stands(vessel, moves, today).to_json()
+        told = write(stands(vessel, moves, today))
         found.append(
             {"key": row.key, "sheet": dump(vessel), "stands": told, "job_name": jobs.get(told["job"], ""), "moves": moves[::-1]}
         )

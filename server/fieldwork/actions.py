@@ -16,16 +16,18 @@ from jobs.actions import newest, used_elsewhere
 from jobs.models import Job, Revision
 from jobs.signals import changed
 from logbook import actions as logbook
-from ofen import __version__, call
-from ofen.call import RunNow
+from ofen import __version__
+from ofen.commissioning import questions as core
 from ofen.commissioning import seal
 from ofen.commissioning.machines import MachineState, RunHeld
 from ofen.commissioning.procedure import Procedure, unsealed
+from ofen.commissioning.questions import RunNow
 from ofen.commissioning.run import event_faults
+from ofen.document import write
 from ofen.errors import Fault, JobFaults
 from ofen.job import load_as_far
 from ofen.plan import Plan, plan
-from ofen.running.safety_tests import Due, overdue, safety_tests
+from ofen.running.safety_tests import SafetyTest, overdue, safety_tests
 from ofen.wire import with_ids
 from ofen_server.batches import Unreadable, store
 from ofen_server.errors import Problem, faulty
@@ -48,7 +50,7 @@ def procedure_of(run: Run) -> Procedure:
         text_digest = getattr(run, "procedure_digest", None)
         known = _unsealed.get(text_digest or "")
         if known is None:
-            known = unsealed(run.procedure) if run.procedure is not None else call.procedure_of(run.revision.document, run.unit)
+            known = unsealed(run.procedure) if run.procedure is not None else core.procedure_of(run.revision.document, run.unit)
             if text_digest:
                 while len(_unsealed) >= MOST_UNSEALED:
                     _unsealed.pop(next(iter(_unsealed)), None)
@@ -57,9 +59,9 @@ def procedure_of(run: Run) -> Procedure:
     return known
 
 
-def now(run: Run, made: Plan, overdue: Sequence[Due]) -> RunNow:
+def now(run: Run, made: Plan, overdue: Sequence[SafetyTest]) -> RunNow:
     """Return a run as it is now, by the plan of its job as it is and the safety tests that are overdue; events may be prefetched."""
-    return call.run_in(made, procedure_of(run), [e.body for e in run.events.all()], overdue)
+    return core.run_in(made, procedure_of(run), [e.body for e in run.events.all()], overdue)
 
 
 def first_signed_s(job: Job) -> dict[str, float]:
@@ -68,7 +70,7 @@ def first_signed_s(job: Job) -> dict[str, float]:
     return {unit: (device_at or at).timestamp() for unit, at, device_at in signs}
 
 
-def overdue_tests(made: Plan, entries: list[Any], signed_s: Mapping[str, float]) -> list[Due]:
+def overdue_tests(made: Plan, entries: list[Any], signed_s: Mapping[str, float]) -> list[SafetyTest]:
     """Return the safety tests of a job that are overdue now, by the entries of its log and `first_signed_s`."""
     return overdue(safety_tests(made, entries, signed_s), timezone.now().timestamp())
 
@@ -97,11 +99,11 @@ class Commissioning:
     plan: Plan
     runs: list[Run]
     unread: list[Unreadable]
-    overdue: list[Due]
+    overdue: list[SafetyTest]
 
-    def machines(self) -> list[MachineState]:
+    def machines(self) -> tuple[MachineState, ...]:
         """Return where the commissioning of each machine stands."""
-        return call.commissioned(self.plan, [self._held(run) for run in reversed(self.runs)])
+        return core.commissioned(self.plan, [self._held(run) for run in reversed(self.runs)])
 
     def told(self) -> list[dict[str, Any]]:
         """Return the runs with their events, oldest first, as a report tells them."""
@@ -152,14 +154,14 @@ def begun_at(run: Run) -> str:
     return _own_clock(run.device_at, run.begun_at.isoformat())
 
 
-def told(run: Run, made: Plan, overdue: Sequence[Due]) -> dict[str, Any]:
+def told(run: Run, made: Plan, overdue: Sequence[SafetyTest]) -> dict[str, Any]:
     """Return a run with its state and gates as plain data, by the plan of its job as it is and the safety tests that are overdue."""
     found, done = now(run, made, overdue), signed(run)
     return {
         "id": str(run.pk),
         "unit": run.unit,
         "begun_at": begun_at(run),
-        **found.to_json(),
+        **write(found),
         **({"gates": []} if done else {}),
         "signed": done,
     }
@@ -172,7 +174,7 @@ def kept(run: Run) -> dict[str, Any]:
         "unit": run.unit,
         "begun_at": begun_at(run),
         "revision_id": run.revision.uid,
-        "procedure": procedure_of(run).to_json(),
+        "procedure": write(procedure_of(run).sealed),
         "events": [e.body for e in run.events.all()],
         "signed": signed(run),
     }
@@ -201,7 +203,7 @@ def begin(
     known = access.visible(Run, person).filter(pk=run_id, job=job).first()
     if known:
         return known
-    own = unsealed(sealed, "procedure") if sealed else call.procedure_of(revision.document, unit)
+    own = unsealed(sealed, "procedure") if sealed else core.procedure_of(revision.document, unit)
     if own.unit != unit:
         raise faulty([Fault("procedure.unit", f"is {own.unit!r}; the run is of {unit!r}")])
     if sealed and not offered_again and core_version == __version__ and own.digest != _made_here(job, revision, own).digest:
@@ -215,7 +217,7 @@ def begin(
             "revision": revision,
             "unit": unit,
             "begun_by": person,
-            "procedure": own.to_json(),
+            "procedure": write(own.sealed),
             "device_at": datetime.fromisoformat(at) if at else None,
         },
     )
@@ -228,9 +230,9 @@ def begin(
 def _made_here(job: Job, revision: Revision, own: Procedure) -> Procedure:
     """The procedure as this server makes it of a revision: of the whole machine, or of just what its sign-offs no longer hold."""
     if not own.only_changed:
-        return call.procedure_of(revision.document, own.unit, key=own.key)
+        return core.procedure_of(revision.document, own.unit, key=own.key)
     signed = [procedure_of(r) for r in job.runs.filter(unit=own.unit, sign_off__isnull=False).order_by("begun_at")]
-    return call.begin_by(revision.document, own.unit, signed)
+    return core.begin_by(revision.document, own.unit, signed)
 
 
 @transaction.atomic
@@ -261,16 +263,16 @@ def sign_off(person: Person, run_id: Any, at: str | None = None) -> SignOff:
     made = plan(load_as_far(document)[0], memo=memo())
     found_now = now(run, made, overdue_tests(made, logbook.newest_entries(run.job), first_signed_s(run.job)))
     if found_now.gates:
-        raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[g.to_json() for g in found_now.gates])
+        raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[write(g) for g in found_now.gates])
     # Sealed in the order in which they count, each link holding the one before; what was taken back stays among them.
     events = seal.ordered(e.body for e in run.events.all())
     evidence = {
         "core_version": __version__,
         "document": document,
-        "plan": made.to_json(),
-        **{k: v for k, v in found_now.to_json().items() if k != "gates"},
+        "plan": write(made),
+        **{k: v for k, v in write(found_now).items() if k != "gates"},
         "events": events,
-        "chain": seal.chain(found_now.procedure.digest, events),
+        "chain": seal.chain(found_now.procedure.procedure.digest, events),
     }
     kept_now = SignOff.objects.create(run=run, by=person, sealed=evidence, device_at=datetime.fromisoformat(at) if at else None)
     changed.send(Job, job=run.job)

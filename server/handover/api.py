@@ -18,7 +18,7 @@ from jobs.models import Job
 from ofen.handover import site_plan, svg
 from ofen.handover.network import network
 from ofen.handover.reader import Reader
-from ofen.path_drawing import ways
+from ofen.siting.drawing import drawn
 from ofen_server.errors import Problem
 from ofen_server.schemas import REFUSALS
 from teams import access
@@ -132,9 +132,9 @@ def drawing_dxf(request: HttpRequest, job_id: UUID, name: Drawn) -> HttpResponse
     job = access.the(Job, access.person_of(request), pk=job_id)
     made = registers.planned(job)
     if name == "path":
-        body = dxf.ways_dxf([w for s in made.supplies for w in ways(s.path)], _reader(request, "UTC")[0])
+        body = dxf.ways_dxf([w for s in made.supplies for w in s.ways], _reader(request, "UTC")[0])
     else:
-        body = dxf.site_dxf(made.stage("siting").tables.get("drawing", []))
+        body = dxf.site_dxf(drawn(made.stage("siting")))
     return _attachment(body, "image/vnd.dxf", f"job-{job.pk}-{name}.dxf")
 
 
@@ -144,12 +144,12 @@ def drawing_svg(request: HttpRequest, job_id: UUID, name: Drawn) -> HttpResponse
     job = access.the(Job, access.person_of(request), pk=job_id)
     made, reader = registers.planned(job), _reader(request, "UTC")[0]
     if name == "path":
-        drawn = svg.together([svg.way(w, reader) for s in made.supplies for w in ways(s.path)])
+        picture = svg.together([svg.way(w, reader) for s in made.supplies for w in s.ways])
     else:
-        drawn = site_plan.svg(made.stage("siting").tables.get("drawing", ()), reader.system)
-    if not drawn:
+        picture = site_plan.svg(drawn(made.stage("siting")), reader.system)
+    if not picture:
         raise Problem(404, "There is no such drawing yet", "Complete the supply, or give the building its size in Siting.")
-    return _attachment(drawn, "image/svg+xml; charset=utf-8", f"job-{job.pk}-{name}.svg")
+    return _attachment(picture, "image/svg+xml; charset=utf-8", f"job-{job.pk}-{name}.svg")
 
 
 @router.get("/jobs/{job_id}/network.json", response={200: None, **REFUSALS}, operation_id="network_json")

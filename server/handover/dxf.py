@@ -1,8 +1,7 @@
 """Drawings as DXF: the site in metres, a layer for each kind; the ways of the fuel as they are drawn on paper, a layer for each role."""
 
 import io
-from collections.abc import Mapping
-from typing import Any
+from collections.abc import Mapping, Sequence
 
 from ezdxf import units
 from ezdxf.document import Drawing
@@ -12,6 +11,9 @@ from ezdxf.layouts.layout import Modelspace
 
 from ofen import path_drawing
 from ofen.handover.reader import Reader
+from ofen.path_drawing import Band, Point, Stroke, Way
+from ofen.siting.drawing import MeasureShape, OpeningShape, RingShape, Shape
+from ofen.verdicts import values_json
 
 # Colours by the number the format gives them; layers are told apart by name first.
 LAYERS = {
@@ -28,7 +30,7 @@ LAYERS = {
 TEXT_M = 0.25
 
 
-def site_dxf(shapes: list[dict[str, Any]]) -> bytes:
+def site_dxf(shapes: Sequence[Shape]) -> bytes:
     """Return a drawing as DXF R2010.
 
     Arguments: shapes of the core's drawing, in metres.
@@ -63,7 +65,7 @@ WAY_LAYERS = {"pipe": 4, "parts": 7, "names": 7, "window": 3, "standing": 8, "ru
 ALIGN = {"start": TextEntityAlignment.LEFT, "middle": TextEntityAlignment.CENTER, "end": TextEntityAlignment.RIGHT}
 
 
-def ways_dxf(ways: list[dict[str, Any]], reader: Reader) -> bytes:
+def ways_dxf(ways: Sequence[Way], reader: Reader) -> bytes:
     """Return the ways of the fuel with their staircases as DXF R2010, one below the other, in millimetres.
 
     Arguments: ways, as the core draws them; reader.
@@ -74,43 +76,43 @@ def ways_dxf(ways: list[dict[str, Any]], reader: Reader) -> bytes:
     return _written(document)
 
 
-def _way(space: Modelspace, way: dict[str, Any], y: float, reader: Reader) -> None:
-    nodes = way["nodes"]
+def _way(space: Modelspace, way: Way, y: float, reader: Reader) -> None:
+    nodes = way.nodes
     if nodes:
         ends = [(SLOT_MM / 2, y), (SLOT_MM * (len(nodes) - 0.5), y)]
         space.add_lwpolyline(ends, dxfattribs={"layer": "pipe"})
     for n, node in enumerate(nodes):
         x = SLOT_MM * (n + 0.5)
-        for stroke in path_drawing.signs().get(node["sign"], ()):
-            if stroke["circle"]:
-                cx, cy, r = stroke["circle"]
+        for stroke in path_drawing.signs().get(node.sign, ()):
+            if stroke.circle:
+                cx, cy, r = stroke.circle
                 space.add_circle((x + cx * SIGN_MM, y - cy * SIGN_MM), r * SIGN_MM, dxfattribs={"layer": "parts"})
             else:
-                points = [(x + px * SIGN_MM, y - py * SIGN_MM) for px, py in stroke["points"]]
-                space.add_lwpolyline(points, close=stroke["closed"], dxfattribs={"layer": "parts"})
-        for row, words in enumerate((node["name"], reader.say(node["say"], node["values"]))):
+                points = [(x + px * SIGN_MM, y - py * SIGN_MM) for px, py in stroke.points]
+                space.add_lwpolyline(points, close=stroke.closed, dxfattribs={"layer": "parts"})
+        for row, words in enumerate((node.name, reader.say(node.say, values_json(node.values)))):
             _words_at(space, words, (x, y - 8 - 4 * row), "middle", "names")
     top = y - 16 - STAIRS_MM
 
-    def at(point: list[float]) -> tuple[float, float]:
+    def at(point: Point) -> tuple[float, float]:
         return point[0] * SLOT_MM, top + point[1] * STAIRS_MM
 
-    for mark in way["marks"]:
-        if mark["mark"] == "band":
-            (left, low), (right, high) = (at(p) for p in mark["points"])
+    for mark in way.marks:
+        if isinstance(mark, Band):
+            (left, low), (right, high) = (at(p) for p in mark.points)
             space.add_lwpolyline(
                 [(left, low), (right, low), (right, high), (left, high)], close=True, dxfattribs={"layer": "window"}
             )
-        elif mark["mark"] == "line":
-            space.add_lwpolyline([at(p) for p in mark["points"]], dxfattribs={"layer": mark["role"]})
+        elif isinstance(mark, Stroke):
+            space.add_lwpolyline([at(p) for p in mark.points], dxfattribs={"layer": mark.role})
         else:
-            x, up = at(mark["at"])
-            shift = {"above": 1.0, "below": -3.5, "beside": -1.0}[mark["place"]]
-            _words_at(space, reader.say(mark["say"], mark["values"]), (x, up + shift), mark["align"], mark["role"])
-    for level in path_drawing.levels()[reader.system] if way["marks"] else ():
-        height, wide = top + level["height"] * STAIRS_MM, way["slots"] * SLOT_MM
+            x, up = at(mark.at)
+            shift = {"above": 1.0, "below": -3.5, "beside": -1.0}[mark.place]
+            _words_at(space, reader.say(mark.say, values_json(mark.values)), (x, up + shift), mark.align, mark.role)
+    for level in path_drawing.levels()[reader.system] if way.marks else ():
+        height, wide = top + level.height * STAIRS_MM, way.slots * SLOT_MM
         space.add_lwpolyline([(0, height), (wide, height)], dxfattribs={"layer": "scale"})
-        _words_at(space, level["words"], (wide, height + 0.7), "end", "scale")
+        _words_at(space, level.words, (wide, height + 0.7), "end", "scale")
 
 
 def _words_at(space: Modelspace, words: str, at: tuple[float, float], align: str, layer: str) -> None:
@@ -119,26 +121,25 @@ def _words_at(space: Modelspace, words: str, at: tuple[float, float], align: str
         text.set_placement(at, align=ALIGN[align])
 
 
-def _put(space: Modelspace, shape: dict[str, Any]) -> None:
-    points = [(float(x), float(y)) for x, y in shape["points"]]
-    attributes = {"layer": shape["kind"]}
-    space.add_lwpolyline(points, close=shape["kind"] not in ("opening", "measure"), dxfattribs=attributes)
-    inside = shape.get("inside")
-    if isinstance(inside, list) and inside:
+def _put(space: Modelspace, shape: Shape) -> None:
+    points = list(shape.points)
+    attributes = {"layer": shape.kind}
+    space.add_lwpolyline(points, close=not isinstance(shape, OpeningShape | MeasureShape), dxfattribs=attributes)
+    if isinstance(shape, RingShape) and shape.inside:
         hatch = space.add_hatch(dxfattribs=attributes)
         hatch.set_pattern_fill("ANSI31", scale=0.1)
         hatch.paths.add_polyline_path(points, is_closed=True)
-    words = _words(shape, inside)
+    words = _words(shape)
     if words:
         top = max(y for _, y in points)
         left = min(x for x, _ in points)
         space.add_text(words, height=TEXT_M, dxfattribs=attributes).set_placement((left, top + TEXT_M / 2))
 
 
-def _words(shape: dict[str, Any], inside: Any) -> str:
-    if shape["kind"] == "measure":
-        return f"{shape['value']:.2f} m"
-    if shape["kind"] == "ring":
-        stands = f", inside: {', '.join(inside)}" if isinstance(inside, list) and inside else ""
-        return f"{shape['limit']:.2f} m, {shape['words']}{stands}"
-    return str(shape.get("name") or "")
+def _words(shape: Shape) -> str:
+    if isinstance(shape, MeasureShape):
+        return f"{shape.value:.2f} m"
+    if isinstance(shape, RingShape):
+        inside = f", inside: {', '.join(shape.inside)}" if shape.inside else ""
+        return f"{shape.limit:.2f} m, {shape.words}{inside}"
+    return shape.name

@@ -12,8 +12,9 @@ from pydantic import Field
 
 from jobs.actions import newest
 from jobs.models import Job
+from ofen.document import write
+from ofen_server.contract import core
 from ofen_server.errors import Problem
-from ofen_server.plan_schemas import OpenOut
 from ofen_server.schemas import REFUSALS, Instant
 from teams import access
 
@@ -35,6 +36,9 @@ class SignedJobOut(Schema):
     at: str
     head: str
     over: list[str]
+
+
+OpenOut: Any = core("OpenItem")
 
 
 class StandingOut(Schema):
@@ -73,7 +77,7 @@ def _standing(request: HttpRequest, job: Job) -> dict[str, Any]:
     found = signing.standing(job)
     return {
         "revision_id": newest(job).uid,
-        "open": [o.to_json() for o in found.open],
+        "open": [write(o) for o in found.open],
         "may": access.may(access.person_of(request), access.Act.SIGN_OFF, job),
         "signed": _signed(found.newest) if found.newest else None,
         "gone_on": found.gone_on,

@@ -8,6 +8,7 @@ from jobs.actions import newest
 from jobs.models import Job
 from logbook import actions as logbook
 from ofen.commissioning import bill as built
+from ofen.document import write
 from ofen.handover import sheets
 from ofen.handover.reader import Reader
 from ofen.handover.report import names_told
@@ -34,7 +35,7 @@ def everything(job: Job, reader: Reader) -> Sequence[Sheet]:
         sheets.log(entries, names, reader),
         sheets.commissioning(runs, reader),
         sheets.record(runs, reader),
-        sheets.joints(made.to_json()["supplies"], runs, reader),
+        sheets.joints(write(made)["supplies"], runs, reader),
         sheets.vessels(entries, names, reader),
     )
 
@@ -42,7 +43,7 @@ def everything(job: Job, reader: Reader) -> Sequence[Sheet]:
 def joints(job: Job, reader: Reader) -> Sheet:
     """Return the joint register of a job."""
     made = planned(job)
-    return sheets.joints(made.to_json()["supplies"], _runs(job, made), reader)
+    return sheets.joints(write(made)["supplies"], _runs(job, made), reader)
 
 
 def bill(job: Job, reader: Reader) -> Sheet:

@@ -72,14 +72,14 @@ def gathered(job: Job) -> Given:
     return Given(
         loaded,
         planned,
-        assess(planned.planned, latest).to_json(),
+        assess(planned.planned, latest),
         commissioning.told(),
         entries,
         faults,
-        [m.to_json() for m in machines],
+        machines,
         [f"{u.what} {u.id} cannot be read: {u.why}" for u in (*commissioning.unread, *unread)],
-        [a.to_json() for a in assumed(loaded, planned)],
-        [i.to_json() for i in schedule(planned, counted(latest), signed_s)],
+        assumed(loaded, planned),
+        schedule(planned, counted(latest), signed_s),
         [
             {"id": str(p.uid), "name": p.name, "at": p.kept_at.isoformat(), "kind": p.kind}
             for p in job.papers.order_by("kept_at", "id")

@@ -1,5 +1,6 @@
 """Signing a job off: what stands open, who may, and what is sealed."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -16,9 +17,10 @@ from jobs.signals import changed
 from logbook import actions as logbook
 from ofen import __version__
 from ofen.commissioning.machines import MachineState
+from ofen.document import write
 from ofen.errors import Fault, JobFaults
 from ofen.handover import whole_job
-from ofen.handover.open_things import Open, open_things
+from ofen.handover.open_things import OpenItem, open_things
 from ofen.job import load_as_far
 from ofen.plan import plan
 from ofen.running.entries import counted
@@ -38,7 +40,7 @@ from .models import HandedOver
 class Standing:
     """Where the sign-off of a job stands: what is open, the newest sign-off, and which files are others since."""
 
-    open: list[Open]
+    open: list[OpenItem]
     newest: HandedOver | None
     gone_on: list[str]
 
@@ -48,7 +50,7 @@ class Standing:
         return any(o.holds for o in self.open)
 
 
-def open_of(job: Job) -> list[Open]:
+def open_of(job: Job) -> list[OpenItem]:
     """Return what stands open on a job, what refuses its sign-off first."""
     loaded, faults = load_as_far(newest(job).document)
     planned, entries = plan(loaded), logbook.newest_entries(job)
@@ -58,11 +60,11 @@ def open_of(job: Job) -> list[Open]:
 
 def open_by(
     commissioning: fieldwork.Commissioning,
-    machines: list[MachineState],
+    machines: Sequence[MachineState],
     entries: list[Any],
     faults: list[Fault],
     unread_log: list[Unreadable],
-) -> list[Open]:
+) -> list[OpenItem]:
     """Return the same by what is known already: the newest entries of its log, faults of its document, what of the log cannot be read."""
     planned, unread = commissioning.plan, [u.what for u in (*commissioning.unread, *unread_log)]
     return open_things(planned, machines, commissioning.overdue, faults, unread, harms(planned.planned, counted(entries)))
@@ -103,10 +105,10 @@ def sign_off(person: Person, job_id: Any, id: UUID, name: str, strokes: Any, ove
     found = open_of(job)
     holding = [o for o in found if o.holds]
     if holding:
-        raise Problem(409, "Something still stands open", "Close it, then sign off.", open=[o.to_json() for o in holding])
+        raise Problem(409, "Something still stands open", "Close it, then sign off.", open=[write(o) for o in holding])
     left = [o for o in found if o.key not in over]
     if left:
-        raise Problem(409, "Not everything open was seen", "Say of each that it is signed over.", open=[o.to_json() for o in left])
+        raise Problem(409, "Not everything open was seen", "Say of each that it is signed over.", open=[write(o) for o in left])
     data = whole.gathered(job)
     links = whole_job.chain(data)
     made = HandedOver.objects.create(

@@ -5,10 +5,7 @@ from typing import Any
 from django.http import HttpRequest
 from ninja import Router, Schema
 
-from ofen.instruments.shelf import Check
-from ofen.instruments.shelf import Instrument as Sheet
-from ofen.instruments.used import Used
-from ofen_server.declared import shape
+from ofen_server.contract import core
 from ofen_server.schemas import REFUSALS
 from teams import access
 
@@ -16,9 +13,10 @@ from . import actions
 
 router = Router(tags=["instruments"])
 
-UsedOut: Any = shape(Used, always=True)
-CheckOut: Any = shape(Check, "TrialOut", always=True)
-SheetOut: Any = shape(Sheet, "InstrumentSheetOut", always=True)
+
+SheetOut: Any = core("Instrument")
+UsedOut: Any = core("Used")
+CheckOut: Any = core("Check")
 
 
 class InstrumentOut(Schema):

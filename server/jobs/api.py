@@ -8,7 +8,7 @@ from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.utils import timezone
 from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
-from pydantic import BaseModel, Field, TypeAdapter
+from pydantic import BaseModel, Field
 
 from fieldwork import actions as fieldwork
 from logbook import actions as logbook
@@ -16,16 +16,16 @@ from ofen.commissioning import kit
 from ofen.document import is_moment
 from ofen.job import load_as_far
 from ofen.plan import plan
+from ofen.verdicts import StageName
+from ofen_server.contract import core
 from ofen_server.errors import Problem
 from ofen_server.models import Epoch
-from ofen_server.plan_schemas import EntryOut, ItemOut, ProcedureOut, SignedOut, StageName
 from ofen_server.schemas import REFUSALS, Instant
 from ofen_server.uploads import on_disk
 from teams import access
 from teams.models import Person
 
 from . import actions, audit, board, examples, finding, papers, whole
-from .asked import DocumentIn
 from .models import Job, OwnStart, Paper
 
 router = Router(tags=["jobs"])
@@ -35,8 +35,20 @@ MOST_ENTRIES = 5_000
 # So many of the newest entries a device keeps by itself; so many older ones come at a time, on asking.
 MOST_ON_A_DEVICE = 5_000
 MOST_OLDER = 1_000
-ENTRIES: TypeAdapter[Any] = TypeAdapter(list[EntryOut])
+EntryOut: Any = core("LogEntry")
+DueOut: Any = core("DueItem")
+ProcedureOut: Any = core("SealedProcedure")
 Skip = Annotated[int, Field(ge=0, le=10_000_000)]
+
+
+class SignedOut(Schema):
+    """Who signed off, and when: by the clock of the device it was done on, and when it reached the server."""
+
+    by: str
+    at: str
+    server_at: str
+    # The head of the chain over its events, "" where it was signed before seals were chained.
+    seal: str = ""
 
 
 class NextOut(BaseModel):
@@ -92,7 +104,7 @@ class StopOfDay(BaseModel):
     id: UUID
     name: str
     place: str
-    items: list[ItemOut]
+    items: list[DueOut]
 
 
 class FiledOut(Schema):
@@ -332,7 +344,7 @@ def job_copy(request: HttpRequest, job_id: UUID, since: str = "", skip: Skip = 0
     copy = {
         "job": _out(access.person_of(request), actions.Saved(found, actions.newest(found))),
         "runs": [fieldwork.kept(run) for run in runs],
-        "entries": ENTRIES.dump_python(ENTRIES.validate_python(entries), mode="json"),
+        "entries": entries,
         "unreadable": [vars(u) for u in (*unread, *unread_runs)],
         "mark": mark.isoformat(),
         "more": more,
@@ -357,9 +369,10 @@ def kit_missed(request: HttpRequest, job_id: UUID) -> list[str]:
     return logbook.missed_before(found, kit.classes_of(plan(load_as_far(actions.newest(found).document)[0])))
 
 
-class OwnStartIn(DocumentIn):
+class OwnStartIn(Schema):
     """A job to keep as a start of the team, and what it is called."""
 
+    document: dict[str, Any]
     title: str = Field(min_length=1, max_length=120)
 
 

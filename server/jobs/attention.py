@@ -1,7 +1,7 @@
 """What needs a person next on a job: computed when something changes, kept in columns, so that the list is one query."""
 
 import logging
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
 from dataclasses import dataclass
@@ -20,12 +20,13 @@ from ofen import __version__
 from ofen.catalogue import shipped
 from ofen.catalogue.sheets import Generator, Heater
 from ofen.commissioning.machines import MachineState
+from ofen.document import write
 from ofen.errors import JobFaults
 from ofen.handover.reader import Reader
 from ofen.job import load_as_far
 from ofen.plan import Plan, plan
 from ofen.running.entries import counted, seconds
-from ofen.running.schedule import GONE_QUIET_S, Item, schedule
+from ofen.running.schedule import GONE_QUIET_S, DueItem, schedule
 from ofen.running.seen import harms
 from ofen.verdicts import STAGES, values_json
 from ofen_server.thread_memo import memo
@@ -119,7 +120,7 @@ def refresh(job: Job) -> None:
         change_over_at=told.at("change_over"),
         visit_at=told.at("visit"),
         test_at=told.at("test"),
-        due=[i.to_json() for i in told.items],
+        due=[write(i) for i in told.items],
         logged_at=told.logged_at,
         bypasses=told.bypasses,
         people=sorted(people),
@@ -185,7 +186,7 @@ def _text(data: Any, name: str) -> str:
 class Told:
     """What is kept of a job beside what is next: all that is due, when something was logged last, the bypasses that are open."""
 
-    items: tuple[Item, ...] = ()
+    items: tuple[DueItem, ...] = ()
     logged_at: datetime | None = None
     bypasses: int = 0
 
@@ -249,7 +250,7 @@ def _seen(made: Plan, log: list[dict[str, Any]]) -> Iterator[Next]:
         yield Next(0 if v.level == "stop" else 3, v.code.removeprefix("running.seen."), words, "running")
 
 
-def _commissioning(machines: list[MachineState]) -> Iterator[Next]:
+def _commissioning(machines: Sequence[MachineState]) -> Iterator[Next]:
     for m in machines:
         if "bypass_open" in m.gates:
             yield Next(1, "bypass_open", f"{m.name}: a bypass is open", "commissioning")

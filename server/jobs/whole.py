@@ -16,6 +16,7 @@ from logbook import actions as logbook
 from logbook.rows import Keeping
 from ofen import __version__
 from ofen.commissioning import seal
+from ofen.document import write
 from ofen.handover import whole_job
 from ofen.handover.whole_job import Picture, Whole
 from ofen.job import load_as_far
@@ -46,7 +47,7 @@ def gathered(job: Job, with_pictures: bool = True) -> Whole:
     bad = {u.id for u in unread}
     return whole_job.whole(
         document,
-        plan(load_as_far(document)[0]).to_json(),
+        write(plan(load_as_far(document)[0])),
         [_run(run, bad) for run in sorted(runs, key=lambda r: (r.begun_at, r.pk))],
         _as_made(job, log),
         there,
@@ -85,7 +86,7 @@ def _run(run: Run, bad: set[str]) -> dict[str, Any]:
     signed = fieldwork.signed(run)
     events = seal.ordered(_as_it_was(e.body, e.origin) for e in run.events.all() if str(e.pk) not in bad)
     told = {"id": str(run.pk), "begun_at": fieldwork.begun_at(run), "signed_off": signed}
-    procedure = run.procedure or fieldwork.procedure_of(run).to_json()
+    procedure = run.procedure or write(fieldwork.procedure_of(run).sealed)
     return {
         "unit": run.unit,
         "document": run.revision.document,
@@ -148,7 +149,7 @@ def _kept(person: Person, saved: actions.Saved, incoming: Incoming, folder: Path
             revision=revisions[run.revision],
             unit=run.unit,
             begun_by=person,
-            procedure=run.procedure.to_json(),
+            procedure=write(run.procedure.sealed),
             origin=run.origin,
         )
         events = [_event(made, person, *e) for e in incoming_file.records_of(folder, incoming_file.RUN.format(n))]

@@ -17,6 +17,7 @@ from django.utils import timezone
 
 from jobs.models import Job
 from jobs.signals import changed
+from ofen.document import write
 from ofen.running.entries import Undone
 from ofen.running.table_in import Column, Read, Table, rows_in, understood
 from ofen_server.errors import Problem
@@ -65,7 +66,7 @@ def _reading(job: Job, headings: list[str]) -> dict[str, Any]:
     kept = Headings.objects.filter(team=job.team, digest=_digest(headings)).first()
     if kept:
         return {**kept.reading, "known": True}
-    columns = [understood(h).to_json() for h in headings]
+    columns = [write(understood(h)) for h in headings]
     return {"columns": columns, "zone": "", "day_first": None, "subject": "", "known": False}
 
 

@@ -14,7 +14,7 @@ from ofen import __version__
 from ofen.errors import Fault, JobFaults
 from ofen.wire import parsed
 
-from . import errors
+from . import contract, errors
 
 # The fullest batch of records that a device sends has far fewer.
 MOST_ELEMENTS = 500_000
@@ -49,6 +49,8 @@ class Api(NinjaAPI):
     def get_openapi_schema(self, **given: Any) -> OpenAPISchema:
         """Return the description, every refusal as application/problem+json."""
         schema = super().get_openapi_schema(**given)
+        some = schema["paths"]["/api/jobs"]["get"]["responses"]
+        contract.add_to(schema, {status: response for status, response in some.items() if int(status) >= 400})
         for path in schema["paths"].values():
             for operation in path.values():
                 for status, response in operation["responses"].items():

@@ -15,10 +15,11 @@ from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, Throttled, ValidationError
 
 from ofen.errors import Fault, JobFaults, some
+from ofen.questions.asking import ROOMS, question
 
 log = logging.getLogger("ofen")
-# What is computed and not kept.
-QUESTIONS = frozenset(f"/api/{q}" for q in ("plan", "document", "begin", "sheet", "pasted"))
+# Where the core is asked, what is computed and not kept: each question says itself how large it may be.
+ASK = "/api/ask/"
 
 
 class Problem(Exception):
@@ -140,7 +141,10 @@ class TooLargeMiddleware:
     def __call__(self, request: HttpRequest) -> HttpResponse:
         """Answer 413 for a body that says it is too large."""
         length = request.META.get("CONTENT_LENGTH") or "0"
-        most = settings.LARGEST_QUESTION_BYTES if request.path in QUESTIONS else settings.LARGEST_BODY_BYTES
+        most = settings.LARGEST_BODY_BYTES
+        key = request.path.removeprefix(ASK)
+        if request.path.startswith(ASK) and key in ROOMS:
+            most = min(most, question(key).most_bytes)
         if PAPER.fullmatch(request.path):
             most = settings.LARGEST_PAPER_BYTES + ROUND_A_PAPER_BYTES
         elif request.path == WHOLE_JOB:

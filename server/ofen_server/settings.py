@@ -114,8 +114,6 @@ LARGEST_PAPER_BYTES = 10 * 1024 * 1024
 # A whole job with its pictures.
 LARGEST_WHOLE_JOB_BYTES = 64 * 1024 * 1024
 FILES_ROOT = Path(os.environ.get("OFEN_FILES", ROOT / ".run" / "files"))
-# What is only computed and not kept: a legal document is far smaller.
-LARGEST_QUESTION_BYTES = 1024 * 1024
 DATA_UPLOAD_MAX_MEMORY_SIZE = LARGEST_PAPER_BYTES + 64 * 1024
 FILE_UPLOAD_MAX_MEMORY_SIZE = LARGEST_BODY_BYTES
 

@@ -8,6 +8,7 @@ from playwright.sync_api import Page
 
 from ofen import __version__
 from ofen.commissioning.procedure import Procedure
+from ofen.document import write
 from ofen.job import load
 from ofen.plan import plan
 from outbox.actions import LARGEST_BATCH
@@ -98,7 +99,7 @@ def run_of(
     begin = {"kind": "run", "id": run, "job": job, "unit": unit, "revision_id": document["revision_id"]}
     at = (begun + timedelta(hours=6)).isoformat() if begun == BEGUN else datetime.now(UTC).isoformat()
     end = [{"kind": "sign_off", "id": fresh(), "run": run, "at": at}] if signed else []
-    send(page, served, [begin | {"procedure": procedure.to_json()}, *walked(procedure, run, until, begun), *end])
+    send(page, served, [begin | {"procedure": write(procedure.sealed)}, *walked(procedure, run, until, begun), *end])
     return run
 
 

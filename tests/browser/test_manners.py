@@ -260,11 +260,11 @@ def test_a_stage_that_cannot_be_shown_takes_nothing_round_it_down(page: Page, se
         route.fulfill(response=answer, json=told)
 
     page.route("**/engine/*/pyodide.asm.wasm", lambda route: route.abort())
-    page.route("**/api/plan", broken)
+    page.route("**/api/ask/plan", broken)
     enter(page, served, who)
     address = own_copy(page, served)
     expect(page.locator("[data-engine=down]")).to_be_attached(timeout=120_000)
-    with page.expect_response("**/api/plan"):
+    with page.expect_response("**/api/ask/plan"):
         page.locator("[data-path='site.place']").fill("Behind the mill")
     stage(page, "Equipment")
     failed = page.get_by_test_id("cannot-be-shown")
@@ -274,9 +274,9 @@ def test_a_stage_that_cannot_be_shown_takes_nothing_round_it_down(page: Page, se
     stage(page, "Supply")
     expect(failed).to_have_count(0)
     expect(page.get_by_test_id("fuel-path")).to_be_visible()
-    page.unroute("**/api/plan")
+    page.unroute("**/api/ask/plan")
     stage(page, "Need")
-    with page.expect_response("**/api/plan"):
+    with page.expect_response("**/api/ask/plan"):
         page.locator("[data-path='site.altitude_m']").fill("410")
     stage(page, "Equipment")
     expect(failed).to_have_count(0)

@@ -149,7 +149,7 @@ def test_the_engine_answers_in_the_browser_and_the_server_where_it_cannot_start(
     own_copy(page, server)
     expect(page.locator("[data-engine=up]")).to_be_attached(timeout=120_000)
     asked: list[str] = []
-    page.on("request", lambda r: asked.append(r.url) if r.url.endswith("/api/plan") else None)
+    page.on("request", lambda r: asked.append(r.url) if r.url.endswith("/api/ask/plan") else None)
     tile = page.locator("[data-figure='need.loss_w']")
     before = tile.inner_text()
     page.locator("[data-path='site.outside_lowest_c']").fill("-11")
@@ -164,7 +164,7 @@ def test_where_the_engine_cannot_start_the_server_answers(page: Page, served: Se
     expect(page.locator("[data-engine=down]")).to_be_attached(timeout=120_000)
     tile = page.locator("[data-figure='need.loss_w']")
     before = tile.inner_text()
-    with page.expect_response("**/api/plan"):
+    with page.expect_response("**/api/ask/plan"):
         page.locator("[data-path='site.outside_lowest_c']").fill("-11.5")
     expect(tile).not_to_have_text(before)
 

@@ -216,7 +216,7 @@ PHONE: Any = {"width": 390, "height": 844}
 
 def started(page: Page, served: Served, key: str) -> str:
     """A job by the usual answers of a start, open at Commissioning on a phone, whoever answers there known."""
-    document = ask(page, served, "POST", "/start", {"key": key, "answers": {}, "units": "metric"})["document"]
+    document = ask(page, served, "POST", "/ask/start", {"key": key, "answers": {}, "units": "metric"})["document"]
     address = f"{served.address}/jobs/{ask(page, served, 'POST', '/jobs', {'document': document})['id']}"
     # On a phone nothing shows whoever answers there.
     page.set_viewport_size({"width": 1280, "height": 800})

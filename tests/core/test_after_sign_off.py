@@ -13,6 +13,7 @@ from ofen.commissioning.machines import RunHeld
 from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.run import fold, gates
 from ofen.commissioning.steps.test import Test
+from ofen.document import write
 from ofen.job import load
 from ofen.paths import put
 from ofen.plan import plan
@@ -27,7 +28,7 @@ def procedure_of(document: dict[str, Any]) -> Procedure:
 
 @pytest.fixture
 def signed(depot: dict[str, Any]) -> Procedure:
-    return unsealed(json.loads(json.dumps(procedure_of(depot).to_json())))
+    return unsealed(json.loads(json.dumps(write(procedure_of(depot).sealed))))
 
 
 def smaller_and_longer(depot: dict[str, Any]) -> Procedure:
@@ -40,7 +41,8 @@ def smaller_and_longer(depot: dict[str, Any]) -> Procedure:
 
 def said(document: dict[str, Any], *runs: RunHeld) -> list[dict[str, Any]]:
     told = [
-        {"id": r.id, "unit": r.unit, "procedure": r.procedure.to_json(), "signed": r.signed, "gates": list(r.gates)} for r in runs
+        {"id": r.id, "unit": r.unit, "procedure": write(r.procedure.sealed), "signed": r.signed, "gates": list(r.gates)}
+        for r in runs
     ]
     return json.loads(call.answer(json.dumps({"ask": "commissioning", "document": document, "runs": told})))["answer"]
 
@@ -76,7 +78,7 @@ def test_a_changed_regulator_and_line_make_their_joints_and_readings_stale(depot
 def test_another_machine_or_place_is_never_signed_off(depot: dict[str, Any], path: str, before: Any, after: Any, what: str) -> None:
     if before is not None:
         put(depot, path, before)
-    signed = unsealed(json.loads(json.dumps(procedure_of(depot).to_json())))
+    signed = unsealed(json.loads(json.dumps(write(procedure_of(depot).sealed))))
     run = RunHeld("r", "heater-1", signed, True)
     assert [m["state"] for m in said(depot, run)] == ["signed"]
     put(depot, path, after)
@@ -92,14 +94,14 @@ def test_another_machine_or_place_is_never_signed_off(depot: dict[str, Any], pat
 
 def test_what_was_not_known_or_hardly_moves_is_no_other_machine(depot: dict[str, Any]) -> None:
     put(depot, "siting.usual.along_m", 2.0)
-    signed = unsealed(json.loads(json.dumps(procedure_of(depot).to_json())))
+    signed = unsealed(json.loads(json.dumps(write(procedure_of(depot).sealed))))
     put(depot, "equipment.heaters[0].serial", "T-1188")
     put(depot, "siting.usual.along_m", 2.4)
     assert stale(signed, procedure_of(depot)) == []
 
 
 def test_one_sealed_before_the_machine_was_kept_goes_by_its_name(depot: dict[str, Any]) -> None:
-    told = {k: v for k, v in procedure_of(depot).to_json().items() if k not in ("of", "digest")}
+    told = {k: v for k, v in write(procedure_of(depot).sealed).items() if k not in ("of", "digest")}
     plain = json.dumps(told, ensure_ascii=False, sort_keys=True, separators=(",", ":"))
     old = unsealed(told | {"digest": hashlib.sha256(plain.encode()).hexdigest()})
     assert old.of.model == ""
@@ -127,7 +129,7 @@ def test_a_run_of_just_what_changed_makes_the_machine_signed_again(depot: dict[s
     known = [s.id for s in part.steps]
     assert all(need in known[: known.index(s.id)] for s in part.steps for need in s.needs)
     assert all(j in {x for s in part.steps if isinstance(s, Test) for x in s.joints} for s in part.steps for j in s.opens)
-    assert unsealed(json.loads(json.dumps(part.to_json()))) == part
+    assert unsealed(json.loads(json.dumps(write(part.sealed)))) == part
     book = whole(part)
     assert gates(part, fold(part, book.events), False, now) == []
     runs = [RunHeld("a", "heater-1", signed, True), RunHeld("b", "heater-1", part, True)]
@@ -144,13 +146,13 @@ def test_an_open_run_tells_its_gates(depot: dict[str, Any], signed: Procedure) -
 def test_where_nothing_is_stale_or_the_fuel_is_another_there_is_no_run_of_a_part(depot: dict[str, Any], signed: Procedure) -> None:
     assert only_changed(signed, procedure_of(depot)) is None
     assert proven([]) is None
-    document = json.dumps({"ask": "begin", "document": depot, "unit": "heater-1", "signed": [signed.to_json()]})
+    document = json.dumps({"ask": "begin", "document": depot, "unit": "heater-1", "signed": [write(signed.sealed)]})
     assert "begin a whole run" in json.loads(call.answer(document))["faults"][0]["message"]
 
 
 def test_the_device_begins_what_the_core_makes(depot: dict[str, Any], signed: Procedure) -> None:
     now = smaller_and_longer(depot)
-    asked = {"ask": "begin", "document": depot, "unit": "heater-1", "signed": [signed.to_json()]}
+    asked = {"ask": "begin", "document": depot, "unit": "heater-1", "signed": [write(signed.sealed)]}
     made = unsealed(json.loads(call.answer(json.dumps(asked)))["answer"])
     assert made == only_changed(signed, now)
     assert made.only_changed is True
@@ -170,7 +172,7 @@ def test_a_job_stands_where_all_its_machines_stand(hall: dict[str, Any]) -> None
 
 
 def test_a_procedure_sealed_before_a_field_came_to_be_keeps_its_digest(signed: Procedure) -> None:
-    old = signed.to_json()
+    old = write(signed.sealed)
     for joint in old["joints"]:
         joint.pop("between")
     old.pop("only_changed")
@@ -200,7 +202,7 @@ def test_a_machine_signed_by_an_older_procedure_stays_signed_though_a_newer_one_
 
 def test_what_stands_open_is_asked_of_the_core_as_the_sign_off_asks_it(depot: dict[str, Any], signed: Procedure) -> None:
     sooty = {"id": "1", "kind": "flame", "at": "2026-01-12T08:00:00+00:00", "by": "Mirel", "subject": "heater-1", "look": "yellow"}
-    run = {"id": "r", "unit": "heater-1", "procedure": signed.to_json(), "signed": True, "gates": []}
+    run = {"id": "r", "unit": "heater-1", "procedure": write(signed.sealed), "signed": True, "gates": []}
     now_s = seconds("2027-03-01T08:00:00+00:00")
     begun_s = seconds("2026-01-12T06:00:00+00:00")
     asked = {"document": depot, "runs": [run], "entries": [sooty], "signed_s": {"heater-1": begun_s}, "now_s": now_s}

@@ -31,7 +31,7 @@ def test_every_usual_answer_is_assumed_and_what_moves_most_stands_first(started:
     found = assumed(job, plan(job))
     puts = {p for q in starts.start("canvas_hall").questions for p in q.puts}
     assert puts <= {a.path for a in found}
-    shares = [a.moves["share"] if a.moves else 0.0 for a in found]
+    shares = [a.moves.share if a.moves else 0.0 for a in found]
     assert shares == sorted(shares, reverse=True)
     assert shares[0] > 0.3
 
@@ -43,14 +43,14 @@ def test_what_a_value_moves_is_what_planning_again_says(started: dict[str, Any])
     for inside in (one.low, one.high):
         tried = copy.deepcopy(started)
         tried["need"]["spaces"][0]["inside_c"] = inside
-        ends.append(next(f.value for r in plan(load(tried)).reports for f in r.figures if f.key == one.moves["figure"]))
-    assert ends == pytest.approx([one.moves["low"], one.moves["high"]])
+        ends.append(next(f.value for r in plan(load(tried)).reports for f in r.figures if f.key == one.moves.figure))
+    assert ends == pytest.approx([one.moves.low, one.moves.high])
 
 
 def test_every_headline_has_the_range_that_what_is_assumed_leaves_it() -> None:
     boat = fill.make(starts.start("boat_stove")).document
     shell = next(a for a in of(boat).values() if a.path.endswith(".shell"))
-    spans = {s["figure"]: (s["low"], s["high"]) for s in shell.spans}
+    spans = {s.figure: (s.low, s.high) for s in shell.spans}
     by_hand = []
     for skin in (shell.low, shell.high):
         tried = copy.deepcopy(boat)
@@ -140,7 +140,7 @@ def test_the_plan_command_gives_what_is_assumed(tmp_path: Any, capsys: pytest.Ca
 def test_a_range_is_told_only_of_a_headline_that_one_supply_has() -> None:
     hall = fill.make(starts.start("canvas_hall")).document
     reserve = of(hall)["supplies[propane].storage.reserve_fraction"]
-    assert "supply.count_hours" in {s["figure"] for s in reserve.spans}
+    assert "supply.count_hours" in {s.figure for s in reserve.spans}
     # A second supply of propane has a figure of the same key, which the reserve of the first does not move.
     hall["supplies"].append(copy.deepcopy(hall["supplies"][0]) | {"id": "second"})
     reserve = of(hall)["supplies[propane].storage.reserve_fraction"]

@@ -11,6 +11,7 @@ from ofen import call, document
 from ofen.assumed import assumed
 from ofen.catalogue.sheets import Generator, Heater
 from ofen.commissioning.procedure import unsealed
+from ofen.document import write
 from ofen.errors import JobFaults
 from ofen.job import Job, dump, load, load_as_far
 from ofen.plan import plan
@@ -62,12 +63,12 @@ def whole_plan(data: dict[str, Any]) -> None:
     """Plan a document and everything that hangs on its plan, as a server and a device do."""
     job, _ = load_as_far(data)
     made = plan(job)
-    made.to_json()
+    write(made)
     assumed(job, made)
     for c in made.commissioned:
         for o in c.offered:
             procedure = made.procedure(c.unit.machine.id, o.key)
-            assert procedure is None or unsealed(procedure.to_json(), "run.procedure") == procedure
+            assert procedure is None or unsealed(write(procedure.sealed), "run.procedure") == procedure
 
 
 @pytest.mark.parametrize("name", NAMES)

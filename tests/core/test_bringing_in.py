@@ -7,9 +7,11 @@ from typing import Any
 import pytest
 
 from ofen.call import Desk
+from ofen.document import write
 from ofen.errors import JobFaults
 from ofen.handover import bringing_in
 from ofen.handover.bringing_in import brought_in
+from ofen.handover.questions import as_kept
 from ofen.handover.whole_job import packed, whole
 from ofen.job import load
 from ofen.plan import plan
@@ -30,7 +32,7 @@ def run_of(document: dict[str, Any], **more: Any) -> dict[str, Any]:
     procedure = plan(load(document)).procedures[0]
     events = [e | {"id": str(uuid.uuid5(THERE, e["id"]))} for e in whole_run(procedure).events]
     begun = {"id": SECOND, "begun_at": "2026-01-12T08:00:00+00:00", "signed_off": None}
-    return {"unit": procedure.unit, "document": document, "procedure": procedure.to_json(), "events": events, **begun, **more}
+    return {"unit": procedure.unit, "document": document, "procedure": write(procedure.sealed), "events": events, **begun, **more}
 
 
 def file(runs: list[Any] | None = None, log: list[Any] | None = None, document: Any = None) -> bytes:
@@ -47,14 +49,14 @@ def refused(content: bytes) -> list[str]:
 def test_a_file_is_the_same_job_wherever_it_is_read_and_another_under_another_id() -> None:
     content = file([run_of(example("tram-depot"))], [weighed(FIRST)])
     here = brought_in(HERE, content, "Mirel")
-    assert here.to_json() == brought_in(HERE, content, "Mirel").to_json()
+    assert here == brought_in(HERE, content, "Mirel")
     there = brought_in(THERE, content, "Mirel")
     ids = [{r.body["id"] for r in (*b.entries, *b.runs[0].events)} | {b.runs[0].id, b.documents[0][0]} for b in (here, there)]
     assert len(ids[0]) == here.records + 2
     assert not ids[0] & (ids[1] | {FIRST, SECOND})
     # The device is told just this, and by whom.
     told = json.loads(Desk().look(json.dumps({"ask": "bring_in", "job": str(HERE), "by": "Mirel"}), {"a.zip": content}))
-    assert told == {"answer": json.loads(json.dumps(here.to_json()))}
+    assert told == {"answer": json.loads(json.dumps(write(as_kept(here))))}
     assert told["answer"]["entries"][0]["by"] == "Mirel, brought in (the file says Tova)"
 
 
@@ -104,8 +106,8 @@ def test_what_is_wrong_is_named_at_its_place(monkeypatch: pytest.MonkeyPatch) ->
 @pytest.mark.parametrize(
     ("asked", "files", "words"),
     [
-        ({"ask": "bring_in", "job": "j"}, {"a": b"PK"}, "must be the id of the new job"),
-        ({"ask": "bring_in", "job": str(HERE)}, {"a": b"PK", "b": b"PK"}, "one file is brought in at a time"),
+        ({"ask": "bring_in", "job": "j", "by": "Ines"}, {"a": b"PK"}, "must be the id of the new job"),
+        ({"ask": "bring_in", "job": str(HERE), "by": "Ines"}, {"a": b"PK", "b": b"PK"}, "one file is brought in at a time"),
         ({"ask": "plan"}, {"a": b"PK"}, "must be one of verify, bring_in"),
     ],
 )

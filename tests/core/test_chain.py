@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 
 from ofen.catalogue import shipped
+from ofen.document import write
 from ofen.fuel.properties import gas
 from ofen.job import load
 from ofen.plan import Plan, plan
@@ -181,7 +182,7 @@ def test_the_window_of_a_kit_is_judged_where_the_demand_regulator_takes_its_gas(
     assert outlet is not None
     assert outlet < -50
     # With every set of machines, and standing, it is judged there too.
-    sets = {str(r["words"]): r["pressures"] for r in made.stage("supply").tables["subsets"]}
+    sets = {str(r.words): r.pressures for r in made.stage("supply").tables["subsets"]}
     assert sets["all on"]["generator-1"] == pytest.approx(arriving, rel=1e-6)
     assert sets["none on"]["generator-1"] == nodes["demand"].standing_in_pa
     assert "supply.subsets.outside" not in {v.code for v in made.stage("supply").verdicts}
@@ -226,7 +227,7 @@ def test_a_filter_takes_its_own_drop(house: dict[str, Any]) -> None:
     assert before is not None
     assert after == pytest.approx(before - 60)
     rows = planned(house).stage("supply").tables["subsets"]
-    assert rows[0]["pressures"]["generator-1"] == pytest.approx(after, rel=1e-6)
+    assert rows[0].pressures["generator-1"] == pytest.approx(after, rel=1e-6)
 
 
 def test_a_filter_leaves_the_lines_of_its_section_less_to_lose(house: dict[str, Any]) -> None:
@@ -262,7 +263,7 @@ def test_corrugated_tube_at_two_psi_keeps_to_its_tenth(house: dict[str, Any], me
 
 
 def test_the_catalogue_says_which_machines_a_regulator_overfeeds_standing() -> None:
-    told = {r["id"]: r["stands_too_high_for"] for r in shipped().to_json()["regulators"]}
+    told = {r["id"]: r["stands_too_high_for"] for r in write(shipped().on_sale)["regulators"]}
     assert any(told.values())
     known = {m.name: m for kind in (shipped().heaters, shipped().generators) for m in kind.values()}
     for id, names in told.items():

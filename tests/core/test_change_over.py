@@ -8,6 +8,7 @@ import pytest
 from ofen import call
 from ofen.commissioning.procedure import Procedure
 from ofen.commissioning.run import fold
+from ofen.document import write
 from ofen.job import load
 from ofen.plan import plan
 from ofen.running import entries as kinds
@@ -71,9 +72,9 @@ def asked(name: str, **given: Any) -> Any:
 
 def test_the_run_says_its_entry_to_who_asks(depot: dict[str, Any], procedure: Procedure) -> None:
     events = done(procedure, weight_out=38.2, weight_in=77.0).events
-    said = asked("run", procedure=procedure.to_json(), newest=depot, events=events)
+    said = asked("run", procedure=write(procedure.sealed), newest=depot, events=events)
     assert said["entry"]["value"] == 77.0
-    assert asked("run", procedure=procedure.to_json(), newest=depot, events=[])["entry"] is None
+    assert asked("run", procedure=write(procedure.sealed), newest=depot, events=[])["entry"] is None
 
 
 def weigh(at: str, kg: float, n: int, id: str) -> dict[str, Any]:
@@ -101,7 +102,7 @@ def test_ticks_of_the_kit_are_no_lines_of_the_log() -> None:
     tick = {"id": "1", "kind": "kit", "at": "2026-11-28T08:00:00Z", "item": "soap", "look": "packed"}
     assert kinds.faults_of(tick) == []
     assert kinds.counted([tick]) == []
-    assert "kit" not in [k["kind"] for k in kinds.vocabulary()]
+    assert "kit" not in [k.kind for k in kinds.vocabulary()]
 
 
 def test_what_is_left_goes_by_the_log_and_by_the_hour(depot: dict[str, Any]) -> None:

@@ -17,7 +17,7 @@ def priced(document: dict[str, Any], **prices: float) -> Plan:
 
 
 def row(made: Plan, machine: str) -> dict[str, Any]:
-    return next(r for r in made.stage("supply").tables["costs"] if r["machine"] == machine)
+    return next(r for r in made.stage("supply").tables["costs"] if r.machine == machine)
 
 
 def test_heaters_cost_their_duty_over_the_hours_planned_by_hand(depot: dict[str, Any]) -> None:
@@ -28,10 +28,10 @@ def test_heaters_cost_their_duty_over_the_hours_planned_by_hand(depot: dict[str,
     hours = depot["supplies"][0]["storage"]["wanted_s"]
     # Tarn 35 takes 35 kW at sea level; at this altitude what the plan says of it.
     taken = made.stage("equipment").value("equipment.heater-1.input_w") or 0.0
-    assert found["hours_s"] == hours
-    assert found["mean_w"] == pytest.approx(taken * min(1.0, need / given))
-    assert found["cost"] == pytest.approx(2.0 * taken * min(1.0, need / given) * hours / fuel("propane").gross_j_per_kg)
-    assert made.stage("supply").value("supply.cost") == pytest.approx(found["cost"])
+    assert found.hours_s == hours
+    assert found.mean_w == pytest.approx(taken * min(1.0, need / given))
+    assert found.cost == pytest.approx(2.0 * taken * min(1.0, need / given) * hours / fuel("propane").gross_j_per_kg)
+    assert made.stage("supply").value("supply.cost") == pytest.approx(found.cost)
 
 
 def test_a_set_beside_the_heaters_counts_by_the_load_of_their_fans(depot: dict[str, Any]) -> None:
@@ -41,9 +41,9 @@ def test_a_set_beside_the_heaters_counts_by_the_load_of_their_fans(depot: dict[s
     fan = next(h.fan_running_w for _, h in made.placed.heaters)
     (rated,) = [m.rating for m, _ in made.placed.generators if m.rating]
     # The same line through half and full load as the sheet has it, at the fan's watts and no more.
-    assert row(made, "set")["mean_w"] == pytest.approx(rated.fuel_w(fan))
-    assert row(made, "set")["mean_w"] < 0.6 * rated.fuel_w(rated.running_w)
-    assert made.stage("supply").value("supply.cost") == pytest.approx(row(made, "set")["cost"] + row(made, "heater-1")["cost"])
+    assert row(made, "set").mean_w == pytest.approx(rated.fuel_w(fan))
+    assert row(made, "set").mean_w < 0.6 * rated.fuel_w(rated.running_w)
+    assert made.stage("supply").value("supply.cost") == pytest.approx(row(made, "set").cost + row(made, "heater-1").cost)
 
 
 def test_duty_and_hours_of_the_loads_count_in_what_a_set_costs_a_kilowatt_hour() -> None:
@@ -56,13 +56,13 @@ def test_duty_and_hours_of_the_loads_count_in_what_a_set_costs_a_kilowatt_hour()
     }
     made = priced(document, propane=2.0)
     (rated,) = [m.rating for m, _ in made.placed.generators if m.rating]
-    shown = next(r for r in made.stage("supply").tables["fuels"] if r["fuel"] == "propane")
+    shown = next(r for r in made.stage("supply").tables["fuels"] if r.fuel == "propane")
     a_joule = 2.0 / fuel("propane").gross_j_per_kg
     # Half of the time 840 W, so 420 W on average, at what the sheet's line takes there.
-    assert shown["cost_per_kwh"] == pytest.approx(a_joule * 3.6e6 * rated.fuel_w(FANS_W / 2) / (FANS_W / 2))
+    assert shown.cost_per_kwh == pytest.approx(a_joule * 3.6e6 * rated.fuel_w(FANS_W / 2) / (FANS_W / 2))
     # Costed at full rating it looked far cheaper than it is.
-    assert shown["cost_per_kwh"] > 1.5 * a_joule * 3.6e6 * rated.fuel_w(rated.running_w) / rated.running_w
-    assert row(made, "set")["hours_s"] == 8 * 3600
+    assert shown.cost_per_kwh > 1.5 * a_joule * 3.6e6 * rated.fuel_w(rated.running_w) / rated.running_w
+    assert row(made, "set").hours_s == 8 * 3600
 
 
 def test_a_fuel_without_a_price_leaves_the_sum_unsaid_and_says_so(depot: dict[str, Any]) -> None:
@@ -71,5 +71,5 @@ def test_a_fuel_without_a_price_leaves_the_sum_unsaid_and_says_so(depot: dict[st
     assert made.stage("supply").value("supply.cost") is None
     (said,) = [v for v in made.stage("supply").verdicts if v.code == "supply.cost.unpriced"]
     assert (said.level, dict(said.values)["names"]) == ("not_checked", "petrol")
-    assert row(made, "set")["cost"] is None and row(made, "set")["amount_kind"] == "liquid_volume"
+    assert row(made, "set").cost is None and row(made, "set").amount_kind == "liquid_volume"
     assert not [v for v in priced(depot).stage("supply").verdicts if v.code == "supply.cost.unpriced"]

@@ -38,7 +38,7 @@ def table(document: dict[str, Any], name: str) -> list[dict[str, Any]]:
 
 
 def reasons(document: dict[str, Any]) -> dict[str, str]:
-    return {r["model"]: r["code"] for r in table(document, "ruled_out")}
+    return {r.model: r.code for r in table(document, "ruled_out")}
 
 
 def powered(*loads: dict[str, Any], **equipment: Any) -> dict[str, Any]:
@@ -92,27 +92,27 @@ def test_the_ranking_finds_every_combination_that_brute_force_finds(depot: dict[
         job, need, Catalogue({h.id: h for h in able}, {}, entries.vessels, entries.regulators, entries.connectors)
     )
     assert made.able == len(counts)
-    assert {tuple(next((u["count"] for u in r["units"] if u["model"] == h.id), 0) for h in able) for r in made.rows} <= set(counts)
+    assert {tuple(next((u.count for u in r.units if u.model == h.id), 0) for h in able) for r in made.rows} <= set(counts)
 
 
 def test_candidates_meet_the_need_best_first_and_say_why(depot: dict[str, Any]) -> None:
     rows = table(depot, "candidates")
     need = planned(depot).stage("need").value("need.loss_w")
     assert rows and need
-    assert [r["score"] for r in rows] == sorted(r["score"] for r in rows)
-    assert rows[0]["units"][0]["model"] == "tarn-35-indirect"
+    assert [r.score for r in rows] == sorted(r.score for r in rows)
+    assert rows[0].units[0].model == "tarn-35-indirect"
     for r in rows:
-        assert r["output_w"] >= need * 0.999999
-        assert r["count"] == sum(u["count"] for u in r["units"]) <= 4
-        assert ("if the largest fails" in r["why"]) == (r["count"] > 1)
+        assert r.output_w >= need * 0.999999
+        assert r.count == sum(u.count for u in r.units) <= 4
+        assert ("if the largest fails" in r.why) == (r.count > 1)
 
 
 def test_one_large_against_several_small_is_told_apart(depot: dict[str, Any]) -> None:
     depot["need"]["spaces"][0]["air_changes_per_h"] = 3
-    by_count = {r["count"]: r for r in reversed(table(depot, "candidates"))}
+    by_count = {r.count: r for r in reversed(table(depot, "candidates"))}
     one, two = by_count[1], by_count[2]
-    assert one["left_share"] < two["left_share"]
-    assert one["warm_up_s"] is not None
+    assert one.left_share < two.left_share
+    assert one.warm_up_s is not None
 
 
 @pytest.mark.parametrize(
@@ -147,8 +147,8 @@ def test_each_one_ruled_out_carries_one_reason_of_the_list(
     depot["siting"] |= change.get("siting", {})
     assert reasons(depot)[model] == code
     for row in table(depot, "ruled_out"):
-        before, _, after = candidates.RULED_OUT[row["code"]].partition("{detail}")
-        assert row["reason"].startswith(before) and row["reason"].endswith(after) and "{" not in row["reason"]
+        before, _, after = candidates.RULED_OUT[row.code].partition("{detail}")
+        assert row.reason.startswith(before) and row.reason.endswith(after) and "{" not in row.reason
 
 
 def test_an_oxygen_guard_rules_out_above_its_altitude() -> None:
@@ -211,7 +211,7 @@ def test_a_valve_body_gets_catalytic_heaters_only() -> None:
         "equipment": {"heater_fuel": "natural_gas", "heaters": [{"id": "heater-1", "model": "slate-09-catalytic", "serves": "v"}]},
     }  # fmt: skip
     rows = table(document, "valve_candidates")
-    assert [(r["model"], r["count"]) for r in rows] == [
+    assert [(r.model, r.count) for r in rows] == [
         ("slate-18-catalytic", 1),
         ("slate-09-catalytic", 2),
         ("slate-35-catalytic", 1),
@@ -346,7 +346,7 @@ def test_behind_an_automatic_transfer_nobody_starts_in_order() -> None:
     place["transfer"] = "steps"
     assert GOOD & set(verdicts(document))
     # A candidate that bears every start in order but no restart is not said to need an order.
-    assert all(r["needs_order"] is False for r in table(document, "generators") if r["code"] is None)
+    assert all(r.needs_order is False for r in table(document, "generators") if r.code is None)
     # Of a standby set it is assumed; that somebody switches by hand must be said.
     standby = powered(fridge, pump, LIGHT, generators=the_set("heron-8-standby", fuel="natural_gas"))
     standby["need"] |= {"starting": "in_order"}
@@ -433,13 +433,13 @@ def test_a_load_that_starts_by_itself_is_warned_of() -> None:
 def test_candidates_for_the_loads_carry_a_reason_or_carry_them() -> None:
     document = powered(PUMP, LIGHT, {"running_w": 2000, "starting_w": 6000, "type": "fan_motor"})
     rows = table(document, "generators")
-    assert {r["code"] for r in rows} <= {None, *generators.RULED_OUT}
-    assert [r["code"] is not None for r in rows] == sorted(r["code"] is not None for r in rows)
+    assert {r.code for r in rows} <= {None, *generators.RULED_OUT}
+    assert [r.code is not None for r in rows] == sorted(r.code is not None for r in rows)
     for r in rows:
-        assert r["reason"] == (generators.RULED_OUT[r["code"]] if r["code"] else "")
-        if r["code"] is None:
+        assert r.reason == (generators.RULED_OUT[r.code] if r.code else "")
+        if r.code is None:
             taken = copy.deepcopy(document)
-            taken["equipment"] = {"generators": the_set(r["model"], fuel=r["fuel"])}
+            taken["equipment"] = {"generators": the_set(r.model, fuel=r.fuel)}
             taken["need"]["starting"] = "in_order"
             assert "equipment.generator.carries" in verdicts(taken)
 
@@ -447,9 +447,11 @@ def test_candidates_for_the_loads_carry_a_reason_or_carry_them() -> None:
 def test_two_sets_split_essential_from_other_loads() -> None:
     document = powered(PUMP, LIGHT)
     split = table(document, "generator_split")
-    assert [r["feeds"] for r in split] == ["essential", "others"]
+    assert [r.feeds for r in split] == ["essential", "others"]
     document["equipment"] = {
-        "generators": [{"id": f"s{n}", "model": r["model"], "fuel": r["fuel"], "feeds": r["feeds"]} for n, r in enumerate(split)]
+        "generators": [
+            {"id": f"s{n}", "model": r.generator.model, "fuel": r.generator.fuel, "feeds": r.feeds} for n, r in enumerate(split)
+        ]
     }
     made = planned(document).stage("equipment")
     assert [v.code for v in made.verdicts].count("equipment.generator.carries") == 2
@@ -558,7 +560,7 @@ def test_an_own_machine_is_ranked_and_chosen_and_an_unfinished_one_is_said(depot
     depot["equipment"]["sheets"] = [sheet]
     depot["equipment"]["heaters"] = [{"id": "heater-1", "model": "own-1"}]
     assert "equipment.heater.enough" in verdicts(depot)
-    assert "own-1" in {u["model"] for r in table(depot, "candidates") for u in r["units"]}
+    assert "own-1" in {u.model for r in table(depot, "candidates") for u in r.units}
     sheet["burns"][0]["output_w"] = 99_000
     told = verdicts(depot)["equipment.sheet.not_usable"]
     assert told.at == "equipment.sheets[0].burns[0].output_w"

@@ -10,6 +10,7 @@ from typing import Any
 import pytest
 
 from ofen import document
+from ofen.document import write
 from ofen.errors import JobFaults
 from ofen.handover.reader import Reader
 from ofen.handover.report import AUDIENCES, Given, content
@@ -64,13 +65,13 @@ def test_a_legal_job_at_its_limits_plans_and_is_reported(seed: int) -> None:
             made["need"]["spaces"][0]["inside_c"], made["site"]["outside_lowest_c"] = -5.0, 5.0
         job = load(made)
         found = plan(job)
-        told = json.dumps(found.to_json(), allow_nan=False)
+        told = json.dumps(write(found), allow_nan=False)
         assert not re.search(r"[+ ]−?-\d+ heaters", told)
-        for v in (v.to_json() for report in found.reports for v in report.verdicts):
+        for v in (write(v) for report in found.reports for v in report.verdicts):
             asked = set(FIELD.findall(" ".join(v[k] for k in ("title", "reason", "remedy", "holds_to"))))
             assert asked <= set(v["values"]), v["code"]
         for system in ("metric", "us"):
-            content(Given(job, found, assess(found.planned, []).to_json()), Reader(system), AUDIENCES["inspector"])
+            content(Given(job, found, assess(found.planned, [])), Reader(system), AUDIENCES["inspector"])
 
 
 @pytest.mark.parametrize("length", [0, 1e-9, 0.009])

@@ -12,7 +12,7 @@ from ofen import starts
 from ofen.call import answer
 from ofen.commissioning.faults import symptoms as loaded
 from ofen.commissioning.faults.evidence import Case, holds
-from ofen.commissioning.faults.find import Ranked, causes, noticed, telling
+from ofen.commissioning.faults.find import RankedCause, causes, noticed, telling
 from ofen.commissioning.faults.fits import Model
 from ofen.commissioning.faults.symptoms import symptoms
 from ofen.commissioning.run import fold
@@ -46,7 +46,7 @@ def read(made: Plan, own: Commissioned, standing: float, running: float) -> Case
     return Case(made, own.unit.machine.id, fold(own.procedure, book.events))
 
 
-def ranked(made: Plan, own: Commissioned, case: Case, symptom: str) -> dict[str, Ranked]:
+def ranked(made: Plan, own: Commissioned, case: Case, symptom: str) -> dict[str, RankedCause]:
     return {r.cause.key: r for r in causes(symptoms()[symptom], own.unit, case, own.procedure)}
 
 

@@ -6,6 +6,7 @@ import pytest
 
 from ofen import starts
 from ofen.catalogue.sheets import FUELS
+from ofen.document import write
 from ofen.fuel.properties import fuel, told_amount, told_flow
 from ofen.job import load
 from ofen.plan import plan
@@ -21,7 +22,7 @@ def supply(document: dict[str, Any], **prices: float) -> StageReport:
 
 
 def row(document: dict[str, Any], name: str, **prices: float) -> dict[str, Any]:
-    return next(r for r in supply(document, **prices).tables["fuels"] if r["fuel"] == name)
+    return next(r for r in supply(document, **prices).tables["fuels"] if r.fuel == name)
 
 
 def codes(document: dict[str, Any], **prices: float) -> dict[str, Any]:
@@ -30,31 +31,31 @@ def codes(document: dict[str, Any], **prices: float) -> dict[str, Any]:
 
 def test_cost_of_a_useful_kilowatt_hour_by_hand(depot: dict[str, Any]) -> None:
     # Tarn 35 gives 80 % of its input; propane 50.3 MJ/kg: 1.50 a kg over 13.97 kWh · 0.8.
-    assert row(depot, "propane", propane=1.5)["cost_per_kwh"] == pytest.approx(1.5 / (50.3 / 3.6 * 0.8), rel=1e-3)
+    assert row(depot, "propane", propane=1.5).cost_per_kwh == pytest.approx(1.5 / (50.3 / 3.6 * 0.8), rel=1e-3)
     # 38.3 MJ/m³ gross.
-    assert row(depot, "natural_gas", natural_gas=0.9)["cost_per_kwh"] == pytest.approx(0.9 / (38.3 / 3.6 * 0.8), rel=1e-3)
+    assert row(depot, "natural_gas", natural_gas=0.9).cost_per_kwh == pytest.approx(0.9 / (38.3 / 3.6 * 0.8), rel=1e-3)
     depot["equipment"]["heaters"] = [{"id": "heater-1", "model": "fell-34-diesel", "fuel": "diesel"}]
     # Fell 34: 85 %; diesel 45.6 MJ/kg at 0.84 kg/L.
-    assert row(depot, "diesel", diesel=1.6)["cost_per_kwh"] == pytest.approx(1.6 / (45.6 * 0.84 / 3.6 * 0.85), rel=1e-3)
+    assert row(depot, "diesel", diesel=1.6).cost_per_kwh == pytest.approx(1.6 / (45.6 * 0.84 / 3.6 * 0.85), rel=1e-3)
 
 
 def test_hours_fills_and_weight_by_hand(depot: dict[str, Any]) -> None:
     depot["site"]["altitude_m"] = 0
     found = row(depot, "propane")
-    assert found["hours_a_fill_s"] == pytest.approx(45 * 50.3e6 / 35_000)
-    assert found["weight_kg"] == pytest.approx(35_000 * 172_800 / 50.3e6)
-    assert found["fills"] == 3
-    assert row(depot, "natural_gas")["weight_kg"] is None
+    assert found.hours_a_fill_s == pytest.approx(45 * 50.3e6 / 35_000)
+    assert found.weight_kg == pytest.approx(35_000 * 172_800 / 50.3e6)
+    assert found.fills == 3
+    assert row(depot, "natural_gas").weight_kg is None
 
 
 def test_every_fuel_a_sheet_may_name_stands_there_with_what_may_burn_it(depot: dict[str, Any]) -> None:
     rows = supply(depot).tables["fuels"]
-    assert [r["fuel"] for r in rows] == [f for f, _ in FUELS]
+    assert [r.fuel for r in rows] == [f for f, _ in FUELS]
     assert set(fuel_choice.behaviours()) == {f for f, _ in FUELS}
-    able = {r["fuel"] for r in rows if r["every"]}
+    able = {r.fuel for r in rows if r.every}
     assert able == {"propane", "natural_gas"}
     for r in rows:
-        assert fuel(r["fuel"]).net_j_per_kg < fuel(r["fuel"]).gross_j_per_kg
+        assert fuel(r.fuel).net_j_per_kg < fuel(r.fuel).gross_j_per_kg
 
 
 def test_the_cheapest_that_may_be_burnt_and_stands_the_cold_is_named(depot: dict[str, Any]) -> None:
@@ -86,7 +87,7 @@ def test_natural_gas_is_spoken_of_by_volume_and_never_by_weight(depot: dict[str,
     depot["supplies"][0]["fuel"] = "natural_gas"
     depot["site"]["gas_service_pa"] = 1743.0
     depot["equipment"]["heater_fuel"] = "natural_gas"
-    made = plan(load(depot)).to_json()
+    made = write(plan(load(depot)))
     kinds = [v["kind"] for n in made["supplies"][0]["path"] for v in n["values"].values() if isinstance(v, dict)]
     kinds += [
         v["kind"] for s in made["supplies"] for w in s["stage"]["verdicts"] for v in w["values"].values() if isinstance(v, dict)
@@ -101,9 +102,9 @@ def test_natural_gas_is_spoken_of_by_volume_and_never_by_weight(depot: dict[str,
 def test_a_tank_lasts_as_long_beside_the_other_fuels_as_in_its_own_supply() -> None:
     document = fill.make(starts.start("loads_diesel")).document
     made = plan(load(document))
-    row = next(r for r in made.stage("supply").tables["fuels"] if r["fuel"] == "diesel")
+    row = next(r for r in made.stage("supply").tables["fuels"] if r.fuel == "diesel")
     tank_kg = document["supplies"][0]["liquid"]["tank_m3"] * 1000 * fuel("diesel").liquid_kg_per_l
-    by_the_table = row["hours_a_fill_s"] * tank_kg / behaviours()["diesel"].fill_kg
+    by_the_table = row.hours_a_fill_s * tank_kg / behaviours()["diesel"].fill_kg
     report = made.supplies[0].report
     assert by_the_table == pytest.approx(report.value("liquid.hours_s"), rel=0.02)  # the grade's own density
     told = next(f for f in report.figures if f.key == "liquid.hours_s")
@@ -111,9 +112,7 @@ def test_a_tank_lasts_as_long_beside_the_other_fuels_as_in_its_own_supply() -> N
     # Without loads both are at full load, and say so.
     document["need"]["loads"] = []
     made = plan(load(document))
-    row = next(r for r in made.stage("supply").tables["fuels"] if r["fuel"] == "diesel")
+    row = next(r for r in made.stage("supply").tables["fuels"] if r.fuel == "diesel")
     report = made.supplies[0].report
-    assert row["hours_a_fill_s"] * tank_kg / behaviours()["diesel"].fill_kg == pytest.approx(
-        report.value("liquid.hours_s"), rel=0.02
-    )
+    assert row.hours_a_fill_s * tank_kg / behaviours()["diesel"].fill_kg == pytest.approx(report.value("liquid.hours_s"), rel=0.02)
     assert next(f for f in report.figures if f.key == "liquid.hours_s").name == "Tanks last at full fire"

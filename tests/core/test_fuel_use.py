@@ -211,7 +211,7 @@ def test_a_change_of_the_only_vessel_counts_by_its_two_weights(depot: dict[str, 
     ]
     report = running(document, log)
     assert report.value("running.supply-1.rate_kg_per_s") * HOUR_S == pytest.approx(1.5)
-    assert [round(r["left_kg"]) for r in report.tables["weight"]] == [45, 15, 45, 30]
+    assert [round(r.left_kg) for r in report.tables["weight"]] == [45, 15, 45, 30]
 
 
 def test_output_beside_input_with_the_error_of_both(depot: dict[str, Any]) -> None:
@@ -291,7 +291,7 @@ def test_the_night_ahead_goes_by_the_measured_rate(depot: dict[str, Any]) -> Non
     assert "running.night.holds" in codes(mild)
     rows = mild.tables["night_ahead"]
     # As cold as −5 °C all night: 17 K where 10 K took 1 kg an hour.
-    assert rows[0]["left_kg"] - rows[-1]["left_kg"] == pytest.approx(1.7 * 14, rel=0.02)
+    assert rows[0].left_kg - rows[-1].left_kg == pytest.approx(1.7 * 14, rel=0.02)
     hungry = running(document, [*weights(hours, 3.6), *airs(hours, 12, 2)])
     assert "running.night.short" in codes(hungry)
 
@@ -313,14 +313,14 @@ def test_what_the_plan_lacks_leaves_the_rest(depot: dict[str, Any]) -> None:
 
 def test_readings_of_a_chart_are_held_against_what_is_planned() -> None:
     seedlings = job("seedling-house")
-    found = {(b["kind"], b["subject"], b["place"]): b for b in running(seedlings, []).tables["bands"]}
-    assert found["volts", "generator-1", "l1_n"]["planned"] == 120.0
-    assert found["volts", "generator-1", "l1_l2"]["least"] == pytest.approx(216.0)
-    assert found["hertz", "generator-1", ""]["most"] == pytest.approx(63.0)
+    found = {(b.kind, b.subject, b.place): b for b in running(seedlings, []).tables["bands"]}
+    assert found["volts", "generator-1", "l1_n"].planned == 120.0
+    assert found["volts", "generator-1", "l1_l2"].least == pytest.approx(216.0)
+    assert found["hertz", "generator-1", ""].most == pytest.approx(63.0)
     # A standby set takes 3.5 to 12 in w.c. of natural gas at its inlet (common practice; its sheet goes first).
-    assert found["pressure", "generator-1", "inlet"]["least"] > 800
-    assert found["co", "", ""]["most"] == 35e-6
-    assert found["air", "", "space"]["planned"] is not None
+    assert found["pressure", "generator-1", "inlet"].least > 800
+    assert found["co", "", ""].most == 35e-6
+    assert found["air", "", "space"].planned is not None
 
 
 @pytest.mark.parametrize(("times", "code"), [(1.6, "more"), (1.0, "as_planned"), (0.5, "less")])

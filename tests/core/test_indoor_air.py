@@ -119,10 +119,10 @@ def test_the_time_told_is_when_the_limit_is_passed() -> None:
     made = planned(tight_kiosk()).stage("siting")
     course = made.tables["air"][0]
     after = said["siting.air.carbon_dioxide_high"]["after"][0]
-    steps = [n for n, c in enumerate(course["co2"]) if c > 5000e-6]
-    assert (steps[0] - 1) * course["step_s"] <= after <= steps[0] * course["step_s"]
-    assert max(course["co2_dry"]) < max(course["co2"])
-    assert course["dew_dry_c"][-1] < course["dew_c"][-1]
+    steps = [n for n, c in enumerate(course.co2) if c > 5000e-6]
+    assert (steps[0] - 1) * course.step_s <= after <= steps[0] * course.step_s
+    assert max(course.co2_dry) < max(course.co2)
+    assert course.dew_dry_c[-1] < course.dew_c[-1]
 
 
 def test_who_sleeps_beside_an_unvented_flame_is_warned_and_where_the_alarm_hangs() -> None:

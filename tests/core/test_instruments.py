@@ -7,6 +7,7 @@ import pytest
 
 from ofen.commissioning.procedure import Procedure
 from ofen.commissioning.run import fold, gates
+from ofen.document import write
 from ofen.errors import JobFaults
 from ofen.instruments import shelf, wire_line
 from ofen.instruments.kinds import asked_of, kinds, read_by
@@ -50,7 +51,7 @@ def sheet(**changes: Any) -> dict[str, Any]:
 def test_every_kind_reads_what_there_is_and_is_tried_as_one_knows_how() -> None:
     for kind in kinds().values():
         assert set(kind.reads) <= set(KINDS), kind.key
-        assert kind.to_json()["checks"] == [c for c in kind.to_json()["checks"] if c["how"]]
+        assert write(kind)["checks"] == [c for c in write(kind)["checks"] if c["how"]]
     assert read_by("share_ppm") == ["co_detector"]
     # A manometer is a must on an indirect-fired heater (common practice); a kiosk's radiant heater has none asked.
     assert "gas_pressure" in asked_of("indirect_forced_air")

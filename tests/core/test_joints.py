@@ -65,8 +65,8 @@ def test_the_procedure_tests_the_joints_of_its_unit(depot: dict[str, Any]) -> No
     assert [j.sort for j in tested[-2:]] == ["port", "burner port"]
     assert "second-stage" in next(j.id for j in made.procedures[0].joints if "3/4 in" in j.between and ">" in j.id)
     table = made.stage("supply").tables["joints"]
-    assert [j["id"] for j in table][: len(found)] == [j.id for j in found]
-    assert table[-1]["sort"] == "port"
+    assert [j.id for j in table][: len(found)] == [j.id for j in found]
+    assert table[-1].sort == "port"
 
 
 def test_one_cylinder_has_no_manifold_and_two_have_one_in_path_bill_and_kit() -> None:

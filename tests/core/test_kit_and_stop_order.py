@@ -156,9 +156,9 @@ def test_the_used_oil_heater_gets_its_priming_tools_and_no_other_does() -> None:
 def test_what_was_missed_last_time_comes_first_and_what_is_packed_is_ticked(depot: dict[str, Any]) -> None:
     made = planned(depot)
     found = listed(made, {"soap": "packed", "level": "unpacked", "rule": "missed"}, ["watch", "nothing_like_it"])
-    assert [i["key"] for i in found][:2] == ["rule", "watch"]
-    assert {i["title"] for i in found[:2]} == {"Missed last time"}
-    assert [i["key"] for i in found if i["packed"]] == ["soap"]
+    assert [i.key for i in found][:2] == ["rule", "watch"]
+    assert {i.title for i in found[:2]} == {"Missed last time"}
+    assert [i.key for i in found if i.packed] == ["soap"]
 
 
 def fed_hall(hall: dict[str, Any]) -> Plan:

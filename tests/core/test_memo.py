@@ -111,13 +111,13 @@ def test_an_edit_makes_anew_only_what_it_reaches(
         return of(self, step, inputs, seen)
 
     document, memo = example("canvas-hall"), Memo()
-    call.QUESTIONS["plan"]({"document": document}, memo)
+    call.asked_for("plan", {"document": document}, memo)
     monkeypatch.setattr(Memo, "of", watched)
     here: Any = document
     for step in way[:-1]:
         here = here.setdefault(step, {}) if isinstance(here, dict) else here[step]
     here[way[-1]] = value
-    call.QUESTIONS["plan"]({"document": document}, memo)
+    call.asked_for("plan", {"document": document}, memo)
     computed = {s for s in made if s in ("heat", "equipment", "supplies") or s.startswith(("supply ", "vessels "))}
     assert computed == anew
 

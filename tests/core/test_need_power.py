@@ -160,7 +160,7 @@ def test_the_ways_of_starting_decide_the_surge() -> None:
 
 def test_the_fan_of_a_chosen_heater_is_a_load(depot: dict[str, Any]) -> None:
     made = planned(depot).stage("need")
-    assert [r["id"] for r in made.tables["order"]] == ["heater-1"]
+    assert [r.id for r in made.tables["order"]] == ["heater-1"]
     # Tarn 35, its data sheet.
     assert made.value("power.running_w") == 420
     assert made.value("power.together_w") == 1260
@@ -203,7 +203,7 @@ def test_a_load_that_cannot_be_counted_is_named_and_the_rest_counts(entry: Any, 
 def test_legs_are_named_load_by_load() -> None:
     document = job({"running_w": 1000}, {"running_w": 700}, {"running_w": 300, "leg": "2"}, {"running_w": 400, "connection": "two"})
     made = planned(document).stage("need")
-    legs = {r["name"]: r["leg"] for r in made.tables["legs"]}
+    legs = {r.name: r.leg for r in made.tables["legs"]}
     assert legs["Load 2"] == "2"
     assert legs["Load 3"] == "all"
     assert {legs["Load 0"], legs["Load 1"]} == {"1", "2"}
@@ -238,8 +238,8 @@ TABLE = "Load\tType\tRunning (W)\tStarting (W)\tPF\tPriority\nSump pump\tcompres
 
 def test_a_pasted_table_is_read_by_its_head() -> None:
     found = loads_of(TABLE)
-    assert found["columns"] == ["name", "type", "running_w", "starting_w", "power_factor", "importance"]
-    assert found["entries"] == [
+    assert found.columns == ("name", "type", "running_w", "starting_w", "power_factor", "importance")
+    assert found.entries == (
         {
             "name": "Sump pump",
             "type": "compressor",
@@ -249,17 +249,17 @@ def test_a_pasted_table_is_read_by_its_head() -> None:
             "importance": "essential",
         },
         {"name": "Urn", "type": "resistive", "running_w": 1500, "importance": "can_be_shed"},
-    ]
-    assert found["faults"] == []
-    assert found["rest"] == ""
-    assert len(load(job(*found["entries"])).need.loads) == 2
+    )
+    assert found.faults == ()
+    assert found.rest == ""
+    assert len(load(job(*found.entries)).need.loads) == 2
 
 
 @pytest.mark.parametrize(
     "text", ["Pump;800;2400", "Pump,800,2400", "Pump\t800\t2400", '"Pump","800","2400"', "\ufeffPump,800,2400".lstrip("\ufeff")]
 )
 def test_without_a_head_the_order_is_the_usual_one(text: str) -> None:
-    assert loads_of(text)["entries"] == [{"name": "Pump", "running_w": 800, "starting_w": 2400}]
+    assert loads_of(text).entries == ({"name": "Pump", "running_w": 800, "starting_w": 2400},)
 
 
 @pytest.mark.parametrize(
@@ -278,18 +278,18 @@ def test_without_a_head_the_order_is_the_usual_one(text: str) -> None:
 )
 def test_each_bad_row_is_named_and_kept_and_the_others_count(row: str, message: str) -> None:
     found = loads_of(f"Lamp,60,60\n{row}\n\nFan,90,270\n")
-    assert [entry["name"] for entry in found["entries"]] == ["Lamp", "Fan"]
-    assert [(f["row"], f["message"]) for f in found["faults"]] == [(2, message)]
-    assert loads_of(found["rest"])["faults"][0]["message"] == message
+    assert [entry["name"] for entry in found.entries] == ["Lamp", "Fan"]
+    assert [(f.row, f.message) for f in found.faults] == [(2, message)]
+    assert loads_of(found.rest).faults[0].message == message
 
 
 def test_what_is_no_table_is_said() -> None:
-    assert loads_of("")["entries"] == []
-    assert loads_of("a\x00b")["faults"][0]["message"] == "holds characters that are no text"
-    assert "is longer than" in loads_of("x" * 200_001)["faults"][0]["message"]
+    assert loads_of("").entries == ()
+    assert loads_of("a\x00b").faults[0].message == "holds characters that are no text"
+    assert "is longer than" in loads_of("x" * 200_001).faults[0].message
 
 
 @given(st.text(max_size=300))
 def test_any_text_at_all_is_answered(text: str) -> None:
     found = loads_of(text)
-    assert len(load(job(*found["entries"][:60])).need.loads) == min(60, len(found["entries"]))
+    assert len(load(job(*found.entries[:60])).need.loads) == min(60, len(found.entries))

@@ -8,6 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ofen import starts
+from ofen.document import write
 from ofen.job import load
 from ofen.need import heat, schools, spaces, warm_up
 from ofen.need.given import SKINS, TIGHTNESS, Space
@@ -70,25 +71,25 @@ def test_a_canvas_hall_needs_no_skin_listed() -> None:
     assert report.value("need.hall.skin_w") == pytest.approx(by_hand)
     assert need.loss_w is not None
     listed = report.tables["skins"][0]
-    assert listed["listed"] is False
-    assert [p["skin"] for p in listed["parts"]] == ["canvas", "canvas", "earth"]
+    assert listed.listed is False
+    assert [p.skin for p in listed.parts] == ["canvas", "canvas", "earth"]
 
 
 def test_the_parts_written_out_come_to_the_same() -> None:
     report, need = need_of(hall())
-    document = hall(skin=report.tables["skins"][0]["parts"])
+    document = hall(skin=write(report.tables["skins"][0].parts))
     again, other = need_of(document)
-    assert again.tables["skins"][0]["listed"] is True
+    assert again.tables["skins"][0].listed is True
     assert other.loss_w == need.loss_w
 
 
 def test_without_walls_a_hall_is_warned_of_and_has_no_floor_factor() -> None:
     report, _ = need_of(hall(canvas_walls="off", tightness="open"))
     assert "need.canvas.open_sides" in codes(report)
-    rows = {r["school"]: r for r in report.tables["schools"]}
-    assert rows["floor_factor"]["heat_w"] is None
-    assert rows["floor_factor"]["why"] == "Only for canvas with walls on."
-    assert "walls" not in {p["id"] for p in report.tables["skins"][0]["parts"]}
+    rows = {r.school: r for r in report.tables["schools"]}
+    assert rows["floor_factor"].heat_w is None
+    assert rows["floor_factor"].why == "Only for canvas with walls on."
+    assert "walls" not in {p.id for p in report.tables["skins"][0].parts}
 
 
 def test_a_ridge_below_the_eave_is_not_reckoned_with() -> None:
@@ -110,8 +111,8 @@ def test_every_kind_of_space_is_sized_from_its_box_and_a_skin(use: str) -> None:
     }
     report, need = need_of(hall(300, **box))
     assert need.loss_w is not None
-    stands = report.tables["skins"][0]["parts"][2]
-    assert stands["against"] == ("ground" if use in spaces.STANDS_ON_GROUND else "outside")
+    stands = report.tables["skins"][0].parts[2]
+    assert stands.against == ("ground" if use in spaces.STANDS_ON_GROUND else "outside")
 
 
 def test_without_a_skin_and_without_parts_the_loss_is_not_checked() -> None:
@@ -156,7 +157,7 @@ def test_the_floor_factor_comes_to_the_trades_rows(area_ft2: float, of_80_000: i
     wanted = made.stage("need").value("need.design_w")
     assert wanted is not None
     assert wanted / (80_000 * schools.BTU_PER_H_W) <= of_80_000 < wanted / (80_000 * schools.BTU_PER_H_W) + 1
-    keys = {r["key"] for r in made.stage("equipment").tables["candidates"]}
+    keys = {r.key for r in made.stage("equipment").tables["candidates"]}
     assert {f"{of_80_000} sill-23-direct", f"{of_170_000} sill-50-direct"} <= keys
     assert schools.FLOOR_FACTOR_BTU <= 3.33
 
@@ -164,22 +165,22 @@ def test_the_floor_factor_comes_to_the_trades_rows(area_ft2: float, of_80_000: i
 def test_the_three_schools_stand_beside_each_other_and_say_why() -> None:
     report, _ = need_of(hall(insulation_class="bare"))
     rows = report.tables["schools"]
-    assert [r["school"] for r in rows] == ["heat_balance", "volume_factor", "floor_factor"]
-    assert [r["leads"] for r in rows] == [True, False, False]
-    assert all(r["why"] for r in rows)
-    balance, volume, floor = (r["heat_w"] for r in rows)
-    assert rows[1]["by"] == pytest.approx(volume / balance)
-    assert rows[2]["by"] == pytest.approx(floor / balance)
-    assert "k = 4" in rows[1]["why"]
+    assert [r.school for r in rows] == ["heat_balance", "volume_factor", "floor_factor"]
+    assert [r.leads for r in rows] == [True, False, False]
+    assert all(r.why for r in rows)
+    balance, volume, floor = (r.heat_w for r in rows)
+    assert rows[1].by == pytest.approx(volume / balance)
+    assert rows[2].by == pytest.approx(floor / balance)
+    assert "k = 4" in rows[1].why
 
 
 def test_another_school_leads_only_with_a_reason_on_record() -> None:
     report, need = need_of(hall(insulation_class="bare", leads="volume_factor"))
     assert "need.schools.no_reason" in codes(report)
-    assert need.loss_w == report.tables["schools"][0]["heat_w"]
+    assert need.loss_w == report.tables["schools"][0].heat_w
     report, need = need_of(hall(insulation_class="bare", leads="volume_factor", leads_reason="last year's bills fit it"))
     assert "need.schools.other_leads" in codes(report)
-    assert need.loss_w == report.tables["schools"][1]["heat_w"]
+    assert need.loss_w == report.tables["schools"][1].heat_w
     told = next(v for v in report.verdicts if v.code == "need.schools.other_leads")
     assert dict(told.values)["why"] == "last year's bills fit it"
     loss = next(f for f in report.figures if f.key == "need.hall.loss_w")
@@ -189,7 +190,7 @@ def test_another_school_leads_only_with_a_reason_on_record() -> None:
 def test_a_school_without_a_figure_cannot_lead() -> None:
     report, need = need_of(hall(leads="volume_factor", leads_reason="habit"))
     assert "need.schools.cannot_lead" in codes(report)
-    assert need.loss_w == report.tables["schools"][0]["heat_w"]
+    assert need.loss_w == report.tables["schools"][0].heat_w
 
 
 def test_where_one_space_goes_by_nameplate_and_another_does_not_the_need_is_useful_output() -> None:
@@ -243,39 +244,39 @@ def test_heat_that_only_just_holds_must_stay_on() -> None:
     # A job that asks for no warm-up gets heaters with a tenth to spare: they bring it back, only late.
     report, _ = need_of(hall(use_from_s=64_800, use_until_s=79_200))
     assert "need.night.stays_on" not in codes(report)
-    assert report.tables["nights"][0]["heat_on_s"] is not None
+    assert report.tables["nights"][0].heat_on_s is not None
 
 
 def test_a_night_with_hours_of_use_falls_and_is_warm_again_in_time() -> None:
     report, need = need_of(hall(use_from_s=64_800, use_until_s=79_200, warm_up_s=7200, heat_store="light"))
     (night,) = report.tables["nights"]
     assert need.inside_c is not None
-    assert night["from_s"] == 79_200
-    assert night["inside_c"][0] == pytest.approx(need.inside_c)
-    assert night["inside_c"][-1] == pytest.approx(need.inside_c, abs=0.6)
-    assert min(night["inside_c"]) >= night["outside_c"]
+    assert night.from_s == 79_200
+    assert night.inside_c[0] == pytest.approx(need.inside_c)
+    assert night.inside_c[-1] == pytest.approx(need.inside_c, abs=0.6)
+    assert min(night.inside_c) >= night.outside_c
     # Warm in two hours from cold was asked for, so the heat comes on about two hours before it is wanted.
-    assert night["heat_on_s"] == pytest.approx(64_800 - 7200, abs=120)
-    assert report.value("need.hall.heat_on_s") == night["heat_on_s"]
+    assert night.heat_on_s == pytest.approx(64_800 - 7200, abs=120)
+    assert report.value("need.hall.heat_on_s") == night.heat_on_s
 
 
 def test_in_use_day_and_night_the_night_shows_what_happens_if_the_heat_stops() -> None:
     report, need = need_of(hall())
     (night,) = report.tables["nights"]
-    assert (night["used"], night["heat_on_s"], night["from_s"]) == (False, None, 18 * 3600)
-    assert night["inside_c"] == sorted(night["inside_c"], reverse=True)
+    assert (night.used, night.heat_on_s, night.from_s) == (False, None, 18 * 3600)
+    assert list(night.inside_c) == sorted(night.inside_c, reverse=True)
     assert need.mass
-    after_one_constant = night["inside_c"][round(need.mass.time_constant_s / 1800)]
-    assert after_one_constant - night["outside_c"] == pytest.approx(F40_K / 2.71828, rel=0.1)
+    after_one_constant = night.inside_c[round(need.mass.time_constant_s / 1800)]
+    assert after_one_constant - night.outside_c == pytest.approx(F40_K / 2.71828, rel=0.1)
 
 
 def test_a_wanted_time_costs_extra_capacity() -> None:
     report, need = need_of(hall())
     rows = report.tables["warm_up"]
     assert need.loss_w is not None
-    assert [r["extra_w"] for r in rows] == sorted((r["extra_w"] for r in rows), reverse=True)
+    assert [r.extra_w for r in rows] == sorted((r.extra_w for r in rows), reverse=True)
     for r in rows:
-        assert r["output_w"] == pytest.approx(need.loss_w + r["extra_w"])
+        assert r.output_w == pytest.approx(need.loss_w + r.extra_w)
 
 
 def valve(**changes: Any) -> dict[str, Any]:

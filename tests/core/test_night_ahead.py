@@ -154,14 +154,14 @@ def test_change_over_by_hand_and_by_a_reserve_bank(depot: dict[str, Any]) -> Non
     made = planned(depot, lasts_s=3 * 86_400, reserve_count=3)
     assert told(made, "supply.night.changes_over")
     (row,) = made.stage("supply").tables["night"]
-    assert len(row["outside_c"]) == len(row["pressure_pa"]) == len(row["fill"]) == 3 * 96
+    assert len(row.outside_c) == len(row.pressure_pa) == len(row.fill) == 3 * 96
 
 
 def test_temperatures_hour_by_hour_go_before_the_two(depot: dict[str, Any]) -> None:
     hours = [{"id": f"h{n}", "after_s": n * 3600, "outside_c": -2 - n} for n in range(13)]
     (row,) = planned(depot, hours=hours).stage("supply").tables["night"]
-    assert row["outside_c"][0] == pytest.approx(-2.125)
-    assert row["outside_c"][-1] == pytest.approx(-13.875)
+    assert row.outside_c[0] == pytest.approx(-2.125)
+    assert row.outside_c[-1] == pytest.approx(-13.875)
 
 
 @pytest.mark.parametrize("lowest_c", [-30.0, -5.0])

@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 
 from ofen import __version__
 from ofen.__main__ import main
+from ofen.document import write
 from ofen.handover.reader import Reader
 from ofen.handover.report import AUDIENCES, Given, content
 from ofen.job import load
@@ -23,8 +24,8 @@ from tests.conftest import ROOT, example, examples
 
 
 def test_the_same_document_gives_the_same_plan(depot: dict[str, Any]) -> None:
-    first = json.dumps(plan(load(depot)).to_json())
-    assert json.dumps(plan(load(copy.deepcopy(depot))).to_json()) == first
+    first = json.dumps(write(plan(load(depot))))
+    assert json.dumps(write(plan(load(copy.deepcopy(depot))))) == first
     assert json.loads(first)["core_version"] == __version__
 
 
@@ -36,7 +37,7 @@ def test_the_examples_have_no_stop_and_every_stage(name: str) -> None:
 
 
 def test_every_figure_has_its_working_and_every_text_its_values(depot: dict[str, Any]) -> None:
-    made = plan(load(depot)).to_json()
+    made = write(plan(load(depot)))
     keys = [f["key"] for s in made["stages"] for f in s["figures"]]
     assert len(keys) == len(set(keys))
     for stage in made["stages"]:
@@ -77,7 +78,7 @@ def test_a_half_filled_job_always_has_a_plan(gone: set[tuple[Any, ...]]) -> None
             here = here.get(step, {}) if isinstance(here, dict) else here[step] if step < len(here) else {}
         if isinstance(here, dict):
             here.pop(path[-1], None)
-    made = plan(load(document)).to_json()
+    made = write(plan(load(document)))
     assert [s["stage"] for s in made["stages"]] == list(STAGES)
     json.dumps(made, allow_nan=False)
 
@@ -120,7 +121,7 @@ def test_each_single_missing_value_is_said_or_has_a_default() -> None:
         "u_w_per_m2k",
         "call_out",
     }
-    whole = plan(load(DEPOT)).to_json()
+    whole = write(plan(load(DEPOT)))
     for path in REMOVABLE:
         if path[-1] in defaulted | quiet or path[-1] == "name" or path == ("supplies", 0, "parts", 0, "after"):
             continue
@@ -129,7 +130,7 @@ def test_each_single_missing_value_is_said_or_has_a_default() -> None:
         for step in path[:-1]:
             here = here[step]
         del here[path[-1]]
-        assert plan(load(document)).to_json() != whole, path
+        assert write(plan(load(document))) != whole, path
 
 
 def test_the_plan_command_prints_json_and_names_faults(
@@ -139,7 +140,7 @@ def test_the_plan_command_prints_json_and_names_faults(
     good.write_text(json.dumps(depot), encoding="utf-8")
     assert main(["plan", str(good)]) == 0
     said = json.loads(capsys.readouterr().out)
-    assert {k: v for k, v in said.items() if k != "assumed"} == plan(load(depot)).to_json()
+    assert {k: v for k, v in said.items() if k != "assumed"} == write(plan(load(depot)))
     depot["site"]["altitude_m"] = "high"
     good.write_text(json.dumps(depot), encoding="utf-8")
     assert main(["plan", str(good)]) == 2
@@ -173,7 +174,7 @@ def test_the_report_holds_everything_in_a_persons_units(depot: dict[str, Any]) -
         "as_typed": "174 lb",
         "vessel": 2,
     }
-    given = Given(job, made, assess(made.planned, [entry]).to_json(), entries=[entry])
+    given = Given(job, made, assess(made.planned, [entry]), entries=[entry])
     found = content(given, Reader("us"), AUDIENCES["inspector"])
     assert dict(found["facts"])["Altitude"] == "2,100 ft"
     assert [(v.at, v.cells) for v in found["visits"]] == [("2026-01-12 06:00 UTC", ("174 lb",))]

@@ -11,15 +11,16 @@ from typing import Any
 
 import pytest
 
-from ofen.call import run_in
 from ofen.catalogue import shipped as shipped_machines
 from ofen.catalogue.sheets import dump_sheet
 from ofen.commissioning import steps
 from ofen.commissioning.before_sealing import procedure_from
 from ofen.commissioning.procedure import Procedure, unsealed
+from ofen.commissioning.questions import run_in
 from ofen.commissioning.run import RUN_GATES, event_faults, fold, gates
 from ofen.commissioning.run import kinds as run_kinds
 from ofen.commissioning.shipped import of_class
+from ofen.document import write
 from ofen.errors import JobFaults
 from ofen.job import load
 from ofen.plan import Plan, plan
@@ -272,10 +273,10 @@ def test_the_same_events_in_any_order_and_twice_give_the_same_state(procedure: P
     book = whole(procedure)
     book.add("joint_opened", joint="coupling-1")
     book.add("remark", text="Wind from the river")
-    expected = fold(procedure, book.events).to_json()
+    expected = write(fold(procedure, book.events))
     shuffled = book.events + book.events[::3]
     random.Random(7).shuffle(shuffled)
-    assert fold(procedure, shuffled).to_json() == expected
+    assert write(fold(procedure, shuffled)) == expected
     assert expected["remarks"] == [{"at": book.events[-1]["at"], "text": "Wind from the river"}]
 
 
@@ -323,14 +324,14 @@ def test_a_heater_without_a_procedure_says_so(depot: dict[str, Any]) -> None:
 
 
 def sealed() -> dict[str, Any]:
-    return plan(load(example("tram-depot"))).procedures[0].to_json()
+    return write(plan(load(example("tram-depot"))).procedures[0].sealed)
 
 
 def test_a_sealed_procedure_reads_back_to_the_same(procedure: Procedure) -> None:
-    made = procedure.to_json()
+    made = write(procedure.sealed)
     again = unsealed(json.loads(json.dumps(made)))
     assert again == procedure
-    assert again.to_json() == made
+    assert write(again.sealed) == made
     assert (made["key"], made["version"]) == ("indirect_forced_air_lp", 2)
 
 
@@ -363,7 +364,7 @@ def test_a_sealed_procedure_that_was_tampered_with_is_refused(change: Any, path:
 
 
 def test_an_older_run_goes_on_by_its_own_steps_whatever_is_shipped_since(procedure: Procedure, monkeypatch: Any) -> None:
-    began = unsealed(procedure.to_json())
+    began = unsealed(write(procedure.sealed))
     written = next(d for d in of_class("indirect_forced_air") if d.key == procedure.key)
     new = {"id": "new", "kind": "confirm", "node": "storage", "title": "New", "say": "New."}
     steps = (new, *(s for s in written.steps if s["id"] != "thermostat"))
@@ -395,7 +396,7 @@ def test_what_the_plan_asks_otherwise_is_named(procedure: Procedure, depot: dict
 def test_the_evidence_of_a_sign_off_from_before_reads_as_a_procedure() -> None:
     evidence = json.loads((ROOT / "tests" / "stored" / "sealed-1-tram-depot.json").read_text(encoding="utf-8"))
     made = procedure_from(evidence["procedure"])
-    state = fold(unsealed(made.to_json()), evidence["events"])
+    state = fold(unsealed(write(made.sealed)), evidence["events"])
     assert state.current is None
     before = {s["id"]: s["status"] for s in evidence["state"]["steps"]}
     assert {s.id: s.status for s in state.states.values()} == before
@@ -465,7 +466,7 @@ def test_a_kind_that_is_put_beside_the_others_is_known_without_more(tmp_path: An
         assert event_faults(procedure, event | {"value": 900}, "e")[0].path == "e.value"
         assert [g.code for g in gates(procedure, fold(procedure, []), False, procedure)] == ["step_open"]
         assert gates(procedure, fold(procedure, [event]), False, procedure) == []
-        assert fold(procedure, [event]).to_json()["steps"][0]["kind"] == "weigh"
+        assert write(fold(procedure, [event]))["steps"][0]["kind"] == "weigh"
     finally:
         steps.kinds.cache_clear()
         run_kinds.cache_clear()

@@ -10,7 +10,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ofen.errors import UnknownEntry, UnreadableQuantity
-from ofen.quantities import KINDS, kind_of, parse, shown, table
+from ofen.quantities import KINDS, kind_of, parse, shown
+from ofen.vocabulary import vocabulary
 
 CASES: dict[str, list[dict[str, Any]]] = json.loads((Path(__file__).parent / "quantity_cases.json").read_text(encoding="utf-8"))
 
@@ -57,4 +58,4 @@ def test_a_number_with_its_unit_reads_back(number: float, name: str, system: str
 
 
 def test_the_table_for_screens_has_every_kind() -> None:
-    assert [k["name"] for k in table()] == list(KINDS)
+    assert [k.name for k in vocabulary().quantities] == list(KINDS)

@@ -10,17 +10,20 @@ from xml.etree import ElementTree
 import pytest
 
 from ofen import path_drawing
-from ofen.call import commissioned, run_in
+from ofen.commissioning.questions import commissioned, run_in
 from ofen.commissioning.shipped import shipped
+from ofen.document import write
 from ofen.handover import log_sheet, svg
 from ofen.handover.history import history, readings
-from ofen.handover.open_things import Open, open_things
+from ofen.handover.open_things import OpenItem, open_things
 from ofen.handover.reader import Reader
 from ofen.handover.report import AUDIENCES, Given, content
 from ofen.job import load
 from ofen.plan import Plan, plan
-from ofen.running.log import assess
-from ofen.running.safety_tests import Due
+from ofen.running.log import Bounds, assess
+from ofen.running.safety_tests import SafetyTest
+from ofen.stage import StageReport
+from ofen.verdicts import values_json
 from tests.conftest import example
 
 from .book import BEGUN
@@ -37,7 +40,7 @@ def entry(n: int, kind: str = "air", **more: Any) -> dict[str, Any]:
 
 
 def run_of(made: Plan, events: list[dict[str, Any]]) -> dict[str, Any]:
-    return run_in(made, made.procedures[0], events, []).to_json() | {"signed": None, "events": events}
+    return write(run_in(made, made.procedures[0], events, [])) | {"signed": None, "events": events}
 
 
 @pytest.fixture(scope="module")
@@ -46,14 +49,14 @@ def depot_plan() -> Plan:
 
 
 def told(made: Plan, audience: str, **given: Any) -> dict[str, Any]:
-    running = assess(made.planned, []).to_json()
+    running = assess(made.planned, [])
     return content(Given(made.placed.job, made, running, **given), HERE, AUDIENCES[audience])
 
 
 @pytest.mark.parametrize("name", NAMES)
 def test_every_job_has_a_report_for_everybody_whose_drawings_can_be_drawn(name: str) -> None:
     made = plan(load(example(name)))
-    empty = {"figures": [], "verdicts": [], "headlines": [], "tables": {}, "stage": "running"}
+    empty = StageReport("running")
     for audience in AUDIENCES.values():
         for system in ("metric", "us"):
             found = content(Given(made.placed.job, made, empty), Reader(system), audience)
@@ -141,9 +144,7 @@ def test_the_log_is_charts_and_one_row_a_visit_and_what_was_corrected() -> None:
     log.append(entry(3, id="new", corrects="air-3", value=9.5, remark="read the wrong scale", visit="v3"))
     log.sort(key=lambda e: e["at"])
     kept = [e for e in log if e["id"] != "air-3"]
-    series = log_sheet.charts(
-        kept, [{"kind": "air", "subject": "", "place": "space", "least": None, "most": None, "planned": 12.0}], {}
-    )
+    series = log_sheet.charts(kept, [Bounds("air", "", "space", None, None, 12.0)], {})
     assert {s.name: len(s.points) for s in series} == {"Air in the space": 6, "All 2 vessels on the scale, gross": 6}
     # By hand: two vessels of 70 kg at the first visit.
     assert next(s for s in series if s.kind == "mass").points[0][1] == 140.0
@@ -177,12 +178,7 @@ def test_a_long_series_is_thinned_and_keeps_its_peaks() -> None:
 
 def test_names_with_every_script_and_mark_are_words_and_never_markup() -> None:
     name = "<b>&\"'</b> Ж ש 中 ก {x} %"
-    way = {
-        "nodes": [{"id": "a", "sign": "vessel", "name": name, "say": "", "values": {}}],
-        "slots": 1.0,
-        "marks": [],
-        "waits": name,
-    }
+    way = path_drawing.Way("", "", 1.0, (path_drawing.WayNode("a", "vessel", name, "", ()),), (), name)
     whole = ElementTree.fromstring(svg.way(way, HERE))
     assert "<b>&\"'</b>" in " ".join(whole.itertext())
     document = example("tram-depot")
@@ -196,16 +192,16 @@ def test_names_with_every_script_and_mark_are_words_and_never_markup() -> None:
 
 def test_the_way_is_one_description_for_screen_and_paper(depot_plan: Plan) -> None:
     (way,) = path_drawing.ways(depot_plan.path)
-    assert depot_plan.to_json()["supplies"][0]["ways"] == [way]
-    assert [n["sign"] for n in way["nodes"]][:3] == ["vessel", "shut_off", "regulator"]
-    assert {n["sign"] for n in way["nodes"]} <= set(path_drawing.signs())
+    assert write(depot_plan)["supplies"][0]["ways"] == [write(way)]
+    assert [n.sign for n in way.nodes][:3] == ["vessel", "shut_off", "regulator"]
+    assert {n.sign for n in way.nodes} <= set(path_drawing.signs())
     drawn = svg.way(way, HERE)
-    for m in way["marks"]:
-        if m["mark"] == "words":
-            assert HERE.say(m["say"], m["values"]) in drawn
-    (line,) = [m for m in way["marks"] if m["mark"] == "line" and m["role"] == "running"]
+    for m in way.marks:
+        if isinstance(m, path_drawing.Words):
+            assert HERE.say(m.say, values_json(m.values)) in drawn
+    (line,) = [m for m in way.marks if isinstance(m, path_drawing.Stroke) and m.role == "running"]
     # Straight down at each of the two regulators: two points over each other.
-    xs = [p[0] for p in line["points"]]
+    xs = [p[0] for p in line.points]
     assert sum(a == b for a, b in itertools.pairwise(xs)) == 2
 
 
@@ -218,11 +214,9 @@ def test_a_height_rises_with_pressure_and_stays_on_the_scale() -> None:
 def test_what_is_not_known_breaks_the_line_and_is_said(depot: dict[str, Any]) -> None:
     depot["supplies"][0]["parts"][2]["length_m"] = None
     (way,) = path_drawing.ways(plan(load(depot)).path)
-    assert way["marks"] == [] or len([m for m in way["marks"] if m["mark"] == "line"]) >= 1
+    assert way.marks == () or any(isinstance(m, path_drawing.Stroke) for m in way.marks)
     cabin = path_drawing.ways(plan(load(example("pontoon-cabin"))).path)
-    assert [w["waits"] for w in cabin] == [
-        "Liquid fuel: head and suction are judged at each inlet, there is no gas pressure to draw."
-    ]
+    assert [w.waits for w in cabin] == ["Liquid fuel: head and suction are judged at each inlet, there is no gas pressure to draw."]
     assert path_drawing.ways([]) == []
 
 
@@ -248,12 +242,12 @@ def test_a_bar_shows_whether_a_reading_is_within(value: float, low: float | None
 
 
 def test_what_holds_the_sign_off_stands_in_the_report_as_it_does_at_the_sign_off(depot_plan: Plan) -> None:
-    late = Due("heater-1", "Tarn 35", "tip", "Tip test", None, None, 0.0, False)
+    late = SafetyTest("heater-1", "Tarn 35", "tip", "Tip test", None, None, 0.0, False)
     found = open_things(depot_plan, (), [late])
     says = told(depot_plan, "inspector", open=found)
     assert says["open"] == ["Tarn 35: Tip test is overdue"] and says["open_in_all"] == 1
     # A customer sees the first of many and how many there are, and never a list of gates.
-    many = [Open(f"o{n}", "{what} is open", True, "siting", "", {"what": f"Thing {n}"}) for n in range(50)]
+    many = [OpenItem(f"o{n}", "{what} is open", True, "siting", "", {"what": f"Thing {n}"}) for n in range(50)]
     for audience, shown in (("customer", 5), ("crew", 50)):
         says = told(depot_plan, audience, open=many, runs=[run_of(depot_plan, [])])
         assert (len(says["open"]), says["open_in_all"]) == (shown, 50)

@@ -81,7 +81,7 @@ def test_rate_hours_left_and_change_over(planned: Planned) -> None:
     # Hand calculation: 270 − 36 = 234 kg left, reserve 81 kg, 153 kg / 1.5 kg/h = 102 h.
     assert report.value("running.supply-1.left_s") == pytest.approx(102 * 3600)
     assert report.value("running.supply-1.input_w") == pytest.approx(1.5 / 3600 * 50.3e6)
-    likely = next(r["at_s"] for r in report.tables["change_over"] if r["which"] == "likely")
+    likely = next(r.at_s for r in report.tables["change_over"] if r.which == "likely")
     assert likely == pytest.approx((BEGUN + timedelta(hours=126)).timestamp())
     assert {"running.fuel.change_at", "running.input.within_plan"} <= codes(report)
 
@@ -150,7 +150,7 @@ def test_a_rate_near_nothing_tells_no_change_over_in_the_year_9999(planned: Plan
     assert "running.fuel.hardly_any" in codes(report)
     assert not report.tables.get("change_over")
     slow = assess(planned, weights(0.05, [0, 6, 12, 18, 24]))
-    assert all(r["at_s"] < BEGUN.timestamp() + 400 * 86_400 for r in slow.tables["change_over"])
+    assert all(r.at_s < BEGUN.timestamp() + 400 * 86_400 for r in slow.tables["change_over"])
 
 
 def test_one_weighing_below_the_reserve_says_change_now(planned: Planned) -> None:
@@ -300,4 +300,4 @@ def test_supplies_and_machines_are_told_apart(depot: dict[str, Any]) -> None:
     assert report.value("running.supply-1.rate_kg_per_s") is None
     assert report.value("running.heater-2.output_w") == pytest.approx(23_080, rel=2e-3)
     assert report.value("running.heater-1.output_w") is None
-    assert {row["supply"] for row in report.tables["change_over"]} == {"supply-2"}
+    assert {row.supply for row in report.tables["change_over"]} == {"supply-2"}

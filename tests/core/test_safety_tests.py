@@ -11,12 +11,13 @@ from typing import Any
 import pytest
 
 from ofen import starts
-from ofen.call import answer, run_in
+from ofen.call import answer
+from ofen.commissioning.questions import run_in
 from ofen.commissioning.shipped import shipped
 from ofen.job import load
 from ofen.plan import Plan, plan
-from ofen.running.safety_tests import PURPOSE, Due, entry_of, overdue, safety_tests
-from ofen.running.schedule import LEAD_S, Item, schedule
+from ofen.running.safety_tests import PURPOSE, SafetyTest, entry_of, overdue, safety_tests
+from ofen.running.schedule import LEAD_S, DueItem, schedule
 from ofen.starts import fill
 from tests.conftest import ROOT, example, examples
 from tests.core.book import Book
@@ -40,7 +41,7 @@ def made(depot: dict[str, Any]) -> Plan:
     return plan(load(depot))
 
 
-def of(made: Plan, entries: list[dict[str, Any]], test: str, signed_s: dict[str, float] | None = None) -> Due:
+def of(made: Plan, entries: list[dict[str, Any]], test: str, signed_s: dict[str, float] | None = None) -> SafetyTest:
     return next(t for t in safety_tests(made, entries, signed_s) if (t.machine, t.test) == ("heater-1", test))
 
 
@@ -225,10 +226,10 @@ def test_a_run_makes_the_entry_once_it_is_done(made: Plan) -> None:
 def test_an_overdue_test_holds_a_gate_of_its_own_machine_only(made: Plan) -> None:
     procedure = made.procedure("heater-1")
     assert procedure is not None
-    due = Due("heater-1", "Heater", "test_co_alarm", "CO alarm", 7 * DAY_S, None, 0.0, failed=False)
+    due = SafetyTest("heater-1", "Heater", "test_co_alarm", "CO alarm", 7 * DAY_S, None, 0.0, failed=False)
     codes = {g.code for g in run_in(made, procedure, [], [due]).gates}
     assert "safety_test_overdue" in codes
-    elsewhere = Due("heater-2", "Heater", "test_co_alarm", "CO alarm", 7 * DAY_S, None, 0.0, failed=False)
+    elsewhere = SafetyTest("heater-2", "Heater", "test_co_alarm", "CO alarm", 7 * DAY_S, None, 0.0, failed=False)
     assert "safety_test_overdue" not in {g.code for g in run_in(made, procedure, [], [elsewhere]).gates}
     short = made.procedure("heater-1", "test_co_alarm")
     assert short is not None
@@ -274,7 +275,7 @@ def test_service_goes_by_the_hours_that_were_run() -> None:
 def test_a_service_that_passes_unwritten_stays_due_until_it_is_written_down() -> None:
     seedlings = plan(load(json.loads((ROOT / "demo" / "seedling-house.json").read_text(encoding="utf-8"))))
 
-    def oil(*readings: tuple[int, float], done: float | None = None) -> Item:
+    def oil(*readings: tuple[int, float], done: float | None = None) -> DueItem:
         log = [entry(n, day * 24, "hours", h * 3600.0, subject="generator-1") for n, (day, h) in enumerate(readings, 1)]
         if done is not None:
             log.append(entry(9, readings[-1][0] * 24, "serviced", done * 3600.0, subject="generator-1", where="oil"))

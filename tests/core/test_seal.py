@@ -9,6 +9,7 @@ import pytest
 
 from ofen.__main__ import main
 from ofen.commissioning import seal
+from ofen.document import write
 from ofen.job import load
 from ofen.plan import plan
 
@@ -19,7 +20,7 @@ from .test_procedure import whole
 def sealed(depot: dict[str, Any]) -> dict[str, Any]:
     procedure = plan(load(depot)).procedures[0]
     events = whole(procedure).events
-    return {"procedure": procedure.to_json(), "events": events, "chain": seal.chain(procedure.digest, events)}
+    return {"procedure": write(procedure.sealed), "events": events, "chain": seal.chain(procedure.digest, events)}
 
 
 def test_a_chain_holds_while_nothing_is_changed(sealed: dict[str, Any]) -> None:

@@ -22,6 +22,7 @@ from ofen.commissioning.steps.electrical import MEASURES
 from ofen.commissioning.steps.read import Read
 from ofen.commissioning.unit import FACTS, LIMITS
 from ofen.commissioning.unit import FIGURES as NAMED_FIGURES
+from ofen.document import write
 from ofen.errors import JobFaults
 from ofen.job import load_as_far, spec_at
 from ofen.plan import Plan, plan
@@ -58,7 +59,7 @@ def test_every_start_is_walked_to_a_signed_run(key: str) -> None:
         state = fold(procedure, book.events)
         assert [(g.code, g.subject) for g in gates(procedure, state, made.has_stop, procedure)] == []
         assert state.current is None
-        assert unsealed(json.loads(json.dumps(procedure.to_json()))) == procedure
+        assert unsealed(json.loads(json.dumps(write(procedure.sealed)))) == procedure
 
 
 @pytest.mark.parametrize("key", sorted(starts.shipped()))

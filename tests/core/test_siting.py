@@ -284,12 +284,12 @@ def test_the_drawing_is_to_the_figures_and_a_thing_dragged_gives_them_back(house
     job = load(house)
     placed = resolve(job, shipped())
     layout = lay_out(placed)
-    shapes = {s["id"]: s for s in drawing.shapes(placed, layout)}
+    shapes = {s.id: s for s in drawing.shapes(placed, layout)}
     # Behind the house 8 m deep, 7 m off; along the back wall 5 m from its left corner seen from outside, so 5 m from the right.
-    assert shapes["generator-1"]["points"][0] == pytest.approx([10 - 5 - 0.35, 15])
+    assert shapes["generator-1"].points[0] == pytest.approx([10 - 5 - 0.35, 15])
     ring = shapes["generator-1.openings"]
-    assert ring["inside"] == []
-    assert max(p[1] for p in ring["points"]) == pytest.approx(15.5 + 6.096)
+    assert ring.inside == ()
+    assert max(p[1] for p in ring.points) == pytest.approx(15.5 + 6.096)
     box = layout.box("generator-1")
     assert box
     assert drawing.moved(layout, "generator-1", box.middle) == {"wall": "back", "along_m": 5, "wall_m": 7, "inside": False}
@@ -298,7 +298,7 @@ def test_the_drawing_is_to_the_figures_and_a_thing_dragged_gives_them_back(house
     assert right["wall_m"] == pytest.approx(4.0)
     assert drawing.moved(layout, "generator-1", (5.0, 1.0))["inside"]
     # A shift counts from where it stands.
-    assert {e["path"].rsplit(".")[-1]: e["value"] for e in drawing.edits(placed, "generator-1", (-1.0, 0.5))} == {
+    assert {e.path.rsplit(".")[-1]: e.value for e in drawing.edits(placed, "generator-1", (-1.0, 0.5))} == {
         "wall": "back",
         "along_m": 6.0,
         "wall_m": 7.5,
@@ -308,16 +308,16 @@ def test_the_drawing_is_to_the_figures_and_a_thing_dragged_gives_them_back(house
 def test_a_heater_too_near_the_canvas_turns_its_verdict_and_its_ring(hall: dict[str, Any]) -> None:
     hall["siting"]["usual"] |= {"wall": "back", "wall_m": 1.6, "along_m": 3}
 
-    def ring() -> list[str]:
+    def ring() -> tuple[str, ...]:
         table = plan(load(hall)).stage("siting").tables["drawing"]
-        found: list[str] = next(s["inside"] for s in table if s["id"] == "heater-1.canvas")
+        found: tuple[str, ...] = next(s.inside for s in table if s.id == "heater-1.canvas")
         return found
 
     assert "siting.usual.wall_m" in verdicts(hall)["siting.clearance.kept"]
-    assert ring() == []
+    assert ring() == ()
     hall["siting"]["usual"]["wall_m"] = 1.4
     assert "siting.usual.wall_m" in verdicts(hall)["siting.clearance.too_close"]
-    assert ring() == ["the canvas"]
+    assert ring() == ("the canvas",)
 
 
 VENT = {"rise_m": 0.61, "slope_fraction": 0.1, "opening_m": 1.22, "bends": 1, "cap": "yes", "sags": "no", "wall_m": 0.61}
@@ -389,9 +389,9 @@ def test_narrow_duct_starves_and_warmth_falls_along_the_way(depot: dict[str, Any
     assert "siting.duct.starves" in verdicts(ducted(depot, 7, diameter_m=0.15))
     made = plan(load(ducted(depot, 3, 3))).stage("siting")
     rows = made.tables["ducts"]
-    assert rows[0]["out_c"] == pytest.approx(rows[1]["in_c"])
-    assert rows[0]["in_c"] > rows[0]["out_c"] > rows[1]["out_c"] > -5
-    assert rows[0]["flow"] == pytest.approx(rows[1]["flow"])
+    assert rows[0].out_c == pytest.approx(rows[1].in_c)
+    assert rows[0].in_c > rows[0].out_c > rows[1].out_c > -5
+    assert rows[0].flow == pytest.approx(rows[1].flow)
 
 
 def test_a_perforated_run_says_how_even_it_blows(depot: dict[str, Any]) -> None:
@@ -471,7 +471,7 @@ def test_every_start_gets_a_siting(key: str) -> None:
     assert not [v.code for v in made.verdicts if v.level == "stop"]
     if key != "valve_catalytic":
         shapes = made.tables["drawing"]
-        assert {s["kind"] for s in shapes} & {"heater", "generator"}
+        assert {s.kind for s in shapes} & {"heater", "generator"}
         assert not [v.code for v in made.verdicts if v.code == "siting.layout.not_placed"]
 
 

@@ -14,6 +14,7 @@ from ofen.commissioning.run import event_faults, fold, gates
 from ofen.commissioning.run import kinds as run_kinds
 from ofen.commissioning.seal import ordered
 from ofen.commissioning.shipped import of_class
+from ofen.document import write
 from ofen.supply.tree.joints import Joint
 
 from .book import Book
@@ -185,9 +186,7 @@ def test_the_table_of_looks_is_closed() -> None:
 
 def test_every_look_has_a_drawing_of_our_own() -> None:
     assert set(looks.drawings()) == {k.drawing for group in looks.shipped().values() for k in group}
-    assert all(
-        bool(s["d"]) != bool(s["circle"]) and (s["fill"] or s["ink"]) for strokes in looks.drawings().values() for s in strokes
-    )
+    assert all(bool(s.d) != bool(s.circle) and (s.fill or s.ink) for strokes in looks.drawings().values() for s in strokes)
 
 
 TRIES = {"id": "start", "kind": "tries", "try_ceiling_s": 5.0, "tries": 3, "rest_s": 180.0, "rest_why": "the starter burns out."}
@@ -289,8 +288,8 @@ def test_a_bypass_of_the_work_stands_in_the_ledger_until_it_is_closed() -> None:
     assert codes(p, book) == ["bypass_step_open", "bypass_step_open"]
     book.add("bypass_bridged", step="bridge", by="A. Worker")
     run = fold(p, book.events)
-    assert run.bypasses["sensor"]["why"] == "Priming"
-    assert run.bypasses["sensor"]["by"] == "A. Worker"
+    assert run.bypasses["sensor"].why == "Priming"
+    assert run.bypasses["sensor"].by == "A. Worker"
     assert [g.code for g in gates(p, run, False, p)] == ["bypass_step_open", "bypass_open"]
     book.add("bypass_restored", step="bridge_out")
     assert codes(p, book) == []
@@ -306,7 +305,7 @@ def test_a_photo_is_missing_until_it_is_taken() -> None:
     assert codes(p, book) == ["photo_missing"]
     book.add("photo_taken", step="plate", photo="0190")
     assert codes(p, book) == []
-    assert fold(p, book.events).photos[0]["photo"] == "0190"
+    assert fold(p, book.events).photos[0].photo == "0190"
 
 
 METERS = [
@@ -538,22 +537,22 @@ def test_any_interleaving_of_two_devices_and_any_repetition_gives_the_same_state
     p = both_ways()
     every = two_devices(p, seed)
     assert [f for e in every for f in event_faults(p, e)] == []
-    expected = fold(p, every).to_json()
+    expected = write(fold(p, every))
     chance = random.Random(seed + 1)
     for _ in range(5):
         arrived = every + chance.sample(every, 20)
         chance.shuffle(arrived)
-        assert fold(p, arrived).to_json() == expected
+        assert write(fold(p, arrived)) == expected
 
 
 @pytest.mark.parametrize("seed", range(20))
 def test_what_is_not_asked_after_an_event_is_as_it_would_be(seed: int, monkeypatch: Any) -> None:
     p = both_ways()
     every = two_devices(p, seed)
-    quick = fold(p, every).to_json()
+    quick = write(fold(p, every))
     for kind in run_kinds().values():
         monkeypatch.setattr(kind, "concerns", lambda self, step, run: True)
-    assert fold(p, every).to_json() == quick
+    assert write(fold(p, every)) == quick
 
 
 @pytest.mark.parametrize("seed", range(10))

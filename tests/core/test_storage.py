@@ -14,6 +14,7 @@ from ofen.job import load
 from ofen.plan import Plan, plan
 from ofen.starts import fill
 from ofen.supply.storage import vaporizing, vessels
+from ofen.supply.storage.vessels import FilledIn
 
 BTU_PER_H = 0.29307107
 HUNDRED = shipped().vessels["cyl-100lb"]
@@ -199,15 +200,15 @@ def test_the_schools_of_vaporizing_are_told_apart(depot: dict[str, Any]) -> None
     made = plan(load(depot)).stage("supply")
     told = next(v for v in made.verdicts if v.code == "supply.storage.schools")
     assert dict(told.values)["school"] == "tank rule D · L · K"
-    assert [r["school"] for r in made.tables["vaporizing"]] == ["heat balance", "tank rule D · L · K", "published 100 lb table"]
+    assert [r.school for r in made.tables["vaporizing"]] == ["heat balance", "tank rule D · L · K", "published 100 lb table"]
 
 
 def test_the_share_the_burners_are_on_is_that_of_need_and_output_and_less_typed_is_named() -> None:
     hall = fill.make(starts.start("canvas_hall"), {"outside": -8}).document
     storage, made = hall["supplies"][0]["storage"], planned(hall)
     share = (made.stage("need").value("need.loss_w") or 0.0) / (made.stage("equipment").value("equipment.output_w") or 1.0)
-    assert made.supplies[0].report.tables["filled_in"] == [
-        {"at": "supplies[0].storage.duty_fraction", "value": pytest.approx(share, rel=5e-3)}
+    assert [(f.at, f.value) for f in made.supplies[0].report.table(FilledIn)] == [
+        ("supplies[0].storage.duty_fraction", pytest.approx(share, rel=5e-3))
     ]
     draw = next(f for f in made.supplies[0].report.figures if f.key == "supply.count_vaporizing").inputs[0].value
     assert draw == pytest.approx(share * 60_000)

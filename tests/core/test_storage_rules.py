@@ -166,26 +166,26 @@ TABLE = "Hour\tOutside\n0\t2\n2\t-1,5\n30 min\t28F\nten\t-4\n2\t-3\n90\t-5\n4\t\
 
 def test_hours_of_a_night_are_read_and_bad_rows_named() -> None:
     found = hours_of(TABLE)
-    assert [(e["after_s"], pytest.approx(e["outside_c"], abs=0.01)) for e in found["entries"]] == [
+    assert [(e["after_s"], pytest.approx(e["outside_c"], abs=0.01)) for e in found.entries] == [
         (0, 2),
         (1800, -2.22),
         (7200, -1.5),
     ]
-    assert [(f["row"], f["message"].split(";")[0]) for f in found["faults"]] == [
+    assert [(f.row, f.message.split(";")[0]) for f in found.faults] == [
         (5, "hours from the beginning 'ten' is not a quantity"),
         (7, "hours from the beginning 90 h is not possible"),
         (8, "the temperature is missing"),
         (0, "2 h stands twice"),
     ]
-    assert "ten" in found["rest"]
-    assert hours_of("")["entries"] == []
+    assert "ten" in found.rest
+    assert hours_of("").entries == ()
 
 
 @given(st.text(max_size=200))
 def test_any_text_gives_hours_the_job_takes(text: str) -> None:
-    entries = hours_of(text)["entries"][:80]
+    entries = hours_of(text).entries[:80]
     made = example("tram-depot")
-    made["supplies"][0]["night"] = {"lasts_s": 36_000, "hours": [e | {"id": f"h-{n}"} for n, e in enumerate(entries)]}
+    made["supplies"][0]["night"] = {"lasts_s": 36_000, "hours": [{**e, "id": f"h-{n}"} for n, e in enumerate(entries)]}
     assert len(load(made).supplies[0].night.hours) == len(entries)
 
 
@@ -194,11 +194,11 @@ def test_the_night_gives_its_schedule_in_order(depot: dict[str, Any]) -> None:
     depot["supplies"][0]["night"] = {"begins_s": 64_800, "lasts_s": 14 * 3600, "evening_c": 1, "reserve_count": 2}
     made = plan(load(depot)).stage("supply")
     due = made.tables["schedule"]
-    assert due[0]["what"] == "begin"
-    assert [d["after_s"] for d in due] == sorted(d["after_s"] for d in due)
+    assert due[0].what == "begin"
+    assert [d.after_s for d in due] == sorted(d.after_s for d in due)
     night = made.tables["night"][0]
-    over = [d["after_s"] for d in due if d["what"] in ("reserve_takes_over", "change")]
-    assert over == night["changed_s"]
-    assert {d["what"] for d in due} & {"end", "fails"}
+    over = [d.after_s for d in due if d.what in ("reserve_takes_over", "change")]
+    assert over == night.changed_s
+    assert {d.what for d in due} & {"end", "fails"}
     for d in due:
-        assert d["clock_s"] == pytest.approx((64_800 + d["after_s"]) % 86_400)
+        assert d.clock_s == pytest.approx((64_800 + d.after_s) % 86_400)

@@ -6,6 +6,7 @@ from typing import Any
 import pytest
 
 from ofen.catalogue import shipped
+from ofen.document import write
 from ofen.job import load
 from ofen.placed import Placed, resolve
 from ofen.plan import Plan, plan
@@ -177,8 +178,8 @@ def test_fuels_stand_side_by_side_for_sets_alone(depot: dict[str, Any]) -> None:
     depot["supplies"] = [copy.deepcopy(PETROL)]
     depot["prices"] = {"petrol": 1.8, "propane": 1.5}
     made = planned(depot).stage("supply")
-    rows = {r["fuel"]: r for r in made.tables["fuels"]}
-    assert {f for f, r in rows.items() if r["every"]} == {"petrol", "propane"}
+    rows = {r.fuel: r for r in made.tables["fuels"]}
+    assert {f for f, r in rows.items() if r.every} == {"petrol", "propane"}
     machine = placed(depot).machines[0]
     rated = machine.rating
     assert rated
@@ -186,7 +187,7 @@ def test_fuels_stand_side_by_side_for_sets_alone(depot: dict[str, Any]) -> None:
     per_j, load_w = 1.8 / (0.745 * 46.4e6), PUMP["running_w"]
     by_hand = per_j * 3.6e6 * rated.fuel_w(load_w) / load_w
     assert by_hand > per_j * 3.6e6 * rated.fuel_w(rated.running_w) / rated.running_w
-    assert rows["petrol"]["cost_per_kwh"] == pytest.approx(by_hand, rel=0.02)
+    assert rows["petrol"].cost_per_kwh == pytest.approx(by_hand, rel=0.02)
     said = {v.code: dict(v.values) for v in made.verdicts}
     assert said["supply.choice.cheapest"]["what"] == "power"
 
@@ -223,7 +224,7 @@ def test_the_line_of_a_diesel_set_is_judged_like_a_heaters(depot: dict[str, Any]
 
 def test_a_job_with_three_machines_shows_three(two_fuels: dict[str, Any]) -> None:
     two_fuels["equipment"]["heaters"].append({"id": "heater-2", "model": two_fuels["equipment"]["heaters"][0]["model"]})
-    made = planned(two_fuels).to_json()
+    made = write(planned(two_fuels))
     assert [(m["id"], m["kind"], m["fuel"], m["procedure"] is not None) for m in made["machines"]] == [
         ("heater-1", "heater", "propane", True),
         ("heater-2", "heater", "propane", False),
@@ -233,4 +234,4 @@ def test_a_job_with_three_machines_shows_three(two_fuels: dict[str, Any]) -> Non
     assert ("commissioning.inlet.none", "heater-2") in stops
     inlet = next(p for p in two_fuels["supplies"][0]["parts"] if p["kind"] == "appliance")
     two_fuels["supplies"][0]["parts"].append(inlet | {"id": "inlet-3", "machine": "heater-2"})
-    assert [m["procedure"] is not None for m in planned(two_fuels).to_json()["machines"]] == [True, True, True]
+    assert [m["procedure"] is not None for m in write(planned(two_fuels))["machines"]] == [True, True, True]

@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 
 from ofen.catalogue import shipped
+from ofen.document import write
 from ofen.fuel.properties import flow_m3_per_s, gas
 from ofen.job import load
 from ofen.plan import Plan, plan
@@ -92,9 +93,9 @@ def test_every_set_of_machines_that_matters_is_looked_at(house: dict[str, Any]) 
     assert len(subsets.patterns(["a", "b"])) == 3
     assert len(subsets.patterns(["a", "b", "c"])) == 7
     rows = planned(house).stage("supply").tables["subsets"]
-    everything = rows[0]["pressures"]
+    everything = rows[0].pressures
     for row in rows[1:]:
-        for machine, pa in row["pressures"].items():
+        for machine, pa in row.pressures.items():
             assert pa >= everything[machine]
     made = planned(house)
     for node in made.path:
@@ -114,10 +115,10 @@ def test_a_shared_line_that_is_too_small_takes_a_machine_out_of_its_window(house
 def test_what_stands_with_none_on_closes_the_table_of_sets(house: dict[str, Any]) -> None:
     made = planned(house)
     rows = made.stage("supply").tables["subsets"]
-    words = [str(r["words"]) for r in rows]
+    words = [str(r.words) for r in rows]
     assert (words[0], words[-1]) == ("all on", "none on")
     assert set(words[1:-1]) == {"Tarn 35, indirect-fired alone", "Heron 8, gaseous standby alone"}
-    assert rows[-1]["pressures"] == {"heater-1": 1743.6, "generator-1": 1743.6}
+    assert rows[-1].pressures == {"heater-1": 1743.6, "generator-1": 1743.6}
 
 
 def test_a_regulator_for_the_other_gas_is_a_stop(house: dict[str, Any]) -> None:
@@ -168,7 +169,7 @@ def test_a_set_by_a_kit_has_the_window_of_its_kit(house: dict[str, Any]) -> None
     inlet = next(n for n in made.path if n.id == "inlet-2")
     # 3.5 to 7 in w.c., from memory.
     assert inlet.window_pa == (pytest.approx(3.5 * 249.089, rel=1e-3), pytest.approx(7 * 249.089, rel=1e-3))
-    json.dumps(made.to_json(), allow_nan=False)
+    json.dumps(write(made), allow_nan=False)
 
 
 def test_how_much_more_all_may_draw_is_where_the_first_inlet_leaves_its_window(house: dict[str, Any]) -> None:

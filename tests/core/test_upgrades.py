@@ -7,6 +7,7 @@ from typing import Any
 import pytest
 
 from ofen import upgrades
+from ofen.document import write
 from ofen.errors import JobFaults
 from ofen.job import FORMAT, dump, load, load_as_far
 from ofen.plan import plan
@@ -33,7 +34,7 @@ def test_a_stored_document_opens_as_todays_and_is_not_touched(path: Any) -> None
     again = dump(job)
     assert again["format"] == FORMAT
     assert load(again) == job
-    assert plan(job).to_json()["stages"]
+    assert write(plan(job))["stages"]
 
 
 @pytest.mark.parametrize("name", ["tram-depot", "seedling-house", "pontoon-cabin"])
@@ -91,7 +92,7 @@ def test_a_faulty_document_of_format_1_is_refused_where_its_values_stand_now(
     assert message in {f.path: f.message for f in refused.value.faults}[path]
     job, faults = load_as_far(document)
     assert [f.path for f in faults] == [f.path for f in refused.value.faults]
-    assert plan(job).to_json()["stages"]
+    assert write(plan(job))["stages"]
 
 
 @pytest.mark.parametrize(

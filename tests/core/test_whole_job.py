@@ -13,6 +13,7 @@ import pytest
 from ofen import __version__
 from ofen.__main__ import main
 from ofen.commissioning import seal
+from ofen.document import write
 from ofen.errors import JobFaults
 from ofen.handover.verify import stamp_of, stamped, verify
 from ofen.handover.whole_job import (
@@ -55,10 +56,10 @@ def made() -> Whole:
     procedure = planned.procedures[0]
     events = whole_run(procedure).events
     signed = {"by": "Mirel", "at": ENTRY["at"], "seal": seal.chain(procedure.digest, events)["head"]}
-    run = {"unit": "heater-1", "document": document, "procedure": procedure.to_json(), "events": events, "signed_off": signed}
+    run = {"unit": "heater-1", "document": document, "procedure": write(procedure.sealed), "events": events, "signed_off": signed}
     id = str(uuid.UUID(int=7))
     picture = Picture(id, "Regulator", "image/png", digest_of(PNG), len(PNG), "Mirel", str(ENTRY["at"]), PNG)
-    return whole(document, planned.to_json(), [run], [ENTRY], [picture])
+    return whole(document, write(planned), [run], [ENTRY], [picture])
 
 
 def again(content: bytes, change: Callable[[dict[str, bytes]], None]) -> bytes:

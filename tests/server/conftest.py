@@ -122,7 +122,7 @@ class Caller:
         copy, kept = self.copy(job), self.run(job, run)
         known = {"procedure": kept["procedure"], "events": kept["events"], "newest": copy["job"]["document"]}
         told = {"entries": copy["entries"], "signed_s": {}, "now_s": datetime.now(UTC).timestamp()}
-        status, found = self.post("/run", known | told)
+        status, found = self.post("/ask/run", known | told)
         assert status == 200, found
         return dict(found)
 

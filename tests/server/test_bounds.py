@@ -28,7 +28,7 @@ from ofen_server import errors
 from ofen_server.bounds import TookTooLong, at_most
 from teams.models import Membership, Team
 from tests.browser.served import Served
-from tests.conftest import ROOT
+from tests.conftest import ROOT, answered_by
 from tests.patience import eventually
 
 from .conftest import Caller, log_entry
@@ -42,14 +42,14 @@ def test_what_computes_for_too_long_is_ended_and_its_thread_goes_on(me: Caller, 
             with contextlib.suppress(Exception):
                 sum(range(1000))
 
-    honest = call.QUESTIONS["plan"]
-    monkeypatch.setitem(call.QUESTIONS, "plan", busy)
+    honest = call.question
+    answered_by(monkeypatch, busy)
     begun = time.monotonic()
-    status, body = me.post("/plan", {"document": {"format": "ofen-job/2", "name": "x"}})
+    status, body = me.post("/ask/plan", {"document": {"format": "ofen-job/2", "name": "x"}})
     assert (status, body["title"]) == (503, "This takes too long to compute")
     assert time.monotonic() - begun < 20
-    monkeypatch.setitem(call.QUESTIONS, "plan", honest)
-    assert me.post("/plan", {"document": {"format": "ofen-job/2", "name": "x"}})[0] == 200
+    monkeypatch.setattr(call, "question", honest)
+    assert me.post("/ask/plan", {"document": {"format": "ofen-job/2", "name": "x"}})[0] == 200
 
 
 def _forever() -> None:
@@ -120,9 +120,9 @@ def test_the_throttle_is_not_passed_by_a_header_anyone_can_write(db: None, setti
 
 def test_questions_are_small_and_faults_are_few(me: Caller) -> None:
     large = {"document": {"format": "ofen-job/2", "name": "x", "note": "n" * 1_200_000}}
-    assert me.post("/plan", large)[0] == 413
+    assert me.post("/ask/plan", large)[0] == 413
     unknown = {"document": {"format": "ofen-job/2", "name": "x", **{f"k{n}": 1 for n in range(30_000)}}}
-    assert len(me.post("/plan", unknown)[1]["faults"]) <= 101
+    assert len(me.post("/ask/plan", unknown)[1]["faults"]) <= 101
     assert len(errors.faulty([errors.Fault(str(n), "x") for n in range(5000)]).more["faults"]) == 101
 
 

@@ -53,11 +53,11 @@ def test_a_sheet_without_sense_is_refused_and_nothing_is_kept(me: Caller, change
     assert {f["path"]: f["message"] for f in problem["faults"]}[path].startswith(message)
     assert not Machine.objects.exists()
     if path != "id":
-        assert me.post("/sheet", {"sheet": sheet(**change)})[0] == 422
+        assert me.post("/ask/sheet", {"sheet": sheet(**change)})[0] == 422
 
 
 def test_a_sheet_is_checked_without_being_kept(me: Caller) -> None:
-    status, read = me.post("/sheet", {"sheet": sheet()})
+    status, read = me.post("/ask/sheet", {"sheet": sheet()})
     assert (status, read["name"], read["format"]) == (200, "Own heater", "ofen-sheet/1")
     assert not Machine.objects.exists()
 
@@ -71,14 +71,14 @@ def test_a_full_shelf_takes_no_more(me: Caller, monkeypatch: pytest.MonkeyPatch)
 
 
 def test_a_pasted_list_comes_back_as_loads_and_faults(me: Caller) -> None:
-    status, found = me.post("/pasted", {"list": "loads", "text": "Pump,800,2400\nUrn,hot,\n"})
+    status, found = me.post("/ask/pasted", {"list": "loads", "text": "Pump,800,2400\nUrn,hot,\n"})
     assert status == 200
     assert found["entries"] == [{"name": "Pump", "running_w": 800.0, "starting_w": 2400.0}]
     assert [(f["row"], f["text"]) for f in found["faults"]] == [(2, "Urn · hot · ")]
     assert found["rest"] == "Urn,hot,\n"
-    status, found = me.post("/pasted", {"list": "hours", "text": "0,-2\n6,-11\n"})
+    status, found = me.post("/ask/pasted", {"list": "hours", "text": "0,-2\n6,-11\n"})
     assert [e["outside_c"] for e in found["entries"]] == [-2, -11]
-    assert me.post("/pasted", {"list": "wishes", "text": ""})[0] == 422
+    assert me.post("/ask/pasted", {"list": "wishes", "text": ""})[0] == 422
 
 
 def test_a_job_carries_the_sheets_it_uses(me: Caller) -> None:

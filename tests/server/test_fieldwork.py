@@ -18,6 +18,7 @@ from logbook import actions as logbook
 from ofen import __version__
 from ofen.commissioning import seal
 from ofen.commissioning.shipped import of_class
+from ofen.document import write
 from ofen.job import load
 from ofen.plan import plan
 from ofen_server.errors import Problem
@@ -238,7 +239,7 @@ def test_a_run_keeps_its_procedure_whatever_is_shipped_since(
 def test_a_device_that_sends_a_tampered_procedure_is_told_and_no_run_begins(
     me: Caller, person: Any, job: dict[str, Any], change: dict[str, Any], path: str
 ) -> None:
-    sealed = plan(load(job["document"])).procedures[0].to_json() | change
+    sealed = write(plan(load(job["document"])).procedures[0].sealed) | change
     record = {"kind": "run", "id": fresh(), "job": job["id"], "unit": "heater-1", "revision_id": job["revision_id"]}
     body = {"person": person.pk, "core_version": __version__, "records": [record | {"procedure": sealed}]}
     status, answer = me.post("/outbox", body)
@@ -252,7 +253,7 @@ def test_a_procedure_that_is_not_the_plans_is_refused_by_the_same_rules_and_take
     me: Caller, person: Any, job: dict[str, Any], depot: dict[str, Any]
 ) -> None:
     depot["supplies"][0]["storage"]["count"] = 7
-    other = plan(load(depot)).procedures[0].to_json()
+    other = write(plan(load(depot)).procedures[0].sealed)
     record = {"kind": "run", "id": fresh(), "job": job["id"], "unit": "heater-1", "revision_id": job["revision_id"]}
     for version, outcome in ((__version__, "refused"), ("0.2.0", "kept")):
         body = {"person": person.pk, "core_version": version, "records": [record | {"procedure": other}]}
@@ -337,7 +338,7 @@ def test_a_short_procedure_is_a_run_of_its_own_that_asks_nothing_of_the_sign_off
     short = plan(load(job["document"])).procedure("heater-1", "indirect_forced_air_gas_stop")
     assert short is not None
     record = {"kind": "run", "id": fresh(), "job": job["id"], "unit": "heater-1", "revision_id": job["revision_id"]}
-    body = {"person": person.pk, "core_version": __version__, "records": [record | {"procedure": short.to_json()}]}
+    body = {"person": person.pk, "core_version": __version__, "records": [record | {"procedure": write(short.sealed)}]}
     assert me.post("/outbox", body)[1]["results"][0]["outcome"] == "kept"
     line = next(j for j in me.get("/jobs")[1] if j["id"] == job["id"])
     assert line["next"]["code"] not in ("run_open", "sign_off_waiting", "not_commissioned")

@@ -24,8 +24,10 @@ from handover.models import HandedOver, Made, Share
 from jobs import papers, whole
 from jobs.models import Job
 from ofen import __version__
+from ofen.document import write
 from ofen.handover import whole_job
 from ofen.handover.bringing_in import brought_in
+from ofen.handover.questions import as_kept
 from ofen.handover.verify import verify
 from ofen.handover.whole_job import opened
 from ofen.job import load
@@ -431,7 +433,7 @@ def test_a_file_a_device_took_in_is_one_job_however_often_it_is_sent_and_reads_t
     me.save(job, job["document"] | {"note": "later"}, job["revision_id"])
     photo = take_picture(me, job["id"])
     content, id = file_of(me, job["id"]), fresh()
-    there = brought_in(uuid.UUID(id), content, stranger.person.called).to_json()
+    there = write(as_kept(brought_in(uuid.UUID(id), content, stranger.person.called)))
     made = [upload(stranger, content, id) for _ in range(2)]
     assert [status for status, _ in made] == [200, 200]
     assert made[0][1] == made[1][1]
@@ -483,7 +485,7 @@ def test_of_one_file_sent_twice_at_once_one_job_is_made(emptied_afterwards: None
 def test_what_a_record_had_not_it_has_not_when_it_goes_out_again(me: Caller, job: dict[str, Any]) -> None:
     """A file written by others, whose records say neither who nor anything else that need not be said."""
     bare = {n: v for n, v in log_entry().items() if n in ("id", "at", "kind", "where", "value")}
-    made = whole_job.whole(job["document"], plan(load(job["document"])).to_json(), [], [upgraded(bare)])
+    made = whole_job.whole(job["document"], write(plan(load(job["document"]))), [], [upgraded(bare)])
     content = whole_job.packed(made, __version__)
     assert "by" not in bare
     assert file_of(me, upload(me, content)[1]["id"]) == content

@@ -39,7 +39,7 @@ def test_the_demo_loads_once_and_is_whole(demo: Caller) -> None:
         assert {r["unit"] for r in copy["runs"]} == ({"heater-1"} if line["name"].startswith("Tram") else hall)
         for run in copy["runs"]:
             assert run["signed"]["by"] == "Mirel Ofner"
-        running = demo.post("/running", {"document": copy["job"]["document"], "entries": copy["entries"]})[1]
+        running = demo.post("/ask/running", {"document": copy["job"]["document"], "entries": copy["entries"]})[1]
         assert {"running.supply-1.rate_kg_per_s", "running.heater-1.output_w"} <= {f["key"] for f in running["figures"]}
         assert not [v for v in running["verdicts"] if v["level"] in ("stop", "caution")]
 

@@ -12,6 +12,7 @@ import pytest
 from icalendar import Calendar
 from openpyxl import load_workbook
 
+from ofen.document import write
 from ofen.job import load
 from ofen.plan import plan
 
@@ -69,7 +70,7 @@ def test_the_joint_register_and_the_bill_of_material_are_tables(me: Caller, hall
     hall["equipment"]["heaters"][0]["serial"] = "T35-0042"
     job = me.post("/jobs", {"document": hall})[1]
     rows = list(csv.DictReader(io.StringIO(me.get(f"/jobs/{job['id']}/tables/joints.csv")[1].decode())))
-    assert len(rows) == sum(len(s["stage"]["tables"].get("joints", [])) for s in plan(load(hall)).to_json()["supplies"])
+    assert len(rows) == sum(len(s["stage"]["tables"].get("joints", [])) for s in write(plan(load(hall)))["supplies"])
     assert {r["State"] for r in rows} == {"not tested"}
     found = list(csv.DictReader(io.StringIO(me.get(f"/jobs/{job['id']}/tables/material.csv")[1].decode())))
     by = {(r["Group"], r["What"], r["Size"]): r for r in found}

@@ -7,12 +7,12 @@ import pytest
 from django.db import DatabaseError, connection, transaction
 
 from jobs.models import Job, Revision
-from ofen.call import QUESTIONS
 from ofen.commissioning.state import DISTURBANCES
+from ofen.document import write
 from ofen.job import dump, load
 from ofen.plan import plan
 from ofen.upgrades import upgraded
-from tests.conftest import ROOT
+from tests.conftest import ROOT, answered_by
 
 from .conftest import Caller, fresh, log_entry, report_of
 
@@ -52,7 +52,7 @@ def test_a_document_of_an_older_format_is_taken_and_a_newer_one_refused(me: Call
     old = json.loads((ROOT / "tests" / "stored" / "job-1-canvas-hall.json").read_text(encoding="utf-8"))
     status, made = me.post("/jobs", {"document": old})
     assert (status, made["document"]) == (200, dump(load(old)))
-    assert me.post("/document", {"document": old})[1]["document"] == upgraded(old, "ofen-job/2")
+    assert me.post("/ask/document", {"document": old})[1]["document"] == upgraded(old, "ofen-job/2")
     status, refused = me.post("/jobs", {"document": {"format": "ofen-job/3", "name": "x"}})
     assert (status, refused["faults"]) == (
         422,
@@ -105,9 +105,9 @@ def test_bad_values_are_refused_at_their_path_and_nothing_is_saved(me: Caller, j
 
 
 def test_the_plan_of_the_server_is_the_plan_of_the_core(me: Caller, depot: dict[str, Any]) -> None:
-    status, body = me.post("/plan", {"document": depot})
+    status, body = me.post("/ask/plan", {"document": depot})
     assert status == 200
-    assert body == json.loads(json.dumps(plan(load(depot)).to_json())) | {"faults": []}
+    assert body == json.loads(json.dumps(write(plan(load(depot))))) | {"faults": []}
     assert Job.objects.count() == 0
 
 
@@ -122,7 +122,7 @@ def test_the_plan_of_the_server_is_the_plan_of_the_core(me: Caller, depot: dict[
     ],
 )
 def test_a_body_that_is_no_document_gets_a_clear_4xx(me: Caller, text: str) -> None:
-    status, body = me.call("POST", "/plan", text)
+    status, body = me.call("POST", "/ask/plan", text)
     assert status in (400, 422)
     assert body["title"]
     assert body["status"] == status
@@ -131,7 +131,7 @@ def test_a_body_that_is_no_document_gets_a_clear_4xx(me: Caller, text: str) -> N
 @pytest.mark.parametrize("value", ["1e999", "-1e999", '"high"', "[]"])
 def test_a_value_that_cannot_be_is_named_beside_the_plan_of_the_rest_and_never_kept(me: Caller, value: str) -> None:
     text = f'{{"document": {{"format": "ofen-job/2", "name": "x", "site": {{"altitude_m": {value}}}}}}}'
-    status, body = me.call("POST", "/plan", text)
+    status, body = me.call("POST", "/ask/plan", text)
     assert (status, [f["path"] for f in body["faults"]]) == (200, ["site.altitude_m"])
     assert len(body["stages"]) == 7
     assert me.call("POST", "/jobs", text)[0] == 422
@@ -139,7 +139,7 @@ def test_a_value_that_cannot_be_is_named_beside_the_plan_of_the_rest_and_never_k
 
 
 def test_a_body_over_five_megabytes_is_too_large(me: Caller) -> None:
-    assert me.call("POST", "/plan", json.dumps({"document": {"note": "x" * 5_300_000}}))[0] == 413
+    assert me.call("POST", "/ask/plan", json.dumps({"document": {"note": "x" * 5_300_000}}))[0] == 413
     assert me.upload("/jobs/import", b"x" * 68_000_000)[0] == 413
 
 
@@ -149,12 +149,12 @@ def test_an_unexpected_error_says_what_to_do(
     def broken(*_: Any) -> None:
         raise RuntimeError("boom")
 
-    monkeypatch.setitem(QUESTIONS, "plan", broken)
-    status, body = me.post("/plan", {"document": depot})
+    answered_by(monkeypatch, broken)
+    status, body = me.post("/ask/plan", {"document": depot})
     assert (status, body["title"]) == (500, "Something went wrong on the server")
     assert "kept in this browser" in body["detail"]
     assert "boom" not in json.dumps(body)
-    assert "unexpected error at /api/plan" in caplog.text
+    assert "unexpected error at /api/ask/plan" in caplog.text
 
 
 def test_revisions_cannot_be_changed_or_removed_even_in_the_database(job: dict[str, Any]) -> None:

@@ -219,7 +219,7 @@ def test_an_overdue_safety_test_holds_back_the_sign_off_and_one_that_is_passed_d
         told = gathered(Job.objects.get(pk=job["id"]))
         in_report = next(r for r in told.runs if r["id"] == run["id"])["gates"]
         assert {g["subject"] for g in in_report if g["code"] == "safety_test_overdue"} == held[0]
-        assert next(m for m in told.machines if m["machine"] == "heater-1")["gates"] == [g["code"] for g in refused["gates"]]
+        assert next(m for m in told.machines if m.machine == "heater-1").gates == tuple(g["code"] for g in refused["gates"])
         for open_things in (told.open, open_of(Job.objects.get(pk=job["id"]))):
             keys = [o.key.split(".") for o in open_things]
             assert {k[1] for k in keys if k[0] == "overdue" and k[2] == "heater-1"} == held[0]

@@ -11,7 +11,9 @@ from fieldwork.models import Event, Run, SignOff
 from jobs.models import Job, Revision
 from logbook.models import Entry
 from ofen import __version__
-from ofen.call import answer, procedure_of
+from ofen.call import answer
+from ofen.commissioning.questions import procedure_of
+from ofen.document import write
 from ofen_server.models import Epoch
 
 from .conftest import Caller, fresh, log_entry
@@ -197,7 +199,7 @@ def test_after_a_restore_nothing_is_taken_before_the_device_has_looked_and_a_los
 
     # The run was begun by a revision that is lost: what the server would make of its newest is another procedure.
     lost = {**depot, "site": {**depot["site"], "altitude_m": 1900}}
-    procedure = procedure_of(lost, "heater-1").to_json()
+    procedure = write(procedure_of(lost, "heater-1").sealed)
     run = {
         "kind": "run",
         "id": fresh(),

@@ -12,7 +12,7 @@ from .conftest import Caller
 
 def test_a_move_on_the_drawing_is_told_as_edits(me: Caller) -> None:
     document = example("canvas-hall")
-    status, edits = me.post("/moved", {"document": document, "id": "generator-1", "by": [1.5, -0.5]})
+    status, edits = me.post("/ask/moved", {"document": document, "id": "generator-1", "by": [1.5, -0.5]})
     assert status == 200
     # It stood 8 m out from the right wall, 3 m along it.
     assert {e["path"]: e["value"] for e in edits} == {
@@ -21,12 +21,12 @@ def test_a_move_on_the_drawing_is_told_as_edits(me: Caller) -> None:
         "siting.places[0].wall_m": 9.5,
     }
     # A heater that shared its place gets one of its own.
-    (edit,) = me.post("/moved", {"document": document, "id": "heater-1", "by": [0.0, 2.0]})[1]
+    (edit,) = me.post("/ask/moved", {"document": document, "id": "heater-1", "by": [0.0, 2.0]})[1]
     assert edit["path"] == "siting.places[1]"
     assert edit["value"]["id"] == "heater-1"
     assert edit["value"]["wall"] == "back"
     for wrong in ({"id": "nobody", "by": [1, 1]}, {"id": "heater-1", "by": [1]}, {"id": "heater-1", "by": [1, 1e9]}):
-        status, problem = me.post("/moved", {"document": document} | wrong)
+        status, problem = me.post("/ask/moved", {"document": document} | wrong)
         assert status == 422, problem
 
 

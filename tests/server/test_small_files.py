@@ -142,7 +142,7 @@ def test_a_file_of_many_elements_is_refused_by_their_number(me: Caller, job: dic
     status, answer = me.upload("/jobs/import", file)
     assert status == 422
     assert "about 6,000,0" in answer["faults"][0]["message"]
-    status, answer = me.call("POST", "/plan", "[" + "[]," * 300_000 + "[]]")
+    status, answer = me.call("POST", "/ask/plan", "[" + "[]," * 300_000 + "[]]")
     assert (status, "elements" in answer["faults"][0]["message"]) == (422, True)
 
 

@@ -12,20 +12,20 @@ from .conftest import Caller, fresh
 
 
 def test_a_start_is_asked_with_its_answers_and_nothing_is_kept(me: Caller) -> None:
-    status, body = me.post("/start", {"key": "canvas_hall", "answers": {"people": 120, "outside": -80}, "units": "us"})
+    status, body = me.post("/ask/start", {"key": "canvas_hall", "answers": {"people": 120, "outside": -80}, "units": "us"})
     assert status == 200
     assert [f["path"] for f in body["faults"]] == ["outside"]
     assert body["document"]["need"]["system"] == "split_120_240"
     assert [f["key"] for f in body["headlines"]] == list(starts.start("canvas_hall").headlines)
-    assert me.post("/start", {"key": "submarine"})[0] == 422
+    assert me.post("/ask/start", {"key": "submarine"})[0] == 422
     assert me.get("/jobs")[1] == []
     told = me.get("/vocabulary")[1]["starts"]
     assert [s["key"] for s in told] == list(starts.shipped())
 
 
 def test_what_is_assumed_is_asked_with_a_document(me: Caller) -> None:
-    document = me.post("/start", {"key": "boat_stove"})[1]["document"]
-    status, body = me.post("/assumed", {"document": document})
+    document = me.post("/ask/start", {"key": "boat_stove"})[1]["document"]
+    status, body = me.post("/ask/assumed", {"document": document})
     assert status == 200
     assert {"site.outside_lowest_c", "need.spaces[space].inside_c"} <= {a["path"] for a in body}
 

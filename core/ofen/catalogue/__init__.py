@@ -8,7 +8,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
-from typing import Any
+from typing import Any, ClassVar
 
 from .. import document
 from ..errors import Fault, JobFaults, UnknownEntry
@@ -63,6 +63,27 @@ class Connector:
 
 
 @dataclass(frozen=True)
+class RegulatorOnSale:
+    """A regulator, and the names of the machines it feeds at full load and overfeeds standing."""
+
+    TOLD: ClassVar = ("regulator.*", "stands_too_high_for")
+
+    regulator: Regulator
+    stands_too_high_for: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class OnSale:
+    """Every machine and part that may be chosen."""
+
+    heaters: tuple[Heater, ...]
+    generators: tuple[Generator, ...]
+    vessels: tuple[Vessel, ...]
+    regulators: tuple[RegulatorOnSale, ...]
+    connectors: tuple[Connector, ...]
+
+
+@dataclass(frozen=True)
 class Catalogue:
     """Every machine and part a job may name."""
 
@@ -72,15 +93,17 @@ class Catalogue:
     regulators: dict[str, Regulator]
     connectors: dict[str, Connector]
 
-    def to_json(self) -> dict[str, list[dict[str, Any]]]:
-        """Return the catalogue as plain data; each regulator with the machines it feeds at full load and overfeeds standing.
-
-        Source: common practice.
-        """
-        told = {f.name: [dataclasses.asdict(e) for e in getattr(self, f.name).values()] for f in dataclasses.fields(self)}
-        for entry in told["regulators"]:
-            entry["stands_too_high_for"] = self.stands_too_high_for(self.regulators[entry["id"]])
-        return told
+    @property
+    def on_sale(self) -> OnSale:
+        """All that may be chosen; each regulator with the machines it feeds at full load and overfeeds standing."""
+        regulators = tuple(RegulatorOnSale(r, tuple(self.stands_too_high_for(r))) for r in self.regulators.values())
+        return OnSale(
+            tuple(self.heaters.values()),
+            tuple(self.generators.values()),
+            tuple(self.vessels.values()),
+            regulators,
+            tuple(self.connectors.values()),
+        )
 
     def stands_too_high_for(self, regulator: Regulator) -> list[str]:
         """Return the names of the machines whose window a regulator keeps at full load and leaves at lock-up.
@@ -106,7 +129,6 @@ class Catalogue:
         """Return this catalogue with data sheets laid over it; one of a known id takes its place.
 
         Arguments: sheets, of which those that lack something or make no sense are left out.
-        Source: common practice.
         """
         whole = [s for s in sheets if not sheet_faults(s)]
         if not whole:
@@ -174,7 +196,6 @@ def find(entries: dict[str, Any], table: str, id: str) -> Any:
 
     Arguments: entries, table (its name, for the message), id.
     Errors: UnknownEntry.
-    Source: common practice.
     """
     try:
         return entries[id]

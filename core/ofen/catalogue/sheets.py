@@ -285,10 +285,7 @@ def _generator_sense(g: Generator) -> Iterator[Fault]:
 
 
 def said(sheet: Sheet, fault: Fault) -> str:
-    """Return a fault of a data sheet in words of the screen, "inlet at least (fuel 1) is missing".
-
-    Source: common practice.
-    """
+    """Return a fault of a data sheet in words of the screen, "inlet at least (fuel 1) is missing"."""
     row = re.fullmatch(r"(burns|runs_on)(?:\[(\d+)\]\.(\w+))?", fault.path)
     if row is None:
         label, where = specs(type(sheet))[fault.path].label, ""
@@ -304,7 +301,6 @@ def load_sheet(data: Any) -> Sheet:
 
     Arguments: data, an object with `"format": "ofen-sheet/1"`, `"kind"` heater or generator, and the fields of one.
     Errors: JobFaults with everything unknown, out of range, missing or without sense, each by its path.
-    Source: common practice.
     """
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise JobFaults([Fault("format", f"must be {FORMAT!r}: this is no data sheet of Ofen")])
@@ -321,9 +317,6 @@ def load_sheet(data: Any) -> Sheet:
 
 
 def dump_sheet(sheet: Sheet) -> dict[str, Any]:
-    """Return a data sheet as plain data that `load_sheet` reads back to an equal one.
-
-    Source: common practice.
-    """
+    """Return a data sheet as plain data that `load_sheet` reads back to an equal one."""
     written: dict[str, Any] = document.write(sheet)
     return {"format": FORMAT, **written}

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
-from typing import Any
 
-from ..verdicts import Quantity, values_json
+from ..document import Quantity
 from .procedure import COMMISSION, MACHINE, Procedure, changes
 from .steps.base import Step
 from .steps.read import Read
@@ -24,20 +23,12 @@ class Stale:
     say: str
     values: Mapping[str, Quantity]
 
-    def to_json(self) -> dict[str, Any]:
-        """Return it as plain data.
-
-        Source: common practice.
-        """
-        return {"subject": self.subject, "name": self.name, "say": self.say, "values": values_json(self.values.items())}
-
 
 def proven(signed: Iterable[Procedure]) -> Procedure | None:
     """Return what the signed runs of a machine have tested together, None where none was of the whole machine.
 
     Arguments: signed, the procedures of its signed runs, oldest first: a whole one begins anew, one of what changed takes
     the place of what it tests.
-    Source: common practice.
     """
     whole: Procedure | None = None
     for p in (p for p in signed if p.purpose == COMMISSION):
@@ -60,7 +51,6 @@ def stale(before: Procedure, now: Procedure | None) -> list[Stale]:
 
     Arguments: before, from `proven`; now, the machine's procedure by the job as it is, None where it has none any more. A
     joint that went from the path is nothing to test again.
-    Source: common practice.
     """
     if now is not None:
         here = {j.id for j in now.joints}

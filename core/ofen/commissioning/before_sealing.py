@@ -15,7 +15,6 @@ def procedure_from(data: Any) -> Procedure:
 
     Arguments: data, plain data without version or digest, its steps with the fields of every kind.
     Errors: JobFaults where it cannot be read.
-    Source: common practice.
     """
     faults: list[Fault] = []
     known = kinds()

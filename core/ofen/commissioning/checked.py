@@ -30,7 +30,6 @@ def faults_of(
     Arguments: key; purpose_known, whether its purpose is one; joints it declares; written, its steps; when it is for a unit at
     all. A step must come after what it needs, so that none is out of reach; it has a way on; a caution says something; what it
     names is there: a fact or a limit misspelt would leave a step or its limit out without a word.
-    Source: common practice.
     """
     found = [] if purpose_known else [Fault(f"{key}.purpose", "is none")]
     found += [Fault(f"{key}.when", words) for words in _unknown_facts(when or {})]

@@ -45,7 +45,6 @@ def elapsed_s(since: Clock, now: Clock) -> float:
 
     Arguments: since, now. On one page its own clock counts, which runs whatever the device's is set to; else the device's
     clock, by which a step back is no time at all.
-    Source: common practice.
     """
     if since.page and since.page_s is not None and now.page_s is not None and since.page == now.page:
         return max(0.0, now.page_s - since.page_s)
@@ -56,7 +55,6 @@ def watched(since: Clock, now: Clock) -> bool:
     """Return whether one page saw the whole time from one event to another, so that no clock that was set can shorten it.
 
     Arguments: since, now. Two events without any page are of a record that only has its clock.
-    Source: common practice.
     """
     if not since.page and not now.page:
         return True
@@ -80,7 +78,6 @@ def spoken(time_s: float) -> str:
     """Return a time in words, "3 min 20 s".
 
     Arguments: time_s.
-    Source: common practice.
     """
     whole = max(0, round(time_s))
     minutes, rest = divmod(whole, 60)

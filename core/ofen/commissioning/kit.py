@@ -8,15 +8,15 @@ from dataclasses import dataclass, field
 from functools import cache
 from importlib.resources import files
 from math import ceil
-from typing import Any
+from typing import Any, ClassVar
 
 from ..catalogue.sheets import PIPED
+from ..document import Quantity
 from ..instruments.kinds import kinds, read_by
 from ..numerics import total
 from ..plan import Plan
 from ..supply.tree.joints import THREADED, register, vessels_coupled
 from ..supply.tree.nodes import order
-from ..verdicts import Quantity, values_json
 from .bill import Row, bill
 from .shipped import is_so
 from .steps.electrical import Electrical
@@ -79,21 +79,31 @@ class KitItem:
     values: Mapping[str, Quantity] = field(default_factory=dict)
     why: str = ""
 
-    def to_json(self, packed: str, forgotten: bool) -> dict[str, Any]:
-        """Return it as plain data.
 
-        Arguments: packed, the last that was said of it ("" nothing); forgotten, whether it was missed on the last such job.
-        Source: common practice.
-        """
-        return {
-            "key": self.key,
-            "group": "forgotten" if forgotten else self.group,
-            "title": "Missed last time" if forgotten else GROUPS[self.group],
-            "say": self.say,
-            "values": values_json(self.values.items()),
-            "why": self.why,
-            "packed": packed == "packed",
-        }
+@dataclass(frozen=True)
+class ListedItem:
+    """A thing of the kit list: its group and what that is called, whether it is packed; one that was missed last time comes first."""
+
+    TOLD: ClassVar = ("key", "group", "title", ("say", "item.say"), ("values", "item.values"), ("why", "item.why"), "packed")
+
+    item: KitItem
+    packed: bool
+    missed: bool
+
+    @property
+    def key(self) -> str:
+        """Its key."""
+        return self.item.key
+
+    @property
+    def group(self) -> str:
+        """Where it stands on the list."""
+        return "forgotten" if self.missed else self.item.group
+
+    @property
+    def title(self) -> str:
+        """What its group is called."""
+        return "Missed last time" if self.missed else GROUPS[self.item.group]
 
 
 @cache
@@ -124,15 +134,14 @@ def classes_of(plan: Plan) -> list[str]:
     return list(dict.fromkeys(c.unit.facts["class"] for c in plan.commissioned))
 
 
-def listed(plan: Plan, said: Mapping[str, str], missed: Iterable[str]) -> list[dict[str, Any]]:
-    """Return the kit list as plain data, what was missed on the last job of such a class first.
+def listed(plan: Plan, said: Mapping[str, str], missed: Iterable[str]) -> list[ListedItem]:
+    """Return the kit list, what was missed on the last job of such a class first.
 
     Arguments: plan; said, the last word on each item by key ("packed", "unpacked", "missed"); missed, keys missed elsewhere.
-    Source: common practice.
     """
     again = set(missed) | {key for key, word in said.items() if word == "missed"}
-    items = [i.to_json(said.get(i.key, ""), i.key in again) for i in kit(plan)]
-    return sorted(items, key=lambda i: i["group"] != "forgotten")
+    items = [ListedItem(i, said.get(i.key) == "packed", i.key in again) for i in kit(plan)]
+    return sorted(items, key=lambda i: not i.missed)
 
 
 def _all(plan: Plan) -> Iterator[KitItem]:

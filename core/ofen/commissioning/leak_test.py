@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
+from typing import ClassVar, Literal
 
 from ..supply.tree.joints import Joint
 
@@ -12,38 +12,24 @@ from ..supply.tree.joints import Joint
 class JointState:
     """What is known of one joint."""
 
+    TOLD: ClassVar = ("joint.*", "status", "at", "method", "by")
+
     joint: Joint
-    status: str = "not_tested"  # not_tested | too_early | tight | leaking | stale
+    status: Literal["not_tested", "too_early", "tight", "leaking", "stale"] = "not_tested"
     at: str | None = None
     method: str | None = None
     by: str = ""
 
     def tested(self, tight: bool, at: str, method: str | None, by: str = "") -> None:
-        """Take note of a test.
-
-        Source: common practice.
-        """
+        """Take note of a test."""
         self.status, self.at, self.method, self.by = ("tight" if tight else "leaking"), at, method, by
 
     def too_early(self, at: str) -> None:
-        """Take note of a test that was made before it could count; a leak that was seen stays one.
-
-        Source: common practice.
-        """
+        """Take note of a test that was made before it could count; a leak that was seen stays one."""
         if self.status != "leaking":
             self.status, self.at, self.method = "too_early", at, None
 
     def opened(self) -> None:
-        """Take note that the joint was opened: an earlier test no longer counts.
-
-        Source: common practice.
-        """
+        """Take note that the joint was opened: an earlier test no longer counts."""
         if self.status in ("tight", "leaking"):
             self.status = "stale"
-
-    def to_json(self) -> dict[str, Any]:
-        """Return the joint with its state as plain data.
-
-        Source: common practice.
-        """
-        return {**self.joint.to_json(), "status": self.status, "at": self.at, "method": self.method, "by": self.by}

@@ -9,7 +9,7 @@ from typing import ClassVar
 from ..document import choice, text
 from ..errors import Fault
 from .clock import elapsed_s
-from .state import DISTURBANCES, RunState
+from .state import DISTURBANCES, RemarkLine, RunState
 from .steps.base import Came, Event, Show, State, Step, StepEvent
 
 
@@ -26,7 +26,6 @@ class BypassOpened(Event):
         """Return what is bypassed and why, for a report.
 
         Arguments: run, show.
-        Source: common practice.
         """
         return Came(f"Bypass: {self.what}", f"opened, {self.why}", finding="bypass")
 
@@ -34,7 +33,6 @@ class BypassOpened(Event):
         """Open it in the ledger.
 
         Arguments: run (changed).
-        Source: common practice.
         """
         run.open_bypass(self.bypass, self.what, self.why, self.at, self.by)
 
@@ -50,16 +48,14 @@ class BypassClosed(Event):
         """Return that it is closed, for a report.
 
         Arguments: run, show.
-        Source: common practice.
         """
-        known = run.bypasses.get(self.bypass, {})
-        return Came(f"Bypass: {known.get('what', '')}".rstrip(": "), "closed", finding="bypass")
+        line = run.bypasses.get(self.bypass)
+        return Came(f"Bypass: {line.what}" if line else "Bypass", "closed", finding="bypass")
 
     def apply(self, run: RunState) -> None:
         """Close it in the ledger.
 
         Arguments: run (changed).
-        Source: common practice.
         """
         run.close_bypass(self.bypass, self.at)
 
@@ -75,7 +71,6 @@ class Remark(Event):
         """Return the words, for a report.
 
         Arguments: run, show.
-        Source: common practice.
         """
         return Came("Remark", self.text)
 
@@ -83,9 +78,8 @@ class Remark(Event):
         """Keep it.
 
         Arguments: run (changed).
-        Source: common practice.
         """
-        run.remarks.append({"at": self.at, "text": self.text})
+        run.remarks.append(RemarkLine(self.at, self.text))
 
 
 @dataclass(frozen=True)
@@ -99,7 +93,6 @@ class UnitChanged(Event):
         """Return what was done, for a report.
 
         Arguments: run, show.
-        Source: common practice.
         """
         return Came("At the unit", DISTURBANCES[self.change].reads, finding="changed")
 
@@ -107,7 +100,6 @@ class UnitChanged(Event):
         """Make stale what it makes stale.
 
         Arguments: run (changed).
-        Source: common practice.
         """
         run.disturbed(self.change)
 
@@ -123,7 +115,6 @@ class StepSkipped(StepEvent):
         """Return why it was left out, for a report.
 
         Arguments: step, title, show.
-        Source: common practice.
         """
         return Came(title, f"left out: {self.reason}", finding="skipped")
 
@@ -131,7 +122,6 @@ class StepSkipped(StepEvent):
         """Give the fault of a step that is not there or that nobody may leave out.
 
         Arguments: run, path.
-        Source: common practice.
         """
         step = run.steps.get(self.step)
         if step is None:
@@ -145,7 +135,6 @@ class StepSkipped(StepEvent):
         """Take the step as left out.
 
         Arguments: step, state (changed), run.
-        Source: common practice.
         """
         state.status, state.gate, state.say = "skipped", "", self.reason
 
@@ -164,7 +153,6 @@ class EventWithdrawn(Event):
         """Return that something was taken back, for a report.
 
         Arguments: run, show.
-        Source: common practice.
         """
         return Came("Taken back", "a record made just before", finding="withdrawn")
 
@@ -172,7 +160,6 @@ class EventWithdrawn(Event):
         """Return whether it takes a record back: on the same page, within WITHDRAWN_WITHIN_S.
 
         Arguments: found, the record it names.
-        Source: common practice.
         """
         return found.page == self.page and found.order < self.order and elapsed_s(found.clock, self.clock) <= WITHDRAWN_WITHIN_S
 

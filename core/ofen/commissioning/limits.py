@@ -43,7 +43,6 @@ class Limit:
         """Return "low", "high" or "within" for a reading.
 
         Arguments: value, SI of the reading's kind; compared at 12 digits.
-        Source: common practice.
         """
         if self.low is not None and rounded(value) < rounded(self.low):
             return "low"
@@ -58,7 +57,6 @@ class Limit:
         """Return the limits in words, one-sided where there is one.
 
         Arguments: show, which writes a quantity in the reader's units; kind of the quantity.
-        Source: common practice.
         """
         if self.low is not None and self.high is not None:
             return f"{show(self.low, kind)} to {show(self.high, kind)}"

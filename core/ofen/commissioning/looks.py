@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from importlib.resources import files
-from typing import Any
+from typing import Any, Literal, TypeAlias
 
 from .. import tables
 
@@ -78,17 +78,35 @@ def shipped() -> dict[str, tuple[Look, ...]]:
     return found
 
 
+Tone: TypeAlias = Literal["caution", "card", "ember", "gas", "good", "ink", "ink-2", "rule", "stop"]
+
+
+@dataclass(frozen=True)
+class LookStroke:
+    """A stroke of the drawing of a look: a path or a circle (x, y, r), filled and drawn in tones."""
+
+    d: str | None = None
+    circle: tuple[float, float, float] | None = None
+    fill: Tone | None = None
+    ink: Tone | None = None
+    width: float = 1.0
+    dashes: str = ""
+    move: str = ""
+
+
 @cache
-def drawings() -> dict[str, list[dict[str, Any]]]:
+def drawings() -> dict[str, list[LookStroke]]:
     """Return the drawing of each look: its strokes, for screen and paper alike.
 
     Source: tables/look_drawings.toml.
     """
-    empty: dict[str, Any] = {"d": None, "circle": None, "fill": None, "ink": None, "width": 1.0, "dashes": "", "move": ""}
-    found = tables.toml("look_drawings.toml")
-    return {
-        name: [empty | stroke | {"width": float(stroke.get("width", 1.0))} for stroke in strokes] for name, strokes in found.items()
-    }
+    shipped = tables.toml("look_drawings.toml")
+    return {name: [_stroke(stroke) for stroke in strokes] for name, strokes in shipped.items()}
+
+
+def _stroke(stroke: dict[str, Any]) -> LookStroke:
+    circle = tuple(stroke["circle"]) if stroke.get("circle") else None
+    return LookStroke(**stroke | {"width": float(stroke.get("width", 1.0)), "circle": circle})
 
 
 def group(name: str) -> tuple[Look, ...]:

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Literal, TypeAlias
 
 from ..placed import Machine
 from .again import Stale, proven, stale
 from .procedure import COMMISSION, Procedure
 
 BYPASS = "bypass_open"
-STATES = ("no_procedure", "not_begun", "begun", "stale", "signed")
+MachineStanding: TypeAlias = Literal["no_procedure", "not_begun", "begun", "stale", "signed"]
 
 
 @dataclass(frozen=True)
@@ -27,28 +27,14 @@ class RunHeld:
 
 @dataclass(frozen=True)
 class MachineState:
-    """Where one machine stands: one of STATES, the run that counts, its open gates, and what is stale of the tested."""
+    """Where one machine stands: its state, the run that counts, its open gates, and what is stale of the tested."""
 
     machine: str
     name: str
-    state: str
+    state: MachineStanding
     run: str | None
     gates: tuple[str, ...]
     stale: tuple[Stale, ...]
-
-    def to_json(self) -> dict[str, Any]:
-        """Return it as plain data.
-
-        Source: common practice.
-        """
-        return {
-            "machine": self.machine,
-            "name": self.name,
-            "state": self.state,
-            "run": self.run,
-            "gates": list(self.gates),
-            "stale": [s.to_json() for s in self.stale],
-        }
 
 
 def state_of(machine: Machine, now: Procedure | None, runs: Sequence[RunHeld]) -> MachineState:
@@ -57,12 +43,12 @@ def state_of(machine: Machine, now: Procedure | None, runs: Sequence[RunHeld]) -
     Arguments: machine; now, its procedure by the job as it is; runs of this machine, oldest first. The newest run counts that
     commissions it: an open one is gone on with; with a signed one, all that was signed is held against the job as it is. A
     bypass that is open in any run of the machine is open.
-    Source: common practice.
     """
     own = [r for r in runs if r.procedure.purpose == COMMISSION]
     newest = own[-1] if own else None
     before = proven(r.procedure for r in own if r.signed)
     found = tuple(stale(before, now)) if before is not None else ()
+    state: MachineStanding
     if newest is None:
         state = "not_begun" if now is not None else "no_procedure"
     elif not newest.signed:

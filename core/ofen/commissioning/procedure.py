@@ -5,16 +5,15 @@ from __future__ import annotations
 import json
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import Any, ClassVar
 
 from .. import document
 from ..catalogue.sheets import PIPED, Heater
-from ..document import flag, many, number, one, text, whole
+from ..document import Quantity, flag, many, number, one, text, whole
 from ..errors import Fault, JobFaults
 from ..placed import Machine
 from ..quantities import parse
 from ..supply.tree.joints import MOST_JOINTS, Joint, is_of_a_manifold
-from ..verdicts import Quantity
 from . import steps
 from .checked import LOOSE, NAMED, WORDED
 from .shipped import Definition, is_so, limit_in, of_class
@@ -44,7 +43,6 @@ class Identity:
         """Return what of it is another now, in words; what is not known on either side is no difference.
 
         Arguments: now, of the same machine by the job as it is.
-        Source: common practice.
         """
         words = {"model": "model", "serial": "serial number", "fuel": "fuel", "inlet": "place on the fuel path"}
         found = [w for n, w in words.items() if getattr(self, n) and getattr(now, n) and getattr(self, n) != getattr(now, n)]
@@ -102,10 +100,7 @@ class Procedure:
     of: Identity = one(Identity, "Machine as it is")
 
     def step(self, id: str) -> Step | None:
-        """Return a step by its id, None where there is none.
-
-        Source: common practice.
-        """
+        """Return a step by its id, None where there is none."""
         return next((s for s in self.steps if s.id == id), None)
 
     @property
@@ -113,13 +108,24 @@ class Procedure:
         """SHA-256 of its plain data, by which a copy shows that it was not changed."""
         return _digest(document.write(self))
 
-    def to_json(self) -> dict[str, Any]:
-        """Return the procedure as plain data with its digest, as a run is sealed with it.
+    @property
+    def sealed(self) -> SealedProcedure:
+        """The procedure with its digest, as a run is sealed with it."""
+        return SealedProcedure(self)
 
-        Source: common practice.
-        """
-        made: dict[str, Any] = document.write(self)
-        return {**made, "digest": _digest(made)}
+
+@dataclass(frozen=True)
+class SealedProcedure:
+    """A procedure for one machine, with the digest that seals it."""
+
+    TOLD: ClassVar = ("procedure.*", ("digest", "procedure.digest"))
+
+    procedure: Procedure
+
+    @classmethod
+    def from_json(cls, data: Any, path: str) -> SealedProcedure:
+        """Return what was sealed; JobFaults as at `unsealed`."""
+        return cls(unsealed(data, path))
 
 
 def _digest(data: dict[str, Any]) -> str:
@@ -133,9 +139,8 @@ def _digest(data: dict[str, Any]) -> str:
 def unsealed(data: Any, path: str = "procedure") -> Procedure:
     """Return the procedure a run was sealed with.
 
-    Arguments: data, as `Procedure.to_json` gives it; path, for faults. Its digest must be its own.
+    Arguments: data, as `Procedure.sealed` is written; path, for faults. Its digest must be its own.
     Errors: JobFaults with what is wrong of it; a copy that was changed is named at its digest.
-    Source: common practice.
     """
     if not isinstance(data, dict):
         raise JobFaults([Fault(path, "must be an object")])
@@ -288,7 +293,6 @@ def changes(began_by: Procedure, now: Procedure | None) -> Iterator[tuple[str, s
 
     Arguments: began_by, the procedure the run is sealed with; now, the one of the job's newest state. Steps and plugs that
     came or went with a newer shipped procedure are no change of the plan; a run of only what changed answers for no more than its own joints.
-    Source: common practice.
     """
     if now is None:
         yield "plan", "Plan", "The job as it is now has no procedure for this machine.", {}

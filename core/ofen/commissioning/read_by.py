@@ -37,7 +37,6 @@ class ReadByState(State):
         """Take note of the instrument.
 
         Arguments: event.
-        Source: common practice.
         """
         self.instrument, self.overdue = event.instrument, said(event.instrument, event.at)
 

@@ -8,8 +8,8 @@ from functools import cache
 from typing import Any
 
 from .. import document
+from ..document import Option, Quantity
 from ..errors import Fault
-from ..verdicts import Quantity, values_json
 from . import ledger, steps
 from .leak_test import JointState
 from .procedure import Procedure, changes
@@ -36,25 +36,11 @@ class Gate:
     say: str
     values: Mapping[str, Quantity] = field(default_factory=dict)
 
-    def to_json(self) -> dict[str, Any]:
-        """Return the gate as plain data.
-
-        Source: common practice.
-        """
-        return {
-            "code": self.code,
-            "subject": self.subject,
-            "name": self.name,
-            "say": self.say,
-            "values": values_json(self.values.items()),
-        }
-
 
 def begun(procedure: Procedure) -> RunState:
     """Return the state of a run in which nothing is done.
 
     Arguments: procedure.
-    Source: common practice.
     """
     by_id = {s.id: s for s in procedure.steps}
     states = {s.id: s.STATE(id=s.id, status=s.begins_as) for s in procedure.steps}
@@ -70,21 +56,29 @@ def kinds() -> dict[str, type[Event]]:
     return steps.events() | ledger.EVENTS
 
 
+@dataclass(frozen=True)
+class EventChoice:
+    """What one chooses from in an event of commissioning."""
+
+    event: str
+    field: str
+    options: tuple[Option, ...]
+
+
 @cache
-def choices() -> list[dict[str, Any]]:
-    """Return every choice in an event: the event, the field, and its words with how each reads.
+def choices() -> list[EventChoice]:
+    """Return every choice in an event.
 
     Source: the declarations of the events.
     """
-    fields = [(word, name, spec) for word, event in kinds().items() for name, spec in document.schema(event)["properties"].items()]
-    return [{"event": word, "field": name, "options": spec["x-options"]} for word, name, spec in fields if "x-options" in spec]
+    fields = [(word, name, spec) for word, event in kinds().items() for name, spec in document.specs(event).items()]
+    return [EventChoice(word, name, tuple(Option(*o) for o in s.options)) for word, name, s in fields if s.shape == "choice"]
 
 
 def read_event(run: RunState, event: Any, path: str, faults: list[Fault]) -> Event | None:
     """Return an event read by its declaration, None where it cannot be used.
 
     Arguments: run, of which only the steps are looked at; event, plain data; path of the event in what was sent; faults (added to).
-    Source: common practice.
     """
     if not isinstance(event, dict):
         faults.append(Fault(path, "must be an object"))
@@ -105,7 +99,6 @@ def event_faults(procedure: Procedure, event: Any, path: str = "") -> list[Fault
     """Return what is wrong with an event, by path; nothing for a good one.
 
     Arguments: procedure; event, plain data; path of the event in what was sent.
-    Source: common practice.
     """
     faults: list[Fault] = []
     read_event(begun(procedure), event, path, faults)
@@ -116,7 +109,6 @@ def recorded(procedure: Procedure, events: Iterable[Any]) -> tuple[list[Event], 
     """Return every event that can be read, each once, in the order in which they count; the ids of those taken back; what is wrong with the others.
 
     Arguments: procedure; events, plain data in any order, told apart by `id`.
-    Source: common practice.
     """
     run = begun(procedure)
     faults: list[Fault] = []
@@ -133,7 +125,6 @@ def read_all(procedure: Procedure, events: Iterable[Any]) -> tuple[list[Event], 
     """Return the events that count, in their order, and what is wrong with those that cannot be read.
 
     Arguments: procedure; events, plain data in any order, told apart by `id`; one that was taken back at once is left out.
-    Source: common practice.
     """
     found, taken_back, faults = recorded(procedure, events)
     return [e for e in found if e.id not in taken_back], faults
@@ -148,7 +139,6 @@ def fold(procedure: Procedure, events: Iterable[Any]) -> RunState:
     """Return the state that events lead to; the same for any order of arrival and for doubled events.
 
     Arguments: procedure; events, told apart by `id` and put in order by `Event.order`; one that cannot be read changes nothing.
-    Source: common practice.
     """
     return fold_read(procedure, read_all(procedure, events)[0])
 
@@ -157,7 +147,6 @@ def fold_read(procedure: Procedure, events: Iterable[Event]) -> RunState:
     """Return the state that events lead to.
 
     Arguments: procedure; events as `read_all` gives them.
-    Source: common practice.
     """
     run = begun(procedure)
     # Most steps have nothing to bring up to date, and what has need not be asked after what does not concern it.
@@ -189,7 +178,6 @@ def gates(
 
     Arguments: procedure the run is sealed with; run; plan_has_stop; newest, the procedure the job's newest revision gives;
     unread, what is wrong with events that cannot be read.
-    Source: common practice.
     """
     says = RUN_GATES | steps.gates()
     found = [Gate("record_unreadable", f.path, f.path, says["record_unreadable"]) for f in unread]
@@ -204,7 +192,5 @@ def gates(
     found.extend(
         Gate(code := f"joint_{j.status}", j.joint.id, j.joint.name, says[code]) for j in run.joints.values() if j.status != "tight"
     )
-    found.extend(
-        Gate("bypass_open", b["bypass"], b["what"], says["bypass_open"]) for b in run.bypasses.values() if b["closed_at"] is None
-    )
+    found.extend(Gate("bypass_open", b.bypass, b.what, says["bypass_open"]) for b in run.ledger if b.closed_at is None)
     return found

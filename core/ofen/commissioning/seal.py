@@ -36,7 +36,6 @@ def broken(sealed: Any) -> str:
     """Return what of a sealed record is not as it was sealed, in words; "" where it is whole.
 
     Arguments: sealed, the evidence of a sign-off, with its `procedure`, `events` and `chain`.
-    Source: common practice.
     """
     try:
         kept, events, root = sealed["chain"], sealed["events"], sealed["procedure"]["digest"]

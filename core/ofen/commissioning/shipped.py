@@ -7,7 +7,7 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
-from typing import Any
+from typing import Any, ClassVar, Literal, TypeAlias
 
 from ..errors import Fault, JobFaults
 from ..quantities import parse
@@ -15,7 +15,20 @@ from .checked import LOOSE, NAMED, WORDED, faults_of
 from .limits import Limit
 
 FOLDER = "commissioning/procedures"
-PURPOSES = {
+Purpose: TypeAlias = Literal[
+    "commission",
+    "delivery",
+    "convert",
+    "switch",
+    "start",
+    "stop",
+    "change_over",
+    "transport",
+    "store",
+    "yearly",
+    "safety_test",
+]
+PURPOSES: dict[Purpose, str] = {
     "commission": "commission",
     "delivery": "take over from delivery",
     "convert": "convert to another fuel",
@@ -42,10 +55,12 @@ class Definition:
     test or a yearly look-over is due again `every_s` of use, or `after` an entry of that kind; `source` says whose interval it is.
     """
 
+    TOLD: ClassVar = ("key", "title", "version", "purpose", "classes", "fuels", "school", "when", ("steps", "listed_steps"))
+
     key: str
     title: str
     version: int
-    purpose: str
+    purpose: Purpose
     classes: tuple[str, ...]
     fuels: tuple[str, ...]
     school: str
@@ -57,6 +72,11 @@ class Definition:
     after: str = ""
     source: str = ""
 
+    @property
+    def listed_steps(self) -> list[dict[str, Any]]:
+        """Every step with its words, times and conditions, as it is listed."""
+        return [listed(s) for s in self.steps]
+
     def fits(self, facts: Mapping[str, str]) -> bool:
         """Return whether it is one for a unit.
 
@@ -65,25 +85,8 @@ class Definition:
         """
         return facts["class"] in self.classes and facts["fuel"] in self.fuels and is_so(self.when, facts)
 
-    def to_json(self) -> dict[str, Any]:
-        """Return it as plain data, every step with its kind, words, times and conditions.
 
-        Source: common practice.
-        """
-        return {
-            "key": self.key,
-            "title": self.title,
-            "version": self.version,
-            "purpose": self.purpose,
-            "classes": list(self.classes),
-            "fuels": list(self.fuels),
-            "school": self.school,
-            "when": dict(self.when),
-            "steps": [_listed(s) for s in self.steps],
-        }
-
-
-def _listed(step: dict[str, Any]) -> dict[str, Any]:
+def listed(step: dict[str, Any]) -> dict[str, Any]:
     """A step as it is listed: its words filled in, its times told by their two names whatever kind it is."""
     floor = step.get("floor_s")
     ceiling = step.get("ceiling_s", step.get("try_ceiling_s"))
@@ -95,7 +98,6 @@ def filled(words: str, step: dict[str, Any]) -> str:
     """Return words with the figures of the step itself put in; what comes from a unit stays in braces.
 
     Arguments: words; step, with its `figures`.
-    Source: common practice.
     """
     own = step.get("figures", {})
     return NAMED.sub(lambda m: str(own[m[1]][0]) if m[1] in own else m[0], words)

@@ -3,10 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, field
-from typing import Any
+from dataclasses import dataclass, field, replace
+from typing import ClassVar
 
-from .. import document
 from .clock import Clock
 from .leak_test import JointState
 from .steps.base import SATISFIED, State, Step
@@ -34,16 +33,71 @@ DISTURBANCES = {
 }
 
 
+@dataclass(frozen=True)
+class BypassLine:
+    """An entry of the bypass ledger."""
+
+    bypass: str
+    what: str
+    why: str
+    opened_at: str
+    closed_at: str | None
+    by: str
+
+
+@dataclass(frozen=True)
+class RemarkLine:
+    """A remark made in a run, and when."""
+
+    at: str
+    text: str
+
+
+@dataclass(frozen=True)
+class PictureLine:
+    """A picture taken in a run: where it was taken, and what it shows."""
+
+    photo: str
+    step: str
+    at: str
+    by: str
+    shows: str
+
+
 @dataclass
 class RunState:
     """The state of a commissioning run, folded from its events."""
 
+    TOLD: ClassVar = (
+        "current",
+        ("steps", "in_order"),
+        ("joints", "all_joints"),
+        ("bypasses", "ledger"),
+        "remarks",
+        "photos",
+    )
+
     steps: dict[str, Step]
     states: dict[str, State]
     joints: dict[str, JointState]
-    bypasses: dict[str, dict[str, Any]] = field(default_factory=dict)
-    remarks: list[dict[str, str]] = field(default_factory=list)
-    photos: list[dict[str, str]] = field(default_factory=list)
+    bypasses: dict[str, BypassLine] = field(default_factory=dict)
+    remarks: list[RemarkLine] = field(default_factory=list)
+    photos: list[PictureLine] = field(default_factory=list)
+
+    @property
+    def in_order(self) -> list[State]:
+        """Where each step stands, in the order of the steps."""
+        return list(self.states.values())
+
+    @property
+    def all_joints(self) -> list[JointState]:
+        """What is known of each joint, in the order of the path."""
+        return list(self.joints.values())
+
+    @property
+    def ledger(self) -> list[BypassLine]:
+        """Each bypass, in the order in which they were opened."""
+        return list(self.bypasses.values())
 
     @property
     def current(self) -> str | None:
@@ -54,7 +108,6 @@ class RunState:
         """Return a step and where it stands.
 
         Arguments: step, its id, which is one of the procedure.
-        Source: common practice.
         """
         return self.steps[step], self.states[step]
 
@@ -62,7 +115,6 @@ class RunState:
         """Return whether all that a step needs is there.
 
         Arguments: step.
-        Source: common practice.
         """
         return all(self.states[n].status in SATISFIED for n in step.needs)
 
@@ -70,7 +122,6 @@ class RunState:
         """Ask for steps again, as if nothing had been done at them.
 
         Arguments: ids of steps; clock, when it was seen that they are called for.
-        Source: common practice.
         """
         for id in ids:
             step = self.steps[id]
@@ -82,24 +133,21 @@ class RunState:
         """Open a bypass in the ledger.
 
         Arguments: id of the bypass; what is bypassed, and why; at, when, by the device's clock; by whom.
-        Source: common practice.
         """
-        self.bypasses[id] = {"bypass": id, "what": what, "why": why, "opened_at": at, "closed_at": None, "by": by}
+        self.bypasses[id] = BypassLine(id, what, why, at, None, by)
 
     def close_bypass(self, id: str, at: str) -> None:
         """Close a bypass in the ledger; one that was never opened is none.
 
         Arguments: id of the bypass; at, when.
-        Source: common practice.
         """
         if id in self.bypasses:
-            self.bypasses[id]["closed_at"] = at
+            self.bypasses[id] = replace(self.bypasses[id], closed_at=at)
 
     def after(self, step: Step) -> None:
         """Take in what a step that was done does to the rest: joints it opens, what it makes stale.
 
         Arguments: step.
-        Source: common practice.
         """
         for joint in step.opens:
             self.joints[joint].opened()
@@ -110,7 +158,6 @@ class RunState:
         """Make stale what no longer counts after something was done at the unit.
 
         Arguments: what, one of DISTURBANCES; by_step, the step that did it, which itself stays.
-        Source: common practice.
         """
         done = DISTURBANCES[what]
         for id, step in self.steps.items():
@@ -120,17 +167,3 @@ class RunState:
         for joint in self.joints.values():
             if joint.joint.sort in done.opens:
                 joint.opened()
-
-    def to_json(self) -> dict[str, Any]:
-        """Return the state as plain data.
-
-        Source: common practice.
-        """
-        return {
-            "current": self.current,
-            "steps": [document.write(s) for s in self.states.values()],
-            "joints": [j.to_json() for j in self.joints.values()],
-            "bypasses": list(self.bypasses.values()),
-            "remarks": self.remarks,
-            "photos": self.photos,
-        }

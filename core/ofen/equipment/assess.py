@@ -51,26 +51,25 @@ def _rank(report: StageReport, placed: Placed, need: HeatNeed, others: PowerNeed
     if need.design_w:
         budget = generators.fan_budget(placed, others)
         ranking = candidates.rank(job, need, catalogue, budget, unfit)
-        report.tables["candidates"] = ranking.rows
-        report.tables["ruled_out"] = ranking.ruled_out
-        report.tables["considered"] = [{"able": ranking.able, "machines": len(catalogue.heaters), "need_w": rounded(need.design_w)}]
+        report.put(*ranking.rows, *ranking.ruled_out)
+        report.put(candidates.Considered(ranking.able, len(catalogue.heaters), rounded(need.design_w)))
         if not ranking.rows and not job.equipment.heaters:
             on_any = replace(job, equipment=replace(job.equipment, heater_fuel="any"))
             _none_fits(report, job, need.design_w, candidates.rank(on_any, need, catalogue, budget, unfit))
     if any(v.heater_w > 0 for v in need.valves):
-        report.tables["valve_candidates"] = candidates.for_valves(need, job, catalogue)
+        report.put(*candidates.for_valves(need, job, catalogue))
 
 
 def _none_fits(report: StageReport, job: Job, need_w: float, on_any: candidates.Ranking) -> None:
     """Say that no heater fits on the fuel of the job, and what would: one on another fuel, or none there is."""
     fuel = job.equipment.heater_fuel or "propane"
     if on_any.rows:
-        best = on_any.rows[0]["units"]
-        heaters = " and ".join(f"{u['count']} × {u['name']}" for u in best)
-        what = f"Take another fuel: on {FUEL_WORDS[best[0]['fuel']]}, {heaters} would do."
-    elif any(r["code"] == "fan_too_big_for_generator" for r in on_any.ruled_out):
+        best = on_any.rows[0].units
+        heaters = " and ".join(f"{u.count} × {u.name}" for u in best)
+        what = f"Take another fuel: on {FUEL_WORDS[best[0].fuel]}, {heaters} would do."
+    elif any(r.code == "fan_too_big_for_generator" for r in on_any.ruled_out):
         what = "Take a larger generator or fewer loads: the one chosen leaves too little for the fan of a heater."
-    elif any(r["code"] == "far_too_large" for r in on_any.ruled_out):
+    elif any(r.code == "far_too_large" for r in on_any.ruled_out):
         what = "Use an electric heater, or add the data sheet of a smaller heater."
     else:
         what = "Divide the place, lose less heat, or add the data sheet of a heater that fits."

@@ -6,7 +6,6 @@ import dataclasses
 from collections.abc import Callable
 from dataclasses import dataclass
 from math import ceil
-from typing import Any
 
 from ..catalogue import Catalogue
 from ..catalogue.sheets import Burns, Heater
@@ -17,6 +16,7 @@ from ..need.heat import HeatNeed
 from ..need.power import fits_mains
 from ..need.warm_up import warm_up_s
 from ..numerics import rounded, total
+from ..stage import Row
 from . import uses
 from .heaters import (
     FAR_TOO_LARGE,
@@ -99,11 +99,72 @@ class _Option:
 
 
 @dataclass(frozen=True)
+class UnitsOfOne:
+    """How many of one heater, on which fuel."""
+
+    model: str
+    name: str
+    fuel: str
+    count: int
+
+
+@dataclass(frozen=True)
+class Candidate(Row, table="candidates"):
+    """A heater, or heaters together, that meet the need; `left_share` is what of the need is left if the largest fails."""
+
+    key: str
+    units: tuple[UnitsOfOne, ...]
+    count: int
+    output_w: float
+    input_w: float
+    share: float | None
+    left_share: float
+    fuel_flow: float
+    fuel_flow_kind: str
+    surge_w: float
+    warm_up_s: float | None
+    why: str
+    score: float
+
+
+@dataclass(frozen=True)
+class RuledOut(Row, table="ruled_out"):
+    """A heater that cannot be used here, with its one reason."""
+
+    model: str
+    name: str
+    code: str
+    reason: str
+
+
+@dataclass(frozen=True)
+class Considered(Row, table="considered"):
+    """How many combinations of how many machines would do, for which need."""
+
+    able: int
+    machines: int
+    need_w: float
+
+
+@dataclass(frozen=True)
+class ValveCandidate(Row, table="valve_candidates"):
+    """How many of a catalytic heater warm a valve body, and what they give of what it asks."""
+
+    valve: str
+    valve_name: str
+    model: str
+    name: str
+    count: int
+    output_w: float
+    share: float
+
+
+@dataclass(frozen=True)
 class Ranking:
     """Candidates best first, those ruled out each with its reason, and how many combinations would do."""
 
-    rows: list[dict[str, Any]]
-    ruled_out: list[dict[str, Any]]
+    rows: list[Candidate]
+    ruled_out: list[RuledOut]
     able: int
 
 
@@ -131,14 +192,8 @@ def rank(job: Job, need: HeatNeed, catalogue: Catalogue, budget: FanBudget | Non
         if n not in search.used:
             ruled_out.append((o.heater, *_why_not(o, need.design_w)))
     rows = [_row([(options[n], count) for n, count in parts], job, need, score) for score, parts in search.best()]
-    return Ranking(
-        rows,
-        [
-            {"model": h.id, "name": h.name, "code": code, "reason": RULED_OUT[code].format(detail=detail)}
-            for h, code, detail in ruled_out
-        ],
-        search.able,
-    )
+    reasons = [RuledOut(h.id, h.name, code, RULED_OUT[code].format(detail=detail)) for h, code, detail in ruled_out]
+    return Ranking(rows, reasons, search.able)
 
 
 def _why_not(o: _Option, need_w: float) -> tuple[str, str]:
@@ -237,7 +292,7 @@ def _window_met(h: Heater, burns: Burns, job: Job, catalogue: Catalogue) -> bool
     return any(burns.inlet_least_pa <= r.set_pa <= burns.inlet_most_pa for r in catalogue.regulators.values())
 
 
-def _row(parts: list[tuple[_Option, int]], job: Job, need: HeatNeed, score: float) -> dict[str, Any]:
+def _row(parts: list[tuple[_Option, int]], job: Job, need: HeatNeed, score: float) -> Candidate:
     assert need.design_w is not None
     units = [ChosenUnit("", o.heater, o.burns, o.input_w, 0.0) for o, count in parts for _ in range(count)]
     taken = total(u.input_w for u in units)
@@ -252,23 +307,21 @@ def _row(parts: list[tuple[_Option, int]], job: Job, need: HeatNeed, score: floa
     fuels = {u.fuel for u in units}
     kg_per_s = total(u.input_w / fuel_of(u.fuel).gross_j_per_kg for u in units) * burning
     flow, kind = told_flow(fuels.pop() if len(fuels) == 1 else "", kg_per_s)
-    return {
-        "key": " + ".join(f"{count} {o.heater.id}" for o, count in parts),
-        "units": [{"model": o.heater.id, "name": o.heater.name, "fuel": o.burns.fuel, "count": count} for o, count in parts],
-        "count": len(units),
-        "output_w": rounded(counted),
-        "input_w": rounded(taken),
-        "share": rounded(counted / need.design_w) if need.design_w else None,
-        "left_share": rounded(left),
-        "fuel_flow": rounded(flow),
-        "fuel_flow_kind": kind,
-        "surge_w": rounded(total(u.heater.fan_starting_w for u in units)),
-        "warm_up_s": None if time is None else rounded(time),
-        "why": _why(
-            counted / need.design_w if need.design_w else 1.0, left, parts, len(units), job.equipment.margin_fraction or 0.0
-        ),
-        "score": score,
-    }
+    return Candidate(
+        key=" + ".join(f"{count} {o.heater.id}" for o, count in parts),
+        units=tuple(UnitsOfOne(o.heater.id, o.heater.name, o.burns.fuel, count) for o, count in parts),
+        count=len(units),
+        output_w=rounded(counted),
+        input_w=rounded(taken),
+        share=rounded(counted / need.design_w) if need.design_w else None,
+        left_share=rounded(left),
+        fuel_flow=rounded(flow),
+        fuel_flow_kind=kind,
+        surge_w=rounded(total(u.heater.fan_starting_w for u in units)),
+        warm_up_s=None if time is None else rounded(time),
+        why=_why(counted / need.design_w if need.design_w else 1.0, left, parts, len(units), job.equipment.margin_fraction or 0.0),
+        score=score,
+    )
 
 
 def _why(share: float, left: float, parts: list[tuple[_Option, int]], count: int, margin: float) -> str:
@@ -283,7 +336,7 @@ def _why(share: float, left: float, parts: list[tuple[_Option, int]], count: int
     return f"{'. '.join(fits)}. It {over}{thin}, {places}{spares}; if {'the largest' if count > 1 else 'it'} fails, {fails}.{wet}"
 
 
-def for_valves(need: HeatNeed, job: Job, catalogue: Catalogue) -> list[dict[str, Any]]:
+def for_valves(need: HeatNeed, job: Job, catalogue: Catalogue) -> list[ValveCandidate]:
     """Return for each valve body the catalytic heaters that warm it, least oversize first.
 
     Arguments: need, job with an altitude, catalogue.
@@ -301,15 +354,6 @@ def for_valves(need: HeatNeed, job: Job, catalogue: Catalogue) -> list[dict[str,
             taken = input_at_w(h, burns, job.site.altitude_m)
             count = ceil(rounded(v.heater_w / taken)) if taken > 0 else MOST_UNITS + 1
             if count <= MOST_UNITS:
-                rows.append(
-                    {
-                        "valve": v.id,
-                        "valve_name": v.name,
-                        "model": h.id,
-                        "name": h.name,
-                        "count": count,
-                        "output_w": rounded(taken * count),
-                        "share": rounded(taken * count / v.heater_w),
-                    }
-                )
-    return sorted(rows, key=lambda r: (r["valve"], r["output_w"], r["count"]))
+                output_w = taken * count
+                rows.append(ValveCandidate(v.id, v.name, h.id, h.name, count, rounded(output_w), rounded(output_w / v.heater_w)))
+    return sorted(rows, key=lambda r: (r.valve, r.output_w, r.count))

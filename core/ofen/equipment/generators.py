@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
-from typing import Any
+from typing import ClassVar, Literal
 
 from ..catalogue import Catalogue
 from ..catalogue.sheets import FUEL_WORDS, SYSTEMS, Generator
@@ -14,7 +14,7 @@ from ..job import GeneratorUnit, Job
 from ..need.loads import LEGS, Item, PowerNeed, balance, best_order, legs_va, worst_surge_w
 from ..numerics import rounded
 from ..placed import Machine, Placed
-from ..stage import StageReport
+from ..stage import Row, StageReport
 from . import natural_gas
 from .ratings import Rating, fuel_a_day_j, fuel_of_unit, rating
 from .search import FanBudget
@@ -353,21 +353,48 @@ def _fuel(report: StageReport, job: Job, m: Machine, g: Generator, rated: Rating
     )
 
 
+@dataclass(frozen=True)
+class GeneratorRow(Row, table="generators"):
+    """A generator with what it has to spare for the loads, or the code of why it cannot carry them.
+
+    What it gives is None where it cannot be held against the loads at all.
+    """
+
+    model: str
+    name: str
+    fuel: str
+    fuel_name: str
+    code: str | None
+    reason: str
+    continuous_w: float | None = None
+    surge_w: float | None = None
+    spare: float | None = None
+    surge_spare: float | None = None
+    needs_order: bool = False
+    fuel_flow: float | None = None
+    fuel_flow_kind: str = ""
+
+
+@dataclass(frozen=True)
+class GeneratorOfTwo(Row, table="generator_split"):
+    """One of two generators between which the loads are shared, and which of them it feeds."""
+
+    TOLD: ClassVar = ("generator.*", "feeds")
+
+    generator: GeneratorRow
+    feeds: Literal["essential", "others"]
+
+
 def _candidates(report: StageReport, job: Job, power: PowerNeed, catalogue: Catalogue) -> None:
-    report.tables["generators"] = [*ranked(job, power, catalogue)]
+    report.put(*ranked(job, power, catalogue))
     essential, others = power.part("essential"), power.part("others")
     if essential.items and others.items:
-        pair = [next((r for r in ranked(job, p, catalogue) if r["code"] is None), None) for p in (essential, others)]
+        pair = [next((r for r in ranked(job, p, catalogue) if r.code is None), None) for p in (essential, others)]
         if pair[0] and pair[1]:
-            report.tables["generator_split"] = [pair[0] | {"feeds": "essential"}, pair[1] | {"feeds": "others"}]
+            report.put(GeneratorOfTwo(pair[0], "essential"), GeneratorOfTwo(pair[1], "others"))
 
 
-def _told(fuel: str, kg_per_s: float) -> dict[str, Any]:
-    flow, kind = told_flow(fuel, kg_per_s)
-    return {"fuel_flow": rounded(flow), "fuel_flow_kind": kind}
-
-
-def ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[dict[str, Any]]:
+def ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[GeneratorRow]:
     """Return every generator with what it has to spare for the loads, or the code of why it cannot; those that do it first.
 
     Arguments: job, with an altitude; power; catalogue.
@@ -382,25 +409,24 @@ def ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[dict[str, A
         starting = surge_of(g, transfer, power)
         worst_start = max(starting, power.restart_w)
         code = _code(job, g, rated, running, surge_of(g, transfer, in_order), apparent)
-        row: dict[str, Any] = {
-            "model": g.id,
-            "name": g.name,
-            "fuel": fuel,
-            "fuel_name": FUEL_WORDS[fuel],
-            "code": code,
-            "reason": RULED_OUT[code] if code else "",
-        }
-        if rated and code != "wrong_system":
-            row |= {
-                "continuous_w": rounded(rated.continuous_w),
-                "surge_w": rounded(rated.surge_w),
-                "spare": rounded(1 - running / rated.continuous_w),
-                "surge_spare": rounded(1 - worst_start / rated.surge_w),
-                "needs_order": rounded(starting) > rounded(rated.surge_w),
-                **_told(fuel, rated.fuel_w(running) / fuel_of(fuel).gross_j_per_kg),
-            }
-        rows.append(row)
-    return sorted(rows, key=lambda r: (r["code"] is not None, r.get("needs_order", False), r.get("continuous_w", 0.0), r["model"]))
+        head = (g.id, g.name, fuel, FUEL_WORDS[fuel], code, RULED_OUT[code] if code else "")
+        if rated is None or code == "wrong_system":
+            rows.append(GeneratorRow(*head))
+            continue
+        flow, kind = told_flow(fuel, rated.fuel_w(running) / fuel_of(fuel).gross_j_per_kg)
+        rows.append(
+            GeneratorRow(
+                *head,
+                continuous_w=rounded(rated.continuous_w),
+                surge_w=rounded(rated.surge_w),
+                spare=rounded(1 - running / rated.continuous_w),
+                surge_spare=rounded(1 - worst_start / rated.surge_w),
+                needs_order=rounded(starting) > rounded(rated.surge_w),
+                fuel_flow=rounded(flow),
+                fuel_flow_kind=kind,
+            )
+        )
+    return sorted(rows, key=lambda r: (r.code is not None, r.needs_order, r.continuous_w or 0.0, r.model))
 
 
 def _code(job: Job, g: Generator, rated: Rating | None, running: float, ordered: float, apparent: float) -> str | None:

@@ -13,10 +13,7 @@ from .derating import burner_factor, engine_factor
 
 
 def fuel_for(heater: Heater, unit_fuel: str | None, job: Job) -> str:
-    """Return the fuel a heater burns on this job: its own, the heaters' fuel, or where any will do its sheet's first.
-
-    Source: common practice.
-    """
+    """Return the fuel a heater burns on this job: its own, the heaters' fuel, or where any will do its sheet's first."""
     wanted = unit_fuel or job.equipment.heater_fuel or "propane"
     return heater.burns[0].fuel if wanted == "any" else wanted
 
@@ -47,7 +44,6 @@ class Rating:
 
         Arguments: load_w, 0 or more. A straight line through half and full load of the data sheet, on to idle; on a fuel reckoned
         from another one the fuel goes down with the output, or it would turn less of it into power.
-        Source: common practice.
         """
         sheet_w = self.runs_on.running_w * self.share
         half, full = self.runs_on.half_load_fuel_w * self.share, self.runs_on.full_load_fuel_w * self.share
@@ -83,10 +79,7 @@ def rating(generator: Generator, fuel: str, site: Site, converted: bool = False)
 
 
 def fuel_of_unit(generator: Generator, unit_fuel: str | None, job: Job) -> str:
-    """Return the fuel a generator runs on here: its own, the generators' fuel, or where any will do its sheet's first.
-
-    Source: common practice.
-    """
+    """Return the fuel a generator runs on here: its own, the generators' fuel, or where any will do its sheet's first."""
     wanted = unit_fuel or job.equipment.generator_fuel or "any"
     return generator.runs_on[0].fuel if wanted == "any" else wanted
 
@@ -95,7 +88,6 @@ def fuel_a_day_j(rated: Rating, profile_w: Sequence[float], hours_a_day_s: float
     """Return the fuel (J gross) of a day, the busiest hours first where it does not run all day.
 
     Arguments: rated; profile_w, mean watts of the 24 hours; hours_a_day_s.
-    Source: common practice.
     """
     return total(rated.fuel_w(w) * runs_s for w, runs_s in _busiest(profile_w, hours_a_day_s))
 
@@ -104,7 +96,6 @@ def energy_a_day_j(profile_w: Sequence[float], hours_a_day_s: float) -> float:
     """Return the electrical energy (J) of a day, the busiest hours first where a set does not run all day.
 
     Arguments: profile_w, mean watts of the 24 hours; hours_a_day_s.
-    Source: common practice.
     """
     return total(w * runs_s for w, runs_s in _busiest(profile_w, hours_a_day_s))
 

@@ -30,10 +30,7 @@ class FanBudget:
     surge_w: float
 
     def allows(self, running_w: float, extra_w: float) -> bool:
-        """Return whether fans running and the largest starting surplus stay inside.
-
-        Source: common practice.
-        """
+        """Return whether fans running and the largest starting surplus stay inside."""
         return running_w <= self.running_w and running_w + extra_w <= self.surge_w
 
 
@@ -68,10 +65,7 @@ class Search:
         self.worst = [inf] * (MOST_UNITS + 1)
 
     def best(self) -> list[tuple[float, Parts]]:
-        """Return the best of each number of units, with their scores, best first.
-
-        Source: common practice.
-        """
+        """Return the best of each number of units, with their scores, best first."""
         return sorted(entry for entries in self.kept for entry in entries)
 
     def search(self, rows: Sequence[Flat]) -> None:

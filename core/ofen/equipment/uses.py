@@ -33,7 +33,6 @@ def use_of(space: Space) -> str:
     """Return the kind of place a space is for the table: a canvas hall as small as a tent is a tent.
 
     Arguments: space.
-    Source: common practice.
     """
     use, body = space.use or "workshop", shape(space)
     small: float = tables.toml(TABLE)["small_tent_m3"]

@@ -10,7 +10,6 @@ def assess(report: StageReport, job: Job) -> None:
     """Judge the handover facts into the Handover stage.
 
     Arguments: report (added to), job.
-    Source: common practice.
     """
     who = job.handover.call_out.strip()
     report.judge("handover.call_out.named" if who else "handover.call_out.missing", "handover", "handover.call_out", who=who)

@@ -13,7 +13,7 @@ from ..errors import Fault, JobFaults
 from ..job import FORMAT as JOB_FORMAT
 from ..job import dump, load
 from ..plan import plan
-from ..running.entries import faults_of, upgraded
+from ..running.entries import faults_of
 from ..upgrades import CHAIN
 from ..wire import parsed, with_ids
 from . import whole_job
@@ -58,26 +58,6 @@ class Brought:
     def records(self) -> int:
         """How many records came along."""
         return len(self.entries) + len([e for run in self.runs for e in run.events])
-
-    def to_json(self) -> dict[str, Any]:
-        """Return what a device keeps of it, as plain data.
-
-        Source: common practice.
-        """
-        return {
-            "documents": [{"id": id, "document": document} for id, document in self.documents],
-            "runs": [
-                {
-                    "id": r.id,
-                    "unit": r.unit,
-                    "procedure": r.procedure.to_json(),
-                    "events": [e.body for e in r.events],
-                }
-                for r in self.runs
-            ],
-            "entries": [upgraded(e.body) for e in self.entries],
-            "pictures": [{"id": p.id, "kind": p.kind, "file": p.file} for p in self.pictures],
-        }
 
 
 def brought_in(job_id: uuid.UUID, content: bytes, by: str) -> Brought:

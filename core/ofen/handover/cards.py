@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Sequence
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -18,8 +17,9 @@ from ..plan import Commissioned, Plan
 from ..quantities import shown
 from ..running.fuel_left import tank_of
 from ..running.safety_tests import safety_tests
-from ..running.stop_order import Act, fed_by, stop_order
+from ..running.stop_order import StopAct, fed_by, stop_order
 from ..supply.assess import SupplyPlan
+from ..supply.night import NightCall
 from ..supply.tree.nodes import order, to_inlet
 from ..verdicts import said, values_json
 from . import shut_offs, svg
@@ -143,7 +143,6 @@ def often(every_s: float) -> str:
     """Return an interval as one says it: a day, a week, so many days.
 
     Arguments: every_s.
-    Source: common practice.
     """
     days = round(every_s / 86_400)
     return {1: "day", 7: "week", 365: "year"}.get(days, f"{days} days") if days else f"{round(every_s / 3600)} h"
@@ -205,7 +204,7 @@ def _stands(pa: float | None, system: str) -> str:
     return "" if pa is None else shown(pa, "source_pressure" if pa >= HIGH_PA else "gas_pressure", system)
 
 
-def _words(act: Act, system: str) -> str:
+def _words(act: StopAct, system: str) -> str:
     return said(act.say, values_json(act.values.items()), system)
 
 
@@ -218,8 +217,8 @@ def _stop(plan: Plan, machine: str, system: str) -> list[str]:
 
 
 def _change_over(supply: SupplyPlan | None) -> list[dict[str, str]]:
-    rows: Sequence[dict[str, Any]] = supply.report.tables.get("schedule", ()) if supply else ()
-    return [{"at": shown(r["clock_s"], "clock"), "what": WHAT[r["what"]]} for r in rows]
+    rows = supply.report.table(NightCall) if supply else []
+    return [{"at": shown(r.clock_s, "clock"), "what": WHAT[r.what]} for r in rows]
 
 
 def _told_by(plan: Plan, own: Commissioned, supply: SupplyPlan | None, system: str) -> str:

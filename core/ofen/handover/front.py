@@ -8,6 +8,8 @@ from typing import Any
 
 from ..catalogue.sheets import PIPED
 from ..plan import Plan
+from ..running.fuel_use import ChangeOver
+from ..stage import StageReport
 from ..supply.assess import SupplyPlan
 from ..supply.liquid.assess import AT_FULL_FIRE, WITH_LOADS
 from ..verdicts import Verdict, values_json
@@ -21,11 +23,11 @@ MOST_NAMED, MOST_LEFT_OUT, MOST_READINGS, MOST_NEXT, MOST_ASSUMED = 3, 2, 6, 4, 
 
 
 def tiles(
-    plan: Plan, running: dict[str, Any], held: Sequence[Held], joints: Sequence[dict[str, Any]], reader: Reader
+    plan: Plan, running: StageReport, held: Sequence[Held], joints: Sequence[dict[str, Any]], reader: Reader
 ) -> list[dict[str, str]]:
     """Return the figures that matter: warmth or power, fuel, pressure at the inlet, joints.
 
-    Arguments: plan; running, the Running stage as plain data; held, the last readings; joints of the runs that count, with their
+    Arguments: plan; running, the Running stage; held, the last readings; joints of the runs that count, with their
     status; reader.
     Source: the plan and the record; each figure's working stands in the appendix.
     """
@@ -65,7 +67,7 @@ def _is_under_loads(supply: SupplyPlan) -> bool:
     return any(f.key == "liquid.hours_s" and f.name.endswith(WITH_LOADS) for f in supply.report.figures)
 
 
-def _fuel(plan: Plan, running: dict[str, Any], reader: Reader) -> Iterator[dict[str, str]]:
+def _fuel(plan: Plan, running: StageReport, reader: Reader) -> Iterator[dict[str, str]]:
     for s in plan.supplies:
         stored = s.supply.given.storage
         vessel = plan.placed.catalogue.vessels.get(stored.vessel)
@@ -76,12 +78,8 @@ def _fuel(plan: Plan, running: dict[str, Any], reader: Reader) -> Iterator[dict[
         what = f"{stored.count or 1} × {vessel.name}" if vessel else s.supply.name
         fire = WITH_LOADS if under_loads or _is_under_loads(s) else AT_FULL_FIRE
         hours = "" if long is None else f"{reader.show(long, 'duration')} {fire}"
-        soon = [
-            r
-            for r in running.get("tables", {}).get("change_over", ())
-            if r["supply"] == s.supply.given.id and r["which"] == "likely"
-        ]
-        measured = f"; change over likely {reader.clock(soon[0]['at_s'])}" if soon else ""
+        soon = [r for r in running.table(ChangeOver) if r.supply == s.id and r.which == "likely"]
+        measured = f"; change over likely {reader.clock(soon[0].at_s)}" if soon else ""
         yield {"value": what, "says": f"{s.supply.fuel.replace('_', ' ')}, {hours}{measured}".strip(", ")}
         return
 

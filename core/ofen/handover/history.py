@@ -28,7 +28,6 @@ def history(procedure: Procedure, events: Iterable[Any], reader: Reader) -> list
     """Return everything recorded in a run, in the order in which it counts, what was taken back among it.
 
     Arguments: procedure it is sealed with; events, plain data; reader.
-    Source: common practice.
     """
     found, taken_back, _ = recorded(procedure, events)
     run = begun(procedure)

@@ -11,6 +11,7 @@ from typing import Any
 from ..document import specs
 from ..numerics import total
 from ..running.entries import KINDS, ChangedOver, Delivered, Note, Weight, counted, label, seconds, upgraded
+from ..running.log import Bounds
 from .reader import Reader
 from .svg import Series
 
@@ -39,7 +40,6 @@ def named(entry: dict[str, Any], names: dict[str, str]) -> str:
     """Return what an entry is of, with the machine or supply where the names have it.
 
     Arguments: entry of today's shape; names.
-    Source: common practice.
     """
     of = names.get(entry.get("subject") or "", "")
     return f"{label(entry)}, {of}" if of else label(entry)
@@ -47,7 +47,7 @@ def named(entry: dict[str, Any], names: dict[str, str]) -> str:
 
 def charts(
     entries: Iterable[dict[str, Any]],
-    bands: Sequence[dict[str, Any]],
+    bands: Sequence[Bounds],
     names: dict[str, str],
     tares_kg: Mapping[str, float | None] = MappingProxyType({}),
 ) -> list[Series]:
@@ -70,9 +70,9 @@ def charts(
         if len(read) < FEWEST:
             continue
         place = read[0].get("where") or ""
-        band = next((b for b in bands if (b["kind"], b["place"]) == (kind, place) and b["subject"] in (subject, "")), {})
+        band = next((b for b in bands if (b.kind, b.place) == (kind, place) and b.subject in (subject, "")), None)
         points = [(seconds(e["at"]), float(e["value"])) for e in read]
-        limits = (band.get("least"), band.get("most"), band.get("planned"))
+        limits = (band.least, band.most, band.planned) if band else (None, None, None)
         made.append(Series(named(read[0], names), specs(KINDS[kind])["value"].kind, points, *limits))
     return sorted(made, key=lambda s: (-len(s.points), s.name))[:MOST_CHARTS]
 
@@ -126,7 +126,6 @@ def stops(entries: Iterable[dict[str, Any]]) -> list[list[dict[str, Any]]]:
     """Return the entries of each visit together. What a file or an instrument brought in is no visit.
 
     Arguments: entries that count, by time.
-    Source: common practice.
     """
     return _together(
         e for e in entries if not (e.get("source") == "import" or (e.get("source") == "instrument" and not e.get("visit")))

@@ -58,10 +58,7 @@ def si(kind: str) -> str:
 
 
 def safe(text: str) -> str:
-    """Return a text that no spreadsheet runs as a formula.
-
-    Source: common practice.
-    """
+    """Return a text that no spreadsheet runs as a formula."""
     return f"'{text}" if text.startswith(FORMULA_STARTS) else text
 
 

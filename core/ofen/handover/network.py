@@ -119,10 +119,7 @@ class Rows:
     of: dict[str, list[Row]] = field(default_factory=lambda: {name: [] for name in TABLES})
 
     def add(self, table: str, *row: Any) -> int:
-        """Add a row and return its number.
-
-        Source: common practice.
-        """
+        """Add a row and return its number."""
         self.of[table].append(row)
         return len(self.of[table]) - 1
 

@@ -6,7 +6,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ..quantities import Unit, kind_of, shown
+from ..quantities import QuantityUnit, kind_of, shown
 from ..running.entries import seconds
 from ..verdicts import said
 
@@ -35,7 +35,7 @@ class Reader:
         """
         return self.clock(value) if kind == "moment" else shown(value, kind, self.system)
 
-    def unit(self, kind: str) -> Unit:
+    def unit(self, kind: str) -> QuantityUnit:
         """Return the unit in which the reader sees a kind.
 
         Source: `quantities`.
@@ -47,7 +47,6 @@ class Reader:
         """Return a moment by the reader's clock, "" where there is none.
 
         Arguments: at, ISO 8601.
-        Source: common practice.
         """
         return self.clock(seconds(at)) if at else ""
 
@@ -61,8 +60,5 @@ class Reader:
         return said(template, told, self.system)
 
     def input(self, value: Any, kind: str) -> str:
-        """Return an input of a figure as text.
-
-        Source: common practice.
-        """
+        """Return an input of a figure as text."""
         return str(value) if kind == "text" or isinstance(value, str) else self.show(value, kind)

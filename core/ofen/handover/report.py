@@ -7,19 +7,29 @@ from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from .. import document, path_drawing
+from .. import document
+from ..assumed import Assumed
+from ..commissioning.machines import MachineState
 from ..commissioning.procedure import Procedure, unsealed
 from ..commissioning.steps import states as step_states
 from ..commissioning.steps.base import Step
-from ..document import specs
+from ..document import specs, write
 from ..errors import Fault
+from ..figures import Figure
 from ..job import Job
+from ..plan import Plan
 from ..running.entries import counted
+from ..running.log import Bounds
+from ..running.schedule import DueItem
 from ..running.stop_order import stop_order
-from ..verdicts import values_json
+from ..siting.drawing import drawn
+from ..stage import StageReport
+from ..supply.assess import SupplyPlan
+from ..supply.tree.joints import Joint
+from ..verdicts import Verdict, values_json
 from . import front, log_sheet, site_plan, svg
 from .history import Held, history, readings
-from .open_things import Open
+from .open_things import OpenItem
 from .reader import Reader
 
 TITLES = {
@@ -105,19 +115,19 @@ class Given:
     """
 
     job: Job
-    plan: Any
-    running: Mapping[str, Any]
+    plan: Plan
+    running: StageReport
     runs: Sequence[Mapping[str, Any]] = ()
     entries: Sequence[dict[str, Any]] = ()
     faults: Sequence[Fault] = ()
-    machines: Sequence[Mapping[str, Any]] = ()
+    machines: Sequence[MachineState] = ()
     unreadable: Sequence[str] = ()
-    assumed: Sequence[dict[str, Any]] = ()
-    due: Sequence[dict[str, Any]] = ()
+    assumed: Sequence[Assumed] = ()
+    due: Sequence[DueItem] = ()
     pictures: Sequence[dict[str, Any]] = ()
     sealed: Mapping[str, Any] | None = None
     revision: Mapping[str, Any] = field(default_factory=dict)
-    open: Sequence[Open] = ()
+    open: Sequence[OpenItem] = ()
 
 
 def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
@@ -127,12 +137,11 @@ def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
     Source: common practice for what a customer, an inspector and a crew each ask for.
     """
     job, plan = given.job, given.plan
-    told = plan.to_json()
     machines = {id: short(id, name) for id, name in plan.placed.names.items()}
     names = names_told(plan)
     log = counted(given.entries)
     tares = {s.supply.given.id: _tare_kg(plan, s) for s in plan.supplies}
-    series = log_sheet.charts(log, given.running.get("tables", {}).get("bands", ()), names, tares)
+    series = log_sheet.charts(log, given.running.table(Bounds), names, tares)
     columns, rows, visits = log_sheet.visits(log, names, reader, audience.visits, 3 if audience.also else 6)
     runs = [(unsealed(r["procedure"]), r) for r in given.runs]
     held = [h for procedure, r in runs for h in readings(procedure, r["state"], reader)]
@@ -145,9 +154,9 @@ def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
         "facts": _facts(job, reader),
         "safety": SAFETY,
         "front": _front(given, held, machines, reader),
-        "stages": [_stage(title, s, reader, audience) for title, s in [*_whole(told), (TITLES["running"], given.running)]],
-        "supplies": [_supply(s, reader) for s in told["supplies"]],
-        "working": _working(told, given.running, reader) if audience.working else [],
+        "stages": [_stage(title, s, reader, audience) for title, s in [*_whole(plan), (TITLES["running"], given.running)]],
+        "supplies": [_supply(s, reader) for s in plan.supplies],
+        "working": _working(plan, given.running, reader) if audience.working else [],
         "machines": [_machine(m, reader) for m in given.machines],
         "open": [reader.say(o.say, values_json(o.values.items())) for o in held_up[: audience.opens]],
         "open_in_all": len(held_up),
@@ -167,7 +176,7 @@ def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
         "pictures": [p | {"at": reader.when(p.get("at"))} for p in given.pictures[: audience.pictures]],
         "pictures_in_all": len(given.pictures),
         "revision": {**given.revision, "at": reader.when(given.revision.get("at"))},
-        "core_version": told["core_version"],
+        "core_version": plan.core_version,
     }
 
 
@@ -176,15 +185,15 @@ def _front(given: Given, held: Sequence[Held], names: dict[str, str], reader: Re
     verdicts = [v for r in plan.reports for v in r.verdicts]
     newest = _newest(given.runs)
     joints = [j for r in newest for j in r["state"]["joints"]]
-    drawn = [w for s in plan.supplies for w in path_drawing.ways(s.path)]
-    first = max(drawn, key=lambda w: (bool(w["marks"]), len(w["nodes"])), default=None)
+    drawn = [w for s in plan.supplies for w in s.ways]
+    first = max(drawn, key=lambda w: (bool(w.marks), len(w.nodes)), default=None)
     assumed = [_assumed(a, reader) for a in given.assumed]
     overridden = _overridden(given.runs, reader)
     measured = _worst(held)[: front.MOST_READINGS]
     return {
         "path": svg.way(first, reader) if first else "",
         "ways": len(drawn),
-        "tiles": front.tiles(plan, dict(given.running), held, joints, reader),
+        "tiles": front.tiles(plan, given.running, held, joints, reader),
         "judged": front.judged(verdicts, reader),
         "measured": [_held(h, reader) for h in measured],
         "more_measured": len(held) - len(measured),
@@ -217,7 +226,6 @@ def names_told(plan: Any) -> dict[str, str]:
     """Return what machines and supplies are called by their ids; where there is only one of a kind nobody needs to be told which.
 
     Arguments: plan.
-    Source: common practice.
     """
     machines = {id: short(id, name) for id, name in plan.placed.names.items()}
     supplies = {s.supply.given.id: s.supply.name for s in plan.supplies}
@@ -228,7 +236,6 @@ def short(id: str, name: str) -> str:
     """Return a machine's name as short as it can be told apart.
 
     Arguments: id; name, with the id behind it where several are alike.
-    Source: common practice.
     """
     return id if name.endswith(f"({id})") else name.split(",")[0]
 
@@ -281,16 +288,12 @@ def _overridden(runs: Sequence[Mapping[str, Any]], reader: Reader) -> list[str]:
     return told
 
 
-def _assumed(a: Mapping[str, Any], reader: Reader) -> dict[str, str]:
+def _assumed(a: Assumed, reader: Reader) -> dict[str, str]:
     """One value that nobody typed: what, how much, from where, and which figure it moves."""
-    value = a["reads"] or (a["value"] if isinstance(a["value"], str) else reader.show(a["value"], a["kind"]))
-    m = a["moves"]
-    moved = (
-        f"{m['name']}: {reader.show(m['low'], m['kind'])} to {reader.show(m['high'], m['kind'])}"
-        if m
-        else "moves no headline figure"
-    )
-    return {"label": a["label"], "value": value, "source": a["source"], "moves": moved}
+    value = a.reads or (a.value if isinstance(a.value, str) else reader.show(a.value, a.kind))
+    m = a.moves
+    moved = f"{m.name}: {reader.show(m.low, m.kind)} to {reader.show(m.high, m.kind)}" if m else "moves no headline figure"
+    return {"label": a.label, "value": value, "source": a.source, "moves": moved}
 
 
 def _facts(job: Job, reader: Reader) -> list[tuple[str, str]]:
@@ -304,63 +307,60 @@ def _facts(job: Job, reader: Reader) -> list[tuple[str, str]]:
     return found
 
 
-def _whole(plan: Mapping[str, Any]) -> Iterator[tuple[str, dict[str, Any]]]:
+def _whole(plan: Plan) -> Iterator[tuple[str, StageReport]]:
     """The stages that say something with their titles, each supply after what concerns all of them."""
-    for stage in plan["stages"]:
-        reports = [(TITLES[stage["stage"]], stage)]
-        if stage["stage"] == "supply":
-            reports += [(f"Supply: {s['name'] or s['id']}", s["stage"]) for s in plan["supplies"]]
-        yield from ((title, s) for title, s in reports if s["figures"] or s["verdicts"])
+    for stage in plan.stages:
+        reports = [(TITLES[stage.stage], stage)]
+        if stage.stage == "supply":
+            reports += [(f"Supply: {s.name or s.id}", s.report) for s in plan.supplies]
+        yield from ((title, s) for title, s in reports if s.figures or s.verdicts)
 
 
-def _supply(s: Mapping[str, Any], reader: Reader) -> dict[str, Any]:
-    ways = [{"name": w["name"], "drawing": svg.way(w, reader)} for w in s["ways"]]
-    return {"title": f"Supply: {s['name'] or s['id']}", "ways": ways, "joints": s["stage"]["tables"].get("joints", [])}
+def _supply(s: SupplyPlan, reader: Reader) -> dict[str, Any]:
+    ways = [{"name": w.name, "drawing": svg.way(w, reader)} for w in s.ways]
+    return {"title": f"Supply: {s.name or s.id}", "ways": ways, "joints": write(s.report.table(Joint))}
 
 
-def _stage(title: str, stage: Mapping[str, Any], reader: Reader, audience: Audience) -> dict[str, Any]:
-    told = [v for v in stage["verdicts"] if v["level"] in audience.levels]
-    headlines = [f for f in stage["figures"] if f["key"] in stage["headlines"]]
+def _stage(title: str, stage: StageReport, reader: Reader, audience: Audience) -> dict[str, Any]:
+    headlines = [f for f in stage.figures if f.key in stage.headlines]
     return {
-        "key": stage["stage"],
+        "key": stage.stage,
         "title": title,
-        "drawing": site_plan.svg(stage["tables"].get("drawing", ()), reader.system),
-        "figures": [{"name": f["name"], "value": reader.show(f["value"], f["kind"])} for f in headlines],
-        "verdicts": [_verdict(v, reader, audience) for v in told],
-        "good": len([v for v in stage["verdicts"] if v["level"] == "good"]) if "good" not in audience.levels else 0,
+        "drawing": site_plan.svg(drawn(stage), reader.system),
+        "figures": [{"name": f.name, "value": reader.show(f.value, f.kind)} for f in headlines],
+        "verdicts": [_verdict(v, reader, audience) for v in stage.by_level if v.level in audience.levels],
+        "good": len([v for v in stage.verdicts if v.level == "good"]) if "good" not in audience.levels else 0,
     }
 
 
-def _verdict(v: Mapping[str, Any], reader: Reader, audience: Audience) -> dict[str, str]:
+def _verdict(v: Verdict, reader: Reader, audience: Audience) -> dict[str, str]:
+    values, rule = values_json(v.values), v.rule
     return {
-        "level": LEVEL_WORDS[v["level"]],
-        "shape": v["level"],
-        "code": v["code"] if audience.working else "",
-        "source": v["source"] if audience.working else "",
-        **{k: reader.say(v[k], v["values"]) for k in ("title", "reason", "holds_to")},
-        "remedy": "" if v["remedy"] == "Nothing to do." else reader.say(v["remedy"], v["values"]),
+        "level": LEVEL_WORDS[v.level],
+        "shape": v.level,
+        "code": v.code if audience.working else "",
+        "source": rule.source if audience.working else "",
+        "title": reader.say(rule.title, values),
+        "reason": reader.say(rule.reason, values),
+        "holds_to": reader.say(v.holds_to, values),
+        "remedy": "" if rule.remedy == "Nothing to do." else reader.say(rule.remedy, values),
     }
 
 
-def _working(plan: Mapping[str, Any], running: Mapping[str, Any], reader: Reader) -> list[dict[str, Any]]:
+def _working(plan: Plan, running: StageReport, reader: Reader) -> list[dict[str, Any]]:
     """Every figure with its formula, inputs and source, by stage."""
-    return [
-        {
-            "title": title,
-            "figures": [
-                {
-                    "name": f["name"],
-                    "value": reader.show(f["value"], f["kind"]),
-                    "formula": f["formula"],
-                    "source": f["source"],
-                    "inputs": [f"{i['name']} {reader.input(i['value'], i['kind'])}" for i in f["inputs"]],
-                }
-                for f in stage["figures"]
-            ],
-        }
-        for title, stage in [*_whole(plan), (TITLES["running"], running)]
-        if stage["figures"]
-    ]
+    stages = [*_whole(plan), (TITLES["running"], running)]
+    return [{"title": title, "figures": [_worked(f, reader) for f in stage.figures]} for title, stage in stages if stage.figures]
+
+
+def _worked(f: Figure, reader: Reader) -> dict[str, Any]:
+    return {
+        "name": f.name,
+        "value": reader.show(f.value, f.kind),
+        "formula": f.formula,
+        "source": f.source,
+        "inputs": [f"{i.name} {reader.input(i.value, i.kind)}" for i in f.inputs],
+    }
 
 
 def _held(h: Held, reader: Reader) -> dict[str, Any]:
@@ -432,22 +432,22 @@ def _cautions(plan: Any) -> list[dict[str, Any]]:
     return found
 
 
-def _due(item: Mapping[str, Any], reader: Reader, names: Mapping[str, str]) -> dict[str, str]:
+def _due(item: DueItem, reader: Reader, names: Mapping[str, str]) -> dict[str, str]:
     return {
-        "title": item["title"],
-        "name": names.get(item["of"], item["name"]),
-        "at": reader.clock(item["at_s"]),
-        "say": item["say"],
-        "assumed": "by usual figures" if item["assumed"] else "",
+        "title": item.title,
+        "name": names.get(item.of, item.name),
+        "at": reader.clock(item.at_s),
+        "say": item.say,
+        "assumed": "by usual figures" if item.assumed else "",
     }
 
 
-def _machine(machine: Mapping[str, Any], reader: Reader) -> dict[str, Any]:
+def _machine(machine: MachineState, reader: Reader) -> dict[str, Any]:
     return {
-        "name": machine["name"],
-        "state": STATE_WORDS[machine["state"]],
-        "good": machine["state"] == "signed",
-        "stale": [f"{s['name']}: {reader.say(s['say'], s['values'])}" for s in machine["stale"]],
+        "name": machine.name,
+        "state": STATE_WORDS[machine.state],
+        "good": machine.state == "signed",
+        "stale": [f"{s.name}: {reader.say(s.say, values_json(s.values.items()))}" for s in machine.stale],
     }
 
 
@@ -455,7 +455,6 @@ def kept_out(audience: Audience) -> Iterable[str]:
     """Return in words what a report of this audience leaves out, so that nobody takes it for everything.
 
     Arguments: audience.
-    Source: common practice.
     """
     if not audience.working:
         yield "the working of each figure and its source"

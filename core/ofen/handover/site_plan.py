@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any
 from xml.sax.saxutils import escape
 
 from ..quantities import shown
+from ..siting.drawing import BuildingShape, MeasureShape, OpeningShape, RingShape, Shape, StandingShape
 
 WIDE_PX, MOST_HIGH_PX, ROOM_PX = 680.0, 480.0, 24.0
 ORDER = ("plume", "ring", "building", "opening", "duct", "measure", "heater", "generator", "vessels")
@@ -17,7 +17,7 @@ HATCH = (
 )
 
 
-def svg(shapes: Sequence[dict[str, Any]], system: str) -> str:
+def svg(shapes: Sequence[Shape], system: str) -> str:
     """Return the drawing as SVG, empty where there is none.
 
     Arguments: shapes of `siting.drawing.shapes`; system of units its distances are told in.
@@ -25,59 +25,52 @@ def svg(shapes: Sequence[dict[str, Any]], system: str) -> str:
     """
     if not shapes:
         return ""
-    xs = [p[0] for s in shapes for p in s["points"]]
-    ys = [p[1] for s in shapes for p in s["points"]]
+    xs = [p[0] for s in shapes for p in s.points]
+    ys = [p[1] for s in shapes for p in s.points]
     scale = min((WIDE_PX - 2 * ROOM_PX) / (max(xs) - min(xs)), (MOST_HIGH_PX - 2 * ROOM_PX) / (max(ys) - min(ys)))
     high = (max(ys) - min(ys)) * scale + 2 * ROOM_PX
 
     def at(point: Sequence[float]) -> tuple[float, float]:
         return ROOM_PX + (point[0] - min(xs)) * scale, ROOM_PX + (max(ys) - point[1]) * scale
 
-    drawn = [_shape(s, [at(p) for p in s["points"]], system) for s in sorted(shapes, key=lambda s: ORDER.index(s["kind"]))]
-    building = next(s for s in shapes if s["kind"] == "building")
+    drawn = [_shape(s, [at(p) for p in s.points], system) for s in sorted(shapes, key=lambda s: ORDER.index(s.kind))]
+    building = next(s for s in shapes if isinstance(s, BuildingShape))
     head = (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {WIDE_PX:.0f} {high:.0f}" font-family="DejaVu Sans" font-size="9">'
     )
     return "".join([head, HATCH, *drawn, _north(building), _scale(scale, high, system), "</svg>"])
 
 
-def _shape(s: dict[str, Any], points: list[tuple[float, float]], system: str) -> str:
+def _shape(s: Shape, points: list[tuple[float, float]], system: str) -> str:
     told = " ".join(f"{x:.1f},{y:.1f}" for x, y in points)
     left, top = min(x for x, _ in points), min(y for _, y in points)
     middle, bottom = (left + max(x for x, _ in points)) / 2, max(y for _, y in points)
-    kind = s["kind"]
-    if kind == "measure":
+    if isinstance(s, MeasureShape):
         (x0, y0), (x1, y1) = points
-        return f'<polyline points="{told}" fill="none" stroke="#777" stroke-width=".7"/>' + _text(
-            (x0 + x1) / 2 + 2, (y0 + y1) / 2 + 9, shown(s["value"], "length", system), "#444"
-        )
-    if kind == "opening":
-        dashed = "" if s["stands"] == "shut" else ' stroke-dasharray="3 3"'
+        line = f'<polyline points="{told}" fill="none" stroke="#777" stroke-width=".7"/>'
+        return line + _text((x0 + x1) / 2 + 2, (y0 + y1) / 2 + 9, shown(s.value, "length", system), "#444")
+    if isinstance(s, OpeningShape):
+        dashed = "" if s.stands == "shut" else ' stroke-dasharray="3 3"'
         line = f'<polyline points="{told}" fill="none" stroke="#fff" stroke-width="4"/>'
-        return (
-            line
-            + f'<polyline points="{told}" fill="none" stroke="#2f6b6f" stroke-width="2"{dashed}/>'
-            + _text(middle - 10, top - 4, s["name"], "#2f6b6f")
-        )
-    if kind == "ring":
-        inside = s["inside"]
-        fill, colour = ("url(#within)", "#b3261e") if inside else ("none", "#777")
-        words = shown(s["limit"], "length", system) + (f": inside {', '.join(inside)}" if inside else "")
-        return f'<polygon points="{told}" fill="{fill}" stroke="{colour}" stroke-dasharray="5 4"/>' + _text(
-            left + 2, top - 3, words, colour
-        )
-    if kind == "building":
+        line += f'<polyline points="{told}" fill="none" stroke="#2f6b6f" stroke-width="2"{dashed}/>'
+        return line + _text(middle - 10, top - 4, s.name, "#2f6b6f")
+    if isinstance(s, RingShape):
+        fill, colour = ("url(#within)", "#b3261e") if s.inside else ("none", "#777")
+        words = shown(s.limit, "length", system) + (f": inside {', '.join(s.inside)}" if s.inside else "")
+        polygon = f'<polygon points="{told}" fill="{fill}" stroke="{colour}" stroke-dasharray="5 4"/>'
+        return polygon + _text(left + 2, top - 3, words, colour)
+    if isinstance(s, BuildingShape):
         return f'<polygon points="{told}" fill="none" stroke="#1e1b18" stroke-width="2.5"/>'
-    polygon = f'<polygon points="{told}" fill="{FILLS[kind]}" stroke="#1e1b18" stroke-width="{0 if kind == "plume" else 1}"/>'
-    return polygon if kind in ("plume", "duct") else polygon + _text(middle - 20, bottom + 10, s["short"], "#1e1b18")
+    polygon = f'<polygon points="{told}" fill="{FILLS[s.kind]}" stroke="#1e1b18" stroke-width="{0 if s.kind == "plume" else 1}"/>'
+    return polygon + _text(middle - 20, bottom + 10, s.short, "#1e1b18") if isinstance(s, StandingShape) else polygon
 
 
 def _text(x: float, y: float, words: str, colour: str) -> str:
     return f'<text x="{x:.1f}" y="{y:.1f}" fill="{colour}">{escape(words)}</text>'
 
 
-def _north(building: dict[str, Any]) -> str:
-    turn = building["north_deg"]
+def _north(building: BuildingShape) -> str:
+    turn = building.north_deg
     arrow = '<path d="M0 -12 L4 7 L0 3 L-4 7 Z" fill="#1e1b18"/><text x="-3" y="-14">N</text>'
     return f'<g transform="translate({WIDE_PX - 20:.0f} 28) rotate({turn:g})">{arrow}</g>'
 

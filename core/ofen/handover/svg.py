@@ -10,6 +10,8 @@ from typing import Any
 
 from .. import path_drawing
 from ..commissioning.looks import drawings
+from ..path_drawing import Band, Mark, SignStroke, Stroke, Way, WayNode, Words
+from ..verdicts import values_json
 from .reader import Reader
 
 INK, FRAME, MUTED, HAIR, GAS, EMBER, EMBER_INK, CARD = (
@@ -66,57 +68,56 @@ def line(
     return f'<{kind} points="{told}" fill="{fill}" stroke="{ink}" stroke-width="{width:g}" stroke-linejoin="round"{dashed}/>'
 
 
-def way(drawn: dict[str, Any], reader: Reader) -> str:
+def way(drawn: Way, reader: Reader) -> str:
     """Return one way of the fuel with its staircase as SVG, "" for a way of nothing.
 
     Arguments: drawn, as `path_drawing.ways` tells it; reader.
     Source: `path_drawing`.
     """
-    nodes = drawn["nodes"]
+    nodes = drawn.nodes
     if not nodes:
         return ""
-    wide = max(WIDE, LEAST_SLOT * drawn["slots"])
-    slot = wide / drawn["slots"]
+    wide = max(WIDE, LEAST_SLOT * drawn.slots)
+    slot = wide / drawn.slots
     marks = [line([(slot / 2, 18), (slot * (len(nodes) - 0.5), 18)], GAS, 3)]
     for n, node in enumerate(nodes):
         marks += _part(node, slot * (n + 0.5), slot, reader)
     high = PARTS_HIGH
-    if drawn["marks"]:
-        marks += _stairs(drawn["marks"], wide, slot, reader)
+    if drawn.marks:
+        marks += _stairs(drawn.marks, wide, slot, reader)
         high += STAIRS_HIGH
     else:
-        marks.append(words(4, high + 2, drawn["waits"], MUTED))
+        marks.append(words(4, high + 2, drawn.waits, MUTED))
         high += 10
-    return svg(wide, high, marks, f"The way of the fuel: {', '.join(n['name'] for n in nodes)}")
+    return svg(wide, high, marks, f"The way of the fuel: {', '.join(n.name for n in nodes)}")
 
 
-def _part(node: dict[str, Any], x: float, slot: float, reader: Reader) -> list[str]:
-    marks = [_stroke(s, x, 18.0) for s in path_drawing.signs().get(node["sign"], ())]
+def _part(node: WayNode, x: float, slot: float, reader: Reader) -> list[str]:
+    marks = [_stroke(s, x, 18.0) for s in path_drawing.signs().get(node.sign, ())]
     letters = max(6, int(slot / 5.2))
-    rows = broken(node["name"], letters, 2)
+    rows = broken(node.name, letters, 2)
     for n, row in enumerate(rows):
         marks.append(words(x, 46 + 10 * n, row, INK, "middle", bold=True, size=8.5))
-    small = broken(reader.say(node["say"], node["values"]), letters + 2, 2 if len(rows) < 2 else 1)
+    small = broken(reader.say(node.say, values_json(node.values)), letters + 2, 2 if len(rows) < 2 else 1)
     for n, row in enumerate(small):
         marks.append(words(x, 46 + 10 * (len(rows) + n), row, MUTED, "middle", size=7.5))
     return marks
 
 
-def _stroke(stroke: dict[str, Any], x: float, y: float) -> str:
-    fill = {"card": CARD, "ember": EMBER}.get(stroke["fill"] or "", "none")
-    ink = "none" if stroke["fill"] == "ember" else GAS if stroke["of"] == "gas" else FRAME
-    if stroke["circle"]:
-        cx, cy, r = stroke["circle"]
+def _stroke(stroke: SignStroke, x: float, y: float) -> str:
+    fill = {"card": CARD, "ember": EMBER}.get(stroke.fill or "", "none")
+    ink = "none" if stroke.fill == "ember" else GAS if stroke.of == "gas" else FRAME
+    if stroke.circle:
+        cx, cy, r = stroke.circle
         return f'<circle cx="{x + cx:.1f}" cy="{y + cy:.1f}" r="{r:g}" fill="{fill}" stroke="{ink}" stroke-width="1.5"/>'
-    points = [(x + px, y + py) for px, py in stroke["points"]]
-    return line(points, ink, 1.5, "3 2.5" if stroke["of"] == "space" else "", fill, stroke["closed"])
+    points = [(x + px, y + py) for px, py in stroke.points]
+    return line(points, ink, 1.5, "3 2.5" if stroke.of == "space" else "", fill, stroke.closed)
 
 
 def broken(text: str, letters: int, rows: int) -> list[str]:
     """Return a text broken into at most so many rows of about so many letters, the last one shortened where it does not fit.
 
     Arguments: text; letters; rows.
-    Source: common practice.
     """
     made: list[str] = []
     for word in text.split():
@@ -129,7 +130,7 @@ def broken(text: str, letters: int, rows: int) -> list[str]:
     return [row if len(row) <= letters + 2 else row[: letters + 1] + "…" for row in made]
 
 
-def _stairs(marks: Sequence[dict[str, Any]], wide: float, slot: float, reader: Reader) -> list[str]:
+def _stairs(marks: Sequence[Mark], wide: float, slot: float, reader: Reader) -> list[str]:
     top, tall = PARTS_HIGH + 6, STAIRS_HIGH - 12
 
     def y(up: float) -> float:
@@ -137,25 +138,25 @@ def _stairs(marks: Sequence[dict[str, Any]], wide: float, slot: float, reader: R
 
     made = []
     for level in path_drawing.levels()[reader.system]:
-        made.append(line([(0, y(level["height"])), (wide, y(level["height"]))], HAIR, 0.7))
-        made.append(words(wide - 2, y(level["height"]) - 2, level["words"], MUTED, "end", size=7))
+        made.append(line([(0, y(level.height)), (wide, y(level.height))], HAIR, 0.7))
+        made.append(words(wide - 2, y(level.height) - 2, level.words, MUTED, "end", size=7))
     for m in marks:
-        if m["mark"] == "band":
-            (left, low), (right, high) = m["points"]
+        if isinstance(m, Band):
+            (left, low), (right, high) = m.points
             made.append(
                 f'<rect x="{left * slot:.1f}" y="{y(high):.1f}" width="{(right - left) * slot:.1f}" '
                 f'height="{y(low) - y(high):.1f}" fill="#cfe0de"/>'
             )
     for m in marks:
-        if m["mark"] == "line":
-            points = [(x * slot, y(up)) for x, up in m["points"]]
-            strong = m["role"] == "running"
+        if isinstance(m, Stroke):
+            points = [(x * slot, y(up)) for x, up in m.points]
+            strong = m.role == "running"
             made.append(line(points, EMBER if strong else MUTED, 2 if strong else 1.2, "" if strong else "4 3"))
     for m in marks:
-        if m["mark"] == "words":
-            x, up = m["at"]
-            text = reader.say(m["say"], m["values"])
-            made.append(words(x * slot, y(up) + PLACES[m["place"]], text, INKS[m["role"]], m["align"], m["role"] == "running", 7.5))
+        if isinstance(m, Words):
+            x, up = m.at
+            text = reader.say(m.say, values_json(m.values))
+            made.append(words(x * slot, y(up) + PLACES[m.place], text, INKS[m.role], m.align, m.role == "running", 7.5))
     return made
 
 
@@ -179,7 +180,6 @@ def bar(value: float, low: float | None, high: float | None, aim: float | None =
     """Return where a reading stands between its limits as a small bar; with one limit the other side is open.
 
     Arguments: value, low, high and aim in one unit.
-    Source: common practice.
     """
     wide, tall = 120.0, 12.0
     span = max(abs(high if high is not None else low if low is not None else value), 1e-9)
@@ -222,15 +222,15 @@ def look(drawing: str, says: str) -> str:
     """
     marks = []
     for s in drawings().get(drawing, ()):
-        fill, ink = TONES.get(s["fill"] or "", "none"), TONES.get(s["ink"] or "", "none")
-        told = f'fill="{fill}" stroke="{ink}" stroke-width="{s["width"]:g}" stroke-linecap="round"'
-        told += f' stroke-dasharray="{s["dashes"]}"' if s["dashes"] else ""
-        told += f' transform="{s["move"]}"' if s["move"] else ""
-        if s["circle"]:
-            x, y, r = s["circle"]
+        fill, ink = TONES.get(s.fill or "", "none"), TONES.get(s.ink or "", "none")
+        told = f'fill="{fill}" stroke="{ink}" stroke-width="{s.width:g}" stroke-linecap="round"'
+        told += f' stroke-dasharray="{s.dashes}"' if s.dashes else ""
+        told += f' transform="{s.move}"' if s.move else ""
+        if s.circle:
+            x, y, r = s.circle
             marks.append(f'<circle cx="{x:g}" cy="{y:g}" r="{r:g}" {told}/>')
         else:
-            marks.append(f'<path d="{s["d"]}" {told}/>')
+            marks.append(f'<path d="{s.d}" {told}/>')
     return svg(48, 48, marks, says) if marks else ""
 
 
@@ -255,7 +255,6 @@ def chart(series: Series, reader: Reader) -> str:
     """Return a series as a chart: readings as dots on a line, what is planned as a thin line, limits as a band.
 
     Arguments: series, with two points or more; reader.
-    Source: common practice.
     """
     points = thinned(series.points, MOST_POINTS)
     xs, ys = [p[0] for p in points], [p[1] for p in points]

@@ -17,7 +17,7 @@ MOST_NAME = 200
 
 
 @dataclass(frozen=True)
-class Claim:
+class SealClaim:
     """What a file only says of itself, and the server that sealed it can confirm: the digest it knows that by, who signed, and when."""
 
     digest: str
@@ -26,20 +26,13 @@ class Claim:
 
 
 @dataclass(frozen=True)
-class Found:
+class FileFinding:
     """One thing that was looked at, in words, of which file: whether it is as it was, None for what only the server can say."""
 
     good: bool | None
     file: str
     says: str
-    claim: Claim | None = None
-
-    def to_json(self) -> dict[str, Any]:
-        """Return it as plain data.
-
-        Source: common practice.
-        """
-        return {"good": self.good, "file": self.file, "says": self.says, "claim": vars(self.claim) if self.claim else None}
+    claim: SealClaim | None = None
 
 
 def stamped(report: bytes, made: Whole) -> bytes:
@@ -79,57 +72,59 @@ def stamp_of(report: bytes) -> tuple[dict[str, Any], bytes] | None:
     return (told, before) if isinstance(told, dict) and told.get("format") == REPORT_FORMAT else None
 
 
-def verify(files: Mapping[str, bytes]) -> list[Found]:
+def verify(files: Mapping[str, bytes]) -> list[FileFinding]:
     """Return what is found of some files: reports (PDF) and whole jobs (zip), each by itself and against the other.
 
     Arguments: files by name.
     Source: SHA-256 (FIPS 180-4). It shows every change that was not made on purpose with all digests made anew. Who signed
     something off is what the file says; that it is so can only be said by the server that sealed it, which keeps the digests.
     """
-    found: list[Found] = []
+    found: list[FileFinding] = []
     reports: dict[str, dict[str, Any]] = {}
     jobs: dict[str, Whole] = {}
     for name, content in files.items():
         if content.startswith(b"%PDF"):
             stamp = stamp_of(content)
             if stamp is None:
-                found.append(Found(False, name, "is no report of a job: it has no stamp"))
+                found.append(FileFinding(False, name, "is no report of a job: it has no stamp"))
                 continue
             stamped_with, before = stamp
             same = digest_of(before) == stamped_with.get("digest")
             found.append(
-                Found(same, name, "is whole in itself: it is what its stamp says" if same else "was changed since it was made")
+                FileFinding(
+                    same, name, "is whole in itself: it is what its stamp says" if same else "was changed since it was made"
+                )
             )
             reports[name] = stamped_with
         else:
             try:
                 jobs[name] = opened(content)
             except JobFaults as wrong:
-                found += [Found(False, name, f"{f.path} {f.message}".strip()) for f in wrong.faults]
+                found += [FileFinding(False, name, f"{f.path} {f.message}".strip()) for f in wrong.faults]
                 continue
-            found.append(Found(True, name, "is whole in itself: every file in it is what its manifest says"))
+            found.append(FileFinding(True, name, "is whole in itself: every file in it is what its manifest says"))
             found += _seals(name, jobs[name])
     found += [_together(r, stamp, j, made) for r, stamp in reports.items() for j, made in jobs.items()]
     if not files:
-        found.append(Found(False, "", "no file was given"))
+        found.append(FileFinding(False, "", "no file was given"))
     return found
 
 
-def _seals(name: str, made: Whole) -> list[Found]:
+def _seals(name: str, made: Whole) -> list[FileFinding]:
     found = []
     head = chain(made)[-1]["link"]
     for s in made.seals:
         signer, at = str(s.get("name") or s.get("by") or "somebody"), told(s.get("at", ""))
         # The server is asked about the whole name, although only its beginning may be shown here.
-        who, claim = told(signer), Claim(str(s.get("head"))[:64], signer[:MOST_NAME], at)
+        who, claim = told(signer), SealClaim(str(s.get("head"))[:64], signer[:MOST_NAME], at)
         if s.get("head") == head:
-            found.append(Found(None, name, f"says that it is just what {who} signed off at {at}", claim))
+            found.append(FileFinding(None, name, f"says that it is just what {who} signed off at {at}", claim))
         elif head_of(s.get("files")) != s.get("head"):
-            found.append(Found(False, name, f"has a seal in the name of {who} that does not fit its own list of files"))
+            found.append(FileFinding(False, name, f"has a seal in the name of {who} that does not fit its own list of files"))
         else:
             others = changed_since(s.get("files"), made)
             words = f" and that it has gone on since: {', '.join(map(told, others))}" if others else "; its plan is by other rules"
-            found.append(Found(None, name, f"says that {who} signed it off at {at}{words}", claim))
+            found.append(FileFinding(None, name, f"says that {who} signed it off at {at}{words}", claim))
     try:
         runs = made.said("runs.json")["runs"]
         for n, run in enumerate(runs):
@@ -139,20 +134,20 @@ def _seals(name: str, made: Whole) -> list[Found]:
                 kept = seal.chain(run["procedure"]["digest"], seal.ordered(run["events"]))["head"]
                 if kept != sealed["seal"]:
                     says = f"{here} is not as it was sealed: an event was changed, added or taken away"
-                    found.append(Found(False, name, says))
+                    found.append(FileFinding(False, name, says))
                     continue
                 signer, at = str(sealed.get("by") or "somebody"), told(sealed.get("at", ""))
-                claim = Claim(kept, signer[:MOST_NAME], at)
-                found.append(Found(None, name, f"says that {told(signer)} signed {here} off at {at}", claim))
+                claim = SealClaim(kept, signer[:MOST_NAME], at)
+                found.append(FileFinding(None, name, f"says that {told(signer)} signed {here} off at {at}", claim))
     except (JobFaults, KeyError, TypeError, AttributeError, ValueError):
-        found.append(Found(False, name, "runs.json cannot be read"))
+        found.append(FileFinding(False, name, "runs.json cannot be read"))
     return found
 
 
-def _together(report: str, stamp: Mapping[str, Any], job: str, made: Whole) -> Found:
+def _together(report: str, stamp: Mapping[str, Any], job: str, made: Whole) -> FileFinding:
     links = chain(made)
     if stamp.get("head") == links[-1]["link"]:
-        return Found(True, report, f"belongs to {job}: it was made of just this data")
+        return FileFinding(True, report, f"belongs to {job}: it was made of just this data")
     now, then = {k["name"]: k["digest"] for k in links}, stamp.get("files")
     others = [n for n in TEXTS if not isinstance(then, dict) or then.get(n) != now.get(n)] or ["photos"]
-    return Found(False, report, f"was made of another state of the data than {job}: {', '.join(others)}")
+    return FileFinding(False, report, f"was made of another state of the data than {job}: {', '.join(others)}")

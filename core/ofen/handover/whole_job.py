@@ -97,7 +97,6 @@ def whole(
     Arguments: document; plan as plain data; runs, each with its document, procedure and events; entries, every one ever made;
     pictures; seals, the sign-offs of the job; lost, in words, what could not come along: a
     picture whose file is not where it should be, a record that cannot be read.
-    Source: common practice.
     """
     texts = {
         "job.json": written(document),
@@ -141,7 +140,6 @@ def changed_since(files: Any, made: Whole) -> list[str]:
     """Return which files are others now than they were when they were sealed; the plan follows from the rest and is not asked.
 
     Arguments: files, the links that were sealed; made, the job as it is.
-    Source: common practice.
     """
     then = {str(f.get("name")): f.get("digest") for f in files or () if isinstance(f, dict)}
     now = {link["name"]: link["digest"] for link in chain(made)}
@@ -160,7 +158,6 @@ def manifest_of(made: Whole, core_version: str) -> dict[str, Any]:
     """Return the manifest: each file with its size and digest, the chain and its head, the sign-offs.
 
     Arguments: made; core_version, by whose rules the plan is.
-    Source: common practice.
     """
     links = chain(made)
     sizes = {name: len(content) for name, content in made.texts.items()} | {p.file: p.size for p in made.pictures}
@@ -202,7 +199,6 @@ def opened(content: bytes) -> Whole:
 
     Arguments: content of the file.
     Errors: JobFaults naming each file with what is wrong with it.
-    Source: common practice.
     """
     try:
         with zipfile.ZipFile(io.BytesIO(content)) as archive:

@@ -7,7 +7,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
-from typing import Any
+from typing import Any, ClassVar, NamedTuple
 
 TABLE = "instruments_common_practice.toml"
 # What is tried of an instrument before it is trusted, as it is asked for and as it is done.
@@ -18,9 +18,20 @@ CHECKS = {
 }
 
 
+class Trial(NamedTuple):
+    """What is tried of a kind of instrument: how it reads once done, how it is done, for how long (s) it counts."""
+
+    check: str
+    says: str
+    how: str
+    counts_s: float
+
+
 @dataclass(frozen=True)
 class InstrumentKind:
     """One kind: what it reads, for how long (s) each trial of it counts, how long its calibration holds, its usual error."""
+
+    TOLD: ClassVar = ("key", "name", "reads", "checks", "calibration_months", "error_fraction")
 
     key: str
     name: str
@@ -29,21 +40,10 @@ class InstrumentKind:
     calibration_months: int
     error_fraction: float
 
-    def to_json(self) -> dict[str, Any]:
-        """Return it as plain data.
-
-        Source: common practice.
-        """
-        return {
-            "key": self.key,
-            "name": self.name,
-            "reads": list(self.reads),
-            "checks": [
-                {"check": c, "says": CHECKS[c][0], "how": CHECKS[c][1], "counts_s": lasts} for c, lasts in self.checks_s.items()
-            ],
-            "calibration_months": self.calibration_months,
-            "error_fraction": self.error_fraction,
-        }
+    @property
+    def checks(self) -> tuple[Trial, ...]:
+        """What is tried of it before it is trusted."""
+        return tuple(Trial(c, *CHECKS[c], lasts) for c, lasts in self.checks_s.items())
 
 
 @cache

@@ -90,7 +90,6 @@ class Instrument:
         """Return how far a reading may be off, in SI: its share, and one step.
 
         Arguments: value, SI; channel it comes from, None for one typed.
-        Source: common practice.
         """
         share = kinds()[self.kind].error_fraction if self.error_fraction is None else self.error_fraction
         return abs(value) * share + (channel.step_si if channel else 0.0)
@@ -125,7 +124,6 @@ def load(data: Any) -> Instrument:
 
     Arguments: data, an object with `"format": "ofen-instrument/1"` and the fields of one.
     Errors: JobFaults with everything unknown, missing or without sense, each by its path.
-    Source: common practice.
     """
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise JobFaults([Fault("format", f"must be {FORMAT!r}: this is no instrument of Ofen")])
@@ -138,10 +136,7 @@ def load(data: Any) -> Instrument:
 
 
 def dump(instrument: Instrument) -> dict[str, Any]:
-    """Return an instrument as plain data that `load` reads back.
-
-    Source: common practice.
-    """
+    """Return an instrument as plain data that `load` reads back."""
     written: dict[str, Any] = document.write(instrument)
     return {"format": FORMAT, **written}
 
@@ -150,7 +145,6 @@ def faults_of(made: Instrument) -> Iterator[Fault]:
     """Give what an instrument lacks and what in it cannot be, by path.
 
     Arguments: made.
-    Source: common practice.
     """
     kind = kinds().get(made.kind)
     for name in ("id", "name"):

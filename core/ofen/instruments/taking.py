@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import isfinite
 from statistics import median
-from typing import Any
 
 from ..errors import UnknownEntry
 from ..numerics import rounded
@@ -36,7 +35,6 @@ def judged(said: Said, channel: Channel, at_s: float) -> Sample:
     """Return a value that an instrument sent as a sample, or why it is none.
 
     Arguments: said, what came; channel, what was expected; at_s, when it came.
-    Source: common practice.
     """
     if said.number is None or not isfinite(said.number):
         return Sample(at_s, None, said.age_s, "rubbish", f"It sent {said.text[:40]!r}, which is no reading.")
@@ -76,13 +74,6 @@ class Settled:
     value: float | None
     spread: float
     over_s: float
-
-    def to_json(self) -> dict[str, Any]:
-        """Return it as plain data.
-
-        Source: common practice.
-        """
-        return {"still": self.still, "value": self.value, "spread": self.spread, "over_s": self.over_s}
 
 
 def settled(samples: Sequence[Sample], channel: Channel) -> Settled:

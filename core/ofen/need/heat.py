@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from .. import document
 from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ..figures import Figure, figure
 from ..job import Job
 from ..numerics import rounded, total
-from ..stage import StageReport, labels, missing
+from ..stage import Row, StageReport, labels, missing
 from . import schools, valve, warm_up
 from .given import SkinPart, Space
 from .spaces import Shape, air_changes_per_h, ground_c, mean_height_m, open_sided, shape, skin_of, standing_open_m3_per_s, u_value
@@ -208,6 +207,24 @@ def _space(report: StageReport, job: Job, space: Space, at: str) -> _SpaceNeed |
     return _balance(report, job, space, at, body)
 
 
+@dataclass(frozen=True)
+class SkinOfSpace(Row, table="skins"):
+    """The skin of a space as it is counted: listed by the job, or made from its shape."""
+
+    space: str
+    listed: bool
+    parts: tuple[SkinPart, ...]
+
+
+@dataclass(frozen=True)
+class WarmUpTime(Row, table="warm_up"):
+    """What output warms the place in a time, and how much more that is than it loses."""
+
+    time_s: float
+    output_w: float
+    extra_w: float
+
+
 def _balance(report: StageReport, job: Job, space: Space, at: str, body: Shape) -> _SpaceNeed:
     site = job.site
     assert site.outside_lowest_c is not None and site.altitude_m is not None and space.inside_c is not None
@@ -216,9 +233,7 @@ def _balance(report: StageReport, job: Job, space: Space, at: str, body: Shape) 
     outside, inside = site.outside_lowest_c, space.inside_c
     difference = max(0.0, inside - outside)
     key = f"need.{space.id}"
-    report.tables.setdefault("skins", []).append(
-        {"space": space.id, "listed": bool(space.skin), "parts": [document.write(p) for p in skin_of(space)]}
-    )
+    report.put(SkinOfSpace(space.id, bool(space.skin), tuple(skin_of(space))))
     skin_w = _skin(report, space, key, inside, outside, ground_c(space, site))
     density = air_density_kg_per_m3(outside, site.altitude_m)
     opened = standing_open_m3_per_s(job, space, outside)
@@ -312,16 +327,14 @@ def _warm_up_times(report: StageReport, need: HeatNeed) -> None:
     times = {
         t: warm_up.warm_up_w(mass.loss_rate_w_per_k, mass.difference_k, mass.capacity_j_per_k, t) for t in warm_up.USUAL_TIMES_S
     }
-    report.tables["warm_up"] = [
-        {"time_s": t, "output_w": rounded(w), "extra_w": rounded(w - (need.loss_w or 0.0))} for t, w in times.items()
-    ]
+    report.put(*(WarmUpTime(t, rounded(w), rounded(w - (need.loss_w or 0.0))) for t, w in times.items()))
 
 
 def _night(report: StageReport, space: Space, mass: Mass, outside_c: float, output_w: float) -> None:
     made = warm_up.night(mass, space, outside_c, output_w)
-    report.tables.setdefault("nights", []).append(made)
+    report.put(made)
     name = space.name or space.id
-    if made["stays_on"]:
+    if made.stays_on:
         report.judge("need.night.stays_on", space.id, "need.spaces", name=name, found=(output_w, "heat_flow"))
         return
     inputs: list[tuple[str, float | str, str]] = [
@@ -333,16 +346,16 @@ def _night(report: StageReport, space: Space, mass: Mass, outside_c: float, outp
     lowest = f"{name}: coldest in the night"
     report.add(
         figure(
-            f"need.{space.id}.night_c", lowest, made["lowest_c"], "temperature", "T out + ΔT · e^(−t·H/C)", inputs, warm_up.ONE_NODE
+            f"need.{space.id}.night_c", lowest, made.lowest_c, "temperature", "T out + ΔT · e^(−t·H/C)", inputs, warm_up.ONE_NODE
         )
     )
-    if made["heat_on_s"] is not None:
+    if made.heat_on_s is not None:
         on = [*inputs, ("heat once on", output_w, "heat_flow")]
         report.add(
             figure(
                 f"need.{space.id}.heat_on_s",
                 f"{name}: heat on again at",
-                made["heat_on_s"],
+                made.heat_on_s,
                 "clock",
                 "solved backwards",
                 on,

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..pasted import Shape, Unusable, read
+from ..pasted import Pasted, Shape, Unusable, read
 from ..quantities import shown
 from .given import Load
 
@@ -38,7 +38,7 @@ SHAPE = Shape(
 )
 
 
-def loads_of(text: str) -> dict[str, Any]:
+def loads_of(text: str) -> Pasted:
     """Return the loads of a pasted table, as `pasted.read`; without a head: name, running, starting, power factor, importance.
 
     Arguments: text.

@@ -103,7 +103,6 @@ class PowerNeed:
         """Return the need of all loads, of the essential ones or of the others.
 
         Arguments: feeds, "all", "essential" or "others".
-        Source: common practice.
         """
         if feeds == "all":
             return self
@@ -138,10 +137,7 @@ def best_order(items: Sequence[Item]) -> tuple[Item, ...]:
 
 
 def essential_first(items: Sequence[Item]) -> tuple[Item, ...]:
-    """Return the loads with the essential ones first, each group in its best order.
-
-    Source: common practice.
-    """
+    """Return the loads with the essential ones first, each group in its best order."""
     return tuple(sorted(items, key=lambda i: (RANK[i.importance], -i.extra_w, i.id)))
 
 
@@ -149,7 +145,6 @@ def worst_surge_w(order: Sequence[Item]) -> float:
     """Return the worst moment (W) where loads start one by one: all before running, this one starting.
 
     Arguments: order, the loads as they start.
-    Source: common practice.
     """
     return max((total(i.running_w for i in order[:n]) + item.starting_w for n, item in enumerate(order)), default=0.0)
 
@@ -232,7 +227,6 @@ def legs_of(items: Sequence[Item], made: Balanced) -> list[str]:
     """Return for each load the leg it lies on, "all" where it lies on each.
 
     Arguments: items; made, how `balance` has spread them.
-    Source: common practice.
     """
     free = iter(made.leg_of)
     return ["all" if i.connection != "one" else i.leg if i.leg != "auto" else str(next(free)) for i in items]

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from ..catalogue.sheets import Heater
 from ..figures import figure
 from ..job import Job
 from ..numerics import rounded, total
-from ..stage import StageReport
+from ..stage import Row, StageReport
 from .given import Load
 from .loads import (
     LEGS,
@@ -72,7 +73,7 @@ def assess(report: StageReport, job: Job, heaters: Sequence[tuple[str, Heater]])
     _figures(report, need)
     _surge(report, need)
     _legs(report, need, system)
-    report.tables["profile"] = [{"mean_w": [rounded(w) for w in need.profile_w]}]
+    report.put(Profile(tuple(rounded(w) for w in need.profile_w)))
     return need
 
 
@@ -162,26 +163,55 @@ def _figures(report: StageReport, need: PowerNeed) -> None:
     )
 
 
+@dataclass(frozen=True)
+class Profile(Row, table="profile"):
+    """The mean load of each hour of the day."""
+
+    mean_w: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class LoadStarting(Row, table="order"):
+    """A load in the order of starting, and what is drawn at the moment it starts."""
+
+    id: str
+    name: str
+    importance: str
+    running_w: float
+    starting_w: float
+    moment_w: float
+    by_itself: bool
+    estimated: bool
+
+
+@dataclass(frozen=True)
+class LoadOnLeg(Row, table="legs"):
+    """A load, and the leg it hangs on."""
+
+    id: str
+    name: str
+    leg: str
+    apparent_va: float
+
+
 def _surge(report: StageReport, need: PowerNeed) -> None:
     ordered = worst_surge_w(best_order(need.items))
     first = worst_surge_w(essential_first(need.items))
     before = 0.0
-    rows = []
     for item in need.order:
-        rows.append(
-            {
-                "id": item.id,
-                "name": item.name,
-                "importance": item.importance,
-                "running_w": rounded(item.running_w),
-                "starting_w": rounded(item.starting_w),
-                "moment_w": rounded(before + item.starting_w),
-                "by_itself": item.by_itself,
-                "estimated": item.estimated,
-            }
+        report.put(
+            LoadStarting(
+                id=item.id,
+                name=item.name,
+                importance=item.importance,
+                running_w=rounded(item.running_w),
+                starting_w=rounded(item.starting_w),
+                moment_w=rounded(before + item.starting_w),
+                by_itself=item.by_itself,
+                estimated=item.estimated,
+            )
         )
         before += item.running_w
-    report.tables["order"] = rows
     if len(need.items) < 2:
         return
     report.judge(
@@ -212,7 +242,7 @@ def _legs(report: StageReport, need: PowerNeed, system: str) -> None:
     if made is None:
         return
     placed = list(zip(need.items, legs_of(need.items, made), strict=True))
-    report.tables["legs"] = [{"id": i.id, "name": i.name, "leg": leg, "apparent_va": rounded(i.apparent_va)} for i, leg in placed]
+    report.put(*(LoadOnLeg(i.id, i.name, leg, rounded(i.apparent_va)) for i, leg in placed))
     for n, va in enumerate(legs_va(need.items, made, system), 1):
         on_leg: list[tuple[str, float | str, str]] = [
             (i.name, i.apparent_va / (LEGS[system] if leg == "all" else 1), "apparent_power")

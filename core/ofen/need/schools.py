@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import ceil
-from typing import Any
 
 from ..errors import OutOfRange
 from ..figures import figure
 from ..numerics import rounded
-from ..stage import StageReport
+from ..stage import Row, StageReport
 from .given import SCHOOLS, Space
 from .spaces import Shape, open_sided
 
@@ -39,7 +38,6 @@ def volume_factor_loss_w(volume_m3: float, difference_k: float, k: float) -> flo
 
     Arguments: volume_m3; difference_k; k, 1 well insulated to 4 bare sheet.
     Errors: OutOfRange for a k outside 0.5 to 5.
-    Source: common practice.
     """
     if not 0.5 <= k <= 5:
         raise OutOfRange("volume factor k", k, 0.5, 5, "kcal/h·m³·K")
@@ -47,10 +45,7 @@ def volume_factor_loss_w(volume_m3: float, difference_k: float, k: float) -> flo
 
 
 def rounded_floor_ft2(floor_m2: float) -> float:
-    """Return a floor area in ft², rounded up to the next hundred as the trade's rows go.
-
-    Source: common practice.
-    """
+    """Return a floor area in ft², rounded up to the next hundred as the trade's rows go."""
     return ceil(rounded(floor_m2 / FT2_M2) / FLOOR_STEP_FT2 - 1e-9) * FLOOR_STEP_FT2
 
 
@@ -61,6 +56,20 @@ def floor_factor_w(floor_m2: float, difference_k: float) -> float:
     Source: common practice: 3.26 Btu/h per ft² and °F, area rounded up to the next hundred (see `FLOOR_FACTOR_BTU`).
     """
     return FLOOR_FACTOR_BTU * rounded_floor_ft2(floor_m2) * difference_k * 1.8 * BTU_PER_H_W
+
+
+@dataclass(frozen=True)
+class School(Row, table="schools"):
+    """What one method of sizing says of a space, and by what factor that differs from the heat balance."""
+
+    space: str
+    space_name: str
+    school: str
+    name: str
+    heat_w: float | None
+    by: float | None
+    leads: bool
+    why: str
 
 
 def sized(report: StageReport, space: Space, at: str, body: Shape, difference_k: float, skin_w: float, air_w: float) -> Sized:
@@ -96,21 +105,20 @@ def sized(report: StageReport, space: Space, at: str, body: Shape, difference_k:
             found=(found[leads] or 0, "heat_flow"),
             other=(balance_w, "heat_flow"),
         )
-    rows: list[dict[str, Any]] = [
-        {
-            "space": space.id,
-            "space_name": name,
-            "school": school,
-            "name": word,
-            "heat_w": None if w is None else rounded(w),
-            "by": None if w is None or balance_w <= 0 else rounded(w / balance_w),
-            "leads": school == leads,
-            "why": _why(school, space, w, body, difference_k, skin_w, air_w),
-        }
-        for school, word in SCHOOLS
-        for w in (found[school],)
-    ]
-    report.tables.setdefault("schools", []).extend(rows)
+    for school, word in SCHOOLS:
+        heat_w = found[school]
+        report.put(
+            School(
+                space=space.id,
+                space_name=name,
+                school=school,
+                name=word,
+                heat_w=None if heat_w is None else rounded(heat_w),
+                by=None if heat_w is None or balance_w <= 0 else rounded(heat_w / balance_w),
+                leads=school == leads,
+                why=_why(school, space, heat_w, body, difference_k, skin_w, air_w),
+            )
+        )
     _spread(report, space, at, found)
     return Sized(leads, found[leads] or 0.0, leads == "floor_factor")
 

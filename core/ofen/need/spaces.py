@@ -25,10 +25,7 @@ class Shape:
 
 
 def mean_height_m(space: Space) -> float | None:
-    """Return the mean height (m): as given, else eave plus ridge, halved; None where neither is known.
-
-    Source: common practice.
-    """
+    """Return the mean height (m): as given, else eave plus ridge, halved; None where neither is known."""
     if space.mean_height_m is None and space.eave_m is not None and space.ridge_m is not None:
         return (space.eave_m + space.ridge_m) / 2
     return space.mean_height_m
@@ -52,10 +49,7 @@ def shape(space: Space) -> Shape | None:
 
 
 def open_sided(space: Space) -> bool:
-    """Return whether a canvas hall stands without its walls.
-
-    Source: common practice.
-    """
+    """Return whether a canvas hall stands without its walls."""
     return space.use == "canvas_hall" and space.canvas_walls == "off"
 
 
@@ -65,7 +59,6 @@ def skin_of(space: Space) -> tuple[SkinPart, ...]:
     A canvas hall is canvas on bare ground unless said otherwise; one without walls has none to lose through. The floor of a
     boat lies on the water once its temperature is told, and else counts as if it lay in the outside air.
     Without a named skin a part stays unfinished.
-    Source: common practice.
     """
     body = shape(space)
     if space.skin or body is None:
@@ -126,10 +119,7 @@ def standing_open_m3_per_s(job: Job, space: Space, outside_c: float) -> float:
 
 
 def ground_c(space: Space, site: Site) -> float:
-    """Return the temperature (°C) under a space: its own, else the site's, else the lowest outside.
-
-    Source: common practice.
-    """
+    """Return the temperature (°C) under a space: its own, else the site's, else the lowest outside."""
     given = space.ground_c if space.ground_c is not None else site.ground_c
     assert site.outside_lowest_c is not None
     return given if given is not None else site.outside_lowest_c

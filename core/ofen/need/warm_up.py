@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import exp, log
-from typing import Any
 
 from ..errors import OutOfRange
 from ..numerics import root, rounded
+from ..stage import Row
 from .given import Space
 
 HEAT_STORE_J_PER_M2K = {"light": 80e3, "medium": 165e3, "heavy": 260e3}
@@ -63,6 +63,25 @@ def capacity_j_per_k(space: Space, floor_m2: float) -> float:
     return HEAT_STORE_J_PER_M2K[space.heat_store or "medium"] * floor_m2
 
 
+@dataclass(frozen=True)
+class SpaceNight(Row, table="nights"):
+    """The temperature inside through a design night; `used` says whether the space has hours of use.
+
+    Times are seconds of the day; `heat_on_s` is None where the heat must stay on, or never comes on.
+    """
+
+    space: str
+    name: str
+    used: bool
+    from_s: float
+    step_s: float
+    outside_c: float
+    inside_c: tuple[float, ...]
+    lowest_c: float
+    heat_on_s: float | None
+    stays_on: bool
+
+
 def latest_start_s(mass: Mass, gap_s: float, output_w: float) -> float | None:
     """Return how long (s) after the heat goes off it must come on again to be warm at the end of the gap.
 
@@ -82,7 +101,7 @@ def latest_start_s(mass: Mass, gap_s: float, output_w: float) -> float | None:
     return root(late_s, 0.0, gap_s)
 
 
-def night(mass: Mass, space: Space, outside_c: float, output_w: float) -> dict[str, Any]:
+def night(mass: Mass, space: Space, outside_c: float, output_w: float) -> SpaceNight:
     """Return the temperature inside through a design night, half-hour by half-hour, with the coldest hour held all night.
 
     Arguments: mass, space, outside_c, output_w of the heat once it is on. With hours of use the heat goes off at their
@@ -110,15 +129,15 @@ def night(mass: Mass, space: Space, outside_c: float, output_w: float) -> dict[s
         return min(mass.difference_k, steady_k + (coldest_k - steady_k) * exp(-(after_s - on_after_s) / constant))
 
     steps = [n * STEP_S for n in range(int(gap_s // STEP_S) + 1)]
-    return {
-        "space": space.id,
-        "name": space.name or space.id,
-        "used": used,
-        "from_s": rounded(off_s),
-        "step_s": STEP_S,
-        "outside_c": outside_c,
-        "inside_c": [rounded(outside_c + inside_k(s)) for s in steps],
-        "lowest_c": rounded(outside_c + coldest_k),
-        "heat_on_s": rounded((off_s + on_after_s) % DAY_S) if used and not stays_on else None,
-        "stays_on": stays_on,
-    }
+    return SpaceNight(
+        space=space.id,
+        name=space.name or space.id,
+        used=used,
+        from_s=rounded(off_s),
+        step_s=STEP_S,
+        outside_c=outside_c,
+        inside_c=tuple(rounded(outside_c + inside_k(s)) for s in steps),
+        lowest_c=rounded(outside_c + coldest_k),
+        heat_on_s=rounded((off_s + on_after_s) % DAY_S) if used and not stays_on else None,
+        stays_on=stays_on,
+    )

@@ -18,7 +18,6 @@ def done_at(procedure: Procedure, run: RunState, purpose: str) -> str | None:
     """Return when the last step of a run of a purpose was done; None for another purpose, or while a step is open.
 
     Arguments: procedure; run; purpose, one of a procedure.
-    Source: common practice.
     """
     if procedure.purpose != purpose or any(s.status not in SATISFIED for s in run.states.values()):
         return None

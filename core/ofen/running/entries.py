@@ -6,10 +6,10 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Literal
 
 from .. import document
-from ..document import choice, maybe, moment, number, specs, text, texts, whole
+from ..document import Document, choice, maybe, moment, number, specs, text, texts, whole
 from ..errors import Fault
 from ..instruments.used import Used
 
@@ -23,7 +23,7 @@ class Entry:
     """
 
     TITLE: ClassVar[str] = ""
-    OF: ClassVar[str] = "job"  # what it speaks of: supply | machine | job
+    OF: ClassVar[Literal["supply", "machine", "job"]] = "job"  # what it speaks of
     LOGGED: ClassVar[bool] = True  # whether it is a line of the log
 
     id: str = text("Id", 40, needed=True)
@@ -49,7 +49,7 @@ class Weight(Entry):
 
     KIND: ClassVar[str] = "weight"
     TITLE: ClassVar[str] = "Vessel on the scale"
-    OF: ClassVar[str] = "supply"
+    OF = "supply"
     vessel: int | None = whole(1, 60, "Vessel", needed=True)
     value: float | None = number("mass", 0, 5000, "Gross weight", needed=True)
 
@@ -60,7 +60,7 @@ class Gauge(Entry):
 
     KIND: ClassVar[str] = "gauge"
     TITLE: ClassVar[str] = "Float gauge"
-    OF: ClassVar[str] = "supply"
+    OF = "supply"
     vessel: int | None = whole(1, 60, "Vessel", default=1)
     value: float | None = number("fraction", 0, 1, "Gauge reads", needed=True)
 
@@ -71,7 +71,7 @@ class Dip(Entry):
 
     KIND: ClassVar[str] = "dip"
     TITLE: ClassVar[str] = "Dipstick"
-    OF: ClassVar[str] = "supply"
+    OF = "supply"
     vessel: int | None = whole(1, 60, "Tank", default=1)
     value: float | None = number("length", 0, 10, "Depth of fuel", needed=True)
 
@@ -82,7 +82,7 @@ class Meter(Entry):
 
     KIND: ClassVar[str] = "meter"
     TITLE: ClassVar[str] = "Gas meter"
-    OF: ClassVar[str] = "supply"
+    OF = "supply"
     value: float | None = number("volume", 0, 1e8, "Meter shows", needed=True)
 
 
@@ -92,7 +92,7 @@ class MeterChanged(Entry):
 
     KIND: ClassVar[str] = "meter_changed"
     TITLE: ClassVar[str] = "Meter changed"
-    OF: ClassVar[str] = "supply"
+    OF = "supply"
     value: float | None = number("volume", 0, 1e8, "New meter shows", needed=True)
 
 
@@ -102,7 +102,7 @@ class Clocked(Entry):
 
     KIND: ClassVar[str] = "clocked"
     TITLE: ClassVar[str] = "Meter clocked"
-    OF: ClassVar[str] = "supply"
+    OF = "supply"
     turn_m3: float | None = number("volume", 1e-5, 100, "One turn is", needed=True)
     turns: int | None = whole(1, 1000, "Turns", default=1)
     value: float | None = number("hold", 1, 36_000, "They took", needed=True)
@@ -116,7 +116,7 @@ class Delivered(Entry):
 
     KIND: ClassVar[str] = "delivered"
     TITLE: ClassVar[str] = "Fuel delivered"
-    OF: ClassVar[str] = "supply"
+    OF = "supply"
     value: float | None = number("mass", 0, 50_000, "Delivered", needed=True)
 
 
@@ -126,7 +126,7 @@ class ChangedOver(Entry):
 
     KIND: ClassVar[str] = "changed_over"
     TITLE: ClassVar[str] = "Changed over"
-    OF: ClassVar[str] = "supply"
+    OF = "supply"
     bank: str | None = choice(
         "Bank", ("only", "the only one"), ("first", "the first"), ("second", "the second, in reserve"), default="only"
     )
@@ -164,7 +164,7 @@ class Pump(Entry):
 
     KIND: ClassVar[str] = "pump"
     TITLE: ClassVar[str] = "Metering pump"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     value: float | None = number("frequency", 0, 100, "Pump ticks", needed=True)
     tick_m3: float | None = number("liquid_volume", 1e-9, 1e-3, "One tick gives")
 
@@ -175,7 +175,7 @@ class Air(Entry):
 
     KIND: ClassVar[str] = "air"
     TITLE: ClassVar[str] = "Air"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     where: str | None = choice(
         "Where",
         ("out", "Air out of the heater"),
@@ -193,7 +193,7 @@ class Airflow(Entry):
 
     KIND: ClassVar[str] = "airflow"
     TITLE: ClassVar[str] = "Airflow"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     value: float | None = number("airflow", 0, 50, "Air moved", needed=True)
 
 
@@ -203,7 +203,7 @@ class Surface(Entry):
 
     KIND: ClassVar[str] = "surface"
     TITLE: ClassVar[str] = "Surface"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     where: str | None = choice(
         "Where",
         ("face", "face"),
@@ -223,7 +223,7 @@ class Output(Entry):
 
     KIND: ClassVar[str] = "output"
     TITLE: ClassVar[str] = "Output shown"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     value: float | None = number("heat_flow", 0, 5e6, "Output", needed=True)
 
 
@@ -233,7 +233,7 @@ class Water(Entry):
 
     KIND: ClassVar[str] = "water"
     TITLE: ClassVar[str] = "Water warmed"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     value: float | None = number("airflow", 0, 1, "Water flows", needed=True)
     in_c: float | None = number("temperature", 0, 110, "Water in", needed=True)
     out_c: float | None = number("temperature", 0, 130, "Water out", needed=True)
@@ -245,7 +245,7 @@ class KwhCounter(Entry):
 
     KIND: ClassVar[str] = "counter"
     TITLE: ClassVar[str] = "kWh counter"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     value: float | None = number("energy", 0, 1e15, "Counter shows", needed=True)
 
 
@@ -255,7 +255,7 @@ class Starts(Entry):
 
     KIND: ClassVar[str] = "starts"
     TITLE: ClassVar[str] = "Starts"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     value: int | None = whole(0, 10_000_000, "Starts counted", needed=True)
 
 
@@ -265,7 +265,7 @@ class Oil(Entry):
 
     KIND: ClassVar[str] = "oil"
     TITLE: ClassVar[str] = "Oil"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     look: str | None = choice(
         "Stands",
         ("full", "at full"),
@@ -281,7 +281,7 @@ class Serviced(Entry):
 
     KIND: ClassVar[str] = "serviced"
     TITLE: ClassVar[str] = "Serviced"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     where: str | None = choice(
         "What",
         ("oil", "oil changed, with its filter"),
@@ -303,7 +303,7 @@ class Frost(Entry):
 
     KIND: ClassVar[str] = "frost"
     TITLE: ClassVar[str] = "Frost"
-    OF: ClassVar[str] = "supply"
+    OF = "supply"
     look: str | None = choice(
         "Is",
         ("none", "none"),
@@ -331,7 +331,7 @@ class Tested(Entry):
 
     KIND: ClassVar[str] = "safety_test"
     TITLE: ClassVar[str] = "Safety test"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     test: str = text("Test", 40, needed=True)
     look: str | None = choice("Came out", ("passed", "passed"), ("failed", "failed: out of use"), needed=True)
     run: str = text("By the run", 40)
@@ -343,7 +343,7 @@ class Pressure(Entry):
 
     KIND: ClassVar[str] = "pressure"
     TITLE: ClassVar[str] = "Pressure"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     where: str | None = choice(
         "Where",
         ("inlet", "at the inlet"),
@@ -363,7 +363,7 @@ class Volts(Entry):
 
     KIND: ClassVar[str] = "volts"
     TITLE: ClassVar[str] = "Volts"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     where: str | None = choice(
         "Between",
         ("l1_n", "L1 and N"),
@@ -384,7 +384,7 @@ class Amperes(Entry):
 
     KIND: ClassVar[str] = "amperes"
     TITLE: ClassVar[str] = "Amperes"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     where: str | None = choice("Leg", ("l1", "L1"), ("l2", "L2"), ("l3", "L3"), ("battery", "battery"), default="l1")
     value: float | None = number("current", 0, 2000, "Amperes", needed=True)
 
@@ -395,7 +395,7 @@ class Hertz(Entry):
 
     KIND: ClassVar[str] = "hertz"
     TITLE: ClassVar[str] = "Hertz"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     value: float | None = number("frequency", 0, 100, "Hertz", needed=True)
 
 
@@ -405,7 +405,7 @@ class Hours(Entry):
 
     KIND: ClassVar[str] = "hours"
     TITLE: ClassVar[str] = "Hour meter"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     value: float | None = number("duration", 0, 1e9, "Hours run", needed=True)
 
 
@@ -415,7 +415,7 @@ class Carbon(Entry):
 
     KIND: ClassVar[str] = "co"
     TITLE: ClassVar[str] = "CO where people are"
-    OF: ClassVar[str] = "job"
+    OF = "job"
     value: float | None = number("share_ppm", 0, 0.1, "CO", needed=True)
 
 
@@ -425,7 +425,7 @@ class Flame(Entry):
 
     KIND: ClassVar[str] = "flame"
     TITLE: ClassVar[str] = "Flame"
-    OF: ClassVar[str] = "machine"
+    OF = "machine"
     look: str | None = choice(
         "Looks",
         ("steady", "steady, as it should"),
@@ -515,7 +515,6 @@ def upgraded(entry: Any) -> Any:
     """Return an entry in today's shape: the very one given, or a copy of an older one; what is stored is not changed.
 
     Arguments: entry, plain data.
-    Source: common practice.
     """
     if not isinstance(entry, dict) or "kind" in entry or not isinstance(entry.get("quantity"), str):
         return entry
@@ -529,7 +528,6 @@ def faults_of(entry: Any, path: str = "") -> list[Fault]:
     """Return what is wrong with a log entry, by path; nothing for a good one.
 
     Arguments: entry, plain data of today's shape or an older one; path of the entry in what was sent.
-    Source: common practice.
     """
     found = upgraded(entry)
     if not isinstance(found, dict):
@@ -573,7 +571,6 @@ def newest(log: Sequence[dict[str, Any]], most: int = MOST_OF_A_KIND) -> list[di
     """Return the newest so many of each kind, in their order: a logger of one thing does not crowd out the rest.
 
     Arguments: log, entries that count, by time; most of a kind.
-    Source: common practice.
     """
     seen: Counter[str] = Counter()
     kept = []
@@ -619,7 +616,6 @@ def airs_together(log: Iterable[dict[str, Any]], one: str, other: str) -> Iterat
     """Yield the time (s) and two air temperatures (°C), wherever both were read together.
 
     Arguments: log, entries that count, by time; one and other, where the airs were read.
-    Source: common practice.
     """
     last: dict[str, tuple[float, float]] = {}
     for e in log:
@@ -635,7 +631,6 @@ def label(entry: dict[str, Any]) -> str:
     """Return what an entry is called: its kind's title, or where the choice says it better.
 
     Arguments: entry of today's shape.
-    Source: common practice.
     """
     cls = KINDS[entry["kind"]]
     if entry["kind"] == Tested.KIND:
@@ -648,10 +643,20 @@ def label(entry: dict[str, Any]) -> str:
     return f"{cls.TITLE} {vessel}" if vessel else str(cls.TITLE)
 
 
-def vocabulary() -> list[dict[str, Any]]:
-    """Return the kinds that are lines of a log, as plain data for screens: title, what each speaks of, and the schema of its fields.
+@dataclass(frozen=True)
+class LogKind:
+    """A kind of log entry: its title, what it speaks of, and the schema of its fields."""
+
+    kind: str
+    title: str
+    of: Literal["supply", "machine", "job"]
+    declared: Document
+
+
+def vocabulary() -> list[LogKind]:
+    """Return the kinds that are lines of a log, for screens.
 
     Source: the declarations above.
     """
     logged = {k: c for k, c in KINDS.items() if c.LOGGED}
-    return [{"kind": k, "title": c.TITLE, "of": c.OF, "declared": document.schema(c)} for k, c in logged.items()]
+    return [LogKind(k, c.TITLE, c.OF, document.schema(c)) for k, c in logged.items()]

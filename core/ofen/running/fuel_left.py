@@ -146,7 +146,6 @@ def can_weigh(gross_kg: float, vessel: Vessel) -> bool:
     """Return whether a vessel can weigh so much: not less than empty, not more than brimful, with some room for the scale.
 
     Arguments: gross_kg; vessel.
-    Source: common practice.
     """
     return vessel.tare_kg * (1 - SCALE_ROOM) <= gross_kg <= (vessel.tare_kg + vessel.full_kg) * (1 + SCALE_ROOM)
 

@@ -6,13 +6,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
 from math import inf, isfinite, sqrt
-from typing import Any
+from typing import Any, Literal
 
 from ..figures import figure
 from ..fuel.properties import fuel as fuel_of
 from ..fuel.properties import gas as gas_of
 from ..numerics import rounded
-from ..stage import StageReport
+from ..stage import Row, StageReport
 from .entries import seconds
 from .fuel_left import Left, PlannedSupply, clocked_w, left_of
 from .output import Gives
@@ -59,6 +59,59 @@ WHOLE_DAY_S = 20 * 3600.0
 HUNGRIER = 1.1
 
 
+@dataclass(frozen=True)
+class Weighed(Row, table="weight"):
+    """What was left of a supply at one reading."""
+
+    supply: str
+    at_s: float
+    left_kg: float
+
+
+@dataclass(frozen=True)
+class Reserve(Row, table="reserve"):
+    """What of a supply is kept, and what it holds when full."""
+
+    supply: str
+    left_kg: float
+    full_kg: float | None
+
+
+@dataclass(frozen=True)
+class ChangeOver(Row, table="change_over"):
+    """When a supply comes to its reserve: the likely time, the soonest and the latest."""
+
+    supply: str
+    at_s: float
+    which: Literal["likely", "soonest", "latest"]
+
+
+@dataclass(frozen=True)
+class NextVisit(Row, table="next_visit"):
+    """When somebody should look at a supply again."""
+
+    supply: str
+    at_s: float
+
+
+@dataclass(frozen=True)
+class Hungriest(Row, table="hungriest"):
+    """When a supply comes to its reserve should every day take a tenth more than the hungriest so far."""
+
+    supply: str
+    at_s: float
+    kg_per_s: float
+
+
+@dataclass(frozen=True)
+class ClockedInput(Row, table="clocked"):
+    """What goes in by a meter that was clocked."""
+
+    supply: str
+    at_s: float
+    w: float
+
+
 def assess(report: StageReport, supply: PlannedSupply, entries: list[dict[str, Any]], barometer_pa: float) -> Used | None:
     """Judge the fuel of one supply; None while its rate of use is not known.
 
@@ -73,9 +126,8 @@ def assess(report: StageReport, supply: PlannedSupply, entries: list[dict[str, A
     found = left_of(supply, entries, barometer_pa)
     series = found.weighings
     if reserve is not None:
-        of = {"supply": supply.id}
-        report.tables.setdefault("weight", []).extend(of | {"at_s": w.at_s, "left_kg": rounded(w.left_kg)} for w in series)
-        report.tables.setdefault("reserve", []).append(of | {"left_kg": rounded(reserve), "full_kg": supply.full_kg})
+        report.put(*(Weighed(supply.id, w.at_s, rounded(w.left_kg)) for w in series))
+        report.put(Reserve(supply.id, rounded(reserve), supply.full_kg))
     _odd(report, supply, found)
     latest = since_refill(series, found.coarse_kg)
     left = latest[-1].left_kg if latest else 0.0
@@ -183,12 +235,13 @@ def _until(report: StageReport, supply: PlannedSupply, last: Weighing, rate: Rat
         ),
         headline=True,
     )
-    rows = (("likely", likely), ("soonest", soonest), ("latest", latest))
-    report.tables.setdefault("change_over", []).extend(
-        {"supply": supply.id, "at_s": rounded(max(t, last.at_s)), "which": w} for w, t in rows
+    report.put(
+        ChangeOver(supply.id, rounded(max(likely, last.at_s)), "likely"),
+        ChangeOver(supply.id, rounded(max(soonest, last.at_s)), "soonest"),
+        ChangeOver(supply.id, rounded(max(latest, last.at_s)), "latest"),
     )
     visit = max(last.at_s, min(soonest - BEFORE_S, last.at_s + DAY_S))
-    report.tables.setdefault("next_visit", []).append({"supply": supply.id, "at_s": rounded(visit)})
+    report.put(NextVisit(supply.id, rounded(visit)))
     if last.left_kg > reserve:
         report.judge(
             "running.fuel.change_at",
@@ -212,7 +265,7 @@ def _hungriest(report: StageReport, supply: PlannedSupply, split: list[list[Weig
     most = HUNGRIER * max(days, default=0.0)
     if most > 0:
         at_s = last.at_s + max(0.0, last.left_kg - reserve) / most
-        report.tables.setdefault("hungriest", []).append({"supply": supply.id, "at_s": rounded(at_s), "kg_per_s": rounded(most)})
+        report.put(Hungriest(supply.id, rounded(at_s), rounded(most)))
 
 
 def _input(report: StageReport, supply: PlannedSupply, rate: Rate, per_s: float) -> float:
@@ -308,7 +361,7 @@ def _clocked(report: StageReport, supply: PlannedSupply, entries: list[dict[str,
         "common practice of clocking a meter",
     )
     taken = report.add(made, headline=True)
-    report.tables.setdefault("clocked", []).append({"supply": supply.id, "at_s": seconds(e["at"]), "w": taken})
+    report.put(ClockedInput(supply.id, seconds(e["at"]), taken))
     if supply.input_w:
         share = taken / supply.input_w
         code = "running.clocked.over_plan" if share > OVER_PLAN else "running.clocked.within_plan"

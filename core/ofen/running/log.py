@@ -9,11 +9,24 @@ from ..air.atmosphere import pressure_pa
 from ..commissioning.unit import HERTZ_TOLERANCE, LOW_VOLTS, VOLTS_TOLERANCE
 from ..numerics import rounded
 from ..plant.electrical import PAIRS, hertz_of
-from ..stage import StageReport
+from ..stage import Row, StageReport
 from . import fuel_use, output, place, seen
 from .entries import KINDS, counted, newest
 from .fuel_left import PlannedSupply, left_of
+from .fuel_use import ChangeOver
 from .output import PlannedMachine
+
+
+@dataclass(frozen=True)
+class Bounds(Row, table="bands"):
+    """What readings of a chart are held against: the least, the most, and what is planned."""
+
+    kind: str
+    subject: str
+    place: str
+    least: float | None
+    most: float | None
+    planned: float | None
 
 
 @dataclass(frozen=True)
@@ -46,18 +59,12 @@ class Planned:
         return entry.get("subject") or (alone[0].id if alone else "")
 
     def own(self, supply: PlannedSupply, log: list[dict[str, Any]]) -> list[dict[str, Any]]:
-        """Return the entries that speak of a supply; one without a subject speaks of the first.
-
-        Source: common practice.
-        """
+        """Return the entries that speak of a supply; one without a subject speaks of the first."""
         first = bool(self.supplies) and supply is self.supplies[0]
         return [e for e in log if e.get("subject") == supply.id or (first and not e.get("subject"))]
 
     def of_machine(self, machine: str, log: list[dict[str, Any]]) -> list[dict[str, Any]]:
-        """Return the entries that speak of a machine, by its id; one without a subject speaks of the only one.
-
-        Source: common practice.
-        """
+        """Return the entries that speak of a machine, by its id; one without a subject speaks of the only one."""
         only = len(self.machines) == 1
         return [e for e in log if e.get("subject") == machine or (only and not e.get("subject"))]
 
@@ -84,37 +91,33 @@ def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
             made[machine.id] = gives
     if not planned.machines:
         report.judge("running.output.not_measured", "running", "running", name="Machines")
-    report.tables["bands"] = bands(planned)
+    report.put(*bands(planned))
     fuel_use.compare(report, planned.supplies, used, {m.id: m.name for m in planned.machines}, made)
     place.assess(report, planned.loss_w_per_k, planned.inside_c, planned.supplies, used, log)
     return report
 
 
-def bands(planned: Planned) -> list[dict[str, Any]]:
+def bands(planned: Planned) -> list[Bounds]:
     """Return what readings of a chart are held against: by kind, subject and place the least, the most, and what is planned.
 
     Arguments: planned.
     Source: the plan; common practice for volts, hertz and CO.
     """
-    found = [_band("air", "", "space", None, None, planned.inside_c), _band("co", "", "", None, seen.CO_MOST, None)]
+    found = [Bounds("air", "", "space", None, None, planned.inside_c), Bounds("co", "", "", None, seen.CO_MOST, None)]
     for m in planned.machines:
         if m.window_pa:
-            found.append(_band("pressure", m.id, "inlet", *m.window_pa, None))
+            found.append(Bounds("pressure", m.id, "inlet", *m.window_pa, None))
         if m.output_w is not None:
-            found.append(_band("output", m.id, "", None, None, m.output_w))
+            found.append(Bounds("output", m.id, "", None, None, m.output_w))
         if m.generator:
             hertz = hertz_of(m.generator.system)
-            found.append(_band("hertz", m.id, "", hertz * (1 - HERTZ_TOLERANCE), hertz * (1 + HERTZ_TOLERANCE), hertz))
+            found.append(Bounds("hertz", m.id, "", hertz * (1 - HERTZ_TOLERANCE), hertz * (1 + HERTZ_TOLERANCE), hertz))
             for pair, volts in PAIRS[m.generator.system]:
                 low, high = volts * (1 - VOLTS_TOLERANCE), volts * (1 + VOLTS_TOLERANCE)
-                found.append(_band("volts", m.id, pair.replace("-", "_"), low, high, volts))
+                found.append(Bounds("volts", m.id, pair.replace("-", "_"), low, high, volts))
         elif m.heater and 0.0 < (m.heater.supply_v or 0.0) <= LOW_VOLTS:
-            found.append(_band("volts", m.id, "battery", m.heater.supply_least_v, None, m.heater.supply_v))
-    return [b for b in found if any(b[n] is not None for n in ("least", "most", "planned"))]
-
-
-def _band(kind: str, subject: str, place: str, least: float | None, most: float | None, planned: float | None) -> dict[str, Any]:
-    return {"kind": kind, "subject": subject, "place": place, "least": least, "most": most, "planned": planned}
+            found.append(Bounds("volts", m.id, "battery", m.heater.supply_least_v, None, m.heater.supply_v))
+    return [b for b in found if any(v is not None for v in (b.least, b.most, b.planned))]
 
 
 def left_kg(planned: Planned, entries: list[dict[str, Any]]) -> dict[str, tuple[float, float]]:
@@ -139,5 +142,5 @@ def time_left_s(report: StageReport, now_s: float) -> dict[str, float]:
     Arguments: report, the Running stage; now_s since 1970.
     Source: its table of change-overs, the likely one.
     """
-    rows = [r for r in report.tables.get("change_over", ()) if r["which"] == "likely"]
-    return {r["supply"]: max(0.0, rounded(r["at_s"] - now_s)) for r in rows}
+    likely = [r for r in report.table(ChangeOver) if r.which == "likely"]
+    return {r.supply: max(0.0, rounded(r.at_s - now_s)) for r in likely}

@@ -11,7 +11,7 @@ from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ..catalogue.sheets import Generator, Heater
 from ..figures import Figure, figure
 from ..numerics import total
-from ..stage import StageReport
+from ..stage import Row, StageReport
 from .entries import TOGETHER_S, airs_together, seconds
 
 OUTPUT_WITHIN = 0.20
@@ -102,6 +102,16 @@ def _duty(entries: list[dict[str, Any]]) -> float | None:
 Measured = tuple[float, Figure, float]
 
 
+@dataclass(frozen=True)
+class AirThrough(Row, table="air_through"):
+    """Air out of a heater and into it, read together."""
+
+    machine: str
+    at_s: float
+    supply_c: float
+    return_c: float
+
+
 def _figure(machine: PlannedMachine, watts: float, formula: str, inputs: list[Any], error: float, source: str) -> Figure:
     what, kind = ("load, measured", "electric_power") if machine.generator else ("measured output, burner on", "heat_flow")
     return figure(
@@ -117,11 +127,7 @@ def _figure(machine: PlannedMachine, watts: float, formula: str, inputs: list[An
 
 def _air_table(report: StageReport, machine: PlannedMachine, entries: list[dict[str, Any]]) -> None:
     if machine.heater:
-        rows = [
-            {"machine": machine.id, "at_s": at, "supply_c": out, "return_c": back}
-            for at, out, back in airs_together(entries, "out", "in")
-        ]
-        report.tables.setdefault("air", []).extend(rows)
+        report.put(*(AirThrough(machine.id, at, out, back) for at, out, back in airs_together(entries, "out", "in")))
 
 
 def _by_air(machine: PlannedMachine, altitude_m: float | None, entries: list[dict[str, Any]]) -> Measured | None:

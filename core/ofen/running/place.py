@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
 from math import sqrt
 from typing import Any
 
 from ..figures import figure
 from ..fuel.properties import fuel as fuel_of
 from ..numerics import total
-from ..stage import StageReport
+from ..stage import Row, StageReport
 from .entries import TOGETHER_S, airs_together, seconds
 from .fuel_left import PlannedSupply
 from .fuel_use import Used
@@ -132,23 +133,33 @@ def _inside_c(log: Iterable[dict[str, Any]]) -> float:
     return float(read[-1])
 
 
+@dataclass(frozen=True)
+class HourAhead(Row, table="night_ahead"):
+    """An hour of the night ahead by the measured rate, and what is left of a supply then."""
+
+    supply: str
+    after_s: float
+    outside_c: float
+    left_kg: float
+
+
 def _night(report: StageReport, supply: PlannedSupply, used: Used, mean_k: float, inside_c: float) -> None:
     """The night ahead by the measured rate: hour by hour as much more as it is colder."""
     if not supply.night_c or used.left_kg is None or used.reserve_kg is None:
         return
     per_k = used.gross_w / fuel_of(supply.fuel).gross_j_per_kg / mean_k
     left, short_at = used.left_kg, None
-    rows: list[dict[str, Any]] = []
+    rows: list[HourAhead] = []
     hours = list(supply.night_c)
     for n, (after_s, air_c) in enumerate(hours):
-        rows.append({"supply": supply.id, "after_s": after_s, "outside_c": air_c, "left_kg": left})
+        rows.append(HourAhead(supply.id, after_s, air_c, left))
         if left <= used.reserve_kg and short_at is None:
             short_at = after_s
         until = hours[n + 1][0] if n + 1 < len(hours) else after_s
         left -= per_k * max(0.0, inside_c - air_c) * (until - after_s)
-    report.tables.setdefault("night_ahead", []).extend(rows)
+    report.put(*rows)
     lasts = (hours[-1][0], "duration")
-    name, left_then = supply.name, (max(0.0, float(rows[-1]["left_kg"])), "mass")
+    name, left_then = supply.name, (max(0.0, rows[-1].left_kg), "mass")
     if short_at is None:
         report.judge("running.night.holds", supply.id, "running", name=name, lasts=lasts, left=left_then)
     else:

@@ -17,7 +17,7 @@ PURPOSE, YEARLY = "safety_test", "yearly"
 
 
 @dataclass(frozen=True)
-class Due:
+class SafetyTest:
     """One safety test or yearly look-over of one machine: its key and title, its interval, when it was passed last and when it is due (s since 1970).
 
     `due_s` is None where the machine is not in use yet, or where nothing calls for the test; one that `failed` last is due since.
@@ -35,32 +35,11 @@ class Due:
     yearly: bool = False
 
     def is_overdue(self, now_s: float) -> bool:
-        """Return whether it is due.
-
-        Source: common practice.
-        """
+        """Return whether it is due."""
         return self.due_s is not None and self.due_s <= now_s
 
-    def to_json(self, now_s: float) -> dict[str, Any]:
-        """Return it as plain data, with whether it is overdue.
 
-        Source: common practice.
-        """
-        return {
-            "machine": self.machine,
-            "name": self.name,
-            "test": self.test,
-            "title": self.title,
-            "every_s": self.every_s,
-            "last_s": self.last_s,
-            "due_s": self.due_s,
-            "failed": self.failed,
-            "source": self.source,
-            "overdue": self.is_overdue(now_s),
-        }
-
-
-def safety_tests(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] | None = None) -> list[Due]:
+def safety_tests(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] | None = None) -> list[SafetyTest]:
     """Return every safety test and yearly look-over of every machine of a plan, the soonest due first.
 
     Arguments: made; entries of the log without faults; signed_s, by machine the moment of its first sign-off (s since 1970). A
@@ -82,7 +61,7 @@ def safety_tests(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, floa
     return sorted(found, key=lambda d: (d.due_s is None, d.due_s or 0.0, d.machine, d.test))
 
 
-def _due(test: Definition, machine: str, name: str, since: float | None, log: list[dict[str, Any]]) -> Due:
+def _due(test: Definition, machine: str, name: str, since: float | None, log: list[dict[str, Any]]) -> SafetyTest:
     """One test by the entries that speak of its machine, or of the supply it hangs on."""
     own = [e for e in log if e["kind"] == Tested.KIND and e["test"] == test.key]
     passed = [seconds(e["at"]) for e in own if e["look"] == "passed"]
@@ -98,14 +77,15 @@ def _due(test: Definition, machine: str, name: str, since: float | None, log: li
     if failed:
         due = seconds(own[-1]["at"])
     yearly = test.purpose == YEARLY
-    return Due(machine, name, test.key, test.title, test.every_s, last, due, failed, test.source or "common practice", yearly)
+    return SafetyTest(
+        machine, name, test.key, test.title, test.every_s, last, due, failed, test.source or "common practice", yearly
+    )
 
 
-def overdue(tests: Iterable[Due], now_s: float) -> list[Due]:
+def overdue(tests: Iterable[SafetyTest], now_s: float) -> list[SafetyTest]:
     """Return the safety tests that are overdue; a yearly look-over is a service, and holds nothing back.
 
     Arguments: tests; now_s since 1970.
-    Source: common practice.
     """
     return [t for t in tests if t.is_overdue(now_s) and not t.yearly]
 
@@ -114,7 +94,6 @@ def entry_of(procedure: Procedure, run: RunState) -> dict[str, Any] | None:
     """Return the entry of a run by which a safety test or a yearly look-over was passed, without its id; None while it is not done.
 
     Arguments: procedure; run.
-    Source: common practice.
     """
     at = done_at(procedure, run, PURPOSE) or done_at(procedure, run, YEARLY)
     if at is None:

@@ -4,14 +4,15 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, Literal, TypeAlias, get_args
 
 from .. import tables
 from ..plan import Plan
 from ..stage import StageReport
 from .entries import Hours, Serviced, counted, seconds
+from .fuel_use import ChangeOver, Hungriest, NextVisit
 from .log import assess
-from .safety_tests import Due, safety_tests
+from .safety_tests import SafetyTest, safety_tests
 
 HOUR_S = 3600.0
 MONTH_S = 365.25 / 12 * 24 * HOUR_S
@@ -19,17 +20,18 @@ MONTH_S = 365.25 / 12 * 24 * HOUR_S
 # twelve minutes (from memory).
 RUNS, RUNS_STANDING_BY = 0.5, 0.2 / 168
 STANDS_BY = ("gaseous_standby", "large")
-KINDS = ("change_over", "order", "visit", "look", "test", "service", "permit", "calibration", "requalify")
+DueKind: TypeAlias = Literal["change_over", "order", "visit", "look", "test", "service", "permit", "calibration", "requalify"]
+KINDS: tuple[DueKind, ...] = get_args(DueKind)
 # Vessels are ordered so long before the soonest change-over (common practice: the next working day).
 LEAD_S = 24 * HOUR_S
 GONE_QUIET_S = 12 * HOUR_S
 
 
 @dataclass(frozen=True)
-class Item:
+class DueItem:
     """One thing that is due: its kind, what it is of, its title, when (s since 1970), every how long again, and what to do."""
 
-    kind: str
+    kind: DueKind
     key: str
     of: str
     name: str
@@ -39,25 +41,8 @@ class Item:
     say: str = ""
     assumed: bool = False
 
-    def to_json(self) -> dict[str, Any]:
-        """Return it as plain data.
 
-        Source: common practice.
-        """
-        return {
-            "kind": self.kind,
-            "key": self.key,
-            "of": self.of,
-            "name": self.name,
-            "title": self.title,
-            "at_s": self.at_s,
-            "every_s": self.every_s,
-            "say": self.say,
-            "assumed": self.assumed,
-        }
-
-
-def schedule(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] | None = None) -> list[Item]:
+def schedule(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] | None = None) -> list[DueItem]:
     """Return what is due on a job, the soonest first.
 
     Arguments: made, the plan; entries of the log without faults; signed_s, by machine the moment of its first sign-off.
@@ -72,52 +57,52 @@ def schedule(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] |
     return sorted(found, key=lambda i: (i.at_s, KINDS.index(i.kind), i.key))
 
 
-def _change_overs(made: Plan, report: StageReport) -> Iterator[Item]:
+def _change_overs(made: Plan, report: StageReport) -> Iterator[DueItem]:
     supplies = {s.id: s for s in made.planned.supplies}
-    for row in report.tables.get("change_over", ()):
-        if row["which"] != "soonest":
+    for row in report.table(ChangeOver):
+        if row.which != "soonest":
             continue
-        supply, at_s = supplies[row["supply"]], row["at_s"]
+        supply, at_s = supplies[row.supply], row.at_s
         of, name = supply.id, supply.name
-        yield Item("change_over", f"change_over.{of}", of, name, "Change over", at_s, say="The soonest likely time.")
+        yield DueItem("change_over", f"change_over.{of}", of, name, "Change over", at_s, say="The soonest likely time.")
         lead_s = LEAD_S if supply.lead_s is None else supply.lead_s
-        hungry_s = next((r["at_s"] for r in report.tables.get("hungriest", ()) if r["supply"] == of), None)
+        hungry_s = next((r.at_s for r in report.table(Hungriest) if r.supply == of), None)
         say = (
             "Then it is here by the soonest likely change-over. No whole day was read yet, and a colder day uses more than these readings show."
             if hungry_s is None
             else "Then it is here even if every day uses a tenth more than the hungriest day so far."
         )
         here_s = at_s if hungry_s is None else min(at_s, hungry_s)
-        yield Item("order", f"order.{of}", of, name, "Order fuel by", here_s - lead_s, say=say, assumed=supply.lead_s is None)
+        yield DueItem("order", f"order.{of}", of, name, "Order fuel by", here_s - lead_s, say=say, assumed=supply.lead_s is None)
 
 
-def _tests(tests: Iterable[Due]) -> Iterator[Item]:
+def _tests(tests: Iterable[SafetyTest]) -> Iterator[DueItem]:
     for t in tests:
         if t.due_s is not None:
-            kind = "service" if t.yearly else "test"
-            yield Item(kind, f"{t.test}.{t.machine}", t.machine, t.name, t.title, t.due_s, t.every_s, f"Interval: {t.source}.")
+            kind: DueKind = "service" if t.yearly else "test"
+            yield DueItem(kind, f"{t.test}.{t.machine}", t.machine, t.name, t.title, t.due_s, t.every_s, f"Interval: {t.source}.")
 
 
-def _permits(made: Plan) -> Iterator[Item]:
+def _permits(made: Plan) -> Iterator[DueItem]:
     for p in made.placed.job.siting.permits:
         if p.until:
             at = seconds(f"{p.until}T00:00:00+00:00")
-            yield Item("permit", f"permit.{p.id}", p.id, p.name, "Permit ends", at, say="Ask anew before it does.")
+            yield DueItem("permit", f"permit.{p.id}", p.id, p.name, "Permit ends", at, say="Ask anew before it does.")
 
 
-def _looks(made: Plan, log: list[dict[str, Any]], report: StageReport) -> Iterator[Item]:
+def _looks(made: Plan, log: list[dict[str, Any]], report: StageReport) -> Iterator[DueItem]:
     """The next look at each machine after the last visit, and the visit that the fuel asks for."""
     last = seconds(log[-1]["at"])
     looks = tables.toml("schedule_common_practice.toml")["look"]
-    soonest = [row["at_s"] for row in report.tables.get("next_visit", ())]
+    soonest = [row.at_s for row in report.table(NextVisit)]
     for machine, word, name in _machines(made):
         for look in looks:
             if word in look["classes"]:
                 every = look["every_h"] * HOUR_S
                 soonest.append(last + every)
-                yield Item("look", f"{look['key']}.{machine}", machine, name, look["title"], last + every, every, look["say"])
+                yield DueItem("look", f"{look['key']}.{machine}", machine, name, look["title"], last + every, every, look["say"])
     if soonest:
-        yield Item("visit", "visit", "", "", "Next visit", min(soonest), say="Before the first of what is due.")
+        yield DueItem("visit", "visit", "", "", "Next visit", min(soonest), say="Before the first of what is due.")
 
 
 def _machines(made: Plan) -> Iterator[tuple[str, str, str]]:
@@ -128,7 +113,7 @@ def _machines(made: Plan) -> Iterator[tuple[str, str, str]]:
         yield m.id, generator.generator_class, names[m.id]
 
 
-def _service(made: Plan, log: list[dict[str, Any]], signed_s: Mapping[str, float]) -> Iterator[Item]:
+def _service(made: Plan, log: list[dict[str, Any]], signed_s: Mapping[str, float]) -> Iterator[DueItem]:
     """What is due by the hours that a machine has run or by the calendar, whichever comes first."""
     fuels = {m.id: m.fuel for m in made.placed.machines}
     for machine, word, name in _machines(made):
@@ -141,7 +126,7 @@ def _service(made: Plan, log: list[dict[str, Any]], signed_s: Mapping[str, float
                 yield _serviced(service, machine, word, name, own, begun)
 
 
-def _serviced(service: dict[str, Any], machine: str, word: str, name: str, own: list[dict[str, Any]], begun: float) -> Item:
+def _serviced(service: dict[str, Any], machine: str, word: str, name: str, own: list[dict[str, Any]], begun: float) -> DueItem:
     """One service of one machine: by its hour meter and how fast that goes, by the months since it was done; the sooner counts."""
     done = [e for e in own if e["kind"] == Serviced.KIND and e["where"] == service["done"]]
     by_calendar = None
@@ -152,9 +137,9 @@ def _serviced(service: dict[str, Any], machine: str, word: str, name: str, own: 
     if by_hours is None or (by_calendar is not None and by_calendar <= by_hours[0]):
         assert by_calendar is not None
         say = f"Every {service['every_months']} months" + (", or by its hours if they come sooner." if by_hours else ".")
-        return Item("service", f"{service['key']}.{machine}", machine, name, service["title"], by_calendar, None, say, not done)
+        return DueItem("service", f"{service['key']}.{machine}", machine, name, service["title"], by_calendar, None, say, not done)
     when, say, assumed = by_hours
-    return Item("service", f"{service['key']}.{machine}", machine, name, service["title"], when, None, say, assumed)
+    return DueItem("service", f"{service['key']}.{machine}", machine, name, service["title"], when, None, say, assumed)
 
 
 def _by_hours(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import date
-from typing import Any
+from typing import Any, NamedTuple
 
 from .. import document
 from ..document import choice, day, moment, number, text
@@ -52,6 +52,13 @@ class Move:
     by: str = text("By", 200)
 
 
+class Against(NamedTuple):
+    """What is said against using or filling a vessel."""
+
+    level: str
+    say: str
+
+
 @dataclass(frozen=True)
 class Stands:
     """How a vessel stands: where, what it held at its last weighing, and what is said against using or filling it."""
@@ -61,28 +68,13 @@ class Stands:
     since_s: float | None
     net_kg: float | None
     fill_fraction: float | None
-    says: tuple[tuple[str, str], ...]
-
-    def to_json(self) -> dict[str, Any]:
-        """Return it as plain data.
-
-        Source: common practice.
-        """
-        return {
-            "where": self.where,
-            "job": self.job,
-            "since_s": self.since_s,
-            "net_kg": self.net_kg,
-            "fill_fraction": self.fill_fraction,
-            "says": [{"level": level, "say": say} for level, say in self.says],
-        }
+    says: tuple[Against, ...]
 
 
 def load(data: Any) -> Owned:
     """Return a vessel out of its sheet.
 
     Errors: JobFaults with every fault.
-    Source: common practice.
     """
     faults: list[Fault] = []
     plain = {k: v for k, v in data.items() if k != "format"} if isinstance(data, dict) else data
@@ -95,10 +87,7 @@ def load(data: Any) -> Owned:
 
 
 def dump(vessel: Owned) -> dict[str, Any]:
-    """Return the sheet of a vessel as plain data.
-
-    Source: common practice.
-    """
+    """Return the sheet of a vessel as plain data."""
     return {"format": FORMAT, **{n: getattr(vessel, n) for n in document.specs(Owned)}}
 
 
@@ -106,7 +95,6 @@ def move_faults(move: Any) -> list[Fault]:
     """Return what is wrong with a move, by path.
 
     Arguments: move, plain data.
-    Source: common practice.
     """
     faults: list[Fault] = []
     made = document.read(Move, move, "", faults)
@@ -128,7 +116,6 @@ def stands(vessel: Owned, moves: Iterable[dict[str, Any]], today: str) -> Stands
     """Return how a vessel stands today.
 
     Arguments: vessel; moves without faults, in any order; today, a date.
-    Source: common practice.
     """
     ordered = sorted(moves, key=lambda m: (seconds(m["at"]), m["id"]))
     last = ordered[-1] if ordered else None
@@ -143,22 +130,24 @@ def stands(vessel: Owned, moves: Iterable[dict[str, Any]], today: str) -> Stands
     )
 
 
-def _says(vessel: Owned, moves: Sequence[dict[str, Any]], gross: float | None, today: str) -> list[tuple[str, str]]:
+def _says(vessel: Owned, moves: Sequence[dict[str, Any]], gross: float | None, today: str) -> list[Against]:
     found = []
     if vessel.requalify_on is None:
-        found.append(("not_checked", "Until when it may be filled is not written down."))
+        found.append(Against("not_checked", "Until when it may be filled is not written down."))
     elif vessel.requalify_on < today:
-        found.append(("stop", f"Requalification was due {vessel.requalify_on}: use it up, never have it filled again."))
+        found.append(Against("stop", f"Requalification was due {vessel.requalify_on}: use it up, never have it filled again."))
     elif (date.fromisoformat(vessel.requalify_on) - date.fromisoformat(today)).days <= 60:
-        found.append(("caution", f"To be requalified by {vessel.requalify_on}: send it with the next filling."))
+        found.append(Against("caution", f"To be requalified by {vessel.requalify_on}: send it with the next filling."))
     if gross is not None and gross < (vessel.tare_kg or 0.0) - COARSE_KG:
-        found.append(("caution", "It weighs less than empty: another vessel, another unit, or a wrong tare."))
+        found.append(Against("caution", "It weighs less than empty: another vessel, another unit, or a wrong tare."))
     elif gross is not None and filled(vessel, gross) > FULL_AT * 1.01:
         found.append(
-            ("stop", "Overfilled: warmed up it opens its relief valve. Do not move it; let the supplier draw it off, outdoors.")
+            Against(
+                "stop", "Overfilled: warmed up it opens its relief valve. Do not move it; let the supplier draw it off, outdoors."
+            )
         )
     if not moves:
-        found.append(("not_checked", "Nobody has written down where it is."))
+        found.append(Against("not_checked", "Nobody has written down where it is."))
     return found
 
 

@@ -4,19 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from typing import ClassVar
 
 from ..catalogue.sheets import Generator, Heater
 from ..commissioning.procedure import Procedure
 from ..commissioning.steps.base import Step
 from ..commissioning.unit import LOW_VOLTS, WIRED
+from ..document import Quantity
 from ..fuel.properties import fuel as fuel_of
 from ..job import AppliancePart, LinePart, ShutOff
 from ..numerics import rounded, total
 from ..placed import Machine, PlacedSupply
 from ..plan import Plan
 from ..supply.tree.nodes import below, order
-from ..verdicts import Quantity, values_json
 
 # The step of a stop procedure that shuts the source, and the one by which a set waits for the next outage again.
 SOURCE_SHUT, BACK_TO_AUTO = "source_shut", "auto_back"
@@ -25,11 +25,13 @@ BATTERY_SHARE = 0.9
 
 
 @dataclass(frozen=True)
-class Act:
+class StopAct:
     """One act of stopping: at what, words over values, and why it comes here; `wait_s` before the next; `step` of its procedure.
 
     One that is `last` is done after the sources: a set goes back to automatic.
     """
+
+    TOLD: ClassVar = ("of", "say", "because", "values", "wait_s")
 
     of: str
     say: str
@@ -38,19 +40,6 @@ class Act:
     wait_s: float = 0.0
     step: str = ""
     last: bool = False
-
-    def to_json(self) -> dict[str, Any]:
-        """Return it as plain data.
-
-        Source: common practice.
-        """
-        return {
-            "of": self.of,
-            "say": self.say,
-            "because": self.because,
-            "values": values_json(self.values.items()),
-            "wait_s": self.wait_s,
-        }
 
 
 @dataclass(frozen=True)
@@ -64,21 +53,6 @@ class Loss:
     say: str
     left_s: float | None
     known_by: str
-
-    def to_json(self) -> dict[str, Any]:
-        """Return it as plain data.
-
-        Source: common practice.
-        """
-        return {
-            "of": self.of,
-            "name": self.name,
-            "kind": self.kind,
-            "fails": list(self.fails),
-            "say": self.say,
-            "left_s": self.left_s,
-            "known_by": self.known_by,
-        }
 
 
 def fed_by(plan: Plan) -> dict[str, str]:
@@ -100,7 +74,7 @@ def fed_by(plan: Plan) -> dict[str, str]:
     return found
 
 
-def stop_order(plan: Plan) -> list[Act]:
+def stop_order(plan: Plan) -> list[StopAct]:
     """Return the acts by which a whole job is stopped, each after all that it feeds: each machine by the steps of its stop procedure.
 
     Arguments: plan.
@@ -111,7 +85,7 @@ def stop_order(plan: Plan) -> list[Act]:
     heaters = [(m, s) for m, s in plan.placed.heaters if m.draws]
     # What has a fan first: its run-on takes the longest.
     powered = sorted(heaters, key=lambda h: -(_run_on_s(h[1]) if h[1].fan_running_w else 0.0))
-    acts: list[Act] = []
+    acts: list[StopAct] = []
     for m, s in powered:
         acts += _by_procedure(plan, m, names[m.id], _why_cool(s, names.get(feeders.get(m.id, ""), "")))
     for m, _ in plan.placed.generators:
@@ -138,22 +112,21 @@ def is_act(step: Step) -> bool:
     """Return whether a step of a stop procedure is done at its machine: what shuts the source is done once, for all that hang on it.
 
     Arguments: step.
-    Source: common practice.
     """
     return not step.dormant and step.id != SOURCE_SHUT
 
 
-def _by_procedure(plan: Plan, machine: Machine, name: str, because: str) -> Iterator[Act]:
+def _by_procedure(plan: Plan, machine: Machine, name: str, because: str) -> Iterator[StopAct]:
     procedure = stop_of(plan, machine.id)
     if procedure is None:
-        yield Act(machine.id, "{name}: stop it by its manual.", "Its stop procedure is not known here.", {"name": name})
+        yield StopAct(machine.id, "{name}: stop it by its manual.", "Its stop procedure is not known here.", {"name": name})
         return
     first = True
     for step in procedure.steps:
         if is_act(step):
             words = f"{{name}}: {step.title}. {step.say}" if step.say else f"{{name}}: {step.title}."
             wait = float(getattr(step, "floor_s", 0.0) or 0.0)
-            yield Act(
+            yield StopAct(
                 machine.id,
                 words,
                 because if first else step.caution,
@@ -195,14 +168,14 @@ def _starts_by_itself(supply: PlacedSupply) -> bool:
     return any(isinstance(m.sheet, Generator) and m.sheet.generator_class in WIRED for m in supply.machines)
 
 
-def _source(supply: PlacedSupply, names: Mapping[str, str]) -> Act:
+def _source(supply: PlacedSupply, names: Mapping[str, str]) -> StopAct:
     words = {
         "propane": "{name}: every vessel valve shut by hand.",
         "natural_gas": "{name}: shut-off at the meter closed.",
         "butane_mix": "{name}: cartridges off, outdoors, unscrewed, capped.",
     }
     machines = " and ".join(names[m.id] for m in supply.machines if m.draws)
-    return Act(
+    return StopAct(
         supply.given.id,
         words.get(supply.fuel, "{name}: tank valve shut."),
         "Last: {machines} burn nothing any more.",

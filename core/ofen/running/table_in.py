@@ -9,9 +9,9 @@ from datetime import datetime
 from functools import lru_cache
 from typing import Any
 
-from ..document import FIRST_YEAR, LAST_YEAR, specs
+from ..document import FIRST_YEAR, LAST_YEAR, Json, specs
 from ..errors import OfenError, told
-from ..quantities import Kind, Unit, kind_of, parse
+from ..quantities import QuantityKind, QuantityUnit, kind_of, parse
 from .csv_log import entry_of
 from .entries import KINDS, faults_of
 
@@ -66,21 +66,18 @@ class Column:
 
     heading: str
     what: str
-    body: Mapping[str, Any] = field(default_factory=dict)
+    body: Mapping[str, Json] = field(default_factory=dict)
     unit: str = ""
 
     @property
     def is_known(self) -> bool:
         """Whether the entry it becomes is of a kind that has a value."""
-        kind = self.body.get("kind")
-        return isinstance(kind, str) and kind in KINDS and "value" in specs(KINDS[kind])
+        return self.kind in KINDS and "value" in specs(KINDS[self.kind])
 
-    def to_json(self) -> dict[str, Any]:
-        """Return it as plain data.
-
-        Source: common practice.
-        """
-        return {"heading": self.heading, "what": self.what, "body": dict(self.body), "unit": self.unit}
+    @property
+    def kind(self) -> str:
+        """The kind of the entry that it becomes, "" for none."""
+        return str(self.body.get("kind", ""))
 
 
 def understood(heading: str) -> Column:
@@ -113,12 +110,12 @@ def _plain(text: str) -> str:
     return " ".join(re.sub(r"[_\-./:]+", " ", text.lower()).split())
 
 
-def _unit(kind: Kind, symbol: str) -> Unit | None:
+def _unit(kind: QuantityKind, symbol: str) -> QuantityUnit | None:
     return _unit_of(kind.name, symbol) if symbol else None
 
 
 @lru_cache(maxsize=1024)
-def _unit_of(kind: str, symbol: str) -> Unit | None:
+def _unit_of(kind: str, symbol: str) -> QuantityUnit | None:
     try:
         return kind_of(kind).unit(symbol)
     except OfenError:
@@ -138,19 +135,13 @@ class Read:
     good: set[int] = field(default_factory=set)
 
     def fault(self, row: int, text: str, message: str) -> None:
-        """Name a row that cannot be used; of many only the first.
-
-        Source: common practice.
-        """
+        """Name a row that cannot be used; of many only the first."""
         self.wrong += 1
         if len(self.faults) < MOST_NAMED:
             self.faults.append({"row": row, "text": text[:120], "message": message})
 
     def note(self, words: str) -> None:
-        """Count something that is told of the whole.
-
-        Source: common practice.
-        """
+        """Count something that is told of the whole."""
         self.notes[words] = self.notes.get(words, 0) + 1
 
 
@@ -168,10 +159,7 @@ class Table:
         return {"at", "kind"} <= {c.heading.strip() for c in self.columns}
 
     def faults(self) -> list[str]:
-        """Return what is missing of the columns; nothing for a table that can be read.
-
-        Source: common practice.
-        """
+        """Return what is missing of the columns; nothing for a table that can be read."""
         if self.is_long:
             return []
         what = [c.what for c in self.columns]
@@ -180,7 +168,7 @@ class Table:
             f"{c.heading}: {told(c.unit)} is no unit of it; it is read in {', '.join(u.symbol for u in kind.units if u.symbol)}."
             for c in self.columns
             if c.what == "reading" and c.is_known and c.unit
-            for kind in [kind_of(specs(KINDS[c.body["kind"]])["value"].kind)]
+            for kind in [kind_of(specs(KINDS[c.kind])["value"].kind)]
             if _unit(kind, c.unit) is None
         ]
         if "at" not in what and not {"date", "time"} <= set(what):
@@ -194,7 +182,6 @@ def rows_in(table: Table, rows: Iterable[Sequence[str]], into: Read, first_row: 
     """Yield the entries of rows, without ids but each with its `row` and `column`; what is wrong goes into `into`.
 
     Arguments: table; rows of cells as text; into; first_row, the number of the first of them in the file.
-    Source: common practice.
     """
     before: datetime | None = None
     again = False
@@ -303,7 +290,7 @@ def _readings(table: Table, cells: Sequence[str], number: int, at: datetime, int
         message = value if isinstance(value, str) else ""
         if isinstance(value, float):
             entry["value"] = value
-            spec = specs(KINDS[column.body["kind"]])["value"]
+            spec = specs(KINDS[column.kind])["value"]
             same = n in into.good and not remark and text.isascii() and FIRST_YEAR < at.year < LAST_YEAR - 1
             if not (same and spec.low <= value <= spec.high):
                 message = "; ".join(f.message for f in faults_of(entry | {"id": "-"}))
@@ -326,7 +313,7 @@ PLAIN = re.compile(r"[+\-−]?\d+(?:\.\d+|,\d{1,2}|,\d{4,})?$")
 
 def _value(column: Column, text: str) -> float | str:
     """The SI value of a cell by the unit of its heading, or what is wrong; a decimal comma is one."""
-    spec = specs(KINDS[column.body["kind"]])["value"]
+    spec = specs(KINDS[column.kind])["value"]
     kind = kind_of(spec.kind)
     if PLAIN.match(text):
         unit = _unit(kind, column.unit) if column.unit else next((u for u in kind.units if u.symbol == kind.metric), kind.units[0])

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from math import inf
 from typing import Any
 
-from ..document import specs
+from ..document import Json, Option, specs
 from ..numerics import rounded
 from ..plan import Plan
 from .entries import KINDS, counted, newest, seconds
@@ -39,7 +39,7 @@ SLIP_KG = 1.0
 
 
 @dataclass(frozen=True)
-class Field:
+class VisitField:
     """One thing to read: what it is called and of, the entry it becomes less its value, its last reading, what is expected now.
 
     From `least` to `most` a value is taken without a question; None where there is nothing to hold it against. A field with `looks`
@@ -49,38 +49,18 @@ class Field:
     key: str
     name: str
     label: str
-    body: dict[str, Any]
+    body: Mapping[str, Json]
     kind: str
-    last: Any = None
+    last: float | str | None = None
     last_s: float | None = None
     expected: float | None = None
     least: float | None = None
     most: float | None = None
     step: float = 1.0
-    looks: tuple[tuple[str, str], ...] = ()
-
-    def to_json(self) -> dict[str, Any]:
-        """Return it as plain data.
-
-        Source: common practice.
-        """
-        return {
-            "key": self.key,
-            "name": self.name,
-            "label": self.label,
-            "body": self.body,
-            "kind": self.kind,
-            "last": self.last,
-            "last_s": self.last_s,
-            "expected": self.expected,
-            "least": self.least,
-            "most": self.most,
-            "step": self.step,
-            "looks": [{"value": v, "reads": r} for v, r in self.looks],
-        }
+    looks: tuple[Option, ...] = ()
 
 
-def wanted(made: Plan, entries: Iterable[Any], now_s: float) -> list[Field]:
+def wanted(made: Plan, entries: Iterable[Any], now_s: float) -> list[VisitField]:
     """Return what a visit reads now, in the order of the way: fuel, machines, what is round them.
 
     Arguments: made, the plan; entries of the log without faults; now_s since 1970.
@@ -92,7 +72,7 @@ def wanted(made: Plan, entries: Iterable[Any], now_s: float) -> list[Field]:
     return [*found, *_round_them(made, log, now_s)]
 
 
-def _supply(made: Plan, supply: PlannedSupply, log: list[dict[str, Any]], now_s: float) -> Iterator[Field]:
+def _supply(made: Plan, supply: PlannedSupply, log: list[dict[str, Any]], now_s: float) -> Iterator[VisitField]:
     if not supply.machines and supply.fuel != "propane":
         return
     own = made.planned.own(supply, log)
@@ -136,7 +116,7 @@ def _amount(
     own: list[dict[str, Any]],
     now_s: float,
     use_per_s: float | None,
-) -> Field:
+) -> VisitField:
     """A reading of fuel: expected is the last one less what the rate takes since; a rise is asked about, for it may be a refill."""
     read = [e for e in own if e["kind"] == kind and (vessel is None or (e.get("vessel") or 1) == vessel)]
     changed = [e for e in own if e["kind"] in ("changed_over", "delivered")]
@@ -154,7 +134,7 @@ def _amount(
         most = None if grows else last + slip
     quantity = specs(KINDS[kind])["value"].kind
     label = LABELS[kind].format(n=vessel)
-    return Field(
+    return VisitField(
         ".".join(str(p) for p in (supply.id, kind, vessel) if p is not None),
         supply.name,
         label,
@@ -169,7 +149,7 @@ def _amount(
     )
 
 
-def _machine(machine: PlannedMachine, log: list[dict[str, Any]], now_s: float) -> Iterator[Field]:
+def _machine(machine: PlannedMachine, log: list[dict[str, Any]], now_s: float) -> Iterator[VisitField]:
     heater = machine.heater
     if heater is None:
         for kind, where in (("volts", "l1_n"), ("amperes", "l1"), ("hertz", None), ("hours", None)):
@@ -188,7 +168,7 @@ def _machine(machine: PlannedMachine, log: list[dict[str, Any]], now_s: float) -
         yield _look(machine.id, machine.name, "flame", log)
 
 
-def _round_them(made: Plan, log: list[dict[str, Any]], now_s: float) -> Iterator[Field]:
+def _round_them(made: Plan, log: list[dict[str, Any]], now_s: float) -> Iterator[VisitField]:
     heaters = [m.heater for m in made.planned.machines if m.heater]
     if heaters:
         yield _read("", "Round them", "air", "space", log)
@@ -209,7 +189,7 @@ def _own(log: list[dict[str, Any]], kind: str, where: str | None, subject: str) 
     return [e for e in log if e["kind"] == kind and e.get("where") == where and e.get("subject", "") in (subject, "")]
 
 
-def _read(subject: str, name: str, kind: str, where: str | None, log: list[dict[str, Any]]) -> Field:
+def _read(subject: str, name: str, kind: str, where: str | None, log: list[dict[str, Any]]) -> VisitField:
     cls = KINDS[kind]
     spec = specs(cls)["value"]
     read = _own(log, kind, where, subject)
@@ -223,13 +203,15 @@ def _read(subject: str, name: str, kind: str, where: str | None, log: list[dict[
     words = dict(specs(cls)["where"].options).get(where, "") if where else ""
     label = words if kind == "air" else f"{cls.TITLE}, {words}" if words else cls.TITLE
     key = ".".join(p for p in (subject, kind, where) if p)
-    return Field(key, name, label, body, spec.kind, last, last_s, last, least, most, STEPS[spec.kind])
+    return VisitField(key, name, label, body, spec.kind, last, last_s, last, least, most, STEPS[spec.kind])
 
 
-def _look(subject: str, name: str, kind: str, log: list[dict[str, Any]]) -> Field:
+def _look(subject: str, name: str, kind: str, log: list[dict[str, Any]]) -> VisitField:
     cls = KINDS[kind]
     read = _own(log, kind, None, subject)
     last, last_s = (read[-1]["look"], seconds(read[-1]["at"])) if read else (None, None)
     body = {"kind": kind, "subject": subject}
     key = ".".join(p for p in (subject, kind) if p)
-    return Field(key, name, str(cls.TITLE), body, "look", last, last_s, looks=specs(cls)["look"].options)
+    return VisitField(
+        key, name, str(cls.TITLE), body, "look", last, last_s, looks=tuple(Option(*o) for o in specs(cls)["look"].options)
+    )

@@ -10,7 +10,7 @@ from ..equipment.heaters import ChosenUnit
 from ..figures import figure
 from ..numerics import rounded, total
 from ..placed import Machine, Placed
-from ..stage import StageReport, labels, missing
+from ..stage import Row, StageReport, labels, missing
 from . import ducts
 from .asks import limit
 from .ducts import BARE_U, INSULATED_U, Fan, Piece
@@ -216,22 +216,39 @@ def _in_series(fan: Fan, blown: float, pulled: float) -> float:
     return float((fan.most_pa / (both + fan.most_pa / fan.free_m3_per_s**2)) ** 0.5)
 
 
+@dataclass(frozen=True)
+class DuctEnd(Row, table="ducts"):
+    """A piece of duct: what flows in it and is lost, how warm the air is, how evenly its holes blow."""
+
+    machine: str
+    machine_name: str
+    id: str
+    name: str
+    flow: float
+    lost: float
+    in_c: float
+    out_c: float
+    even: float | None
+    end: bool
+
+
 def _ends(report: StageReport, placed: Placed, m: Machine, supply: list[Piece]) -> None:
     names = {d.id: (n, d.name or d.id) for n, d in enumerate(placed.job.siting.ducts)}
-    rows = []
     for p in (p for t in supply for p in t.all()):
         index, name = names[p.id]
-        rows.append(
-            {
-                "id": p.id,
-                "name": name,
-                "flow": rounded(p.flow_m3_per_s, 6),
-                "lost": rounded(p.lost_pa, 6),
-                "in_c": rounded(p.inlet_c, 6),
-                "out_c": rounded(p.outlet_c, 6),
-                "even": None if p.evenness is None else rounded(p.evenness, 6),
-                "end": not p.then,
-            }
+        report.put(
+            DuctEnd(
+                machine=m.id,
+                machine_name=m.name,
+                id=p.id,
+                name=name,
+                flow=rounded(p.flow_m3_per_s, 6),
+                lost=rounded(p.lost_pa, 6),
+                in_c=rounded(p.inlet_c, 6),
+                out_c=rounded(p.outlet_c, 6),
+                even=None if p.evenness is None else rounded(p.evenness, 6),
+                end=not p.then,
+            )
         )
         if p.evenness is not None:
             code = "siting.duct.even" if p.evenness >= LEAST_EVENNESS else "siting.duct.uneven"
@@ -245,4 +262,3 @@ def _ends(report: StageReport, placed: Placed, m: Machine, supply: list[Piece]) 
                 limit=least,
                 holds_to=least,
             )
-    report.tables.setdefault("ducts", []).extend({"machine": m.id, "machine_name": m.name} | r for r in rows)

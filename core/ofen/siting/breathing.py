@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from math import exp, log
-from typing import Any
 
 from ..air.atmosphere import pressure_pa as barometer_at
 from ..catalogue.sheets import Heater
@@ -17,7 +16,7 @@ from ..need.heat import HeatNeed
 from ..need.spaces import air_changes_per_h, mean_height_m, shape, skin_of, standing_open_m3_per_s, u_value
 from ..numerics import rounded, total
 from ..placed import Placed
-from ..stage import StageReport
+from ..stage import Row, StageReport
 from . import combustion_air, indoor_air
 from .indoor_air import CO2_MOST, CO_MOST, O2_LEAST, OUTSIDE_CO2, OUTSIDE_O2, IndoorAir, Made
 
@@ -189,7 +188,7 @@ def coldest_skin_c(space: Space, inside_c: float, outside_c: float) -> tuple[str
 def _judge(report: StageReport, b: Breathed) -> None:
     rest = b.rest()
     skin = coldest_skin_c(b.space, b.inside_c, b.outside_c)
-    report.tables["air"] = _course(b, skin)
+    report.put(_course(b, skin))
     name = b.space.name or b.space.id
     fresh = (b.fresh_m3_per_s, "airflow")
     inputs: list[tuple[str, float | str, str]] = [
@@ -356,23 +355,36 @@ def _reached_s(b: Breathed, key: str, limit: float) -> float:
     return -log(1 - grown * rate) / rate if rate and grown * rate < 1 else grown
 
 
-def _course(b: Breathed, skin: tuple[str, float] | None) -> list[dict[str, Any]]:
+@dataclass(frozen=True)
+class AirCourse(Row, table="air"):
+    """The air of the night hour by hour: with the flame in it, and with the same heat dry; the coldest inner surface by name."""
+
+    name: str
+    step_s: float
+    co2: tuple[float, ...]
+    co2_dry: tuple[float, ...]
+    dew_c: tuple[float, ...]
+    dew_dry_c: tuple[float, ...]
+    co2_most: float
+    skin: str
+    skin_c: float | None
+
+
+def _course(b: Breathed, skin: tuple[str, float] | None) -> AirCourse:
     """The night hour by hour: with the flame in the air, and with the same heat dry, its flue gas outside."""
     steps = [n * STEP_S for n in range(int(NIGHT_S / STEP_S) + 1)]
     wet, dry = [b.after(b.gives, s) for s in steps], [b.after(b.dry, s) for s in steps]
-    return [
-        {
-            "name": b.space.name or b.space.id,
-            "step_s": STEP_S,
-            "co2": [rounded(a.co2_ppm * 1e-6, 6) for a in wet],
-            "co2_dry": [rounded(a.co2_ppm * 1e-6, 6) for a in dry],
-            "dew_c": [rounded(a.dew_point_c, 6) for a in wet],
-            "dew_dry_c": [rounded(a.dew_point_c, 6) for a in dry],
-            "co2_most": CO2_MOST,
-            "skin": skin[0] if skin else "",
-            "skin_c": rounded(skin[1], 6) if skin else None,
-        }
-    ]
+    return AirCourse(
+        name=b.space.name or b.space.id,
+        step_s=STEP_S,
+        co2=tuple(rounded(a.co2_ppm * 1e-6, 6) for a in wet),
+        co2_dry=tuple(rounded(a.co2_ppm * 1e-6, 6) for a in dry),
+        dew_c=tuple(rounded(a.dew_point_c, 6) for a in wet),
+        dew_dry_c=tuple(rounded(a.dew_point_c, 6) for a in dry),
+        co2_most=CO2_MOST,
+        skin=skin[0] if skin else "",
+        skin_c=rounded(skin[1], 6) if skin else None,
+    )
 
 
 def _alarm(report: StageReport, placed: Placed, asked: bool) -> None:

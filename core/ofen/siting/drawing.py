@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from math import cos, pi, sin
-from typing import Any
+from typing import Any, Literal, NamedTuple, TypeAlias, get_args
 
 from ..catalogue.sheets import Heater
+from ..document import Json
 from ..errors import Fault, JobFaults, told
 from ..numerics import rounded
 from ..placed import Machine, Placed
-from ..stage import StageReport, labels, missing
+from ..stage import Row, StageReport, labels, missing
 from .asks import limit
 from .clearances import VESSELS_TO_CANVAS_M, VESSELS_TO_IGNITION_M
 from .exhaust import PLUME_HALF_DEG
@@ -18,6 +20,108 @@ from .layout import SIDES, Box, Hole, Layout, Point, Walls, lay_out, meet, openi
 KEPT = 9
 DUCT_WIDTH_M = 0.3
 PLUME_STEPS = 12
+
+
+class Edit(NamedTuple):
+    """One change of a document: a place in it, and what comes to stand there."""
+
+    path: str
+    value: Json
+
+
+Points: TypeAlias = tuple[Point, ...]
+
+
+@dataclass(frozen=True)
+class BuildingShape(Row, table="drawing"):
+    """The building: how far its front wall is turned from north, and where the wind comes from."""
+
+    id: str
+    name: str
+    points: Points
+    skin: str
+    north_deg: float
+    wind_from_deg: float | None
+    kind: Literal["building"] = "building"
+
+
+@dataclass(frozen=True)
+class StandingShape(Row, table="drawing"):
+    """A machine or a group of vessels where it stands, by which wall; where its front or exhaust is, and which way that points."""
+
+    kind: Literal["heater", "generator", "vessels"]
+    id: str
+    name: str
+    short: str
+    at: str
+    wall: str
+    indoors: bool
+    points: Points
+    mouth: Point
+    toward: Point
+
+
+@dataclass(frozen=True)
+class RingShape(Row, table="drawing"):
+    """What must stay clear round one, and what stands inside it all the same."""
+
+    id: str
+    of: str
+    name: str
+    words: str
+    limit: float
+    points: Points
+    inside: tuple[str, ...]
+    kind: Literal["ring"] = "ring"
+
+
+@dataclass(frozen=True)
+class OpeningShape(Row, table="drawing"):
+    """An opening of a wall, and how it stands."""
+
+    id: str
+    name: str
+    stands: str | None
+    at: str
+    points: Points
+    kind: Literal["opening"] = "opening"
+
+
+@dataclass(frozen=True)
+class DuctShape(Row, table="drawing"):
+    """The ducts of a heater."""
+
+    id: str
+    of: str
+    name: str
+    points: Points
+    kind: Literal["duct"] = "duct"
+
+
+@dataclass(frozen=True)
+class PlumeShape(Row, table="drawing"):
+    """The side to which an exhaust goes."""
+
+    id: str
+    of: str
+    name: str
+    points: Points
+    kind: Literal["plume"] = "plume"
+
+
+@dataclass(frozen=True)
+class MeasureShape(Row, table="drawing"):
+    """A distance that is told of a place."""
+
+    id: str
+    of: str
+    at: str
+    value: float
+    points: Points
+    kind: Literal["measure"] = "measure"
+
+
+Shape: TypeAlias = BuildingShape | StandingShape | RingShape | OpeningShape | DuctShape | PlumeShape | MeasureShape
 
 
 def assess(report: StageReport, placed: Placed, layout: Layout) -> None:
@@ -38,7 +142,7 @@ def assess(report: StageReport, placed: Placed, layout: Layout) -> None:
             report.judge("siting.opening.missing", o.id, at, name=o.name or o.id, what=what)
     _holes(report, layout)
     _boxes(report, placed, layout)
-    report.tables["drawing"] = shapes(placed, layout)
+    report.put(*shapes(placed, layout))
 
 
 def _holes(report: StageReport, layout: Layout) -> None:
@@ -79,52 +183,59 @@ def _through_wall(box: Box, walls: Walls) -> bool:
     return reaches_out if box.inside else meet(box.outline, walls.outline)
 
 
-def shapes(placed: Placed, layout: Layout) -> list[dict[str, Any]]:
-    """Return the drawing as plain data: shapes in metres in the order they are drawn, y growing away from the front wall.
+def drawn(report: StageReport) -> list[Shape]:
+    """Return the shapes that a report holds, none where nothing is drawn.
+
+    Arguments: report of Siting.
+    """
+    return [row for row in report.tables.get("drawing", ()) if isinstance(row, get_args(Shape))]
+
+
+def shapes(placed: Placed, layout: Layout) -> list[Shape]:
+    """Return the drawing: shapes in metres in the order they are drawn, y growing away from the front wall.
 
     Arguments: placed; layout, with its building.
     Source: geometry.
     """
     walls = layout.walls
     assert walls
-    made: list[dict[str, Any]] = [
-        {
-            "kind": "building",
-            "id": "building",
-            "name": "Canvas" if walls.skin == "canvas" else "Building",
-            "points": _rectangle(*walls.outline),
-            "skin": walls.skin,
-            "north_deg": walls.north_deg,
-            "wind_from_deg": placed.job.siting.air.wind_from_deg,
-        }
+    drawn: list[Shape] = [
+        BuildingShape(
+            id="building",
+            name="Canvas" if walls.skin == "canvas" else "Building",
+            points=_rectangle(*walls.outline),
+            skin=walls.skin,
+            north_deg=walls.north_deg,
+            wind_from_deg=placed.job.siting.air.wind_from_deg,
+        )
     ]
     machines = {m.id: m for m in placed.machines}
     for b in layout.boxes:
-        made += _rings(layout, b, machines.get(b.id))
-    made += [_hole(h) for h in layout.holes]
-    made += _ducts(placed, layout)
+        drawn += _rings(layout, b, machines.get(b.id))
+    drawn += [_hole(h) for h in layout.holes]
+    drawn += _ducts(placed, layout)
     for b in layout.boxes:
-        made.append(
-            {
-                "kind": b.kind,
-                "id": b.id,
-                "name": b.name,
-                "short": b.id if b.name.endswith(f"({b.id})") else b.name.split(",")[0],
-                "at": b.at,
-                "wall": b.wall,
-                "inside": b.inside,
-                "points": _rectangle(*b.outline),
-                "mouth": _told(b.mouth),
-                "toward": _told(b.points),
-            }
+        drawn.append(
+            StandingShape(
+                kind=b.kind,
+                id=b.id,
+                name=b.name,
+                short=b.id if b.name.endswith(f"({b.id})") else b.name.split(",")[0],
+                at=b.at,
+                wall=b.wall,
+                indoors=b.inside,
+                points=_rectangle(*b.outline),
+                mouth=_told(b.mouth),
+                toward=_told(b.points),
+            )
         )
         if b.kind == "generator":
-            made.append(_plume(placed, layout, b, machines[b.id]))
-        made += _measures(placed, layout, b)
-    return made
+            drawn.append(_plume(placed, layout, b, machines[b.id]))
+        drawn += _measures(placed, layout, b)
+    return drawn
 
 
-def _measures(placed: Placed, layout: Layout, b: Box) -> list[dict[str, Any]]:
+def _measures(placed: Placed, layout: Layout, b: Box) -> list[MeasureShape]:
     """The two distances that are told of a place: how far from its wall, and how far along it, to the middle."""
     walls = layout.walls
     assert walls
@@ -139,22 +250,10 @@ def _measures(placed: Placed, layout: Layout, b: Box) -> list[dict[str, Any]]:
     free = _out(walls.length_m, walls.width_m, wall, near) * (-1 if b.inside else 1)
     path = f"supplies[{_supply(placed, b)}].storage.to_canvas_m" if b.kind == "vessels" else f"{at}.wall_m"
     return [
-        {
-            "kind": "measure",
-            "id": f"{b.id}.wall",
-            "of": b.id,
-            "at": path,
-            "value": rounded(free, KEPT),
-            "points": [_told(foot), _told(near)],
-        },
-        {
-            "kind": "measure",
-            "id": f"{b.id}.along",
-            "of": b.id,
-            "at": f"{at}.along_m",
-            "value": rounded(along, KEPT),
-            "points": [_told(walls.along(wall, 0.0, 0.0)), _told(foot)],
-        },
+        MeasureShape(f"{b.id}.wall", b.id, path, rounded(free, KEPT), (_told(foot), _told(near))),
+        MeasureShape(
+            f"{b.id}.along", b.id, f"{at}.along_m", rounded(along, KEPT), (_told(walls.along(wall, 0.0, 0.0)), _told(foot))
+        ),
     ]
 
 
@@ -162,9 +261,9 @@ def _supply(placed: Placed, b: Box) -> int:
     return next(s.index for s in placed.supplies if s.given.id == b.id)
 
 
-def _rings(layout: Layout, b: Box, m: Machine | None) -> list[dict[str, Any]]:
+def _rings(layout: Layout, b: Box, m: Machine | None) -> list[RingShape]:
     """What must stay clear round one, with what stands inside it all the same."""
-    rings: list[dict[str, Any]] = []
+    rings: list[RingShape] = []
     if b.kind == "vessels":
         flames = [o for o in layout.boxes if o.kind != "vessels" and not o.inside]
         round_it = b.grown(VESSELS_TO_IGNITION_M)
@@ -190,7 +289,7 @@ def _rings(layout: Layout, b: Box, m: Machine | None) -> list[dict[str, Any]]:
     return rings
 
 
-def _heater_room(layout: Layout, b: Box, sheet: Heater) -> dict[str, Any]:
+def _heater_room(layout: Layout, b: Box, sheet: Heater) -> RingShape:
     front, sides, rear = sheet.clear_front_m, sheet.clear_sides_m, sheet.clear_rear_m
     px, py = b.points
     grow_x = (rear if px > 0 else front if px < 0 else sides, front if px > 0 else rear if px < 0 else sides)
@@ -201,31 +300,16 @@ def _heater_room(layout: Layout, b: Box, sheet: Heater) -> dict[str, Any]:
     return _ring(b, "room", "free of all that burns", max(front, sides, rear), _rectangle(low, high), inside)
 
 
-def _ring(b: Box, key: str, words: str, limit_m: float, points: list[list[float]], inside: list[str]) -> dict[str, Any]:
-    return {
-        "kind": "ring",
-        "id": f"{b.id}.{key}",
-        "of": b.id,
-        "name": f"{b.name}: {words}",
-        "words": words,
-        "limit": rounded(limit_m, KEPT),
-        "points": points,
-        "inside": inside,
-    }
+def _ring(b: Box, key: str, words: str, limit_m: float, points: Points, inside: list[str]) -> RingShape:
+    return RingShape(f"{b.id}.{key}", b.id, f"{b.name}: {words}", words, rounded(limit_m, KEPT), points, tuple(inside))
 
 
-def _hole(h: Hole) -> dict[str, Any]:
-    return {
-        "kind": "opening",
-        "id": h.given.id,
-        "name": h.name,
-        "stands": h.given.stands,
-        "at": f"siting.openings[{h.index}]",
-        "points": [_told(h.begin), _told(h.end)],
-    }
+def _hole(h: Hole) -> OpeningShape:
+    at = f"siting.openings[{h.index}]"
+    return OpeningShape(h.given.id, h.name, h.given.stands, at, (_told(h.begin), _told(h.end)))
 
 
-def _ducts(placed: Placed, layout: Layout) -> list[dict[str, Any]]:
+def _ducts(placed: Placed, layout: Layout) -> list[DuctShape]:
     """Each heater's ducts as one straight strip from its mouth inwards, as long as the longest way."""
     made = []
     ducts = placed.job.siting.ducts
@@ -241,19 +325,11 @@ def _ducts(placed: Placed, layout: Layout) -> list[dict[str, Any]]:
         (x, y), (px, py) = b.mouth, b.points
         corners = [(x - py * wide, y + px * wide), (x + py * wide, y - px * wide)]
         far = [(cx + px * long, cy + py * long) for cx, cy in reversed(corners)]
-        made.append(
-            {
-                "kind": "duct",
-                "id": trunks[0].id,
-                "of": b.id,
-                "name": f"Duct of {b.name}",
-                "points": [_told(p) for p in corners + far],
-            }
-        )
+        made.append(DuctShape(trunks[0].id, b.id, f"Duct of {b.name}", tuple(_told(p) for p in corners + far)))
     return made
 
 
-def _plume(placed: Placed, layout: Layout, b: Box, m: Machine) -> dict[str, Any]:
+def _plume(placed: Placed, layout: Layout, b: Box, m: Machine) -> PlumeShape:
     """The side the exhaust goes to: where the wind takes it, without any told the way it points."""
     walls, wind = layout.walls, placed.job.siting.air.wind_from_deg
     assert walls
@@ -264,7 +340,7 @@ def _plume(placed: Placed, layout: Layout, b: Box, m: Machine) -> dict[str, Any]
     turns = [middle - half + 2 * half * n / PLUME_STEPS for n in range(PLUME_STEPS + 1)]
     points = [b.mouth, *((b.mouth[0] + long * sin(t), b.mouth[1] + long * cos(t)) for t in turns)]
     words = "exhaust, downwind" if wind is not None else "exhaust, in still air"
-    return {"kind": "plume", "id": f"{b.id}.plume", "of": b.id, "name": f"{b.name}: {words}", "points": [_told(p) for p in points]}
+    return PlumeShape(f"{b.id}.plume", b.id, f"{b.name}: {words}", tuple(_told(p) for p in points))
 
 
 def _bearing(way: Point) -> float:
@@ -272,17 +348,17 @@ def _bearing(way: Point) -> float:
     return {(0.0, 1.0): 0.0, (1.0, 0.0): pi / 2, (0.0, -1.0): pi, (-1.0, 0.0): 3 * pi / 2}[(way[0] + 0.0, way[1] + 0.0)]
 
 
-def _rectangle(low: Point, high: Point) -> list[list[float]]:
-    return [_told(low), _told((high[0], low[1])), _told(high), _told((low[0], high[1]))]
+def _rectangle(low: Point, high: Point) -> Points:
+    return _told(low), _told((high[0], low[1])), _told(high), _told((low[0], high[1]))
 
 
-def _circle(middle: Point, radius: float) -> list[list[float]]:
+def _circle(middle: Point, radius: float) -> Points:
     turns = [2 * pi * n / 48 for n in range(48)]
-    return [_told((middle[0] + radius * cos(t), middle[1] + radius * sin(t))) for t in turns]
+    return tuple(_told((middle[0] + radius * cos(t), middle[1] + radius * sin(t))) for t in turns)
 
 
-def _told(point: Point) -> list[float]:
-    return [rounded(point[0] + 0.0, KEPT), rounded(point[1] + 0.0, KEPT)]
+def _told(point: Point) -> Point:
+    return rounded(point[0] + 0.0, KEPT), rounded(point[1] + 0.0, KEPT)
 
 
 def moved(layout: Layout, id: str, to: Point) -> dict[str, Any]:
@@ -309,7 +385,7 @@ def _out(length: float, width: float, wall: str, to: Point) -> float:
     return {"front": -to[1], "right": to[0] - length, "back": to[1] - width, "left": -to[0]}[wall]
 
 
-def edits(placed: Placed, id: str, by: Point) -> list[dict[str, Any]]:
+def edits(placed: Placed, id: str, by: Point) -> list[Edit]:
     """Return what changes in the document when something on the drawing is shifted.
 
     Arguments: placed; id of a machine, or of a supply whose vessels are meant; by, how far along x and y (m). A machine that
@@ -327,12 +403,12 @@ def edits(placed: Placed, id: str, by: Point) -> list[dict[str, Any]]:
     if box.kind == "vessels":
         path = f"supplies[{_supply(placed, box)}].storage.to_canvas_m"
         changes = {f"{at}.wall": wall, f"{at}.along_m": along, path: max(0.0, out)}
-        return [{"path": p, "value": v} for p, v in changes.items()]
+        return [Edit(p, v) for p, v in changes.items()]
     place: dict[str, Any] = {"wall": wall, "wall_m": out, "along_m": along}
     if found["inside"] != box.inside:
         place["position"] = "inside" if found["inside"] else "outside"
     if at == "siting.usual":
         at = f"siting.places[{len(placed.job.siting.places)}]"
         place = {"id": id} | place
-        return [{"path": at, "value": place}]
-    return [{"path": f"{at}.{n}", "value": v} for n, v in place.items()]
+        return [Edit(at, place)]
+    return [Edit(f"{at}.{n}", v) for n, v in place.items()]

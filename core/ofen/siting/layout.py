@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
 from math import hypot
+from typing import Literal
 
 from ..catalogue import Catalogue
 from ..catalogue.sheets import Heater
@@ -30,7 +31,7 @@ class Box:
     the document its place is told."""
 
     id: str
-    kind: str  # heater | generator | vessels
+    kind: Literal["heater", "generator", "vessels"]
     name: str
     at: str
     low: Point
@@ -214,8 +215,7 @@ def _machine(walls: Walls, m: Machine, name: str, at: str, further_m: float = 0.
     outward = walls.outward(wall)
     away = (-outward[0], -outward[1]) if inside else outward
     ways = {"away": away, "toward": (-away[0], -away[1]), "left": (away[1], -away[0]), "right": (-away[1], away[0])}
-    kind = "heater" if m.is_heater else "generator"
-    return Box(m.id, kind, name, at, low, high, wall, inside, ways[blows])
+    return Box(m.id, "heater" if m.is_heater else "generator", name, at, low, high, wall, inside, ways[blows])
 
 
 def _rectangle(walls: Walls, wall: str, along: float, out: float, long: float, wide: float) -> tuple[Point, Point]:

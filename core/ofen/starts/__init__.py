@@ -6,9 +6,9 @@ import tomllib
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
-from typing import Any
+from typing import Any, ClassVar
 
-from ..document import MOST
+from ..document import MOST, Option
 from ..errors import Fault, JobFaults, told
 from ..quantities import shown
 
@@ -26,8 +26,19 @@ MOST_QUESTIONS = 6
 
 
 @dataclass(frozen=True)
-class Question:
+class StartInput:
     """One thing asked: its usual answer, what is possible, the usual range, and where in the job the answer goes."""
+
+    TOLD: ClassVar = (
+        "key",
+        "label",
+        "kind",
+        "usual",
+        ("low", "least"),
+        ("high", "most"),
+        "help",
+        "options",
+    )
 
     key: str
     label: str
@@ -38,31 +49,23 @@ class Question:
     usual_low: float | str
     usual_high: float | str
     help: str
-    options: tuple[tuple[str, str], ...]
+    options: tuple[Option, ...]
     puts: tuple[str, ...]
 
-    def to_json(self) -> dict[str, Any]:
-        """Return the question as plain data.
+    @property
+    def least(self) -> float | None:
+        """The least that is possible, None where it is a choice."""
+        return self.low if self.kind != "choice" else None
 
-        Source: common practice.
-        """
-        numeric = self.kind != "choice"
-        return {
-            "key": self.key,
-            "label": self.label,
-            "kind": self.kind,
-            "usual": self.usual,
-            "low": self.low if numeric else None,
-            "high": self.high if numeric else None,
-            "help": self.help,
-            "options": [{"value": v, "reads": r} for v, r in self.options],
-        }
+    @property
+    def most(self) -> float | None:
+        """The most that is possible, None where it is a choice."""
+        return self.high if self.kind != "choice" else None
 
     def fault(self, value: Any) -> str:
         """Return what is wrong with an answer, "" where nothing is.
 
         Arguments: value, as it came in.
-        Source: common practice.
         """
         if self.kind == "choice":
             return (
@@ -84,13 +87,15 @@ class Question:
 class Start:
     """A way into a job, as its file says: questions, the document before the answers, supplies, what else is assumed."""
 
+    TOLD: ClassVar = ("key", "title", "words", "group", "group_title", "classes", "sign", "questions")
+
     key: str
     title: str
     words: str
     group: str
     classes: tuple[str, ...]
     picks: str  # heaters | valve | generators
-    questions: tuple[Question, ...]
+    questions: tuple[StartInput, ...]
     derives: tuple[str, ...]
     job: dict[str, Any]
     supplies: tuple[dict[str, Any], ...]
@@ -98,6 +103,11 @@ class Start:
     headlines: tuple[str, ...]
     us: dict[str, Any]
     converts: bool = False
+
+    @property
+    def group_title(self) -> str:
+        """What its group is called."""
+        return GROUPS[self.group]
 
     @property
     def sign(self) -> list[str]:
@@ -109,28 +119,12 @@ class Start:
         kinds[-1] = "generator" if self.picks == "generators" else "appliance"
         return [source, *kinds, *(("space",) if self.picks == "heaters" else ())]
 
-    def to_json(self) -> dict[str, Any]:
-        """Return title, group, classes and questions as plain data.
 
-        Source: common practice.
-        """
-        return {
-            "key": self.key,
-            "title": self.title,
-            "words": self.words,
-            "group": self.group,
-            "group_title": GROUPS[self.group],
-            "classes": list(self.classes),
-            "sign": self.sign,
-            "questions": [q.to_json() for q in self.questions],
-        }
-
-
-def _question(entry: dict[str, Any]) -> Question:
-    options = tuple((o[0], o[1]) for o in entry.get("options", ()))
+def _question(entry: dict[str, Any]) -> StartInput:
+    options = tuple(Option(o[0], o[1]) for o in entry.get("options", ()))
     low, high = float(entry.get("low", 0)), float(entry.get("high", 0))
     usual_low, usual_high = entry.get("range", (options[0][0], options[-1][0]) if options else (low, high))
-    return Question(
+    return StartInput(
         entry["key"],
         entry["label"],
         entry["kind"],
@@ -188,7 +182,6 @@ def start(key: str) -> Start:
     """Return a shipped start.
 
     Errors: JobFaults where there is none of that key.
-    Source: common practice.
     """
     found = shipped().get(key)
     if found is None:

@@ -249,22 +249,22 @@ def _heaters(start: Start, job: Job) -> list[dict[str, Any]]:
     _, need = heat.assess(job.only("site", "need", "siting"))
     if not need.design_w:
         return []
-    rows = [r for r in candidates.rank(job, need, _classes(start)).rows if len(r["units"]) == 1]
-    ample = [r for r in rows if r["share"] >= 1 + (job.equipment.margin_fraction or 0.0)]
-    chosen = min(ample, key=lambda r: r["score"]) if ample else (rows[0] if rows else None)
+    rows = [r for r in candidates.rank(job, need, _classes(start)).rows if len(r.units) == 1]
+    ample = [r for r in rows if (r.share or 0.0) >= 1 + (job.equipment.margin_fraction or 0.0)]
+    chosen = min(ample, key=lambda r: r.score) if ample else (rows[0] if rows else None)
     if chosen is None:
         return []
-    unit = chosen["units"][0]
-    return [{"id": f"heater-{n}", "model": unit["model"]} for n in range(1, unit["count"] + 1)]
+    unit = chosen.units[0]
+    return [{"id": f"heater-{n}", "model": unit.model} for n in range(1, unit.count + 1)]
 
 
 def _valve_heaters(start: Start, job: Job) -> list[dict[str, Any]]:
     _, need = heat.assess(job.only("site", "need", "siting"))
     taken: list[dict[str, Any]] = []
     for valve in job.need.valves:
-        row = next((r for r in candidates.for_valves(need, job, _classes(start)) if r["valve"] == valve.id), None)
-        count = row["count"] if row else 0
-        taken += [{"id": f"heater-{len(taken) + n}", "model": row["model"], "serves": valve.id} for n in range(1, count + 1) if row]
+        row = next((r for r in candidates.for_valves(need, job, _classes(start)) if r.valve == valve.id), None)
+        count = row.count if row else 0
+        taken += [{"id": f"heater-{len(taken) + n}", "model": row.model, "serves": valve.id} for n in range(1, count + 1) if row]
     return taken
 
 
@@ -275,13 +275,17 @@ def _generators(start: Start, job: Job) -> list[dict[str, Any]]:
     if start.converts:
         # By a kit: what it carries is reckoned from petrol, and there must be that much more of it.
         job = dataclasses.replace(job, equipment=dataclasses.replace(job.equipment, generator_fuel="petrol"))
-    rows = [r for r in generators.ranked(job, carried, _classes(start)) if r["code"] is None]
+    rows = [r for r in generators.ranked(job, carried, _classes(start)) if r.code is None]
     if start.converts:
         share = natural_gas.SHARE_OF_PETROL["natural_gas"]
-        rows = [r for r in rows if r["continuous_w"] * share >= carried.running_w and r["surge_w"] * share >= carried.surge_w]
-    ample = [r for r in rows if r["surge_spare"] >= 0 and r["spare"] >= (job.equipment.margin_fraction or 0.0)]
+        rows = [
+            r
+            for r in rows
+            if (r.continuous_w or 0.0) * share >= carried.running_w and (r.surge_w or 0.0) * share >= carried.surge_w
+        ]
+    ample = [r for r in rows if (r.surge_spare or 0.0) >= 0 and (r.spare or 0.0) >= (job.equipment.margin_fraction or 0.0)]
     chosen = next(iter(ample or rows), None)
-    return [] if chosen is None else [{"id": "generator-1", "model": chosen["model"], "feeds": "all"}]
+    return [] if chosen is None else [{"id": "generator-1", "model": chosen.model, "feeds": "all"}]
 
 
 def _settle(document: dict[str, Any], typed: list[str]) -> None:

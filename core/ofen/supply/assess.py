@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from functools import partial
-from typing import Any
+from typing import ClassVar
 
 from .. import path_drawing
 from ..air.atmosphere import pressure_pa as barometer_at
@@ -25,7 +25,6 @@ from ..plant.gas import GasPlant
 from ..plant.readings import SupplyPlant
 from ..plant.vessels import Source
 from ..stage import StageReport
-from ..verdicts import worst
 from . import cost, fuel_choice, night
 from .gas import chain, inlets, lines, regulators, subsets
 from .gas.walk import Walk
@@ -42,29 +41,42 @@ from .tree.nodes import Node, order, path_node, put_flows
 class SupplyPlan:
     """One supply as planned: its report and its fuel path."""
 
+    TOLD: ClassVar = (
+        "id",
+        "name",
+        ("fuel", "supply.fuel"),
+        ("at", "supply.at"),
+        ("worst", "report.worst"),
+        "machines",
+        ("stage", "report"),
+        "path",
+        "ways",
+    )
+
     supply: PlacedSupply
     report: StageReport
     path: list[PathNode]
     plant: SupplyPlant
 
-    def to_json(self, stage: dict[str, Any]) -> dict[str, Any]:
-        """Return the supply as plain data.
+    @property
+    def id(self) -> str:
+        """Its id in the document."""
+        return self.supply.given.id
 
-        Arguments: stage, its report as plain data: its share of the Supply stage.
-        Source: common practice.
-        """
-        levels = [v.level for v in self.report.verdicts]
-        return {
-            "id": self.supply.given.id,
-            "name": self.supply.given.name,
-            "fuel": self.supply.fuel,
-            "at": self.supply.at,
-            "worst": worst(levels) if levels else None,
-            "machines": [m.id for m in self.supply.machines],
-            "stage": stage,
-            "path": [n.to_json() for n in self.path],
-            "ways": path_drawing.ways(self.path),
-        }
+    @property
+    def name(self) -> str:
+        """What the document calls it, "" where it has no name."""
+        return self.supply.given.name
+
+    @property
+    def machines(self) -> tuple[str, ...]:
+        """The ids of the machines on it."""
+        return tuple(m.id for m in self.supply.machines)
+
+    @property
+    def ways(self) -> list[path_drawing.Way]:
+        """Each way of the fuel as a drawing."""
+        return path_drawing.ways(self.path)
 
 
 CARTRIDGES = "butane_mix"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from typing import Any
+from dataclasses import dataclass
 
 from ..catalogue.sheets import FUEL_WORDS
 from ..equipment.heaters import ChosenUnit, together_w
@@ -15,11 +15,26 @@ from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
 from ..numerics import rounded, total
 from ..placed import Placed
-from ..stage import StageReport
+from ..stage import Row, StageReport
 from .fuel_choice import hours_s, price_per_j
 
 DAY_S = 86_400.0
 BY_THE_LITRE = ("diesel", "kerosene", "petrol", "waste_oil")
+
+
+@dataclass(frozen=True)
+class FuelCost(Row, table="costs"):
+    """What a machine burns and costs over the hours planned; `mean_w` as gross heat over the hours it runs."""
+
+    machine: str
+    name: str
+    fuel: str
+    fuel_name: str
+    hours_s: float
+    mean_w: float
+    amount: float
+    amount_kind: str
+    cost: float | None
 
 
 def assess(report: StageReport, placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> None:
@@ -32,21 +47,21 @@ def assess(report: StageReport, placed: Placed, units: Sequence[ChosenUnit], nee
     rows = [*_heaters(placed, units, need, hours), *_sets(placed, carried, hours)]
     if not rows:
         return
-    report.tables["costs"] = rows
-    unpriced = sorted({str(r["fuel_name"]) for r in rows if r["cost"] is None})
-    if len(unpriced) == len({r["fuel"] for r in rows}):
+    report.put(*rows)
+    unpriced = sorted({r.fuel_name for r in rows if r.cost is None})
+    if len(unpriced) == len({r.fuel for r in rows}):
         return
     if unpriced:
         report.judge("supply.cost.unpriced", "choice", "prices", names=", ".join(unpriced))
         return
     inputs: list[tuple[str, float | str, str]] = [("hours planned", hours, "duration")]
     for r in rows:
-        inputs += [(f"{r['name']}: {r['fuel_name']}", r["amount"], r["amount_kind"]), (f"{r['name']}: cost", r["cost"], "money")]
+        inputs += [(f"{r.name}: {r.fuel_name}", r.amount, r.amount_kind), (f"{r.name}: cost", r.cost or 0.0, "money")]
     report.add(
         figure(
             "supply.cost",
             "Fuel of all machines, over the hours planned",
-            total(float(r["cost"]) for r in rows),
+            total(r.cost or 0.0 for r in rows),
             "money",
             "Σ fuel × price",
             inputs,
@@ -69,14 +84,14 @@ def duty(placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed) -> float:
     return min(1.0, need.loss_w / given) if given > 0 else 1.0
 
 
-def _heaters(placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed, hours: float) -> Iterator[dict[str, Any]]:
+def _heaters(placed: Placed, units: Sequence[ChosenUnit], need: HeatNeed, hours: float) -> Iterator[FuelCost]:
     share = duty(placed, [u for u in units if not u.serves], need)
     for u in units:
         burnt = u.input_w * (1.0 if u.serves else share)
         yield _row(placed, u.id, u.fuel, hours, burnt * hours)
 
 
-def _sets(placed: Placed, carried: PowerNeed, hours: float) -> Iterator[dict[str, Any]]:
+def _sets(placed: Placed, carried: PowerNeed, hours: float) -> Iterator[FuelCost]:
     a_day = placed.job.equipment.hours_a_day_s or DAY_S
     days, rest = divmod(hours, DAY_S)
     for m, _ in placed.generators:
@@ -88,7 +103,7 @@ def _sets(placed: Placed, carried: PowerNeed, hours: float) -> Iterator[dict[str
         yield _row(placed, m.id, m.fuel, days * a_day + min(rest, a_day), burnt)
 
 
-def _row(placed: Placed, id: str, fuel: str, hours: float, burnt_j: float) -> dict[str, Any]:
+def _row(placed: Placed, id: str, fuel: str, hours: float, burnt_j: float) -> FuelCost:
     known = fuel_of(fuel)
     kg = burnt_j / known.gross_j_per_kg
     # As it is bought: liquids by the litre.
@@ -96,14 +111,14 @@ def _row(placed: Placed, id: str, fuel: str, hours: float, burnt_j: float) -> di
     if fuel in BY_THE_LITRE and known.liquid_kg_per_l:
         amount, kind = kg / known.liquid_kg_per_l / 1000, "liquid_volume"
     price = price_per_j(placed.job, fuel)
-    return {
-        "machine": id,
-        "name": placed.names[id],
-        "fuel": fuel,
-        "fuel_name": FUEL_WORDS[fuel],
-        "hours_s": rounded(hours),
-        "mean_w": rounded(burnt_j / hours) if hours else 0.0,
-        "amount": rounded(amount),
-        "amount_kind": kind,
-        "cost": None if price is None else rounded(price * burnt_j),
-    }
+    return FuelCost(
+        machine=id,
+        name=placed.names[id],
+        fuel=fuel,
+        fuel_name=FUEL_WORDS[fuel],
+        hours_s=rounded(hours),
+        mean_w=rounded(burnt_j / hours) if hours else 0.0,
+        amount=rounded(amount),
+        amount_kind=kind,
+        cost=None if price is None else rounded(price * burnt_j),
+    )

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
-from typing import Any
 
 from .. import tables
 from ..catalogue import Catalogue
@@ -17,7 +17,7 @@ from ..fuel.viscosity import grades
 from ..job import Job
 from ..need.loads import PowerNeed
 from ..numerics import rounded, total
-from ..stage import StageReport
+from ..stage import Row, StageReport
 
 KWH_J = 3.6e6
 WANTED_WITHOUT_WORD_S = 24 * 3600.0
@@ -76,9 +76,28 @@ def hours_s(job: Job) -> float:
     """Return the hours (s) that a job is reckoned over: those wanted between changes, a day where no supply says.
 
     Arguments: job.
-    Source: common practice.
     """
     return wanted_s(job) or WANTED_WITHOUT_WORD_S
+
+
+@dataclass(frozen=True)
+class FuelRow(Row, table="fuels"):
+    """A fuel beside the others: what it costs, how long a fill lasts, how it bears the cold; `every` chosen machine may burn it."""
+
+    fuel: str
+    name: str
+    every: bool
+    machines: str
+    cost_per_kwh: float | None
+    hours_a_fill_s: float | None
+    fill: str
+    fills: int | None
+    weight_kg: float | None
+    output_lost: float | None
+    least_vessel_kg: float | None
+    cold: str
+    cold_fits: bool
+    keeps: str
 
 
 def assess(report: StageReport, job: Job, catalogue: Catalogue, carried: PowerNeed) -> None:
@@ -97,7 +116,7 @@ def assess(report: StageReport, job: Job, catalogue: Catalogue, carried: PowerNe
         report.judge("supply.choice.missing", "choice", "equipment.heaters")
         return
     rows = [_row(job, fuel, heaters, sets, carried) for fuel, _ in FUELS]
-    report.tables["fuels"] = rows
+    report.put(*rows)
     _judge(report, job, rows, _burning(job, catalogue), "heat" if heaters else "power")
 
 
@@ -135,7 +154,7 @@ def cold_of(job: Job, fuel: str) -> tuple[float, float]:
     return (lowest if own.fuel_c is None else own.fuel_c), grades()[own.grade or ""].cloud_c
 
 
-def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator], carried: PowerNeed) -> dict[str, Any]:
+def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator], carried: PowerNeed) -> FuelRow:
     altitude = job.site.altitude_m
     assert altitude is not None
     burning = [(h, b) for h in heaters if (b := h.on(fuel))]
@@ -155,22 +174,22 @@ def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator], carr
     wanted = hours_s(job)
     whole_kg = taken * wanted / known.gross_j_per_kg
     found_c, works_c = cold_of(job, fuel)
-    return {
-        "fuel": fuel,
-        "name": dict(FUELS)[fuel],
-        "every": every and bool(burning or running),
-        "machines": ", ".join(names) or "none of the chosen machines",
-        "cost_per_kwh": None if price is None or not useful else rounded(price * KWH_J * burnt / useful),
-        "hours_a_fill_s": None if behaves.fill_kg is None or not taken else rounded(behaves.fill_kg * known.gross_j_per_kg / taken),
-        "fill": behaves.fill,
-        "fills": None if behaves.fill_kg is None or not taken else -int(-whole_kg // behaves.fill_kg),
-        "weight_kg": None if fuel == "natural_gas" or not taken else rounded(whole_kg),
-        "output_lost": _output_lost(fuel, heaters, sets),
-        "least_vessel_kg": rounded(total(h.least_vessel_kg for h, _ in burning)) if fuel == "propane" else None,
-        "cold": behaves.cold,
-        "cold_fits": found_c >= works_c,
-        "keeps": behaves.keeps,
-    }
+    return FuelRow(
+        fuel=fuel,
+        name=dict(FUELS)[fuel],
+        every=every and bool(burning or running),
+        machines=", ".join(names) or "none of the chosen machines",
+        cost_per_kwh=None if price is None or not useful else rounded(price * KWH_J * burnt / useful),
+        hours_a_fill_s=None if behaves.fill_kg is None or not taken else rounded(behaves.fill_kg * known.gross_j_per_kg / taken),
+        fill=behaves.fill,
+        fills=None if behaves.fill_kg is None or not taken else -int(-whole_kg // behaves.fill_kg),
+        weight_kg=None if fuel == "natural_gas" or not taken else rounded(whole_kg),
+        output_lost=_output_lost(fuel, heaters, sets),
+        least_vessel_kg=rounded(total(h.least_vessel_kg for h, _ in burning)) if fuel == "propane" else None,
+        cold=behaves.cold,
+        cold_fits=found_c >= works_c,
+        keeps=behaves.keeps,
+    )
 
 
 def _power(running: list[Rating], carried: PowerNeed, hours_a_day_s: float) -> tuple[float, float]:
@@ -191,10 +210,10 @@ def _output_lost(fuel: str, heaters: list[Heater], sets: list[Generator]) -> flo
     return rounded(max(shares)) if shares else None
 
 
-def _judge(report: StageReport, job: Job, rows: list[dict[str, Any]], burning: dict[str, tuple[str, str]], what: str) -> None:
+def _judge(report: StageReport, job: Job, rows: Sequence[FuelRow], burning: dict[str, tuple[str, str]], what: str) -> None:
     for chosen, (subject, at) in burning.items():
-        here = next((r for r in rows if r["fuel"] == chosen), None)
-        if here is None or here["cold_fits"]:
+        here = next((r for r in rows if r.fuel == chosen), None)
+        if here is None or here.cold_fits:
             continue
         found_c, works_c = cold_of(job, chosen)
         report.judge(
@@ -202,30 +221,30 @@ def _judge(report: StageReport, job: Job, rows: list[dict[str, Any]], burning: d
             subject,
             at,
             fuel=FUEL_WORDS[chosen],
-            cold=here["cold"],
+            cold=here.cold,
             found=(found_c, "temperature"),
             limit=(works_c, "temperature"),
             holds_to=(works_c, "temperature"),
         )
-    able = [r for r in rows if r["every"] and r["cold_fits"]]
-    priced = [r for r in able if r["cost_per_kwh"] is not None]
+    able = [r for r in rows if r.every and r.cold_fits]
+    priced = [r for r in able if r.cost_per_kwh is not None]
     if not able:
         report.judge("supply.choice.none", "choice", "equipment.heaters")
     elif not priced:
-        report.judge("supply.choice.no_price", "choice", "prices", names=", ".join(str(r["name"]) for r in able))
+        report.judge("supply.choice.no_price", "choice", "prices", names=", ".join(r.name for r in able))
     else:
-        dearer = sorted(float(r["cost_per_kwh"]) for r in priced)[1:2]
-        best = min(priced, key=lambda r: (r["cost_per_kwh"], r["fuel"]))
-        unpriced = [str(r["name"]) for r in able if r["cost_per_kwh"] is None]
+        dearer = sorted(r.cost_per_kwh or 0.0 for r in priced)[1:2]
+        best = min(priced, key=lambda r: (r.cost_per_kwh or 0.0, r.fuel))
+        unpriced = [r.name for r in able if r.cost_per_kwh is None]
         report.judge(
             "supply.choice.cheapest",
             "choice",
             "prices",
-            name=str(best["name"]),
+            name=best.name,
             what=what,
-            found=(float(best["cost_per_kwh"]), "money"),
+            found=(best.cost_per_kwh or 0.0, "money"),
             holds_to=(dearer[0], "money") if dearer else None,
-            cold=str(best["cold"]),
-            keeps=str(best["keeps"]),
+            cold=best.cold,
+            keeps=best.keeps,
             others=f" Not priced: {', '.join(unpriced)}." if unpriced else "",
         )

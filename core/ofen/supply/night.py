@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from math import inf
-from typing import Any
+from typing import Literal, TypeAlias
 
 from ..air.atmosphere import pressure_pa as barometer_at
 from ..catalogue import Catalogue, Regulator, Vessel
@@ -19,7 +19,7 @@ from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
 from ..numerics import interpolated, rounded, total
 from ..plant.night import DAY_S, STEP_S, Bank, Night, outside_c, run
-from ..stage import StageReport, labels, missing
+from ..stage import Row, StageReport, labels, missing
 
 AT = ".night"
 MOST_VESSELS = 24
@@ -84,6 +84,36 @@ class NightSays:
     holds_to_c: float | None = None
 
 
+@dataclass(frozen=True)
+class NightCourse(Row, table="night"):
+    """The night ahead step by step; `least_pa` is the least inlet of the first regulator at its smallest flow."""
+
+    begins_s: float
+    step_s: float
+    outside_c: tuple[float, ...]
+    liquid_c: tuple[float, ...]
+    pressure_pa: tuple[float, ...]
+    fill: tuple[float, ...]
+    load_w: tuple[float, ...]
+    least_pa: float | None
+    reserve: float | None
+    changed_s: Sequence[float]
+    failed_s: float | None
+    whole_w: float
+
+
+Happening: TypeAlias = Literal["begin", "coldest", "frost", "reserve_takes_over", "change", "fails", "end"]
+
+
+@dataclass(frozen=True)
+class NightCall(Row, table="schedule"):
+    """What someone has to be there for in the night: after how long, at which time of day."""
+
+    after_s: float
+    clock_s: float
+    what: Happening
+
+
 def assess(
     report: StageReport, site: Site, given: Supply, demand: Demand, first: Regulator | None, catalogue: Catalogue
 ) -> NightSays | None:
@@ -104,8 +134,7 @@ def assess(
         return None
     assert storage.count
     made = _run(site, given, demand, first, vessel, storage.count, 0.0)
-    report.tables["night"] = [_table(given, asked, made, first, demand)]
-    report.tables["schedule"] = _schedule(asked, made)
+    report.put(_table(given, asked, made, first, demand), *_schedule(asked, made))
     _figures(report, asked, made, storage.count)
     return _judge(report, site, given, demand, first, vessel, made)
 
@@ -185,37 +214,37 @@ def _clock(asked: NightAhead, after_s: float) -> tuple[float, str]:
     return ((asked.begins_s or 0.0) + after_s) % DAY_S, "clock"
 
 
-def _table(given: Supply, asked: NightAhead, made: Night, first: Regulator | None, demand: Demand) -> dict[str, Any]:
-    return {
-        "begins_s": asked.begins_s or 0.0,
-        "step_s": STEP_S,
-        "outside_c": [rounded(m.outside_c, KEPT) for m in made.moments],
-        "liquid_c": [rounded(m.liquid_c, KEPT) for m in made.moments],
-        "pressure_pa": [rounded(m.pressure_pa, KEPT) for m in made.moments],
-        "fill": [rounded(m.fill, KEPT) for m in made.moments],
-        "load_w": [rounded(m.load_w, KEPT) for m in made.moments],
-        "least_pa": None if first is None else rounded(first.capacity[0][0]),
-        "reserve": given.storage.reserve_fraction,
-        "changed_s": made.changed_s,
-        "failed_s": made.failed_s,
-        "whole_w": rounded(demand.whole_w),
-    }
+def _table(given: Supply, asked: NightAhead, made: Night, first: Regulator | None, demand: Demand) -> NightCourse:
+    return NightCourse(
+        begins_s=asked.begins_s or 0.0,
+        step_s=STEP_S,
+        outside_c=tuple(rounded(m.outside_c, KEPT) for m in made.moments),
+        liquid_c=tuple(rounded(m.liquid_c, KEPT) for m in made.moments),
+        pressure_pa=tuple(rounded(m.pressure_pa, KEPT) for m in made.moments),
+        fill=tuple(rounded(m.fill, KEPT) for m in made.moments),
+        load_w=tuple(rounded(m.load_w, KEPT) for m in made.moments),
+        least_pa=None if first is None else rounded(first.capacity[0][0]),
+        reserve=given.storage.reserve_fraction,
+        changed_s=made.changed_s,
+        failed_s=made.failed_s,
+        whole_w=rounded(demand.whole_w),
+    )
 
 
-def _schedule(asked: NightAhead, made: Night) -> list[dict[str, Any]]:
+def _schedule(asked: NightAhead, made: Night) -> list[NightCall]:
     """What someone has to be there for, in its order: seconds from the beginning, time of day, what."""
     if not made.moments:
         return []
     coldest = min(made.moments, key=lambda m: m.outside_c)
     frost = next((m.after_s for m in made.moments if m.frost), None)
-    rows = [
+    rows: list[tuple[float, Happening]] = [
         (0.0, "begin"),
         (coldest.after_s, "coldest"),
         *(((frost, "frost"),) if frost is not None else ()),
         *((s, "reserve_takes_over" if asked.reserve_count and n == 0 else "change") for n, s in enumerate(made.changed_s)),
         (made.failed_s, "fails") if made.failed_s is not None else (asked.lasts_s or 0.0, "end"),
     ]
-    return [{"after_s": after, "clock_s": _clock(asked, after)[0], "what": what} for after, what in sorted(rows)]
+    return [NightCall(after, _clock(asked, after)[0], what) for after, what in sorted(rows)]
 
 
 def _figures(report: StageReport, asked: NightAhead, made: Night, count: int) -> None:

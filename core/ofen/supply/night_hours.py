@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from ..job import HourOutside
-from ..pasted import Shape, read
+from ..pasted import Pasted, PastedFault, Shape, read
 
 SHAPE = Shape(
     of=HourOutside,
@@ -21,18 +23,23 @@ SHAPE = Shape(
 APART_S = 60.0
 
 
-def hours_of(text: str) -> dict[str, Any]:
+def hours_of(text: str) -> Pasted:
     """Return the outside temperatures of a pasted table, as `pasted.read`: hours from the beginning, temperature; in their order.
 
     Arguments: text. A time named twice is a fault of its second row.
     Source: as `pasted.read`.
     """
-    found = read(text, SHAPE)
-    kept: list[dict[str, Any]] = []
-    for entry in sorted(found["entries"], key=lambda e: e["after_s"]):
-        if kept and entry["after_s"] - kept[-1]["after_s"] < APART_S:
-            hours = f"{entry['after_s'] / 3600:g} h"
-            found["faults"].append({"row": 0, "text": hours, "message": f"{hours} stands twice; the first one counts"})
+    table = read(text, SHAPE)
+    kept: list[Mapping[str, Any]] = []
+    twice = []
+    for entry in sorted(table.entries, key=_after_s):
+        if kept and _after_s(entry) - _after_s(kept[-1]) < APART_S:
+            hours = f"{_after_s(entry) / 3600:g} h"
+            twice.append(PastedFault(0, hours, f"{hours} stands twice; the first one counts"))
         else:
             kept.append(entry)
-    return found | {"entries": kept}
+    return replace(table, entries=tuple(kept), faults=(*table.faults, *twice))
+
+
+def _after_s(entry: Mapping[str, Any]) -> float:
+    return float(entry["after_s"])

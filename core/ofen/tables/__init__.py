@@ -13,7 +13,6 @@ def read_text(name: str) -> str:
     """Return the text of a table file.
 
     Arguments: name of a file in this folder.
-    Source: common practice.
     """
     return files(__name__).joinpath(name).read_text(encoding="utf-8")
 

@@ -20,7 +20,6 @@ def upgraded(data: dict[str, Any], current: str) -> dict[str, Any]:
 
     Arguments: data, with a `format`; current, today's format.
     Errors: JobFaults for a document of a newer format, of none, or of another kind.
-    Source: common practice.
     """
     found = data.get("format")
     if found == current:

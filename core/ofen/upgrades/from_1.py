@@ -14,7 +14,6 @@ def prices_are_the_jobs(made: dict[str, Any]) -> None:
     """Move the prices of the fuels out of the supply.
 
     Arguments: made (changed).
-    Source: common practice.
     """
     supply = made.get("supply")
     if isinstance(supply, dict) and "prices" in supply:
@@ -25,7 +24,6 @@ def distance_of_the_vessels_is_the_storages(made: dict[str, Any]) -> None:
     """Move the distance of the vessels to the canvas to the vessels.
 
     Arguments: made (changed).
-    Source: common practice.
     """
     siting = made.get("siting")
     if not isinstance(siting, dict) or "vessels_to_canvas_m" not in siting:
@@ -39,7 +37,6 @@ def an_inlet_names_its_machine(made: dict[str, Any]) -> None:
     """Call `machine` what an inlet named `heater`, for generators hang there too.
 
     Arguments: made (changed).
-    Source: common practice.
     """
     supply = made.get("supply")
     parts = supply.get("parts") if isinstance(supply, dict) else None
@@ -52,7 +49,6 @@ def one_supply_of_several(made: dict[str, Any]) -> None:
     """Make the one supply the first of several.
 
     Arguments: made (changed).
-    Source: common practice.
     """
     supply = made.pop("supply", {})
     made["supplies"] = [{"id": "supply-1", "name": "", **supply}] if isinstance(supply, dict) else supply
@@ -62,7 +58,6 @@ def what_holds_at_every_machine(made: dict[str, Any]) -> None:
     """Put the distances, the position and the cord of all heaters where those of every machine stand.
 
     Arguments: made (changed).
-    Source: common practice.
     """
     siting = made.get("siting")
     if isinstance(siting, dict):

@@ -6,8 +6,9 @@ from django.db import migrations, models
 
 
 def seal(apps: Any, editor: Any) -> None:
-    from ofen.call import procedure_of
     from ofen.commissioning.before_sealing import procedure_from
+    from ofen.commissioning.questions import procedure_of
+    from ofen.document import write
     from ofen.errors import JobFaults
 
     run_model = apps.get_model("fieldwork", "Run")
@@ -18,7 +19,7 @@ def seal(apps: Any, editor: Any) -> None:
             made = procedure_from(evidence["procedure"]) if evidence else procedure_of(run.revision.document, run.unit)
         except JobFaults:
             continue  # nothing is lost: its events stay, and it is named where it is shown
-        run.procedure = made.to_json()
+        run.procedure = write(made.sealed)
         run.save(update_fields=["procedure"])
 
 

@@ -7,55 +7,68 @@ export type Person = Schemas["PersonOut"];
 export type Role = Schemas["TeamOut"]["role"];
 export type JobLine = Schemas["JobLine"];
 export type Job = Schemas["JobOut"];
-export type Plan = Schemas["PlanOut"];
-export type Stage = Schemas["StageOut"];
+export type Plan = Schemas["PlanAnswer"];
+export type Stage = Schemas["StageReport"];
 export type StageName = Stage["stage"];
-export type Figure = Schemas["FigureOut"];
-export type Verdict = Schemas["VerdictOut"];
+export type Figure = Schemas["Figure"];
+export type Verdict = Schemas["Verdict"];
 export type Level = Verdict["level"];
 /** The worst first. */
 export const LEVELS: Level[] = ["stop", "caution", "not_checked", "note", "good"];
-export type SupplyPlan = Schemas["SupplyOut"];
-export type PlacedMachine = Schemas["PlacedMachineOut"];
-export type PathNode = Schemas["NodeOut"];
-export type Way = Schemas["WayOut"];
+export type SupplyPlan = Schemas["SupplyPlan"];
+export type PlacedMachine = Schemas["PlacedMachine"];
+export type PathNode = Schemas["PathNode"];
+export type Way = Schemas["Way"];
 export type HandingOver = Schemas["StandingOut"];
 export type ReportMade = Schemas["ReportOut"];
 export type JobCopy = Schemas["CopyOut"];
-export type RunNow = Schemas["RunNowOut"];
-export type Procedure = Schemas["ProcedureOut"];
+export type RunNow = Schemas["RunNow"];
+export type Procedure = Schemas["SealedProcedure"];
 export type Signed = Schemas["SignedOut"];
-export type MachineState = Schemas["MachineStateOut"];
+export type MachineState = Schemas["MachineState"];
 export type OutboxResult = Schemas["ResultOut"];
 export type ProblemBody = Schemas["ProblemOut"];
 export type Step = Procedure["steps"][number];
 export type StepState = RunNow["state"]["steps"][number];
-export type Gate = Schemas["GateOut"];
-export type Entry = Schemas["CopyOut"]["entries"][number];
+export type Gate = Schemas["Gate"];
+export type Entry = Schemas["LogEntry"];
+export type RunEvent = Schemas["RunEvent"];
+/** The tables of a stage, as far as it has them. */
+export type Tables = Schemas["Tables"];
+/** One row of a table of a stage. */
+export type Row<T extends keyof Tables> = NonNullable<Tables[T]>[number];
+/** Every question to the core: what is asked, and what is answered. */
+export type Questions = Schemas["Questions"];
+export type Asks<K extends keyof Questions> = Questions[K]["asks"];
+export type Answers<K extends keyof Questions> = Questions[K]["answers"];
+/** What a device asks its own engine alone. */
+export type OfTheDevice = "changes" | "verify" | "bring_in";
+/** What may be asked of the server as well. */
+export type Asked = Exclude<keyof Questions, OfTheDevice>;
 export type LogKind = Schemas["LogKind"];
-export type Vocabulary = Schemas["VocabularyOut"];
+export type Vocabulary = Schemas["Vocabulary"];
 export type QuantityKind = Schemas["QuantityKind"];
-export type Fault = Schemas["FaultOut"];
-export type StartKind = Schemas["StartOut"];
-export type Question = Schemas["QuestionOut"];
-export type Started = Schemas["StartedOut"];
+export type Fault = Schemas["Fault"];
+export type StartKind = Schemas["Start"];
+export type Question = Schemas["StartInput"];
+export type Started = Schemas["Started"];
 export type OwnStart = Schemas["OwnStartOut"];
-export type Assumed = Schemas["AssumedOut"];
-export type OpenThing = Schemas["OpenOut"];
+export type Assumed = Schemas["Assumed"];
+export type OpenThing = Schemas["OpenItem"];
 export type Instrument = Schemas["InstrumentOut"];
-export type Used = Schemas["UsedOut"];
-export type InstrumentKind = Schemas["InstrumentKindOut"];
+export type Used = Schemas["Used"];
+export type InstrumentKind = Schemas["InstrumentKind"];
 export type Live = Schemas["LiveOut"];
 export type Shown = Schemas["ShownOut"];
-export type Faults = Schemas["FaultsOut"];
-export type Cause = Schemas["CauseOut"];
-export type Kit = Schemas["KitOut"];
-export type KitItem = Schemas["KitItemOut"];
-export type Stopping = Schemas["StopOut"];
-export type Due = Schemas["DueOut"];
-export type VisitField = Schemas["VisitFieldOut"];
-export type DueItem = Schemas["ItemOut"];
-export type SafetyTest = Schemas["SafetyTestOut"];
+export type Faults = Schemas["FaultsAnswer"];
+export type Cause = Schemas["RankedCause"];
+export type Kit = Schemas["KitAnswer"];
+export type KitItem = Schemas["ListedItem"];
+export type Stopping = Schemas["StopOrderAnswer"];
+export type Due = Schemas["DueAnswer"];
+export type VisitField = Schemas["VisitField"];
+export type DueItem = Schemas["DueItem"];
+export type SafetyTest = Schemas["SafetyTestNow"];
 export type BoardLine = Schemas["BoardLine"];
 export type StopOfDay = Schemas["StopOfDay"];
 export type Vessel = Schemas["VesselOut"];
@@ -149,4 +162,12 @@ export async function answer<T>(call: Promise<{ data?: T; error?: unknown; respo
     title: "The server gave no usable answer",
     detail: "Try again; what you typed is kept here.",
   });
+}
+
+type Posting = (path: string, init: { body: unknown }) => Promise<{ data?: unknown; error?: unknown; response: Response }>;
+
+/** Ask the server what the core would answer; it keeps nothing of it. */
+export function askServer<K extends Asked>(question: K, asks: Asks<K>): Promise<Answers<K>> {
+  const post = api.POST as Posting;
+  return answer(post(`/api/ask/${question}`, { body: asks })) as Promise<Answers<K>>;
 }

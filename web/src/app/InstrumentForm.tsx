@@ -107,7 +107,7 @@ export function InstrumentForm({ sheet, faults, keep, done }: InstrumentFormProp
       ) : null}
       <Field label="Connected by" fault={fault("link")}>
         <select className={BOX} value={made.link ?? "none"} onChange={(e) => put({ link: e.target.value as Sheet["link"] })}>
-          {(vocabulary.instrument_schema as unknown as Schema).properties.link["x-options"].map(({ value, reads }) => (
+          {(vocabulary.instrument_schema as Partial<Schema> as Schema).properties.link["x-options"].map(({ value, reads }) => (
             <option key={value} value={value}>
               {reads}
             </option>

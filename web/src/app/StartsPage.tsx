@@ -4,7 +4,7 @@ import { useEffect, useMemo, useRef, useState } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 import { v7 as uuidv7 } from "uuid";
 import { type Fault, type OwnStart, Problem, type Question, type StartKind, type Started, answer, api } from "../api/client";
-import { startOf } from "../engine/ask";
+import { ask } from "../engine/ask";
 import { Stale } from "../engine/engine";
 import type { Document, Json } from "../job/document";
 import { FuelPath } from "../path/FuelPath";
@@ -75,7 +75,7 @@ function useStarted(key: string, read: Read): Making {
   useEffect(() => {
     turn.current += 1;
     const mine = turn.current;
-    startOf(key, JSON.parse(told) as Document, person.units).then(
+    ask("start", { key, answers: JSON.parse(told) as Document, units: person.units }, "start").then(
       (started) => {
         if (mine !== turn.current) return;
         setMade({ key, told, started });

@@ -112,7 +112,7 @@ interface LineProps {
 function Line({ vessel, open, toggle, put, lead, may }: LineProps) {
   const q = useQuantities();
   const { stands } = vessel;
-  const sheet = vessel.sheet as unknown as { serial: string; name: string; tare_kg: number; requalify_on: string | null };
+  const sheet = vessel.sheet as { serial: string; name: string; tare_kg: number; requalify_on: string | null };
   const full = stands.fill_fraction;
   return (
     <li className="border-b border-rule py-2">

@@ -1,7 +1,10 @@
 // Whether reports and whole jobs are unchanged and belong together: open to anyone, the files stay on their device.
 import { useEffect, useRef, useState } from "react";
 import { answer, api } from "../api/client";
-import { type FoundOfFile, engine, verifyFiles } from "../engine/ask";
+import type { Answers } from "../api/client";
+import { askHere, engine } from "../engine/ask";
+
+type FoundOfFile = Answers<"verify">[number];
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
 import { TopBar } from "./TopBar";
@@ -64,7 +67,7 @@ async function lookAt(files: File[]): Promise<Said[]> {
   const read = Object.fromEntries(
     await Promise.all(files.map(async (f) => [f.name, new Uint8Array(await f.arrayBuffer())] as const)),
   );
-  const found = await Promise.all((await verifyFiles(read)).map(confirmed));
+  const found = await Promise.all((await askHere("verify", {}, read)).map(confirmed));
   const reports = Object.entries(read).filter(([name]) => name.toLowerCase().endsWith(".pdf"));
   const ofReports = await Promise.all(
     reports.map(async ([file, bytes]): Promise<Said[]> => {

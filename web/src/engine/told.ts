@@ -1,18 +1,11 @@
 // The plan as it was told last: of the next one only what changed comes across.
-import type { Plan } from "../api/client";
+import type { Answers, Plan } from "../api/client";
 import { EngineFailure } from "./engine";
 
 type Rows<T> = (T | null)[];
 
 /** A plan as far as it is not what was told at the turn before: null stands for what is as it was. */
-export interface Changes {
-  turn: number;
-  core_version: string;
-  stages: Rows<Plan["stages"][number]>;
-  supplies: Rows<Plan["supplies"][number]>;
-  machines: Plan["machines"] | null;
-  faults: Plan["faults"] | null;
-}
+export type Changes = Answers<"changes">;
 
 function filled<T>(given: Rows<T>, before: T[] | undefined): T[] {
   return given.map((row, n) => {

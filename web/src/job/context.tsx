@@ -8,12 +8,13 @@ import {
   type OpenThing,
   type ProblemBody,
   type Run,
+  type RunEvent,
   type Stage,
   type StageName,
   type SupplyPlan,
 } from "../api/client";
 import { useSurroundings } from "../app/context";
-import { commissioningOf, openOf, runOf, runningOf } from "../engine/ask";
+import { ask } from "../engine/ask";
 import { Stale } from "../engine/engine";
 import type { KeptRecord } from "../outbox/db";
 import { type Document, listAt, textAt, withIds } from "./document";
@@ -199,8 +200,9 @@ export function useJobRecords(): JobRecords {
       const waiting = own.filter((r) => r.sent === 0).length;
       const last = reckoned.current.get(run.id);
       if (last?.of === of && last.document === document) return { ...last.run, waiting };
-      const counted = own.filter((r) => r.refusal === null).map((r) => r.body);
-      const found = await runOf(
+      const counted = own.filter((r) => r.refusal === null).map((r) => r.body as RunEvent);
+      const found = await ask(
+        "run",
         {
           procedure: run.procedure,
           events: counted,
@@ -245,7 +247,7 @@ export function useJobRecords(): JobRecords {
   useEffect(() => {
     if (!entries) return;
     let old = false;
-    runningOf(document, countedOf(entries), `running ${id}`).then(
+    ask("running", { document, entries: countedOf(entries) }, `running ${id}`).then(
       (found) => old || setRunning(found),
       (problem: unknown) => {
         if (!(problem instanceof Stale)) setRunning(null);
@@ -262,7 +264,7 @@ export function useJobRecords(): JobRecords {
     // Where the machines stand can wait until the taps rest; the next step cannot.
     const held = heldOf(reckonedRuns);
     const timer = setTimeout(() => {
-      commissioningOf(document, held, `commissioning ${id}`).then(
+      ask("commissioning", { document, runs: held }, `commissioning ${id}`).then(
         (found) => old || setMachines(found),
         () => {
           if (!old) again = setTimeout(() => setTries((n) => n + 1), AGAIN_MS);
@@ -282,11 +284,15 @@ export function useJobRecords(): JobRecords {
     // Whoever types must not wait for it: it is asked for once all rests, the first time as soon as the rest is known.
     const timer = setTimeout(
       () =>
-        void openOf(
-          document,
-          heldOf(reckonedRuns),
-          firstAnd(records, TESTED_OR_SEEN),
-          firstSigned(reckonedRuns),
+        void ask(
+          "open",
+          {
+            document,
+            runs: heldOf(reckonedRuns),
+            entries: firstAnd(records, TESTED_OR_SEEN),
+            signed_s: firstSigned(reckonedRuns),
+            now_s: nowMs() / 1000,
+          },
           `open ${id}`,
         ).then(
           (found) => old || setOpen(found),
@@ -307,14 +313,14 @@ const TESTED = new Set(["safety_test", "changed_over", "undone"]);
 // And what somebody saw, smelt or measured beside it.
 const TESTED_OR_SEEN = new Set([...TESTED, "flame", "frost", "smell", "co"]);
 
-const entriesOf = (records: KeptRecord[]): Record<string, unknown>[] =>
-  records.filter((r) => r.kind === "entry" && r.refusal === null).map((r) => r.body);
+const entriesOf = (records: KeptRecord[]): Entry[] =>
+  records.filter((r) => r.kind === "entry" && r.refusal === null).map((r) => r.body as Entry);
 
 /** The first line of the log, and those of some kinds, in their order. */
-function firstAnd(records: KeptRecord[], kinds: ReadonlySet<string>): Record<string, unknown>[] {
+function firstAnd(records: KeptRecord[], kinds: ReadonlySet<string>): Entry[] {
   const all = entriesOf(records);
-  const first = all.find((e) => e["kind"] !== "kit");
-  return all.filter((e) => e === first || kinds.has(String(e["kind"])));
+  const first = all.find((e) => e.kind !== "kit");
+  return all.filter((e) => e === first || kinds.has(e.kind));
 }
 
 /** By machine the moment of its first sign-off, in s since 1970. */
@@ -352,7 +358,7 @@ function useEntriesOf(records: KeptRecord[] | undefined): LoggedEntry[] | null {
     if (last.current?.of !== of)
       last.current = {
         of,
-        entries: own.map((r): LoggedEntry => ({ ...(r.body as unknown as Entry), sent: r.sent === 1, refusal: r.refusal })),
+        entries: own.map((r): LoggedEntry => ({ ...(r.body as Entry), sent: r.sent === 1, refusal: r.refusal })),
       };
     return last.current.entries;
   }, [records]);

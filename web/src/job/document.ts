@@ -59,7 +59,7 @@ export function put(document: Document, path: string, value: Json | undefined): 
   return produce(document, (draft) => {
     // What is not there yet, or is of another sort, is made: a list where the next step is a place in one.
     let here = draft as Record<string | number, Json>;
-    const key = (step: Way) => (typeof step === "object" ? placeOf(here as unknown as Json[], step) : step);
+    const key = (step: Way) => (typeof step === "object" ? placeOf(here as Json as Json[], step) : step);
     for (const [n, step] of way.entries()) {
       const k = key(step);
       if (k === -1) return;

@@ -3,18 +3,19 @@ import "fake-indexeddb/auto";
 import { zipSync } from "fflate";
 import { beforeEach, describe, expect, it, vi } from "vitest";
 import { Problem } from "../api/client";
-import { type Brought, broughtBy } from "../engine/ask";
+import type { Answers } from "../api/client";
+import { askHere } from "../engine/ask";
 import { bringIn } from "./bringIn";
 import { Device } from "./device";
 import { AT, DOCUMENT, FakeServer, PROCEDURE, SILENT, copyOf, entry } from "./fakes";
 import { Sender, sendFile } from "./sender";
 import { saidOf } from "./WaitingLine";
 
-vi.mock("../engine/ask", () => ({ planDigest: () => Promise.resolve(null), broughtBy: vi.fn() }));
+vi.mock("../engine/ask", () => ({ planDigest: () => Promise.resolve(null), askHere: vi.fn() }));
 vi.mock("./photos", () => ({ sendPhotos: () => Promise.resolve() }));
 
 const PICTURE = Uint8Array.of(1, 2, 3);
-const MADE: Brought = {
+const MADE: Answers<"bring_in"> = {
   documents: [
     { id: "rev-1", document: DOCUMENT },
     { id: "rev-2", document: { ...DOCUMENT, note: "later" } },
@@ -43,7 +44,7 @@ const rows = () => device.db.outbox.orderBy("seq").toArray();
 /** Take the file in while the server does not answer. */
 async function taken(): Promise<string> {
   vi.stubGlobal("fetch", () => Promise.reject(new TypeError("no signal")));
-  vi.mocked(broughtBy).mockResolvedValue(structuredClone(MADE));
+  vi.mocked(askHere).mockResolvedValue(structuredClone(MADE));
   const content = zipSync({ "photos/photo.jpg": PICTURE, "photos/permit.pdf": PICTURE });
   return bringIn(device, "Mirel", new File([content.slice().buffer], "job.zip"));
 }
@@ -186,7 +187,7 @@ describe("a job file taken in without signal", () => {
 
   it("that nobody could make a job of is refused before anything of it is kept", async () => {
     vi.stubGlobal("fetch", () => Promise.reject(new TypeError("no signal")));
-    vi.mocked(broughtBy).mockRejectedValue(
+    vi.mocked(askHere).mockRejectedValue(
       new Problem({
         status: 422,
         title: "Some values cannot be used",

@@ -1,7 +1,7 @@
 // A job file: to the server where there is signal; without, the job of it is made here, and the file is sent when there is.
 import { v7 as uuidv7 } from "uuid";
 import { Problem } from "../api/client";
-import { broughtBy } from "../engine/ask";
+import { askHere } from "../engine/ask";
 import { EngineFailure } from "../engine/engine";
 import type { Device } from "./device";
 import { sendFile } from "./sender";
@@ -26,7 +26,7 @@ export async function bringIn(device: Device, by: string, file: File): Promise<s
   }
   try {
     const content = await file.arrayBuffer();
-    const made = await broughtBy(id, by, file.name, new Uint8Array(content));
+    const made = await askHere("bring_in", { job: id, by }, { [file.name]: new Uint8Array(content) });
     await device.bringIn({ id, name: file.name, content }, made, await picturesIn(content, made.pictures));
     return id;
   } catch (problem) {

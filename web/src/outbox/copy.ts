@@ -1,6 +1,5 @@
 // A job as the server has it, its log page by page: a long one is more than one answer may hold.
 import { type JobCopy, answer, api } from "../api/client";
-import type { RecordBody } from "./db";
 import type { Device } from "./device";
 
 /** The copy of a job with what has come in of its log since the mark: of a long one the newest part, unless the whole is wanted. */
@@ -45,6 +44,6 @@ export async function fetchOlder(device: Device, jobId: string): Promise<number>
   const before = (await device.db.jobs.get(jobId))?.logFrom;
   if (!before) return 0;
   const found = await answer(api.GET("/api/jobs/{job_id}/older", { params: { path: { job_id: jobId }, query: { before } } }));
-  await device.takeOlder(jobId, found as unknown as RecordBody[]);
+  await device.takeOlder(jobId, found);
   return found.length;
 }

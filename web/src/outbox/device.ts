@@ -1,10 +1,9 @@
 // What can be done on this device, with or without signal. Each step writes the state and what waits for the server in one transaction.
 import Dexie from "dexie";
 import { v7 as uuidv7 } from "uuid";
-import type { JobCopy, JobLine, Plan, Procedure, Signed } from "../api/client";
+import type { Answers, Entry, JobCopy, JobLine, Plan, Procedure, Signed } from "../api/client";
 import { type Document, type Json, at, put } from "../job/document";
 import { type Side, compare, differences, merged } from "../job/merge";
-import type { Brought } from "../engine/ask";
 import { DeviceDb, type FileRecord, type KeptFile, type KeptJob, type RecordBody, type Waiting, type WireRecord } from "./db";
 import { stamp } from "./time";
 
@@ -190,15 +189,16 @@ export class Device {
   }
 
   /** Make the job of a file that was looked at wholly; the file goes to the server when there is signal, what is done meanwhile behind it. */
-  async bringIn(file: KeptFile, made: Brought, pictures: ReadonlyMap<string, ArrayBuffer>): Promise<void> {
+  async bringIn(file: KeptFile, made: Answers<"bring_in">, pictures: ReadonlyMap<string, ArrayBuffer>): Promise<void> {
     const last = made.documents.at(-1);
     if (!last) throw new Error("a file without a document");
     const { id } = file;
     const { at } = stamp();
     await this.db.transaction("rw", this.all, async () => {
       await this.db.files.put(file);
-      await this.db.jobs.add(keptHere(id, last.document, last.id));
-      await this.queue(id, { kind: "file", id, revision_id: last.id, document: last.document });
+      const document = last.document as Document;
+      await this.db.jobs.add(keptHere(id, document, last.id));
+      await this.queue(id, { kind: "file", id, revision_id: last.id, document });
       for (const run of made.runs) {
         const events = run.events as RecordBody[];
         await this.db.runs.add({
@@ -468,7 +468,7 @@ export class Device {
         });
         await this.keepSent("event", id, run.id, run.events as RecordBody[]);
       }
-      await this.keepSent("entry", id, id, copy.entries as unknown as RecordBody[]);
+      await this.keepSent("entry", id, id, copy.entries);
       await this.db.jobs.update(id, {
         mark: copy.mark,
         unreadable: copy.unreadable,
@@ -596,7 +596,7 @@ export class Device {
   }
 
   /** The whole job as a file that can be brought in elsewhere: the way out when nothing else works. */
-  async wholeJob(id: string): Promise<Record<string, unknown>> {
+  async wholeJob(id: string) {
     const job = await this.db.jobs.get(id);
     const runs = await this.db.runs.where("job").equals(id).sortBy("begunAt");
     const bodies = async (owner: string) => (await this.db.records.where("owner").equals(owner).sortBy("at")).map((r) => r.body);
@@ -614,7 +614,7 @@ export class Device {
           signed_off: r.signed ?? r.signedHere,
         })),
       ),
-      log: await bodies(id),
+      log: (await bodies(id)) as Entry[],
     };
   }
 }

@@ -1,5 +1,5 @@
 import { wholeJobOf } from "../engine/ask";
-import type { Document, Json } from "../job/document";
+import type { Document } from "../job/document";
 import type { Device } from "./device";
 
 /** Offer a job as this device keeps it as a file; with a document, as that stands on the screen. */
@@ -7,8 +7,8 @@ export async function saveJob(device: Device, id: string, document?: Document) {
   const whole = await device.wholeJob(id);
   const now = document ? { ...whole, job: document } : whole;
   try {
-    const { job, runs, log } = now as unknown as { job: Document; runs: Json[]; log: Json[] };
-    saveFile(`job-${id}.zip`, await wholeJobOf({ document: job, runs, entries: log }), "application/zip");
+    const asks = { document: now.job ?? {}, runs: now.runs, entries: now.log };
+    saveFile(`job-${id}.zip`, await wholeJobOf(asks), "application/zip");
   } catch {
     // Where the engine cannot, the plain words of it can still be taken away, and brought in elsewhere.
     saveFile(`job-${id}.json`, JSON.stringify(now, null, 1));

@@ -7,10 +7,17 @@ import { type Kinds, type System, parse, shown, unitOf } from "./quantity";
 
 const ROOT = `${process.cwd()}/../`;
 const table = JSON.parse(
-  execFileSync(`${ROOT}.venv/bin/python`, ["-c", "import json; from ofen.quantities import table; print(json.dumps(table()))"], {
-    env: { PYTHONPATH: `${ROOT}core` },
-    encoding: "utf8",
-  }),
+  execFileSync(
+    `${ROOT}.venv/bin/python`,
+    [
+      "-c",
+      "import json; from ofen.document import write; from ofen.quantities import KINDS; print(json.dumps(write(list(KINDS.values()))))",
+    ],
+    {
+      env: { PYTHONPATH: `${ROOT}core` },
+      encoding: "utf8",
+    },
+  ),
 ) as QuantityKind[];
 const kinds: Kinds = Object.fromEntries(table.map((k) => [k.name, k]));
 

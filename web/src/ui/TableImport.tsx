@@ -1,7 +1,8 @@
 import { Disclosure, DisclosureButton, DisclosurePanel, Field, Label, Textarea } from "@headlessui/react";
 import { useEffect, useState } from "react";
 import { Problem } from "../api/client";
-import { type Pasted, pastedOf } from "../engine/ask";
+import type { Answers } from "../api/client";
+import { ask } from "../engine/ask";
 import { Stale } from "../engine/engine";
 import { useDraft } from "../job/context";
 import type { Document } from "../job/document";
@@ -29,7 +30,7 @@ const SHOWN_FAULTS = 20;
 export function TableImport({ list, add, room, most, one, several, columns, example }: TableImportProps) {
   const [text, setText] = useDraft(`pasted ${list}`);
   const { found, problem } = useRead(list, text);
-  const usable = found?.entries.slice(0, room) ?? [];
+  const usable = (found?.entries.slice(0, room) ?? []) as Document[];
   const take = () => {
     add(usable);
     setText(found?.rest ?? "");
@@ -103,12 +104,16 @@ export function TableImport({ list, add, room, most, one, several, columns, exam
   );
 }
 
-function useRead(list: "loads" | "hours", text: string): { found: Pasted | null; problem: string } {
-  const [read, setRead] = useState<{ text: string; found: Pasted | null; problem: string }>({ text: "", found: null, problem: "" });
+function useRead(list: "loads" | "hours", text: string): { found: Answers<"pasted"> | null; problem: string } {
+  const [read, setRead] = useState<{ text: string; found: Answers<"pasted"> | null; problem: string }>({
+    text: "",
+    found: null,
+    problem: "",
+  });
   useEffect(() => {
     if (text.trim() === "") return;
     let old = false;
-    pastedOf(list, text).then(
+    ask("pasted", { list, text }, `pasted ${list}`).then(
       (found) => old || setRead({ text, found, problem: "" }),
       (problem: unknown) => {
         if (!old && !(problem instanceof Stale))

@@ -15,10 +15,11 @@ from typing import Any
 
 from ...air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ...catalogue.sheets import Heater
+from ...document import Quantity
 from ...plan import Plan
 from ...running.entries import seconds
 from ...supply.tree.nodes import to_inlet
-from ...verdicts import Quantity, Verdict
+from ...verdicts import Verdict
 from ..state import RunState
 from ..steps.choose import ChooseState
 from ..steps.electrical import Electrical, ElectricalState
@@ -81,7 +82,6 @@ class Case:
         """Return when a symptom was noticed (s since 1970): as told, else at the last of its steps that failed, else now.
 
         Arguments: steps, ids of the steps at which the symptom shows. Where none of these is known it is as new as the newest record.
-        Source: common practice.
         """
         if self.noticed_s is not None:
             return self.noticed_s if self.now_s is None else max(self.noticed_s, self.now_s - NOTICE_LASTS_S)
@@ -126,7 +126,6 @@ def holds(word: str, case: Case, points: bool = False) -> Reason | None:
     """Return why a piece of evidence holds, None where it does not, or is not known.
 
     Arguments: word, as the module says; case; points, whether it is to point at a cause: what the plan did not check does not.
-    Source: common practice.
     """
     sort, _, rest = word.partition(":")
     if sort == "plan":

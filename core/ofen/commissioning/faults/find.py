@@ -5,9 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from math import inf
-from typing import Any
+from typing import ClassVar, NamedTuple
 
-from ...verdicts import values_json
 from ..procedure import Procedure
 from ..shipped import is_so
 from ..unit import Unit
@@ -27,42 +26,39 @@ TELLING = (
 )
 
 
+class Redo(NamedTuple):
+    """A step that is to be done again."""
+
+    step: str
+    title: str
+
+
 @dataclass(frozen=True)
-class Ranked:
+class RankedCause:
     """A cause with what points at it, what rules it out, and what spoke against it before it was noticed, which rules out no more."""
+
+    TOLD: ClassVar = (
+        ("key", "cause.key"),
+        ("title", "cause.title"),
+        ("people_out", "cause.people_out"),
+        ("caution", "cause.caution"),
+        ("check", "cause.check"),
+        ("tool", "cause.tool"),
+        ("rules_out", "cause.rules_out"),
+        ("remedy", "cause.remedy"),
+        "redo",
+        "pointed_at",
+        "ruled_out",
+        "spoke_against",
+    )
 
     cause: Cause
     pointed_at: Reason | None
     ruled_out: Reason | None
-    redo: tuple[tuple[str, str], ...]
+    redo: tuple[Redo, ...]
     spoke_against: Reason | None = None
     misses: float = inf
     weight: float = 0.0
-
-    def to_json(self) -> dict[str, Any]:
-        """Return it as plain data; words are templates over values.
-
-        Source: common practice.
-        """
-        c = self.cause
-        return {
-            "key": c.key,
-            "title": c.title,
-            "people_out": c.people_out,
-            "caution": c.caution,
-            "check": c.check,
-            "tool": c.tool,
-            "rules_out": c.rules_out,
-            "remedy": c.remedy,
-            "redo": [{"step": id, "title": title} for id, title in self.redo],
-            "pointed_at": _said(self.pointed_at),
-            "ruled_out": _said(self.ruled_out),
-            "spoke_against": _said(self.spoke_against),
-        }
-
-
-def _said(reason: Reason | None) -> dict[str, Any] | None:
-    return None if reason is None else {"say": reason.say, "values": values_json(reason.values.items()), "at_s": reason.at_s}
 
 
 def noticed(unit: Unit, failed: Iterable[str] = ()) -> list[tuple[Symptom, bool]]:
@@ -76,7 +72,7 @@ def noticed(unit: Unit, failed: Iterable[str] = ()) -> list[tuple[Symptom, bool]
     return sorted(found, key=lambda f: (not f[1], not f[0].people_out))
 
 
-def causes(symptom: Symptom, unit: Unit, case: Case, procedure: Procedure | None) -> list[Ranked]:
+def causes(symptom: Symptom, unit: Unit, case: Case, procedure: Procedure | None) -> list[RankedCause]:
     """Return the causes of a symptom, those that something measured points at first, then by how likely and how easy to look at.
 
     What was found before the symptom was noticed strikes nothing out; it pales by its age. What the plan only plans (loads, weather,
@@ -91,13 +87,13 @@ def causes(symptom: Symptom, unit: Unit, case: Case, procedure: Procedure | None
     return sorted(ranked, key=_place)
 
 
-def _place(r: Ranked) -> tuple[bool, int, float, float, float]:
+def _place(r: RankedCause) -> tuple[bool, int, float, float, float]:
     measured = r.pointed_at is not None and not r.pointed_at.planned
     pointed = 0 if measured else 1 if r.pointed_at is not None else 2
     return r.ruled_out is not None, pointed, r.misses if measured else 0.0, -r.weight, -float(r.cause.likely)
 
 
-def _ranked(cause: Cause, symptom: Symptom, case: Case, model: Model, since_s: float | None, titles: dict[str, str]) -> Ranked:
+def _ranked(cause: Cause, symptom: Symptom, case: Case, model: Model, since_s: float | None, titles: dict[str, str]) -> RankedCause:
     points = {word: r for word in cause.points if (r := holds(word, case, True))}
     against = [r for word in cause.out if (r := holds(word, case))]
     by_model = weighed(model, cause.fault, cause.at, since_s) if cause.fault else Weighed()
@@ -110,8 +106,8 @@ def _ranked(cause: Cause, symptom: Symptom, case: Case, model: Model, since_s: f
     old = next(iter(sorted(against, key=lambda r: r.planned)), None) if out is None and pointed is None else None
     weight = cause.likely * cause.ease * _pales(old, since_s)
     misses = by_model.misses if pointed is by_model.brings and pointed is not None else 0.0
-    redo = tuple((s, titles[s]) for s in cause.redo if s in titles)
-    return Ranked(cause, pointed, out, redo, old, misses, weight)
+    redo = tuple(Redo(s, titles[s]) for s in cause.redo if s in titles)
+    return RankedCause(cause, pointed, out, redo, old, misses, weight)
 
 
 def _outdoes(out: Reason, pointed: Reason) -> bool:
@@ -132,7 +128,7 @@ def _pales(old: Reason | None, since_s: float | None) -> float:
     return float(1.0 - PALES_TO * 0.5 ** (max(0.0, since_s - old.at_s) / HALF_S))
 
 
-def telling(ranked: Sequence[Ranked], case: Case) -> list[str]:
+def telling(ranked: Sequence[RankedCause], case: Case) -> list[str]:
     """Return which reading tells causes apart that bring what was read equally well, the easiest first; none where one is ahead.
 
     Arguments: ranked, the causes in their order; case.

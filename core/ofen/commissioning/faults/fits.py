@@ -7,13 +7,13 @@ from dataclasses import dataclass
 from functools import cached_property
 from math import inf
 
+from ...document import Quantity
 from ...job import AppliancePart, RegulatorPart
 from ...numerics import rounded
 from ...plant.faults import Fault, places, with_faults
 from ...plant.readings import Conditions, SupplyPlant, pressures, sound_source
 from ...plant.vessels import Source
 from ...supply.tree.nodes import to_inlet
-from ...verdicts import Quantity
 from .evidence import Case, Reason, counts, pressures_of
 
 SIZES = tuple(n / 20 for n in range(1, 21))

@@ -65,7 +65,6 @@ class Event:
         """Give what is wrong with it in this very run, beyond its declaration.
 
         Arguments: run, as its procedure begins it; path of the event in what was sent.
-        Source: common practice.
         """
         return iter(())
 
@@ -73,14 +72,12 @@ class Event:
         """Take it into the state of a run.
 
         Arguments: run (changed).
-        Source: common practice.
         """
 
     def came(self, run: RunState, show: Show) -> Came:
         """Return what came of it, for a report.
 
         Arguments: run, as it stood before; show, which writes a quantity in the reader's units.
-        Source: common practice.
         """
         return Came(self.KIND.replace("_", " "), "done")
 
@@ -88,7 +85,6 @@ class Event:
         """Return whether the state of a step may be another after it.
 
         Arguments: step, run.
-        Source: common practice.
         """
         return True
 
@@ -105,7 +101,6 @@ class StepEvent(Event):
         """Give the fault of a step that is not there or takes no such event.
 
         Arguments: run, path.
-        Source: common practice.
         """
         found = run.steps.get(self.step)
         if found is None or type(self) not in found.EVENTS:
@@ -115,7 +110,6 @@ class StepEvent(Event):
         """Take it into its step, unless that was done too early.
 
         Arguments: run (changed).
-        Source: common practice.
         """
         step, state = run.at(self.step)
         early = [n for n in step.needs if run.states[n].status not in SATISFIED]
@@ -132,7 +126,6 @@ class StepEvent(Event):
         """Return whether the state of a step may be another after it: one that needs its step, or that its step does something to.
 
         Arguments: step, run.
-        Source: common practice.
         """
         return self.step == step.id or self.step in step.needs or run.steps[self.step].moves_others
 
@@ -140,7 +133,6 @@ class StepEvent(Event):
         """Return what came of it, for a report: the words of its kind, at its step.
 
         Arguments: run, show.
-        Source: common practice.
         """
         step = run.steps[self.step]
         return self.came_at(step, step.called(show), show)
@@ -149,7 +141,6 @@ class StepEvent(Event):
         """Return what came of it at its step.
 
         Arguments: step; title, what it is called; show.
-        Source: common practice.
         """
         return Came(title, self.DID)
 
@@ -157,13 +148,14 @@ class StepEvent(Event):
         """Change the state of its step.
 
         Arguments: step, state (changed), run.
-        Source: common practice.
         """
 
 
 @dataclass
 class State:
     """Where a step stands."""
+
+    OPEN: ClassVar[bool] = True
 
     KIND: ClassVar[str] = ""
 
@@ -203,7 +195,6 @@ class TimedState(State):
         """Count from this moment.
 
         Arguments: clock.
-        Source: common practice.
         """
         self.since_at, self.page, self.page_s = clock.at, clock.page, clock.page_s
 
@@ -286,7 +277,6 @@ class Step:
         """Return its title with the values filled in.
 
         Arguments: show, which writes a quantity in the reader's units.
-        Source: common practice.
         """
         return self.title.format_map({n: v if isinstance(v, str) else show(*v) for n, v in self.values.items()})
 
@@ -294,7 +284,6 @@ class Step:
         """Give each value that was read here last: its name ("" that of the step), its quantity, the value (SI), its limits.
 
         Arguments: state.
-        Source: common practice.
         """
         return iter(())
 
@@ -321,7 +310,6 @@ class Step:
         """Give what this step holds open, as (code, subject, name).
 
         Arguments: state of the step; run.
-        Source: common practice.
         """
         if state.status == "stale":
             yield "step_stale", self.id, self.title
@@ -332,21 +320,18 @@ class Step:
         """Take note that something seen at another step calls for this one.
 
         Arguments: state (changed), clock of what was seen.
-        Source: common practice.
         """
 
     def settle(self, state: Any, run: RunState) -> None:
         """Bring the state up to date after any event of the run.
 
         Arguments: state (changed), run.
-        Source: common practice.
         """
 
     def changed(self, now: Any) -> Change | None:
         """Return what the same step asks otherwise now, None where it asks the same.
 
         Arguments: now, the step as today's plan builds it, of the same kind.
-        Source: common practice.
         """
         return None
 
@@ -354,7 +339,6 @@ class Step:
         """Return what was seen at this step, for a report.
 
         Arguments: state; show, which writes a quantity in the reader's units.
-        Source: common practice.
         """
         return ""
 
@@ -362,7 +346,6 @@ class Step:
         """Return what may be seen at this step, for a report.
 
         Arguments: show, which writes a quantity in the reader's units.
-        Source: common practice.
         """
         return ""
 
@@ -370,7 +353,6 @@ class Step:
         """Give the events of a step done well, each with the seconds it takes: for examples and rehearsals.
 
         Arguments: values read, by step.
-        Source: common practice.
         """
         return iter(())
 
@@ -399,7 +381,6 @@ class TimedStep(Step):
         """Return the times as they are now where they are others.
 
         Arguments: now.
-        Source: common practice.
         """
         if (now.floor_s, now.ceiling_s) == (self.floor_s, self.ceiling_s):
             return None

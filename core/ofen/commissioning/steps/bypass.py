@@ -21,7 +21,6 @@ class BypassBridged(StepEvent):
         """Return that it was bridged, for a report.
 
         Arguments: step, title, show.
-        Source: common practice.
         """
         return Came(title, "bridged", finding="bypass")
 
@@ -29,7 +28,6 @@ class BypassBridged(StepEvent):
         """Open it in the ledger with the step's own reason.
 
         Arguments: step, state (changed), run (changed).
-        Source: common practice.
         """
         run.open_bypass(step.bypass, step.what, step.why, self.at, self.by)
         state.status, state.say, state.gate = "done", "", ""
@@ -45,7 +43,6 @@ class BypassRestored(StepEvent):
         """Return that it is as it was, for a report.
 
         Arguments: step, title, show.
-        Source: common practice.
         """
         return Came(title, "put back", finding="bypass")
 
@@ -53,7 +50,6 @@ class BypassRestored(StepEvent):
         """Close it in the ledger; closing a bypass is never too early.
 
         Arguments: run (changed).
-        Source: common practice.
         """
         step = run.steps[self.step]
         if isinstance(step, Bypass):
@@ -91,12 +87,11 @@ class Bypass(Step):
         """Take the closing step as done once the ledger says so, however it was closed.
 
         Arguments: state (changed), run.
-        Source: common practice.
         """
         if self.act == "open":
             return
-        entry = run.bypasses.get(self.bypass)
-        closed = entry["closed_at"] if entry else None
+        line = run.bypasses.get(self.bypass)
+        closed = line.closed_at if line else None
         if closed is None:
             state.status, state.at = "open", None
         elif state.at != closed:
@@ -106,7 +101,6 @@ class Bypass(Step):
         """Give its one event.
 
         Arguments: values.
-        Source: common practice.
         """
         kind = BypassBridged.KIND if self.act == "open" else BypassRestored.KIND
         yield 15.0, {"kind": kind, "step": self.id}

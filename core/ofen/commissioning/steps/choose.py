@@ -27,7 +27,6 @@ class ChoiceMade(StepEvent):
         """Return what was seen, for a report.
 
         Arguments: step, title, show.
-        Source: common practice.
         """
         return Came(title, step.option(self.choice).reads, finding="" if step.is_right(self.choice) else "out")
 
@@ -35,7 +34,6 @@ class ChoiceMade(StepEvent):
         """Give the fault of a step or a choice that is not there.
 
         Arguments: run, path.
-        Source: common practice.
         """
         found = list(super().faults(run, path))
         yield from found
@@ -47,7 +45,6 @@ class ChoiceMade(StepEvent):
         """Take the step as done where a right thing was seen; what was seen may call for other steps.
 
         Arguments: step, state (changed), run (changed).
-        Source: common practice.
         """
         seen = step.option(self.choice)
         state.choice, state.look_again_s = self.choice, seen.wait_s
@@ -70,7 +67,7 @@ class ChooseState(TimedState):
 
 
 @dataclass(frozen=True)
-class Option:
+class ChooseOption:
     """One thing that may be seen: what it comes from, what to do, when to look again, and which steps it calls for."""
 
     value: str = text("Word", 60)
@@ -93,7 +90,7 @@ class Choose(Step):
     EVENTS = (ChoiceMade,)
     GATES: ClassVar[dict[str, str]] = Step.GATES | {"choice_wrong": "What was seen here is not right yet."}
 
-    options: tuple[Option, ...] = many(Option, "Options", 20, keyed=False)
+    options: tuple[ChooseOption, ...] = many(ChooseOption, "Options", 20, keyed=False)
     right: str = text("Right", 60)
     wrong: str = text("Where wrong", 600)
 
@@ -102,11 +99,10 @@ class Choose(Step):
         """What is seen may call for other steps."""
         return any(o.calls_for for o in self.options) or super().moves_others
 
-    def option(self, value: str) -> Option:
+    def option(self, value: str) -> ChooseOption:
         """Return one of its options.
 
         Arguments: value, its word.
-        Source: common practice.
         """
         return next(o for o in self.options if o.value == value)
 
@@ -114,7 +110,6 @@ class Choose(Step):
         """Return whether that is what should be seen.
 
         Arguments: value, the word of an option.
-        Source: common practice.
         """
         return value == self.right or bool(self.option(value).right)
 
@@ -158,7 +153,6 @@ class Choose(Step):
         """Return that another thing is right now.
 
         Arguments: now.
-        Source: common practice.
         """
         if not self.right or now.right == self.right:
             return None
@@ -171,7 +165,6 @@ class Choose(Step):
         """Return what was seen, in words.
 
         Arguments: state, show.
-        Source: common practice.
         """
         return self.words.get(state.choice, "")
 
@@ -179,7 +172,6 @@ class Choose(Step):
         """Return what is right, in words.
 
         Arguments: show.
-        Source: common practice.
         """
         return " or ".join(o.reads for o in self.options if self.is_right(o.value))
 
@@ -187,7 +179,6 @@ class Choose(Step):
         """Give the right choice.
 
         Arguments: values.
-        Source: common practice.
         """
         right = next(o.value for o in self.options if self.is_right(o.value))
         yield 60.0, {"kind": ChoiceMade.KIND, "step": self.id, "choice": right}

@@ -22,7 +22,6 @@ class StepConfirmed(StepEvent):
         """Take the step as done.
 
         Arguments: step, state (changed), run.
-        Source: common practice.
         """
         state.status, state.say = "done", ""
 
@@ -51,7 +50,6 @@ class Confirm(Step):
         """Give its one event.
 
         Arguments: values.
-        Source: common practice.
         """
         yield 120.0, {"kind": StepConfirmed.KIND, "step": self.id}
 

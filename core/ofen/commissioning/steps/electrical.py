@@ -20,7 +20,7 @@ LEAST_LOAD_A = 0.1
 
 
 @dataclass(frozen=True)
-class Meter:
+class CircuitMeter:
     """One value of the set: what is measured where, and what it may be."""
 
     id: str = text("Id", 20)
@@ -48,7 +48,6 @@ class ElectricalRead(ReadByEvent):
         """Return each value with the side of its limits that it is on, for a report.
 
         Arguments: step, title, show.
-        Source: common practice.
         """
         meters = {m.id: m for m in step.meters}
         told, finding = [], ""
@@ -63,7 +62,6 @@ class ElectricalRead(ReadByEvent):
         """Give the faults of values that are not of this set.
 
         Arguments: run, path.
-        Source: common practice.
         """
         found = list(super().faults(run, path))
         yield from found
@@ -79,7 +77,6 @@ class ElectricalRead(ReadByEvent):
         """Take the set: done where every value is there and within its limits.
 
         Arguments: step, state (changed), run.
-        Source: common practice.
         """
         state.readings = self.readings
         state.read_by(self)
@@ -128,7 +125,7 @@ class Electrical(ReadByStep):
         **GATE,
     }
 
-    meters: tuple[Meter, ...] = many(Meter, "Measured", 20)
+    meters: tuple[CircuitMeter, ...] = many(CircuitMeter, "Measured", 20)
     low_say: str = text("Too low", 600)
     high_say: str = text("Too high", 600)
 
@@ -150,7 +147,6 @@ class Electrical(ReadByStep):
         """Return the first limit that is another now.
 
         Arguments: now.
-        Source: common practice.
         """
         newer = {m.id: m for m in now.meters}
         for meter in self.meters:
@@ -167,7 +163,6 @@ class Electrical(ReadByStep):
         """Give each value that was read last.
 
         Arguments: state.
-        Source: common practice.
         """
         meters = {m.id: m for m in self.meters}
         for r in state.readings:
@@ -178,7 +173,6 @@ class Electrical(ReadByStep):
         """Return what was read.
 
         Arguments: state, show.
-        Source: common practice.
         """
         by_id = {m.id: m for m in self.meters}
         return "; ".join(f"{by_id[r.id].name} {show(r.value, by_id[r.id].quantity)}" for r in state.readings if r.id in by_id)
@@ -187,7 +181,6 @@ class Electrical(ReadByStep):
         """Return the limits.
 
         Arguments: show.
-        Source: common practice.
         """
         return "; ".join(f"{m.name} {m.limit.spoken(show, m.quantity)}" for m in self.meters if m.limit)
 
@@ -195,7 +188,6 @@ class Electrical(ReadByStep):
         """Give each value as it is expected.
 
         Arguments: values.
-        Source: common practice.
         """
         read = [{"id": m.id, "value": values.get(f"{self.id}.{m.id}", (m.limit or Limit()).middle)} for m in self.meters]
         yield 60.0, {"kind": ElectricalRead.KIND, "step": self.id, "readings": read}

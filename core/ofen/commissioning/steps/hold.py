@@ -23,7 +23,6 @@ class HoldBegun(StepEvent):
         """Begin to count.
 
         Arguments: step, state (changed), run.
-        Source: common practice.
         """
         state.count_from(self.clock)
         state.status, state.say, state.gate = "holding", "", "hold_not_held"
@@ -40,7 +39,6 @@ class HoldEnded(StepEvent):
         """Take the step as done where it was held long enough and not too long; an end without a beginning is none.
 
         Arguments: step, state (changed), run.
-        Source: common practice.
         """
         if state.since is None:
             return
@@ -77,7 +75,6 @@ class Hold(TimedStep):
         """Return how long it was held.
 
         Arguments: state, show.
-        Source: common practice.
         """
         return "" if state.held_s is None else show(state.held_s, "hold")
 
@@ -85,7 +82,6 @@ class Hold(TimedStep):
         """Return how long it must and may be held.
 
         Arguments: show.
-        Source: common practice.
         """
         most = "" if self.ceiling_s is None else f", at most {show(self.ceiling_s, 'hold')}"
         return f"at least {show(self.floor_s, 'hold')}{most}"
@@ -94,7 +90,6 @@ class Hold(TimedStep):
         """Give a hold of a little more than the floor.
 
         Arguments: values.
-        Source: common practice.
         """
         yield 40.0, {"kind": HoldBegun.KIND, "step": self.id}
         yield self.floor_s + 1, {"kind": HoldEnded.KIND, "step": self.id}

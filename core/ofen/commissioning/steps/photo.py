@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ...document import text
-from ..state import RunState
+from ..state import PictureLine, RunState
 from .base import Show, State, Step, StepEvent
 
 
@@ -23,10 +23,9 @@ class PhotoTaken(StepEvent):
         """Take the step as done.
 
         Arguments: step, state (changed), run (changed).
-        Source: common practice.
         """
         state.photo, state.status, state.say, state.gate = self.photo, "done", "", ""
-        run.photos.append({"photo": self.photo, "step": self.step, "at": self.at, "by": self.by, "shows": step.title})
+        run.photos.append(PictureLine(self.photo, self.step, self.at, self.by, step.title))
 
 
 @dataclass
@@ -51,7 +50,6 @@ class Photo(Step):
         """Return that there is one.
 
         Arguments: state, show.
-        Source: common practice.
         """
         return "taken" if state.photo else ""
 
@@ -59,7 +57,6 @@ class Photo(Step):
         """Give one picture.
 
         Arguments: values.
-        Source: common practice.
         """
         yield 30.0, {"kind": PhotoTaken.KIND, "step": self.id, "photo": f"photo-{self.id}"[:40]}
 

@@ -28,7 +28,6 @@ class PressureTestBegun(StepEvent):
         """Return with what and at what it began, for a report.
 
         Arguments: step, title, show.
-        Source: common practice.
         """
         return Came(title, f"begun with {dict(MEDIA)[self.medium]} at {show(self.pressure_pa, 'gas_pressure')}")
 
@@ -62,7 +61,6 @@ class PressureTestEnded(StepEvent):
         """Return at what it ended, for a report.
 
         Arguments: step, title, show.
-        Source: common practice.
         """
         return Came(title, f"ended at {show(self.pressure_pa, 'gas_pressure')}")
 
@@ -146,7 +144,6 @@ class PressureTest(Step):
         """Return that it is to be tested harder or longer now.
 
         Arguments: now.
-        Source: common practice.
         """
         if now.test_pa <= self.test_pa * 1.01 and now.lasts_s <= self.lasts_s:
             return None
@@ -164,7 +161,6 @@ class PressureTest(Step):
         """Return what was lost, and the leak rate.
 
         Arguments: state, show.
-        Source: common practice.
         """
         if state.lost_pa is None or state.leak_m3_per_s is None:
             return ""
@@ -174,7 +170,6 @@ class PressureTest(Step):
         """Return pressure and time.
 
         Arguments: show.
-        Source: common practice.
         """
         return f"{show(self.test_pa, 'gas_pressure')} for {show(self.lasts_s, 'hold')}"
 
@@ -182,7 +177,6 @@ class PressureTest(Step):
         """Give a test that holds.
 
         Arguments: values.
-        Source: common practice.
         """
         read = {"step": self.id, "pressure_pa": self.test_pa + 500.0, "temperature_c": 10.0}
         yield 120.0, {"kind": PressureTestBegun.KIND, **read, "medium": "air"}

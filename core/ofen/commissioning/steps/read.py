@@ -33,7 +33,6 @@ class ReadingTaken(ReadByEvent):
         """Return what was read, and on which side of its limits, for a report.
 
         Arguments: step, title, show.
-        Source: common practice.
         """
         side = step.limit.side(float(self.value)) if step.limit else "within"
         value = show(float(self.value), step.quantity) + ("" if side == "within" else f": too {side}")
@@ -43,7 +42,6 @@ class ReadingTaken(ReadByEvent):
         """Give the faults of a reading in a unit of another quantity, beyond what an instrument can show, or unlike what was typed.
 
         Arguments: run, path.
-        Source: common practice.
         """
         found = list(super().faults(run, path))
         yield from found
@@ -70,7 +68,6 @@ class ReadingTaken(ReadByEvent):
         """Take the reading: done within its limits, else failed with what to do.
 
         Arguments: step, state (changed), run.
-        Source: common practice.
         """
         state.value, state.as_typed = float(self.value), self.as_typed
         state.read_by(self)
@@ -136,7 +133,6 @@ class Read(ReadByStep):
         """Return the limits as they are now where they are others.
 
         Arguments: now.
-        Source: common practice.
         """
         one, other = self.limit or Limit(), now.limit or Limit()
         values: dict[str, tuple[float, str] | str] = {}
@@ -153,7 +149,6 @@ class Read(ReadByStep):
         """Give what was read last.
 
         Arguments: state.
-        Source: common practice.
         """
         if state.value is not None and self.quantity:
             yield "", self.quantity, float(state.value), self.limit
@@ -162,7 +157,6 @@ class Read(ReadByStep):
         """Return what was read.
 
         Arguments: state, show.
-        Source: common practice.
         """
         value = "" if state.value is None else show(state.value, self.quantity)
         if state.instrument is None:
@@ -173,7 +167,6 @@ class Read(ReadByStep):
         """Return the limits, one-sided where there is one.
 
         Arguments: show.
-        Source: common practice.
         """
         return "" if self.limit is None else self.limit.spoken(show, self.quantity)
 
@@ -181,7 +174,6 @@ class Read(ReadByStep):
         """Give a reading: the one told, else what is expected, else what is allowed.
 
         Arguments: values.
-        Source: common practice.
         """
         value = values.get(self.id, (self.limit or Limit()).middle)
         yield 90.0, {"kind": ReadingTaken.KIND, "step": self.id, "value": value, "as_typed": f"{value:g}"}

@@ -23,7 +23,6 @@ class JointEvent(Event):
         """Give the fault of a joint that is not there.
 
         Arguments: run, path.
-        Source: common practice.
         """
         if self.joint not in run.joints:
             yield Fault(f"{path}.joint", f"{self.joint!r} is no joint of this path")
@@ -32,7 +31,6 @@ class JointEvent(Event):
         """Return whether the state of a step may be another after it: one that tests this joint.
 
         Arguments: step, run.
-        Source: common practice.
         """
         return not isinstance(step, Test) or self.joint in step.joints
 
@@ -49,7 +47,6 @@ class JointTested(JointEvent):
         """Return whether the joint was tight, and by what, for a report.
 
         Arguments: run, show.
-        Source: common practice.
         """
         said = f"{'tight' if self.tight else 'leaks'}, {self.method.replace('_', ' ')}".rstrip(", ")
         return Came(run.joints[self.joint].joint.name, said, "tight", "" if self.tight else "leak")
@@ -58,7 +55,6 @@ class JointTested(JointEvent):
         """Take note of it at the joint, once a step that tests it has what it needs: before that no gas stands on the joint.
 
         Arguments: run (changed).
-        Source: common practice.
         """
         testing = [s for s in run.steps.values() if isinstance(s, Test) and self.joint in s.joints]
         if self.tight and not any(run.is_ready(s) for s in testing):
@@ -77,7 +73,6 @@ class JointOpened(JointEvent):
         """Return that its test counts no more, for a report.
 
         Arguments: run, show.
-        Source: common practice.
         """
         return Came(run.joints[self.joint].joint.name, "opened: its test counts no more", finding="opened")
 
@@ -85,7 +80,6 @@ class JointOpened(JointEvent):
         """Take note of it at the joint.
 
         Arguments: run (changed).
-        Source: common practice.
         """
         run.joints[self.joint].opened()
 
@@ -132,7 +126,6 @@ class Test(Step):
         """Give nothing: each joint is a gate of its own, whichever step tests it.
 
         Arguments: state, run.
-        Source: common practice.
         """
         return iter(())
 
@@ -140,7 +133,6 @@ class Test(Step):
         """Take the step as done once all its joints are tight; one opened later is a gate of its own.
 
         Arguments: state (changed), run.
-        Source: common practice.
         """
         if state.status in ("skipped", "idle"):
             return
@@ -157,7 +149,6 @@ class Test(Step):
         """Give every joint tight.
 
         Arguments: values.
-        Source: common practice.
         """
         for joint in self.joints:
             yield 30.0, {"kind": JointTested.KIND, "joint": joint, "tight": True, "method": "soap"}

@@ -24,7 +24,6 @@ class TryMade(StepEvent):
         """Return whether it caught, and after how long, for a report.
 
         Arguments: step, title, show.
-        Source: common practice.
         """
         late = self.caught and self.held_s > step.try_ceiling_s
         says = f"{'caught' if self.caught else 'did not catch'}, held {show(self.held_s, 'hold')}{', too long' if late else ''}"
@@ -34,7 +33,6 @@ class TryMade(StepEvent):
         """Count it: done where it caught, else rest after so many.
 
         Arguments: step, state (changed), run.
-        Source: common practice.
         """
         rested = state.since is not None and elapsed_s(state.since, self.clock) >= step.rest_s
         if state.tries >= step.tries:
@@ -96,7 +94,6 @@ class Tries(Step):
         """Return at which try it caught.
 
         Arguments: state, show.
-        Source: common practice.
         """
         return f"try {state.tries}" if state.tries else ""
 
@@ -104,7 +101,6 @@ class Tries(Step):
         """Return how long, how often, and the rest.
 
         Arguments: show.
-        Source: common practice.
         """
         return f"{self.tries} × at most {show(self.try_ceiling_s, 'hold')}, then {show(self.rest_s, 'hold')} rest"
 
@@ -112,7 +108,6 @@ class Tries(Step):
         """Give one try that catches.
 
         Arguments: values.
-        Source: common practice.
         """
         yield 30.0, {"kind": TryMade.KIND, "step": self.id, "held_s": min(3.0, self.try_ceiling_s), "caught": True}
 

@@ -33,7 +33,6 @@ class ScrewTurned(StepEvent):
         """Return the turns and how it ran then, for a report.
 
         Arguments: step, title, show.
-        Source: common practice.
         """
         return Came(title, f"{self.turns:g} turns, {dict(LOOKS)[self.look]}")
 
@@ -41,7 +40,6 @@ class ScrewTurned(StepEvent):
         """Go on by what was seen: falters found, backed out, one more.
 
         Arguments: step, state (changed), run.
-        Source: common practice.
         """
         if state.status == "done":
             state.phase, state.falters_at = "lean", None
@@ -78,7 +76,6 @@ class ScrewLocked(StepEvent):
         """Take the step as done where every part of it is.
 
         Arguments: step, state (changed), run (changed).
-        Source: common practice.
         """
         if state.phase != "lock":
             state.status, state.gate = "holding", "tune_not_locked"
@@ -119,7 +116,6 @@ class Tune(Step):
         """Return where the screw stands.
 
         Arguments: state, show.
-        Source: common practice.
         """
         if state.falters_at is None:
             return ""
@@ -129,7 +125,6 @@ class Tune(Step):
         """Return how it is set.
 
         Arguments: show.
-        Source: common practice.
         """
         return f"at most {self.most_at_once:g} turns at a time; {self.last_turns:g} out after smooth"
 
@@ -137,7 +132,6 @@ class Tune(Step):
         """Give a screw that falters at three turns and is smooth half a turn out.
 
         Arguments: values.
-        Source: common practice.
         """
         for turns, look in ((1.5, "smooth"), (1.5, "falters"), (-0.5, "smooth"), (-self.last_turns, "smooth")):
             yield 20.0, {"kind": ScrewTurned.KIND, "step": self.id, "turns": turns, "look": look}

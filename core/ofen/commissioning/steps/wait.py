@@ -23,7 +23,6 @@ class WaitBegun(StepEvent):
         """Begin to count.
 
         Arguments: step, state (changed), run.
-        Source: common practice.
         """
         state.wait_from(self.clock)
 
@@ -41,7 +40,6 @@ class WaitEnded(StepEvent):
         """Take the step as done where the wait is over; of a lock-out only what the clocks can prove counts.
 
         Arguments: step, state (changed), run.
-        Source: common practice.
         """
         begun = state.since
         if begun is None:
@@ -83,7 +81,6 @@ class WaitState(TimedState):
         """Wait from this moment.
 
         Arguments: clock.
-        Source: common practice.
         """
         self.count_from(clock)
         self.status, self.say, self.gate, self.waited_s = "holding", "", "wait_not_over", None
@@ -109,7 +106,6 @@ class Wait(TimedStep):
         """Return whether the temperature waited for is not there, or was not read.
 
         Arguments: read_c.
-        Source: common practice.
         """
         if self.temperature_c is None:
             return False
@@ -121,7 +117,6 @@ class Wait(TimedStep):
         """Count from what called for it.
 
         Arguments: state (changed), clock.
-        Source: common practice.
         """
         state.wait_from(clock)
 
@@ -129,7 +124,6 @@ class Wait(TimedStep):
         """Return how long it was waited, and the temperature read.
 
         Arguments: state, show.
-        Source: common practice.
         """
         found = [] if state.waited_s is None else [show(state.waited_s, "hold")]
         return ", ".join([*found, *([] if state.temperature_c is None else [show(state.temperature_c, "temperature")])])
@@ -138,7 +132,6 @@ class Wait(TimedStep):
         """Return how long it must be waited, and for what.
 
         Arguments: show.
-        Source: common practice.
         """
         found = [f"at least {show(self.floor_s, 'hold')}"] if self.floor_s else []
         found += [f"at most {show(self.ceiling_s, 'hold')}"] if self.ceiling_s is not None else []
@@ -150,7 +143,6 @@ class Wait(TimedStep):
         """Give a wait of a little more than the floor.
 
         Arguments: values.
-        Source: common practice.
         """
         if self.dormant:
             return

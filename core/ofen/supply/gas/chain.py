@@ -88,7 +88,6 @@ def stage_wanted(w: Walk, node: Node) -> str:
     """Return the stage that belongs at a place: by what stands before it and what hangs after it.
 
     Arguments: w, node.
-    Source: common practice.
     """
     if w.gas.name == "natural_gas":
         return "second"

@@ -160,7 +160,6 @@ def assess_unserved(w: Walk, nodes: list[Node]) -> None:
     """Say of every heater of this supply without an inlet that its gas is counted nowhere.
 
     Arguments: w, nodes.
-    Source: common practice.
     """
     served = {n.part.machine for n in nodes if isinstance(n.part, AppliancePart)}
     for m in w.supply.machines:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 
 from ...catalogue import Connector
 from ...figures import figure
@@ -10,7 +11,7 @@ from ...fuel.properties import flow_m3_per_s
 from ...job import AppliancePart, ConnectorPart, DripPot, FilterPart, LinePart
 from ...numerics import rounded
 from ...path import PathNode
-from ...stage import StageReport, labels, missing
+from ...stage import Row, StageReport, labels, missing
 from ..pipes import gas_line
 from ..pipes.materials import FOR_GAS, called
 from ..pipes.other_equations import mueller_m3_per_s, spitzglass_m3_per_s, weymouth_m3_per_s
@@ -23,7 +24,6 @@ def is_whole(report: StageReport, part: LinePart, at: str, made: PathNode, mater
     """Judge whether a line is given whole and made for what it carries.
 
     Arguments: report (added to); part; at, its place in the document; made (changed); materials that do; carries, in words.
-    Source: common practice.
     """
     name = part.name or part.id
     if lacking := missing(part, "material", "length_m", "nominal"):
@@ -63,21 +63,34 @@ def assess_line(w: Walk, node: Node, part: LinePart, at: str, made: PathNode) ->
     _judge_line(w, part, at, name, result, spare, place.longest_m if place and as_sized else None)
 
 
+@dataclass(frozen=True)
+class OtherEquations(Row, table="equations"):
+    """What a line carries by each equation (m³/s), beside what it needs."""
+
+    line: str
+    size: str
+    needed: float
+    nfpa: float
+    spitzglass: float
+    mueller: float
+    weymouth: float
+
+
 def _beside(w: Walk, name: str, r: LineResult, inlet_pa: float) -> None:
     """Set what other equations say of a line beside the one that leads; corrugated tube has its table alone."""
     if r.pipe.printed_cfh or r.allowed_pa >= inlet_pa + w.plant.barometer_pa:
         return
     given = (w.gas, r.pipe.bore_m, r.equivalent_m, inlet_pa, r.allowed_pa, w.plant.barometer_pa)
-    w.report.tables.setdefault("equations", []).append(
-        {
-            "line": name,
-            "size": called(r.pipe),
-            "needed": rounded(r.flow_m3_per_s),
-            "nfpa": rounded(r.capacity_m3_per_s),
-            "spitzglass": rounded(spitzglass_m3_per_s(*given)),
-            "mueller": rounded(mueller_m3_per_s(*given)),
-            "weymouth": rounded(weymouth_m3_per_s(*given)),
-        }
+    w.report.put(
+        OtherEquations(
+            line=name,
+            size=called(r.pipe),
+            needed=rounded(r.flow_m3_per_s),
+            nfpa=rounded(r.capacity_m3_per_s),
+            spitzglass=rounded(spitzglass_m3_per_s(*given)),
+            mueller=rounded(mueller_m3_per_s(*given)),
+            weymouth=rounded(weymouth_m3_per_s(*given)),
+        )
     )
 
 

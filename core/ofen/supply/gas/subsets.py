@@ -3,13 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from math import exp, log
 
 from ...job import AppliancePart, LinePart
 from ...numerics import NoRoot, root, rounded
 from ...plant.gas import GasPlant, judged_at
-from ...stage import StageReport
+from ...stage import Row, StageReport
 from ..tree.consumers import Consumer
+
+
+@dataclass(frozen=True)
+class SetOfMachines(Row, table="subsets"):
+    """The pressure at each inlet with a set of machines on, by machine."""
+
+    words: str
+    pressures: Mapping[str, float]
 
 
 def patterns(ids: Sequence[str]) -> list[tuple[str, frozenset[str]]]:
@@ -40,11 +49,11 @@ def assess(report: StageReport, plant: GasPlant, machines: Mapping[str, Consumer
     rows = []
     for words, on in patterns(served):
         found = plant.inlets_pa({i: machines[i].input_w for i in on}, source_pa)
-        rows.append({"words": _named(words, machines), "pressures": {i: rounded(p) for i, p in found.items()}})
-    report.tables["subsets"] = [*rows, *_standing(plant, served)]
+        rows.append(SetOfMachines(_named(words, machines), {i: rounded(p) for i, p in found.items()}))
+    report.put(*rows, *_standing(plant, served))
     load = _most_load(plant, machines, served, source_pa)
     for i in served:
-        seen = [(float(r["pressures"][i]), str(r["words"])) for r in rows if i in r["pressures"]]  # type: ignore[index]
+        seen = [(r.pressures[i], r.words) for r in rows if i in r.pressures]
         if not seen:
             continue
         least, most = machines[i].window_pa
@@ -63,7 +72,7 @@ def assess(report: StageReport, plant: GasPlant, machines: Mapping[str, Consumer
         report.judge(code, i, ".parts", **values)
 
 
-def _standing(plant: GasPlant, served: Sequence[str]) -> list[dict[str, object]]:
+def _standing(plant: GasPlant, served: Sequence[str]) -> list[SetOfMachines]:
     """What stands at each inlet with none of them on, where the lock-up on its way is known."""
     found = {}
     for n in plant.nodes:
@@ -71,7 +80,7 @@ def _standing(plant: GasPlant, served: Sequence[str]) -> list[dict[str, object]]
             standing = plant.design[judged_at(n, plant.catalogue).part.id].standing_in_pa
             if standing is not None:
                 found[n.part.machine] = rounded(standing)
-    return [{"words": "none on", "pressures": found}] if found else []
+    return [SetOfMachines("none on", found)] if found else []
 
 
 def _most_load(plant: GasPlant, machines: Mapping[str, Consumer], served: Sequence[str], source_pa: float) -> float | None:

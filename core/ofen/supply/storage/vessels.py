@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import dataclass
 from math import ceil
-from typing import Any
 
 from ...air.atmosphere import pressure_pa as barometer_at
 from ...catalogue import Catalogue, Regulator, Vessel
@@ -14,7 +14,7 @@ from ...fuel.vapour import saturation_c
 from ...job import WARMEST_LOWEST_C, Site, Storage
 from ...numerics import root, rounded, total
 from ...plant.vessels import PROPANE, Source, standing_pa, steady
-from ...stage import StageReport, labels, missing
+from ...stage import Row, StageReport, labels, missing
 from ..gas import regulators
 from ..night import NightSays
 from ..tree.consumers import Consumer
@@ -33,7 +33,6 @@ def count_for_hours(vessel: Vessel, flow_kg_per_s: float, wanted_s: float, reser
     """Return how many vessels hold the fuel wanted between changes.
 
     Arguments: vessel; flow_kg_per_s; wanted_s burning; reserve_fraction left at change-over.
-    Source: common practice.
     """
     return max(1, ceil(rounded(flow_kg_per_s * wanted_s / (vessel.full_kg * (1 - reserve_fraction)))))
 
@@ -206,7 +205,7 @@ def _with_regulator(
     )
     _schools(report, vessel, storage.reserve_fraction, air_c, each)
     by_rate = count_for_vaporizing(vessel, draw, storage.reserve_fraction, air_c, least_c)
-    report.tables["vessel_sizes"] = _sizes(catalogue, vessel, storage, flow, draw, air_c, least_c)
+    report.put(*_sizes(catalogue, vessel, storage, flow, draw, air_c, least_c))
     if by_rate is None:
         report.judge(
             "supply.storage.too_cold",
@@ -235,6 +234,34 @@ def _with_regulator(
     )
 
 
+@dataclass(frozen=True)
+class VesselSize(Row, table="vessel_sizes"):
+    """How many of a size of vessel the hours take, how many it takes to boil fast enough, and the larger of both."""
+
+    vessel: str
+    name: str
+    hours: int
+    rate: int
+    count: int
+    mass_kg: float
+
+
+@dataclass(frozen=True)
+class FilledIn(Row, table="filled_in"):
+    """A value that the plan fills in where none is typed: its place, and what it is."""
+
+    at: str
+    value: float
+
+
+@dataclass(frozen=True)
+class Vaporizing(Row, table="vaporizing"):
+    """What one vessel boils by one school, None where that school does not hold."""
+
+    school: str
+    rate_w: float | None
+
+
 def _draw_w(storage: Storage, units: list[Consumer], burners_on: BurnersOn, air_c: float) -> float:
     """What is drawn in an hour so cold: by the share that is typed, else by the one that the need asks."""
     if storage.duty_fraction is not None:
@@ -249,7 +276,7 @@ def _share_told(report: StageReport, storage: Storage, burners_on: Mapping[str, 
     if share is None:
         return
     if typed is None:
-        report.tables["filled_in"] = [{"at": report.path(f"{AT}.duty_fraction"), "value": rounded(share, 3)}]
+        report.put(FilledIn(report.path(f"{AT}.duty_fraction"), rounded(share, 3)))
     elif rounded(typed, 3) < rounded(share, 3):
         report.judge(
             "supply.storage.duty_low",
@@ -264,7 +291,7 @@ def _share_told(report: StageReport, storage: Storage, burners_on: Mapping[str, 
 
 def _sizes(
     catalogue: Catalogue, chosen: Vessel, storage: Storage, flow: float, draw_w: float, air_c: float, least_c: float
-) -> list[dict[str, Any]]:
+) -> list[VesselSize]:
     """How many of each size the hours and the boiling take, and which of the two decides."""
     assert storage.wanted_s and storage.reserve_fraction is not None
     rows = []
@@ -274,16 +301,7 @@ def _sizes(
         if rate is None or (max(hours, rate) > MOST_SIDE_BY_SIDE and v.id != chosen.id):
             continue
         count = max(hours, rate)
-        rows.append(
-            {
-                "vessel": v.id,
-                "name": v.name,
-                "hours": hours,
-                "rate": rate,
-                "count": count,
-                "mass_kg": rounded(count * (v.full_kg + v.tare_kg)),
-            }
-        )
+        rows.append(VesselSize(v.id, v.name, hours, rate, count, rounded(count * (v.full_kg + v.tare_kg))))
     return rows
 
 
@@ -293,10 +311,8 @@ def _schools(report: StageReport, vessel: Vessel, fill: float, air_c: float, eac
         "tank rule D · L · K": vaporizing.tank_rule_w(vessel, fill, air_c),
         "published 100 lb table": vaporizing.table_100lb_w(vessel, fill, air_c),
     }
-    report.tables["vaporizing"] = [
-        {"school": "heat balance", "rate_w": rounded(each_w)},
-        *({"school": name, "rate_w": None if w is None else rounded(w)} for name, w in others.items()),
-    ]
+    report.put(Vaporizing("heat balance", rounded(each_w)))
+    report.put(*(Vaporizing(name, None if w is None else rounded(w)) for name, w in others.items()))
     found = {name: w for name, w in others.items() if w}
     if not found or each_w <= 0:
         report.judge("supply.storage.one_school", "storage", f"{AT}.vessel", name=vessel.name)

@@ -4,14 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from typing import Any
 
-from ... import document
 from ...document import choice, specs, text
 from ...job import AppliancePart, ConnectorPart, DripPot, LinePart, TestPort
 from ...path import PathNode
 from ...placed import PlacedSupply
-from ...stage import StageReport
+from ...stage import Row, StageReport
 from .nodes import Node, to_inlet
 
 # How each material is joined: sort, sealant, tool (common practice; the maker's instructions go first).
@@ -38,7 +36,7 @@ PORT = ("port", "sealant on the plug", "wrench")
 
 
 @dataclass(frozen=True)
-class Joint:
+class Joint(Row, table="joints"):
     """One joint of the path; `node` is the part it belongs to, after which it stands.
 
     `between` says what meets there as it was built, so that a joint taken apart by a later change of the job shows; "" where
@@ -57,14 +55,6 @@ class Joint:
     def is_of_the_path(self) -> bool:
         """Whether the path has it, not the procedure alone: a plug at the machine is no part of how the path is built."""
         return bool(self.node) or self.id.startswith("coupling-")
-
-    def to_json(self) -> dict[str, Any]:
-        """Return the joint as plain data.
-
-        Source: common practice.
-        """
-        written: dict[str, Any] = document.write(self)
-        return written
 
 
 def register(nodes: list[Node], vessels: int, built: Mapping[str, str] | None = None) -> tuple[Joint, ...]:
@@ -97,7 +87,6 @@ def as_built(nodes: list[Node], path: Iterable[PathNode], stored: str, models: M
 
     Arguments: nodes in order; path of the plan, for sizes that were chosen; stored, the model of the vessels; models of the
     machines by id.
-    Source: common practice.
     """
     sizes = {n.id: n.detail for n in path}
     found = {SOURCE: f"vessel {stored}"}
@@ -144,7 +133,6 @@ def on_the_way(joints: tuple[Joint, ...], nodes: list[Node], machine: str) -> tu
     """Return the joints between the source and one machine's inlet.
 
     Arguments: joints from `register`; nodes; machine, the heater's or generator's id.
-    Source: common practice.
     """
     way = {n.part.id for n in to_inlet(nodes, machine)}
     return tuple(j for j in joints if not j.node or j.node in way)
@@ -174,5 +162,5 @@ def assess(report: StageReport, supply: PlacedSupply, nodes: list[Node]) -> None
         for n in nodes
         if isinstance(n.part, AppliancePart)
     ]
-    report.tables["joints"] = [j.to_json() for j in (*found, *ports)]
+    report.put(*found, *ports)
     report.judge("supply.joints.register", "joints", ".parts", found=(float(len(found) + len(ports)), "count"))

@@ -35,7 +35,6 @@ def order(parts: tuple[Part, ...]) -> tuple[list[Node], list[TreeFault]]:
     """Return the parts as nodes, upstream before downstream, and those that hang on nothing or on themselves.
 
     Arguments: parts, each naming in `after` the part upstream ("" the vessel).
-    Source: common practice.
     """
     nodes = {p.id: Node(p, n) for n, p in enumerate(parts)}
     placed: list[Node] = []
@@ -68,7 +67,6 @@ def put_flows(nodes: list[Node], input_w: dict[str, float]) -> None:
     """Give each node the gross input (W) of all heaters downstream of it.
 
     Arguments: nodes from `order`; input_w by heater id.
-    Source: common practice.
     """
     for node in reversed(nodes):
         own = input_w.get(node.part.machine, 0.0) if isinstance(node.part, AppliancePart) else 0.0
@@ -76,10 +74,7 @@ def put_flows(nodes: list[Node], input_w: dict[str, float]) -> None:
 
 
 def sum_of(nodes: list[Node]) -> float:
-    """Return the input (W) of several nodes together.
-
-    Source: common practice.
-    """
+    """Return the input (W) of several nodes together."""
     return total(n.input_w for n in nodes)
 
 

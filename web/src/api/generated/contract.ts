@@ -143,7 +143,7 @@ export interface paths {
          * Vocabulary
          * @description Quantities, schema, catalogue.
          */
-        get: operations["vocabulary"];
+        get: operations["get_vocabulary"];
         put?: never;
         post?: never;
         delete?: never;
@@ -191,46 +191,6 @@ export interface paths {
          * @description Take a machine off the team's shelf; what is left on it.
          */
         delete: operations["take_machine_off"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/sheet": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Sheet
-         * @description A data sheet read and checked for sense; nothing is kept.
-         */
-        post: operations["sheet"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pasted": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Pasted
-         * @description The entries of a pasted table of loads or of hours, and the rows that cannot be used; nothing is kept.
-         */
-        post: operations["pasted"];
-        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -715,306 +675,6 @@ export interface paths {
          * @description Drop a start of the team; those that are left.
          */
         delete: operations["drop_start"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/faults": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Faults Of Unit
-         * @description The symptoms of a machine, and the causes of one in the order in which to look; nothing is kept.
-         */
-        post: operations["faults"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/kit": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Kit Of
-         * @description What is taken along to a job; nothing is kept.
-         */
-        post: operations["kit"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/stop-order": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Stop Order Of
-         * @description In which order a whole job is stopped, and what fails first; nothing is kept.
-         */
-        post: operations["stop_order"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/plan": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Plan Of
-         * @description The plan of a document; nothing is kept.
-         */
-        post: operations["plan"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/start": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Start
-         * @description The job that a shipped start makes of the answers; nothing is kept.
-         */
-        post: operations["start"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/assumed": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Assumed Of
-         * @description What counts in a plan and nobody typed, what moves the most first; nothing is kept.
-         */
-        post: operations["assumed"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/document": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Document Today
-         * @description A document in today's format; nothing is kept.
-         */
-        post: operations["document"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/begin": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Begin By
-         * @description The procedure that a run of a machine begins with; nothing is kept.
-         */
-        post: operations["begin"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/moved": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Moved To
-         * @description What changes in a document when something on the drawing of its site is shifted; nothing is kept.
-         */
-        post: operations["moved"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/run": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Run Now
-         * @description A commissioning run by its events as it is now; nothing is kept.
-         */
-        post: operations["run_now"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/commissioning": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Commissioning Of
-         * @description Where the commissioning of each machine stands; nothing is kept.
-         */
-        post: operations["commissioning"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/open": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Open Of
-         * @description What stands open on a job before it is signed off, what refuses that first; nothing is kept.
-         */
-        post: operations["open_things"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/visit": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Visit Of
-         * @description What a visit reads now, with what was read last; nothing is kept.
-         */
-        post: operations["visit"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/due": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Due Of
-         * @description What is due on a job, by its log; nothing is kept.
-         */
-        post: operations["due"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/running": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /**
-         * Running Of
-         * @description What a log comes to against the plan; nothing is kept.
-         */
-        post: operations["running"];
-        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1600,6 +1260,406 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/ask/plan": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The plan of a document.
+         * @description The plan of a document. Nothing is kept.
+         */
+        post: operations["ask_plan"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/document": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A document in today's format; the same one where it is of that already.
+         * @description A document in today's format; the same one where it is of that already. Nothing is kept.
+         */
+        post: operations["ask_document"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/start": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The job that a shipped start makes of the answers, with the headline figures it is there for.
+         * @description The job that a shipped start makes of the answers, with the headline figures it is there for. Nothing is kept.
+         */
+        post: operations["ask_start"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/assumed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What counts in a plan and nobody typed, what moves the most first.
+         * @description What counts in a plan and nobody typed, what moves the most first. Nothing is kept.
+         */
+        post: operations["ask_assumed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/sheet": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A data sheet read and checked for sense.
+         * @description A data sheet read and checked for sense. Nothing is kept.
+         */
+        post: operations["ask_sheet"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/vocabulary": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What a screen needs that does not change from job to job.
+         * @description What a screen needs that does not change from job to job. Nothing is kept.
+         */
+        post: operations["ask_vocabulary"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/version": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The version of the core.
+         * @description The version of the core. Nothing is kept.
+         */
+        post: operations["ask_version"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/pasted": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The entries of a pasted table, and the rows that cannot be used.
+         * @description The entries of a pasted table, and the rows that cannot be used. Nothing is kept.
+         */
+        post: operations["ask_pasted"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/moved": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What changes in a document when something on the drawing of its site is shifted.
+         * @description What changes in a document when something on the drawing of its site is shifted. Nothing is kept.
+         */
+        post: operations["ask_moved"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/begin": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The procedure that a run of a machine begins with.
+         * @description The procedure that a run of a machine begins with. Nothing is kept.
+         */
+        post: operations["ask_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/commissioning": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Where the commissioning of each machine stands.
+         * @description Where the commissioning of each machine stands. Nothing is kept.
+         */
+        post: operations["ask_commissioning"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A commissioning run by its events as it is now.
+         * @description A commissioning run by its events as it is now. Nothing is kept.
+         */
+        post: operations["ask_run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * The symptoms of a machine, and the causes of one in the order in which to look.
+         * @description The symptoms of a machine, and the causes of one in the order in which to look. Nothing is kept.
+         */
+        post: operations["ask_faults"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/kit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What is taken along to a job: the list, with what is packed by the log and what was missed on the last job of such a class.
+         * @description What is taken along to a job: the list, with what is packed by the log and what was missed on the last job of such a class. Nothing is kept.
+         */
+        post: operations["ask_kit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/running": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What a log comes to against the plan.
+         * @description What a log comes to against the plan. Nothing is kept.
+         */
+        post: operations["ask_running"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/due": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What is due on a job, by its log.
+         * @description What is due on a job, by its log. Nothing is kept.
+         */
+        post: operations["ask_due"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/visit": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What a visit reads now, with what was read last.
+         * @description What a visit reads now, with what was read last. Nothing is kept.
+         */
+        post: operations["ask_visit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/stop_order": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * In which order a whole job is stopped, and what fails first.
+         * @description In which order a whole job is stopped, and what fails first. Nothing is kept.
+         */
+        post: operations["ask_stop_order"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/open": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * What is open on a job before it is signed off, what refuses that first.
+         * @description What is open on a job before it is signed off, what refuses that first. Nothing is kept.
+         */
+        post: operations["ask_open"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/ask/whole_job": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * A whole job as one file, of what a device keeps of it: no pictures but those it was given.
+         * @description A whole job as one file, of what a device keeps of it: no pictures but those it was given. Nothing is kept.
+         */
+        post: operations["ask_whole_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -1773,306 +1833,6 @@ export interface components {
             yes: boolean;
         };
         /**
-         * EventChoice
-         * @description What one chooses from in an event of commissioning.
-         */
-        EventChoice: {
-            /** Event */
-            event: string;
-            /** Field */
-            field: string;
-            /** Options */
-            options: components["schemas"]["OptionOut"][];
-        };
-        /**
-         * InstrumentCheckOut
-         * @description What is tried of a kind of instrument: how it reads once done, how it is done, for how long (s) it counts.
-         */
-        InstrumentCheckOut: {
-            /** Check */
-            check: string;
-            /** Says */
-            says: string;
-            /** How */
-            how: string;
-            /** Counts S */
-            counts_s: number;
-        };
-        /**
-         * InstrumentKindOut
-         * @description A kind of instrument: what it reads, what is tried of it, how long its calibration holds.
-         */
-        InstrumentKindOut: {
-            /** Key */
-            key: string;
-            /** Name */
-            name: string;
-            /** Reads */
-            reads: string[];
-            /** Checks */
-            checks: components["schemas"]["InstrumentCheckOut"][];
-            /** Calibration Months */
-            calibration_months: number;
-            /** Error Fraction */
-            error_fraction: number;
-        };
-        /**
-         * LevelOut
-         * @description A line of the scale of the pressure staircase: how far up, and what it says.
-         */
-        LevelOut: {
-            /** Height */
-            height: number;
-            /** Words */
-            words: string;
-        };
-        /**
-         * LogKind
-         * @description A kind of log entry: its title, what it speaks of, and the schema of its fields.
-         */
-        LogKind: {
-            /** Kind */
-            kind: string;
-            /** Title */
-            title: string;
-            /**
-             * Of
-             * @enum {string}
-             */
-            of: "supply" | "machine" | "job";
-            /** Declared */
-            declared: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * LookStrokeOut
-         * @description A stroke of the drawing of a look: a path or a circle (x, y, r), filled and drawn in tones.
-         */
-        LookStrokeOut: {
-            /** D */
-            d: string | null;
-            /** Circle */
-            circle: [
-                number,
-                number,
-                number
-            ] | null;
-            /** Fill */
-            fill: ("caution" | "card" | "ember" | "gas" | "good" | "ink" | "ink-2" | "rule" | "stop") | null;
-            /** Ink */
-            ink: ("caution" | "card" | "ember" | "gas" | "good" | "ink" | "ink-2" | "rule" | "stop") | null;
-            /** Width */
-            width: number;
-            /** Dashes */
-            dashes: string;
-            /** Move */
-            move: string;
-        };
-        /**
-         * OptionOut
-         * @description One thing that may be seen: what it comes from, what to do, when to look again, and which steps it calls for.
-         */
-        OptionOut: {
-            /** Value */
-            value: string;
-            /** Reads */
-            reads: string;
-            /** Right */
-            right: boolean | null;
-            /** Cause */
-            cause: string;
-            /** Act */
-            act: string;
-            /** Wait S */
-            wait_s: number | null;
-            /** Drawing */
-            drawing: string;
-            /** Calls For */
-            calls_for: string[];
-        };
-        /**
-         * PipeSize
-         * @description A size on sale and how it is spoken of.
-         */
-        PipeSize: {
-            /** Nominal */
-            nominal: string;
-            /** Reads */
-            reads: string;
-        };
-        /**
-         * QuantityKind
-         * @description A kind of quantity, its units and what each system shows.
-         */
-        QuantityKind: {
-            /** Name */
-            name: string;
-            /** Metric */
-            metric: string;
-            /** Us */
-            us: string;
-            /** Most Decimals */
-            most_decimals: number;
-            /** Units */
-            units: components["schemas"]["QuantityUnit"][];
-        };
-        /**
-         * QuantityUnit
-         * @description One unit of a kind: SI = number × factor + offset.
-         */
-        QuantityUnit: {
-            /** Symbol */
-            symbol: string;
-            /** Factor */
-            factor: number;
-            /** Offset */
-            offset: number;
-            /** Aliases */
-            aliases: string[];
-        };
-        /**
-         * QuestionOut
-         * @description A question of a start with its usual answer; quantities in SI.
-         */
-        QuestionOut: {
-            /** Key */
-            key: string;
-            /** Label */
-            label: string;
-            /** Kind */
-            kind: string;
-            /** Usual */
-            usual: number | string;
-            /** Low */
-            low: number | null;
-            /** High */
-            high: number | null;
-            /** Help */
-            help: string;
-            /** Options */
-            options: components["schemas"]["OptionOut"][];
-        };
-        /**
-         * StairScaleOut
-         * @description The scale of the pressure staircase: straight from the least up to a pressure over a share of its height, logarithmic above.
-         */
-        StairScaleOut: {
-            /** Least Pa */
-            least_pa: number;
-            /** Straight To Pa */
-            straight_to_pa: number;
-            /** Most Pa */
-            most_pa: number;
-            /** Straight Share */
-            straight_share: number;
-        };
-        /**
-         * StartOut
-         * @description A way into a job: what one is there to do, and what is asked for it.
-         */
-        StartOut: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
-            /** Words */
-            words: string;
-            /** Group */
-            group: string;
-            /** Group Title */
-            group_title: string;
-            /** Classes */
-            classes: string[];
-            /** Sign */
-            sign: string[];
-            /** Questions */
-            questions: components["schemas"]["QuestionOut"][];
-        };
-        /**
-         * StrokeOut
-         * @description A stroke of a sign: a line of points, or a circle (x, y, r).
-         */
-        StrokeOut: {
-            /** Points */
-            points: [
-                number,
-                number
-            ][];
-            /** Circle */
-            circle: [
-                number,
-                number,
-                number
-            ] | null;
-            /** Closed */
-            closed: boolean;
-            /** Fill */
-            fill: ("card" | "ember") | null;
-            /**
-             * Of
-             * @enum {string}
-             */
-            of: "frame" | "gas" | "space";
-        };
-        /**
-         * VocabularyOut
-         * @description Everything a screen needs that does not change from job to job.
-         */
-        VocabularyOut: {
-            /** Core Version */
-            core_version: string;
-            /** Quantities */
-            quantities: components["schemas"]["QuantityKind"][];
-            /** Job Schema */
-            job_schema: {
-                [key: string]: unknown;
-            };
-            /** Catalogue */
-            catalogue: {
-                [key: string]: {
-                    [key: string]: unknown;
-                }[];
-            };
-            /** Pipe Sizes */
-            pipe_sizes: {
-                [key: string]: components["schemas"]["PipeSize"][];
-            };
-            /** Pipe Materials */
-            pipe_materials: {
-                [key: string]: string[];
-            };
-            /** Usual Loads */
-            usual_loads: {
-                [key: string]: unknown;
-            }[];
-            /** Log Kinds */
-            log_kinds: components["schemas"]["LogKind"][];
-            /** Event Choices */
-            event_choices: components["schemas"]["EventChoice"][];
-            /** Instrument Kinds */
-            instrument_kinds: components["schemas"]["InstrumentKindOut"][];
-            /** Instrument Schema */
-            instrument_schema: {
-                [key: string]: unknown;
-            };
-            /** Signs */
-            signs: {
-                [key: string]: components["schemas"]["StrokeOut"][];
-            };
-            /** Look Drawings */
-            look_drawings: {
-                [key: string]: components["schemas"]["LookStrokeOut"][];
-            };
-            /** Levels */
-            levels: {
-                [key: string]: components["schemas"]["LevelOut"][];
-            };
-            stair_scale: components["schemas"]["StairScaleOut"];
-            /** Starts */
-            starts: components["schemas"]["StartOut"][];
-        };
-        /**
          * MachineOut
          * @description A machine on the team's shelf.
          */
@@ -2101,47 +1861,6 @@ export interface components {
             sheet: {
                 [key: string]: unknown;
             };
-        };
-        /**
-         * PastedOut
-         * @description What a pasted table holds.
-         */
-        PastedOut: {
-            /** Columns */
-            columns: string[];
-            /** Entries */
-            entries: {
-                [key: string]: unknown;
-            }[];
-            /** Faults */
-            faults: components["schemas"]["RowFaultOut"][];
-            /** Rest */
-            rest: string;
-        };
-        /**
-         * RowFaultOut
-         * @description A row that cannot be used, and why.
-         */
-        RowFaultOut: {
-            /** Row */
-            row: number;
-            /** Text */
-            text: string;
-            /** Message */
-            message: string;
-        };
-        /**
-         * PastedIn
-         * @description Rows of a spreadsheet, as pasted or as CSV, and what they list.
-         */
-        PastedIn: {
-            /**
-             * List
-             * @enum {string}
-             */
-            list: "loads" | "hours";
-            /** Text */
-            text: string;
         };
         /**
          * AgainstOut
@@ -2214,127 +1933,20 @@ export interface components {
             };
         };
         /**
-         * ChannelOut
-         * @description One value an instrument gives: what it is, in which unit, from where to where, how fine; where it stands on the wire.
-         */
-        ChannelOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Quantity */
-            quantity: string;
-            /** Unit */
-            unit: string;
-            /** Low */
-            low: number | null;
-            /** High */
-            high: number | null;
-            /** Resolution */
-            resolution: number | null;
-            /** Register At */
-            register_at: number | null;
-            /** Words */
-            words: ("u16" | "s16" | "u32" | "s32" | "f32") | null;
-            /** Scale */
-            scale: number | null;
-        };
-        /**
          * InstrumentOut
          * @description An instrument: its sheet, what goes on record with a reading of it, what of it is overdue, what was tried.
          */
         InstrumentOut: {
             /** Key */
             key: string;
-            sheet: components["schemas"]["InstrumentSheetOut"];
-            used: components["schemas"]["UsedOut"];
+            sheet: components["schemas"]["Instrument"];
+            used: components["schemas"]["Used"];
             /** Overdue */
             overdue: string[];
             /** Trials */
-            trials: components["schemas"]["TrialOut"][];
+            trials: components["schemas"]["Check"][];
             /** By */
             by: string;
-        };
-        /**
-         * InstrumentSheetOut
-         * @description An instrument of the team.
-         */
-        InstrumentSheetOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Kind */
-            kind: string;
-            /** Serial */
-            serial: string;
-            /** Calibrated On */
-            calibrated_on: string | null;
-            /** Calibration Months */
-            calibration_months: number | null;
-            /** Error Fraction */
-            error_fraction: number | null;
-            /** Emissivity */
-            emissivity: number | null;
-            /** Link */
-            link: ("none" | "line_tcp" | "line_serial" | "modbus_tcp") | null;
-            /** Address */
-            address: string;
-            /** Unit Id */
-            unit_id: number | null;
-            /** Channels */
-            channels: components["schemas"]["ChannelOut"][];
-        };
-        /**
-         * TrialOut
-         * @description What was tried of an instrument.
-         */
-        TrialOut: {
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /**
-             * Check
-             * @enum {string}
-             */
-            check: "zero" | "bump" | "emissivity" | "calibration";
-            /** Passed */
-            passed: boolean;
-            /** Remark */
-            remark: string;
-            /** By */
-            by: string;
-        };
-        /**
-         * UsedOut
-         * @description Which instrument, its calibration, its trials and its error at that time; `taken` from it, or typed off it.
-         */
-        UsedOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Kind */
-            kind: string;
-            /** Serial */
-            serial: string;
-            /** Calibrated On */
-            calibrated_on: string | null;
-            /** Due On */
-            due_on: string | null;
-            /** Zeroed At */
-            zeroed_at: string | null;
-            /** Bumped At */
-            bumped_at: string | null;
-            /** Set At */
-            set_at: string | null;
-            /** Error */
-            error: number | null;
-            /** Taken */
-            taken: boolean | null;
-            /** Age S */
-            age_s: number | null;
         };
         /**
          * LiveOut
@@ -2572,33 +2184,6 @@ export interface components {
             next: components["schemas"]["NextOut"];
         };
         /**
-         * ItemOut
-         * @description One thing that is due: what it is of, when (s since 1970), every how long again; `assumed` where a usual figure stands behind it.
-         */
-        ItemOut: {
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "change_over" | "order" | "visit" | "look" | "test" | "service" | "permit" | "calibration" | "requalify";
-            /** Key */
-            key: string;
-            /** Of */
-            of: string;
-            /** Name */
-            name: string;
-            /** Title */
-            title: string;
-            /** At S */
-            at_s: number;
-            /** Every S */
-            every_s: number | null;
-            /** Say */
-            say: string;
-            /** Assumed */
-            assumed: boolean;
-        };
-        /**
          * StopOfDay
          * @description A job to drive to, with what is due there.
          */
@@ -2613,7 +2198,7 @@ export interface components {
             /** Place */
             place: string;
             /** Items */
-            items: components["schemas"]["ItemOut"][];
+            items: components["schemas"]["DueItem"][];
         };
         /**
          * FiledOut
@@ -2643,502 +2228,6 @@ export interface components {
             digest: string;
         };
         /**
-         * AirOut
-         * @description An air temperature, at the machine or around it.
-         */
-        AirOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "air";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /**
-             * Where
-             * @enum {string}
-             */
-            where: "out" | "in" | "space" | "outside";
-            /** Value */
-            value: number;
-        };
-        /**
-         * AirflowOut
-         * @description How much air a heater moves, as measured.
-         */
-        AirflowOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "airflow";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Value */
-            value: number;
-        };
-        /**
-         * AmperesOut
-         * @description Amperes of a leg.
-         */
-        AmperesOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "amperes";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Where */
-            where?: ("l1" | "l2" | "l3" | "battery") | null;
-            /** Value */
-            value: number;
-        };
-        /**
-         * BypassOut
-         * @description A step that opens a bypass, or closes the one that another step opened.
-         */
-        BypassOut: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "bypass";
-            /** Id */
-            id: string;
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-            /**
-             * Act
-             * @enum {string}
-             */
-            act: "open" | "close";
-            /** Bypass */
-            bypass: string;
-            /** What */
-            what: string;
-            /** Why */
-            why: string;
-        };
-        /**
-         * CarbonOut
-         * @description Carbon monoxide where people are.
-         */
-        CarbonOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "co";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Value */
-            value: number;
-        };
-        /**
-         * ChangedOverOut
-         * @description A vessel changed over: what went out and what came in, gross; `run` is the procedure by which it was done.
-         */
-        ChangedOverOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "changed_over";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Bank */
-            bank?: ("only" | "first" | "second") | null;
-            /** Out Kg */
-            out_kg?: number | null;
-            /** Value */
-            value: number;
-            /**
-             * Run
-             * @default
-             */
-            run: string;
-        };
-        /**
-         * ChooseOut
-         * @description A step at which one looks.
-         */
-        ChooseOut: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "choose";
-            /** Id */
-            id: string;
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-            /** Options */
-            options: components["schemas"]["OptionOut"][];
-            /** Right */
-            right: string;
-            /** Wrong */
-            wrong: string;
-        };
-        /**
-         * ClockedOut
-         * @description A meter clocked: so many turns of its test hand in so many seconds; `pressure_pa` in the meter is above the barometer.
-         */
-        ClockedOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "clocked";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Turn M3 */
-            turn_m3: number;
-            /** Turns */
-            turns?: number | null;
-            /** Value */
-            value: number;
-            /** Pressure Pa */
-            pressure_pa?: number | null;
-            /** Gas C */
-            gas_c?: number | null;
-        };
-        /**
-         * ConfirmOut
-         * @description A step that is confirmed.
-         */
-        ConfirmOut: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "confirm";
-            /** Id */
-            id: string;
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-            /** Answers */
-            answers: "siting.air.co_alarm" | null;
-        };
-        /**
          * CopyOut
          * @description All of a job that a device keeps to work on without signal: of the log what is new since the mark that was given.
          *
@@ -3149,7 +2238,7 @@ export interface components {
             /** Runs */
             runs: components["schemas"]["RunKept"][];
             /** Entries */
-            entries: (components["schemas"]["WeightOut"] | components["schemas"]["GaugeOut"] | components["schemas"]["DipOut"] | components["schemas"]["ofen_server__declared__MeterOut__2"] | components["schemas"]["MeterChangedOut"] | components["schemas"]["ClockedOut"] | components["schemas"]["DeliveredOut"] | components["schemas"]["ChangedOverOut"] | components["schemas"]["PackedOut"] | components["schemas"]["UndoneOut"] | components["schemas"]["PumpOut"] | components["schemas"]["AirOut"] | components["schemas"]["AirflowOut"] | components["schemas"]["SurfaceOut"] | components["schemas"]["OutputOut"] | components["schemas"]["WaterOut"] | components["schemas"]["PressureOut"] | components["schemas"]["VoltsOut"] | components["schemas"]["AmperesOut"] | components["schemas"]["HertzOut"] | components["schemas"]["KwhCounterOut"] | components["schemas"]["HoursOut"] | components["schemas"]["StartsOut"] | components["schemas"]["OilOut"] | components["schemas"]["ServicedOut"] | components["schemas"]["CarbonOut"] | components["schemas"]["FlameOut"] | components["schemas"]["FrostOut"] | components["schemas"]["SmellOut"] | components["schemas"]["TestedOut"] | components["schemas"]["WeatherOut"] | components["schemas"]["NoteOut"])[];
+            entries: components["schemas"]["LogEntry"][];
             /** Unreadable */
             unreadable: components["schemas"]["UnreadableOut"][];
             /** Mark */
@@ -3160,1200 +2249,6 @@ export interface components {
             epoch: string;
             /** Log Begins At */
             log_begins_at: string | null;
-        };
-        /**
-         * DeliveredOut
-         * @description Fuel that was brought.
-         */
-        DeliveredOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "delivered";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Value */
-            value: number;
-        };
-        /**
-         * DipOut
-         * @description A dipstick in a tank.
-         */
-        DipOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "dip";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Vessel */
-            vessel?: number | null;
-            /** Value */
-            value: number;
-        };
-        /**
-         * ElectricalOut
-         * @description A step at which volts, hertz and amperes are read together.
-         */
-        ElectricalOut: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "electrical";
-            /** Id */
-            id: string;
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-            /** Proven */
-            proven: boolean | null;
-            /** Meters */
-            meters: components["schemas"]["MeterOut"][];
-            /** Low Say */
-            low_say: string;
-            /** High Say */
-            high_say: string;
-        };
-        /**
-         * FlameOut
-         * @description How a flame looks.
-         */
-        FlameOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "flame";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /**
-             * Look
-             * @enum {string}
-             */
-            look: "steady" | "yellow" | "lifting" | "pulsing" | "none";
-        };
-        /**
-         * FrostOut
-         * @description Frost on a vessel or regulator.
-         */
-        FrostOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "frost";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /**
-             * Look
-             * @enum {string}
-             */
-            look: "none" | "dew" | "shell" | "regulator";
-        };
-        /**
-         * GaugeOut
-         * @description A float gauge.
-         */
-        GaugeOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "gauge";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Vessel */
-            vessel?: number | null;
-            /** Value */
-            value: number;
-        };
-        /**
-         * HertzOut
-         * @description The frequency a generator gives.
-         */
-        HertzOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "hertz";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Value */
-            value: number;
-        };
-        /**
-         * HoldOut
-         * @description A step that is held.
-         */
-        HoldOut: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "hold";
-            /** Id */
-            id: string;
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-            /** Floor S */
-            floor_s: number;
-            /** Ceiling S */
-            ceiling_s: number | null;
-        };
-        /**
-         * HoursOut
-         * @description What a machine's hour meter shows.
-         */
-        HoursOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "hours";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Value */
-            value: number;
-        };
-        /**
-         * IdentityOut
-         * @description Which machine it is and where it stands, as far as that is known: what a sign-off is a sign-off of.
-         */
-        IdentityOut: {
-            /** Model */
-            model: string;
-            /** Serial */
-            serial: string;
-            /** Fuel */
-            fuel: string;
-            /** Inlet */
-            inlet: string;
-            /** Sheet W */
-            sheet_w: number | null;
-            /** Position */
-            position: string;
-            /** Wall */
-            wall: string;
-            /** Wall M */
-            wall_m: number | null;
-            /** Along M */
-            along_m: number | null;
-        };
-        /**
-         * JointOut
-         * @description One joint of the path; `node` is the part it belongs to, after which it stands.
-         */
-        JointOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Sort */
-            sort: ("coupling" | "threaded" | "flare" | "fitting" | "fused" | "hose end" | "clamp" | "port" | "burner port" | "conversion" | "seat") | null;
-            /** Seal */
-            seal: string;
-            /** Tool */
-            tool: string;
-            /** Node */
-            node: string;
-            /** Between */
-            between: string;
-        };
-        /**
-         * KwhCounterOut
-         * @description What a kWh counter shows.
-         */
-        KwhCounterOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "counter";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Value */
-            value: number;
-        };
-        /**
-         * LimitOut
-         * @description What a reading may be, in SI; aim is what the plan or the data sheet expects.
-         */
-        LimitOut: {
-            /** Low */
-            low: number | null;
-            /** High */
-            high: number | null;
-            /** Aim */
-            aim: number | null;
-            /** Source */
-            source: string;
-        };
-        /**
-         * MeterChangedOut
-         * @description Another meter was put in: what it shows at first.
-         */
-        MeterChangedOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "meter_changed";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Value */
-            value: number;
-        };
-        /**
-         * NoteOut
-         * @description A remark that stands by itself.
-         */
-        NoteOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "note";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /**
-             * Photo
-             * @default
-             */
-            photo: string;
-        };
-        /**
-         * OilOut
-         * @description Where the oil of an engine stands.
-         */
-        OilOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "oil";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /**
-             * Look
-             * @enum {string}
-             */
-            look: "full" | "between" | "low";
-        };
-        /**
-         * OutputOut
-         * @description What a machine gives, as its own display says.
-         */
-        OutputOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "output";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Value */
-            value: number;
-        };
-        /**
-         * PackedOut
-         * @description Something of the kit list: packed, taken out again, or missed at the unit. It is no reading and stands in no log.
-         */
-        PackedOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "kit";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Item */
-            item: string;
-            /**
-             * Look
-             * @enum {string}
-             */
-            look: "packed" | "unpacked" | "missed";
-            /**
-             * Classes
-             * @default []
-             */
-            classes: string[];
-        };
-        /**
-         * PhotoOut
-         * @description A step at which a picture is taken.
-         */
-        PhotoOut: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "photo";
-            /** Id */
-            id: string;
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-        };
-        /**
-         * PressureOut
-         * @description A gas or oil pressure at a machine.
-         */
-        PressureOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "pressure";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Where */
-            where?: ("inlet" | "manifold" | "source" | "before" | "behind") | null;
-            /** Load */
-            load?: ("full" | "standing") | null;
-            /** Value */
-            value: number;
-        };
-        /**
-         * PressureTestOut
-         * @description A step at which the piping holds a computed pressure for a computed time.
-         */
-        PressureTestOut: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "pressure_test";
-            /** Id */
-            id: string;
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-            /** Test Pa */
-            test_pa: number;
-            /** Lasts S */
-            lasts_s: number;
-            /** Volume M3 */
-            volume_m3: number | null;
-            /** Barometer Pa */
-            barometer_pa: number | null;
-            /** Resolution Pa */
-            resolution_pa: number | null;
-        };
-        /**
-         * ProcedureOut
-         * @description A procedure for one machine, with the digest that seals it.
-         */
-        ProcedureOut: {
-            /** Key */
-            key: string;
-            /** Version */
-            version: number;
-            /** Title */
-            title: string;
-            /** Purpose */
-            purpose: string;
-            /** School */
-            school: string;
-            /** Unit */
-            unit: string;
-            /** Unit Name */
-            unit_name: string;
-            /** Steps */
-            steps: (components["schemas"]["BypassOut"] | components["schemas"]["ChooseOut"] | components["schemas"]["ConfirmOut"] | components["schemas"]["ElectricalOut"] | components["schemas"]["HoldOut"] | components["schemas"]["PhotoOut"] | components["schemas"]["PressureTestOut"] | components["schemas"]["ReadOut"] | components["schemas"]["TestOut"] | components["schemas"]["TriesOut"] | components["schemas"]["TuneOut"] | components["schemas"]["WaitOut"])[];
-            /** Joints */
-            joints: components["schemas"]["JointOut"][];
-            /** Only Changed */
-            only_changed: boolean | null;
-            of: components["schemas"]["IdentityOut"];
-            /** Digest */
-            digest: string;
-        };
-        /**
-         * PumpOut
-         * @description How fast a metering pump ticks.
-         */
-        PumpOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "pump";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Value */
-            value: number;
-            /** Tick M3 */
-            tick_m3?: number | null;
-        };
-        /**
-         * ReadOut
-         * @description A step at which one reads.
-         */
-        ReadOut: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "read";
-            /** Id */
-            id: string;
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-            /** Proven */
-            proven: boolean | null;
-            /** Quantity */
-            quantity: string;
-            limit: components["schemas"]["LimitOut"] | null;
-            /** Low Say */
-            low_say: string;
-            /** High Say */
-            high_say: string;
-            /** Droop From */
-            droop_from: string;
-            /** Droop Most */
-            droop_most: number | null;
         };
         /**
          * RunKept
@@ -4374,88 +2269,12 @@ export interface components {
              * Format: uuid
              */
             revision_id: string;
-            procedure: components["schemas"]["ProcedureOut"];
+            procedure: components["schemas"]["SealedProcedure"];
             /** Events */
             events: {
                 [key: string]: unknown;
             }[];
             signed: components["schemas"]["SignedOut"] | null;
-        };
-        /**
-         * SaidOut
-         * @description A value that the words of a step name in braces: a quantity in SI, or a word.
-         */
-        SaidOut: {
-            /** Name */
-            name: string;
-            /** Value */
-            value: number | null;
-            /** Kind */
-            kind: string;
-            /** Word */
-            word: string;
-        };
-        /**
-         * ServicedOut
-         * @description Something of a machine renewed or cleaned, with what its hour meter shows.
-         */
-        ServicedOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "serviced";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /**
-             * Where
-             * @enum {string}
-             */
-            where: "oil" | "air_filter" | "fuel_filter" | "plug" | "burner" | "nozzle" | "ash" | "fan";
-            /** Value */
-            value?: number | null;
         };
         /**
          * SignedOut
@@ -4475,435 +2294,6 @@ export interface components {
             seal: string;
         };
         /**
-         * SmellOut
-         * @description What is smelt.
-         */
-        SmellOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "smell";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /**
-             * Look
-             * @enum {string}
-             */
-            look: "none" | "fuel" | "exhaust";
-        };
-        /**
-         * StartsOut
-         * @description How often a machine has started, by its own counter.
-         */
-        StartsOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "starts";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Value */
-            value: number;
-        };
-        /**
-         * SurfaceOut
-         * @description How warm something is to the touch.
-         */
-        SurfaceOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "surface";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Where */
-            where?: ("face" | "case" | "flue" | "vessel" | "near" | "plug") | null;
-            /** Value */
-            value: number;
-        };
-        /**
-         * TestOut
-         * @description A step at which joints are tested.
-         */
-        TestOut: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "test";
-            /** Id */
-            id: string;
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-            /** Joints */
-            joints: string[];
-        };
-        /**
-         * TestedOut
-         * @description A safety test done; `run` is the procedure by which it was done.
-         */
-        TestedOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "safety_test";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Test */
-            test: string;
-            /**
-             * Look
-             * @enum {string}
-             */
-            look: "passed" | "failed";
-            /**
-             * Run
-             * @default
-             */
-            run: string;
-        };
-        /**
-         * TriesOut
-         * @description A step that may need several tries.
-         */
-        TriesOut: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "tries";
-            /** Id */
-            id: string;
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-            /** Try Ceiling S */
-            try_ceiling_s: number;
-            /** Tries */
-            tries: number;
-            /** Rest S */
-            rest_s: number;
-            /** Rest Why */
-            rest_why: string;
-            /** Rest Say */
-            rest_say: string;
-            /** Failed Say */
-            failed_say: string;
-        };
-        /**
-         * TuneOut
-         * @description A screw that is set by ear and eye.
-         */
-        TuneOut: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "tune";
-            /** Id */
-            id: string;
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-            /** Most At Once */
-            most_at_once: number;
-            /** Least At Once */
-            least_at_once: number | null;
-            /** Last Turns */
-            last_turns: number;
-        };
-        /**
-         * UndoneOut
-         * @description A file of entries taken back as a whole: none of its `batch` counts any more, all of them stay.
-         */
-        UndoneOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "undone";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-        };
-        /**
          * UnreadableOut
          * @description A record that cannot be read, and why.
          */
@@ -4917,384 +2307,6 @@ export interface components {
             id: string;
             /** Why */
             why: string;
-        };
-        /**
-         * VoltsOut
-         * @description Volts at a machine.
-         */
-        VoltsOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "volts";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Where */
-            where?: ("l1_n" | "l2_n" | "l3_n" | "l1_l2" | "l2_l3" | "l3_l1" | "battery") | null;
-            /** Value */
-            value: number;
-        };
-        /**
-         * WaitOut
-         * @description A step at which one waits: at least floor_s, until each of `until` is so, until a temperature is passed.
-         */
-        WaitOut: {
-            /**
-             * Kind
-             * @constant
-             */
-            kind: "wait";
-            /** Id */
-            id: string;
-            /** Node */
-            node: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Caution */
-            caution: string;
-            /** Button */
-            button: string;
-            /** Needs */
-            needs: string[];
-            /** Opens */
-            opens: string[];
-            /** Says */
-            says: components["schemas"]["SaidOut"][];
-            /** May Skip */
-            may_skip: boolean | null;
-            /** Dormant */
-            dormant: boolean | null;
-            /** Stale By */
-            stale_by: string[];
-            /** Does */
-            does: string[];
-            /** Floor S */
-            floor_s: number;
-            /** Ceiling S */
-            ceiling_s: number | null;
-            /** Lockout */
-            lockout: boolean | null;
-            /** Until */
-            until: string[];
-            /** Temperature C */
-            temperature_c: number | null;
-            /** From Which */
-            from_which: ("above" | "below") | null;
-            /** Late Say */
-            late_say: string;
-        };
-        /**
-         * WaterOut
-         * @description Water that a heater warms: how much flows, how warm it comes and goes.
-         */
-        WaterOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "water";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Value */
-            value: number;
-            /** In C */
-            in_c: number;
-            /** Out C */
-            out_c: number;
-        };
-        /**
-         * WeatherOut
-         * @description The weather.
-         */
-        WeatherOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "weather";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /**
-             * Look
-             * @enum {string}
-             */
-            look: "clear" | "cloudy" | "wind" | "rain" | "snow" | "fog";
-        };
-        /**
-         * WeightOut
-         * @description A vessel on the scale, gross.
-         */
-        WeightOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "weight";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Vessel */
-            vessel: number;
-            /** Value */
-            value: number;
-        };
-        /**
-         * MeterOut
-         * @description One value of the set: what is measured where, and what it may be.
-         */
-        ofen_server__declared__MeterOut__1: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Quantity */
-            quantity: ("voltage" | "frequency" | "current") | null;
-            limit: components["schemas"]["LimitOut"] | null;
-        };
-        /**
-         * MeterOut
-         * @description What a gas meter shows.
-         */
-        ofen_server__declared__MeterOut__2: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "meter";
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Clock At */
-            clock_at?: string | null;
-            /**
-             * Subject
-             * @default
-             */
-            subject: string;
-            /**
-             * Visit
-             * @default
-             */
-            visit: string;
-            /** Source */
-            source?: ("typed" | "instrument" | "import") | null;
-            /**
-             * As Typed
-             * @default
-             */
-            as_typed: string;
-            /**
-             * Remark
-             * @default
-             */
-            remark: string;
-            /**
-             * Corrects
-             * @default
-             */
-            corrects: string;
-            /**
-             * Batch
-             * @default
-             */
-            batch: string;
-            instrument?: components["schemas"]["UsedOut"] | null;
-            /**
-             * By
-             * @default
-             */
-            by: string;
-            /** Value */
-            value: number;
-        };
-        /**
-         * MeterOut
-         * @description One value of the set: what is measured where, and what it may be.
-         */
-        MeterOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Quantity */
-            quantity: ("voltage" | "frequency" | "current") | null;
-            limit: components["schemas"]["LimitOut"] | null;
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "meter";
         };
         /**
          * OwnStartOut
@@ -5328,1564 +2340,6 @@ export interface components {
             };
             /** Title */
             title: string;
-        };
-        /**
-         * CauseOut
-         * @description What a symptom may come from, with what points at it, what rules it out, and what spoke against it too long ago to do so.
-         */
-        CauseOut: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
-            /** People Out */
-            people_out: string;
-            /** Caution */
-            caution: string;
-            /** Check */
-            check: string;
-            /** Tool */
-            tool: string;
-            /** Rules Out */
-            rules_out: string;
-            /** Remedy */
-            remedy: string;
-            /** Redo */
-            redo: components["schemas"]["RedoOut"][];
-            pointed_at: components["schemas"]["FoundOut"] | null;
-            ruled_out: components["schemas"]["FoundOut"] | null;
-            spoke_against: components["schemas"]["FoundOut"] | null;
-        };
-        /**
-         * FaultsOut
-         * @description The symptoms of a machine, the causes of the one that is looked into, and which readings would tell causes apart.
-         */
-        FaultsOut: {
-            /** Symptoms */
-            symptoms: components["schemas"]["SymptomOut"][];
-            /** Causes */
-            causes: components["schemas"]["CauseOut"][];
-            /** Telling */
-            telling: string[];
-        };
-        /**
-         * FoundOut
-         * @description What was found, and when (s since 1970), null where it is of the plan.
-         */
-        FoundOut: {
-            /** Say */
-            say: string;
-            /** Values */
-            values: {
-                [key: string]: components["schemas"]["QuantityOut"] | string;
-            };
-            /** At S */
-            at_s: number | null;
-        };
-        /**
-         * QuantityOut
-         * @description A value in SI of its kind.
-         */
-        QuantityOut: {
-            /** Value */
-            value: number;
-            /** Kind */
-            kind: string;
-        };
-        /**
-         * RedoOut
-         * @description A step that is to be done again.
-         */
-        RedoOut: {
-            /** Step */
-            step: string;
-            /** Title */
-            title: string;
-        };
-        /**
-         * SymptomOut
-         * @description What one may notice; `people_out` says how people are got out first, `here` that it belongs to the step or one that failed.
-         */
-        SymptomOut: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
-            /** People Out */
-            people_out: string;
-            /** Here */
-            here: boolean;
-        };
-        /**
-         * FaultsIn
-         * @description A machine, its run, the log, the step at which it was asked, the symptom looked into, when that was noticed, and now.
-         */
-        FaultsIn: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Unit */
-            unit: string;
-            /** Procedure */
-            procedure?: {
-                [key: string]: unknown;
-            } | null;
-            /**
-             * Events
-             * @default []
-             */
-            events: {
-                [key: string]: unknown;
-            }[];
-            /**
-             * Entries
-             * @default []
-             */
-            entries: {
-                [key: string]: unknown;
-            }[];
-            /**
-             * Step
-             * @default
-             */
-            step: string;
-            /**
-             * Symptom
-             * @default
-             */
-            symptom: string;
-            /** Noticed S */
-            noticed_s?: number | null;
-            /** Now S */
-            now_s?: number | null;
-        };
-        /**
-         * KitItemOut
-         * @description One thing to take along; `say` is a template over `values`.
-         */
-        KitItemOut: {
-            /** Key */
-            key: string;
-            /** Group */
-            group: string;
-            /** Title */
-            title: string;
-            /** Say */
-            say: string;
-            /** Values */
-            values: {
-                [key: string]: components["schemas"]["QuantityOut"] | string;
-            };
-            /** Why */
-            why: string;
-            /** Packed */
-            packed: boolean;
-        };
-        /**
-         * KitOut
-         * @description The kit list of a job, and the classes of its machines.
-         */
-        KitOut: {
-            /** Classes */
-            classes: string[];
-            /** Items */
-            items: components["schemas"]["KitItemOut"][];
-        };
-        /**
-         * KitIn
-         * @description A job document, its log, and what was missed on the last job of such a class.
-         */
-        KitIn: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Entries */
-            entries: {
-                [key: string]: unknown;
-            }[];
-            /**
-             * Missed
-             * @default []
-             */
-            missed: string[];
-        };
-        /**
-         * ActOut
-         * @description One act of stopping; `say` and `because` are templates over `values`.
-         */
-        ActOut: {
-            /** Of */
-            of: string;
-            /** Say */
-            say: string;
-            /** Because */
-            because: string;
-            /** Values */
-            values: {
-                [key: string]: components["schemas"]["QuantityOut"] | string;
-            };
-            /** Wait S */
-            wait_s: number;
-        };
-        /**
-         * LossOut
-         * @description What fails if one thing ends now, and how long it lasts.
-         */
-        LossOut: {
-            /** Of */
-            of: string;
-            /** Name */
-            name: string;
-            /** Kind */
-            kind: string;
-            /** Fails */
-            fails: string[];
-            /** Say */
-            say: string;
-            /** Left S */
-            left_s: number | null;
-            /** Known By */
-            known_by: string;
-        };
-        /**
-         * StopOut
-         * @description The stop order of a whole job, and what fails first.
-         */
-        StopOut: {
-            /** Order */
-            order: components["schemas"]["ActOut"][];
-            /** Losses */
-            losses: components["schemas"]["LossOut"][];
-        };
-        /**
-         * StopIn
-         * @description A job document, its log, and the time now (s since 1970).
-         */
-        StopIn: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Entries */
-            entries: {
-                [key: string]: unknown;
-            }[];
-            /** Now S */
-            now_s: number;
-        };
-        /**
-         * BandOut
-         * @description What an inlet may take, as a band of the staircase: its lower left and upper right corner.
-         */
-        BandOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            mark: "band";
-            /** Node */
-            node: string;
-            /** Points */
-            points: [
-                number,
-                number
-            ][];
-        };
-        /**
-         * FigureOut
-         * @description A number with its working.
-         */
-        FigureOut: {
-            /** Key */
-            key: string;
-            /** Name */
-            name: string;
-            /** Value */
-            value: number;
-            /** Kind */
-            kind: string;
-            /** Formula */
-            formula: string;
-            /** Inputs */
-            inputs: components["schemas"]["InputOut"][];
-            /** Source */
-            source: string;
-        };
-        /**
-         * FixOut
-         * @description A change of the document that would mend it.
-         */
-        FixOut: {
-            /** Path */
-            path: string;
-            /** Value */
-            value: number | string;
-        };
-        /**
-         * InputOut
-         * @description One thing that went into a figure; kind "text" is words.
-         */
-        InputOut: {
-            /** Name */
-            name: string;
-            /** Value */
-            value: number | string;
-            /** Kind */
-            kind: string;
-        };
-        /**
-         * LineOut
-         * @description A piece of a pressure line.
-         */
-        LineOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            mark: "line";
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "standing" | "running";
-            /** Points */
-            points: [
-                number,
-                number
-            ][];
-        };
-        /**
-         * NodeOut
-         * @description One node of the fuel path; pressures in Pa gauge.
-         */
-        NodeOut: {
-            /** Id */
-            id: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "vessel" | "meter" | "tank" | "shut_off" | "regulator" | "line" | "connector" | "filter" | "drip_pot" | "test_port" | "appliance" | "space";
-            /** Name */
-            name: string;
-            /** Detail */
-            detail: string;
-            /** After */
-            after: string;
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "need" | "equipment" | "supply" | "siting" | "commissioning" | "running" | "handover";
-            /** At */
-            at: string;
-            /** Running In Pa */
-            running_in_pa: number | null;
-            /** Running Out Pa */
-            running_out_pa: number | null;
-            /** Standing In Pa */
-            standing_in_pa: number | null;
-            /** Standing Out Pa */
-            standing_out_pa: number | null;
-            window: components["schemas"]["WindowOut"] | null;
-            /** Values */
-            values: {
-                [key: string]: components["schemas"]["QuantityOut"] | string;
-            };
-            /** Worst */
-            worst: ("stop" | "caution" | "not_checked" | "note" | "good") | null;
-        };
-        /**
-         * OfferedOut
-         * @description A procedure that there is for a machine.
-         */
-        OfferedOut: {
-            /** Key */
-            key: string;
-            /** Title */
-            title: string;
-            /**
-             * Purpose
-             * @enum {string}
-             */
-            purpose: "commission" | "delivery" | "convert" | "switch" | "start" | "stop" | "change_over" | "transport" | "store" | "yearly" | "safety_test";
-            /** School */
-            school: string;
-        };
-        /**
-         * PlacedMachineOut
-         * @description A machine of the job, the fuel it burns now, and its commissioning procedure if there is one.
-         */
-        PlacedMachineOut: {
-            /** Id */
-            id: string;
-            /** At */
-            at: string;
-            /** Name */
-            name: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "heater" | "generator";
-            /** Fuel */
-            fuel: string;
-            /** Procedure */
-            procedure: string | null;
-            /** Steps */
-            steps: number;
-            /** Offered */
-            offered: components["schemas"]["OfferedOut"][];
-        };
-        /**
-         * PlanOut
-         * @description Figures and verdicts by stage, each supply with its path, the machines.
-         */
-        PlanOut: {
-            /** Core Version */
-            core_version: string;
-            /** Stages */
-            stages: components["schemas"]["StageOut"][];
-            /** Supplies */
-            supplies: components["schemas"]["SupplyOut"][];
-            /** Machines */
-            machines: components["schemas"]["PlacedMachineOut"][];
-            /** Faults */
-            faults: components["schemas"]["FaultOut"][];
-        };
-        /**
-         * StageOut
-         * @description One stage of a plan.
-         */
-        StageOut: {
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "need" | "equipment" | "supply" | "siting" | "commissioning" | "running" | "handover";
-            /** Worst */
-            worst: ("stop" | "caution" | "not_checked" | "note" | "good") | null;
-            /** Headlines */
-            headlines: string[];
-            /** Figures */
-            figures: components["schemas"]["FigureOut"][];
-            /** Verdicts */
-            verdicts: components["schemas"]["VerdictOut"][];
-            /** Tables */
-            tables: {
-                [key: string]: {
-                    [key: string]: unknown;
-                }[];
-            };
-        };
-        /**
-         * SupplyOut
-         * @description One supply: its share of the Supply stage, and its fuel path.
-         */
-        SupplyOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Fuel */
-            fuel: string;
-            /** At */
-            at: string;
-            /** Worst */
-            worst: ("stop" | "caution" | "not_checked" | "note" | "good") | null;
-            /** Machines */
-            machines: string[];
-            stage: components["schemas"]["StageOut"];
-            /** Path */
-            path: components["schemas"]["NodeOut"][];
-            /** Ways */
-            ways: components["schemas"]["WayOut"][];
-        };
-        /**
-         * VerdictOut
-         * @description A judgement; its texts are templates over `values`.
-         */
-        VerdictOut: {
-            /** Code */
-            code: string;
-            /**
-             * Level
-             * @enum {string}
-             */
-            level: "stop" | "caution" | "not_checked" | "note" | "good";
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "need" | "equipment" | "supply" | "siting" | "commissioning" | "running" | "handover";
-            /** Subject */
-            subject: string;
-            /** At */
-            at: string;
-            /** Title */
-            title: string;
-            /** Reason */
-            reason: string;
-            /** Remedy */
-            remedy: string;
-            /** Holds To */
-            holds_to: string;
-            /** Used */
-            used: number | null;
-            /** Source */
-            source: string;
-            /** Values */
-            values: {
-                [key: string]: components["schemas"]["QuantityOut"] | string;
-            };
-            /** Fix */
-            fix: components["schemas"]["FixOut"][];
-        };
-        /**
-         * WayNodeOut
-         * @description A part as it is drawn: its sign, its name, and the small print under it.
-         */
-        WayNodeOut: {
-            /** Id */
-            id: string;
-            /** Sign */
-            sign: string;
-            /** Name */
-            name: string;
-            /** Say */
-            say: string;
-            /** Values */
-            values: {
-                [key: string]: components["schemas"]["QuantityOut"] | string;
-            };
-        };
-        /**
-         * WayOut
-         * @description One way of the fuel as a drawing: across in slots, a part each; up from 0 to 1 by the scale of the staircase.
-         */
-        WayOut: {
-            /** Inlet */
-            inlet: string;
-            /** Name */
-            name: string;
-            /** Slots */
-            slots: number;
-            /** Nodes */
-            nodes: components["schemas"]["WayNodeOut"][];
-            /** Marks */
-            marks: (components["schemas"]["BandOut"] | components["schemas"]["LineOut"] | components["schemas"]["WordsOut"])[];
-            /** Waits */
-            waits: string;
-        };
-        /**
-         * WindowOut
-         * @description What an inlet may take, Pa gauge.
-         */
-        WindowOut: {
-            /** Low Pa */
-            low_pa: number;
-            /** High Pa */
-            high_pa: number;
-        };
-        /**
-         * WordsOut
-         * @description Words at a place of the staircase, over values.
-         */
-        WordsOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            mark: "words";
-            /**
-             * Role
-             * @enum {string}
-             */
-            role: "standing" | "running" | "window";
-            /** At */
-            at: [
-                number,
-                number
-            ];
-            /**
-             * Place
-             * @enum {string}
-             */
-            place: "above" | "below" | "beside";
-            /**
-             * Align
-             * @enum {string}
-             */
-            align: "start" | "middle" | "end";
-            /** Say */
-            say: string;
-            /** Values */
-            values: {
-                [key: string]: components["schemas"]["QuantityOut"] | string;
-            };
-        };
-        /**
-         * DocumentIn
-         * @description A job document.
-         */
-        DocumentIn: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-        };
-        /**
-         * StartedOut
-         * @description The job a start makes, its headline figures and plan; what of the answers cannot be used, by question.
-         */
-        StartedOut: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Headlines */
-            headlines: components["schemas"]["FigureOut"][];
-            plan: components["schemas"]["PlanOut"];
-            /** Faults */
-            faults: components["schemas"]["FaultOut"][];
-        };
-        /**
-         * StartIn
-         * @description A shipped start, the answers that were typed (SI, by question), and how the person sees quantities.
-         */
-        StartIn: {
-            /** Key */
-            key: string;
-            /**
-             * Answers
-             * @default {}
-             */
-            answers: {
-                [key: string]: unknown;
-            };
-            /**
-             * Units
-             * @default metric
-             * @enum {string}
-             */
-            units: "metric" | "us";
-        };
-        /**
-         * AssumedOut
-         * @description A value that counts and nobody typed; `at` is its place by indices, `moves` and `spans` hold where it was `tried`.
-         */
-        AssumedOut: {
-            /** Path */
-            path: string;
-            /** At */
-            at: string;
-            /** Label */
-            label: string;
-            /** Value */
-            value: number | string;
-            /** Kind */
-            kind: string;
-            /** Source */
-            source: string;
-            /** Low */
-            low: number | string | null;
-            /** High */
-            high: number | string | null;
-            /** Reads */
-            reads: string;
-            moves: components["schemas"]["MovesOut"] | null;
-            /** Tried */
-            tried: boolean;
-            /** Spans */
-            spans: components["schemas"]["MovesOut"][];
-        };
-        /**
-         * MovesOut
-         * @description How far a value moves a headline over its usual range.
-         */
-        MovesOut: {
-            /** Figure */
-            figure: string;
-            /** Name */
-            name: string;
-            /** Kind */
-            kind: string;
-            /** Low */
-            low: number;
-            /** High */
-            high: number;
-            /** Share */
-            share: number;
-        };
-        /**
-         * TodaysOut
-         * @description A document in today's format, and what of it today's rules refuse.
-         */
-        TodaysOut: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Faults */
-            faults: components["schemas"]["FaultOut"][];
-        };
-        /**
-         * BeginIn
-         * @description A job document, a machine and one of its procedures; with the procedures of its signed runs, of just what changed since.
-         */
-        BeginIn: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Unit */
-            unit: string;
-            /**
-             * Key
-             * @default
-             */
-            key: string;
-            /** Signed */
-            signed?: {
-                [key: string]: unknown;
-            }[] | null;
-        };
-        /**
-         * EditOut
-         * @description One change of a document: a place in it and what comes to stand there.
-         */
-        EditOut: {
-            /** Path */
-            path: string;
-            /** Value */
-            value: unknown;
-        };
-        /**
-         * MovedIn
-         * @description A job document, what of its drawing is shifted, and how far, in metres.
-         */
-        MovedIn: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Id */
-            id: string;
-            /** By */
-            by: number[];
-        };
-        /**
-         * BypassStateOut
-         * @description Whether it was bridged, or is as it was.
-         */
-        BypassStateOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "bypass";
-            /** Id */
-            id: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
-            /** At */
-            at: string | null;
-            /** By */
-            by: string;
-            /** Say */
-            say: string;
-            /** Gate */
-            gate: string;
-        };
-        /**
-         * ChooseStateOut
-         * @description What was seen last, and since when.
-         */
-        ChooseStateOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "choose";
-            /** Id */
-            id: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
-            /** At */
-            at: string | null;
-            /** By */
-            by: string;
-            /** Say */
-            say: string;
-            /** Gate */
-            gate: string;
-            /** Since At */
-            since_at: string | null;
-            /** Page */
-            page: string;
-            /** Page S */
-            page_s: number | null;
-            /** Choice */
-            choice: string;
-            /** Look Again S */
-            look_again_s: number | null;
-        };
-        /**
-         * ConfirmStateOut
-         * @description Whether it was confirmed.
-         */
-        ConfirmStateOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "confirm";
-            /** Id */
-            id: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
-            /** At */
-            at: string | null;
-            /** By */
-            by: string;
-            /** Say */
-            say: string;
-            /** Gate */
-            gate: string;
-        };
-        /**
-         * ElectricalStateOut
-         * @description What was read last.
-         */
-        ElectricalStateOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "electrical";
-            /** Id */
-            id: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
-            /** At */
-            at: string | null;
-            /** By */
-            by: string;
-            /** Say */
-            say: string;
-            /** Gate */
-            gate: string;
-            instrument: components["schemas"]["UsedOut"] | null;
-            /** Overdue */
-            overdue: string;
-            /** Readings */
-            readings: components["schemas"]["MeterReadOut"][];
-        };
-        /**
-         * GateOut
-         * @description What holds back a sign-off; `say` is a template over `values`.
-         */
-        GateOut: {
-            /** Code */
-            code: string;
-            /** Subject */
-            subject: string;
-            /** Name */
-            name: string;
-            /** Say */
-            say: string;
-            /** Values */
-            values: {
-                [key: string]: components["schemas"]["QuantityOut"] | string;
-            };
-        };
-        /**
-         * HoldStateOut
-         * @description Since when it is held, and how long it was.
-         */
-        HoldStateOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "hold";
-            /** Id */
-            id: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
-            /** At */
-            at: string | null;
-            /** By */
-            by: string;
-            /** Say */
-            say: string;
-            /** Gate */
-            gate: string;
-            /** Since At */
-            since_at: string | null;
-            /** Page */
-            page: string;
-            /** Page S */
-            page_s: number | null;
-            /** Held S */
-            held_s: number | null;
-        };
-        /**
-         * JointStateOut
-         * @description What is known of a joint.
-         */
-        JointStateOut: {
-            /** Id */
-            id: string;
-            /** Name */
-            name: string;
-            /** Sort */
-            sort: ("coupling" | "threaded" | "flare" | "fitting" | "fused" | "hose end" | "clamp" | "port" | "burner port" | "conversion" | "seat") | null;
-            /** Seal */
-            seal: string;
-            /** Tool */
-            tool: string;
-            /** Node */
-            node: string;
-            /** Between */
-            between: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "not_tested" | "too_early" | "tight" | "leaking" | "stale";
-            /** At */
-            at: string | null;
-            /** Method */
-            method: string | null;
-            /** By */
-            by: string;
-        };
-        /**
-         * LedgerBypassOut
-         * @description An entry of the bypass ledger.
-         */
-        LedgerBypassOut: {
-            /** Bypass */
-            bypass: string;
-            /** What */
-            what: string;
-            /** Why */
-            why: string;
-            /** By */
-            by: string;
-            /** Opened At */
-            opened_at: string;
-            /** Closed At */
-            closed_at: string | null;
-        };
-        /**
-         * MeterReadOut
-         * @description One value as it was read, in SI.
-         */
-        MeterReadOut: {
-            /** Id */
-            id: string;
-            /** Value */
-            value: number;
-        };
-        /**
-         * PhotoStateOut
-         * @description The picture taken last.
-         */
-        PhotoStateOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "photo";
-            /** Id */
-            id: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
-            /** At */
-            at: string | null;
-            /** By */
-            by: string;
-            /** Say */
-            say: string;
-            /** Gate */
-            gate: string;
-            /** Photo */
-            photo: string;
-        };
-        /**
-         * PictureOut
-         * @description A picture taken in a run: where it was taken, and what it shows.
-         */
-        PictureOut: {
-            /** Photo */
-            photo: string;
-            /** Step */
-            step: string;
-            /** At */
-            at: string;
-            /** By */
-            by: string;
-            /** Shows */
-            shows: string;
-        };
-        /**
-         * PressureTestStateOut
-         * @description What was read at the beginning and at the end, and what it comes to.
-         */
-        PressureTestStateOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "pressure_test";
-            /** Id */
-            id: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
-            /** At */
-            at: string | null;
-            /** By */
-            by: string;
-            /** Say */
-            say: string;
-            /** Gate */
-            gate: string;
-            /** Since At */
-            since_at: string | null;
-            /** Page */
-            page: string;
-            /** Page S */
-            page_s: number | null;
-            /** Medium */
-            medium: string;
-            /** Pressure Pa */
-            pressure_pa: number | null;
-            /** Temperature C */
-            temperature_c: number | null;
-            /** End Pa */
-            end_pa: number | null;
-            /** End C */
-            end_c: number | null;
-            /** Lost Pa */
-            lost_pa: number | null;
-            /** Leak M3 Per S */
-            leak_m3_per_s: number | null;
-        };
-        /**
-         * ReadStateOut
-         * @description What was read last.
-         */
-        ReadStateOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "read";
-            /** Id */
-            id: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
-            /** At */
-            at: string | null;
-            /** By */
-            by: string;
-            /** Say */
-            say: string;
-            /** Gate */
-            gate: string;
-            instrument: components["schemas"]["UsedOut"] | null;
-            /** Overdue */
-            overdue: string;
-            /** Value */
-            value: number | null;
-            /** As Typed */
-            as_typed: string;
-        };
-        /**
-         * RemarkOut
-         * @description A remark.
-         */
-        RemarkOut: {
-            /** At */
-            at: string;
-            /** Text */
-            text: string;
-        };
-        /**
-         * RunNowOut
-         * @description A run as it is now, and the log entry it makes once it is done.
-         */
-        RunNowOut: {
-            procedure: components["schemas"]["ProcedureOut"];
-            state: components["schemas"]["RunStateOut"];
-            /** Gates */
-            gates: components["schemas"]["GateOut"][];
-            /** Entry */
-            entry?: {
-                [key: string]: unknown;
-            } | null;
-        };
-        /**
-         * RunStateOut
-         * @description The state events lead to.
-         */
-        RunStateOut: {
-            /** Current */
-            current: string | null;
-            /** Steps */
-            steps: (components["schemas"]["BypassStateOut"] | components["schemas"]["ChooseStateOut"] | components["schemas"]["ConfirmStateOut"] | components["schemas"]["ElectricalStateOut"] | components["schemas"]["HoldStateOut"] | components["schemas"]["PhotoStateOut"] | components["schemas"]["PressureTestStateOut"] | components["schemas"]["ReadStateOut"] | components["schemas"]["TestStateOut"] | components["schemas"]["TriesStateOut"] | components["schemas"]["TuneStateOut"] | components["schemas"]["WaitStateOut"])[];
-            /** Joints */
-            joints: components["schemas"]["JointStateOut"][];
-            /** Bypasses */
-            bypasses: components["schemas"]["LedgerBypassOut"][];
-            /** Remarks */
-            remarks: components["schemas"]["RemarkOut"][];
-            /** Photos */
-            photos: components["schemas"]["PictureOut"][];
-        };
-        /**
-         * TestStateOut
-         * @description Whether its joints are tight.
-         */
-        TestStateOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "test";
-            /** Id */
-            id: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
-            /** At */
-            at: string | null;
-            /** By */
-            by: string;
-            /** Say */
-            say: string;
-            /** Gate */
-            gate: string;
-        };
-        /**
-         * TriesStateOut
-         * @description How many tries since the last rest; time counts from the last.
-         */
-        TriesStateOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "tries";
-            /** Id */
-            id: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
-            /** At */
-            at: string | null;
-            /** By */
-            by: string;
-            /** Say */
-            say: string;
-            /** Gate */
-            gate: string;
-            /** Since At */
-            since_at: string | null;
-            /** Page */
-            page: string;
-            /** Page S */
-            page_s: number | null;
-            /** Tries */
-            tries: number | null;
-        };
-        /**
-         * TuneStateOut
-         * @description Where the screw stands, in turns in from where it was found, and what is to be done next.
-         */
-        TuneStateOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "tune";
-            /** Id */
-            id: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
-            /** At */
-            at: string | null;
-            /** By */
-            by: string;
-            /** Say */
-            say: string;
-            /** Gate */
-            gate: string;
-            /**
-             * Phase
-             * @enum {string}
-             */
-            phase: "lean" | "back" | "more" | "lock" | "locked";
-            /** Turns */
-            turns: number | null;
-            /** Falters At */
-            falters_at: number | null;
-            /** Smooth At */
-            smooth_at: number | null;
-        };
-        /**
-         * WaitStateOut
-         * @description Since when it is waited, and how long it was.
-         */
-        WaitStateOut: {
-            /**
-             * @description discriminator enum property added by openapi-typescript
-             * @enum {string}
-             */
-            kind: "wait";
-            /** Id */
-            id: string;
-            /**
-             * Status
-             * @enum {string}
-             */
-            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
-            /** At */
-            at: string | null;
-            /** By */
-            by: string;
-            /** Say */
-            say: string;
-            /** Gate */
-            gate: string;
-            /** Since At */
-            since_at: string | null;
-            /** Page */
-            page: string;
-            /** Page S */
-            page_s: number | null;
-            /** Waited S */
-            waited_s: number | null;
-            /** Temperature C */
-            temperature_c: number | null;
-        };
-        /**
-         * RunNowIn
-         * @description A run: the procedure it is sealed with, its events, and the job's document now.
-         */
-        RunNowIn: {
-            /** Procedure */
-            procedure: {
-                [key: string]: unknown;
-            };
-            /** Events */
-            events: {
-                [key: string]: unknown;
-            }[];
-            /** Newest */
-            newest: {
-                [key: string]: unknown;
-            };
-            /**
-             * Entries
-             * @default []
-             */
-            entries: {
-                [key: string]: unknown;
-            }[];
-            /**
-             * Signed S
-             * @default {}
-             */
-            signed_s: {
-                [key: string]: number;
-            };
-            /** Now S */
-            now_s?: number | null;
-        };
-        /**
-         * MachineStateOut
-         * @description Where the commissioning of one machine stands: the run that counts, its open gates, what no longer counts.
-         */
-        MachineStateOut: {
-            /** Machine */
-            machine: string;
-            /** Name */
-            name: string;
-            /**
-             * State
-             * @enum {string}
-             */
-            state: "no_procedure" | "not_begun" | "begun" | "stale" | "signed";
-            /** Run */
-            run: string | null;
-            /** Gates */
-            gates: string[];
-            /** Stale */
-            stale: components["schemas"]["StaleOut"][];
-        };
-        /**
-         * StaleOut
-         * @description What a change of the job after a sign-off made stale; `say` is a template over `values`.
-         */
-        StaleOut: {
-            /** Subject */
-            subject: string;
-            /** Name */
-            name: string;
-            /** Say */
-            say: string;
-            /** Values */
-            values: {
-                [key: string]: components["schemas"]["QuantityOut"] | string;
-            };
-        };
-        /**
-         * CommissioningIn
-         * @description A job document and its runs, oldest first.
-         */
-        CommissioningIn: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Runs */
-            runs: components["schemas"]["RunHeldIn"][];
-        };
-        /**
-         * RunHeldIn
-         * @description A run as far as it counts for where its machine stands.
-         */
-        RunHeldIn: {
-            /** Id */
-            id: string;
-            /** Unit */
-            unit: string;
-            /** Procedure */
-            procedure: {
-                [key: string]: unknown;
-            };
-            /** Signed */
-            signed: boolean;
-            /**
-             * Gates
-             * @default []
-             */
-            gates: string[];
-        };
-        /**
-         * OpenOut
-         * @description One thing that stands open before a sign-off: what, whether it refuses it, and the way to it.
-         */
-        OpenOut: {
-            /** Key */
-            key: string;
-            /** Say */
-            say: string;
-            /** Values */
-            values: {
-                [key: string]: components["schemas"]["QuantityOut"] | string;
-            };
-            /** Holds */
-            holds: boolean;
-            /**
-             * Stage
-             * @enum {string}
-             */
-            stage: "need" | "equipment" | "supply" | "siting" | "commissioning" | "running" | "handover";
-            /** At */
-            at: string;
-        };
-        /**
-         * OpenIn
-         * @description A job document, its log and its runs, oldest first, and now (s since 1970).
-         */
-        OpenIn: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Entries */
-            entries: {
-                [key: string]: unknown;
-            }[];
-            /**
-             * Signed S
-             * @default {}
-             */
-            signed_s: {
-                [key: string]: number;
-            };
-            /** Now S */
-            now_s: number;
-            /** Runs */
-            runs: components["schemas"]["RunHeldIn"][];
-        };
-        /**
-         * LookOut
-         * @description One look to choose.
-         */
-        LookOut: {
-            /** Value */
-            value: string;
-            /** Reads */
-            reads: string;
-        };
-        /**
-         * VisitFieldOut
-         * @description One thing a visit reads: its last reading and what is expected; outside of least and most a value is asked about once.
-         */
-        VisitFieldOut: {
-            /** Key */
-            key: string;
-            /** Name */
-            name: string;
-            /** Label */
-            label: string;
-            /** Body */
-            body: {
-                [key: string]: unknown;
-            };
-            /** Kind */
-            kind: string;
-            /** Last */
-            last: number | string | null;
-            /** Last S */
-            last_s: number | null;
-            /** Expected */
-            expected: number | null;
-            /** Least */
-            least: number | null;
-            /** Most */
-            most: number | null;
-            /** Step */
-            step: number;
-            /** Looks */
-            looks: components["schemas"]["LookOut"][];
-        };
-        /**
-         * VisitIn
-         * @description A job document and its log, and now (s since 1970).
-         */
-        VisitIn: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Entries */
-            entries: {
-                [key: string]: unknown;
-            }[];
-            /** Now S */
-            now_s: number;
-        };
-        /**
-         * DueOut
-         * @description What is due on a job, and its safety tests.
-         */
-        DueOut: {
-            /** Items */
-            items: components["schemas"]["ItemOut"][];
-            /** Tests */
-            tests: components["schemas"]["SafetyTestOut"][];
-        };
-        /**
-         * SafetyTestOut
-         * @description A safety test of a machine: passed last, due next; `overdue` where it is due or failed.
-         */
-        SafetyTestOut: {
-            /** Machine */
-            machine: string;
-            /** Name */
-            name: string;
-            /** Test */
-            test: string;
-            /** Title */
-            title: string;
-            /** Every S */
-            every_s: number | null;
-            /** Last S */
-            last_s: number | null;
-            /** Due S */
-            due_s: number | null;
-            /** Failed */
-            failed: boolean;
-            /** Source */
-            source: string;
-            /** Overdue */
-            overdue: boolean;
-        };
-        /**
-         * DueIn
-         * @description A job document and its log, when each machine was signed off first, and now (s since 1970).
-         */
-        DueIn: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Entries */
-            entries: {
-                [key: string]: unknown;
-            }[];
-            /**
-             * Signed S
-             * @default {}
-             */
-            signed_s: {
-                [key: string]: number;
-            };
-            /** Now S */
-            now_s: number;
-        };
-        /**
-         * RunningIn
-         * @description A job document and its log.
-         */
-        RunningIn: {
-            /** Document */
-            document: {
-                [key: string]: unknown;
-            };
-            /** Entries */
-            entries: {
-                [key: string]: unknown;
-            }[];
         };
         /**
          * SeriesOut
@@ -7169,7 +2623,7 @@ export interface components {
              */
             revision_id: string;
             /** Open */
-            open: components["schemas"]["OpenOut"][];
+            open: components["schemas"]["OpenItem"][];
             /** May */
             may: boolean;
             signed: components["schemas"]["SignedJobOut"] | null;
@@ -7376,6 +2830,3178 @@ export interface components {
             at: string | null;
             /** Same Name */
             same_name: boolean | null;
+        };
+        /** @description A value in SI, and its kind. */
+        Quantity: {
+            value: number;
+            kind: string;
+        };
+        /** @description A vessel on the scale, gross. */
+        Weight: {
+            /** @constant */
+            kind: "weight";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            vessel: number;
+            value: number;
+        };
+        /** @description Which instrument, its calibration, its trials and its error at that time; `taken` from it, or typed off it. */
+        Used: {
+            id: string;
+            name: string;
+            kind: string;
+            serial: string;
+            calibrated_on: string | null;
+            due_on: string | null;
+            zeroed_at: string | null;
+            bumped_at: string | null;
+            set_at: string | null;
+            error: number | null;
+            taken: boolean | null;
+            age_s: number | null;
+        };
+        /** @description A float gauge. */
+        Gauge: {
+            /** @constant */
+            kind: "gauge";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            vessel?: number | null;
+            value: number;
+        };
+        /** @description A dipstick in a tank. */
+        Dip: {
+            /** @constant */
+            kind: "dip";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            vessel?: number | null;
+            value: number;
+        };
+        /** @description What a gas meter shows. */
+        Meter: {
+            /** @constant */
+            kind: "meter";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            value: number;
+        };
+        /** @description Another meter was put in: what it shows at first. */
+        MeterChanged: {
+            /** @constant */
+            kind: "meter_changed";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            value: number;
+        };
+        /** @description A meter clocked: so many turns of its test hand in so many seconds; `pressure_pa` in the meter is above the barometer. */
+        Clocked: {
+            /** @constant */
+            kind: "clocked";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            turn_m3: number;
+            turns?: number | null;
+            value: number;
+            pressure_pa?: number | null;
+            gas_c?: number | null;
+        };
+        /** @description Fuel that was brought. */
+        Delivered: {
+            /** @constant */
+            kind: "delivered";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            value: number;
+        };
+        /** @description A vessel changed over: what went out and what came in, gross; `run` is the procedure by which it was done. */
+        ChangedOver: {
+            /** @constant */
+            kind: "changed_over";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            /** @enum {unknown} */
+            bank?: "only" | "first" | "second" | null;
+            out_kg?: number | null;
+            value: number;
+            run?: string;
+        };
+        /** @description Something of the kit list: packed, taken out again, or missed at the unit. It is no reading and stands in no log. */
+        Packed: {
+            /** @constant */
+            kind: "kit";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            item: string;
+            /** @enum {unknown} */
+            look: "packed" | "unpacked" | "missed";
+            classes?: string[];
+        };
+        /** @description A file of entries taken back as a whole: none of its `batch` counts any more, all of them stay. */
+        Undone: {
+            /** @constant */
+            kind: "undone";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+        };
+        /** @description How fast a metering pump ticks. */
+        Pump: {
+            /** @constant */
+            kind: "pump";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            value: number;
+            tick_m3?: number | null;
+        };
+        /** @description An air temperature, at the machine or around it. */
+        Air: {
+            /** @constant */
+            kind: "air";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            /** @enum {unknown} */
+            where: "out" | "in" | "space" | "outside";
+            value: number;
+        };
+        /** @description How much air a heater moves, as measured. */
+        Airflow: {
+            /** @constant */
+            kind: "airflow";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            value: number;
+        };
+        /** @description How warm something is to the touch. */
+        Surface: {
+            /** @constant */
+            kind: "surface";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            /** @enum {unknown} */
+            where?: "face" | "case" | "flue" | "vessel" | "near" | "plug" | null;
+            value: number;
+        };
+        /** @description What a machine gives, as its own display says. */
+        Output: {
+            /** @constant */
+            kind: "output";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            value: number;
+        };
+        /** @description Water that a heater warms: how much flows, how warm it comes and goes. */
+        Water: {
+            /** @constant */
+            kind: "water";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            value: number;
+            in_c: number;
+            out_c: number;
+        };
+        /** @description A gas or oil pressure at a machine. */
+        Pressure: {
+            /** @constant */
+            kind: "pressure";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            /** @enum {unknown} */
+            where?: "inlet" | "manifold" | "source" | "before" | "behind" | null;
+            /** @enum {unknown} */
+            load?: "full" | "standing" | null;
+            value: number;
+        };
+        /** @description Volts at a machine. */
+        Volts: {
+            /** @constant */
+            kind: "volts";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            /** @enum {unknown} */
+            where?: "l1_n" | "l2_n" | "l3_n" | "l1_l2" | "l2_l3" | "l3_l1" | "battery" | null;
+            value: number;
+        };
+        /** @description Amperes of a leg. */
+        Amperes: {
+            /** @constant */
+            kind: "amperes";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            /** @enum {unknown} */
+            where?: "l1" | "l2" | "l3" | "battery" | null;
+            value: number;
+        };
+        /** @description The frequency a generator gives. */
+        Hertz: {
+            /** @constant */
+            kind: "hertz";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            value: number;
+        };
+        /** @description What a kWh counter shows. */
+        KwhCounter: {
+            /** @constant */
+            kind: "counter";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            value: number;
+        };
+        /** @description What a machine's hour meter shows. */
+        Hours: {
+            /** @constant */
+            kind: "hours";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            value: number;
+        };
+        /** @description How often a machine has started, by its own counter. */
+        Starts: {
+            /** @constant */
+            kind: "starts";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            value: number;
+        };
+        /** @description Where the oil of an engine stands. */
+        Oil: {
+            /** @constant */
+            kind: "oil";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            /** @enum {unknown} */
+            look: "full" | "between" | "low";
+        };
+        /** @description Something of a machine renewed or cleaned, with what its hour meter shows. */
+        Serviced: {
+            /** @constant */
+            kind: "serviced";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            /** @enum {unknown} */
+            where: "oil" | "air_filter" | "fuel_filter" | "plug" | "burner" | "nozzle" | "ash" | "fan";
+            value?: number | null;
+        };
+        /** @description Carbon monoxide where people are. */
+        Carbon: {
+            /** @constant */
+            kind: "co";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            value: number;
+        };
+        /** @description How a flame looks. */
+        Flame: {
+            /** @constant */
+            kind: "flame";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            /** @enum {unknown} */
+            look: "steady" | "yellow" | "lifting" | "pulsing" | "none";
+        };
+        /** @description Frost on a vessel or regulator. */
+        Frost: {
+            /** @constant */
+            kind: "frost";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            /** @enum {unknown} */
+            look: "none" | "dew" | "shell" | "regulator";
+        };
+        /** @description What is smelt. */
+        Smell: {
+            /** @constant */
+            kind: "smell";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            /** @enum {unknown} */
+            look: "none" | "fuel" | "exhaust";
+        };
+        /** @description A safety test done; `run` is the procedure by which it was done. */
+        Tested: {
+            /** @constant */
+            kind: "safety_test";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            test: string;
+            /** @enum {unknown} */
+            look: "passed" | "failed";
+            run?: string;
+        };
+        /** @description The weather. */
+        Weather: {
+            /** @constant */
+            kind: "weather";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            /** @enum {unknown} */
+            look: "clear" | "cloudy" | "wind" | "rain" | "snow" | "fog";
+        };
+        /** @description A remark that stands by itself. */
+        Note: {
+            /** @constant */
+            kind: "note";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            subject?: string;
+            visit?: string;
+            /** @enum {unknown} */
+            source?: "typed" | "instrument" | "import" | null;
+            as_typed?: string;
+            remark?: string;
+            corrects?: string;
+            batch?: string;
+            instrument?: components["schemas"]["Used"] | null;
+            by?: string;
+            photo?: string;
+        };
+        LogEntry: components["schemas"]["Weight"] | components["schemas"]["Gauge"] | components["schemas"]["Dip"] | components["schemas"]["Meter"] | components["schemas"]["MeterChanged"] | components["schemas"]["Clocked"] | components["schemas"]["Delivered"] | components["schemas"]["ChangedOver"] | components["schemas"]["Packed"] | components["schemas"]["Undone"] | components["schemas"]["Pump"] | components["schemas"]["Air"] | components["schemas"]["Airflow"] | components["schemas"]["Surface"] | components["schemas"]["Output"] | components["schemas"]["Water"] | components["schemas"]["Pressure"] | components["schemas"]["Volts"] | components["schemas"]["Amperes"] | components["schemas"]["Hertz"] | components["schemas"]["KwhCounter"] | components["schemas"]["Hours"] | components["schemas"]["Starts"] | components["schemas"]["Oil"] | components["schemas"]["Serviced"] | components["schemas"]["Carbon"] | components["schemas"]["Flame"] | components["schemas"]["Frost"] | components["schemas"]["Smell"] | components["schemas"]["Tested"] | components["schemas"]["Weather"] | components["schemas"]["Note"];
+        /** @description It is bridged now. */
+        BypassBridged: {
+            /** @constant */
+            kind: "bypass_bridged";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+        };
+        /** @description It is as it was. */
+        BypassRestored: {
+            /** @constant */
+            kind: "bypass_restored";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+        };
+        /** @description What was seen. */
+        ChoiceMade: {
+            /** @constant */
+            kind: "choice_made";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+            choice: string;
+        };
+        /** @description It is so. */
+        StepConfirmed: {
+            /** @constant */
+            kind: "step_confirmed";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+        };
+        /** @description The whole set as it was read. */
+        ElectricalRead: {
+            /** @constant */
+            kind: "electrical_read";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+            instrument?: components["schemas"]["Used"] | null;
+            readings?: components["schemas"]["MeterRead"][];
+        };
+        /** @description One value as it was read, in SI. */
+        MeterRead: {
+            id: string;
+            value: number;
+        };
+        /** @description Held from now. */
+        HoldBegun: {
+            /** @constant */
+            kind: "hold_begun";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+        };
+        /** @description Let go. */
+        HoldEnded: {
+            /** @constant */
+            kind: "hold_ended";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+        };
+        /** @description A picture taken: its id, by which it is kept. */
+        PhotoTaken: {
+            /** @constant */
+            kind: "photo_taken";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+            photo: string;
+        };
+        /** @description Gauge pumped up, appliances off: what it shows, how warm it is, with what. */
+        PressureTestBegun: {
+            /** @constant */
+            kind: "pressure_test_begun";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+            pressure_pa: number;
+            temperature_c: number;
+            /** @enum {unknown} */
+            medium: "air" | "nitrogen" | "oxygen" | "fuel_gas";
+        };
+        /** @description What the gauge shows after the time, and how warm it is. */
+        PressureTestEnded: {
+            /** @constant */
+            kind: "pressure_test_ended";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+            pressure_pa: number;
+            temperature_c: number;
+        };
+        /** @description What was read, in SI, and as it was typed. */
+        ReadingTaken: {
+            /** @constant */
+            kind: "reading_taken";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+            instrument?: components["schemas"]["Used"] | null;
+            value: number;
+            as_typed: string;
+        };
+        /** @description A joint tested: tight or not, and with what. */
+        JointTested: {
+            /** @constant */
+            kind: "joint_tested";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            joint: string;
+            tight: boolean;
+            method: string;
+        };
+        /** @description A joint opened: what was known of it no longer counts. */
+        JointOpened: {
+            /** @constant */
+            kind: "joint_opened";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            joint: string;
+        };
+        /** @description One try: how long, and whether it caught. */
+        TryMade: {
+            /** @constant */
+            kind: "try_made";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+            held_s: number;
+            caught: boolean;
+        };
+        /** @description The screw turned: in is above nought; and how it runs then. */
+        ScrewTurned: {
+            /** @constant */
+            kind: "screw_turned";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+            turns: number;
+            /** @enum {unknown} */
+            look: "smooth" | "falters";
+        };
+        /** @description The jam nut is tight; it still runs smoothly. */
+        ScrewLocked: {
+            /** @constant */
+            kind: "screw_locked";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+        };
+        /** @description Waited from now. */
+        WaitBegun: {
+            /** @constant */
+            kind: "wait_begun";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+        };
+        /** @description It is over: the time has passed, and what is waited for is so. */
+        WaitEnded: {
+            /** @constant */
+            kind: "wait_ended";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+            seen?: string[];
+            temperature_c?: number | null;
+        };
+        /** @description A sensor bridged or a wire lifted: what and why. */
+        BypassOpened: {
+            /** @constant */
+            kind: "bypass_opened";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            bypass: string;
+            what: string;
+            why: string;
+        };
+        /** @description It is as it was. */
+        BypassClosed: {
+            /** @constant */
+            kind: "bypass_closed";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            bypass: string;
+        };
+        /** @description Words that stay on the record. */
+        Remark: {
+            /** @constant */
+            kind: "remark";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            text: string;
+        };
+        /** @description Something was done at the unit by which a test counts no more. */
+        UnitChanged: {
+            /** @constant */
+            kind: "unit_changed";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            /** @enum {unknown} */
+            change: "vessel_changed" | "fuel_converted" | "battery_off" | "plug_refitted" | "gas_set";
+        };
+        /** @description A step left out, with the reason. */
+        StepSkipped: {
+            /** @constant */
+            kind: "step_skipped";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            step: string;
+            reason: string;
+        };
+        /** @description A slip of the finger taken back at once: the record stays, and counts no more. */
+        EventWithdrawn: {
+            /** @constant */
+            kind: "event_withdrawn";
+            id: string;
+            at: string;
+            clock_at?: string | null;
+            by?: string;
+            after_ms?: number | null;
+            page?: string;
+            page_s?: number | null;
+            event: string;
+        };
+        RunEvent: components["schemas"]["BypassBridged"] | components["schemas"]["BypassRestored"] | components["schemas"]["ChoiceMade"] | components["schemas"]["StepConfirmed"] | components["schemas"]["ElectricalRead"] | components["schemas"]["HoldBegun"] | components["schemas"]["HoldEnded"] | components["schemas"]["PhotoTaken"] | components["schemas"]["PressureTestBegun"] | components["schemas"]["PressureTestEnded"] | components["schemas"]["ReadingTaken"] | components["schemas"]["JointTested"] | components["schemas"]["JointOpened"] | components["schemas"]["TryMade"] | components["schemas"]["ScrewTurned"] | components["schemas"]["ScrewLocked"] | components["schemas"]["WaitBegun"] | components["schemas"]["WaitEnded"] | components["schemas"]["BypassOpened"] | components["schemas"]["BypassClosed"] | components["schemas"]["Remark"] | components["schemas"]["UnitChanged"] | components["schemas"]["StepSkipped"] | components["schemas"]["EventWithdrawn"];
+        /** @description An instrument of the team. */
+        Instrument: {
+            id: string;
+            name: string;
+            kind: string;
+            serial: string;
+            calibrated_on: string | null;
+            calibration_months: number | null;
+            error_fraction: number | null;
+            emissivity: number | null;
+            /** @enum {unknown} */
+            link: "none" | "line_tcp" | "line_serial" | "modbus_tcp" | null;
+            address: string;
+            unit_id: number | null;
+            channels: components["schemas"]["Channel"][];
+        };
+        /** @description One value an instrument gives: what it is, in which unit, from where to where, how fine; where it stands on the wire. */
+        Channel: {
+            id: string;
+            name: string;
+            quantity: string;
+            unit: string;
+            low: number | null;
+            high: number | null;
+            resolution: number | null;
+            register_at: number | null;
+            /** @enum {unknown} */
+            words: "u16" | "s16" | "u32" | "s32" | "f32" | null;
+            scale: number | null;
+        };
+        /** @description What was tried of an instrument. */
+        Check: {
+            id: string;
+            at: string;
+            /** @enum {unknown} */
+            check: "zero" | "bump" | "emissivity" | "calibration";
+            passed: boolean;
+            remark: string;
+            by: string;
+        };
+        /** @description A job document. */
+        PlanQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description Figures and verdicts by stage, each supply with its path, the machines; and what of the document cannot be used. */
+        PlanAnswer: {
+            core_version: string;
+            stages: components["schemas"]["StageReport"][];
+            supplies: components["schemas"]["SupplyPlan"][];
+            machines: components["schemas"]["PlacedMachine"][];
+            faults: components["schemas"]["Fault"][];
+        };
+        /** @description The outcome of one stage, filled while it is computed; of a supply, `place` says where that stands in the document. */
+        StageReport: {
+            /** @enum {unknown} */
+            stage: "need" | "equipment" | "supply" | "siting" | "commissioning" | "running" | "handover";
+            worst: ("stop" | "caution" | "not_checked" | "note" | "good") | null;
+            headlines: string[];
+            figures: components["schemas"]["Figure"][];
+            verdicts: components["schemas"]["Verdict"][];
+            tables: components["schemas"]["Tables"];
+        };
+        /** @description A number, what it is called, how it came about and where the formula is from. */
+        Figure: {
+            key: string;
+            name: string;
+            value: number;
+            kind: string;
+            formula: string;
+            inputs: components["schemas"]["Input"][];
+            source: string;
+        };
+        /** @description One thing that went into a figure. */
+        Input: {
+            name: string;
+            value: number | string;
+            kind: string;
+        };
+        /** @description One judgement about one subject of one job. */
+        Verdict: {
+            code: string;
+            /** @enum {unknown} */
+            level: "stop" | "caution" | "not_checked" | "note" | "good";
+            /** @enum {unknown} */
+            stage: "need" | "equipment" | "supply" | "siting" | "commissioning" | "running" | "handover";
+            title: string;
+            reason: string;
+            remedy: string;
+            holds_to: string;
+            source: string;
+            subject: string;
+            at: string;
+            used: number | null;
+            values: {
+                [key: string]: components["schemas"]["Quantity"] | string;
+            };
+            fix: components["schemas"]["Fix"][];
+        };
+        /** @description One change of the document that would mend what is wrong: where, and the value. */
+        Fix: {
+            path: string;
+            value: number | string;
+        };
+        /** @description The tables of a stage, as far as it has them. */
+        Tables: {
+            air?: components["schemas"]["AirCourse"][];
+            air_through?: components["schemas"]["AirThrough"][];
+            bands?: components["schemas"]["Bounds"][];
+            candidates?: components["schemas"]["Candidate"][];
+            change_over?: components["schemas"]["ChangeOver"][];
+            clocked?: components["schemas"]["ClockedInput"][];
+            considered?: components["schemas"]["Considered"][];
+            costs?: components["schemas"]["FuelCost"][];
+            drawing?: (components["schemas"]["BuildingShape"] | components["schemas"]["StandingShape"] | components["schemas"]["RingShape"] | components["schemas"]["OpeningShape"] | components["schemas"]["DuctShape"] | components["schemas"]["PlumeShape"] | components["schemas"]["MeasureShape"])[];
+            ducts?: components["schemas"]["DuctEnd"][];
+            equations?: components["schemas"]["OtherEquations"][];
+            filled_in?: components["schemas"]["FilledIn"][];
+            fuels?: components["schemas"]["FuelRow"][];
+            generator_split?: components["schemas"]["GeneratorOfTwo"][];
+            generators?: components["schemas"]["GeneratorRow"][];
+            hungriest?: components["schemas"]["Hungriest"][];
+            joints?: components["schemas"]["Joint"][];
+            legs?: components["schemas"]["LoadOnLeg"][];
+            next_visit?: components["schemas"]["NextVisit"][];
+            night?: components["schemas"]["NightCourse"][];
+            night_ahead?: components["schemas"]["HourAhead"][];
+            nights?: components["schemas"]["SpaceNight"][];
+            order?: components["schemas"]["LoadStarting"][];
+            profile?: components["schemas"]["Profile"][];
+            reserve?: components["schemas"]["Reserve"][];
+            ruled_out?: components["schemas"]["RuledOut"][];
+            schedule?: components["schemas"]["NightCall"][];
+            schools?: components["schemas"]["School"][];
+            skins?: components["schemas"]["SkinOfSpace"][];
+            subsets?: components["schemas"]["SetOfMachines"][];
+            valve_candidates?: components["schemas"]["ValveCandidate"][];
+            vaporizing?: components["schemas"]["Vaporizing"][];
+            vessel_sizes?: components["schemas"]["VesselSize"][];
+            warm_up?: components["schemas"]["WarmUpTime"][];
+            weight?: components["schemas"]["Weighed"][];
+        };
+        /** @description One joint of the path; `node` is the part it belongs to, after which it stands. */
+        Joint: {
+            id: string;
+            name: string;
+            /** @enum {unknown} */
+            sort: "coupling" | "threaded" | "flare" | "fitting" | "fused" | "hose end" | "clamp" | "port" | "burner port" | "conversion" | "seat" | null;
+            seal: string;
+            tool: string;
+            node: string;
+            between: string;
+        };
+        /** @description The mean load of each hour of the day. */
+        Profile: {
+            mean_w: number[];
+        };
+        /** @description A load in the order of starting, and what is drawn at the moment it starts. */
+        LoadStarting: {
+            id: string;
+            name: string;
+            importance: string;
+            running_w: number;
+            starting_w: number;
+            moment_w: number;
+            by_itself: boolean;
+            estimated: boolean;
+        };
+        /** @description A load, and the leg it hangs on. */
+        LoadOnLeg: {
+            id: string;
+            name: string;
+            leg: string;
+            apparent_va: number;
+        };
+        /** @description What one method of sizing says of a space, and by what factor that differs from the heat balance. */
+        School: {
+            space: string;
+            space_name: string;
+            school: string;
+            name: string;
+            heat_w: number | null;
+            by: number | null;
+            leads: boolean;
+            why: string;
+        };
+        /** @description The temperature inside through a design night; `used` says whether the space has hours of use. */
+        SpaceNight: {
+            space: string;
+            name: string;
+            used: boolean;
+            from_s: number;
+            step_s: number;
+            outside_c: number;
+            inside_c: number[];
+            lowest_c: number;
+            heat_on_s: number | null;
+            stays_on: boolean;
+        };
+        /** @description The skin of a space as it is counted: listed by the job, or made from its shape. */
+        SkinOfSpace: {
+            space: string;
+            listed: boolean;
+            parts: components["schemas"]["SkinPart"][];
+        };
+        /** @description One surface of a space. */
+        SkinPart: {
+            id: string;
+            name: string;
+            /** @enum {unknown} */
+            skin: "canvas" | "film" | "bare_sheet" | "insulated_panel" | "brick" | "concrete" | "timber_bare" | "timber_insulated" | "single_glass" | "double_glass" | "slab" | "earth" | "own" | null;
+            area_m2: number | null;
+            u_w_per_m2k: number | null;
+            /** @enum {unknown} */
+            against: "outside" | "ground" | null;
+        };
+        /** @description What output warms the place in a time, and how much more that is than it loses. */
+        WarmUpTime: {
+            time_s: number;
+            output_w: number;
+            extra_w: number;
+        };
+        /** @description A heater, or heaters together, that meet the need; `left_share` is what of the need is left if the largest fails. */
+        Candidate: {
+            key: string;
+            units: components["schemas"]["UnitsOfOne"][];
+            count: number;
+            output_w: number;
+            input_w: number;
+            share: number | null;
+            left_share: number;
+            fuel_flow: number;
+            fuel_flow_kind: string;
+            surge_w: number;
+            warm_up_s: number | null;
+            why: string;
+            score: number;
+        };
+        /** @description How many of one heater, on which fuel. */
+        UnitsOfOne: {
+            model: string;
+            name: string;
+            fuel: string;
+            count: number;
+        };
+        /** @description A heater that cannot be used here, with its one reason. */
+        RuledOut: {
+            model: string;
+            name: string;
+            code: string;
+            reason: string;
+        };
+        /** @description How many combinations of how many machines would do, for which need. */
+        Considered: {
+            able: number;
+            machines: number;
+            need_w: number;
+        };
+        /** @description How many of a catalytic heater warm a valve body, and what they give of what it asks. */
+        ValveCandidate: {
+            valve: string;
+            valve_name: string;
+            model: string;
+            name: string;
+            count: number;
+            output_w: number;
+            share: number;
+        };
+        /** @description A generator with what it has to spare for the loads, or the code of why it cannot carry them. */
+        GeneratorRow: {
+            model: string;
+            name: string;
+            fuel: string;
+            fuel_name: string;
+            code: string | null;
+            reason: string;
+            continuous_w: number | null;
+            surge_w: number | null;
+            spare: number | null;
+            surge_spare: number | null;
+            needs_order: boolean;
+            fuel_flow: number | null;
+            fuel_flow_kind: string;
+        };
+        /** @description One of two generators between which the loads are shared, and which of them it feeds. */
+        GeneratorOfTwo: {
+            model: string;
+            name: string;
+            fuel: string;
+            fuel_name: string;
+            code: string | null;
+            reason: string;
+            continuous_w: number | null;
+            surge_w: number | null;
+            spare: number | null;
+            surge_spare: number | null;
+            needs_order: boolean;
+            fuel_flow: number | null;
+            fuel_flow_kind: string;
+            /** @enum {unknown} */
+            feeds: "essential" | "others";
+        };
+        /** @description Air out of a heater and into it, read together. */
+        AirThrough: {
+            machine: string;
+            at_s: number;
+            supply_c: number;
+            return_c: number;
+        };
+        /** @description What was left of a supply at one reading. */
+        Weighed: {
+            supply: string;
+            at_s: number;
+            left_kg: number;
+        };
+        /** @description What of a supply is kept, and what it holds when full. */
+        Reserve: {
+            supply: string;
+            left_kg: number;
+            full_kg: number | null;
+        };
+        /** @description When a supply comes to its reserve: the likely time, the soonest and the latest. */
+        ChangeOver: {
+            supply: string;
+            at_s: number;
+            /** @enum {unknown} */
+            which: "likely" | "soonest" | "latest";
+        };
+        /** @description When somebody should look at a supply again. */
+        NextVisit: {
+            supply: string;
+            at_s: number;
+        };
+        /** @description When a supply comes to its reserve should every day take a tenth more than the hungriest so far. */
+        Hungriest: {
+            supply: string;
+            at_s: number;
+            kg_per_s: number;
+        };
+        /** @description What goes in by a meter that was clocked. */
+        ClockedInput: {
+            supply: string;
+            at_s: number;
+            w: number;
+        };
+        /** @description An hour of the night ahead by the measured rate, and what is left of a supply then. */
+        HourAhead: {
+            supply: string;
+            after_s: number;
+            outside_c: number;
+            left_kg: number;
+        };
+        /** @description What readings of a chart are held against: the least, the most, and what is planned. */
+        Bounds: {
+            kind: string;
+            subject: string;
+            place: string;
+            least: number | null;
+            most: number | null;
+            planned: number | null;
+        };
+        /** @description A piece of duct: what flows in it and is lost, how warm the air is, how evenly its holes blow. */
+        DuctEnd: {
+            machine: string;
+            machine_name: string;
+            id: string;
+            name: string;
+            flow: number;
+            lost: number;
+            in_c: number;
+            out_c: number;
+            even: number | null;
+            end: boolean;
+        };
+        /** @description The air of the night hour by hour: with the flame in it, and with the same heat dry; the coldest inner surface by name. */
+        AirCourse: {
+            name: string;
+            step_s: number;
+            co2: number[];
+            co2_dry: number[];
+            dew_c: number[];
+            dew_dry_c: number[];
+            co2_most: number;
+            skin: string;
+            skin_c: number | null;
+        };
+        /** @description The building: how far its front wall is turned from north, and where the wind comes from. */
+        BuildingShape: {
+            id: string;
+            name: string;
+            points: [
+                number,
+                number
+            ][];
+            skin: string;
+            north_deg: number;
+            wind_from_deg: number | null;
+            /** @enum {unknown} */
+            kind: "building";
+        };
+        /** @description A machine or a group of vessels where it stands, by which wall; where its front or exhaust is, and which way that points. */
+        StandingShape: {
+            /** @enum {unknown} */
+            kind: "heater" | "generator" | "vessels";
+            id: string;
+            name: string;
+            short: string;
+            at: string;
+            wall: string;
+            indoors: boolean;
+            points: [
+                number,
+                number
+            ][];
+            mouth: [
+                number,
+                number
+            ];
+            toward: [
+                number,
+                number
+            ];
+        };
+        /** @description What must stay clear round one, and what stands inside it all the same. */
+        RingShape: {
+            id: string;
+            of: string;
+            name: string;
+            words: string;
+            limit: number;
+            points: [
+                number,
+                number
+            ][];
+            inside: string[];
+            /** @enum {unknown} */
+            kind: "ring";
+        };
+        /** @description An opening of a wall, and how it stands. */
+        OpeningShape: {
+            id: string;
+            name: string;
+            stands: string | null;
+            at: string;
+            points: [
+                number,
+                number
+            ][];
+            /** @enum {unknown} */
+            kind: "opening";
+        };
+        /** @description The ducts of a heater. */
+        DuctShape: {
+            id: string;
+            of: string;
+            name: string;
+            points: [
+                number,
+                number
+            ][];
+            /** @enum {unknown} */
+            kind: "duct";
+        };
+        /** @description The side to which an exhaust goes. */
+        PlumeShape: {
+            id: string;
+            of: string;
+            name: string;
+            points: [
+                number,
+                number
+            ][];
+            /** @enum {unknown} */
+            kind: "plume";
+        };
+        /** @description A distance that is told of a place. */
+        MeasureShape: {
+            id: string;
+            of: string;
+            at: string;
+            value: number;
+            points: [
+                number,
+                number
+            ][];
+            /** @enum {unknown} */
+            kind: "measure";
+        };
+        /** @description A fuel beside the others: what it costs, how long a fill lasts, how it bears the cold; `every` chosen machine may burn it. */
+        FuelRow: {
+            fuel: string;
+            name: string;
+            every: boolean;
+            machines: string;
+            cost_per_kwh: number | null;
+            hours_a_fill_s: number | null;
+            fill: string;
+            fills: number | null;
+            weight_kg: number | null;
+            output_lost: number | null;
+            least_vessel_kg: number | null;
+            cold: string;
+            cold_fits: boolean;
+            keeps: string;
+        };
+        /** @description What a machine burns and costs over the hours planned; `mean_w` as gross heat over the hours it runs. */
+        FuelCost: {
+            machine: string;
+            name: string;
+            fuel: string;
+            fuel_name: string;
+            hours_s: number;
+            mean_w: number;
+            amount: number;
+            amount_kind: string;
+            cost: number | null;
+        };
+        /** @description The night ahead step by step; `least_pa` is the least inlet of the first regulator at its smallest flow. */
+        NightCourse: {
+            begins_s: number;
+            step_s: number;
+            outside_c: number[];
+            liquid_c: number[];
+            pressure_pa: number[];
+            fill: number[];
+            load_w: number[];
+            least_pa: number | null;
+            reserve: number | null;
+            changed_s: number[];
+            failed_s: number | null;
+            whole_w: number;
+        };
+        /** @description What someone has to be there for in the night: after how long, at which time of day. */
+        NightCall: {
+            after_s: number;
+            clock_s: number;
+            /** @enum {unknown} */
+            what: "begin" | "coldest" | "frost" | "reserve_takes_over" | "change" | "fails" | "end";
+        };
+        /** @description What a line carries by each equation (m³/s), beside what it needs. */
+        OtherEquations: {
+            line: string;
+            size: string;
+            needed: number;
+            nfpa: number;
+            spitzglass: number;
+            mueller: number;
+            weymouth: number;
+        };
+        /** @description The pressure at each inlet with a set of machines on, by machine. */
+        SetOfMachines: {
+            words: string;
+            pressures: {
+                [key: string]: number;
+            };
+        };
+        /** @description How many of a size of vessel the hours take, how many it takes to boil fast enough, and the larger of both. */
+        VesselSize: {
+            vessel: string;
+            name: string;
+            hours: number;
+            rate: number;
+            count: number;
+            mass_kg: number;
+        };
+        /** @description A value that the plan fills in where none is typed: its place, and what it is. */
+        FilledIn: {
+            at: string;
+            value: number;
+        };
+        /** @description What one vessel boils by one school, None where that school does not hold. */
+        Vaporizing: {
+            school: string;
+            rate_w: number | null;
+        };
+        /** @description One supply as planned: its report and its fuel path. */
+        SupplyPlan: {
+            id: string;
+            name: string;
+            fuel: string;
+            at: string;
+            worst: ("stop" | "caution" | "not_checked" | "note" | "good") | null;
+            machines: string[];
+            stage: components["schemas"]["StageReport"];
+            path: components["schemas"]["PathNode"][];
+            ways: components["schemas"]["Way"][];
+        };
+        /** @description One node of the fuel path; pressures in Pa gauge, None where not known. */
+        PathNode: {
+            id: string;
+            /** @enum {unknown} */
+            kind: "vessel" | "meter" | "tank" | "shut_off" | "regulator" | "line" | "connector" | "filter" | "drip_pot" | "test_port" | "appliance" | "space";
+            name: string;
+            detail: string;
+            after: string;
+            /** @enum {unknown} */
+            stage: "need" | "equipment" | "supply" | "siting" | "commissioning" | "running" | "handover";
+            at: string;
+            running_in_pa: number | null;
+            running_out_pa: number | null;
+            standing_in_pa: number | null;
+            standing_out_pa: number | null;
+            window: components["schemas"]["Window"] | null;
+            values: {
+                [key: string]: components["schemas"]["Quantity"] | string;
+            };
+            worst: ("stop" | "caution" | "not_checked" | "note" | "good") | null;
+        };
+        /** @description What an inlet may take, Pa gauge. */
+        Window: {
+            low_pa: number;
+            high_pa: number;
+        };
+        /** @description One way of the fuel as a drawing: across in slots, a part each; up from 0 to 1 by the scale of the staircase. */
+        Way: {
+            inlet: string;
+            name: string;
+            slots: number;
+            nodes: components["schemas"]["WayNode"][];
+            marks: (components["schemas"]["Band"] | components["schemas"]["Stroke"] | components["schemas"]["Words"])[];
+            waits: string;
+        };
+        /** @description A part as it is drawn: its sign, its name, and the small print under it. */
+        WayNode: {
+            id: string;
+            sign: string;
+            name: string;
+            say: string;
+            values: {
+                [key: string]: components["schemas"]["Quantity"] | string;
+            };
+        };
+        /** @description What an inlet may take, as a band of the staircase: its lower left and its upper right corner. */
+        Band: {
+            node: string;
+            points: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ];
+            /** @enum {unknown} */
+            mark: "band";
+        };
+        /** @description A piece of a pressure line. */
+        Stroke: {
+            /** @enum {unknown} */
+            role: "standing" | "running";
+            points: [
+                number,
+                number
+            ][];
+            /** @enum {unknown} */
+            mark: "line";
+        };
+        /** @description Words at a place of the staircase, over values. */
+        Words: {
+            /** @enum {unknown} */
+            role: "standing" | "running" | "window";
+            at: [
+                number,
+                number
+            ];
+            /** @enum {unknown} */
+            place: "above" | "below" | "beside";
+            /** @enum {unknown} */
+            align: "start" | "middle" | "end";
+            say: string;
+            values: {
+                [key: string]: components["schemas"]["Quantity"] | string;
+            };
+            /** @enum {unknown} */
+            mark: "words";
+        };
+        /** @description A machine of the job, the fuel it burns now, and its commissioning procedure if there is one. */
+        PlacedMachine: {
+            id: string;
+            at: string;
+            name: string;
+            /** @enum {unknown} */
+            kind: "heater" | "generator";
+            fuel: string;
+            procedure: string | null;
+            steps: number;
+            offered: components["schemas"]["Offered"][];
+        };
+        /** @description A procedure that there is for a machine. */
+        Offered: {
+            key: string;
+            title: string;
+            /** @enum {unknown} */
+            purpose: "commission" | "delivery" | "convert" | "switch" | "start" | "stop" | "change_over" | "transport" | "store" | "yearly" | "safety_test";
+            school: string;
+        };
+        /** @description One thing wrong in a document: where it is, what is wrong, and what is allowed. */
+        Fault: {
+            path: string;
+            message: string;
+        };
+        /** @description A job document of any format. */
+        DocumentQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description A document in today's format, and what of it today's rules refuse. */
+        DocumentAnswer: {
+            document: {
+                [key: string]: unknown;
+            };
+            faults: components["schemas"]["Fault"][];
+        };
+        /** @description A shipped start, the answers that were typed (SI, by question), and how the person sees quantities. */
+        StartQuestion: {
+            key: string;
+            answers?: {
+                [key: string]: unknown;
+            };
+            /** @enum {unknown} */
+            units?: "metric" | "us";
+        };
+        /** @description The job a start makes, its headline figures and plan; what of the answers cannot be used, by question. */
+        Started: {
+            document: {
+                [key: string]: unknown;
+            };
+            headlines: components["schemas"]["Figure"][];
+            plan: components["schemas"]["PlanAnswer"];
+            faults: components["schemas"]["Fault"][];
+        };
+        /** @description A job document. */
+        AssumedQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description One value that the plan uses although nobody entered it. */
+        Assumed: {
+            path: string;
+            at: string;
+            label: string;
+            value: number | string;
+            kind: string;
+            source: string;
+            low: number | string | null;
+            high: number | string | null;
+            reads: string;
+            moves: components["schemas"]["Moves"] | null;
+            tried: boolean;
+            spans: components["schemas"]["Moves"][];
+        };
+        /** @description How far a value moves a headline over its usual range. */
+        Moves: {
+            figure: string;
+            name: string;
+            kind: string;
+            low: number;
+            high: number;
+            share: number;
+        };
+        /** @description A data sheet. */
+        SheetQuestion: {
+            sheet: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description Nothing but the question. */
+        VocabularyQuestion: Record<string, never>;
+        /** @description Everything a screen needs that does not change from job to job. */
+        Vocabulary: {
+            core_version: string;
+            quantities: components["schemas"]["QuantityKind"][];
+            job_schema: {
+                [key: string]: unknown;
+            };
+            catalogue: components["schemas"]["OnSale"];
+            pipe_sizes: {
+                [key: string]: components["schemas"]["PipeSize"][];
+            };
+            pipe_materials: {
+                [key: string]: string[];
+            };
+            usual_loads: {
+                [key: string]: unknown;
+            }[];
+            log_kinds: components["schemas"]["LogKind"][];
+            event_choices: components["schemas"]["EventChoice"][];
+            instrument_kinds: components["schemas"]["InstrumentKind"][];
+            instrument_schema: {
+                [key: string]: unknown;
+            };
+            signs: {
+                [key: string]: components["schemas"]["SignStroke"][];
+            };
+            look_drawings: {
+                [key: string]: components["schemas"]["LookStroke"][];
+            };
+            levels: {
+                [key: string]: components["schemas"]["ScaleLine"][];
+            };
+            stair_scale: components["schemas"]["StairScale"];
+            starts: components["schemas"]["Start"][];
+        };
+        /** @description A kind of quantity, its units, and which of them each system shows. */
+        QuantityKind: {
+            name: string;
+            metric: string;
+            us: string;
+            most_decimals: number;
+            units: components["schemas"]["QuantityUnit"][];
+        };
+        /** @description One unit of a kind: SI value = number × factor + offset. */
+        QuantityUnit: {
+            symbol: string;
+            factor: number;
+            offset: number;
+            aliases: string[];
+        };
+        /** @description Every machine and part that may be chosen. */
+        OnSale: {
+            heaters: components["schemas"]["Heater"][];
+            generators: components["schemas"]["Generator"][];
+            vessels: components["schemas"]["Vessel"][];
+            regulators: components["schemas"]["RegulatorOnSale"][];
+            connectors: components["schemas"]["Connector"][];
+        };
+        /** @description A heater's data sheet. */
+        Heater: {
+            /** @constant */
+            kind: "heater";
+            id: string;
+            name: string;
+            /** @enum {unknown} */
+            heater_class: "direct_forced_air" | "indirect_forced_air" | "radiant_cylinder" | "radiant_cartridge" | "pot_burner" | "air_12v" | "catalytic" | "waste_oil" | null;
+            /** @enum {unknown} */
+            firing: "direct" | "indirect" | null;
+            /** @enum {unknown} */
+            indoors: "never" | "vented" | "ventilated" | null;
+            burns: components["schemas"]["Burns"][];
+            airflow_m3_per_s: number | null;
+            duct_most_m: number | null;
+            fan_running_w: number | null;
+            fan_starting_w: number | null;
+            supply_v: number | null;
+            supply_least_v: number | null;
+            power_factor: number | null;
+            clear_top_m: number | null;
+            clear_front_m: number | null;
+            clear_sides_m: number | null;
+            clear_rear_m: number | null;
+            altitude_most_m: number | null;
+            ods_altitude_most_m: number | null;
+            derate_per_1000_ft: number | null;
+            least_vessel_kg: number | null;
+            cool_down_s: number | null;
+            /** @enum {unknown} */
+            built_in_regulator: "no" | "yes" | null;
+            fan_pressure_pa: number | null;
+            co_to_co2: number | null;
+            draught_least_pa: number | null;
+            canvas_m: number | null;
+            service_m: number | null;
+            level_fraction: number | null;
+            body_length_m: number | null;
+            body_width_m: number | null;
+            source: string;
+        };
+        /** @description What a heater takes and gives on one fuel; pressures only where the fuel comes by pipe. */
+        Burns: {
+            id: string;
+            /** @enum {unknown} */
+            fuel: "propane" | "natural_gas" | "butane_mix" | "diesel" | "kerosene" | "petrol" | "waste_oil" | null;
+            input_w: number | null;
+            output_w: number | null;
+            low_input_w: number | null;
+            inlet_least_pa: number | null;
+            inlet_most_pa: number | null;
+            manifold_pa: number | null;
+            manifold_tolerance_pa: number | null;
+        };
+        /** @description A generator's data sheet. */
+        Generator: {
+            /** @constant */
+            kind: "generator";
+            id: string;
+            name: string;
+            /** @enum {unknown} */
+            generator_class: "petrol_lp" | "tri_fuel" | "gaseous_standby" | "diesel_portable" | "large" | null;
+            /** @enum {unknown} */
+            system: "split_120_240" | "single_230" | "three_230_400" | null;
+            runs_on: components["schemas"]["RunsOn"][];
+            rated_power_factor: number | null;
+            continuous_fraction: number | null;
+            derate_per_1000_ft: number | null;
+            altitude_most_m: number | null;
+            /** @enum {unknown} */
+            gas_entry: "no_gas" | "hose_regulator" | "straight" | "fixed_inside" | "factory_switch" | "factory_fitting" | "unknown" | null;
+            /** @enum {unknown} */
+            lock_off: "no" | "yes" | null;
+            mass_kg: number | null;
+            clear_top_m: number | null;
+            clear_front_m: number | null;
+            clear_sides_m: number | null;
+            clear_rear_m: number | null;
+            openings_m: number | null;
+            wall_m: number | null;
+            service_m: number | null;
+            level_fraction: number | null;
+            sag_full_fraction: number | null;
+            sag_surge_fraction: number | null;
+            body_length_m: number | null;
+            body_width_m: number | null;
+            source: string;
+        };
+        /** @description What a generator gives on one fuel and the fuel it takes, as gross heat. */
+        RunsOn: {
+            id: string;
+            /** @enum {unknown} */
+            fuel: "propane" | "natural_gas" | "butane_mix" | "diesel" | "kerosene" | "petrol" | "waste_oil" | null;
+            running_w: number | null;
+            surge_w: number | null;
+            half_load_fuel_w: number | null;
+            full_load_fuel_w: number | null;
+            inlet_least_pa: number | null;
+            inlet_most_pa: number | null;
+        };
+        /** @description A cylinder or tank for LP. */
+        Vessel: {
+            id: string;
+            name: string;
+            shape: string;
+            diameter_m: number;
+            shell_m: number;
+            full_kg: number;
+            tare_kg: number;
+            source: string;
+        };
+        /** @description A regulator, and the names of the machines it feeds at full load and overfeeds standing. */
+        RegulatorOnSale: {
+            id: string;
+            name: string;
+            stage: string;
+            set_pa: number;
+            capacity: [
+                number,
+                number
+            ][];
+            inlet_most_pa: number;
+            droop_fraction: number;
+            source: string;
+            lockup_fraction: number | null;
+            relief_pa: number | null;
+            gas: string;
+            for_engines: boolean;
+            stands_too_high_for: string[];
+        };
+        /** @description A flexible connector rated for an input at a pressure drop. */
+        Connector: {
+            id: string;
+            name: string;
+            length_m: number;
+            rated_w: number;
+            rated_drop_pa: number;
+            source: string;
+            needs_filter: boolean;
+            most_vessel_kg: number | null;
+            for_natural_gas: boolean;
+        };
+        /** @description A size on sale and how it is spoken of. */
+        PipeSize: {
+            nominal: string;
+            reads: string;
+        };
+        /** @description A kind of log entry: its title, what it speaks of, and the schema of its fields. */
+        LogKind: {
+            kind: string;
+            title: string;
+            /** @enum {unknown} */
+            of: "supply" | "machine" | "job";
+            declared: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description What one chooses from in an event of commissioning. */
+        EventChoice: {
+            event: string;
+            field: string;
+            options: components["schemas"]["Option"][];
+        };
+        /** @description One word that may be chosen, and how it reads. */
+        Option: {
+            value: string;
+            reads: string;
+        };
+        /** @description One kind: what it reads, for how long (s) each trial of it counts, how long its calibration holds, its usual error. */
+        InstrumentKind: {
+            key: string;
+            name: string;
+            reads: string[];
+            checks: components["schemas"]["Trial"][];
+            calibration_months: number;
+            error_fraction: number;
+        };
+        /** @description What is tried of a kind of instrument: how it reads once done, how it is done, for how long (s) it counts. */
+        Trial: {
+            check: string;
+            says: string;
+            how: string;
+            counts_s: number;
+        };
+        /** @description A stroke of a sign: a line of points, or a circle (x, y, r). */
+        SignStroke: {
+            points: [
+                number,
+                number
+            ][];
+            circle: [
+                number,
+                number,
+                number
+            ] | null;
+            closed: boolean;
+            fill: ("card" | "ember") | null;
+            /** @enum {unknown} */
+            of: "frame" | "gas" | "space";
+        };
+        /** @description A stroke of the drawing of a look: a path or a circle (x, y, r), filled and drawn in tones. */
+        LookStroke: {
+            d: string | null;
+            circle: [
+                number,
+                number,
+                number
+            ] | null;
+            fill: ("caution" | "card" | "ember" | "gas" | "good" | "ink" | "ink-2" | "rule" | "stop") | null;
+            ink: ("caution" | "card" | "ember" | "gas" | "good" | "ink" | "ink-2" | "rule" | "stop") | null;
+            width: number;
+            dashes: string;
+            move: string;
+        };
+        /** @description A line of the scale of the pressure staircase: how far up, and what it says. */
+        ScaleLine: {
+            height: number;
+            words: string;
+        };
+        /** @description The scale of the pressure staircase: straight from the least up to a pressure over a share of its height, logarithmic above. */
+        StairScale: {
+            least_pa: number;
+            straight_to_pa: number;
+            most_pa: number;
+            straight_share: number;
+        };
+        /** @description A way into a job, as its file says: questions, the document before the answers, supplies, what else is assumed. */
+        Start: {
+            key: string;
+            title: string;
+            words: string;
+            group: string;
+            group_title: string;
+            classes: string[];
+            sign: string[];
+            questions: components["schemas"]["StartInput"][];
+        };
+        /** @description One thing asked: its usual answer, what is possible, the usual range, and where in the job the answer goes. */
+        StartInput: {
+            key: string;
+            label: string;
+            kind: string;
+            usual: number | string;
+            low: number | null;
+            high: number | null;
+            help: string;
+            options: components["schemas"]["Option"][];
+        };
+        /** @description Nothing but the question. */
+        VersionQuestion: Record<string, never>;
+        /** @description A table of loads or of hours, as it was pasted. */
+        PastedQuestion: {
+            /** @enum {unknown} */
+            list: "loads" | "hours";
+            text: string;
+        };
+        /** @description The entries of a pasted table, and the rows that cannot be used; `rest` is those with their head, to be mended. */
+        Pasted: {
+            columns: string[];
+            entries: {
+                [key: string]: unknown;
+            }[];
+            faults: components["schemas"]["PastedFault"][];
+            rest: string;
+        };
+        /** @description A row of a pasted table that cannot be used, with what is wrong; row 0 is the table as a whole. */
+        PastedFault: {
+            row: number;
+            text: string;
+            message: string;
+        };
+        /** @description A job document, the id of what is shifted on its drawing, and how far, in metres. */
+        MovedQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+            id: string;
+            by: [
+                number,
+                number
+            ];
+        };
+        /** @description One change of a document: a place in it, and what comes to stand there. */
+        Edit: {
+            path: string;
+            value: unknown;
+        };
+        /** @description A job document, a machine and one of its procedures; with the procedures of its signed runs, of just what changed since. */
+        BeginQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+            unit: string;
+            key?: string;
+            signed?: components["schemas"]["SealedProcedure"][] | null;
+        };
+        /** @description A procedure for one machine, with the digest that seals it. */
+        SealedProcedure: {
+            key: string;
+            version: number;
+            title: string;
+            purpose: string;
+            school: string;
+            unit: string;
+            unit_name: string;
+            steps: (components["schemas"]["Bypass"] | components["schemas"]["Choose"] | components["schemas"]["Confirm"] | components["schemas"]["Electrical"] | components["schemas"]["Hold"] | components["schemas"]["Photo"] | components["schemas"]["PressureTest"] | components["schemas"]["Read"] | components["schemas"]["Test"] | components["schemas"]["Tries"] | components["schemas"]["Tune"] | components["schemas"]["Wait"])[];
+            joints: components["schemas"]["Joint"][];
+            only_changed: boolean | null;
+            of: components["schemas"]["Identity"];
+            digest: string;
+        };
+        /** @description A step that opens a bypass, or closes the one that another step opened. */
+        Bypass: {
+            /** @constant */
+            kind: "bypass";
+            id: string;
+            node: string;
+            title: string;
+            say: string;
+            caution: string;
+            button: string;
+            needs: string[];
+            opens: string[];
+            says: components["schemas"]["Said"][];
+            may_skip: boolean | null;
+            dormant: boolean | null;
+            stale_by: string[];
+            does: string[];
+            /** @enum {unknown} */
+            act: "open" | "close";
+            bypass: string;
+            what: string;
+            why: string;
+        };
+        /** @description A value that the words of a step name in braces: a quantity in SI, or a word. */
+        Said: {
+            name: string;
+            value: number | null;
+            kind: string;
+            word: string;
+        };
+        /** @description A step at which one looks. */
+        Choose: {
+            /** @constant */
+            kind: "choose";
+            id: string;
+            node: string;
+            title: string;
+            say: string;
+            caution: string;
+            button: string;
+            needs: string[];
+            opens: string[];
+            says: components["schemas"]["Said"][];
+            may_skip: boolean | null;
+            dormant: boolean | null;
+            stale_by: string[];
+            does: string[];
+            options: components["schemas"]["ChooseOption"][];
+            right: string;
+            wrong: string;
+        };
+        /** @description One thing that may be seen: what it comes from, what to do, when to look again, and which steps it calls for. */
+        ChooseOption: {
+            value: string;
+            reads: string;
+            right: boolean | null;
+            cause: string;
+            act: string;
+            wait_s: number | null;
+            drawing: string;
+            calls_for: string[];
+        };
+        /** @description A step that is confirmed. */
+        Confirm: {
+            /** @constant */
+            kind: "confirm";
+            id: string;
+            node: string;
+            title: string;
+            say: string;
+            caution: string;
+            button: string;
+            needs: string[];
+            opens: string[];
+            says: components["schemas"]["Said"][];
+            may_skip: boolean | null;
+            dormant: boolean | null;
+            stale_by: string[];
+            does: string[];
+            /** @enum {unknown} */
+            answers: "siting.air.co_alarm" | null;
+        };
+        /** @description A step at which volts, hertz and amperes are read together. */
+        Electrical: {
+            /** @constant */
+            kind: "electrical";
+            id: string;
+            node: string;
+            title: string;
+            say: string;
+            caution: string;
+            button: string;
+            needs: string[];
+            opens: string[];
+            says: components["schemas"]["Said"][];
+            may_skip: boolean | null;
+            dormant: boolean | null;
+            stale_by: string[];
+            does: string[];
+            proven: boolean | null;
+            meters: components["schemas"]["CircuitMeter"][];
+            low_say: string;
+            high_say: string;
+        };
+        /** @description One value of the set: what is measured where, and what it may be. */
+        CircuitMeter: {
+            id: string;
+            name: string;
+            /** @enum {unknown} */
+            quantity: "voltage" | "frequency" | "current" | null;
+            limit: components["schemas"]["Limit"] | null;
+        };
+        /** @description What a reading may be, in SI; aim is what the plan or the data sheet expects. */
+        Limit: {
+            low: number | null;
+            high: number | null;
+            aim: number | null;
+            source: string;
+        };
+        /** @description A step that is held. */
+        Hold: {
+            /** @constant */
+            kind: "hold";
+            id: string;
+            node: string;
+            title: string;
+            say: string;
+            caution: string;
+            button: string;
+            needs: string[];
+            opens: string[];
+            says: components["schemas"]["Said"][];
+            may_skip: boolean | null;
+            dormant: boolean | null;
+            stale_by: string[];
+            does: string[];
+            floor_s: number;
+            ceiling_s: number | null;
+        };
+        /** @description A step at which a picture is taken. */
+        Photo: {
+            /** @constant */
+            kind: "photo";
+            id: string;
+            node: string;
+            title: string;
+            say: string;
+            caution: string;
+            button: string;
+            needs: string[];
+            opens: string[];
+            says: components["schemas"]["Said"][];
+            may_skip: boolean | null;
+            dormant: boolean | null;
+            stale_by: string[];
+            does: string[];
+        };
+        /** @description A step at which the piping holds a computed pressure for a computed time. */
+        PressureTest: {
+            /** @constant */
+            kind: "pressure_test";
+            id: string;
+            node: string;
+            title: string;
+            say: string;
+            caution: string;
+            button: string;
+            needs: string[];
+            opens: string[];
+            says: components["schemas"]["Said"][];
+            may_skip: boolean | null;
+            dormant: boolean | null;
+            stale_by: string[];
+            does: string[];
+            test_pa: number;
+            lasts_s: number;
+            volume_m3: number | null;
+            barometer_pa: number | null;
+            resolution_pa: number | null;
+        };
+        /** @description A step at which one reads. */
+        Read: {
+            /** @constant */
+            kind: "read";
+            id: string;
+            node: string;
+            title: string;
+            say: string;
+            caution: string;
+            button: string;
+            needs: string[];
+            opens: string[];
+            says: components["schemas"]["Said"][];
+            may_skip: boolean | null;
+            dormant: boolean | null;
+            stale_by: string[];
+            does: string[];
+            proven: boolean | null;
+            quantity: string;
+            limit: components["schemas"]["Limit"] | null;
+            low_say: string;
+            high_say: string;
+            droop_from: string;
+            droop_most: number | null;
+        };
+        /** @description A step at which joints are tested. */
+        Test: {
+            /** @constant */
+            kind: "test";
+            id: string;
+            node: string;
+            title: string;
+            say: string;
+            caution: string;
+            button: string;
+            needs: string[];
+            opens: string[];
+            says: components["schemas"]["Said"][];
+            may_skip: boolean | null;
+            dormant: boolean | null;
+            stale_by: string[];
+            does: string[];
+            joints: string[];
+        };
+        /** @description A step that may need several tries. */
+        Tries: {
+            /** @constant */
+            kind: "tries";
+            id: string;
+            node: string;
+            title: string;
+            say: string;
+            caution: string;
+            button: string;
+            needs: string[];
+            opens: string[];
+            says: components["schemas"]["Said"][];
+            may_skip: boolean | null;
+            dormant: boolean | null;
+            stale_by: string[];
+            does: string[];
+            try_ceiling_s: number;
+            tries: number;
+            rest_s: number;
+            rest_why: string;
+            rest_say: string;
+            failed_say: string;
+        };
+        /** @description A screw that is set by ear and eye. */
+        Tune: {
+            /** @constant */
+            kind: "tune";
+            id: string;
+            node: string;
+            title: string;
+            say: string;
+            caution: string;
+            button: string;
+            needs: string[];
+            opens: string[];
+            says: components["schemas"]["Said"][];
+            may_skip: boolean | null;
+            dormant: boolean | null;
+            stale_by: string[];
+            does: string[];
+            most_at_once: number;
+            least_at_once: number | null;
+            last_turns: number;
+        };
+        /** @description A step at which one waits: at least floor_s, until each of `until` is so, until a temperature is passed. */
+        Wait: {
+            /** @constant */
+            kind: "wait";
+            id: string;
+            node: string;
+            title: string;
+            say: string;
+            caution: string;
+            button: string;
+            needs: string[];
+            opens: string[];
+            says: components["schemas"]["Said"][];
+            may_skip: boolean | null;
+            dormant: boolean | null;
+            stale_by: string[];
+            does: string[];
+            floor_s: number;
+            ceiling_s: number | null;
+            lockout: boolean | null;
+            until: string[];
+            temperature_c: number | null;
+            /** @enum {unknown} */
+            from_which: "above" | "below" | null;
+            late_say: string;
+        };
+        /** @description Which machine it is and where it stands, as far as that is known: what a sign-off is a sign-off of. */
+        Identity: {
+            model: string;
+            serial: string;
+            fuel: string;
+            inlet: string;
+            sheet_w: number | null;
+            position: string;
+            wall: string;
+            wall_m: number | null;
+            along_m: number | null;
+        };
+        /** @description A job document and its runs, oldest first. */
+        CommissioningQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+            runs: components["schemas"]["RunOfMachine"][];
+        };
+        /** @description A run as far as it counts for where its machine stands: its open gates by code. */
+        RunOfMachine: {
+            id: string;
+            unit: string;
+            procedure: components["schemas"]["SealedProcedure"];
+            signed: boolean;
+            gates: string[];
+        };
+        /** @description Where one machine stands: its state, the run that counts, its open gates, and what is stale of the tested. */
+        MachineState: {
+            machine: string;
+            name: string;
+            /** @enum {unknown} */
+            state: "no_procedure" | "not_begun" | "begun" | "stale" | "signed";
+            run: string | null;
+            gates: string[];
+            stale: components["schemas"]["Stale"][];
+        };
+        /** @description One joint, reading or time that no longer counts; `say` is a template over `values`. */
+        Stale: {
+            subject: string;
+            name: string;
+            say: string;
+            values: {
+                [key: string]: components["schemas"]["Quantity"] | string;
+            };
+        };
+        /** @description A run: the procedure it is sealed with, its events, and the job's document now; with the log, by which safety tests are overdue. */
+        RunQuestion: {
+            procedure: components["schemas"]["SealedProcedure"];
+            events: components["schemas"]["RunEvent"][];
+            newest: {
+                [key: string]: unknown;
+            };
+            entries?: components["schemas"]["LogEntry"][];
+            signed_s?: {
+                [key: string]: number;
+            };
+            now_s?: number | null;
+        };
+        /** @description A commissioning run as it is now: its sealed procedure, what the events lead to, the gates that are open, the entry it makes. */
+        RunNow: {
+            procedure: components["schemas"]["SealedProcedure"];
+            state: components["schemas"]["RunState"];
+            gates: components["schemas"]["Gate"][];
+            entry: {
+                [key: string]: unknown;
+            } | null;
+        };
+        /** @description The state of a commissioning run, folded from its events. */
+        RunState: {
+            current: string | null;
+            steps: (components["schemas"]["ChooseState"] | components["schemas"]["HoldState"] | components["schemas"]["PressureTestState"] | components["schemas"]["TriesState"] | components["schemas"]["WaitState"] | components["schemas"]["ElectricalState"] | components["schemas"]["ReadState"] | components["schemas"]["BypassState"] | components["schemas"]["ConfirmState"] | components["schemas"]["PhotoState"] | components["schemas"]["TestState"] | components["schemas"]["TuneState"])[];
+            joints: components["schemas"]["JointState"][];
+            bypasses: components["schemas"]["BypassLine"][];
+            remarks: components["schemas"]["RemarkLine"][];
+            photos: components["schemas"]["PictureLine"][];
+        };
+        /** @description What was seen last, and since when. */
+        ChooseState: {
+            /** @constant */
+            kind: "choose";
+            id: string;
+            /** @enum {unknown} */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            at: string | null;
+            by: string;
+            say: string;
+            gate: string;
+            since_at: string | null;
+            page: string;
+            page_s: number | null;
+            choice: string;
+            look_again_s: number | null;
+        };
+        /** @description Since when it is held, and how long it was. */
+        HoldState: {
+            /** @constant */
+            kind: "hold";
+            id: string;
+            /** @enum {unknown} */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            at: string | null;
+            by: string;
+            say: string;
+            gate: string;
+            since_at: string | null;
+            page: string;
+            page_s: number | null;
+            held_s: number | null;
+        };
+        /** @description What was read at the beginning and at the end, and what it comes to. */
+        PressureTestState: {
+            /** @constant */
+            kind: "pressure_test";
+            id: string;
+            /** @enum {unknown} */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            at: string | null;
+            by: string;
+            say: string;
+            gate: string;
+            since_at: string | null;
+            page: string;
+            page_s: number | null;
+            medium: string;
+            pressure_pa: number | null;
+            temperature_c: number | null;
+            end_pa: number | null;
+            end_c: number | null;
+            lost_pa: number | null;
+            leak_m3_per_s: number | null;
+        };
+        /** @description How many tries since the last rest; time counts from the last. */
+        TriesState: {
+            /** @constant */
+            kind: "tries";
+            id: string;
+            /** @enum {unknown} */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            at: string | null;
+            by: string;
+            say: string;
+            gate: string;
+            since_at: string | null;
+            page: string;
+            page_s: number | null;
+            tries: number | null;
+        };
+        /** @description Since when it is waited, and how long it was. */
+        WaitState: {
+            /** @constant */
+            kind: "wait";
+            id: string;
+            /** @enum {unknown} */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            at: string | null;
+            by: string;
+            say: string;
+            gate: string;
+            since_at: string | null;
+            page: string;
+            page_s: number | null;
+            waited_s: number | null;
+            temperature_c: number | null;
+        };
+        /** @description What was read last. */
+        ElectricalState: {
+            /** @constant */
+            kind: "electrical";
+            id: string;
+            /** @enum {unknown} */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            at: string | null;
+            by: string;
+            say: string;
+            gate: string;
+            instrument: components["schemas"]["Used"] | null;
+            overdue: string;
+            readings: components["schemas"]["MeterRead"][];
+        };
+        /** @description What was read last. */
+        ReadState: {
+            /** @constant */
+            kind: "read";
+            id: string;
+            /** @enum {unknown} */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            at: string | null;
+            by: string;
+            say: string;
+            gate: string;
+            instrument: components["schemas"]["Used"] | null;
+            overdue: string;
+            value: number | null;
+            as_typed: string;
+        };
+        /** @description Whether it was bridged, or is as it was. */
+        BypassState: {
+            /** @constant */
+            kind: "bypass";
+            id: string;
+            /** @enum {unknown} */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            at: string | null;
+            by: string;
+            say: string;
+            gate: string;
+        };
+        /** @description Whether it was confirmed. */
+        ConfirmState: {
+            /** @constant */
+            kind: "confirm";
+            id: string;
+            /** @enum {unknown} */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            at: string | null;
+            by: string;
+            say: string;
+            gate: string;
+        };
+        /** @description The picture taken last. */
+        PhotoState: {
+            /** @constant */
+            kind: "photo";
+            id: string;
+            /** @enum {unknown} */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            at: string | null;
+            by: string;
+            say: string;
+            gate: string;
+            photo: string;
+        };
+        /** @description Whether its joints are tight. */
+        TestState: {
+            /** @constant */
+            kind: "test";
+            id: string;
+            /** @enum {unknown} */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            at: string | null;
+            by: string;
+            say: string;
+            gate: string;
+        };
+        /** @description Where the screw stands, in turns in from where it was found, and what is to be done next. */
+        TuneState: {
+            /** @constant */
+            kind: "tune";
+            id: string;
+            /** @enum {unknown} */
+            status: "open" | "holding" | "failed" | "done" | "skipped" | "idle" | "stale";
+            at: string | null;
+            by: string;
+            say: string;
+            gate: string;
+            /** @enum {unknown} */
+            phase: "lean" | "back" | "more" | "lock" | "locked";
+            turns: number | null;
+            falters_at: number | null;
+            smooth_at: number | null;
+        };
+        /** @description What is known of one joint. */
+        JointState: {
+            id: string;
+            name: string;
+            /** @enum {unknown} */
+            sort: "coupling" | "threaded" | "flare" | "fitting" | "fused" | "hose end" | "clamp" | "port" | "burner port" | "conversion" | "seat" | null;
+            seal: string;
+            tool: string;
+            node: string;
+            between: string;
+            /** @enum {unknown} */
+            status: "not_tested" | "too_early" | "tight" | "leaking" | "stale";
+            at: string | null;
+            method: string | null;
+            by: string;
+        };
+        /** @description An entry of the bypass ledger. */
+        BypassLine: {
+            bypass: string;
+            what: string;
+            why: string;
+            opened_at: string;
+            closed_at: string | null;
+            by: string;
+        };
+        /** @description A remark made in a run, and when. */
+        RemarkLine: {
+            at: string;
+            text: string;
+        };
+        /** @description A picture taken in a run: where it was taken, and what it shows. */
+        PictureLine: {
+            photo: string;
+            step: string;
+            at: string;
+            by: string;
+            shows: string;
+        };
+        /** @description One thing that holds back the sign-off; `say` is a template over `values`. */
+        Gate: {
+            code: string;
+            subject: string;
+            name: string;
+            say: string;
+            values: {
+                [key: string]: components["schemas"]["Quantity"] | string;
+            };
+        };
+        /** @description A machine, its run, the log, the step at which it was asked, the symptom looked into, when that was noticed, and now. */
+        FaultsQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+            entries?: components["schemas"]["LogEntry"][];
+            unit: string;
+            procedure?: components["schemas"]["SealedProcedure"] | null;
+            events?: components["schemas"]["RunEvent"][];
+            step?: string;
+            symptom?: string;
+            noticed_s?: number | null;
+            now_s?: number | null;
+        };
+        /** @description The symptoms of a machine, the causes of the one that is looked into, and which readings would tell causes apart. */
+        FaultsAnswer: {
+            symptoms: components["schemas"]["Noticed"][];
+            causes: components["schemas"]["RankedCause"][];
+            telling: string[];
+        };
+        /** @description What one may notice; `people_out` says how people are got out first, `here` that it belongs to the step or one that failed. */
+        Noticed: {
+            key: string;
+            title: string;
+            people_out: string;
+            here: boolean;
+        };
+        /** @description A cause with what points at it, what rules it out, and what spoke against it before it was noticed, which rules out no more. */
+        RankedCause: {
+            key: string;
+            title: string;
+            people_out: string;
+            caution: string;
+            check: string;
+            tool: string;
+            rules_out: string;
+            remedy: string;
+            redo: components["schemas"]["Redo"][];
+            pointed_at: components["schemas"]["Reason"] | null;
+            ruled_out: components["schemas"]["Reason"] | null;
+            spoke_against: components["schemas"]["Reason"] | null;
+        };
+        /** @description A step that is to be done again. */
+        Redo: {
+            step: string;
+            title: string;
+        };
+        /** @description Why something holds: words over values; when it was found (s since 1970), None where it is of the plan. */
+        Reason: {
+            say: string;
+            values: {
+                [key: string]: components["schemas"]["Quantity"] | string;
+            };
+            at_s: number | null;
+            planned: boolean;
+            built: boolean;
+        };
+        /** @description A job document, its log, and what was missed on the last job of such a class. */
+        KitQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+            entries?: components["schemas"]["LogEntry"][];
+            missed?: string[];
+        };
+        /** @description The kit list of a job, and the classes of its machines. */
+        KitAnswer: {
+            classes: string[];
+            items: components["schemas"]["ListedItem"][];
+        };
+        /** @description A thing of the kit list: its group and what that is called, whether it is packed; one that was missed last time comes first. */
+        ListedItem: {
+            key: string;
+            group: string;
+            title: string;
+            say: string;
+            values: {
+                [key: string]: components["schemas"]["Quantity"] | string;
+            };
+            why: string;
+            packed: boolean;
+        };
+        /** @description A job document and its log. */
+        RunningQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+            entries?: components["schemas"]["LogEntry"][];
+        };
+        /** @description A job document and its log, when each machine was signed off first, and now. */
+        DueQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+            entries?: components["schemas"]["LogEntry"][];
+            now_s: number;
+            signed_s?: {
+                [key: string]: number;
+            };
+        };
+        /** @description What is due on a job, and its safety tests. */
+        DueAnswer: {
+            items: components["schemas"]["DueItem"][];
+            tests: components["schemas"]["SafetyTestNow"][];
+        };
+        /** @description One thing that is due: its kind, what it is of, its title, when (s since 1970), every how long again, and what to do. */
+        DueItem: {
+            /** @enum {unknown} */
+            kind: "change_over" | "order" | "visit" | "look" | "test" | "service" | "permit" | "calibration" | "requalify";
+            key: string;
+            of: string;
+            name: string;
+            title: string;
+            at_s: number;
+            every_s: number | null;
+            say: string;
+            assumed: boolean;
+        };
+        /** @description A safety test of a machine: passed last, due next; `overdue` where it is due or failed. */
+        SafetyTestNow: {
+            machine: string;
+            name: string;
+            test: string;
+            title: string;
+            every_s: number | null;
+            last_s: number | null;
+            due_s: number | null;
+            failed: boolean;
+            source: string;
+            overdue: boolean;
+        };
+        /** @description A job document and its log, and now. */
+        VisitQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+            entries?: components["schemas"]["LogEntry"][];
+            now_s: number;
+        };
+        /** @description One thing to read: what it is called and of, the entry it becomes less its value, its last reading, what is expected now. */
+        VisitField: {
+            key: string;
+            name: string;
+            label: string;
+            body: {
+                [key: string]: unknown;
+            };
+            kind: string;
+            last: number | string | null;
+            last_s: number | null;
+            expected: number | null;
+            least: number | null;
+            most: number | null;
+            step: number;
+            looks: components["schemas"]["Option"][];
+        };
+        /** @description A job document and its log, and now. */
+        StopOrderQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+            entries?: components["schemas"]["LogEntry"][];
+            now_s: number;
+        };
+        /** @description The stop order of a whole job, and what fails first if one thing ends now. */
+        StopOrderAnswer: {
+            order: components["schemas"]["StopAct"][];
+            losses: components["schemas"]["Loss"][];
+        };
+        /** @description One act of stopping: at what, words over values, and why it comes here; `wait_s` before the next; `step` of its procedure. */
+        StopAct: {
+            of: string;
+            say: string;
+            because: string;
+            values: {
+                [key: string]: components["schemas"]["Quantity"] | string;
+            };
+            wait_s: number;
+        };
+        /** @description What fails if one thing ends now: which machines, in words; how long it still lasts (s), None not known, and from where that is. */
+        Loss: {
+            of: string;
+            name: string;
+            kind: string;
+            fails: string[];
+            say: string;
+            left_s: number | null;
+            known_by: string;
+        };
+        /** @description A job document, its log and its runs, oldest first, and now. */
+        OpenQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+            entries?: components["schemas"]["LogEntry"][];
+            now_s: number;
+            signed_s?: {
+                [key: string]: number;
+            };
+            runs: components["schemas"]["RunOfMachine"][];
+        };
+        /** @description One thing that stands open: a key that stays, words over values, whether it refuses the sign-off, and the way to it. */
+        OpenItem: {
+            key: string;
+            say: string;
+            values: {
+                [key: string]: components["schemas"]["Quantity"] | string;
+            };
+            holds: boolean;
+            /** @enum {unknown} */
+            stage: "need" | "equipment" | "supply" | "siting" | "commissioning" | "running" | "handover";
+            at: string;
+        };
+        /** @description A job document, its runs with their events, and its log. */
+        WholeJobQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+            entries?: components["schemas"]["LogEntry"][];
+            runs: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** @description A file. */
+        WholeJob: {
+            base64: string;
+        };
+        /** @description A job document, and the turn of the last answer that the asker holds. */
+        ChangesQuestion: {
+            document: {
+                [key: string]: unknown;
+            };
+            kept?: number | null;
+        };
+        /** @description A plan as far as it changed; whoever holds the turn before takes what is null here from there. */
+        Changes: {
+            turn: number;
+            core_version: string;
+            stages: (components["schemas"]["StageReport"] | null)[];
+            supplies: (components["schemas"]["SupplyPlan"] | null)[];
+            machines: components["schemas"]["PlacedMachine"][] | null;
+            faults: components["schemas"]["Fault"][] | null;
+        };
+        /** @description Nothing but the question: its files come beside it. */
+        VerifyQuestion: Record<string, never>;
+        /** @description One thing that was looked at, in words, of which file: whether it is as it was, None for what only the server can say. */
+        FileFinding: {
+            good: boolean | null;
+            file: string;
+            says: string;
+            claim: components["schemas"]["SealClaim"] | null;
+        };
+        /** @description What a file only says of itself, and the server that sealed it can confirm: the digest it knows that by, who signed, and when. */
+        SealClaim: {
+            digest: string;
+            name: string;
+            at: string;
+        };
+        /** @description The id of a new job, and the name of whoever brings it in; its file comes beside it. */
+        BringInQuestion: {
+            job: string;
+            by: string;
+        };
+        /** @description What a device keeps of a file; the last document is the job as it is. */
+        BroughtIn: {
+            documents: components["schemas"]["BroughtDocument"][];
+            runs: components["schemas"]["BroughtRun"][];
+            entries: {
+                [key: string]: unknown;
+            }[];
+            pictures: components["schemas"]["BroughtPicture"][];
+        };
+        /** @description A document of a job, with its id as a revision. */
+        BroughtDocument: {
+            id: string;
+            document: {
+                [key: string]: unknown;
+            };
+        };
+        /** @description A run of a file under its new id. */
+        BroughtRun: {
+            id: string;
+            unit: string;
+            procedure: components["schemas"]["SealedProcedure"];
+            events: {
+                [key: string]: unknown;
+            }[];
+        };
+        /** @description A picture of a file: its id, its kind, its name in the file. */
+        BroughtPicture: {
+            id: string;
+            kind: string;
+            file: string;
+        };
+        /** @description Every question to the core. */
+        Questions: {
+            /** @description What is asked, and what is answered. */
+            plan: {
+                asks: components["schemas"]["PlanQuestion"];
+                answers: components["schemas"]["PlanAnswer"];
+            };
+            /** @description What is asked, and what is answered. */
+            document: {
+                asks: components["schemas"]["DocumentQuestion"];
+                answers: components["schemas"]["DocumentAnswer"];
+            };
+            /** @description What is asked, and what is answered. */
+            start: {
+                asks: components["schemas"]["StartQuestion"];
+                answers: components["schemas"]["Started"];
+            };
+            /** @description What is asked, and what is answered. */
+            assumed: {
+                asks: components["schemas"]["AssumedQuestion"];
+                answers: components["schemas"]["Assumed"][];
+            };
+            /** @description What is asked, and what is answered. */
+            sheet: {
+                asks: components["schemas"]["SheetQuestion"];
+                answers: {
+                    [key: string]: unknown;
+                };
+            };
+            /** @description What is asked, and what is answered. */
+            vocabulary: {
+                asks: components["schemas"]["VocabularyQuestion"];
+                answers: components["schemas"]["Vocabulary"];
+            };
+            /** @description What is asked, and what is answered. */
+            version: {
+                asks: components["schemas"]["VersionQuestion"];
+                answers: string;
+            };
+            /** @description What is asked, and what is answered. */
+            pasted: {
+                asks: components["schemas"]["PastedQuestion"];
+                answers: components["schemas"]["Pasted"];
+            };
+            /** @description What is asked, and what is answered. */
+            moved: {
+                asks: components["schemas"]["MovedQuestion"];
+                answers: components["schemas"]["Edit"][];
+            };
+            /** @description What is asked, and what is answered. */
+            begin: {
+                asks: components["schemas"]["BeginQuestion"];
+                answers: components["schemas"]["SealedProcedure"];
+            };
+            /** @description What is asked, and what is answered. */
+            commissioning: {
+                asks: components["schemas"]["CommissioningQuestion"];
+                answers: components["schemas"]["MachineState"][];
+            };
+            /** @description What is asked, and what is answered. */
+            run: {
+                asks: components["schemas"]["RunQuestion"];
+                answers: components["schemas"]["RunNow"];
+            };
+            /** @description What is asked, and what is answered. */
+            faults: {
+                asks: components["schemas"]["FaultsQuestion"];
+                answers: components["schemas"]["FaultsAnswer"];
+            };
+            /** @description What is asked, and what is answered. */
+            kit: {
+                asks: components["schemas"]["KitQuestion"];
+                answers: components["schemas"]["KitAnswer"];
+            };
+            /** @description What is asked, and what is answered. */
+            running: {
+                asks: components["schemas"]["RunningQuestion"];
+                answers: components["schemas"]["StageReport"];
+            };
+            /** @description What is asked, and what is answered. */
+            due: {
+                asks: components["schemas"]["DueQuestion"];
+                answers: components["schemas"]["DueAnswer"];
+            };
+            /** @description What is asked, and what is answered. */
+            visit: {
+                asks: components["schemas"]["VisitQuestion"];
+                answers: components["schemas"]["VisitField"][];
+            };
+            /** @description What is asked, and what is answered. */
+            stop_order: {
+                asks: components["schemas"]["StopOrderQuestion"];
+                answers: components["schemas"]["StopOrderAnswer"];
+            };
+            /** @description What is asked, and what is answered. */
+            open: {
+                asks: components["schemas"]["OpenQuestion"];
+                answers: components["schemas"]["OpenItem"][];
+            };
+            /** @description What is asked, and what is answered. */
+            whole_job: {
+                asks: components["schemas"]["WholeJobQuestion"];
+                answers: components["schemas"]["WholeJob"];
+            };
+            /** @description What is asked, and what is answered. */
+            changes: {
+                asks: components["schemas"]["ChangesQuestion"];
+                answers: components["schemas"]["Changes"];
+            };
+            /** @description What is asked, and what is answered. */
+            verify: {
+                asks: components["schemas"]["VerifyQuestion"];
+                answers: components["schemas"]["FileFinding"][];
+            };
+            /** @description What is asked, and what is answered. */
+            bring_in: {
+                asks: components["schemas"]["BringInQuestion"];
+                answers: components["schemas"]["BroughtIn"];
+            };
         };
     };
     responses: never;
@@ -8360,7 +6986,7 @@ export interface operations {
             };
         };
     };
-    vocabulary: {
+    get_vocabulary: {
         parameters: {
             query?: never;
             header?: never;
@@ -8375,7 +7001,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["VocabularyOut"];
+                    "application/json": components["schemas"]["Vocabulary"];
                 };
             };
             /** @description Bad Request */
@@ -8741,254 +7367,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MachineOut"][];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    sheet: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["SheetIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": {
-                        [key: string]: unknown;
-                    };
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    pasted: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PastedIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PastedOut"];
                 };
             };
             /** @description Bad Request */
@@ -11946,7 +10324,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": (components["schemas"]["WeightOut"] | components["schemas"]["GaugeOut"] | components["schemas"]["DipOut"] | components["schemas"]["MeterOut"] | components["schemas"]["MeterChangedOut"] | components["schemas"]["ClockedOut"] | components["schemas"]["DeliveredOut"] | components["schemas"]["ChangedOverOut"] | components["schemas"]["PackedOut"] | components["schemas"]["UndoneOut"] | components["schemas"]["PumpOut"] | components["schemas"]["AirOut"] | components["schemas"]["AirflowOut"] | components["schemas"]["SurfaceOut"] | components["schemas"]["OutputOut"] | components["schemas"]["WaterOut"] | components["schemas"]["PressureOut"] | components["schemas"]["VoltsOut"] | components["schemas"]["AmperesOut"] | components["schemas"]["HertzOut"] | components["schemas"]["KwhCounterOut"] | components["schemas"]["HoursOut"] | components["schemas"]["StartsOut"] | components["schemas"]["OilOut"] | components["schemas"]["ServicedOut"] | components["schemas"]["CarbonOut"] | components["schemas"]["FlameOut"] | components["schemas"]["FrostOut"] | components["schemas"]["SmellOut"] | components["schemas"]["TestedOut"] | components["schemas"]["WeatherOut"] | components["schemas"]["NoteOut"])[];
+                    "application/json": components["schemas"]["LogEntry"][];
                 };
             };
             /** @description Bad Request */
@@ -12433,1851 +10811,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["OwnStartOut"][];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    faults: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["FaultsIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["FaultsOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    kit: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["KitIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["KitOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    stop_order: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["StopIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StopOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    plan: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DocumentIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PlanOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    start: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["StartIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StartedOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    assumed: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DocumentIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["AssumedOut"][];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    document: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DocumentIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["TodaysOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    begin: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["BeginIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ProcedureOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    moved: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["MovedIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["EditOut"][];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    run_now: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RunNowIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["RunNowOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    commissioning: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["CommissioningIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["MachineStateOut"][];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    open_things: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["OpenIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["OpenOut"][];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    visit: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["VisitIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["VisitFieldOut"][];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    due: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DueIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["DueOut"];
-                };
-            };
-            /** @description Bad Request */
-            400: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unauthorized */
-            401: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Forbidden */
-            403: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Not Found */
-            404: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Method Not Allowed */
-            405: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Conflict */
-            409: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Request Entity Too Large */
-            413: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Unprocessable Entity */
-            422: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Too Many Requests */
-            429: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Internal Server Error */
-            500: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-            /** @description Service Unavailable */
-            503: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["ProblemOut"];
-                };
-            };
-        };
-    };
-    running: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["RunningIn"];
-            };
-        };
-        responses: {
-            /** @description OK */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["StageOut"];
                 };
             };
             /** @description Bad Request */
@@ -18303,6 +14836,2468 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["KnownOut"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_plan: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlanAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_document: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DocumentQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_start: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StartQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Started"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_assumed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AssumedQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Assumed"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_sheet: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": {
+                        [key: string]: unknown;
+                    };
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_vocabulary: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VocabularyQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Vocabulary"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_version: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VersionQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": string;
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_pasted: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastedQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Pasted"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_moved: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MovedQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Edit"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BeginQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SealedProcedure"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_commissioning: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CommissioningQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MachineState"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunNow"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_faults: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FaultsQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FaultsAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_kit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KitQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["KitAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_running: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunningQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StageReport"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_due: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DueQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DueAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_visit: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["VisitQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["VisitField"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_stop_order: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StopOrderQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StopOrderAnswer"];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_open: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OpenQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OpenItem"][];
+                };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    ask_whole_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WholeJobQuestion"];
+            };
+        };
+        responses: {
+            /** @description OK */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["WholeJob"];
                 };
             };
             /** @description Bad Request */

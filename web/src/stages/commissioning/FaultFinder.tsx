@@ -1,10 +1,10 @@
 // From what one notices to its causes, in the order in which to look; what the plan and the readings rule out is struck through.
 import { useEffect, useState } from "react";
 import { Link, useParams, useSearchParams } from "react-router";
-import type { Cause, Faults, Run } from "../../api/client";
+import type { Cause, Faults, Run, RunEvent } from "../../api/client";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { countedOf, useDraft, useJob, useJobStore, useRecords } from "../../job/context";
-import { faultsOf } from "../../engine/ask";
+import { ask } from "../../engine/ask";
 import { Stale } from "../../engine/engine";
 import { nowMs } from "../../outbox/time";
 import { Message, Skeleton } from "../../ui/controls";
@@ -103,17 +103,22 @@ function useFaults(
     let old = false;
     const look = async () => {
       const records = run ? await device.db.records.where("owner").equals(run.id).toArray() : [];
-      const events = records.filter((r) => r.refusal === null).map((r) => r.body);
-      return faultsOf(document, {
-        unit,
-        procedure: run?.procedure ?? null,
-        events,
-        entries: countedOf(entries),
-        step,
-        symptom,
-        noticed_s: noticed,
-        now_s: nowMs() / 1000,
-      });
+      const events = records.filter((r) => r.refusal === null).map((r) => r.body as RunEvent);
+      return ask(
+        "faults",
+        {
+          document,
+          unit,
+          procedure: run?.procedure ?? null,
+          events,
+          entries: countedOf(entries),
+          step,
+          symptom,
+          noticed_s: noticed,
+          now_s: nowMs() / 1000,
+        },
+        "faults",
+      );
     };
     look().then(
       (made) => {

@@ -4,7 +4,7 @@ import { useEffect, useState } from "react";
 import { v7 as uuidv7 } from "uuid";
 import { type Kit, type KitItem, answer, api } from "../../api/client";
 import { useQuantities, useSurroundings } from "../../app/context";
-import { kitOf } from "../../engine/ask";
+import { ask } from "../../engine/ask";
 import { Stale } from "../../engine/engine";
 import { countedOf, useJob, useJobStore, useRecords } from "../../job/context";
 import { textAt } from "../../job/document";
@@ -83,7 +83,7 @@ function useKit(): Kit | null {
   const known = missed.data;
   useEffect(() => {
     let old = false;
-    kitOf(document, countedOf(entries), known ?? []).then(
+    ask("kit", { document, entries: countedOf(entries), missed: known ?? [] }, "kit").then(
       (found) => old || setKit(found),
       (problem: unknown) => {
         if (!(problem instanceof Stale)) setKit((last) => last);

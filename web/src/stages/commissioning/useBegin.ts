@@ -3,7 +3,7 @@ import { useState } from "react";
 import { useNavigate, useParams } from "react-router";
 import { type Procedure, Problem } from "../../api/client";
 import { useSurroundings } from "../../app/context";
-import { beginOf } from "../../engine/ask";
+import { ask } from "../../engine/ask";
 import { useJobStore } from "../../job/context";
 
 /** Begin a procedure by its key, "" the one to commission by, or just what changed since the signed ones; and what was wrong with it. */
@@ -17,7 +17,11 @@ export function useBegin(unit: string) {
     setTrouble("");
     try {
       await store.flush();
-      const made = await device.beginRun(jobId, unit, await beginOf(store.get().document, unit, again, key));
+      const made = await device.beginRun(
+        jobId,
+        unit,
+        await ask("begin", { document: store.get().document, unit, signed: again, key }),
+      );
       sender.wake();
       await navigate(`/jobs/${jobId}/commissioning/${made}`);
     } catch (problem) {

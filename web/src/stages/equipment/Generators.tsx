@@ -1,4 +1,5 @@
 // Equipment, generators: those chosen with what was found on them; those that would carry the loads.
+import type { Row } from "../../api/client";
 import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
 import { useEntries, useJob, useJobStore, useStage } from "../../job/context";
@@ -10,21 +11,7 @@ import { chooseSets } from "./choose";
 import { MachineRow, type RuledOut, RuledOutList } from "./machines";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 
-interface Carrier {
-  model: string;
-  name: string;
-  fuel: string;
-  fuel_name: string;
-  code: string | null;
-  reason: string;
-  continuous_w: number;
-  surge_w: number;
-  spare: number;
-  surge_spare: number;
-  needs_order: boolean;
-  fuel_flow: number;
-  fuel_flow_kind: string;
-}
+type Carrier = Row<"generators">;
 
 /** Which generators carry the loads. */
 export function Generators({ holds }: { holds: (name: string) => boolean }) {
@@ -33,8 +20,8 @@ export function Generators({ holds }: { holds: (name: string) => boolean }) {
   const stage = useStage("equipment");
   const late = useDeferredValue(stage);
   const sets = useEntries("equipment.generators", "generator");
-  const rows = (late?.tables["generators"] ?? []) as unknown as Carrier[];
-  const split = (late?.tables["generator_split"] ?? []) as unknown as (Carrier & { feeds: string })[];
+  const rows = late?.tables["generators"] ?? [];
+  const split = late?.tables["generator_split"] ?? [];
   return (
     <StagePart
       given={
@@ -111,10 +98,10 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
               <span className="block text-small font-normal text-ember-ink">only if the loads start one by one</span>
             ) : null}
           </th>
-          <td className="text-right">{q.show(r.continuous_w, "electric_power")}</td>
-          <td className="text-right">{q.show(r.spare, "fraction")}</td>
-          <td className="text-right max-sm:hidden">{r.needs_order ? "—" : q.show(r.surge_spare, "fraction")}</td>
-          <td className="text-right">{q.show(r.fuel_flow, r.fuel_flow_kind)}</td>
+          <td className="text-right">{q.show(r.continuous_w ?? 0, "electric_power")}</td>
+          <td className="text-right">{q.show(r.spare ?? 0, "fraction")}</td>
+          <td className="text-right max-sm:hidden">{r.needs_order ? "—" : q.show(r.surge_spare ?? 0, "fraction")}</td>
+          <td className="text-right">{q.show(r.fuel_flow ?? 0, r.fuel_flow_kind)}</td>
           <td className="pl-3 text-right">
             <Button edits data-testid="take" look="quiet" onClick={() => take(r)}>
               Take<span className="sr-only"> {r.name}</span>
@@ -126,7 +113,7 @@ function Carriers({ rows, take }: { rows: Carrier[]; take: (row: Carrier) => voi
   );
 }
 
-function Split({ rows, take }: { rows: (Carrier & { feeds: string })[]; take: () => void }) {
+function Split({ rows, take }: { rows: Row<"generator_split">[]; take: () => void }) {
   const q = useQuantities();
   if (rows.length === 0) return null;
   return (
@@ -136,7 +123,7 @@ function Split({ rows, take }: { rows: (Carrier & { feeds: string })[]; take: ()
         {rows
           .map(
             (r) =>
-              `${r.name} (${q.show(r.continuous_w, "electric_power")}) for the ${r.feeds === "essential" ? "essential loads" : "others"}`,
+              `${r.name} (${q.show(r.continuous_w ?? 0, "electric_power")}) for the ${r.feeds === "essential" ? "essential loads" : "others"}`,
           )
           .join(", ")}
       </p>

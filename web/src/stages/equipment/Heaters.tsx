@@ -1,4 +1,5 @@
 // Equipment, heaters: those chosen at the left; every single one and pair that would do, ranked, at the right.
+import type { Row } from "../../api/client";
 import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
 import { useEntries, useJob, useJobStore, useStage } from "../../job/context";
@@ -7,34 +8,12 @@ import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { choose, chooseForValve } from "./choose";
-import { MachineRow, type RuledOut, RuledOutList } from "./machines";
+import { MachineRow, RuledOutList } from "./machines";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 
-interface Candidate {
-  key: string;
-  units: { model: string; name: string; fuel: string; count: number }[];
-  count: number;
-  output_w: number;
-  input_w: number;
-  share: number | null;
-  /** Of the need, if the largest fails. */
-  left_share: number;
-  fuel_flow: number;
-  fuel_flow_kind: string;
-  surge_w: number;
-  warm_up_s: number | null;
-  why: string;
-}
+type Candidate = Row<"candidates">;
 
-interface ForValve {
-  valve: string;
-  valve_name: string;
-  model: string;
-  name: string;
-  count: number;
-  output_w: number;
-  share: number;
-}
+type ForValve = Row<"valve_candidates">;
 
 const words = (c: Candidate) => c.units.map((u) => `${u.count > 1 ? `${u.count} × ` : ""}${u.name}`).join(" + ");
 
@@ -46,7 +25,7 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
   const late = useDeferredValue(stage);
   const heaters = useEntries("equipment.heaters", "heater");
   const serves = useServes();
-  const rows = (late?.tables["candidates"] ?? []) as unknown as Candidate[];
+  const rows = late?.tables["candidates"] ?? [];
   const take = (c: Candidate) => store.editAll(choose(document, c.units));
   return (
     <StagePart
@@ -88,8 +67,8 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
         <>
           <Candidates rows={rows} able={Number(late?.tables["considered"]?.[0]?.["able"] ?? 0)} take={take} />
           <OneOrSeveral rows={rows} take={take} />
-          <ForValves rows={(late?.tables["valve_candidates"] ?? []) as unknown as ForValve[]} />
-          <RuledOutList rows={(late?.tables["ruled_out"] ?? []) as unknown as RuledOut[]} />
+          <ForValves rows={late?.tables["valve_candidates"] ?? []} />
+          <RuledOutList rows={late?.tables["ruled_out"] ?? []} />
         </>
       }
     />

@@ -5,7 +5,7 @@ import { v7 as uuidv7 } from "uuid";
 import { type Fault, Problem, answer, api } from "../../api/client";
 import { lookAgain } from "../../api/lists";
 import { useSurroundings } from "../../app/context";
-import { sheetOf } from "../../engine/ask";
+import { ask } from "../../engine/ask";
 import { useJob, useJobStore, useStage } from "../../job/context";
 import { type Document, type Json, freshId, listAt, textAt } from "../../job/document";
 import { namesAt } from "../../job/schema";
@@ -37,7 +37,7 @@ export function Sheets({ holds }: { holds: (name: string) => boolean }) {
     setRefused(null);
     try {
       const found: unknown = JSON.parse(await file.text());
-      put(await sheetOf(found as Document));
+      put((await ask("sheet", { sheet: found as Document })) as Document);
     } catch (problem) {
       setRefused(
         problem instanceof Problem

@@ -1,4 +1,5 @@
 // What heaters and generators have alike on the screen: the models to pick from, a chosen one's row, those ruled out.
+import type { Row } from "../../api/client";
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { v7 as uuidv7 } from "uuid";
 import { useSurroundings } from "../../app/context";
@@ -15,7 +16,7 @@ export function useModels(list: "heaters" | "generators") {
   const kind = list === "heaters" ? "heater" : "generator";
   const own = listAt(document, "equipment.sheets").filter((s) => textAt(s, "kind") === kind);
   const taken = new Set(own.map((s) => textAt(s, "id")));
-  const shipped = (vocabulary.catalogue[list] ?? []).map((h) => ({ value: String(h["id"]), reads: String(h["name"]) }));
+  const shipped = vocabulary.catalogue[list].map((h) => ({ value: h.id, reads: h.name }));
   return [
     ...own.map((s) => ({ value: textAt(s, "id"), reads: `${textAt(s, "name") || textAt(s, "id")} (own)` })),
     ...shipped.filter((m) => !taken.has(m.value)),
@@ -29,11 +30,11 @@ function Sheet({ model, list }: { model: string; list: "heaters" | "generators" 
   const own = useEntries("equipment.sheets", "own");
   const kind = list === "heaters" ? "heater" : "generator";
   const id = at(document, `${model}.model`);
-  const sheet = own.all.find((s) => s["id"] === id) ?? (vocabulary.catalogue[list] ?? []).find((s) => s["id"] === id);
+  const shipped: Document[] = vocabulary.catalogue[list];
+  const sheet = own.all.find((s) => s["id"] === id) ?? shipped.find((s) => s["id"] === id);
   if (!sheet) return null;
-  const copy = () =>
-    own.add({ ...(sheet as Document), kind, id: `own-${uuidv7().slice(-10)}`, name: `${String(sheet["name"])}, own` });
-  return <DataSheet sheet={sheet as Document} kind={kind} copy={copy} />;
+  const copy = () => own.add({ ...sheet, kind, id: `own-${uuidv7().slice(-10)}`, name: `${textAt(sheet, "name")}, own` });
+  return <DataSheet sheet={sheet} kind={kind} copy={copy} />;
 }
 
 interface MachineRowProps {
@@ -65,12 +66,7 @@ export function MachineRow({ machine, at: place, of, list, remove, children }: M
   );
 }
 
-export interface RuledOut {
-  model: string;
-  name: string;
-  code: string;
-  reason: string;
-}
+export type RuledOut = Row<"ruled_out">;
 
 /** Those that cannot do it, each with its one reason. */
 export function RuledOutList({ rows }: { rows: RuledOut[] }) {

@@ -8,8 +8,8 @@ import { StagePart } from "../../ui/answers";
 import { Button, Message } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { More } from "../../ui/More";
-import { type Night, NightChart } from "./NightChart";
-import { type School, Schools } from "./Schools";
+import { NightChart } from "./NightChart";
+import { Schools } from "./Schools";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 
 const VALVE_FIELDS = ["name", "flow_m3_per_s", "inlet_pa", "outlet_pa", "gas_in_c", "gas_out_c", "reach_fraction"];
@@ -52,8 +52,8 @@ export function Heat({ holds }: { holds: (name: string) => boolean }) {
       holds={holds}
       choices={
         <>
-          <Schools rows={(late?.tables["schools"] ?? []) as unknown as School[]} />
-          <NightChart nights={(late?.tables["nights"] ?? []) as unknown as Night[]} />
+          <Schools rows={late?.tables["schools"] ?? []} />
+          <NightChart nights={late?.tables["nights"] ?? []} />
           <WarmUp stage={late} />
         </>
       }
@@ -202,7 +202,7 @@ function Skin({ space, at, name }: { space: Document; at: string; name: string }
 
 const WarmUp = memo(function WarmUp({ stage }: { stage: Stage | null }) {
   const q = useQuantities();
-  const rows = (stage?.tables["warm_up"] ?? []) as unknown as { time_s: number; output_w: number; extra_w: number }[];
+  const rows = stage?.tables["warm_up"] ?? [];
   if (rows.length === 0) return null;
   const most = Math.max(...rows.map((r) => r.output_w));
   return (

@@ -1,21 +1,10 @@
+import type { Row } from "../../api/client";
 import "uplot/dist/uPlot.min.css";
 import { memo, useEffect, useRef } from "react";
 import { useQuantities } from "../../app/context";
 import { axis, clock, colour, drawn, word } from "../../ui/chart";
 
-export interface Night {
-  space: string;
-  name: string;
-  /** Whether it has hours of use; without them the night shows what happens if the heat stops. */
-  used: boolean;
-  from_s: number;
-  step_s: number;
-  outside_c: number;
-  inside_c: number[];
-  lowest_c: number;
-  heat_on_s: number | null;
-  stays_on: boolean;
-}
+export type Night = Row<"nights">;
 
 const DAY_S = 86_400;
 

@@ -136,20 +136,9 @@ function UsualLoads({ entries, take }: { entries: Document[]; take: (load: Docum
   );
 }
 
-interface Started {
-  id: string;
-  name: string;
-  importance: string;
-  running_w: number;
-  starting_w: number;
-  moment_w: number;
-  by_itself: boolean;
-  estimated: boolean;
-}
-
 const StartOrder = memo(function StartOrder({ stage }: { stage: Stage | null }) {
   const q = useQuantities();
-  const rows = (stage?.tables["order"] ?? []) as unknown as Started[];
+  const rows = stage?.tables["order"] ?? [];
   if (rows.length === 0) return null;
   const most = Math.max(...rows.map((r) => r.moment_w), 1);
   const share = (w: number) => (100 * w) / most;
@@ -199,7 +188,7 @@ const StartOrder = memo(function StartOrder({ stage }: { stage: Stage | null }) 
 
 const Legs = memo(function Legs({ stage }: { stage: Stage | null }) {
   const q = useQuantities();
-  const rows = (stage?.tables["legs"] ?? []) as unknown as { id: string; name: string; leg: string; apparent_va: number }[];
+  const rows = stage?.tables["legs"] ?? [];
   const legs = (stage?.figures ?? []).filter((f) => f.key.startsWith("power.leg_"));
   if (rows.length < 2 || legs.length === 0) return null;
   return (

@@ -1,3 +1,4 @@
+import type { Row } from "../../api/client";
 import { memo } from "react";
 import { useQuantities } from "../../app/context";
 import { useJob, useJobStore } from "../../job/context";
@@ -5,17 +6,7 @@ import { listAt, textAt } from "../../job/document";
 import { Button } from "../../ui/controls";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 
-export interface School {
-  space: string;
-  space_name: string;
-  school: string;
-  name: string;
-  heat_w: number | null;
-  /** Against the heat balance. */
-  by: number | null;
-  leads: boolean;
-  why: string;
-}
+export type School = Row<"schools">;
 
 /** What each school of sizing makes of each space, why they differ there, and which one leads. */
 export const Schools = memo(function Schools({ rows }: { rows: School[] }) {

@@ -177,9 +177,7 @@ interface MappingProps {
 function Mapping({ made, change, names }: MappingProps) {
   const put = (n: number, next: Partial<Column>) =>
     change({ ...made, columns: made.columns.map((c, at) => (at === n ? { ...c, ...next } : c)) });
-  const zones = (Intl as unknown as { supportedValuesOf?: (what: string) => string[] }).supportedValuesOf?.("timeZone") ?? [
-    made.zone,
-  ];
+  const zones = (Intl as { supportedValuesOf?: (what: string) => string[] }).supportedValuesOf?.("timeZone") ?? [made.zone];
   return (
     <>
       <ul className="pt-1">

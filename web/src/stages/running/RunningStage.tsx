@@ -54,16 +54,10 @@ export function RunningStage() {
   );
 }
 
-interface Weighed {
-  supply: string;
-  at_s: number;
-  left_kg: number;
-}
-
 /** One chart for each supply that was weighed. */
 function Weights({ stage }: { stage: Stage }) {
   const { plan } = useJob();
-  const weights = useMemo(() => (stage.tables["weight"] ?? []) as unknown as Weighed[], [stage]);
+  const weights = useMemo(() => stage.tables["weight"] ?? [], [stage]);
   const reserves = (stage.tables["reserve"] ?? []) as { supply: string; left_kg: number; full_kg: number }[];
   const changes = (stage.tables["change_over"] ?? []) as { supply: string; at_s: number; which: string }[];
   return reserves.map((reserve) => {

@@ -209,21 +209,12 @@ interface DrawingProps {
   name: string;
 }
 
-interface Band {
-  kind: string;
-  subject: string;
-  place: string;
-  least: number | null;
-  most: number | null;
-  planned: number | null;
-}
-
 /** Readings as dots, least and most of each point as a bar, what is planned as a thin line, what is allowed as a band, what was done as ticks. */
 function Drawing({ data, span, series, name }: DrawingProps) {
   const { vocabulary } = useSurroundings();
   const { entries, running } = useRecords();
   const { kind } = series;
-  const band = ((running?.tables["bands"] ?? []) as unknown as Band[]).find(
+  const band = (running?.tables["bands"] ?? []).find(
     (b) => b.kind === kind && b.place === series.place && (b.subject === series.subject || series.subject === ""),
   );
   const box = useRef<HTMLDivElement>(null);

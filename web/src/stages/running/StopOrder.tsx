@@ -1,14 +1,15 @@
 // In which order the whole job is stopped, from what feeds what; and what fails first if one thing ends now.
 import type { Entry, Stopping } from "../../api/client";
 import { useQuantities } from "../../app/context";
-import { stopOrderOf } from "../../engine/ask";
+import { ask } from "../../engine/ask";
 import type { Document } from "../../job/document";
 import { useOfTheLog } from "./useAsked";
 import { nowMs } from "../../outbox/time";
 
-const ask = (document: Document, entries: Entry[]) => stopOrderOf(document, entries, Math.floor(nowMs() / 1000));
+const asking = (document: Document, entries: Entry[]) =>
+  ask("stop_order", { document, entries, now_s: Math.floor(nowMs() / 1000) }, "stop order");
 
-export const useStopping = (): Stopping | null => useOfTheLog(ask);
+export const useStopping = (): Stopping | null => useOfTheLog(asking);
 
 /** Both, side by side where there is room. */
 export function StopOrder() {

@@ -1,15 +1,16 @@
 // What the core says of a job by its log, asked anew whenever either changes, and every minute, for the clock goes on.
 import { useEffect, useMemo, useState } from "react";
 import type { Due, Entry, VisitField } from "../../api/client";
-import { dueOf, visitOf } from "../../engine/ask";
+import { ask } from "../../engine/ask";
 import { Stale } from "../../engine/engine";
 import { countedOf, firstSigned, useJob, useJobStore, useRecords } from "../../job/context";
 import type { Document } from "../../job/document";
+import { nowMs } from "../../outbox/time";
 
 const LOOK_AGAIN_MS = 60_000;
 
-/** The answer to a question of document and log, null until there is one; `ask` must stay the same function. */
-export function useOfTheLog<T>(ask: (document: Document, entries: Entry[]) => Promise<T>): T | null {
+/** The answer to a question of document and log, null until there is one; `asking` must stay the same function. */
+export function useOfTheLog<T>(asking: (document: Document, entries: Entry[]) => Promise<T>): T | null {
   const { document } = useJob();
   const { entries } = useRecords();
   const [found, setFound] = useState<T | null>(null);
@@ -20,14 +21,14 @@ export function useOfTheLog<T>(ask: (document: Document, entries: Entry[]) => Pr
   }, []);
   useEffect(() => {
     let old = false;
-    ask(document, countedOf(entries)).then(
+    asking(document, countedOf(entries)).then(
       (made) => old || setFound(made),
       (problem: unknown) => problem instanceof Stale || old || setFound(null),
     );
     return () => {
       old = true;
     };
-  }, [ask, document, entries, turn]);
+  }, [asking, document, entries, turn]);
   return found;
 }
 
@@ -36,17 +37,20 @@ export function useDue(): Due | null {
   const { id } = useJobStore();
   const { runs } = useRecords();
   const signed = JSON.stringify(firstSigned(runs));
-  const ask = useMemo(
+  const asking = useMemo(
     () => (document: Document, entries: Entry[]) =>
-      dueOf(document, entries, JSON.parse(signed) as Record<string, number>, `due ${id}`),
+      ask("due", { document, entries, signed_s: JSON.parse(signed) as Record<string, number>, now_s: nowMs() / 1000 }, `due ${id}`),
     [id, signed],
   );
-  return useOfTheLog(ask);
+  return useOfTheLog(asking);
 }
 
 /** What a visit reads now. */
 export function useVisit(): VisitField[] | null {
   const { id } = useJobStore();
-  const ask = useMemo(() => (document: Document, entries: Entry[]) => visitOf(document, entries, `visit ${id}`), [id]);
-  return useOfTheLog(ask);
+  const asking = useMemo(
+    () => (document: Document, entries: Entry[]) => ask("visit", { document, entries, now_s: nowMs() / 1000 }, `visit ${id}`),
+    [id],
+  );
+  return useOfTheLog(asking);
 }

@@ -1,20 +1,11 @@
 // The night inside: wet heat, its flue gas in the air, beside the same heat dry.
+import type { Row } from "../../api/client";
 import "uplot/dist/uPlot.min.css";
 import { memo, useEffect, useRef } from "react";
 import { useQuantities } from "../../app/context";
 import { axis, colour, drawn, word } from "../../ui/chart";
 
-export interface Course {
-  name: string;
-  step_s: number;
-  co2: number[];
-  co2_dry: number[];
-  dew_c: number[];
-  dew_dry_c: number[];
-  co2_most: number;
-  skin: string;
-  skin_c: number | null;
-}
+export type Course = Row<"air">;
 
 const HEIGHT = 170;
 const HOUR_S = 3600;

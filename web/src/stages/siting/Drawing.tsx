@@ -1,8 +1,10 @@
 // The site drawn to its figures: typed distances move it, what is dragged changes its typed distances.
+import type { Row } from "../../api/client";
 import { useDeferredValue, useEffect, useRef, useState } from "react";
 import { useQuantities } from "../../app/context";
-import { movedOf } from "../../engine/ask";
+import { ask } from "../../engine/ask";
 import { useJobStore, useStage } from "../../job/context";
+import type { Json } from "../../job/document";
 import type { JobStore } from "../../job/store";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 import { Button } from "../../ui/controls";
@@ -10,30 +12,13 @@ import { saveFile } from "../../outbox/save";
 
 type Point = [number, number];
 
-export interface Shape {
-  kind: "building" | "heater" | "generator" | "vessels" | "ring" | "opening" | "duct" | "plume" | "measure";
-  id: string;
-  name?: string;
-  /** What it is called on the drawing: its model, or where several are alike its id. */
-  short?: string;
-  /** Whose ring, plume or measure it is. */
-  of?: string;
-  points: Point[];
-  words?: string;
-  limit?: number;
-  /** What stands inside a ring all the same. */
-  inside?: string[] | boolean;
-  stands?: string;
-  skin?: string;
-  value?: number;
-  at?: string;
-  toward?: Point;
-  mouth?: Point;
-  north_deg?: number;
-  wind_from_deg?: number | null;
-}
+export type Shape = Row<"drawing">;
+type Kind = Shape["kind"];
+/** A shape of one kind. */
+type ShapeOf<K extends Kind> = Extract<Shape, { kind: K }>;
+/** What stands somewhere and may be moved. */
+type Standing = ShapeOf<"heater" | "generator" | "vessels">;
 
-const MOVED = new Set(["heater", "generator", "vessels"]);
 const STEP_M = 0.1;
 const LARGE_STEP_M = 1;
 const KEYS: Record<string, Point> = { ArrowLeft: [-1, 0], ArrowRight: [1, 0], ArrowUp: [0, 1], ArrowDown: [0, -1] };
@@ -78,7 +63,8 @@ function useMoves(store: JobStore) {
     for (const [id, by] of waiting.current) {
       waiting.current.delete(id);
       try {
-        store.editAll(await movedOf(store.get().document, id, by));
+        const edits = await ask("moved", { document: store.get().document, id, by });
+        store.editAll(edits as { path: string; value: Json }[]);
         setProblem("");
       } catch {
         setProblem("It could not be moved; type its distances instead.");
@@ -100,7 +86,7 @@ function useMoves(store: JobStore) {
 /** The drawing, to be read, dragged, moved by arrow keys, printed and saved. */
 export function Drawing() {
   const stage = useStage("siting");
-  const shapes = useDeferredValue((stage?.tables["drawing"] ?? []) as unknown as Shape[]);
+  const shapes = useDeferredValue(stage?.tables["drawing"] ?? []);
   const box = useRef<HTMLDivElement>(null);
   const [width, setWidth] = useState(720);
   const store = useJobStore();
@@ -191,7 +177,7 @@ function Plan({ shapes, width, onMove }: PlanProps) {
   const building = shapes.find((s) => s.kind === "building");
   const path = (points: Point[]) => points.map(([x, y]) => `${view.x(x).toFixed(1)},${view.y(y).toFixed(1)}`).join(" ");
   const shifted = (s: Shape) =>
-    drag && (s.id === drag.id || s.of === drag.id)
+    drag && (s.id === drag.id || ("of" in s && s.of === drag.id))
       ? `translate(${drag.by[0] * view.scale} ${-drag.by[1] * view.scale})`
       : undefined;
   const grab = (s: Shape) => (e: React.PointerEvent<SVGGElement>) => {
@@ -258,10 +244,10 @@ function Plan({ shapes, width, onMove }: PlanProps) {
               <g key={s.id} transform={shifted(s)}>
                 <polygon
                   points={path(s.points)}
-                  className={insideOf(s).length > 0 ? "stroke-stop" : "stroke-edge"}
+                  className={s.inside.length > 0 ? "stroke-stop" : "stroke-edge"}
                   strokeWidth={1.2}
                   strokeDasharray="5 4"
-                  fill={insideOf(s).length > 0 ? "url(#within)" : "none"}
+                  fill={s.inside.length > 0 ? "url(#within)" : "none"}
                 />
                 <RingWords shape={s} view={view} />
               </g>
@@ -279,17 +265,15 @@ function Plan({ shapes, width, onMove }: PlanProps) {
               />
             );
           case "measure":
-            return drag?.id === s.of ? null : (
-              <MeasureLine key={s.id} shape={s} view={view} told={q.show(s.value ?? 0, "length")} />
-            );
+            return drag?.id === s.of ? null : <MeasureLine key={s.id} shape={s} view={view} told={q.show(s.value, "length")} />;
           default:
-            return MOVED.has(s.kind) ? (
+            return (
               <g
                 key={s.id}
                 transform={shifted(s)}
                 tabIndex={onMove ? 0 : -1}
                 role="button"
-                aria-label={`${s.name ?? s.id}: move with the arrow keys`}
+                aria-label={`${s.name}: move with the arrow keys`}
                 data-shape={s.id}
                 onPointerDown={grab(s)}
                 onPointerMove={pull}
@@ -306,7 +290,7 @@ function Plan({ shapes, width, onMove }: PlanProps) {
                 <Toward shape={s} view={view} />
                 <Named shape={s} view={view} />
               </g>
-            ) : null;
+            );
         }
       })}
       {building ? <North shape={building} width={view.width} /> : null}
@@ -315,16 +299,14 @@ function Plan({ shapes, width, onMove }: PlanProps) {
   );
 }
 
-const ORDER: Shape["kind"][] = ["plume", "ring", "building", "opening", "duct", "measure", "heater", "generator", "vessels"];
-
-const insideOf = (s: Shape) => (Array.isArray(s.inside) ? s.inside : []);
+const ORDER: Kind[] = ["plume", "ring", "building", "opening", "duct", "measure", "heater", "generator", "vessels"];
 
 /** How wide a ring is, and what stands inside it all the same; the list below says what it is for. */
-function RingWords({ shape, view }: { shape: Shape; view: View }) {
+function RingWords({ shape, view }: { shape: ShapeOf<"ring">; view: View }) {
   const q = useQuantities();
   const top = Math.max(...shape.points.map((p) => p[1]));
   const left = Math.min(...shape.points.filter((p) => p[1] > top - 1e-6).map((p) => p[0]));
-  const inside = insideOf(shape);
+  const { inside } = shape;
   return (
     <text
       x={view.x(left) + 3}
@@ -332,7 +314,7 @@ function RingWords({ shape, view }: { shape: Shape; view: View }) {
       className={`${HALO} ${inside.length > 0 ? "fill-stop font-semibold" : "fill-muted"}`}
       {...BEHIND}
     >
-      {q.show(shape.limit ?? 0, "length")}
+      {q.show(shape.limit, "length")}
       {inside.length > 0 ? `: inside ${inside.join(", ")}` : ""}
     </text>
   );
@@ -358,9 +340,9 @@ function Clear({ shapes }: { shapes: Shape[] }) {
           <th scope="row" className="py-0.5 pr-2 font-medium">
             {r.name}
           </th>
-          <td className="text-right">{q.show(r.limit ?? 0, "length")}</td>
-          <td className={`pl-4 ${insideOf(r).length > 0 ? "font-semibold text-stop" : "text-muted"}`}>
-            {insideOf(r).join(", ") || "nothing"}
+          <td className="text-right">{q.show(r.limit, "length")}</td>
+          <td className={`pl-4 ${r.inside.length > 0 ? "font-semibold text-stop" : "text-muted"}`}>
+            {r.inside.join(", ") || "nothing"}
           </td>
         </tr>
       ))}
@@ -369,8 +351,8 @@ function Clear({ shapes }: { shapes: Shape[] }) {
 }
 
 /** Which way its front or its exhaust points. */
-function Toward({ shape, view }: { shape: Shape; view: View }) {
-  if (!shape.mouth || !shape.toward || shape.kind === "vessels") return null;
+function Toward({ shape, view }: { shape: Standing; view: View }) {
+  if (shape.kind === "vessels") return null;
   const [x, y] = [view.x(shape.mouth[0]), view.y(shape.mouth[1])];
   const [dx, dy] = [shape.toward[0] * 9, -shape.toward[1] * 9];
   return (
@@ -381,17 +363,17 @@ function Toward({ shape, view }: { shape: Shape; view: View }) {
   );
 }
 
-function Named({ shape, view }: { shape: Shape; view: View }) {
+function Named({ shape, view }: { shape: Standing; view: View }) {
   const [x] = middle(shape.points);
   const low = Math.min(...shape.points.map((p) => p[1]));
   return (
     <text x={view.x(x)} y={view.y(low) + 13} textAnchor="middle" className={`${HALO} fill-ink font-semibold`} {...BEHIND}>
-      {shape.short ?? shape.id}
+      {shape.short}
     </text>
   );
 }
 
-function OpeningLine({ shape, view }: { shape: Shape; view: View }) {
+function OpeningLine({ shape, view }: { shape: ShapeOf<"opening">; view: View }) {
   const [[x0, y0], [x1, y1]] = shape.points as [Point, Point];
   const [x, y] = [(view.x(x0) + view.x(x1)) / 2, (view.y(y0) + view.y(y1)) / 2];
   return (
@@ -414,7 +396,7 @@ function OpeningLine({ shape, view }: { shape: Shape; view: View }) {
   );
 }
 
-function MeasureLine({ shape, view, told }: { shape: Shape; view: View; told: string }) {
+function MeasureLine({ shape, view, told }: { shape: ShapeOf<"measure">; view: View; told: string }) {
   const [[x0, y0], [x1, y1]] = shape.points as [Point, Point];
   const [x, y] = [(view.x(x0) + view.x(x1)) / 2, (view.y(y0) + view.y(y1)) / 2];
   const upright = Math.abs(view.x(x0) - view.x(x1)) < Math.abs(view.y(y0) - view.y(y1));
@@ -434,9 +416,8 @@ function MeasureLine({ shape, view, told }: { shape: Shape; view: View; told: st
   );
 }
 
-function North({ shape, width }: { shape: Shape; width: number }) {
-  const turn = shape.north_deg ?? 0;
-  const wind = shape.wind_from_deg;
+function North({ shape, width }: { shape: ShapeOf<"building">; width: number }) {
+  const { north_deg: turn, wind_from_deg: wind } = shape;
   return (
     <>
       <g transform={`translate(${width - 24} 34) rotate(${turn})`}>
@@ -445,7 +426,7 @@ function North({ shape, width }: { shape: Shape; width: number }) {
           N
         </text>
       </g>
-      {wind === null || wind === undefined ? null : (
+      {wind === null ? null : (
         <g transform={`translate(${width - 58} 34)`}>
           <path
             d="M0 13 V-9 M-4 -3 L0 -11 L4 -3"

@@ -1,4 +1,5 @@
 // Siting in its parts: where everything stands, what the air bears, where it blows, what feeds it, who was asked.
+import type { Row } from "../../api/client";
 import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
 import { useEntries, useJob, useStage } from "../../job/context";
@@ -9,7 +10,7 @@ import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { More } from "../../ui/More";
 import { Parts } from "../../ui/Parts";
-import { AirCharts, type Course } from "./AirCharts";
+import { AirCharts } from "./AirCharts";
 import { Drawing } from "./Drawing";
 import { Permits } from "./Permits";
 import { Rows } from "./Rows";
@@ -201,7 +202,7 @@ function Others({ names, options = {} }: { names: string[]; options?: Record<str
 function Air() {
   const stage = useStage("siting");
   const late = useDeferredValue(stage);
-  const [course] = (late?.tables["air"] ?? []) as unknown as Course[];
+  const [course] = late?.tables["air"] ?? [];
   return (
     <StagePart
       given={
@@ -232,16 +233,7 @@ function Air() {
   );
 }
 
-interface Ducted {
-  id: string;
-  name: string;
-  machine_name: string;
-  flow: number;
-  lost: number;
-  in_c: number;
-  out_c: number;
-  even: number | null;
-}
+type Ducted = Row<"ducts">;
 
 function Blowing() {
   const stage = useStage("siting");
@@ -283,7 +275,7 @@ function Blowing() {
       stage={stage}
       holds={ofBlowing}
     >
-      <Ducts rows={(late?.tables["ducts"] ?? []) as unknown as Ducted[]} />
+      <Ducts rows={late?.tables["ducts"] ?? []} />
     </StagePart>
   );
 }

@@ -1,4 +1,5 @@
 // Supply, fuel choice: what each fuel costs, weighs and stands, for the machines chosen.
+import type { Row } from "../../api/client";
 import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
 import { useStage } from "../../job/context";
@@ -8,37 +9,9 @@ import { JobField } from "../../ui/JobField";
 
 const PRICES = ["propane", "natural_gas", "butane_mix", "diesel", "kerosene", "petrol", "waste_oil"];
 
-interface FuelRow {
-  fuel: string;
-  name: string;
-  /** Whether every chosen heater may burn it, of sets alone every set. */
-  every: boolean;
-  machines: string;
-  cost_per_kwh: number | null;
-  hours_a_fill_s: number | null;
-  fill: string;
-  fills: number | null;
-  /** The largest share of its best fuel's output that a chosen machine loses on this one. */
-  output_lost: number | null;
-  /** What the chosen heaters ask of the vessels, in LP. */
-  least_vessel_kg: number | null;
-  weight_kg: number | null;
-  cold: string;
-  cold_fits: boolean;
-  keeps: string;
-}
+type FuelRow = Row<"fuels">;
 
-interface CostRow {
-  machine: string;
-  name: string;
-  fuel_name: string;
-  hours_s: number;
-  /** Fuel as gross heat, over the hours it runs. */
-  mean_w: number;
-  amount: number;
-  amount_kind: string;
-  cost: number | null;
-}
+type CostRow = Row<"costs">;
 
 /** Prices at the left, fuels side by side at the right. */
 export function FuelChoice({ holds }: { holds: (name: string) => boolean }) {
@@ -58,8 +31,8 @@ export function FuelChoice({ holds }: { holds: (name: string) => boolean }) {
       holds={holds}
       choices={
         <>
-          <Costs rows={(late?.tables["costs"] ?? []) as unknown as CostRow[]} />
-          <Fuels rows={(late?.tables["fuels"] ?? []) as unknown as FuelRow[]} />
+          <Costs rows={late?.tables["costs"] ?? []} />
+          <Fuels rows={late?.tables["fuels"] ?? []} />
         </>
       }
     />

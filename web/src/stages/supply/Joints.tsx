@@ -1,15 +1,10 @@
 // Supply, joints: every joint of the path, how it is made and closed; commissioning tests each one.
+import type { Row } from "../../api/client";
 import { useSupplyStage } from "../../job/context";
 import { StagePart } from "../../ui/answers";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 
-interface Joint {
-  id: string;
-  name: string;
-  sort: string;
-  seal: string;
-  tool: string;
-}
+type Joint = Row<"joints">;
 
 /** What makes a joint tight at the left, the register at the right. */
 export function Joints({ holds }: { holds: (name: string) => boolean }) {
@@ -33,7 +28,7 @@ export function Joints({ holds }: { holds: (name: string) => boolean }) {
       }
       stage={stage}
       holds={holds}
-      choices={<Register joints={(stage?.tables["joints"] ?? []) as unknown as Joint[]} />}
+      choices={<Register joints={stage?.tables["joints"] ?? []} />}
     />
   );
 }

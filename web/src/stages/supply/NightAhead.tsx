@@ -7,7 +7,7 @@ import { StagePart } from "../../ui/answers";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
 import { TableImport } from "../../ui/TableImport";
-import { type Due, type NightRun, NightCharts, Schedule } from "./NightCharts";
+import { NightCharts, Schedule } from "./NightCharts";
 
 const MOST_HOURS = 80;
 const FIELDS = ["begins_s", "lasts_s", "evening_c", "lowest_at_s", "humidity_fraction", "fill_fraction", "reserve_count"];
@@ -66,8 +66,8 @@ export function NightAhead({ holds }: { holds: (name: string) => boolean }) {
       holds={holds}
       choices={
         <>
-          <Schedule due={(late?.tables["schedule"] ?? []) as unknown as Due[]} />
-          <NightCharts run={(late?.tables["night"]?.[0] ?? null) as unknown as NightRun | null} />
+          <Schedule due={late?.tables["schedule"] ?? []} />
+          <NightCharts run={late?.tables["night"]?.[0] ?? null} />
         </>
       }
     />

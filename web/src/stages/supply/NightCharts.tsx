@@ -1,3 +1,4 @@
+import type { Row } from "../../api/client";
 import "uplot/dist/uPlot.min.css";
 import { memo, useEffect, useRef } from "react";
 import type uPlot from "uplot";
@@ -5,20 +6,7 @@ import { useQuantities } from "../../app/context";
 import { axis, clock, colour, drawn, word } from "../../ui/chart";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 
-export interface NightRun {
-  begins_s: number;
-  step_s: number;
-  outside_c: number[];
-  liquid_c: number[];
-  pressure_pa: number[];
-  fill: number[];
-  load_w: number[];
-  /** The least inlet of the first regulator at its smallest flow. */
-  least_pa: number | null;
-  reserve: number | null;
-  changed_s: number[];
-  failed_s: number | null;
-}
+export type NightRun = Row<"night">;
 
 const HEIGHT = 180;
 
@@ -55,11 +43,7 @@ export const NightCharts = memo(function NightCharts({ run }: { run: NightRun | 
   );
 });
 
-export interface Due {
-  after_s: number;
-  clock_s: number;
-  what: string;
-}
+export type Due = Row<"schedule">;
 
 const DUE_WORDS: Record<string, string> = {
   begin: "Begin; vessels full, joints checked",

@@ -1,24 +1,11 @@
 // Supply, regulators: what there is for the fuel, by stage, with what each carries as its inlet falls.
+import type { Vocabulary } from "../../api/client";
 import { useQuantities, useSurroundings } from "../../app/context";
 import { useSupply } from "../../job/context";
 import { listAt, textAt } from "../../job/document";
 import { StagePart } from "../../ui/answers";
 
-interface Sheet {
-  id: string;
-  name: string;
-  stage: string;
-  gas: string;
-  set_pa: number;
-  /** Inlet (Pa gauge) and what it then carries (kg/h). */
-  capacity: [number, number][];
-  inlet_most_pa: number;
-  droop_fraction: number;
-  lockup_fraction: number | null;
-  relief_pa: number | null;
-  /** Machines it feeds at full load whose window it leaves at lock-up. */
-  stands_too_high_for: string[];
-}
+type Sheet = Vocabulary["catalogue"]["regulators"][number];
 
 const STAGES: [string, string][] = [
   ["first", "First stage, at the vessel"],
@@ -34,7 +21,7 @@ export function Regulators() {
   const { vocabulary } = useSurroundings();
   const { given, fuel } = useSupply();
   const here = new Set(listAt(given, "parts").map((p) => textAt(p, "model")));
-  const sheets = ((vocabulary.catalogue["regulators"] ?? []) as unknown as Sheet[]).filter((r) => r.gas === fuel);
+  const sheets = vocabulary.catalogue.regulators.filter((r) => r.gas === fuel);
   return (
     <StagePart
       given={

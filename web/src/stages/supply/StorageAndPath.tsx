@@ -1,4 +1,5 @@
 // Supply, storage and path: the fuel and what holds it, the parts from there to each machine, and what comes of them.
+import type { Row } from "../../api/client";
 import { Menu, MenuButton, MenuItem, MenuItems } from "@headlessui/react";
 import { useQuantities } from "../../app/context";
 import { useJob, useJobStore, useSupply, useSupplyStage } from "../../job/context";
@@ -53,10 +54,10 @@ export function StorageAndPath({ holds }: { holds: (name: string) => boolean }) 
       holds={holds}
       choices={
         <>
-          <Sizes rows={(stage?.tables["vessel_sizes"] ?? []) as unknown as VesselSize[]} />
-          <Vaporizing rows={(stage?.tables["vaporizing"] ?? []) as unknown as Vaporizer[]} />
-          <Sets rows={(stage?.tables["subsets"] ?? []) as unknown as SetOfMachines[]} names={names} />
-          <Equations rows={(stage?.tables["equations"] ?? []) as unknown as Equation[]} />
+          <Sizes rows={stage?.tables["vessel_sizes"] ?? []} />
+          <Vaporizing rows={stage?.tables["vaporizing"] ?? []} />
+          <Sets rows={stage?.tables["subsets"] ?? []} names={names} />
+          <Equations rows={stage?.tables["equations"] ?? []} />
         </>
       }
     />
@@ -99,15 +100,7 @@ function Source({ at, fuel, vessels }: { at: string; fuel: string; vessels: Opti
   );
 }
 
-interface VesselSize {
-  vessel: string;
-  name: string;
-  /** How many the hours take, how many it takes to boil fast enough, and the larger of both. */
-  hours: number;
-  rate: number;
-  count: number;
-  mass_kg: number;
-}
+type VesselSize = Row<"vessel_sizes">;
 
 /** How many of each size would do, and what decides. */
 function Sizes({ rows }: { rows: VesselSize[] }) {
@@ -140,11 +133,7 @@ function Sizes({ rows }: { rows: VesselSize[] }) {
   );
 }
 
-interface Vaporizer {
-  school: string;
-  /** What one vessel boils at the reserve fill; none where the school does not hold. */
-  rate_w: number | null;
-}
+type Vaporizer = Row<"vaporizing">;
 
 /** What each school says one vessel boils in the coldest hour. */
 function Vaporizing({ rows: schools }: { rows: Vaporizer[] }) {
@@ -165,11 +154,7 @@ function Vaporizing({ rows: schools }: { rows: Vaporizer[] }) {
   );
 }
 
-interface SetOfMachines {
-  words: string;
-  /** Pressure at the inlet of each machine that is on, or standing, by its id. */
-  pressures: Record<string, number>;
-}
+type SetOfMachines = Row<"subsets">;
 
 /** What arrives at every inlet with each set of machines that matters. */
 function Sets({ rows: sets, names }: { rows: SetOfMachines[]; names: Map<string, string> }) {
@@ -197,15 +182,7 @@ function Sets({ rows: sets, names }: { rows: SetOfMachines[]; names: Map<string,
   );
 }
 
-interface Equation {
-  line: string;
-  size: string;
-  needed: number;
-  nfpa: number;
-  spitzglass: number;
-  mueller: number;
-  weymouth: number;
-}
+type Equation = Row<"equations">;
 
 const EQUATIONS = [
   { word: "Line" },

@@ -10,8 +10,6 @@ export function useNamed(fuel: string): (list: string) => Options {
     regulators: (e) => e["gas"] === fuel,
     connectors: (e) => fuel !== "natural_gas" || e["for_natural_gas"] !== false,
   };
-  return (list) =>
-    (vocabulary.catalogue[list] ?? [])
-      .filter(goes[list] ?? (() => true))
-      .map((e) => ({ value: String(e["id"]), reads: String(e["name"]) }));
+  const all: Record<string, { id: string; name: string }[]> = vocabulary.catalogue;
+  return (list) => (all[list] ?? []).filter(goes[list] ?? (() => true)).map((e) => ({ value: e.id, reads: e.name }));
 }

@@ -1,0 +1,59 @@
+"""Frozen dataclasses as JSON documents: fields declared once, from which come reading, writing and the schema."""
+
+from .fields import (
+    PLAIN,
+    Spec,
+    choice,
+    day,
+    flag,
+    many,
+    maybe,
+    moment,
+    number,
+    one,
+    options_of,
+    specs,
+    text,
+    texts,
+    whole,
+)
+from .members import Document, Json, Option, Quantity, Rounded, Values, members
+from .reading import MOST, read
+from .schema import schema
+from .times import DAY_WORDS, FIRST_YEAR, LAST_YEAR, MOMENT_WORDS, is_day, is_moment
+from .writing import write
+
+__all__ = [
+    "DAY_WORDS",
+    "FIRST_YEAR",
+    "LAST_YEAR",
+    "MOMENT_WORDS",
+    "MOST",
+    "PLAIN",
+    "Document",
+    "Json",
+    "Option",
+    "Quantity",
+    "Rounded",
+    "Spec",
+    "Values",
+    "choice",
+    "day",
+    "flag",
+    "is_day",
+    "is_moment",
+    "many",
+    "maybe",
+    "members",
+    "moment",
+    "number",
+    "one",
+    "options_of",
+    "read",
+    "schema",
+    "specs",
+    "text",
+    "texts",
+    "whole",
+    "write",
+]

@@ -1,0 +1,73 @@
+"""What many questions have in common: a job document, its log, its runs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
+from typing import Annotated, Any, ClassVar, TypeAlias
+
+from ..document import Document, Json
+from ..errors import Fault
+from ..job import Job, load_as_far
+from ..memo import Memo
+from ..plan import Plan, plan
+from ..running import entries as log
+from .reading import As, Moment
+
+LogEntries: TypeAlias = Annotated[tuple[Json, ...], As("LogEntry")]
+RunEvents: TypeAlias = Annotated[tuple[Json, ...], As("RunEvent")]
+# With the records of a job, its log and its runs, a question may be this large.
+WITH_RECORDS_BYTES = 5 * 1024**2
+
+
+def usable(entries: Iterable[Any]) -> list[Any]:
+    """Return the entries of a log without faults.
+
+    Arguments: entries, as they were sent.
+    """
+    return [e for e in entries if not log.faults_of(e)]
+
+
+@dataclass(frozen=True, kw_only=True)
+class OfJob:
+    """A question about a job document."""
+
+    document: Document
+
+    def loaded(self) -> tuple[Job, list[Fault]]:
+        """Return the job as far as it can be used, and what of the document cannot."""
+        return load_as_far(self.document)
+
+    def planned(self, memo: Memo) -> Plan:
+        """Return the plan of the job.
+
+        Arguments: memo of an earlier plan.
+        """
+        return plan(self.loaded()[0], memo=memo)
+
+
+@dataclass(frozen=True, kw_only=True)
+class OfLog(OfJob):
+    """A question about a job and its log; an entry that cannot be used is named where it is shown, and the others count."""
+
+    MOST_BYTES: ClassVar[int] = WITH_RECORDS_BYTES
+
+    entries: LogEntries = ()
+
+    def usable(self) -> list[Any]:
+        """Return the entries without faults."""
+        return usable(self.entries)
+
+
+@dataclass(frozen=True, kw_only=True)
+class OfLogNow(OfLog):
+    """A question about a job and its log, and the time now."""
+
+    now_s: Moment
+
+
+@dataclass(frozen=True, kw_only=True)
+class OfLogSigned(OfLogNow):
+    """A question about a job, its log, by machine the moment of its first sign-off, and the time now."""
+
+    signed_s: Mapping[str, Moment] = field(default_factory=dict)

@@ -1,0 +1,167 @@
+"""Reading a question: plain data into the dataclass that declares it, every fault named by its place."""
+
+from __future__ import annotations
+
+import dataclasses
+import typing
+from collections.abc import Mapping
+from functools import cache
+from typing import Annotated, Any, NamedTuple, TypeAlias, TypeVar
+
+from ..document import MOST
+from ..document.members import is_shape, marked, parts
+from ..document.writing import LISTS, OBJECTS
+from ..errors import Fault, JobFaults, told
+
+LATEST_S = 7.3e9
+# A word of a question: the id of something, a key. What is longer says so with `Letters`.
+MOST_LETTERS = 200
+MOST_KNOWN = 12
+
+
+class Within(NamedTuple):
+    """Between what a number lies, and what is said of one that does not."""
+
+    low: float
+    high: float
+    says: str
+
+
+class Letters(NamedTuple):
+    """How many characters a text may have."""
+
+    most: int
+
+
+class As(NamedTuple):
+    """What the entries of a list are meant to be: each is looked at by itself, and one that cannot be used takes no other down."""
+
+    name: str
+
+
+# Seconds since 1970, up to the year 2200.
+Moment: TypeAlias = Annotated[float, Within(0.0, LATEST_S, "must be seconds since 1970")]
+T = TypeVar("T")
+
+
+def read(cls: type[T], given: object) -> T:
+    """Return a question out of what was asked.
+
+    Arguments: cls, the dataclass that declares it; given, plain data.
+    Errors: JobFaults with every place at which something is missing, strange or not known.
+    """
+    faults: list[Fault] = []
+    made: T | None = _object(cls, given, "", faults)
+    if faults or made is None:
+        raise JobFaults(faults)
+    return made
+
+
+@cache
+def _hints(cls: Any) -> dict[str, Any]:
+    return typing.get_type_hints(cls, include_extras=True)
+
+
+def _object(cls: Any, given: object, path: str, faults: list[Fault]) -> Any:
+    if not isinstance(given, Mapping):
+        faults.append(Fault(path, "must be an object"))
+        return None
+    fields, before = dataclasses.fields(cls), len(faults)
+    known = {f.name for f in fields}
+    for name in [k for k in given if k not in known][:MOST_KNOWN]:
+        faults.append(
+            Fault(_join(path, told(name)), f"is not known here; known are {', '.join(list(known_in_order(cls))[:MOST_KNOWN])}")
+        )
+    made = {}
+    for field in fields:
+        here = _join(path, field.name)
+        if field.name in given:
+            made[field.name] = _value(_hints(cls)[field.name], given[field.name], here, faults)
+        elif field.default is dataclasses.MISSING and field.default_factory is dataclasses.MISSING:
+            faults.append(Fault(here, "is missing"))
+    return cls(**made) if len(faults) == before else None
+
+
+def known_in_order(cls: Any) -> tuple[str, ...]:
+    """Return the names that a question knows, in the order in which they are declared."""
+    return tuple(f.name for f in dataclasses.fields(cls))
+
+
+def _join(path: str, name: str) -> str:
+    return f"{path}.{name}" if path else name
+
+
+def _value(hint: Any, given: Any, path: str, faults: list[Fault]) -> Any:
+    bare, marks = marked(hint)
+    kinds = parts(bare)
+    if len(kinds) > 1:
+        if given is None and type(None) in kinds:
+            return None
+        [bare] = [k for k in kinds if k is not type(None)]
+        bare, marks = marked(bare)[0], (*marks, *marked(bare)[1])
+    origin = typing.get_origin(bare)
+    if bare is object:
+        return given
+    if bare is str:
+        return _text(given, marks, path, faults)
+    if bare is float:
+        return _number(given, marks, path, faults)
+    if bare is bool:
+        return given if isinstance(given, bool) else _fault(path, "must be true or false", faults)
+    if origin is typing.Literal:
+        words = typing.get_args(bare)
+        return given if isinstance(given, str) and given in words else _fault(path, f"must be one of {', '.join(words)}", faults)
+    if origin in LISTS:
+        return _list(typing.get_args(bare), given, path, faults)
+    if origin in OBJECTS:
+        return _named(typing.get_args(bare)[1], given, path, faults)
+    if hasattr(bare, "from_json"):
+        return _by_itself(bare, given, path, faults)
+    if is_shape(bare):
+        return _object(bare, given, path, faults)
+    raise TypeError(f"{path} cannot be read: {hint!r}")
+
+
+def _fault(path: str, says: str, faults: list[Fault]) -> None:
+    faults.append(Fault(path, says))
+
+
+def _text(given: Any, marks: tuple[Any, ...], path: str, faults: list[Fault]) -> Any:
+    most = next((m.most for m in marks if isinstance(m, Letters)), MOST_LETTERS)
+    if not isinstance(given, str):
+        return _fault(path, "must be text", faults)
+    return given if len(given) <= most else _fault(path, f"has {len(given):,} characters; at most {most:,} are allowed", faults)
+
+
+def _number(given: Any, marks: tuple[Any, ...], path: str, faults: list[Fault]) -> Any:
+    bound = next((m for m in marks if isinstance(m, Within)), Within(-MOST, MOST, "must be a number"))
+    if isinstance(given, bool) or not isinstance(given, int | float) or not bound.low <= given < bound.high:
+        return _fault(path, bound.says, faults)
+    return float(given)
+
+
+def _list(items: tuple[Any, ...], given: Any, path: str, faults: list[Fault]) -> Any:
+    if not isinstance(given, list):
+        return _fault(path, "must be a list", faults)
+    if len(items) > 1 and items[1] is not Ellipsis:
+        if len(given) != len(items):
+            return _fault(path, f"must be a list of {len(items)}", faults)
+        return tuple(_value(hint, v, f"{path}[{n}]", faults) for n, (hint, v) in enumerate(zip(items, given, strict=True)))
+    if items[0] is object:
+        return tuple(given)
+    return tuple(_value(items[0], v, f"{path}[{n}]", faults) for n, v in enumerate(given))
+
+
+def _named(hint: Any, given: Any, path: str, faults: list[Fault]) -> Any:
+    if not isinstance(given, dict):
+        return _fault(path, "must be an object", faults)
+    return given if hint is object else {k: _value(hint, v, f"{path}.{told(k)}", faults) for k, v in given.items()}
+
+
+def _by_itself(cls: Any, given: Any, path: str, faults: list[Fault]) -> Any:
+    """What has a reading of its own, such as a procedure by its digest."""
+    try:
+        return cls.from_json(given, path)
+    except JobFaults as wrong:
+        faults.extend(wrong.faults)
+        return None
