@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from .numerics import rounded
@@ -30,7 +31,7 @@ class Figure:
 
 
 def figure(
-    key: str, name: str, value: float, kind: str, formula: str, inputs: list[tuple[str, float | str, str]], source: str
+    key: str, name: str, value: float, kind: str, formula: str, inputs: Sequence[tuple[str, float | str, str]], source: str
 ) -> Figure:
     """Return a figure rounded to 12 significant digits.
 

@@ -29,7 +29,7 @@ def _runs(job: Job, made: Plan) -> list[dict[str, Any]]:
 def everything(job: Job, reader: Reader) -> Sequence[Sheet]:
     """Return the log and the record of a job as tables."""
     made = planned(job)
-    runs, entries, names = _runs(job, made), logbook.bodies(job), names_told(made)
+    runs, entries, names = _runs(job, made), logbook.whole(job)[0], names_told(made)
     return (
         sheets.visits(entries, names, reader),
         sheets.log(entries, names, reader),

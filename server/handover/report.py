@@ -64,7 +64,7 @@ def gathered(job: Job) -> Given:
     revision = newest(job)
     loaded, faults = load_as_far(revision.document)
     planned = plan(loaded)
-    entries, unread, _ = logbook.read(job)
+    entries, unread = logbook.whole(job)
     latest = logbook.newest_entries(job)
     signed_s = fieldwork.first_signed_s(job)
     commissioning = fieldwork.commissioning(job, planned, latest, signed_s)

@@ -25,7 +25,7 @@ from ofen.errors import JobFaults
 from ofen.handover.reader import Reader
 from ofen.job import load_as_far
 from ofen.plan import Plan, plan
-from ofen.running.entries import counted, seconds
+from ofen.running.entries import Entry, counted
 from ofen.running.schedule import GONE_QUIET_S, DueItem, schedule
 from ofen.running.seen import harms
 from ofen.verdicts import STAGES, values_json
@@ -208,7 +208,7 @@ def what_next(job: Job, document: dict[str, Any]) -> tuple[Next, Told]:
     found = [*_seen(made, log), *_commissioning(machines), *_plan(made)]
     told = Told(
         tuple(schedule(made, log, signed_s)),
-        _moment(seconds(log[-1]["at"])) if log else None,
+        _moment(log[-1].at_s) if log else None,
         sum(m.gates.count("bypass_open") for m in machines),
     )
     return min(found, key=lambda n: n.rank, default=NOTHING), told
@@ -243,7 +243,7 @@ def _by_the_clock(job: Any, now: datetime) -> Iterator[Next]:
         yield Next(5, "gone_quiet", "No visit when one was due", "running")
 
 
-def _seen(made: Plan, log: list[dict[str, Any]]) -> Iterator[Next]:
+def _seen(made: Plan, log: list[Entry]) -> Iterator[Next]:
     """What somebody saw that harms goes before all else, until a later look clears it."""
     for v in harms(made.planned, log):
         words = Reader().say(v.rule.title, values_json(v.values))

@@ -13,7 +13,8 @@ from django.utils import timezone
 from jobs.models import Job
 from jobs.signals import changed
 from ofen.errors import Fault
-from ofen.running.entries import KINDS, MOST_OF_A_KIND, Packed, Undone, faults_of, upgraded
+from ofen.running.entries import KINDS, MOST_OF_A_KIND, Packed, Undone, faults_of, upgraded, usable
+from ofen.running.entries import Entry as LogEntry
 from ofen.wire import with_ids
 from ofen_server.batches import Unreadable, store
 from teams import access
@@ -54,13 +55,13 @@ NEWEST = """
 """
 
 
-def newest_entries(job: Job) -> list[dict[str, Any]]:
-    """Return the newest entries of each kind that can be read, in today's shape: what a job comes to and is due is found by them."""
+def newest_entries(job: Job) -> list[LogEntry]:
+    """Return the newest entries of each kind that can be read: what a job comes to and is due is found by them."""
     with connection.cursor() as cursor:
         cursor.execute(NEWEST, [[k for k in KINDS if k != Packed.KIND], job.pk, MOST_OF_A_KIND])
         # A cursor of its own knows nothing of the model: JSON comes as text.
         found = [(json.loads(body) if isinstance(body, str) else body, checked) for body, checked in cursor]
-    return [upgraded(body) for body, checked in found if checked or not faults_of(body)]
+    return usable(body for body, _ in found)
 
 
 MOST_MISSED = 200
@@ -119,6 +120,12 @@ def _other_id(id: UUID, body: Any) -> list[Fault]:
     return [] if told == str(id) else [Fault("id", "is not the one it is kept under")]
 
 
+def whole(job: Job) -> tuple[list[LogEntry], list[Unreadable]]:
+    """Return every entry of a job's log that can be read, oldest first, and those that cannot."""
+    entries, unread, _ = read(job)
+    return usable(entries), unread
+
+
 def bodies(job: Job) -> list[dict[str, Any]]:
-    """Return every entry of a job's log that can be read, in today's shape, oldest first."""
+    """Return every entry of a job's log that can be read as it is stored, in today's shape, oldest first."""
     return read(job)[0]

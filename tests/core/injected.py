@@ -21,6 +21,7 @@ from ofen.job import load
 from ofen.plan import Commissioned, Plan, plan
 from ofen.plant.faults import FAULTS, Fault, places
 from ofen.plant.readings import Conditions, Reading, readings
+from ofen.running.entries import usable
 from ofen.starts import fill
 from tests.core.book import Book
 
@@ -117,7 +118,12 @@ def looked_into(made: Plan, own: Commissioned, injected: Injected, more: bool) -
     if symptom is None:
         return None
     log = _logged(made, own, running, standing, book) if more else []
-    found = causes(symptoms()[symptom], own.unit, Case(made, machine, run, log=log), own.procedure)
+    found = causes(
+        symptoms()[symptom],
+        own.unit,
+        Case(made, machine, run, log=usable({"id": f"e{n}"} | e for n, e in enumerate(log))),
+        own.procedure,
+    )
     true = TRUE[injected.kind, injected.at]
     at = next((n for n, r in enumerate(found, 1) if r.cause.key in true), 0)
     return Placed(injected, symptom, -1 if at and found[at - 1].ruled_out else at, found[0].cause.key)

@@ -14,6 +14,7 @@ from ofen.plan import plan
 from ofen.running import entries as kinds
 from ofen.running.change_over import entry_of
 from tests.core.book import Book
+from tests.core.logged import typed
 
 
 @pytest.fixture
@@ -101,7 +102,7 @@ def test_faults_kit_and_stop_order_are_asked_as_screens_ask(depot: dict[str, Any
 def test_ticks_of_the_kit_are_no_lines_of_the_log() -> None:
     tick = {"id": "1", "kind": "kit", "at": "2026-11-28T08:00:00Z", "item": "soap", "look": "packed"}
     assert kinds.faults_of(tick) == []
-    assert kinds.counted([tick]) == []
+    assert kinds.counted(typed([tick])) == []
     assert "kit" not in [k.kind for k in kinds.vocabulary()]
 
 

@@ -69,7 +69,7 @@ def test_what_is_exported_comes_in_again() -> None:
     text = "\ufeffid,at,kind,subject,value,unit,vessel,remark\nb1,2026-01-12T00:00:00Z,weight,supply-1,70.5,kg,1,'=1+1\n"
     (entry,), faults = entries_of(text)
     assert faults == []
-    assert (entry["id"], entry["value"], entry["vessel"], entry["remark"]) == ("b1", 70.5, 1, "=1+1")
+    assert (entry.id, entry.reading, entry.of_vessel, entry.remark) == ("b1", 70.5, 1, "=1+1")
 
 
 def test_a_file_that_is_not_there_is_told(capsys: pytest.CaptureFixture[str]) -> None:

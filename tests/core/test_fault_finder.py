@@ -25,6 +25,7 @@ from ofen.starts import fill
 from tests.conftest import example
 from tests.core.book import BEGUN, Book
 from tests.core.injected import PLACES, TRUE, every_plan, has_gas, pa_at
+from tests.core.logged import typed
 from tests.proof import proven
 
 EVERY_START = sorted(starts.shipped())
@@ -433,7 +434,7 @@ def test_the_finder_asks_for_the_reading_that_tells() -> None:
     assert telling(found, case)[0] == "Read the pressure behind the last regulator with everything on."
     at = (BEGUN + timedelta(hours=5)).isoformat()
     behind = [{"kind": "pressure", "where": "behind", "load": "full", "value": inlet.standing_in_pa * 0.6, "at": at}]
-    told = replace(case, log=behind)
+    told = replace(case, log=typed(behind))
     first = next(iter(causes(symptoms()["falls_under_load"], own.unit, told, own.procedure)))
     assert first.cause.key in ("regulator_starved", "vessel_cold")
     assert "Read the pressure behind the last regulator with everything on." not in telling(found, told)

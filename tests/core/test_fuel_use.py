@@ -12,10 +12,10 @@ import pytest
 from ofen.job import load
 from ofen.plan import plan
 from ofen.running.dip import volume_m3
-from ofen.running.log import assess
 from ofen.running.rate import Weighing, fillings, rate_of_use, reaches_s, student
 from ofen.stage import StageReport
 from tests.conftest import ROOT
+from tests.core.logged import assess
 
 from .logs import HOUR_S, lasts_s, made_up, seeds
 

@@ -25,6 +25,7 @@ from ofen.running.safety_tests import SafetyTest
 from ofen.stage import StageReport
 from ofen.verdicts import values_json
 from tests.conftest import example
+from tests.core.logged import typed
 
 from .book import BEGUN
 from .test_procedure import whole as whole_run
@@ -143,7 +144,8 @@ def test_the_log_is_charts_and_one_row_a_visit_and_what_was_corrected() -> None:
     ]
     log.append(entry(3, id="new", corrects="air-3", value=9.5, remark="read the wrong scale", visit="v3"))
     log.sort(key=lambda e: e["at"])
-    kept = [e for e in log if e["id"] != "air-3"]
+    every = typed(log)
+    kept = [e for e in every if e.id != "air-3"]
     series = log_sheet.charts(kept, [Bounds("air", "", "space", None, None, 12.0)], {})
     assert {s.name: len(s.points) for s in series} == {"Air in the space": 6, "All 2 vessels on the scale, gross": 6}
     # By hand: two vessels of 70 kg at the first visit.
@@ -155,15 +157,15 @@ def test_the_log_is_charts_and_one_row_a_visit_and_what_was_corrected() -> None:
     columns, rows, count = log_sheet.visits(kept, {}, HERE, 4, 6)
     assert (count, len(rows), columns) == (6, 4, ["2 vessels together", "Air in the space"])
     assert rows[0].cells == ("130 kg", "13 °C")
-    (corrected,) = log_sheet.corrections(log, {}, HERE)
+    (corrected,) = log_sheet.corrections(every, {}, HERE)
     assert (corrected.was, corrected.now, corrected.why) == ("11 °C", "9.5 °C", "read the wrong scale")
 
 
 def test_what_a_file_or_an_instrument_brought_is_no_visit_and_a_file_taken_back_is_told() -> None:
     read = [entry(n, source="import", batch="b") for n in range(5)] + [entry(9, source="instrument")]
-    assert log_sheet.visits(read, {}, HERE, 5, 6) == ([], [], 0)
+    assert log_sheet.visits(typed(read), {}, HERE, 5, 6) == ([], [], 0)
     undone = {"id": "u", "at": BEGUN.isoformat(), "kind": "undone", "batch": "b", "by": "Nadja"}
-    assert [c.now for c in log_sheet.corrections([*read, undone], {}, HERE)] == ["taken back with its file"] * 5
+    assert [c.now for c in log_sheet.corrections(typed([*read, undone]), {}, HERE)] == ["taken back with its file"] * 5
 
 
 def test_a_long_series_is_thinned_and_keeps_its_peaks() -> None:

@@ -14,11 +14,12 @@ from hypothesis import strategies as st
 from ofen.document import specs
 from ofen.job import load
 from ofen.plan import plan
-from ofen.running.entries import BEFORE_KINDS, KINDS, counted, faults_of, label, upgraded
-from ofen.running.log import Planned, assess
+from ofen.running.entries import BEFORE_KINDS, KINDS, faults_of, label, upgraded
+from ofen.running.log import Planned
 from ofen.running.rate import Weighing, rate_of_use, since_refill
 from ofen.stage import StageReport
 from tests.conftest import ROOT
+from tests.core.logged import assess, counted, typed
 
 BEGUN = datetime(2026, 1, 12, 6, 0, tzinfo=UTC)
 
@@ -107,8 +108,8 @@ def test_a_correction_takes_the_place_of_what_it_corrects(planned: Planned) -> N
     wrong["value"] = 99.0
     right = entry(9, 6, "weight", 79 - 1.5, vessel=1, corrects=wrong["id"])
     left = counted([*entries, right])
-    assert wrong["id"] not in {e["id"] for e in left}
-    assert right["id"] in {e["id"] for e in left}
+    assert wrong["id"] not in {e.id for e in left}
+    assert right["id"] in {e.id for e in left}
     assert assess(planned, [*entries, right]).value("running.supply-1.rate_kg_per_s") == pytest.approx(1.5 / 3600)
 
 
@@ -247,7 +248,7 @@ def test_every_kind_is_declared_whole_and_read_by_its_declaration(kind: str) -> 
     assert (cls.__doc__ or "").strip()
     entry = good(kind)
     assert faults_of(entry, "e") == []
-    assert label(entry)
+    assert label(typed([entry])[0])
     for name, spec in specs(cls).items():
         if spec.needed:
             assert {f.path for f in faults_of({k: v for k, v in entry.items() if k != name}, "e")} == {f"e.{name}"}

@@ -16,11 +16,12 @@ from ofen.commissioning.questions import run_in
 from ofen.commissioning.shipped import shipped
 from ofen.job import load
 from ofen.plan import Plan, plan
-from ofen.running.safety_tests import PURPOSE, SafetyTest, entry_of, overdue, safety_tests
-from ofen.running.schedule import LEAD_S, DueItem, schedule
+from ofen.running.safety_tests import PURPOSE, SafetyTest, entry_of, overdue
+from ofen.running.schedule import LEAD_S, DueItem
 from ofen.starts import fill
 from tests.conftest import ROOT, example, examples
 from tests.core.book import Book
+from tests.core.logged import safety_tests, schedule
 from tests.proof import proven
 
 BEGUN = datetime(2026, 1, 12, 6, 0, tzinfo=UTC)

@@ -7,9 +7,8 @@ import pytest
 from ofen.handover.open_things import open_things
 from ofen.job import load
 from ofen.plan import Plan, plan
-from ofen.running.entries import counted
-from ofen.running.log import assess
 from ofen.running.seen import harms
+from tests.core.logged import assess, counted
 
 from .test_fuel_use import entry
 

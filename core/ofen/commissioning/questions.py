@@ -11,7 +11,7 @@ from ..errors import Fault, JobFaults, told
 from ..job import load_as_far
 from ..memo import Memo
 from ..plan import Commissioned, Plan, plan
-from ..questions.asked import WITH_RECORDS_BYTES, LogEntries, OfJob, OfLog, RunEvents, usable
+from ..questions.asked import WITH_RECORDS_BYTES, LogEntries, OfJob, OfLog, RunEvents
 from ..questions.reading import Moment
 from ..running import change_over
 from ..running import entries as log
@@ -149,7 +149,7 @@ def run(asked: RunQuestion, memo: Memo) -> RunNow:
     planned = plan(load_as_far(asked.newest)[0], memo=memo)
     late: list[SafetyTest] = []
     if asked.now_s is not None:
-        late = tests.overdue(safety_tests(planned, usable(asked.entries), asked.signed_s), asked.now_s)
+        late = tests.overdue(safety_tests(planned, log.usable(asked.entries), asked.signed_s), asked.now_s)
     return run_in(planned, asked.procedure.procedure, asked.events, late)
 
 
@@ -234,7 +234,7 @@ def _case(asked: FaultsQuestion, planned: Plan, own: Commissioned, state: RunSta
     left, left_at_s = left_kg(planned.planned, entries).get(supply.id if supply else "", (None, None))
     newest = log.newest(log.counted(entries))
     about = [*planned.planned.of_machine(unit, newest), *(planned.planned.own(supply, newest) if supply else [])]
-    in_order = sorted(about, key=lambda e: log.seconds(e["at"]))
+    in_order = sorted(about, key=lambda e: e.at_s)
     return Case(planned, unit, state, left, left_at_s, asked.noticed_s, asked.now_s, in_order)
 
 

@@ -6,11 +6,10 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from types import MappingProxyType
-from typing import Any
 
 from ..document import specs
 from ..numerics import total
-from ..running.entries import KINDS, ChangedOver, Delivered, Note, Weight, counted, label, seconds, upgraded
+from ..running.entries import KINDS, ChangedOver, Delivered, E, Entry, Note, Undone, Weight, counted, label, of_kind
 from ..running.log import Bounds
 from .reader import Reader
 from .svg import Series
@@ -19,34 +18,34 @@ FEWEST = 3
 TOGETHER_S = 300.0
 MOST_CHARTS = 16
 # Vessels are drawn together; what is filled in or taken out is no reading of anything.
-NO_SERIES = (Weight.KIND, Delivered.KIND, ChangedOver.KIND)
+NO_SERIES = (Weight, Delivered, ChangedOver)
 
 
-def value_of(entry: dict[str, Any], reader: Reader) -> str:
+def value_of(entry: Entry, reader: Reader) -> str:
     """Return what an entry says, in the reader's units.
 
     Arguments: entry of today's shape; reader.
     Source: its declaration.
     """
-    declared = specs(KINDS[entry["kind"]])
-    if "look" in declared and entry.get("look") is not None:
-        return dict(declared["look"].options).get(entry["look"], str(entry["look"]))
-    if "value" in declared and entry.get("value") is not None:
-        return reader.show(float(entry["value"]), declared["value"].kind)
-    return str(entry.get("remark") or "") if entry["kind"] == Note.KIND else ""
+    declared = specs(type(entry))
+    if "look" in declared and entry.seen is not None:
+        return dict(declared["look"].options).get(entry.seen, entry.seen)
+    if "value" in declared and entry.reading is not None:
+        return reader.show(float(entry.reading), declared["value"].kind)
+    return entry.remark if isinstance(entry, Note) else ""
 
 
-def named(entry: dict[str, Any], names: dict[str, str]) -> str:
+def named(entry: Entry, names: dict[str, str]) -> str:
     """Return what an entry is of, with the machine or supply where the names have it.
 
     Arguments: entry of today's shape; names.
     """
-    of = names.get(entry.get("subject") or "", "")
+    of = names.get(entry.subject, "")
     return f"{label(entry)}, {of}" if of else label(entry)
 
 
 def charts(
-    entries: Iterable[dict[str, Any]],
+    entries: Iterable[Entry],
     bands: Sequence[Bounds],
     names: dict[str, str],
     tares_kg: Mapping[str, float | None] = MappingProxyType({}),
@@ -58,38 +57,37 @@ def charts(
     Source: the log; the plan.
     """
     entries = list(entries)
-    found: dict[tuple[str, str, str], list[dict[str, Any]]] = {}
+    found: dict[tuple[str, str, str], list[Entry]] = {}
     for e in entries:
-        if e["kind"] in NO_SERIES:
+        if isinstance(e, NO_SERIES):
             continue
-        declared = specs(KINDS[e["kind"]])
-        if "value" in declared and e.get("value") is not None:
-            found.setdefault((e["kind"], e.get("subject") or "", label(e)), []).append(e)
+        declared = specs(type(e))
+        if "value" in declared and e.reading is not None:
+            found.setdefault((e.kind, e.subject, label(e)), []).append(e)
     made = list(_vessels(entries, names, tares_kg))
     for (kind, subject, _), read in found.items():
         if len(read) < FEWEST:
             continue
-        place = read[0].get("where") or ""
+        place = read[0].place
         band = next((b for b in bands if (b.kind, b.place) == (kind, place) and b.subject in (subject, "")), None)
-        points = [(seconds(e["at"]), float(e["value"])) for e in read]
+        points = [(e.at_s, float(e.reading or 0.0)) for e in read]
         limits = (band.least, band.most, band.planned) if band else (None, None, None)
         made.append(Series(named(read[0], names), specs(KINDS[kind])["value"].kind, points, *limits))
     return sorted(made, key=lambda s: (-len(s.points), s.name))[:MOST_CHARTS]
 
 
-def _vessels(entries: Sequence[dict[str, Any]], names: dict[str, str], tares_kg: Mapping[str, float | None]) -> Iterator[Series]:
+def _vessels(entries: Sequence[Entry], names: dict[str, str], tares_kg: Mapping[str, float | None]) -> Iterator[Series]:
     """Of each supply all its vessels on the scale together, wherever every one of them was weighed at one visit."""
-    own: dict[str, list[dict[str, Any]]] = {}
-    for e in entries:
-        if e["kind"] == Weight.KIND:
-            own.setdefault(e.get("subject") or "", []).append(e)
+    own: dict[str, list[Weight]] = {}
+    for e in of_kind(entries, Weight):
+        own.setdefault(e.subject, []).append(e)
     for subject, read in own.items():
-        vessels = {e["vessel"] for e in read}
+        vessels = {e.vessel for e in read}
         points = []
         for stop in _together(read):
-            if {e["vessel"] for e in stop} == vessels:
-                last = {e["vessel"]: float(e["value"]) for e in stop}
-                points.append((seconds(stop[-1]["at"]), total(last.values()) - len(vessels) * (tares_kg.get(subject) or 0.0)))
+            if {e.vessel for e in stop} == vessels:
+                last = {e.vessel: e.value for e in stop}
+                points.append((stop[-1].at_s, total(last.values()) - len(vessels) * (tares_kg.get(subject) or 0.0)))
         if len(points) >= FEWEST:
             of = names.get(subject, "")
             several = f"all {len(vessels)} vessels" if len(vessels) > 1 else "the vessel"
@@ -97,15 +95,12 @@ def _vessels(entries: Sequence[dict[str, Any]], names: dict[str, str], tares_kg:
             yield Series(f"{what}, {of}" if of else what, "mass", points)
 
 
-def _together(entries: Iterable[dict[str, Any]]) -> list[list[dict[str, Any]]]:
+def _together(entries: Iterable[E]) -> list[list[E]]:
     """Entries by time, those of one visit, or read within a few minutes, with each other."""
-    stops: list[list[dict[str, Any]]] = []
+    stops: list[list[E]] = []
     for e in entries:
-        last, own = (stops[-1][-1] if stops else None), e.get("visit")
-        if last is not None and (
-            (own and own == last.get("visit"))
-            or (not own and not last.get("visit") and seconds(e["at"]) - seconds(last["at"]) <= TOGETHER_S)
-        ):
+        last, own = (stops[-1][-1] if stops else None), e.visit
+        if last is not None and ((own and own == last.visit) or (not own and not last.visit and e.at_s - last.at_s <= TOGETHER_S)):
             stops[-1].append(e)
         else:
             stops.append([e])
@@ -122,18 +117,16 @@ class VisitRow:
     also: str
 
 
-def stops(entries: Iterable[dict[str, Any]]) -> list[list[dict[str, Any]]]:
+def stops(entries: Iterable[Entry]) -> list[list[Entry]]:
     """Return the entries of each visit together. What a file or an instrument brought in is no visit.
 
     Arguments: entries that count, by time.
     """
-    return _together(
-        e for e in entries if not (e.get("source") == "import" or (e.get("source") == "instrument" and not e.get("visit")))
-    )
+    return _together(e for e in entries if not (e.source == "import" or (e.source == "instrument" and not e.visit)))
 
 
 def visits(
-    entries: Sequence[dict[str, Any]], names: dict[str, str], reader: Reader, most: int, wide: int
+    entries: Sequence[Entry], names: dict[str, str], reader: Reader, most: int, wide: int
 ) -> tuple[list[str], list[VisitRow], int]:
     """Return the columns of the visits, the newest visits one row each, and how many there are in all.
 
@@ -149,21 +142,21 @@ def visits(
     rows = []
     for stop, values in zip(reversed(shown), reversed(told), strict=True):
         also = [f"{n}: {v}" if v else n for n, v in values.items() if n not in columns]
-        also += [e["remark"] for e in stop if e.get("remark") and e["kind"] != Note.KIND]
-        by = next((e["by"] for e in stop if e.get("by")), "")
-        rows.append(VisitRow(reader.when(stop[0]["at"]), by, tuple(values.get(c, "") for c in columns), "; ".join(also)))
+        also += [e.remark for e in stop if e.remark and not isinstance(e, Note)]
+        by = next((e.by for e in stop if e.by), "")
+        rows.append(VisitRow(reader.when(stop[0].at), by, tuple(values.get(c, "") for c in columns), "; ".join(also)))
     return columns, rows, len(found)
 
 
-def _told(stop: Sequence[dict[str, Any]], names: dict[str, str], reader: Reader) -> dict[str, str]:
+def _told(stop: Sequence[Entry], names: dict[str, str], reader: Reader) -> dict[str, str]:
     """What was read at one visit; several vessels of one supply on the scale as their sum."""
-    values = {named(e, names): value_of(e, reader) for e in stop if e["kind"] not in (Weight.KIND, Note.KIND)}
-    for subject in dict.fromkeys(e.get("subject") or "" for e in stop if e["kind"] == Weight.KIND):
-        own = {e["vessel"]: float(e["value"]) for e in stop if e["kind"] == Weight.KIND and (e.get("subject") or "") == subject}
+    values = {named(e, names): value_of(e, reader) for e in stop if not isinstance(e, Weight | Note)}
+    for subject in dict.fromkeys(e.subject for e in stop if isinstance(e, Weight)):
+        own = {e.vessel: e.value for e in of_kind(stop, Weight) if e.subject == subject}
         of = f", {names[subject]}" if subject in names else ""
         what = f"{len(own)} vessels together{of}" if len(own) > 1 else f"Vessel {next(iter(own))} on the scale{of}"
         values = {what: reader.show(total(own.values()), "mass"), **values}
-    remarks = [str(e["remark"]) for e in stop if e["kind"] == Note.KIND]
+    remarks = [e.remark for e in stop if isinstance(e, Note)]
     return values | ({"Remark": "; ".join(remarks)} if remarks else {})
 
 
@@ -190,24 +183,24 @@ class Corrected:
     why: str
 
 
-def corrections(entries: Iterable[dict[str, Any]], names: dict[str, str], reader: Reader) -> list[Corrected]:
+def corrections(entries: Iterable[Entry], names: dict[str, str], reader: Reader) -> list[Corrected]:
     """Return every entry that was corrected or taken back, in the order in which they were read.
 
     Arguments: entries, all ever made; names; reader.
     Source: common practice (corrections never overwrite).
     """
-    known = {e["id"]: upgraded(e) for e in entries}
-    counts = {e["id"] for e in counted(known.values())}
-    by_old = {e["corrects"]: e for e in known.values() if e.get("corrects")}
-    undone = {e.get("batch"): e for e in known.values() if e["kind"] == "undone"}
+    known = {e.id: e for e in entries}
+    counts = {e.id for e in counted(known.values())}
+    by_old = {e.corrects: e for e in known.values() if e.corrects}
+    undone = {e.batch: e for e in of_kind(known.values(), Undone)}
     found = []
     for e in known.values():
-        new = by_old.get(e["id"])
-        if e["id"] in counts or not KINDS[e["kind"]].LOGGED or (new is None and e.get("batch") not in undone):
+        new = by_old.get(e.id)
+        if e.id in counts or not e.LOGGED or (new is None and e.batch not in undone):
             continue
-        by = new or undone[e["batch"]]
+        by = new or undone[e.batch]
         now = value_of(new, reader) if new else "taken back with its file"
-        was = value_of(e, reader) + (f" (typed {e['as_typed']})" if e.get("as_typed") else "")
-        row = Corrected(reader.when(e["at"]), named(e, names), was, now, str(by.get("by") or ""), str(by.get("remark") or ""))
-        found.append((seconds(e["at"]), row))
+        was = value_of(e, reader) + (f" (typed {e.as_typed})" if e.as_typed else "")
+        row = Corrected(reader.when(e.at), named(e, names), was, now, by.by, by.remark)
+        found.append((e.at_s, row))
     return [row for _, row in sorted(found, key=lambda pair: pair[0])]

@@ -9,7 +9,7 @@ from typing import Any
 
 from ..document import specs
 from ..quantities import kind_of
-from ..running.entries import KINDS, is_logged
+from ..running.entries import KINDS
 
 COMMON = ("id", "at", "kind", "subject")
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")
@@ -23,7 +23,7 @@ def rows(entries: Iterable[dict[str, Any]]) -> Iterator[list[Any]]:
     """
     own = [n for n in dict.fromkeys(name for c in KINDS.values() for name in specs(c)) if n not in (*COMMON, "value")]
     yield [*COMMON, "value", "unit", *own]
-    for e in filter(is_logged, entries):
+    for e in (e for e in entries if KINDS[e["kind"]].LOGGED):
         value = specs(KINDS[e["kind"]]).get("value")
         told = e | {"instrument": (e.get("instrument") or {}).get("name")}
         cells = [told.get(n) for n in COMMON] + [e.get("value"), si(value.kind) if value else ""] + [told.get(n) for n in own]

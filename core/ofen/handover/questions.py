@@ -63,7 +63,9 @@ def whole_job(asked: WholeJobQuestion, memo: Memo) -> WholeJob:
     """A whole job as one file, of what a device keeps of it: no pictures but those it was given."""
     planned = write(asked.planned(memo))
     runs = [_in_order(r, f"runs[{n}]") for n, r in enumerate(asked.runs)]
-    entries = sorted(map(log.upgraded, asked.usable()), key=lambda e: (log.seconds(e["at"]), e["id"]))
+    entries = sorted(
+        (log.upgraded(e) for e in asked.entries if not log.faults_of(e)), key=lambda e: (log.seconds(e["at"]), e["id"])
+    )
     made = files.whole(asked.document, planned, runs, entries)
     return WholeJob(base64.b64encode(files.packed(made, __version__)).decode())
 

@@ -18,7 +18,7 @@ from ..errors import Fault
 from ..figures import Figure
 from ..job import Job
 from ..plan import Plan
-from ..running.entries import counted
+from ..running.entries import Entry, counted
 from ..running.log import Bounds
 from ..running.schedule import DueItem
 from ..running.stop_order import stop_order
@@ -118,7 +118,7 @@ class Given:
     plan: Plan
     running: StageReport
     runs: Sequence[Mapping[str, Any]] = ()
-    entries: Sequence[dict[str, Any]] = ()
+    entries: Sequence[Entry] = ()
     faults: Sequence[Fault] = ()
     machines: Sequence[MachineState] = ()
     unreadable: Sequence[str] = ()

@@ -10,7 +10,7 @@ from ..commissioning.bill import Row
 from ..commissioning.procedure import unsealed
 from ..document import specs
 from ..numerics import rounded
-from ..running.entries import KINDS, Weight, counted, is_logged, label, seconds, upgraded
+from ..running.entries import Entry, Weight, counted, label, of_kind, seconds
 from . import log_sheet
 from .history import history, readings
 from .reader import Reader
@@ -55,12 +55,12 @@ def headed(name: str, kind: str, reader: Reader) -> str:
     return f"{name} ({symbol})" if symbol else name
 
 
-def _value_kind(entry: Mapping[str, Any]) -> str:
-    declared = specs(KINDS[entry["kind"]])
-    return declared["value"].kind if "value" in declared and entry.get("value") is not None else ""
+def _value_kind(entry: Entry) -> str:
+    declared = specs(type(entry))
+    return declared["value"].kind if "value" in declared and entry.reading is not None else ""
 
 
-def visits(entries: Iterable[dict[str, Any]], names: Mapping[str, str], reader: Reader) -> Sheet:
+def visits(entries: Iterable[Entry], names: Mapping[str, str], reader: Reader) -> Sheet:
     """Return one row a visit, a column each thing read, and all vessels on the scale together as a chart.
 
     Arguments: entries, all ever made; names of machines and supplies; reader.
@@ -78,45 +78,45 @@ def visits(entries: Iterable[dict[str, Any]], names: Mapping[str, str], reader: 
         for e in stop:
             kind = _value_kind(e)
             if kind:
-                values[log_sheet.named(e, dict(names)), kind] = number(float(e["value"]), kind, reader)
+                values[log_sheet.named(e, dict(names)), kind] = number(float(e.reading or 0.0), kind, reader)
             else:
                 words.append(f"{label(e)}: {log_sheet.value_of(e, reader)}".rstrip(": "))
-            if e.get("remark"):
-                words.append(e["remark"])
-        by = next((e["by"] for e in stop if e.get("by")), "")
-        rows.append((Moment(seconds(stop[0]["at"])), by, *(values.get(c) for c in columns), "; ".join(dict.fromkeys(words))))
+            if e.remark:
+                words.append(e.remark)
+        by = next((e.by for e in stop if e.by), "")
+        rows.append((Moment(stop[0].at_s), by, *(values.get(c) for c in columns), "; ".join(dict.fromkeys(words))))
     heads = ("At", "By", *(headed(n, k, reader) for n, k in columns), "Seen and said")
     drawn = tuple(n + 2 for n, (_, kind) in enumerate(columns) if kind == "mass")
     return Sheet("Visits", heads, rows, drawn or ((2,) if columns else ()))
 
 
-def log(entries: Iterable[dict[str, Any]], names: Mapping[str, str], reader: Reader) -> Sheet:
+def log(entries: Iterable[Entry], names: Mapping[str, str], reader: Reader) -> Sheet:
     """Return every entry ever made, a row each, its value under the heading of its quantity; what counts no more says so.
 
     Arguments: entries; names; reader.
     Source: the log.
     """
-    kept = sorted((e for e in map(upgraded, entries) if is_logged(e)), key=lambda e: (seconds(e["at"]), e["id"]))
-    counts = {e["id"] for e in counted(kept)}
+    kept = sorted((e for e in entries if e.LOGGED), key=lambda e: (e.at_s, e.id))
+    counts = {e.id for e in counted(kept)}
     kinds = list(dict.fromkeys(k for e in kept if (k := _value_kind(e))))
     rows: list[tuple[Cell, ...]] = []
     for e in kept:
         kind = _value_kind(e)
-        values = [number(float(e["value"]), kind, reader) if k == kind else None for k in kinds]
+        values = [number(float(e.reading or 0.0), kind, reader) if k == kind else None for k in kinds]
         said = "" if kind else log_sheet.value_of(e, reader)
         rows.append(
             (
-                Moment(seconds(e["at"])),
+                Moment(e.at_s),
                 label(e),
-                names.get(e.get("subject") or "", ""),
+                names.get(e.subject, ""),
                 *values,
                 said,
-                e.get("as_typed") or "",
-                e.get("by") or "",
-                (e.get("instrument") or {}).get("name") or "",
-                e.get("source") or "typed",
-                "yes" if e["id"] in counts else "no: corrected or taken back",
-                e.get("remark") or "",
+                e.as_typed,
+                e.by,
+                e.instrument.name if e.instrument else "",
+                e.source or "typed",
+                "yes" if e.id in counts else "no: corrected or taken back",
+                e.remark,
             )
         )
     heads = ("At", "What", "Of", *(headed(k.replace("_", " ").capitalize(), k, reader) for k in kinds))
@@ -194,7 +194,7 @@ def _tested(j: Mapping[str, Any] | None) -> tuple[Cell, ...]:
     return (j["status"].replace("_", " "), method, j.get("by", ""), Moment(seconds(j["at"])) if j["at"] else None)
 
 
-def vessels(entries: Iterable[dict[str, Any]], names: Mapping[str, str], reader: Reader) -> Sheet:
+def vessels(entries: Iterable[Entry], names: Mapping[str, str], reader: Reader) -> Sheet:
     """Return each weighing of a vessel that counts, a row each.
 
     Arguments: entries, all ever made; names; reader.
@@ -202,16 +202,15 @@ def vessels(entries: Iterable[dict[str, Any]], names: Mapping[str, str], reader:
     """
     rows: list[tuple[Cell, ...]] = [
         (
-            Moment(seconds(e["at"])),
-            names.get(e.get("subject") or "", ""),
-            e["vessel"],
-            number(float(e["value"]), "mass", reader),
-            e.get("as_typed") or "",
-            e.get("by") or "",
-            e.get("remark") or "",
+            Moment(e.at_s),
+            names.get(e.subject, ""),
+            e.vessel,
+            number(e.value, "mass", reader),
+            e.as_typed,
+            e.by,
+            e.remark,
         )
-        for e in counted(entries)
-        if e["kind"] == Weight.KIND
+        for e in of_kind(counted(entries), Weight)
     ]
     return Sheet("Vessels", ("At", "Supply", "Vessel", headed("Gross", "mass", reader), "As typed", "By", "Remark"), rows, (3,))
 

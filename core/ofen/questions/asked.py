@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
-from typing import Annotated, Any, ClassVar, TypeAlias
+from typing import Annotated, ClassVar, TypeAlias
 
 from ..document import Document, Json
 from ..errors import Fault
@@ -12,20 +12,13 @@ from ..job import Job, load_as_far
 from ..memo import Memo
 from ..plan import Plan, plan
 from ..running import entries as log
+from ..running.entries import Entry
 from .reading import As, Moment
 
 LogEntries: TypeAlias = Annotated[tuple[Json, ...], As("LogEntry")]
 RunEvents: TypeAlias = Annotated[tuple[Json, ...], As("RunEvent")]
 # With the records of a job, its log and its runs, a question may be this large.
 WITH_RECORDS_BYTES = 5 * 1024**2
-
-
-def usable(entries: Iterable[Any]) -> list[Any]:
-    """Return the entries of a log without faults.
-
-    Arguments: entries, as they were sent.
-    """
-    return [e for e in entries if not log.faults_of(e)]
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -54,9 +47,9 @@ class OfLog(OfJob):
 
     entries: LogEntries = ()
 
-    def usable(self) -> list[Any]:
+    def usable(self) -> list[Entry]:
         """Return the entries without faults."""
-        return usable(self.entries)
+        return log.usable(self.entries)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -8,7 +8,7 @@ from typing import Any
 
 from ..document import Spec, specs
 from ..errors import Fault
-from .entries import KINDS, faults_of
+from .entries import KINDS, Entry, read
 
 MOST_ROWS = 100_000
 NEEDED = ("at", "kind")
@@ -16,7 +16,7 @@ NEEDED = ("at", "kind")
 TOLD = ("unit",)
 
 
-def entries_of(text: str) -> tuple[list[dict[str, Any]], list[Fault]]:
+def entries_of(text: str) -> tuple[list[Entry], list[Fault]]:
     """Return the entries of a CSV, and what of it cannot be used, by row.
 
     Arguments: text, with a head; `at` and `kind` are needed, `value` is in SI, an empty cell is nothing. A row without an id is
@@ -28,15 +28,14 @@ def entries_of(text: str) -> tuple[list[dict[str, Any]], list[Fault]]:
     lacking = [n for n in NEEDED if n not in head]
     if lacking:
         return [], [Fault("head", f"has no column {', '.join(lacking)}; it has {', '.join(head) or 'none'}")]
-    entries, faults = [], []
+    entries: list[Entry] = []
+    faults: list[Fault] = []
     for number, row in enumerate(rows, 2):
         if number > MOST_ROWS + 1:
             faults.append(Fault(f"row {number}", f"is beyond the {MOST_ROWS:,} that are read"))
             break
-        entry = entry_of(row, number)
-        wrong = faults_of(entry, f"row {number}")
-        faults += wrong
-        if not wrong:
+        entry = read(entry_of(row, number), f"row {number}", faults)
+        if entry is not None:
             entries.append(entry)
     return entries, faults
 

@@ -6,7 +6,8 @@ from collections import Counter
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
-from typing import Any, ClassVar, Literal
+from functools import cached_property
+from typing import Any, ClassVar, Literal, TypeVar
 
 from .. import document
 from ..document import Document, choice, maybe, moment, number, specs, text, texts, whole
@@ -22,6 +23,7 @@ class Entry:
     brought in by one file have one `batch`.
     """
 
+    KIND: ClassVar[str] = ""
     TITLE: ClassVar[str] = ""
     OF: ClassVar[Literal["supply", "machine", "job"]] = "job"  # what it speaks of
     LOGGED: ClassVar[bool] = True  # whether it is a line of the log
@@ -42,6 +44,43 @@ class Entry:
     instrument: Used | None = maybe(Used, "Read by")  # noqa: RUF009
     by: str = text("By", 200)
 
+    @property
+    def kind(self) -> str:
+        """The word of its kind."""
+        return self.KIND
+
+    @cached_property
+    def at_s(self) -> float:
+        """When it was taken (s since 1970)."""
+        return seconds(self.at)
+
+    @property
+    def reading(self) -> float | None:
+        """The value it says (SI), None for a kind that says none, or where it was left out."""
+        return getattr(self, "value", None)
+
+    @property
+    def seen(self) -> str | None:
+        """The word of what was seen, None for a kind that is a reading."""
+        return getattr(self, "look", None)
+
+    @property
+    def place(self) -> str:
+        """Where it was taken, "" for a kind that says no place."""
+        return getattr(self, "where", None) or ""
+
+    def lacks(self, path: str) -> Iterator[Fault]:
+        """Give what it lacks beyond its declaration.
+
+        Arguments: path of it in what was sent.
+        """
+        return iter(())
+
+    @property
+    def of_vessel(self) -> int | None:
+        """Which vessel of a bank it speaks of, None for a kind that speaks of none."""
+        return getattr(self, "vessel", None)
+
 
 @dataclass(frozen=True)
 class Weight(Entry):
@@ -50,8 +89,8 @@ class Weight(Entry):
     KIND: ClassVar[str] = "weight"
     TITLE: ClassVar[str] = "Vessel on the scale"
     OF = "supply"
-    vessel: int | None = whole(1, 60, "Vessel", needed=True)
-    value: float | None = number("mass", 0, 5000, "Gross weight", needed=True)
+    vessel: int = whole(1, 60, "Vessel", needed=True)
+    value: float = number("mass", 0, 5000, "Gross weight", needed=True)
 
 
 @dataclass(frozen=True)
@@ -62,7 +101,7 @@ class Gauge(Entry):
     TITLE: ClassVar[str] = "Float gauge"
     OF = "supply"
     vessel: int | None = whole(1, 60, "Vessel", default=1)
-    value: float | None = number("fraction", 0, 1, "Gauge reads", needed=True)
+    value: float = number("fraction", 0, 1, "Gauge reads", needed=True)
 
 
 @dataclass(frozen=True)
@@ -73,7 +112,7 @@ class Dip(Entry):
     TITLE: ClassVar[str] = "Dipstick"
     OF = "supply"
     vessel: int | None = whole(1, 60, "Tank", default=1)
-    value: float | None = number("length", 0, 10, "Depth of fuel", needed=True)
+    value: float = number("length", 0, 10, "Depth of fuel", needed=True)
 
 
 @dataclass(frozen=True)
@@ -83,7 +122,7 @@ class Meter(Entry):
     KIND: ClassVar[str] = "meter"
     TITLE: ClassVar[str] = "Gas meter"
     OF = "supply"
-    value: float | None = number("volume", 0, 1e8, "Meter shows", needed=True)
+    value: float = number("volume", 0, 1e8, "Meter shows", needed=True)
 
 
 @dataclass(frozen=True)
@@ -93,7 +132,7 @@ class MeterChanged(Entry):
     KIND: ClassVar[str] = "meter_changed"
     TITLE: ClassVar[str] = "Meter changed"
     OF = "supply"
-    value: float | None = number("volume", 0, 1e8, "New meter shows", needed=True)
+    value: float = number("volume", 0, 1e8, "New meter shows", needed=True)
 
 
 @dataclass(frozen=True)
@@ -103,9 +142,9 @@ class Clocked(Entry):
     KIND: ClassVar[str] = "clocked"
     TITLE: ClassVar[str] = "Meter clocked"
     OF = "supply"
-    turn_m3: float | None = number("volume", 1e-5, 100, "One turn is", needed=True)
+    turn_m3: float = number("volume", 1e-5, 100, "One turn is", needed=True)
     turns: int | None = whole(1, 1000, "Turns", default=1)
-    value: float | None = number("hold", 1, 36_000, "They took", needed=True)
+    value: float = number("hold", 1, 36_000, "They took", needed=True)
     pressure_pa: float | None = number("gas_pressure", 0, 1e6, "Pressure in the meter")
     gas_c: float | None = number("temperature", -40, 60, "Gas in the meter")
 
@@ -117,7 +156,7 @@ class Delivered(Entry):
     KIND: ClassVar[str] = "delivered"
     TITLE: ClassVar[str] = "Fuel delivered"
     OF = "supply"
-    value: float | None = number("mass", 0, 50_000, "Delivered", needed=True)
+    value: float = number("mass", 0, 50_000, "Delivered", needed=True)
 
 
 @dataclass(frozen=True)
@@ -131,7 +170,7 @@ class ChangedOver(Entry):
         "Bank", ("only", "the only one"), ("first", "the first"), ("second", "the second, in reserve"), default="only"
     )
     out_kg: float | None = number("mass", 0, 5000, "Weight out, gross")
-    value: float | None = number("mass", 0, 5000, "Weight in, gross", needed=True)
+    value: float = number("mass", 0, 5000, "Weight in, gross", needed=True)
     run: str = text("By the run", 40)
 
 
@@ -143,7 +182,7 @@ class Packed(Entry):
     TITLE: ClassVar[str] = "Kit"
     LOGGED: ClassVar[bool] = False
     item: str = text("Item", 120, needed=True)
-    look: str | None = choice(
+    look: str = choice(
         "Is", ("packed", "packed"), ("unpacked", "not packed"), ("missed", "missed at the unit"), default="packed", needed=True
     )
     classes: tuple[str, ...] = texts("Classes of the job", 20)
@@ -157,6 +196,14 @@ class Undone(Entry):
     TITLE: ClassVar[str] = "Import undone"
     LOGGED: ClassVar[bool] = False
 
+    def lacks(self, path: str) -> Iterator[Fault]:
+        """Give the fault of one that does not say what it takes back.
+
+        Arguments: path.
+        """
+        if not self.batch:
+            yield Fault(f"{path}.batch", "is missing; it says what is taken back")
+
 
 @dataclass(frozen=True)
 class Pump(Entry):
@@ -165,7 +212,7 @@ class Pump(Entry):
     KIND: ClassVar[str] = "pump"
     TITLE: ClassVar[str] = "Metering pump"
     OF = "machine"
-    value: float | None = number("frequency", 0, 100, "Pump ticks", needed=True)
+    value: float = number("frequency", 0, 100, "Pump ticks", needed=True)
     tick_m3: float | None = number("liquid_volume", 1e-9, 1e-3, "One tick gives")
 
 
@@ -176,7 +223,7 @@ class Air(Entry):
     KIND: ClassVar[str] = "air"
     TITLE: ClassVar[str] = "Air"
     OF = "machine"
-    where: str | None = choice(
+    where: str = choice(
         "Where",
         ("out", "Air out of the heater"),
         ("in", "Air into the heater"),
@@ -184,7 +231,7 @@ class Air(Entry):
         ("outside", "Outside air"),
         needed=True,
     )
-    value: float | None = number("temperature", -60, 250, "Air temperature", needed=True)
+    value: float = number("temperature", -60, 400, "Air temperature", needed=True)
 
 
 @dataclass(frozen=True)
@@ -194,7 +241,7 @@ class Airflow(Entry):
     KIND: ClassVar[str] = "airflow"
     TITLE: ClassVar[str] = "Airflow"
     OF = "machine"
-    value: float | None = number("airflow", 0, 50, "Air moved", needed=True)
+    value: float = number("airflow", 0, 50, "Air moved", needed=True)
 
 
 @dataclass(frozen=True)
@@ -214,7 +261,7 @@ class Surface(Entry):
         ("plug", "plug or cord"),
         default="case",
     )
-    value: float | None = number("temperature", -60, 1200, "Surface temperature", needed=True)
+    value: float = number("temperature", -60, 1200, "Surface temperature", needed=True)
 
 
 @dataclass(frozen=True)
@@ -224,7 +271,7 @@ class Output(Entry):
     KIND: ClassVar[str] = "output"
     TITLE: ClassVar[str] = "Output shown"
     OF = "machine"
-    value: float | None = number("heat_flow", 0, 5e6, "Output", needed=True)
+    value: float = number("heat_flow", 0, 5e6, "Output", needed=True)
 
 
 @dataclass(frozen=True)
@@ -234,9 +281,9 @@ class Water(Entry):
     KIND: ClassVar[str] = "water"
     TITLE: ClassVar[str] = "Water warmed"
     OF = "machine"
-    value: float | None = number("airflow", 0, 1, "Water flows", needed=True)
-    in_c: float | None = number("temperature", 0, 110, "Water in", needed=True)
-    out_c: float | None = number("temperature", 0, 130, "Water out", needed=True)
+    value: float = number("airflow", 0, 1, "Water flows", needed=True)
+    in_c: float = number("temperature", 0, 110, "Water in", needed=True)
+    out_c: float = number("temperature", 0, 130, "Water out", needed=True)
 
 
 @dataclass(frozen=True)
@@ -246,7 +293,7 @@ class KwhCounter(Entry):
     KIND: ClassVar[str] = "counter"
     TITLE: ClassVar[str] = "kWh counter"
     OF = "machine"
-    value: float | None = number("energy", 0, 1e15, "Counter shows", needed=True)
+    value: float = number("energy", 0, 1e15, "Counter shows", needed=True)
 
 
 @dataclass(frozen=True)
@@ -256,7 +303,7 @@ class Starts(Entry):
     KIND: ClassVar[str] = "starts"
     TITLE: ClassVar[str] = "Starts"
     OF = "machine"
-    value: int | None = whole(0, 10_000_000, "Starts counted", needed=True)
+    value: int = whole(0, 10_000_000, "Starts counted", needed=True)
 
 
 @dataclass(frozen=True)
@@ -266,7 +313,7 @@ class Oil(Entry):
     KIND: ClassVar[str] = "oil"
     TITLE: ClassVar[str] = "Oil"
     OF = "machine"
-    look: str | None = choice(
+    look: str = choice(
         "Stands",
         ("full", "at full"),
         ("between", "between the marks"),
@@ -282,7 +329,7 @@ class Serviced(Entry):
     KIND: ClassVar[str] = "serviced"
     TITLE: ClassVar[str] = "Serviced"
     OF = "machine"
-    where: str | None = choice(
+    where: str = choice(
         "What",
         ("oil", "oil changed, with its filter"),
         ("air_filter", "air filter"),
@@ -304,7 +351,7 @@ class Frost(Entry):
     KIND: ClassVar[str] = "frost"
     TITLE: ClassVar[str] = "Frost"
     OF = "supply"
-    look: str | None = choice(
+    look: str = choice(
         "Is",
         ("none", "none"),
         ("dew", "dew or rime to the level"),
@@ -320,7 +367,7 @@ class Smell(Entry):
 
     KIND: ClassVar[str] = "smell"
     TITLE: ClassVar[str] = "Smell"
-    look: str | None = choice(
+    look: str = choice(
         "Is", ("none", "none"), ("fuel", "gas or fuel: people out first"), ("exhaust", "exhaust: people out first"), needed=True
     )
 
@@ -333,7 +380,7 @@ class Tested(Entry):
     TITLE: ClassVar[str] = "Safety test"
     OF = "machine"
     test: str = text("Test", 40, needed=True)
-    look: str | None = choice("Came out", ("passed", "passed"), ("failed", "failed: out of use"), needed=True)
+    look: str = choice("Came out", ("passed", "passed"), ("failed", "failed: out of use"), needed=True)
     run: str = text("By the run", 40)
 
 
@@ -354,7 +401,7 @@ class Pressure(Entry):
         default="inlet",
     )
     load: str | None = choice("Read with", ("full", "everything on"), ("standing", "nothing on"), default="full")
-    value: float | None = number("gas_pressure", -50_000, 2e6, "Pressure", needed=True)
+    value: float = number("gas_pressure", -50_000, 2e6, "Pressure", needed=True)
 
 
 @dataclass(frozen=True)
@@ -375,7 +422,7 @@ class Volts(Entry):
         ("battery", "battery + and −"),
         default="l1_n",
     )
-    value: float | None = number("voltage", 0, 1000, "Volts", needed=True)
+    value: float = number("voltage", 0, 1000, "Volts", needed=True)
 
 
 @dataclass(frozen=True)
@@ -386,7 +433,7 @@ class Amperes(Entry):
     TITLE: ClassVar[str] = "Amperes"
     OF = "machine"
     where: str | None = choice("Leg", ("l1", "L1"), ("l2", "L2"), ("l3", "L3"), ("battery", "battery"), default="l1")
-    value: float | None = number("current", 0, 2000, "Amperes", needed=True)
+    value: float = number("current", 0, 2000, "Amperes", needed=True)
 
 
 @dataclass(frozen=True)
@@ -396,7 +443,7 @@ class Hertz(Entry):
     KIND: ClassVar[str] = "hertz"
     TITLE: ClassVar[str] = "Hertz"
     OF = "machine"
-    value: float | None = number("frequency", 0, 100, "Hertz", needed=True)
+    value: float = number("frequency", 0, 100, "Hertz", needed=True)
 
 
 @dataclass(frozen=True)
@@ -406,7 +453,7 @@ class Hours(Entry):
     KIND: ClassVar[str] = "hours"
     TITLE: ClassVar[str] = "Hour meter"
     OF = "machine"
-    value: float | None = number("duration", 0, 1e9, "Hours run", needed=True)
+    value: float = number("duration", 0, 1e9, "Hours run", needed=True)
 
 
 @dataclass(frozen=True)
@@ -416,7 +463,7 @@ class Carbon(Entry):
     KIND: ClassVar[str] = "co"
     TITLE: ClassVar[str] = "CO where people are"
     OF = "job"
-    value: float | None = number("share_ppm", 0, 0.1, "CO", needed=True)
+    value: float = number("share_ppm", 0, 0.1, "CO", needed=True)
 
 
 @dataclass(frozen=True)
@@ -426,7 +473,7 @@ class Flame(Entry):
     KIND: ClassVar[str] = "flame"
     TITLE: ClassVar[str] = "Flame"
     OF = "machine"
-    look: str | None = choice(
+    look: str = choice(
         "Looks",
         ("steady", "steady, as it should"),
         ("yellow", "yellow tips, sooty"),
@@ -443,7 +490,7 @@ class Weather(Entry):
 
     KIND: ClassVar[str] = "weather"
     TITLE: ClassVar[str] = "Weather"
-    look: str | None = choice(
+    look: str = choice(
         "Is",
         ("clear", "clear"),
         ("cloudy", "cloudy"),
@@ -463,8 +510,16 @@ class Note(Entry):
     TITLE: ClassVar[str] = "Remark"
     photo: str = text("Photo", 40)
 
+    def lacks(self, path: str) -> Iterator[Fault]:
+        """Give the fault of one that says nothing.
 
-KINDS: dict[str, Any] = {
+        Arguments: path.
+        """
+        if not self.remark.strip() and not self.photo:
+            yield Fault(f"{path}.remark", "is missing; a remark needs its words")
+
+
+KINDS: dict[str, type[Entry]] = {
     c.KIND: c
     for c in (
         Weight,
@@ -524,50 +579,69 @@ def upgraded(entry: Any) -> Any:
     return {**today, **{k: v for k, v in entry.items() if k != "quantity" and v is not None}}
 
 
-def faults_of(entry: Any, path: str = "") -> list[Fault]:
+def read(entry: object, path: str, faults: list[Fault]) -> Entry | None:
+    """Return an entry out of plain data, None where it cannot be used.
+
+    Arguments: entry, of today's shape or an older one; path of it in what was sent; faults (added to).
+    """
+    today = upgraded(entry)
+    if not isinstance(today, dict):
+        faults.append(Fault(path, "must be an object"))
+        return None
+    kind = today.get("kind")
+    if not isinstance(kind, str) or kind not in KINDS:
+        faults.append(Fault(f"{path}.kind", f"is not allowed; allowed are {', '.join(KINDS)}"))
+        return None
+    own: list[Fault] = []
+    made: Entry = document.read(KINDS[kind], today, path, own)
+    if not own:
+        own.extend(made.lacks(path))
+    faults.extend(own)
+    return None if own else made
+
+
+def faults_of(entry: object, path: str = "") -> list[Fault]:
     """Return what is wrong with a log entry, by path; nothing for a good one.
 
     Arguments: entry, plain data of today's shape or an older one; path of the entry in what was sent.
     """
-    found = upgraded(entry)
-    if not isinstance(found, dict):
-        return [Fault(path, "must be an object")]
-    kind = found.get("kind")
-    if not isinstance(kind, str) or kind not in KINDS:
-        return [Fault(f"{path}.kind", f"is not allowed; allowed are {', '.join(KINDS)}")]
     faults: list[Fault] = []
-    made = document.read(KINDS[kind], found, path, faults)
-    if kind == Undone.KIND and not made.batch and not faults:
-        faults.append(Fault(f"{path}.batch", "is missing; it says what is taken back"))
-    if kind == Note.KIND and not made.remark.strip() and not made.photo and not faults:
-        faults.append(Fault(f"{path}.remark", "is missing; a remark needs its words"))
+    read(entry, path, faults)
     return faults
 
 
-class Counted(list[dict[str, Any]]):
+def usable(entries: Iterable[object]) -> list[Entry]:
+    """Return those of a log that can be used; one that cannot takes no other down.
+
+    Arguments: entries, plain data.
+    """
+    return [made for e in entries if (made := read(e, "", [])) is not None]
+
+
+class Counted(list[Entry]):
     """Entries that count, by time, as `counted` returns them: asked again it has nothing to do."""
 
 
-def counted(entries: Iterable[Any]) -> list[dict[str, Any]]:
-    """Return the entries that count, in today's shape, ordered by time.
+def counted(entries: Iterable[Entry]) -> Counted:
+    """Return the entries that count, ordered by time.
 
     A corrected one gives way to its correction; what was brought in by a file that was taken back counts no more.
-    Arguments: entries without faults, told apart by `id`.
+    Arguments: entries, told apart by `id`.
     Source: common practice (corrections never overwrite).
     """
     if isinstance(entries, Counted):
         return entries
-    unique: dict[str, dict[str, Any]] = {e["id"]: upgraded(e) for e in entries}
-    undone = {e.get("batch") for e in unique.values() if e["kind"] == Undone.KIND}
-    standing = [e for e in unique.values() if is_logged(e) and not (e.get("batch") and e["batch"] in undone)]
-    corrected = {e.get("corrects") for e in standing}
-    return Counted(sorted((e for e in standing if e["id"] not in corrected), key=lambda e: (seconds(e["at"]), e["id"])))
+    unique = {e.id: e for e in entries}
+    undone = {e.batch for e in unique.values() if isinstance(e, Undone)}
+    standing = [e for e in unique.values() if e.LOGGED and not (e.batch and e.batch in undone)]
+    corrected = {e.corrects for e in standing}
+    return Counted(sorted((e for e in standing if e.id not in corrected), key=lambda e: (e.at_s, e.id)))
 
 
 MOST_OF_A_KIND = 2000
 
 
-def newest(log: Sequence[dict[str, Any]], most: int = MOST_OF_A_KIND) -> list[dict[str, Any]]:
+def newest(log: Sequence[Entry], most: int = MOST_OF_A_KIND) -> list[Entry]:
     """Return the newest so many of each kind, in their order: a logger of one thing does not crowd out the rest.
 
     Arguments: log, entries that count, by time; most of a kind.
@@ -575,29 +649,30 @@ def newest(log: Sequence[dict[str, Any]], most: int = MOST_OF_A_KIND) -> list[di
     seen: Counter[str] = Counter()
     kept = []
     for e in reversed(log):
-        seen[e["kind"]] += 1
-        if seen[e["kind"]] <= most:
+        seen[e.KIND] += 1
+        if seen[e.KIND] <= most:
             kept.append(e)
     return kept[::-1]
 
 
-def packed(entries: Iterable[Any]) -> dict[str, str]:
+E = TypeVar("E", bound=Entry)
+
+
+def of_kind(log: Iterable[Entry], kind: type[E]) -> list[E]:
+    """Return the entries of one kind, in their order.
+
+    Arguments: log; kind, its class.
+    """
+    return [e for e in log if isinstance(e, kind)]
+
+
+def packed(entries: Iterable[Entry]) -> dict[str, str]:
     """Return the last word on each item of the kit list, by its key.
 
-    Arguments: entries without faults.
-    Source: the declarations above.
+    Arguments: entries.
     """
-    found = sorted((e for e in map(upgraded, entries) if e["kind"] == Packed.KIND), key=lambda e: (seconds(e["at"]), e["id"]))
-    return {e["item"]: e["look"] for e in found}
-
-
-def is_logged(entry: dict[str, Any]) -> bool:
-    """Return whether an entry is a line of the log.
-
-    Arguments: entry of today's shape.
-    Source: the declarations above.
-    """
-    return bool(KINDS[entry["kind"]].LOGGED)
+    said = sorted((e for e in entries if isinstance(e, Packed)), key=lambda e: (e.at_s, e.id))
+    return {e.item: e.look for e in said}
 
 
 def seconds(at: str) -> float:
@@ -612,35 +687,32 @@ def seconds(at: str) -> float:
 TOGETHER_S = 300.0
 
 
-def airs_together(log: Iterable[dict[str, Any]], one: str, other: str) -> Iterator[tuple[float, float, float]]:
+def airs_together(log: Iterable[Entry], one: str, other: str) -> Iterator[tuple[float, float, float]]:
     """Yield the time (s) and two air temperatures (°C), wherever both were read together.
 
     Arguments: log, entries that count, by time; one and other, where the airs were read.
     """
-    last: dict[str, tuple[float, float]] = {}
+    last: dict[str, Air] = {}
     for e in log:
-        if e["kind"] == Air.KIND and e["where"] in (one, other):
-            at = seconds(e["at"])
-            last[e["where"]] = (at, e["value"])
-            beside = last.get(other if e["where"] == one else one)
-            if beside and at - beside[0] <= TOGETHER_S:
-                yield at, last[one][1], last[other][1]
+        if isinstance(e, Air) and e.where in (one, other):
+            last[e.where] = e
+            beside = last.get(other if e.where == one else one)
+            if beside and e.at_s - beside.at_s <= TOGETHER_S:
+                yield e.at_s, last[one].value, last[other].value
 
 
-def label(entry: dict[str, Any]) -> str:
+def label(entry: Entry) -> str:
     """Return what an entry is called: its kind's title, or where the choice says it better.
 
-    Arguments: entry of today's shape.
+    Arguments: entry.
     """
-    cls = KINDS[entry["kind"]]
-    if entry["kind"] == Tested.KIND:
-        return f"{cls.TITLE}, {entry['test'].removeprefix('test_').replace('_', ' ')}"
-    place = specs(cls).get("where")
-    if place and entry.get("where") in dict(place.options):
-        words = dict(place.options)[entry["where"]]
-        return words if entry["kind"] == Air.KIND else f"{cls.TITLE}, {words}"
-    vessel = entry.get("vessel")
-    return f"{cls.TITLE} {vessel}" if vessel else str(cls.TITLE)
+    if isinstance(entry, Tested):
+        return f"{entry.TITLE}, {entry.test.removeprefix('test_').replace('_', ' ')}"
+    where = specs(type(entry)).get("where")
+    words = dict(where.options).get(entry.place) if where else None
+    if words:
+        return words if isinstance(entry, Air) else f"{entry.TITLE}, {words}"
+    return f"{entry.TITLE} {entry.of_vessel}" if entry.of_vessel else entry.TITLE
 
 
 @dataclass(frozen=True)

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from typing import Any
 
 from ..catalogue import Vessel
 from ..errors import OfenError
@@ -13,7 +12,7 @@ from ..fuel.properties import gas as gas_of
 from ..job import LiquidSupply
 from ..numerics import rounded, total
 from . import dip
-from .entries import Clocked, seconds
+from .entries import ChangedOver, Clocked, Delivered, Entry, MeterChanged, seconds
 from .meter import input_w
 from .rate import COARSE_KG, Weighing
 
@@ -138,7 +137,7 @@ class Left:
     weighings: list[Weighing]
     coarse_kg: float
     partial: list[str]
-    impossible: list[dict[str, Any]]
+    impossible: list[float]
     refills: list[float]
 
 
@@ -150,7 +149,7 @@ def can_weigh(gross_kg: float, vessel: Vessel) -> bool:
     return vessel.tare_kg * (1 - SCALE_ROOM) <= gross_kg <= (vessel.tare_kg + vessel.full_kg) * (1 + SCALE_ROOM)
 
 
-def left_of(supply: PlannedSupply, entries: Iterable[dict[str, Any]], altitude_pa: float) -> Left:
+def left_of(supply: PlannedSupply, entries: Iterable[Entry], altitude_pa: float) -> Left:
     """Return what was read of a supply.
 
     Arguments: supply; entries that count, of this supply, by time; altitude_pa, the barometer of the place.
@@ -161,29 +160,30 @@ def left_of(supply: PlannedSupply, entries: Iterable[dict[str, Any]], altitude_p
     return max(found, key=lambda f: (len(f.weighings) > 1, len(f.weighings) > 0, -MEANS.index(f.means)))
 
 
-def _by(means: str, supply: PlannedSupply, entries: list[dict[str, Any]], altitude_pa: float) -> Left:
+def _by(means: str, supply: PlannedSupply, entries: list[Entry], altitude_pa: float) -> Left:
     """By one of the means: each whole reading as what is left in all, refills on record before it marked."""
     count = 1 if means == "meter" else supply.vessels
     coarse = COARSE.get(means, 0.0) * (supply.full_kg or 0.0) or COARSE_KG
     level = _LEVELS[means](supply, altitude_pa)
     by_time: dict[str, dict[int, tuple[str, float]]] = {}
-    impossible, refills = [], []
+    impossible: list[float] = []
+    refills: list[float] = []
     for e in entries:
-        if e["kind"] in ("delivered", "changed_over", "meter_changed"):
-            refills.append(seconds(e["at"]))
+        if isinstance(e, Delivered | ChangedOver | MeterChanged):
+            refills.append(e.at_s)
             # A change of the only vessel says what was in before and what after.
-            if e["kind"] == "changed_over" and means == "weight" and count == 1 and e.get("out_kg") is not None:
-                before, after = level({"value": e["out_kg"]}), level({"value": e["value"]})
+            if isinstance(e, ChangedOver) and means == "weight" and count == 1 and e.out_kg is not None:
+                before, after = level(e.out_kg), level(e.value)
                 if before is not None and after is not None:
-                    by_time.setdefault(f"{e['at']} out", {})[1] = (f"{e['id']}-out", before)
-                    by_time.setdefault(f"{e['at']} in", {})[1] = (e["id"], after)
-        elif e["kind"] == means:
-            amount = level(e)
-            slot = by_time.setdefault(e["at"], {})
+                    by_time.setdefault(f"{e.at} out", {})[1] = (f"{e.id}-out", before)
+                    by_time.setdefault(f"{e.at} in", {})[1] = (e.id, after)
+        elif means == e.KIND and e.reading is not None:
+            amount = level(e.reading)
+            slot = by_time.setdefault(e.at, {})
             if amount is None:
-                impossible.append(e)
+                impossible.append(e.reading)
             else:
-                slot[e.get("vessel") or 1] = (e["id"], amount)
+                slot[e.of_vessel or 1] = (e.id, amount)
     whole, partial = [], []
     for at, parts in by_time.items():
         if set(parts) >= set(range(1, count + 1)):
@@ -202,29 +202,30 @@ def _by(means: str, supply: PlannedSupply, entries: list[dict[str, Any]], altitu
     return Left(means, series, coarse, partial, impossible, refills)
 
 
-Level = Callable[[dict[str, Any]], float | None]
+# What a reading says is left (kg), None where it cannot be.
+Level = Callable[[float], float | None]
 
 
 def _weight(supply: PlannedSupply, _: float) -> Level:
     vessel = supply.vessel
     if vessel is None:
-        return lambda e: None
-    return lambda e: e["value"] - vessel.tare_kg if can_weigh(e["value"], vessel) else None
+        return lambda read: None
+    return lambda gross_kg: gross_kg - vessel.tare_kg if can_weigh(gross_kg, vessel) else None
 
 
 def _gauge(supply: PlannedSupply, _: float) -> Level:
     if supply.vessel:
         full = supply.vessel.full_kg
-        return lambda e: e["value"] / FULL_AT * full
+        return lambda share: share / FULL_AT * full
     each = (supply.full_kg or 0.0) / supply.vessels
-    return lambda e: e["value"] * each if each else None
+    return lambda share: share * each if each else None
 
 
 def _dip(supply: PlannedSupply, _: float) -> Level:
     tank, density = supply.tank, supply.kg_per_l
 
-    def level(e: dict[str, Any]) -> float | None:
-        volume = tank.at_m3(e["value"]) if tank else None
+    def level(depth_m: float) -> float | None:
+        volume = tank.at_m3(depth_m) if tank else None
         return None if volume is None or density is None else volume * 1000 * density
 
     return level
@@ -236,29 +237,26 @@ def _meter(supply: PlannedSupply, altitude_pa: float) -> Level:
         # m³ at 15 °C and 101.325 kPa, as its price and its heat are told.
         gas = gas_of("natural_gas")
         at_reference = input_w(1, 1, 1, gas, altitude_pa + METER_PA, METER_C) / gas.gross_j_per_m3_at_15c
-        return lambda e: -e["value"] * at_reference
+        return lambda shown_m3: -shown_m3 * at_reference
     if supply.fuel == "propane":
         gas = gas_of("propane")
         kg = input_w(1, 1, 1, gas, altitude_pa + METER_PA, METER_C) / gas.gross_j_per_kg
-        return lambda e: -e["value"] * kg
-    return lambda e: -e["value"] * 1000 * density if density else None
+        return lambda shown_m3: -shown_m3 * kg
+    return lambda shown_m3: -shown_m3 * 1000 * density if density else None
 
 
 _LEVELS = {"weight": _weight, "gauge": _gauge, "dip": _dip, "meter": _meter}
 
 
-def clocked_w(entry: dict[str, Any], gas: str, altitude_pa: float) -> float | None:
+def clocked_w(entry: Clocked, gas: str, altitude_pa: float) -> float | None:
     """Return the gross input (W) by a meter that was clocked, None where its numbers can be none.
 
-    Arguments: entry of kind `clocked`; gas, its name; altitude_pa, the barometer of the place.
+    Arguments: entry; gas, its name; altitude_pa, the barometer of the place.
     Source: `meter.input_w`.
     """
-    assert entry["kind"] == Clocked.KIND
-    pressure, warm = entry.get("pressure_pa"), entry.get("gas_c")
-    above = METER_PA if pressure is None else pressure
+    above = METER_PA if entry.pressure_pa is None else entry.pressure_pa
+    warm_c = METER_C if entry.gas_c is None else entry.gas_c
     try:
-        return input_w(
-            entry["turn_m3"], entry["turns"], entry["value"], gas_of(gas), altitude_pa + above, METER_C if warm is None else warm
-        )
+        return input_w(entry.turn_m3, entry.turns or 1, entry.value, gas_of(gas), altitude_pa + above, warm_c)
     except OfenError:
         return None

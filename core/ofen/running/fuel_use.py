@@ -13,7 +13,7 @@ from ..fuel.properties import fuel as fuel_of
 from ..fuel.properties import gas as gas_of
 from ..numerics import rounded
 from ..stage import Row, StageReport
-from .entries import seconds
+from .entries import Clocked, Entry, of_kind
 from .fuel_left import Left, PlannedSupply, clocked_w, left_of
 from .output import Gives
 from .rate import LEAST_APART_S, Rate, Weighing, fillings, rate_of_use, reaches_s, since_refill
@@ -112,7 +112,7 @@ class ClockedInput(Row, table="clocked"):
     w: float
 
 
-def assess(report: StageReport, supply: PlannedSupply, entries: list[dict[str, Any]], barometer_pa: float) -> Used | None:
+def assess(report: StageReport, supply: PlannedSupply, entries: list[Entry], barometer_pa: float) -> Used | None:
     """Judge the fuel of one supply; None while its rate of use is not known.
 
     Arguments: report; supply; entries that count, of this supply, by time; barometer_pa of the place.
@@ -173,7 +173,7 @@ def _odd(report: StageReport, supply: PlannedSupply, found: Left) -> None:
             supply.id,
             "running",
             count=(float(len(found.impossible)), "count"),
-            found=(found.impossible[-1]["value"], "mass"),
+            found=(found.impossible[-1], "mass"),
             empty=(supply.vessel.tare_kg, "mass"),
             full=(supply.vessel.tare_kg + supply.vessel.full_kg, "mass"),
         )
@@ -342,15 +342,15 @@ def _input(report: StageReport, supply: PlannedSupply, rate: Rate, per_s: float)
     return taken
 
 
-def _clocked(report: StageReport, supply: PlannedSupply, entries: list[dict[str, Any]], barometer_pa: float) -> None:
-    clocked = [e for e in entries if e["kind"] == "clocked"]
+def _clocked(report: StageReport, supply: PlannedSupply, entries: list[Entry], barometer_pa: float) -> None:
+    clocked = of_kind(entries, Clocked)
     if not clocked or supply.fuel not in ("natural_gas", "propane"):
         return
     watts = clocked_w(clocked[-1], supply.fuel, barometer_pa)
     if watts is None:
         return
     e = clocked[-1]
-    inputs = [("a turn", e["turn_m3"], "volume"), ("turns", float(e.get("turns") or 1), "count"), ("took", e["value"], "hold")]
+    inputs = [("a turn", e.turn_m3, "volume"), ("turns", float(e.turns or 1), "count"), ("took", e.value, "hold")]
     made = figure(
         f"running.{supply.id}.clocked_w",
         f"{supply.name}: input, meter clocked",
@@ -361,7 +361,7 @@ def _clocked(report: StageReport, supply: PlannedSupply, entries: list[dict[str,
         "common practice of clocking a meter",
     )
     taken = report.add(made, headline=True)
-    report.put(ClockedInput(supply.id, seconds(e["at"]), taken))
+    report.put(ClockedInput(supply.id, e.at_s, taken))
     if supply.input_w:
         share = taken / supply.input_w
         code = "running.clocked.over_plan" if share > OVER_PLAN else "running.clocked.within_plan"

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any
 
 from ..air.atmosphere import pressure_pa
 from ..commissioning.unit import HERTZ_TOLERANCE, LOW_VOLTS, VOLTS_TOLERANCE
@@ -11,7 +10,7 @@ from ..numerics import rounded
 from ..plant.electrical import PAIRS, hertz_of
 from ..stage import Row, StageReport
 from . import fuel_use, output, place, seen
-from .entries import KINDS, counted, newest
+from .entries import Entry, counted, newest
 from .fuel_left import PlannedSupply, left_of
 from .fuel_use import ChangeOver
 from .output import PlannedMachine
@@ -49,27 +48,27 @@ class Planned:
         """What each supply and machine is called, by its id."""
         return {s.id: s.name for s in self.supplies} | {m.id: m.name for m in self.machines}
 
-    def subject_of(self, entry: dict[str, Any]) -> str:
+    def subject_of(self, entry: Entry) -> str:
         """Return the id of what an entry speaks of, "" where that is the job or not known.
 
         Source: common practice, as `own` and `of_machine`.
         """
-        of = KINDS[entry["kind"]].OF
+        of = entry.OF
         alone = self.supplies[:1] if of == "supply" else self.machines if of == "machine" and len(self.machines) == 1 else ()
-        return entry.get("subject") or (alone[0].id if alone else "")
+        return entry.subject or (alone[0].id if alone else "")
 
-    def own(self, supply: PlannedSupply, log: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    def own(self, supply: PlannedSupply, log: list[Entry]) -> list[Entry]:
         """Return the entries that speak of a supply; one without a subject speaks of the first."""
         first = bool(self.supplies) and supply is self.supplies[0]
-        return [e for e in log if e.get("subject") == supply.id or (first and not e.get("subject"))]
+        return [e for e in log if e.subject == supply.id or (first and not e.subject)]
 
-    def of_machine(self, machine: str, log: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    def of_machine(self, machine: str, log: list[Entry]) -> list[Entry]:
         """Return the entries that speak of a machine, by its id; one without a subject speaks of the only one."""
         only = len(self.machines) == 1
-        return [e for e in log if e.get("subject") == machine or (only and not e.get("subject"))]
+        return [e for e in log if e.subject == machine or (only and not e.subject)]
 
 
-def assess(planned: Planned, entries: list[dict[str, Any]]) -> StageReport:
+def assess(planned: Planned, entries: list[Entry]) -> StageReport:
     """Return the Running stage: what the log comes to against the plan.
 
     Arguments: planned; entries without faults, of which the newest `MOST_OF_A_KIND` of each kind count. One without a subject
@@ -120,7 +119,7 @@ def bands(planned: Planned) -> list[Bounds]:
     return [b for b in found if any(v is not None for v in (b.least, b.most, b.planned))]
 
 
-def left_kg(planned: Planned, entries: list[dict[str, Any]]) -> dict[str, tuple[float, float]]:
+def left_kg(planned: Planned, entries: list[Entry]) -> dict[str, tuple[float, float]]:
     """Return what was left above the reserve at the last reading of each supply (kg) and when (s since 1970), of those that were read.
 
     Arguments: planned; entries without faults.

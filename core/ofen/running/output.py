@@ -12,7 +12,7 @@ from ..catalogue.sheets import Generator, Heater
 from ..figures import Figure, figure
 from ..numerics import total
 from ..stage import Row, StageReport
-from .entries import TOGETHER_S, airs_together, seconds
+from .entries import TOGETHER_S, Airflow, Amperes, Entry, Hours, KwhCounter, Output, Volts, Water, airs_together, of_kind
 
 OUTPUT_WITHIN = 0.20
 # How far each may be off: the air of a sheet, air as measured, a thermometer in K, a display, water, volts × amperes, a counter (from memory).
@@ -46,7 +46,7 @@ class Gives:
     duty: float | None
 
 
-def assess(report: StageReport, machine: PlannedMachine, altitude_m: float | None, entries: list[dict[str, Any]]) -> Gives | None:
+def assess(report: StageReport, machine: PlannedMachine, altitude_m: float | None, entries: list[Entry]) -> Gives | None:
     """Judge what a machine gives, by the surest of what was measured last; None where nothing was.
 
     Arguments: report; machine; altitude_m of the site; entries that count, of this machine, by time.
@@ -91,8 +91,8 @@ def assess(report: StageReport, machine: PlannedMachine, altitude_m: float | Non
     return Gives(watts, error, _duty(entries))
 
 
-def _duty(entries: list[dict[str, Any]]) -> float | None:
-    read = [(seconds(e["at"]), e["value"]) for e in entries if e["kind"] == "hours"]
+def _duty(entries: list[Entry]) -> float | None:
+    read = [(e.at_s, e.value) for e in of_kind(entries, Hours)]
     if len(read) < 2 or read[-1][0] - read[0][0] < TOGETHER_S:
         return None
     share = (read[-1][1] - read[0][1]) / (read[-1][0] - read[0][0])
@@ -125,17 +125,17 @@ def _figure(machine: PlannedMachine, watts: float, formula: str, inputs: list[An
     )
 
 
-def _air_table(report: StageReport, machine: PlannedMachine, entries: list[dict[str, Any]]) -> None:
+def _air_table(report: StageReport, machine: PlannedMachine, entries: list[Entry]) -> None:
     if machine.heater:
         report.put(*(AirThrough(machine.id, at, out, back) for at, out, back in airs_together(entries, "out", "in")))
 
 
-def _by_air(machine: PlannedMachine, altitude_m: float | None, entries: list[dict[str, Any]]) -> Measured | None:
+def _by_air(machine: PlannedMachine, altitude_m: float | None, entries: list[Entry]) -> Measured | None:
     pairs = list(airs_together(entries, "out", "in"))
     if not pairs or altitude_m is None or machine.heater is None:
         return None
     at, out, back = pairs[-1]
-    measured = [e["value"] for e in entries if e["kind"] == "airflow"]
+    measured = [e.value for e in of_kind(entries, Airflow)]
     flow, off, words = (
         (measured[-1], MEASURED_AIR, "V̇, measured") if measured else (machine.heater.airflow_m3_per_s, SHEET_AIR, "V̇, data sheet")
     )
@@ -149,42 +149,42 @@ def _by_air(machine: PlannedMachine, altitude_m: float | None, entries: list[dic
     return at, _figure(machine, watts, "ρ · cp · V̇ · (T out − T in)", inputs, error, source), error
 
 
-def _by_water(machine: PlannedMachine, _: float | None, entries: list[dict[str, Any]]) -> Measured | None:
-    found = [e for e in entries if e["kind"] == "water"]
-    if not found or machine.heater is None:
+def _by_water(machine: PlannedMachine, _: float | None, entries: list[Entry]) -> Measured | None:
+    read = of_kind(entries, Water)
+    if not read or machine.heater is None:
         return None
-    e = found[-1]
-    rise = e["out_c"] - e["in_c"]
+    e = read[-1]
+    rise = e.out_c - e.in_c
     error = sqrt(WATER_FLOW**2 + (THERMOMETER_K * sqrt(2) / rise) ** 2) if rise > 0 else 1.0
-    inputs = [("V̇, water", e["value"], "airflow"), ("T out", e["out_c"], "temperature"), ("T in", e["in_c"], "temperature")]
-    watts = WATER_J_PER_M3K * e["value"] * rise
+    inputs = [("V̇, water", e.value, "airflow"), ("T out", e.out_c, "temperature"), ("T in", e.in_c, "temperature")]
+    watts = WATER_J_PER_M3K * e.value * rise
     return (
-        seconds(e["at"]),
+        e.at_s,
         _figure(machine, watts, "4.18 MJ/m³K · V̇ · (T out − T in)", inputs, error, "sensible heat of water"),
         error,
     )
 
 
-def _by_display(machine: PlannedMachine, _: float | None, entries: list[dict[str, Any]]) -> Measured | None:
-    found = [e for e in entries if e["kind"] == "output"]
-    if not found:
+def _by_display(machine: PlannedMachine, _: float | None, entries: list[Entry]) -> Measured | None:
+    read = of_kind(entries, Output)
+    if not read:
         return None
-    shown = found[-1]["value"]
+    shown = read[-1].value
     made = _figure(machine, shown, "as its display shows", [("shown", shown, "heat_flow")], DISPLAY, "common practice")
-    return seconds(found[-1]["at"]), made, DISPLAY
+    return read[-1].at_s, made, DISPLAY
 
 
 LEGS = {"l1": "l1_n", "l2": "l2_n", "l3": "l3_n"}
 
 
-def _by_legs(machine: PlannedMachine, _: float | None, entries: list[dict[str, Any]]) -> Measured | None:
-    amperes = [e for e in entries if e["kind"] == "amperes" and e.get("where") in LEGS]
+def _by_legs(machine: PlannedMachine, _: float | None, entries: list[Entry]) -> Measured | None:
+    amperes = [e for e in of_kind(entries, Amperes) if e.where in LEGS]
     if not amperes or machine.generator is None:
         return None
-    at = seconds(amperes[-1]["at"])
-    near = [e for e in entries if abs(seconds(e["at"]) - at) <= TOGETHER_S]
-    flows = {e["where"]: e["value"] for e in near if e["kind"] == "amperes" and e.get("where") in LEGS}
-    volts = {e["where"]: e["value"] for e in near if e["kind"] == "volts"}
+    at = amperes[-1].at_s
+    near = [e for e in entries if abs(e.at_s - at) <= TOGETHER_S]
+    flows = {e.where: e.value for e in of_kind(near, Amperes) if e.where in LEGS}
+    volts = {e.where: e.value for e in of_kind(near, Volts)}
     if any(LEGS[leg] not in volts for leg in flows):
         return None
     inputs: list[Any] = []
@@ -195,18 +195,18 @@ def _by_legs(machine: PlannedMachine, _: float | None, entries: list[dict[str, A
     return at, _figure(machine, watts, "Σ volts × amperes", inputs, POWER, source), POWER
 
 
-def _by_counter(machine: PlannedMachine, _: float | None, entries: list[dict[str, Any]]) -> Measured | None:
-    found = [e for e in entries if e["kind"] == "counter"]
-    if len(found) < 2 or found[-1]["value"] <= found[-2]["value"]:
+def _by_counter(machine: PlannedMachine, _: float | None, entries: list[Entry]) -> Measured | None:
+    read = of_kind(entries, KwhCounter)
+    if len(read) < 2 or read[-1].value <= read[-2].value:
         return None
-    (t1, before), (t2, now) = ((seconds(e["at"]), e["value"]) for e in found[-2:])
+    (t1, before), (t2, now) = ((e.at_s, e.value) for e in read[-2:])
     if t2 - t1 < TOGETHER_S:
         return None
     inputs = [("counter", now, "energy"), ("before", before, "energy"), ("in", t2 - t1, "duration")]
     return t2, _figure(machine, (now - before) / (t2 - t1), "counted ÷ time", inputs, COUNTER, "common practice"), COUNTER
 
 
-MEANS: tuple[Callable[[PlannedMachine, float | None, list[dict[str, Any]]], Measured | None], ...] = (
+MEANS: tuple[Callable[[PlannedMachine, float | None, list[Entry]], Measured | None], ...] = (
     _by_counter,
     _by_legs,
     _by_water,

@@ -5,13 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from math import sqrt
-from typing import Any
 
 from ..figures import figure
 from ..fuel.properties import fuel as fuel_of
 from ..numerics import total
 from ..stage import Row, StageReport
-from .entries import TOGETHER_S, airs_together, seconds
+from .entries import TOGETHER_S, Air, Entry, airs_together, of_kind
 from .fuel_left import PlannedSupply
 from .fuel_use import Used
 
@@ -30,7 +29,7 @@ def assess(
     inside_c: float | None,
     supplies: tuple[PlannedSupply, ...],
     used: Mapping[str, Used],
-    log: list[dict[str, Any]],
+    log: list[Entry],
 ) -> float | None:
     """Judge what the place loses against its plan; None where that cannot be told.
 
@@ -45,7 +44,7 @@ def assess(
     begun, ended = begun - TOGETHER_S, ended + TOGETHER_S
     apart = [space - outside for at, space, outside in airs_together(log, "space", "outside") if begun <= at <= ended]
     if len(apart) < LEAST_PAIRS:
-        outside = [e["value"] for e in log if e["kind"] == "air" and e["where"] == "outside" and begun <= seconds(e["at"]) <= ended]
+        outside = [e.value for e in of_kind(log, Air) if e.where == "outside" and begun <= e.at_s <= ended]
         if inside_c is not None:
             _against_need(report, loss_w_per_k, inside_c, heating, used, outside)
         report.judge("running.place.not_known", "need", "running", found=(float(len(apart)), "count"), least=(LEAST_PAIRS, "count"))
@@ -128,8 +127,8 @@ def _against_need(
     report.judge(code, "need", "need.spaces[0]", share=(share, "fraction"), **values)
 
 
-def _inside_c(log: Iterable[dict[str, Any]]) -> float:
-    read = [e["value"] for e in log if e["kind"] == "air" and e["where"] == "space"]
+def _inside_c(log: Iterable[Entry]) -> float:
+    read = [e.value for e in of_kind(log, Air) if e.where == "space"]
     return float(read[-1])
 
 

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from ..memo import Memo
 from ..plan import Plan
 from ..questions.asked import OfLog, OfLogNow, OfLogSigned
 from ..stage import StageReport
+from .entries import Entry
 from .log import assess, time_left_s
 from .safety_tests import SafetyTest, safety_tests
 from .schedule import DueItem, schedule
@@ -67,7 +68,7 @@ def due(asked: DueQuestion, memo: Memo) -> DueAnswer:
     return due_of(asked.planned(memo), asked.usable(), asked.signed_s, asked.now_s)
 
 
-def due_of(planned: Plan, entries: list[Any], signed_s: Mapping[str, float], now_s: float) -> DueAnswer:
+def due_of(planned: Plan, entries: list[Entry], signed_s: Mapping[str, float], now_s: float) -> DueAnswer:
     """Return what is due on a job.
 
     Arguments: planned; entries of its log without faults; signed_s, by machine the moment of its first sign-off; now_s since 1970.
@@ -105,7 +106,7 @@ def stop_order(asked: StopOrderQuestion, memo: Memo) -> StopOrderAnswer:
     return stopping(asked.planned(memo), asked.usable(), asked.now_s)
 
 
-def stopping(planned: Plan, entries: list[Any], now_s: float) -> StopOrderAnswer:
+def stopping(planned: Plan, entries: list[Entry], now_s: float) -> StopOrderAnswer:
     """Return in which order a job is stopped, and what fails if one thing ends now.
 
     Arguments: planned; entries of its log without faults; now_s since 1970.

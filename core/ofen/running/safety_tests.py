@@ -11,7 +11,7 @@ from ..commissioning.shipped import Definition
 from ..commissioning.state import RunState
 from ..plan import Plan
 from .change_over import done_at
-from .entries import Tested, counted, seconds
+from .entries import ChangedOver, Entry, Tested, counted, of_kind
 
 PURPOSE, YEARLY = "safety_test", "yearly"
 
@@ -39,7 +39,7 @@ class SafetyTest:
         return self.due_s is not None and self.due_s <= now_s
 
 
-def safety_tests(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] | None = None) -> list[SafetyTest]:
+def safety_tests(made: Plan, entries: Iterable[Entry], signed_s: Mapping[str, float] | None = None) -> list[SafetyTest]:
     """Return every safety test and yearly look-over of every machine of a plan, the soonest due first.
 
     Arguments: made; entries of the log without faults; signed_s, by machine the moment of its first sign-off (s since 1970). A
@@ -47,7 +47,7 @@ def safety_tests(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, floa
     Source: intervals of procedures/short/safety_tests.toml.
     """
     log = counted(entries)
-    begun = seconds(log[0]["at"]) if log else None
+    begun = log[0].at_s if log else None
     supplies = {m.id: s.given.id for s in made.placed.supplies for m in s.machines if m.fuel == s.fuel}
     found = []
     for unit in made.commissioned:
@@ -61,21 +61,21 @@ def safety_tests(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, floa
     return sorted(found, key=lambda d: (d.due_s is None, d.due_s or 0.0, d.machine, d.test))
 
 
-def _due(test: Definition, machine: str, name: str, since: float | None, log: list[dict[str, Any]]) -> SafetyTest:
+def _due(test: Definition, machine: str, name: str, since: float | None, log: list[Entry]) -> SafetyTest:
     """One test by the entries that speak of its machine, or of the supply it hangs on."""
-    own = [e for e in log if e["kind"] == Tested.KIND and e["test"] == test.key]
-    passed = [seconds(e["at"]) for e in own if e["look"] == "passed"]
+    own = [e for e in of_kind(log, Tested) if e.test == test.key]
+    passed = [e.at_s for e in own if e.look == "passed"]
     last = passed[-1] if passed else None
-    failed = bool(own) and own[-1]["look"] == "failed"
+    failed = bool(own) and own[-1].look == "failed"
     if test.after:
         # One that was done by its procedure had its leak check in it.
-        calls = [seconds(e["at"]) for e in log if e["kind"] == test.after and not e.get("run")]
+        calls = [e.at_s for e in log if test.after == e.KIND and not (isinstance(e, ChangedOver) and e.run)]
         due = calls[-1] if calls and (last is None or last < calls[-1]) else None
     else:
         from_s = last if last is not None else since
         due = None if from_s is None or test.every_s is None else from_s + test.every_s
     if failed:
-        due = seconds(own[-1]["at"])
+        due = own[-1].at_s
     yearly = test.purpose == YEARLY
     return SafetyTest(
         machine, name, test.key, test.title, test.every_s, last, due, failed, test.source or "common practice", yearly

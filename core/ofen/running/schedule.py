@@ -9,7 +9,7 @@ from typing import Any, Literal, TypeAlias, get_args
 from .. import tables
 from ..plan import Plan
 from ..stage import StageReport
-from .entries import Hours, Serviced, counted, seconds
+from .entries import Entry, Hours, Serviced, counted, of_kind, seconds
 from .fuel_use import ChangeOver, Hungriest, NextVisit
 from .log import assess
 from .safety_tests import SafetyTest, safety_tests
@@ -42,7 +42,7 @@ class DueItem:
     assumed: bool = False
 
 
-def schedule(made: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] | None = None) -> list[DueItem]:
+def schedule(made: Plan, entries: Iterable[Entry], signed_s: Mapping[str, float] | None = None) -> list[DueItem]:
     """Return what is due on a job, the soonest first.
 
     Arguments: made, the plan; entries of the log without faults; signed_s, by machine the moment of its first sign-off.
@@ -90,9 +90,9 @@ def _permits(made: Plan) -> Iterator[DueItem]:
             yield DueItem("permit", f"permit.{p.id}", p.id, p.name, "Permit ends", at, say="Ask anew before it does.")
 
 
-def _looks(made: Plan, log: list[dict[str, Any]], report: StageReport) -> Iterator[DueItem]:
+def _looks(made: Plan, log: list[Entry], report: StageReport) -> Iterator[DueItem]:
     """The next look at each machine after the last visit, and the visit that the fuel asks for."""
-    last = seconds(log[-1]["at"])
+    last = log[-1].at_s
     looks = tables.toml("schedule_common_practice.toml")["look"]
     soonest = [row.at_s for row in report.table(NextVisit)]
     for machine, word, name in _machines(made):
@@ -113,11 +113,11 @@ def _machines(made: Plan) -> Iterator[tuple[str, str, str]]:
         yield m.id, generator.generator_class, names[m.id]
 
 
-def _service(made: Plan, log: list[dict[str, Any]], signed_s: Mapping[str, float]) -> Iterator[DueItem]:
+def _service(made: Plan, log: list[Entry], signed_s: Mapping[str, float]) -> Iterator[DueItem]:
     """What is due by the hours that a machine has run or by the calendar, whichever comes first."""
     fuels = {m.id: m.fuel for m in made.placed.machines}
     for machine, word, name in _machines(made):
-        begun = signed_s.get(machine, seconds(log[0]["at"]) if log else None)
+        begun = signed_s.get(machine, log[0].at_s if log else None)
         if begun is None:
             continue
         own = made.planned.of_machine(machine, log)
@@ -126,12 +126,12 @@ def _service(made: Plan, log: list[dict[str, Any]], signed_s: Mapping[str, float
                 yield _serviced(service, machine, word, name, own, begun)
 
 
-def _serviced(service: dict[str, Any], machine: str, word: str, name: str, own: list[dict[str, Any]], begun: float) -> DueItem:
+def _serviced(service: dict[str, Any], machine: str, word: str, name: str, own: list[Entry], begun: float) -> DueItem:
     """One service of one machine: by its hour meter and how fast that goes, by the months since it was done; the sooner counts."""
-    done = [e for e in own if e["kind"] == Serviced.KIND and e["where"] == service["done"]]
+    done = [e for e in of_kind(own, Serviced) if e.where == service["done"]]
     by_calendar = None
     if "every_months" in service:
-        by_calendar = (seconds(done[-1]["at"]) if done else begun) + service["every_months"] * MONTH_S
+        by_calendar = (done[-1].at_s if done else begun) + service["every_months"] * MONTH_S
     usual = RUNS_STANDING_BY if word in STANDS_BY else RUNS
     by_hours = _by_hours(service, own, done, begun, usual) if "every_h" in service else None
     if by_hours is None or (by_calendar is not None and by_calendar <= by_hours[0]):
@@ -143,15 +143,15 @@ def _serviced(service: dict[str, Any], machine: str, word: str, name: str, own: 
 
 
 def _by_hours(
-    service: dict[str, Any], own: list[dict[str, Any]], done: list[dict[str, Any]], begun_s: float, usual: float
+    service: dict[str, Any], own: list[Entry], done: list[Serviced], begun_s: float, usual: float
 ) -> tuple[float, str, bool]:
     """When a service is due by the hour meter, in words, and whether its pace is assumed."""
-    read = [(seconds(e["at"]), e["value"]) for e in own if e["kind"] == Hours.KIND]
+    read = [(e.at_s, e.value) for e in of_kind(own, Hours)]
     at, ran = read[-1] if read else (begun_s, 0.0)
     first = read[0] if len(read) > 1 else None
     pace = (ran - first[1]) / (at - first[0]) if first and at > first[0] and ran > first[1] else usual
     every = service["every_h"] * HOUR_S
-    last = next((e["value"] for e in reversed(done) if e.get("value") is not None), None)
+    last = next((e.value for e in reversed(done) if e.value is not None), None)
     due = last + every if last is not None else service.get("first_h", service["every_h"]) * HOUR_S
     # What was done before anybody read its meter here is not known; what has come due since stays due until it is written down.
     begun = read[0][1] if read else 0.0

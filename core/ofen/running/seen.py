@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING, Any
+from typing import TYPE_CHECKING
 
 from ..stage import StageReport
 from ..verdicts import Verdict
-from .entries import Carbon, Flame, Frost, Smell
+from .entries import Carbon, Entry, Flame, Frost, Smell
 
 if TYPE_CHECKING:
     from .log import Planned
@@ -27,21 +27,21 @@ LOOKS = {
 KINDS_SEEN = (Flame.KIND, Smell.KIND, Frost.KIND, Carbon.KIND)
 
 
-def harms(planned: Planned, log: list[dict[str, Any]]) -> list[Verdict]:
+def harms(planned: Planned, log: list[Entry]) -> list[Verdict]:
     """Return the verdicts on what the newest looks at machines, supplies and the place found, what stops first.
 
     Arguments: planned; log, the entries that count, by time.
     Source: common practice; tables/looks.toml for what each look means.
     """
-    newest = {(e["kind"], planned.subject_of(e)): e for e in log if e["kind"] in KINDS_SEEN}
+    newest = {(e.kind, planned.subject_of(e)): e for e in log if e.kind in KINDS_SEEN}
     report = StageReport("running")
     for (kind, subject), e in newest.items():
         about = (subject or "job", "running")
-        if kind == Carbon.KIND and e["value"] > CO_LOOK:
-            is_high = e["value"] > CO_MOST
+        if isinstance(e, Carbon) and e.value > CO_LOOK:
+            is_high = e.value > CO_MOST
             limit = (CO_MOST if is_high else CO_LOOK, "share_ppm")
             code = "running.seen.co_high" if is_high else "running.seen.co_raised"
-            report.judge(code, *about, found=(e["value"], "share_ppm"), limit=limit, holds_to=limit)
-        elif code := LOOKS.get((kind, e.get("look") or ""), ""):
+            report.judge(code, *about, found=(e.value, "share_ppm"), limit=limit, holds_to=limit)
+        elif code := LOOKS.get((kind, e.seen or ""), ""):
             report.judge(code, *about, name=planned.names.get(subject, "A machine"))
     return sorted(report.verdicts, key=lambda v: v.level != "stop")

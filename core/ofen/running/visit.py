@@ -10,7 +10,7 @@ from typing import Any
 from ..document import Json, Option, specs
 from ..numerics import rounded
 from ..plan import Plan
-from .entries import KINDS, counted, newest, seconds
+from .entries import KINDS, ChangedOver, Delivered, Entry, counted, newest
 from .fuel_left import FULL_AT, PlannedSupply, left_of
 from .output import PlannedMachine
 from .rate import rate_of_use
@@ -60,7 +60,7 @@ class VisitField:
     looks: tuple[Option, ...] = ()
 
 
-def wanted(made: Plan, entries: Iterable[Any], now_s: float) -> list[VisitField]:
+def wanted(made: Plan, entries: Iterable[Entry], now_s: float) -> list[VisitField]:
     """Return what a visit reads now, in the order of the way: fuel, machines, what is round them.
 
     Arguments: made, the plan; entries of the log without faults; now_s since 1970.
@@ -72,7 +72,7 @@ def wanted(made: Plan, entries: Iterable[Any], now_s: float) -> list[VisitField]
     return [*found, *_round_them(made, log, now_s)]
 
 
-def _supply(made: Plan, supply: PlannedSupply, log: list[dict[str, Any]], now_s: float) -> Iterator[VisitField]:
+def _supply(made: Plan, supply: PlannedSupply, log: list[Entry], now_s: float) -> Iterator[VisitField]:
     if not supply.machines and supply.fuel != "propane":
         return
     own = made.planned.own(supply, log)
@@ -113,20 +113,20 @@ def _amount(
     supply: PlannedSupply,
     kind: str,
     vessel: int | None,
-    own: list[dict[str, Any]],
+    own: list[Entry],
     now_s: float,
     use_per_s: float | None,
 ) -> VisitField:
     """A reading of fuel: expected is the last one less what the rate takes since; a rise is asked about, for it may be a refill."""
-    read = [e for e in own if e["kind"] == kind and (vessel is None or (e.get("vessel") or 1) == vessel)]
-    changed = [e for e in own if e["kind"] in ("changed_over", "delivered")]
+    read = [e for e in own if e.kind == kind and (vessel is None or (e.of_vessel or 1) == vessel)]
+    changed = [e for e in own if isinstance(e, ChangedOver | Delivered)]
     body: dict[str, Any] = {"kind": kind, "subject": supply.id}
     if vessel is not None:
         body["vessel"] = vessel
-    last, last_s = (read[-1]["value"], seconds(read[-1]["at"])) if read else (None, None)
+    last, last_s = (read[-1].reading, read[-1].at_s) if read else (None, None)
     expected = least = most = None
     grows = kind == "meter"
-    if last is not None and last_s is not None and not (changed and seconds(changed[-1]["at"]) >= last_s):
+    if last is not None and last_s is not None and not (changed and changed[-1].at_s >= last_s):
         gone = (use_per_s or 0.0) * max(0.0, now_s - last_s)
         slip = SLIP_KG if kind == "weight" else 0.05 if kind == "gauge" else 0.02
         expected = None if use_per_s is None else max(0.0, last - gone)
@@ -149,7 +149,7 @@ def _amount(
     )
 
 
-def _machine(machine: PlannedMachine, log: list[dict[str, Any]], now_s: float) -> Iterator[VisitField]:
+def _machine(machine: PlannedMachine, log: list[Entry], now_s: float) -> Iterator[VisitField]:
     heater = machine.heater
     if heater is None:
         for kind, where in (("volts", "l1_n"), ("amperes", "l1"), ("hertz", None), ("hours", None)):
@@ -168,7 +168,7 @@ def _machine(machine: PlannedMachine, log: list[dict[str, Any]], now_s: float) -
         yield _look(machine.id, machine.name, "flame", log)
 
 
-def _round_them(made: Plan, log: list[dict[str, Any]], now_s: float) -> Iterator[VisitField]:
+def _round_them(made: Plan, log: list[Entry], now_s: float) -> Iterator[VisitField]:
     heaters = [m.heater for m in made.planned.machines if m.heater]
     if heaters:
         yield _read("", "Round them", "air", "space", log)
@@ -180,20 +180,20 @@ def _round_them(made: Plan, log: list[dict[str, Any]], now_s: float) -> Iterator
         yield _look("", "Round them", "weather", log)
 
 
-def _since(log: list[dict[str, Any]], kind: str, subject: str, now_s: float) -> float:
-    read = [e for e in log if e["kind"] == kind and e.get("subject", "") in (subject, "")]
-    return now_s - seconds(read[-1]["at"]) if read else inf
+def _since(log: list[Entry], kind: str, subject: str, now_s: float) -> float:
+    read = [e for e in log if e.kind == kind and e.subject in (subject, "")]
+    return now_s - read[-1].at_s if read else inf
 
 
-def _own(log: list[dict[str, Any]], kind: str, where: str | None, subject: str) -> list[dict[str, Any]]:
-    return [e for e in log if e["kind"] == kind and e.get("where") == where and e.get("subject", "") in (subject, "")]
+def _own(log: list[Entry], kind: str, where: str | None, subject: str) -> list[Entry]:
+    return [e for e in log if kind == e.KIND and e.place == (where or "") and e.subject in (subject, "")]
 
 
-def _read(subject: str, name: str, kind: str, where: str | None, log: list[dict[str, Any]]) -> VisitField:
+def _read(subject: str, name: str, kind: str, where: str | None, log: list[Entry]) -> VisitField:
     cls = KINDS[kind]
     spec = specs(cls)["value"]
     read = _own(log, kind, where, subject)
-    last, last_s = (read[-1]["value"], seconds(read[-1]["at"])) if read else (None, None)
+    last, last_s = (read[-1].reading, read[-1].at_s) if read else (None, None)
     least = most = None
     if last is not None and spec.kind in APART:
         least, most = last - APART[spec.kind], last + APART[spec.kind]
@@ -206,10 +206,10 @@ def _read(subject: str, name: str, kind: str, where: str | None, log: list[dict[
     return VisitField(key, name, label, body, spec.kind, last, last_s, last, least, most, STEPS[spec.kind])
 
 
-def _look(subject: str, name: str, kind: str, log: list[dict[str, Any]]) -> VisitField:
+def _look(subject: str, name: str, kind: str, log: list[Entry]) -> VisitField:
     cls = KINDS[kind]
     read = _own(log, kind, None, subject)
-    last, last_s = (read[-1]["look"], seconds(read[-1]["at"])) if read else (None, None)
+    last, last_s = (read[-1].seen, read[-1].at_s) if read else (None, None)
     body = {"kind": kind, "subject": subject}
     key = ".".join(p for p in (subject, kind) if p)
     return VisitField(

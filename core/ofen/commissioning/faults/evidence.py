@@ -11,13 +11,12 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any
 
 from ...air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ...catalogue.sheets import Heater
 from ...document import Quantity
 from ...plan import Plan
-from ...running.entries import seconds
+from ...running.entries import Air, Entry, Pressure, of_kind, seconds
 from ...supply.tree.nodes import to_inlet
 from ...verdicts import Verdict
 from ..state import RunState
@@ -67,7 +66,7 @@ class Case:
     left_at_s: float | None = None
     noticed_s: float | None = None
     now_s: float | None = None
-    log: Sequence[Mapping[str, Any]] = ()
+    log: Sequence[Entry] = ()
 
     def concerns(self, verdict: Verdict) -> bool:
         """Return whether a verdict may speak of this machine: not of another one, nor of a part that is not on its way.
@@ -91,7 +90,7 @@ class Case:
             return max(failed)
         if self.now_s is not None:
             return self.now_s
-        moments = [seconds(st.at) for st in states.values() if st.at] + [seconds(e["at"]) for e in self.log[-1:]]
+        moments = [seconds(st.at) for st in states.values() if st.at] + [e.at_s for e in self.log[-1:]]
         return max([*moments, *([self.left_at_s] if self.left_at_s is not None else [])], default=None)
 
     @cached_property
@@ -183,10 +182,10 @@ def _seen(step: str, seen: str, run: RunState | None) -> Reason | None:
 
 
 def _logged(kind: str, look: str, case: Case) -> Reason | None:
-    last = next((e for e in reversed(case.log) if e["kind"] == kind), None)
-    if last is None or last.get("look") != look:
+    last = next((e for e in reversed(case.log) if kind == e.KIND), None)
+    if last is None or last.seen != look:
         return None
-    return Reason("Seen in the log: {look}.", {"look": look}, seconds(last["at"]))
+    return Reason("Seen in the log: {look}.", {"look": look}, last.at_s)
 
 
 def _read(step: str, side: str, run: RunState | None) -> Reason | None:
@@ -244,7 +243,7 @@ def _source_stands(case: Case) -> Reason | None:
 
 def _hot_air(case: Case) -> Reason | None:
     """The last warm air of the log against what the fan of the sheet leaves at full fire, over the air it draws in."""
-    last = {e.get("where"): e for e in case.log if e["kind"] == "air" and e.get("value") is not None}
+    last = {e.where: e for e in of_kind(case.log, Air)}
     out, drawn = last.get("out"), last.get("in") or last.get("space")
     machine = next((m for m in case.plan.placed.machines if m.id == case.machine), None)
     draw = machine.draw(machine.fuel) if machine else None
@@ -253,13 +252,13 @@ def _hot_air(case: Case) -> Reason | None:
     burns, altitude_m = machine.sheet.on(machine.fuel), case.plan.placed.job.site.altitude_m
     if burns is None or not machine.sheet.airflow_m3_per_s or altitude_m is None:
         return None
-    mass = air_density_kg_per_m3(float(drawn["value"]), altitude_m) * machine.sheet.airflow_m3_per_s
+    mass = air_density_kg_per_m3(drawn.value, altitude_m) * machine.sheet.airflow_m3_per_s
     expected_k = draw.input_w * burns.efficiency / (mass * SPECIFIC_HEAT_J_PER_KGK)
-    rise_k = float(out["value"]) - float(drawn["value"])
+    rise_k = out.value - drawn.value
     if rise_k < HOT_AIR * expected_k:
         return None
     values: dict[str, Quantity] = {"rise": (rise_k, "temperature_difference"), "expected": (expected_k, "temperature_difference")}
-    return Reason("The log: the air is warmed by {rise}; the sheet's fan leaves it {expected} warmer.", values, seconds(out["at"]))
+    return Reason("The log: the air is warmed by {rise}; the sheet's fan leaves it {expected} warmer.", values, out.at_s)
 
 
 @dataclass(frozen=True)
@@ -284,10 +283,10 @@ def pressures_of(case: Case) -> list[Taken]:
         state = states.get(step)
         if isinstance(state, ReadState) and state.value is not None:
             newest["inlet", load] = Taken("inlet", load, state.value, seconds(state.at) if state.at else None)
-    for entry in case.log:
-        if entry["kind"] != "pressure" or (entry.get("where") or "inlet") == "manifold" or entry.get("value") is None:
+    for entry in of_kind(case.log, Pressure):
+        if entry.where == "manifold":
             continue
-        at = Taken(entry.get("where") or "inlet", entry.get("load") or "full", float(entry["value"]), seconds(entry["at"]))
+        at = Taken(entry.where or "inlet", entry.load or "full", entry.value, entry.at_s)
         before = newest.get((at.where, at.load))
         if before is None or before.at_s is None or (at.at_s or 0.0) >= before.at_s:
             newest[at.where, at.load] = at

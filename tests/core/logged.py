@@ -1,0 +1,42 @@
+"""The core's functions on a log, given entries as a device sends them."""
+
+from collections.abc import Iterable, Mapping
+from typing import Any
+
+from ofen.errors import Fault
+from ofen.plan import Plan
+from ofen.running import entries as log
+from ofen.running import safety_tests as tests
+from ofen.running.entries import Counted, Entry
+from ofen.running.log import Planned
+from ofen.running.log import assess as assess_log
+from ofen.running.schedule import DueItem
+from ofen.running.schedule import schedule as schedule_of
+from ofen.stage import StageReport
+
+
+def typed(entries: Iterable[Any]) -> list[Entry]:
+    """Entries as the core has them; one that cannot be used is a fault of the test."""
+    made = []
+    for n, e in enumerate(entries):
+        faults: list[Fault] = []
+        entry = e if isinstance(e, Entry) else log.read({"id": f"e{n}"} | e, f"[{n}]", faults)
+        assert entry is not None, faults
+        made.append(entry)
+    return made
+
+
+def counted(entries: Iterable[Any]) -> Counted:
+    return log.counted(typed(entries))
+
+
+def assess(planned: Planned, entries: Iterable[Any]) -> StageReport:
+    return assess_log(planned, typed(entries))
+
+
+def safety_tests(planned: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] | None = None) -> list[tests.SafetyTest]:
+    return tests.safety_tests(planned, typed(entries), signed_s)
+
+
+def schedule(planned: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] | None = None) -> list[DueItem]:
+    return schedule_of(planned, typed(entries), signed_s)
