@@ -8,12 +8,12 @@ from typing import Any
 from playwright.sync_api import Browser
 
 from bench.timing import percentile, so_many, timed_ms
-from ofen import starts
 from ofen.commissioning.procedure import Procedure
 from ofen.commissioning.run import fold
-from ofen.job import load
+from ofen.document.job import load
 from ofen.plan import plan
-from ofen.starts import fill
+from ofen.questions import starts
+from ofen.questions.starts import fill
 from tests.browser.conftest import sign_in
 from tests.browser.made import own_copy
 from tests.browser.served import DEMO, Served

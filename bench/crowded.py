@@ -4,9 +4,9 @@ import dataclasses
 import random
 from typing import Any
 
-from ofen.catalogue import Catalogue, shipped
-from ofen.job import Job, load
+from ofen.document.job import Job, load
 from ofen.need.loads import usual_loads
+from ofen.plant.catalogue import Catalogue, shipped
 
 MACHINES, SPACES, LOADS = 200, 5, 24
 

@@ -10,10 +10,10 @@ from typing import Any
 
 from bench import crowded
 from bench.timing import percentile, so_many, timed_ms
-from ofen.catalogue import shipped
 from ofen.document import write
-from ofen.job import load
+from ofen.document.job import load
 from ofen.plan import plan
+from ofen.plant.catalogue import shipped
 from ofen.running.rate import Weighing, rate_of_use, since_refill
 from tests.browser.served import DEMO, Served
 
@@ -192,7 +192,7 @@ def worst(note: Callable[..., None]) -> None:
 
 
 def _sheets() -> list[dict[str, Any]]:
-    from ofen.catalogue.sheets import dump_sheet
+    from ofen.document.sheets import dump_sheet
 
     forced = [h for h in shipped().heaters.values() if h.heater_class.endswith("forced_air")]
     made = [{k: v for k, v in dump_sheet(h).items() if k != "format"} for h in forced]

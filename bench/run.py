@@ -23,22 +23,22 @@ from bench import many as measured
 from bench import running as of_the_log
 from bench import slow as slowly
 from bench.timing import TINY, pace_s, percentile, so_many, timed_ms
-from ofen import starts
-from ofen.assumed import assumed
-from ofen.catalogue import shipped
 from ofen.document import write
+from ofen.document.job import load
 from ofen.equipment import assess as equipment
 from ofen.equipment.candidates import Considered
-from ofen.fuel.properties import gas
-from ofen.job import load
+from ofen.handover.assumed import assumed
 from ofen.need import heat
 from ofen.need.legs import three_phases, two_legs
+from ofen.physics.fuel.properties import gas
+from ofen.physics.pipes.sizing import size
 from ofen.plan import plan
+from ofen.plant.catalogue import shipped
 from ofen.plant.night import Bank, outside_c
 from ofen.plant.night import run as run_night
+from ofen.questions import starts
+from ofen.questions.starts import fill
 from ofen.siting import assess as siting
-from ofen.starts import fill
-from ofen.supply.pipes.sizing import size
 from tests.browser.conftest import sign_in
 from tests.browser.served import CHROMIUM, CHROMIUM_FLAGS, DEMO, Served
 from tests.core.test_sizing import HALF_INCH, grown

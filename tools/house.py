@@ -4,9 +4,11 @@ import ast
 import re
 import sys
 import tomllib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from pathlib import Path
+
+import grimp
 
 ROOT = Path(__file__).resolve().parents[1]
 CORE = ROOT / "core" / "ofen"
@@ -62,7 +64,7 @@ def arithmetic(path: Path, tree: ast.Module) -> Iterator[Broken]:
 
 
 # Where physics lives: each function says which published equation or table it follows.
-PHYSICS = ("air/", "fuel/", "supply/pipes/", "supply/storage/vaporizing", "plant/", "numerics")
+PHYSICS = ("physics/", "figures/numerics")
 
 
 def is_physics(path: Path) -> bool:
@@ -163,6 +165,55 @@ def waits(path: Path, text: str) -> Iterator[Broken]:
             yield Broken(path, n, "waits for a time to pass: wait for what is to be seen (or say `# waits: why`)")
 
 
+# The rooms of the core from the top floor down: no arrow runs up. What stands side by side knows nothing of its neighbour.
+FLOORS = (
+    ("__main__",),
+    ("call",),
+    ("questions",),
+    ("handover",),
+    ("running",),
+    ("plan",),
+    ("commissioning",),
+    ("siting",),
+    ("supply",),
+    ("equipment",),
+    ("need",),
+    ("plant",),
+    ("document", "physics"),
+    ("figures",),
+    ("tables",),
+)
+
+
+def arrows(graph: grimp.ImportGraph, floors: Sequence[Sequence[str]] = FLOORS, package: str = "ofen") -> Iterator[str]:
+    """Yield each import that runs up from one floor to another, or across to a neighbour."""
+    layers = [grimp.Layer(*(f"{package}.{room}" for room in rooms), independent=True) for rooms in floors]
+    for found in graph.find_illegal_dependencies_for_layers(layers):
+        for route in found.routes:
+            yield f"{' or '.join(sorted(route.heads))} takes from {' or '.join(sorted(route.tails))}, which stands above it"
+
+
+def circles(graph: grimp.ImportGraph) -> Iterator[str]:
+    """Yield each pair of modules that take from each other."""
+    for one in sorted(graph.modules):
+        for other in sorted(graph.find_modules_directly_imported_by(one)):
+            if one < other and one in graph.find_modules_directly_imported_by(other):
+                yield f"{one} and {other} take from each other"
+
+
+def rooms() -> Iterator[Broken]:
+    """Yield what is loose at the top of the core, and every arrow that runs up."""
+    if str(CORE.parent) not in sys.path:
+        sys.path.insert(0, str(CORE.parent))
+    graph = grimp.build_graph("ofen", include_external_packages=False, cache_dir=None)
+    known = {room for floor in FLOORS for room in floor}
+    for module in sorted(graph.find_children("ofen")):
+        if module.removeprefix("ofen.") not in known:
+            yield Broken(CORE, 1, f"{module} stands on no floor: put it into a room")
+    for words in (*arrows(graph), *circles(graph)):
+        yield Broken(CORE, 1, words)
+
+
 Rule = Callable[[Path, ast.Module], Iterator[Broken]]
 RULES: tuple[Rule, ...] = (imports, arithmetic, sources, docstrings)
 
@@ -176,6 +227,7 @@ def broken() -> Iterator[Broken]:
         tree = ast.parse(text)
         for rule in RULES:
             yield from rule(path, tree)
+    yield from rooms()
     yield from tables(CORE / "tables")
     yield from verdicts(CORE / "tables" / "verdicts", ROOT / "docs" / "verdicts.md", "\n".join(texts))
     for path in sorted((ROOT / "tests").rglob("*.py")):

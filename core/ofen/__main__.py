@@ -8,20 +8,20 @@ from collections.abc import Iterable
 from pathlib import Path
 from typing import Any
 
-from . import job as jobs
-from . import starts
-from .assumed import assumed
 from .commissioning import pages, seal
 from .commissioning import shipped as procedures
+from .document import job as jobs
 from .document import write
-from .errors import Fault, JobFaults
+from .document.wire import parsed
+from .figures.errors import Fault, JobFaults
+from .figures.verdicts import rules
+from .handover.assumed import assumed
 from .handover.verify import verify
 from .plan import plan
+from .questions import starts
+from .questions.starts import fill
 from .running.csv_log import entries_of
 from .running.log import assess
-from .starts import fill
-from .verdicts import rules
-from .wire import parsed
 
 USAGE = (
     "usage: python -m ofen plan JOB.json | running JOB.json LOG.csv | starts --json | start KEY [ANSWERS.json] | procedures --json | procedures --pages FOLDER"

@@ -8,12 +8,12 @@ from collections.abc import Callable, Iterable, Mapping
 from typing import Any
 
 from .document import write
-from .errors import Fault, JobFaults, OfenError, some
-from .memo import Memo
+from .document.wire import parsed
+from .figures.errors import Fault, JobFaults, OfenError, some
+from .figures.memo import Memo
 from .questions.asking import MOST_BYTES, ROOMS, question
 from .questions.changes import ChangesQuestion, changes
 from .questions.reading import read
-from .wire import parsed
 
 # A large question names itself first, so that its size is judged before it is read.
 NAMED = re.compile(r'\s*\{\s*"ask"\s*:\s*"([a-z_]{1,40})"')
@@ -124,7 +124,7 @@ class Desk:
         what a file makes of a new job of that id; files by name, the content of each as bytes or what bytes can be made of.
         Source: `handover.verify.verify`, `handover.bringing_in.brought_in`.
         """
-        from .handover import questions as handover
+        from .questions import handover
 
         content = {str(name): bytes(given) for name, given in files.items()}
         answering: dict[str, Answering] = {

@@ -8,36 +8,34 @@ from functools import partial
 from typing import ClassVar, Literal
 
 from . import __version__
-from .catalogue import Catalogue, Vessel, shipped
-from .catalogue.sheets import FUEL_WORDS, PIPED, Heater
 from .commissioning.procedure import COMMISSION, Procedure, build, offered
 from .commissioning.shipped import Definition, Purpose
 from .commissioning.unit import Unit, unit_of
+from .document.job import Job
+from .document.sheets import FUEL_WORDS, PIPED, Heater
 from .equipment import assess as equipment
 from .equipment.heaters import ChosenUnit
-from .handover import assess as handover
-from .job import Job
-from .memo import Memo
+from .figures.memo import Memo
+from .figures.numerics import total
+from .figures.report import StageReport
+from .figures.verdicts import Level, StageName, worst
 from .need import heat
 from .need.loads import PowerNeed
-from .numerics import total
-from .path import PathNode
-from .placed import Machine, Placed, PlacedSupply, resolve
+from .physics.vaporizing import Vessel
+from .plant.catalogue import Catalogue, shipped
 from .plant.cords import laid, reach_m
+from .plant.nodes import order, to_inlet
+from .plant.placed import Machine, Placed, PlacedSupply, resolve
+from .plant.planned import Planned, PlannedMachine, PlannedSupply, tank_of
 from .plant.readings import Plant
-from .running.fuel_left import PlannedSupply, tank_of
-from .running.log import Planned
-from .running.output import PlannedMachine
 from .siting import assess as siting
 from .siting.breathing import unfit_with
-from .stage import StageReport
 from .supply import assess as supply
 from .supply import night
 from .supply.assess import SupplyPlan
 from .supply.fuel_choice import price_per_j
+from .supply.path import PathNode
 from .supply.tree.joints import MOST_ON_A_WAY, as_built, on_the_way, register, vessels_coupled
-from .supply.tree.nodes import order, to_inlet
-from .verdicts import Level, StageName, worst
 
 
 @dataclass(frozen=True)
@@ -187,12 +185,18 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     crowded = {c.unit.machine.id: c.joints for c in commissioned if c.joints > MOST_ON_A_WAY}
     commissioning = _commissioning(placed, built, crowded, before)
     running, planned = _running(placed, units, need)
-    handing = StageReport("handover")
-    handover.assess(handing, job)
+    handing = _handover(job)
     stages = (need_report, equipment_report, supply_report, siting_report, commissioning, running, handing)
     for s in supplies:
         _put_worst(s, [need_report, equipment_report, supply_report, s.report, siting_report])
     return Plan(placed, stages, supplies, tuple(commissioned), planned)
+
+
+def _handover(job: Job) -> StageReport:
+    """Whom to call once the job is handed over."""
+    report, who = StageReport("handover"), job.handover.call_out.strip()
+    report.judge("handover.call_out.named" if who else "handover.call_out.missing", "handover", "handover.call_out", who=who)
+    return report
 
 
 def _whole_need(heat_says: StageReport, electrical: StageReport) -> StageReport:

@@ -4,8 +4,8 @@ from typing import Any
 
 from django.db import transaction
 
-from ofen.catalogue.sheets import dump_sheet, load_sheet
-from ofen.errors import Fault
+from ofen.document.sheets import dump_sheet, load_sheet
+from ofen.figures.errors import Fault
 from ofen_server.errors import Problem, faulty
 from teams import access
 from teams.access import Act

@@ -6,7 +6,7 @@ from django.http import HttpRequest
 from ninja import Router, Schema
 
 from ofen.document import write
-from ofen.vocabulary import vocabulary as everything
+from ofen.questions.vocabulary import vocabulary as everything
 from ofen_server.contract import core
 from ofen_server.schemas import REFUSALS
 from teams import access

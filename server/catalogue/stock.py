@@ -6,9 +6,9 @@ from django.utils import timezone
 
 from jobs.models import Job
 from ofen.document import write
-from ofen.errors import Fault
+from ofen.document.wire import with_ids
+from ofen.figures.errors import Fault
 from ofen.running.stock import dump, load, move_faults, stands
-from ofen.wire import with_ids
 from ofen_server.batches import store
 from ofen_server.errors import Problem, faulty, readable
 from teams import access

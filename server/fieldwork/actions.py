@@ -17,18 +17,18 @@ from jobs.models import Job, Revision
 from jobs.signals import changed
 from logbook import actions as logbook
 from ofen import __version__
-from ofen.commissioning import questions as core
 from ofen.commissioning import seal
 from ofen.commissioning.machines import MachineState, RunHeld
 from ofen.commissioning.procedure import Procedure, unsealed
-from ofen.commissioning.questions import RunNow
 from ofen.commissioning.run import event_faults
 from ofen.document import write
-from ofen.errors import Fault, JobFaults
-from ofen.job import load_as_far
+from ofen.document.job import load_as_far
+from ofen.document.wire import with_ids
+from ofen.figures.errors import Fault, JobFaults
 from ofen.plan import Plan, plan
+from ofen.questions import commissioning as core
+from ofen.questions.commissioning import RunNow
 from ofen.running.safety_tests import SafetyTest, overdue, safety_tests
-from ofen.wire import with_ids
 from ofen_server.batches import Unreadable, store
 from ofen_server.errors import Problem, faulty
 from ofen_server.thread_memo import memo

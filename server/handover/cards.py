@@ -5,8 +5,8 @@ from django.template.loader import render_to_string
 
 from jobs.actions import newest
 from jobs.models import Job
+from ofen.document.job import load_as_far
 from ofen.handover.cards import card
-from ofen.job import load_as_far
 from ofen.plan import plan
 
 from .press import pdf_of

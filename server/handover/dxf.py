@@ -9,11 +9,11 @@ from ezdxf.enums import TextEntityAlignment
 from ezdxf.filemanagement import new
 from ezdxf.layouts.layout import Modelspace
 
-from ofen import path_drawing
+from ofen.figures.verdicts import values_json
 from ofen.handover.reader import Reader
-from ofen.path_drawing import Band, Point, Stroke, Way
 from ofen.siting.drawing import MeasureShape, OpeningShape, RingShape, Shape
-from ofen.verdicts import values_json
+from ofen.supply import path_drawing
+from ofen.supply.path_drawing import Band, Point, Stroke, Way
 
 # Colours by the number the format gives them; layers are told apart by name first.
 LAYERS = {

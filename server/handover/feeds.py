@@ -15,7 +15,7 @@ from catalogue.models import Vessel
 from instruments.models import Instrument
 from jobs.board import due_items
 from jobs.models import Job
-from ofen.instruments.shelf import load as load_instrument
+from ofen.commissioning.instruments.shelf import load as load_instrument
 from ofen.running.stock import load as load_vessel
 from ofen_server import errors
 from teams import access

@@ -3,7 +3,7 @@
 from datetime import UTC, datetime
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
-from ofen.errors import Fault, JobFaults
+from ofen.figures.errors import Fault, JobFaults
 from ofen.handover.reader import Reader
 
 LATEST_S = 7.3e9

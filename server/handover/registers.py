@@ -7,13 +7,13 @@ from fieldwork import actions as fieldwork
 from jobs.actions import newest
 from jobs.models import Job
 from logbook import actions as logbook
-from ofen.commissioning import bill as built
 from ofen.document import write
+from ofen.document.job import load_as_far
+from ofen.handover import bill as built
 from ofen.handover import sheets
 from ofen.handover.reader import Reader
 from ofen.handover.report import names_told
 from ofen.handover.sheets import Sheet
-from ofen.job import load_as_far
 from ofen.plan import Plan, plan
 
 

@@ -18,11 +18,11 @@ from jobs.models import Job
 from jobs.pictures import IMAGES
 from logbook import actions as logbook
 from ofen import __version__
-from ofen.assumed import assumed
+from ofen.document.job import load_as_far
+from ofen.handover.assumed import assumed
 from ofen.handover.report import AUDIENCES, Given, content, kept_out
 from ofen.handover.verify import stamped
 from ofen.handover.whole_job import Whole, chain, changed_since
-from ofen.job import load_as_far
 from ofen.plan import plan
 from ofen.running.entries import counted
 from ofen.running.log import assess

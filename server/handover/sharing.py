@@ -14,7 +14,7 @@ from django.template.loader import render_to_string
 from django.utils import timezone
 
 from jobs.models import Job
-from ofen.errors import Fault, JobFaults
+from ofen.figures.errors import Fault, JobFaults
 from ofen.handover.report import AUDIENCES
 from ofen_server.errors import Problem
 from teams import access

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from ofen.errors import Fault, JobFaults
+from ofen.figures.errors import Fault, JobFaults
 from ofen.handover.svg import INK, line, svg
 
 MOST_STROKES, MOST_POINTS, SIDE = 200, 4000, 1000

@@ -18,10 +18,10 @@ from logbook import actions as logbook
 from ofen import __version__
 from ofen.commissioning.machines import MachineState
 from ofen.document import write
-from ofen.errors import Fault, JobFaults
+from ofen.document.job import load_as_far
+from ofen.figures.errors import Fault, JobFaults
 from ofen.handover import whole_job
 from ofen.handover.open_things import OpenItem, open_things
-from ofen.job import load_as_far
 from ofen.plan import plan
 from ofen.running.entries import counted
 from ofen.running.seen import harms

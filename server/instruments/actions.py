@@ -7,10 +7,10 @@ from django.db import transaction
 from django.utils import timezone
 
 from ofen import document
-from ofen.errors import Fault, JobFaults
-from ofen.instruments.shelf import Check, dump, load, used
-from ofen.instruments.shelf import Instrument as Sheet
-from ofen.wire import with_ids
+from ofen.commissioning.instruments.shelf import Check, dump, load, used
+from ofen.commissioning.instruments.shelf import Instrument as Sheet
+from ofen.document.wire import with_ids
+from ofen.figures.errors import Fault, JobFaults
 from ofen_server.batches import store
 from ofen_server.errors import Problem, faulty, readable
 from teams import access

@@ -11,8 +11,8 @@ from pymodbus import ModbusException
 from pymodbus.client import ModbusTcpClient
 from pymodbus.client.mixin import ModbusClientMixin
 
-from ofen.instruments.shelf import Channel, Instrument
-from ofen.instruments.wire_line import ASK, LONGEST, Said, parsed
+from ofen.commissioning.instruments.shelf import Channel, Instrument
+from ofen.commissioning.instruments.wire_line import ASK, LONGEST, Said, parsed
 
 ANSWERS_WITHIN_S = 0.5
 BAUD = 9600

@@ -13,10 +13,10 @@ from typing import Any, NamedTuple
 from django.db import InterfaceError, OperationalError, close_old_connections, connection
 from django.utils import timezone
 
-from ofen.errors import JobFaults
-from ofen.instruments.shelf import Instrument, load
-from ofen.instruments.taking import Sample, judged, settled
-from ofen.instruments.wire_line import Said
+from ofen.commissioning.instruments.shelf import Instrument, load
+from ofen.commissioning.instruments.taking import Sample, judged, settled
+from ofen.commissioning.instruments.wire_line import Said
+from ofen.figures.errors import JobFaults
 
 from .adapters import Adapter, Silent, opened
 from .allowed import is_allowed

@@ -9,8 +9,9 @@ from uuid import UUID, uuid4
 from django.db import transaction
 from django.utils import timezone
 
-from ofen import __version__, call, upgrades
-from ofen import job as documents
+from ofen import __version__, call
+from ofen.document import job as documents
+from ofen.document import upgrades
 from ofen_server.errors import Problem
 from teams import access
 from teams.access import Act

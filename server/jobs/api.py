@@ -12,11 +12,11 @@ from pydantic import BaseModel, Field
 
 from fieldwork import actions as fieldwork
 from logbook import actions as logbook
-from ofen.commissioning import kit
 from ofen.document import is_moment
-from ofen.job import load_as_far
+from ofen.document.job import load_as_far
+from ofen.figures.verdicts import StageName
+from ofen.handover import kit
 from ofen.plan import plan
-from ofen.verdicts import StageName
 from ofen_server.contract import core
 from ofen_server.errors import Problem
 from ofen_server.models import Epoch

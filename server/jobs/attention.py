@@ -17,18 +17,18 @@ from fieldwork import actions as fieldwork
 from fieldwork.models import Event
 from logbook import actions as logbook
 from ofen import __version__
-from ofen.catalogue import shipped
-from ofen.catalogue.sheets import Generator, Heater
 from ofen.commissioning.machines import MachineState
 from ofen.document import write
-from ofen.errors import JobFaults
+from ofen.document.job import load_as_far
+from ofen.document.sheets import Generator, Heater
+from ofen.figures.errors import JobFaults
+from ofen.figures.verdicts import STAGES, values_json
 from ofen.handover.reader import Reader
-from ofen.job import load_as_far
 from ofen.plan import Plan, plan
+from ofen.plant.catalogue import shipped
 from ofen.running.entries import Entry, counted
 from ofen.running.schedule import GONE_QUIET_S, DueItem, schedule
 from ofen.running.seen import harms
-from ofen.verdicts import STAGES, values_json
 from ofen_server.thread_memo import memo
 from teams.models import Person
 

@@ -12,7 +12,7 @@ from django.http import Http404
 
 from fieldwork.models import Event, Run, SignOff
 from logbook.models import Entry
-from ofen.changes import changed
+from ofen.document.changes import changed
 from ofen.handover.log_table import safe, written
 from teams import access
 from teams.access import Act

@@ -8,7 +8,7 @@ from typing import Any
 from uuid import UUID
 
 from logbook.rows import Keeping
-from ofen.errors import Fault, JobFaults
+from ofen.figures.errors import Fault, JobFaults
 from ofen.handover.bringing_in import Brought, Record, brought_in
 from ofen.handover.whole_job import Picture, digest_of
 

@@ -9,7 +9,7 @@ from pathlib import Path
 
 from PIL import Image, ImageOps
 
-from ofen.errors import Fault, JobFaults
+from ofen.figures.errors import Fault, JobFaults
 from ofen_server.apart import MB, NotTaken
 
 PDF = "application/pdf"

@@ -17,9 +17,9 @@ from logbook.rows import Keeping
 from ofen import __version__
 from ofen.commissioning import seal
 from ofen.document import write
+from ofen.document.job import load_as_far
 from ofen.handover import whole_job
 from ofen.handover.whole_job import Picture, Whole
-from ofen.job import load_as_far
 from ofen.plan import plan
 from ofen.running.entries import seconds
 from ofen_server.uploads import read_apart

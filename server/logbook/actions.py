@@ -12,10 +12,10 @@ from django.utils import timezone
 
 from jobs.models import Job
 from jobs.signals import changed
-from ofen.errors import Fault
+from ofen.document.wire import with_ids
+from ofen.figures.errors import Fault
 from ofen.running.entries import KINDS, MOST_OF_A_KIND, Packed, Undone, faults_of, upgraded, usable
 from ofen.running.entries import Entry as LogEntry
-from ofen.wire import with_ids
 from ofen_server.batches import Unreadable, store
 from teams import access
 from teams.access import Act

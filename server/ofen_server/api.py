@@ -11,8 +11,8 @@ from ninja.parser import Parser
 from ninja.security import SessionAuth
 
 from ofen import __version__
-from ofen.errors import Fault, JobFaults
-from ofen.wire import parsed
+from ofen.document.wire import parsed
+from ofen.figures.errors import Fault, JobFaults
 
 from . import contract, errors
 

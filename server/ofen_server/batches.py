@@ -8,7 +8,7 @@ from typing import Any
 
 from django.db import models
 
-from ofen.errors import Fault
+from ofen.figures.errors import Fault
 from teams.models import Person
 
 from .errors import Problem, faulty

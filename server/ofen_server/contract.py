@@ -12,20 +12,20 @@ from typing import Annotated, Any
 from pydantic import WithJsonSchema
 
 import ofen
+from ofen.commissioning.instruments.shelf import Check, Instrument
+from ofen.commissioning.instruments.used import Used
 from ofen.commissioning.run import kinds as events
 from ofen.document import Spec, specs
 from ofen.document.members import is_by_name, is_quantity, is_shape, kind_of, marked, members, parts
 from ofen.document.writing import LISTS, OBJECTS
-from ofen.errors import OfenError
-from ofen.handover.questions import BringInQuestion, BroughtIn, VerifyQuestion
+from ofen.figures.errors import OfenError
+from ofen.figures.report import TABLES, Row
 from ofen.handover.verify import FileFinding
-from ofen.instruments.shelf import Check, Instrument
-from ofen.instruments.used import Used
 from ofen.questions.asking import all_questions
 from ofen.questions.changes import Changes, ChangesQuestion
+from ofen.questions.handover import BringInQuestion, BroughtIn, VerifyQuestion
 from ofen.questions.reading import As
 from ofen.running.entries import KINDS
-from ofen.stage import TABLES, Row
 
 PLAIN = {str: "string", int: "integer", float: "number", bool: "boolean", type(None): "null"}
 QUANTITY = "Quantity"

@@ -14,7 +14,7 @@ from django.http.multipartparser import MultiPartParserError
 from ninja import NinjaAPI
 from ninja.errors import AuthenticationError, HttpError, Throttled, ValidationError
 
-from ofen.errors import Fault, JobFaults, some
+from ofen.figures.errors import Fault, JobFaults, some
 from ofen.questions.asking import ROOMS, question
 
 log = logging.getLogger("ofen")

@@ -2,7 +2,7 @@
 
 import threading
 
-from ofen.memo import Memo
+from ofen.figures.memo import Memo
 
 _own = threading.local()
 

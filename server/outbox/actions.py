@@ -15,7 +15,7 @@ from jobs import actions as jobs
 from jobs.actions import Device
 from jobs.attention import gathered
 from logbook import actions as logbook
-from ofen.errors import JobFaults
+from ofen.figures.errors import JobFaults
 from ofen_server.errors import Problem, faulty
 from teams.models import Person
 

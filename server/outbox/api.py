@@ -10,8 +10,8 @@ from pydantic import AfterValidator, Field, TypeAdapter, ValidationError
 
 from ofen import __version__
 from ofen.document import MOMENT_WORDS, is_moment
-from ofen.errors import Fault, told
-from ofen.wire import holds_nul
+from ofen.document.wire import holds_nul
+from ofen.figures.errors import Fault, told
 from ofen_server.errors import Problem, faulty
 from ofen_server.models import Epoch
 from ofen_server.schemas import REFUSALS, ProblemOut

@@ -8,9 +8,9 @@ from math import cos, pi
 from typing import Any
 
 from jobs import examples
-from ofen.catalogue import shipped
-from ofen.job import load
+from ofen.document.job import load
 from ofen.plan import Plan, plan
+from ofen.plant.catalogue import shipped
 
 DAYS = 14
 EVERY_H = 12

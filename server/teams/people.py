@@ -5,7 +5,7 @@ from typing import Any
 from django.db import transaction
 from django.http import Http404
 
-from ofen.errors import Fault, JobFaults
+from ofen.figures.errors import Fault, JobFaults
 from ofen_server.errors import Problem
 
 from . import access

@@ -9,7 +9,7 @@ from playwright.sync_api import Page
 from ofen import __version__
 from ofen.commissioning.procedure import Procedure
 from ofen.document import write
-from ofen.job import load
+from ofen.document.job import load
 from ofen.plan import plan
 from outbox.actions import LARGEST_BATCH
 

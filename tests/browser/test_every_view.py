@@ -8,8 +8,8 @@ import pytest
 from playwright.sync_api import Page, expect
 from playwright.sync_api import TimeoutError as PlaywrightTimeout
 
-from ofen.instruments.shelf import FORMAT
-from ofen.job import schema
+from ofen.commissioning.instruments.shelf import FORMAT
+from ofen.document.job import schema
 from tests.conftest import ROOT
 
 from .conftest import stage

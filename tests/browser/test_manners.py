@@ -10,9 +10,9 @@ import pytest
 from playwright.sync_api import Browser, BrowserContext, Page, Route, expect
 
 from ofen import __version__
-from ofen.job import load
+from ofen.document.job import load
+from ofen.figures.quantities import shown
 from ofen.plan import plan
-from ofen.quantities import shown
 
 from .conftest import enter, saved, sign_in, stage
 from .made import own_copy

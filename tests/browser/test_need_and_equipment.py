@@ -6,8 +6,8 @@ from pathlib import Path
 
 from playwright.sync_api import Page, expect
 
-from ofen.catalogue import shipped
-from ofen.catalogue.sheets import dump_sheet
+from ofen.document.sheets import dump_sheet
+from ofen.plant.catalogue import shipped
 
 from .conftest import field, saved, stage
 from .made import own_copy

@@ -5,7 +5,7 @@ import re
 import pytest
 from playwright.sync_api import Page, expect
 
-from ofen import starts
+from ofen.questions import starts
 
 from .conftest import saved, stage
 from .made import own_copy

@@ -7,22 +7,22 @@ from dataclasses import dataclass
 from datetime import timedelta
 from typing import Any
 
-from ofen import starts
-from ofen.catalogue.sheets import Heater
-from ofen.commissioning.faults.evidence import Case
-from ofen.commissioning.faults.find import causes
-from ofen.commissioning.faults.fits import Model
-from ofen.commissioning.faults.symptoms import symptoms
 from ofen.commissioning.run import fold
 from ofen.commissioning.shipped import is_so
 from ofen.commissioning.steps.choose import Choose
 from ofen.commissioning.steps.electrical import Electrical
-from ofen.job import load
+from ofen.document.job import load
+from ofen.document.sheets import Heater
 from ofen.plan import Commissioned, Plan, plan
 from ofen.plant.faults import FAULTS, Fault, places
 from ofen.plant.readings import Conditions, Reading, readings
+from ofen.questions import starts
+from ofen.questions.starts import fill
 from ofen.running.entries import usable
-from ofen.starts import fill
+from ofen.running.faults.evidence import Case
+from ofen.running.faults.find import causes
+from ofen.running.faults.fits import Model
+from ofen.running.faults.symptoms import symptoms
 from tests.core.book import Book
 
 # None of them a twentieth, by which the finder tries: nothing fits to the letter.

@@ -3,16 +3,16 @@
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from ofen.errors import Fault
+from ofen.figures.errors import Fault
+from ofen.figures.report import StageReport
 from ofen.plan import Plan
+from ofen.plant.planned import Planned
 from ofen.running import entries as log
 from ofen.running import safety_tests as tests
 from ofen.running.entries import Counted, Entry
-from ofen.running.log import Planned
 from ofen.running.log import assess as assess_log
 from ofen.running.schedule import DueItem
 from ofen.running.schedule import schedule as schedule_of
-from ofen.stage import StageReport
 
 
 def typed(entries: Iterable[Any]) -> list[Entry]:

@@ -14,8 +14,8 @@ from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.run import fold, gates
 from ofen.commissioning.steps.test import Test
 from ofen.document import write
-from ofen.job import load
-from ofen.paths import put
+from ofen.document.job import load
+from ofen.document.paths import put
 from ofen.plan import plan
 from ofen.running.entries import seconds
 

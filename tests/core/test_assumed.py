@@ -6,13 +6,13 @@ from typing import Any
 
 import pytest
 
-from ofen import starts
 from ofen.__main__ import main
-from ofen.assumed import BY_ITSELF, MOST_TRIED, Assumed, _default, assumed
 from ofen.call import answer
-from ofen.job import load, spec_at
+from ofen.document.job import load, spec_at
+from ofen.handover.assumed import BY_ITSELF, MOST_TRIED, Assumed, _default, assumed
 from ofen.plan import plan
-from ofen.starts import fill
+from ofen.questions import starts
+from ofen.questions.starts import fill
 from tests.conftest import example
 
 

@@ -8,14 +8,14 @@ from typing import Any
 import pytest
 
 from ofen import call, document
-from ofen.assumed import assumed
-from ofen.catalogue.sheets import Generator, Heater
 from ofen.commissioning.procedure import unsealed
 from ofen.document import write
-from ofen.errors import JobFaults
-from ofen.job import Job, dump, load, load_as_far
+from ofen.document.job import Job, dump, load, load_as_far
+from ofen.document.sheets import Generator, Heater
+from ofen.figures.errors import JobFaults
+from ofen.figures.quantities import KINDS, shown
+from ofen.handover.assumed import assumed
 from ofen.plan import plan
-from ofen.quantities import KINDS, shown
 from ofen.running.entries import KINDS as ENTRIES
 from tests.conftest import example, examples
 

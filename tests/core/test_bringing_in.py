@@ -8,13 +8,13 @@ import pytest
 
 from ofen.call import Desk
 from ofen.document import write
-from ofen.errors import JobFaults
+from ofen.document.job import load
+from ofen.figures.errors import JobFaults
 from ofen.handover import bringing_in
 from ofen.handover.bringing_in import brought_in
-from ofen.handover.questions import as_kept
 from ofen.handover.whole_job import packed, whole
-from ofen.job import load
 from ofen.plan import plan
+from ofen.questions.handover import as_kept
 from tests.conftest import example
 
 from .test_procedure import whole as whole_run

@@ -5,14 +5,14 @@ from typing import Any
 
 import pytest
 
-from ofen import starts
-from ofen.errors import JobFaults
+from ofen.document.job import load
+from ofen.figures.errors import JobFaults
 from ofen.handover import shut_offs
 from ofen.handover.cards import KINDS, card, first_aid
 from ofen.handover.shut_offs import Stop
-from ofen.job import load
 from ofen.plan import plan
-from ofen.starts import fill
+from ofen.questions import starts
+from ofen.questions.starts import fill
 
 
 def of(document: dict[str, Any], kind: str, unit: str = "heater-1", system: str = "us") -> dict[str, Any]:

@@ -6,18 +6,19 @@ from typing import Any
 
 import pytest
 
-from ofen.catalogue import shipped
 from ofen.document import write
-from ofen.fuel.properties import gas
-from ofen.job import load
+from ofen.document.job import load
+from ofen.figures.report import StageReport
+from ofen.physics.fuel.properties import gas
 from ofen.plan import Plan, plan
+from ofen.plant import nodes as tree_nodes
+from ofen.plant import regulators
+from ofen.plant.catalogue import shipped
+from ofen.plant.consumers import Consumer
 from ofen.plant.gas import built
 from ofen.plant.vessels import Source
-from ofen.stage import StageReport
-from ofen.supply.gas import chain, regulators
+from ofen.supply.gas import chain
 from ofen.supply.gas.walk import Walk
-from ofen.supply.tree import nodes as tree_nodes
-from ofen.supply.tree.consumers import Consumer
 from tests.conftest import example
 
 NG, LP = gas("natural_gas"), gas("propane")

@@ -9,7 +9,7 @@ from ofen import call
 from ofen.commissioning.procedure import Procedure
 from ofen.commissioning.run import fold
 from ofen.document import write
-from ofen.job import load
+from ofen.document.job import load
 from ofen.plan import plan
 from ofen.running import entries as kinds
 from ofen.running.change_over import entry_of

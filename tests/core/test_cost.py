@@ -4,8 +4,8 @@ from typing import Any
 
 import pytest
 
-from ofen.fuel.properties import fuel
-from ofen.job import load
+from ofen.document.job import load
+from ofen.physics.fuel.properties import fuel
 from ofen.plan import Plan, plan
 
 FANS_W = 840.0

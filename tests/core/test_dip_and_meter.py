@@ -5,10 +5,10 @@ from math import pi
 import pytest
 from fluids.geometry import TANK
 
-from ofen.errors import OutOfRange, UnknownEntry
-from ofen.fuel.properties import gas
-from ofen.running.dip import volume_m3
-from ofen.running.meter import input_w
+from ofen.figures.errors import OutOfRange, UnknownEntry
+from ofen.physics.fuel.properties import gas
+from ofen.physics.gas_meter import input_w
+from ofen.physics.tanks import volume_m3
 
 
 @pytest.mark.parametrize("share", [0.0, 0.02, 0.1, 0.25, 0.5, 0.7, 0.8, 0.97, 1.0])

@@ -4,16 +4,16 @@ from typing import Any
 
 import pytest
 
-from ofen import starts
-from ofen.catalogue import find, shipped
-from ofen.catalogue.sheets import sheet_faults
-from ofen.equipment.derating import burner_factor
+from ofen.document.job import load
+from ofen.document.sheets import sheet_faults
 from ofen.equipment.heaters import useful_output_w
-from ofen.errors import UnknownEntry
-from ofen.job import load
+from ofen.figures.errors import UnknownEntry
 from ofen.need import heat
 from ofen.plan import Plan, plan
-from ofen.starts import fill
+from ofen.plant.catalogue import find, shipped
+from ofen.plant.derating import burner_factor
+from ofen.questions import starts
+from ofen.questions.starts import fill
 
 
 def planned(document: dict[str, Any]) -> Plan:

@@ -6,20 +6,21 @@ from typing import Any
 
 import pytest
 
-from ofen import starts
-from ofen.catalogue import Catalogue, shipped
-from ofen.catalogue.sheets import Generator, dump_sheet, load_sheet, sheet_faults
-from ofen.equipment import candidates, generators, natural_gas, ratings
-from ofen.equipment.derating import engine_factor
+from ofen.document.job import Site, load
+from ofen.document.sheets import Generator, dump_sheet, load_sheet, sheet_faults
+from ofen.equipment import candidates, generators
 from ofen.equipment.heaters import ChosenUnit, together_w
-from ofen.equipment.ratings import input_at_w
 from ofen.equipment.search import FanBudget
-from ofen.errors import JobFaults
-from ofen.job import Site, load
+from ofen.figures.errors import JobFaults
 from ofen.need import heat
 from ofen.need.loads import usual_loads
 from ofen.plan import Plan, plan
-from ofen.starts import fill
+from ofen.plant import natural_gas, ratings
+from ofen.plant.catalogue import Catalogue, shipped
+from ofen.plant.derating import engine_factor
+from ofen.plant.ratings import input_at_w
+from ofen.questions import starts
+from ofen.questions.starts import fill
 from tests.core.rankings import VENTS
 
 FT = 0.3048

@@ -7,9 +7,9 @@ from typing import Any
 import pytest
 
 from ofen.call import Desk
-from ofen.catalogue.sheets import dump_sheet
 from ofen.document import write
-from ofen.job import load
+from ofen.document.job import load
+from ofen.document.sheets import dump_sheet
 from ofen.plan import plan
 from ofen.questions.asking import ROOMS
 from tests.conftest import example

@@ -11,10 +11,10 @@ import pytest
 
 from ofen import document
 from ofen.document import write
-from ofen.errors import JobFaults
+from ofen.document.job import Job, dump, load, load_as_far
+from ofen.figures.errors import JobFaults
 from ofen.handover.reader import Reader
 from ofen.handover.report import AUDIENCES, Given, content
-from ofen.job import Job, dump, load, load_as_far
 from ofen.plan import plan
 from ofen.running.log import assess
 from tests.conftest import example, examples

@@ -8,20 +8,20 @@ from typing import Any
 
 import pytest
 
-from ofen import starts
 from ofen.call import answer
-from ofen.commissioning.faults import symptoms as loaded
-from ofen.commissioning.faults.evidence import Case, holds
-from ofen.commissioning.faults.find import RankedCause, causes, noticed, telling
-from ofen.commissioning.faults.fits import Model
-from ofen.commissioning.faults.symptoms import symptoms
 from ofen.commissioning.run import fold
-from ofen.job import FilterPart, load
+from ofen.document.job import FilterPart, load
 from ofen.plan import Commissioned, Plan, plan
 from ofen.plant.faults import FAULTS, Fault
 from ofen.plant.readings import Conditions, readings
+from ofen.questions import starts
+from ofen.questions.starts import fill
 from ofen.running.entries import seconds
-from ofen.starts import fill
+from ofen.running.faults import symptoms as loaded
+from ofen.running.faults.evidence import Case, holds
+from ofen.running.faults.find import RankedCause, causes, noticed, telling
+from ofen.running.faults.fits import Model
+from ofen.running.faults.symptoms import symptoms
 from tests.conftest import example
 from tests.core.book import BEGUN, Book
 from tests.core.injected import PLACES, TRUE, every_plan, has_gas, pa_at

@@ -4,14 +4,14 @@ from typing import Any
 
 import pytest
 
-from ofen import starts
-from ofen.catalogue.sheets import FUELS
 from ofen.document import write
-from ofen.fuel.properties import fuel, told_amount, told_flow
-from ofen.job import load
+from ofen.document.job import load
+from ofen.document.sheets import FUELS
+from ofen.figures.report import StageReport
+from ofen.physics.fuel.properties import fuel, told_amount, told_flow
 from ofen.plan import plan
-from ofen.stage import StageReport
-from ofen.starts import fill
+from ofen.questions import starts
+from ofen.questions.starts import fill
 from ofen.supply import fuel_choice
 from ofen.supply.fuel_choice import behaviours
 

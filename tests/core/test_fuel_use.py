@@ -9,11 +9,11 @@ from typing import Any
 
 import pytest
 
-from ofen.job import load
+from ofen.document.job import load
+from ofen.figures.report import StageReport
+from ofen.physics.tanks import volume_m3
 from ofen.plan import plan
-from ofen.running.dip import volume_m3
 from ofen.running.rate import Weighing, fillings, rate_of_use, reaches_s, student
-from ofen.stage import StageReport
 from tests.conftest import ROOT
 from tests.core.logged import assess
 
@@ -126,7 +126,7 @@ def test_a_gallon_in_so_many_hours_is_told_as_what_it_puts_in(van: dict[str, Any
 
 def test_two_small_cylinders_took_what_the_filler_says() -> None:
     # Check value (common practice): two 20 lb cylinders took 8.9 gal, 37.7 lb.
-    from ofen.fuel.properties import fuel
+    from ofen.physics.fuel.properties import fuel
 
     density = fuel("propane").liquid_kg_per_l
     assert density

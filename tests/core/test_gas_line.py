@@ -5,10 +5,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ofen import tables
-from ofen.errors import OutOfRange, UnknownEntry
-from ofen.fuel.properties import flow_m3_per_s, gas
-from ofen.supply.pipes import gas_line as g
-from ofen.supply.pipes import materials
+from ofen.figures.errors import OutOfRange, UnknownEntry
+from ofen.physics.fuel.properties import flow_m3_per_s, gas
+from ofen.physics.pipes import gas_line as g
+from ofen.physics.pipes import materials
 
 NATURAL_GAS, PROPANE = gas("natural_gas"), gas("propane")
 BORES = st.floats(0.01, 0.11)

@@ -6,8 +6,8 @@ import pytest
 
 from ofen import call
 from ofen.__main__ import main
-from ofen.errors import JobFaults
-from ofen.job import load, load_as_far
+from ofen.document.job import load, load_as_far
+from ofen.figures.errors import JobFaults
 from tests.conftest import answered_by
 
 
@@ -119,7 +119,7 @@ def test_400_pasted_digits_are_a_row_that_cannot_be_used():
 
 
 def test_what_a_model_cannot_compute_is_not_called_no_json(monkeypatch):
-    from ofen.errors import OutOfRange
+    from ofen.figures.errors import OutOfRange
 
     def raises(asked, memo):
         raise OutOfRange("temperature", 400, 0, 100, "°C")

@@ -3,11 +3,12 @@
 import ast
 from pathlib import Path
 
+import grimp
 import pytest
 
 from ofen.__main__ import verdict_pages
-from ofen.errors import UnknownEntry
-from ofen.verdicts import LEVELS, STAGES, verdict, worst
+from ofen.figures.errors import UnknownEntry
+from ofen.figures.verdicts import LEVELS, STAGES, verdict, worst
 from tests.conftest import ROOT
 from tools import house
 
@@ -56,11 +57,28 @@ def test_a_line_that_keeps_the_rules_is_not_named(rule: house.Rule, code: str) -
     assert list(rule(Path("sample.py"), ast.parse(code))) == []
 
 
-@pytest.mark.parametrize("place", ["air/humid.py", "supply/pipes/gas_line.py"])
+@pytest.mark.parametrize("place", ["physics/air/humid.py", "physics/pipes/gas_line.py"])
 def test_physics_names_its_source_and_the_rest_need_not(place: str) -> None:
     tree = ast.parse('class Pipe:\n    def drop_pa(self):\n        """Return the drop."""')
     assert [f.says for f in house.sources(house.CORE / place, tree)] == ["drop_pa names no source"]
     assert list(house.sources(house.CORE / "need" / "heat.py", tree)) == []
+
+
+def test_an_arrow_that_runs_up_or_across_and_a_circle_are_named() -> None:
+    graph = grimp.ImportGraph()
+    for module in ("ofen", "ofen.plan", "ofen.plant", "ofen.plant.gas", "ofen.physics", "ofen.document"):
+        graph.add_module(module)
+    floors = (("plan",), ("plant",), ("document", "physics"))
+    graph.add_import(importer="ofen.plan", imported="ofen.plant.gas")
+    graph.add_import(importer="ofen.plant.gas", imported="ofen.physics")
+    assert list(house.arrows(graph, floors)) == []
+    assert list(house.circles(graph)) == []
+    graph.add_import(importer="ofen.physics", imported="ofen.plant.gas")
+    assert list(house.arrows(graph, floors)) == ["ofen.physics takes from ofen.plant.gas, which stands above it"]
+    assert list(house.circles(graph)) == ["ofen.physics and ofen.plant.gas take from each other"]
+    graph.remove_import(importer="ofen.physics", imported="ofen.plant.gas")
+    graph.add_import(importer="ofen.document", imported="ofen.physics")
+    assert list(house.arrows(graph, floors)) == ["ofen.document takes from ofen.physics, which stands above it"]
 
 
 def test_a_table_without_source_or_rows_is_named(tmp_path: Path) -> None:

@@ -5,13 +5,13 @@ from typing import Any
 
 import pytest
 
-from ofen import starts
-from ofen.air import openings
-from ofen.errors import OutOfRange
-from ofen.job import load
+from ofen.document.job import load
+from ofen.figures.errors import OutOfRange
+from ofen.physics.air import indoor as indoor_air
+from ofen.physics.air import openings
 from ofen.plan import Plan, plan
-from ofen.siting import indoor_air
-from ofen.starts import fill
+from ofen.questions import starts
+from ofen.questions.starts import fill
 
 ROOM = (30.0, 0.5, 2, 20.0, 0.0, 0.8)
 

@@ -5,19 +5,19 @@ from typing import Any
 
 import pytest
 
+from ofen.commissioning.instruments import shelf, wire_line
+from ofen.commissioning.instruments.kinds import asked_of, kinds, read_by
+from ofen.commissioning.instruments.shelf import Channel, Check
+from ofen.commissioning.instruments.taking import Sample, judged, settled
+from ofen.commissioning.instruments.used import Used
+from ofen.commissioning.instruments.wire_line import Said
 from ofen.commissioning.procedure import Procedure
 from ofen.commissioning.run import fold, gates
 from ofen.document import write
-from ofen.errors import JobFaults
-from ofen.instruments import shelf, wire_line
-from ofen.instruments.kinds import asked_of, kinds, read_by
-from ofen.instruments.shelf import Channel, Check
-from ofen.instruments.taking import Sample, judged, settled
-from ofen.instruments.used import Used
-from ofen.instruments.wire_line import Said
-from ofen.job import load
+from ofen.document.job import load
+from ofen.figures.errors import JobFaults
+from ofen.figures.quantities import KINDS
 from ofen.plan import plan
-from ofen.quantities import KINDS
 from tests.conftest import example
 from tests.core.book import Book
 

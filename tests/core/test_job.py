@@ -8,9 +8,9 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ofen import job as jobs
 from ofen.call import answer
-from ofen.errors import JobFaults
+from ofen.document import job as jobs
+from ofen.figures.errors import JobFaults
 from tests.conftest import ROOT, examples
 
 

@@ -3,15 +3,15 @@
 import dataclasses
 from typing import Any
 
-from ofen import starts
-from ofen.commissioning.bill import bill
-from ofen.commissioning.kit import kit
 from ofen.commissioning.procedure import changes
-from ofen.job import load
+from ofen.document.job import load
+from ofen.handover.bill import bill
+from ofen.handover.kit import kit
 from ofen.plan import plan
-from ofen.starts import fill
+from ofen.plant.nodes import order
+from ofen.questions import starts
+from ofen.questions.starts import fill
 from ofen.supply.tree.joints import Joint, on_the_way, register, vessels_coupled
-from ofen.supply.tree.nodes import order
 from tests.conftest import example
 
 

@@ -6,16 +6,16 @@ from typing import Any
 
 import pytest
 
-from ofen import starts
-from ofen.commissioning.bill import bill
-from ofen.commissioning.kit import GROUPS, classes_of, kit, listed
+from ofen.document.job import load
+from ofen.figures.verdicts import said, values_json
+from ofen.handover.bill import bill
 from ofen.handover.cards import card
-from ofen.job import load
+from ofen.handover.kit import GROUPS, classes_of, kit, listed
 from ofen.plan import Plan, plan
-from ofen.running.fuel_left import Tank
+from ofen.plant.planned import Tank
+from ofen.questions import starts
+from ofen.questions.starts import fill
 from ofen.running.stop_order import fed_by, is_act, losses, stop_of, stop_order
-from ofen.starts import fill
-from ofen.verdicts import said, values_json
 from tests.conftest import example
 from tests.proof import proven
 
@@ -195,7 +195,7 @@ def test_the_class_decides_how_a_set_on_propane_is_stopped(lock_off: str, first:
     unit = document["equipment"]["generators"][0]
     sheet = made.placed.machines[0].sheet
     assert sheet
-    from ofen.catalogue.sheets import dump_sheet
+    from ofen.document.sheets import dump_sheet
 
     own = {k: v for k, v in dump_sheet(sheet).items() if k != "format"} | {"id": "own", "lock_off": lock_off}
     document["equipment"]["sheets"] = [own]

@@ -4,13 +4,13 @@ from typing import Any
 
 import pytest
 
-from ofen import starts
-from ofen.catalogue import shipped
-from ofen.errors import UnknownEntry
-from ofen.job import load
+from ofen.document.job import load
+from ofen.figures.errors import UnknownEntry
+from ofen.physics import conductors as cords
 from ofen.plan import plan
-from ofen.siting import cords
-from ofen.starts import fill
+from ofen.plant.catalogue import shipped
+from ofen.questions import starts
+from ofen.questions.starts import fill
 
 from .test_siting import verdicts
 

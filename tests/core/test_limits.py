@@ -10,17 +10,17 @@ from typing import Any
 
 import pytest
 
-from ofen import starts
-from ofen.job import ConnectorPart, RegulatorPart, load_as_far
+from ofen.document.job import ConnectorPart, RegulatorPart, load_as_far
+from ofen.document.paths import at, put
+from ofen.figures.verdicts import Verdict
 from ofen.need import heat
-from ofen.paths import at, put
 from ofen.plan import plan
 from ofen.plant.gas import GasPlant, judged_at
-from ofen.starts import fill
-from ofen.supply.gas.regulators import capacity_kg_per_s
-from ofen.supply.pipes.sections import connector_rated_w
-from ofen.supply.tree.nodes import Node, above
-from ofen.verdicts import Verdict
+from ofen.plant.nodes import Node, above
+from ofen.plant.regulators import capacity_kg_per_s
+from ofen.plant.sections import connector_rated_w
+from ofen.questions import starts
+from ofen.questions.starts import fill
 from tests.conftest import example, examples
 
 from .test_never_together import DEMOS, random_job

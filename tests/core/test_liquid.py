@@ -7,13 +7,12 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ofen.errors import OutOfRange, UnknownEntry
-from ofen.fuel import viscosity
-from ofen.job import GRADES, load
+from ofen.document.job import GRADES, load
+from ofen.figures.errors import OutOfRange, UnknownEntry
+from ofen.physics.fuel import viscosity
+from ofen.physics.pipes import liquid_line, materials
 from ofen.plan import Plan, plan
 from ofen.plant.liquid import DRAWS
-from ofen.supply.liquid import line as liquid_line
-from ofen.supply.pipes import materials
 from tests.conftest import example, examples
 
 WINTER = viscosity.grade("diesel_winter")
@@ -269,7 +268,7 @@ def test_a_regulator_has_no_place_on_a_liquid_path(cabin: dict[str, Any]) -> Non
 
 
 def test_every_kind_of_oil_heater_has_a_way_to_draw() -> None:
-    from ofen.catalogue import shipped
+    from ofen.plant.catalogue import shipped
 
     liquids = {"diesel", "kerosene", "waste_oil"}
     for heater in shipped().heaters.values():

@@ -10,7 +10,7 @@ import pytest
 
 from ofen import call
 from ofen.call import Desk, answer
-from ofen.memo import Memo
+from ofen.figures.memo import Memo
 from tests.conftest import example
 
 NAMES = ("tram-depot", "canvas-hall", "seedling-house", "pontoon-cabin", "valve-house")

@@ -6,10 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ofen.errors import OutOfRange
-from ofen.job import load
+from ofen.document.job import load
+from ofen.figures.errors import OutOfRange
+from ofen.figures.report import StageReport
 from ofen.need import heat, schools, warm_up
-from ofen.stage import StageReport
 
 
 def need_of(document: dict[str, Any]) -> tuple[StageReport, heat.HeatNeed]:

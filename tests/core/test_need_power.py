@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ofen.job import load
+from ofen.document.job import load
 from ofen.need import loads
 from ofen.need.legs import EXACT_PHASES_TO, three_phases, two_legs
 from ofen.need.load_list import loads_of

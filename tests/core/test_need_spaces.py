@@ -7,15 +7,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ofen import starts
 from ofen.document import write
-from ofen.job import load
+from ofen.document.job import load
+from ofen.document.need import SKINS, TIGHTNESS, Space
+from ofen.figures.report import StageReport
 from ofen.need import heat, schools, spaces, warm_up
-from ofen.need.given import SKINS, TIGHTNESS, Space
 from ofen.need.warm_up import Mass
 from ofen.plan import plan
-from ofen.stage import StageReport
-from ofen.starts import fill
+from ofen.questions import starts
+from ofen.questions.starts import fill
 
 FT = 0.3048
 F40_K = 40 / 1.8

@@ -6,13 +6,13 @@ from typing import Any
 
 import pytest
 
-from ofen import starts
-from ofen.catalogue import shipped as catalogue
-from ofen.contradictions import contradictions, never_together
-from ofen.job import load_as_far
+from ofen.document.job import load_as_far
+from ofen.figures.verdicts import rules
 from ofen.plan import Plan, plan
-from ofen.starts import fill
-from ofen.verdicts import rules
+from ofen.plant.catalogue import shipped as catalogue
+from ofen.questions import starts
+from ofen.questions.contradictions import contradictions, never_together
+from ofen.questions.starts import fill
 from tests.conftest import example, examples
 
 DEMOS = ("tram-depot", "canvas-hall", "seedling-house", "valve-house", "pontoon-cabin")

@@ -6,14 +6,14 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ofen.catalogue import shipped
-from ofen.errors import OutOfRange
-from ofen.fuel.properties import gas
-from ofen.fuel.vapour import boiling_heat_j_per_kg
-from ofen.job import load
+from ofen.document.job import load
+from ofen.figures.errors import OutOfRange
+from ofen.physics import vaporizing
+from ofen.physics.fuel.properties import gas
+from ofen.physics.fuel.vapour import boiling_heat_j_per_kg
 from ofen.plan import Plan, plan
+from ofen.plant.catalogue import shipped
 from ofen.plant.night import LIQUID_J_PER_KGK, STEEL_J_PER_KGK, Bank, Night, draw, outside_c, run
-from ofen.supply.storage import vaporizing
 from tests.conftest import examples
 
 SEA_LEVEL_PA = 101_325.0

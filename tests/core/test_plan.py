@@ -14,12 +14,12 @@ from hypothesis import strategies as st
 from ofen import __version__
 from ofen.__main__ import main
 from ofen.document import write
+from ofen.document.job import load
+from ofen.figures.verdicts import STAGES, said
 from ofen.handover.reader import Reader
 from ofen.handover.report import AUDIENCES, Given, content
-from ofen.job import load
 from ofen.plan import plan
 from ofen.running.log import assess
-from ofen.verdicts import STAGES, said
 from tests.conftest import ROOT, example, examples
 from tests.core.logged import typed
 

@@ -4,13 +4,13 @@ from typing import Any
 
 import pytest
 
-from ofen.catalogue import shipped
-from ofen.errors import UnknownEntry
-from ofen.job import load
+from ofen.document.job import load
+from ofen.figures.errors import UnknownEntry
+from ofen.physics import vaporizing
 from ofen.plan import Plan, plan
+from ofen.plant.catalogue import shipped
 from ofen.plant.faults import Fault
 from ofen.plant.readings import Conditions, Reading, readings
-from ofen.supply.storage import vaporizing
 from tests.conftest import example
 
 

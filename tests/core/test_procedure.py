@@ -11,19 +11,19 @@ from typing import Any
 
 import pytest
 
-from ofen.catalogue import shipped as shipped_machines
-from ofen.catalogue.sheets import dump_sheet
 from ofen.commissioning import steps
 from ofen.commissioning.before_sealing import procedure_from
 from ofen.commissioning.procedure import Procedure, unsealed
-from ofen.commissioning.questions import run_in
 from ofen.commissioning.run import RUN_GATES, event_faults, fold, gates
 from ofen.commissioning.run import kinds as run_kinds
 from ofen.commissioning.shipped import of_class
 from ofen.document import write
-from ofen.errors import JobFaults
-from ofen.job import load
+from ofen.document.job import load
+from ofen.document.sheets import dump_sheet
+from ofen.figures.errors import JobFaults
 from ofen.plan import Plan, plan
+from ofen.plant.catalogue import shipped as shipped_machines
+from ofen.questions.commissioning import run_in
 from tests.conftest import ROOT, example
 
 from .book import Book

@@ -9,9 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ofen.errors import UnknownEntry, UnreadableQuantity
-from ofen.quantities import KINDS, kind_of, parse, shown
-from ofen.vocabulary import vocabulary
+from ofen.figures.errors import UnknownEntry, UnreadableQuantity
+from ofen.figures.quantities import KINDS, kind_of, parse, shown
+from ofen.questions.vocabulary import vocabulary
 
 CASES: dict[str, list[dict[str, Any]]] = json.loads((Path(__file__).parent / "quantity_cases.json").read_text(encoding="utf-8"))
 

@@ -2,13 +2,13 @@
 
 import pytest
 
-from ofen.catalogue import shipped
 from ofen.document import specs
+from ofen.document.job import load
+from ofen.document.need import Space
 from ofen.equipment import uses
 from ofen.equipment.candidates import Candidate, RuledOut
-from ofen.job import load
-from ofen.need.given import Space
 from ofen.plan import Plan, plan
+from ofen.plant.catalogue import shipped
 from tests.core.rankings import ASKED, CABIN, KIOSK, VENTS, Asked
 from tests.proof import proven
 

@@ -9,7 +9,7 @@ import pytest
 
 from ofen.call import Desk, answer
 from ofen.document import Document, Json
-from ofen.errors import JobFaults
+from ofen.figures.errors import JobFaults
 from ofen.questions.asking import ROOMS, all_questions, question
 from ofen.questions.reading import Letters, Moment, Within, read
 from tests.conftest import example

@@ -9,21 +9,21 @@ from xml.etree import ElementTree
 
 import pytest
 
-from ofen import path_drawing
-from ofen.commissioning.questions import commissioned, run_in
 from ofen.commissioning.shipped import shipped
 from ofen.document import write
+from ofen.document.job import load
+from ofen.figures.report import StageReport
+from ofen.figures.verdicts import values_json
 from ofen.handover import log_sheet, svg
 from ofen.handover.history import history, readings
 from ofen.handover.open_things import OpenItem, open_things
 from ofen.handover.reader import Reader
 from ofen.handover.report import AUDIENCES, Given, content
-from ofen.job import load
 from ofen.plan import Plan, plan
+from ofen.questions.commissioning import commissioned, run_in
 from ofen.running.log import Bounds, assess
 from ofen.running.safety_tests import SafetyTest
-from ofen.stage import StageReport
-from ofen.verdicts import values_json
+from ofen.supply import path_drawing
 from tests.conftest import example
 from tests.core.logged import typed
 

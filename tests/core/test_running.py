@@ -12,12 +12,12 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ofen.document import specs
-from ofen.job import load
+from ofen.document.job import load
+from ofen.figures.report import StageReport
 from ofen.plan import plan
+from ofen.plant.planned import Planned
 from ofen.running.entries import BEFORE_KINDS, KINDS, faults_of, label, upgraded
-from ofen.running.log import Planned
 from ofen.running.rate import Weighing, rate_of_use, since_refill
-from ofen.stage import StageReport
 from tests.conftest import ROOT
 from tests.core.logged import assess, counted, typed
 

@@ -10,15 +10,15 @@ from typing import Any
 
 import pytest
 
-from ofen import starts
 from ofen.call import answer
-from ofen.commissioning.questions import run_in
 from ofen.commissioning.shipped import shipped
-from ofen.job import load
+from ofen.document.job import load
 from ofen.plan import Plan, plan
+from ofen.questions import starts
+from ofen.questions.commissioning import run_in
+from ofen.questions.starts import fill
 from ofen.running.safety_tests import PURPOSE, SafetyTest, entry_of, overdue
 from ofen.running.schedule import LEAD_S, DueItem
-from ofen.starts import fill
 from tests.conftest import ROOT, example, examples
 from tests.core.book import Book
 from tests.core.logged import safety_tests, schedule

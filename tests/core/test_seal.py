@@ -10,7 +10,7 @@ import pytest
 from ofen.__main__ import main
 from ofen.commissioning import seal
 from ofen.document import write
-from ofen.job import load
+from ofen.document.job import load
 from ofen.plan import plan
 
 from .test_procedure import whole

@@ -4,8 +4,8 @@ from typing import Any
 
 import pytest
 
+from ofen.document.job import load
 from ofen.handover.open_things import open_things
-from ofen.job import load
 from ofen.plan import Plan, plan
 from ofen.running.seen import harms
 from tests.core.logged import assess, counted

@@ -7,10 +7,7 @@ from typing import Any
 
 import pytest
 
-from ofen import starts
 from ofen.__main__ import main
-from ofen.catalogue import shipped as machines
-from ofen.catalogue.sheets import Generator
 from ofen.commissioning import steps
 from ofen.commissioning.checked import faults_of
 from ofen.commissioning.pages import all_pages
@@ -23,11 +20,14 @@ from ofen.commissioning.steps.read import Read
 from ofen.commissioning.unit import FACTS, LIMITS
 from ofen.commissioning.unit import FIGURES as NAMED_FIGURES
 from ofen.document import write
-from ofen.errors import JobFaults
-from ofen.job import load_as_far, spec_at
+from ofen.document.job import load_as_far, spec_at
+from ofen.document.sheets import Generator
+from ofen.figures.errors import JobFaults
 from ofen.plan import Plan, plan
-from ofen.siting.asks import class_of, classes
-from ofen.starts import fill
+from ofen.plant.catalogue import shipped as machines
+from ofen.plant.classes import class_of, classes
+from ofen.questions import starts
+from ofen.questions.starts import fill
 from tests.conftest import ROOT
 
 from .book import Book

@@ -5,18 +5,20 @@ from xml.etree import ElementTree
 
 import pytest
 
-from ofen import starts
-from ofen.catalogue import shipped
-from ofen.catalogue.sheets import dump_sheet
-from ofen.errors import JobFaults
+from ofen.document.job import load
+from ofen.document.paths import put
+from ofen.document.sheets import dump_sheet
+from ofen.figures.errors import JobFaults
 from ofen.handover import site_plan
-from ofen.job import load
-from ofen.paths import put
-from ofen.placed import resolve
+from ofen.physics import conductors as cords
+from ofen.physics.air import ducts
 from ofen.plan import plan
-from ofen.siting import cords, drawing, ducts
+from ofen.plant.catalogue import shipped
+from ofen.plant.placed import resolve
+from ofen.questions import starts
+from ofen.questions.starts import fill
+from ofen.siting import drawing
 from ofen.siting.layout import lay_out
-from ofen.starts import fill
 
 SET = {"id": "generator-1", "model": "linnet-4-lp", "fuel": "petrol"}
 

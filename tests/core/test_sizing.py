@@ -7,10 +7,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ofen.fuel.properties import gas
-from ofen.supply.pipes import gas_line, materials, sections, sizing
-from ofen.supply.pipes.gas_line import CUBIC_FOOT_PER_HOUR, FT_M, INWC_PA
-from ofen.supply.pipes.sizing import Tree, heads_lost, pipe_m2, size
+from ofen.physics.fuel.properties import gas
+from ofen.physics.pipes import gas_line, materials, sizing
+from ofen.physics.pipes.gas_line import CUBIC_FOOT_PER_HOUR, FT_M, INWC_PA
+from ofen.physics.pipes.sizing import Tree, heads_lost, pipe_m2, size
+from ofen.plant import sections
 from tests.conftest import examples
 
 NG = gas("natural_gas")

@@ -8,14 +8,14 @@ from typing import Any
 
 import pytest
 
-from ofen import starts
 from ofen.__main__ import main
-from ofen.assumed import assumed
 from ofen.call import answer
-from ofen.catalogue import shipped as catalogue
-from ofen.job import load, load_as_far
+from ofen.document.job import load, load_as_far
+from ofen.handover.assumed import assumed
 from ofen.plan import Plan, plan
-from ofen.starts import fill
+from ofen.plant.catalogue import shipped as catalogue
+from ofen.questions import starts
+from ofen.questions.starts import fill
 
 KEYS = list(starts.shipped())
 CLASSES = {

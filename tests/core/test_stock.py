@@ -4,7 +4,7 @@ from typing import Any
 
 import pytest
 
-from ofen.errors import JobFaults
+from ofen.figures.errors import JobFaults
 from ofen.running.fuel_left import FULL_AT
 from ofen.running.stock import Owned, dump, filled, load, move_faults, stands
 

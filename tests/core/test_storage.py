@@ -6,14 +6,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ofen import starts
-from ofen.catalogue import shipped
-from ofen.errors import OutOfRange
-from ofen.fuel.vapour import pressure_pa, saturation_c
-from ofen.job import load
+from ofen.document.job import load
+from ofen.figures.errors import OutOfRange
+from ofen.physics import vaporizing
+from ofen.physics.fuel.vapour import pressure_pa, saturation_c
 from ofen.plan import Plan, plan
-from ofen.starts import fill
-from ofen.supply.storage import vaporizing, vessels
+from ofen.plant.catalogue import shipped
+from ofen.questions import starts
+from ofen.questions.starts import fill
+from ofen.supply.storage import vessels
 from ofen.supply.storage.vessels import FilledIn
 
 BTU_PER_H = 0.29307107

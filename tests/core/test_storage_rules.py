@@ -7,10 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ofen.errors import OutOfRange
-from ofen.fuel import blend
-from ofen.fuel.vapour import pressure_pa
-from ofen.job import load
+from ofen.document.job import load
+from ofen.figures.errors import OutOfRange
+from ofen.physics.fuel import blend
+from ofen.physics.fuel.vapour import pressure_pa
 from ofen.plan import plan
 from ofen.supply.night_hours import hours_of
 from tests.conftest import example

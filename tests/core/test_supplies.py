@@ -5,11 +5,11 @@ from typing import Any
 
 import pytest
 
-from ofen.catalogue import shipped
 from ofen.document import write
-from ofen.job import load
-from ofen.placed import Placed, resolve
+from ofen.document.job import load
 from ofen.plan import Plan, plan
+from ofen.plant.catalogue import shipped
+from ofen.plant.placed import Placed, resolve
 
 PETROL = {
     "id": "petrol",

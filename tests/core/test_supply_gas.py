@@ -6,14 +6,15 @@ from typing import Any
 
 import pytest
 
-from ofen.catalogue import shipped
 from ofen.document import write
-from ofen.fuel.properties import flow_m3_per_s, gas
-from ofen.job import load
+from ofen.document.job import load
+from ofen.figures.verdicts import rules
+from ofen.physics.fuel.properties import flow_m3_per_s, gas
+from ofen.physics.pipes import gas_line, materials
 from ofen.plan import Plan, plan
+from ofen.plant import sections
+from ofen.plant.catalogue import shipped
 from ofen.supply.gas import subsets
-from ofen.supply.pipes import gas_line, materials, sections
-from ofen.verdicts import rules
 from tests.conftest import example
 
 NG = gas("natural_gas")

@@ -4,13 +4,13 @@ from typing import Any
 
 import pytest
 
-from ofen.catalogue import shipped
-from ofen.fuel.properties import flow_m3_per_s, gas
-from ofen.job import LinePart, load
-from ofen.path import PathNode
+from ofen.document.job import LinePart, load
+from ofen.physics.fuel.properties import flow_m3_per_s, gas
+from ofen.physics.pipes import gas_line, materials, sizing
 from ofen.plan import Plan, plan
-from ofen.supply.gas import regulators
-from ofen.supply.pipes import gas_line, materials, sections, sizing
+from ofen.plant import regulators, sections
+from ofen.plant.catalogue import shipped
+from ofen.supply.path import PathNode
 
 
 def planned(document: dict[str, Any]) -> Plan:
@@ -43,7 +43,7 @@ def test_the_inlet_is_the_regulator_less_every_drop(depot: dict[str, Any]) -> No
     length = materials.equivalent_length_m(pipe, 18, 3, 0, 1)
     taken = planned(depot).stage("equipment").value("equipment.input_w")
     assert taken is not None
-    from ofen.air.atmosphere import pressure_pa
+    from ofen.physics.air.atmosphere import pressure_pa
 
     flow = flow_m3_per_s(gas("propane"), taken, pressure_pa(640))
     expected = 2740 * 0.95 - gas_line.drop_pa(gas("propane"), pipe.bore_m, length, flow) - 125 * (taken / 55_000) ** 1.85

@@ -6,10 +6,9 @@ from typing import Any
 
 import pytest
 
-from ofen import upgrades
-from ofen.document import write
-from ofen.errors import JobFaults
-from ofen.job import FORMAT, dump, load, load_as_far
+from ofen.document import upgrades, write
+from ofen.document.job import FORMAT, dump, load, load_as_far
+from ofen.figures.errors import JobFaults
 from ofen.plan import plan
 from tests.conftest import ROOT, example
 

@@ -14,7 +14,8 @@ from ofen import __version__
 from ofen.__main__ import main
 from ofen.commissioning import seal
 from ofen.document import write
-from ofen.errors import JobFaults
+from ofen.document.job import load
+from ofen.figures.errors import JobFaults
 from ofen.handover.verify import stamp_of, stamped, verify
 from ofen.handover.whole_job import (
     FORMAT,
@@ -29,7 +30,6 @@ from ofen.handover.whole_job import (
     packed,
     whole,
 )
-from ofen.job import load
 from ofen.plan import plan
 from tests.conftest import ROOT, example
 

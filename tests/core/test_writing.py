@@ -7,10 +7,11 @@ from typing import Any, ClassVar, Literal, NamedTuple
 
 import pytest
 
-from ofen.document import Json, Option, Quantity, Rounded, Values, members, write
+from ofen.document import Json, Option, Rounded, members, write
+from ofen.document.job import Job, load
 from ofen.document.writing import writer
-from ofen.job import Job, load
-from ofen.stage import Row, StageReport
+from ofen.figures.quantities import Quantity, Values
+from ofen.figures.report import Row, StageReport
 from tests.conftest import example
 
 

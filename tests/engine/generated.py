@@ -5,11 +5,11 @@ import random
 from math import isfinite
 from typing import Any
 
-from ofen import job as jobs
-from ofen.catalogue import shipped
 from ofen.document import Spec, specs
-from ofen.siting.given import Siting, UsualPlace
-from ofen.supply.pipes.materials import MATERIAL_TABLES, pipes
+from ofen.document import job as jobs
+from ofen.document.siting import Siting, UsualPlace
+from ofen.physics.pipes.materials import MATERIAL_TABLES, pipes
+from ofen.plant.catalogue import shipped
 from tests.conftest import example
 
 MODELS = {

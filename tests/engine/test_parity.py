@@ -13,7 +13,7 @@ import pytest
 
 from ofen.call import Desk, answer
 from ofen.document import write
-from ofen.job import load
+from ofen.document.job import load
 from ofen.plan import plan
 from teams.demo_log import demo_log
 from teams.management.commands.load_demo import commissioning_events
@@ -67,7 +67,7 @@ def test_edits_are_told_by_what_changed_byte_for_byte() -> None:
 
 
 def test_the_generated_jobs_reach_most_of_what_the_rules_can_say() -> None:
-    from ofen.verdicts import rules
+    from ofen.figures.verdicts import rules
 
     said = {v.code for seed in range(400) for s in plan(load(document(seed))).reports for v in s.verdicts}
     planned = {c for c in rules() if c.split(".")[0] in ("need", "equipment", "supply", "siting")}

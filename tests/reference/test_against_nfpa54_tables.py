@@ -6,9 +6,9 @@ specific gravity 0.60, inlet below 2 psi. Undiluted propane: thousands of Btu/h,
 
 import pytest
 
-from ofen.fuel.properties import gas
-from ofen.supply.pipes.gas_line import CUBIC_FOOT_PER_HOUR, FT_M, INWC_PA, flow_capacity_m3_per_s
-from ofen.supply.pipes.materials import capacity_m3_per_s, pipe
+from ofen.physics.fuel.properties import gas
+from ofen.physics.pipes.gas_line import CUBIC_FOOT_PER_HOUR, FT_M, INWC_PA, flow_capacity_m3_per_s
+from ofen.physics.pipes.materials import capacity_m3_per_s, pipe
 
 SIZES = ("1/2", "3/4", "1", "1 1/4", "1 1/2", "2", "2 1/2", "3", "4")
 BTU_PER_FT3_OF_PROPANE = 2516  # the gross heat the propane tables were made with (from memory)

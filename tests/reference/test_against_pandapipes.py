@@ -7,13 +7,13 @@ from typing import Any
 
 import pytest
 
-from ofen.errors import JobFaults
-from ofen.fuel.properties import gas
+from ofen.document.job import load
+from ofen.figures.errors import JobFaults
 from ofen.handover.network import network
-from ofen.job import load
+from ofen.physics.fuel.properties import gas
+from ofen.physics.pipes import gas_line
+from ofen.physics.pipes.sizing import Sized, heads_lost, size
 from ofen.plan import plan
-from ofen.supply.pipes import gas_line
-from ofen.supply.pipes.sizing import Sized, heads_lost, size
 from tests.conftest import example
 from tests.core.test_sizing import HALF_INCH, grown
 
@@ -56,7 +56,7 @@ def test_flows_and_drops_of_a_branched_network() -> None:
 
 def test_a_two_branch_network_by_hand() -> None:
     # Hand solution with the printed equation, term by term: D = Q^0.381 / (19.17 (ΔH / (Cr L))^0.206).
-    from ofen.supply.pipes.sizing import Tree
+    from ofen.physics.pipes.sizing import Tree
 
     cfh, ft = gas_line.CUBIC_FOOT_PER_HOUR, gas_line.FT_M
     tree = Tree([0, 1, 1], [30 * ft, 20 * ft, 45 * ft], [0.0, 120 * cfh, 80 * cfh], ["steel_schedule_40"] * 3)

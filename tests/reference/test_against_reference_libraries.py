@@ -8,16 +8,16 @@ import psychrolib
 import pytest
 from CoolProp.CoolProp import PropsSI
 
-from ofen.air.atmosphere import air_density_kg_per_m3, pressure_pa
-from ofen.air.humid import dew_point_c, rimes, saturation_pressure_pa
-from ofen.fuel import vapour
-from ofen.fuel.combustion import products_kg_per_kg
-from ofen.fuel.properties import fuel, gas
 from ofen.need.valve import cooling_k, heat_w
-from ofen.siting import ducts, indoor_air
-from ofen.siting.cords import resistance_ohm_per_m
-from ofen.supply.liquid import line as liquid_line
-from ofen.supply.pipes import gas_line, materials, other_equations
+from ofen.physics.air import ducts
+from ofen.physics.air import indoor as indoor_air
+from ofen.physics.air.atmosphere import air_density_kg_per_m3, pressure_pa
+from ofen.physics.air.humid import dew_point_c, rimes, saturation_pressure_pa
+from ofen.physics.conductors import resistance_ohm_per_m
+from ofen.physics.fuel import vapour
+from ofen.physics.fuel.combustion import products_kg_per_kg
+from ofen.physics.fuel.properties import fuel, gas
+from ofen.physics.pipes import gas_line, liquid_line, materials, other_equations
 
 psychrolib.SetUnitSystem(psychrolib.SI)
 

@@ -7,9 +7,9 @@ from typing import Any
 import pytest
 from jsonschema import Draft202012Validator
 
-from ofen import starts
-from ofen.catalogue import shipped
-from ofen.catalogue.sheets import dump_sheet
+from ofen.document.sheets import dump_sheet
+from ofen.plant.catalogue import shipped
+from ofen.questions import starts
 from ofen.questions.asking import ROOMS
 from ofen_server.api import api
 

@@ -22,8 +22,8 @@ from django.test import Client
 
 from handover import press
 from ofen import call
-from ofen.catalogue import shipped
-from ofen.catalogue.sheets import dump_sheet
+from ofen.document.sheets import dump_sheet
+from ofen.plant.catalogue import shipped
 from ofen_server import errors
 from ofen_server.bounds import TookTooLong, at_most
 from teams.models import Membership, Team

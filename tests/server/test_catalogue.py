@@ -6,8 +6,8 @@ import pytest
 
 from catalogue import actions
 from catalogue.models import Machine
-from ofen.catalogue import shipped
-from ofen.catalogue.sheets import dump_sheet
+from ofen.document.sheets import dump_sheet
+from ofen.plant.catalogue import shipped
 
 from .conftest import Caller
 

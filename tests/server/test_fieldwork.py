@@ -19,7 +19,7 @@ from ofen import __version__
 from ofen.commissioning import seal
 from ofen.commissioning.shipped import of_class
 from ofen.document import write
-from ofen.job import load
+from ofen.document.job import load
 from ofen.plan import plan
 from ofen_server.errors import Problem
 from teams.management.commands.load_demo import commissioning_events

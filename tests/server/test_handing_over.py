@@ -25,13 +25,13 @@ from jobs import papers, whole
 from jobs.models import Job
 from ofen import __version__
 from ofen.document import write
+from ofen.document.job import load
 from ofen.handover import whole_job
 from ofen.handover.bringing_in import brought_in
-from ofen.handover.questions import as_kept
 from ofen.handover.verify import verify
 from ofen.handover.whole_job import opened
-from ofen.job import load
 from ofen.plan import plan
+from ofen.questions.handover import as_kept
 from ofen.running.entries import upgraded
 from teams.models import Did, Person, Team
 

@@ -13,8 +13,8 @@ from django.core.management import call_command
 from pypdf import PdfReader
 
 from jobs.models import Job
-from ofen import starts
-from ofen.starts import fill
+from ofen.questions import starts
+from ofen.questions.starts import fill
 from ofen_server.api import api
 from teams.models import Person
 from tests.conftest import ROOT

@@ -27,9 +27,9 @@ from instruments.stand_ins import page
 from instruments.stand_ins.fleet import fleet
 from instruments.stand_ins.serving import serve
 from instruments.stand_ins.world import OWN_FAULTS, StandIn, World
-from ofen.instruments.shelf import Channel, Instrument, dump, load
-from ofen.instruments.wire_line import ASK, Said, line_of, parsed, sum_of
-from ofen.job import load_as_far
+from ofen.commissioning.instruments.shelf import Channel, Instrument, dump, load
+from ofen.commissioning.instruments.wire_line import ASK, Said, line_of, parsed, sum_of
+from ofen.document.job import load_as_far
 from ofen.plan import plan
 from teams.models import Person, Team
 

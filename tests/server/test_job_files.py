@@ -13,7 +13,7 @@ from icalendar import Calendar
 from openpyxl import load_workbook
 
 from ofen.document import write
-from ofen.job import load
+from ofen.document.job import load
 from ofen.plan import plan
 
 from .conftest import Caller, log_entry, someone, tram

@@ -9,9 +9,9 @@ from django.db import DatabaseError, connection, transaction
 from jobs.models import Job, Revision
 from ofen.commissioning.state import DISTURBANCES
 from ofen.document import write
-from ofen.job import dump, load
+from ofen.document.job import dump, load
+from ofen.document.upgrades import upgraded
 from ofen.plan import plan
-from ofen.upgrades import upgraded
 from tests.conftest import ROOT, answered_by
 
 from .conftest import Caller, fresh, log_entry, report_of

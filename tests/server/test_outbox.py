@@ -12,8 +12,8 @@ from jobs.models import Job, Revision
 from logbook.models import Entry
 from ofen import __version__
 from ofen.call import answer
-from ofen.commissioning.questions import procedure_of
 from ofen.document import write
+from ofen.questions.commissioning import procedure_of
 from ofen_server.models import Epoch
 
 from .conftest import Caller, fresh, log_entry

@@ -13,7 +13,7 @@ from fieldwork.models import Event, Run, SignOff
 from jobs.attention import refresh_old
 from jobs.models import Job, Revision
 from logbook.models import Entry
-from ofen.errors import JobFaults
+from ofen.figures.errors import JobFaults
 from ofen.handover import bringing_in
 from outbox import actions as outbox
 from teams.models import Person

@@ -6,7 +6,7 @@ from typing import Any
 import pytest
 
 from jobs.models import OwnStart
-from ofen import starts
+from ofen.questions import starts
 
 from .conftest import Caller, fresh
 

@@ -1,0 +1,1 @@
+"""Procedures and their runs: steps, events, joints, bypasses, instruments."""

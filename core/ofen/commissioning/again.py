@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
-from ..document import Quantity
+from ..figures.quantities import Quantity
 from .procedure import COMMISSION, MACHINE, Procedure, changes
 from .steps.base import Step
 from .steps.read import Read

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from .. import document
-from ..errors import Fault, JobFaults
+from ..figures.errors import Fault, JobFaults
 from .procedure import Procedure
 from .steps import kinds
 

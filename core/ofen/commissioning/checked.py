@@ -6,7 +6,7 @@ import re
 from collections.abc import Collection, Iterator, Mapping, Sequence
 from typing import Any
 
-from ..errors import Fault
+from ..figures.errors import Fault
 from . import looks, steps
 from .state import DISTURBANCES
 from .steps.electrical import MEASURES

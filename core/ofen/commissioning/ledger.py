@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from ..document import choice, text
-from ..errors import Fault
+from ..figures.errors import Fault
 from .clock import elapsed_s
-from .state import DISTURBANCES, RemarkLine, RunState
-from .steps.base import Came, Event, Show, State, Step, StepEvent
+from .lines import RemarkLine
+from .state import DISTURBANCES
+from .steps.base import Came, Event, Run, Show, State, Step, StepEvent
 
 
 @dataclass(frozen=True)
@@ -22,14 +23,14 @@ class BypassOpened(Event):
     what: str = text("What is bypassed", 200, needed=True)
     why: str = text("Why", 400, needed=True)
 
-    def came(self, run: RunState, show: Show) -> Came:
+    def came(self, run: Run, show: Show) -> Came:
         """Return what is bypassed and why, for a report.
 
         Arguments: run, show.
         """
         return Came(f"Bypass: {self.what}", f"opened, {self.why}", finding="bypass")
 
-    def apply(self, run: RunState) -> None:
+    def apply(self, run: Run) -> None:
         """Open it in the ledger.
 
         Arguments: run (changed).
@@ -44,7 +45,7 @@ class BypassClosed(Event):
     KIND: ClassVar[str] = "bypass_closed"
     bypass: str = text("Bypass", 60, needed=True)
 
-    def came(self, run: RunState, show: Show) -> Came:
+    def came(self, run: Run, show: Show) -> Came:
         """Return that it is closed, for a report.
 
         Arguments: run, show.
@@ -52,7 +53,7 @@ class BypassClosed(Event):
         line = run.bypasses.get(self.bypass)
         return Came(f"Bypass: {line.what}" if line else "Bypass", "closed", finding="bypass")
 
-    def apply(self, run: RunState) -> None:
+    def apply(self, run: Run) -> None:
         """Close it in the ledger.
 
         Arguments: run (changed).
@@ -67,14 +68,14 @@ class Remark(Event):
     KIND: ClassVar[str] = "remark"
     text: str = text("Text", 2000, needed=True)
 
-    def came(self, run: RunState, show: Show) -> Came:
+    def came(self, run: Run, show: Show) -> Came:
         """Return the words, for a report.
 
         Arguments: run, show.
         """
         return Came("Remark", self.text)
 
-    def apply(self, run: RunState) -> None:
+    def apply(self, run: Run) -> None:
         """Keep it.
 
         Arguments: run (changed).
@@ -89,14 +90,14 @@ class UnitChanged(Event):
     KIND: ClassVar[str] = "unit_changed"
     change: str = choice("What was done", *((word, d.reads) for word, d in DISTURBANCES.items()), needed=True)
 
-    def came(self, run: RunState, show: Show) -> Came:
+    def came(self, run: Run, show: Show) -> Came:
         """Return what was done, for a report.
 
         Arguments: run, show.
         """
         return Came("At the unit", DISTURBANCES[self.change].reads, finding="changed")
 
-    def apply(self, run: RunState) -> None:
+    def apply(self, run: Run) -> None:
         """Make stale what it makes stale.
 
         Arguments: run (changed).
@@ -118,7 +119,7 @@ class StepSkipped(StepEvent):
         """
         return Came(title, f"left out: {self.reason}", finding="skipped")
 
-    def faults(self, run: RunState, path: str) -> Iterator[Fault]:
+    def faults(self, run: Run, path: str) -> Iterator[Fault]:
         """Give the fault of a step that is not there or that nobody may leave out.
 
         Arguments: run, path.
@@ -131,7 +132,7 @@ class StepSkipped(StepEvent):
         if not self.reason.strip():
             yield Fault(f"{path}.reason", "is missing; say why it is left out")
 
-    def at_step(self, step: Step, state: State, run: RunState) -> None:
+    def at_step(self, step: Step, state: State, run: Run) -> None:
         """Take the step as left out.
 
         Arguments: step, state (changed), run.
@@ -149,7 +150,7 @@ class EventWithdrawn(Event):
     KIND: ClassVar[str] = "event_withdrawn"
     event: str = text("Record", 40, needed=True)
 
-    def came(self, run: RunState, show: Show) -> Came:
+    def came(self, run: Run, show: Show) -> Came:
         """Return that something was taken back, for a report.
 
         Arguments: run, show.

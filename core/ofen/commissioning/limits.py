@@ -6,7 +6,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..document import number, text
-from ..numerics import rounded
+from ..figures.numerics import rounded
 
 ANY = 1e12
 # What the instruments of the trade can show, in SI by kind of quantity (common practice): beyond it, it is a slip of the hand.

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal, TypeAlias
 
-from ..placed import Machine
+from ..plant.placed import Machine
 from .again import Stale, proven, stale
 from .procedure import COMMISSION, Procedure
 

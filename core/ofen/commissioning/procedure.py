@@ -8,11 +8,11 @@ from dataclasses import dataclass, replace
 from typing import Any, ClassVar
 
 from .. import document
-from ..catalogue.sheets import PIPED, Heater
-from ..document import Quantity, flag, many, number, one, text, whole
-from ..errors import Fault, JobFaults
-from ..placed import Machine
-from ..quantities import parse
+from ..document import flag, many, number, one, text, whole
+from ..document.sheets import PIPED, Heater
+from ..figures.errors import Fault, JobFaults
+from ..figures.quantities import Quantity, parse
+from ..plant.placed import Machine
 from ..supply.tree.joints import MOST_JOINTS, Joint, is_of_a_manifold
 from . import steps
 from .checked import LOOSE, NAMED, WORDED

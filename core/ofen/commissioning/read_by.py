@@ -7,9 +7,8 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ..document import flag, maybe, text
-from ..instruments.used import Used, said
-from .state import RunState
-from .steps.base import Site, State, Step, StepEvent
+from .instruments.used import Used, said
+from .steps.base import Run, Site, State, Step, StepEvent
 
 GATE = {"instrument_overdue": "This reading is by an instrument that was overdue; read again by one that is in order."}
 
@@ -49,7 +48,7 @@ class ReadByStep(Step):
 
     proven: bool | None = flag("Its instrument must be in order")
 
-    def gates(self, state: Any, run: RunState) -> Iterator[tuple[str, str, str]]:
+    def gates(self, state: Any, run: Run) -> Iterator[tuple[str, str, str]]:
         """Give what this step holds open; done by an instrument that was overdue it still waits, where the class asks.
 
         Arguments: state, run.

@@ -8,8 +8,9 @@ from functools import cache
 from typing import Any
 
 from .. import document
-from ..document import Option, Quantity
-from ..errors import Fault
+from ..document import Option
+from ..figures.errors import Fault
+from ..figures.quantities import Quantity
 from . import ledger, steps
 from .leak_test import JointState
 from .procedure import Procedure, changes

@@ -9,8 +9,8 @@ from functools import cache
 from importlib.resources import files
 from typing import Any, ClassVar, Literal, TypeAlias
 
-from ..errors import Fault, JobFaults
-from ..quantities import parse
+from ..figures.errors import Fault, JobFaults
+from ..figures.quantities import parse
 from .checked import LOOSE, NAMED, WORDED, faults_of
 from .limits import Limit
 

@@ -8,6 +8,7 @@ from typing import ClassVar
 
 from .clock import Clock
 from .leak_test import JointState
+from .lines import BypassLine, PictureLine, RemarkLine
 from .steps.base import SATISFIED, State, Step
 
 
@@ -31,37 +32,6 @@ DISTURBANCES = {
     "plug_refitted": Disturbance("a plug was out and in again", "A plug was out and in again since: do it again.", ("port",)),
     "gas_set": Disturbance("a regulator or a screw was turned", "A regulator or a screw was turned since: do it again."),
 }
-
-
-@dataclass(frozen=True)
-class BypassLine:
-    """An entry of the bypass ledger."""
-
-    bypass: str
-    what: str
-    why: str
-    opened_at: str
-    closed_at: str | None
-    by: str
-
-
-@dataclass(frozen=True)
-class RemarkLine:
-    """A remark made in a run, and when."""
-
-    at: str
-    text: str
-
-
-@dataclass(frozen=True)
-class PictureLine:
-    """A picture taken in a run: where it was taken, and what it shows."""
-
-    photo: str
-    step: str
-    at: str
-    by: str
-    shows: str
 
 
 @dataclass

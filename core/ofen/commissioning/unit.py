@@ -5,24 +5,23 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from ..air.atmosphere import pressure_pa as barometer_at
-from ..catalogue import Vessel
-from ..catalogue.sheets import FUEL_WORDS, PIPED, Generator, Heater
 from ..document import options_of
-from ..instruments.kinds import asked_of
-from ..job import ConnectorPart, DripPot, FilterPart, LinePart, RegulatorPart, ShutOff
-from ..need.loads import LEGS
-from ..numerics import rounded, total
-from ..path import PathNode
-from ..placed import Machine
-from ..plant.electrical import PAIRS, hertz_of
-from ..siting.asks import class_of
+from ..document.job import ConnectorPart, DripPot, FilterPart, LinePart, RegulatorPart, ShutOff
+from ..document.sheets import FUEL_WORDS, PIPED, Generator, Heater
+from ..figures.numerics import rounded, total
+from ..physics.air.atmosphere import pressure_pa as barometer_at
+from ..physics.pipes.liquid_line import volume_m3 as volume_of
+from ..physics.pipes.materials import known
+from ..physics.vaporizing import Vessel
+from ..plant.classes import class_of
+from ..plant.electrical import LEGS, PAIRS, hertz_of
+from ..plant.nodes import Node
+from ..plant.placed import Machine
 from ..siting.asks import limit as asked
-from ..supply.liquid.line import volume_m3 as volume_of
-from ..supply.pipes.materials import known
+from ..supply.path import PathNode
 from ..supply.tree.joints import Joint
-from ..supply.tree.nodes import Node
 from . import pressure_tests
+from .instruments.kinds import asked_of
 from .limits import Limit
 from .steps.base import Site
 

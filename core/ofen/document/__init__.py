@@ -6,8 +6,10 @@ from .fields import (
     choice,
     day,
     flag,
+    labels,
     many,
     maybe,
+    missing,
     moment,
     number,
     one,
@@ -17,7 +19,7 @@ from .fields import (
     texts,
     whole,
 )
-from .members import Document, Json, Option, Quantity, Rounded, Values, members
+from .members import Document, Json, Option, Rounded, members
 from .reading import MOST, read
 from .schema import schema
 from .times import DAY_WORDS, FIRST_YEAR, LAST_YEAR, MOMENT_WORDS, is_day, is_moment
@@ -33,18 +35,18 @@ __all__ = [
     "Document",
     "Json",
     "Option",
-    "Quantity",
     "Rounded",
     "Spec",
-    "Values",
     "choice",
     "day",
     "flag",
     "is_day",
     "is_moment",
+    "labels",
     "many",
     "maybe",
     "members",
+    "missing",
     "moment",
     "number",
     "one",

@@ -109,3 +109,17 @@ def options_of(cls: Any, field: str) -> tuple[str, ...]:
     Source: its declaration.
     """
     return tuple(word for word, _ in cls.__dataclass_fields__[field].metadata["spec"].options)
+
+
+def missing(entry: Any, *names: str) -> list[str]:
+    """Return those of the named fields that are empty.
+
+    Arguments: entry, a part of the job; names of its fields.
+    """
+    return [n for n in names if getattr(entry, n) in (None, "")]
+
+
+def labels(entry: Any, names: list[str]) -> str:
+    """Return the screen labels of fields in one line."""
+    known = specs(type(entry))
+    return ", ".join(known[n].label.lower() for n in names)

@@ -9,18 +9,15 @@ from collections.abc import Mapping, Sequence
 from functools import cache, cached_property
 from typing import Annotated, Any, NamedTuple, TypeAlias
 
+from ..figures.quantities import BY_NAME, Quantity
 from .fields import Spec
 
 # Whatever JSON can say, and an object of it by name: what has its own reading.
 Json: TypeAlias = object
 Document: TypeAlias = Mapping[str, object]
-# A value of a text: in SI with its kind, or a word.
-Quantity: TypeAlias = tuple[float, str] | str
-_ROUND, _NAMED = "rounded", "by name"
+_ROUND = "rounded"
 # A float that is rounded to 12 significant digits where it is written.
 Rounded: TypeAlias = Annotated[float, _ROUND]
-# The values of a text by their names, as pairs that can be compared; they are rounded where they are made.
-Values: TypeAlias = Annotated[tuple[tuple[str, Quantity], ...], _NAMED]
 
 
 class Option(NamedTuple):
@@ -112,7 +109,7 @@ def is_rounded(hint: Any) -> bool:
 
 def is_by_name(hint: Any) -> bool:
     """Return whether pairs are written as an object."""
-    return _NAMED in marked(hint)[1]
+    return BY_NAME in marked(hint)[1]
 
 
 def is_quantity(kinds: Sequence[Any]) -> bool:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from functools import cache
 from typing import Any
 
-from ..errors import Fault, told
-from ..quantities import shown
+from ..figures.errors import Fault, told
+from ..figures.quantities import shown
 from .fields import PLAIN, Spec, specs
 from .times import DAY_WORDS, MOMENT_WORDS, is_day, is_moment
 

@@ -7,7 +7,7 @@ from collections.abc import Callable, Mapping
 from functools import cache
 from typing import Any
 
-from ..numerics import rounded
+from ..figures.numerics import rounded
 from .fields import Spec
 from .members import is_by_name, is_quantity, is_rounded, is_shape, kind_of, marked, members, parts
 

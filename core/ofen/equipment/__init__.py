@@ -1,0 +1,1 @@
+"""Which machines do it: heaters, generators, and the ranking of each."""

@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ..catalogue.sheets import FUEL_WORDS, said, sheet_faults
-from ..job import Job
+from ..document.job import Job
+from ..document.sheets import FUEL_WORDS, said, sheet_faults
+from ..figures.numerics import rounded
+from ..figures.report import StageReport
 from ..need import power
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
-from ..numerics import rounded
-from ..placed import Placed
-from ..stage import StageReport
+from ..plant.placed import Placed
 from . import candidates, generators, heaters
 from .heaters import ChosenUnit
 

@@ -7,16 +7,17 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from math import ceil
 
-from ..catalogue import Catalogue
-from ..catalogue.sheets import Burns, Heater
-from ..fuel.properties import fuel as fuel_of
-from ..fuel.properties import told_flow
-from ..job import Job
+from ..document.job import Job
+from ..document.sheets import Burns, Heater
+from ..figures.numerics import rounded, total
+from ..figures.report import Row
 from ..need.heat import HeatNeed
 from ..need.power import fits_mains
 from ..need.warm_up import warm_up_s
-from ..numerics import rounded, total
-from ..stage import Row
+from ..physics.fuel.properties import fuel as fuel_of
+from ..physics.fuel.properties import told_flow
+from ..plant.catalogue import Catalogue
+from ..plant.ratings import fuel_for, input_at_w
 from . import uses
 from .heaters import (
     FAR_TOO_LARGE,
@@ -29,7 +30,6 @@ from .heaters import (
     useful_output_w,
     warmth_w,
 )
-from .ratings import fuel_for, input_at_w
 from .search import MOST_UNITS, PER_RANK, FanBudget, Flat, Search
 from .uses import Fit
 

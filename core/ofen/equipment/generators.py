@@ -5,18 +5,19 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from typing import ClassVar, Literal
 
-from ..catalogue import Catalogue
-from ..catalogue.sheets import FUEL_WORDS, SYSTEMS, Generator
-from ..figures import figure
-from ..fuel.properties import fuel as fuel_of
-from ..fuel.properties import told_amount, told_flow
-from ..job import GeneratorUnit, Job
-from ..need.loads import LEGS, Item, PowerNeed, balance, best_order, legs_va, worst_surge_w
-from ..numerics import rounded
-from ..placed import Machine, Placed
-from ..stage import Row, StageReport
-from . import natural_gas
-from .ratings import Rating, fuel_a_day_j, fuel_of_unit, rating
+from ..document.job import GeneratorUnit, Job
+from ..document.sheets import FUEL_WORDS, SYSTEMS, Generator
+from ..figures.figure import figure
+from ..figures.numerics import rounded
+from ..figures.report import Row, StageReport
+from ..need.loads import Item, PowerNeed, balance, best_order, legs_va, worst_surge_w
+from ..physics.fuel.properties import fuel as fuel_of
+from ..physics.fuel.properties import told_amount, told_flow
+from ..plant import natural_gas
+from ..plant.catalogue import Catalogue
+from ..plant.electrical import LEGS
+from ..plant.placed import Machine, Placed
+from ..plant.ratings import Rating, fuel_a_day_j, fuel_of_unit, rating
 from .search import FanBudget
 
 LIGHT_LOAD_BELOW = 0.30

@@ -5,19 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
-from ..catalogue.sheets import FUEL_WORDS, Burns, Heater
-from ..figures import Figure, figure
-from ..fuel.properties import fuel as fuel_of
-from ..job import COLDEST_C, Job, Site
+from ..document.job import COLDEST_C, Job, Site
+from ..document.sheets import FUEL_WORDS, Burns, Heater
+from ..figures.figure import Figure, figure
+from ..figures.numerics import total
+from ..figures.report import StageReport
 from ..need import heat
 from ..need.heat import HeatNeed
 from ..need.warm_up import warm_up_s
-from ..numerics import total
-from ..placed import Machine, Placed
-from ..stage import StageReport
+from ..physics.air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
+from ..physics.fuel.properties import fuel as fuel_of
+from ..plant.derating import burner_factor
+from ..plant.placed import Machine, Placed
 from . import uses
-from .derating import burner_factor
 
 NEAR_ENOUGH = 1e-3
 MOST_TRIES = 6

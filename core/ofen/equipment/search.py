@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import ceil, inf
 
-from ..numerics import rounded
+from ..figures.numerics import rounded
 
 MOST_UNITS = 4
 KEPT_PER_COUNT = 4

@@ -8,7 +8,7 @@ from functools import cache
 from typing import Any
 
 from .. import tables
-from ..need.given import Space
+from ..document.need import Space
 from ..need.spaces import shape
 
 TABLE = "classes_by_use_common_practice.toml"

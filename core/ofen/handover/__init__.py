@@ -1,0 +1,1 @@
+"""What is handed over: reports, cards, kit and bill, tables, and a whole job as a file."""

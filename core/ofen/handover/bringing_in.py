@@ -9,13 +9,13 @@ from typing import Any
 
 from ..commissioning.procedure import Procedure, unsealed
 from ..commissioning.run import event_faults
-from ..errors import Fault, JobFaults
-from ..job import FORMAT as JOB_FORMAT
-from ..job import dump, load
+from ..document.job import FORMAT as JOB_FORMAT
+from ..document.job import dump, load
+from ..document.upgrades import CHAIN
+from ..document.wire import parsed, with_ids
+from ..figures.errors import Fault, JobFaults
 from ..plan import plan
 from ..running.entries import faults_of
-from ..upgrades import CHAIN
-from ..wire import parsed, with_ids
 from . import whole_job
 from .whole_job import LOG_FORMAT, RUNS_FORMAT, Picture, Whole
 

@@ -11,17 +11,17 @@ from ..commissioning import looks
 from ..commissioning.procedure import Procedure
 from ..commissioning.steps.choose import Choose
 from ..commissioning.unit import RESERVE, marks_of
-from ..errors import Fault, JobFaults
-from ..job import LiquidSupply
+from ..document.job import LiquidSupply
+from ..figures.errors import Fault, JobFaults
+from ..figures.quantities import shown
+from ..figures.verdicts import said, values_json
 from ..plan import Commissioned, Plan
-from ..quantities import shown
-from ..running.fuel_left import tank_of
+from ..plant.nodes import order, to_inlet
+from ..plant.planned import tank_of
 from ..running.safety_tests import safety_tests
 from ..running.stop_order import StopAct, fed_by, stop_order
 from ..supply.assess import SupplyPlan
 from ..supply.night import NightCall
-from ..supply.tree.nodes import order, to_inlet
-from ..verdicts import said, values_json
 from . import shut_offs, svg
 from .shut_offs import Stop
 

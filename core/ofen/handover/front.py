@@ -6,13 +6,13 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from typing import Any
 
-from ..catalogue.sheets import PIPED
+from ..document.sheets import PIPED
+from ..figures.report import StageReport
+from ..figures.verdicts import Verdict, values_json
 from ..plan import Plan
 from ..running.fuel_use import ChangeOver
-from ..stage import StageReport
 from ..supply.assess import SupplyPlan
 from ..supply.liquid.assess import AT_FULL_FIRE, WITH_LOADS
-from ..verdicts import Verdict, values_json
 from .history import Held
 from .reader import Reader
 

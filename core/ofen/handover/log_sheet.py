@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from types import MappingProxyType
 
 from ..document import specs
-from ..numerics import total
+from ..figures.numerics import total
 from ..running.entries import KINDS, ChangedOver, Delivered, E, Entry, Note, Undone, Weight, counted, label, of_kind
 from ..running.log import Bounds
 from .reader import Reader

@@ -8,7 +8,7 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from ..document import specs
-from ..quantities import kind_of
+from ..figures.quantities import kind_of
 from ..running.entries import KINDS
 
 COMMON = ("id", "at", "kind", "subject")

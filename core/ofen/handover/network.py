@@ -11,9 +11,9 @@ from dataclasses import dataclass, field
 from math import pi
 from typing import Any
 
-from ..errors import Fault, JobFaults
-from ..fuel.properties import REFERENCE_K, flow_m3_per_s
-from ..job import AppliancePart, LinePart, RegulatorPart
+from ..document.job import AppliancePart, LinePart, RegulatorPart
+from ..figures.errors import Fault, JobFaults
+from ..physics.fuel.properties import REFERENCE_K, flow_m3_per_s
 from ..plant.gas import GasPlant
 from ..supply.assess import SupplyPlan
 

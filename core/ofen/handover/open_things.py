@@ -7,11 +7,11 @@ from dataclasses import dataclass, field
 from typing import ClassVar
 
 from ..commissioning.machines import MachineState
-from ..document import Quantity
-from ..errors import Fault
+from ..figures.errors import Fault
+from ..figures.quantities import Quantity
+from ..figures.verdicts import STAGES, StageName, Verdict, said, values_json
 from ..plan import Plan
 from ..running.safety_tests import SafetyTest
-from ..verdicts import STAGES, StageName, Verdict, said, values_json
 
 # So many of a kind are named one by one.
 MOST_NAMED = 40

@@ -6,9 +6,9 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from ..quantities import QuantityUnit, kind_of, shown
+from ..figures.quantities import QuantityUnit, kind_of, shown
+from ..figures.verdicts import said
 from ..running.entries import seconds
-from ..verdicts import said
 
 Clock = Callable[[float], str]
 

@@ -8,26 +8,26 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from .. import document
-from ..assumed import Assumed
 from ..commissioning.machines import MachineState
 from ..commissioning.procedure import Procedure, unsealed
 from ..commissioning.steps import states as step_states
 from ..commissioning.steps.base import Step
 from ..document import specs, write
-from ..errors import Fault
-from ..figures import Figure
-from ..job import Job
+from ..document.job import Job
+from ..figures.errors import Fault
+from ..figures.figure import Figure
+from ..figures.report import StageReport
+from ..figures.verdicts import Verdict, values_json
 from ..plan import Plan
 from ..running.entries import Entry, counted
 from ..running.log import Bounds
 from ..running.schedule import DueItem
 from ..running.stop_order import stop_order
 from ..siting.drawing import drawn
-from ..stage import StageReport
 from ..supply.assess import SupplyPlan
 from ..supply.tree.joints import Joint
-from ..verdicts import Verdict, values_json
 from . import front, log_sheet, site_plan, svg
+from .assumed import Assumed
 from .history import Held, history, readings
 from .open_things import OpenItem
 from .reader import Reader

@@ -6,12 +6,12 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..commissioning.bill import Row
 from ..commissioning.procedure import unsealed
 from ..document import specs
-from ..numerics import rounded
+from ..figures.numerics import rounded
 from ..running.entries import Entry, Weight, counted, label, of_kind, seconds
 from . import log_sheet
+from .bill import Row
 from .history import history, readings
 from .reader import Reader
 

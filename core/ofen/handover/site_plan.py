@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from xml.sax.saxutils import escape
 
-from ..quantities import shown
+from ..figures.quantities import shown
 from ..siting.drawing import BuildingShape, MeasureShape, OpeningShape, RingShape, Shape, StandingShape
 
 WIDE_PX, MOST_HIGH_PX, ROOM_PX = 680.0, 480.0, 24.0

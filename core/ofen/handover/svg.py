@@ -8,10 +8,10 @@ from dataclasses import dataclass
 from html import escape
 from typing import Any
 
-from .. import path_drawing
 from ..commissioning.looks import drawings
-from ..path_drawing import Band, Mark, SignStroke, Stroke, Way, WayNode, Words
-from ..verdicts import values_json
+from ..figures.verdicts import values_json
+from ..supply import path_drawing
+from ..supply.path_drawing import Band, Mark, SignStroke, Stroke, Way, WayNode, Words
 from .reader import Reader
 
 INK, FRAME, MUTED, HAIR, GAS, EMBER, EMBER_INK, CARD = (

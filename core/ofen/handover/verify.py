@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from ..commissioning import seal
-from ..errors import JobFaults, told
+from ..figures.errors import JobFaults, told
 from .whole_job import TEXTS, Whole, chain, changed_since, digest_of, head_of, opened
 
 REPORT_FORMAT = "ofen-report/1"

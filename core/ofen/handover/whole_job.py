@@ -15,9 +15,9 @@ from dataclasses import dataclass, field
 from hashlib import sha256
 from typing import Any
 
-from ..errors import Fault, JobFaults
-from ..numerics import total
-from ..wire import parsed
+from ..document.wire import parsed
+from ..figures.errors import Fault, JobFaults
+from ..figures.numerics import total
 from . import log_table
 
 FORMAT, FIRST_FORMAT = "ofen-whole-job/2", "ofen-whole-job/1"

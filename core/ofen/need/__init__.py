@@ -1,0 +1,1 @@
+"""What the place asks: heat, and power."""

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 
-from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
-from ..figures import Figure, figure
-from ..job import Job
-from ..numerics import rounded, total
-from ..stage import Row, StageReport, labels, missing
+from ..document.fields import labels, missing
+from ..document.job import Job
+from ..document.need import SkinPart, Space
+from ..figures.figure import Figure, figure
+from ..figures.numerics import rounded, total
+from ..figures.report import Row, StageReport
+from ..physics.air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from . import schools, valve, warm_up
-from .given import SkinPart, Space
 from .spaces import Shape, air_changes_per_h, ground_c, mean_height_m, open_sided, shape, skin_of, standing_open_m3_per_s, u_value
 from .valve import ValveNeed
 from .warm_up import Mass, capacity_j_per_k

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..pasted import Pasted, Shape, Unusable, read
-from ..quantities import shown
-from .given import Load
+from ..document.need import Load
+from ..document.pasted import Pasted, Shape, Unusable, read
+from ..figures.quantities import shown
 
 
 def _starting_is_the_whole(made: dict[str, Any]) -> None:

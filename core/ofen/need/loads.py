@@ -9,15 +9,14 @@ from math import hypot, sqrt
 from typing import Any
 
 from .. import tables
-from ..catalogue.sheets import Heater
-from ..job import Job
-from ..numerics import total
-from .given import Load
+from ..document.job import Job
+from ..document.need import Load
+from ..document.sheets import Heater
+from ..figures.numerics import total
+from ..plant.electrical import LEGS, MAINS_FROM_V
 from .legs import Balanced, three_phases, two_legs
 
-MAINS_FROM_V = 90.0
 HOURS = {"all": range(24), "day": range(7, 19), "evening": range(17, 23), "night": (*range(19, 24), *range(7))}
-LEGS = {"split_120_240": 2, "single_230": 1, "three_230_400": 3}
 RANK = {"essential": 0, "can_wait": 1, "can_be_shed": 2}
 
 

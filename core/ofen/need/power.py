@@ -5,26 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ..catalogue.sheets import Heater
-from ..figures import figure
-from ..job import Job
-from ..numerics import rounded, total
-from ..stage import Row, StageReport
-from .given import Load
-from .loads import (
-    LEGS,
-    MAINS_FROM_V,
-    Item,
-    PowerNeed,
-    balance,
-    best_order,
-    essential_first,
-    fan_items,
-    item_of,
-    legs_of,
-    legs_va,
-    worst_surge_w,
-)
+from ..document.job import Job
+from ..document.need import Load
+from ..document.sheets import Heater
+from ..figures.figure import figure
+from ..figures.numerics import rounded, total
+from ..figures.report import Row, StageReport
+from ..plant.electrical import LEGS, MAINS_FROM_V
+from .loads import Item, PowerNeed, balance, best_order, essential_first, fan_items, item_of, legs_of, legs_va, worst_surge_w
 
 EVEN_WITHIN = 0.10
 LEG_VOLTS = {"split_120_240": (120.0, 240.0), "single_230": (230.0,), "three_230_400": (230.0, 400.0)}

@@ -5,11 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import ceil
 
-from ..errors import OutOfRange
-from ..figures import figure
-from ..numerics import rounded
-from ..stage import Row, StageReport
-from .given import SCHOOLS, Space
+from ..document.need import SCHOOLS, Space
+from ..figures.errors import OutOfRange
+from ..figures.figure import figure
+from ..figures.numerics import rounded
+from ..figures.report import Row, StageReport
 from .spaces import Shape, open_sided
 
 KCAL_PER_H_W = 1.163

@@ -7,9 +7,9 @@ from functools import cache
 from math import hypot
 
 from .. import tables
-from ..air.openings import Opening, through_m3_per_s
-from ..job import Job, Site
-from .given import SkinPart, Space
+from ..document.job import Job, Site
+from ..document.need import SkinPart, Space
+from ..physics.air.openings import Opening, through_m3_per_s
 
 STANDS_ON_GROUND = ("workshop", "canvas_hall", "shed", "cabin", "greenhouse", "building_site")
 

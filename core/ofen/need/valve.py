@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..errors import OutOfRange
-from ..figures import figure
-from ..fuel.properties import gas
-from ..stage import StageReport, labels, missing
-from .given import ValveBody
+from ..document.fields import labels, missing
+from ..document.need import ValveBody
+from ..figures.errors import OutOfRange
+from ..figures.figure import figure
+from ..figures.report import StageReport
+from ..physics.fuel.properties import gas
 
 # Methane cools by 0.43 K/bar at 50 bar; natural gas by 0.4 to 0.5. The larger is the cautious one.
 COOLING_K_PER_PA = 0.5e-5

@@ -5,10 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import exp, log
 
-from ..errors import OutOfRange
-from ..numerics import root, rounded
-from ..stage import Row
-from .given import Space
+from ..document.need import Space
+from ..figures.errors import OutOfRange
+from ..figures.numerics import root, rounded
+from ..figures.report import Row
 
 HEAT_STORE_J_PER_M2K = {"light": 80e3, "medium": 165e3, "heavy": 260e3}
 ISO_13790 = "EN ISO 13790, table 12: very light, medium, heavy (from memory)"

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from ..catalogue.sheets import Generator, Heater
-from ..need.loads import MAINS_FROM_V
-from ..numerics import total
-from ..placed import Machine, Placed
-from ..siting.asks import of_class
-from ..siting.cords import resistance_ohm_per_m
-from ..siting.given import Cord, Lead
+from ..document.sheets import Generator, Heater
+from ..document.siting import Cord, Lead
+from ..figures.numerics import total
+from ..physics.conductors import resistance_ohm_per_m
+from .classes import of_class
+from .electrical import MAINS_FROM_V
+from .placed import Machine, Placed
 
 # Of the nominal volts a fan or a glow plug still starts with so much (common practice).
 START_SHARE = 0.8

@@ -9,6 +9,12 @@ PAIRS = {
 }
 
 
+# From so many volts up a fan hangs on the mains or a set, below on a battery.
+MAINS_FROM_V = 90.0
+# How many legs each system has.
+LEGS = {"split_120_240": 2, "single_230": 1, "three_230_400": 3}
+
+
 def hertz_of(system: str) -> float:
     """Return the nominal frequency (Hz) of a system.
 

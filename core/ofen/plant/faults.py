@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from ..job import RegulatorPart
-from ..supply.gas import regulators
-from ..supply.tree.nodes import Node
+from ..document.job import RegulatorPart
+from . import regulators
 from .gas import GasPlant
+from .nodes import Node
 from .vessels import Source
 
 

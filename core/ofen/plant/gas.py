@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
-from ..catalogue import Catalogue, Regulator
-from ..fuel.properties import Gas, flow_m3_per_s
-from ..job import AppliancePart, ConnectorPart, FilterPart, LinePart, RegulatorPart
-from ..supply.gas import regulators
-from ..supply.pipes import materials
-from ..supply.pipes.materials import FOR_GAS, Pipe
-from ..supply.pipes.sections import Place, fittings_of, own_drop_pa, sized
-from ..supply.tree.nodes import Node, above
+from ..document.job import AppliancePart, ConnectorPart, FilterPart, LinePart, RegulatorPart
+from ..physics.fuel.properties import Gas, flow_m3_per_s
+from ..physics.pipes import materials
+from ..physics.pipes.materials import FOR_GAS, Pipe
+from . import regulators
+from .catalogue import Catalogue, Regulator
+from .nodes import Node, above
+from .sections import Place, fittings_of, own_drop_pa, sized
 from .vessels import Source
 
 

@@ -5,18 +5,18 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from ..catalogue.sheets import Heater
-from ..fuel.properties import fuel as fuel_of
-from ..fuel.viscosity import Grade, density_kg_per_m3, viscosity_m2_per_s
-from ..job import AppliancePart, FilterPart, LinePart
-from ..numerics import total
-from ..placed import Machine, PlacedSupply
-from ..supply.liquid.line import GRAVITY_M_PER_S2, drop_pa
-from ..supply.pipes import materials
-from ..supply.pipes.materials import Pipe
-from ..supply.pipes.sections import fittings_of
-from ..supply.tree.nodes import Node, above
+from ..document.job import AppliancePart, FilterPart, LinePart
+from ..document.sheets import Heater
+from ..figures.numerics import total
+from ..physics.fuel.properties import fuel as fuel_of
+from ..physics.fuel.viscosity import Grade, density_kg_per_m3, viscosity_m2_per_s
+from ..physics.pipes import materials
+from ..physics.pipes.liquid_line import GRAVITY_M_PER_S2, drop_pa
+from ..physics.pipes.materials import Pipe
 from .gas import At
+from .nodes import Node, above
+from .placed import Machine, PlacedSupply
+from .sections import fittings_of
 
 INHG_PA = 3386.389
 

@@ -4,12 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 
-from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
-from ..catalogue.sheets import PIPED, Generator, Heater
-from ..need.loads import LEGS
-from ..placed import Machine, Placed
-from ..siting.asks import of_class
-from .electrical import PAIRS, hertz_of
+from ..document.sheets import PIPED, Generator, Heater
+from ..physics.air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
+from .classes import of_class
+from .electrical import LEGS, PAIRS, hertz_of
+from .placed import Machine, Placed
 
 # An engine runs a little fast unloaded and a little slow at full load (from memory).
 FAST_UNLOADED, SLOW_LOADED = 0.02, 0.03

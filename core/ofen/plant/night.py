@@ -6,13 +6,14 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from math import cos, exp, pi
 
-from ..air.humid import rimes
-from ..catalogue import Regulator, Vessel
-from ..errors import OutOfRange
-from ..fuel.properties import gas
-from ..fuel.vapour import LOWEST_C, boiling_heat_j_per_kg, pure_pressure_pa
-from ..supply.gas import regulators
-from ..supply.storage import vaporizing
+from ..figures.errors import OutOfRange
+from ..physics import vaporizing
+from ..physics.air.humid import rimes
+from ..physics.fuel.properties import gas
+from ..physics.fuel.vapour import LOWEST_C, boiling_heat_j_per_kg, pure_pressure_pa
+from ..physics.vaporizing import Vessel
+from . import regulators
+from .catalogue import Regulator
 
 STEP_S = 900.0
 LIQUID_J_PER_KGK = 2500.0

@@ -5,18 +5,19 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
-from ..air.atmosphere import pressure_pa as barometer_at
-from ..catalogue import Catalogue, Vessel
-from ..errors import UnknownEntry
-from ..fuel.properties import flow_m3_per_s
-from ..job import AppliancePart
-from ..numerics import total
-from ..placed import Placed, PlacedSupply
+from ..document.job import AppliancePart
+from ..figures.errors import UnknownEntry
+from ..figures.numerics import total
+from ..physics.air.atmosphere import pressure_pa as barometer_at
+from ..physics.fuel.properties import flow_m3_per_s
+from ..physics.vaporizing import Vessel
 from . import cords, machines, vessels
+from .catalogue import Catalogue
 from .faults import FAULTS, Fault, gas_in_air, source_as_it_is, with_faults
 from .gas import GasPlant, judged_at
 from .liquid import LiquidPlant
 from .night import STEP_S, Bank, Night, draw
+from .placed import Placed, PlacedSupply
 from .vessels import Source
 
 

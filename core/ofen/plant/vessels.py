@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..catalogue import Vessel
-from ..errors import OutOfRange
-from ..fuel.vapour import pressure_pa
-from ..supply.storage import vaporizing
+from ..figures.errors import OutOfRange
+from ..physics import vaporizing
+from ..physics.fuel.vapour import pressure_pa
+from ..physics.vaporizing import Vessel
 
 PROPANE = {"propane": 1.0}
 

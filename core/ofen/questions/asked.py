@@ -7,9 +7,9 @@ from dataclasses import dataclass, field
 from typing import Annotated, ClassVar, TypeAlias
 
 from ..document import Document, Json
-from ..errors import Fault
-from ..job import Job, load_as_far
-from ..memo import Memo
+from ..document.job import Job, load_as_far
+from ..figures.errors import Fault
+from ..figures.memo import Memo
 from ..plan import Plan, plan
 from ..running import entries as log
 from ..running.entries import Entry

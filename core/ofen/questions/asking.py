@@ -10,7 +10,7 @@ from importlib import import_module
 from typing import Any
 
 from ..document import write
-from ..memo import Memo
+from ..figures.memo import Memo
 from .reading import read
 
 # The rooms in which the questions are declared; a room is loaded when it is asked.
@@ -19,22 +19,22 @@ ROOMS = {
     "document": "questions.job",
     "start": "questions.job",
     "assumed": "questions.job",
-    "sheet": "equipment.questions",
+    "sheet": "questions.equipment",
     "vocabulary": "questions.job",
     "version": "questions.job",
-    "pasted": "need.questions",
-    "moved": "siting.questions",
-    "begin": "commissioning.questions",
-    "commissioning": "commissioning.questions",
-    "run": "commissioning.questions",
-    "faults": "commissioning.questions",
-    "kit": "commissioning.questions",
-    "running": "running.questions",
-    "due": "running.questions",
-    "visit": "running.questions",
-    "stop_order": "running.questions",
-    "open": "handover.questions",
-    "whole_job": "handover.questions",
+    "pasted": "questions.need",
+    "moved": "questions.siting",
+    "begin": "questions.commissioning",
+    "commissioning": "questions.commissioning",
+    "run": "questions.commissioning",
+    "faults": "questions.commissioning",
+    "kit": "questions.commissioning",
+    "running": "questions.running",
+    "due": "questions.running",
+    "visit": "questions.running",
+    "stop_order": "questions.running",
+    "open": "questions.handover",
+    "whole_job": "questions.handover",
 }
 # What is asked with nothing large in it: a legal job document is far smaller.
 MOST_BYTES = 1024**2

@@ -6,9 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ..errors import Fault
+from ..figures.errors import Fault
+from ..figures.report import StageReport
 from ..plan import PlacedMachine
-from ..stage import StageReport
 from ..supply.assess import SupplyPlan
 from .asked import OfJob
 

@@ -6,21 +6,22 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from typing import ClassVar, Literal
 
-from .. import __version__, starts
-from ..assumed import Assumed
-from ..assumed import assumed as assumed_of
+from .. import __version__
 from ..document import Document, Json
-from ..errors import Fault
-from ..figures import Figure
-from ..job import FORMAT, load_as_far
-from ..memo import Memo
+from ..document.job import FORMAT, load_as_far
+from ..document.upgrades import upgraded
+from ..figures.errors import Fault
+from ..figures.figure import Figure
+from ..figures.memo import Memo
+from ..handover.assumed import Assumed
+from ..handover.assumed import assumed as assumed_of
 from ..plan import Plan
 from ..plan import plan as plan_of
-from ..starts import fill
-from ..upgrades import upgraded
-from ..vocabulary import Vocabulary
-from ..vocabulary import vocabulary as vocabulary_of
+from . import starts
 from .asked import OfJob
+from .starts import fill
+from .vocabulary import Vocabulary
+from .vocabulary import vocabulary as vocabulary_of
 
 
 @dataclass(frozen=True, kw_only=True)

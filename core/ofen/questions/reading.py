@@ -11,7 +11,7 @@ from typing import Annotated, Any, NamedTuple, TypeAlias, TypeVar
 from ..document import MOST
 from ..document.members import is_shape, marked, parts
 from ..document.writing import LISTS, OBJECTS
-from ..errors import Fault, JobFaults, told
+from ..figures.errors import Fault, JobFaults, told
 
 LATEST_S = 7.3e9
 # A word of a question: the id of something, a key. What is longer says so with `Letters`.

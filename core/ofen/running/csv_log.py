@@ -7,7 +7,7 @@ import io
 from typing import Any
 
 from ..document import Spec, specs
-from ..errors import Fault
+from ..figures.errors import Fault
 from .entries import KINDS, Entry, read
 
 MOST_ROWS = 100_000

@@ -10,9 +10,9 @@ from functools import cached_property
 from typing import Any, ClassVar, Literal, TypeVar
 
 from .. import document
+from ..commissioning.instruments.used import Used
 from ..document import Document, choice, maybe, moment, number, specs, text, texts, whole
-from ..errors import Fault
-from ..instruments.used import Used
+from ..figures.errors import Fault
 
 
 @dataclass(frozen=True)

@@ -8,13 +8,14 @@ from itertools import pairwise
 from math import inf, isfinite, sqrt
 from typing import Any, Literal
 
-from ..figures import figure
-from ..fuel.properties import fuel as fuel_of
-from ..fuel.properties import gas as gas_of
-from ..numerics import rounded
-from ..stage import Row, StageReport
+from ..figures.figure import figure
+from ..figures.numerics import rounded
+from ..figures.report import Row, StageReport
+from ..physics.fuel.properties import fuel as fuel_of
+from ..physics.fuel.properties import gas as gas_of
+from ..plant.planned import PlannedSupply
 from .entries import Clocked, Entry, of_kind
-from .fuel_left import Left, PlannedSupply, clocked_w, left_of
+from .fuel_left import Left, clocked_w, left_of
 from .output import Gives
 from .rate import LEAST_APART_S, Rate, Weighing, fillings, rate_of_use, reaches_s, since_refill
 

@@ -4,16 +4,15 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..air.atmosphere import pressure_pa
 from ..commissioning.unit import HERTZ_TOLERANCE, LOW_VOLTS, VOLTS_TOLERANCE
-from ..numerics import rounded
+from ..figures.numerics import rounded
+from ..figures.report import Row, StageReport
 from ..plant.electrical import PAIRS, hertz_of
-from ..stage import Row, StageReport
+from ..plant.planned import Planned
 from . import fuel_use, output, place, seen
 from .entries import Entry, counted, newest
-from .fuel_left import PlannedSupply, left_of
+from .fuel_left import left_of
 from .fuel_use import ChangeOver
-from .output import PlannedMachine
 
 
 @dataclass(frozen=True)
@@ -26,46 +25,6 @@ class Bounds(Row, table="bands"):
     least: float | None
     most: float | None
     planned: float | None
-
-
-@dataclass(frozen=True)
-class Planned:
-    """What the log is held against: supplies, machines, and how fast the place loses its heat; None where the plan has it not."""
-
-    supplies: tuple[PlannedSupply, ...]
-    machines: tuple[PlannedMachine, ...]
-    altitude_m: float | None
-    loss_w_per_k: float | None = None
-    inside_c: float | None = None
-
-    @property
-    def barometer_pa(self) -> float:
-        """Pressure of the air at its altitude, of the sea's where that is not given."""
-        return pressure_pa(self.altitude_m or 0.0)
-
-    @property
-    def names(self) -> dict[str, str]:
-        """What each supply and machine is called, by its id."""
-        return {s.id: s.name for s in self.supplies} | {m.id: m.name for m in self.machines}
-
-    def subject_of(self, entry: Entry) -> str:
-        """Return the id of what an entry speaks of, "" where that is the job or not known.
-
-        Source: common practice, as `own` and `of_machine`.
-        """
-        of = entry.OF
-        alone = self.supplies[:1] if of == "supply" else self.machines if of == "machine" and len(self.machines) == 1 else ()
-        return entry.subject or (alone[0].id if alone else "")
-
-    def own(self, supply: PlannedSupply, log: list[Entry]) -> list[Entry]:
-        """Return the entries that speak of a supply; one without a subject speaks of the first."""
-        first = bool(self.supplies) and supply is self.supplies[0]
-        return [e for e in log if e.subject == supply.id or (first and not e.subject)]
-
-    def of_machine(self, machine: str, log: list[Entry]) -> list[Entry]:
-        """Return the entries that speak of a machine, by its id; one without a subject speaks of the only one."""
-        only = len(self.machines) == 1
-        return [e for e in log if e.subject == machine or (only and not e.subject)]
 
 
 def assess(planned: Planned, entries: list[Entry]) -> StageReport:

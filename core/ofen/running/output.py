@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from math import sqrt
 from typing import Any
 
-from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
-from ..catalogue.sheets import Generator, Heater
-from ..figures import Figure, figure
-from ..numerics import total
-from ..stage import Row, StageReport
+from ..figures.figure import Figure, figure
+from ..figures.numerics import total
+from ..figures.report import Row, StageReport
+from ..physics.air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
+from ..plant.planned import PlannedMachine
 from .entries import TOGETHER_S, Airflow, Amperes, Entry, Hours, KwhCounter, Output, Volts, Water, airs_together, of_kind
 
 OUTPUT_WITHIN = 0.20
@@ -20,21 +20,6 @@ SHEET_AIR, MEASURED_AIR, THERMOMETER_K = 0.15, 0.07, 1.0
 DISPLAY, WATER_FLOW, POWER, COUNTER = 0.10, 0.05, 0.04, 0.02
 WATER_J_PER_M3K = 4.18e6
 FULL_SHARE = 0.8
-
-
-@dataclass(frozen=True)
-class PlannedMachine:
-    """What the output of one machine is held against; output_w is None where it stands in no plan.
-
-    `window_pa` is what its inlet may take on the fuel it burns now.
-    """
-
-    id: str
-    name: str
-    heater: Heater | None
-    output_w: float | None
-    generator: Generator | None = None
-    window_pa: tuple[float, float] | None = None
 
 
 @dataclass(frozen=True)

@@ -6,12 +6,12 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from math import sqrt
 
-from ..figures import figure
-from ..fuel.properties import fuel as fuel_of
-from ..numerics import total
-from ..stage import Row, StageReport
+from ..figures.figure import figure
+from ..figures.numerics import total
+from ..figures.report import Row, StageReport
+from ..physics.fuel.properties import fuel as fuel_of
+from ..plant.planned import PlannedSupply
 from .entries import TOGETHER_S, Air, Entry, airs_together, of_kind
-from .fuel_left import PlannedSupply
 from .fuel_use import Used
 
 # So many readings of both airs are the least, and so far apart must they be to say anything.

@@ -8,7 +8,7 @@ from itertools import pairwise
 from math import inf, sqrt
 from statistics import NormalDist, median
 
-from ..numerics import total
+from ..figures.numerics import total
 
 # How coarse a weighing is, where nothing is said of it: a portable scale on uneven ground (from memory).
 COARSE_KG = 0.5

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Any, Literal, TypeAlias, get_args
 
 from .. import tables
+from ..figures.report import StageReport
 from ..plan import Plan
-from ..stage import StageReport
 from .entries import Entry, Hours, Serviced, counted, of_kind, seconds
 from .fuel_use import ChangeOver, Hungriest, NextVisit
 from .log import assess

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
-from ..stage import StageReport
-from ..verdicts import Verdict
+from ..figures.report import StageReport
+from ..figures.verdicts import Verdict
 from .entries import Carbon, Entry, Flame, Frost, Smell
 
 if TYPE_CHECKING:
-    from .log import Planned
+    from ..plant.planned import Planned
 
 # CO where people are: nobody stays above the first, and above the second somebody looks for its source (from memory: 35 ppm over
 # a working day, 9 ppm over eight hours).

@@ -9,8 +9,8 @@ from typing import Any, NamedTuple
 
 from .. import document
 from ..document import choice, day, moment, number, text
-from ..errors import Fault, JobFaults
-from ..numerics import rounded
+from ..figures.errors import Fault, JobFaults
+from ..figures.numerics import rounded
 from .entries import seconds
 from .fuel_left import FULL_AT
 from .rate import COARSE_KG

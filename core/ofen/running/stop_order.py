@@ -6,17 +6,17 @@ from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import ClassVar
 
-from ..catalogue.sheets import Generator, Heater
 from ..commissioning.procedure import Procedure
 from ..commissioning.steps.base import Step
 from ..commissioning.unit import LOW_VOLTS, WIRED
-from ..document import Quantity
-from ..fuel.properties import fuel as fuel_of
-from ..job import AppliancePart, LinePart, ShutOff
-from ..numerics import rounded, total
-from ..placed import Machine, PlacedSupply
+from ..document.job import AppliancePart, LinePart, ShutOff
+from ..document.sheets import Generator, Heater
+from ..figures.numerics import rounded, total
+from ..figures.quantities import Quantity
+from ..physics.fuel.properties import fuel as fuel_of
 from ..plan import Plan
-from ..supply.tree.nodes import below, order
+from ..plant.nodes import below, order
+from ..plant.placed import Machine, PlacedSupply
 
 # The step of a stop procedure that shuts the source, and the one by which a set waits for the next outage again.
 SOURCE_SHUT, BACK_TO_AUTO = "source_shut", "auto_back"

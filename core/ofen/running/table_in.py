@@ -10,8 +10,8 @@ from functools import lru_cache
 from typing import Any
 
 from ..document import FIRST_YEAR, LAST_YEAR, Json, specs
-from ..errors import OfenError, told
-from ..quantities import QuantityKind, QuantityUnit, kind_of, parse
+from ..figures.errors import OfenError, told
+from ..figures.quantities import QuantityKind, QuantityUnit, kind_of, parse
 from .csv_log import entry_of
 from .entries import KINDS, faults_of
 

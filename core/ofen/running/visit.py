@@ -8,11 +8,11 @@ from math import inf
 from typing import Any
 
 from ..document import Json, Option, specs
-from ..numerics import rounded
+from ..figures.numerics import rounded
 from ..plan import Plan
+from ..plant.planned import PlannedMachine, PlannedSupply
 from .entries import KINDS, ChangedOver, Delivered, Entry, counted, newest
-from .fuel_left import FULL_AT, PlannedSupply, left_of
-from .output import PlannedMachine
+from .fuel_left import FULL_AT, left_of
 from .rate import rate_of_use
 
 HOUR_S = 3600.0

@@ -1,0 +1,1 @@
+"""Where it all stands: clearances, air, ducts, leads, exhaust, and the drawing of the site."""

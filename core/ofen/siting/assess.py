@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from ..equipment.heaters import ChosenUnit
+from ..figures.report import StageReport
 from ..need.heat import HeatNeed
-from ..placed import Placed
-from ..stage import StageReport
+from ..plant.placed import Placed
 from . import before_work, blowing, breathing, clearances, drawing, earthing, exhaust, plugs, vents, ways
 from .layout import lay_out
 

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from ..document import specs
-from ..placed import Placed
-from ..stage import StageReport
-from .given import Permit
+from ..document.siting import Permit
+from ..figures.report import StageReport
+from ..plant.placed import Placed
 
 KEPT = ("granted", "not_needed")
 

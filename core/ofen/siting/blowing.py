@@ -4,17 +4,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
-from ..catalogue.sheets import Heater
+from ..document.fields import labels, missing
+from ..document.sheets import Heater
+from ..document.siting import Duct
 from ..equipment.heaters import ChosenUnit
-from ..figures import figure
-from ..numerics import rounded, total
-from ..placed import Machine, Placed
-from ..stage import Row, StageReport, labels, missing
-from . import ducts
+from ..figures.figure import figure
+from ..figures.numerics import rounded, total
+from ..figures.report import Row, StageReport
+from ..physics.air import ducts
+from ..physics.air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
+from ..physics.air.ducts import BARE_U, INSULATED_U, Fan, Piece
+from ..plant.placed import Machine, Placed
 from .asks import limit
-from .ducts import BARE_U, INSULATED_U, Fan, Piece
-from .given import Duct
 from .standing import place_at
 
 # Below this share of its free flow a heater runs hot and its limit trips (from memory).

@@ -5,20 +5,21 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import exp, log
 
-from ..air.atmosphere import pressure_pa as barometer_at
-from ..catalogue.sheets import Heater
+from ..document.job import Job
+from ..document.need import Space
+from ..document.sheets import Heater
 from ..equipment.heaters import MOST_IN_DIRECT_AIR, ChosenUnit
-from ..errors import OutOfRange
-from ..figures import figure
-from ..job import Job
-from ..need.given import Space
+from ..figures.errors import OutOfRange
+from ..figures.figure import figure
+from ..figures.numerics import rounded, total
+from ..figures.report import Row, StageReport
 from ..need.heat import HeatNeed
 from ..need.spaces import air_changes_per_h, mean_height_m, shape, skin_of, standing_open_m3_per_s, u_value
-from ..numerics import rounded, total
-from ..placed import Placed
-from ..stage import Row, StageReport
-from . import combustion_air, indoor_air
-from .indoor_air import CO2_MOST, CO_MOST, O2_LEAST, OUTSIDE_CO2, OUTSIDE_O2, IndoorAir, Made
+from ..physics.air import indoor as indoor_air
+from ..physics.air.atmosphere import pressure_pa as barometer_at
+from ..physics.air.indoor import CO2_MOST, CO_MOST, O2_LEAST, OUTSIDE_CO2, OUTSIDE_O2, IndoorAir, Made
+from ..plant.placed import Placed
+from . import combustion_air
 
 # Heat passes from the air to an inner surface through 0.13 m²K/W (EN ISO 6946, from memory).
 INNER_SURFACE_M2K_PER_W = 0.13

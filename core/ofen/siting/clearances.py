@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..document import specs
-from ..numerics import rounded
-from ..placed import Placed, PlacedSupply
-from ..stage import StageReport, labels
-from .asks import Ask, free_room, limit, of_class
-from .given import Place
+from ..document.fields import labels
+from ..document.siting import Place
+from ..figures.numerics import rounded
+from ..figures.report import StageReport
+from ..plant.classes import of_class
+from ..plant.placed import Placed, PlacedSupply
+from .asks import Ask, free_room, limit
 from .layout import Box, Layout, apart_m, to_hole_m
 from .standing import Standing, alike
 

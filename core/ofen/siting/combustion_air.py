@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from ..document.need import Space
 from ..equipment.heaters import ChosenUnit
-from ..need.given import Space
+from ..figures.numerics import total
+from ..figures.report import StageReport
 from ..need.spaces import air_changes_per_h, shape
-from ..numerics import total
-from ..placed import Placed
-from ..stage import StageReport
+from ..plant.placed import Placed
 
 # NFPA 54 (from memory): 50 ft³ of room for each 1,000 Btu/h; else two openings of 1 in² for each 4,000 Btu/h.
 ROOM_M3_PER_W = 50 * 0.028316846592 / 293.07107

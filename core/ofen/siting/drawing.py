@@ -6,12 +6,13 @@ from dataclasses import dataclass
 from math import cos, pi, sin
 from typing import Any, Literal, NamedTuple, TypeAlias, get_args
 
-from ..catalogue.sheets import Heater
 from ..document import Json
-from ..errors import Fault, JobFaults, told
-from ..numerics import rounded
-from ..placed import Machine, Placed
-from ..stage import Row, StageReport, labels, missing
+from ..document.fields import labels, missing
+from ..document.sheets import Heater
+from ..figures.errors import Fault, JobFaults, told
+from ..figures.numerics import rounded
+from ..figures.report import Row, StageReport
+from ..plant.placed import Machine, Placed
 from .asks import limit
 from .clearances import VESSELS_TO_CANVAS_M, VESSELS_TO_IGNITION_M
 from .exhaust import PLUME_HALF_DEG

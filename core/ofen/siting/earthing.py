@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..placed import Placed
-from ..stage import StageReport, labels, missing
-from .given import Earthing
+from ..document.fields import labels, missing
+from ..document.siting import Earthing
+from ..figures.report import StageReport
+from ..plant.placed import Placed
 from .standing import Standing, alike
 
 FIXED = ("gaseous_standby", "large")

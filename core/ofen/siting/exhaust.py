@@ -5,9 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import acos, cos, degrees, hypot, pi, sin
 
-from ..numerics import rounded
-from ..placed import Placed
-from ..stage import StageReport
+from ..figures.numerics import rounded
+from ..figures.report import StageReport
+from ..plant.placed import Placed
 from .layout import Box, Layout, Point, openings_limit, to_hole_m, to_rectangle_m
 from .standing import alike
 

@@ -8,12 +8,12 @@ from dataclasses import dataclass
 from math import hypot
 from typing import Literal
 
-from ..catalogue import Catalogue
-from ..catalogue.sheets import Heater
-from ..job import Job
-from ..placed import Machine, Placed, PlacedSupply
+from ..document.job import Job
+from ..document.sheets import Heater
+from ..document.siting import Opening, VesselPlace
+from ..plant.catalogue import Catalogue
+from ..plant.placed import Machine, Placed, PlacedSupply
 from .asks import body_m, limit
-from .given import Opening, VesselPlace
 from .standing import place_at
 
 Point = tuple[float, float]

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..catalogue.sheets import Heater
-from ..figures import figure
-from ..need.loads import MAINS_FROM_V
-from ..numerics import rounded, total
-from ..placed import Placed
+from ..document.fields import labels, missing
+from ..document.sheets import Heater
+from ..document.siting import Cord, Lead
+from ..figures.figure import figure
+from ..figures.numerics import rounded, total
+from ..figures.report import StageReport
+from ..physics.conductors import amperes, resistance_ohm_per_m
+from ..plant.classes import of_class
 from ..plant.cords import START_SHARE, Leads, Plug, laid, reach_m
-from ..stage import StageReport, labels, missing
-from .asks import of_class
-from .cords import amperes, resistance_ohm_per_m
-from .given import Cord, Lead
+from ..plant.electrical import MAINS_FROM_V
+from ..plant.placed import Placed
 from .standing import Standing, alike
 
 # Over the volts of its sheet: 10 % on the mains; a 12 V battery being charged stands at 14.4 V (common practice).

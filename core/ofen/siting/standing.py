@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ..catalogue.sheets import Generator, Heater
-from ..placed import Machine, Placed
-from .given import Place
+from ..document.sheets import Generator, Heater
+from ..document.siting import Place
+from ..plant.placed import Machine, Placed
 
 
 @dataclass(frozen=True)

@@ -5,14 +5,16 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ..catalogue.sheets import Heater
-from ..figures import figure
-from ..numerics import rounded
-from ..placed import Placed
-from ..stage import StageReport, labels
-from .asks import limit, of_class
-from .draught import LEFT_OF_DRAUGHT, draught_pa
-from .given import Vent
+from ..document.fields import labels
+from ..document.sheets import Heater
+from ..document.siting import Vent
+from ..figures.figure import figure
+from ..figures.numerics import rounded
+from ..figures.report import StageReport
+from ..physics.air.draught import LEFT_OF_DRAUGHT, draught_pa
+from ..plant.classes import of_class
+from ..plant.placed import Placed
+from .asks import limit
 from .standing import Standing, alike
 
 # 2 ft straight up before any bend and 2 ft from the wall; then rising 1 in 10, stricter than the ¼ in per foot of codes (common practice).

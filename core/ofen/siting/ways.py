@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from math import ceil
 
-from ..job import ConnectorPart, LinePart
-from ..numerics import rounded, total
-from ..placed import Placed
-from ..stage import StageReport
-from ..supply.tree.nodes import Node, order, to_inlet
+from ..document.job import ConnectorPart, LinePart
+from ..figures.numerics import rounded, total
+from ..figures.report import StageReport
+from ..plant.nodes import Node, order, to_inlet
+from ..plant.placed import Placed
 from .layout import Box, Layout, apart_m
 
 # A connector's sheet tells no length: they are sold in about this (common practice).

@@ -6,35 +6,35 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import ClassVar
 
-from .. import path_drawing
-from ..air.atmosphere import pressure_pa as barometer_at
-from ..catalogue import Catalogue, Regulator
-from ..catalogue.sheets import FUEL_WORDS, PIPED
+from ..document.job import AppliancePart, ConnectorPart, FilterPart, LinePart, RegulatorPart, ShutOff, Site, Supply
+from ..document.sheets import FUEL_WORDS, PIPED
 from ..equipment.heaters import ChosenUnit
-from ..figures import figure
-from ..fuel.properties import gas, told_flow
-from ..job import AppliancePart, ConnectorPart, FilterPart, LinePart, RegulatorPart, ShutOff, Site, Supply
-from ..memo import Memo
+from ..figures.figure import figure
+from ..figures.memo import Memo
+from ..figures.numerics import total
+from ..figures.report import StageReport
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
-from ..numerics import total
-from ..path import PathNode
-from ..placed import Placed, PlacedSupply
+from ..physics.air.atmosphere import pressure_pa as barometer_at
+from ..physics.fuel.properties import gas, told_flow
+from ..physics.pipes import gas_line
+from ..plant import consumers, regulators
 from ..plant import gas as gas_plant
+from ..plant.catalogue import Catalogue, Regulator
+from ..plant.consumers import Consumer
 from ..plant.gas import GasPlant
+from ..plant.nodes import Node, order, put_flows
+from ..plant.placed import Placed, PlacedSupply
 from ..plant.readings import SupplyPlant
 from ..plant.vessels import Source
-from ..stage import StageReport
-from . import cost, fuel_choice, night
-from .gas import chain, inlets, lines, regulators, subsets
+from . import cost, fuel_choice, night, path_drawing
+from .gas import chain, inlets, lines, subsets
 from .gas.walk import Walk
 from .liquid import assess as liquid
 from .night import Demand
-from .pipes import gas_line
+from .path import PathNode, path_node
 from .storage import cartridges, vessels
-from .tree import consumers, joints
-from .tree.consumers import Consumer
-from .tree.nodes import Node, order, path_node, put_flows
+from .tree import joints
 
 
 @dataclass(frozen=True, eq=False)

@@ -5,17 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
-from ..catalogue.sheets import FUEL_WORDS
+from ..document.sheets import FUEL_WORDS
 from ..equipment.heaters import ChosenUnit, together_w
-from ..equipment.ratings import fuel_a_day_j
-from ..figures import figure
-from ..fuel.properties import fuel as fuel_of
-from ..fuel.properties import told_amount
+from ..figures.figure import figure
+from ..figures.numerics import rounded, total
+from ..figures.report import Row, StageReport
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
-from ..numerics import rounded, total
-from ..placed import Placed
-from ..stage import Row, StageReport
+from ..physics.fuel.properties import fuel as fuel_of
+from ..physics.fuel.properties import told_amount
+from ..plant.placed import Placed
+from ..plant.ratings import fuel_a_day_j
 from .fuel_choice import hours_s, price_per_j
 
 DAY_S = 86_400.0

@@ -7,17 +7,17 @@ from dataclasses import dataclass
 from functools import cache
 
 from .. import tables
-from ..catalogue import Catalogue
-from ..catalogue.sheets import FUEL_WORDS, FUELS, Generator, Heater
+from ..document.job import Job
+from ..document.sheets import FUEL_WORDS, FUELS, Generator, Heater
 from ..equipment.heaters import warmth_w
-from ..equipment.ratings import Rating, energy_a_day_j, fuel_a_day_j, fuel_for, fuel_of_unit, input_at_w, rating
-from ..fuel.properties import fuel as fuel_of
-from ..fuel.properties import gas
-from ..fuel.viscosity import grades
-from ..job import Job
+from ..figures.numerics import rounded, total
+from ..figures.report import Row, StageReport
 from ..need.loads import PowerNeed
-from ..numerics import rounded, total
-from ..stage import Row, StageReport
+from ..physics.fuel.properties import fuel as fuel_of
+from ..physics.fuel.properties import gas
+from ..physics.fuel.viscosity import grades
+from ..plant.catalogue import Catalogue
+from ..plant.ratings import Rating, energy_a_day_j, fuel_a_day_j, fuel_for, fuel_of_unit, input_at_w, rating
 
 KWH_J = 3.6e6
 WANTED_WITHOUT_WORD_S = 24 * 3600.0

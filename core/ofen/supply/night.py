@@ -7,19 +7,21 @@ from dataclasses import dataclass
 from math import inf
 from typing import Literal, TypeAlias
 
-from ..air.atmosphere import pressure_pa as barometer_at
-from ..catalogue import Catalogue, Regulator, Vessel
+from ..document.fields import labels, missing
+from ..document.job import COLDEST_C, NightAhead, Site, Supply
 from ..equipment.heaters import ChosenUnit
-from ..equipment.ratings import Rating
-from ..errors import OutOfRange
-from ..figures import figure
-from ..fuel.properties import gas
-from ..job import COLDEST_C, NightAhead, Site, Supply
+from ..figures.errors import OutOfRange
+from ..figures.figure import figure
+from ..figures.numerics import interpolated, rounded, total
+from ..figures.report import Row, StageReport
 from ..need.heat import HeatNeed
 from ..need.loads import PowerNeed
-from ..numerics import interpolated, rounded, total
+from ..physics.air.atmosphere import pressure_pa as barometer_at
+from ..physics.fuel.properties import gas
+from ..physics.vaporizing import Vessel
+from ..plant.catalogue import Catalogue, Regulator
 from ..plant.night import DAY_S, STEP_S, Bank, Night, outside_c, run
-from ..stage import Row, StageReport, labels, missing
+from ..plant.ratings import Rating
 
 AT = ".night"
 MOST_VESSELS = 24

@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from ..job import HourOutside
-from ..pasted import Pasted, PastedFault, Shape, read
+from ..document.job import HourOutside
+from ..document.pasted import Pasted, PastedFault, Shape, read
 
 SHAPE = Shape(
     of=HourOutside,

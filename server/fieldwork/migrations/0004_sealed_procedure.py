@@ -7,9 +7,9 @@ from django.db import migrations, models
 
 def seal(apps: Any, editor: Any) -> None:
     from ofen.commissioning.before_sealing import procedure_from
-    from ofen.commissioning.questions import procedure_of
     from ofen.document import write
-    from ofen.errors import JobFaults
+    from ofen.figures.errors import JobFaults
+    from ofen.questions.commissioning import procedure_of
 
     run_model = apps.get_model("fieldwork", "Run")
     signed = dict(apps.get_model("fieldwork", "SignOff").objects.values_list("run_id", "sealed"))

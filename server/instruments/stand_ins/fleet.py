@@ -6,11 +6,10 @@ from collections.abc import Iterator
 from datetime import date, timedelta
 from typing import Any
 
-from ofen.catalogue.sheets import Generator, Heater
-from ofen.instruments.shelf import Channel, Instrument
-from ofen.need.loads import LEGS
+from ofen.commissioning.instruments.shelf import Channel, Instrument
+from ofen.document.sheets import Generator, Heater
 from ofen.plan import Plan
-from ofen.plant.electrical import PAIRS
+from ofen.plant.electrical import LEGS, PAIRS
 
 from .world import Point, StandIn
 

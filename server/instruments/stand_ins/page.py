@@ -8,8 +8,8 @@ import time
 from html import escape
 from urllib.parse import parse_qs
 
+from ofen.figures.quantities import significant
 from ofen.plant.faults import FAULTS
-from ofen.quantities import significant
 
 from .world import OWN_FAULTS, World
 

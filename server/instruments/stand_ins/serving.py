@@ -11,8 +11,8 @@ from functools import partial
 from pymodbus.server import ModbusTcpServer
 from pymodbus.simulator import DataType, SimData, SimDevice
 
-from ofen.instruments.wire_line import LONGEST, line_of
-from ofen.quantities import kind_of
+from ofen.commissioning.instruments.wire_line import LONGEST, line_of
+from ofen.figures.quantities import kind_of
 
 from . import page
 from .world import OLD_VALUE_S, StandIn, World

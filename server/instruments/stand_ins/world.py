@@ -7,12 +7,12 @@ import random
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from ofen.errors import OfenError
-from ofen.instruments.shelf import Channel, Instrument
+from ofen.commissioning.instruments.shelf import Channel, Instrument
+from ofen.figures.errors import OfenError
+from ofen.figures.quantities import kind_of
 from ofen.plan import Plan
 from ofen.plant.faults import FAULTS, Fault, places
 from ofen.plant.readings import Conditions, readings
-from ofen.quantities import kind_of
 
 Point = tuple[str, str, str]
 # How fast an instrument follows (s), and by how much it is off when it is switched on and how fast that goes (s).

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING, Any, ClassVar
+from typing import Any, ClassVar, Protocol
 
 from ...document import choice, flag, many, moment, number, text, texts
-from ...errors import Fault
+from ...figures.errors import Fault
 from ...supply.tree.joints import MOST_JOINTS, Joint
 from ..clock import Clock, order_ms
+from ..leak_test import JointState
 from ..limits import ANY, Limit
-
-if TYPE_CHECKING:
-    from ..state import RunState
+from ..lines import BypassLine, PictureLine, RemarkLine
 
 Show = Callable[[float, str], str]
 # Where nothing holds back what comes after: done, skipped with a reason, or not called for.
@@ -24,6 +23,38 @@ LATEST_MS = 7.3e12
 
 # What is a finding, to whoever reads the record: it is told even where the rest is not.
 FINDINGS = ("out", "leak", "bypass", "skipped", "withdrawn", "changed", "opened")
+
+
+class Run(Protocol):
+    """The state of a run, as its events and steps see and change it."""
+
+    steps: dict[str, Step]
+    states: dict[str, State]
+    joints: dict[str, JointState]
+    bypasses: dict[str, BypassLine]
+    remarks: list[RemarkLine]
+    photos: list[PictureLine]
+
+    def at(self, step: str) -> tuple[Step, State]:
+        """Return a step and where it stands."""
+
+    def is_ready(self, step: Step) -> bool:
+        """Return whether all that a step needs is there."""
+
+    def reopen(self, ids: Iterable[str], clock: Clock) -> None:
+        """Ask for steps again, as if nothing had been done at them."""
+
+    def open_bypass(self, id: str, what: str, why: str, at: str, by: str) -> None:
+        """Open a bypass in the ledger."""
+
+    def close_bypass(self, id: str, at: str) -> None:
+        """Close a bypass in the ledger."""
+
+    def after(self, step: Step) -> None:
+        """Take in what a step that was done does to the rest."""
+
+    def disturbed(self, what: str, by_step: str = "") -> None:
+        """Make stale what no longer counts after something was done at the unit."""
 
 
 @dataclass(frozen=True)
@@ -61,27 +92,27 @@ class Event:
         """Where it stands among the events of a run."""
         return order_ms(self.at, self.after_ms), self.id
 
-    def faults(self, run: RunState, path: str) -> Iterator[Fault]:
+    def faults(self, run: Run, path: str) -> Iterator[Fault]:
         """Give what is wrong with it in this very run, beyond its declaration.
 
         Arguments: run, as its procedure begins it; path of the event in what was sent.
         """
         return iter(())
 
-    def apply(self, run: RunState) -> None:
+    def apply(self, run: Run) -> None:
         """Take it into the state of a run.
 
         Arguments: run (changed).
         """
 
-    def came(self, run: RunState, show: Show) -> Came:
+    def came(self, run: Run, show: Show) -> Came:
         """Return what came of it, for a report.
 
         Arguments: run, as it stood before; show, which writes a quantity in the reader's units.
         """
         return Came(self.KIND.replace("_", " "), "done")
 
-    def concerns(self, step: Step, run: RunState) -> bool:
+    def concerns(self, step: Step, run: Run) -> bool:
         """Return whether the state of a step may be another after it.
 
         Arguments: step, run.
@@ -97,7 +128,7 @@ class StepEvent(Event):
 
     step: str = text("Step", 60, needed=True)
 
-    def faults(self, run: RunState, path: str) -> Iterator[Fault]:
+    def faults(self, run: Run, path: str) -> Iterator[Fault]:
         """Give the fault of a step that is not there or takes no such event.
 
         Arguments: run, path.
@@ -106,7 +137,7 @@ class StepEvent(Event):
         if found is None or type(self) not in found.EVENTS:
             yield Fault(f"{path}.step", f"{self.step!r} is no step of this procedure that takes {self.KIND}")
 
-    def apply(self, run: RunState) -> None:
+    def apply(self, run: Run) -> None:
         """Take it into its step, unless that was done too early.
 
         Arguments: run (changed).
@@ -122,14 +153,14 @@ class StepEvent(Event):
         if state.status == "done":
             run.after(step)
 
-    def concerns(self, step: Step, run: RunState) -> bool:
+    def concerns(self, step: Step, run: Run) -> bool:
         """Return whether the state of a step may be another after it: one that needs its step, or that its step does something to.
 
         Arguments: step, run.
         """
         return self.step == step.id or self.step in step.needs or run.steps[self.step].moves_others
 
-    def came(self, run: RunState, show: Show) -> Came:
+    def came(self, run: Run, show: Show) -> Came:
         """Return what came of it, for a report: the words of its kind, at its step.
 
         Arguments: run, show.
@@ -144,7 +175,7 @@ class StepEvent(Event):
         """
         return Came(title, self.DID)
 
-    def at_step(self, step: Any, state: Any, run: RunState) -> None:
+    def at_step(self, step: Any, state: Any, run: Run) -> None:
         """Change the state of its step.
 
         Arguments: step, state (changed), run.
@@ -306,7 +337,7 @@ class Step:
         """
         return entry
 
-    def gates(self, state: Any, run: RunState) -> Iterator[tuple[str, str, str]]:
+    def gates(self, state: Any, run: Run) -> Iterator[tuple[str, str, str]]:
         """Give what this step holds open, as (code, subject, name).
 
         Arguments: state of the step; run.
@@ -322,7 +353,7 @@ class Step:
         Arguments: state (changed), clock of what was seen.
         """
 
-    def settle(self, state: Any, run: RunState) -> None:
+    def settle(self, state: Any, run: Run) -> None:
         """Bring the state up to date after any event of the run.
 
         Arguments: state (changed), run.

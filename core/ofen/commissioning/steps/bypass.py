@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ...document import choice, text
-from ..state import RunState
-from .base import Came, Show, State, Step, StepEvent
+from .base import Came, Run, Show, State, Step, StepEvent
 
 
 @dataclass(frozen=True)
@@ -24,7 +23,7 @@ class BypassBridged(StepEvent):
         """
         return Came(title, "bridged", finding="bypass")
 
-    def at_step(self, step: Bypass, state: BypassState, run: RunState) -> None:
+    def at_step(self, step: Bypass, state: BypassState, run: Run) -> None:
         """Open it in the ledger with the step's own reason.
 
         Arguments: step, state (changed), run (changed).
@@ -46,7 +45,7 @@ class BypassRestored(StepEvent):
         """
         return Came(title, "put back", finding="bypass")
 
-    def apply(self, run: RunState) -> None:
+    def apply(self, run: Run) -> None:
         """Close it in the ledger; closing a bypass is never too early.
 
         Arguments: run (changed).
@@ -83,7 +82,7 @@ class Bypass(Step):
         """What is opened here is closed by another step."""
         return True
 
-    def settle(self, state: BypassState, run: RunState) -> None:
+    def settle(self, state: BypassState, run: Run) -> None:
         """Take the closing step as done once the ledger says so, however it was closed.
 
         Arguments: state (changed), run.

@@ -7,10 +7,9 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ...document import flag, many, number, text, texts
-from ...errors import Fault
+from ...figures.errors import Fault
 from .. import looks
-from ..state import RunState
-from .base import Came, Change, Show, Site, State, Step, StepEvent, TimedState
+from .base import Came, Change, Run, Show, Site, State, Step, StepEvent, TimedState
 
 EXPECTED = "The plan expects frost in this cold, and enough gas still comes. "
 NOT_AS_PLANNED = "The plan says “{planned}” here. Change what is here, or change the plan under Siting first."
@@ -30,7 +29,7 @@ class ChoiceMade(StepEvent):
         """
         return Came(title, step.option(self.choice).reads, finding="" if step.is_right(self.choice) else "out")
 
-    def faults(self, run: RunState, path: str) -> Iterator[Fault]:
+    def faults(self, run: Run, path: str) -> Iterator[Fault]:
         """Give the fault of a step or a choice that is not there.
 
         Arguments: run, path.
@@ -41,7 +40,7 @@ class ChoiceMade(StepEvent):
         if not found and isinstance(step, Choose) and self.choice not in step.words:
             yield Fault(f"{path}.choice", f"{self.choice!r} is not allowed; allowed are {', '.join(step.words)}")
 
-    def at_step(self, step: Choose, state: ChooseState, run: RunState) -> None:
+    def at_step(self, step: Choose, state: ChooseState, run: Run) -> None:
         """Take the step as done where a right thing was seen; what was seen may call for other steps.
 
         Arguments: step, state (changed), run (changed).

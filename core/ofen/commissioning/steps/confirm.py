@@ -7,8 +7,7 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ...document import choice
-from ..state import RunState
-from .base import State, Step, StepEvent
+from .base import Run, State, Step, StepEvent
 
 
 @dataclass(frozen=True)
@@ -18,7 +17,7 @@ class StepConfirmed(StepEvent):
     KIND: ClassVar[str] = "step_confirmed"
     DID: ClassVar[str] = "confirmed"
 
-    def at_step(self, step: Confirm, state: ConfirmState, run: RunState) -> None:
+    def at_step(self, step: Confirm, state: ConfirmState, run: Run) -> None:
         """Take the step as done.
 
         Arguments: step, state (changed), run.

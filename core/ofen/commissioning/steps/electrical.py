@@ -7,12 +7,11 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ...document import choice, many, maybe, number, text
-from ...errors import Fault
-from ...numerics import rounded
+from ...figures.errors import Fault
+from ...figures.numerics import rounded
 from ..limits import Limit
 from ..read_by import GATE, ReadByEvent, ReadByState, ReadByStep, proven_for
-from ..state import RunState
-from .base import Came, Change, Show, Site, State
+from .base import Came, Change, Run, Show, Site, State
 
 MOST = 5000.0
 # A load that is switched on draws more than this in one leg at least (common practice).
@@ -58,7 +57,7 @@ class ElectricalRead(ReadByEvent):
             finding = finding or ("" if side == "within" else "out")
         return Came(title, "; ".join(told) + self.by_what, finding=finding)
 
-    def faults(self, run: RunState, path: str) -> Iterator[Fault]:
+    def faults(self, run: Run, path: str) -> Iterator[Fault]:
         """Give the faults of values that are not of this set.
 
         Arguments: run, path.
@@ -73,7 +72,7 @@ class ElectricalRead(ReadByEvent):
             if r.id not in known:
                 yield Fault(f"{path}.readings[{n}].id", f"{r.id!r} is not measured here; measured are {', '.join(known)}")
 
-    def at_step(self, step: Electrical, state: ElectricalState, run: RunState) -> None:
+    def at_step(self, step: Electrical, state: ElectricalState, run: Run) -> None:
         """Take the set: done where every value is there and within its limits.
 
         Arguments: step, state (changed), run.

@@ -8,8 +8,7 @@ from typing import Any, ClassVar
 
 from ...document import number
 from ..clock import elapsed_s, spoken
-from ..state import RunState
-from .base import LONGEST_S, Show, State, StepEvent, TimedState, TimedStep
+from .base import LONGEST_S, Run, Show, State, StepEvent, TimedState, TimedStep
 
 
 @dataclass(frozen=True)
@@ -19,7 +18,7 @@ class HoldBegun(StepEvent):
     KIND: ClassVar[str] = "hold_begun"
     DID: ClassVar[str] = "begun"
 
-    def at_step(self, step: Hold, state: HoldState, run: RunState) -> None:
+    def at_step(self, step: Hold, state: HoldState, run: Run) -> None:
         """Begin to count.
 
         Arguments: step, state (changed), run.
@@ -35,7 +34,7 @@ class HoldEnded(StepEvent):
     KIND: ClassVar[str] = "hold_ended"
     DID: ClassVar[str] = "ended"
 
-    def at_step(self, step: Hold, state: HoldState, run: RunState) -> None:
+    def at_step(self, step: Hold, state: HoldState, run: Run) -> None:
         """Take the step as done where it was held long enough and not too long; an end without a beginning is none.
 
         Arguments: step, state (changed), run.

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ...document import text
-from ..state import PictureLine, RunState
-from .base import Show, State, Step, StepEvent
+from ..lines import PictureLine
+from .base import Run, Show, State, Step, StepEvent
 
 
 @dataclass(frozen=True)
@@ -19,7 +19,7 @@ class PhotoTaken(StepEvent):
     DID: ClassVar[str] = "a picture was taken"
     photo: str = text("Photo", 40, needed=True)
 
-    def at_step(self, step: Photo, state: PhotoState, run: RunState) -> None:
+    def at_step(self, step: Photo, state: PhotoState, run: Run) -> None:
         """Take the step as done.
 
         Arguments: step, state (changed), run (changed).

@@ -9,8 +9,7 @@ from typing import Any, ClassVar
 from ...document import choice, number, text
 from ..clock import elapsed_s, spoken
 from ..pressure_tests import LEAST_PA, LEAST_S, judged, leak_rate_m3_per_s, lost_pa
-from ..state import RunState
-from .base import Came, Change, Show, Site, State, Step, StepEvent, TimedState
+from .base import Came, Change, Run, Show, Site, State, Step, StepEvent, TimedState
 
 MEDIA = (("air", "air"), ("nitrogen", "nitrogen or another inert gas"), ("oxygen", "oxygen"), ("fuel_gas", "fuel gas"))
 
@@ -31,7 +30,7 @@ class PressureTestBegun(StepEvent):
         """
         return Came(title, f"begun with {dict(MEDIA)[self.medium]} at {show(self.pressure_pa, 'gas_pressure')}")
 
-    def at_step(self, step: PressureTest, state: PressureTestState, run: RunState) -> None:
+    def at_step(self, step: PressureTest, state: PressureTestState, run: Run) -> None:
         """Begin to count, unless the pressure is too low or the medium is one that kills.
 
         Arguments: step, state (changed), run.
@@ -64,7 +63,7 @@ class PressureTestEnded(StepEvent):
         """
         return Came(title, f"ended at {show(self.pressure_pa, 'gas_pressure')}")
 
-    def at_step(self, step: PressureTest, state: PressureTestState, run: RunState) -> None:
+    def at_step(self, step: PressureTest, state: PressureTestState, run: Run) -> None:
         """Judge the fall that warmth does not explain.
 
         Arguments: step, state (changed), run.

@@ -8,13 +8,12 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ...document import maybe, number, text
-from ...errors import Fault, OfenError
-from ...numerics import rounded
-from ...quantities import kind_of, parse, shown
+from ...figures.errors import Fault, OfenError
+from ...figures.numerics import rounded
+from ...figures.quantities import kind_of, parse, shown
 from ..limits import ANY, READABLE, Limit
 from ..read_by import GATE, ReadByEvent, ReadByState, ReadByStep, proven_for
-from ..state import RunState
-from .base import Came, Change, Show, Site, State
+from .base import Came, Change, Run, Show, Site, State
 
 ALLOWED_DROOP = 0.25
 EXPONENT = re.compile(r"\d[eE][+-]?\d")
@@ -38,7 +37,7 @@ class ReadingTaken(ReadByEvent):
         value = show(float(self.value), step.quantity) + ("" if side == "within" else f": too {side}")
         return Came(title, value + self.by_what, step.allowed(show), "" if side == "within" else "out")
 
-    def faults(self, run: RunState, path: str) -> Iterator[Fault]:
+    def faults(self, run: Run, path: str) -> Iterator[Fault]:
         """Give the faults of a reading in a unit of another quantity, beyond what an instrument can show, or unlike what was typed.
 
         Arguments: run, path.
@@ -64,7 +63,7 @@ class ReadingTaken(ReadByEvent):
         if abs(typed - self.value) > 0.01 * max(abs(typed), abs(self.value)) + 1e-9:
             yield Fault(f"{path}.value", f"{shown(float(self.value), step.quantity)} is not what was typed, {self.as_typed}")
 
-    def at_step(self, step: Read, state: ReadState, run: RunState) -> None:
+    def at_step(self, step: Read, state: ReadState, run: Run) -> None:
         """Take the reading: done within its limits, else failed with what to do.
 
         Arguments: step, state (changed), run.

@@ -7,10 +7,9 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ...document import flag, text, texts
-from ...errors import Fault
+from ...figures.errors import Fault
 from ...supply.tree.joints import MOST_JOINTS
-from ..state import RunState
-from .base import Came, Event, Show, Site, State, Step
+from .base import Came, Event, Run, Show, Site, State, Step
 
 
 @dataclass(frozen=True)
@@ -19,7 +18,7 @@ class JointEvent(Event):
 
     joint: str = text("Joint", 120, needed=True)
 
-    def faults(self, run: RunState, path: str) -> Iterator[Fault]:
+    def faults(self, run: Run, path: str) -> Iterator[Fault]:
         """Give the fault of a joint that is not there.
 
         Arguments: run, path.
@@ -27,7 +26,7 @@ class JointEvent(Event):
         if self.joint not in run.joints:
             yield Fault(f"{path}.joint", f"{self.joint!r} is no joint of this path")
 
-    def concerns(self, step: Step, run: RunState) -> bool:
+    def concerns(self, step: Step, run: Run) -> bool:
         """Return whether the state of a step may be another after it: one that tests this joint.
 
         Arguments: step, run.
@@ -43,7 +42,7 @@ class JointTested(JointEvent):
     tight: bool = flag("Tight", needed=True)
     method: str = text("Method", 80, needed=True)
 
-    def came(self, run: RunState, show: Show) -> Came:
+    def came(self, run: Run, show: Show) -> Came:
         """Return whether the joint was tight, and by what, for a report.
 
         Arguments: run, show.
@@ -51,7 +50,7 @@ class JointTested(JointEvent):
         said = f"{'tight' if self.tight else 'leaks'}, {self.method.replace('_', ' ')}".rstrip(", ")
         return Came(run.joints[self.joint].joint.name, said, "tight", "" if self.tight else "leak")
 
-    def apply(self, run: RunState) -> None:
+    def apply(self, run: Run) -> None:
         """Take note of it at the joint, once a step that tests it has what it needs: before that no gas stands on the joint.
 
         Arguments: run (changed).
@@ -69,14 +68,14 @@ class JointOpened(JointEvent):
 
     KIND: ClassVar[str] = "joint_opened"
 
-    def came(self, run: RunState, show: Show) -> Came:
+    def came(self, run: Run, show: Show) -> Came:
         """Return that its test counts no more, for a report.
 
         Arguments: run, show.
         """
         return Came(run.joints[self.joint].joint.name, "opened: its test counts no more", finding="opened")
 
-    def apply(self, run: RunState) -> None:
+    def apply(self, run: Run) -> None:
         """Take note of it at the joint.
 
         Arguments: run (changed).
@@ -122,14 +121,14 @@ class Test(Step):
         every = scope == "all"
         return entry | {"joints": [j.id for j in site.joints if (every and j.sort != "burner port") or scope in (j.sort, j.id)]}
 
-    def gates(self, state: TestState, run: RunState) -> Iterator[tuple[str, str, str]]:
+    def gates(self, state: TestState, run: Run) -> Iterator[tuple[str, str, str]]:
         """Give nothing: each joint is a gate of its own, whichever step tests it.
 
         Arguments: state, run.
         """
         return iter(())
 
-    def settle(self, state: TestState, run: RunState) -> None:
+    def settle(self, state: TestState, run: Run) -> None:
         """Take the step as done once all its joints are tight; one opened later is a gate of its own.
 
         Arguments: state (changed), run.

@@ -8,8 +8,7 @@ from typing import Any, ClassVar
 
 from ...document import flag, number, text, whole
 from ..clock import elapsed_s, spoken
-from ..state import RunState
-from .base import Came, Show, State, Step, StepEvent, TimedState
+from .base import Came, Run, Show, State, Step, StepEvent, TimedState
 
 
 @dataclass(frozen=True)
@@ -29,7 +28,7 @@ class TryMade(StepEvent):
         says = f"{'caught' if self.caught else 'did not catch'}, held {show(self.held_s, 'hold')}{', too long' if late else ''}"
         return Came(title, says, finding="out" if late else "")
 
-    def at_step(self, step: Tries, state: TriesState, run: RunState) -> None:
+    def at_step(self, step: Tries, state: TriesState, run: Run) -> None:
         """Count it: done where it caught, else rest after so many.
 
         Arguments: step, state (changed), run.

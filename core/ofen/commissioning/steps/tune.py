@@ -7,9 +7,8 @@ from dataclasses import dataclass
 from typing import Any, ClassVar
 
 from ...document import choice, number
-from ...numerics import rounded
-from ..state import RunState
-from .base import Came, Show, State, Step, StepEvent
+from ...figures.numerics import rounded
+from .base import Came, Run, Show, State, Step, StepEvent
 
 LOOKS = (("smooth", "runs smoothly"), ("falters", "falters"))
 PHASES = (
@@ -36,7 +35,7 @@ class ScrewTurned(StepEvent):
         """
         return Came(title, f"{self.turns:g} turns, {dict(LOOKS)[self.look]}")
 
-    def at_step(self, step: Tune, state: TuneState, run: RunState) -> None:
+    def at_step(self, step: Tune, state: TuneState, run: Run) -> None:
         """Go on by what was seen: falters found, backed out, one more.
 
         Arguments: step, state (changed), run.
@@ -72,7 +71,7 @@ class ScrewLocked(StepEvent):
     KIND: ClassVar[str] = "screw_locked"
     DID: ClassVar[str] = "locked"
 
-    def at_step(self, step: Tune, state: TuneState, run: RunState) -> None:
+    def at_step(self, step: Tune, state: TuneState, run: Run) -> None:
         """Take the step as done where every part of it is.
 
         Arguments: step, state (changed), run (changed).

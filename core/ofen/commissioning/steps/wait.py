@@ -8,8 +8,7 @@ from typing import Any, ClassVar
 
 from ...document import choice, flag, number, text, texts
 from ..clock import Clock, elapsed_s, proven_s, spoken, watched
-from ..state import RunState
-from .base import LONGEST_S, Show, State, StepEvent, TimedState, TimedStep
+from .base import LONGEST_S, Run, Show, State, StepEvent, TimedState, TimedStep
 
 
 @dataclass(frozen=True)
@@ -19,7 +18,7 @@ class WaitBegun(StepEvent):
     KIND: ClassVar[str] = "wait_begun"
     DID: ClassVar[str] = "begun"
 
-    def at_step(self, step: Wait, state: WaitState, run: RunState) -> None:
+    def at_step(self, step: Wait, state: WaitState, run: Run) -> None:
         """Begin to count.
 
         Arguments: step, state (changed), run.
@@ -36,7 +35,7 @@ class WaitEnded(StepEvent):
     seen: tuple[str, ...] = texts("Seen to be so")
     temperature_c: float | None = number("temperature", -60, 1500, "Temperature read")
 
-    def at_step(self, step: Wait, state: WaitState, run: RunState) -> None:
+    def at_step(self, step: Wait, state: WaitState, run: Run) -> None:
         """Take the step as done where the wait is over; of a lock-out only what the clocks can prove counts.
 
         Arguments: step, state (changed), run.

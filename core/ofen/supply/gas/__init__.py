@@ -1,0 +1,1 @@
+"""The ways of gas: regulators, lines, inlets."""

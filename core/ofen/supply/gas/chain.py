@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from itertools import takewhile
 
-from ...catalogue import Regulator
-from ...catalogue.sheets import FUEL_WORDS
-from ...fuel.properties import told_flow
-from ...job import AppliancePart, RegulatorPart
-from ...numerics import rounded, total
-from ...path import PathNode
+from ...document.job import AppliancePart, RegulatorPart
+from ...document.sheets import FUEL_WORDS
+from ...figures.numerics import rounded, total
+from ...physics.fuel.properties import told_flow
+from ...physics.pipes import gas_line
+from ...plant import regulators
+from ...plant.catalogue import Regulator
+from ...plant.consumers import Consumer
 from ...plant.gas import judged_at
-from ..pipes import gas_line
-from ..tree.consumers import Consumer
-from ..tree.nodes import Node, above, below
-from . import regulators
+from ...plant.nodes import Node, above, below
+from ..path import PathNode
 from .walk import Walk
 
 # What stands after a regulator that fails open must bear its relief: 2 psi where machines take 14 in w.c. or less (NFPA 58, from memory).

@@ -5,15 +5,16 @@ from __future__ import annotations
 from itertools import takewhile
 from math import sqrt
 
-from ...catalogue import Regulator
-from ...figures import figure
-from ...fuel.properties import told_flow
-from ...job import AppliancePart, ConnectorPart, RegulatorPart
-from ...numerics import total
-from ...path import PathNode
-from ..pipes.sections import connector_rated_w
-from ..tree.nodes import Node, above
-from . import chain, regulators
+from ...document.job import AppliancePart, ConnectorPart, RegulatorPart
+from ...figures.figure import figure
+from ...figures.numerics import total
+from ...physics.fuel.properties import told_flow
+from ...plant import regulators
+from ...plant.catalogue import Regulator
+from ...plant.nodes import Node, above
+from ...plant.sections import connector_rated_w
+from ..path import PathNode
+from . import chain
 from .walk import Walk
 
 # Beyond a tenth and fifty times what it takes now no share is told.

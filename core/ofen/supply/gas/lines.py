@@ -5,18 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from ...catalogue import Connector
-from ...figures import figure
-from ...fuel.properties import flow_m3_per_s
-from ...job import AppliancePart, ConnectorPart, DripPot, FilterPart, LinePart
-from ...numerics import rounded
-from ...path import PathNode
-from ...stage import Row, StageReport, labels, missing
-from ..pipes import gas_line
-from ..pipes.materials import FOR_GAS, called
-from ..pipes.other_equations import mueller_m3_per_s, spitzglass_m3_per_s, weymouth_m3_per_s
-from ..pipes.sections import LineResult, connector_rated_w, line_result
-from ..tree.nodes import Node, above, below
+from ...document.fields import labels, missing
+from ...document.job import AppliancePart, ConnectorPart, DripPot, FilterPart, LinePart
+from ...figures.figure import figure
+from ...figures.numerics import rounded
+from ...figures.report import Row, StageReport
+from ...physics.fuel.properties import flow_m3_per_s
+from ...physics.pipes import gas_line
+from ...physics.pipes.materials import FOR_GAS, called
+from ...physics.pipes.other_equations import mueller_m3_per_s, spitzglass_m3_per_s, weymouth_m3_per_s
+from ...plant.catalogue import Connector
+from ...plant.nodes import Node, above, below
+from ...plant.sections import LineResult, connector_rated_w, line_result
+from ..path import PathNode
 from .walk import Walk
 
 

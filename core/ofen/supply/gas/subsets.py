@@ -6,11 +6,11 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import exp, log
 
-from ...job import AppliancePart, LinePart
-from ...numerics import NoRoot, root, rounded
+from ...document.job import AppliancePart, LinePart
+from ...figures.numerics import NoRoot, root, rounded
+from ...figures.report import Row, StageReport
+from ...plant.consumers import Consumer
 from ...plant.gas import GasPlant, judged_at
-from ...stage import Row, StageReport
-from ..tree.consumers import Consumer
 
 
 @dataclass(frozen=True)

@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from ...catalogue import Catalogue, Regulator
-from ...fuel.properties import Gas
-from ...job import ConnectorPart, LinePart, RegulatorPart
-from ...placed import PlacedSupply
+from ...document.job import ConnectorPart, LinePart, RegulatorPart
+from ...figures.report import StageReport
+from ...physics.fuel.properties import Gas
+from ...plant.catalogue import Catalogue, Regulator
+from ...plant.consumers import Consumer
 from ...plant.gas import At, GasPlant
-from ...stage import StageReport
-from ..tree.consumers import Consumer
-from ..tree.nodes import Node, above
+from ...plant.nodes import Node, above
+from ...plant.placed import PlacedSupply
 
 
 @dataclass(frozen=True)

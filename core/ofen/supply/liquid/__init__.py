@@ -1,0 +1,1 @@
+"""The ways of liquid fuel."""

@@ -5,23 +5,24 @@ from __future__ import annotations
 from collections.abc import Callable
 from math import ceil
 
+from ...document.fields import labels, missing
+from ...document.job import COLDEST_C, AppliancePart, FilterPart, LinePart, Site
 from ...equipment.heaters import ChosenUnit
-from ...equipment.ratings import Rating
-from ...figures import figure
-from ...fuel.properties import fuel as fuel_of
-from ...fuel.viscosity import grade, temperature_for_c
-from ...job import COLDEST_C, AppliancePart, FilterPart, LinePart, Site
+from ...figures.figure import figure
+from ...figures.numerics import NoRoot, root, rounded, total
+from ...figures.report import StageReport
 from ...need.loads import PowerNeed
-from ...numerics import NoRoot, root, rounded, total
-from ...path import PathNode
-from ...placed import PlacedSupply
+from ...physics.fuel.properties import fuel as fuel_of
+from ...physics.fuel.viscosity import grade, temperature_for_c
+from ...physics.pipes import materials
+from ...physics.pipes.materials import Pipe, called
 from ...plant.liquid import LiquidPlant, Room, built, draws_of
-from ...stage import StageReport, labels, missing
+from ...plant.nodes import Node, put_flows
+from ...plant.placed import PlacedSupply
+from ...plant.ratings import Rating
+from ...plant.sections import fittings_of
 from ..gas.lines import is_whole
-from ..pipes import materials
-from ..pipes.materials import Pipe, called
-from ..pipes.sections import fittings_of
-from ..tree.nodes import Node, path_node, put_flows
+from ..path import PathNode, path_node
 from . import inlets
 from .walk import LiquidWalk
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-from ...job import AppliancePart, LinePart
-from ...numerics import total
+from ...document.job import AppliancePart, LinePart
+from ...figures.numerics import total
+from ...physics.pipes.liquid_line import fill_time_s, volume_m3
 from ...plant.liquid import Draws
-from ..tree.nodes import Node, above
-from .line import fill_time_s, volume_m3
+from ...plant.nodes import Node, above
 from .walk import LiquidWalk
 
 LITRE_PER_HOUR = 0.001 / 3600

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ...figures.report import StageReport
 from ...plant.gas import At
 from ...plant.liquid import LiquidPlant
-from ...stage import StageReport
-from ..tree.nodes import Node
+from ...plant.nodes import Node
 
 
 @dataclass(frozen=True)

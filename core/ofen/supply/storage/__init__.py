@@ -1,0 +1,1 @@
+"""Vessels, banks and cartridges."""

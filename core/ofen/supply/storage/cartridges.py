@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from math import ceil
 
-from ...air.atmosphere import pressure_pa as barometer_at
+from ...document.job import Site
 from ...equipment.heaters import ChosenUnit
-from ...figures import figure
-from ...fuel import blend
-from ...fuel.properties import fuel
-from ...job import Site
-from ...numerics import rounded, total
-from ...stage import StageReport
+from ...figures.figure import figure
+from ...figures.numerics import rounded, total
+from ...figures.report import StageReport
+from ...physics.air.atmosphere import pressure_pa as barometer_at
+from ...physics.fuel import blend
+from ...physics.fuel.properties import fuel
 from ..fuel_choice import behaviours
 
 # What a cartridge heater's own regulator needs over the air (from memory).

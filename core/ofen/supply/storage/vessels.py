@@ -6,19 +6,21 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from math import ceil
 
-from ...air.atmosphere import pressure_pa as barometer_at
-from ...catalogue import Catalogue, Regulator, Vessel
-from ...figures import figure
-from ...fuel.properties import gas
-from ...fuel.vapour import saturation_c
-from ...job import WARMEST_LOWEST_C, Site, Storage
-from ...numerics import root, rounded, total
+from ...document.fields import labels, missing
+from ...document.job import WARMEST_LOWEST_C, Site, Storage
+from ...figures.figure import figure
+from ...figures.numerics import root, rounded, total
+from ...figures.report import Row, StageReport
+from ...physics import vaporizing
+from ...physics.air.atmosphere import pressure_pa as barometer_at
+from ...physics.fuel.properties import gas
+from ...physics.fuel.vapour import saturation_c
+from ...physics.vaporizing import Vessel
+from ...plant import regulators
+from ...plant.catalogue import Catalogue, Regulator
+from ...plant.consumers import Consumer
 from ...plant.vessels import PROPANE, Source, standing_pa, steady
-from ...stage import Row, StageReport, labels, missing
-from ..gas import regulators
 from ..night import NightSays
-from ..tree.consumers import Consumer
-from . import vaporizing
 
 AT = ".storage"
 # The share of an hour at a temperature outside (°C) that each heater burns, by its id.

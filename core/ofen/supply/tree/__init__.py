@@ -1,0 +1,1 @@
+"""The joints of a path."""

@@ -6,11 +6,11 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 
 from ...document import choice, specs, text
-from ...job import AppliancePart, ConnectorPart, DripPot, LinePart, TestPort
-from ...path import PathNode
-from ...placed import PlacedSupply
-from ...stage import Row, StageReport
-from .nodes import Node, to_inlet
+from ...document.job import AppliancePart, ConnectorPart, DripPot, LinePart, TestPort
+from ...figures.report import Row, StageReport
+from ...plant.nodes import Node, to_inlet
+from ...plant.placed import PlacedSupply
+from ..path import PathNode
 
 # How each material is joined: sort, sealant, tool (common practice; the maker's instructions go first).
 MADE = {

@@ -21,8 +21,8 @@ from instruments.stand_ins.serving import serve
 from instruments.stand_ins.world import StandIn, World
 from jobs.actions import newest
 from jobs.models import Job
-from ofen.instruments.shelf import dump
-from ofen.job import load_as_far
+from ofen.commissioning.instruments.shelf import dump
+from ofen.document.job import load_as_far
 from ofen.plan import plan
 
 PORT = 5101

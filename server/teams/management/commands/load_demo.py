@@ -17,10 +17,10 @@ from jobs import examples
 from jobs.attention import gathered
 from jobs.models import Job
 from logbook import actions as logbook
+from ofen.commissioning.instruments.shelf import FORMAT, dump
+from ofen.commissioning.instruments.shelf import load as load_instrument
 from ofen.commissioning.procedure import Procedure
-from ofen.instruments.shelf import FORMAT, dump
-from ofen.instruments.shelf import load as load_instrument
-from ofen.job import load
+from ofen.document.job import load
 from ofen.plan import plan
 from ofen_server.batches import LARGEST_BATCH
 from teams.demo_log import DAYS, LIKE, demo_log

@@ -1,0 +1,460 @@
+"""The job document: what a technician knows about one job, and its loader, dumper and schema."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, ClassVar, Literal, TypeAlias
+
+from .. import document
+from ..figures.errors import Fault, JobFaults
+from . import Spec, choice, many, number, one, specs, text, texts, upgrades, whole
+from .need import Need
+from .sheets import FUELS, SHEETS, Sheet
+from .siting import Siting
+
+FORMAT = "ofen-job/2"
+MOST_SUPPLIES = 6
+# The coldest a site or a fuel may be given, and the warmest a coldest hour.
+COLDEST_C, WARMEST_LOWEST_C = -50.0, 30.0
+# Nodes of the fuel path that are no parts: what the fuel comes from, and what the heat goes to.
+NO_PARTS = ("storage", "space")
+
+
+@dataclass(frozen=True)
+class Site:
+    """Where the job is."""
+
+    place: str = text("Place")
+    altitude_m: float | None = number("altitude", -400, 5000, "Altitude")
+    outside_lowest_c: float | None = number(
+        "temperature", COLDEST_C, WARMEST_LOWEST_C, "Lowest outside", "The coldest hour the plant must carry"
+    )
+    outside_highest_c: float | None = number("temperature", -40, 55, "Highest outside", "The hottest hour an engine must carry")
+    ground_c: float | None = number(
+        "temperature", -20, 30, "Ground under the floor", "Left empty, the lowest outside temperature counts"
+    )
+    gas_service_pa: float | None = number("gas_pressure", 200, 35_000, "Natural gas at the meter", "Left empty where there is none")
+
+
+@dataclass(frozen=True)
+class HeaterUnit:
+    """One heater chosen for the job."""
+
+    id: str = text("Id", 40)
+    model: str = text("Model", 80)
+    fuel: str | None = choice("Burns now", *FUELS, help="Left empty, the heaters' fuel")
+    serves: str = text("Warms", 40, "Left empty: the spaces; else the id of a valve body")
+    serial: str = text("Serial number", 60)
+
+
+@dataclass(frozen=True)
+class GeneratorUnit:
+    """One generator chosen for the job, and what was found on it."""
+
+    id: str = text("Id", 40)
+    model: str = text("Model", 80)
+    fuel: str | None = choice("Burns now", *FUELS, help="Left empty, the generators' fuel")
+    feeds: str | None = choice(
+        "Feeds", ("all", "all loads"), ("essential", "the essential loads"), ("others", "the others"), default="all"
+    )
+    hose: str | None = choice(
+        "Regulator in the hose",
+        ("plain", "a plain cylinder regulator"),
+        ("demand", "a demand regulator"),
+        help="Look at the hose that came with it; left empty, the data sheet counts",
+    )
+    inside: str | None = choice(
+        "Behind the side cover",
+        ("straight", "the line runs straight to the carburettor"),
+        ("fixed", "a demand regulator is fixed inside"),
+        help="Engine off and cold; left empty, the data sheet counts",
+    )
+    serial: str = text("Serial number", 60)
+
+
+@dataclass(frozen=True)
+class Equipment:
+    """The machines chosen."""
+
+    heater_fuel: str | None = choice("Heaters burn", *FUELS, ("any", "whatever fits"), default="propane")
+    heaters: tuple[HeaterUnit, ...] = many(HeaterUnit, "Heaters", 12)
+    generator_fuel: str | None = choice("Generators run on", *FUELS, ("any", "whatever fits"), default="any")
+    generators: tuple[GeneratorUnit, ...] = many(GeneratorUnit, "Generators", 4)
+    margin_fraction: float | None = number(
+        "fraction", 0, 1, "Margin wanted", "Over the need, of heaters and generators; thinner is a caution", default=0.1
+    )
+    hours_a_day_s: float | None = number("duration", 600, 86_400, "Generator runs a day", default=86_400.0)
+    kit_cost: float | None = number("money", 0, 1e6, "Conversion kit, fittings, hose", "What it costs, in your money")
+    tri_fuel_cost: float | None = number("money", 0, 1e6, "Tri-fuel set instead", "What it costs, less what the old one brings")
+    sheets: tuple[Sheet, ...] = many(SHEETS, "Data sheets of our own", 40)
+
+
+@dataclass(frozen=True)
+class Storage:
+    """The vessels that hold the fuel."""
+
+    vessel: str = text("Vessel", 80)
+    count: int | None = whole(1, 60, "Vessels")
+    wanted_s: float | None = number(
+        "duration", 3600, 60 * 86400, "Burning hours between changes", "Hours the burners run until change-over"
+    )
+    reserve_fraction: float | None = number(
+        "fraction", 0.05, 0.6, "Change over at", "Cylinders 20 %, stricter classes 30 %", default=0.3
+    )
+    lead_s: float | None = number(
+        "duration", 3600, 30 * 86400, "Supplier needs", "From the order until fuel is here; left empty, a day"
+    )
+    withdrawal: str | None = choice(
+        "Drawn off as",
+        ("vapour", "vapour, from the top"),
+        ("liquid", "liquid, from the dip tube"),
+        default="vapour",
+    )
+    duty_fraction: float | None = number(
+        "fraction", 0.1, 1, "Burner on in the coldest hour", "Left empty, what the need asks of the heaters"
+    )
+    to_canvas_m: float | None = number("length", 0, 500, "Vessels to canvas or wall")
+
+
+@dataclass(frozen=True)
+class Prices:
+    """What each fuel costs here, in the money of the place, as it is sold."""
+
+    propane: float | None = number("money", 0, 1000, "Propane, a kg")
+    natural_gas: float | None = number("money", 0, 1000, "Natural gas, a m³", "At 15 °C and sea level")
+    butane_mix: float | None = number("money", 0, 1000, "Cartridge gas, a kg")
+    diesel: float | None = number("money", 0, 1000, "Diesel, a litre")
+    kerosene: float | None = number("money", 0, 1000, "Kerosene, a litre")
+    petrol: float | None = number("money", 0, 1000, "Petrol, a litre")
+    waste_oil: float | None = number("money", 0, 1000, "Used oil, a litre")
+
+
+@dataclass(frozen=True)
+class HourOutside:
+    """A temperature of the night, as forecast or read."""
+
+    id: str = text("Id", 40)
+    after_s: float | None = number("duration", 0, 72 * 3600, "Hours from the beginning")
+    outside_c: float | None = number("temperature", -60, 45, "Outside")
+
+
+@dataclass(frozen=True)
+class NightAhead:
+    """The night (or the event) that the vessels must carry."""
+
+    begins_s: float | None = number("clock", 0, 86_400, "Begins at", default=64_800.0)
+    lasts_s: float | None = number("duration", 3600, 72 * 3600, "Lasts", "Left empty, the night is not computed")
+    evening_c: float | None = number(
+        "temperature", -50, 40, "Outside at the beginning", "Left empty: as cold as the coldest hour, all night"
+    )
+    lowest_at_s: float | None = number("clock", 0, 86_400, "Coldest at", default=21_600.0)
+    humidity_fraction: float | None = number("fraction", 0.05, 1, "Humidity outside", "For frost on the shell", default=0.85)
+    fill_fraction: float | None = number("fraction", 0.05, 1, "Fill at the beginning", "Of the fill allowed", default=1.0)
+    reserve_count: int | None = whole(0, 60, "Vessels in reserve", "A second bank that takes over by itself", default=0)
+    hours: tuple[HourOutside, ...] = many(HourOutside, "Temperatures of the night", 80)
+
+
+PartKind: TypeAlias = Literal["shut_off", "regulator", "line", "connector", "appliance", "filter", "drip_pot", "test_port"]
+
+
+@dataclass(frozen=True)
+class PathPart:
+    """What every part of the fuel path has: its place comes after another, "" the source."""
+
+    KIND: ClassVar[PartKind]
+
+    id: str = text("Id", 40)
+    name: str = text("Name", 60)
+    after: str = text("Comes after", 40)
+
+
+@dataclass(frozen=True)
+class ShutOff(PathPart):
+    """A valve in the fuel path."""
+
+    KIND = "shut_off"
+
+
+@dataclass(frozen=True)
+class RegulatorPart(PathPart):
+    """A regulator in the fuel path."""
+
+    KIND = "regulator"
+    model: str = text("Model", 80)
+    vent: str | None = choice("Its vent points", ("down", "down"), ("side", "sideways"), ("up", "up"), help="Seen at site")
+
+
+@dataclass(frozen=True)
+class LinePart(PathPart):
+    """A pipe or hose by length, with its fittings."""
+
+    KIND = "line"
+    material: str | None = choice(
+        "Material",
+        ("steel_schedule_40", "Steel, Schedule 40"),
+        ("copper_k", "Copper, type K"),
+        ("copper_l", "Copper, type L"),
+        ("csst", "Corrugated stainless (CSST)"),
+        ("pe_sdr11", "Polyethylene, SDR 11, buried"),
+        ("lp_hose", "LP hose"),
+        ("fuel_hose", "Fuel hose, for liquids"),
+    )
+    nominal: str = text("Size", 20, "“choose” takes the smallest that passes", default="choose")
+    length_m: float | None = number("length", 0.01, 1000, "Length")
+    elbows: int | None = whole(0, 60, "Elbows", default=0)
+    tees: int | None = whole(0, 60, "Tees", default=0)
+    valves: int | None = whole(0, 20, "Valves", default=0)
+    rise_m: float | None = number("length", -30, 30, "Ends higher by", "Below zero: it falls. For liquid fuel", default=0.0)
+    allowed_drop_pa: float | None = number(
+        "gas_pressure", 10, 50_000, "Allowed drop", "Left empty: 0.5 in w.c. at low pressure, a tenth of the set pressure above"
+    )
+
+
+@dataclass(frozen=True)
+class ConnectorPart(PathPart):
+    """A flexible connector, by its data sheet."""
+
+    KIND = "connector"
+    model: str = text("Model", 80)
+
+
+@dataclass(frozen=True)
+class AppliancePart(PathPart):
+    """The inlet of one chosen heater or generator."""
+
+    KIND = "appliance"
+    machine: str = text("Machine", 40)
+
+
+@dataclass(frozen=True)
+class FilterPart(PathPart):
+    """A filter or strainer in the fuel path."""
+
+    KIND = "filter"
+    drop_pa: float | None = number("gas_pressure", 0, 20_000, "Drop when clean, at full load", "Its data sheet", default=25.0)
+
+
+@dataclass(frozen=True)
+class DripPot(PathPart):
+    """A drip pot or sediment trap: gas turns, what is wet or gritty falls."""
+
+    KIND = "drip_pot"
+    stands: str | None = choice("It stands", ("upright", "upright, cap below"), ("lying", "lying"), help="Seen at site")
+
+
+@dataclass(frozen=True)
+class TestPort(PathPart):
+    """A port for the manometer, with its plug."""
+
+    __test__: ClassVar[bool] = False
+    KIND = "test_port"
+
+
+Part = ShutOff | RegulatorPart | LinePart | ConnectorPart | FilterPart | DripPot | TestPort | AppliancePart
+PARTS = {c.KIND: c for c in (ShutOff, RegulatorPart, LinePart, ConnectorPart, FilterPart, DripPot, TestPort, AppliancePart)}
+
+
+GRADES = (
+    ("diesel_summer", "Diesel, summer grade"),
+    ("diesel_winter", "Diesel, winter grade"),
+    ("diesel_arctic", "Diesel, arctic grade"),
+    ("heating_oil", "Heating oil"),
+    ("kerosene", "Kerosene"),
+    ("used_oil", "Used oil, engine mix"),
+    ("used_oil_thick", "Used oil, gear oil in it"),
+)
+
+
+@dataclass(frozen=True)
+class LiquidSupply:
+    """Liquid fuel: its grade, how cold it gets, and the tanks that hold it."""
+
+    grade: str | None = choice("Grade", *GRADES)
+    fuel_c: float | None = number("temperature", COLDEST_C, 60, "Fuel at its coldest", "Left empty, the lowest outside temperature")
+    tank_m3: float | None = number("liquid_volume", 0.001, 200, "One tank holds", "What can be drawn from it")
+    tanks: int | None = whole(1, 60, "Tanks", default=1)
+    shape: str | None = choice(
+        "Shape of a tank",
+        ("lying_cylinder", "lying cylinder"),
+        ("upright", "upright cylinder"),
+        ("box", "box"),
+        ("drum", "drum, upright"),
+        help="To read it by a dipstick",
+    )
+    length_m: float | None = number("length", 0.05, 30, "Inside length", "Of an upright one and a drum: its height")
+    diameter_m: float | None = number("length", 0.05, 30, "Inside diameter", "Of a box: its width")
+    end: str | None = choice("Ends of a lying one", ("flat", "flat"), ("domed", "domed"), default="flat")
+    suction_most_pa: float | None = number(
+        "gas_pressure", 500, 80_000, "Pump may suck", "Left empty: by the kind of heater; its data sheet goes first"
+    )
+
+
+@dataclass(frozen=True)
+class Supply:
+    """One fuel, what holds it, and the tree of parts from there to the machines; `after` names the part upstream, "" the source."""
+
+    id: str = text("Id", 40)
+    name: str = text("Supply", 60)
+    fuel: str | None = choice(
+        "Fuel",
+        ("propane", "Propane (LP), from vessels"),
+        ("natural_gas", "Natural gas, from the meter"),
+        ("diesel", "Diesel, from a tank"),
+        ("kerosene", "Kerosene, from a tank"),
+        ("petrol", "Petrol, from a tank"),
+        ("waste_oil", "Used oil, from a tank"),
+        ("butane_mix", "Cartridges, in the heater"),
+        default="propane",
+    )
+    spare_flow_fraction: float | None = number(
+        "fraction", 0, 1, "Spare flow wanted", "Left over for hose, valve and later changes", default=0.1
+    )
+    sizing: str | None = choice(
+        "Sized by",
+        ("longest", "longest length (cautious)"),
+        ("branch", "branch length"),
+        ("least_cost", "least pipe for the drop allowed"),
+        default="longest",
+    )
+    storage: Storage = one(Storage, "Storage")
+    liquid: LiquidSupply = one(LiquidSupply, "Liquid fuel")
+    night: NightAhead = one(NightAhead, "Night ahead")
+    parts: tuple[Part, ...] = many(PARTS, "Parts of the fuel path", 200)
+
+
+@dataclass(frozen=True)
+class Handover:
+    """Whom the job is handed to."""
+
+    prepared_for: str = text("Prepared for")
+    prepared_by: str = text("Prepared by")
+    call_out: str = text("Whom to call at night")
+
+
+@dataclass(frozen=True)
+class Assumption:
+    """A value that nobody typed: its id is its place, with entries by their ids. It holds while that value stands there."""
+
+    id: str = text("Place", 160)
+    value: float | None = number("number", -1e12, 1e12, "Value assumed")
+    word: str = text("Choice assumed", 80)
+    low: float | None = number("number", -1e12, 1e12, "Usually from")
+    high: float | None = number("number", -1e12, 1e12, "Usually to")
+    low_word: str = text("Or", 80)
+    high_word: str = text("Or", 80)
+    source: str = text("Where it is from", 300)
+
+
+@dataclass(frozen=True)
+class Job:
+    """One job from need to handover."""
+
+    name: str = text("Job", 120)
+    note: str = text("Note", 400)
+    site: Site = one(Site, "Site")
+    need: Need = one(Need, "Need")
+    equipment: Equipment = one(Equipment, "Equipment")
+    prices: Prices = one(Prices, "Prices")
+    supplies: tuple[Supply, ...] = many(Supply, "Supplies", MOST_SUPPLIES)
+    siting: Siting = one(Siting, "Siting")
+    handover: Handover = one(Handover, "Handover")
+    start: str = text("Begun as", 60)
+    assumed: tuple[Assumption, ...] = many(Assumption, "Assumed", 60)
+    confirmed: tuple[str, ...] = texts("Usual values that somebody has confirmed", 200)
+
+    @property
+    def asks_heat(self) -> bool:
+        """Whether something must be warmed; so it is taken where nothing is known yet."""
+        something = self.need.spaces or self.need.valves or self.equipment.heaters
+        return bool(something) or not (self.need.loads or self.equipment.generators)
+
+    def only(self, *names: str) -> Job:
+        """Return the job with these parts and no others: what is made of it depends on nothing else."""
+        return Job(**{n: getattr(self if n in names else EMPTY, n) for n in document.specs(Job)})
+
+
+EMPTY = Job()
+
+
+def load(data: Any) -> Job:
+    """Return the job read from plain data (parsed JSON), strictly: what comes in must be whole.
+
+    Arguments: data, an object with `"format": "ofen-job/2"`, or of an older format, which is upgraded; missing values stay
+    empty, they are no fault.
+    Errors: JobFaults with every fault by its path: unknown keys, wrong types, values out of range, doubled ids,
+    a format that is newer or none.
+    """
+    job, faults = load_as_far(data)
+    if faults:
+        raise JobFaults(faults)
+    return job
+
+
+def load_as_far(data: Any) -> tuple[Job, list[Fault]]:
+    """Return the job read leniently, and its faults, for what is stored or being typed; what cannot be used is left empty.
+
+    Arguments: data, as `load` takes it. Faults of an older document are named where they stand after its upgrade.
+    Errors: JobFaults where it is no job of a known format at all, or entries cannot be told apart.
+    """
+    if not isinstance(data, dict):
+        raise JobFaults([Fault("", "is not a job: it must be a JSON object")])
+    current = upgrades.upgraded(data, FORMAT)
+    faults: list[Fault] = []
+    job: Job = document.read(Job, {k: v for k, v in current.items() if k != "format"}, "", faults)
+    if not job.name.strip() and not any(f.path == "name" for f in faults):
+        faults.append(Fault("name", "is missing; give the job a name"))
+    if any(f.mixes for f in faults):
+        raise JobFaults(faults)
+    return job, [*faults, *_ids_taken(job)]
+
+
+def _ids_taken(job: Job) -> list[Fault]:
+    """What may not be called so: a generator as a heater, a part as the path calls what is no part."""
+    heaters = {u.id for u in job.equipment.heaters}
+    faults = [
+        Fault(f"equipment.generators[{n}].id", f"{u.id!r} is the id of a heater; the machines' ids must differ")
+        for n, u in enumerate(job.equipment.generators)
+        if u.id in heaters
+    ]
+    faults += [
+        Fault(f"supplies[{n}].parts[{k}].id", f"{p.id!r} is what the path calls something else; the part needs another id")
+        for n, s in enumerate(job.supplies)
+        for k, p in enumerate(s.parts)
+        if p.id in NO_PARTS
+    ]
+    return faults
+
+
+def dump(job: Job) -> dict[str, Any]:
+    """Return the job as plain data that `load` reads back to an equal job."""
+    written: dict[str, Any] = document.write(job)
+    return {"format": FORMAT, **written}
+
+
+def schema() -> dict[str, Any]:
+    """Return the JSON Schema of the job document.
+
+    Source: JSON Schema 2020-12.
+    """
+    made = document.schema(Job)
+    made["properties"] = {"format": {"const": FORMAT}, **made["properties"]}
+    made["required"] = ["format", "name"]
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": "Ofen job", **made}
+
+
+def spec_at(path: str) -> Spec | None:
+    """Return the declaration of the field at a place of the document, None where there is none.
+
+    Arguments: path, as `need.spaces[0].inside_c`.
+    Source: the declarations.
+    """
+    cls: Any = Job
+    spec: Spec | None = None
+    for step in path.replace("]", "").split("."):
+        name = step.split("[")[0]
+        found = cls if isinstance(cls, dict) else {"": cls}
+        spec = next((specs(c)[name] for c in found.values() if name in specs(c)), None)
+        if spec is None:
+            return None
+        cls = spec.of
+    return spec

@@ -1,0 +1,322 @@
+"""Data sheets of heaters and generators: what they hold, what a whole one needs, and whether one makes sense."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any, ClassVar
+
+from .. import document
+from ..figures.errors import Fault, JobFaults
+from ..figures.quantities import shown
+from . import choice, many, number, specs, text
+
+FORMAT = "ofen-sheet/1"
+
+FUELS = (
+    ("propane", "Propane (LP)"),
+    ("natural_gas", "Natural gas"),
+    ("butane_mix", "Butane/propane cartridge"),
+    ("diesel", "Diesel"),
+    ("kerosene", "Kerosene"),
+    ("petrol", "Petrol"),
+    ("waste_oil", "Used oil"),
+)
+# As they stand inside a sentence.
+FUEL_WORDS = {
+    "propane": "propane",
+    "natural_gas": "natural gas",
+    "butane_mix": "cartridge gas",
+    "diesel": "diesel",
+    "kerosene": "kerosene",
+    "petrol": "petrol",
+    "waste_oil": "used oil",
+}
+PIPED = ("propane", "natural_gas")
+SYSTEMS = (
+    ("split_120_240", "120/240 V, two legs"),
+    ("single_230", "230 V, one phase"),
+    ("three_230_400", "230/400 V, three phases"),
+)
+YES_NO = (("no", "No"), ("yes", "Yes"))
+
+
+@dataclass(frozen=True)
+class Burns:
+    """What a heater takes and gives on one fuel; pressures only where the fuel comes by pipe."""
+
+    id: str = text("Id", 40)
+    fuel: str = choice("Fuel", *FUELS)
+    input_w: float = number("heat_flow", 50, 2e6, "Input, gross")
+    output_w: float = number("heat_flow", 50, 2e6, "Output")
+    low_input_w: float | None = number("heat_flow", 10, 2e6, "Input on low")
+    inlet_least_pa: float = number("gas_pressure", 0, 2e6, "Inlet at least")
+    inlet_most_pa: float = number("gas_pressure", 0, 2e6, "Inlet at most")
+    manifold_pa: float = number("gas_pressure", 0, 2e6, "Manifold")
+    manifold_tolerance_pa: float = number("gas_pressure", 0, 1e5, "Manifold, give or take")
+
+    @property
+    def efficiency(self) -> float:
+        """Output by input."""
+        return self.output_w / self.input_w
+
+
+@dataclass(frozen=True)
+class Heater:
+    """A heater's data sheet."""
+
+    KIND: ClassVar[str] = "heater"
+    id: str = text("Id", 40)
+    name: str = text("Name", 80)
+    heater_class: str = choice(
+        "Class",
+        ("direct_forced_air", "Direct-fired forced air"),
+        ("indirect_forced_air", "Indirect-fired forced air"),
+        ("radiant_cylinder", "Radiant, on a cylinder"),
+        ("radiant_cartridge", "Radiant, on a cartridge"),
+        ("pot_burner", "Pot-burner stove"),
+        ("air_12v", "12 V air heater"),
+        ("catalytic", "Catalytic"),
+        ("waste_oil", "Used-oil heater"),
+    )
+    firing: str = choice("Flue gas goes", ("direct", "into the air it warms"), ("indirect", "up a vent"))
+    indoors: str = choice(
+        "May burn indoors",
+        ("never", "never"),
+        ("vented", "with its vent"),
+        ("ventilated", "in a ventilated space, where allowed"),
+    )
+    burns: tuple[Burns, ...] = many(Burns, "Fuels it may burn", 7)
+    airflow_m3_per_s: float = number("airflow", 0, 50, "Airflow", default=0.0)
+    duct_most_m: float = number("length", 0, 100, "Duct at most", "0: it takes no duct", default=0.0)
+    fan_running_w: float = number("electric_power", 0, 20_000, "Own demand, running", default=0.0)
+    fan_starting_w: float = number("electric_power", 0, 80_000, "Own demand, starting", default=0.0)
+    supply_v: float = number("voltage", 10, 480, "Supply")
+    supply_least_v: float = number("voltage", 9, 480, "Supply at least")
+    power_factor: float = number("factor", 0.3, 1, "Power factor", default=1.0)
+    clear_top_m: float = number("length", 0, 20, "Free above")
+    clear_front_m: float = number("length", 0, 20, "Free in front")
+    clear_sides_m: float = number("length", 0, 20, "Free at the sides")
+    clear_rear_m: float = number("length", 0, 20, "Free behind")
+    altitude_most_m: float = number("altitude", 0, 5000, "Altitude at most")
+    ods_altitude_most_m: float | None = number(
+        "altitude", 0, 5000, "Oxygen guard trusted up to", "Left empty: it has no oxygen-depletion device"
+    )
+    derate_per_1000_ft: float | None = number("fraction", 0, 0.1, "Lost per 1,000 ft", "Left empty: 4 %")
+    least_vessel_kg: float = number("mass", 0, 2000, "Least vessel, kg of LP", default=0.0)
+    cool_down_s: float = number("hold", 0, 3600, "Cool-down", default=0.0)
+    built_in_regulator: str = choice("Regulator built in", *YES_NO, default="no")
+    fan_pressure_pa: float | None = number("gas_pressure", 5, 5000, "Fan presses at most", "Left empty: its class's usual")
+    co_to_co2: float | None = number(
+        "factor", 0, 0.1, "CO to CO2 of its flame", "By volume; left empty: 0.0015, the most a clean one shows"
+    )
+    draught_least_pa: float | None = number("gas_pressure", 1, 100, "Draught at least", "Left empty: its class's usual")
+    canvas_m: float | None = number("length", 0, 50, "Free to canvas", "Left empty: its class's usual")
+    service_m: float | None = number("length", 0, 20, "Room to work at it", "Left empty: its class's usual")
+    level_fraction: float | None = number("fraction", 0, 1, "Out of level at most", "Left empty: its class's usual")
+    body_length_m: float | None = number("length", 0.1, 20, "Length of the machine", "For the drawing")
+    body_width_m: float | None = number("length", 0.1, 20, "Width of the machine", "For the drawing")
+    source: str = text("Where these figures are from", 200)
+
+    def on(self, fuel: str) -> Burns | None:
+        """Return what it takes and gives on a fuel, None where it may not burn it.
+
+        Source: the data sheet.
+        """
+        for b in self.burns:
+            if b.fuel == fuel:
+                return b
+        return None
+
+
+@dataclass(frozen=True)
+class RunsOn:
+    """What a generator gives on one fuel and the fuel it takes, as gross heat."""
+
+    id: str = text("Id", 40)
+    fuel: str = choice("Fuel", *FUELS)
+    running_w: float = number("electric_power", 100, 2e6, "Running")
+    surge_w: float = number("electric_power", 100, 4e6, "Surge")
+    half_load_fuel_w: float = number("heat_flow", 100, 1e7, "Fuel at half load, gross")
+    full_load_fuel_w: float = number("heat_flow", 100, 1e7, "Fuel at full load, gross")
+    inlet_least_pa: float = number("gas_pressure", 0, 2e6, "Inlet at least")
+    inlet_most_pa: float = number("gas_pressure", 0, 2e6, "Inlet at most")
+
+
+@dataclass(frozen=True)
+class Generator:
+    """A generator's data sheet."""
+
+    KIND: ClassVar[str] = "generator"
+    id: str = text("Id", 40)
+    name: str = text("Name", 80)
+    generator_class: str = choice(
+        "Class",
+        ("petrol_lp", "Petrol and LP, portable"),
+        ("tri_fuel", "Petrol, LP and natural gas, portable"),
+        ("gaseous_standby", "Gaseous standby"),
+        ("diesel_portable", "Diesel, portable"),
+        ("large", "Large set"),
+    )
+    system: str = choice("Gives", *SYSTEMS)
+    runs_on: tuple[RunsOn, ...] = many(RunsOn, "Fuels it may run on", 5)
+    rated_power_factor: float = number("factor", 0.5, 1, "Rated power factor", default=1.0)
+    continuous_fraction: float = number(
+        "fraction", 0.5, 1, "Continuous share allowed", "80 % is usual; the data sheet may allow all", default=0.8
+    )
+    derate_per_1000_ft: float | None = number("fraction", 0, 0.1, "Lost per 1,000 ft", "Left empty: 3.5 %")
+    altitude_most_m: float = number("altitude", 0, 5000, "Altitude at most")
+    gas_entry: str = choice(
+        "How gas comes in",
+        ("no_gas", "burns no gas"),
+        ("hose_regulator", "demand regulator in the hose, outside"),
+        ("straight", "straight to the carburettor, pin solenoid for petrol"),
+        ("fixed_inside", "demand regulator fixed inside"),
+        ("factory_switch", "made for both gases: a switch"),
+        ("factory_fitting", "made for both gases: a fitting is moved"),
+        ("unknown", "not known"),
+        default="unknown",
+    )
+    lock_off: str = choice("Gas shuts off with the switch", *YES_NO, default="no")
+    mass_kg: float | None = number("mass", 5, 5000, "Weight")
+    clear_top_m: float | None = number("length", 0, 20, "Free above")
+    clear_front_m: float | None = number("length", 0, 20, "Free in front")
+    clear_sides_m: float | None = number("length", 0, 20, "Free at the sides")
+    clear_rear_m: float | None = number("length", 0, 20, "Free behind")
+    openings_m: float | None = number("length", 0, 50, "Exhaust to openings", "Left empty: 20 ft")
+    wall_m: float | None = number("length", 0, 50, "Free to a wall", "Left empty: its class's usual")
+    service_m: float | None = number("length", 0, 20, "Room to work at it", "Left empty: its class's usual")
+    level_fraction: float | None = number("fraction", 0, 1, "Out of level at most", "Left empty: its class's usual")
+    sag_full_fraction: float | None = number("fraction", 0, 0.5, "Volts fall at full load by", "Left empty: its class's usual")
+    sag_surge_fraction: float | None = number("fraction", 0, 0.6, "Volts fall at its surge by", "Left empty: its class's usual")
+    body_length_m: float | None = number("length", 0.1, 20, "Length of the machine", "For the drawing")
+    body_width_m: float | None = number("length", 0.1, 20, "Width of the machine", "For the drawing")
+    source: str = text("Where these figures are from", 200)
+
+    def on(self, fuel: str) -> RunsOn | None:
+        """Return what it gives on a fuel, None where it may not run on it.
+
+        Source: the data sheet.
+        """
+        return next((r for r in self.runs_on if r.fuel == fuel), None)
+
+
+Sheet = Heater | Generator
+SHEETS: dict[str, Any] = {c.KIND: c for c in (Heater, Generator)}
+MAY_BE_EMPTY = {"low_input_w", "ods_altitude_most_m", "derate_per_1000_ft", "mass_kg", "manifold_tolerance_pa", "source"}
+# What a machine asks of its place: its class has a usual value for each.
+BY_CLASS = {
+    "fan_pressure_pa",
+    "co_to_co2",
+    "draught_least_pa",
+    "canvas_m",
+    "openings_m",
+    "wall_m",
+    "service_m",
+    "level_fraction",
+    "sag_full_fraction",
+    "sag_surge_fraction",
+    "body_length_m",
+    "body_width_m",
+}
+GENERATOR_ROOM = {"clear_top_m", "clear_front_m", "clear_sides_m", "clear_rear_m"}
+PRESSURES = {"inlet_least_pa", "inlet_most_pa", "manifold_pa"}
+FAN_SUPPLY = {"supply_v", "supply_least_v"}
+
+
+def sheet_faults(sheet: Sheet) -> list[Fault]:
+    """Return what a data sheet lacks and what in it cannot be, by field; none for one that can be reckoned with.
+
+    Arguments: sheet.
+    Source: common practice (output not above input, least below most, fuel rising with load).
+    """
+    return [*_lacking(sheet), *(_heater_sense(sheet) if isinstance(sheet, Heater) else _generator_sense(sheet))]
+
+
+def _lacking(sheet: Sheet) -> Iterator[Fault]:
+    if isinstance(sheet, Generator):
+        skipped = MAY_BE_EMPTY | BY_CLASS | GENERATOR_ROOM
+    else:
+        skipped = MAY_BE_EMPTY | BY_CLASS | (set() if sheet.fan_starting_w else FAN_SUPPLY)
+    yield from _empty(sheet, "", skipped)
+    rows: Sequence[Burns | RunsOn] = sheet.burns if isinstance(sheet, Heater) else sheet.runs_on
+    name = "burns" if isinstance(sheet, Heater) else "runs_on"
+    if not rows:
+        yield Fault(name, "is missing; at least one fuel is needed")
+    fuels = [r.fuel for r in rows]
+    for n, row in enumerate(rows):
+        yield from _empty(row, f"{name}[{n}].", MAY_BE_EMPTY | (set() if row.fuel in PIPED else PRESSURES))
+        if row.fuel in fuels[:n]:
+            yield Fault(f"{name}[{n}].fuel", "stands twice; one row for each fuel")
+
+
+def _empty(entry: Any, at: str, skipped: set[str]) -> Iterator[Fault]:
+    for name, spec in specs(type(entry)).items():
+        if name not in skipped and spec.shape != "many" and getattr(entry, name) in (None, ""):
+            yield Fault(f"{at}{name}", "is missing")
+
+
+def _rising(entry: Any, at: str, low: str, high: str, kind: str, words: str, equal: bool = False) -> Iterator[Fault]:
+    less, more = getattr(entry, low), getattr(entry, high)
+    if less is None or more is None or less < more or (equal and less == more):
+        return
+    yield Fault(f"{at}{low}", f"{shown(less, kind)} {words} {shown(more, kind)}")
+
+
+def _heater_sense(h: Heater) -> Iterator[Fault]:
+    for n, b in enumerate(h.burns):
+        at = f"burns[{n}]."
+        yield from _rising(b, at, "output_w", "input_w", "heat_flow", "comes out of an input of only", equal=True)
+        yield from _rising(b, at, "low_input_w", "input_w", "heat_flow", "on low is not below the full input,", equal=True)
+        yield from _rising(b, at, "inlet_least_pa", "inlet_most_pa", "gas_pressure", "at least is not below the most allowed,")
+        yield from _rising(b, at, "manifold_pa", "inlet_most_pa", "gas_pressure", "at the manifold is not below the inlet's most,")
+    yield from _rising(h, "", "fan_running_w", "fan_starting_w", "electric_power", "running is more than starting,", equal=True)
+    yield from _rising(h, "", "supply_least_v", "supply_v", "voltage", "at least is not below the supply,")
+
+
+def _generator_sense(g: Generator) -> Iterator[Fault]:
+    for n, r in enumerate(g.runs_on):
+        at = f"runs_on[{n}]."
+        yield from _rising(r, at, "running_w", "surge_w", "electric_power", "running is more than the surge,", equal=True)
+        yield from _rising(r, at, "half_load_fuel_w", "full_load_fuel_w", "heat_flow", "at half load is not below full load,")
+        yield from _rising(r, at, "running_w", "full_load_fuel_w", "heat_flow", "comes out of fuel of only")
+        yield from _rising(r, at, "inlet_least_pa", "inlet_most_pa", "gas_pressure", "at least is not below the most allowed,")
+
+
+def said(sheet: Sheet, fault: Fault) -> str:
+    """Return a fault of a data sheet in words of the screen, "inlet at least (fuel 1) is missing"."""
+    row = re.fullmatch(r"(burns|runs_on)(?:\[(\d+)\]\.(\w+))?", fault.path)
+    if row is None:
+        label, where = specs(type(sheet))[fault.path].label, ""
+    elif row[3] is None:
+        label, where = specs(type(sheet))[row[1]].label, ""
+    else:
+        label, where = specs(specs(type(sheet))[row[1]].of)[row[3]].label, f" (fuel {int(row[2]) + 1})"
+    return f"{label.lower()}{where} {fault.message}"
+
+
+def load_sheet(data: Any) -> Sheet:
+    """Return a data sheet read from plain data.
+
+    Arguments: data, an object with `"format": "ofen-sheet/1"`, `"kind"` heater or generator, and the fields of one.
+    Errors: JobFaults with everything unknown, out of range, missing or without sense, each by its path.
+    """
+    if not isinstance(data, dict) or data.get("format") != FORMAT:
+        raise JobFaults([Fault("format", f"must be {FORMAT!r}: this is no data sheet of Ofen")])
+    if not isinstance(data.get("kind"), str) or data["kind"] not in SHEETS:
+        raise JobFaults([Fault("kind", f"must be one of {', '.join(SHEETS)}")])
+    faults: list[Fault] = []
+    given = {k: v for k, v in data.items() if k != "format"}
+    sheet: Sheet = document.read(SHEETS[data["kind"]], given, "", faults)
+    told = {f.path for f in faults}
+    faults += [f for f in sheet_faults(sheet) if f.path not in told]
+    if faults:
+        raise JobFaults(faults)
+    return sheet
+
+
+def dump_sheet(sheet: Sheet) -> dict[str, Any]:
+    """Return a data sheet as plain data that `load_sheet` reads back to an equal one."""
+    written: dict[str, Any] = document.write(sheet)
+    return {"format": FORMAT, **written}

@@ -1,0 +1,294 @@
+"""What is given at Siting: where machines and vessels stand, openings, vents, ducts, leads, earthing, and what was asked beforehand."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from . import choice, day, many, number, one, text
+
+CONDUCTORS = (
+    ("16 AWG", "16 AWG"),
+    ("14 AWG", "14 AWG"),
+    ("12 AWG", "12 AWG"),
+    ("10 AWG", "10 AWG"),
+    ("8 AWG", "8 AWG"),
+    ("6 AWG", "6 AWG"),
+    ("1.5 mm2", "1.5 mm²"),
+    ("2.5 mm2", "2.5 mm²"),
+    ("4 mm2", "4 mm²"),
+    ("6 mm2", "6 mm²"),
+    ("10 mm2", "10 mm²"),
+)
+WALLS = (("front", "front wall"), ("right", "right wall"), ("back", "back wall"), ("left", "left wall"))
+YES_NO = (("no", "no"), ("yes", "yes"))
+
+
+@dataclass(frozen=True)
+class Cord:
+    """The lead that feeds a machine."""
+
+    source_v: float | None = number(
+        "voltage", 9, 480, "Volts at the socket or battery, loaded", "Left empty where a generator of this job feeds it"
+    )
+    conductor: str | None = choice("Conductor", *CONDUCTORS)
+    length_m: float | None = number("length", 0.5, 300, "Cord length")
+    battery_j: float | None = number("energy", 36_000, 3.6e9, "Battery holds", "For a 12 V heater; left empty on the mains")
+    after: str = text("Plugged into lead", 40, "Left empty: straight into the socket")
+    feeder: str = text("Fed by generator", 40, "Left empty: by the mains")
+    breaker_a: float | None = number("current", 1, 400, "Breaker")
+    rcd: str | None = choice("RCD or GFCI", *YES_NO)
+
+
+@dataclass(frozen=True)
+class Lead:
+    """A lead that several machines share, or that lengthens another."""
+
+    id: str = text("Id", 40)
+    name: str = text("Lead")
+    after: str = text("Plugged into lead", 40, "Left empty: straight into the socket")
+    feeder: str = text("Fed by generator", 40, "Left empty: by the mains")
+    source_v: float | None = number("voltage", 9, 480, "Volts at the socket, loaded", "Left empty where a generator feeds it")
+    conductor: str | None = choice("Conductor", *CONDUCTORS)
+    length_m: float | None = number("length", 0.5, 300, "Cord length")
+    breaker_a: float | None = number("current", 1, 400, "Breaker")
+    rcd: str | None = choice("RCD or GFCI", *YES_NO)
+
+
+@dataclass(frozen=True)
+class Vent:
+    """The way of the flue gas, or of an exhaust."""
+
+    rise_m: float | None = number("length", 0, 30, "Straight up before the first bend")
+    slope_fraction: float | None = number("fraction", -1, 10, "Least slope after it", "Rise by run; falling is below zero")
+    length_m: float | None = number("length", 0, 60, "Length of the way")
+    bends: float | None = number("count", 0, 12, "Bends")
+    height_m: float | None = number("length", 0, 40, "Outlet over the burner")
+    diameter_m: float | None = number("length", 0.015, 1, "Diameter")
+    cap: str | None = choice("Rain cap", *YES_NO)
+    wall_m: float | None = number("length", 0, 50, "Outlet to the wall")
+    opening_m: float | None = number("length", 0, 100, "Outlet to the nearest opening")
+    sags: str | None = choice("Sags anywhere", *YES_NO)
+    drain: str | None = choice("Drain hole at its lowest point", *YES_NO)
+
+
+@dataclass(frozen=True)
+class Earthing:
+    """How a generator is earthed and feeds what hangs on it."""
+
+    feeds_by: str | None = choice(
+        "Feeds by",
+        ("plugs", "leads plugged into the set"),
+        ("switch", "a transfer switch or interlock"),
+        ("socket", "a lead into a socket of the building"),
+    )
+    earth: str | None = choice(
+        "Earthed by",
+        ("frame", "its frame alone"),
+        ("rod", "a rod or strap to earth"),
+        ("building", "the building's own earth"),
+        ("pipe", "a fuel or water pipe"),
+    )
+    neutral: str | None = choice("Neutral", ("bonded", "bonded to the frame"), ("isolated", "isolated"))
+    moves_neutral: str | None = choice("Transfer moves the neutral too", *YES_NO)
+    transfer: str | None = choice(
+        "Transfer is",
+        ("by_hand", "switched by hand"),
+        ("automatic", "automatic, all loads at once"),
+        ("steps", "automatic, loads brought on in steps"),
+        help="Left empty, that of a standby set is automatic",
+    )
+
+
+@dataclass(frozen=True)
+class Place:
+    """Where a machine stands, what is free round it, and its lead."""
+
+    position: str | None = choice(
+        "Stands",
+        ("outside", "outside"),
+        ("under_roof", "under a roof or in a porch"),
+        ("corner", "in a corner of walls or a closed yard"),
+        ("inside", "inside the space"),
+    )
+    top_m: float | None = number("length", 0, 100, "Free above")
+    front_m: float | None = number("length", 0, 100, "Free in front")
+    sides_m: float | None = number("length", 0, 100, "Free at the sides")
+    rear_m: float | None = number("length", 0, 100, "Free behind")
+    service_m: float | None = number("length", 0, 100, "Room to work at it")
+    wall: str | None = choice("By which wall", *WALLS)
+    wall_m: float | None = number("length", -5, 200, "From that wall", "Inside it is measured inwards")
+    along_m: float | None = number("length", -50, 500, "Along that wall", "From its left corner, seen from outside, to the middle")
+    blows: str | None = choice(
+        "Front or exhaust points",
+        ("away", "away from the wall"),
+        ("toward", "at the wall"),
+        ("left", "to the left"),
+        ("right", "to the right"),
+    )
+    level_fraction: float | None = number("fraction", 0, 1, "Out of level", "Rise by run")
+    flood_m: float | None = number("length", -10, 100, "Above the highest water")
+    ground: str | None = choice(
+        "Stands on",
+        ("gravel", "gravel in a bed"),
+        ("concrete", "concrete"),
+        ("firm", "firm ground or boards"),
+        ("soft", "soft or wet ground"),
+        ("deck", "a roof or deck"),
+    )
+    pad_mass_kg: float | None = number("mass", 1, 100_000, "Weight of the concrete")
+    pad_border_m: float | None = number("length", 0, 10, "Pad beyond the machine")
+    guarded: str | None = choice("Fenced, or a barrier round it", *YES_NO)
+    cord: Cord = one(Cord, "Cord")
+    vent: Vent = one(Vent, "Vent")
+    earthing: Earthing = one(Earthing, "Earthing")
+
+
+@dataclass(frozen=True)
+class UsualPlace(Place):
+    """What holds at every machine, unless it is told otherwise of one."""
+
+    position: str | None = choice(
+        "Machines stand",
+        ("outside", "outside"),
+        ("under_roof", "under a roof or in a porch"),
+        ("corner", "in a corner of walls or a closed yard"),
+        ("inside", "inside the space"),
+        default="outside",
+    )
+
+
+@dataclass(frozen=True)
+class MachinePlace(Place):
+    """The place of one machine where it differs; its id is the machine's, what is left empty is as at all of them."""
+
+    id: str = text("Machine", 40)
+
+
+@dataclass(frozen=True)
+class VesselPlace:
+    """Where the vessels of a supply stand; its id is the supply's, their distance from the wall stands with the supply."""
+
+    id: str = text("Supply", 40)
+    wall: str | None = choice("By which wall", *WALLS)
+    along_m: float | None = number("length", -50, 500, "Along that wall", "From its left corner, seen from outside, to the middle")
+    level: str | None = choice("Level and secured", *YES_NO)
+    guarded: str | None = choice("Fenced and guarded from vehicles", *YES_NO)
+
+
+@dataclass(frozen=True)
+class Opening:
+    """A door, window or vent of the building."""
+
+    id: str = text("Id", 40)
+    name: str = text("Opening")
+    wall: str | None = choice("In", *WALLS)
+    along_m: float | None = number(
+        "length", -50, 500, "Along that wall", "From its left corner, seen from outside, to its left edge"
+    )
+    width_m: float | None = number("length", 0.02, 100, "Width")
+    height_m: float | None = number("length", 0.02, 50, "Height")
+    sill_m: float | None = number("length", 0, 50, "Lower edge over the floor", default=0.0)
+    stands: str | None = choice(
+        "Stands", ("shut", "shut, opened now and then"), ("open", "open"), ("intake", "air intake or fan"), default="shut"
+    )
+    free_fraction: float | None = number("fraction", 0.05, 1, "Free share", "Less than 100 % behind a grille", default=1.0)
+
+    @property
+    def open_m2(self) -> float:
+        """Its free area while it stands open, none while it is shut or an intake, or its sizes are not told."""
+        if self.stands != "open" or not self.width_m or not self.height_m:
+            return 0.0
+        return self.width_m * self.height_m * (self.free_fraction or 1.0)
+
+
+@dataclass(frozen=True)
+class Duct:
+    """One piece of duct from a heater to where it blows."""
+
+    id: str = text("Id", 40)
+    name: str = text("Duct")
+    machine: str = text("From heater", 40)
+    after: str = text("After duct", 40, "Left empty: at the heater")
+    carries: str | None = choice("Carries", ("supply", "warm air"), ("return", "air back to the heater"), default="supply")
+    build: str | None = choice(
+        "Duct is", ("rigid", "rigid"), ("flexible", "flexible"), ("perforated", "perforated, closed at its end")
+    )
+    diameter_m: float | None = number("length", 0.05, 2, "Diameter")
+    length_m: float | None = number("length", 0.1, 200, "Length")
+    bends: float | None = number("count", 0, 20, "Bends", default=0.0)
+    insulated: str | None = choice("Insulated", *YES_NO, default="no")
+    holes_m2: float | None = number("area", 0.0001, 50, "Holes, all together", "Of perforated duct")
+    booster_pa: float | None = number("gas_pressure", 0, 5000, "Booster fan gives")
+    leads_to: str | None = choice(
+        "Leads to", ("space", "the space"), ("duct", "the next ducts"), ("nowhere", "nowhere yet"), default="space"
+    )
+
+
+@dataclass(frozen=True)
+class Permit:
+    """Somebody who must be asked before work begins, and what came of it."""
+
+    id: str = text("Id", 40)
+    name: str = text("Whom")
+    what: str | None = choice(
+        "What",
+        ("permit", "permit"),
+        ("authority", "authority, such as the fire service"),
+        ("inspector", "inspector"),
+        ("utility", "gas or power utility"),
+        ("gas_fitter", "licensed gas fitter"),
+        ("electrician", "licensed electrician"),
+    )
+    stands: str | None = choice(
+        "Stands",
+        ("open", "not asked yet"),
+        ("asked", "asked"),
+        ("granted", "granted"),
+        ("refused", "refused"),
+        ("not_needed", "not needed here"),
+        default="open",
+    )
+    on: str | None = day("On")
+    until: str | None = day("Valid until")
+    note: str = text("Number, name, condition", 300)
+    paper: str = text("Paper", 40, "PDF or photo, kept with the job")
+
+
+@dataclass(frozen=True)
+class Building:
+    """The hall or house everything stands by."""
+
+    length_m: float | None = number("length", 0.5, 500, "Length of the building", "Left empty: that of the first space")
+    width_m: float | None = number("length", 0.5, 500, "Width of the building", "Left empty: that of the first space")
+    eave_m: float | None = number("length", 0.5, 50, "Height of its walls", "Left empty: that of the first space")
+    skin: str | None = choice(
+        "Its walls are", ("canvas", "canvas"), ("burns", "boards or other that burns"), ("stone", "stone or metal")
+    )
+    north_deg: float | None = number("angle", 0, 360, "North lies", "Clockwise from up on the drawing", default=0.0)
+
+
+@dataclass(frozen=True)
+class Air:
+    """What the air of the spaces must bear beside the machines."""
+
+    people: float | None = number("count", 0, 5000, "People inside")
+    sleeps: str | None = choice("Somebody sleeps there", *YES_NO)
+    humidity_fraction: float | None = number("fraction", 0.05, 1, "Humidity outside", default=0.85)
+    wind_m_per_s: float | None = number("speed", 0, 60, "Wind to count on", default=0.0)
+    wind_from_deg: float | None = number("angle", 0, 360, "Wind from", "Clockwise from north")
+    co_alarm: str | None = choice("CO alarm hangs", *YES_NO)
+
+
+@dataclass(frozen=True)
+class Siting:
+    """Where everything stands: what holds at every machine, what differs at one, the building, its air, ducts, leads, permits."""
+
+    usual: UsualPlace = one(UsualPlace, "At every machine")
+    places: tuple[MachinePlace, ...] = many(MachinePlace, "Differs at", 16)
+    vessels: tuple[VesselPlace, ...] = many(VesselPlace, "Vessels", 8)
+    building: Building = one(Building, "Building")
+    openings: tuple[Opening, ...] = many(Opening, "Openings", 40)
+    air: Air = one(Air, "Air")
+    ducts: tuple[Duct, ...] = many(Duct, "Ducts", 40)
+    leads: tuple[Lead, ...] = many(Lead, "Leads", 24)
+    permits: tuple[Permit, ...] = many(Permit, "Asked before work", 20)

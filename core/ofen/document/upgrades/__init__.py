@@ -1,0 +1,45 @@
+"""Older job documents made into today's: a chain of small steps, each from one format to the next; what is given is not changed."""
+
+from __future__ import annotations
+
+import copy
+from collections.abc import Callable
+from itertools import pairwise
+from typing import Any
+
+from ...figures.errors import Fault, JobFaults
+from . import from_1
+
+# Each format that is read, oldest first, with the steps that make the next one out of it.
+CHAIN: dict[str, tuple[Callable[[dict[str, Any]], None], ...]] = {"ofen-job/1": from_1.STEPS}
+NAME = "ofen-job/"
+
+
+def upgraded(data: dict[str, Any], current: str) -> dict[str, Any]:
+    """Return a document of the current format: the very one given, or a copy taken through the chain.
+
+    Arguments: data, with a `format`; current, today's format.
+    Errors: JobFaults for a document of a newer format, of none, or of another kind.
+    """
+    found = data.get("format")
+    if found == current:
+        return data
+    formats = [*CHAIN, current]
+    if not isinstance(found, str) or found not in CHAIN:
+        raise JobFaults([Fault("format", _refusal(found, current))])
+    made = copy.deepcopy(data)
+    for older, newer in pairwise(formats):
+        if made["format"] == older:
+            for step in CHAIN[older]:
+                step(made)
+            made["format"] = newer
+    return made
+
+
+def _refusal(found: Any, current: str) -> str:
+    if found is None:
+        return f"is missing: this is no job document; it must say {current!r}"
+    number = found.removeprefix(NAME) if isinstance(found, str) and found.startswith(NAME) else ""
+    if number.isdigit() and int(number) > int(current.removeprefix(NAME)):
+        return "was written by a newer version; update Ofen to open it"
+    return f"must be {current!r}, or an older one of {', '.join(CHAIN)}"

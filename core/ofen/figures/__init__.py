@@ -1,0 +1,1 @@
+"""How a value and a judgement are told: errors, rounding, quantities with their units, figures with their working, verdicts, reports."""

@@ -1,0 +1,1 @@
+"""Fuels: heating values, densities, vapour pressure, combustion, viscosity in the cold."""

@@ -1,0 +1,66 @@
+"""What burning a fuel makes, and the oxygen it takes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ...figures.errors import UnknownEntry
+from .properties import fuel as fuel_of
+
+_MOLAR_G = {"C": 12.011, "H": 1.008, "O": 15.999}
+_FORMULA = {"propane": (3, 8), "n_butane": (4, 10), "methane": (1, 4)}
+# Carbon in a kilogram of a liquid fuel, the rest taken as hydrogen (from memory).
+_CARBON = {"diesel": 0.865, "kerosene": 0.858, "petrol": 0.864, "waste_oil": 0.868}
+METHANE_GROSS_J_PER_KG = 55.5e6
+BUTANE_IN_MIX = 0.7
+
+
+@dataclass(frozen=True)
+class Burnt:
+    """What a joule of gross heat makes of CO2 and water vapour, and the oxygen it takes, in kg."""
+
+    co2_kg_per_j: float
+    water_kg_per_j: float
+    oxygen_kg_per_j: float
+
+
+def products_kg_per_kg(fuel: str) -> tuple[float, float]:
+    """Return (CO2, water vapour) in kg per kg of fuel burnt completely.
+
+    Arguments: fuel, "propane", "n_butane", "methane" or a liquid fuel.
+    Errors: UnknownEntry.
+    Source: stoichiometry, CxHy + (x + y/4) O2 → x CO2 + y/2 H2O; liquids by their carbon (from memory).
+    """
+    if fuel in _FORMULA:
+        atoms = _FORMULA[fuel]
+        fuel_g = atoms[0] * _MOLAR_G["C"] + atoms[1] * _MOLAR_G["H"]
+        carbon = atoms[0] * _MOLAR_G["C"] / fuel_g
+    elif fuel in _CARBON:
+        carbon = _CARBON[fuel]
+    else:
+        raise UnknownEntry("fuels", fuel)
+    co2 = carbon * (_MOLAR_G["C"] + 2 * _MOLAR_G["O"]) / _MOLAR_G["C"]
+    water = (1 - carbon) * (2 * _MOLAR_G["H"] + _MOLAR_G["O"]) / (2 * _MOLAR_G["H"])
+    return co2, water
+
+
+def burnt(fuel: str) -> Burnt:
+    """Return what a joule of gross heat of a fuel makes and takes.
+
+    Arguments: fuel, one of those a data sheet may name.
+    Errors: UnknownEntry.
+    Source: `products_kg_per_kg`; natural gas as methane of the same heat; a cartridge as 70 % butane by mass.
+    """
+    if fuel == "natural_gas":
+        co2, water = products_kg_per_kg("methane")
+        gross = METHANE_GROSS_J_PER_KG
+    elif fuel == "butane_mix":
+        parts = [(BUTANE_IN_MIX, products_kg_per_kg("n_butane")), (1 - BUTANE_IN_MIX, products_kg_per_kg("propane"))]
+        co2, water = (parts[0][0] * parts[0][1][n] + parts[1][0] * parts[1][1][n] for n in (0, 1))
+        gross = fuel_of(fuel).gross_j_per_kg
+    else:
+        co2, water = products_kg_per_kg(fuel)
+        gross = fuel_of(fuel).gross_j_per_kg
+    # All the oxygen of what leaves came out of the air.
+    oxygen = co2 + water - 1
+    return Burnt(co2 / gross, water / gross, oxygen / gross)

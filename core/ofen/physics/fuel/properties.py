@@ -1,0 +1,136 @@
+"""Properties of the fuels: heating values, densities, the constants of the pipe equations."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ...figures.errors import UnknownEntry
+
+GAS_CONSTANT = 8.314462618
+REFERENCE_K = 288.15
+REFERENCE_PA = 101_325.0
+AIR_MOLAR_KG = 0.0289647
+
+
+@dataclass(frozen=True)
+class Gas:
+    """A fuel gas; volumes are at 15 °C and 101.325 kPa."""
+
+    name: str
+    specific_gravity: float
+    gross_j_per_kg: float
+    net_j_per_kg: float
+    pipe_gravity: float
+    viscosity_cp: float
+    high_pressure_y: float
+
+    @property
+    def density_kg_per_m3_at_15c(self) -> float:
+        """Density of the gas, ideal, at 15 °C and 101.325 kPa."""
+        return self.specific_gravity * REFERENCE_PA * AIR_MOLAR_KG / (GAS_CONSTANT * REFERENCE_K)
+
+    @property
+    def gross_j_per_m3_at_15c(self) -> float:
+        """Gross heat in a cubic metre at 15 °C and 101.325 kPa."""
+        return self.gross_j_per_kg * self.density_kg_per_m3_at_15c
+
+    @property
+    def sensible_share(self) -> float:
+        """The share of the gross heat that warms when the flue gas stays in the room: net over gross."""
+        return self.net_j_per_kg / self.gross_j_per_kg
+
+
+# Heating values: published (ISO 6976 pure components), checked with thermochemical libraries. Natural gas is set so
+# that it gives 38.3 MJ/m³ gross. pipe_gravity, viscosity in cP and Y are those the published pipe tables were made
+# with: NFPA 54 (from memory); propane there is 1.50 against 1.522 by its molar mass.
+_GASES = {
+    "propane": Gas("propane", 1.522, 50.3e6, 46.3e6, 1.50, 0.008, 0.9910),
+    "natural_gas": Gas("natural_gas", 0.60, 38.3e6 / (0.60 * 1.22498), 0.9013 * 38.3e6 / (0.60 * 1.22498), 0.60, 0.012, 0.9992),
+}
+
+
+def gas(name: str) -> Gas:
+    """Return the gas by name, "propane" or "natural_gas".
+
+    Arguments: name.
+    Errors: UnknownEntry.
+    Source: ISO 6976 for propane; natural gas as commonly supplied, 38.3 MJ/m³ gross, gravity 0.60 (common practice).
+    """
+    try:
+        return _GASES[name]
+    except KeyError:
+        raise UnknownEntry("gases", name) from None
+
+
+@dataclass(frozen=True)
+class Fuel:
+    """What a kilogram of a fuel holds, gross and net, and how many a litre weighs (none for a gas from the pipe)."""
+
+    name: str
+    gross_j_per_kg: float
+    net_j_per_kg: float
+    liquid_kg_per_l: float | None
+
+    @property
+    def sensible_share(self) -> float:
+        """The share of the gross heat that warms when the flue gas stays in the room: net over gross."""
+        return self.net_j_per_kg / self.gross_j_per_kg
+
+
+_LIQUIDS = {
+    "diesel": Fuel("diesel", 45.6e6, 42.8e6, 0.84),
+    "kerosene": Fuel("kerosene", 46.2e6, 43.1e6, 0.80),
+    "petrol": Fuel("petrol", 46.5e6, 43.4e6, 0.745),
+    "waste_oil": Fuel("waste_oil", 43.0e6, 41.0e6, 0.89),
+    "butane_mix": Fuel("butane_mix", 0.7 * 49.5e6 + 0.3 * 50.3e6, 0.7 * 45.7e6 + 0.3 * 46.3e6, 0.56),
+}
+PROPANE_LIQUID_KG_PER_L = 0.507
+
+
+def fuel(name: str) -> Fuel:
+    """Return what a fuel holds, gas or liquid.
+
+    Arguments: name, one of those a data sheet may name.
+    Errors: UnknownEntry.
+    Source: ISO 6976 for the gases; liquids common practice; a cartridge taken as 70 % butane and 30 % propane by mass.
+    """
+    if name in _GASES:
+        g = _GASES[name]
+        return Fuel(name, g.gross_j_per_kg, g.net_j_per_kg, PROPANE_LIQUID_KG_PER_L if name == "propane" else None)
+    try:
+        return _LIQUIDS[name]
+    except KeyError:
+        raise UnknownEntry("fuels", name) from None
+
+
+def flow_m3_per_s(gas: Gas, input_w: float, barometer_pa: float = REFERENCE_PA) -> float:
+    """Return the volume of gas (m³/s at 15 °C and the local barometer) that carries a gross input.
+
+    Arguments: gas, input_w (gross), barometer_pa: the same heat takes more room where the air is thin.
+    Source: NFPA 54 annex on altitude (from memory).
+    """
+    return input_w / gas.gross_j_per_m3_at_15c * (REFERENCE_PA / barometer_pa)
+
+
+def told_flow(fuel_name: str, kg_per_s: float) -> tuple[float, str]:
+    """Return a flow of fuel as it is spoken of, with its kind: natural gas by its volume at 15 °C, all else by weight.
+
+    Arguments: fuel_name; kg_per_s.
+    Source: common practice.
+    """
+    return _told(fuel_name, kg_per_s, "mass_flow", "gas_flow")
+
+
+def told_amount(fuel_name: str, kg: float) -> tuple[float, str]:
+    """Return an amount of fuel as it is spoken of, with its kind; as `told_flow`.
+
+    Arguments: fuel_name; kg.
+    Source: common practice.
+    """
+    return _told(fuel_name, kg, "mass", "volume")
+
+
+def _told(fuel_name: str, mass: float, by_weight: str, by_volume: str) -> tuple[float, str]:
+    if fuel_name != "natural_gas":
+        return mass, by_weight
+    return mass / gas(fuel_name).density_kg_per_m3_at_15c, by_volume

@@ -1,0 +1,1 @@
+"""What pipes and hoses carry, of gas and of liquid fuel."""

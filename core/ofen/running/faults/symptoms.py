@@ -1,0 +1,192 @@
+"""What one may notice at a unit and what it may come from, as data: read from the files of this folder and checked as it is loaded."""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from functools import cache
+from importlib.resources import files
+from typing import Any
+
+from ...commissioning import looks
+from ...commissioning.shipped import shipped
+from ...commissioning.unit import FACTS
+from ...document import specs
+from ...figures.errors import Fault, JobFaults
+from ...figures.verdicts import rules
+from ...plant.faults import FAULTS
+from ..entries import KINDS
+from .evidence import METERS
+
+FOLDER = "running/faults"
+# People first, then what stops the machine, then the rest.
+FILES = ("gas", "heat", "engine")
+READ_SIDES = ("within", "low", "high", "droop")
+MOST = 5
+WORDS_OF_DANGER = ("joint leaks", "relief vents", "smell of gas", "co alarm")
+# What is done first where a cause is gas or CO.
+DANGERS = {
+    "": "",
+    "gas": "Gas may escape: everybody out and upwind, no flame, no switch, source shut, before anything is looked at.",
+    "co": "It makes CO: everybody out of the room, machine off, doors open, before anything is looked at.",
+}
+
+
+@dataclass(frozen=True)
+class Cause:
+    """One thing a symptom may come from.
+
+    `likely` and `ease` from 1 to 5: how often it is that, how quickly it is looked at. `rules_out` says what seen rules it out;
+    `people_out` is what is done first where it is gas or CO;
+    `redo` are the steps to be done again after its remedy. `out` and `points` are evidence, see `evidence.py`; `fault` is the
+    plant's word for it where the model knows it, and `at` the kinds of part it is looked for at, all of them where it is empty.
+    `caution` is what hurts while one looks, said before the hand moves.
+    """
+
+    key: str
+    title: str
+    likely: int
+    ease: int
+    check: str
+    tool: str
+    rules_out: str
+    remedy: str
+    redo: tuple[str, ...]
+    when: Mapping[str, Any]
+    fault: str
+    out: tuple[str, ...]
+    points: tuple[str, ...]
+    danger: str = ""
+    at: tuple[str, ...] = ()
+    caution: str = ""
+
+    @property
+    def people_out(self) -> str:
+        """How people are got out first, "" where it is neither gas nor CO."""
+        return DANGERS[self.danger]
+
+
+@dataclass(frozen=True)
+class Symptom:
+    """One thing one may notice; `people_out` says how people are got out first; `steps` are where it shows."""
+
+    key: str
+    title: str
+    people_out: str
+    steps: tuple[str, ...]
+    when: Mapping[str, Any]
+    causes: tuple[Cause, ...]
+    danger: bool = False
+
+    @property
+    def is_danger(self) -> bool:
+        """Whether it is of gas, CO, smoke or soot: there no pass counts that is older than it."""
+        return self.danger or bool(self.people_out)
+
+
+@cache
+def symptoms() -> dict[str, Symptom]:
+    """Return every symptom by its key.
+
+    Errors: JobFaults where a file names what there is not.
+    Source: commissioning/faults/*.toml.
+    """
+    found: dict[str, Symptom] = {}
+    faults: list[Fault] = []
+    for file in FILES:
+        text = files("ofen").joinpath(f"{FOLDER}/{file}.toml").read_text(encoding="utf-8")
+        for row in tomllib.loads(text)["symptom"]:
+            made = _symptom(row)
+            faults += [Fault(f"{file}.{made.key}", words) for words in _wrong(made)]
+            if made.key in found:
+                faults.append(Fault(f"{file}.{made.key}", "is there twice"))
+            found[made.key] = made
+    if faults:
+        raise JobFaults(faults)
+    return found
+
+
+def _symptom(row: dict[str, Any]) -> Symptom:
+    causes = tuple(
+        Cause(
+            c["key"],
+            c["title"],
+            c["likely"],
+            c["ease"],
+            c["check"],
+            c["tool"],
+            c["rules_out"],
+            c["remedy"],
+            tuple(c["redo"]),
+            c.get("when", {}),
+            c.get("fault", ""),
+            tuple(c.get("out", ())),
+            tuple(c.get("points", ())),
+            c.get("danger", ""),
+            tuple(c.get("at", ())),
+            c.get("caution", ""),
+        )
+        for c in row["cause"]
+    )
+    return Symptom(
+        row["key"],
+        row["title"],
+        row.get("people_out", ""),
+        tuple(row["steps"]),
+        row.get("when", {}),
+        causes,
+        row.get("danger", False),
+    )
+
+
+@cache
+def _known_steps() -> frozenset[str]:
+    return frozenset(s["id"] for d in shipped().values() for s in d.steps)
+
+
+def _wrong(made: Symptom) -> Iterator[str]:
+    """What of a symptom cannot be: a step, a fact, a verdict, a fault of the plant that there is not; a number out of its range."""
+    for where, steps in (("steps", made.steps), *((c.key, c.redo) for c in made.causes)):
+        if lost := [s for s in steps if s not in _known_steps()]:
+            yield f"{where}: no procedure has the step {', '.join(lost)}"
+    for when in (made.when, *(c.when for c in made.causes)):
+        for fact, wanted in when.items():
+            words = wanted if isinstance(wanted, list) else [wanted]
+            if fact != "class" and (bad := [w for w in words if w not in FACTS.get(fact, ())]):
+                yield f"is for {fact} = {', '.join(bad)}, which is never so"
+    if len({c.key for c in made.causes}) != len(made.causes):
+        yield "has a cause twice"
+    for c in made.causes:
+        if not (1 <= c.likely <= MOST and 1 <= c.ease <= MOST):
+            yield f"{c.key}: likely and ease run from 1 to {MOST}"
+        if c.danger not in DANGERS:
+            yield f"{c.key}: {c.danger!r} is no danger; there are gas and co"
+        if c.fault and c.fault not in FAULTS:
+            yield f"{c.key}: the plant knows no fault {c.fault!r}"
+        elif bad := [at for at in c.at if at not in FAULTS[c.fault][1]] if c.fault else list(c.at):
+            yield f"{c.key}: no such fault is at {', '.join(bad)}"
+        for word in (*c.out, *c.points):
+            if not _is_evidence(word):
+                yield f"{c.key}: {word!r} is no evidence"
+    if any(d in made.title.lower() for d in WORDS_OF_DANGER) and not made.people_out:
+        yield "is gas or CO and does not begin with getting people out"
+
+
+def _is_evidence(word: str) -> bool:
+    sort, _, rest = word.partition(":")
+    if sort == "plan":
+        return rest in rules()
+    if sort == "read":
+        step, _, side = rest.partition(":")
+        return side in READ_SIDES and step in _known_steps()
+    if sort == "seen":
+        step, _, seen = rest.partition(":")
+        return step in _known_steps() and any(seen == look.key for group in looks.shipped().values() for look in group)
+    if sort == "log":
+        kind, _, look = rest.partition(":")
+        return kind in KINDS and "look" in specs(KINDS[kind]) and look in dict(specs(KINDS[kind])["look"].options)
+    if sort in METERS:
+        step, _, side = rest.partition(":")
+        return side in READ_SIDES[:3] and step in _known_steps()
+    return word in ("joints:tight", "fuel:left", "air:hot", "source:stands")
