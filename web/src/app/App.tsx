@@ -11,20 +11,20 @@ import { WaitingLine } from "../outbox/WaitingLine";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Guarded } from "../ui/Guarded";
 import { type Surroundings, SurroundingsContext } from "./context";
-import { Board } from "./Board";
-import { Instruments } from "./Instruments";
-import { JobList } from "./JobList";
-import { People } from "./People";
+import { Board } from "../crew/Board";
+import { Instruments } from "../crew/Instruments";
+import { JobList } from "../jobs/JobList";
+import { People } from "../crew/People";
 import { SignIn } from "./SignIn";
-import { StartsPage } from "./StartsPage";
-import { Stock } from "./Stock";
-import { TeamNotices } from "./TeamNotices";
+import { StartsPage } from "../jobs/StartsPage";
+import { Stock } from "../crew/Stock";
+import { TeamNotices } from "../crew/TeamNotices";
 import { install } from "./version";
 import { type Known, onOtherTab, remember, remembered, signOut, tellPreferences, whoIsThere } from "./who";
 import { proven } from "../outbox/time";
 
 const VerifyPage = lazy(async () => ({ default: (await import("./VerifyPage")).VerifyPage }));
-const jobPage = () => import("./JobPage");
+const jobPage = () => import("../jobs/JobPage");
 const JobPage = lazy(async () => ({ default: (await jobPage()).JobPage }));
 
 const client = new QueryClient({ defaultOptions: { queries: { retry: 1, refetchOnWindowFocus: false, networkMode: "always" } } });

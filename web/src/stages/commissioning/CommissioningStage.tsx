@@ -1,7 +1,7 @@
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 import { type Level, type MachineState, type PlacedMachine, type Run, type StepState } from "../../api/client";
-import { AssumedBefore } from "../../app/AssumedLine";
+import { AssumedBefore } from "../../jobs/AssumedLine";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useJob, useJobStore, useRecords, useStage } from "../../job/context";
 import { StagePart } from "../../ui/answers";

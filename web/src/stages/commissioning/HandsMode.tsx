@@ -2,7 +2,7 @@
 import { useEffect, useState } from "react";
 import { Link, useSearchParams } from "react-router";
 import type { Run, Step, StepState } from "../../api/client";
-import { AssumedBefore } from "../../app/AssumedLine";
+import { AssumedBefore } from "../../jobs/AssumedLine";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useJobStore, useRecords } from "../../job/context";
 import { fetchJob } from "../../outbox/copy";

@@ -1,6 +1,6 @@
 import { describe, expect, it } from "vitest";
 import { at, listAt, put, textAt } from "../../job/document";
-import { emptyJob } from "../../app/newJob";
+import { emptyJob } from "../../jobs/newJob";
 import { withIds } from "../../job/document";
 import { choose, chooseForValve, chooseSets } from "./choose";
 import { withSheet } from "./Sheets";

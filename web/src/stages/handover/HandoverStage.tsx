@@ -1,7 +1,7 @@
 import { useState, useSyncExternalStore } from "react";
 import { Link, useParams } from "react-router";
 import type { MachineState, Run } from "../../api/client";
-import { AuditList } from "../../app/AuditList";
+import { AuditList } from "../../jobs/AuditList";
 import { moment, useQuantities, useSurroundings } from "../../app/context";
 import { useRecords, useStage } from "../../job/context";
 import { saveJob } from "../../outbox/save";

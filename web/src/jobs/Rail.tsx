@@ -3,7 +3,7 @@ import { memo } from "react";
 import { Link, NavLink } from "react-router";
 import type { Level, MachineState, OpenThing, Run, Stage, StageName } from "../api/client";
 import { Mark } from "../ui/Mark";
-import { useQuantities } from "./context";
+import { useQuantities } from "../app/context";
 
 interface RailProps {
   base: string;

@@ -7,7 +7,7 @@ import { saveJob } from "../outbox/save";
 import { saidOf } from "../outbox/WaitingLine";
 import { Button } from "../ui/controls";
 import { Mark } from "../ui/Mark";
-import { moment, useSurroundings } from "./context";
+import { moment, useSurroundings } from "../app/context";
 
 export function ClosedLine() {
   const { device } = useSurroundings();

@@ -7,7 +7,7 @@ import { shownOf, useLive } from "../instruments/live";
 import { isConnected, nameOf, useShelf } from "../instruments/shelf";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
-import { moment, useQuantities, useSurroundings } from "./context";
+import { moment, useQuantities, useSurroundings } from "../app/context";
 import { InstrumentForm } from "./InstrumentForm";
 
 type Put = (change: Promise<Instrument[]>) => Promise<boolean>;

@@ -9,7 +9,7 @@ import type { Document, Json } from "../job/document";
 import { Button } from "../ui/controls";
 import { CaptionedTable } from "../ui/CaptionedTable";
 import { Mark } from "../ui/Mark";
-import { useQuantities } from "./context";
+import { useQuantities } from "../app/context";
 
 /** Long enough that nobody who types waits for it. */
 const REST_MS = 1500;

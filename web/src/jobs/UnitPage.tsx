@@ -6,7 +6,7 @@ import { useStopping } from "../stages/running/StopOrder";
 import { useBegin } from "../stages/commissioning/useBegin";
 import { Button, Message } from "../ui/controls";
 import { Mark } from "../ui/Mark";
-import { useQuantities } from "./context";
+import { useQuantities } from "../app/context";
 
 const WAY = "flex min-h-14 items-center rounded-sm border-[1.5px] border-frame bg-card px-4 text-lg font-medium";
 const CARDS = [

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import type { Fault, Instrument } from "../api/client";
 import { Button } from "../ui/controls";
-import { useSurroundings } from "./context";
+import { useSurroundings } from "../app/context";
 
 type Sheet = Instrument["sheet"];
 type Channel = Sheet["channels"][number];

@@ -9,7 +9,7 @@ import { nowIs } from "../api/lists";
 import { BOX } from "../stages/running/When";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
-import { moment, useQuantities, useSurroundings } from "./context";
+import { moment, useQuantities, useSurroundings } from "../app/context";
 
 const WHERE = { yard: "in the yard", truck: "on the truck", job: "at a job", filler: "at the filler" } as const;
 type Where = keyof typeof WHERE;

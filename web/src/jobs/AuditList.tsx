@@ -3,7 +3,7 @@ import { Link } from "react-router";
 import { answer, api } from "../api/client";
 import { Skeleton } from "../ui/controls";
 import { Growing } from "../ui/Growing";
-import { moment } from "./context";
+import { moment } from "../app/context";
 
 type Of = { job: string } | { person: string };
 

@@ -6,8 +6,8 @@ import { type Document, type Json, put } from "../job/document";
 import { type Difference, type Side, compare, merged } from "../job/merge";
 import type { Theirs } from "../outbox/db";
 import { Button } from "../ui/controls";
-import { useQuantities } from "./context";
-import { useFieldWords } from "./useFieldWords";
+import { useQuantities } from "../app/context";
+import { useFieldWords } from "../app/useFieldWords";
 
 const MOST_EFFECTS = 12;
 

@@ -2,7 +2,7 @@
 import { useState } from "react";
 import { Problem, answer, api } from "../api/client";
 import { Button, Message } from "../ui/controls";
-import { useSurroundings } from "./context";
+import { useSurroundings } from "../app/context";
 
 const AS = { lead: "a lead", technician: "a technician", guest: "a guest" } as const;
 

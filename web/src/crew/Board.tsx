@@ -7,7 +7,7 @@ import { Calendars } from "../stages/running/Calendars";
 import { farOff } from "../stages/running/farOff";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Mark } from "../ui/Mark";
-import { moment } from "./context";
+import { moment } from "../app/context";
 import { nowMs } from "../outbox/time";
 
 const AGAIN_MS = 60_000;

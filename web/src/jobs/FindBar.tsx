@@ -3,7 +3,7 @@ import { Select } from "@headlessui/react";
 import { useQuery } from "@tanstack/react-query";
 import { answer, api } from "../api/client";
 import { Button } from "../ui/controls";
-import { useSurroundings } from "./context";
+import { useSurroundings } from "../app/context";
 
 export interface Wanted {
   q: string;

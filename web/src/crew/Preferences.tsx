@@ -1,7 +1,7 @@
 import { Radio, RadioGroup, Select } from "@headlessui/react";
 import type { Person } from "../api/client";
 import type { System } from "../quantities/quantity";
-import { useSurroundings } from "./context";
+import { useSurroundings } from "../app/context";
 
 const SYSTEMS: { value: System; reads: string }[] = [
   { value: "metric", reads: "mbar kW m" },

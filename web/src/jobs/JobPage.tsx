@@ -41,11 +41,11 @@ import { AssumedLine, WithAssumed } from "./AssumedLine";
 import { ClosedLine } from "./ClosedLine";
 import { ConflictPanel } from "./ConflictPanel";
 import { UnitPage } from "./UnitPage";
-import { useQuantities, useSurroundings } from "./context";
-import { Keys } from "./Keys";
-import { useLittleRoom } from "./media";
+import { useQuantities, useSurroundings } from "../app/context";
+import { Keys } from "../crew/Keys";
+import { useLittleRoom } from "../app/media";
 import { NewsLine } from "./NewsLine";
-import { Preferences } from "./Preferences";
+import { Preferences } from "../crew/Preferences";
 import { Rail } from "./Rail";
 
 export const STAGES: { name: StageName; word: string; page: () => React.ReactNode }[] = [

@@ -6,8 +6,8 @@ import { Link } from "react-router";
 import { Problem, type Role, answer, api } from "../api/client";
 import { nowIs } from "../api/lists";
 import { Button, Message, Skeleton } from "../ui/controls";
-import { AuditList } from "./AuditList";
-import { useSurroundings } from "./context";
+import { AuditList } from "../jobs/AuditList";
+import { useSurroundings } from "../app/context";
 
 const ROLES: { role: Role; reads: string; may: string }[] = [
   { role: "lead", reads: "Lead", may: "also signs off, keeps the shelf of machines and the people" },

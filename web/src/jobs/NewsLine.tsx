@@ -2,8 +2,8 @@
 import { useLiveQuery } from "dexie-react-hooks";
 import { useJobStore } from "../job/context";
 import { Button } from "../ui/controls";
-import { useSurroundings } from "./context";
-import { useFieldWords } from "./useFieldWords";
+import { useSurroundings } from "../app/context";
+import { useFieldWords } from "../app/useFieldWords";
 
 export function NewsLine() {
   const { device, person } = useSurroundings();

@@ -9,11 +9,11 @@ import { bringIn } from "../outbox/bringIn";
 import type { KeptJob, Waiting } from "../outbox/db";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { Growing } from "../ui/Growing";
-import { moment, useSurroundings } from "./context";
+import { moment, useSurroundings } from "../app/context";
 import { ANY, FindBar, type Wanted, isAny } from "./FindBar";
-import { Preferences } from "./Preferences";
-import { TopBar } from "./TopBar";
-import { SignOut } from "./SignOut";
+import { Preferences } from "../crew/Preferences";
+import { TopBar } from "../app/TopBar";
+import { SignOut } from "../app/SignOut";
 
 /** The team's jobs, those that need a person first. */
 export function JobList() {

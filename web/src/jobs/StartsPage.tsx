@@ -12,10 +12,10 @@ import { NodeSign } from "../path/NodeSign";
 import { Tiles } from "../ui/answers";
 import { Button, Message, Skeleton } from "../ui/controls";
 import { WithAssumedOf } from "./AssumedLine";
-import { type Quantities, useQuantities, useSurroundings } from "./context";
+import { type Quantities, useQuantities, useSurroundings } from "../app/context";
 import { emptyJob } from "./newJob";
-import { Preferences } from "./Preferences";
-import { TopBar } from "./TopBar";
+import { Preferences } from "../crew/Preferences";
+import { TopBar } from "../app/TopBar";
 
 /** A start is a picture of its path: a few of the signs, in their order. */
 function PathSign({ sign }: { sign: string[] }) {
