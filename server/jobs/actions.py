@@ -1,17 +1,17 @@
 """What can be done with jobs: make, save, open."""
 
-import json
 from dataclasses import dataclass
-from hashlib import sha256
 from typing import Any
 from uuid import UUID, uuid4
 
+import structlog
 from django.db import transaction
 from django.utils import timezone
 
-from ofen import __version__, call
+from ofen import __version__
 from ofen.document import job as documents
 from ofen.document import upgrades
+from ofen_server import desks
 from ofen_server.errors import Problem
 from teams import access
 from teams.access import Act
@@ -20,6 +20,8 @@ from teams.models import Person
 
 from .models import Job, OwnStart, Revision
 from .signals import changed
+
+log = structlog.get_logger("ofen")
 
 
 @dataclass(frozen=True)
@@ -65,8 +67,10 @@ class Device:
         """Return whether the plan made here is the device's, None where it sent no digest."""
         if self.plan_digest is None:
             return None
-        made = call.answer(json.dumps({"ask": "plan", "document": document}))
-        return sha256(made.encode()).hexdigest() == self.plan_digest
+        agrees = desks.digest(document) == self.plan_digest
+        if not agrees:
+            log.error("device disagrees", device_version=self.core_version[:20], core_version=__version__)
+        return agrees
 
 
 @transaction.atomic

@@ -3,10 +3,9 @@
 from django.http import HttpRequest, HttpResponse
 from ninja import Router
 
-from ofen.call import replied
 from ofen.questions.asking import ROOMS
+from ofen_server import desks
 from ofen_server.errors import Problem
-from ofen_server.thread_memo import memo
 
 router = Router(tags=["ask"])
 
@@ -17,4 +16,4 @@ def ask(request: HttpRequest, question: str) -> HttpResponse:
     if question not in ROOMS:
         raise Problem(404, "There is no such question", f"Asked may be: {', '.join(ROOMS)}.")
     # The core's answer as it is: to look through a plan once more takes three times as long as to make it.
-    return HttpResponse(replied(question, request.body, memo()), content_type="application/json")
+    return HttpResponse(desks.reply(question, request.body), content_type="application/json")

@@ -30,7 +30,8 @@ class NotTaken(Exception):
 class Apart:
     """A process beside this one that does one piece of work at a time; `busy` and `ended` make what is raised where it cannot.
 
-    It is started when it is first needed, and again after a piece of work took too long or too much memory.
+    It is started when it is first needed, and again after a piece of work took too long or too much memory, or after so many `turns`
+    (0 for none).
     """
 
     def __init__(
@@ -41,8 +42,10 @@ class Apart:
         waiting: int,
         busy: Callable[[], Exception],
         ended: Callable[[], Exception],
+        turns: int = 0,
     ) -> None:
-        self._most_bytes, self._longest_s, self._queue_s = most_bytes, longest_s, queue_s
+        self._most_bytes, self.longest_s, self._queue_s = most_bytes, longest_s, queue_s
+        self._turns, self._done_turns = turns, 0
         self._busy, self._ended = busy, ended
         self._places = threading.BoundedSemaphore(1 + waiting)
         self._turn = threading.Semaphore(1)
@@ -58,6 +61,7 @@ class Apart:
             try:
                 return self._done(work, *given, **named)
             finally:
+                self._renewed()
                 self._turn.release()
         finally:
             self._places.release()
@@ -66,16 +70,22 @@ class Apart:
         try:
             begun = time.monotonic()
             try:
-                return self._ready().submit(work, *given, **named).result(timeout=self._longest_s)
+                return self._ready().submit(work, *given, **named).result(timeout=self.longest_s)
             except BrokenProcessPool:
                 # It was ended from outside while nothing was to do, which shows only now.
                 if time.monotonic() - begun > AT_ONCE_S:
                     raise
                 self.stop()
-                return self._ready().submit(work, *given, **named).result(timeout=self._longest_s)
+                return self._ready().submit(work, *given, **named).result(timeout=self.longest_s)
         except (TookTooLong, BrokenProcessPool, MemoryError):
             self.stop()
             raise self._ended() from None
+
+    def _renewed(self) -> None:
+        """After so many turns the process is let go: what grew in it goes with it."""
+        self._done_turns += self._pool is not None
+        if self._turns and self._done_turns >= self._turns:
+            self.stop()
 
     def _ready(self) -> ProcessPoolExecutor:
         if self._pool is None:
@@ -84,7 +94,7 @@ class Apart:
 
     def stop(self) -> None:
         """End the process, in the middle of its work if need be."""
-        pool, self._pool = self._pool, None
+        pool, self._pool, self._done_turns = self._pool, None, 0
         if pool is not None:
             for process in list((pool._processes or {}).values()):
                 process.kill()

@@ -72,6 +72,8 @@ def build() -> NinjaAPI:
     from outbox.api import router as outbox
     from teams.api import router as teams
 
+    from .client_faults import router as client_faults
+
     api = Api(
         title="Ofen",
         version=__version__,
@@ -81,7 +83,7 @@ def build() -> NinjaAPI:
         urls_namespace="api",
     )
     errors.install(api)
-    for router in (teams, catalogue, instruments, jobs, asked, logbook, outbox, handover, handing):
+    for router in (teams, catalogue, instruments, jobs, asked, logbook, outbox, handover, handing, client_faults):
         api.add_router("", router)
     return api
 

@@ -3,6 +3,8 @@
 import os
 from pathlib import Path
 
+from . import logs
+
 ROOT = Path(__file__).resolve().parents[2]
 LOOPBACK = ["127.0.0.1", "localhost"]
 
@@ -30,6 +32,7 @@ INSTALLED_APPS = [
     "handover",
 ]
 MIDDLEWARE = [
+    "ofen_server.logs.RequestLogMiddleware",
     "ofen_server.bounds.BoundsMiddleware",
     "ofen_server.packing.PackedMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -37,7 +40,6 @@ MIDDLEWARE = [
     "ofen_server.errors.TooLargeMiddleware",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
-    "ofen_server.bounds.DeadlineMiddleware",
     "django.contrib.sessions.middleware.SessionMiddleware",
     "django.middleware.csrf.CsrfViewMiddleware",
     "django.contrib.auth.middleware.AuthenticationMiddleware",
@@ -61,7 +63,8 @@ DATABASES = {
             "pool": {"min_size": 1, "max_size": 12, "timeout": 2, "reconnect_timeout": 2},
             "connect_timeout": 2,
             # Making a program of a query takes longer than any query here.
-            "options": "-c jit=off",
+            # And what serves requests waits for no query longer than this; a command may (0 is for ever).
+            "options": f"-c jit=off -c statement_timeout={int(os.environ.get('OFEN_STATEMENT_TIMEOUT_MS', '0'))}",
         },
     }
 }
@@ -90,8 +93,10 @@ SIGN_IN_TRIES = os.environ.get("OFEN_SIGN_IN_TRIES", "20/m")
 API_PAGES: str | None = None
 # How many reports a person may ask for.
 REPORTS = os.environ.get("OFEN_REPORTS", "12/m")
-# Longer than this no request computes; what keeps many records at once has longer, a report its own bound.
-LONGEST_REQUEST_S, LONGEST_BATCH_S = 5.0, 25.0
+# At so many desks, processes beside each of the server's own, the core computes for requests: none for longer than this, and each
+# desk is renewed after so many turns.
+DESKS, DESK_TURNS = int(os.environ.get("OFEN_DESKS", "2")), 2_000
+LONGEST_REQUEST_S = 5.0
 
 # Which instruments may be read: networks with ports, serial ports. None unless whoever runs the server names them.
 INSTRUMENTS = [r for r in os.environ.get("OFEN_INSTRUMENTS", "127.0.0.0/8:5100-5199" if DEMO else "").split(",") if r]
@@ -137,9 +142,5 @@ SECURE_HSTS_SECONDS = 0 if DEMO else 31_536_000
 SECURE_HSTS_INCLUDE_SUBDOMAINS = SECURE_HSTS_PRELOAD = not DEMO
 SECURE_PROXY_SSL_HEADER = None if DEMO else ("HTTP_X_FORWARDED_PROTO", "https")
 
-LOGGING = {
-    "version": 1,
-    "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "root": {"handlers": ["console"], "level": "WARNING"},
-}
+LOGGING = logs.configured(os.environ.get("OFEN_LOG_LEVEL", "WARNING" if DEMO else "INFO"))
+SECURE_REDIRECT_EXEMPT = [r"^health$", r"^ready$"]

@@ -6,7 +6,7 @@ from django.urls import path, re_path
 
 from handover import feeds, sharing
 
-from . import errors
+from . import errors, health
 from .api import api
 
 
@@ -23,6 +23,8 @@ def shell(request: HttpRequest) -> HttpResponseBase:
 urlpatterns = [
     path("api/", api.urls),
     re_path(r"^api/.*$", errors.not_found),
+    path("health", health.health),
+    path("ready", health.ready),
     path("calendar/<str:secret>.ics", feeds.read),
     path("shared/<str:secret>", sharing.read),
     path("shared.css", sharing.sheet),

@@ -6,6 +6,7 @@ from typing import Any, TypeVar
 
 from django.db import models
 from django.http import Http404, HttpRequest
+from structlog.contextvars import bind_contextvars
 
 from ofen_server.errors import Problem
 
@@ -96,6 +97,8 @@ def the(model: type[M], person: Person, act: Act = Act.READ, *, lock: bool = Fal
         raise Http404
     if act is not Act.READ:
         check(person, act, found)
+    if (team := getattr(found, "team_id", None)) is not None:
+        bind_contextvars(team=team)
     return found
 
 
@@ -114,6 +117,7 @@ def home_team(person: Person, act: Act = Act.READ) -> Team:
         raise Http404
     if act not in MAY[mine.role]:
         raise Problem(403, "This is not yours to do", REFUSED[act])
+    bind_contextvars(team=mine.team_id)
     return mine.team
 
 

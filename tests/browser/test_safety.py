@@ -93,7 +93,7 @@ def test_a_reading_of_yesterday_is_entered_with_its_own_time_and_a_correction_ke
     entry.get_by_test_id("correct").click()
     right = page.get_by_test_id("correction").locator("[data-field='heater-1.air.out']")
     right.fill("900 °C")
-    expect(page.get_by_role("alert").filter(has_text="250")).to_be_visible()
+    expect(page.get_by_role("alert").filter(has_text="400")).to_be_visible()
     expect(page.get_by_test_id("record-correction")).to_be_disabled()
     right.fill("55 °C")
     right.press("Enter")

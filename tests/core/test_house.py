@@ -44,7 +44,7 @@ def test_a_line_that_breaks_a_rule_is_named(rule: house.Rule, code: str, says: s
 @pytest.mark.parametrize(
     ("rule", "code"),
     [
-        (house.imports, "import math\nfrom .numerics import rounded\nfrom ofen.job import load"),
+        (house.imports, "import math\nfrom .numerics import rounded\nfrom ofen.document.job import load"),
         (house.arithmetic, "x = math.fsum(values) + math.log(y)"),
         (
             house.docstrings,

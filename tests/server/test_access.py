@@ -28,6 +28,8 @@ SHARED = {
     ("get", "/api/vocabulary"),
     # What is asked of the core is answered by what was sent; nothing of a team is in it.
     *(("post", f"/api/ask/{question}") for question in ROOMS),
+    # A fault of a screen goes into the log, and nothing comes back.
+    ("post", "/api/client-faults"),
     ("get", "/api/jobs"),
     ("post", "/api/jobs"),
     ("post", "/api/jobs/import"),

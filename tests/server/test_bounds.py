@@ -18,54 +18,90 @@ from typing import Any
 import pytest
 from django.core.cache import cache
 from django.core.management import CommandError, call_command
+from django.db import connection
 from django.test import Client
 
 from handover import press
-from ofen import call
 from ofen.document.sheets import dump_sheet
 from ofen.plant.catalogue import shipped
-from ofen_server import errors
-from ofen_server.bounds import TookTooLong, at_most
+from ofen_server import at_a_desk, errors
+from ofen_server.desks import DESKS, Desks
+from ofen_server.errors import Problem
 from teams.models import Membership, Team
 from tests.browser.served import Served
-from tests.conftest import ROOT, answered_by
+from tests.conftest import LONG, ROOT, example
 from tests.patience import eventually
 
-from .conftest import Caller, log_entry
+from .conftest import Caller, fresh, log_entry
 
 
-def test_what_computes_for_too_long_is_ended_and_its_thread_goes_on(me: Caller, monkeypatch: Any, settings: Any) -> None:
-    settings.LONGEST_REQUEST_S = 0.3
+@pytest.fixture
+def in_no_time() -> Iterator[None]:
+    """Desks at which nothing that computes is done in time."""
+    DESKS.do(at_a_desk.nothing)
+    DESKS.within(0.01)
+    yield
+    DESKS.within(5.0)
 
-    def busy(asked: dict[str, Any], memo: Any) -> Any:
-        while True:
-            with contextlib.suppress(Exception):
-                sum(range(1000))
 
-    honest = call.question
-    answered_by(monkeypatch, busy)
-    begun = time.monotonic()
-    status, body = me.post("/ask/plan", {"document": {"format": "ofen-job/2", "name": "x"}})
+def test_what_computes_for_too_long_is_ended_with_its_process_and_the_next_is_answered(me: Caller, in_no_time: None) -> None:
+    asked = {"document": example("canvas-hall")}
+    status, body = me.post("/ask/assumed", asked)
     assert (status, body["title"]) == (503, "This takes too long to compute")
-    assert time.monotonic() - begun < 20
-    monkeypatch.setattr(call, "question", honest)
-    assert me.post("/ask/plan", {"document": {"format": "ofen-job/2", "name": "x"}})[0] == 200
+    DESKS.within(20.0)
+    assert me.post("/ask/plan", asked)[0] == 200
 
 
-def _forever() -> None:
-    while True:
-        pass
+def test_a_save_that_is_ended_keeps_nothing(me: Caller, job: dict[str, Any], in_no_time: None) -> None:
+    document = example("canvas-hall")
+    record = {"kind": "revision", "id": fresh(), "job": job["id"], "based_on": job["revision_id"], "document": document}
+    (result,) = me.send([record | {"plan_digest": "0" * 64}])
+    assert (result["outcome"], result["problem"]["status"]) == ("refused", 503)
+    assert me.copy(job)["job"]["revision"] == 1
+    DESKS.within(20.0)
+    (result,) = me.send([record | {"plan_digest": "0" * 64}])
+    assert (result["outcome"], result["device_agrees"]) == ("kept", False)
 
 
-def test_what_is_done_in_time_is_left_alone() -> None:
-    with at_most(0.05):
-        pass
-    # Whatever clock it ran by is off: a computation much longer than the bound is not ended.
-    until = time.monotonic() + 0.15
-    while time.monotonic() < until:
-        pass
-    with pytest.raises(TookTooLong), at_most(0.05):
-        _forever()
+def test_two_hundred_endings_under_load_leave_nothing_half_done(me: Caller, job: dict[str, Any]) -> None:
+    desks, ends = Desks(2, 0.001), []
+
+    def ended() -> None:
+        for _ in range(100 if LONG else 8):
+            with pytest.raises(Problem, match=r"too long|busy"):
+                desks.do(time.sleep, 60)
+            ends.append(1)
+
+    threads = [threading.Thread(target=ended) for _ in range(2)]
+    for thread in threads:
+        thread.start()
+    saved, head = 0, job["revision_id"]
+    while any(thread.is_alive() for thread in threads):
+        status, now = me.save(job, job["document"] | {"note": str(saved)}, head)
+        assert status == 200
+        head, saved = now["revision_id"], saved + 1
+    for thread in threads:
+        thread.join()
+    assert len(ends) == (200 if LONG else 16)
+    assert me.copy(job)["job"]["revision"] == 1 + saved
+    desks.within(20.0)
+    assert desks.do(at_a_desk.nothing) is None
+    desks.stop()
+    with connection.cursor() as cursor:
+        cursor.execute(
+            "SELECT count(*) FROM pg_stat_activity WHERE datname = current_database() AND state = 'idle in transaction (aborted)'"
+        )
+        assert cursor.fetchone() == (0,)
+
+
+def test_a_desk_takes_no_more_memory_than_it_may_and_is_renewed_after_its_turns(settings: Any) -> None:
+    settings.DESK_TURNS = 3
+    desks = Desks(1, 20.0)
+    with pytest.raises(Problem, match="too long"):
+        desks.do(bytearray, 4 * 1024**3)
+    seen = [desks.do(os.getpid) for _ in range(6)]
+    assert (len(set(seen[:3])), len(set(seen[3:])), seen[0] == seen[3]) == (1, 1, False)
+    desks.stop()
 
 
 def test_a_host_that_is_not_ours_is_refused(db: None, settings: Any) -> None:
@@ -176,7 +212,7 @@ def test_a_password_like_the_name_is_refused_and_someone_who_is_there_is_not_cal
 
 def test_a_report_that_cannot_be_set_leaves_the_press_ready_for_the_next(monkeypatch: Any) -> None:
     assert press.pdf_of("<p>one</p>").startswith(b"%PDF")
-    monkeypatch.setattr(press._press, "_longest_s", 0.001)
+    monkeypatch.setattr(press._press, "longest_s", 0.001)
     with pytest.raises(errors.Problem, match="could not be made"):
         press.pdf_of("<p>two</p>" * 3000)
     monkeypatch.undo()

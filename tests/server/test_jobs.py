@@ -12,7 +12,7 @@ from ofen.document import write
 from ofen.document.job import dump, load
 from ofen.document.upgrades import upgraded
 from ofen.plan import plan
-from tests.conftest import ROOT, answered_by
+from tests.conftest import ROOT
 
 from .conftest import Caller, fresh, log_entry, report_of
 
@@ -149,7 +149,7 @@ def test_an_unexpected_error_says_what_to_do(
     def broken(*_: Any) -> None:
         raise RuntimeError("boom")
 
-    answered_by(monkeypatch, broken)
+    monkeypatch.setattr("ofen_server.desks.DESKS.do", broken)
     status, body = me.post("/ask/plan", {"document": depot})
     assert (status, body["title"]) == (500, "Something went wrong on the server")
     assert "kept in this browser" in body["detail"]

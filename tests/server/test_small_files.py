@@ -230,7 +230,7 @@ def test_what_takes_too_much_is_ended_and_the_next_is_read() -> None:
     os.kill(second, signal.SIGKILL)
     eventually(lambda: not Path(f"/proc/{second}").exists() or gone(second), "it is ended")
     assert beside.do(os.getpid) != second
-    beside._longest_s = 0.2
+    beside.longest_s = 0.2
     with pytest.raises(Problem, match="ended"):
         beside.do(time.sleep, 30.0)
     with beside._turn, pytest.raises(Problem, match="busy"):

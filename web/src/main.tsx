@@ -1,6 +1,9 @@
 import "./app/theme.css";
 import { createRoot } from "react-dom/client";
 import { App } from "./app/App";
+import { watchFaults } from "./app/faults";
+
+watchFaults();
 
 const root = document.getElementById("root");
 if (root) createRoot(root).render(<App />);

@@ -166,8 +166,19 @@ export async function answer<T>(call: Promise<{ data?: T; error?: unknown; respo
 
 type Posting = (path: string, init: { body: unknown }) => Promise<{ data?: unknown; error?: unknown; response: Response }>;
 
-/** Ask the server what the core would answer; it keeps nothing of it. */
+/** How long to wait before a busy server is asked again. */
+const BUSY_WAITS_MS = [500, 2000];
+
+/** Ask the server what the core would answer. It keeps nothing of it, so one that is busy is asked again. */
 export function askServer<K extends Asked>(question: K, asks: Asks<K>): Promise<Answers<K>> {
   const post = api.POST as Posting;
-  return answer(post(`/api/ask/${question}`, { body: asks })) as Promise<Answers<K>>;
+  const asked = async () => {
+    for (const wait of BUSY_WAITS_MS) {
+      const got = await post(`/api/ask/${question}`, { body: asks });
+      if (!got.response.headers.has("Retry-After")) return got;
+      await new Promise((done) => setTimeout(done, wait));
+    }
+    return post(`/api/ask/${question}`, { body: asks });
+  };
+  return answer(asked()) as Promise<Answers<K>>;
 }

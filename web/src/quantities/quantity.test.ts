@@ -11,7 +11,7 @@ const table = JSON.parse(
     `${ROOT}.venv/bin/python`,
     [
       "-c",
-      "import json; from ofen.document import write; from ofen.quantities import KINDS; print(json.dumps(write(list(KINDS.values()))))",
+      "import json; from ofen.document import write; from ofen.figures.quantities import KINDS; print(json.dumps(write(list(KINDS.values()))))",
     ],
     {
       env: { PYTHONPATH: `${ROOT}core` },

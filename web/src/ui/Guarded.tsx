@@ -1,6 +1,7 @@
 // A part of the page that may fail by itself: what is round it stays, and what was recorded and typed is kept.
 import type { ReactNode } from "react";
 import { ErrorBoundary } from "react-error-boundary";
+import { tellFault } from "../app/faults";
 import { Button, Message } from "./controls";
 
 interface GuardedProps {
@@ -18,6 +19,7 @@ export function Guarded({ what, resetKeys = [], beside, children }: GuardedProps
   return (
     <ErrorBoundary
       resetKeys={resetKeys}
+      onError={(error) => tellFault(what, error)}
       fallbackRender={({ resetErrorBoundary }) => (
         <div className="p-5" data-testid="cannot-be-shown">
           <Message failed title={`${what} cannot be shown`}>

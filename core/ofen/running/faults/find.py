@@ -65,7 +65,7 @@ def noticed(unit: Unit, failed: Iterable[str] = ()) -> list[tuple[Symptom, bool]
     """Return the symptoms a unit may have, each with whether it is one of a step that failed; those first, then people, then the rest.
 
     Arguments: unit; failed, ids of steps.
-    Source: commissioning/faults/*.toml.
+    Source: running/faults/*.toml.
     """
     wanted = set(failed)
     found = [(s, bool(wanted & set(s.steps))) for s in symptoms().values() if is_so(s.when, unit.facts)]

@@ -90,7 +90,7 @@ def symptoms() -> dict[str, Symptom]:
     """Return every symptom by its key.
 
     Errors: JobFaults where a file names what there is not.
-    Source: commissioning/faults/*.toml.
+    Source: running/faults/*.toml.
     """
     found: dict[str, Symptom] = {}
     faults: list[Fault] = []

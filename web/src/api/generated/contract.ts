@@ -1260,6 +1260,26 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/client-faults": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /**
+         * Tell Client Fault
+         * @description Write a fault of a screen into the server's log.
+         */
+        post: operations["tell_client_fault"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/ask/plan": {
         parameters: {
             query?: never;
@@ -2831,6 +2851,20 @@ export interface components {
             /** Same Name */
             same_name: boolean | null;
         };
+        /**
+         * ClientFaultIn
+         * @description A fault of a screen: what could not be shown or done, the kind of error, and the places in the code, the innermost first. A file's name says its build.
+         */
+        ClientFaultIn: {
+            /** What */
+            what: string;
+            /** Name */
+            name: string;
+            /** Page */
+            page: string;
+            /** Frames */
+            frames: string[];
+        };
         /** @description A value in SI, and its kind. */
         Quantity: {
             value: number;
@@ -4145,65 +4179,6 @@ export interface components {
             /** @enum {unknown} */
             feeds: "essential" | "others";
         };
-        /** @description Air out of a heater and into it, read together. */
-        AirThrough: {
-            machine: string;
-            at_s: number;
-            supply_c: number;
-            return_c: number;
-        };
-        /** @description What was left of a supply at one reading. */
-        Weighed: {
-            supply: string;
-            at_s: number;
-            left_kg: number;
-        };
-        /** @description What of a supply is kept, and what it holds when full. */
-        Reserve: {
-            supply: string;
-            left_kg: number;
-            full_kg: number | null;
-        };
-        /** @description When a supply comes to its reserve: the likely time, the soonest and the latest. */
-        ChangeOver: {
-            supply: string;
-            at_s: number;
-            /** @enum {unknown} */
-            which: "likely" | "soonest" | "latest";
-        };
-        /** @description When somebody should look at a supply again. */
-        NextVisit: {
-            supply: string;
-            at_s: number;
-        };
-        /** @description When a supply comes to its reserve should every day take a tenth more than the hungriest so far. */
-        Hungriest: {
-            supply: string;
-            at_s: number;
-            kg_per_s: number;
-        };
-        /** @description What goes in by a meter that was clocked. */
-        ClockedInput: {
-            supply: string;
-            at_s: number;
-            w: number;
-        };
-        /** @description An hour of the night ahead by the measured rate, and what is left of a supply then. */
-        HourAhead: {
-            supply: string;
-            after_s: number;
-            outside_c: number;
-            left_kg: number;
-        };
-        /** @description What readings of a chart are held against: the least, the most, and what is planned. */
-        Bounds: {
-            kind: string;
-            subject: string;
-            place: string;
-            least: number | null;
-            most: number | null;
-            planned: number | null;
-        };
         /** @description A piece of duct: what flows in it and is lost, how warm the air is, how evenly its holes blow. */
         DuctEnd: {
             machine: string;
@@ -4417,6 +4392,65 @@ export interface components {
         Vaporizing: {
             school: string;
             rate_w: number | null;
+        };
+        /** @description Air out of a heater and into it, read together. */
+        AirThrough: {
+            machine: string;
+            at_s: number;
+            supply_c: number;
+            return_c: number;
+        };
+        /** @description What was left of a supply at one reading. */
+        Weighed: {
+            supply: string;
+            at_s: number;
+            left_kg: number;
+        };
+        /** @description What of a supply is kept, and what it holds when full. */
+        Reserve: {
+            supply: string;
+            left_kg: number;
+            full_kg: number | null;
+        };
+        /** @description When a supply comes to its reserve: the likely time, the soonest and the latest. */
+        ChangeOver: {
+            supply: string;
+            at_s: number;
+            /** @enum {unknown} */
+            which: "likely" | "soonest" | "latest";
+        };
+        /** @description When somebody should look at a supply again. */
+        NextVisit: {
+            supply: string;
+            at_s: number;
+        };
+        /** @description When a supply comes to its reserve should every day take a tenth more than the hungriest so far. */
+        Hungriest: {
+            supply: string;
+            at_s: number;
+            kg_per_s: number;
+        };
+        /** @description What goes in by a meter that was clocked. */
+        ClockedInput: {
+            supply: string;
+            at_s: number;
+            w: number;
+        };
+        /** @description An hour of the night ahead by the measured rate, and what is left of a supply then. */
+        HourAhead: {
+            supply: string;
+            after_s: number;
+            outside_c: number;
+            left_kg: number;
+        };
+        /** @description What readings of a chart are held against: the least, the most, and what is planned. */
+        Bounds: {
+            kind: string;
+            subject: string;
+            place: string;
+            least: number | null;
+            most: number | null;
+            planned: number | null;
         };
         /** @description One supply as planned: its report and its fuel path. */
         SupplyPlan: {
@@ -14837,6 +14871,127 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["KnownOut"];
                 };
+            };
+            /** @description Bad Request */
+            400: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unauthorized */
+            401: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Forbidden */
+            403: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Not Found */
+            404: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Method Not Allowed */
+            405: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Conflict */
+            409: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Request Entity Too Large */
+            413: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Unprocessable Entity */
+            422: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Too Many Requests */
+            429: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Internal Server Error */
+            500: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+            /** @description Service Unavailable */
+            503: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["ProblemOut"];
+                };
+            };
+        };
+    };
+    tell_client_fault: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClientFaultIn"];
+            };
+        };
+        responses: {
+            /** @description No Content */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description Bad Request */
             400: {

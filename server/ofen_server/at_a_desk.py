@@ -1,0 +1,25 @@
+"""What is done at a desk, in a process beside the server: pure work of the core, with no database and no files."""
+
+import json
+from hashlib import sha256
+from typing import Any
+
+from ofen.call import answer, replied
+from ofen.figures.memo import Memo
+
+# The last plan made at this desk: whoever works on a job asks of one document again and again.
+_last = Memo()
+
+
+def reply(question: str, body: bytes) -> str:
+    """Return the answer to a question as it goes over the wire; JobFaults with what of it cannot be used."""
+    return replied(question, body, _last)
+
+
+def digest(document: dict[str, Any]) -> str:
+    """Return the digest of the plan of a document, as a device makes it of its own."""
+    return sha256(answer(json.dumps({"ask": "plan", "document": document})).encode()).hexdigest()
+
+
+def nothing() -> None:
+    """Do nothing: a desk that has done it stands ready."""

@@ -1,0 +1,87 @@
+"""The core computes for requests at a few desks: processes beside this one, bounded in time and memory.
+
+What takes too long is ended with its process, in which there is no transaction, no connection and no file to be left half done.
+"""
+
+import queue
+import threading
+from collections.abc import Callable
+from typing import Any, ParamSpec, TypeVar
+
+from django.conf import settings
+
+from . import at_a_desk
+from .apart import MB, Apart
+from .errors import Problem
+
+P = ParamSpec("P")
+T = TypeVar("T")
+MOST_BYTES = 512 * MB
+# Beside what is being done so many may wait, and no longer than this.
+WAITING, QUEUE_S = 16, 8.0
+
+
+def _busy() -> Exception:
+    return Problem(503, "The server is busy", "Nothing was kept. Try again in a moment.", retry_after_s=1)
+
+
+def _ended() -> Exception:
+    return Problem(503, "This takes too long to compute", "Nothing was kept. Make it smaller, or send it in parts.")
+
+
+class Desks:
+    """A few desks; the one that was used last is used first, for it remembers the last plan."""
+
+    def __init__(self, count: int, longest_s: float) -> None:
+        self._all = [Apart(MOST_BYTES, longest_s, QUEUE_S, 0, _busy, _ended, turns=settings.DESK_TURNS) for _ in range(count)]
+        self._free: queue.LifoQueue[Apart] = queue.LifoQueue()
+        self._waiting = threading.BoundedSemaphore(count + WAITING)
+        for desk in self._all:
+            self._free.put(desk)
+
+    def do(self, work: Callable[P, T], *given: P.args, **named: P.kwargs) -> T:
+        """Return what the work returns; what it raises is raised here.
+
+        Errors: Problem where all desks are taken for too long, or the work takes too long or too much memory.
+        """
+        if not self._waiting.acquire(blocking=False):
+            raise _busy()
+        try:
+            desk = self._free.get(timeout=QUEUE_S)
+        except queue.Empty:
+            raise _busy() from None
+        else:
+            try:
+                return desk.do(work, *given, **named)
+            finally:
+                self._free.put(desk)
+        finally:
+            self._waiting.release()
+
+    def within(self, longest_s: float) -> None:
+        """Bound what is done from now on by another time."""
+        for desk in self._all:
+            desk.longest_s = longest_s
+
+    def open(self) -> None:
+        """Start every desk, so that the first who asks does not wait for it; whoever comes meanwhile waits a turn."""
+        for _ in self._all:
+            threading.Thread(target=self.do, args=(at_a_desk.nothing,), daemon=True).start()
+
+    def stop(self) -> None:
+        """End every desk."""
+        for desk in self._all:
+            desk.stop()
+
+
+DESKS = Desks(settings.DESKS, settings.LONGEST_REQUEST_S)
+
+
+def reply(question: str, body: bytes) -> str:
+    """Return the answer to a question to the core; JobFaults with what of it cannot be used."""
+    return DESKS.do(at_a_desk.reply, question, body)
+
+
+def digest(document: dict[str, Any]) -> str:
+    """Return the digest of the plan of a document."""
+    return DESKS.do(at_a_desk.digest, document)
