@@ -1,6 +1,7 @@
 """The house's own linter finds what it is for, and the project keeps its rules."""
 
 import ast
+import re
 from pathlib import Path
 
 import grimp
@@ -130,3 +131,26 @@ def test_the_glossary_has_the_seven_stages() -> None:
     glossary = (ROOT / "docs" / "glossary.md").read_text(encoding="utf-8")
     for stage in STAGES:
         assert stage.capitalize() in glossary
+
+
+NAMED = re.compile(r"`((?:core|server|web|tests|tools|docs|bench|bin|deploy)/[\w./-]*\w)`|\]\(([^)#:]+)\)")
+
+
+@pytest.mark.parametrize(
+    "page",
+    [ROOT / "README.md", ROOT / "CONTRIBUTING.md", *(ROOT / "docs").glob("*.md"), *(ROOT / "docs" / "rooms").glob("*.md")],
+    ids=lambda page: page.stem,
+)
+def test_every_file_that_a_page_names_is_there(page: Path) -> None:
+    missing = []
+    for path, link in NAMED.findall(page.read_text(encoding="utf-8")):
+        there = (ROOT / path) if path else (page.parent / link)
+        if not there.exists() and "STAGE" not in path and "NAME" not in path and "APP" not in path:
+            missing.append(path or link)
+    assert missing == []
+
+
+def test_the_page_of_the_house_is_short_and_leads_to_every_room() -> None:
+    text = (ROOT / "docs" / "architecture.md").read_text(encoding="utf-8")
+    assert len(text.split()) <= 1_200
+    assert {path.stem for path in (ROOT / "docs" / "rooms").glob("*.md")} == set(re.findall(r"\(rooms/([\w-]+)\.md\)", text))
