@@ -12,10 +12,12 @@ export const root = dirname(web);
 export const packed = join(web, "node_modules", "pyodide");
 export const RUNTIME = ["pyodide.mjs", "pyodide.asm.mjs", "pyodide.asm.wasm"];
 
+// What a tool left in a hidden folder beside the core is none of it.
 const filesUnder = (folder) =>
   readdirSync(folder, { recursive: true, withFileTypes: true })
     .filter((f) => f.isFile() && !f.name.endsWith(".pyc"))
     .map((f) => join(f.parentPath, f.name))
+    .filter((name) => !name.slice(folder.length).includes("/."))
     .sort();
 
 /** The files of the core. */

@@ -20,6 +20,7 @@ from ..physics.pipes.materials import FOR_GAS, FOR_LIQUID, MATERIAL_TABLES, call
 from ..plant.catalogue import OnSale, shipped
 from ..running import entries
 from ..running.entries import LogKind
+from ..running.faults.evidence import NOTICE_LASTS_S
 from ..supply import path_drawing
 from ..supply.path_drawing import ScaleLine, SignStroke, StairScale
 from . import starts
@@ -52,6 +53,7 @@ class Vocabulary:
     look_drawings: Mapping[str, Sequence[LookStroke]]
     levels: Mapping[str, Sequence[ScaleLine]]
     stair_scale: StairScale
+    notice_lasts_s: float
     starts: Sequence[Start]
 
 
@@ -73,5 +75,6 @@ def vocabulary() -> Vocabulary:
         look_drawings=looks.drawings(),
         levels=path_drawing.levels(),
         stair_scale=StairScale(),
+        notice_lasts_s=NOTICE_LASTS_S,
         starts=list(starts.shipped().values()),
     )

@@ -4682,6 +4682,7 @@ export interface components {
                 [key: string]: components["schemas"]["ScaleLine"][];
             };
             stair_scale: components["schemas"]["StairScale"];
+            notice_lasts_s: number;
             starts: components["schemas"]["Start"][];
         };
         /** @description A kind of quantity, its units, and which of them each system shows. */

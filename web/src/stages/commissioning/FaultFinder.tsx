@@ -10,15 +10,13 @@ import { nowMs } from "../../outbox/time";
 import { Message, Skeleton } from "../../ui/controls";
 import { Mark } from "../../ui/Mark";
 
-// As the core has it: after so long a notice is a new one.
-const NOTICE_LASTS_S = 12 * 3600;
-
 /** The fault finder of one machine: `/jobs/…/faults/MACHINE?step=…&symptom=…`. */
 export function FaultFinder() {
   const { jobId = "", runId: unit = "" } = useParams();
   const [asked, ask] = useSearchParams();
   const { plan } = useJob();
   const { runs } = useRecords();
+  const lasts_s = useSurroundings().vocabulary.notice_lasts_s;
   const [step, symptom] = [asked.get("step") ?? "", asked.get("symptom") ?? ""];
   const run =
     runs.find((r) => r.id === asked.get("run")) ?? runs.find((r) => r.unit === unit && r.procedure.purpose === "commission");
@@ -31,7 +29,7 @@ export function FaultFinder() {
   };
   useEffect(() => {
     // A notice of another day is none of now: what was looked at then may be otherwise.
-    if (symptom !== "" && (kept === "" || nowMs() / 1000 - Number(kept) > NOTICE_LASTS_S)) noticedNow();
+    if (symptom !== "" && (kept === "" || nowMs() / 1000 - Number(kept) > lasts_s)) noticedNow();
   });
   const { found, trouble } = useFaults(unit, run, step, symptom, noticed);
   const machine = plan?.machines.find((m) => m.id === unit);
