@@ -22,16 +22,15 @@ from ofen.commissioning.machines import MachineState, RunHeld
 from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.run import event_faults
 from ofen.document import write
-from ofen.document.job import load_as_far
 from ofen.document.wire import with_ids
 from ofen.figures.errors import Fault, JobFaults
-from ofen.plan import Plan, plan
+from ofen.plan import Plan
 from ofen.questions import commissioning as core
 from ofen.questions.commissioning import RunNow
 from ofen.running.safety_tests import SafetyTest, overdue, safety_tests
 from ofen_server.batches import Unreadable, store
 from ofen_server.errors import Problem, faulty
-from ofen_server.thread_memo import memo
+from ofen_server.planning import planned
 from teams import access
 from teams.access import Act
 from teams.models import Person
@@ -260,7 +259,7 @@ def sign_off(person: Person, run_id: Any, at: str | None = None) -> SignOff:
     if found:
         return found
     document = newest(run.job).document
-    made = plan(load_as_far(document)[0], memo=memo())
+    made = planned(document)
     found_now = now(run, made, overdue_tests(made, logbook.newest_entries(run.job), first_signed_s(run.job)))
     if found_now.gates:
         raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[write(g) for g in found_now.gates])

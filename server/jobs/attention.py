@@ -19,17 +19,16 @@ from logbook import actions as logbook
 from ofen import __version__
 from ofen.commissioning.machines import MachineState
 from ofen.document import write
-from ofen.document.job import load_as_far
 from ofen.document.sheets import Generator, Heater
 from ofen.figures.errors import JobFaults
 from ofen.figures.verdicts import STAGES, values_json
 from ofen.handover.reader import Reader
-from ofen.plan import Plan, plan
+from ofen.plan import Plan
 from ofen.plant.catalogue import shipped
 from ofen.running.entries import Entry, counted
 from ofen.running.schedule import GONE_QUIET_S, DueItem, schedule
 from ofen.running.seen import harms
-from ofen_server.thread_memo import memo
+from ofen_server.planning import planned
 from teams.models import Person
 
 from .actions import newest
@@ -202,7 +201,7 @@ def _moment(at_s: float) -> datetime:
 
 def what_next(job: Job, document: dict[str, Any]) -> tuple[Next, Told]:
     """Return the most urgent thing on a job but for what the clock brings, and all that is due on it."""
-    made = plan(load_as_far(document)[0], memo=memo())
+    made = planned(document)
     log, signed_s = counted(logbook.newest_entries(job)), fieldwork.first_signed_s(job)
     machines = fieldwork.commissioning(job, made, log, signed_s).machines()
     found = [*_seen(made, log), *_commissioning(machines), *_plan(made)]
