@@ -39,7 +39,7 @@ from .conftest import Caller, fresh, log_entry
 def in_no_time() -> Iterator[None]:
     """Desks at which nothing that computes is done in time."""
     DESKS.do(at_a_desk.nothing)
-    DESKS.within(0.01)
+    DESKS.within(0.0)
     yield
     DESKS.within(5.0)
 
