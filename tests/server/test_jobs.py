@@ -243,6 +243,7 @@ def test_the_vocabulary_has_what_the_screens_need(me: Caller) -> None:
         "look_drawings",
         "levels",
         "stair_scale",
+        "notice_lasts_s",
         "core_version",
         "quantities",
         "job_schema",

@@ -10,17 +10,18 @@ export function SignOut() {
   const { device, person, signOut } = useSurroundings();
   const [asking, ask] = useState(false);
   // Known before it is pressed: whoever signs out and closes the page at once is out.
-  const waits = useLiveQuery(
-    async () => saidOf(await device.db.outbox.toArray(), await device.db.photos.where("sent").equals(0).count()),
-    [device],
-  );
+  const look = async () => saidOf(await device.db.outbox.toArray(), await device.db.photos.where("sent").equals(0).count());
+  const waits = useLiveQuery(look, [device]);
   const leave = () => {
     noteLeft(person.id, person.name, waits ?? "");
     signOut();
   };
+  const asked = (said: string) => (said ? ask(true) : leave());
+  // Pressed as soon as the page was there, it is looked up first.
+  const pressed = () => (waits === undefined ? void look().then(asked) : asked(waits));
   if (!asking || !waits)
     return (
-      <Button data-testid="sign-out" look="quiet" onClick={() => (waits ? ask(true) : leave())}>
+      <Button data-testid="sign-out" look="quiet" onClick={pressed}>
         Sign out
       </Button>
     );
