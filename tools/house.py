@@ -188,8 +188,8 @@ FLOORS = (
 def arrows(graph: grimp.ImportGraph, floors: Sequence[Sequence[str]] = FLOORS, package: str = "ofen") -> Iterator[str]:
     """Yield each import that runs up from one floor to another, or across to a neighbour."""
     layers = [grimp.Layer(*(f"{package}.{room}" for room in rooms), independent=True) for rooms in floors]
-    for found in graph.find_illegal_dependencies_for_layers(layers):
-        for route in found.routes:
+    for dependency in graph.find_illegal_dependencies_for_layers(layers):
+        for route in dependency.routes:
             yield f"{' or '.join(sorted(route.heads))} takes from {' or '.join(sorted(route.tails))}, which stands above it"
 
 

@@ -82,7 +82,7 @@ class Plan:
     The Supply stage among `stages` holds what concerns every supply; what concerns one stands in `supplies`.
     """
 
-    TOLD: ClassVar = ("core_version", "stages", "supplies", "machines")
+    MEMBERS: ClassVar = ("core_version", "stages", "supplies", "machines")
 
     placed: Placed
     stages: tuple[StageReport, ...]

@@ -25,7 +25,8 @@ from ofen.figures.verdicts import STAGES, values_json
 from ofen.handover.reader import Reader
 from ofen.plan import Plan
 from ofen.plant.catalogue import shipped
-from ofen.running.entries import Entry, counted
+from ofen.running.entries import counted
+from ofen.running.kinds import Entry
 from ofen.running.schedule import GONE_QUIET_S, DueItem, schedule
 from ofen.running.seen import harms
 from ofen_server.planning import planned

@@ -21,7 +21,7 @@ from ofen.document.job import load_as_far
 from ofen.handover import whole_job
 from ofen.handover.whole_job import Picture, Whole
 from ofen.plan import plan
-from ofen.running.entries import seconds
+from ofen.running.kinds import seconds
 from ofen_server.uploads import read_apart
 from teams import access
 from teams.did import did

@@ -14,8 +14,9 @@ from jobs.models import Job
 from jobs.signals import changed
 from ofen.document.wire import with_ids
 from ofen.figures.errors import Fault
-from ofen.running.entries import KINDS, MOST_OF_A_KIND, Packed, Undone, faults_of, upgraded, usable
-from ofen.running.entries import Entry as LogEntry
+from ofen.running.entries import MOST_OF_A_KIND, faults_of, upgraded, usable
+from ofen.running.kinds import KINDS, Packed, Undone
+from ofen.running.kinds import Entry as LogEntry
 from ofen_server.batches import Unreadable, store
 from teams import access
 from teams.access import Act
@@ -49,8 +50,8 @@ def copy_in(lines: Iterable[str]) -> None:
 
 
 NEWEST = """
-    SELECT e.body, e.checked FROM unnest(%s::text[]) AS k(kind), LATERAL (
-        SELECT body, checked FROM logbook_entry WHERE job_id = %s AND kind = k.kind ORDER BY device_at DESC, id DESC LIMIT %s
+    SELECT e.body FROM unnest(%s::text[]) AS k(kind), LATERAL (
+        SELECT body FROM logbook_entry WHERE job_id = %s AND kind = k.kind ORDER BY device_at DESC, id DESC LIMIT %s
     ) AS e
 """
 
@@ -60,8 +61,8 @@ def newest_entries(job: Job) -> list[LogEntry]:
     with connection.cursor() as cursor:
         cursor.execute(NEWEST, [[k for k in KINDS if k != Packed.KIND], job.pk, MOST_OF_A_KIND])
         # A cursor of its own knows nothing of the model: JSON comes as text.
-        found = [(json.loads(body) if isinstance(body, str) else body, checked) for body, checked in cursor]
-    return usable(body for body, _ in found)
+        bodies = [json.loads(body) if isinstance(body, str) else body for (body,) in cursor]
+    return usable(bodies)
 
 
 MOST_MISSED = 200

@@ -18,7 +18,7 @@ from django.utils import timezone
 from jobs.models import Job
 from jobs.signals import changed
 from ofen.document import write
-from ofen.running.entries import Undone
+from ofen.running.kinds import Undone
 from ofen.running.table_in import Column, Read, Table, rows_in, understood
 from ofen_server.errors import Problem
 from ofen_server.uploads import read_apart

@@ -1,4 +1,4 @@
-"""What is done at a desk, in a process beside the server: pure work of the core, with no database and no files."""
+"""The work at a desk, in a process beside the server. It uses the core alone, with no database and no files."""
 
 import json
 from hashlib import sha256
@@ -7,7 +7,7 @@ from typing import Any
 from ofen.call import Desk, replied
 from ofen.figures.memo import Memo
 
-# The last plan made at this desk: whoever works on a job asks of one document again and again.
+# The last plans made at this desk. Somebody who works on a job asks about one document again and again.
 _last = Memo()
 _saved = Desk()
 
@@ -23,4 +23,4 @@ def digest(document: dict[str, Any]) -> str:
 
 
 def nothing() -> None:
-    """Do nothing: a desk that has done it stands ready."""
+    """Do nothing. A desk that has done it is ready."""

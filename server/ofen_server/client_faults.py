@@ -1,4 +1,4 @@
-"""What goes wrong on a screen, as the screen sends it: where in the code, and nothing of what stood or was typed there."""
+"""Faults that screens report: where in the code they happened, without anything that was shown or typed."""
 
 from typing import Annotated
 
@@ -6,7 +6,7 @@ import structlog
 from django.http import HttpRequest
 from ninja import Router, Schema, Status
 from ninja.throttling import UserRateThrottle
-from pydantic import StringConstraints
+from pydantic import Field, StringConstraints
 
 from .schemas import REFUSALS
 
@@ -18,12 +18,12 @@ MOST_FRAMES = 12
 
 
 class ClientFaultIn(Schema):
-    """A fault of a screen: what could not be shown or done, the kind of error, and the places in the code, the innermost first. A file's name says its build."""
+    """A fault of a screen: what failed, the kind of error, the page, and the stack, innermost frame first."""
 
     what: Short
     name: Short
     page: Short
-    frames: list[Frame]
+    frames: Annotated[list[Frame], Field(max_length=100)]
 
 
 @router.post(

@@ -16,7 +16,7 @@ from ofen.commissioning.instruments.shelf import Check, Instrument
 from ofen.commissioning.instruments.used import Used
 from ofen.commissioning.run import kinds as events
 from ofen.document import Spec, specs
-from ofen.document.members import is_by_name, is_quantity, is_shape, kind_of, marked, members, parts
+from ofen.document.members import has_default, is_by_name, is_quantity, is_shape, kind_of, marked, members, parts
 from ofen.document.writing import LISTS, OBJECTS
 from ofen.figures.errors import OfenError
 from ofen.figures.report import TABLES, Row
@@ -25,7 +25,7 @@ from ofen.questions.asking import all_questions
 from ofen.questions.changes import Changes, ChangesQuestion
 from ofen.questions.handover import BringInQuestion, BroughtIn, VerifyQuestion
 from ofen.questions.reading import As
-from ofen.running.entries import KINDS
+from ofen.running.kinds import KINDS
 
 PLAIN = {str: "string", int: "integer", float: "number", bool: "boolean", type(None): "null"}
 QUANTITY = "Quantity"
@@ -107,7 +107,7 @@ class Contract:
         """
         self.shape(cls)
         whole = self.schemas[cls.__name__]
-        free = {f.name for f in dataclasses.fields(cls) if _has_default(f)}
+        free = {f.name for f in dataclasses.fields(cls) if has_default(f)}
         whole["required"] = [n for n in whole["properties"] if n not in free]
         return _ref(cls.__name__)
 
@@ -127,7 +127,7 @@ class Contract:
                 return {"type": "array", "prefixItems": [self.of(g) for g in given], "minItems": long, "maxItems": long}
             return {"type": "array", "items": self.of(given[0])}
         if origin in OBJECTS:
-            return self._tables() if Row in _within(given[1]) else _mapped(self.of(given[1]))
+            return self._tables() if Row in typing.get_args(given[1]) else _mapped(self.of(given[1]))
         raise TypeError(f"no contract can say {hint!r}")
 
     def _kinds_of(self, base: Any) -> Schema:
@@ -142,8 +142,8 @@ class Contract:
 
     def _of_class(self, cls: Any) -> Schema:
         kind = {"kind": {"const": kind_of(cls)}} if kind_of(cls) else {}
-        made = {m.name: self._declared(m.how) if isinstance(m.how, Spec) else self.of(m.how) for m in members(cls)}
-        return _object(kind | made, (cls.__doc__ or "").strip().split("\n")[0])
+        properties = {m.name: self._declared(m.how) if isinstance(m.how, Spec) else self.of(m.how) for m in members(cls)}
+        return _object(kind | properties, (cls.__doc__ or "").strip().split("\n")[0])
 
     def _declared(self, spec: Spec) -> Schema:
         """The schema of a field of a document: null where nothing need be there."""
@@ -172,17 +172,13 @@ def _descendants(base: Any) -> Iterator[Any]:
         yield from _descendants(cls)
 
 
-def _has_default(field: dataclasses.Field[Any]) -> bool:
-    return field.default is not dataclasses.MISSING or field.default_factory is not dataclasses.MISSING
-
-
 def _ref(name: str) -> Schema:
     return {"$ref": f"#/components/schemas/{name}"}
 
 
 def _any(schemas: Iterable[Schema]) -> Schema:
-    found = list(schemas)
-    return found[0] if len(found) == 1 else {"anyOf": found}
+    choices = list(schemas)
+    return choices[0] if len(choices) == 1 else {"anyOf": choices}
 
 
 def _object(properties: Schema, says: str, required: Iterable[str] | None = None) -> Schema:
@@ -197,10 +193,6 @@ def _object(properties: Schema, says: str, required: Iterable[str] | None = None
 
 def _mapped(schema: Schema) -> Schema:
     return {"type": "object", "additionalProperties": schema or True}
-
-
-def _within(hint: Any) -> tuple[Any, ...]:
-    return typing.get_args(hint)
 
 
 # What only a device asks, of its own engine: it has the files, and what it was told last.

@@ -1,6 +1,6 @@
-"""The core computes for requests at a few desks: processes beside this one, bounded in time and memory.
+"""The core computes for requests at a few desks. A desk is a process beside this one, with a limit on its time and memory.
 
-What takes too long is ended with its process, in which there is no transaction, no connection and no file to be left half done.
+Work that takes too long is ended with its process. A desk has no transaction, connection or file that could be left half done.
 """
 
 import queue
@@ -17,7 +17,7 @@ from .errors import Problem
 P = ParamSpec("P")
 T = TypeVar("T")
 MOST_BYTES = 512 * MB
-# Beside what is being done so many may wait, and no longer than this.
+# How many requests may wait for a desk, and for how long.
 WAITING, QUEUE_S = 16, 8.0
 
 
@@ -30,7 +30,7 @@ def _ended() -> Exception:
 
 
 class Desks:
-    """A few desks; the one that was used last is used first, for it remembers the last plan."""
+    """A few desks. The one used last is used first, because it remembers the last plan."""
 
     def __init__(self, count: int, longest_s: float) -> None:
         self._all = [Apart(MOST_BYTES, longest_s, QUEUE_S, 0, _busy, _ended, turns=settings.DESK_TURNS) for _ in range(count)]
@@ -59,12 +59,12 @@ class Desks:
             self._waiting.release()
 
     def within(self, longest_s: float) -> None:
-        """Bound what is done from now on by another time."""
+        """Change how long work may take from now on."""
         for desk in self._all:
             desk.longest_s = longest_s
 
     def open(self) -> None:
-        """Start every desk, so that the first who asks does not wait for it; whoever comes meanwhile waits a turn."""
+        """Start every desk, so that the first request need not wait for it."""
         for _ in self._all:
             threading.Thread(target=self.do, args=(at_a_desk.nothing,), daemon=True).start()
 

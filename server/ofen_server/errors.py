@@ -42,15 +42,15 @@ def faulty(faults: list[Fault], title: str = "Some values cannot be used") -> Pr
 
 def response(status: int, title: str, detail: str = "", **more: Any) -> JsonResponse:
     """Return a problem as a response."""
-    made = JsonResponse(
+    refusal = JsonResponse(
         Problem(status, title, detail, **more).body(),
         status=status,
         content_type="application/problem+json",
         json_dumps_params={"ensure_ascii": False},
     )
     if "retry_after_s" in more:
-        made["Retry-After"] = str(more["retry_after_s"])
-    return made
+        refusal["Retry-After"] = str(more["retry_after_s"])
+    return refusal
 
 
 def install(api: NinjaAPI) -> None:

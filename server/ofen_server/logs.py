@@ -1,4 +1,4 @@
-"""The log of the server: a line of JSON for each answer and each fault, with what an operator looks for and nothing that somebody typed."""
+"""The log of the server: one line of JSON for each answer and each fault, without anything that somebody typed."""
 
 import logging
 import re
@@ -12,9 +12,9 @@ from django.http import HttpRequest
 from django.http.response import HttpResponseBase
 
 log = structlog.get_logger("ofen")
-# What goes through by itself, many times a page.
+# Requests that a page or a monitor sends by itself, too many to log.
 QUIET = ("/assets/", "/engine/", "/static/", "/health", "/ready")
-# The id that whoever stands before the server gave a request, if it reads like one.
+# A proxy may have given the request an id. It is kept if it looks like one.
 REQUEST_ID = re.compile(r"[0-9A-Za-z._-]{8,64}")
 
 _SHARED: tuple[Any, ...] = (
@@ -62,7 +62,7 @@ Answer = Callable[[HttpRequest], HttpResponseBase]
 
 
 class RequestLogMiddleware:
-    """Give each request an id, which stands in every line about it and in the answer, and write a line once it is answered."""
+    """Give each request an id, for its log lines and its answer, and write one line when it is answered."""
 
     def __init__(self, get_response: Answer) -> None:
         self.get_response = get_response
@@ -74,10 +74,9 @@ class RequestLogMiddleware:
         structlog.contextvars.clear_contextvars()
         structlog.contextvars.bind_contextvars(request_id=request_id, team=None)
         begun = time.monotonic()
-        try:
-            response = self.get_response(request)
-        finally:
-            taken_ms = round((time.monotonic() - begun) * 1000, 1)
+        # What a view raises has become a response here.
+        response = self.get_response(request)
+        taken_ms = round((time.monotonic() - begun) * 1000, 1)
         response["X-Request-ID"] = request_id
         if not request.path.startswith(QUIET):
             level = logging.ERROR if response.status_code >= 500 else logging.INFO
@@ -94,6 +93,6 @@ class RequestLogMiddleware:
 
 
 def route_of(request: HttpRequest) -> str:
-    """Return the address of a request as a pattern: what is secret or somebody's own in it is not written down."""
+    """Return the address of a request as a pattern, without the ids and secrets in it."""
     match = getattr(request, "resolver_match", None)
     return f"/{match.route}" if match and match.route and not match.route.startswith("^") else "(a page)"

@@ -1,4 +1,4 @@
-"""Plans made in this process: whoever works on a job plans one document again and again, so what was planned last is remembered."""
+"""Plans made in this process. Somebody who works on a job plans one document again and again, so the last plans are remembered."""
 
 from typing import Any
 
@@ -6,7 +6,7 @@ from ofen.document.job import load_as_far
 from ofen.figures.memo import Memo
 from ofen.plan import Plan, plan
 
-# A memo serves one at a time; the one that was used last is used first, whichever thread comes next.
+# A memo serves one thread at a time. The one used last is used first, whichever thread comes next.
 _free: list[Memo] = []
 
 

@@ -9,7 +9,8 @@ from ofen.plan import Plan
 from ofen.plant.planned import Planned
 from ofen.running import entries as log
 from ofen.running import safety_tests as tests
-from ofen.running.entries import Counted, Entry
+from ofen.running.entries import Counted
+from ofen.running.kinds import Entry
 from ofen.running.log import assess as assess_log
 from ofen.running.schedule import DueItem
 from ofen.running.schedule import schedule as schedule_of

@@ -17,7 +17,7 @@ from ofen.document import write
 from ofen.document.job import load
 from ofen.document.paths import put
 from ofen.plan import plan
-from ofen.running.entries import seconds
+from ofen.running.kinds import seconds
 
 from .test_procedure import whole
 

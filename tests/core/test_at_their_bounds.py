@@ -16,7 +16,7 @@ from ofen.figures.errors import JobFaults
 from ofen.figures.quantities import KINDS, shown
 from ofen.handover.assumed import assumed
 from ofen.plan import plan
-from ofen.running.entries import KINDS as ENTRIES
+from ofen.running.kinds import KINDS as ENTRIES
 from tests.conftest import example, examples
 
 NAMES = ("tram-depot", "canvas-hall", "seedling-house", "valve-house", "pontoon-cabin")

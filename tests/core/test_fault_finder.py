@@ -16,12 +16,12 @@ from ofen.plant.faults import FAULTS, Fault
 from ofen.plant.readings import Conditions, readings
 from ofen.questions import starts
 from ofen.questions.starts import fill
-from ofen.running.entries import seconds
 from ofen.running.faults import symptoms as loaded
 from ofen.running.faults.evidence import Case, holds
 from ofen.running.faults.find import RankedCause, causes, noticed, telling
 from ofen.running.faults.fits import Model
 from ofen.running.faults.symptoms import symptoms
+from ofen.running.kinds import seconds
 from tests.conftest import example
 from tests.core.book import BEGUN, Book
 from tests.core.injected import PLACES, TRUE, every_plan, has_gas, pa_at

@@ -16,7 +16,8 @@ from ofen.document.job import load
 from ofen.figures.report import StageReport
 from ofen.plan import plan
 from ofen.plant.planned import Planned
-from ofen.running.entries import BEFORE_KINDS, KINDS, faults_of, label, upgraded
+from ofen.running.entries import BEFORE_KINDS, faults_of, label, upgraded
+from ofen.running.kinds import KINDS
 from ofen.running.rate import Weighing, rate_of_use, since_refill
 from tests.conftest import ROOT
 from tests.core.logged import assess, counted, typed

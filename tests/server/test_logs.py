@@ -69,7 +69,7 @@ def test_a_fault_of_a_screen_is_written_bounded_and_by_somebody_signed_in(me: Ca
     assert me.client.post("/api/client-faults", json.dumps(fault), content_type="application/json").status_code == 204
     (line,) = [line for line in told(lines) if line["event"] == "client fault"]
     assert (line["level"], line["what"], len(line["frames"])) == ("error", "This stage", 12)
-    for wrong in ({"what": "x" * 121}, {"frames": ["x" * 201]}, {"name": 7}):
+    for wrong in ({"what": "x" * 121}, {"frames": ["x" * 201]}, {"frames": ["x"] * 101}, {"name": 7}):
         assert me.post("/client-faults", fault | wrong)[0] == 422
 
 

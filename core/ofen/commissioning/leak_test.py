@@ -12,7 +12,7 @@ from ..supply.tree.joints import Joint
 class JointState:
     """What is known of one joint."""
 
-    TOLD: ClassVar = ("joint.*", "status", "at", "method", "by")
+    MEMBERS: ClassVar = ("joint.*", "status", "at", "method", "by")
 
     joint: Joint
     status: Literal["not_tested", "too_early", "tight", "leaking", "stale"] = "not_tested"

@@ -118,7 +118,7 @@ class Procedure:
 class SealedProcedure:
     """A procedure for one machine, with the digest that seals it."""
 
-    TOLD: ClassVar = ("procedure.*", ("digest", "procedure.digest"))
+    MEMBERS: ClassVar = ("procedure.*", ("digest", "procedure.digest"))
 
     procedure: Procedure
 

@@ -55,7 +55,7 @@ class Definition:
     test or a yearly look-over is due again `every_s` of use, or `after` an entry of that kind; `source` says whose interval it is.
     """
 
-    TOLD: ClassVar = ("key", "title", "version", "purpose", "classes", "fuels", "school", "when", ("steps", "listed_steps"))
+    MEMBERS: ClassVar = ("key", "title", "version", "purpose", "classes", "fuels", "school", "when", ("steps", "listed_steps"))
 
     key: str
     title: str

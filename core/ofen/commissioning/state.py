@@ -38,7 +38,7 @@ DISTURBANCES = {
 class RunState:
     """The state of a commissioning run, folded from its events."""
 
-    TOLD: ClassVar = (
+    MEMBERS: ClassVar = (
         "current",
         ("steps", "in_order"),
         ("joints", "all_joints"),

@@ -1,4 +1,4 @@
-"""What a class of plain data tells of itself: its members by name, each declared as a field of a document or by its type alone."""
+"""The members of a class that is written as plain data. Each is declared as a field of a document, or by its type alone."""
 
 from __future__ import annotations
 
@@ -12,7 +12,7 @@ from typing import Annotated, Any, NamedTuple, TypeAlias
 from ..figures.quantities import BY_NAME, Quantity
 from .fields import Spec
 
-# Whatever JSON can say, and an object of it by name: what has its own reading.
+# Any JSON value, and a JSON object. Something else reads and checks them.
 Json: TypeAlias = object
 Document: TypeAlias = Mapping[str, object]
 _ROUND = "rounded"
@@ -21,7 +21,7 @@ Rounded: TypeAlias = Annotated[float, _ROUND]
 
 
 class Option(NamedTuple):
-    """One word that may be chosen, and how it reads."""
+    """A word that may be chosen, and its label."""
 
     value: str
     reads: str
@@ -33,7 +33,7 @@ def is_shape(cls: Any) -> bool:
 
 
 class Member(NamedTuple):
-    """One member of plain data: its name there, where its value is found, and how that is declared: as a field, or by its type."""
+    """A member of plain data: its name, the attribute that holds its value, and its declaration, a field or a type."""
 
     name: str
     at: str
@@ -42,49 +42,55 @@ class Member(NamedTuple):
 
 @cache
 def members(cls: Any) -> tuple[Member, ...]:
-    """Return what plain data of a class holds, in its order.
+    """Return the members of the plain data of a class, in their order.
 
-    A class that lists names as `TOLD` tells those, fields and properties alike; every other one tells all of its fields. A pair of
-    names is told by the first and found by the second; a name with `.*` behind it tells all that is told of what is found there.
-    Errors: TypeError where a property that is told does not say what it returns.
+    A class may list them as `MEMBERS`, by the names of fields and properties. Without that list, all of its fields are members. A
+    pair gives the name in the plain data and then the attribute. A name that ends in `.*` stands for all members of that attribute.
+    Errors: TypeError where a property in the list has no return type.
     """
-    told = getattr(cls, "TOLD", None)
-    if told is None:
-        told = cls._fields if issubclass(cls, tuple) else [f.name for f in dataclasses.fields(cls)]
+    listed = getattr(cls, "MEMBERS", None)
+    if listed is None:
+        listed = cls._fields if issubclass(cls, tuple) else [f.name for f in dataclasses.fields(cls)]
     declared = {f.name: f.metadata.get("spec") for f in dataclasses.fields(cls)} if dataclasses.is_dataclass(cls) else {}
-    made: list[Member] = []
-    for one in told:
+    rows: list[Member] = []
+    for one in listed:
         name, at = one if isinstance(one, tuple) else (one, one)
         if name.endswith(".*"):
             whole = name.removesuffix(".*")
-            made += [Member(m.name, f"{whole}.{m.at}", m.how) for m in members(marked(_type_of(cls, whole))[0])]
+            rows += [Member(m.name, f"{whole}.{m.at}", m.how) for m in members(marked(_type_of(cls, whole))[0])]
         else:
-            made.append(Member(name, at, declared.get(at) or _type_of(cls, at)))
-    return tuple(made)
+            rows.append(Member(name, at, declared.get(at) or _type_of(cls, at)))
+    return tuple(rows)
 
 
 def _type_of(cls: Any, name: str) -> Any:
     if "." in name:
         whole, _, part = name.partition(".")
         return _type_of(marked(_type_of(cls, whole))[0], part)
-    found = getattr(cls, name, None)
-    made_by = found.fget if isinstance(found, property) else found.func if isinstance(found, cached_property) else None
-    if made_by is None:
-        return _hints(cls)[name]
-    returns = typing.get_type_hints(made_by, include_extras=True).get("return")
+    attribute = getattr(cls, name, None)
+    getter: Any = getattr(attribute, "func", None) if isinstance(attribute, cached_property) else getattr(attribute, "fget", None)
+    if getter is None:
+        return hints(cls)[name]
+    returns = typing.get_type_hints(getter, include_extras=True).get("return")
     if returns is None:
-        raise TypeError(f"{cls.__name__}.{name} is told and does not say its type")
+        raise TypeError(f"{cls.__name__}.{name} has no return type")
     return returns
 
 
 @cache
-def _hints(cls: Any) -> dict[str, Any]:
+def hints(cls: Any) -> dict[str, Any]:
+    """Return the types of a class's attributes by name, with their marks."""
     return typing.get_type_hints(cls, include_extras=True)
 
 
 def kind_of(cls: Any) -> str | None:
-    """Return the word by which plain data of a class is told apart from its siblings, None where it has none."""
+    """Return the word that the plain data of a class has as its `kind`, None for a class without one."""
     return getattr(cls, "KIND", None)
+
+
+def has_default(field: dataclasses.Field[Any]) -> bool:
+    """Return whether a field of a dataclass may be left out."""
+    return field.default is not dataclasses.MISSING or field.default_factory is not dataclasses.MISSING
 
 
 def parts(hint: Any) -> tuple[Any, ...]:

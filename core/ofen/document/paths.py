@@ -8,6 +8,11 @@ from typing import Any
 _STEP = re.compile(r"([a-z0-9_]+)|\[([^\]]*)\]")
 
 
+def below(path: str, name: str) -> str:
+    """Return the path of a member of the object at a path, "" for the whole document."""
+    return f"{path}.{name}" if path else name
+
+
 def steps(path: str) -> list[tuple[str, bool]]:
     """Return the steps of a path, each with whether it chooses an entry of a list."""
     return [(m.group(1) or m.group(2), m.group(1) is None) for m in _STEP.finditer(path)]

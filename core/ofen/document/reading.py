@@ -8,6 +8,7 @@ from typing import Any
 from ..figures.errors import Fault, told
 from ..figures.quantities import shown
 from .fields import PLAIN, Spec, specs
+from .paths import below
 from .times import DAY_WORDS, MOMENT_WORDS, is_day, is_moment
 
 MOST = 1e15
@@ -16,7 +17,7 @@ MOST_UNKNOWN = 20
 
 @cache
 def _keys(cls: Any) -> frozenset[str]:
-    """The keys its plain data may have: `kind` where entries are told apart by it."""
+    """Return the keys that its plain data may have. A class with a `KIND` also has the key `kind`."""
     return frozenset(specs(cls)) | ({"kind"} if hasattr(cls, "KIND") else set())
 
 
@@ -41,26 +42,22 @@ def read(cls: Any, data: Any, path: str, faults: list[Fault]) -> Any:
                 kind is float and spec.shape == "number" and spec.low <= raw <= spec.high and -MOST < raw < MOST and raw != 0.0
             ):
                 given[name] = raw
-            elif (value := _value(spec, raw, _join(path, name), faults)) is not None:
+            elif (value := _value(spec, raw, below(path, name), faults)) is not None:
                 given[name] = value
         if spec.needed and given.get(name) in (None, ""):
-            here = _join(path, name)
+            here = below(path, name)
             if not any(f.path == here for f in faults):
                 faults.append(Fault(here, "is missing"))
     return cls(**given)
 
 
 def _unknown(cls: Any, data: dict[str, Any], path: str, faults: list[Fault]) -> None:
-    """Name the keys that are not known, the first ones by name."""
+    """Report the unknown keys. The first ones are named, the rest are counted."""
     wrong = [k for k in data if k not in _keys(cls)]
     for key in wrong[:MOST_UNKNOWN]:
-        faults.append(Fault(_join(path, told(key)), f"is not known here; known are {', '.join(specs(cls))}"))
+        faults.append(Fault(below(path, told(key)), f"is not known here; known are {', '.join(specs(cls))}"))
     if len(wrong) > MOST_UNKNOWN:
         faults.append(Fault(path, f"has {len(wrong) - MOST_UNKNOWN:,} more keys that are not known here"))
-
-
-def _join(path: str, key: str) -> str:
-    return f"{path}.{key}" if path else key
 
 
 def _value(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
@@ -130,7 +127,7 @@ def _list(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
         wrong = [n for n, item in enumerate(data) if not isinstance(item, str) or "\x00" in item or not _encodes(item)]
         faults.extend(Fault(f"{path}[{n}]", "must be text") for n in wrong)
         return None if wrong else tuple(data)
-    made, seen = [], set()
+    entries, seen = [], set()
     for n, item in enumerate(data):
         here = f"{path}[{n}]"
         cls = spec.of
@@ -142,12 +139,12 @@ def _list(spec: Spec, data: Any, path: str, faults: list[Fault]) -> Any:
             cls = cls[kind]
         entry = read(cls, item, here, faults)
         if not spec.keyed:
-            made.append(entry)
+            entries.append(entry)
             continue
         if not entry.id:
             faults.append(Fault(f"{here}.id", "is missing; every entry needs an id of its own", mixes=True))
         elif entry.id in seen:
             faults.append(Fault(f"{here}.id", f"{entry.id!r} is used twice; ids must differ", mixes=True))
         seen.add(entry.id)
-        made.append(entry)
-    return tuple(made)
+        entries.append(entry)
+    return tuple(entries)

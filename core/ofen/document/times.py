@@ -34,8 +34,8 @@ def is_moment(text: str) -> bool:
     if len(text) > 40:
         return False
     try:
-        found = datetime.fromisoformat(text)
+        given = datetime.fromisoformat(text)
     except ValueError:
         return False
-    ahead = found.utcoffset()
-    return ahead is not None and abs(ahead) < FURTHEST_ZONE and FIRST_YEAR <= found.year < LAST_YEAR
+    ahead = given.utcoffset()
+    return ahead is not None and abs(ahead) < FURTHEST_ZONE and FIRST_YEAR <= given.year < LAST_YEAR

@@ -1,4 +1,4 @@
-"""Writing declared dataclasses as plain data: one function made for each class, as quick as if it were written by hand."""
+"""Writing declared dataclasses as plain data. Each class gets a function of its own, as quick as one written by hand."""
 
 from __future__ import annotations
 
@@ -18,9 +18,9 @@ QUANTITY = "({0} if {0}.__class__ is str else {{'value': rounded({0}[0]), 'kind'
 
 
 def write(value: Any) -> Any:
-    """Return declared data as plain data that JSON can say, every member named; what is plain already is given back as it is.
+    """Return declared data as plain data for JSON. Data that is plain already is returned unchanged.
 
-    Arguments: value, a dataclass or a named tuple whose members say their types, or a list of such.
+    Arguments: value, a dataclass or a named tuple whose members have types, or a list of these.
     Errors: TypeError for a class with a member that cannot be written.
     """
     cls: Any = type(value)
@@ -35,32 +35,32 @@ def write(value: Any) -> Any:
 def writer(cls: Any) -> Callable[[Any], dict[str, Any]]:
     """Return the function that writes one class.
 
-    One that is `ONCE` is written once and kept: nobody changes it after that. A member whose class is `OPEN` is written as what it
-    is, whichever of its kind that may be.
+    A value of a class with `ONCE` is written the first time only, because it never changes. A member whose class has `OPEN` is
+    written by its own class, which may be any subclass.
     """
     names: dict[str, Any] = {"rounded": rounded}
-    told = {m.name: _expression(m.how, f"o.{m.at}", names, f"{cls.__name__}.{m.name}") for m in members(cls)}
+    expressions = {m.name: _expression(m.how, f"o.{m.at}", names, f"{cls.__name__}.{m.name}") for m in members(cls)}
     kind = kind_of(cls)
     pairs = [f"{'kind'!r}: {kind!r}"] if kind is not None else []
-    pairs += [f"{name!r}: {expression}" for name, expression in told.items()]
-    made = f"{{{', '.join(pairs)}}}"
-    lines = ["def written(o):", f"    return {made}"]
+    pairs += [f"{name!r}: {expression}" for name, expression in expressions.items()]
+    whole = f"{{{', '.join(pairs)}}}"
+    lines = ["def written(o):", f"    return {whole}"]
     if getattr(cls, "ONCE", False):
         lines = [
             "def written(o):",
             "    kept = o.__dict__.get('_written')",
             "    if kept is None:",
-            f"        kept = o.__dict__['_written'] = {made}",
+            f"        kept = o.__dict__['_written'] = {whole}",
             "    return kept",
         ]
-    # The same that `dataclasses` does for its own methods: nothing of what is written here comes from outside.
+    # `dataclasses` makes its own methods in the same way. Nothing in the text comes from outside.
     exec("\n".join(lines), names)
     written: Callable[[Any], dict[str, Any]] = names["written"]
     return written
 
 
 def _expression(how: Spec | Any, value: str, names: dict[str, Any], where: str) -> str:
-    """The Python expression that writes a value; the value itself where it is plain."""
+    """Return the Python expression that writes a value. For plain values that is the value itself."""
     if isinstance(how, Spec):
         return _declared(how, value, names)
     bare, _ = marked(how)
@@ -107,7 +107,7 @@ def _union(kinds: tuple[Any, ...], value: str, names: dict[str, Any], where: str
         return f"{_named({k: writer(k) for k in kinds}, names)}[{value}.__class__]({value})"
     if all(_one(k, value, names, where) == value for k in kinds):
         return value
-    raise TypeError(f"{where} cannot be written: it may be of several kinds that are not told apart")
+    raise TypeError(f"{where} cannot be written: it may be of several kinds, and nothing says which")
 
 
 def _declared(spec: Spec, value: str, names: dict[str, Any]) -> str:

@@ -380,7 +380,7 @@ class GeneratorRow(Row, table="generators"):
 class GeneratorOfTwo(Row, table="generator_split"):
     """One of two generators between which the loads are shared, and which of them it feeds."""
 
-    TOLD: ClassVar = ("generator.*", "feeds")
+    MEMBERS: ClassVar = ("generator.*", "feeds")
 
     generator: GeneratorRow
     feeds: Literal["essential", "others"]

@@ -48,7 +48,7 @@ class Fault:
     With `mixes` set, entries cannot be told apart, and nothing can be made of the document.
     """
 
-    TOLD: ClassVar = ("path", "message")
+    MEMBERS: ClassVar = ("path", "message")
 
     path: str
     message: str

@@ -33,7 +33,7 @@ class QuantityUnit:
 class QuantityKind:
     """A kind of quantity, its units, and which of them each system shows."""
 
-    TOLD: ClassVar = ("name", "metric", "us", "most_decimals", "units")
+    MEMBERS: ClassVar = ("name", "metric", "us", "most_decimals", "units")
 
     name: str
     units: tuple[QuantityUnit, ...]

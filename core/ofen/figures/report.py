@@ -33,7 +33,7 @@ class StageReport:
     """The outcome of one stage, filled while it is computed; of a supply, `place` says where that stands in the document."""
 
     ONCE: ClassVar[bool] = True
-    TOLD: ClassVar = ("stage", "worst", "headlines", "figures", ("verdicts", "by_level"), "tables")
+    MEMBERS: ClassVar = ("stage", "worst", "headlines", "figures", ("verdicts", "by_level"), "tables")
 
     stage: StageName
     place: str = ""

@@ -53,7 +53,7 @@ class Rule:
 class Verdict:
     """One judgement about one subject of one job."""
 
-    TOLD: ClassVar = (
+    MEMBERS: ClassVar = (
         ("code", "rule.code"),
         ("level", "rule.level"),
         ("stage", "rule.stage"),

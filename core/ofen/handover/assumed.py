@@ -66,7 +66,7 @@ class Assumed:
     `moves` says which headline it moves most over its usual range, where that was `tried`; `spans` how far it moves each of them.
     """
 
-    TOLD: ClassVar = ("path", "at", "label", "value", "kind", "source", "low", "high", "reads", "moves", "tried", "spans")
+    MEMBERS: ClassVar = ("path", "at", "label", "value", "kind", "source", "low", "high", "reads", "moves", "tried", "spans")
 
     path: str
     at: str

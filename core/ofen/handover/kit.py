@@ -84,7 +84,7 @@ class KitItem:
 class ListedItem:
     """A thing of the kit list: its group and what that is called, whether it is packed; one that was missed last time comes first."""
 
-    TOLD: ClassVar = ("key", "group", "title", ("say", "item.say"), ("values", "item.values"), ("why", "item.why"), "packed")
+    MEMBERS: ClassVar = ("key", "group", "title", ("say", "item.say"), ("values", "item.values"), ("why", "item.why"), "packed")
 
     item: KitItem
     packed: bool

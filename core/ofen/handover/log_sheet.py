@@ -9,7 +9,8 @@ from types import MappingProxyType
 
 from ..document import specs
 from ..figures.numerics import total
-from ..running.entries import KINDS, ChangedOver, Delivered, E, Entry, Note, Undone, Weight, counted, label, of_kind
+from ..running.entries import E, counted, label, of_kind
+from ..running.kinds import KINDS, ChangedOver, Delivered, Entry, Note, Undone, Weight
 from ..running.log import Bounds
 from .reader import Reader
 from .svg import Series

@@ -9,7 +9,7 @@ from typing import Any
 
 from ..document import specs
 from ..figures.quantities import kind_of
-from ..running.entries import KINDS
+from ..running.kinds import KINDS
 
 COMMON = ("id", "at", "kind", "subject")
 FORMULA_STARTS = ("=", "+", "-", "@", "\t", "\r")

@@ -21,7 +21,7 @@ MOST_NAMED = 40
 class OpenItem:
     """One thing that stands open: a key that stays, words over values, whether it refuses the sign-off, and the way to it."""
 
-    TOLD: ClassVar = ("key", "say", "values", "holds", "stage", "at")
+    MEMBERS: ClassVar = ("key", "say", "values", "holds", "stage", "at")
 
     key: str
     say: str

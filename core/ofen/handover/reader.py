@@ -8,7 +8,7 @@ from typing import Any
 
 from ..figures.quantities import QuantityUnit, kind_of, shown
 from ..figures.verdicts import said
-from ..running.entries import seconds
+from ..running.kinds import seconds
 
 Clock = Callable[[float], str]
 

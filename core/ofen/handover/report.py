@@ -19,7 +19,8 @@ from ..figures.figure import Figure
 from ..figures.report import StageReport
 from ..figures.verdicts import Verdict, values_json
 from ..plan import Plan
-from ..running.entries import Entry, counted
+from ..running.entries import counted
+from ..running.kinds import Entry
 from ..running.log import Bounds
 from ..running.schedule import DueItem
 from ..running.stop_order import stop_order

@@ -9,7 +9,8 @@ from typing import Any
 from ..commissioning.procedure import unsealed
 from ..document import specs
 from ..figures.numerics import rounded
-from ..running.entries import Entry, Weight, counted, label, of_kind, seconds
+from ..running.entries import counted, label, of_kind
+from ..running.kinds import Entry, Weight, seconds
 from . import log_sheet
 from .bill import Row
 from .history import history, readings

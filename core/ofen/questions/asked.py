@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Annotated, ClassVar, TypeAlias
 
 from ..document import Document, Json
@@ -12,7 +13,7 @@ from ..figures.errors import Fault
 from ..figures.memo import Memo
 from ..plan import Plan, plan
 from ..running import entries as log
-from ..running.entries import Entry
+from ..running.kinds import Entry
 from .reading import As, Moment
 
 LogEntries: TypeAlias = Annotated[tuple[Json, ...], As("LogEntry")]
@@ -27,8 +28,9 @@ class OfJob:
 
     document: Document
 
+    @cached_property
     def loaded(self) -> tuple[Job, list[Fault]]:
-        """Return the job as far as it can be used, and what of the document cannot."""
+        """The job as far as it can be used, and the faults of what cannot."""
         return load_as_far(self.document)
 
     def planned(self, memo: Memo) -> Plan:
@@ -36,7 +38,7 @@ class OfJob:
 
         Arguments: memo of an earlier plan.
         """
-        return plan(self.loaded()[0], memo=memo)
+        return plan(self.loaded[0], memo=memo)
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -1,4 +1,4 @@
-"""The questions by their names: what is asked, who answers, what comes back."""
+"""The questions to the core by their names. Each has a type of question, a type of answer and a function."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from ..document import write
 from ..figures.memo import Memo
 from .reading import read
 
-# The rooms in which the questions are declared; a room is loaded when it is asked.
+# Where each question is declared. A module is loaded when one of its questions is asked.
 ROOMS = {
     "plan": "questions.job",
     "document": "questions.job",
@@ -36,7 +36,7 @@ ROOMS = {
     "open": "questions.handover",
     "whole_job": "questions.handover",
 }
-# What is asked with nothing large in it: a legal job document is far smaller.
+# The size of an ordinary question. The largest job document is far smaller.
 MOST_BYTES = 1024**2
 
 
@@ -55,7 +55,7 @@ class Question:
 
     @property
     def says(self) -> str:
-        """What it asks, in one sentence."""
+        """The question in one sentence."""
         return (self.function.__doc__ or "").strip().split("\n")[0]
 
     def answer(self, given: object, memo: Memo) -> Any:

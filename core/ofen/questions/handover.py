@@ -20,6 +20,7 @@ from ..handover.open_things import OpenItem, open_things
 from ..handover.verify import FileFinding
 from ..handover.verify import verify as looked_at
 from ..running import entries as log
+from ..running.kinds import seconds
 from ..running.safety_tests import overdue, safety_tests
 from ..running.seen import harms
 from .asked import OfLog, OfLogSigned
@@ -36,7 +37,7 @@ class OpenQuestion(OfLogSigned):
 # The name of the question, as the screens ask it.
 def open(asked: OpenQuestion, memo: Memo) -> tuple[OpenItem, ...]:
     """What is open on a job before it is signed off, what refuses that first."""
-    _, faults = asked.loaded()
+    _, faults = asked.loaded
     planned, entries = asked.planned(memo), asked.usable()
     late = overdue(safety_tests(planned, entries, asked.signed_s), asked.now_s)
     seen = harms(planned.planned, log.counted(entries))
@@ -63,11 +64,9 @@ def whole_job(asked: WholeJobQuestion, memo: Memo) -> WholeJob:
     """A whole job as one file, of what a device keeps of it: no pictures but those it was given."""
     planned = write(asked.planned(memo))
     runs = [_in_order(r, f"runs[{n}]") for n, r in enumerate(asked.runs)]
-    entries = sorted(
-        (log.upgraded(e) for e in asked.entries if not log.faults_of(e)), key=lambda e: (log.seconds(e["at"]), e["id"])
-    )
-    made = files.whole(asked.document, planned, runs, entries)
-    return WholeJob(base64.b64encode(files.packed(made, __version__)).decode())
+    entries = sorted((log.upgraded(e) for e in asked.entries if not log.faults_of(e)), key=lambda e: (seconds(e["at"]), e["id"]))
+    content = files.whole(asked.document, planned, runs, entries)
+    return WholeJob(base64.b64encode(files.packed(content, __version__)).decode())
 
 
 def _in_order(run: Mapping[str, Any], at: str) -> dict[str, Any]:

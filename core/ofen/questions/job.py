@@ -33,7 +33,7 @@ class PlanQuestion(OfJob):
 class PlanAnswer:
     """Figures and verdicts by stage, each supply with its path, the machines; and what of the document cannot be used."""
 
-    TOLD: ClassVar = ("plan.*", "faults")
+    MEMBERS: ClassVar = ("plan.*", "faults")
 
     plan: Plan
     faults: tuple[Fault, ...] = ()
@@ -41,7 +41,7 @@ class PlanAnswer:
 
 def plan(asked: PlanQuestion, memo: Memo) -> PlanAnswer:
     """The plan of a document."""
-    job, faults = asked.loaded()
+    job, faults = asked.loaded
     return PlanAnswer(plan_of(job, memo=memo), tuple(faults))
 
 
@@ -60,7 +60,7 @@ class DocumentAnswer:
 
 def document(asked: DocumentQuestion, memo: Memo) -> DocumentAnswer:
     """A document in today's format; the same one where it is of that already."""
-    return DocumentAnswer(upgraded(dict(asked.document), FORMAT), tuple(asked.loaded()[1]))
+    return DocumentAnswer(upgraded(dict(asked.document), FORMAT), tuple(asked.loaded[1]))
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -99,7 +99,7 @@ class AssumedQuestion(OfJob):
 
 def assumed(asked: AssumedQuestion, memo: Memo) -> tuple[Assumed, ...]:
     """What counts in a plan and nobody typed, what moves the most first."""
-    job, _ = asked.loaded()
+    job, _ = asked.loaded
     return tuple(assumed_of(job, plan_of(job, memo=memo)))
 
 

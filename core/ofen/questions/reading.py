@@ -1,26 +1,26 @@
-"""Reading a question: plain data into the dataclass that declares it, every fault named by its place."""
+"""Reading a question: plain data becomes the dataclass that declares it, and each fault names its place."""
 
 from __future__ import annotations
 
 import dataclasses
 import typing
 from collections.abc import Mapping
-from functools import cache
 from typing import Annotated, Any, NamedTuple, TypeAlias, TypeVar
 
 from ..document import MOST
-from ..document.members import is_shape, marked, parts
+from ..document.members import has_default, hints, is_shape, marked, parts
+from ..document.paths import below
 from ..document.writing import LISTS, OBJECTS
 from ..figures.errors import Fault, JobFaults, told
 
 LATEST_S = 7.3e9
-# A word of a question: the id of something, a key. What is longer says so with `Letters`.
+# The length of an id or a key. A longer text is declared with `Letters`.
 MOST_LETTERS = 200
 MOST_KNOWN = 12
 
 
 class Within(NamedTuple):
-    """Between what a number lies, and what is said of one that does not."""
+    """The range of a number, from `low` up to but not including `high`, and the fault of one outside it."""
 
     low: float
     high: float
@@ -34,7 +34,7 @@ class Letters(NamedTuple):
 
 
 class As(NamedTuple):
-    """What the entries of a list are meant to be: each is looked at by itself, and one that cannot be used takes no other down."""
+    """The name of what a list holds. Its entries are checked one by one later, so a bad one does not spoil the others."""
 
     name: str
 
@@ -51,44 +51,32 @@ def read(cls: type[T], given: object) -> T:
     Errors: JobFaults with every place at which something is missing, strange or not known.
     """
     faults: list[Fault] = []
-    made: T | None = _object(cls, given, "", faults)
-    if faults or made is None:
+    question: T | None = _object(cls, given, "", faults)
+    if faults or question is None:
         raise JobFaults(faults)
-    return made
-
-
-@cache
-def _hints(cls: Any) -> dict[str, Any]:
-    return typing.get_type_hints(cls, include_extras=True)
+    return question
 
 
 def _object(cls: Any, given: object, path: str, faults: list[Fault]) -> Any:
     if not isinstance(given, Mapping):
         faults.append(Fault(path, "must be an object"))
         return None
-    fields, before = dataclasses.fields(cls), len(faults)
-    known = {f.name for f in fields}
+    known, before = known_in_order(cls), len(faults)
     for name in [k for k in given if k not in known][:MOST_KNOWN]:
-        faults.append(
-            Fault(_join(path, told(name)), f"is not known here; known are {', '.join(list(known_in_order(cls))[:MOST_KNOWN])}")
-        )
-    made = {}
-    for field in fields:
-        here = _join(path, field.name)
+        faults.append(Fault(below(path, told(name)), f"is not known here; known are {', '.join(known[:MOST_KNOWN])}"))
+    values = {}
+    for field in dataclasses.fields(cls):
+        here = below(path, field.name)
         if field.name in given:
-            made[field.name] = _value(_hints(cls)[field.name], given[field.name], here, faults)
-        elif field.default is dataclasses.MISSING and field.default_factory is dataclasses.MISSING:
+            values[field.name] = _value(hints(cls)[field.name], given[field.name], here, faults)
+        elif not has_default(field):
             faults.append(Fault(here, "is missing"))
-    return cls(**made) if len(faults) == before else None
+    return cls(**values) if len(faults) == before else None
 
 
 def known_in_order(cls: Any) -> tuple[str, ...]:
     """Return the names that a question knows, in the order in which they are declared."""
     return tuple(f.name for f in dataclasses.fields(cls))
-
-
-def _join(path: str, name: str) -> str:
-    return f"{path}.{name}" if path else name
 
 
 def _value(hint: Any, given: Any, path: str, faults: list[Fault]) -> Any:
@@ -159,7 +147,7 @@ def _named(hint: Any, given: Any, path: str, faults: list[Fault]) -> Any:
 
 
 def _by_itself(cls: Any, given: Any, path: str, faults: list[Fault]) -> Any:
-    """What has a reading of its own, such as a procedure by its digest."""
+    """Read something by its own `from_json`, such as a procedure with its digest."""
     try:
         return cls.from_json(given, path)
     except JobFaults as wrong:

@@ -9,7 +9,7 @@ from typing import ClassVar
 from ..figures.memo import Memo
 from ..figures.report import StageReport
 from ..plan import Plan
-from ..running.entries import Entry
+from ..running.kinds import Entry
 from ..running.log import assess, time_left_s
 from ..running.safety_tests import SafetyTest, safety_tests
 from ..running.schedule import DueItem, schedule
@@ -38,7 +38,7 @@ class DueQuestion(OfLogSigned):
 class SafetyTestNow:
     """A safety test of a machine: passed last, due next; `overdue` where it is due or failed."""
 
-    TOLD: ClassVar = (
+    MEMBERS: ClassVar = (
         ("machine", "test.machine"),
         ("name", "test.name"),
         ("test", "test.test"),

@@ -9,7 +9,7 @@ from ..commissioning.state import RunState
 from ..commissioning.steps.base import SATISFIED
 from ..commissioning.steps.choose import ChooseState
 from ..commissioning.steps.read import ReadState
-from .entries import ChangedOver
+from .kinds import ChangedOver
 
 PURPOSE = "change_over"
 

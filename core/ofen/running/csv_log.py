@@ -8,12 +8,13 @@ from typing import Any
 
 from ..document import Spec, specs
 from ..figures.errors import Fault
-from .entries import KINDS, Entry, read
+from .entries import read
+from .kinds import KINDS, Entry
 
 MOST_ROWS = 100_000
 NEEDED = ("at", "kind")
 # Columns that are for whoever reads the file: the value stands in SI beside them.
-TOLD = ("unit",)
+MEMBERS = ("unit",)
 
 
 def entries_of(text: str) -> tuple[list[Entry], list[Fault]]:
@@ -51,7 +52,7 @@ def entry_of(row: dict[str, Any], number: int) -> dict[str, Any]:
     made: dict[str, Any] = {"kind": kind, "id": f"row-{number}"}
     for name, cell in row.items():
         text = cell.strip() if isinstance(cell, str) else ""
-        if text == "" or name in (None, "kind", *TOLD):
+        if text == "" or name in (None, "kind", *MEMBERS):
             continue
         spec = declared.get(name)
         # A column that another kind needs and this one does not know stays empty in the rows of this one.

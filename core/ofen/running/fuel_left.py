@@ -11,7 +11,7 @@ from ..physics.fuel.properties import gas as gas_of
 from ..physics.gas_meter import input_w
 from ..physics.vaporizing import Vessel
 from ..plant.planned import PlannedSupply
-from .entries import ChangedOver, Clocked, Delivered, Entry, MeterChanged, seconds
+from .kinds import ChangedOver, Clocked, Delivered, Entry, MeterChanged, seconds
 from .rate import COARSE_KG, Weighing
 
 SCALE_ROOM = 0.10

@@ -14,8 +14,9 @@ from ..figures.report import Row, StageReport
 from ..physics.fuel.properties import fuel as fuel_of
 from ..physics.fuel.properties import gas as gas_of
 from ..plant.planned import PlannedSupply
-from .entries import Clocked, Entry, of_kind
+from .entries import of_kind
 from .fuel_left import Left, clocked_w, left_of
+from .kinds import Clocked, Entry
 from .output import Gives
 from .rate import LEAST_APART_S, Rate, Weighing, fillings, rate_of_use, reaches_s, since_refill
 

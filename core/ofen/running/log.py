@@ -10,9 +10,10 @@ from ..figures.report import Row, StageReport
 from ..plant.electrical import PAIRS, hertz_of
 from ..plant.planned import Planned
 from . import fuel_use, output, place, seen
-from .entries import Entry, counted, newest
+from .entries import counted, newest
 from .fuel_left import left_of
 from .fuel_use import ChangeOver
+from .kinds import Entry
 
 
 @dataclass(frozen=True)

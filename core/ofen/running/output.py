@@ -12,7 +12,8 @@ from ..figures.numerics import total
 from ..figures.report import Row, StageReport
 from ..physics.air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ..plant.planned import PlannedMachine
-from .entries import TOGETHER_S, Airflow, Amperes, Entry, Hours, KwhCounter, Output, Volts, Water, airs_together, of_kind
+from .entries import TOGETHER_S, airs_together, of_kind
+from .kinds import Airflow, Amperes, Entry, Hours, KwhCounter, Output, Volts, Water
 
 OUTPUT_WITHIN = 0.20
 # How far each may be off: the air of a sheet, air as measured, a thermometer in K, a display, water, volts × amperes, a counter (from memory).

@@ -11,8 +11,9 @@ from ..figures.numerics import total
 from ..figures.report import Row, StageReport
 from ..physics.fuel.properties import fuel as fuel_of
 from ..plant.planned import PlannedSupply
-from .entries import TOGETHER_S, Air, Entry, airs_together, of_kind
+from .entries import TOGETHER_S, airs_together, of_kind
 from .fuel_use import Used
+from .kinds import Air, Entry
 
 # So many readings of both airs are the least, and so far apart must they be to say anything.
 LEAST_PAIRS = 3

@@ -11,7 +11,8 @@ from ..commissioning.shipped import Definition
 from ..commissioning.state import RunState
 from ..plan import Plan
 from .change_over import done_at
-from .entries import ChangedOver, Entry, Tested, counted, of_kind
+from .entries import counted, of_kind
+from .kinds import ChangedOver, Entry, Tested
 
 PURPOSE, YEARLY = "safety_test", "yearly"
 

@@ -9,8 +9,9 @@ from typing import Any, Literal, TypeAlias, get_args
 from .. import tables
 from ..figures.report import StageReport
 from ..plan import Plan
-from .entries import Entry, Hours, Serviced, counted, of_kind, seconds
+from .entries import counted, of_kind
 from .fuel_use import ChangeOver, Hungriest, NextVisit
+from .kinds import Entry, Hours, Serviced, seconds
 from .log import assess
 from .safety_tests import SafetyTest, safety_tests
 

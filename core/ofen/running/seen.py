@@ -6,7 +6,7 @@ from typing import TYPE_CHECKING
 
 from ..figures.report import StageReport
 from ..figures.verdicts import Verdict
-from .entries import Carbon, Entry, Flame, Frost, Smell
+from .kinds import Carbon, Entry, Flame, Frost, Smell
 
 if TYPE_CHECKING:
     from ..plant.planned import Planned

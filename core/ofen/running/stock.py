@@ -11,8 +11,8 @@ from .. import document
 from ..document import choice, day, moment, number, text
 from ..figures.errors import Fault, JobFaults
 from ..figures.numerics import rounded
-from .entries import seconds
 from .fuel_left import FULL_AT
+from .kinds import seconds
 from .rate import COARSE_KG
 
 FORMAT = "ofen-vessel/1"

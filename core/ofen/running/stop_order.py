@@ -31,7 +31,7 @@ class StopAct:
     One that is `last` is done after the sources: a set goes back to automatic.
     """
 
-    TOLD: ClassVar = ("of", "say", "because", "values", "wait_s")
+    MEMBERS: ClassVar = ("of", "say", "because", "values", "wait_s")
 
     of: str
     say: str

@@ -13,7 +13,8 @@ from ..document import FIRST_YEAR, LAST_YEAR, Json, specs
 from ..figures.errors import OfenError, told
 from ..figures.quantities import QuantityKind, QuantityUnit, kind_of, parse
 from .csv_log import entry_of
-from .entries import KINDS, faults_of
+from .entries import faults_of
+from .kinds import KINDS
 
 # Returns the moment of a local time, or None where the clocks skip it; the second pass through the autumn hour is asked for.
 Zone = Callable[[datetime, bool], datetime | None]

@@ -11,8 +11,9 @@ from ..document import Json, Option, specs
 from ..figures.numerics import rounded
 from ..plan import Plan
 from ..plant.planned import PlannedMachine, PlannedSupply
-from .entries import KINDS, ChangedOver, Delivered, Entry, counted, newest
+from .entries import counted, newest
 from .fuel_left import FULL_AT, left_of
+from .kinds import KINDS, ChangedOver, Delivered, Entry
 from .rate import rate_of_use
 
 HOUR_S = 3600.0

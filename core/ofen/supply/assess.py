@@ -41,7 +41,7 @@ from .tree import joints
 class SupplyPlan:
     """One supply as planned: its report and its fuel path."""
 
-    TOLD: ClassVar = (
+    MEMBERS: ClassVar = (
         "id",
         "name",
         ("fuel", "supply.fuel"),

@@ -37,7 +37,7 @@ class Window(NamedTuple):
 class PathNode:
     """One node of the fuel path; pressures in Pa gauge, None where not known."""
 
-    TOLD: ClassVar = (
+    MEMBERS: ClassVar = (
         "id",
         "kind",
         "name",

@@ -1,4 +1,4 @@
-// Telling the server of a fault of this screen: where in the code it was, and nothing of what stood or was typed there.
+// Sending a fault of this screen to the server: where in the code it happened, without anything that was shown or typed.
 import { api } from "../api/client";
 
 export interface ClientFault {
@@ -11,23 +11,23 @@ export interface ClientFault {
 const MOST_A_PAGE = 10;
 const MOST_FRAMES = 12;
 const MOST_LETTERS = 120;
-const told = new Set<string>();
+const sent = new Set<string>();
 
-/** The places in the code that a stack names, the innermost first: function, file, line and column. The words of the error stay here. */
+/** The frames of a stack, innermost first: function, file, line and column. The message of the error is not sent. */
 export function framesOf(stack: string | undefined): string[] {
   return (stack ?? "")
     .split("\n")
     .flatMap((line) => {
-      const found = /^\s*(?:at )?([\w$.<>[\] ]*?)\s*[(@]?[^\s(@]*\/([\w.-]+)(?:\?[^:]*)?:(\d+):(\d+)\)?$/.exec(line);
-      return found ? [`${found[1] || "(none)"} ${found[2]}:${found[3]}:${found[4]}`.slice(0, 200)] : [];
+      const frame = /^\s*(?:at )?([\w$.<>[\] ]*?)\s*[(@]?[^\s(@]*\/([\w.-]+)(?:\?[^:]*)?:(\d+):(\d+)\)?$/.exec(line);
+      return frame ? [`${frame[1] || "(none)"} ${frame[2]}:${frame[3]}:${frame[4]}`.slice(0, 200)] : [];
     })
     .slice(0, MOST_FRAMES);
 }
 
-/** The page by its pattern: the ids in it are somebody's. */
+/** The address of the page with its ids left out. */
 export const patternOf = (path: string) => path.replace(/[0-9a-f]{8}-[0-9a-f-]{27,}/gi, ":id").slice(0, MOST_LETTERS);
 
-/** What is told of an error. */
+/** What is sent about an error. */
 export function faultOf(what: string, error: unknown, path: string): ClientFault {
   const is = error instanceof Error;
   return {
@@ -38,16 +38,16 @@ export function faultOf(what: string, error: unknown, path: string): ClientFault
   };
 }
 
-/** Tell the server of a fault, each once and no more than a few a page; where there is no signal it stays untold. */
+/** Send a fault to the server, each once and only a few from one page. Without signal it is not sent. */
 export function tellFault(what: string, error: unknown) {
   const fault = faultOf(what, error, globalThis.location.pathname);
   const key = `${fault.what} ${fault.name} ${fault.frames[0] ?? ""}`;
-  if (told.has(key) || told.size >= MOST_A_PAGE) return;
-  told.add(key);
+  if (sent.has(key) || sent.size >= MOST_A_PAGE) return;
+  sent.add(key);
   void api.POST("/api/client-faults", { body: fault }).catch(() => undefined);
 }
 
-/** Tell of what no part of the page has caught. */
+/** Send every error that no part of the page has caught. */
 export function watchFaults() {
   globalThis.addEventListener("error", (event) => tellFault("The page", event.error));
   globalThis.addEventListener("unhandledrejection", (event) => tellFault("Something in the background", event.reason));

@@ -31,7 +31,7 @@ class Trial(NamedTuple):
 class InstrumentKind:
     """One kind: what it reads, for how long (s) each trial of it counts, how long its calibration holds, its usual error."""
 
-    TOLD: ClassVar = ("key", "name", "reads", "checks", "calibration_months", "error_fraction")
+    MEMBERS: ClassVar = ("key", "name", "reads", "checks", "calibration_months", "error_fraction")
 
     key: str
     name: str

@@ -53,7 +53,7 @@ class Connector:
 class RegulatorOnSale:
     """A regulator, and the names of the machines it feeds at full load and overfeeds standing."""
 
-    TOLD: ClassVar = ("regulator.*", "stands_too_high_for")
+    MEMBERS: ClassVar = ("regulator.*", "stands_too_high_for")
 
     regulator: Regulator
     stands_too_high_for: tuple[str, ...]

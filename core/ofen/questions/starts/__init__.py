@@ -29,7 +29,7 @@ MOST_QUESTIONS = 6
 class StartInput:
     """One thing asked: its usual answer, what is possible, the usual range, and where in the job the answer goes."""
 
-    TOLD: ClassVar = (
+    MEMBERS: ClassVar = (
         "key",
         "label",
         "kind",
@@ -87,7 +87,7 @@ class StartInput:
 class Start:
     """A way into a job, as its file says: questions, the document before the answers, supplies, what else is assumed."""
 
-    TOLD: ClassVar = ("key", "title", "words", "group", "group_title", "classes", "sign", "questions")
+    MEMBERS: ClassVar = ("key", "title", "words", "group", "group_title", "classes", "sign", "questions")
 
     key: str
     title: str

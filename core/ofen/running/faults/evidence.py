@@ -22,7 +22,8 @@ from ...figures.verdicts import Verdict
 from ...physics.air.atmosphere import SPECIFIC_HEAT_J_PER_KGK, air_density_kg_per_m3
 from ...plan import Plan
 from ...plant.nodes import to_inlet
-from ..entries import Air, Entry, Pressure, of_kind, seconds
+from ..entries import of_kind
+from ..kinds import Air, Entry, Pressure, seconds
 
 BAD = ("stop", "caution")
 # What the plan knows by measure: a line of its length, bore and fittings.

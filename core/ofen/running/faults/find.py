@@ -37,7 +37,7 @@ class Redo(NamedTuple):
 class RankedCause:
     """A cause with what points at it, what rules it out, and what spoke against it before it was noticed, which rules out no more."""
 
-    TOLD: ClassVar = (
+    MEMBERS: ClassVar = (
         ("key", "cause.key"),
         ("title", "cause.title"),
         ("people_out", "cause.people_out"),

@@ -16,7 +16,7 @@ from ...document import specs
 from ...figures.errors import Fault, JobFaults
 from ...figures.verdicts import rules
 from ...plant.faults import FAULTS
-from ..entries import KINDS
+from ..kinds import KINDS
 from .evidence import METERS
 
 FOLDER = "running/faults"

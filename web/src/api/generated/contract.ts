@@ -2853,7 +2853,7 @@ export interface components {
         };
         /**
          * ClientFaultIn
-         * @description A fault of a screen: what could not be shown or done, the kind of error, and the places in the code, the innermost first. A file's name says its build.
+         * @description A fault of a screen: what failed, the kind of error, the page, and the stack, innermost frame first.
          */
         ClientFaultIn: {
             /** What */
@@ -4871,7 +4871,7 @@ export interface components {
             field: string;
             options: components["schemas"]["Option"][];
         };
-        /** @description One word that may be chosen, and how it reads. */
+        /** @description A word that may be chosen, and its label. */
         Option: {
             value: string;
             reads: string;
