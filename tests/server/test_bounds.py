@@ -94,6 +94,26 @@ def test_two_hundred_endings_under_load_leave_nothing_half_done(me: Caller, job:
         assert cursor.fetchone() == (0,)
 
 
+def sockets(pid: int) -> list[str]:
+    """The connections that a process holds."""
+    links = []
+    for fd in os.listdir(f"/proc/{pid}/fd"):
+        # The one by which they are listed is gone by now.
+        with contextlib.suppress(FileNotFoundError):
+            links.append(os.readlink(f"/proc/{pid}/fd/{fd}"))
+    return [link for link in links if link.startswith("socket:")]
+
+
+def test_a_desk_holds_no_connection_that_its_end_could_leave_half_done(me: Caller) -> None:
+    desks = Desks(1, 20.0)
+    desks.do(at_a_desk.reply, "plan", json.dumps({"document": example("canvas-hall")}).encode())
+    held = sockets(desks.do(os.getpid))
+    desks.stop()
+    # This process has one to the database: the same look finds it.
+    assert sockets(os.getpid()) != []
+    assert held == []
+
+
 def test_a_desk_takes_no_more_memory_than_it_may_and_is_renewed_after_its_turns(settings: Any) -> None:
     settings.DESK_TURNS = 3
     desks = Desks(1, 20.0)
