@@ -3,8 +3,8 @@
 import segno
 from django.template.loader import render_to_string
 
-from jobs.actions import newest
 from jobs.models import Job
+from jobs.snapshot import newest
 from ofen.document.job import load_as_far
 from ofen.handover.cards import card
 from ofen.plan import plan

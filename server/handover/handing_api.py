@@ -10,8 +10,8 @@ from ninja import Router, Schema
 from ninja.throttling import AnonRateThrottle, UserRateThrottle
 from pydantic import Field
 
-from jobs.actions import newest
 from jobs.models import Job
+from jobs.snapshot import newest
 from ofen.document import write
 from ofen_server.contract import core
 from ofen_server.errors import Problem

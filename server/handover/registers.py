@@ -1,19 +1,16 @@
 """What a job hands over as tables: its log and record as a workbook, its joints, its material."""
 
 from collections.abc import Sequence
-from typing import Any
 
-from fieldwork import actions as fieldwork
-from jobs.actions import newest
 from jobs.models import Job
-from logbook import actions as logbook
-from ofen.document import write
+from jobs.snapshot import Snapshot, newest, record_texts
 from ofen.document.job import load_as_far
 from ofen.handover import bill as built
 from ofen.handover import sheets
 from ofen.handover.reader import Reader
 from ofen.handover.report import names_told
 from ofen.handover.sheets import Sheet
+from ofen.handover.standing import Standing
 from ofen.plan import Plan, plan
 
 
@@ -22,28 +19,25 @@ def planned(job: Job) -> Plan:
     return plan(load_as_far(newest(job).document)[0])
 
 
-def _runs(job: Job, made: Plan) -> list[dict[str, Any]]:
-    return fieldwork.commissioning(job, made, logbook.newest_entries(job), fieldwork.first_signed_s(job)).told()
-
-
 def everything(job: Job, reader: Reader) -> Sequence[Sheet]:
     """Return the log and the record of a job as tables."""
-    made = planned(job)
-    runs, entries, names = _runs(job, made), logbook.whole(job)[0], names_told(made)
+    snapshot = Snapshot(job)
+    stands, entries = snapshot.standing, snapshot.entries
+    names = names_told(stands.plan)
     return (
         sheets.visits(entries, names, reader),
         sheets.log(entries, names, reader),
-        sheets.commissioning(runs, reader),
-        sheets.record(runs, reader),
-        sheets.joints(write(made)["supplies"], runs, reader),
+        sheets.commissioning(stands.runs, reader),
+        sheets.record(stands.runs, reader),
+        sheets.joints(stands.plan.supplies, stands.runs),
         sheets.vessels(entries, names, reader),
     )
 
 
 def joints(job: Job, reader: Reader) -> Sheet:
     """Return the joint register of a job."""
-    made = planned(job)
-    return sheets.joints(write(made)["supplies"], _runs(job, made), reader)
+    stands = Standing(record_texts(job, newest(job)).read())
+    return sheets.joints(stands.plan.supplies, stands.runs)
 
 
 def bill(job: Job, reader: Reader) -> Sheet:

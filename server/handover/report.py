@@ -10,27 +10,19 @@ import segno
 from django.template.loader import render_to_string
 from django.utils import timezone
 
-from fieldwork import actions as fieldwork
 from handover.models import HandedOver
 from jobs import papers, whole
-from jobs.actions import newest
 from jobs.models import Job
 from jobs.pictures import IMAGES
-from logbook import actions as logbook
+from jobs.snapshot import Snapshot
 from ofen import __version__
-from ofen.document.job import load_as_far
-from ofen.handover.assumed import assumed
+from ofen.document import write
 from ofen.handover.report import AUDIENCES, Given, content, kept_out
 from ofen.handover.verify import stamped
 from ofen.handover.whole_job import Whole, chain, changed_since
-from ofen.plan import plan
-from ofen.running.entries import counted
-from ofen.running.log import assess
-from ofen.running.schedule import schedule
 
 from . import signature
 from .reading import reader_of
-from .signing import open_by
 
 # So long pictures may be made small for a page that somebody waits for, and for one that is set meanwhile.
 SCREEN_S, PAPER_S = 2.0, 60.0
@@ -59,34 +51,18 @@ class Page:
     context: dict[str, Any] = field(default_factory=dict)
 
 
-def gathered(job: Job) -> Given:
+def given(snapshot: Snapshot) -> Given:
     """Return all that a report of a job is made of."""
-    revision = newest(job)
-    loaded, faults = load_as_far(revision.document)
-    planned = plan(loaded)
-    entries, unread = logbook.whole(job)
-    latest = logbook.newest_entries(job)
-    signed_s = fieldwork.first_signed_s(job)
-    commissioning = fieldwork.commissioning(job, planned, latest, signed_s)
-    machines = commissioning.machines()
+    job, revision = snapshot.job, snapshot.revision
     return Given(
-        loaded,
-        planned,
-        assess(planned.planned, latest),
-        commissioning.told(),
-        entries,
-        faults,
-        machines,
-        [f"{u.what} {u.id} cannot be read: {u.why}" for u in (*commissioning.unread, *unread)],
-        assumed(loaded, planned),
-        schedule(planned, counted(latest), signed_s),
-        [
+        standing=snapshot.standing,
+        entries=snapshot.entries,
+        pictures=[
             {"id": str(p.uid), "name": p.name, "at": p.kept_at.isoformat(), "kind": p.kind}
             for p in job.papers.order_by("kept_at", "id")
         ],
-        sealed(job),
-        {"number": revision.number, "at": revision.at.isoformat(), "author": revision.author.called},
-        open_by(commissioning, machines, latest, faults, unread),
+        sealed=sealed(job),
+        revision={"number": revision.number, "at": revision.at.isoformat(), "author": revision.author.called},
     )
 
 
@@ -108,10 +84,10 @@ def sealed(job: Job) -> dict[str, Any] | None:
 
 def page(job: Job, wanted: Wanted, screen: bool = False) -> Page:
     """Return the report of a job as it stands, ready to be set, or to be read on a screen."""
-    data = whole.gathered(job, with_pictures=False)
-    given = gathered(job)
+    snapshot = Snapshot(job)
+    data = whole.gathered(snapshot, write(snapshot.standing.plan), with_pictures=False)
     audience, reader = AUDIENCES[wanted.audience], reader_of(wanted.units, wanted.zone)
-    told = content(given, reader, audience)
+    told = content(given(snapshot), reader, audience)
     head = chain(data)[-1]["link"]
     seal = told["front"]["sealed"]
     context = told | {
@@ -127,7 +103,7 @@ def page(job: Job, wanted: Wanted, screen: bool = False) -> Page:
         "pictures": shown(job, told["pictures"], SCREEN_S if screen else PAPER_S),
         "core_version": __version__,
     }
-    return Page(render_to_string("handover/report.html", context), data, given.revision["number"], context)
+    return Page(render_to_string("handover/report.html", context), data, snapshot.revision.number, context)
 
 
 def shown(job: Job, pictures: list[dict[str, Any]], seconds: float) -> list[dict[str, Any]]:

@@ -1,7 +1,6 @@
 """Signing a job off: what stands open, who may, and what is sealed."""
 
-from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 from uuid import UUID
@@ -9,23 +8,16 @@ from uuid import UUID
 from django.conf import settings
 from django.db import transaction
 
-from fieldwork import actions as fieldwork
-from jobs import whole
-from jobs.actions import newest
+from jobs import attention, whole
 from jobs.models import Job
-from jobs.signals import changed
-from logbook import actions as logbook
+from jobs.snapshot import Snapshot, newest, record_texts
 from ofen import __version__
-from ofen.commissioning.machines import MachineState
 from ofen.document import write
-from ofen.document.job import load_as_far
 from ofen.figures.errors import Fault, JobFaults
 from ofen.handover import whole_job
-from ofen.handover.open_things import OpenItem, open_things
-from ofen.plan import plan
-from ofen.running.entries import counted
-from ofen.running.seen import harms
-from ofen_server.batches import Unreadable
+from ofen.handover.open_things import OpenItem
+from ofen.handover.whole_job import Whole
+from ofen_server import desks
 from ofen_server.errors import Problem
 from teams import access
 from teams.access import Act
@@ -52,30 +44,19 @@ class Standing:
 
 def open_of(job: Job) -> list[OpenItem]:
     """Return what stands open on a job, what refuses its sign-off first."""
-    loaded, faults = load_as_far(newest(job).document)
-    planned, entries = plan(loaded), logbook.newest_entries(job)
-    commissioning = fieldwork.commissioning(job, planned, entries, fieldwork.first_signed_s(job))
-    return open_by(commissioning, commissioning.machines(), entries, faults, logbook.read(job)[1])
-
-
-def open_by(
-    commissioning: fieldwork.Commissioning,
-    machines: Sequence[MachineState],
-    entries: list[Any],
-    faults: list[Fault],
-    unread_log: list[Unreadable],
-) -> list[OpenItem]:
-    """Return the same by what is known already: the newest entries of its log, faults of its document, what of the log cannot be read."""
-    planned, unread = commissioning.plan, [u.what for u in (*commissioning.unread, *unread_log)]
-    return open_things(planned, machines, commissioning.overdue, faults, unread, harms(planned.planned, counted(entries)))
+    return desks.open_things(record_texts(job, newest(job)))
 
 
 def standing(job: Job) -> Standing:
     """Return where the sign-off of a job stands."""
     signed = job.handed_over.select_related("by").first()
     # Only what was signed is held against all of the job: of a long log that takes its time.
-    gone_on = whole_job.changed_since(signed.files, whole.gathered(job, with_pictures=False)) if signed else []
+    gone_on = whole_job.changed_since(signed.files, _whole(Snapshot(job), with_pictures=False)) if signed else []
     return Standing(open_of(job), signed, gone_on)
+
+
+def _whole(snapshot: Snapshot, with_pictures: bool = True) -> Whole:
+    return whole.gathered(snapshot, desks.planned(snapshot.revision.document), with_pictures)
 
 
 def path_of(signed: HandedOver) -> Path:
@@ -109,7 +90,7 @@ def sign_off(person: Person, job_id: Any, id: UUID, name: str, strokes: Any, ove
     left = [o for o in found if o.key not in over]
     if left:
         raise Problem(409, "Not everything open was seen", "Say of each that it is signed over.", open=[write(o) for o in left])
-    data = whole.gathered(job)
+    data = _whole(Snapshot(job))
     links = whole_job.chain(data)
     made = HandedOver.objects.create(
         id=id,
@@ -125,7 +106,7 @@ def sign_off(person: Person, job_id: Any, id: UUID, name: str, strokes: Any, ove
     path = path_of(made)
     path.parent.mkdir(parents=True, exist_ok=True)
     # As it was signed, with the sign-off itself: for ever, whatever the job goes on to be.
-    path.write_bytes(whole_job.packed(whole.gathered(job), __version__))
+    path.write_bytes(whole_job.packed(replace(data, seals=whole.seals(job)), __version__))
     did(person, job, "signed_off", f"Signed the job off as {made.name}" + (f", over {len(found)} open things" if found else ""))
-    changed.send(Job, job=job)
+    attention.refresh(job)
     return made

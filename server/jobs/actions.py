@@ -19,7 +19,7 @@ from teams.did import did
 from teams.models import Person
 
 from .models import Job, OwnStart, Revision
-from .signals import changed
+from .snapshot import newest
 
 log = structlog.get_logger("ofen")
 
@@ -30,11 +30,6 @@ class Saved:
 
     job: Job
     revision: Revision
-
-
-def newest(job: Job) -> Revision:
-    """Return the newest revision of a job."""
-    return job.revisions.order_by("-number")[0]
 
 
 def document_of(revision: Revision) -> dict[str, Any]:
@@ -139,7 +134,7 @@ def add_revision(
     device: Device = Device(),
 ) -> Revision:
     """Keep a document, in the core's own words already, as a revision of a job."""
-    made = Revision.objects.create(
+    return Revision.objects.create(
         **({"uid": uid} if uid else {}),
         job=job,
         number=number,
@@ -149,8 +144,6 @@ def add_revision(
         device_version=device.core_version[:20],
         device_agrees=device.agrees(document),
     )
-    changed.send(Job, job=job)
-    return made
 
 
 @transaction.atomic

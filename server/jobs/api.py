@@ -4,14 +4,15 @@ from datetime import datetime, timedelta
 from typing import Annotated, Any, Literal
 from uuid import UUID
 
+from django.db import transaction
 from django.http import HttpRequest, HttpResponse, JsonResponse
 from django.utils import timezone
 from ninja import File, Form, Query, Router, Schema
 from ninja.files import UploadedFile
 from pydantic import BaseModel, Field
 
-from fieldwork import actions as fieldwork
-from logbook import actions as logbook
+from fieldwork import runs
+from logbook import reading as logbook
 from ofen.document import is_moment
 from ofen.document.job import load_as_far
 from ofen.figures.verdicts import StageName
@@ -25,8 +26,9 @@ from ofen_server.uploads import on_disk
 from teams import access
 from teams.models import Person
 
-from . import actions, audit, board, examples, finding, papers, whole
+from . import actions, attention, audit, board, examples, finding, papers, whole
 from .models import Job, OwnStart, Paper
+from .snapshot import newest
 
 router = Router(tags=["jobs"])
 # A record may be written a while before it can be seen: so much before the mark is sent again.
@@ -268,7 +270,10 @@ def make_job(request: HttpRequest, given: MakeIn) -> dict[str, Any]:
     """Make a job from a document or from a shipped example."""
     document = examples.document(given.example) if given.example else given.document
     person = access.person_of(request)
-    return _out(person, actions.make(person, document))
+    with transaction.atomic():
+        saved = actions.make(person, document)
+        attention.refresh(saved.job)
+    return _out(person, saved)
 
 
 @router.post("/jobs/import", response={200: JobOut, **REFUSALS}, operation_id="import_job")
@@ -340,10 +345,10 @@ def job_copy(request: HttpRequest, job_id: UUID, since: str = "", skip: Skip = 0
     from_then = datetime.fromisoformat(since) - STILL_ON_THE_WAY if is_moment(since) else None
     begins_at = None if whole else logbook.begins_at(found, MOST_ON_A_DEVICE)
     entries, unread, more = logbook.read(found, from_then, skip, MOST_ENTRIES, begins_at)
-    runs, unread_runs = fieldwork.readable(found)
+    kept_runs, unread_runs = runs.readable(found)
     copy = {
-        "job": _out(access.person_of(request), actions.Saved(found, actions.newest(found))),
-        "runs": [fieldwork.kept(run) for run in runs],
+        "job": _out(access.person_of(request), actions.Saved(found, newest(found))),
+        "runs": [runs.kept(run) for run in kept_runs],
         "entries": entries,
         "unreadable": [vars(u) for u in (*unread, *unread_runs)],
         "mark": mark.isoformat(),
@@ -366,7 +371,7 @@ def older_log(request: HttpRequest, job_id: UUID, before: Instant) -> list[dict[
 def kit_missed(request: HttpRequest, job_id: UUID) -> list[str]:
     """What was missed on the last other job of the team with a class of machine that this one has."""
     found = access.the(Job, access.person_of(request), pk=job_id)
-    return logbook.missed_before(found, kit.classes_of(plan(load_as_far(actions.newest(found).document)[0])))
+    return logbook.missed_before(found, kit.classes_of(plan(load_as_far(newest(found).document)[0])))
 
 
 class OwnStartIn(Schema):

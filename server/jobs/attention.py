@@ -1,57 +1,33 @@
 """What needs a person next on a job: computed when something changes, kept in columns, so that the list is one query."""
 
 import logging
-from collections.abc import Iterable, Iterator, Sequence
-from contextlib import contextmanager
-from contextvars import ContextVar
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator
 from datetime import UTC, datetime, timedelta
 from typing import Any
-from uuid import UUID
 
 from django.db import transaction
 from django.db.models import Q, QuerySet
-from django.dispatch import receiver
 
-from fieldwork import actions as fieldwork
 from fieldwork.models import Event
-from logbook import actions as logbook
 from ofen import __version__
-from ofen.commissioning.machines import MachineState
 from ofen.document import write
 from ofen.document.sheets import Generator, Heater
 from ofen.figures.errors import JobFaults
-from ofen.figures.verdicts import STAGES, values_json
-from ofen.handover.reader import Reader
-from ofen.plan import Plan
+from ofen.handover.next_up import Attention, NextUp
 from ofen.plant.catalogue import shipped
-from ofen.running.entries import counted
-from ofen.running.kinds import Entry
-from ofen.running.schedule import GONE_QUIET_S, DueItem, schedule
-from ofen.running.seen import harms
-from ofen_server.planning import planned
+from ofen.running.schedule import GONE_QUIET_S
+from ofen_server import desks
+from ofen_server.errors import Problem
 from teams.models import Person
 
-from .actions import newest
-from .models import Job
-from .signals import changed
+from .models import Job, Revision
+from .snapshot import newest, record_texts
 
 log = logging.getLogger("ofen")
 CHANGE_SOON_S = 24 * 3600
 LATEST_S = 7.3e9
 UNREADABLE = "This job cannot be read by this version of Ofen"
-
-
-@dataclass(frozen=True)
-class Next:
-    """One thing that needs a person: how urgent (0 first), a stable code, words, and the stage to open."""
-
-    rank: int
-    code: str
-    words: str
-    stage: str
-
-
+TOO_LONG = "This job takes too long to plan"
 # What a line of the list is made from.
 LISTED = (
     "id",
@@ -68,44 +44,11 @@ LISTED = (
     "visit_at",
     "test_at",
 )
-NOTHING = Next(9, "nothing", "Nothing is waiting", "handover")
-_gathering: ContextVar[dict[UUID, Job] | None] = ContextVar("gathering", default=None)
-
-
-@receiver(changed)
-def _on_change(job: Job, **_: Any) -> None:
-    gathered = _gathering.get()
-    if gathered is None:
-        refresh(job)
-    else:
-        gathered[job.pk] = job
-
-
-@contextmanager
-def gathered() -> Iterator[None]:
-    """Compute once at the end what is next on the jobs that changed in between."""
-    found: dict[UUID, Job] = {}
-    token = _gathering.set(found)
-    try:
-        yield
-    finally:
-        _gathering.reset(token)
-    for job in found.values():
-        refresh(job)
 
 
 def refresh(job: Job) -> None:
     """Compute what the list shows of a job. One that cannot be read is listed by name with what is wrong."""
     revision = newest(job)
-    told = Told()
-    try:
-        with transaction.atomic():
-            coming, told = what_next(job, revision.document)
-    except JobFaults as wrong:
-        coming = Next(0, "unreadable", f"{UNREADABLE}: {wrong}", "need")
-    except Exception:  # whatever it is, the other jobs are listed
-        log.exception("job %s cannot be planned", job.pk)
-        coming = Next(0, "unreadable", UNREADABLE, "need")
     site = revision.document.get("site")
     people = _people(job)
     Job.objects.filter(pk=job.pk).update(
@@ -113,20 +56,45 @@ def refresh(job: Job) -> None:
         note=_text(revision.document, "note")[:500],
         place=_text(site, "place")[:300],
         saved_at=revision.at,
-        next_code=coming.code,
-        next_words=coming.words[:300],
-        next_stage=coming.stage,
-        next_rank=coming.rank,
-        change_over_at=told.at("change_over"),
-        visit_at=told.at("visit"),
-        test_at=told.at("test"),
-        due=[write(i) for i in told.items],
-        logged_at=told.logged_at,
-        bypasses=told.bypasses,
         people=sorted(people),
         found_by=_found_by(revision.document, people.values()),
-        next_by=__version__,
+        **_computed(job, revision),
     )
+
+
+def _computed(job: Job, revision: Revision) -> dict[str, Any]:
+    """The columns that follow from the plan, the runs and the log."""
+    try:
+        with transaction.atomic():
+            found = desks.attention(record_texts(job, revision))
+    except JobFaults as wrong:
+        found = _unreadable(f"{UNREADABLE}: {wrong}")
+    except Problem as wrong:
+        log.warning("job %s is not planned now: %s", job.pk, wrong.title)
+        if wrong.more.get("retry_after_s"):
+            # Its records are kept. The next change of the job computes these columns, or `refresh_jobs`.
+            return {"next_by": ""}
+        found = _unreadable(TOO_LONG)
+    except Exception:  # whatever it is, the other jobs are listed
+        log.exception("job %s cannot be planned", job.pk)
+        found = _unreadable(UNREADABLE)
+    return {
+        "next_code": found.next_up.code,
+        "next_words": found.next_up.words[:300],
+        "next_stage": found.next_up.stage,
+        "next_rank": found.next_up.rank,
+        "change_over_at": _moment(found.soonest_s("change_over")),
+        "visit_at": _moment(found.soonest_s("visit")),
+        "test_at": _moment(found.soonest_s("test")),
+        "due": [write(i) for i in found.due],
+        "logged_at": _moment(found.logged_at_s),
+        "bypasses": found.bypasses,
+        "next_by": __version__,
+    }
+
+
+def _unreadable(words: str) -> Attention:
+    return Attention(NextUp(0, "unreadable", words, "need"))
 
 
 def _people(job: Job) -> dict[str, str]:
@@ -182,41 +150,14 @@ def _text(data: Any, name: str) -> str:
     return found if isinstance(found, str) else ""
 
 
-@dataclass(frozen=True)
-class Told:
-    """What is kept of a job beside what is next: all that is due, when something was logged last, the bypasses that are open."""
-
-    items: tuple[DueItem, ...] = ()
-    logged_at: datetime | None = None
-    bypasses: int = 0
-
-    def at(self, kind: str) -> datetime | None:
-        """Return when the soonest of a kind is due."""
-        return next((_moment(i.at_s) for i in self.items if i.kind == kind), None)
-
-
-def _moment(at_s: float) -> datetime:
+def _moment(at_s: float | None) -> datetime | None:
     # Beyond what a clock of the database holds nothing is due.
-    return datetime(1970, 1, 1, tzinfo=UTC) + timedelta(seconds=min(at_s, LATEST_S))
+    return None if at_s is None else datetime(1970, 1, 1, tzinfo=UTC) + timedelta(seconds=min(at_s, LATEST_S))
 
 
-def what_next(job: Job, document: dict[str, Any]) -> tuple[Next, Told]:
-    """Return the most urgent thing on a job but for what the clock brings, and all that is due on it."""
-    made = planned(document)
-    log, signed_s = counted(logbook.newest_entries(job)), fieldwork.first_signed_s(job)
-    machines = fieldwork.commissioning(job, made, log, signed_s).machines()
-    found = [*_seen(made, log), *_commissioning(machines), *_plan(made)]
-    told = Told(
-        tuple(schedule(made, log, signed_s)),
-        _moment(log[-1].at_s) if log else None,
-        sum(m.gates.count("bypass_open") for m in machines),
-    )
-    return min(found, key=lambda n: n.rank, default=NOTHING), told
-
-
-def now_next(job: Any, now: datetime) -> Next:
+def now_next(job: Any, now: datetime) -> NextUp:
     """Return the most urgent thing on a job by its columns (a job, or a row of `LISTED`), what the clock brings among it."""
-    kept = Next(job.next_rank, job.next_code, job.next_words, job.next_stage)
+    kept = NextUp(job.next_rank, job.next_code, job.next_words, job.next_stage)
     if job.next_code == "unreadable":
         return kept
     return min([kept, *_by_the_clock(job, now)], key=lambda n: n.rank)
@@ -227,62 +168,17 @@ def is_quiet(job: Any, now: datetime) -> bool:
     return job.visit_at is not None and (now - job.visit_at).total_seconds() > GONE_QUIET_S
 
 
-def _by_the_clock(job: Any, now: datetime) -> Iterator[Next]:
+def _by_the_clock(job: Any, now: datetime) -> Iterator[NextUp]:
     if job.change_over_at is not None:
         left_s = (job.change_over_at - now).total_seconds()
         if left_s <= 0:
-            yield Next(0, "change_over_due", "Change-over is due", "running")
+            yield NextUp(0, "change_over_due", "Change-over is due", "running")
         elif left_s < CHANGE_SOON_S:
-            yield Next(3, "change_over_soon", f"Change over within {max(1, round(left_s / 3600))} h", "running")
+            yield NextUp(3, "change_over_soon", f"Change over within {max(1, round(left_s / 3600))} h", "running")
         else:
             days = round(left_s / 86_400)
-            yield Next(8, "change_over_later", f"Change over in about {days} {'day' if days == 1 else 'days'}", "running")
+            yield NextUp(8, "change_over_later", f"Change over in about {days} {'day' if days == 1 else 'days'}", "running")
     if job.test_at is not None and job.test_at <= now:
-        yield Next(4, "test_overdue", "A safety test is overdue", "running")
+        yield NextUp(4, "test_overdue", "A safety test is overdue", "running")
     if is_quiet(job, now):
-        yield Next(5, "gone_quiet", "No visit when one was due", "running")
-
-
-def _seen(made: Plan, log: list[Entry]) -> Iterator[Next]:
-    """What somebody saw that harms goes before all else, until a later look clears it."""
-    for v in harms(made.planned, log):
-        words = Reader().say(v.rule.title, values_json(v.values))
-        yield Next(0 if v.level == "stop" else 3, v.code.removeprefix("running.seen."), words, "running")
-
-
-def _commissioning(machines: Sequence[MachineState]) -> Iterator[Next]:
-    for m in machines:
-        if "bypass_open" in m.gates:
-            yield Next(1, "bypass_open", f"{m.name}: a bypass is open", "commissioning")
-        elif m.stale:
-            count = f"{len(m.stale)} things" if len(m.stale) > 1 else "1 thing"
-            yield Next(2, "sign_off_stale", f"{m.name}: {count} to test again since the sign-off", "commissioning")
-        elif m.state == "begun" and not m.gates:
-            yield Next(2, "sign_off_waiting", f"{m.name}: sign-off is waiting", "commissioning")
-        elif m.state == "begun" and {"joint_stale", "joint_leaking"} & set(m.gates):
-            yield Next(2, "joint_open", f"{m.name}: a joint must be tested again", "commissioning")
-        elif m.state == "begun":
-            yield Next(
-                4, "run_open", f"Commissioning: {len(m.gates)} {'gate' if len(m.gates) == 1 else 'gates'} open", "commissioning"
-            )
-    not_yet = [m for m in machines if m.state in ("not_begun", "no_procedure")]
-    if not_yet:
-        words = (
-            "Not commissioned yet"
-            if len(not_yet) == len(machines)
-            else f"{len(not_yet)} of {len(machines)} machines not commissioned"
-        )
-        yield Next(7, "not_commissioned", words, "commissioning")
-
-
-def _plan(made: Plan) -> Iterator[Next]:
-    stages = {name: made.stage(name) for name in STAGES[:4]}
-    for name, stage in stages.items():
-        stops = [v for v in stage.verdicts if v.level == "stop"]
-        if stops:
-            yield Next(5, "plan_stop", f"{name.capitalize()}: {len(stops)} {'stop' if len(stops) == 1 else 'stops'}", name)
-            return
-    for name in STAGES[:3]:
-        if any(v.level == "not_checked" and ("missing" in v.code or "none" in v.code) for v in stages[name].verdicts):
-            yield Next(6, "plan_unfinished", f"{name.capitalize()} is not finished", name)
-            return
+        yield NextUp(5, "gone_quiet", "No visit when one was due", "running")

@@ -10,62 +10,60 @@ from typing import Any
 from django.db import transaction
 from django.utils import timezone
 
-from fieldwork import actions as fieldwork
 from fieldwork.models import Event, Run
 from logbook import actions as logbook
 from logbook.rows import Keeping
 from ofen import __version__
 from ofen.commissioning import seal
 from ofen.document import write
-from ofen.document.job import load_as_far
 from ofen.handover import whole_job
+from ofen.handover.records import RunRecord
 from ofen.handover.whole_job import Picture, Whole
-from ofen.plan import plan
 from ofen.running.kinds import seconds
+from ofen_server import desks
 from ofen_server.uploads import read_apart
 from teams import access
 from teams.did import did
 from teams.models import Person
 
-from . import actions, papers
+from . import actions, attention, papers
 from . import incoming as incoming_file
 from .incoming import Incoming
 from .models import Job, Paper
-from .signals import changed
+from .snapshot import Snapshot, newest
 
 AT_ONCE = 2000
 
 
-def gathered(job: Job, with_pictures: bool = True) -> Whole:
-    """Return a job as it stands in its file; without the pictures' content where only digests are wanted."""
-    document = actions.newest(job).document
+def gathered(snapshot: Snapshot, planned: dict[str, Any], with_pictures: bool = True) -> Whole:
+    """Return a job as it stands in its file, with its plan; without the pictures' content where only digests are wanted."""
+    job = snapshot.job
     pictures = [(p, papers.path_of(job.pk, p.uid)) for p in job.papers.all()]
     there = [_picture(p, path.read_bytes() if with_pictures else None) for p, path in pictures if path.is_file()]
-    runs, unread = fieldwork.readable(job)
-    log, bad_entries, _ = logbook.read(job)
-    unread += bad_entries
-    bad = {u.id for u in unread}
+    records, documents = snapshot.records, snapshot.run_documents
+    bad = {u.id for u in records.unread}
     return whole_job.whole(
-        document,
-        write(plan(load_as_far(document)[0])),
-        [_run(run, bad) for run in sorted(runs, key=lambda r: (r.begun_at, r.pk))],
-        _as_made(job, log),
+        snapshot.revision.document,
+        planned,
+        [_run(r, *documents[r.id], bad) for r in sorted(records.runs, key=lambda r: (seconds(r.begun_at), r.id))],
+        _as_made(snapshot),
         there,
         seals(job),
-        [p.name for p, path in pictures if not path.is_file()] + [f"{u.what} {u.id}: {u.why}" for u in unread],
+        [p.name for p, path in pictures if not path.is_file()] + [f"{u.what} {u.id}: {u.why}" for u in records.unread],
     )
 
 
 def file_of(job: Job) -> bytes:
     """Return the whole job as one file."""
-    return whole_job.packed(gathered(job), __version__)
+    snapshot = Snapshot(job)
+    return whole_job.packed(gathered(snapshot, desks.planned(snapshot.revision.document)), __version__)
 
 
-def _as_made(job: Job, log: list[dict[str, Any]]) -> list[dict[str, Any]]:
+def _as_made(snapshot: Snapshot) -> list[dict[str, Any]]:
     """The entries of a log each as it read where it was made, oldest first."""
-    origins = {id: origin for id, origin in job.entries.exclude(origin=None).values_list("id", "origin") if origin}
-    found = [_as_it_was(e, origins.get(uuid.UUID(e["id"]))) for e in log] if origins else log
-    return sorted(found, key=lambda e: (seconds(e["at"]), e["id"]))
+    entries, origins = snapshot.log_bodies, snapshot.origins
+    as_made = [_as_it_was(e, origins.get(e["id"])) for e in entries] if origins else entries
+    return sorted(as_made, key=lambda e: (seconds(e["at"]), e["id"]))
 
 
 def seals(job: Job) -> list[dict[str, Any]]:
@@ -82,18 +80,17 @@ def _picture(p: Paper, content: bytes | None) -> Picture:
     return Picture(str(p.uid), p.name, p.kind, p.digest, p.size, told["by"], told["at"], content)
 
 
-def _run(run: Run, bad: set[str]) -> dict[str, Any]:
-    signed = fieldwork.signed(run)
-    events = seal.ordered(_as_it_was(e.body, e.origin) for e in run.events.all() if str(e.pk) not in bad)
-    told = {"id": str(run.pk), "begun_at": fieldwork.begun_at(run), "signed_off": signed}
-    procedure = run.procedure or write(fieldwork.procedure_of(run).sealed)
+def _run(run: RunRecord, document: dict[str, Any], origin: dict[str, Any], bad: set[str]) -> dict[str, Any]:
+    kept = [_as_it_was(e.body, e.origin) for e in run.kept if e.id not in bad]
     return {
         "unit": run.unit,
-        "document": run.revision.document,
-        "procedure": procedure,
-        "events": events,
-        **told,
-        **(run.origin or {}),
+        "document": document,
+        "procedure": write(run.procedure.sealed),
+        "events": seal.ordered(kept),
+        "id": run.id,
+        "begun_at": run.begun_at,
+        "signed_off": write(run.signed) if run.signed else None,
+        **origin,
     }
 
 
@@ -131,7 +128,7 @@ def bring_in(person: Person, file: Path, job_id: uuid.UUID | None = None) -> act
 def _made_before(job: Job, digest: str) -> actions.Saved:
     if (job.origin or {}).get("file") != digest:
         raise actions.used_elsewhere()
-    return actions.Saved(job, actions.newest(job))
+    return actions.Saved(job, newest(job))
 
 
 def _kept(person: Person, saved: actions.Saved, incoming: Incoming, folder: Path) -> actions.Saved:
@@ -158,7 +155,7 @@ def _kept(person: Person, saved: actions.Saved, incoming: Incoming, folder: Path
     for p in found.pictures:
         papers.take_over(job, person, p, folder / p.id)
     did(person, job, "brought_in", f"Brought in from a file, {incoming.records:,} records, {len(found.pictures)} pictures")
-    changed.send(Job, job=job)
+    attention.refresh(job)
     return actions.Saved(job, revisions[-1])
 
 

@@ -15,8 +15,8 @@ from django.conf import settings
 from django.db import transaction
 from django.utils import timezone
 
+from jobs import attention
 from jobs.models import Job
-from jobs.signals import changed
 from ofen.document import write
 from ofen.running.kinds import Undone
 from ofen.running.table_in import Column, Read, Table, rows_in, understood
@@ -154,7 +154,7 @@ def go_on(person: Person, import_id: Any) -> Import:
         kept = {k: v for k, v in made.reading.items() if k != "known"}
         Headings.objects.update_or_create(team=made.job.team, digest=_digest(headings), defaults={"reading": kept})
         (folder() / f"{made.pk}.csv").unlink(missing_ok=True)
-        changed.send(Job, job=made.job)
+        attention.refresh(made.job)
     return made
 
 
@@ -171,7 +171,8 @@ def undo(person: Person, import_id: Any) -> Import:
     made = access.the(Import, person, Act.WORK, lock=True, pk=import_id)
     if made.state != "undone":
         entry = {"id": str(uuid.uuid4()), "at": timezone.now().isoformat(), "kind": Undone.KIND, "batch": str(made.pk)}
-        actions.keep(person, made.job_id, [entry])
+        job, _ = actions.keep(person, made.job_id, [entry])
+        attention.refresh(job)
         made.state = "undone"
         made.save(update_fields=["state"])
         (folder() / f"{made.pk}.csv").unlink(missing_ok=True)

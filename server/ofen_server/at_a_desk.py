@@ -1,15 +1,33 @@
 """The work at a desk, in a process beside the server. It uses the core alone, with no database and no files."""
 
-import json
+from dataclasses import dataclass
 from hashlib import sha256
 from typing import Any
 
-from ofen.call import Desk, replied
+from ofen.call import as_text, asked_for, replied
+from ofen.commissioning import seal
+from ofen.commissioning.run import Gate
+from ofen.document import write
+from ofen.document.job import load_as_far
+from ofen.figures.errors import Fault, JobFaults
 from ofen.figures.memo import Memo
+from ofen.handover import next_up
+from ofen.handover.next_up import Attention
+from ofen.handover.open_things import OpenItem
+from ofen.handover.records import RecordTexts
+from ofen.handover.standing import Standing
+from ofen.plan import plan
 
-# The last plans made at this desk. Somebody who works on a job asks about one document again and again.
+# The last plan made at this desk. Somebody who works on a job asks about one document again and again.
 _last = Memo()
-_saved = Desk()
+
+
+@dataclass(frozen=True)
+class Evidence:
+    """What holds the sign-off of a run, and what is sealed where nothing does."""
+
+    gates: tuple[Gate, ...]
+    sealed: dict[str, Any]
 
 
 def reply(question: str, body: bytes) -> str:
@@ -19,8 +37,50 @@ def reply(question: str, body: bytes) -> str:
 
 def digest(document: dict[str, Any]) -> str:
     """Return the digest of the plan of a document, as a device makes it of its own."""
-    return sha256(_saved.answer(json.dumps({"ask": "plan", "document": document})).encode()).hexdigest()
+    answer = asked_for("plan", {"document": document}, _last)
+    return sha256(as_text({"answer": answer}).encode()).hexdigest()
+
+
+def attention(texts: RecordTexts) -> Attention:
+    """Return what a list keeps of a job, by its records."""
+    return next_up.attention(_standing(texts))
+
+
+def open_things(texts: RecordTexts) -> list[OpenItem]:
+    """Return what stands open on a job before its sign-off."""
+    return list(_standing(texts).open)
+
+
+def evidence(texts: RecordTexts, run_id: str) -> Evidence:
+    """Return what holds the sign-off of one of a job's runs, and what is sealed of it; JobFaults where it cannot be read."""
+    stands = _standing(texts)
+    run = next((r for r in stands.runs if r.record.id == run_id), None)
+    if run is None:
+        raise JobFaults([Fault("run", "cannot be read, so it cannot be signed off")])
+    if run.now.gates:
+        return Evidence(run.now.gates, {})
+    # Sealed in the order in which they count, each link holding the one before; what was taken back stays among them.
+    events = seal.ordered(run.record.events)
+    sealed = {
+        "core_version": stands.plan.core_version,
+        "document": texts.document,
+        "plan": write(stands.plan),
+        **{name: value for name, value in write(run.now).items() if name != "gates"},
+        "events": events,
+        "chain": seal.chain(run.record.procedure.digest, events),
+    }
+    return Evidence((), sealed)
+
+
+def planned(document: dict[str, Any]) -> dict[str, Any]:
+    """Return the plan of a document as plain data, as far as the document can be read."""
+    written: dict[str, Any] = write(plan(load_as_far(document)[0], memo=_last))
+    return written
 
 
 def nothing() -> None:
     """Do nothing. A desk that has done it is ready."""
+
+
+def _standing(texts: RecordTexts) -> Standing:
+    return Standing(texts.read(), _last)

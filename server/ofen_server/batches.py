@@ -2,7 +2,6 @@
 
 import uuid
 from collections.abc import Callable
-from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
@@ -14,20 +13,6 @@ from teams.models import Person
 from .errors import Problem, faulty
 
 LARGEST_BATCH = 1000
-
-
-@dataclass(frozen=True)
-class Unreadable:
-    """A record that cannot be read: what it is, its id, and why. It is named, and takes nothing else down."""
-
-    what: str
-    id: str
-    why: str
-
-    @classmethod
-    def of(cls, what: str, id: Any, faults: list[Fault]) -> "Unreadable":
-        """Return it with what is wrong in one line."""
-        return cls(what, str(id), "; ".join(f"{f.path.lstrip('.')} {f.message}".strip() for f in faults)[:400])
 
 
 def store(

@@ -10,8 +10,13 @@ from typing import Any, ParamSpec, TypeVar
 
 from django.conf import settings
 
+from ofen.handover.next_up import Attention
+from ofen.handover.open_things import OpenItem
+from ofen.handover.records import RecordTexts
+
 from . import at_a_desk
 from .apart import MB, Apart
+from .at_a_desk import Evidence
 from .errors import Problem
 
 P = ParamSpec("P")
@@ -85,3 +90,23 @@ def reply(question: str, body: bytes) -> str:
 def digest(document: dict[str, Any]) -> str:
     """Return the digest of the plan of a document."""
     return DESKS.do(at_a_desk.digest, document)
+
+
+def planned(document: dict[str, Any]) -> dict[str, Any]:
+    """Return the plan of a document as plain data, as far as the document can be read."""
+    return DESKS.do(at_a_desk.planned, document)
+
+
+def attention(texts: RecordTexts) -> Attention:
+    """Return what a list keeps of a job, by its records."""
+    return DESKS.do(at_a_desk.attention, texts)
+
+
+def open_things(texts: RecordTexts) -> list[OpenItem]:
+    """Return what stands open on a job before its sign-off."""
+    return DESKS.do(at_a_desk.open_things, texts)
+
+
+def evidence(texts: RecordTexts, run_id: str) -> Evidence:
+    """Return what holds the sign-off of one of a job's runs, and what is sealed of it; JobFaults where it cannot be read."""
+    return DESKS.do(at_a_desk.evidence, texts, run_id)

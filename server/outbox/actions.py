@@ -2,6 +2,7 @@
 
 import logging
 from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from itertools import groupby
 from typing import Any
@@ -12,8 +13,9 @@ from django.http import Http404
 
 from fieldwork import actions as fieldwork
 from jobs import actions as jobs
+from jobs import attention
 from jobs.actions import Device
-from jobs.attention import gathered
+from jobs.models import Job
 from logbook import actions as logbook
 from ofen.figures.errors import JobFaults
 from ofen_server.errors import Problem, faulty
@@ -50,11 +52,17 @@ def take(person: Person, records: list[Any], core_version: str) -> list[Result]:
     """
     if len(records) > LARGEST_BATCH:
         raise Problem(413, "Too many at once", f"At most {LARGEST_BATCH} records go in one batch.")
-    with gathered():
-        return _each(person, records, core_version)
+    changed: dict[UUID, Job] = {}
+    try:
+        return _each(person, records, core_version, changed)
+    finally:
+        # Once for each job. What was kept stays kept where the database goes away in between.
+        with suppress(OperationalError, InterfaceError):
+            for job in changed.values():
+                attention.refresh(job)
 
 
-def _each(person: Person, records: list[Any], core_version: str) -> list[Result]:
+def _each(person: Person, records: list[Any], core_version: str, changed: dict[UUID, Job]) -> list[Result]:
     held_back: set[str] = set()
     results: list[Result] = []
     for group in _groups(records):
@@ -62,7 +70,7 @@ def _each(person: Person, records: list[Any], core_version: str) -> list[Result]
         held_back.update(str(r.id) for r in waiting)
         results.extend(Result(r.id, "waits") for r in waiting)
         ready = [r for r in group if r not in waiting]
-        for found in _take(person, ready, core_version) if ready else []:
+        for found in _take(person, ready, core_version, changed) if ready else []:
             if found.outcome != "kept":
                 held_back.add(str(found.id))
             results.append(found)
@@ -89,21 +97,23 @@ def _groups(records: list[Any]) -> Iterator[list[Any]]:
         yield [record for _, record in group]
 
 
-def _take(person: Person, group: list[Any], core_version: str) -> list[Result]:
+def _take(person: Person, group: list[Any], core_version: str, changed: dict[UUID, Job]) -> list[Result]:
     if isinstance(group[0], Refused):
         return [Result(group[0].id, "refused", group[0].problem)]
     try:
         with transaction.atomic():
-            agrees = TAKERS[group[0].kind](person, group, core_version)
+            taken = TAKERS[group[0].kind](person, group, core_version)
     except (OperationalError, InterfaceError):
         raise  # the database is not there, or somebody else is at the same rows: no fault of the records
     except Exception as refusal:  # whatever it is, what stands behind this record goes on
         if len(group) > 1:  # one of them is at fault: find out which
-            return [found for record in group for found in _take(person, [record], core_version)]
+            return [found for record in group for found in _take(person, [record], core_version, changed)]
         problem = _problem(refusal, group[0])
         conflict = problem.status == 409 and "theirs" in problem.more
         return [Result(group[0].id, "conflict" if conflict else "refused", problem)]
-    return [Result(r.id, "kept", device_agrees=agrees) for r in group]
+    if taken.job is not None:
+        changed[taken.job.pk] = taken.job
+    return [Result(r.id, "kept", device_agrees=taken.device_agrees) for r in group]
 
 
 def _problem(refusal: Exception, record: Any) -> Problem:
@@ -121,34 +131,47 @@ def _problem(refusal: Exception, record: Any) -> Problem:
     )
 
 
-def _job(person: Person, group: list[Any], core_version: str) -> bool | None:
+@dataclass(frozen=True)
+class Taken:
+    """The job that records have changed, None where they were known already, and whether the device made the same plan."""
+
+    job: Job | None
+    device_agrees: bool | None = None
+
+
+def _job(person: Person, group: list[Any], core_version: str) -> Taken:
     (r,) = group
-    return jobs.make(person, r.document, r.id, r.revision_id, Device(core_version, r.plan_digest)).revision.device_agrees
+    saved = jobs.make(person, r.document, r.id, r.revision_id, Device(core_version, r.plan_digest))
+    return Taken(saved.job, saved.revision.device_agrees)
 
 
-def _revision(person: Person, group: list[Any], core_version: str) -> bool | None:
+def _revision(person: Person, group: list[Any], core_version: str) -> Taken:
     (r,) = group
-    return jobs.save(person, r.job, r.document, r.based_on, r.id, Device(core_version, r.plan_digest)).revision.device_agrees
+    saved = jobs.save(person, r.job, r.document, r.based_on, r.id, Device(core_version, r.plan_digest))
+    return Taken(saved.job, saved.revision.device_agrees)
 
 
-def _run(person: Person, group: list[Any], core_version: str) -> None:
+def _run(person: Person, group: list[Any], core_version: str) -> Taken:
     (r,) = group
-    fieldwork.begin(person, r.job, r.id, r.unit, r.revision_id, r.procedure, core_version, r.at, r.offered_again)
+    run = fieldwork.begin(person, r.job, r.id, r.unit, r.revision_id, r.procedure, core_version, r.at, r.offered_again)
+    return Taken(run.job)
 
 
-def _events(person: Person, group: list[Any], core_version: str) -> None:
-    fieldwork.keep(person, group[0].run, [r.body | {"id": str(r.id)} for r in group])
+def _events(person: Person, group: list[Any], core_version: str) -> Taken:
+    run, new = fieldwork.keep(person, group[0].run, [r.body | {"id": str(r.id)} for r in group])
+    return Taken(run.job if new else None)
 
 
-def _entries(person: Person, group: list[Any], core_version: str) -> None:
-    logbook.keep(person, group[0].job, [r.body | {"id": str(r.id)} for r in group])
+def _entries(person: Person, group: list[Any], core_version: str) -> Taken:
+    job, new = logbook.keep(person, group[0].job, [r.body | {"id": str(r.id)} for r in group])
+    return Taken(job if new else None)
 
 
-def _sign_off(person: Person, group: list[Any], core_version: str) -> None:
-    fieldwork.sign_off(person, group[0].run, group[0].at)
+def _sign_off(person: Person, group: list[Any], core_version: str) -> Taken:
+    return Taken(fieldwork.sign_off(person, group[0].run, group[0].at).run.job)
 
 
-TAKERS: dict[str, Callable[[Person, list[Any], str], bool | None]] = {
+TAKERS: dict[str, Callable[[Person, list[Any], str], Taken]] = {
     "job": _job,
     "revision": _revision,
     "run": _run,

@@ -1,10 +1,13 @@
 """The core's functions on a log, given entries as a device sends them."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
+from ofen.document.job import dump
 from ofen.figures.errors import Fault
 from ofen.figures.report import StageReport
+from ofen.handover.records import Records, RunRecord
+from ofen.handover.standing import Standing
 from ofen.plan import Plan
 from ofen.plant.planned import Planned
 from ofen.running import entries as log
@@ -36,8 +39,13 @@ def assess(planned: Planned, entries: Iterable[Any]) -> StageReport:
 
 
 def safety_tests(planned: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] | None = None) -> list[tests.SafetyTest]:
-    return tests.safety_tests(planned, typed(entries), signed_s)
+    return tests.safety_tests(planned, typed(entries), signed_s or {})
 
 
 def schedule(planned: Plan, entries: Iterable[Any], signed_s: Mapping[str, float] | None = None) -> list[DueItem]:
-    return schedule_of(planned, typed(entries), signed_s)
+    return schedule_of(planned, typed(entries), signed_s or {})
+
+
+def standing(planned: Plan, runs: Sequence[RunRecord] = (), log: Iterable[Any] = ()) -> Standing:
+    records = Records(document=dump(planned.placed.job), runs=runs, log=typed(log), signed_s={}, now_s=0.0)
+    return Standing(records)

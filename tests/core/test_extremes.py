@@ -16,8 +16,8 @@ from ofen.figures.errors import JobFaults
 from ofen.handover.reader import Reader
 from ofen.handover.report import AUDIENCES, Given, content
 from ofen.plan import plan
-from ofen.running.log import assess
 from tests.conftest import example, examples
+from tests.core.logged import standing
 
 NAMES = ("tram-depot", "canvas-hall", "seedling-house", "valve-house", "pontoon-cabin")
 FIELD = re.compile(r"\{(\w+)\}")
@@ -71,7 +71,8 @@ def test_a_legal_job_at_its_limits_plans_and_is_reported(seed: int) -> None:
             asked = set(FIELD.findall(" ".join(v[k] for k in ("title", "reason", "remedy", "holds_to"))))
             assert asked <= set(v["values"]), v["code"]
         for system in ("metric", "us"):
-            content(Given(job, found, assess(found.planned, [])), Reader(system), AUDIENCES["inspector"])
+            given = Given(standing=standing(found), entries=[], pictures=[], sealed=None, revision={})
+            content(given, Reader(system), AUDIENCES["inspector"])
 
 
 @pytest.mark.parametrize("length", [0, 1e-9, 0.009])

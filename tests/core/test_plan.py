@@ -19,9 +19,8 @@ from ofen.figures.verdicts import STAGES, said
 from ofen.handover.reader import Reader
 from ofen.handover.report import AUDIENCES, Given, content
 from ofen.plan import plan
-from ofen.running.log import assess
 from tests.conftest import ROOT, example, examples
-from tests.core.logged import typed
+from tests.core.logged import standing, typed
 
 
 def test_the_same_document_gives_the_same_plan(depot: dict[str, Any]) -> None:
@@ -175,7 +174,8 @@ def test_the_report_holds_everything_in_a_persons_units(depot: dict[str, Any]) -
         "as_typed": "174 lb",
         "vessel": 2,
     }
-    given = Given(job, made, assess(made.planned, typed([entry])), entries=typed([entry]))
+    log = typed([entry])
+    given = Given(standing=standing(made, log=log), entries=log, pictures=[], sealed=None, revision={})
     found = content(given, Reader("us"), AUDIENCES["inspector"])
     assert dict(found["facts"])["Altitude"] == "2,100 ft"
     assert [(v.at, v.cells) for v in found["visits"]] == [("2026-01-12 06:00 UTC", ("174 lb",))]

@@ -21,9 +21,9 @@ from ofen.document import write
 from ofen.document.job import load
 from ofen.document.sheets import dump_sheet
 from ofen.figures.errors import JobFaults
+from ofen.handover.run_now import run_in
 from ofen.plan import Plan, plan
 from ofen.plant.catalogue import shipped as shipped_machines
-from ofen.questions.commissioning import run_in
 from tests.conftest import ROOT, example
 
 from .book import Book

@@ -3,29 +3,31 @@
 import itertools
 import json
 import re
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 from typing import Any
 from xml.etree import ElementTree
 
 import pytest
 
+from ofen.commissioning.machines import MachineState
 from ofen.commissioning.shipped import shipped
 from ofen.document import write
 from ofen.document.job import load
-from ofen.figures.report import StageReport
 from ofen.figures.verdicts import values_json
 from ofen.handover import log_sheet, svg
 from ofen.handover.history import history, readings
 from ofen.handover.open_things import OpenItem, open_things
 from ofen.handover.reader import Reader
+from ofen.handover.records import KeptEvent, RunRecord
 from ofen.handover.report import AUDIENCES, Given, content
+from ofen.handover.run_now import commissioned, folded
 from ofen.plan import Plan, plan
-from ofen.questions.commissioning import commissioned, run_in
-from ofen.running.log import Bounds, assess
+from ofen.running.log import Bounds
 from ofen.running.safety_tests import SafetyTest
 from ofen.supply import path_drawing
 from tests.conftest import example
-from tests.core.logged import typed
+from tests.core.logged import standing, typed
 
 from .book import BEGUN
 from .test_procedure import whole as whole_run
@@ -40,8 +42,18 @@ def entry(n: int, kind: str = "air", **more: Any) -> dict[str, Any]:
     return {"id": f"{kind}-{n}", "at": at, "kind": kind, "by": "Mirel", **usual, **more}
 
 
-def run_of(made: Plan, events: list[dict[str, Any]]) -> dict[str, Any]:
-    return write(run_in(made, made.procedures[0], events, [])) | {"signed": None, "events": events}
+def run_of(made: Plan, events: list[dict[str, Any]]) -> RunRecord:
+    procedure = made.procedures[0]
+    kept = [KeptEvent(e["id"], e) for e in events]
+    lead_to = folded(procedure, events)
+    return RunRecord(
+        id="run",
+        unit=procedure.unit,
+        begun_at=BEGUN.isoformat(),
+        procedure=procedure,
+        kept=kept,
+        folded=lead_to,
+    )
 
 
 @pytest.fixture(scope="module")
@@ -49,18 +61,22 @@ def depot_plan() -> Plan:
     return plan(load(example("tram-depot")))
 
 
-def told(made: Plan, audience: str, **given: Any) -> dict[str, Any]:
-    running = assess(made.planned, [])
-    return content(Given(made.placed.job, made, running, **given), HERE, AUDIENCES[audience])
+def told(
+    made: Plan, audience: str, runs: Sequence[RunRecord] = (), opens: Sequence[OpenItem] | None = None, reader: Reader = HERE
+) -> dict[str, Any]:
+    stands = standing(made, runs)
+    if opens is not None:
+        vars(stands)["open"] = opens
+    given = Given(standing=stands, entries=[], pictures=[], sealed=None, revision={})
+    return content(given, reader, AUDIENCES[audience])
 
 
 @pytest.mark.parametrize("name", NAMES)
 def test_every_job_has_a_report_for_everybody_whose_drawings_can_be_drawn(name: str) -> None:
     made = plan(load(example(name)))
-    empty = StageReport("running")
     for audience in AUDIENCES.values():
         for system in ("metric", "us"):
-            found = content(Given(made.placed.job, made, empty), Reader(system), audience)
+            found = told(made, audience.key, reader=Reader(system))
             drawings = [
                 found["front"]["path"],
                 *(w["drawing"] for s in found["supplies"] for w in s["ways"]),
@@ -119,7 +135,7 @@ def test_what_was_found_on_the_way_stands_in_every_report(depot_plan: Plan) -> N
 
 def test_readings_stand_beside_the_limits_they_were_sealed_with(depot_plan: Plan) -> None:
     run = run_of(depot_plan, whole_run(depot_plan.procedures[0]).events)
-    found = {h.title: h for h in readings(depot_plan.procedures[0], run["state"], HERE)}
+    found = {h.title: h for h in readings(run.procedure, run.folded.state, HERE)}
     manifold = next(s for s in depot_plan.procedures[0].steps if s.id == "manifold")
     limit: Any = manifold.limit
     held = found["Manifold pressure, burner on high"]
@@ -222,16 +238,20 @@ def test_what_is_not_known_breaks_the_line_and_is_said(depot: dict[str, Any]) ->
     assert path_drawing.ways([]) == []
 
 
+def opens(made: Plan, machines: Sequence[MachineState], **more: Any) -> list[OpenItem]:
+    return open_things(made, machines, **{"overdue": [], "faults": [], "unread": [], "harms": [], **more})
+
+
 def test_what_stands_open_refuses_a_sign_off_or_is_signed_over(depot_plan: Plan) -> None:
     machines = commissioned(depot_plan, [])
-    found = open_things(depot_plan, machines, [])
+    found = opens(depot_plan, machines)
     assert [(o.key, o.holds) for o in found if o.holds] == [("not_begun.heater-1", True)]
     assert {o.key for o in found} >= {"not_checked"}
     assert found == sorted(found, key=lambda o: not o.holds)
     seedling = plan(load(example("seedling-house")))
-    stops = [o for o in open_things(seedling, [], []) if o.key.startswith("stop.")]
+    stops = [o for o in opens(seedling, []) if o.key.startswith("stop.")]
     assert len(stops) == sum(v.level == "stop" and v.rule.stage != "commissioning" for r in seedling.reports for v in r.verdicts)
-    assert all("{" not in o.plain for o in open_things(seedling, machines, [], [], ["event", "run"]))
+    assert all("{" not in o.plain for o in opens(seedling, machines, unread=["event", "run"]))
 
 
 @pytest.mark.parametrize(
@@ -245,13 +265,13 @@ def test_a_bar_shows_whether_a_reading_is_within(value: float, low: float | None
 
 def test_what_holds_the_sign_off_stands_in_the_report_as_it_does_at_the_sign_off(depot_plan: Plan) -> None:
     late = SafetyTest("heater-1", "Tarn 35", "tip", "Tip test", None, None, 0.0, False)
-    found = open_things(depot_plan, (), [late])
-    says = told(depot_plan, "inspector", open=found)
+    found = opens(depot_plan, (), overdue=[late])
+    says = told(depot_plan, "inspector", opens=found)
     assert says["open"] == ["Tarn 35: Tip test is overdue"] and says["open_in_all"] == 1
     # A customer sees the first of many and how many there are, and never a list of gates.
     many = [OpenItem(f"o{n}", "{what} is open", True, "siting", "", {"what": f"Thing {n}"}) for n in range(50)]
     for audience, shown in (("customer", 5), ("crew", 50)):
-        says = told(depot_plan, audience, open=many, runs=[run_of(depot_plan, [])])
+        says = told(depot_plan, audience, opens=many, runs=[run_of(depot_plan, [])])
         assert (len(says["open"]), says["open_in_all"]) == (shown, 50)
         assert bool(says["runs"][0]["gates"]) is (audience == "crew") and says["runs"][0]["gates_in_all"] > 20
 

@@ -13,9 +13,9 @@ import pytest
 from ofen.call import answer
 from ofen.commissioning.shipped import shipped
 from ofen.document.job import load
+from ofen.handover.run_now import run_in
 from ofen.plan import Plan, plan
 from ofen.questions import starts
-from ofen.questions.commissioning import run_in
 from ofen.questions.starts import fill
 from ofen.running.safety_tests import PURPOSE, SafetyTest, entry_of, overdue
 from ofen.running.schedule import LEAD_S, DueItem

@@ -73,8 +73,10 @@ def test_low_co_and_warm_air_do_not_excuse_a_sooty_flame(made: Plan) -> None:
 
 def test_what_harms_refuses_the_sign_off_of_the_job(made: Plan) -> None:
     sooty = counted([entry(1, 0, "flame", None, look="yellow", subject="heater-1")])
-    found = open_things(made, [], [], harms=harms(made.planned, sooty))
+    found = open_things(made, [], overdue=[], faults=[], unread=[], harms=harms(made.planned, sooty))
     assert (found[0].key, found[0].holds, found[0].stage) == ("stop.running.seen.flame_sooty.heater-1", True, "running")
     pulsing = counted([entry(1, 0, "flame", None, look="pulsing", subject="heater-1")])
-    told = next(o for o in open_things(made, [], [], harms=harms(made.planned, pulsing)) if "seen" in o.key)
+    told = next(
+        o for o in open_things(made, [], overdue=[], faults=[], unread=[], harms=harms(made.planned, pulsing)) if "seen" in o.key
+    )
     assert not told.holds

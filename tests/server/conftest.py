@@ -13,8 +13,12 @@ from django.db import connection
 from django.test import Client
 from django.urls import resolve
 
+from jobs import whole
 from jobs.models import Job
+from jobs.snapshot import Snapshot
 from ofen import __version__
+from ofen.document import write
+from ofen.handover.whole_job import Whole
 from ofen_server import errors
 from outbox.actions import LARGEST_BATCH
 from teams.models import Person, Team
@@ -184,6 +188,12 @@ def log_entry(**change: Any) -> dict[str, Any]:
         "as_typed": "-3.5 C",
     }
     return {k: v for k, v in (made | change).items() if v is not None}
+
+
+def whole_of(job: Any) -> Whole:
+    """A job as it stands in its file."""
+    snapshot = Snapshot(Job.objects.get(pk=id_of(job)))
+    return whole.gathered(snapshot, write(snapshot.standing.plan))
 
 
 def report_of(job_id: Any, audience: str = "inspector") -> str:

@@ -8,7 +8,6 @@ from django.test import Client
 from icalendar import Calendar
 
 from handover.models import Feed
-from logbook import actions as logbook
 from teams.models import Membership
 
 from .conftest import Caller, log_entry, someone
@@ -23,7 +22,7 @@ def running(me: Caller, job: dict[str, Any]) -> dict[str, Any]:
         for h in (0, 12, 24)
         for v in range(1, 7)
     ]
-    logbook.keep(me.person, job["id"], entries)
+    assert me.log(job, entries) == (200, None)
     return job
 
 
@@ -53,7 +52,7 @@ def test_a_feed_is_read_back_with_its_moments_and_alarms(me: Caller, running: di
     assert change.walk("VALARM")[0]["trigger"].dt == timedelta(hours=-2)
     assert {"visit", "test_co_alarm.heater-1", "order.supply-1"} <= set(found)
     # The same thing keeps its name when it moves: a calendar replaces it.
-    logbook.keep(me.person, running["id"], [log_entry(at=(BEGUN + timedelta(hours=30)).isoformat())])
+    assert me.log(running, [log_entry(at=(BEGUN + timedelta(hours=30)).isoformat())]) == (200, None)
     assert {str(e["uid"]) for e in events(made["address"])} == {str(e["uid"]) for e in found.values()}
 
 

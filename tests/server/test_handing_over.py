@@ -21,7 +21,7 @@ from pypdf import PdfReader
 
 from handover import press, reports, sharing, turns
 from handover.models import HandedOver, Made, Share
-from jobs import papers, whole
+from jobs import papers
 from jobs.models import Job
 from ofen import __version__
 from ofen.document import write
@@ -35,7 +35,7 @@ from ofen.questions.handover import as_kept
 from ofen.running.entries import upgraded
 from teams.models import Did, Person, Team
 
-from .conftest import Caller, fresh, log_entry, report_of, someone, tram
+from .conftest import Caller, fresh, log_entry, report_of, someone, tram, whole_of
 from .test_fieldwork import whole as commissioned_events
 
 
@@ -505,7 +505,7 @@ def changed(content: bytes, name: str, body: bytes | None) -> bytes:
 
 def forged(job_id: Any, **pictures: Any) -> bytes:
     """A file whose digests are right over another picture."""
-    made = whole.gathered(Job.objects.get(pk=job_id))
+    made = whole_of(job_id)
     content = pictures["content"]
     shown = [replace(p, content=content, digest=whole_job.digest_of(content), size=len(content)) for p in made.pictures]
     return whole_job.packed(whole_job.Whole(made.texts, shown, made.seals), __version__)

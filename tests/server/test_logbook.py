@@ -13,11 +13,10 @@ from django.db import connection
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from handover.report import gathered
 from handover.signing import open_of
 from jobs.api import BoardLine
 from jobs.models import Job
-from logbook import actions as logbook
+from jobs.snapshot import Snapshot
 from logbook.windows import Series, all_series, window
 from tests.conftest import example, examples
 
@@ -37,7 +36,7 @@ def reading(after_s: float, value: float, **more: Any) -> dict[str, Any]:
 
 
 def keep(me: Caller, job: dict[str, Any], entries: list[dict[str, Any]]) -> None:
-    logbook.keep(me.person, job["id"], entries)
+    assert me.log(job, entries) == (200, None)
 
 
 def all_as_made_anew(job: dict[str, Any]) -> None:
@@ -216,9 +215,9 @@ def test_an_overdue_safety_test_holds_back_the_sign_off_and_one_that_is_passed_d
         ]
         # What the server refuses for is what the device shows, and what a report and the job's own sign-off tell.
         assert held[0] == held[1]
-        told = gathered(Job.objects.get(pk=job["id"]))
-        in_report = next(r for r in told.runs if r["id"] == run["id"])["gates"]
-        assert {g["subject"] for g in in_report if g["code"] == "safety_test_overdue"} == held[0]
+        told = Snapshot(Job.objects.get(pk=job["id"])).standing
+        in_report = next(r for r in told.runs if r.record.id == run["id"]).gates
+        assert {g.subject for g in in_report if g.code == "safety_test_overdue"} == held[0]
         assert next(m for m in told.machines if m.machine == "heater-1").gates == tuple(g["code"] for g in refused["gates"])
         for open_things in (told.open, open_of(Job.objects.get(pk=job["id"]))):
             keys = [o.key.split(".") for o in open_things]

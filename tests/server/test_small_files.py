@@ -17,8 +17,8 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from openpyxl import Workbook
 from PIL import Image
 
-from jobs import papers, pictures, whole
-from jobs.models import Job, Paper
+from jobs import papers, pictures
+from jobs.models import Paper
 from logbook import tables
 from ofen import __version__
 from ofen.handover import whole_job
@@ -26,7 +26,7 @@ from ofen_server.apart import MB, Apart, NotTaken
 from ofen_server.errors import Problem
 from tests.patience import eventually
 
-from .conftest import Caller, fresh
+from .conftest import Caller, fresh, whole_of
 
 
 @pytest.fixture(autouse=True)
@@ -55,7 +55,7 @@ def told_much() -> tuple[bytes, bytes]:
 
 def with_pictures(job: dict[str, Any], *content: tuple[str, bytes], ids: list[str] | None = None) -> bytes:
     """The file of a job with these pictures, each of a kind."""
-    made = whole.gathered(Job.objects.get(pk=job["id"]))
+    made = whole_of(job)
     shown = [
         whole_job.Picture(
             (ids or [])[n] if ids else fresh(),
@@ -135,7 +135,7 @@ def test_too_many_pixels_are_refused_before_any_is_read(me: Caller, job: dict[st
 
 
 def test_a_file_of_many_elements_is_refused_by_their_number(me: Caller, job: dict[str, Any]) -> None:
-    made = whole.gathered(Job.objects.get(pk=job["id"]))
+    made = whole_of(job)
     texts = dict(made.texts) | {"log.json": b'{"format":"ofen-log/1","entries":[' + b"[]," * 3_000_000 + b"[]]}"}
     file = whole_job.packed(replace(made, texts=texts), __version__)
     assert len(file) < 100_000

@@ -124,7 +124,7 @@ def _owner(plan: Plan, own: Commissioned, machine: str, system: str) -> dict[str
     supply = next((s for s in plan.supplies if machine in s.supply.ids and s.supply.fuel == own.unit.machine.fuel), None)
     starts = _steps(_procedure(plan, own, STARTS), system)
     is_heater = own.unit.machine.is_heater
-    tests = [t for t in safety_tests(plan, []) if t.machine == machine and t.every_s and not t.yearly]
+    tests = [t for t in safety_tests(plan, [], {}) if t.machine == machine and t.every_s and not t.yearly]
     return {
         "path": shut_offs.svg(_shut_offs(plan, machine, supply, system)),
         "start": starts,

@@ -6,6 +6,7 @@ from collections import Counter
 from collections.abc import Iterator, Sequence
 from typing import Any
 
+from ..commissioning.leak_test import JointState
 from ..document.sheets import PIPED
 from ..figures.report import StageReport
 from ..figures.verdicts import Verdict, values_json
@@ -23,7 +24,7 @@ MOST_NAMED, MOST_LEFT_OUT, MOST_READINGS, MOST_NEXT, MOST_ASSUMED = 3, 2, 6, 4, 
 
 
 def tiles(
-    plan: Plan, running: StageReport, held: Sequence[Held], joints: Sequence[dict[str, Any]], reader: Reader
+    plan: Plan, running: StageReport, held: Sequence[Held], joints: Sequence[JointState], reader: Reader
 ) -> list[dict[str, str]]:
     """Return the figures that matter: warmth or power, fuel, pressure at the inlet, joints.
 
@@ -35,8 +36,8 @@ def tiles(
     found += _fuel(plan, running, reader)
     found += _pressure(plan, held, reader)
     if joints:
-        tight = len([j for j in joints if j["status"] == "tight"])
-        last = max((j["at"] for j in joints if j["at"]), default=None)
+        tight = len([j for j in joints if j.status == "tight"])
+        last = max((j.at for j in joints if j.at), default=None)
         says = "joints tight" + (f", the last tested {reader.when(last)}" if last else "")
         found.append({"value": f"{tight} of {len(joints)}", "says": says})
     return found[:4]

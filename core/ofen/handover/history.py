@@ -2,15 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
 from typing import Any
 
-from .. import document
 from ..commissioning.limits import Limit
 from ..commissioning.procedure import Procedure
 from ..commissioning.run import begun, recorded
-from ..commissioning.steps import states as step_states
+from ..commissioning.state import RunState
 from ..commissioning.steps.base import Came
 from .reader import Reader
 
@@ -56,16 +55,13 @@ class Held:
     out: bool
 
 
-def readings(procedure: Procedure, state: Mapping[str, Any], reader: Reader) -> Iterator[Held]:
+def readings(procedure: Procedure, state: RunState, reader: Reader) -> Iterator[Held]:
     """Yield the last readings of every step of a run, each beside its limits.
 
-    Arguments: procedure; state of the run as plain data; reader, for the words of a title.
-    Source: the sealed procedure.
+    Arguments: procedure; state of the run; reader, for the words of a title.
     """
-    kinds, found = step_states(), {s["id"]: s for s in state["steps"]}
     for step in procedure.steps:
-        read = document.read(kinds[step.KIND], found[step.id], "", [])
-        for name, kind, value, limit in step.held(read):
+        for name, kind, value, limit in step.held(state.states[step.id]):
             held = limit or Limit()
             out = held.side(value) != "within"
             yield Held(procedure.unit_name, name or step.called(reader.show), kind, value, held.low, held.high, held.aim, out)

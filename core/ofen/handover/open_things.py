@@ -39,10 +39,11 @@ class OpenItem:
 def open_things(
     made: Plan,
     machines: Sequence[MachineState],
+    *,
     overdue: Sequence[SafetyTest],
-    faults: Sequence[Fault] = (),
-    unread: Sequence[str] = (),
-    harms: Sequence[Verdict] = (),
+    faults: Sequence[Fault],
+    unread: Sequence[str],
+    harms: Sequence[Verdict],
 ) -> list[OpenItem]:
     """Return what stands open on a job, what refuses its sign-off first.
 

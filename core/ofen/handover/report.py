@@ -4,17 +4,15 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator, Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass
 from typing import Any
 
-from .. import document
 from ..commissioning.machines import MachineState
-from ..commissioning.procedure import Procedure, unsealed
-from ..commissioning.steps import states as step_states
+from ..commissioning.procedure import Procedure
+from ..commissioning.state import RunState
 from ..commissioning.steps.base import Step
 from ..document import specs, write
 from ..document.job import Job
-from ..figures.errors import Fault
 from ..figures.figure import Figure
 from ..figures.report import StageReport
 from ..figures.verdicts import Verdict, values_json
@@ -28,10 +26,10 @@ from ..siting.drawing import drawn
 from ..supply.assess import SupplyPlan
 from ..supply.tree.joints import Joint
 from . import front, log_sheet, site_plan, svg
-from .assumed import Assumed
+from .assumed import Assumed, assumed
 from .history import Held, history, readings
-from .open_things import OpenItem
 from .reader import Reader
+from .standing import RunStands, Standing
 
 TITLES = {
     "need": "Need",
@@ -106,29 +104,19 @@ AUDIENCES = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Given:
-    """All that a report is made of: the job, its plan and log, each run as {procedure, state, gates, signed, events}, and what stands round it.
+    """What a report is made of: where the job stands, every entry of its log oldest first, and what stands round it.
 
-    `machines` says where the commissioning of each stands; `due` is what is due; `pictures` are {id, name, at, of}; `sealed` is
-    the sign-off of the job; `revision` says of which state of the document this is; `unreadable` names records that cannot be read;
-    `open` is what stands open before a sign-off, as the sign-off itself has it.
+    `pictures` are {id, name, at, kind}; `sealed` is the newest sign-off of the job; `revision` says of which state of the document
+    this is.
     """
 
-    job: Job
-    plan: Plan
-    running: StageReport
-    runs: Sequence[Mapping[str, Any]] = ()
-    entries: Sequence[Entry] = ()
-    faults: Sequence[Fault] = ()
-    machines: Sequence[MachineState] = ()
-    unreadable: Sequence[str] = ()
-    assumed: Sequence[Assumed] = ()
-    due: Sequence[DueItem] = ()
-    pictures: Sequence[dict[str, Any]] = ()
-    sealed: Mapping[str, Any] | None = None
-    revision: Mapping[str, Any] = field(default_factory=dict)
-    open: Sequence[OpenItem] = ()
+    standing: Standing
+    entries: Sequence[Entry]
+    pictures: Sequence[dict[str, Any]]
+    sealed: Mapping[str, Any] | None
+    revision: Mapping[str, Any]
 
 
 def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
@@ -137,16 +125,17 @@ def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
     Arguments: given; reader; audience, one of AUDIENCES.
     Source: common practice for what a customer, an inspector and a crew each ask for.
     """
-    job, plan = given.job, given.plan
+    stands = given.standing
+    job, plan, running = stands.job, stands.plan, stands.running
     machines = {id: short(id, name) for id, name in plan.placed.names.items()}
     names = names_told(plan)
     log = counted(given.entries)
     tares = {s.supply.given.id: _tare_kg(plan, s) for s in plan.supplies}
-    series = log_sheet.charts(log, given.running.table(Bounds), names, tares)
+    series = log_sheet.charts(log, running.table(Bounds), names, tares)
     columns, rows, visits = log_sheet.visits(log, names, reader, audience.visits, 3 if audience.also else 6)
-    runs = [(unsealed(r["procedure"]), r) for r in given.runs]
-    held = [h for procedure, r in runs for h in readings(procedure, r["state"], reader)]
-    held_up = [o for o in given.open if o.holds]
+    held = [h for r in stands.runs for h in readings(r.record.procedure, r.now.state, reader)]
+    held_up = [o for o in stands.open if o.holds]
+    values_assumed = [_assumed(a, reader) for a in assumed(job, plan)]
     return {
         "audience": audience,
         "job": job.name or "A job without a name",
@@ -154,14 +143,14 @@ def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
         "place": job.site.place,
         "facts": _facts(job, reader),
         "safety": SAFETY,
-        "front": _front(given, held, machines, reader),
-        "stages": [_stage(title, s, reader, audience) for title, s in [*_whole(plan), (TITLES["running"], given.running)]],
+        "front": _front(given, held, values_assumed, machines, reader),
+        "stages": [_stage(title, s, reader, audience) for title, s in [*_whole(plan), (TITLES["running"], running)]],
         "supplies": [_supply(s, reader) for s in plan.supplies],
-        "working": _working(plan, given.running, reader) if audience.working else [],
-        "machines": [_machine(m, reader) for m in given.machines],
+        "working": _working(plan, running, reader) if audience.working else [],
+        "machines": [_machine(m, reader) for m in stands.machines],
         "open": [reader.say(o.say, values_json(o.values.items())) for o in held_up[: audience.opens]],
         "open_in_all": len(held_up),
-        "runs": [_run(procedure, r, reader, audience) for procedure, r in runs],
+        "runs": [_run(r, reader, audience) for r in stands.runs],
         "cautions": _cautions(plan),
         "stop_order": [reader.say(a.say, values_json(a.values.items())) for a in stop_order(plan)] if audience.acts else [],
         "charts": [svg.chart(s, reader) for s in series[: audience.charts]],
@@ -170,10 +159,10 @@ def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
         "visits": rows,
         "visits_in_all": visits,
         "corrections": log_sheet.corrections(given.entries, names, reader),
-        "due": [_due(d, reader, machines) for d in given.due[: audience.due]],
-        "due_in_all": len(given.due),
-        "faults": [*(f"{f.path} {f.message}" for f in given.faults), *given.unreadable],
-        "assumed": [_assumed(a, reader) for a in given.assumed],
+        "due": [_due(d, reader, machines) for d in stands.due[: audience.due]],
+        "due_in_all": len(stands.due),
+        "faults": [*(f"{f.path} {f.message}" for f in stands.faults), *map(str, stands.records.unread)],
+        "assumed": values_assumed,
         "pictures": [p | {"at": reader.when(p.get("at"))} for p in given.pictures[: audience.pictures]],
         "pictures_in_all": len(given.pictures),
         "revision": {**given.revision, "at": reader.when(given.revision.get("at"))},
@@ -181,34 +170,35 @@ def content(given: Given, reader: Reader, audience: Audience) -> dict[str, Any]:
     }
 
 
-def _front(given: Given, held: Sequence[Held], names: dict[str, str], reader: Reader) -> dict[str, Any]:
-    plan = given.plan
+def _front(
+    given: Given, held: Sequence[Held], assumed: Sequence[dict[str, str]], names: dict[str, str], reader: Reader
+) -> dict[str, Any]:
+    stands = given.standing
+    plan = stands.plan
     verdicts = [v for r in plan.reports for v in r.verdicts]
-    newest = _newest(given.runs)
-    joints = [j for r in newest for j in r["state"]["joints"]]
+    joints = [j for r in _newest(stands.runs) for j in r.now.state.all_joints]
     drawn = [w for s in plan.supplies for w in s.ways]
     first = max(drawn, key=lambda w: (bool(w.marks), len(w.nodes)), default=None)
-    assumed = [_assumed(a, reader) for a in given.assumed]
-    overridden = _overridden(given.runs, reader)
+    overridden = _overridden(stands.runs, reader)
     measured = _worst(held)[: front.MOST_READINGS]
     return {
         "path": svg.way(first, reader) if first else "",
         "ways": len(drawn),
-        "tiles": front.tiles(plan, given.running, held, joints, reader),
+        "tiles": front.tiles(plan, stands.running, held, joints, reader),
         "judged": front.judged(verdicts, reader),
         "measured": [_held(h, reader) for h in measured],
         "more_measured": len(held) - len(measured),
-        "asks_readings": any(_asks_a_reading(s) for r in given.runs for s in unsealed(r["procedure"]).steps),
-        "next": [_due(d, reader, names) for d in given.due[: front.MOST_NEXT]],
+        "asks_readings": any(_asks_a_reading(s) for r in stands.runs for s in r.record.procedure.steps),
+        "next": [_due(d, reader, names) for d in stands.due[: front.MOST_NEXT]],
         "assumed": assumed[: front.MOST_ASSUMED],
         "more_assumed": max(0, len(assumed) - front.MOST_ASSUMED),
         "overridden": overridden[: front.MOST_LEFT_OUT],
         "more_overridden": max(0, len(overridden) - front.MOST_LEFT_OUT),
         "machines": list(_built(plan)),
         "supplies": front.supply_rows(plan.supplies, names),
-        "prepared_for": given.job.handover.prepared_for,
-        "prepared_by": given.job.handover.prepared_by,
-        "call_out": given.job.handover.call_out,
+        "prepared_for": stands.job.handover.prepared_for,
+        "prepared_by": stands.job.handover.prepared_by,
+        "call_out": stands.job.handover.call_out,
         "sealed": _sealed(given.sealed, reader),
     }
 
@@ -250,12 +240,9 @@ def _built(plan: Any) -> Iterator[dict[str, str]]:
         yield {"name": (f"{n} × {name}" if n > 1 else name) + told, "fuel": fuel}
 
 
-def _newest(runs: Sequence[Mapping[str, Any]]) -> list[Mapping[str, Any]]:
+def _newest(runs: Sequence[RunStands]) -> list[RunStands]:
     """Of each machine the run that counts: its newest."""
-    found: dict[str, Mapping[str, Any]] = {}
-    for r in runs:
-        found[r["procedure"]["unit"]] = r
-    return list(found.values())
+    return list({r.record.unit: r for r in runs}.values())
 
 
 def _worst(held: Sequence[Held]) -> list[Held]:
@@ -278,12 +265,12 @@ def _sealed(sealed: Mapping[str, Any] | None, reader: Reader) -> dict[str, Any] 
     return {**sealed, "at": reader.when(sealed["at"]), "server_at": reader.when(sealed.get("server_at"))}
 
 
-def _overridden(runs: Sequence[Mapping[str, Any]], reader: Reader) -> list[str]:
+def _overridden(runs: Sequence[RunStands], reader: Reader) -> list[str]:
     """Who left out or bridged what, and why."""
     told = []
     for r in runs:
-        procedure = unsealed(r["procedure"])
-        for d in history(procedure, r.get("events", ()), reader):
+        procedure = r.record.procedure
+        for d in history(procedure, r.record.events, reader):
             if d.came.finding in ("skipped", "bypass"):
                 told.append(f"{procedure.unit_name}: {d.came.what}, {d.came.came} ({d.by or 'nobody named'}, {d.at})")
     return told
@@ -374,40 +361,39 @@ def _held(h: Held, reader: Reader) -> dict[str, Any]:
     }
 
 
-def _run(procedure: Procedure, run: Mapping[str, Any], reader: Reader, audience: Audience) -> dict[str, Any]:
-    joints, signed = run["state"]["joints"], run["signed"]
-    done = history(procedure, run.get("events", ()), reader)
+def _run(run: RunStands, reader: Reader, audience: Audience) -> dict[str, Any]:
+    procedure, state, signed = run.record.procedure, run.now.state, run.record.signed
+    joints = state.all_joints
+    done = history(procedure, run.record.events, reader)
     return {
         "title": f"{procedure.unit_name}: {procedure.title}",
         "school": procedure.school,
         # What was done stands in the record; beside it only what was not.
-        "steps": [s for s in _steps(procedure, run, reader) if audience.acts or s["status"] != "done"],
-        "readings": [_held(h, reader) for h in readings(procedure, run["state"], reader)],
+        "steps": [s for s in _steps(procedure, state, reader) if audience.acts or s["status"] != "done"],
+        "readings": [_held(h, reader) for h in readings(procedure, state, reader)],
         "joints": [
             {
-                "name": j["name"],
-                "status": j["status"].replace("_", " "),
-                "tight": j["status"] == "tight",
-                "method": (j["method"] or "").replace("_", " "),
-                "by": j.get("by", ""),
-                "at": reader.when(j["at"]),
+                "name": j.joint.name,
+                "status": j.status.replace("_", " "),
+                "tight": j.status == "tight",
+                "method": (j.method or "").replace("_", " "),
+                "by": j.by,
+                "at": reader.when(j.at),
             }
             for j in joints
         ],
-        "tight": len([j for j in joints if j["status"] == "tight"]),
+        "tight": len([j for j in joints if j.status == "tight"]),
         "history": done if audience.everything else [d for d in done if d.came.finding],
         "whole_history": audience.everything,
-        "gates": [f"{g['name']}: {reader.say(g['say'], g['values'])}" for g in run["gates"][: audience.gates]],
-        "gates_in_all": len(run["gates"]),
-        "signed": {**signed, "at": reader.when(signed["at"]), "server_at": reader.when(signed["server_at"])} if signed else None,
+        "gates": [f"{g.name}: {reader.say(g.say, values_json(g.values.items()))}" for g in run.gates[: audience.gates]],
+        "gates_in_all": len(run.gates),
+        "signed": _sealed(write(signed), reader) if signed else None,
     }
 
 
-def _steps(procedure: Procedure, run: Mapping[str, Any], reader: Reader) -> Iterator[dict[str, str]]:
-    states = step_states()
-    found = {s["id"]: s for s in run["state"]["steps"]}
+def _steps(procedure: Procedure, run: RunState, reader: Reader) -> Iterator[dict[str, str]]:
     for step in procedure.steps:
-        state = document.read(states[step.KIND], found[step.id], "", [])
+        state = run.states[step.id]
         if state.status == "idle":
             continue
         yield {

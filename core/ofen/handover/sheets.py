@@ -4,17 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
 
-from ..commissioning.procedure import unsealed
+from ..commissioning.leak_test import JointState
 from ..document import specs
 from ..figures.numerics import rounded
 from ..running.entries import counted, label, of_kind
 from ..running.kinds import Entry, Weight, seconds
+from ..supply.assess import SupplyPlan
+from ..supply.tree.joints import Joint
 from . import log_sheet
 from .bill import Row
 from .history import history, readings
 from .reader import Reader
+from .standing import RunStands
 
 
 @dataclass(frozen=True)
@@ -124,13 +126,12 @@ def log(entries: Iterable[Entry], names: Mapping[str, str], reader: Reader) -> S
     return Sheet("Readings", (*heads, "Seen", "As typed", "By", "Read by", "Taken", "Counts", "Remark"), rows)
 
 
-def commissioning(runs: Iterable[Mapping[str, Any]], reader: Reader) -> Sheet:
+def commissioning(runs: Iterable[RunStands], reader: Reader) -> Sheet:
     """Return the last readings of commissioning beside their limits, numbers in a column each quantity.
 
-    Arguments: runs as {procedure, state}; reader.
-    Source: the sealed procedures.
+    Arguments: runs; reader.
     """
-    found = [h for r in runs for h in readings(unsealed(r["procedure"]), r["state"], reader)]
+    found = [h for r in runs for h in readings(r.record.procedure, r.now.state, reader)]
     kinds = list(dict.fromkeys(h.kind for h in found))
     rows: list[tuple[Cell, ...]] = []
     for h in found:
@@ -141,16 +142,15 @@ def commissioning(runs: Iterable[Mapping[str, Any]], reader: Reader) -> Sheet:
     return Sheet("Commissioning", ("Machine", "Reading", *heads, "At least", "At most", "Limits in", "Within"), rows)
 
 
-def record(runs: Iterable[Mapping[str, Any]], reader: Reader) -> Sheet:
+def record(runs: Iterable[RunStands], reader: Reader) -> Sheet:
     """Return everything recorded in commissioning, a row each, in its order.
 
-    Arguments: runs as {procedure, events}; reader.
-    Source: `history`.
+    Arguments: runs; reader.
     """
     rows: list[tuple[Cell, ...]] = []
     for r in runs:
-        procedure = unsealed(r["procedure"])
-        for d in history(procedure, r.get("events", ()), reader):
+        procedure = r.record.procedure
+        for d in history(procedure, r.record.events, reader):
             rows.append((procedure.unit_name, d.at, d.by, d.came.what, d.came.came, d.came.allowed, d.came.finding))
     return Sheet("Record", ("Machine", "At", "By", "What", "What came of it", "Allowed", "Finding"), rows)
 
@@ -159,40 +159,38 @@ def record(runs: Iterable[Mapping[str, Any]], reader: Reader) -> Sheet:
 PORT, OWN_PORT = "port:", "port"
 
 
-def joints(supplies: Iterable[Mapping[str, Any]], runs: Sequence[Mapping[str, Any]], reader: Reader) -> Sheet:
+def joints(supplies: Iterable[SupplyPlan], runs: Sequence[RunStands]) -> Sheet:
     """Return the joint register: every joint of the path and of the machines, how it is made, and its last test in any run.
 
-    Arguments: supplies of the plan as plain data; runs as {procedure, state}, oldest first; reader.
-    Source: the register of the plan; the records.
+    Arguments: supplies of the plan; runs, oldest first.
     """
-    tested: dict[tuple[str, str], Mapping[str, Any]] = {}
+    tested: dict[tuple[str, str], JointState] = {}
     units: dict[str, str] = {}
     for r in runs:
-        unit = r["procedure"]["unit"]
-        units[unit] = r["procedure"]["unit_name"]
-        own = {j["id"] for j in r["procedure"]["joints"] if not j["node"] and not j["id"].startswith("coupling-")}
-        for j in r["state"]["joints"]:
-            key = (unit if j["id"] in own else "", j["id"])
-            if j["at"] or key not in tested:
-                tested[key] = j
+        procedure = r.record.procedure
+        units[procedure.unit] = procedure.unit_name
+        own = {j.id for j in procedure.joints if not j.node and not j.id.startswith("coupling-")}
+        for joint in r.now.state.all_joints:
+            id = joint.joint.id
+            key = (procedure.unit if id in own else "", id)
+            if joint.at or key not in tested:
+                tested[key] = joint
     rows: list[tuple[Cell, ...]] = []
     for s in supplies:
-        machines = {n["id"]: n["values"].get("machine", "") for n in s["path"]}
-        for j in s["stage"]["tables"].get("joints", ()):
-            port = j["id"].startswith(PORT)
-            key = (machines.get(j["id"].removeprefix(PORT), ""), OWN_PORT) if port else ("", j["id"])
-            rows.append((s["name"] or s["id"], j["name"], j["sort"], j["seal"], j["tool"], *_tested(tested.pop(key, None))))
-    for (unit, _), j in tested.items():
-        rows.append((units.get(unit, "no longer of the path"), j["name"], "", "", "", *_tested(j)))
+        machines = {n.id: str(n.values.get("machine", "")) for n in s.path}
+        for j in s.report.table(Joint):
+            key = (machines.get(j.id.removeprefix(PORT), ""), OWN_PORT) if j.id.startswith(PORT) else ("", j.id)
+            rows.append((s.name or s.id, j.name, j.sort, j.seal, j.tool, *_tested(tested.pop(key, None))))
+    for (unit, _), joint in tested.items():
+        rows.append((units.get(unit, "no longer of the path"), joint.joint.name, "", "", "", *_tested(joint)))
     heads = ("Of", "Joint", "Made as", "Sealant", "Tool", "State", "Tested with", "By", "Tested at")
     return Sheet("Joints", heads, rows)
 
 
-def _tested(j: Mapping[str, Any] | None) -> tuple[Cell, ...]:
+def _tested(j: JointState | None) -> tuple[Cell, ...]:
     if j is None:
         return ("not tested", "", "", None)
-    method = (j["method"] or "").replace("_", " ")
-    return (j["status"].replace("_", " "), method, j.get("by", ""), Moment(seconds(j["at"])) if j["at"] else None)
+    return (j.status.replace("_", " "), (j.method or "").replace("_", " "), j.by, Moment(seconds(j.at)) if j.at else None)
 
 
 def vessels(entries: Iterable[Entry], names: Mapping[str, str], reader: Reader) -> Sheet:

@@ -7,9 +7,9 @@ from dataclasses import dataclass, field
 from typing import ClassVar
 
 from ..commissioning.again import only_changed, proven
-from ..commissioning.machines import MachineState, RunHeld, state_of
-from ..commissioning.procedure import COMMISSION, Procedure, SealedProcedure
-from ..commissioning.run import RUN_GATES, Gate, fold_read, gates, read_all
+from ..commissioning.machines import MachineState, RunHeld
+from ..commissioning.procedure import Procedure, SealedProcedure
+from ..commissioning.run import fold_read, read_all
 from ..commissioning.state import RunState
 from ..document import Json
 from ..document.job import load_as_far
@@ -17,8 +17,8 @@ from ..figures.errors import Fault, JobFaults, told
 from ..figures.memo import Memo
 from ..handover import kit as kit_list
 from ..handover.kit import ListedItem
+from ..handover.run_now import RunNow, commissioned, run_in
 from ..plan import Commissioned, Plan, plan
-from ..running import change_over
 from ..running import entries as log
 from ..running import safety_tests as tests
 from ..running.faults import find
@@ -30,7 +30,6 @@ from ..running.safety_tests import SafetyTest, safety_tests
 from .asked import WITH_RECORDS_BYTES, LogEntries, OfJob, OfLog, RunEvents
 from .reading import Moment
 
-OVERDUE = "safety_test_overdue"
 NO_PROCEDURE = "has no procedure; complete its plan, or commission it by the maker's instructions"
 
 
@@ -111,25 +110,6 @@ def held(runs: Iterable[RunOfMachine]) -> list[RunHeld]:
     return [RunHeld(r.id, r.unit, r.procedure.procedure, r.signed, r.gates) for r in runs]
 
 
-def commissioned(planned: Plan, runs: Sequence[RunHeld]) -> tuple[MachineState, ...]:
-    """Return where the commissioning of each machine of a plan stands.
-
-    Arguments: planned; runs, oldest first.
-    """
-    drawing = [m for m in planned.placed.machines if m.draws]
-    return tuple(state_of(m, planned.procedure(m.id), [r for r in runs if r.unit == m.id]) for m in drawing)
-
-
-@dataclass(frozen=True)
-class RunNow:
-    """A commissioning run as it is now: its sealed procedure, what the events lead to, the gates that are open, the entry it makes."""
-
-    procedure: SealedProcedure
-    state: RunState
-    gates: tuple[Gate, ...]
-    entry: Mapping[str, Json] | None = None
-
-
 @dataclass(frozen=True, kw_only=True)
 class RunQuestion:
     """A run: the procedure it is sealed with, its events, and the job's document now; with the log, by which safety tests are overdue."""
@@ -151,25 +131,6 @@ def run(asked: RunQuestion, memo: Memo) -> RunNow:
     if asked.now_s is not None:
         late = tests.overdue(safety_tests(planned, log.usable(asked.entries), asked.signed_s), asked.now_s)
     return run_in(planned, asked.procedure.procedure, asked.events, late)
-
-
-def run_in(planned: Plan, procedure: Procedure, events: Iterable[object], overdue: Sequence[SafetyTest]) -> RunNow:
-    """Return a run as it is now.
-
-    Arguments: planned, the plan of the job as it is now; procedure it was begun with; events recorded, in any order: one that
-    cannot be read changes nothing and holds a gate open; overdue, the safety tests of the job that are: those of its machine
-    hold back that it is commissioned.
-    """
-    read, unread = read_all(procedure, events)
-    state = fold_read(procedure, read)
-    # Only what is commissioned waits for the plan's Stops: a unit is shut down whatever the plan says.
-    has_stop = planned.has_stop and procedure.purpose == COMMISSION
-    open_gates = gates(procedure, state, has_stop, planned.procedure(procedure.unit, procedure.key), unread)
-    if procedure.purpose == COMMISSION:
-        open_gates += [Gate(OVERDUE, t.test, t.title, RUN_GATES[OVERDUE]) for t in overdue if t.machine == procedure.unit]
-    supply = next((s.supply.given.id for s in planned.supplies if procedure.unit in s.supply.ids), "")
-    entry = change_over.entry_of(procedure, state, supply) or tests.entry_of(procedure, state)
-    return RunNow(procedure.sealed, state, tuple(open_gates), entry)
 
 
 @dataclass(frozen=True, kw_only=True)

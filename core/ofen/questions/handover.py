@@ -17,6 +17,7 @@ from ..figures.memo import Memo
 from ..handover import whole_job as files
 from ..handover.bringing_in import Brought, brought_in
 from ..handover.open_things import OpenItem, open_things
+from ..handover.run_now import commissioned
 from ..handover.verify import FileFinding
 from ..handover.verify import verify as looked_at
 from ..running import entries as log
@@ -24,7 +25,7 @@ from ..running.kinds import seconds
 from ..running.safety_tests import overdue, safety_tests
 from ..running.seen import harms
 from .asked import OfLog, OfLogSigned
-from .commissioning import RunOfMachine, commissioned, held
+from .commissioning import RunOfMachine, held
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -41,7 +42,9 @@ def open(asked: OpenQuestion, memo: Memo) -> tuple[OpenItem, ...]:
     planned, entries = asked.planned(memo), asked.usable()
     late = overdue(safety_tests(planned, entries, asked.signed_s), asked.now_s)
     seen = harms(planned.planned, log.counted(entries))
-    return tuple(open_things(planned, commissioned(planned, held(asked.runs)), late, faults, (), seen))
+    machines = commissioned(planned, held(asked.runs))
+    # What a device cannot read it has not kept.
+    return tuple(open_things(planned, machines, overdue=late, faults=faults, unread=(), harms=seen))
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -40,7 +40,7 @@ class SafetyTest:
         return self.due_s is not None and self.due_s <= now_s
 
 
-def safety_tests(made: Plan, entries: Iterable[Entry], signed_s: Mapping[str, float] | None = None) -> list[SafetyTest]:
+def safety_tests(made: Plan, entries: Iterable[Entry], signed_s: Mapping[str, float]) -> list[SafetyTest]:
     """Return every safety test and yearly look-over of every machine of a plan, the soonest due first.
 
     Arguments: made; entries of the log without faults; signed_s, by machine the moment of its first sign-off (s since 1970). A
@@ -53,7 +53,7 @@ def safety_tests(made: Plan, entries: Iterable[Entry], signed_s: Mapping[str, fl
     found = []
     for unit in made.commissioned:
         machine = unit.unit.machine
-        since = (signed_s or {}).get(machine.id, begun)
+        since = signed_s.get(machine.id, begun)
         of_supply = [e for s in made.planned.supplies if s.id == supplies.get(machine.id) for e in made.planned.own(s, log)]
         for definition in unit.offered:
             if definition.purpose in (PURPOSE, YEARLY):

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any, Literal, TypeAlias, get_args
 
 from .. import tables
 from ..figures.report import StageReport
 from ..plan import Plan
-from .entries import counted, of_kind
+from .entries import Counted, counted, of_kind
 from .fuel_use import ChangeOver, Hungriest, NextVisit
 from .kinds import Entry, Hours, Serviced, seconds
 from .log import assess
@@ -43,19 +43,28 @@ class DueItem:
     assumed: bool = False
 
 
-def schedule(made: Plan, entries: Iterable[Entry], signed_s: Mapping[str, float] | None = None) -> list[DueItem]:
+def schedule(made: Plan, entries: Iterable[Entry], signed_s: Mapping[str, float]) -> list[DueItem]:
     """Return what is due on a job, the soonest first.
 
     Arguments: made, the plan; entries of the log without faults; signed_s, by machine the moment of its first sign-off.
     Source: `log.assess`, `safety_tests`, tables/schedule_common_practice.toml, the job's permits.
     """
     log = counted(entries)
-    report = assess(made.planned, log)
-    found = [*_change_overs(made, report), *_tests(safety_tests(made, log, signed_s)), *_permits(made)]
-    found += _service(made, log, signed_s or {})
+    return due_by(made, log, assess(made.planned, log), safety_tests(made, log, signed_s), signed_s)
+
+
+def due_by(
+    made: Plan, log: Counted, running: StageReport, tests: Sequence[SafetyTest], signed_s: Mapping[str, float]
+) -> list[DueItem]:
+    """Return the same by what has been worked out already.
+
+    Arguments: made, the plan; log, the entries that count; running, what they come to; tests, the safety tests by them; signed_s.
+    """
+    items = [*_change_overs(made, running), *_tests(tests), *_permits(made)]
+    items += _service(made, log, signed_s)
     if log:
-        found += _looks(made, log, report)
-    return sorted(found, key=lambda i: (i.at_s, KINDS.index(i.kind), i.key))
+        items += _looks(made, log, running)
+    return sorted(items, key=lambda i: (i.at_s, KINDS.index(i.kind), i.key))
 
 
 def _change_overs(made: Plan, report: StageReport) -> Iterator[DueItem]:

@@ -19,8 +19,8 @@ from instruments.models import Instrument
 from instruments.stand_ins.fleet import HOST, fleet
 from instruments.stand_ins.serving import serve
 from instruments.stand_ins.world import StandIn, World
-from jobs.actions import newest
 from jobs.models import Job
+from jobs.snapshot import newest
 from ofen.commissioning.instruments.shelf import dump
 from ofen.document.job import load_as_far
 from ofen.plan import plan

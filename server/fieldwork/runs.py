@@ -1,0 +1,136 @@
+"""The runs of a job as they are kept: for a device, and as texts for whoever works out what follows from them."""
+
+import json
+from datetime import datetime
+from typing import Any
+
+from django.contrib.postgres.aggregates import JSONBAgg
+from django.db.models import F, QuerySet, TextField
+from django.db.models.fields.json import KeyTextTransform, KeyTransform
+from django.db.models.functions import MD5, Cast, JSONObject
+
+from jobs.models import Job
+from ofen.commissioning.procedure import Procedure, unsealed
+from ofen.commissioning.run import event_faults
+from ofen.document import write
+from ofen.figures.errors import JobFaults
+from ofen.handover.records import RunSigned, RunText, Unread
+from ofen.questions import commissioning as core
+
+from .models import Event, Run, SignOff
+
+# Procedures that were read last, by a digest of the very text that the database holds.
+MOST_UNSEALED = 200
+_unsealed: dict[str, Procedure] = {}
+
+
+def procedure_of(run: Run) -> Procedure:
+    """Return the procedure a run is sealed with; JobFaults where the seal does not fit it. It is read once a row that was fetched."""
+    known: Procedure | None = getattr(run, "_procedure", None)
+    if known is None:
+        text_digest = getattr(run, "procedure_digest", None)
+        known = _unsealed.get(text_digest or "")
+        if known is None:
+            known = unsealed(run.procedure) if run.procedure is not None else core.procedure_of(run.revision.document, run.unit)
+            if text_digest:
+                while len(_unsealed) >= MOST_UNSEALED:
+                    _unsealed.pop(next(iter(_unsealed)), None)
+                _unsealed[text_digest] = known
+        run._procedure = known  # type: ignore[attr-defined]
+    return known
+
+
+def first_signed_s(job: Job) -> dict[str, float]:
+    """Return by machine the moment of its first sign-off (s since 1970)."""
+    signs = SignOff.objects.filter(run__job=job).order_by("-at").values_list("run__unit", "at", "device_at")
+    return {unit: (device_at or at).timestamp() for unit, at, device_at in signs}
+
+
+def readable(job: Job) -> tuple[list[Run], list[Unread]]:
+    """Return the runs of a job whose procedure can be read, newest first, and what cannot be read of all of them."""
+    good, bad = [], []
+    for run in of(job):
+        try:
+            procedure = procedure_of(run)
+        except JobFaults as wrong:
+            bad.append(Unread.of("run", run.pk, wrong.faults))
+            continue
+        good.append(run)
+        for e in run.events.all():
+            faults = [] if e.checked else event_faults(procedure, e.body)
+            if faults:
+                bad.append(Unread.of("event", e.pk, faults))
+    return good, bad
+
+
+def of(job: Job, events: bool = True) -> QuerySet[Run]:
+    """Return the runs of a job with all that shows them, newest first; without their `events` where those are read otherwise."""
+    found = job.runs.select_related("revision", "sign_off__by").order_by("-begun_at")
+    found = found.prefetch_related("events") if events else found
+    # What few ask for and is large is fetched once somebody does.
+    found = found.defer("procedure", "revision__document", "sign_off__sealed")
+    return found.annotate(
+        seal_head=KeyTextTransform("head", KeyTransform("chain", "sign_off__sealed")),
+        procedure_digest=MD5(Cast("procedure", TextField())),
+    )
+
+
+def signed(run: Run) -> RunSigned | None:
+    """Return who signed a run off, None while nobody has."""
+    try:
+        found = run.sign_off
+    except SignOff.DoesNotExist:
+        return None
+    here = found.at.isoformat()
+    by = found.by.called
+    # Runs signed before seals were chained have none.
+    head = run.seal_head if hasattr(run, "seal_head") else found.sealed.get("chain", {}).get("head", "")
+    return RunSigned(by=by, at=_own_clock(found.device_at, here), server_at=here, seal=head or "")
+
+
+def _own_clock(device_at: datetime | None, server_at: str) -> str:
+    """The clock of whoever was there, where they had one; it may have reached the server much later."""
+    return device_at.isoformat() if device_at else server_at
+
+
+def begun_at(run: Run) -> str:
+    """Return when a run was begun, by the clock of whoever began it."""
+    return _own_clock(run.device_at, run.begun_at.isoformat())
+
+
+def kept(run: Run) -> dict[str, Any]:
+    """Return a run as a device keeps it."""
+    return {
+        "id": run.pk,
+        "unit": run.unit,
+        "begun_at": begun_at(run),
+        "revision_id": run.revision.uid,
+        "procedure": write(procedure_of(run).sealed),
+        "events": [e.body for e in run.events.all()],
+        "signed": write(done) if (done := signed(run)) else None,
+    }
+
+
+def texts(job: Job) -> tuple[list[RunText], list[Unread]]:
+    """Return the runs of a job as they are stored, oldest first, and those that have no procedure at all."""
+    kept = Event.objects.filter(run__job=job).values("run")
+    one = JSONObject(id=F("id"), body=F("body"), origin=F("origin"))
+    events = dict(kept.annotate(text=Cast(JSONBAgg(one, order_by=("device_at", "id")), TextField())).values_list("run", "text"))
+    runs, unread = [], []
+    for run in of(job, events=False).annotate(procedure_text=Cast("procedure", TextField())).order_by("begun_at"):
+        try:
+            # Runs begun before procedures were sealed have the one of their revision.
+            procedure = run.procedure_text or json.dumps(write(procedure_of(run).sealed))
+        except JobFaults as wrong:
+            unread.append(Unread.of("run", run.pk, wrong.faults))
+            continue
+        text = RunText(
+            id=str(run.pk),
+            unit=run.unit,
+            begun_at=begun_at(run),
+            procedure=procedure,
+            events=events.get(run.pk, "[]"),
+            signed=signed(run),
+        )
+        runs.append(text)
+    return runs, unread
