@@ -5,7 +5,7 @@ from datetime import datetime
 from typing import Any
 
 from django.contrib.postgres.aggregates import JSONBAgg
-from django.db.models import F, QuerySet, TextField
+from django.db.models import F, OuterRef, QuerySet, Subquery, TextField
 from django.db.models.fields.json import KeyTextTransform, KeyTransform
 from django.db.models.functions import MD5, Cast, JSONObject
 
@@ -38,12 +38,6 @@ def procedure_of(run: Run) -> Procedure:
                 _unsealed[text_digest] = known
         run._procedure = known  # type: ignore[attr-defined]
     return known
-
-
-def first_signed_s(job: Job) -> dict[str, float]:
-    """Return by machine the moment of its first sign-off (s since 1970)."""
-    signs = SignOff.objects.filter(run__job=job).order_by("-at").values_list("run__unit", "at", "device_at")
-    return {unit: (device_at or at).timestamp() for unit, at, device_at in signs}
 
 
 def readable(job: Job) -> tuple[list[Run], list[Unread]]:
@@ -113,11 +107,13 @@ def kept(run: Run) -> dict[str, Any]:
 
 def texts(job: Job) -> tuple[list[RunText], list[Unread]]:
     """Return the runs of a job as they are stored, oldest first, and those that have no procedure at all."""
-    kept = Event.objects.filter(run__job=job).values("run")
     one = JSONObject(id=F("id"), body=F("body"), origin=F("origin"))
-    events = dict(kept.annotate(text=Cast(JSONBAgg(one, order_by=("device_at", "id")), TextField())).values_list("run", "text"))
+    events = Event.objects.filter(run=OuterRef("pk")).values("run").annotate(all=JSONBAgg(one, order_by=("device_at", "id")))
+    stored = of(job, events=False).annotate(
+        procedure_text=Cast("procedure", TextField()), events_text=Cast(Subquery(events.values("all")), TextField())
+    )
     runs, unread = [], []
-    for run in of(job, events=False).annotate(procedure_text=Cast("procedure", TextField())).order_by("begun_at"):
+    for run in stored.order_by("begun_at"):
         try:
             # Runs begun before procedures were sealed have the one of their revision.
             procedure = run.procedure_text or json.dumps(write(procedure_of(run).sealed))
@@ -129,7 +125,7 @@ def texts(job: Job) -> tuple[list[RunText], list[Unread]]:
             unit=run.unit,
             begun_at=begun_at(run),
             procedure=procedure,
-            events=events.get(run.pk, "[]"),
+            events=run.events_text or "[]",
             signed=signed(run),
         )
         runs.append(text)

@@ -161,12 +161,13 @@ def save(
     """
     document = canonical(data)
     job = access.the(Job, person, Act.WORK, lock=True, pk=job_id)
-    known = Revision.objects.filter(uid=uid).first()
+    known = Revision.objects.filter(uid=uid).defer("document").first()
     if known:
         if known.job_id != job.pk:
             raise used_elsewhere()
         return Saved(job, known)
-    last = newest(job)
+    # Its document is looked at only where somebody saved in between.
+    last = job.revisions.defer("document").select_related("author").order_by("-number")[0]
     if last.uid != based_on and not says(last, document):
         raise Problem(
             409,

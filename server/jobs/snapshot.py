@@ -17,19 +17,20 @@ from .models import Job, Revision
 
 def newest(job: Job) -> Revision:
     """Return the newest revision of a job."""
-    return job.revisions.order_by("-number")[0]
+    return job.revisions.select_related("author").order_by("-number")[0]
 
 
 def record_texts(job: Job, revision: Revision, log: str | None = None, unread: list[Unread] | None = None) -> RecordTexts:
     """Return what is recorded of a job, as it is stored; `log` and `unread` where the whole log has been read already."""
     kept, bad_runs = runs.texts(job)
+    if log is None:
+        log, unread = logbook.newest_text(job)
     return RecordTexts(
         document=revision.document,
         runs=kept,
-        log=logbook.newest_text(job) if log is None else log,
-        signed_s=runs.first_signed_s(job),
+        log=log,
         now_s=timezone.now().timestamp(),
-        unread=[*bad_runs, *(logbook.unread(job) if unread is None else unread)],
+        unread=[*bad_runs, *(unread or ())],
     )
 
 

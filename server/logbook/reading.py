@@ -1,5 +1,6 @@
 """The log of a job as it is kept: all of it, its newest part, and what of it cannot be read."""
 
+import json
 from datetime import datetime
 from typing import Any
 from uuid import UUID
@@ -16,23 +17,24 @@ from ofen.running.kinds import KINDS, Packed, Undone
 from .models import Entry
 
 NEWEST = """
-    SELECT coalesce(json_agg(e.body), '[]')::text FROM unnest(%s::text[]) AS k(kind), LATERAL (
-        SELECT body FROM logbook_entry WHERE job_id = %s AND kind = k.kind ORDER BY device_at DESC, id DESC LIMIT %s
-    ) AS e
+    SELECT (
+        SELECT coalesce(json_agg(e.body), '[]')::text FROM unnest(%s::text[]) AS k(kind), LATERAL (
+            SELECT body FROM logbook_entry WHERE job_id = %s AND kind = k.kind ORDER BY device_at DESC, id DESC LIMIT %s
+        ) AS e
+    ), (
+        SELECT coalesce(json_agg(json_build_object('id', id, 'body', body) ORDER BY device_at, id), '[]')::text
+        FROM logbook_entry WHERE job_id = %s AND NOT checked
+    )
 """
 
 
-def newest_text(job: Job) -> str:
-    """Return the newest entries of each kind as a JSON list: what a job comes to and is due is found by them."""
+def newest_text(job: Job) -> tuple[str, list[Unread]]:
+    """Return the newest entries of each kind as a JSON list, by which is found what a job comes to and is due; and those of all
+    the log that cannot be read, of which there are only such as an older server let in."""
     with connection.cursor() as cursor:
-        cursor.execute(NEWEST, [[k for k in KINDS if k != Packed.KIND], job.pk, MOST_OF_A_KIND])
-        return str(cursor.fetchone()[0])
-
-
-def unread(job: Job) -> list[Unread]:
-    """Return the entries that cannot be read: such there are only among those that an older server let in."""
-    rows = job.entries.filter(checked=False).order_by("device_at", "id").values_list("id", "body")
-    return [found for id, body in rows if (found := _unread(id, body))]
+        cursor.execute(NEWEST, [[k for k in KINDS if k != Packed.KIND], job.pk, MOST_OF_A_KIND, job.pk])
+        newest, unchecked = cursor.fetchone()
+    return newest, [wrong for e in json.loads(unchecked) if (wrong := _unread(UUID(e["id"]), e["body"]))]
 
 
 MOST_MISSED = 200

@@ -47,5 +47,5 @@ def schedule(planned: Plan, entries: Iterable[Any], signed_s: Mapping[str, float
 
 
 def standing(planned: Plan, runs: Sequence[RunRecord] = (), log: Iterable[Any] = ()) -> Standing:
-    records = Records(document=dump(planned.placed.job), runs=runs, log=typed(log), signed_s={}, now_s=0.0)
+    records = Records(document=dump(planned.placed.job), runs=runs, log=typed(log), now_s=0.0)
     return Standing(records)

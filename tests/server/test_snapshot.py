@@ -70,7 +70,7 @@ def test_a_report_reads_each_kind_of_record_once_and_is_planned_once(
         made = page(Job.objects.get(pk=job["id"]), Wanted("customer", "A4", "metric", "UTC", "http://here/"))
     bodies = [q["sql"] for q in asked.captured_queries]
     assert len([q for q in bodies if '"logbook_entry"."body"' in q or "e.body" in q]) == 1
-    assert len([q for q in bodies if '"fieldwork_event"."body"' in q]) == 1
+    assert len([q for q in bodies if '"fieldwork_event"' in q]) == 1
     assert len([q for q in bodies if "jobs_revision" in q and '"jobs_revision"."document"' in q and "fieldwork_run" not in q]) == 1
     # What is assumed is tried by planning again at both ends of its range; the job itself is planned once.
     assert worked["folded"] == 1

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Any
@@ -12,7 +12,7 @@ from ..commissioning.procedure import Procedure, unsealed
 from ..document import Document
 from ..figures.errors import Fault, JobFaults
 from ..running.entries import MOST_OF_A_KIND, newest, usable
-from ..running.kinds import Entry, Packed
+from ..running.kinds import Entry, Packed, seconds
 from .run_now import Folded, folded
 
 # So many runs that were read last are known again.
@@ -95,15 +95,20 @@ class RunRecord:
 class Records:
     """What is recorded of a job at one moment; `unread` is what of it cannot be read.
 
-    `runs` stand oldest first; `log` is the newest of each kind of entry; `signed_s` is the moment of each machine's first sign-off.
+    `runs` stand oldest first; `log` is the newest of each kind of entry.
     """
 
     document: Document
     runs: Sequence[RunRecord]
     log: Sequence[Entry]
-    signed_s: Mapping[str, float]
     now_s: float
     unread: Sequence[Unread] = ()
+
+    @property
+    def signed_s(self) -> dict[str, float]:
+        """By machine the moment of its first sign-off (s since 1970)."""
+        signed = sorted(((seconds(r.signed.at), r.unit) for r in self.runs if r.signed), reverse=True)
+        return {unit: at_s for at_s, unit in signed}
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -113,7 +118,6 @@ class RecordTexts:
     document: Document
     runs: Sequence[RunText]
     log: str
-    signed_s: Mapping[str, float]
     now_s: float
     unread: Sequence[Unread] = ()
 
@@ -146,7 +150,7 @@ class RecordTexts:
                     signed=run.signed,
                 )
             )
-        return Records(document=self.document, runs=runs, log=log, signed_s=self.signed_s, now_s=self.now_s, unread=unread)
+        return Records(document=self.document, runs=runs, log=log, now_s=self.now_s, unread=unread)
 
 
 def newest_of(log: Sequence[Entry]) -> list[Entry]:
