@@ -15,10 +15,10 @@ from pydantic import Field
 
 from jobs import whole
 from jobs.models import Job
+from jobs.snapshot import newest
 from ofen.handover import site_plan, svg
-from ofen.handover.network import network
 from ofen.handover.reader import Reader
-from ofen.siting.drawing import drawn
+from ofen_server import at_a_desk, desks
 from ofen_server.errors import Problem
 from ofen_server.schemas import REFUSALS
 from teams import access
@@ -130,11 +130,11 @@ def drawing_dxf(request: HttpRequest, job_id: UUID, name: Drawn) -> HttpResponse
     from . import dxf
 
     job = access.the(Job, access.person_of(request), pk=job_id)
-    made = registers.planned(job)
+    document = newest(job).document
     if name == "path":
-        body = dxf.ways_dxf([w for s in made.supplies for w in s.ways], _reader(request, "UTC")[0])
+        body = dxf.ways_dxf(desks.of_plan(document, at_a_desk.ways), _reader(request, "UTC")[0])
     else:
-        body = dxf.site_dxf(drawn(made.stage("siting")))
+        body = dxf.site_dxf(desks.of_plan(document, at_a_desk.site))
     return _attachment(body, "image/vnd.dxf", f"job-{job.pk}-{name}.dxf")
 
 
@@ -142,11 +142,11 @@ def drawing_dxf(request: HttpRequest, job_id: UUID, name: Drawn) -> HttpResponse
 def drawing_svg(request: HttpRequest, job_id: UUID, name: Drawn) -> HttpResponse:
     """A drawing of a job as SVG, as it stands in its report."""
     job = access.the(Job, access.person_of(request), pk=job_id)
-    made, reader = registers.planned(job), _reader(request, "UTC")[0]
+    document, reader = newest(job).document, _reader(request, "UTC")[0]
     if name == "path":
-        picture = svg.together([svg.way(w, reader) for s in made.supplies for w in s.ways])
+        picture = svg.together([svg.way(w, reader) for w in desks.of_plan(document, at_a_desk.ways)])
     else:
-        picture = site_plan.svg(drawn(made.stage("siting")), reader.system)
+        picture = site_plan.svg(desks.of_plan(document, at_a_desk.site), reader.system)
     if not picture:
         raise Problem(404, "There is no such drawing yet", "Complete the supply, or give the building its size in Siting.")
     return _attachment(picture, "image/svg+xml; charset=utf-8", f"job-{job.pk}-{name}.svg")
@@ -156,10 +156,9 @@ def drawing_svg(request: HttpRequest, job_id: UUID, name: Drawn) -> HttpResponse
 def network_json(request: HttpRequest, job_id: UUID, supply: Annotated[int, Field(ge=0, le=100)] = 0) -> HttpResponse:
     """A supply of gas as a network that pandapipes reads, at the full load its lines were sized for."""
     job = access.the(Job, access.person_of(request), pk=job_id)
-    made = registers.planned(job)
-    if supply >= len(made.supplies):
+    body = desks.of_plan(newest(job).document, at_a_desk.network_of, supply)
+    if body is None:
         raise Problem(404, "There is no such supply", "Count them from 0.")
-    body = network(made.supplies[supply], made.placed.job.site.altitude_m or 0.0)
     return _attachment(body, "application/json", f"job-{job.pk}-network-{supply}.json")
 
 

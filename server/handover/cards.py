@@ -5,9 +5,8 @@ from django.template.loader import render_to_string
 
 from jobs.models import Job
 from jobs.snapshot import newest
-from ofen.document.job import load_as_far
 from ofen.handover.cards import card
-from ofen.plan import plan
+from ofen_server import desks
 
 from .press import pdf_of
 
@@ -21,7 +20,7 @@ def pdf(job: Job, unit: str, kind: str, system: str, size: str, address: str) ->
     Arguments: job; unit, the machine's id; kind of card; system of units; size of the paper, A4 or A5; address the code opens.
     Errors: JobFaults for a card or a machine there is not.
     """
-    made = card(kind, plan(load_as_far(newest(job).document)[0]), unit, system)
+    made = desks.of_plan(newest(job).document, card, kind, unit, system)
     code = segno.make(address, error="m").svg_inline(scale=3, border=2, dark="#1E1B18")
     told = made | {"size": size, "code": code, "address": address}
     return pdf_of(*(render_to_string(f"handover/card_{kind}.html", told | {"type": type_pt(kind, size) * s}) for s in SMALLER))

@@ -4,19 +4,12 @@ from collections.abc import Sequence
 
 from jobs.models import Job
 from jobs.snapshot import Snapshot, newest, record_texts
-from ofen.document.job import load_as_far
 from ofen.handover import bill as built
 from ofen.handover import sheets
 from ofen.handover.reader import Reader
 from ofen.handover.report import names_told
 from ofen.handover.sheets import Sheet
-from ofen.handover.standing import Standing
-from ofen.plan import Plan, plan
-
-
-def planned(job: Job) -> Plan:
-    """Return the plan of a job as it is."""
-    return plan(load_as_far(newest(job).document)[0])
+from ofen_server import desks
 
 
 def everything(job: Job, reader: Reader) -> Sequence[Sheet]:
@@ -36,10 +29,9 @@ def everything(job: Job, reader: Reader) -> Sequence[Sheet]:
 
 def joints(job: Job, reader: Reader) -> Sheet:
     """Return the joint register of a job."""
-    stands = Standing(record_texts(job, newest(job)).read())
-    return sheets.joints(stands.plan.supplies, stands.runs)
+    return desks.joints(record_texts(job, newest(job)))
 
 
 def bill(job: Job, reader: Reader) -> Sheet:
     """Return the bill of material of a job."""
-    return sheets.material(built.bill(planned(job)), reader)
+    return sheets.material(desks.of_plan(newest(job).document, built.bill), reader)

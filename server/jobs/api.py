@@ -14,10 +14,9 @@ from pydantic import BaseModel, Field
 from fieldwork import runs
 from logbook import reading as logbook
 from ofen.document import is_moment
-from ofen.document.job import load_as_far
 from ofen.figures.verdicts import StageName
 from ofen.handover import kit
-from ofen.plan import plan
+from ofen_server import desks
 from ofen_server.contract import core
 from ofen_server.errors import Problem
 from ofen_server.models import Epoch
@@ -371,7 +370,7 @@ def older_log(request: HttpRequest, job_id: UUID, before: Instant) -> list[dict[
 def kit_missed(request: HttpRequest, job_id: UUID) -> list[str]:
     """What was missed on the last other job of the team with a class of machine that this one has."""
     found = access.the(Job, access.person_of(request), pk=job_id)
-    return logbook.missed_before(found, kit.classes_of(plan(load_as_far(newest(found).document)[0])))
+    return logbook.missed_before(found, desks.of_plan(newest(found).document, kit.classes_of))
 
 
 class OwnStartIn(Schema):

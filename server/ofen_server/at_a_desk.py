@@ -1,8 +1,9 @@
 """The work at a desk, in a process beside the server. It uses the core alone, with no database and no files."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from hashlib import sha256
-from typing import Any
+from typing import Any, Concatenate, ParamSpec, TypeVar
 
 from ofen.call import as_text, asked_for, replied
 from ofen.commissioning import seal
@@ -11,13 +12,19 @@ from ofen.document import write
 from ofen.document.job import load_as_far
 from ofen.figures.errors import Fault, JobFaults
 from ofen.figures.memo import Memo
-from ofen.handover import next_up
+from ofen.handover import next_up, sheets
+from ofen.handover.network import network
 from ofen.handover.next_up import Attention
 from ofen.handover.open_things import OpenItem
 from ofen.handover.records import RecordTexts
+from ofen.handover.sheets import Sheet
 from ofen.handover.standing import Standing
-from ofen.plan import plan
+from ofen.plan import Plan, plan
+from ofen.siting.drawing import Shape, drawn
+from ofen.supply.path_drawing import Way
 
+P = ParamSpec("P")
+T = TypeVar("T")
 # The last plan made at this desk. Somebody who works on a job asks about one document again and again.
 _last = Memo()
 
@@ -72,10 +79,32 @@ def evidence(texts: RecordTexts, run_id: str) -> Evidence:
     return Evidence((), sealed)
 
 
-def planned(document: dict[str, Any]) -> dict[str, Any]:
-    """Return the plan of a document as plain data, as far as the document can be read."""
-    written: dict[str, Any] = write(plan(load_as_far(document)[0], memo=_last))
-    return written
+def of_plan(document: dict[str, Any], work: Callable[Concatenate[Plan, P], T], *given: P.args, **named: P.kwargs) -> T:
+    """Return what some work makes of the plan of a document, as far as the document can be read."""
+    return work(plan(load_as_far(document)[0], memo=_last), *given, **named)
+
+
+def ways(planned: Plan) -> list[Way]:
+    """Return every way of the fuel of a plan, as it is drawn."""
+    return [w for s in planned.supplies for w in s.ways]
+
+
+def site(planned: Plan) -> list[Shape]:
+    """Return the shapes of the site of a plan."""
+    return drawn(planned.stage("siting"))
+
+
+def network_of(planned: Plan, supply: int) -> str | None:
+    """Return a supply of a plan as a network, None where there is no such supply."""
+    if supply >= len(planned.supplies):
+        return None
+    return network(planned.supplies[supply], planned.placed.job.site.altitude_m or 0.0)
+
+
+def joints(texts: RecordTexts) -> Sheet:
+    """Return the joint register of a job."""
+    stands = _standing(texts)
+    return sheets.joints(stands.plan.supplies, stands.runs)
 
 
 def nothing() -> None:

@@ -6,13 +6,16 @@ Work that takes too long is ended with its process. A desk has no transaction, c
 import queue
 import threading
 from collections.abc import Callable
-from typing import Any, ParamSpec, TypeVar
+from typing import Any, Concatenate, ParamSpec, TypeVar
 
 from django.conf import settings
 
+from ofen.document import write
 from ofen.handover.next_up import Attention
 from ofen.handover.open_things import OpenItem
 from ofen.handover.records import RecordTexts
+from ofen.handover.sheets import Sheet
+from ofen.plan import Plan
 
 from . import at_a_desk
 from .apart import MB, Apart
@@ -92,9 +95,19 @@ def digest(document: dict[str, Any]) -> str:
     return DESKS.do(at_a_desk.digest, document)
 
 
-def planned(document: dict[str, Any]) -> dict[str, Any]:
-    """Return the plan of a document as plain data, as far as the document can be read."""
-    return DESKS.do(at_a_desk.planned, document)
+def of_plan(job: dict[str, Any], work: Callable[Concatenate[Plan, P], T], *given: P.args, **named: P.kwargs) -> T:
+    """Return what some work makes of the plan of a document, as far as the document can be read."""
+    return DESKS.do(at_a_desk.of_plan, job, work, *given, **named)
+
+
+def planned(job: dict[str, Any]) -> dict[str, Any]:
+    """Return the plan of a document as plain data."""
+    return of_plan(job, write)
+
+
+def joints(texts: RecordTexts) -> Sheet:
+    """Return the joint register of a job, by its records."""
+    return DESKS.do(at_a_desk.joints, texts)
 
 
 def attention(texts: RecordTexts) -> Attention:

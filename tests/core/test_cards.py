@@ -16,7 +16,7 @@ from ofen.questions.starts import fill
 
 
 def of(document: dict[str, Any], kind: str, unit: str = "heater-1", system: str = "us") -> dict[str, Any]:
-    return card(kind, plan(load(document)), unit, system)
+    return card(plan(load(document)), kind, unit, system)
 
 
 def test_the_night_card_says_where_to_shut_how_to_stop_when_to_change_and_whom_to_call(hall: dict[str, Any]) -> None:
@@ -75,7 +75,7 @@ def test_first_aid_has_co_and_cold_burns_and_calls_for_help() -> None:
 def test_every_machine_of_every_start_has_its_cards(key: str, kind: str) -> None:
     made = plan(load(fill.make(starts.start(key)).document))
     for own in made.commissioned:
-        found = card(kind, made, own.unit.machine.id, "metric")
+        found = card(made, kind, own.unit.machine.id, "metric")
         assert found["unit"] and found["safety"]
         told = [*found.get("stop", ()), *(v for s in found.get("start", ()) for v in (s.values() if isinstance(s, dict) else [s]))]
         assert not [t for t in told if "{" in t]

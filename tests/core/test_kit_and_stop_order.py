@@ -274,10 +274,10 @@ def test_procedure_card_and_stop_order_are_one_order_for_every_class_and_fuel() 
             wanted = [s.id for s in procedure.steps if is_act(s)]
             assert [a.step for a in acts if a.of == machine] == wanted, name
             told = [words(a.say, a.values) for a in acts]
-            on_card = card("night", made, machine, "metric")["stop"]
+            on_card = card(made, "night", machine, "metric")["stop"]
             own_name = f"{made.placed.names[machine]}: "
             assert on_card == [t.removeprefix(own_name) for t in told if t.removeprefix(own_name) in on_card], name
-            assert card("owner", made, machine, "metric")["stop"] == on_card
+            assert card(made, "owner", machine, "metric")["stop"] == on_card
             titles = [said(s.title, values_json(s.values.items()), "metric") for s in procedure.steps if is_act(s)]
             places = [next(n for n, line in enumerate(on_card) if line.startswith(f"{title}.")) for title in titles]
             assert places == sorted(places), name
@@ -334,7 +334,7 @@ def test_after_every_change_over_of_a_burner_or_a_tank_it_is_lit_or_started_agai
 def test_a_card_has_no_looks_of_another_machine_and_no_valve_that_is_not_there() -> None:
     for name, made in every_class_and_fuel().items():
         for own in made.commissioned:
-            found = card("night", made, own.unit.machine.id, "metric")
+            found = card(made, "night", own.unit.machine.id, "metric")
             told, motor = str(found["looks"]), own.unit.facts["motor"] == "yes"
             if motor:
                 assert "pump ticks" not in told and "ports" not in told, name
@@ -361,7 +361,7 @@ def test_a_card_has_no_looks_of_another_machine_and_no_valve_that_is_not_there()
 def test_the_mark_of_a_change_over_is_a_figure(key: str, marks: tuple[str, ...]) -> None:
     made = planned(fill.make(starts.start(key)).document)
     own = made.commissioned[0]
-    told = card("night", made, own.unit.machine.id, "metric")["change_over_by"]
+    told = card(made, "night", own.unit.machine.id, "metric")["change_over_by"]
     assert [m for m in marks if m not in told] == [], told
     if own.unit.facts["source"] == "cylinders":
         change = made.procedure(own.unit.machine.id, next(d.key for d in own.offered if d.purpose == "change_over"))
@@ -376,7 +376,7 @@ def test_a_tank_whose_inside_is_known_is_told_by_its_dip() -> None:
     document["supplies"][0]["liquid"] |= {"tank_m3": 0.05, "shape": "box", "length_m": 0.5, "diameter_m": 0.4}
     made = planned(document)
     # 30 % of 50 L over 0.5 m × 0.4 m: 7.5 cm (hand calculation).
-    assert "7.5 cm on the dip" in card("night", made, made.commissioned[0].unit.machine.id, "metric")["change_over_by"]
+    assert "7.5 cm on the dip" in card(made, "night", made.commissioned[0].unit.machine.id, "metric")["change_over_by"]
     # A lying cylinder of 1.2 m by 0.5 m: half its volume is half its height.
     tank = Tank(math.pi * 0.25**2 * 1.2, 1, "lying_cylinder", 1.2, 0.5)
     assert tank.dip_at_m(0.5) == pytest.approx(0.25, abs=1e-6)

@@ -52,10 +52,10 @@ def first_aid() -> list[dict[str, Any]]:
     return found
 
 
-def card(kind: str, plan: Plan, machine: str, system: str) -> dict[str, Any]:
+def card(plan: Plan, kind: str, machine: str, system: str) -> dict[str, Any]:
     """Return the content of a card for one machine, in a person's units.
 
-    Arguments: kind, one of KINDS; plan; machine, its id; system of units.
+    Arguments: plan; kind, one of KINDS; machine, its id; system of units.
     Errors: JobFaults for a card there is not, or a machine whose sheet is not known.
     Source: the plan; the procedures; common practice.
     """
