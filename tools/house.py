@@ -228,7 +228,8 @@ def broken() -> Iterator[Broken]:
         for rule in RULES:
             yield from rule(path, tree)
     yield from rooms()
-    yield from tables(CORE / "tables")
+    for folder in ("tables", "tables/fuels", "tables/classes"):
+        yield from tables(CORE / folder)
     yield from verdicts(CORE / "tables" / "verdicts", ROOT / "docs" / "verdicts.md", "\n".join(texts))
     for path in sorted((ROOT / "tests").rglob("*.py")):
         yield from waits(path, path.read_text(encoding="utf-8"))

@@ -36,6 +36,7 @@ from .supply.assess import SupplyPlan
 from .supply.fuel_choice import price_per_j
 from .supply.path import PathNode
 from .supply.tree.joints import MOST_ON_A_WAY, as_built, on_the_way, register, vessels_coupled
+from .tables.fuels import source_of
 
 
 @dataclass(frozen=True)
@@ -256,7 +257,7 @@ def _unit(
     else:
         nodes, _ = order(made.supply.given.parts)
         models = {m.id: m.unit.model for m in made.supply.machines}
-        vessel = vessels.get(made.supply.given.storage.vessel) if made.supply.fuel == "propane" else None
+        vessel = vessels.get(made.supply.given.storage.vessel) if source_of(made.supply.fuel) == "vessels" else None
         reserve = made.supply.given.storage.reserve_fraction
         levels = {v.code: v.level for v in made.report.verdicts}
         # Frost is as expected only where nothing of the supply is a Stop.
@@ -306,7 +307,7 @@ def _running(placed: Placed, units: list[ChosenUnit], need: heat.HeatNeed) -> tu
     if not whole and placed.job.asks_heat:
         report.judge("running.plan.missing", "running", "equipment.heaters")
     sizes = {u.id: u for u in units}
-    supplies = [_planned_supply(placed, s, sizes, whole) for s in placed.supplies if s.fuel != "butane_mix"]
+    supplies = [_planned_supply(placed, s, sizes, whole) for s in placed.supplies if source_of(s.fuel) != "cartridge"]
     machines = []
     for m, heater in placed.heaters:
         made, unit = m.draw(m.fuel), sizes.get(m.id)
@@ -321,7 +322,7 @@ def _running(placed: Placed, units: list[ChosenUnit], need: heat.HeatNeed) -> tu
 
 def _planned_supply(placed: Placed, s: PlacedSupply, units: Mapping[str, ChosenUnit], whole: bool) -> PlannedSupply:
     """What the log of a supply is held against; its planned input only where every machine on it is known."""
-    storage, liquid = s.given.storage, s.given.liquid
+    storage, liquid, comes_from = s.given.storage, s.given.liquid, source_of(s.fuel)
     own = [m for m in s.machines if m.draws and m.fuel == s.fuel]
     heating = [units[m.id] for m in own if m.id in units]
     drawing = [d.input_w for m in own if (d := m.draw(s.fuel))]
@@ -331,11 +332,11 @@ def _planned_supply(placed: Placed, s: PlacedSupply, units: Mapping[str, ChosenU
         s.name,
         s.fuel,
         s.at,
-        placed.catalogue.vessels.get(storage.vessel) if s.fuel == "propane" else None,
+        placed.catalogue.vessels.get(storage.vessel) if comes_from == "vessels" else None,
         storage.count,
         storage.reserve_fraction,
         total(drawing) if drawing and (whole or not heating) and len(drawing) == len(own) else None,
-        tank_of(liquid) if s.fuel not in (*PIPED, "butane_mix") else None,
+        tank_of(liquid) if comes_from == "tank" else None,
         price_per_j(placed.job, s.fuel),
         tuple(m.id for m in own),
         tuple(m.sheet.heater_class for m in own if isinstance(m.sheet, Heater)),

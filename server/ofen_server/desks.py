@@ -6,6 +6,7 @@ Work that takes too long is ended with its process. A desk has no transaction, c
 import queue
 import threading
 from collections.abc import Callable
+from functools import partial
 from typing import Any, Concatenate, ParamSpec, TypeVar
 
 from django.conf import settings
@@ -95,14 +96,14 @@ def digest(document: dict[str, Any]) -> str:
     return DESKS.do(at_a_desk.digest, document)
 
 
-def of_plan(job: dict[str, Any], work: Callable[Concatenate[Plan, P], T], *given: P.args, **named: P.kwargs) -> T:
+def of_plan(document: dict[str, Any], work: Callable[Concatenate[Plan, P], T], *given: P.args, **named: P.kwargs) -> T:
     """Return what some work makes of the plan of a document, as far as the document can be read."""
-    return DESKS.do(at_a_desk.of_plan, job, work, *given, **named)
+    return DESKS.do(partial(at_a_desk.of_plan, document, work, *given, **named))
 
 
-def planned(job: dict[str, Any]) -> dict[str, Any]:
+def planned(document: dict[str, Any]) -> dict[str, Any]:
     """Return the plan of a document as plain data."""
-    return of_plan(job, write)
+    return of_plan(document, write)
 
 
 def joints(texts: RecordTexts) -> Sheet:

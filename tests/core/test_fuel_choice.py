@@ -12,8 +12,7 @@ from ofen.physics.fuel.properties import fuel, told_amount, told_flow
 from ofen.plan import plan
 from ofen.questions import starts
 from ofen.questions.starts import fill
-from ofen.supply import fuel_choice
-from ofen.supply.fuel_choice import behaviours
+from ofen.tables.fuels import fuels
 
 
 def supply(document: dict[str, Any], **prices: float) -> StageReport:
@@ -51,7 +50,7 @@ def test_hours_fills_and_weight_by_hand(depot: dict[str, Any]) -> None:
 def test_every_fuel_a_sheet_may_name_stands_there_with_what_may_burn_it(depot: dict[str, Any]) -> None:
     rows = supply(depot).tables["fuels"]
     assert [r.fuel for r in rows] == [f for f, _ in FUELS]
-    assert set(fuel_choice.behaviours()) == {f for f, _ in FUELS}
+    assert set(fuels()) == {f for f, _ in FUELS}
     able = {r.fuel for r in rows if r.every}
     assert able == {"propane", "natural_gas"}
     for r in rows:
@@ -104,7 +103,7 @@ def test_a_tank_lasts_as_long_beside_the_other_fuels_as_in_its_own_supply() -> N
     made = plan(load(document))
     row = next(r for r in made.stage("supply").tables["fuels"] if r.fuel == "diesel")
     tank_kg = document["supplies"][0]["liquid"]["tank_m3"] * 1000 * fuel("diesel").liquid_kg_per_l
-    by_the_table = row.hours_a_fill_s * tank_kg / behaviours()["diesel"].fill_kg
+    by_the_table = row.hours_a_fill_s * tank_kg / fuels()["diesel"].fill_kg
     report = made.supplies[0].report
     assert by_the_table == pytest.approx(report.value("liquid.hours_s"), rel=0.02)  # the grade's own density
     told = next(f for f in report.figures if f.key == "liquid.hours_s")
@@ -114,5 +113,5 @@ def test_a_tank_lasts_as_long_beside_the_other_fuels_as_in_its_own_supply() -> N
     made = plan(load(document))
     row = next(r for r in made.stage("supply").tables["fuels"] if r.fuel == "diesel")
     report = made.supplies[0].report
-    assert row.hours_a_fill_s * tank_kg / behaviours()["diesel"].fill_kg == pytest.approx(report.value("liquid.hours_s"), rel=0.02)
+    assert row.hours_a_fill_s * tank_kg / fuels()["diesel"].fill_kg == pytest.approx(report.value("liquid.hours_s"), rel=0.02)
     assert next(f for f in report.figures if f.key == "liquid.hours_s").name == "Tanks last at full fire"

@@ -150,6 +150,14 @@ def test_every_file_that_a_page_names_is_there(page: Path) -> None:
     assert missing == []
 
 
+def test_each_way_to_add_something_names_a_test_that_holds_it() -> None:
+    rows = [line.split(" | ") for line in (ROOT / "CONTRIBUTING.md").read_text(encoding="utf-8").splitlines() if "`tests/" in line]
+    held = [row[2].strip(" |`") for row in rows if len(row) == 3]
+    assert len(held) == 15
+    for path, _, name in (test.partition("::") for test in held):
+        assert f"\ndef {name}(" in (ROOT / path).read_text(encoding="utf-8"), f"{path}::{name}"
+
+
 def test_the_page_of_the_house_is_short_and_leads_to_every_room() -> None:
     text = (ROOT / "docs" / "architecture.md").read_text(encoding="utf-8")
     assert len(text.split()) <= 1_200

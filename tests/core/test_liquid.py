@@ -12,7 +12,7 @@ from ofen.figures.errors import OutOfRange, UnknownEntry
 from ofen.physics.fuel import viscosity
 from ofen.physics.pipes import liquid_line, materials
 from ofen.plan import Plan, plan
-from ofen.plant.liquid import DRAWS
+from ofen.tables.classes import classes
 from tests.conftest import example, examples
 
 WINTER = viscosity.grade("diesel_winter")
@@ -273,4 +273,4 @@ def test_every_kind_of_oil_heater_has_a_way_to_draw() -> None:
     liquids = {"diesel", "kerosene", "waste_oil"}
     for heater in shipped().heaters.values():
         if liquids & {b.fuel for b in heater.burns}:
-            assert heater.heater_class in DRAWS, heater.id
+            assert classes()[heater.heater_class].draws is not None, heater.id

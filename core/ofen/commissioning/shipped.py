@@ -11,6 +11,8 @@ from typing import Any, ClassVar, Literal, TypeAlias
 
 from ..figures.errors import Fault, JobFaults
 from ..figures.quantities import parse
+from ..tables import fuels
+from ..tables.classes import classes, counts_as
 from .checked import LOOSE, NAMED, WORDED, faults_of
 from .limits import Limit
 
@@ -83,7 +85,9 @@ class Definition:
         Arguments: facts, from `unit_of`.
         Source: the procedure's own head.
         """
-        return facts["class"] in self.classes and facts["fuel"] in self.fuels and is_so(self.when, facts)
+        # A class is commissioned by a procedure of its own, and shut down, moved and tested as those it is cared for as.
+        of_class = facts["class"] in self.classes or (self.purpose != "commission" and counts_as(facts["class"], self.classes))
+        return of_class and fuels.counts_as(facts["fuel"], self.fuels) and is_so(self.when, facts)
 
 
 def listed(step: dict[str, Any]) -> dict[str, Any]:
@@ -109,7 +113,12 @@ def is_so(when: Mapping[str, Any], facts: Mapping[str, str]) -> bool:
     Arguments: when, words by fact, or lists of words of which one must be so; facts.
     Source: the procedures' files.
     """
-    return all(facts.get(fact, "") in (wanted if isinstance(wanted, list) else [wanted]) for fact, wanted in when.items())
+    for fact, wanted in when.items():
+        word, among = facts.get(fact, ""), wanted if isinstance(wanted, list) else [wanted]
+        alike = counts_as(word, among) if fact == "class" else fact == "fuel" and fuels.counts_as(word, among)
+        if word not in among and not alike:
+            return False
+    return True
 
 
 @cache
@@ -135,8 +144,9 @@ def of_class(word: str) -> tuple[Definition, ...]:
     Errors: JobFaults where a file says what cannot be.
     Source: as `shipped`.
     """
-    mine = [d for file, text in _texts() if f'"{word}"' in text for d in _definitions(file, text)]
-    return tuple(_sorted(d for d in mine if word in d.classes))
+    words = (word, *(classes()[word].cared_for_as if word in classes() else ()))
+    mine = [d for file, text in _texts() if any(f'"{w}"' in text for w in words) for d in _definitions(file, text)]
+    return tuple(_sorted(d for d in mine if counts_as(word, d.classes)))
 
 
 def _sorted(found: Iterable[Definition]) -> list[Definition]:

@@ -20,6 +20,8 @@ from ..plant.placed import Machine
 from ..siting.asks import limit as asked
 from ..supply.path import PathNode
 from ..supply.tree.joints import Joint
+from ..tables.classes import classes, is_a, that_have
+from ..tables.fuels import source_of
 from . import pressure_tests
 from .instruments.kinds import asked_of
 from .limits import Limit
@@ -37,28 +39,12 @@ CYLINDER_MOST_KG = 200.0
 LOW_VOLTS = 50.0
 
 # Machines whose power goes through a switch that is wired in.
-WIRED = ("gaseous_standby", "large")
+WIRED = that_have("transfer")
 
 # What a procedure may name: the facts of a unit and their words, its limits, and the figures of its words.
 EITHER = ("yes", "no")
 # What machines of a class have that a fault may be at (common practice); a data sheet says nothing of it.
-OF_ITS_CLASS: dict[str, tuple[str, ...]] = {
-    "motor": ("petrol_lp", "tri_fuel", "gaseous_standby", "large", "diesel_portable"),
-    # A flame that one can look at.
-    "flame": ("direct_forced_air", "indirect_forced_air", "radiant_cylinder", "radiant_cartridge", "pot_burner", "waste_oil"),
-    "chimney": ("indirect_forced_air", "pot_burner", "waste_oil"),
-    "exhaust_pipe": ("air_12v",),
-    "nozzle": ("direct_forced_air", "indirect_forced_air", "waste_oil"),
-    "choke": ("petrol_lp", "tri_fuel"),
-    # A lamp or a code that says why it locked out, and the eye that sees the flame.
-    "lamp": ("direct_forced_air", "indirect_forced_air", "waste_oil", "air_12v"),
-    "sensor": ("direct_forced_air", "indirect_forced_air", "waste_oil", "air_12v"),
-    "thermostat": ("direct_forced_air", "indirect_forced_air", "waste_oil"),
-    "pilot": ("radiant_cylinder", "radiant_cartridge"),
-    "spark": ("petrol_lp", "tri_fuel", "gaseous_standby"),
-    "eco": ("petrol_lp", "tri_fuel"),
-    "transfer": WIRED,
-}
+OF_ITS_CLASS = {part: that_have(part) for part in sorted({p for c in classes().values() for p in c.has})}
 FACTS: dict[str, tuple[str, ...]] = {
     "fuel": tuple(FUEL_WORDS),
     "source": ("cylinders", "tank", "meter", "cartridge"),
@@ -245,7 +231,7 @@ def _asked_first(machine: Machine, facts: Mapping[str, str]) -> str:
     gas = (
         machine.fuel == "natural_gas"
         or facts["piped"] == "yes"
-        or (facts["class"].endswith("forced_air") and machine.fuel == "propane")
+        or (is_a(facts["class"], "forced_air") and machine.fuel == "propane")
     )
     wired = facts["class"] in WIRED or machine.place.earthing.feeds_by == "switch"
     sentences = ["Permit, authority and fuel supplier asked and dated."] if gas or wired else []
@@ -260,9 +246,10 @@ def _yes(value: object) -> str:
 
 
 def _source(machine: Machine, vessel_kg: float | None) -> str:
-    if machine.fuel == "propane":
+    comes_from = source_of(machine.fuel)
+    if comes_from == "vessels":
         return "tank" if (vessel_kg or 0.0) > CYLINDER_MOST_KG else "cylinders"
-    return {"natural_gas": "meter", "butane_mix": "cartridge"}.get(machine.fuel, "tank")
+    return comes_from or "tank"
 
 
 def _figures(

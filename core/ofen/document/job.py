@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any, ClassVar, Literal, TypeAlias
+from dataclasses import dataclass, make_dataclass
+from typing import TYPE_CHECKING, Any, ClassVar, Literal, TypeAlias
 
 from .. import document
 from ..figures.errors import Fault, JobFaults
+from ..tables.fuels import FuelRecord, fuels
 from . import Spec, choice, many, number, one, specs, text, texts, upgrades, whole
 from .need import Need
 from .sheets import FUELS, SHEETS, Sheet
@@ -116,17 +117,25 @@ class Storage:
     to_canvas_m: float | None = number("length", 0, 500, "Vessels to canvas or wall")
 
 
-@dataclass(frozen=True)
-class Prices:
-    """What each fuel costs here, in the money of the place, as it is sold."""
+def _price(fuel: FuelRecord) -> tuple[str, Any, Any]:
+    label, help_ = fuel.price
+    return (fuel.key, float | None, number("money", 0, 1000, label, help_))
 
-    propane: float | None = number("money", 0, 1000, "Propane, a kg")
-    natural_gas: float | None = number("money", 0, 1000, "Natural gas, a m³", "At 15 °C and sea level")
-    butane_mix: float | None = number("money", 0, 1000, "Cartridge gas, a kg")
-    diesel: float | None = number("money", 0, 1000, "Diesel, a litre")
-    kerosene: float | None = number("money", 0, 1000, "Kerosene, a litre")
-    petrol: float | None = number("money", 0, 1000, "Petrol, a litre")
-    waste_oil: float | None = number("money", 0, 1000, "Used oil, a litre")
+
+if TYPE_CHECKING:
+
+    @dataclass(frozen=True)
+    class Prices:
+        """What each fuel costs here, in the money of the place, as it is sold: one for each fuel that there is a record of."""
+
+        def __getattr__(self, fuel: str) -> float | None: ...
+else:
+    Prices = make_dataclass(
+        "Prices",
+        [_price(f) for f in fuels().values()],
+        frozen=True,
+        namespace={"__module__": __name__, "__doc__": "What each fuel costs here, in the money of the place, as it is sold."},
+    )
 
 
 @dataclass(frozen=True)
@@ -254,15 +263,7 @@ Part = ShutOff | RegulatorPart | LinePart | ConnectorPart | FilterPart | DripPot
 PARTS = {c.KIND: c for c in (ShutOff, RegulatorPart, LinePart, ConnectorPart, FilterPart, DripPot, TestPort, AppliancePart)}
 
 
-GRADES = (
-    ("diesel_summer", "Diesel, summer grade"),
-    ("diesel_winter", "Diesel, winter grade"),
-    ("diesel_arctic", "Diesel, arctic grade"),
-    ("heating_oil", "Heating oil"),
-    ("kerosene", "Kerosene"),
-    ("used_oil", "Used oil, engine mix"),
-    ("used_oil_thick", "Used oil, gear oil in it"),
-)
+GRADES = tuple((g.id, g.reads) for f in fuels().values() for g in f.grades)
 
 
 @dataclass(frozen=True)
@@ -297,13 +298,7 @@ class Supply:
     name: str = text("Supply", 60)
     fuel: str | None = choice(
         "Fuel",
-        ("propane", "Propane (LP), from vessels"),
-        ("natural_gas", "Natural gas, from the meter"),
-        ("diesel", "Diesel, from a tank"),
-        ("kerosene", "Kerosene, from a tank"),
-        ("petrol", "Petrol, from a tank"),
-        ("waste_oil", "Used oil, from a tank"),
-        ("butane_mix", "Cartridges, in the heater"),
+        *((f.key, f.supply) for f in sorted(fuels().values(), key=lambda f: f.supply_order)),
         default="propane",
     )
     spare_flow_fraction: float | None = number(

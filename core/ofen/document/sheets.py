@@ -10,30 +10,16 @@ from typing import Any, ClassVar
 from .. import document
 from ..figures.errors import Fault, JobFaults
 from ..figures.quantities import shown
+from ..tables.classes import choices_of
+from ..tables.fuels import coming_from, fuels
 from . import choice, many, number, specs, text
 
 FORMAT = "ofen-sheet/1"
 
-FUELS = (
-    ("propane", "Propane (LP)"),
-    ("natural_gas", "Natural gas"),
-    ("butane_mix", "Butane/propane cartridge"),
-    ("diesel", "Diesel"),
-    ("kerosene", "Kerosene"),
-    ("petrol", "Petrol"),
-    ("waste_oil", "Used oil"),
-)
+FUELS = tuple((f.key, f.label) for f in fuels().values())
 # As they stand inside a sentence.
-FUEL_WORDS = {
-    "propane": "propane",
-    "natural_gas": "natural gas",
-    "butane_mix": "cartridge gas",
-    "diesel": "diesel",
-    "kerosene": "kerosene",
-    "petrol": "petrol",
-    "waste_oil": "used oil",
-}
-PIPED = ("propane", "natural_gas")
+FUEL_WORDS = {f.key: f.words for f in fuels().values()}
+PIPED = coming_from("vessels", "meter")
 SYSTEMS = (
     ("split_120_240", "120/240 V, two legs"),
     ("single_230", "230 V, one phase"),
@@ -69,17 +55,7 @@ class Heater:
     KIND: ClassVar[str] = "heater"
     id: str = text("Id", 40)
     name: str = text("Name", 80)
-    heater_class: str = choice(
-        "Class",
-        ("direct_forced_air", "Direct-fired forced air"),
-        ("indirect_forced_air", "Indirect-fired forced air"),
-        ("radiant_cylinder", "Radiant, on a cylinder"),
-        ("radiant_cartridge", "Radiant, on a cartridge"),
-        ("pot_burner", "Pot-burner stove"),
-        ("air_12v", "12 V air heater"),
-        ("catalytic", "Catalytic"),
-        ("waste_oil", "Used-oil heater"),
-    )
+    heater_class: str = choice("Class", *choices_of("heater"))
     firing: str = choice("Flue gas goes", ("direct", "into the air it warms"), ("indirect", "up a vent"))
     indoors: str = choice(
         "May burn indoors",
@@ -151,14 +127,7 @@ class Generator:
     KIND: ClassVar[str] = "generator"
     id: str = text("Id", 40)
     name: str = text("Name", 80)
-    generator_class: str = choice(
-        "Class",
-        ("petrol_lp", "Petrol and LP, portable"),
-        ("tri_fuel", "Petrol, LP and natural gas, portable"),
-        ("gaseous_standby", "Gaseous standby"),
-        ("diesel_portable", "Diesel, portable"),
-        ("large", "Large set"),
-    )
+    generator_class: str = choice("Class", *choices_of("generator"))
     system: str = choice("Gives", *SYSTEMS)
     runs_on: tuple[RunsOn, ...] = many(RunsOn, "Fuels it may run on", 5)
     rated_power_factor: float = number("factor", 0.5, 1, "Rated power factor", default=1.0)

@@ -18,6 +18,7 @@ from ..physics.fuel.properties import fuel as fuel_of
 from ..physics.fuel.properties import told_flow
 from ..plant.catalogue import Catalogue
 from ..plant.ratings import fuel_for, input_at_w
+from ..tables.classes import is_a
 from . import uses
 from .heaters import (
     FAR_TOO_LARGE,
@@ -78,7 +79,7 @@ class _Option:
     def flat(self, need_w: float) -> Flat:
         """Return it as the search reads it.
 
-        Source: data sheet; tables/classes_by_use_common_practice.toml.
+        Source: data sheet; the record of its class.
         """
         fans, fit = self.heater.fan_running_w, self.fit
         kind = (self.heater.heater_class, self.burns.fuel)
@@ -234,7 +235,7 @@ def _option(
     burns = h.on(fuel_for(h, None, job))
     if burns is None:
         return "fuel_not_allowed", ""
-    if h.heater_class == "catalytic":
+    if is_a(h.heater_class, "valve_heat"):
         return "valve_only", ""
     fit = uses.fit(h.heater_class, kinds)
     if fit.never:
@@ -261,7 +262,7 @@ def _option(
 def _barred(job: Job, need: HeatNeed, h: Heater, burns: Burns, budget: FanBudget | None, catalogue: Catalogue) -> str:
     """The code of the one thing of its data sheet that bars a heater here, "" where nothing does."""
     altitude = job.site.altitude_m or 0.0
-    if h.heater_class.startswith("radiant") and need.volume_m3 > SPOT_HEAT_UP_TO_M3:
+    if is_a(h.heater_class, "spot_heat") and need.volume_m3 > SPOT_HEAT_UP_TO_M3:
         return "spot_heat_only"
     if altitude > h.altitude_most_m:
         return "above_altitude_limit"
@@ -271,7 +272,7 @@ def _barred(job: Job, need: HeatNeed, h: Heater, burns: Burns, budget: FanBudget
         return "not_indoors"
     if h.firing == "direct" and need.tight_canvas:
         return "wet_heat_in_tight_canvas"
-    if h.heater_class == "direct_forced_air" and (job.siting.air.people or 0) > MOST_IN_DIRECT_AIR:
+    if is_a(h.heater_class, "blown_flame") and (job.siting.air.people or 0) > MOST_IN_DIRECT_AIR:
         return "many_breathe_it"
     if not _window_met(h, burns, job, catalogue):
         return "window_not_met"
@@ -346,7 +347,7 @@ def for_valves(need: HeatNeed, job: Job, catalogue: Catalogue) -> list[ValveCand
     rows = []
     for v in need.valves:
         for h in catalogue.heaters.values():
-            if h.heater_class != "catalytic" or job.site.altitude_m > h.altitude_most_m or v.heater_w <= 0:
+            if not is_a(h.heater_class, "valve_heat") or job.site.altitude_m > h.altitude_most_m or v.heater_w <= 0:
                 continue
             burns = h.on(fuel_for(h, None, job))
             if burns is None:

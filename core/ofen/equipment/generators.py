@@ -18,6 +18,7 @@ from ..plant.catalogue import Catalogue
 from ..plant.electrical import LEGS
 from ..plant.placed import Machine, Placed
 from ..plant.ratings import Rating, fuel_a_day_j, fuel_of_unit, rating
+from ..tables.classes import is_a, that_are
 from .search import FanBudget
 
 LIGHT_LOAD_BELOW = 0.30
@@ -33,7 +34,7 @@ RULED_OUT = {
 
 
 # A standby set is there to take over by itself, unless it is said that somebody switches.
-BY_ITSELF = ("gaseous_standby",)
+BY_ITSELF = that_are("waits_for_an_outage")
 
 
 IN_ORDER = "Start in the order listed under Need."
@@ -213,7 +214,7 @@ def _carries(report: StageReport, job: Job, m: Machine, g: Generator, rated: Rat
         report.judge("equipment.generator.leg_overloaded", m.id, at, name=name, found=found, limit=leg)
     if asked.borne_by(g, rated):
         _headroom(report, job, m, g, rated, asked)
-    if g.generator_class in ("diesel_portable", "large") and running < LIGHT_LOAD_BELOW * rated.running_w:
+    if is_a(g.generator_class, "hates_light_load") and running < LIGHT_LOAD_BELOW * rated.running_w:
         share, least = (running / rated.running_w, "fraction"), (LIGHT_LOAD_BELOW, "fraction")
         report.judge("equipment.generator.light_load", m.id, at, name=name, found=share, limit=least)
     _fuel(report, job, m, g, rated, power)

@@ -253,7 +253,7 @@ def lowest_over(heater: Heater) -> float:
     """Return how many times the need the lowest fire of a heater may be: more than once only where a thermostat turns it off and on.
 
     Arguments: heater.
-    Source: tables/classes_by_use_common_practice.toml.
+    Source: the record of its class.
     """
     return FAR_TOO_LARGE if uses.cycles(heater.heater_class) else 1.0
 

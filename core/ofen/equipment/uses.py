@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
-from typing import Any
 
 from .. import tables
 from ..document.need import Space
 from ..need.spaces import shape
+from ..tables.classes import UseRecord, classes
 
-TABLE = "classes_by_use_common_practice.toml"
+TABLE = "uses_common_practice.toml"
 COUNTED = {1: "one", 2: "two", 3: "three", 4: "four"}
 
 
@@ -53,21 +53,22 @@ def fit(heater_class: str, kinds: tuple[str, ...]) -> Fit:
     """Return how a class of heater fits a job: as it fits the place that it fits least.
 
     Arguments: heater_class; kinds of places, at least one.
-    Source: tables/classes_by_use_common_practice.toml.
+    Source: the record of the class.
     """
-    table = tables.toml(TABLE)
-    limits = table["class"][heater_class]
-    unlisted = {"rank": table["unlisted_rank"], "say": "It is not what one takes first for such a place"}
-    rows: list[dict[str, Any]] = [table["use"][kind].get(heater_class, unlisted) for kind in kinds]
-    never = next((str(r["never"]) for r in rows if "never" in r), "")
-    worst = max(rows, key=lambda r: r.get("rank", -1))
-    return Fit(worst.get("rank", 0), worst.get("say", ""), never, limits["most"], limits["per_unit"])
+    record = classes()[heater_class]
+    assert record.choice is not None
+    unlisted = UseRecord(rank=tables.toml(TABLE)["unlisted_rank"], say="It is not what one takes first for such a place")
+    rows = [record.uses.get(kind, unlisted) for kind in kinds]
+    never = next((r.never for r in rows if r.never), "")
+    worst = max(rows, key=lambda r: -1 if r.never else r.rank)
+    return Fit(0 if worst.never else worst.rank, worst.say, never, record.choice.most, record.choice.per_unit)
 
 
 def cycles(heater_class: str) -> bool:
     """Return whether the thermostat of a class of heater may turn it off and on again.
 
     Arguments: heater_class.
-    Source: tables/classes_by_use_common_practice.toml.
+    Source: the record of the class.
     """
-    return bool(tables.toml(TABLE)["class"][heater_class]["cycles"] == "yes")
+    choice = classes()[heater_class].choice
+    return choice is not None and choice.cycles == "yes"

@@ -17,6 +17,7 @@ from ..plan import Plan
 from ..plant.nodes import order
 from ..supply.assess import SupplyPlan
 from ..supply.tree.joints import vessels_coupled
+from ..tables.fuels import source_of
 
 MATERIALS = {
     "steel_schedule_40": "Steel pipe, Schedule 40",
@@ -83,7 +84,7 @@ def _all(plan: Plan) -> Iterator[Row]:
 def _stored(plan: Plan, supply: SupplyPlan) -> Iterator[Row]:
     given, name = supply.supply.given, supply.supply.name
     vessel = plan.placed.catalogue.vessels.get(given.storage.vessel)
-    if supply.supply.fuel == "propane" and vessel is not None:
+    if source_of(supply.supply.fuel) == "vessels" and vessel is not None:
         key = f"vessel:{given.storage.vessel}"
         coupled = vessels_coupled(supply.supply)
         yield Row(key, "Vessels", vessel.name, "", float(given.storage.count or 1), None, name)

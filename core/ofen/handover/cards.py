@@ -22,6 +22,7 @@ from ..running.safety_tests import safety_tests
 from ..running.stop_order import StopAct, fed_by, stop_order
 from ..supply.assess import SupplyPlan
 from ..supply.night import NightCall
+from ..tables.fuels import coming_from, fuels, source_of
 from . import shut_offs, svg
 from .shut_offs import Stop
 
@@ -108,13 +109,13 @@ CALL_WHEN = (
     "{damage}",
     "Anything here reads otherwise than it looks to you.",
 )
-FROM_VESSELS = ("propane", "butane_mix")
+FROM_VESSELS = coming_from("vessels", "cartridge")
 FROST = "Frost grows up a cylinder, or a hose or valve is damaged."
 DAMAGE = "A line, hose or valve is damaged, or leaks."
 # How one tells that a source ends (common practice). A pressure gauge tells nothing.
 BY_A_LINE = "Nothing to change: the gas comes by its line. If it falls away, shut off and call."
 BY_ITS_CARTRIDGE = "When the flame shrinks: a new cartridge, outdoors, off and cool."
-GASES = ("propane", "natural_gas", "butane_mix")
+GASES = coming_from("vessels", "meter", "cartridge")
 GAS_BURNS = " Gas burns: shut the source, then put out what burns beside it."
 MOST_LOOKS = 4
 
@@ -185,10 +186,9 @@ def _shut_offs(plan: Plan, machine: str, supply: SupplyPlan | None, system: str)
         return []
     nodes, _ = order(supply.supply.given.parts)
     planned = {n.id: n for n in supply.path}
-    stored = {"propane": "Vessel: valve on top", "natural_gas": "Meter: cock before it", "butane_mix": "Cartridge"}
-    # A tank has a valve only where the path has one.
-    shuts = supply.supply.fuel in ("propane", "natural_gas")
-    stops = [Stop(stored.get(supply.supply.fuel, "Tank"), "source", shuts, "")]
+    fuel = fuels()[supply.supply.fuel]
+    # A tank has a valve only where the path has one, a cartridge none that is shut by itself.
+    stops = [Stop(fuel.source_name, "source", fuel.is_piped, "")]
     for node in to_inlet(nodes, machine):
         at = planned.get(node.part.id)
         pa = at.running_in_pa if at else None
@@ -224,12 +224,13 @@ def _change_over(supply: SupplyPlan | None) -> list[dict[str, str]]:
 def _told_by(plan: Plan, own: Commissioned, supply: SupplyPlan | None, system: str) -> str:
     """How one tells that the source ends, with the mark in figures: weight, height of the dew line, gauge, depth on the dip."""
     fuel = own.unit.machine.fuel
-    if fuel == "natural_gas":
+    comes_from = source_of(fuel)
+    if comes_from == "meter":
         return BY_A_LINE
-    if fuel == "butane_mix":
+    if comes_from == "cartridge":
         return BY_ITS_CARTRIDGE
     given = supply.supply.given if supply else None
-    if fuel == "propane":
+    if comes_from == "vessels":
         vessel = plan.placed.catalogue.vessels.get(given.storage.vessel) if given else None
         if given is None or vessel is None:
             return "By weight, at the share the supplier names: no vessel is planned. A pressure gauge tells nothing."
@@ -271,7 +272,7 @@ def _looks(procedure: Procedure | None) -> list[dict[str, str]]:
 
 def _barrier(own: Commissioned) -> list[str]:
     told = ["Barrier closed, nobody leans on it; signs: no smoking, no entry."]
-    if own.unit.machine.fuel == "propane":
+    if source_of(own.unit.machine.fuel) == "vessels":
         told.append("Nothing warm against a vessel, no vehicle near it.")
     return [
         *told,

@@ -22,6 +22,8 @@ from ..figures.quantities import Quantity
 from ..plan import Plan
 from ..plant.nodes import order
 from ..supply.tree.joints import THREADED, register, vessels_coupled
+from ..tables.classes import counts_as
+from ..tables.fuels import coming_from
 from .bill import Row, bill
 
 TABLE = "kit_common_practice.toml"
@@ -62,7 +64,7 @@ WHY = {
     "line": "As planned and a tenth more.",
     "regulator": "Its vent points down.",
 }
-GASES = (*PIPED, "butane_mix")
+GASES = coming_from("vessels", "meter", "cartridge")
 # A set shows its load by itself, where it has a controller; nobody brings one.
 ON_THE_SET = ("set_controller",)
 FOR_GAS = ("manometer", "gas_detector", "gas_meter")
@@ -181,7 +183,7 @@ def _instruments(plan: Plan) -> Iterator[KitItem]:
                     {},
                     "Pressure test. Never oxygen, never fuel gas.",
                 )
-        if own.unit.facts["source"] == "cylinders" and own.unit.facts["fuel"] == "propane":
+        if own.unit.facts["source"] == "cylinders":
             wanted.setdefault("scale", []).append("the weight at which to change over")
     for kind, titles in wanted.items():
         asked = kinds()[kind].checks_s
@@ -236,7 +238,7 @@ def _beside(plan: Plan, built: Sequence[Row]) -> Iterator[KitItem]:
         )
     for own in plan.commissioned:
         facts = own.unit.facts
-        if facts["class"] in SETS and facts["fuel"] == "natural_gas" and facts["hose"] == "no":
+        if facts["class"] in SETS and facts["source"] == "meter" and facts["hose"] == "no":
             yield KitItem(
                 "connector:set",
                 "hoses",
@@ -286,7 +288,7 @@ def _tools(material: str, size: str) -> Iterator[KitItem]:
 def _oil(plan: Plan) -> Iterator[KitItem]:
     lowest = plan.placed.job.site.outside_lowest_c
     for c in plan.commissioned:
-        row = next((o for o in _table()["oil"] if c.unit.facts["class"] in o["classes"]), None)
+        row = next((o for o in _table()["oil"] if counts_as(c.unit.facts["class"], o["classes"])), None)
         if row:
             engine = "diesel" if c.unit.facts["fuel"] == "diesel" else "spark"
             grades = [g for g in _table()["grade"] if g["engine"] == engine]

@@ -5,11 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ..document.sheets import Heater
+from ..tables.classes import that_are
 from .placed import Machine
 
 # Change over at 20 %; construction heaters with a vent and large sets keep 30 % (common practice).
 RESERVE_USUAL, RESERVE_STRICT = 0.2, 0.3
-STRICT_CLASSES = {"indirect_forced_air"}
+STRICT_CLASSES = that_are("strict_on_pressure")
 
 
 @dataclass(frozen=True)

@@ -6,58 +6,26 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 
 from ..document.job import AppliancePart, FilterPart, LinePart
-from ..document.sheets import Heater
 from ..figures.numerics import total
 from ..physics.fuel.properties import fuel as fuel_of
 from ..physics.fuel.viscosity import Grade, density_kg_per_m3, viscosity_m2_per_s
 from ..physics.pipes import materials
 from ..physics.pipes.liquid_line import GRAVITY_M_PER_S2, drop_pa
 from ..physics.pipes.materials import Pipe
+from ..tables.classes import Draws, classes
+from .classes import class_of
 from .gas import At
 from .nodes import Node, above
 from .placed import Machine, PlacedSupply
 from .sections import fittings_of
-
-INHG_PA = 3386.389
-
-
-@dataclass(frozen=True)
-class Draws:
-    """How a kind of heater or engine gets its fuel; heads and limits where its data sheet is silent. `drawn_times` is how often
-    what is burnt goes through the line: an engine sends the rest back."""
-
-    by_gravity: bool
-    least_head_m: float = 0.0
-    most_head_m: float = 0.0
-    suction_most_pa: float = 0.0
-    thickest_mm2_per_s: float = 12.0
-    fill_l_per_h: float = 0.0
-    drawn_times: float = 1.0
-
-
-# From memory: a metering valve wants 6 in to 8 ft of fuel above it; a single-stage pump sucks 10 in of mercury; a metering
-# pump of a 12 V heater about half a metre; burners take up to 11 or 12 mm²/s, a used-oil pump a few hundred. An engine's lift
-# pump may suck 4 in of mercury, draws three times what is burnt and returns the rest, and is primed by hand.
-DRAWS = {
-    "pot_burner": Draws(True, least_head_m=0.15, most_head_m=2.4, thickest_mm2_per_s=15.0),
-    "air_12v": Draws(False, suction_most_pa=5000.0, thickest_mm2_per_s=12.0, fill_l_per_h=2.0),
-    "direct_forced_air": Draws(False, suction_most_pa=4 * INHG_PA, thickest_mm2_per_s=11.0, fill_l_per_h=15.0),
-    "indirect_forced_air": Draws(False, suction_most_pa=10 * INHG_PA, thickest_mm2_per_s=11.0, fill_l_per_h=45.0),
-    "waste_oil": Draws(False, suction_most_pa=10 * INHG_PA, thickest_mm2_per_s=350.0, fill_l_per_h=20.0),
-    "diesel_portable": Draws(False, suction_most_pa=4 * INHG_PA, thickest_mm2_per_s=12.0, fill_l_per_h=30.0, drawn_times=3.0),
-    "large": Draws(False, suction_most_pa=4 * INHG_PA, thickest_mm2_per_s=12.0, fill_l_per_h=60.0, drawn_times=3.0),
-}
 
 
 def draws_of(machine: Machine) -> Draws | None:
     """Return how a machine draws liquid fuel, None where its class does not.
 
     Arguments: machine.
-    Source: DRAWS.
     """
-    if machine.sheet is None:
-        return None
-    return DRAWS.get(machine.sheet.heater_class if isinstance(machine.sheet, Heater) else machine.sheet.generator_class)
+    return classes()[class_of(machine.sheet)].draws if machine.sheet else None
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,7 @@ from typing import Any, Literal, TypeAlias, get_args
 from .. import tables
 from ..figures.report import StageReport
 from ..plan import Plan
+from ..tables.classes import counts_as, that_have
 from .entries import Counted, counted, of_kind
 from .fuel_use import ChangeOver, Hungriest, NextVisit
 from .kinds import Entry, Hours, Serviced, seconds
@@ -20,7 +21,7 @@ MONTH_S = 365.25 / 12 * 24 * HOUR_S
 # Without two readings of its hour meter a machine in use is taken to run half of the time, one that waits for an outage its weekly
 # twelve minutes (from memory).
 RUNS, RUNS_STANDING_BY = 0.5, 0.2 / 168
-STANDS_BY = ("gaseous_standby", "large")
+STANDS_BY = that_have("transfer")
 DueKind: TypeAlias = Literal["change_over", "order", "visit", "look", "test", "service", "permit", "calibration", "requalify"]
 KINDS: tuple[DueKind, ...] = get_args(DueKind)
 # Vessels are ordered so long before the soonest change-over (common practice: the next working day).
@@ -107,7 +108,7 @@ def _looks(made: Plan, log: list[Entry], report: StageReport) -> Iterator[DueIte
     soonest = [row.at_s for row in report.table(NextVisit)]
     for machine, word, name in _machines(made):
         for look in looks:
-            if word in look["classes"]:
+            if counts_as(word, look["classes"]):
                 every = look["every_h"] * HOUR_S
                 soonest.append(last + every)
                 yield DueItem("look", f"{look['key']}.{machine}", machine, name, look["title"], last + every, every, look["say"])
@@ -132,7 +133,7 @@ def _service(made: Plan, log: list[Entry], signed_s: Mapping[str, float]) -> Ite
             continue
         own = made.planned.of_machine(machine, log)
         for service in tables.toml("schedule_common_practice.toml")["service"]:
-            if word in service["classes"] and fuels[machine] in service.get("fuels", (fuels[machine],)):
+            if counts_as(word, service["classes"]) and fuels[machine] in service.get("fuels", (fuels[machine],)):
                 yield _serviced(service, machine, word, name, own, begun)
 
 

@@ -17,6 +17,7 @@ from ..physics.fuel.properties import fuel as fuel_of
 from ..plan import Plan
 from ..plant.nodes import below, order
 from ..plant.placed import Machine, PlacedSupply
+from ..tables.fuels import fuels, source_of
 
 # The step of a stop procedure that shuts the source, and the one by which a set waits for the next outage again.
 SOURCE_SHUT, BACK_TO_AUTO = "source_shut", "auto_back"
@@ -158,7 +159,7 @@ def can_be_shut(supply: PlacedSupply) -> bool:
     Arguments: supply.
     Source: the path.
     """
-    if supply.fuel in ("propane", "natural_gas", "butane_mix"):
+    if source_of(supply.fuel) in ("vessels", "meter", "cartridge"):
         return True
     return any(isinstance(p, ShutOff) or (isinstance(p, LinePart) and p.valves) for p in supply.given.parts)
 
@@ -169,15 +170,10 @@ def _starts_by_itself(supply: PlacedSupply) -> bool:
 
 
 def _source(supply: PlacedSupply, names: Mapping[str, str]) -> StopAct:
-    words = {
-        "propane": "{name}: every vessel valve shut by hand.",
-        "natural_gas": "{name}: shut-off at the meter closed.",
-        "butane_mix": "{name}: cartridges off, outdoors, unscrewed, capped.",
-    }
     machines = " and ".join(names[m.id] for m in supply.machines if m.draws)
     return StopAct(
         supply.given.id,
-        words.get(supply.fuel, "{name}: tank valve shut."),
+        fuels()[supply.fuel].stop if supply.fuel in fuels() else "{name}: shut.",
         "Last: {machines} burn nothing any more.",
         {"name": supply.name, "machines": machines},
     )
@@ -200,7 +196,7 @@ def _of_sources(plan: Plan, left_s: Mapping[str, float]) -> Iterator[Loss]:
         machines = [m for m in supply.machines if m.draws and m.fuel == supply.fuel]
         if not machines:
             continue
-        if supply.fuel == "natural_gas":
+        if source_of(supply.fuel) == "meter":
             left, known = None, "the meter feeds on; the utility knows of cuts"
         elif supply.given.id in left_s:
             left, known = left_s[supply.given.id], "measured: to change-over by the log"
@@ -229,10 +225,11 @@ def _planned_s(plan: Plan, supply: PlacedSupply, machines: Sequence[Machine]) ->
     vessel = plan.placed.catalogue.vessels.get(storage.vessel)
     if not draw_w:
         return None
-    if supply.fuel == "propane" and vessel and storage.count:
+    comes_from = source_of(supply.fuel)
+    if comes_from == "vessels" and vessel and storage.count:
         usable = vessel.full_kg * storage.count * (1 - (storage.reserve_fraction or 0.0))
-        return rounded(usable * fuel_of("propane").gross_j_per_kg / draw_w)
-    if supply.fuel in ("diesel", "kerosene", "petrol", "waste_oil") and liquid.tank_m3:
+        return rounded(usable * fuel_of(supply.fuel).gross_j_per_kg / draw_w)
+    if comes_from == "tank" and liquid.tank_m3:
         found = fuel_of(supply.fuel)
         litres = liquid.tank_m3 * (liquid.tanks or 1) * 1000
         return rounded(litres * found.liquid_kg_per_l * found.gross_j_per_kg / draw_w) if found.liquid_kg_per_l else None

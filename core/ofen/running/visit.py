@@ -11,6 +11,8 @@ from ..document import Json, Option, specs
 from ..figures.numerics import rounded
 from ..plan import Plan
 from ..plant.planned import PlannedMachine, PlannedSupply
+from ..tables.classes import classes, that_are
+from ..tables.fuels import source_of
 from .entries import counted, newest
 from .fuel_left import FULL_AT, left_of
 from .kinds import KINDS, ChangedOver, Delivered, Entry
@@ -19,7 +21,7 @@ from .rate import rate_of_use
 HOUR_S = 3600.0
 # Up to here a vessel is lifted onto a scale; larger ones are read by their float gauge.
 SCALE_MOST_KG = 60.0
-VENTED_NOT = ("direct_forced_air", "radiant_cylinder", "radiant_cartridge", "catalytic")
+VENTED_NOT = that_are("unvented")
 # How far a reading may lie from the last one, and what a press of + or - changes it by, in SI (from memory).
 APART = {"temperature": 15.0, "voltage": 12.0, "current": 25.0, "frequency": 2.0, "share_ppm": 20e-6}
 STEPS = {
@@ -74,7 +76,7 @@ def wanted(made: Plan, entries: Iterable[Entry], now_s: float) -> list[VisitFiel
 
 
 def _supply(made: Plan, supply: PlannedSupply, log: list[Entry], now_s: float) -> Iterator[VisitField]:
-    if not supply.machines and supply.fuel != "propane":
+    if not supply.machines and source_of(supply.fuel) != "vessels":
         return
     own = made.planned.own(supply, log)
     left = left_of(supply, own, made.planned.barometer_pa)
@@ -89,7 +91,7 @@ def _supply(made: Plan, supply: PlannedSupply, log: list[Entry], now_s: float) -
     use = {"weight": each, "gauge": _gauge_per_s(supply, per_s)}.get(means)
     for n in range(1, supply.vessels + 1) if supply.vessel or supply.tank else ():
         yield _amount(supply, means, n, own, now_s, use)
-    if supply.fuel == "propane":
+    if source_of(supply.fuel) == "vessels":
         yield _look(supply.id, supply.name, "frost", log)
 
 
@@ -161,11 +163,12 @@ def _machine(machine: PlannedMachine, log: list[Entry], now_s: float) -> Iterato
     if heater.airflow_m3_per_s:
         yield _read(machine.id, machine.name, "air", "out", log)
         yield _read(machine.id, machine.name, "air", "in", log)
-    if heater.heater_class == "air_12v":
+    looked_at = classes()[heater.heater_class].visit
+    if looked_at.battery == "yes":
         yield _read(machine.id, machine.name, "volts", "battery", log)
-    if heater.heater_class in ("radiant_cylinder", "radiant_cartridge", "pot_burner", "catalytic"):
-        yield _read(machine.id, machine.name, "surface", "face" if heater.heater_class != "pot_burner" else "flue", log)
-    if heater.heater_class != "catalytic":
+    if looked_at.surface:
+        yield _read(machine.id, machine.name, "surface", looked_at.surface, log)
+    if looked_at.flame == "yes":
         yield _look(machine.id, machine.name, "flame", log)
 
 

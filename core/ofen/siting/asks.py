@@ -24,7 +24,7 @@ def limit(sheet: Heater | Generator, on_sheet: str, name: str) -> tuple[float, s
     """Return a limit with whose word it is: the data sheet's, else that of the class; None where neither says anything.
 
     Arguments: sheet; on_sheet, the field of the data sheet; name of the entry of the class.
-    Source: data sheet; tables/siting_by_class.toml.
+    Source: data sheet; the record of its class.
     """
     own = getattr(sheet, on_sheet, None)
     if own is not None:

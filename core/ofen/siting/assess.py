@@ -6,6 +6,7 @@ from ..equipment.heaters import ChosenUnit
 from ..figures.report import StageReport
 from ..need.heat import HeatNeed
 from ..plant.placed import Placed
+from ..tables.classes import is_a
 from . import before_work, blowing, breathing, clearances, drawing, earthing, exhaust, plugs, vents, ways
 from .layout import lay_out
 
@@ -29,7 +30,7 @@ def assess(placed: Placed, units: list[ChosenUnit], need: HeatNeed) -> StageRepo
     clearances.assess(report, placed, layout)
     ways.assess(report, placed, layout)
     exhaust.assess(report, placed, layout)
-    if any(m.place.position == "inside" for m, h in placed.heaters if h.heater_class.endswith("forced_air")):
+    if any(m.place.position == "inside" for m, h in placed.heaters if is_a(h.heater_class, "forced_air")):
         report.judge("siting.position.inside", "siting", "siting.usual.position")
     breathing.assess(report, placed, units, need)
     vents.assess(report, placed)

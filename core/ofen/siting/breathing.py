@@ -19,6 +19,7 @@ from ..physics.air import indoor as indoor_air
 from ..physics.air.atmosphere import pressure_pa as barometer_at
 from ..physics.air.indoor import CO2_MOST, CO_MOST, O2_LEAST, OUTSIDE_CO2, OUTSIDE_O2, IndoorAir, Made
 from ..plant.placed import Placed
+from ..tables.classes import classes, is_a
 from . import combustion_air
 
 # Heat passes from the air to an inner surface through 0.13 m²K/W (EN ISO 6946, from memory).
@@ -78,17 +79,17 @@ def assess(report: StageReport, placed: Placed, units: list[ChosenUnit], need: H
     places = {m.id: m.place for m in placed.machines}
     warming = [u for u in units if not u.serves]
     inside = [u for u in warming if places[u.id].position == "inside"]
-    flames = [u for u in warming if u.heater.firing == "direct" and (u in inside or u.heater.heater_class == "direct_forced_air")]
+    flames = [u for u in warming if u.heater.firing == "direct" and (u in inside or is_a(u.heater.heater_class, "blown_flame"))]
     engines = any(True for _ in placed.generators)
     _alarm(report, placed, bool(warming or engines))
     _guards(report, [u for u in flames if u.heater.ods_altitude_most_m is not None])
-    vented = [u for u in inside if u.heater.firing == "indirect" and u.heater.heater_class != "air_12v"]
+    vented = [u for u in inside if u.heater.firing == "indirect" and "exhaust_pipe" not in classes()[u.heater.heater_class].has]
     spaces = placed.job.need.spaces
     if vented and spaces:
         combustion_air.assess(report, placed, [*vented, *(u for u in flames if u in inside)], spaces[0])
     if not flames:
         return
-    people, loose = placed.job.siting.air.people or 0.0, [u for u in flames if u.heater.heater_class == "direct_forced_air"]
+    people, loose = placed.job.siting.air.people or 0.0, [u for u in flames if is_a(u.heater.heater_class, "blown_flame")]
     if loose and people > MOST_IN_DIRECT_AIR:
         values = {"names": ", ".join(dict.fromkeys(u.heater.name for u in loose)), "found": (people, "count")}
         most = (float(MOST_IN_DIRECT_AIR), "count")
@@ -108,7 +109,7 @@ def unfit_with(job: Job, need: HeatNeed, flames: list[ChosenUnit]) -> tuple[str,
     Arguments: job; need; flames, heaters that burn without a vent. Those lit by hand stand inside, forced air is blown in from outside.
     Source: as `assess`, so that what is ranked is what is judged once it is chosen.
     """
-    inside = [u for u in flames if u.heater.heater_class != "direct_forced_air"]
+    inside = [u for u in flames if not is_a(u.heater.heater_class, "blown_flame")]
     breathed = _breathed(job, flames, inside, need)
     if breathed is None:
         return None
@@ -165,7 +166,7 @@ def _duty(flames: list[ChosenUnit], need: HeatNeed) -> float:
 
 def _share(unit: ChosenUnit, duty: float) -> float:
     """Forced air goes by its thermostat; what is lit by hand burns at full fire, the cautious side."""
-    return duty if unit.heater.heater_class == "direct_forced_air" else 1.0
+    return duty if is_a(unit.heater.heater_class, "blown_flame") else 1.0
 
 
 def _co_to_co2(heater: Heater) -> float:

@@ -25,7 +25,7 @@ def assess(report: StageReport, placed: Placed, layout: Layout) -> None:
     """Judge the places of machines and vessels into the Siting report.
 
     Arguments: report (added to), placed, layout.
-    Source: data sheets; tables/siting_by_class.toml; NFPA 58 for vessels (from memory).
+    Source: data sheets; the records of their classes; NFPA 58 for vessels (from memory).
     """
     for group in alike(placed):
         asks = list(asked(group, layout))

@@ -8,9 +8,10 @@ from ..document.fields import labels, missing
 from ..document.siting import Earthing
 from ..figures.report import StageReport
 from ..plant.placed import Placed
+from ..tables.classes import that_have
 from .standing import Standing, alike
 
-FIXED = ("gaseous_standby", "large")
+FIXED = that_have("transfer")
 
 
 def assess(report: StageReport, placed: Placed) -> None:

@@ -14,6 +14,7 @@ from ..figures.report import StageReport
 from ..physics.air.draught import LEFT_OF_DRAUGHT, draught_pa
 from ..plant.classes import of_class
 from ..plant.placed import Placed
+from ..tables.classes import classes, that_have
 from .asks import limit
 from .standing import Standing, alike
 
@@ -23,7 +24,7 @@ WALL_LEAST_M = 0.6096
 SLOPE_LEAST = 0.1
 # A vent without a fan ends 4 ft from doors and windows (NFPA 54, from memory).
 OPENING_LEAST_M = 1.2192
-VENTED = ("indirect_forced_air", "waste_oil", "pot_burner", "air_12v")
+VENTED = (*that_have("chimney"), *that_have("exhaust_pipe"))
 
 
 @dataclass(frozen=True)
@@ -51,7 +52,11 @@ def assess(report: StageReport, placed: Placed) -> None:
 
 def _vent(report: StageReport, placed: Placed, group: Standing, heater: Heater) -> None:
     vent, at = group.place.vent, f"{group.at}.vent"
-    unseen = list(_small(report, group, vent, at)) if heater.heater_class == "air_12v" else list(_large(report, group, vent, at))
+    unseen = (
+        list(_small(report, group, vent, at))
+        if "exhaust_pipe" in classes()[heater.heater_class].has
+        else list(_large(report, group, vent, at))
+    )
     if vent.sags == "yes":
         report.judge("siting.vent.sags", group.subject, f"{at}.sags", name=group.name)
     elif vent.sags is None:

@@ -27,6 +27,7 @@ from ..plant.nodes import Node, order, put_flows
 from ..plant.placed import Placed, PlacedSupply
 from ..plant.readings import SupplyPlant
 from ..plant.vessels import Source
+from ..tables.classes import is_a
 from . import cost, fuel_choice, night, path_drawing
 from .gas import chain, inlets, lines, subsets
 from .gas.walk import Walk
@@ -308,7 +309,7 @@ def _vessels(
 def _burners_on(demand: Demand, outside_c: float) -> dict[str, float]:
     """The share of an hour so cold that each heater with a thermostat burns, by its id, as far as the need tells it."""
     share = demand.burner_share(outside_c)
-    goes_by_itself = [u for u in demand.units if not u.serves and u.heater.heater_class.endswith("forced_air")]
+    goes_by_itself = [u for u in demand.units if not u.serves and is_a(u.heater.heater_class, "forced_air")]
     return {} if share is None else {u.id: share for u in goes_by_itself}
 
 

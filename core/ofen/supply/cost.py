@@ -16,10 +16,11 @@ from ..physics.fuel.properties import fuel as fuel_of
 from ..physics.fuel.properties import told_amount
 from ..plant.placed import Placed
 from ..plant.ratings import fuel_a_day_j
+from ..tables.fuels import coming_from
 from .fuel_choice import hours_s, price_per_j
 
 DAY_S = 86_400.0
-BY_THE_LITRE = ("diesel", "kerosene", "petrol", "waste_oil")
+BY_THE_LITRE = coming_from("tank")
 
 
 @dataclass(frozen=True)

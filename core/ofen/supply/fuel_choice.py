@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
 
-from .. import tables
 from ..document.job import Job
 from ..document.sheets import FUEL_WORDS, FUELS, Generator, Heater
 from ..equipment.heaters import warmth_w
@@ -18,34 +16,10 @@ from ..physics.fuel.properties import gas
 from ..physics.fuel.viscosity import grades
 from ..plant.catalogue import Catalogue
 from ..plant.ratings import Rating, energy_a_day_j, fuel_a_day_j, fuel_for, fuel_of_unit, input_at_w, rating
+from ..tables.fuels import fuels
 
 KWH_J = 3.6e6
 WANTED_WITHOUT_WORD_S = 24 * 3600.0
-
-
-@dataclass(frozen=True)
-class Behaviour:
-    """How a fuel behaves in the cold and in store."""
-
-    works_down_to_c: float
-    cold: str
-    keeps: str
-    fill: str
-    fill_kg: float | None
-
-
-@cache
-def behaviours() -> dict[str, Behaviour]:
-    """Return how each fuel behaves.
-
-    Source: tables/fuels_common_practice.csv.
-    """
-    return {
-        r["fuel"]: Behaviour(
-            float(r["works_down_to_c"]), r["cold"], r["keeps"], r["fill"], float(r["fill_kg"]) if r["fill_kg"] else None
-        )
-        for r in tables.rows("fuels_common_practice.csv")
-    }
 
 
 def price_per_j(job: Job, fuel: str) -> float | None:
@@ -58,9 +32,10 @@ def price_per_j(job: Job, fuel: str) -> float | None:
     if price is None:
         return None
     known = fuel_of(fuel)
-    if fuel == "natural_gas":
-        return float(price) / gas("natural_gas").gross_j_per_m3_at_15c
-    per_kg = price if fuel in ("propane", "butane_mix") else price / (known.liquid_kg_per_l or 1.0)
+    sold_by = fuels()[fuel].sold_by
+    if sold_by == "m3":
+        return float(price) / gas(fuel).gross_j_per_m3_at_15c
+    per_kg = price if sold_by == "kg" else price / (known.liquid_kg_per_l or 1.0)
     return float(per_kg) / known.gross_j_per_kg
 
 
@@ -144,9 +119,9 @@ def cold_of(job: Job, fuel: str) -> tuple[float, float]:
     """Return how cold a fuel gets on this job, and down to where it works (°C): of its supply's grade and place where there is one.
 
     Arguments: job, with its lowest outside temperature; fuel.
-    Source: the supply; cloud points of tables/liquid_fuels_from_memory.csv; else tables/fuels_common_practice.csv.
+    Source: the supply; cloud points of its grades; else the record of the fuel.
     """
-    lowest, works = job.site.outside_lowest_c, behaviours()[fuel].works_down_to_c
+    lowest, works = job.site.outside_lowest_c, fuels()[fuel].works_down_to_c
     assert lowest is not None
     own = next((s.liquid for s in job.supplies if (s.fuel or "propane") == fuel and s.liquid.grade), None)
     if own is None or (own.grade or "") not in grades():
@@ -161,7 +136,7 @@ def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator], carr
     running = [r for g in sets if (r := rating(g, fuel, job.site))]
     every = len(burning) == len(heaters) if heaters else len(running) == len(sets)
     names = [*(h.name for h, _ in burning), *(g.name for g in sets if g.on(fuel))]
-    known, behaves = fuel_of(fuel), behaviours()[fuel]
+    known, behaves = fuel_of(fuel), fuels()[fuel]
     if heaters:
         taken = total(input_at_w(h, b, altitude) for h, b in burning)
         warmed = total(warmth_w(h, b, input_at_w(h, b, altitude)) for h, b in burning)
@@ -183,9 +158,9 @@ def _row(job: Job, fuel: str, heaters: list[Heater], sets: list[Generator], carr
         hours_a_fill_s=None if behaves.fill_kg is None or not taken else rounded(behaves.fill_kg * known.gross_j_per_kg / taken),
         fill=behaves.fill,
         fills=None if behaves.fill_kg is None or not taken else -int(-whole_kg // behaves.fill_kg),
-        weight_kg=None if fuel == "natural_gas" or not taken else rounded(whole_kg),
+        weight_kg=None if not behaves.is_stored or not taken else rounded(whole_kg),
         output_lost=_output_lost(fuel, heaters, sets),
-        least_vessel_kg=rounded(total(h.least_vessel_kg for h, _ in burning)) if fuel == "propane" else None,
+        least_vessel_kg=rounded(total(h.least_vessel_kg for h, _ in burning)) if behaves.comes_from == "vessels" else None,
         cold=behaves.cold,
         cold_fits=found_c >= works_c,
         keeps=behaves.keeps,

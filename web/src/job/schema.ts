@@ -46,7 +46,7 @@ function nodeAt(schema: Node, path: string, kind?: Json): Node | null {
 export const formatOf = (schema: Node): string => String(property(schema, "format")?.["const"]);
 
 /** The names of the plain values of an entry, as the schema orders them; `kind` tells entries of a mixed list apart. */
-export function namesAt(schema: Node, path: string, kind: string): string[] {
+export function namesAt(schema: Node, path: string, kind?: string): string[] {
   const node = nodeAt(schema, path, kind);
   const either =
     node && Array.isArray(node["oneOf"]) ? node["oneOf"].filter(isNode).find((n) => property(n, "kind")?.["const"] === kind) : node;

@@ -9,6 +9,8 @@ from functools import cache
 from importlib.resources import files
 from typing import Any, ClassVar, NamedTuple
 
+from ...tables.classes import counts_as
+
 TABLE = "instruments_common_practice.toml"
 # What is tried of an instrument before it is trusted, as it is asked for and as it is done.
 CHECKS = {
@@ -78,7 +80,7 @@ def asked_of(machine_class: str) -> frozenset[str]:
     Arguments: machine_class, of a heater or a generator.
     Source: tables/instruments_common_practice.toml.
     """
-    return frozenset(q for row in _table()["asked"] if machine_class in row["classes"] for q in row["quantities"])
+    return frozenset(q for row in _table()["asked"] if counts_as(machine_class, row["classes"]) for q in row["quantities"])
 
 
 def read_by(quantity: str) -> list[str]:

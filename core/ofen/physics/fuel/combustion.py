@@ -5,14 +5,11 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...figures.errors import UnknownEntry
-from .properties import fuel as fuel_of
+from ...figures.numerics import total
+from ...tables.fuels import fuels
 
 _MOLAR_G = {"C": 12.011, "H": 1.008, "O": 15.999}
 _FORMULA = {"propane": (3, 8), "n_butane": (4, 10), "methane": (1, 4)}
-# Carbon in a kilogram of a liquid fuel, the rest taken as hydrogen (from memory).
-_CARBON = {"diesel": 0.865, "kerosene": 0.858, "petrol": 0.864, "waste_oil": 0.868}
-METHANE_GROSS_J_PER_KG = 55.5e6
-BUTANE_IN_MIX = 0.7
 
 
 @dataclass(frozen=True)
@@ -35,10 +32,11 @@ def products_kg_per_kg(fuel: str) -> tuple[float, float]:
         atoms = _FORMULA[fuel]
         fuel_g = atoms[0] * _MOLAR_G["C"] + atoms[1] * _MOLAR_G["H"]
         carbon = atoms[0] * _MOLAR_G["C"] / fuel_g
-    elif fuel in _CARBON:
-        carbon = _CARBON[fuel]
     else:
-        raise UnknownEntry("fuels", fuel)
+        record = fuels().get(fuel)
+        if record is None or record.carbon is None:
+            raise UnknownEntry("fuels", fuel)
+        carbon = record.carbon
     co2 = carbon * (_MOLAR_G["C"] + 2 * _MOLAR_G["O"]) / _MOLAR_G["C"]
     water = (1 - carbon) * (2 * _MOLAR_G["H"] + _MOLAR_G["O"]) / (2 * _MOLAR_G["H"])
     return co2, water
@@ -51,16 +49,13 @@ def burnt(fuel: str) -> Burnt:
     Errors: UnknownEntry.
     Source: `products_kg_per_kg`; natural gas as methane of the same heat; a cartridge as 70 % butane by mass.
     """
-    if fuel == "natural_gas":
-        co2, water = products_kg_per_kg("methane")
-        gross = METHANE_GROSS_J_PER_KG
-    elif fuel == "butane_mix":
-        parts = [(BUTANE_IN_MIX, products_kg_per_kg("n_butane")), (1 - BUTANE_IN_MIX, products_kg_per_kg("propane"))]
-        co2, water = (parts[0][0] * parts[0][1][n] + parts[1][0] * parts[1][1][n] for n in (0, 1))
-        gross = fuel_of(fuel).gross_j_per_kg
-    else:
-        co2, water = products_kg_per_kg(fuel)
-        gross = fuel_of(fuel).gross_j_per_kg
+    record = fuels().get(fuel)
+    if record is None:
+        raise UnknownEntry("fuels", fuel)
+    shares = record.burns_as or {fuel: 1.0}
+    parts = [(share, products_kg_per_kg(substance)) for substance, share in shares.items()]
+    co2, water = (total(share * made[n] for share, made in parts) for n in (0, 1))
+    gross = record.burns_as_gross_j_per_kg or record.gross_j_per_kg
     # All the oxygen of what leaves came out of the air.
     oxygen = co2 + water - 1
     return Burnt(co2 / gross, water / gross, oxygen / gross)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ...figures.errors import UnknownEntry
+from ...tables.fuels import fuels, source_of
 
 GAS_CONSTANT = 8.314462618
 REFERENCE_K = 288.15
@@ -40,12 +41,18 @@ class Gas:
         return self.net_j_per_kg / self.gross_j_per_kg
 
 
-# Heating values: published (ISO 6976 pure components), checked with thermochemical libraries. Natural gas is set so
-# that it gives 38.3 MJ/m³ gross. pipe_gravity, viscosity in cP and Y are those the published pipe tables were made
-# with: NFPA 54 (from memory); propane there is 1.50 against 1.522 by its molar mass.
 _GASES = {
-    "propane": Gas("propane", 1.522, 50.3e6, 46.3e6, 1.50, 0.008, 0.9910),
-    "natural_gas": Gas("natural_gas", 0.60, 38.3e6 / (0.60 * 1.22498), 0.9013 * 38.3e6 / (0.60 * 1.22498), 0.60, 0.012, 0.9992),
+    f.key: Gas(
+        f.key,
+        f.gas.specific_gravity,
+        f.gross_j_per_kg,
+        f.net_j_per_kg,
+        f.gas.pipe_gravity,
+        f.gas.viscosity_cp,
+        f.gas.high_pressure_y,
+    )
+    for f in fuels().values()
+    if f.gas is not None
 }
 
 
@@ -77,16 +84,6 @@ class Fuel:
         return self.net_j_per_kg / self.gross_j_per_kg
 
 
-_LIQUIDS = {
-    "diesel": Fuel("diesel", 45.6e6, 42.8e6, 0.84),
-    "kerosene": Fuel("kerosene", 46.2e6, 43.1e6, 0.80),
-    "petrol": Fuel("petrol", 46.5e6, 43.4e6, 0.745),
-    "waste_oil": Fuel("waste_oil", 43.0e6, 41.0e6, 0.89),
-    "butane_mix": Fuel("butane_mix", 0.7 * 49.5e6 + 0.3 * 50.3e6, 0.7 * 45.7e6 + 0.3 * 46.3e6, 0.56),
-}
-PROPANE_LIQUID_KG_PER_L = 0.507
-
-
 def fuel(name: str) -> Fuel:
     """Return what a fuel holds, gas or liquid.
 
@@ -94,13 +91,10 @@ def fuel(name: str) -> Fuel:
     Errors: UnknownEntry.
     Source: ISO 6976 for the gases; liquids common practice; a cartridge taken as 70 % butane and 30 % propane by mass.
     """
-    if name in _GASES:
-        g = _GASES[name]
-        return Fuel(name, g.gross_j_per_kg, g.net_j_per_kg, PROPANE_LIQUID_KG_PER_L if name == "propane" else None)
-    try:
-        return _LIQUIDS[name]
-    except KeyError:
-        raise UnknownEntry("fuels", name) from None
+    record = fuels().get(name)
+    if record is None:
+        raise UnknownEntry("fuels", name)
+    return Fuel(name, record.gross_j_per_kg, record.net_j_per_kg, record.liquid_kg_per_l)
 
 
 def flow_m3_per_s(gas: Gas, input_w: float, barometer_pa: float = REFERENCE_PA) -> float:
@@ -131,6 +125,6 @@ def told_amount(fuel_name: str, kg: float) -> tuple[float, str]:
 
 
 def _told(fuel_name: str, mass: float, by_weight: str, by_volume: str) -> tuple[float, str]:
-    if fuel_name != "natural_gas":
+    if source_of(fuel_name) != "meter":
         return mass, by_weight
     return mass / gas(fuel_name).density_kg_per_m3_at_15c, by_volume

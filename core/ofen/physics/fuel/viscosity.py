@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from functools import cache
 from math import exp, log
 
-from ... import tables
 from ...figures.errors import OutOfRange, UnknownEntry
+from ...tables.fuels import fuels
 
 # Density falls by about this share a kelvin (petroleum, from memory).
 EXPANSION_PER_K = 0.00083
@@ -32,22 +32,9 @@ class Grade:
 def grades() -> dict[str, Grade]:
     """Return the grades known.
 
-    Source: tables/liquid_fuels_from_memory.csv.
+    Source: the records of the fuels.
     """
-    return {
-        r["grade"]: Grade(
-            r["grade"],
-            r["fuel"],
-            r["reads"],
-            float(r["cold_c"]),
-            float(r["cold_mm2_per_s"]),
-            float(r["warm_c"]),
-            float(r["warm_mm2_per_s"]),
-            float(r["cloud_c"]),
-            float(r["density_kg_per_m3"]),
-        )
-        for r in tables.rows("liquid_fuels_from_memory.csv")
-    }
+    return {g.id: Grade(fuel=f.key, **vars(g)) for f in fuels().values() for g in f.grades}
 
 
 def grade(name: str) -> Grade:

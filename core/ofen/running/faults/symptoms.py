@@ -21,7 +21,8 @@ from .evidence import METERS
 
 FOLDER = "running/faults"
 # People first, then what stops the machine, then the rest.
-FILES = ("gas", "heat", "engine")
+# In this order; a file of its own, as a class of machines brings it, comes after them.
+FIRST = ("gas", "heat", "engine")
 READ_SIDES = ("within", "low", "high", "droop")
 MOST = 5
 WORDS_OF_DANGER = ("joint leaks", "relief vents", "smell of gas", "co alarm")
@@ -94,7 +95,8 @@ def symptoms() -> dict[str, Symptom]:
     """
     found: dict[str, Symptom] = {}
     faults: list[Fault] = []
-    for file in FILES:
+    there = {f.name.removesuffix(".toml") for f in files("ofen").joinpath(FOLDER).iterdir() if f.name.endswith(".toml")}
+    for file in (*FIRST, *sorted(there - set(FIRST))):
         text = files("ofen").joinpath(f"{FOLDER}/{file}.toml").read_text(encoding="utf-8")
         for row in tomllib.loads(text)["symptom"]:
             made = _symptom(row)

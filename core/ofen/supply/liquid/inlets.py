@@ -5,8 +5,8 @@ from __future__ import annotations
 from ...document.job import AppliancePart, LinePart
 from ...figures.numerics import total
 from ...physics.pipes.liquid_line import fill_time_s, volume_m3
-from ...plant.liquid import Draws
 from ...plant.nodes import Node, above
+from ...tables.classes import Draws
 from .walk import LiquidWalk
 
 LITRE_PER_HOUR = 0.001 / 3600
@@ -16,7 +16,7 @@ def assess(c: LiquidWalk, node: Node) -> None:
     """Judge one machine's inlet, its way there, and its priming.
 
     Arguments: c, node.
-    Source: `line`; limits of `plant.liquid.DRAWS`.
+    Source: `line`; limits of the records of the classes.
     """
     at, name, draws = f".parts[{node.index}]", node.part.name or node.part.id, c.plant.draws(node)
     if draws is None:

@@ -12,7 +12,7 @@ from ...figures.report import StageReport
 from ...physics.air.atmosphere import pressure_pa as barometer_at
 from ...physics.fuel import blend
 from ...physics.fuel.properties import fuel
-from ..fuel_choice import behaviours
+from ...tables.fuels import fuels
 
 # What a cartridge heater's own regulator needs over the air (from memory).
 LEAST_OVER_AIR_PA = 5000.0
@@ -32,7 +32,7 @@ def assess(report: StageReport, site: Site, wanted_s: float | None, units: list[
     least = barometer_at(site.altitude_m) + LEAST_OVER_AIR_PA
     left = blend.stops_at(site.outside_lowest_c, least)
     coldest = blend.coldest_to_c(EMPTY_ENOUGH, least)
-    each_kg = behaviours()["butane_mix"].fill_kg or 0.0
+    each_kg = fuels()["butane_mix"].fill_kg or 0.0
     input_w = total(u.input_w for u in burning)
     usable = each_kg * (1 - max(left, 0.0))
     count = None

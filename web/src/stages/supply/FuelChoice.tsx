@@ -1,13 +1,12 @@
 // Supply, fuel choice: what each fuel costs, weighs and stands, for the machines chosen.
 import type { Row } from "../../api/client";
 import { useDeferredValue } from "react";
-import { useQuantities } from "../../app/context";
+import { useQuantities, useSurroundings } from "../../app/context";
 import { useStage } from "../../job/context";
+import { namesAt } from "../../job/schema";
 import { StagePart } from "../../ui/answers";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 import { JobField } from "../../ui/JobField";
-
-const PRICES = ["propane", "natural_gas", "butane_mix", "diesel", "kerosene", "petrol", "waste_oil"];
 
 type FuelRow = Row<"fuels">;
 
@@ -16,13 +15,14 @@ type CostRow = Row<"costs">;
 /** Prices at the left, fuels side by side at the right. */
 export function FuelChoice({ holds }: { holds: (name: string) => boolean }) {
   const stage = useStage("supply");
+  const { vocabulary } = useSurroundings();
   const late = useDeferredValue(stage);
   return (
     <StagePart
       given={
         <>
           <p className="pb-1 text-small text-muted">What each costs here, in your own money; leave out what is not to be had.</p>
-          {PRICES.map((f) => (
+          {namesAt(vocabulary.job_schema, "prices").map((f) => (
             <JobField key={f} path={`prices.${f}`} />
           ))}
         </>
