@@ -15,7 +15,7 @@ from ofen import __version__
 from ofen.__main__ import main
 from ofen.document import write
 from ofen.document.job import load
-from ofen.figures.verdicts import STAGES, said
+from ofen.figures.verdicts import PARTS, STAGES, rules, said
 from ofen.handover.reader import Reader
 from ofen.handover.report import AUDIENCES, Given, content
 from ofen.plan import plan
@@ -186,6 +186,16 @@ def test_the_report_holds_everything_in_a_persons_units(depot: dict[str, Any]) -
     inlet = next(f for f in supply["figures"] if f["name"] == "Pressure at Heater 1, all on")
     assert inlet["value"] == "10.1 in w.c."
     assert any("Line B" in i for i in inlet["inputs"])
+
+
+def test_every_verdict_and_figure_stands_on_a_page_of_its_stage(depot: dict[str, Any], hall: dict[str, Any]) -> None:
+    for rule in rules().values():
+        assert rule.part in PARTS[rule.stage], rule.code
+    for document in (depot, hall, example("seedling-house"), example("pontoon-cabin"), example("valve-house")):
+        for report in plan(load(document)).reports:
+            assert {f.key for f in report.figures if f.part not in PARTS[report.stage]} == set()
+            assert all(v.rule.part in PARTS[report.stage] for v in report.verdicts)
+    assert {r.part for r in rules().values()} == {p for parts in PARTS.values() for p in parts}
 
 
 def test_the_night_call_is_asked_for(depot: dict[str, Any]) -> None:

@@ -4,8 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cache
+from typing import ClassVar, cast
 
+from .. import tables
 from .numerics import rounded
+from .verdicts import Part
 
 
 @dataclass(frozen=True)
@@ -19,7 +23,9 @@ class Input:
 
 @dataclass(frozen=True)
 class Figure:
-    """A number, what it is called, how it came about and where the formula is from."""
+    """A number, what it is called, how it came about and where the formula is from; `part` is the page of its stage it stands on."""
+
+    MEMBERS: ClassVar = ("key", "part", "name", "value", "kind", "formula", "inputs", "source")
 
     key: str
     name: str
@@ -28,6 +34,19 @@ class Figure:
     formula: str
     inputs: tuple[Input, ...]
     source: str
+
+    @property
+    def part(self) -> Part:
+        """The page on which it stands, by its key."""
+        return _part(self.key)
+
+
+@cache
+def _part(key: str) -> Part:
+    pages, words = tables.toml("figure_parts.toml"), key.split(".")
+    begins = pages["begins"]
+    at_its_end = pages["ends"].get(words[-1]) if words[0] == "siting" else None
+    return cast(Part, at_its_end or begins.get(".".join(words[:2])) or begins.get(words[0], ""))
 
 
 def figure(

@@ -16,6 +16,32 @@ from .quantities import Quantity, Values
 StageName: TypeAlias = Literal["need", "equipment", "supply", "siting", "commissioning", "running", "handover"]
 Level: TypeAlias = Literal["stop", "caution", "not_checked", "note", "good"]
 STAGES: tuple[StageName, ...] = get_args(StageName)
+# The pages of a stage. What says nothing else belongs to the first one.
+Part: TypeAlias = Literal[
+    "",
+    "heat",
+    "power",
+    "heaters",
+    "generators",
+    "sheets",
+    "path",
+    "choice",
+    "night",
+    "joints",
+    "places",
+    "air",
+    "blowing",
+    "permits",
+]
+PARTS: dict[StageName, tuple[Part, ...]] = {
+    "need": ("heat", "power"),
+    "equipment": ("heaters", "generators", "sheets"),
+    "supply": ("path", "choice", "night", "joints"),
+    "siting": ("places", "air", "blowing", "power", "permits"),
+    "commissioning": ("",),
+    "running": ("",),
+    "handover": ("",),
+}
 LEVELS: tuple[Level, ...] = get_args(Level)
 
 
@@ -30,7 +56,7 @@ class Fix(NamedTuple):
 class Rule:
     """What a verdict code always says; `{name}` stands for a value the check fills in.
 
-    `used` names two values: the first over the second is the share of its limit that is used.
+    `part` is the page of its stage that it stands on. `used` names two values: the first over the second is the share of its limit that is used.
     """
 
     code: str
@@ -42,6 +68,7 @@ class Rule:
     holds_to: str = ""
     fix: str = ""
     used: Sequence[str] = ()
+    part: Part = ""
 
     @property
     def stage(self) -> StageName:
@@ -57,6 +84,7 @@ class Verdict:
         ("code", "rule.code"),
         ("level", "rule.level"),
         ("stage", "rule.stage"),
+        ("part", "rule.part"),
         ("title", "rule.title"),
         ("reason", "rule.reason"),
         ("remedy", "rule.remedy"),
@@ -116,7 +144,12 @@ def rules() -> dict[str, Rule]:
     """
     folder = files("ofen").joinpath("tables/verdicts")
     texts = (folder.joinpath(f"{stage}.toml").read_text(encoding="utf-8") for stage in STAGES)
-    return {code: Rule(code=code, **entry) for text in texts for code, entry in tomllib.loads(text).items()}
+    entries = {code: entry for text in texts for code, entry in tomllib.loads(text).items()}
+    return {code: Rule(code=code, **{"part": _first_part(code), **entry}) for code, entry in entries.items()}
+
+
+def _first_part(code: str) -> Part:
+    return PARTS[cast(StageName, code.split(".", 1)[0])][0]
 
 
 def kept(values: Mapping[str, Quantity | None]) -> Values:

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
+from functools import cache
 from typing import Any, Literal, TypeVar
 
 from .. import document
@@ -149,34 +150,50 @@ def airs_together(log: Iterable[Entry], one: str, other: str) -> Iterator[tuple[
                 yield e.at_s, last[one].value, last[other].value
 
 
+@cache
+def labels(word: str) -> dict[str, str]:
+    """Return what an entry of a kind is called: by the word of its place, by "vessel" where it is of one of several, by "test" where
+    it is one of several tests, else by "".
+
+    Arguments: word of the kind.
+    """
+    kind = KINDS[word]
+    fields = specs(kind)
+    words = {"": kind.TITLE}
+    if "vessel" in fields:
+        words["vessel"] = kind.NTH or f"{kind.TITLE} {{vessel}}"
+    if "test" in fields:
+        words["test"] = f"{kind.TITLE}, {{test}}"
+    for place, reads in fields["where"].options if "where" in fields else ():
+        words[place] = reads if kind.PLACE_SAYS_IT else f"{kind.TITLE}, {reads}"
+    return words
+
+
 def label(entry: Entry) -> str:
-    """Return what an entry is called: its kind's title, or where the choice says it better.
+    """Return what an entry is called.
 
     Arguments: entry.
     """
+    words = labels(entry.KIND)
     if isinstance(entry, Tested):
-        return f"{entry.TITLE}, {entry.test.removeprefix('test_').replace('_', ' ')}"
-    where = specs(type(entry)).get("where")
-    words = dict(where.options).get(entry.place) if where else None
-    if words:
-        return words if isinstance(entry, Air) else f"{entry.TITLE}, {words}"
-    return f"{entry.TITLE} {entry.of_vessel}" if entry.of_vessel else entry.TITLE
+        return words["test"].format(test=entry.test.removeprefix("test_").replace("_", " "))
+    if entry.place in words and entry.place:
+        return words[entry.place]
+    return words["vessel"].format(vessel=entry.of_vessel) if entry.of_vessel else words[""]
 
 
 @dataclass(frozen=True)
 class LogKind:
-    """A kind of log entry: its title, what it speaks of, and the schema of its fields."""
+    """A kind of log entry: its title, what it speaks of, what an entry is called (as `labels`), and the schema of its fields."""
 
     kind: str
     title: str
     of: Literal["supply", "machine", "job"]
+    labels: Mapping[str, str]
     declared: Document
 
 
 def vocabulary() -> list[LogKind]:
-    """Return the kinds that are lines of a log, for screens.
-
-    Source: `kinds`.
-    """
+    """Return the kinds that are lines of a log, for screens."""
     logged = {k: c for k, c in KINDS.items() if c.LOGGED}
-    return [LogKind(k, c.TITLE, c.OF, document.schema(c)) for k, c in logged.items()]
+    return [LogKind(k, c.TITLE, c.OF, labels(k), document.schema(c)) for k, c in logged.items()]

@@ -33,6 +33,9 @@ class Entry:
     TITLE: ClassVar[str] = ""
     OF: ClassVar[Literal["supply", "machine", "job"]] = "job"  # what it speaks of
     LOGGED: ClassVar[bool] = True  # whether it is a line of the log
+    # How one of several vessels is called, and whether the place alone says what was read.
+    NTH: ClassVar[str] = ""
+    PLACE_SAYS_IT: ClassVar[bool] = False
 
     id: str = text("Id", 40, needed=True)
     at: str = moment("At", needed=True)
@@ -94,6 +97,7 @@ class Weight(Entry):
 
     KIND: ClassVar[str] = "weight"
     TITLE: ClassVar[str] = "Vessel on the scale"
+    NTH: ClassVar[str] = "Vessel {vessel} on the scale"
     OF = "supply"
     vessel: int = whole(1, 60, "Vessel", needed=True)
     value: float = number("mass", 0, 5000, "Gross weight", needed=True)
@@ -105,6 +109,7 @@ class Gauge(Entry):
 
     KIND: ClassVar[str] = "gauge"
     TITLE: ClassVar[str] = "Float gauge"
+    NTH: ClassVar[str] = "Gauge of {vessel}"
     OF = "supply"
     vessel: int | None = whole(1, 60, "Vessel", default=1)
     value: float = number("fraction", 0, 1, "Gauge reads", needed=True)
@@ -116,6 +121,7 @@ class Dip(Entry):
 
     KIND: ClassVar[str] = "dip"
     TITLE: ClassVar[str] = "Dipstick"
+    NTH: ClassVar[str] = "Dipstick of {vessel}"
     OF = "supply"
     vessel: int | None = whole(1, 60, "Tank", default=1)
     value: float = number("length", 0, 10, "Depth of fuel", needed=True)
@@ -228,6 +234,7 @@ class Air(Entry):
 
     KIND: ClassVar[str] = "air"
     TITLE: ClassVar[str] = "Air"
+    PLACE_SAYS_IT: ClassVar[bool] = True
     OF = "machine"
     where: str = choice(
         "Where",

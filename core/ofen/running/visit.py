@@ -13,7 +13,7 @@ from ..plan import Plan
 from ..plant.planned import PlannedMachine, PlannedSupply
 from ..tables.classes import classes, that_are
 from ..tables.fuels import source_of
-from .entries import counted, newest
+from .entries import counted, labels, newest
 from .fuel_left import FULL_AT, left_of
 from .kinds import KINDS, ChangedOver, Delivered, Entry
 from .rate import rate_of_use
@@ -109,9 +109,6 @@ def _gauge_per_s(supply: PlannedSupply, per_s: float | None) -> float | None:
     return per_s / supply.full_kg * (FULL_AT if supply.vessel else 1.0)
 
 
-LABELS = {"weight": "Vessel {n} on the scale", "gauge": "Gauge of {n}", "dip": "Dipstick of {n}", "meter": "Gas meter"}
-
-
 def _amount(
     supply: PlannedSupply,
     kind: str,
@@ -136,7 +133,8 @@ def _amount(
         least = last if grows else (max(0.0, last - FASTER * gone - slip) if use_per_s is not None else None)
         most = None if grows else last + slip
     quantity = specs(KINDS[kind])["value"].kind
-    label = LABELS[kind].format(n=vessel)
+    words = labels(kind)
+    label = words[""] if vessel is None else words["vessel"].format(vessel=vessel)
     return VisitField(
         ".".join(str(p) for p in (supply.id, kind, vessel) if p is not None),
         supply.name,

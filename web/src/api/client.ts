@@ -12,6 +12,8 @@ export type Stage = Schemas["StageReport"];
 export type StageName = Stage["stage"];
 export type Figure = Schemas["Figure"];
 export type Verdict = Schemas["Verdict"];
+/** A page of a stage. */
+export type Part = Verdict["part"];
 export type Level = Verdict["level"];
 /** The worst first. */
 export const LEVELS: Level[] = ["stop", "caution", "not_checked", "note", "good"];

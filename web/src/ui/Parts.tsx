@@ -7,11 +7,9 @@ import { Mark } from "./Mark";
 import { useMore } from "./More";
 
 export interface Part {
-  /** What the address calls it. */
+  /** What the address calls it, and the core's verdicts and figures that stand on it. */
   key: string;
   word: string;
-  /** Which verdicts and figures belong to it, by code or key. */
-  holds: (name: string) => boolean;
   page: React.ReactNode;
   /** False where this job's machines need nothing of it: it waits under "More". */
   matters?: boolean;
@@ -37,7 +35,7 @@ export function Parts({ parts: all, stage, beside }: PartsProps) {
           0,
           parts.findIndex((p) => p.matters !== false),
         );
-  const worst = (part: Part) => LEVELS.find((level) => stage?.verdicts.some((v) => v.level === level && part.holds(v.code)));
+  const worst = (part: Part) => LEVELS.find((level) => stage?.verdicts.some((v) => v.level === level && v.part === part.key));
   return (
     <TabGroup selectedIndex={open} onChange={(n) => setParams({ part: parts[n]?.key ?? "" }, { replace: true })}>
       <div className="flex flex-wrap items-center border-b border-rule px-5 pt-2">

@@ -2,7 +2,7 @@
 import { Disclosure, DisclosureButton, DisclosurePanel } from "@headlessui/react";
 import { memo, useState } from "react";
 import { Link } from "react-router";
-import type { Assumed, Figure, Stage, Verdict } from "../api/client";
+import type { Assumed, Figure, Part, Stage, Verdict } from "../api/client";
 import { useQuantities } from "../app/context";
 import { useAssumed, useJobPart, useJobStore } from "../job/context";
 import { GUEST, Skeleton } from "./controls";
@@ -72,13 +72,13 @@ function Tile({ figure }: { figure: Figure }) {
 }
 
 /** The headline figures of a stage. */
-export function Headlines({ stage, holds = () => true }: { stage: Stage; holds?: (name: string) => boolean }) {
+export function Headlines({ stage, part }: { stage: Stage; part?: Part | undefined }) {
   return (
     <Tiles
       figures={stage.headlines
-        .filter(holds)
         .map((key) => stage.figures.find((f) => f.key === key))
-        .filter((f) => f !== undefined)}
+        .filter((f) => f !== undefined)
+        .filter(standsOn(part))}
     />
   );
 }
@@ -147,7 +147,11 @@ export function VerdictRow({ verdict }: { verdict: Verdict }) {
   );
 }
 
-const everything = () => true;
+/** Whether a figure or verdict stands on a page of its stage; on a stage without pages all do. */
+export const standsOn =
+  (part: Part | undefined) =>
+  (one: { part: Part }): boolean =>
+    part === undefined || one.part === part;
 
 const FOLDED = new Set<Verdict["level"]>(["note", "good"]);
 const OPENED = "ofen.goods.opened";
@@ -205,8 +209,8 @@ const Verdicts = ({ label, verdicts }: { label: string; verdicts: Verdict[] }) =
 
 interface AnswersProps {
   stage: Stage | null;
-  /** Which figures and verdicts belong here, by key or code; all where nothing is said. */
-  holds?: (name: string) => boolean;
+  /** The page of the stage whose figures and verdicts stand here; all of them where none is told. */
+  part?: Part;
   /** Tables and charts, between the headline figures and the verdicts. */
   children?: React.ReactNode;
   /** Tables and charts to choose from, after the verdicts. */
@@ -214,13 +218,13 @@ interface AnswersProps {
 }
 
 /** All that a stage, or a part of one, comes to. */
-const Answers = memo(function Answers({ stage, holds = everything, children, choices }: AnswersProps) {
+const Answers = memo(function Answers({ stage, part, children, choices }: AnswersProps) {
   if (!stage) return <Skeleton />;
-  const others = stage.figures.filter((f) => holds(f.key) && !stage.headlines.includes(f.key));
-  const verdicts = stage.verdicts.filter((v) => holds(v.code));
+  const others = stage.figures.filter(standsOn(part)).filter((f) => !stage.headlines.includes(f.key));
+  const verdicts = stage.verdicts.filter(standsOn(part));
   return (
     <>
-      <Headlines stage={stage} holds={holds} />
+      <Headlines stage={stage} part={part} />
       {children}
       <Verdicts label="Verdicts" verdicts={verdicts.filter((v) => !FOLDED.has(v.level))} />
       <Folded verdicts={verdicts.filter((v) => FOLDED.has(v.level))} />

@@ -3940,9 +3940,11 @@ export interface components {
             verdicts: components["schemas"]["Verdict"][];
             tables: components["schemas"]["Tables"];
         };
-        /** @description A number, what it is called, how it came about and where the formula is from. */
+        /** @description A number, what it is called, how it came about and where the formula is from; `part` is the page of its stage it stands on. */
         Figure: {
             key: string;
+            /** @enum {unknown} */
+            part: "" | "heat" | "power" | "heaters" | "generators" | "sheets" | "path" | "choice" | "night" | "joints" | "places" | "air" | "blowing" | "permits";
             name: string;
             value: number;
             kind: string;
@@ -3963,6 +3965,8 @@ export interface components {
             level: "stop" | "caution" | "not_checked" | "note" | "good";
             /** @enum {unknown} */
             stage: "need" | "equipment" | "supply" | "siting" | "commissioning" | "running" | "handover";
+            /** @enum {unknown} */
+            part: "" | "heat" | "power" | "heaters" | "generators" | "sheets" | "path" | "choice" | "night" | "joints" | "places" | "air" | "blowing" | "permits";
             title: string;
             reason: string;
             remedy: string;
@@ -4855,12 +4859,15 @@ export interface components {
             nominal: string;
             reads: string;
         };
-        /** @description A kind of log entry: its title, what it speaks of, and the schema of its fields. */
+        /** @description A kind of log entry: its title, what it speaks of, what an entry is called (as `labels`), and the schema of its fields. */
         LogKind: {
             kind: string;
             title: string;
             /** @enum {unknown} */
             of: "supply" | "machine" | "job";
+            labels: {
+                [key: string]: string;
+            };
             declared: {
                 [key: string]: unknown;
             };

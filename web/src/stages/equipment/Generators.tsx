@@ -14,7 +14,7 @@ import { CaptionedTable } from "../../ui/CaptionedTable";
 type Carrier = Row<"generators">;
 
 /** Which generators carry the loads. */
-export function Generators({ holds }: { holds: (name: string) => boolean }) {
+export function Generators() {
   const store = useJobStore();
   const { document } = useJob();
   const stage = useStage("equipment");
@@ -60,7 +60,7 @@ export function Generators({ holds }: { holds: (name: string) => boolean }) {
         </>
       }
       stage={stage}
-      holds={holds}
+      part="generators"
       choices={
         <>
           <Carriers

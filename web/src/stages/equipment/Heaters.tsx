@@ -18,7 +18,7 @@ type ForValve = Row<"valve_candidates">;
 const words = (c: Candidate) => c.units.map((u) => `${u.count > 1 ? `${u.count} × ` : ""}${u.name}`).join(" + ");
 
 /** Which heaters meet the need. */
-export function Heaters({ holds }: { holds: (name: string) => boolean }) {
+export function Heaters() {
   const store = useJobStore();
   const { document } = useJob();
   const stage = useStage("equipment");
@@ -62,7 +62,7 @@ export function Heaters({ holds }: { holds: (name: string) => boolean }) {
         </>
       }
       stage={stage}
-      holds={holds}
+      part="heaters"
       choices={
         <>
           <Candidates rows={rows} able={Number(late?.tables["considered"]?.[0]?.["able"] ?? 0)} take={take} />

@@ -25,7 +25,7 @@ export function withSheet(sheets: Document[], sheet: Document): Json[] {
 }
 
 /** Data sheets of machines that the shipped catalogue does not have. */
-export function Sheets({ holds }: { holds: (name: string) => boolean }) {
+export function Sheets() {
   const store = useJobStore();
   const { document } = useJob();
   const stage = useStage("equipment");
@@ -104,7 +104,7 @@ export function Sheets({ holds }: { holds: (name: string) => boolean }) {
         </>
       }
       stage={stage}
-      holds={holds}
+      part="sheets"
       choices={
         <>
           <Shelf sheets={sheets} put={put} />

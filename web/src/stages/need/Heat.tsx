@@ -15,7 +15,7 @@ import { CaptionedTable } from "../../ui/CaptionedTable";
 const VALVE_FIELDS = ["name", "flow_m3_per_s", "inlet_pa", "outlet_pa", "gas_in_c", "gas_out_c", "reach_fraction"];
 
 /** What must be warmed, and what that comes to. */
-export function Heat({ holds }: { holds: (name: string) => boolean }) {
+export function Heat() {
   const stage = useStage("need");
   const late = useDeferredValue(stage);
   const spaces = useEntries("need.spaces", "space");
@@ -49,7 +49,7 @@ export function Heat({ holds }: { holds: (name: string) => boolean }) {
         </>
       }
       stage={stage}
-      holds={holds}
+      part="heat"
       choices={
         <>
           <Schools rows={late?.tables["schools"] ?? []} />

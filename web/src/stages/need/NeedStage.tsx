@@ -3,9 +3,6 @@ import { Parts } from "../../ui/Parts";
 import { Heat } from "./Heat";
 import { Power } from "./Power";
 
-const ofPower = (name: string) => /^(power\.|need\.(power|load)\.)/.test(name);
-const ofHeat = (name: string) => !ofPower(name);
-
 /** What must be warmed, what must be powered. */
 export function NeedStage() {
   const asked = useAsked();
@@ -13,8 +10,8 @@ export function NeedStage() {
     <Parts
       stage={useStage("need")}
       parts={[
-        { key: "heat", word: "Heat", holds: ofHeat, matters: asked.heat, page: <Heat holds={ofHeat} /> },
-        { key: "power", word: "Power", holds: ofPower, matters: asked.power, page: <Power holds={ofPower} alone={!asked.heat} /> },
+        { key: "heat", word: "Heat", matters: asked.heat, page: <Heat /> },
+        { key: "power", word: "Power", matters: asked.power, page: <Power alone={!asked.heat} /> },
       ]}
     />
   );

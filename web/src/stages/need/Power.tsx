@@ -17,7 +17,7 @@ const ROW = "grid grid-cols-3 gap-1.5 sm:grid-cols-[1fr_5.5rem_5.5rem_7rem]";
 const MORE_FIELDS = ["type", "power_factor", "connection", "leg", "duty_fraction", "hours", "starts"];
 
 /** What must be powered, and what that asks of a generator. */
-export function Power({ holds, alone = false }: { holds: (name: string) => boolean; alone?: boolean }) {
+export function Power({ alone = false }: { alone?: boolean }) {
   const store = useJobStore();
   const { vocabulary } = useSurroundings();
   const stage = useStage("need");
@@ -68,7 +68,7 @@ export function Power({ holds, alone = false }: { holds: (name: string) => boole
         </>
       }
       stage={stage}
-      holds={holds}
+      part="power"
       choices={
         <>
           <StartOrder stage={late} />

@@ -19,15 +19,15 @@ export function fieldsOf(kind: LogKind): { name: string; spec: Spec }[] {
 export const quantityOf = (kind: LogKind | undefined): Spec | null =>
   kind ? (fieldsOf(kind).find((f) => f.name === "value")?.spec ?? null) : null;
 
-/** What an entry is called, "Air out of the heater", "Vessel on the scale 2". */
+/** What an entry is called, "Air out of the heater", "Vessel 2 on the scale", in the words of the core. */
 export function labelOf(entry: Record<string, unknown>, kind: LogKind | undefined): string {
   if (!kind) return "Older entry";
-  if (typeof entry["test"] === "string") return `${kind.title}, ${entry["test"].replace(/^test_/, "").replaceAll("_", " ")}`;
-  const where = fieldsOf(kind)
-    .find((f) => f.name === "where")
-    ?.spec.options?.find((o) => o.value === entry["where"])?.reads;
-  if (where) return kind.kind === "air" ? where : `${kind.title}, ${where}`;
-  return typeof entry["vessel"] === "number" ? `${kind.title} ${entry["vessel"]}` : kind.title;
+  const { labels, title } = kind;
+  const { test, where, vessel } = entry;
+  if (typeof test === "string" && labels["test"])
+    return labels["test"].replace("{test}", test.replace(/^test_/, "").replaceAll("_", " "));
+  if (typeof where === "string" && where !== "" && labels[where]) return labels[where];
+  return typeof vessel === "number" && labels["vessel"] ? labels["vessel"].replace("{vessel}", String(vessel)) : title;
 }
 
 /** What an entry says in words, where it has no number. */

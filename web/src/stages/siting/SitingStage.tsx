@@ -1,10 +1,10 @@
 // Siting in its parts: where everything stands, what the air bears, where it blows, what feeds it, who was asked.
-import type { Row } from "../../api/client";
+import type { Part, Row } from "../../api/client";
 import { useDeferredValue } from "react";
 import { useQuantities } from "../../app/context";
 import { useEntries, useJob, useStage } from "../../job/context";
 import { at, type Document, listAt, textAt } from "../../job/document";
-import { StagePart } from "../../ui/answers";
+import { StagePart, standsOn } from "../../ui/answers";
 import { CaptionedTable } from "../../ui/CaptionedTable";
 import { Button } from "../../ui/controls";
 import { JobField } from "../../ui/JobField";
@@ -28,34 +28,22 @@ const VENT_OUTSIDE = ["wall_m"];
 const MORE_VENT = ["height_m", "drain", "length_m", "diameter_m"];
 const EARTHING = ["feeds_by", "transfer", "earth", "neutral", "moves_neutral"];
 
-const of = (words: string) => {
-  const codes = new RegExp(`^siting\\.(${words})\\.`);
-  return (name: string) => codes.test(name);
-};
-const ofAir = (name: string) => of("air|combustion_air")(name) || /\.(co2|o2|co|dew_c|opening_m2)$/.test(name);
-const ofBlowing = (name: string) => of("vent|duct")(name) || /\.(draught_pa|duct_flow)$/.test(name);
-const ofPower = (name: string) =>
-  of("cord|lead|rcd|circuits|battery|earth")(name) || /\.(running_v|starting_v|battery_s)$/.test(name);
-const ofPermits = of("permit");
-const ofPlaces = (name: string) => !ofAir(name) && !ofBlowing(name) && !ofPower(name) && !ofPermits(name);
-
 /** Where everything stands, breathes and blows. */
 export function SitingStage() {
   const stage = useStage("siting");
-  const speaks = (holds: (name: string) => boolean) => stage === null || stage.verdicts.some((v) => holds(v.code));
+  const speaks = (part: Part) => stage === null || stage.verdicts.some(standsOn(part));
   return (
     <Parts
       stage={stage}
       parts={[
-        { key: "places", word: "Places", holds: ofPlaces, page: <Places /> },
-        { key: "air", word: "Air inside", holds: ofAir, matters: speaks(ofAir), page: <Air /> },
-        { key: "blowing", word: "Vents and ducts", holds: ofBlowing, matters: speaks(ofBlowing), page: <Blowing /> },
-        { key: "power", word: "Leads and earth", holds: ofPower, matters: speaks(ofPower), page: <Power /> },
+        { key: "places", word: "Places", page: <Places /> },
+        { key: "air", word: "Air inside", matters: speaks("air"), page: <Air /> },
+        { key: "blowing", word: "Vents and ducts", matters: speaks("blowing"), page: <Blowing /> },
+        { key: "power", word: "Leads and earth", matters: speaks("power"), page: <Power /> },
         {
           key: "permits",
           word: "Asked before work",
-          holds: ofPermits,
-          page: <StagePart given={<Permits />} stage={stage} holds={ofPermits} />,
+          page: <StagePart given={<Permits />} stage={stage} part="permits" />,
         },
       ]}
     />
@@ -120,7 +108,7 @@ function Places() {
         </>
       }
       stage={stage}
-      holds={ofPlaces}
+      part="places"
     />
   );
 }
@@ -226,7 +214,7 @@ function Air() {
         </>
       }
       stage={stage}
-      holds={ofAir}
+      part="air"
     >
       <AirCharts course={course ?? null} />
     </StagePart>
@@ -273,7 +261,7 @@ function Blowing() {
         </>
       }
       stage={stage}
-      holds={ofBlowing}
+      part="blowing"
     >
       <Ducts rows={late?.tables["ducts"] ?? []} />
     </StagePart>
@@ -369,7 +357,7 @@ function Power() {
         </>
       }
       stage={stage}
-      holds={ofPower}
+      part="power"
     />
   );
 }

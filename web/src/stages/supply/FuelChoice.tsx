@@ -13,7 +13,7 @@ type FuelRow = Row<"fuels">;
 type CostRow = Row<"costs">;
 
 /** Prices at the left, fuels side by side at the right. */
-export function FuelChoice({ holds }: { holds: (name: string) => boolean }) {
+export function FuelChoice() {
   const stage = useStage("supply");
   const { vocabulary } = useSurroundings();
   const late = useDeferredValue(stage);
@@ -28,7 +28,7 @@ export function FuelChoice({ holds }: { holds: (name: string) => boolean }) {
         </>
       }
       stage={stage}
-      holds={holds}
+      part="choice"
       choices={
         <>
           <Costs rows={late?.tables["costs"] ?? []} />

@@ -7,7 +7,7 @@ import { CaptionedTable } from "../../ui/CaptionedTable";
 type Joint = Row<"joints">;
 
 /** What makes a joint tight at the left, the register at the right. */
-export function Joints({ holds }: { holds: (name: string) => boolean }) {
+export function Joints() {
   const stage = useSupplyStage();
   return (
     <StagePart
@@ -27,7 +27,7 @@ export function Joints({ holds }: { holds: (name: string) => boolean }) {
         </>
       }
       stage={stage}
-      holds={holds}
+      part="joints"
       choices={<Register joints={stage?.tables["joints"] ?? []} />}
     />
   );

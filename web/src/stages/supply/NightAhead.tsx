@@ -13,7 +13,7 @@ const MOST_HOURS = 80;
 const FIELDS = ["begins_s", "lasts_s", "evening_c", "lowest_at_s", "humidity_fraction", "fill_fraction", "reserve_count"];
 
 /** The night the vessels must carry, and how it goes. */
-export function NightAhead({ holds }: { holds: (name: string) => boolean }) {
+export function NightAhead() {
   const stage = useSupplyStage();
   const at = `${useSupply().at ?? "supplies[0]"}.night`;
   const late = useDeferredValue(stage);
@@ -63,7 +63,7 @@ export function NightAhead({ holds }: { holds: (name: string) => boolean }) {
         </>
       }
       stage={stage}
-      holds={holds}
+      part="night"
       choices={
         <>
           <Schedule due={late?.tables["schedule"] ?? []} />

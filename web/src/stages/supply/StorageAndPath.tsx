@@ -19,7 +19,7 @@ const DIPPED = ["shape", "length_m", "diameter_m", "end"];
 const LIQUID = ["grade", "fuel_c", "tank_m3", "tanks", "suction_most_pa"];
 
 /** Fuel, what holds it, and the tree of parts from there to each machine. */
-export function StorageAndPath({ holds }: { holds: (name: string) => boolean }) {
+export function StorageAndPath() {
   const stage = useSupplyStage();
   const { at, given, fuel } = useSupply();
   const parts = listAt(given, "parts");
@@ -51,7 +51,7 @@ export function StorageAndPath({ holds }: { holds: (name: string) => boolean }) 
         )
       }
       stage={stage}
-      holds={holds}
+      part="path"
       choices={
         <>
           <Sizes rows={stage?.tables["vessel_sizes"] ?? []} />

@@ -8,13 +8,6 @@ import { NightAhead } from "./NightAhead";
 import { Regulators } from "./Regulators";
 import { StorageAndPath } from "./StorageAndPath";
 
-const ofNight = (name: string) => /^(supply\.)?night\./.test(name);
-const ofChoice = (name: string) => /^supply\.(choice|cartridge)\./.test(name);
-const ofJoints = (name: string) => name.startsWith("supply.joints.");
-const ofPath = (name: string) => !ofNight(name) && !ofChoice(name) && !ofJoints(name);
-
-const nothing = () => false;
-
 /** The supply looked at: its fuel, what holds it and the path from there, its joints, and the night it must carry. */
 export function SupplyStage() {
   const { at, fuel } = useSupply();
@@ -34,13 +27,11 @@ export function SupplyStage() {
       <Parts
         stage={useSupplyStage()}
         parts={[
-          { key: "path", word: "Storage and path", holds: ofPath, page: <StorageAndPath key={own} holds={ofPath} /> },
-          { key: "choice", word: "Fuel choice", holds: ofChoice, page: <FuelChoice holds={ofChoice} /> },
-          ...(fromVessels && at !== null
-            ? [{ key: "night", word: "Night ahead", holds: ofNight, page: <NightAhead key={own} holds={ofNight} /> }]
-            : []),
-          ...(fromTank ? [] : [{ key: "regulators", word: "Regulators", holds: nothing, page: <Regulators /> }]),
-          { key: "joints", word: "Joints", holds: ofJoints, page: <Joints key={own} holds={ofJoints} /> },
+          { key: "path", word: "Storage and path", page: <StorageAndPath key={own} /> },
+          { key: "choice", word: "Fuel choice", page: <FuelChoice /> },
+          ...(fromVessels && at !== null ? [{ key: "night", word: "Night ahead", page: <NightAhead key={own} /> }] : []),
+          ...(fromTank ? [] : [{ key: "regulators", word: "Regulators", page: <Regulators /> }]),
+          { key: "joints", word: "Joints", page: <Joints key={own} /> },
         ]}
         beside={at === null ? null : <AddSupply />}
       />
