@@ -153,13 +153,13 @@ def nights(bench: Bench) -> None:
     for vessel in ("cyl-100lb", "tank-500gal"):
         took = timed_ms(
             lambda v=vessel: run_night(
-                [Bank(entries.vessels[v], 4, 1.0, -2.0)],
-                lambda s, air: 30_000.0,
-                lambda s: outside_c(s, 64_800, 2, -15, 21_600),
-                48 * 3600,
-                0.2,
-                entries.regulators["first-low-8"],
-                101_325.0,
+                banks=[Bank(entries.vessels[v], 4, 1.0, -2.0)],
+                load_w=lambda s, air: 30_000.0,
+                air_c=lambda s: outside_c(s, 64_800, 2, -15, 21_600),
+                lasts_s=48 * 3600,
+                reserve_fraction=0.2,
+                first=entries.regulators["first-low-8"],
+                barometer_pa=101_325.0,
             ),
             40,
         )

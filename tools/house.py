@@ -117,6 +117,31 @@ def _arguments(function: Function) -> set[str]:
     return {x.arg for x in (*a.posonlyargs, *a.args, *a.kwonlyargs, *(y for y in (a.vararg, a.kwarg) if y))}
 
 
+# From so many on nobody can see in a call which value is which.
+MANY = 7
+
+
+def swapped(path: Path, tree: ast.Module) -> Iterator[Broken]:
+    """What takes seven values or more takes them by name."""
+    for node in ast.walk(tree):
+        if isinstance(node, Function):
+            taken = [a.arg for a in (*node.args.posonlyargs, *node.args.args) if a.arg not in ("self", "cls")]
+            # An operation of the API is called by its address alone.
+            by_name = len(taken) < MANY or any("router." in ast.unparse(d) for d in node.decorator_list)
+        elif isinstance(node, ast.ClassDef):
+            how = [ast.unparse(d) for d in node.decorator_list if "dataclass" in ast.unparse(d)]
+            taken = [ast.unparse(n.target) for n in node.body if isinstance(n, ast.AnnAssign) and _is_field(n)]
+            by_name = not how or len(taken) < MANY or "kw_only=True" in how[0]
+        else:
+            continue
+        if not by_name:
+            yield Broken(path, node.lineno, f"{node.name} takes {len(taken)} values by position: take them by name")
+
+
+def _is_field(node: ast.AnnAssign) -> bool:
+    return isinstance(node.target, ast.Name) and "ClassVar" not in ast.unparse(node.annotation)
+
+
 def tables(folder: Path) -> Iterator[Broken]:
     """Every table names its source in its head, and a CSV table has rows."""
     for path in sorted(folder.glob("*.*")):
@@ -215,7 +240,7 @@ def rooms() -> Iterator[Broken]:
 
 
 Rule = Callable[[Path, ast.Module], Iterator[Broken]]
-RULES: tuple[Rule, ...] = (imports, arithmetic, sources, docstrings)
+RULES: tuple[Rule, ...] = (imports, arithmetic, sources, docstrings, swapped)
 
 
 def broken() -> Iterator[Broken]:
@@ -227,6 +252,9 @@ def broken() -> Iterator[Broken]:
         tree = ast.parse(text)
         for rule in RULES:
             yield from rule(path, tree)
+    for path in sorted((ROOT / "server").rglob("*.py")):
+        if "migrations" not in path.parts:
+            yield from swapped(path, ast.parse(path.read_text(encoding="utf-8")))
     yield from rooms()
     for folder in ("tables", "tables/fuels", "tables/classes"):
         yield from tables(CORE / folder)

@@ -10,7 +10,7 @@ from typing import ClassVar, Literal
 from . import __version__
 from .commissioning.procedure import COMMISSION, Procedure, build, offered
 from .commissioning.shipped import Definition, Purpose
-from .commissioning.unit import Unit, unit_of
+from .commissioning.unit import Around, Feed, Unit, unit_of
 from .document.job import Job
 from .document.sheets import FUEL_WORDS, PIPED, Heater
 from .equipment import assess as equipment
@@ -62,7 +62,7 @@ class Offered:
     school: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlacedMachine:
     """A machine of the job, the fuel it burns now, and its commissioning procedure if there is one."""
 
@@ -212,7 +212,9 @@ def _add_space(job: Job, path: list[PathNode]) -> None:
     if inlet is None or not job.need.spaces:
         return
     space = job.need.spaces[0]
-    made = PathNode("space", "space", space.name or "Space", "", inlet.id, "need", "need.spaces[0]")
+    made = PathNode(
+        id="space", kind="space", name=space.name or "Space", detail="", after=inlet.id, stage="need", at="need.spaces[0]"
+    )
     if space.inside_c is not None:
         made.values["inside"] = (space.inside_c, "temperature")
     path.append(made)
@@ -224,7 +226,6 @@ def _units(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list
     plugs, engines = laid(placed).plugs, any(True for _ in placed.generators)
     for n, m in enumerate(placed.machines):
         made = next((s for s in supplies if m.id in s.supply.ids and s.supply.fuel == m.fuel), None)
-        around = (canvas, placed.job.site.altitude_m or 0.0, placed.catalogue.vessels)
         plug = plugs.get(m.id)
         reach = (
             (m.place.cord.conductor or "", reach_m(plug, m.sheet, m.place.cord)) if plug and isinstance(m.sheet, Heater) else None
@@ -232,19 +233,12 @@ def _units(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list
         beside = {"engine"} if engines else set[str]()
         beside |= {s.use for s in placed.job.need.spaces if s.use == "building_site"}
         beside |= {"duct" for d in placed.job.siting.ducts if d.machine == m.id}
-        found.append(memo.of(f"unit {n}", (m, made, *around, reach, frozenset(beside)), _unit))
+        around = Around(canvas, placed.job.site.altitude_m or 0.0, reach, frozenset(beside))
+        found.append(memo.of(f"unit {n}", (m, made, placed.catalogue.vessels, around), _unit))
     return [u for u in found if u is not None]
 
 
-def _unit(
-    machine: Machine,
-    made: SupplyPlan | None,
-    canvas: bool,
-    altitude_m: float,
-    vessels: Mapping[str, Vessel],
-    lead: tuple[str, float] | None,
-    beside: frozenset[str],
-) -> Commissioned | None:
+def _unit(machine: Machine, made: SupplyPlan | None, vessels: Mapping[str, Vessel], around: Around) -> Commissioned | None:
     if not machine.draws:
         return None
     if made is None or not machine.inlets:
@@ -253,26 +247,25 @@ def _unit(
             return None
         if machine.fuel in PIPED:
             return None
-        unit = unit_of(machine, (), (), (), canvas, altitude_m, None, lead, beside=beside)
+        unit = unit_of(machine, around)
     else:
         nodes, _ = order(made.supply.given.parts)
+        stored = made.supply.given.storage
         models = {m.id: m.unit.model for m in made.supply.machines}
-        vessel = vessels.get(made.supply.given.storage.vessel) if source_of(made.supply.fuel) == "vessels" else None
-        reserve = made.supply.given.storage.reserve_fraction
         levels = {v.code: v.level for v in made.report.verdicts}
-        # Frost is as expected only where nothing of the supply is a Stop.
-        frost = "supply.storage.frost" in levels and "stop" not in levels.values()
-        built = as_built(nodes, made.path, made.supply.given.storage.vessel, models)
+        feed = Feed(
+            nodes=to_inlet(nodes, machine.id),
+            path=made.path,
+            vessel=vessels.get(stored.vessel) if source_of(made.supply.fuel) == "vessels" else None,
+            # Frost is as expected only where nothing of the supply is a Stop.
+            frost="supply.storage.frost" in levels and "stop" not in levels.values(),
+            reserve=stored.reserve_fraction,
+        )
+        built = as_built(nodes, made.path, stored.vessel, models)
         joints = on_the_way(register(nodes, vessels_coupled(made.supply), built), nodes, machine.id)
-        way = to_inlet(nodes, machine.id)
         if len(joints) > MOST_ON_A_WAY:
-            return Commissioned(
-                unit_of(machine, way, made.path, (), canvas, altitude_m, vessel, lead, frost, beside, reserve),
-                (),
-                None,
-                len(joints),
-            )
-        unit = unit_of(machine, way, made.path, joints, canvas, altitude_m, vessel, lead, frost, beside, reserve)
+            return Commissioned(unit_of(machine, around, feed), (), None, len(joints))
+        unit = unit_of(machine, around, feed, joints)
     found = offered(unit)
     own = next((d for d in found if d.purpose == COMMISSION), None)
     return Commissioned(unit, tuple(found), build(own, unit) if own else None)
@@ -328,21 +321,21 @@ def _planned_supply(placed: Placed, s: PlacedSupply, units: Mapping[str, ChosenU
     drawing = [d.input_w for m in own if (d := m.draw(s.fuel))]
     burnt = total(u.input_w for u in heating)
     return PlannedSupply(
-        s.given.id,
-        s.name,
-        s.fuel,
-        s.at,
-        placed.catalogue.vessels.get(storage.vessel) if comes_from == "vessels" else None,
-        storage.count,
-        storage.reserve_fraction,
-        total(drawing) if drawing and (whole or not heating) and len(drawing) == len(own) else None,
-        tank_of(liquid) if comes_from == "tank" else None,
-        price_per_j(placed.job, s.fuel),
-        tuple(m.id for m in own),
-        tuple(m.sheet.heater_class for m in own if isinstance(m.sheet, Heater)),
-        total(u.output_w for u in heating) / burnt if heating and burnt and len(heating) == len(own) else None,
-        night.hours_ahead(placed.job.site, s.given),
-        storage.lead_s,
+        id=s.given.id,
+        name=s.name,
+        fuel=s.fuel,
+        at=s.at,
+        vessel=placed.catalogue.vessels.get(storage.vessel) if comes_from == "vessels" else None,
+        count=storage.count,
+        reserve_fraction=storage.reserve_fraction,
+        input_w=total(drawing) if drawing and (whole or not heating) and len(drawing) == len(own) else None,
+        tank=tank_of(liquid) if comes_from == "tank" else None,
+        money_per_j=price_per_j(placed.job, s.fuel),
+        machines=tuple(m.id for m in own),
+        classes=tuple(m.sheet.heater_class for m in own if isinstance(m.sheet, Heater)),
+        efficiency=total(u.output_w for u in heating) / burnt if heating and burnt and len(heating) == len(own) else None,
+        night_c=night.hours_ahead(placed.job.site, s.given),
+        lead_s=storage.lead_s,
     )
 
 

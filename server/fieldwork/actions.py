@@ -29,6 +29,7 @@ from .runs import procedure_of
 
 @transaction.atomic
 def begin(
+    *,
     person: Person,
     job_id: Any,
     run_id: UUID,

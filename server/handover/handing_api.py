@@ -94,7 +94,15 @@ def handing_over(request: HttpRequest, job_id: UUID) -> dict[str, Any]:
 def sign_job_off(request: HttpRequest, job_id: UUID, given: SignJobIn) -> dict[str, Any]:
     """Sign the job off as it stands, and seal it."""
     person = access.person_of(request)
-    made = signing.sign_off(person, job_id, given.id, given.name, given.strokes, given.over, given.revision_id)
+    made = signing.sign_off(
+        person=person,
+        job_id=job_id,
+        id=given.id,
+        name=given.name,
+        strokes=given.strokes,
+        over=given.over,
+        revision_uid=given.revision_id,
+    )
     return _standing(request, made.job)
 
 
@@ -159,7 +167,17 @@ def ask_report(request: HttpRequest, job_id: UUID, given: ReportIn) -> dict[str,
     """Ask for a report; it is made outside of the request."""
     address = request.build_absolute_uri(f"/jobs/{job_id}/handover")
     person = access.person_of(request)
-    return _report(reports.ask(person, job_id, given.id, given.audience, given.paper, given.zone, address))
+    return _report(
+        reports.ask(
+            person=person,
+            job_id=job_id,
+            made_id=given.id,
+            audience=given.audience,
+            paper=given.paper,
+            zone=given.zone,
+            address=address,
+        )
+    )
 
 
 @router.get("/jobs/{job_id}/reports", response={200: list[ReportOut], **REFUSALS}, operation_id="reports")
@@ -221,7 +239,15 @@ def shares(request: HttpRequest, job_id: UUID) -> list[dict[str, Any]]:
 def make_share(request: HttpRequest, job_id: UUID, given: ShareIn) -> dict[str, Any]:
     """Share a job; its secret address, or the word by which another team takes it, is told this once."""
     person = access.person_of(request)
-    made, secret = sharing.make(person, job_id, given.what, given.audience, given.given_to, given.ends_at, given.zone)
+    made, secret = sharing.make(
+        person=person,
+        job_id=job_id,
+        what=given.what,
+        audience=given.audience,
+        given_to=given.given_to,
+        ends_at=given.ends_at,
+        zone=given.zone,
+    )
     return _share(made, request.build_absolute_uri(f"/shared/{secret}") if given.what == "read" else secret)
 
 

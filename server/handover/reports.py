@@ -32,7 +32,7 @@ MOST_KEPT, MOST_WAITING = 20, 6
 STEPS = ((5, "Reading the job"), (30, "Setting the pages"), (90, "Putting it away"))
 
 
-def ask(person: Person, job_id: Any, made_id: UUID, audience: str, paper: str, zone: str, address: str) -> Made:
+def ask(*, person: Person, job_id: Any, made_id: UUID, audience: str, paper: str, zone: str, address: str) -> Made:
     """Ask for a report of a job; the same id again is the same report."""
     job = access.the(Job, person, pk=job_id)
     zone_of(zone)

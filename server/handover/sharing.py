@@ -32,7 +32,9 @@ LONGEST = {READ: timedelta(days=400), TAKE: timedelta(days=14)}
 MOST_OPEN = 50
 
 
-def make(person: Person, job_id: Any, what: str, audience: str, given_to: str, ends_at: datetime, zone: str) -> tuple[Share, str]:
+def make(
+    *, person: Person, job_id: Any, what: str, audience: str, given_to: str, ends_at: datetime, zone: str
+) -> tuple[Share, str]:
     """Make a share and return it with its secret, which is told this once."""
     job = access.the(Job, person, Act.WORK if what == READ else Act.KEEP_PEOPLE, pk=job_id)
     zone_of(zone)

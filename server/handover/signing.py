@@ -65,7 +65,7 @@ def path_of(signed: HandedOver) -> Path:
 
 
 @transaction.atomic
-def sign_off(person: Person, job_id: Any, id: UUID, name: str, strokes: Any, over: list[str], revision_uid: UUID) -> HandedOver:
+def sign_off(*, person: Person, job_id: Any, id: UUID, name: str, strokes: Any, over: list[str], revision_uid: UUID) -> HandedOver:
     """Sign a job off as it stands and seal it; the same id twice is one sign-off.
 
     Refused while something open holds it, naming it; what is open and does not hold it must be signed over by its code. It is

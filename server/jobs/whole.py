@@ -43,13 +43,13 @@ def gathered(snapshot: Snapshot, planned: dict[str, Any], with_pictures: bool = 
     records, documents = snapshot.records, snapshot.run_documents
     bad = {u.id for u in records.unread}
     return whole_job.whole(
-        snapshot.revision.document,
-        planned,
-        [_run(r, *documents[r.id], bad) for r in sorted(records.runs, key=lambda r: (seconds(r.begun_at), r.id))],
-        _as_made(snapshot),
-        there,
-        seals(job),
-        [p.name for p, path in pictures if not path.is_file()] + [f"{u.what} {u.id}: {u.why}" for u in records.unread],
+        document=snapshot.revision.document,
+        plan=planned,
+        runs=[_run(r, *documents[r.id], bad) for r in sorted(records.runs, key=lambda r: (seconds(r.begun_at), r.id))],
+        entries=_as_made(snapshot),
+        pictures=there,
+        seals=seals(job),
+        lost=[p.name for p, path in pictures if not path.is_file()] + [f"{u.what} {u.id}: {u.why}" for u in records.unread],
     )
 
 
@@ -77,7 +77,9 @@ def seals(job: Job) -> list[dict[str, Any]]:
 
 def _picture(p: Paper, content: bytes | None) -> Picture:
     told = p.origin or {"by": p.kept_by.called, "at": p.kept_at.isoformat()}
-    return Picture(str(p.uid), p.name, p.kind, p.digest, p.size, told["by"], told["at"], content)
+    return Picture(
+        id=str(p.uid), name=p.name, kind=p.kind, digest=p.digest, size=p.size, by=told["by"], at=told["at"], content=content
+    )
 
 
 def _run(run: RunRecord, document: dict[str, Any], origin: dict[str, Any], bad: set[str]) -> dict[str, Any]:

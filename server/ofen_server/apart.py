@@ -36,6 +36,7 @@ class Apart:
 
     def __init__(
         self,
+        *,
         most_bytes: int,
         longest_s: float,
         queue_s: float,

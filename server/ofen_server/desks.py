@@ -42,11 +42,23 @@ class Desks:
     """A few desks. The one used last is used first, because it remembers the last plan."""
 
     def __init__(self, count: int, longest_s: float) -> None:
-        self._all = [Apart(MOST_BYTES, longest_s, QUEUE_S, 0, _busy, _ended, turns=settings.DESK_TURNS) for _ in range(count)]
+        self._all = [self._desk(longest_s) for _ in range(count)]
         self._free: queue.LifoQueue[Apart] = queue.LifoQueue()
         self._waiting = threading.BoundedSemaphore(count + WAITING)
         for desk in self._all:
             self._free.put(desk)
+
+    @staticmethod
+    def _desk(longest_s: float) -> Apart:
+        return Apart(
+            most_bytes=MOST_BYTES,
+            longest_s=longest_s,
+            queue_s=QUEUE_S,
+            waiting=0,
+            busy=_busy,
+            ended=_ended,
+            turns=settings.DESK_TURNS,
+        )
 
     def do(self, work: Callable[P, T], *given: P.args, **named: P.kwargs) -> T:
         """Return what the work returns; what it raises is raised here.

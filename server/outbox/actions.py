@@ -153,7 +153,17 @@ def _revision(person: Person, group: list[Any], core_version: str) -> Taken:
 
 def _run(person: Person, group: list[Any], core_version: str) -> Taken:
     (r,) = group
-    run = fieldwork.begin(person, r.job, r.id, r.unit, r.revision_id, r.procedure, core_version, r.at, r.offered_again)
+    run = fieldwork.begin(
+        person=person,
+        job_id=r.job,
+        run_id=r.id,
+        unit=r.unit,
+        revision_uid=r.revision_id,
+        sealed=r.procedure,
+        core_version=core_version,
+        at=r.at,
+        offered_again=r.offered_again,
+    )
     return Taken(run.job)
 
 

@@ -121,7 +121,7 @@ def looked_into(made: Plan, own: Commissioned, injected: Injected, more: bool) -
     found = causes(
         symptoms()[symptom],
         own.unit,
-        Case(made, machine, run, log=usable({"id": f"e{n}"} | e for n, e in enumerate(log))),
+        Case(plan=made, machine=machine, run=run, log=usable({"id": f"e{n}"} | e for n, e in enumerate(log))),
         own.procedure,
     )
     true = TRUE[injected.kind, injected.at]
@@ -132,7 +132,7 @@ def looked_into(made: Plan, own: Commissioned, injected: Injected, more: bool) -
 def _values(made: Plan, own: Commissioned, injected: Injected, running: list[Reading], standing: list[Reading]) -> dict[str, float]:
     """What is read at each step of the procedure, by the step."""
     machine, values = own.unit.machine.id, {}
-    points = Model(Case(made, machine)).points if _gas(made, machine) else {}
+    points = Model(Case(plan=made, machine=machine)).points if _gas(made, machine) else {}
     for name, shows in (("standing", standing), ("running", running)):
         if pa := _at(shows, points.get("inlet", ("", ""))):
             values[name] = pa[0]
@@ -188,7 +188,7 @@ def _symptom(
     power = [k for k in ("trips_first_load", "volts_wrong") if set(symptoms()[k].steps) & set(failed) and _is_for(k, own)]
     gas_kinds = ("blocked", "starved_regulator", "high_regulator", "cold_vessel")
     if injected.kind in gas_kinds:
-        points = Model(Case(made, machine)).points
+        points = Model(Case(plan=made, machine=machine)).points
         pa = (_at(standing, points["inlet"]) or [1.0])[0]
         if injected.kind == "blocked" and pa <= 0.0 and _is_for("no_gas_after_opening", own):
             return "no_gas_after_opening"
@@ -215,7 +215,7 @@ def _logged(made: Plan, own: Commissioned, running: list[Reading], standing: lis
     machine, at = own.unit.machine.id, (book.clock + timedelta(minutes=2)).isoformat()
     log: list[dict[str, Any]] = []
     if _gas(made, machine):
-        points = Model(Case(made, machine)).points
+        points = Model(Case(plan=made, machine=machine)).points
         for where in ("source", "before", "behind"):
             for load_word, shows in (("standing", standing), ("full", running)):
                 if where in points and (pa := _at(shows, points[where])):

@@ -37,7 +37,7 @@ def run_of(document: dict[str, Any], **more: Any) -> dict[str, Any]:
 
 def file(runs: list[Any] | None = None, log: list[Any] | None = None, document: Any = None) -> bytes:
     said = example("tram-depot") if document is None else document
-    return packed(whole(said, {}, runs or [], log or []), "1")
+    return packed(whole(document=said, plan={}, runs=runs or [], entries=log or []), "1")
 
 
 def refused(content: bytes) -> list[str]:

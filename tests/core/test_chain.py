@@ -46,9 +46,17 @@ def verdicts_with_inlet(document: dict[str, Any], inlet_pa: float) -> dict[str, 
     inputs = {u: float(n.values["input"][0]) for n in made.path if n.kind == "appliance" for u in [str(n.values["machine"])]}
     tree_nodes.put_flows(nodes, inputs)
     report = StageReport("supply")
-    units = {i: Consumer(i, i, "", w, (1500.0, 3487.0)) for i, w in inputs.items()}
+    units = {i: Consumer(id=i, name=i, at="", input_w=w, window_pa=(1500.0, 3487.0)) for i, w in inputs.items()}
     plant = built(
-        LP, 101_325.0, Source(inlet_pa, inlet_pa), nodes, inputs, 0.1, "longest", shipped(), dict.fromkeys(inputs, 1500.0)
+        gas=LP,
+        barometer_pa=101_325.0,
+        source=Source(inlet_pa, inlet_pa),
+        nodes=nodes,
+        input_w=inputs,
+        spare_fraction=0.1,
+        method="longest",
+        catalogue=shipped(),
+        least_pa=dict.fromkeys(inputs, 1500.0),
     )
     walk = Walk(report, made.supplies[0].supply, shipped(), units, plant)
     node = next(n for n in nodes if n.part.id == "first-stage")
@@ -277,8 +285,10 @@ def test_the_catalogue_says_which_machines_a_regulator_overfeeds_standing() -> N
 
 def test_of_those_that_carry_it_one_that_stands_within_the_window_is_picked() -> None:
     known = shipped().regulators.values()
-    free = regulators.smallest(known, "propane", "second", 3 / 3600, 60_000)
-    kept = regulators.smallest(known, "propane", "second", 3 / 3600, 60_000, None, 2989.0)
+    free = regulators.smallest(sheets=known, gas="propane", stage="second", flow_kg_per_s=3 / 3600, inlet_pa=60_000)
+    kept = regulators.smallest(
+        sheets=known, gas="propane", stage="second", flow_kg_per_s=3 / 3600, inlet_pa=60_000, set_pa=None, stands_most_pa=2989.0
+    )
     assert free is not None
     assert kept is not None
     assert free.capacity[-1][1] <= kept.capacity[-1][1]

@@ -44,7 +44,7 @@ def read(made: Plan, own: Commissioned, standing: float, running: float) -> Case
             book.add(after_s=after_s, **event)
         if step.id == "running":
             break
-    return Case(made, own.unit.machine.id, fold(own.procedure, book.events))
+    return Case(plan=made, machine=own.unit.machine.id, run=fold(own.procedure, book.events))
 
 
 def ranked(made: Plan, own: Commissioned, case: Case, symptom: str) -> dict[str, RankedCause]:
@@ -93,7 +93,7 @@ def test_every_start_has_symptoms_of_its_machines_and_people_come_first(key: str
         found = noticed(own.unit)
         assert len(found) >= 5, own.unit.facts
         assert found[0][0].people_out
-        case = Case(made, own.unit.machine.id)
+        case = Case(plan=made, machine=own.unit.machine.id)
         for symptom, _ in found:
             assert causes(symptom, own.unit, case, own.procedure), (own.unit.facts["class"], symptom.key)
 
@@ -105,7 +105,7 @@ def test_a_failed_step_brings_its_symptoms_to_the_top() -> None:
 
 def test_causes_come_by_how_likely_and_how_easy_to_look_at() -> None:
     made, own = seedling()
-    found = list(ranked(made, own, Case(made, "generator-1"), "cranks_no_start").values())
+    found = list(ranked(made, own, Case(plan=made, machine="generator-1"), "cranks_no_start").values())
     free = [r.cause.likely * r.cause.ease for r in found if not r.pointed_at and not r.ruled_out]
     assert free == sorted(free, reverse=True)
 
@@ -164,29 +164,31 @@ def test_a_fault_the_model_cannot_bring_to_what_was_read_is_struck_out_by_the_mo
 def test_a_good_word_of_the_plan_does_not_count_beside_a_bad_one_of_its_kind() -> None:
     document = example("tram-depot")
     tight = plan(load(document))
-    case = Case(tight, "heater-1")
+    case = Case(plan=tight, machine="heater-1")
     good = holds("plan:supply.line.carries", case)
     assert good
     document["supplies"][0]["parts"][4] |= {"nominal": "1/2", "length_m": 80}
     worse = plan(load(document))
     assert any(v.code.startswith("supply.line.too") for r in worse.reports for v in r.verdicts)
-    assert holds("plan:supply.line.carries", Case(worse, "heater-1")) is None
+    assert holds("plan:supply.line.carries", Case(plan=worse, machine="heater-1")) is None
 
 
 def test_a_verdict_of_another_machine_is_no_evidence_for_this_one() -> None:
     made = plan(load(example("canvas-hall")))
     other = next(v for r in made.reports for v in r.verdicts if v.subject == "heater-2")
-    assert not Case(made, "heater-1").concerns(other)
-    assert Case(made, "heater-2").concerns(other)
+    assert not Case(plan=made, machine="heater-1").concerns(other)
+    assert Case(plan=made, machine="heater-2").concerns(other)
 
 
 def test_what_is_left_by_weight_rules_out_an_empty_vessel_and_tightness_a_leak() -> None:
     made = plan(load(example("tram-depot")))
     own = made.commissioned[0]
-    full = ranked(made, own, Case(made, "heater-1", None, 12.5), "no_gas_after_opening")["vessel_empty"]
+    full = ranked(made, own, Case(plan=made, machine="heater-1", run=None, left_kg=12.5), "no_gas_after_opening")["vessel_empty"]
     assert full.ruled_out
     assert full.ruled_out.values["left"] == (12.5, "mass")
-    assert not ranked(made, own, Case(made, "heater-1", None, -1.0), "no_gas_after_opening")["vessel_empty"].ruled_out
+    assert not ranked(made, own, Case(plan=made, machine="heater-1", run=None, left_kg=-1.0), "no_gas_after_opening")[
+        "vessel_empty"
+    ].ruled_out
 
 
 @pytest.mark.parametrize(
@@ -237,7 +239,7 @@ def signed_long_ago(made: Plan, own: Commissioned) -> Case:
     for step in own.procedure.steps:
         for after_s, event in step.done_well({}):
             book.add(after_s=after_s, **event)
-    return Case(made, own.unit.machine.id, fold(own.procedure, book.events))
+    return Case(plan=made, machine=own.unit.machine.id, run=fold(own.procedure, book.events))
 
 
 def test_a_run_signed_long_ago_strikes_nothing_out_of_a_smell_now_and_pales_elsewhere() -> None:
@@ -277,7 +279,9 @@ def test_a_pass_after_the_notice_strikes_out_and_one_before_it_does_not() -> Non
 def test_a_weighing_of_long_ago_does_not_strike_out_that_the_fuel_is_out() -> None:
     made = plan(load(example("tram-depot")))
     own = made.commissioned[0]
-    weighed = Case(made, "heater-1", None, 12.5, BEGUN.timestamp(), BEGUN.timestamp() + 5 * DAY_S)
+    weighed = Case(
+        plan=made, machine="heater-1", run=None, left_kg=12.5, left_at_s=BEGUN.timestamp(), noticed_s=BEGUN.timestamp() + 5 * DAY_S
+    )
     assert not ranked(made, own, weighed, "no_gas_after_opening")["vessel_empty"].ruled_out
     assert ranked(made, own, weighed, "no_gas_after_opening")["vessel_empty"].spoke_against
     fresh = replace(weighed, noticed_s=BEGUN.timestamp() + 60)
@@ -288,7 +292,7 @@ def test_the_plan_alone_strikes_nothing_out_of_gas_co_smoke_or_soot() -> None:
     for _, made in every_plan():
         for own in made.commissioned:
             for symptom in (s for s, _ in noticed(own.unit) if s.is_danger):
-                found = causes(symptom, own.unit, Case(made, own.unit.machine.id), own.procedure)
+                found = causes(symptom, own.unit, Case(plan=made, machine=own.unit.machine.id), own.procedure)
                 assert [r.cause.key for r in found if r.ruled_out] == [], symptom.key
 
 
@@ -302,7 +306,7 @@ def test_what_a_cause_must_have_the_machine_has() -> None:
             here = {
                 (s.key, r.cause.key)
                 for s, _ in noticed(own.unit)
-                for r in causes(s, own.unit, Case(made, own.unit.machine.id), own.procedure)
+                for r in causes(s, own.unit, Case(plan=made, machine=own.unit.machine.id), own.procedure)
             }
             seen |= here
             keys = {c for _, c in here}
@@ -338,7 +342,7 @@ def test_the_fuel_handle_is_asked_for_where_a_heater_burns_both_gases() -> None:
     made = plan(load(document))
     own = next(c for c in made.commissioned if c.unit.facts["class"].endswith("forced_air"))
     assert own.unit.facts["both_fuels"] == "yes"
-    assert "fuel_handle" in ranked(made, own, Case(made, own.unit.machine.id), "burner_no_start_gas")
+    assert "fuel_handle" in ranked(made, own, Case(plan=made, machine=own.unit.machine.id), "burner_no_start_gas")
 
 
 @pytest.mark.parametrize(
@@ -362,7 +366,7 @@ def test_under_the_conditions_of_the_reading_a_sound_path_reads_as_planned_and_n
     # By the steady state at reserve fill a cylinder on its own would be blamed for what a full one never shows.
     for key, made in every_plan():
         for own in made.commissioned:
-            points = Model(Case(made, own.unit.machine.id)).points if has_gas(made, own) else {}
+            points = Model(Case(plan=made, machine=own.unit.machine.id)).points if has_gas(made, own) else {}
             if not points or not own.procedure or not {"standing", "running"} <= {s.id for s in own.procedure.steps}:
                 continue
             shows = [pa_at(made, points["inlet"], lit=lit) for lit in (False, True)]
@@ -481,10 +485,10 @@ def test_what_is_only_planned_strikes_nothing_out_and_says_that_it_is_planned() 
         made = plan(load(example(name)))
         for own in made.commissioned:
             for symptom, _ in noticed(own.unit):
-                for r in causes(symptom, own.unit, Case(made, own.unit.machine.id), own.procedure):
+                for r in causes(symptom, own.unit, Case(plan=made, machine=own.unit.machine.id), own.procedure):
                     assert r.ruled_out is None or r.cause.key == "line_too_small", (symptom.key, r.cause.key)
     own = next(c for c in made.commissioned)
-    found = ranked(made, own, Case(made, own.unit.machine.id), "no_heat")["too_small"]
+    found = ranked(made, own, Case(plan=made, machine=own.unit.machine.id), "no_heat")["too_small"]
     assert found.spoke_against is None or found.spoke_against.planned
 
 

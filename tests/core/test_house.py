@@ -34,6 +34,8 @@ def test_the_linter_knows_the_stages_and_levels_of_the_core() -> None:
             'def loss_w(area_m2):\n    """Return it.\n\n    Arguments: wall_m2.\n    Source: x.\n    """',
             "loss_w documents arguments it has not: wall_m2",
         ),
+        (house.swapped, "def drop_pa(a, b, c, d, e, f, g):\n    pass", "drop_pa takes 7 values by position"),
+        (house.swapped, "@dataclass\nclass Pipe:\n" + "".join(f"    {n}: float\n" for n in "abcdefg"), "Pipe takes 7 values"),
     ],
 )
 def test_a_line_that_breaks_a_rule_is_named(rule: house.Rule, code: str, says: str) -> None:
@@ -52,6 +54,8 @@ def test_a_line_that_breaks_a_rule_is_named(rule: house.Rule, code: str, says: s
             'def loss_w(area_m2):\n    """Return it.\n\n    Arguments: area_m2.\n    Source: common practice.\n    """',
         ),
         (house.docstrings, "def _loss_w():\n    pass"),
+        (house.swapped, "def drop_pa(self, a, b, c, d, e, f, *, g):\n    pass"),
+        (house.swapped, "@dataclass(kw_only=True)\nclass Pipe:\n" + "".join(f"    {n}: float\n" for n in "abcdefg")),
     ],
 )
 def test_a_line_that_keeps_the_rules_is_not_named(rule: house.Rule, code: str) -> None:

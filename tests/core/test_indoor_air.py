@@ -13,14 +13,27 @@ from ofen.plan import Plan, plan
 from ofen.questions import starts
 from ofen.questions.starts import fill
 
-ROOM = (30.0, 0.5, 2, 20.0, 0.0, 0.8)
+# 30 m³ at 20 °C with two people in it, and half an air change an hour of air at 0 °C and 80 % humidity.
+VOLUME_M3, CHANGES, PEOPLE, AROUND = 30.0, 0.5, 2, {"inside_c": 20.0, "outside_c": 0.0, "outside_rh": 0.8}
+
+
+def at_rest(fuel: str, input_w: float, changes: float = CHANGES) -> indoor_air.IndoorAir:
+    gives = indoor_air.made(fuel, input_w, PEOPLE if changes else 0)
+    return indoor_air.steady_with(gives, VOLUME_M3 * changes / 3600, **AROUND)
+
+
+def after(fuel: str, input_w: float, seconds: float, changes: float = CHANGES) -> indoor_air.IndoorAir:
+    gives = indoor_air.made(fuel, input_w, PEOPLE if changes else 0)
+    return indoor_air.after_with(
+        gives=gives, volume_m3=VOLUME_M3, fresh_m3_per_s=VOLUME_M3 * changes / 3600, seconds=seconds, **AROUND
+    )
 
 
 def test_carbon_dioxide_by_hand() -> None:
     # 2 kW of propane: 2.994 kg CO2 a kg at 50.3 MJ/kg; in 15 m³/h of air at 20 °C, 24.05 L a mole.
     flame = 2000 / 50.3e6 * 2.994 / 0.04401 * 0.02405
     people = 2 * 0.018 / 3600
-    found = indoor_air.steady("propane", 2000, *ROOM)
+    found = at_rest("propane", 2000)
     assert found.co2_ppm == pytest.approx(420 + (flame + people) / (15 / 3600) * 1e6, rel=0.01)
 
 
@@ -35,24 +48,23 @@ def test_oxygen_and_carbon_dioxide_go_together_as_published() -> None:
 
 @pytest.mark.parametrize("seconds", [1, 600, 3600, 50_000])
 def test_the_way_there_against_the_closed_form(seconds: float) -> None:
-    rest, now = indoor_air.steady("propane", 2000, *ROOM), indoor_air.after("propane", 2000, *ROOM, seconds)
+    rest, now = at_rest("propane", 2000), after("propane", 2000, seconds)
     left = math.exp(-0.5 * seconds / 3600)
     assert now.co2_ppm == pytest.approx(rest.co2_ppm + (420 - rest.co2_ppm) * left, rel=1e-3)
     assert now.o2_fraction == pytest.approx(rest.o2_fraction + (0.2095 - rest.o2_fraction) * left, rel=1e-3)
 
 
 def test_without_air_change_it_grows_and_never_rests() -> None:
-    room = (30.0, 0.0, 0, 20.0, 0.0, 0.8)
     with pytest.raises(OutOfRange):
-        indoor_air.steady("propane", 1000, *room)
-    one, two = (indoor_air.after("propane", 1000, *room, s).co2_ppm - 420 for s in (600, 1200))
+        at_rest("propane", 1000, changes=0)
+    one, two = (after("propane", 1000, s, changes=0).co2_ppm - 420 for s in (600, 1200))
     assert two == pytest.approx(2 * one)
 
 
 @pytest.mark.parametrize("fuel", ["propane", "natural_gas", "butane_mix", "diesel", "kerosene", "petrol", "waste_oil"])
 def test_every_fuel_makes_carbon_dioxide_and_water_and_takes_oxygen(fuel: str) -> None:
-    found = indoor_air.steady(fuel, 1000, *ROOM)
-    clean = indoor_air.steady(fuel, 0, *ROOM)
+    found = at_rest(fuel, 1000)
+    clean = at_rest(fuel, 0)
     assert found.co2_ppm > clean.co2_ppm > 420
     assert found.humidity_kg_per_kg > clean.humidity_kg_per_kg
     assert found.o2_fraction < clean.o2_fraction < 0.2095

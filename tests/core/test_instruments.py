@@ -21,7 +21,7 @@ from ofen.plan import plan
 from tests.conftest import example
 from tests.core.book import Book
 
-PRESSURE = Channel("P1", "Pressure", "gas_pressure", "mbar", -100.0, 500.0, 0.01)
+PRESSURE = Channel(id="P1", name="Pressure", quantity="gas_pressure", unit="mbar", low=-100.0, high=500.0, resolution=0.01)
 
 
 def sheet(**changes: Any) -> dict[str, Any]:

@@ -91,7 +91,7 @@ def test_a_run_that_named_a_manifold_of_one_cylinder_is_not_stale_for_it() -> No
     document["supplies"][0]["storage"]["count"] = 1
     now = plan(load(document)).commissioned[0].procedure
     assert now is not None
-    was = dataclasses.replace(now, joints=(*now.joints, Joint("storage>valve", "Manifold to Cylinder valve", node="valve")))
+    was = dataclasses.replace(now, joints=(*now.joints, Joint(id="storage>valve", name="Manifold to Cylinder valve", node="valve")))
     assert list(changes(was, now)) == []
     # A second cylinder brings the manifold, and that is new.
     document["supplies"][0]["storage"]["count"] = 2

@@ -59,7 +59,17 @@ def test_a_grade_runs_through_its_points_and_thickens_with_cold(grade: viscosity
 def test_walther_between_two_points_by_hand() -> None:
     # ASTM D341 by hand: an oil of 46 mm²/s at 40 °C and 6.8 at 100 °C. lg lg 46.7 = 0.22247 at lg T 2.49575;
     # lg lg 7.5 = −0.05796 at 2.57188; slope −3.6836; at 70 °C (lg T 2.53548) lg lg = 0.07613: 14.9 mm²/s.
-    oil = viscosity.Grade("x", "waste_oil", "x", 40, 46, 100, 6.8, -20, 880)
+    oil = viscosity.Grade(
+        id="x",
+        fuel="waste_oil",
+        reads="x",
+        cold_c=40,
+        cold_mm2_per_s=46,
+        warm_c=100,
+        warm_mm2_per_s=6.8,
+        cloud_c=-20,
+        density_kg_per_m3=880,
+    )
     assert viscosity.viscosity_m2_per_s(oil, 70) * 1e6 == pytest.approx(14.9, rel=0.01)
     with pytest.raises(OutOfRange, match="fuel temperature"):
         viscosity.viscosity_m2_per_s(oil, 200)

@@ -22,7 +22,7 @@ def item(name: str, running: float, starting: float, **changes: Any) -> loads.It
         "power_factor": 1.0, "connection": "one", "leg": "auto", "importance": "essential", "duty_fraction": 1.0,
         "hours": "all", "by_itself": False, "estimated": False,
     } | changes  # fmt: skip
-    return loads.Item(name, name, "need.loads[0]", running, starting, **given)
+    return loads.Item(id=name, name=name, at="need.loads[0]", running_w=running, starting_w=starting, **given)
 
 
 def job(*loads: dict[str, Any], **need: Any) -> dict[str, Any]:

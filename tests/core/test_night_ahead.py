@@ -23,7 +23,15 @@ BTU170_W = 170_000 * 0.29307107
 
 def night(bank: Bank, load_w: float, air_c: float, hours: float, first: str | None = "first-low-8") -> Night:
     regulator = shipped().regulators[first] if first else None
-    return run([bank], lambda s, air: load_w, lambda s: air_c, hours * 3600, 0.2, regulator, SEA_LEVEL_PA)
+    return run(
+        banks=[bank],
+        load_w=lambda s, air: load_w,
+        air_c=lambda s: air_c,
+        lasts_s=hours * 3600,
+        reserve_fraction=0.2,
+        first=regulator,
+        barometer_pa=SEA_LEVEL_PA,
+    )
 
 
 def test_two_cylinders_without_pause_starve_between_30_and_40_percent() -> None:
@@ -92,7 +100,15 @@ def test_a_step_follows_the_equation_stepped_in_seconds() -> None:
 def test_a_bank_left_at_its_reserve_warms_while_the_other_is_drawn() -> None:
     v = shipped().vessels["cyl-45kg"]
     banks = [Bank(v, 1, 0.4, 0.0), Bank(v, 1, 1.0, 0.0)]
-    found = run(banks, lambda s, air: 10_000, lambda s: 0.0, 24 * 3600, 0.3, shipped().regulators["first-low-8"], SEA_LEVEL_PA)
+    found = run(
+        banks=banks,
+        load_w=lambda s, air: 10_000,
+        air_c=lambda s: 0.0,
+        lasts_s=24 * 3600,
+        reserve_fraction=0.3,
+        first=shipped().regulators["first-low-8"],
+        barometer_pa=SEA_LEVEL_PA,
+    )
     assert len(found.changed_s) == 1
     assert banks[0].fill == pytest.approx(0.3, abs=0.02)
     assert banks[0].liquid_c == pytest.approx(0, abs=1)

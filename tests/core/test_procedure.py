@@ -460,7 +460,17 @@ def test_a_kind_that_is_put_beside_the_others_is_known_without_more(tmp_path: An
     run_kinds.cache_clear()
     try:
         weigh = steps.kinds()["weigh"]
-        procedure = Procedure("x", 1, "X", "commission", "", "u", "U", (weigh(id="scale"),), ())
+        procedure = Procedure(
+            key="x",
+            version=1,
+            title="X",
+            purpose="commission",
+            school="",
+            unit="u",
+            unit_name="U",
+            steps=(weigh(id="scale"),),
+            joints=(),
+        )
         event = {"id": "1", "kind": "weighed", "step": "scale", "value": 20.0, "at": "2026-01-12T06:00:00Z"}
         assert event_faults(procedure, event, "e") == []
         assert event_faults(procedure, event | {"value": 900}, "e")[0].path == "e.value"

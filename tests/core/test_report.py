@@ -264,7 +264,9 @@ def test_a_bar_shows_whether_a_reading_is_within(value: float, low: float | None
 
 
 def test_what_holds_the_sign_off_stands_in_the_report_as_it_does_at_the_sign_off(depot_plan: Plan) -> None:
-    late = SafetyTest("heater-1", "Tarn 35", "tip", "Tip test", None, None, 0.0, False)
+    late = SafetyTest(
+        machine="heater-1", name="Tarn 35", test="tip", title="Tip test", every_s=None, last_s=None, due_s=0.0, failed=False
+    )
     found = opens(depot_plan, (), overdue=[late])
     says = told(depot_plan, "inspector", opens=found)
     assert says["open"] == ["Tarn 35: Tip test is overdue"] and says["open_in_all"] == 1

@@ -227,10 +227,28 @@ def test_a_run_makes_the_entry_once_it_is_done(made: Plan) -> None:
 def test_an_overdue_test_holds_a_gate_of_its_own_machine_only(made: Plan) -> None:
     procedure = made.procedure("heater-1")
     assert procedure is not None
-    due = SafetyTest("heater-1", "Heater", "test_co_alarm", "CO alarm", 7 * DAY_S, None, 0.0, failed=False)
+    due = SafetyTest(
+        machine="heater-1",
+        name="Heater",
+        test="test_co_alarm",
+        title="CO alarm",
+        every_s=7 * DAY_S,
+        last_s=None,
+        due_s=0.0,
+        failed=False,
+    )
     codes = {g.code for g in run_in(made, procedure, [], [due]).gates}
     assert "safety_test_overdue" in codes
-    elsewhere = SafetyTest("heater-2", "Heater", "test_co_alarm", "CO alarm", 7 * DAY_S, None, 0.0, failed=False)
+    elsewhere = SafetyTest(
+        machine="heater-2",
+        name="Heater",
+        test="test_co_alarm",
+        title="CO alarm",
+        every_s=7 * DAY_S,
+        last_s=None,
+        due_s=0.0,
+        failed=False,
+    )
     assert "safety_test_overdue" not in {g.code for g in run_in(made, procedure, [], [elsewhere]).gates}
     short = made.procedure("heater-1", "test_co_alarm")
     assert short is not None

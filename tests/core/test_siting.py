@@ -478,8 +478,11 @@ def test_every_start_gets_a_siting(key: str) -> None:
 
 
 def flows(boost_pa: float) -> tuple[float, list[ducts.Piece]]:
-    trunk = ducts.Piece("a", "rigid", 0.4, 5.0)
-    trunk.then = [ducts.Piece("b", "flexible", 0.3, 6.0, booster_pa=boost_pa), ducts.Piece("c", "flexible", 0.3, 6.0)]
+    trunk = ducts.Piece(id="a", kind="rigid", diameter_m=0.4, length_m=5.0)
+    trunk.then = [
+        ducts.Piece(id="b", kind="flexible", diameter_m=0.3, length_m=6.0, booster_pa=boost_pa),
+        ducts.Piece(id="c", kind="flexible", diameter_m=0.3, length_m=6.0),
+    ]
     return ducts.rest(ducts.Fan(0.8, 250.0), [trunk], 30.0), trunk.all()
 
 
@@ -503,9 +506,9 @@ def test_a_booster_draws_air_into_its_branch_and_the_books_close() -> None:
 
 
 def test_forty_ducts_with_boosters_in_a_row_are_reckoned_at_once() -> None:
-    first = last = ducts.Piece("0", "rigid", 0.4, 2.0, booster_pa=20.0)
+    first = last = ducts.Piece(id="0", kind="rigid", diameter_m=0.4, length_m=2.0, booster_pa=20.0)
     for n in range(1, 40):
-        piece = ducts.Piece(str(n), "rigid", 0.4, 2.0, booster_pa=20.0)
+        piece = ducts.Piece(id=str(n), kind="rigid", diameter_m=0.4, length_m=2.0, booster_pa=20.0)
         last.then, last = [piece], piece
     flow = ducts.rest(ducts.Fan(0.8, 250.0), [first], 30.0)
     assert 0.4 < flow <= 0.8

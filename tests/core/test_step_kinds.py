@@ -46,7 +46,9 @@ def made(*entries: dict[str, Any], joints: tuple[Joint, ...] = ()) -> Procedure:
         faults: list[Any] = []
         built.append(document.read(steps.kinds()[entry["kind"]], {"title": entry["id"], **entry}, entry["id"], faults))
         assert faults == []
-    return Procedure("x", 1, "X", "commission", "", "u", "U", tuple(built), joints)
+    return Procedure(
+        key="x", version=1, title="X", purpose="commission", school="", unit="u", unit_name="U", steps=tuple(built), joints=joints
+    )
 
 
 def codes(procedure: Procedure, book: Book) -> list[str]:
@@ -383,9 +385,9 @@ def test_a_step_may_be_left_out_with_a_reason_and_never_where_order_is_safety() 
 
 
 CHANGES = [
-    ("vessel_changed", Joint("coupling-1", "Vessel 1", "coupling"), "joint_stale"),
-    ("plug_refitted", Joint("port", "Port", "port"), "joint_stale"),
-    ("fuel_converted", Joint("port_1", "Fuel port 1", "conversion"), "joint_stale"),
+    ("vessel_changed", Joint(id="coupling-1", name="Vessel 1", sort="coupling"), "joint_stale"),
+    ("plug_refitted", Joint(id="port", name="Port", sort="port"), "joint_stale"),
+    ("fuel_converted", Joint(id="port_1", name="Fuel port 1", sort="conversion"), "joint_stale"),
     ("fuel_converted", None, "step_stale"),
     ("battery_off", None, "step_stale"),
     ("gas_set", None, "step_stale"),
@@ -430,7 +432,7 @@ def test_a_step_that_takes_the_battery_off_makes_the_exercise_time_lost() -> Non
 
 
 def test_a_slip_of_the_finger_is_taken_back_at_once_and_no_later() -> None:
-    p = made({"id": "leak_test", "kind": "test", "joints": ["port"]}, joints=(Joint("port", "Port", "port"),))
+    p = made({"id": "leak_test", "kind": "test", "joints": ["port"]}, joints=(Joint(id="port", name="Port", sort="port"),))
     book = Book()
     book.add("joint_tested", joint="port", tight=False, method="soap", page_s=10.0, **PAGE)
     assert fold(p, book.events).joints["port"].status == "leaking"
@@ -528,7 +530,7 @@ def both_ways() -> Procedure:
         {"id": "leak_test", "kind": "test", "joints": ["coupling-1"]},
         {"id": "again", "kind": "test", "joints": ["coupling-1"], "needs": ["leak_test", "lit"]},
         *BRIDGE,
-        joints=(Joint("coupling-1", "Vessel 1", "coupling"),),
+        joints=(Joint(id="coupling-1", name="Vessel 1", sort="coupling"),),
     )
 
 

@@ -79,7 +79,16 @@ def test_the_trade_example_gets_both_reasons() -> None:
         pipe = materials.pipe("steel_schedule_40", nominal)
         length = materials.equivalent_length_m(pipe, line.length_m or 0.0, 4, 0, 0)
         drop = materials.drop_pa(gas("natural_gas"), pipe, length, flow, 1743)
-        return sections.line_result(gas("natural_gas"), line, pipe, drop, flow, 1743, half, 101_325)
+        return sections.line_result(
+            gas=gas("natural_gas"),
+            line=line,
+            pipe=pipe,
+            drop_pa=drop,
+            flow_m3_per_s=flow,
+            inlet_pa=1743,
+            allowed_pa=half,
+            barometer_pa=101_325,
+        )
 
     one = tried("1")
     assert not one.passes(0.1)
@@ -90,7 +99,9 @@ def test_the_trade_example_gets_both_reasons() -> None:
     assert larger.passes(0.1)
     tree = sizing.Tree([0], [40 * 0.3048], [flow], ["steel_schedule_40"], {0: (4, 0, 0)}, {0: larger.pipe})
     made = sizing.size(gas("natural_gas"), tree, half, 0.1)
-    longest = sizing.longest_m(gas("natural_gas"), made, 0, larger.pipe, "own", 0.1, half)
+    longest = sizing.longest_m(
+        gas=gas("natural_gas"), sized=made, row=0, pipe=larger.pipe, method="own", spare_fraction=0.1, allowed=half
+    )
     assert longest
     assert materials.equivalent_length_m(larger.pipe, longest, 4, 0, 0) / 0.3048 == pytest.approx(167, abs=3)
 

@@ -58,8 +58,17 @@ def made() -> Whole:
     signed = {"by": "Mirel", "at": ENTRY["at"], "seal": seal.chain(procedure.digest, events)["head"]}
     run = {"unit": "heater-1", "document": document, "procedure": write(procedure.sealed), "events": events, "signed_off": signed}
     id = str(uuid.UUID(int=7))
-    picture = Picture(id, "Regulator", "image/png", digest_of(PNG), len(PNG), "Mirel", str(ENTRY["at"]), PNG)
-    return whole(document, write(planned), [run], [ENTRY], [picture])
+    picture = Picture(
+        id=id,
+        name="Regulator",
+        kind="image/png",
+        digest=digest_of(PNG),
+        size=len(PNG),
+        by="Mirel",
+        at=str(ENTRY["at"]),
+        content=PNG,
+    )
+    return whole(document=document, plan=write(planned), runs=[run], entries=[ENTRY], pictures=[picture])
 
 
 def again(content: bytes, change: Callable[[dict[str, bytes]], None]) -> bytes:
@@ -184,7 +193,7 @@ def test_a_report_and_its_data_belong_together_until_a_byte_is_another(made: Who
         other = bytearray(report)
         other[n] ^= 1
         assert "was changed since it was made" in {f.says for f in verify({"r": bytes(other)})}
-    other_job = whole(example("valve-house"), {}, [], [])
+    other_job = whole(document=example("valve-house"), plan={}, runs=[], entries=[])
     says = {f.says for f in verify({"report.pdf": report, "job.zip": packed(other_job, __version__)}) if f.good is False}
     assert says == {"was made of another state of the data than job.zip: job.json, plan.json, runs.json, log.json, log.csv"}
     assert [f.good for f in verify({"a.pdf": PDF, "b.zip": b"no", "": b""})] == [False, False, False]
@@ -211,7 +220,7 @@ def opened_or_none(content: bytes) -> dict[str, bytes] | None:
 def test_a_run_changed_inside_a_file_made_anew_is_still_found(made: Whole) -> None:
     runs = made.said("runs.json")["runs"]
     runs[0]["events"][3]["at"] = "2026-01-12T06:00:01+00:00"
-    forged = whole(example("tram-depot"), {}, runs, [ENTRY])
+    forged = whole(document=example("tram-depot"), plan={}, runs=runs, entries=[ENTRY])
     says = [f.says for f in verify({"job.zip": packed(forged, __version__)}) if f.good is False]
     assert says == ["run 1 (heater-1) is not as it was sealed: an event was changed, added or taken away"]
 
@@ -224,7 +233,12 @@ def test_a_job_that_went_on_since_its_sign_off_says_with_what(made: Whole) -> No
     assert says.claim is not None
     assert says.claim.digest == sealed["head"]
     more = whole(
-        example("tram-depot"), json.loads(made.texts["plan.json"]), made.said("runs.json")["runs"], [], made.pictures, [sealed]
+        document=example("tram-depot"),
+        plan=json.loads(made.texts["plan.json"]),
+        runs=made.said("runs.json")["runs"],
+        entries=[],
+        pictures=made.pictures,
+        seals=[sealed],
     )
     assert changed_since(sealed["files"], more) == ["log.csv", "log.json"]
     gone_on = " ".join(f.says for f in verify({"j": packed(more, __version__)}))
@@ -235,7 +249,7 @@ def test_a_job_that_went_on_since_its_sign_off_says_with_what(made: Whole) -> No
 
 def test_a_forged_seal_is_never_vouched_for(made: Whole) -> None:
     """Whoever makes all digests anew makes a file that is whole in itself; who signed it is still only what it says."""
-    other = whole(example("valve-house"), {}, [], [])
+    other = whole(document=example("valve-house"), plan={}, runs=[], entries=[])
     invented = {
         "by": "The authority",
         "name": "The authority",

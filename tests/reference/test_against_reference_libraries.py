@@ -207,7 +207,8 @@ def test_duct_friction_against_fluids(flow: float, bore_m: float, roughness_m: f
     ("input_w", "inside_c", "outside_c", "humidity"), [(500, 20, -10, 0.9), (2000, 12, 5, 0.7), (1000, 25, 15, 0.5)]
 )
 def test_humid_air_of_a_space_against_psychrolib(input_w: float, inside_c: float, outside_c: float, humidity: float) -> None:
-    found = indoor_air.steady("propane", input_w, 60.0, 1.0, 0, inside_c, outside_c, humidity)
+    gives = indoor_air.made("propane", input_w, 0)
+    found = indoor_air.steady_with(gives, 60.0 / 3600, inside_c, outside_c, humidity)
     outside = psychrolib.GetHumRatioFromRelHum(outside_c, humidity, 101_325.0)
     moist = 60.0 / 3600 / psychrolib.GetDryAirVolume(inside_c, 101_325.0)
     theirs = outside + input_w / 50.3e6 * 1.634 / moist

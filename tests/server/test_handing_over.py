@@ -485,7 +485,7 @@ def test_of_one_file_sent_twice_at_once_one_job_is_made(emptied_afterwards: None
 def test_what_a_record_had_not_it_has_not_when_it_goes_out_again(me: Caller, job: dict[str, Any]) -> None:
     """A file written by others, whose records say neither who nor anything else that need not be said."""
     bare = {n: v for n, v in log_entry().items() if n in ("id", "at", "kind", "where", "value")}
-    made = whole_job.whole(job["document"], write(plan(load(job["document"]))), [], [upgraded(bare)])
+    made = whole_job.whole(document=job["document"], plan=write(plan(load(job["document"]))), runs=[], entries=[upgraded(bare)])
     content = whole_job.packed(made, __version__)
     assert "by" not in bare
     assert file_of(me, upload(me, content)[1]["id"]) == content

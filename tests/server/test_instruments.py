@@ -180,7 +180,7 @@ def served(world: World, page_port: int | None = None) -> Iterator[None]:
 
 @pytest.fixture
 def house() -> World:
-    world = World(plan(load_as_far(example("seedling-house"))[0]))
+    world = World(plan=plan(load_as_far(example("seedling-house"))[0]))
     world.stand_ins = fleet(world.plan, free_ports(16), date(2026, 11, 28))
     return world
 
@@ -220,12 +220,14 @@ def test_modbus_against_its_own_library_both_ways(house: World) -> None:
         # A register that is not there is told, not taken.
         beyond = opened(
             Instrument(
-                "x",
-                "x",
-                "set_controller",
+                id="x",
+                name="x",
+                kind="set_controller",
                 link="modbus_tcp",
                 address=one.instrument.address,
-                channels=(Channel("V", "V", "voltage", "V", 0, 600, 0.1, 900),),
+                channels=(
+                    Channel(id="V", name="V", quantity="voltage", unit="V", low=0, high=600, resolution=0.1, register_at=900),
+                ),
             )
         )
         assert beyond.read()["V"].number is None

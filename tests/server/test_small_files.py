@@ -58,14 +58,14 @@ def with_pictures(job: dict[str, Any], *content: tuple[str, bytes], ids: list[st
     made = whole_of(job)
     shown = [
         whole_job.Picture(
-            (ids or [])[n] if ids else fresh(),
-            "seen",
-            kind,
-            whole_job.digest_of(body),
-            len(body),
-            "Mirel",
-            "2026-11-30T10:00:00+00:00",
-            body,
+            id=(ids or [])[n] if ids else fresh(),
+            name="seen",
+            kind=kind,
+            digest=whole_job.digest_of(body),
+            size=len(body),
+            by="Mirel",
+            at="2026-11-30T10:00:00+00:00",
+            content=body,
         )
         for n, (kind, body) in enumerate(content)
     ]
@@ -242,7 +242,7 @@ def test_the_process_beside_ends_with_whoever_started_it() -> None:
     script = (
         "import os, time; from ofen_server.apart import Apart\n"
         "if __name__ == '__main__':\n"
-        "    a = Apart(100*2**20, 60.0, 1.0, 0, RuntimeError, RuntimeError)\n"
+        "    a = Apart(most_bytes=100*2**20, longest_s=60.0, queue_s=1.0, waiting=0, busy=RuntimeError, ended=RuntimeError)\n"
         "    print(a.do(os.getpid), flush=True); a.do(time.sleep, 60.0)\n"
     )
     parent = subprocess.Popen([sys.executable, "-c", script], stdout=subprocess.PIPE, text=True)

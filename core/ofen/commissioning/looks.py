@@ -12,7 +12,7 @@ from typing import Any, Literal, TypeAlias
 from .. import tables
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Look:
     """One look: its drawing is one of `drawings`; wait_s, after which to look again (s), None where nothing waits."""
 
@@ -62,16 +62,16 @@ def shipped() -> dict[str, tuple[Look, ...]]:
     for name, entries in tomllib.loads(text).items():
         found[name] = tuple(
             Look(
-                e["key"],
-                name,
-                e["reads"],
-                e.get("right", False),
-                e.get("cause", ""),
-                e.get("act", ""),
-                float(e["wait_s"]) if "wait_s" in e else None,
-                e.get("drawing", ""),
-                e.get("source", "common practice"),
-                e.get("when", {}),
+                key=e["key"],
+                group=name,
+                reads=e["reads"],
+                right=e.get("right", False),
+                cause=e.get("cause", ""),
+                act=e.get("act", ""),
+                wait_s=float(e["wait_s"]) if "wait_s" in e else None,
+                drawing=e.get("drawing", ""),
+                source=e.get("source", "common practice"),
+                when=e.get("when", {}),
             )
             for e in entries
         )
@@ -81,7 +81,7 @@ def shipped() -> dict[str, tuple[Look, ...]]:
 Tone: TypeAlias = Literal["caution", "card", "ember", "gas", "good", "ink", "ink-2", "rule", "stop"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LookStroke:
     """A stroke of the drawing of a look: a path or a circle (x, y, r), filled and drawn in tones."""
 

@@ -25,7 +25,7 @@ COMMISSION = "commission"
 MOVED_M, SHEET_SHARE = 0.5, 0.02
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Identity:
     """Which machine it is and where it stands, as far as that is known: what a sign-off is a sign-off of."""
 
@@ -68,19 +68,19 @@ def identity_of(machine: Machine) -> Identity:
     elif sheet is not None:
         taken = row.full_load_fuel_w if (row := sheet.on(machine.fuel)) else None
     return Identity(
-        machine.unit.model,
-        machine.unit.serial,
-        machine.fuel,
-        machine.inlets[0][1] if machine.inlets else "",
-        taken,
-        place.position or "",
-        place.wall or "",
-        place.wall_m,
-        place.along_m,
+        model=machine.unit.model,
+        serial=machine.unit.serial,
+        fuel=machine.fuel,
+        inlet=machine.inlets[0][1] if machine.inlets else "",
+        sheet_w=taken,
+        position=place.position or "",
+        wall=place.wall or "",
+        wall_m=place.wall_m,
+        along_m=place.along_m,
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Procedure:
     """The steps and joints for one machine, which procedure that is, and a digest of it all.
 
@@ -200,15 +200,15 @@ def build(definition: Definition, unit: Unit) -> Procedure:
         raise JobFaults(faults)
     tested = {j for s in made for j in getattr(s, "joints", ())}
     return Procedure(
-        definition.key,
-        definition.version,
-        definition.title,
-        definition.purpose,
-        definition.school,
-        unit.machine.id,
-        unit.machine.name,
-        made,
-        tuple(j for j in joints if j.id in tested),
+        key=definition.key,
+        version=definition.version,
+        title=definition.title,
+        purpose=definition.purpose,
+        school=definition.school,
+        unit=unit.machine.id,
+        unit_name=unit.machine.name,
+        steps=made,
+        joints=tuple(j for j in joints if j.id in tested),
         of=identity_of(unit.machine),
     )
 

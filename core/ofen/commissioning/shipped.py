@@ -49,7 +49,7 @@ LIMITED = ("low", "high", "aim")
 EVERY_S = {"yearly": 365 * DAY_S}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Definition:
     """One procedure as it is written: for which classes and fuels, of which school, under which conditions, its joints and steps.
 

@@ -111,45 +111,59 @@ class Unit:
     site: Site
 
 
-def unit_of(
-    machine: Machine,
-    nodes: Sequence[Node],
-    path: Sequence[PathNode],
-    joints: tuple[Joint, ...],
-    canvas: bool,
-    altitude_m: float,
-    vessel: Vessel | None = None,
-    lead: tuple[str, float] | None = None,
-    frost: bool = False,
-    beside: frozenset[str] = frozenset(),
-    reserve: float | None = None,
-) -> Unit:
+@dataclass(frozen=True)
+class Around:
+    """What stands round a machine, as far as it is commissioned by it.
+
+    `canvas` says whether it warms a tent; `lead` is the conductor of its lead and how long that may be (m), None where the plan does
+    not know it; `beside` holds "engine" where a generator is on the job, "building_site" where it is one, "duct" where one hangs on
+    the machine.
+    """
+
+    canvas: bool
+    altitude_m: float
+    lead: tuple[str, float] | None = None
+    beside: frozenset[str] = frozenset()
+
+
+@dataclass(frozen=True)
+class Feed:
+    """The way by which a machine gets its fuel; one that carries its fuel itself has none.
+
+    `nodes` stand from the source to its inlet; `path` is that of the plan, with its pressures; `frost` says whether the plan expects it
+    on the vessels; `reserve` is the share left at which they are changed.
+    """
+
+    nodes: Sequence[Node] = ()
+    path: Sequence[PathNode] = ()
+    vessel: Vessel | None = None
+    frost: bool = False
+    reserve: float | None = None
+
+
+def unit_of(machine: Machine, around: Around, feed: Feed = Feed(), joints: tuple[Joint, ...] = ()) -> Unit:
     """Return a machine as it is commissioned.
 
-    Arguments: machine, whose sheet is known; nodes of its fuel path from the source to its inlet, none where it has no path;
-    path of the plan, with its pressures; joints on its way; canvas, whether it warms a tent; altitude_m; vessel, None where there is none; lead, the
-    conductor of its lead and how long that may be (m), None where the plan does not know it; frost, whether the plan expects it on
-    the vessels; beside, "engine" where a generator is on the job, "building_site" where it is one, "duct" where one hangs on the machine;
-    reserve, the share left at which its vessels are changed.
-    Source: the job; the data sheet; the plan.
+    Arguments: machine, whose sheet is known; around it; feed; joints on its way.
     """
+    nodes, path, vessel = feed.nodes, feed.path, feed.vessel
     inlet = next((n for n in path if n.kind == "appliance" and n.values.get("machine") == machine.id), None)
     port = _read_at(inlet, nodes, path)
     limits = _limits(machine, port.running_in_pa if port else None, port.standing_in_pa if port else None)
     if vessel is not None:
         most_kg = (vessel.tare_kg + vessel.full_kg) * SCALE_HIGH
-        marks = marks_of(vessel, reserve)
+        marks = marks_of(vessel, feed.reserve)
         limits["vessel_weight"] = Limit(rounded(vessel.tare_kg * SCALE_LOW), rounded(most_kg), None, f"data sheet: {vessel.name}")
-    facts = _facts(machine, nodes, canvas, vessel.full_kg if vessel else None) | {
-        b: _yes(b in beside) for b in ("engine", "duct", "building_site")
+    facts = _facts(machine, nodes, around.canvas, vessel.full_kg if vessel else None) | {
+        b: _yes(b in around.beside) for b in ("engine", "duct", "building_site")
     }
-    conductor, most_m = lead or USUAL_LEAD
-    figures = _figures(machine, nodes, path, altitude_m) | {"lead": conductor, "lead_most": (rounded(most_m, 3), "length")}
+    conductor, most_m = around.lead or USUAL_LEAD
+    figures = _figures(machine, nodes, path, around.altitude_m) | {"lead": conductor, "lead_most": (rounded(most_m, 3), "length")}
     figures["asked_first"] = _asked_first(machine, facts)
     proven = asked_of(class_of(machine.sheet)) if machine.sheet else frozenset[str]()
     if vessel is not None:
         figures |= marks
-    return Unit(machine, facts, Site(limits, joints, figures, proven, _planned(machine, frost), facts))
+    return Unit(machine, facts, Site(limits, joints, figures, proven, _planned(machine, feed.frost), facts))
 
 
 # Liquid fills at most so much of a vessel (common practice: 80 %).

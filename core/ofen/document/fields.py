@@ -12,7 +12,7 @@ from typing import Any
 PLAIN = "number"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Spec:
     """What a field may hold and what it is called on screen."""
 
@@ -31,30 +31,36 @@ class Spec:
 
 
 def number(
-    kind: str, low: float, high: float, label: str, help: str = "", default: float | None = None, needed: bool = False
+    kind: str, low: float, high: float, label: str, help: str = "", *, default: float | None = None, needed: bool = False
 ) -> Any:
     """Declare a quantity in SI of the kind, allowed from low to high."""
-    return field(default=default, metadata={"spec": Spec("number", label, kind, low, high, help=help, needed=needed)})
+    return field(
+        default=default,
+        metadata={"spec": Spec(shape="number", label=label, kind=kind, low=low, high=high, help=help, needed=needed)},
+    )
 
 
 def whole(low: int, high: int, label: str, help: str = "", default: int | None = None, needed: bool = False) -> Any:
     """Declare a whole number allowed from low to high."""
-    return field(default=default, metadata={"spec": Spec("whole", label, "count", low, high, help=help, needed=needed)})
+    return field(
+        default=default,
+        metadata={"spec": Spec(shape="whole", label=label, kind="count", low=low, high=high, help=help, needed=needed)},
+    )
 
 
 def text(label: str, most: int = 200, help: str = "", default: str = "", needed: bool = False) -> Any:
     """Declare a text of at most so many characters."""
-    return field(default=default, metadata={"spec": Spec("text", label, most=most, help=help, needed=needed)})
+    return field(default=default, metadata={"spec": Spec(shape="text", label=label, most=most, help=help, needed=needed)})
 
 
 def choice(label: str, *options: tuple[str, str], default: str | None = None, help: str = "", needed: bool = False) -> Any:
     """Declare one word out of (word, how it reads) pairs."""
-    return field(default=default, metadata={"spec": Spec("choice", label, options=options, help=help, needed=needed)})
+    return field(default=default, metadata={"spec": Spec(shape="choice", label=label, options=options, help=help, needed=needed)})
 
 
 def flag(label: str, needed: bool = False) -> Any:
     """Declare a yes or no."""
-    return field(default=None, metadata={"spec": Spec("flag", label, needed=needed)})
+    return field(default=None, metadata={"spec": Spec(shape="flag", label=label, needed=needed)})
 
 
 def moment(label: str, needed: bool = False, default: str | None = "") -> Any:
@@ -62,7 +68,7 @@ def moment(label: str, needed: bool = False, default: str | None = "") -> Any:
 
     Source: ISO 8601.
     """
-    return field(default=default, metadata={"spec": Spec("moment", label, most=40, needed=needed)})
+    return field(default=default, metadata={"spec": Spec(shape="moment", label=label, most=40, needed=needed)})
 
 
 def day(label: str, needed: bool = False) -> Any:
@@ -70,27 +76,27 @@ def day(label: str, needed: bool = False) -> Any:
 
     Source: ISO 8601.
     """
-    return field(default=None, metadata={"spec": Spec("day", label, most=10, needed=needed)})
+    return field(default=None, metadata={"spec": Spec(shape="day", label=label, most=10, needed=needed)})
 
 
 def texts(label: str, most: int = 400) -> Any:
     """Declare a list of texts."""
-    return field(default=(), metadata={"spec": Spec("texts", label, most=most)})
+    return field(default=(), metadata={"spec": Spec(shape="texts", label=label, most=most)})
 
 
 def many(of: Any, label: str, most: int = 40, keyed: bool = True) -> Any:
     """Declare a list of a dataclass, or of one of several told apart by `kind`; keyed entries have ids that differ."""
-    return field(default=(), metadata={"spec": Spec("many", label, most=most, of=of, keyed=keyed)})
+    return field(default=(), metadata={"spec": Spec(shape="many", label=label, most=most, of=of, keyed=keyed)})
 
 
 def one(of: Any, label: str) -> Any:
     """Declare a nested dataclass."""
-    return field(default_factory=of, metadata={"spec": Spec("one", label, of=of)})
+    return field(default_factory=of, metadata={"spec": Spec(shape="one", label=label, of=of)})
 
 
 def maybe(of: Any, label: str) -> Any:
     """Declare a nested dataclass that may be missing."""
-    return field(default=None, metadata={"spec": Spec("one", label, of=of, optional=True)})
+    return field(default=None, metadata={"spec": Spec(shape="one", label=label, of=of, optional=True)})
 
 
 def specs(cls: Any) -> dict[str, Spec]:

@@ -48,7 +48,7 @@ class HeaterUnit:
     serial: str = text("Serial number", 60)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GeneratorUnit:
     """One generator chosen for the job, and what was found on it."""
 
@@ -73,7 +73,7 @@ class GeneratorUnit:
     serial: str = text("Serial number", 60)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Equipment:
     """The machines chosen."""
 
@@ -90,7 +90,7 @@ class Equipment:
     sheets: tuple[Sheet, ...] = many(SHEETS, "Data sheets of our own", 40)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Storage:
     """The vessels that hold the fuel."""
 
@@ -147,7 +147,7 @@ class HourOutside:
     outside_c: float | None = number("temperature", -60, 45, "Outside")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class NightAhead:
     """The night (or the event) that the vessels must carry."""
 
@@ -193,7 +193,7 @@ class RegulatorPart(PathPart):
     vent: str | None = choice("Its vent points", ("down", "down"), ("side", "sideways"), ("up", "up"), help="Seen at site")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LinePart(PathPart):
     """A pipe or hose by length, with its fittings."""
 
@@ -266,7 +266,7 @@ PARTS = {c.KIND: c for c in (ShutOff, RegulatorPart, LinePart, ConnectorPart, Fi
 GRADES = tuple((g.id, g.reads) for f in fuels().values() for g in f.grades)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LiquidSupply:
     """Liquid fuel: its grade, how cold it gets, and the tanks that hold it."""
 
@@ -290,7 +290,7 @@ class LiquidSupply:
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Supply:
     """One fuel, what holds it, and the tree of parts from there to the machines; `after` names the part upstream, "" the source."""
 
@@ -326,7 +326,7 @@ class Handover:
     call_out: str = text("Whom to call at night")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Assumption:
     """A value that nobody typed: its id is its place, with entries by their ids. It holds while that value stands there."""
 
@@ -340,7 +340,7 @@ class Assumption:
     source: str = text("Where it is from", 300)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Job:
     """One job from need to handover."""
 

@@ -51,7 +51,7 @@ class SkinPart:
     against: str | None = choice("Against", ("outside", "outside air"), ("ground", "ground"), default="outside")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Space:
     """A space that must be kept warm."""
 
@@ -109,7 +109,7 @@ class Space:
     skin: tuple[SkinPart, ...] = many(SkinPart, "Skin parts")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ValveBody:
     """A valve that cuts gas pressure: the gas cools and must be warmed."""
 
@@ -127,7 +127,7 @@ class ValveBody:
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Load:
     """Something electrical that must run."""
 

@@ -19,7 +19,7 @@ class Unusable(ValueError):
     """A row says nothing that can be used."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Shape:
     """What a table holds: entries of a part of the job, its columns with the names they go by, and what a row must have.
 

@@ -28,7 +28,7 @@ SYSTEMS = (
 YES_NO = (("no", "No"), ("yes", "Yes"))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Burns:
     """What a heater takes and gives on one fuel; pressures only where the fuel comes by pipe."""
 
@@ -48,7 +48,7 @@ class Burns:
         return self.output_w / self.input_w
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Heater:
     """A heater's data sheet."""
 
@@ -106,7 +106,7 @@ class Heater:
         return None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RunsOn:
     """What a generator gives on one fuel and the fuel it takes, as gross heat."""
 
@@ -120,7 +120,7 @@ class RunsOn:
     inlet_most_pa: float = number("gas_pressure", 0, 2e6, "Inlet at most")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Generator:
     """A generator's data sheet."""
 
@@ -226,7 +226,7 @@ def _empty(entry: Any, at: str, skipped: set[str]) -> Iterator[Fault]:
             yield Fault(f"{at}{name}", "is missing")
 
 
-def _rising(entry: Any, at: str, low: str, high: str, kind: str, words: str, equal: bool = False) -> Iterator[Fault]:
+def _rising(*, entry: Any, at: str, low: str, high: str, kind: str, words: str, equal: bool = False) -> Iterator[Fault]:
     less, more = getattr(entry, low), getattr(entry, high)
     if less is None or more is None or less < more or (equal and less == more):
         return
@@ -236,21 +236,79 @@ def _rising(entry: Any, at: str, low: str, high: str, kind: str, words: str, equ
 def _heater_sense(h: Heater) -> Iterator[Fault]:
     for n, b in enumerate(h.burns):
         at = f"burns[{n}]."
-        yield from _rising(b, at, "output_w", "input_w", "heat_flow", "comes out of an input of only", equal=True)
-        yield from _rising(b, at, "low_input_w", "input_w", "heat_flow", "on low is not below the full input,", equal=True)
-        yield from _rising(b, at, "inlet_least_pa", "inlet_most_pa", "gas_pressure", "at least is not below the most allowed,")
-        yield from _rising(b, at, "manifold_pa", "inlet_most_pa", "gas_pressure", "at the manifold is not below the inlet's most,")
-    yield from _rising(h, "", "fan_running_w", "fan_starting_w", "electric_power", "running is more than starting,", equal=True)
-    yield from _rising(h, "", "supply_least_v", "supply_v", "voltage", "at least is not below the supply,")
+        yield from _rising(
+            entry=b, at=at, low="output_w", high="input_w", kind="heat_flow", words="comes out of an input of only", equal=True
+        )
+        yield from _rising(
+            entry=b,
+            at=at,
+            low="low_input_w",
+            high="input_w",
+            kind="heat_flow",
+            words="on low is not below the full input,",
+            equal=True,
+        )
+        yield from _rising(
+            entry=b,
+            at=at,
+            low="inlet_least_pa",
+            high="inlet_most_pa",
+            kind="gas_pressure",
+            words="at least is not below the most allowed,",
+        )
+        yield from _rising(
+            entry=b,
+            at=at,
+            low="manifold_pa",
+            high="inlet_most_pa",
+            kind="gas_pressure",
+            words="at the manifold is not below the inlet's most,",
+        )
+    yield from _rising(
+        entry=h,
+        at="",
+        low="fan_running_w",
+        high="fan_starting_w",
+        kind="electric_power",
+        words="running is more than starting,",
+        equal=True,
+    )
+    yield from _rising(
+        entry=h, at="", low="supply_least_v", high="supply_v", kind="voltage", words="at least is not below the supply,"
+    )
 
 
 def _generator_sense(g: Generator) -> Iterator[Fault]:
     for n, r in enumerate(g.runs_on):
         at = f"runs_on[{n}]."
-        yield from _rising(r, at, "running_w", "surge_w", "electric_power", "running is more than the surge,", equal=True)
-        yield from _rising(r, at, "half_load_fuel_w", "full_load_fuel_w", "heat_flow", "at half load is not below full load,")
-        yield from _rising(r, at, "running_w", "full_load_fuel_w", "heat_flow", "comes out of fuel of only")
-        yield from _rising(r, at, "inlet_least_pa", "inlet_most_pa", "gas_pressure", "at least is not below the most allowed,")
+        yield from _rising(
+            entry=r,
+            at=at,
+            low="running_w",
+            high="surge_w",
+            kind="electric_power",
+            words="running is more than the surge,",
+            equal=True,
+        )
+        yield from _rising(
+            entry=r,
+            at=at,
+            low="half_load_fuel_w",
+            high="full_load_fuel_w",
+            kind="heat_flow",
+            words="at half load is not below full load,",
+        )
+        yield from _rising(
+            entry=r, at=at, low="running_w", high="full_load_fuel_w", kind="heat_flow", words="comes out of fuel of only"
+        )
+        yield from _rising(
+            entry=r,
+            at=at,
+            low="inlet_least_pa",
+            high="inlet_most_pa",
+            kind="gas_pressure",
+            words="at least is not below the most allowed,",
+        )
 
 
 def said(sheet: Sheet, fault: Fault) -> str:

@@ -23,7 +23,7 @@ WALLS = (("front", "front wall"), ("right", "right wall"), ("back", "back wall")
 YES_NO = (("no", "no"), ("yes", "yes"))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cord:
     """The lead that feeds a machine."""
 
@@ -39,7 +39,7 @@ class Cord:
     rcd: str | None = choice("RCD or GFCI", *YES_NO)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Lead:
     """A lead that several machines share, or that lengthens another."""
 
@@ -54,7 +54,7 @@ class Lead:
     rcd: str | None = choice("RCD or GFCI", *YES_NO)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Vent:
     """The way of the flue gas, or of an exhaust."""
 
@@ -99,7 +99,7 @@ class Earthing:
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Place:
     """Where a machine stands, what is free round it, and its lead."""
 
@@ -175,7 +175,7 @@ class VesselPlace:
     guarded: str | None = choice("Fenced and guarded from vehicles", *YES_NO)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Opening:
     """A door, window or vent of the building."""
 
@@ -201,7 +201,7 @@ class Opening:
         return self.width_m * self.height_m * (self.free_fraction or 1.0)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Duct:
     """One piece of duct from a heater to where it blows."""
 
@@ -224,7 +224,7 @@ class Duct:
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Permit:
     """Somebody who must be asked before work begins, and what came of it."""
 
@@ -279,7 +279,7 @@ class Air:
     co_alarm: str | None = choice("CO alarm hangs", *YES_NO)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Siting:
     """Where everything stands: what holds at every machine, what differs at one, the building, its air, ducts, leads, permits."""
 

@@ -64,7 +64,7 @@ RULED_OUT = {
 Unfit = Callable[[list[ChosenUnit]], "tuple[str, float, float] | None"]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Option:
     """A heater that may be used here; output without any credit for the air change, credit what one unit would get."""
 
@@ -81,10 +81,18 @@ class _Option:
 
         Source: data sheet; the record of its class.
         """
-        fans, fit = self.heater.fan_running_w, self.fit
-        kind = (self.heater.heater_class, self.burns.fuel)
-        plain = (self.output_w, self.credit_w, self.input_w, fans, self.fan_extra_w, PER_RANK * fit.rank, fit.per_unit, fit.most)
-        return Flat(*plain, kind, self.far_too_large(need_w))
+        return Flat(
+            output=self.output_w,
+            credit=self.credit_w,
+            taken=self.input_w,
+            fan=self.heater.fan_running_w,
+            extra=self.fan_extra_w,
+            rank=PER_RANK * self.fit.rank,
+            per_unit=self.fit.per_unit,
+            most=self.fit.most,
+            kind=(self.heater.heater_class, self.burns.fuel),
+            far_too_large=self.far_too_large(need_w),
+        )
 
     def far_too_large(self, need_w: float) -> bool:
         """Return whether one alone is so, as it is judged once it is chosen.
@@ -109,7 +117,7 @@ class UnitsOfOne:
     count: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Candidate(Row, table="candidates"):
     """A heater, or heaters together, that meet the need; `left_share` is what of the need is left if the largest fails."""
 
@@ -147,7 +155,7 @@ class Considered(Row, table="considered"):
     need_w: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ValveCandidate(Row, table="valve_candidates"):
     """How many of a catalytic heater warm a valve body, and what they give of what it asks."""
 
@@ -246,17 +254,25 @@ def _option(
     if taken <= 0:
         return "not_enough_at_altitude", uses.COUNTED[fit.most]
     if need.nameplate:
-        return _Option(h, burns, taken, taken, 0.0, fit, taken * (burns.low_input_w or burns.input_w) / burns.input_w)
+        return _Option(
+            heater=h,
+            burns=burns,
+            input_w=taken,
+            output_w=taken,
+            credit_w=0.0,
+            fit=fit,
+            lowest_w=taken * (burns.low_input_w or burns.input_w) / burns.input_w,
+        )
     whole = useful_output_w(h, burns, taken, need, outside, altitude)
     if whole <= 0:
         return "make_up_air_takes_all", ""
     lowest = least_w(ChosenUnit("", h, burns, taken, whole), need, job.site)
     if h.firing == "indirect":
-        return _Option(h, burns, taken, whole, 0.0, fit, lowest)
+        return _Option(heater=h, burns=burns, input_w=taken, output_w=whole, credit_w=0.0, fit=fit, lowest_w=lowest)
     bare = warmth_w(h, burns, taken) - make_up_w(
         h.airflow_m3_per_s, dataclasses.replace(need, infiltration_m3_per_s=0.0), outside, altitude
     )
-    return _Option(h, burns, taken, bare, whole - bare, fit, lowest)
+    return _Option(heater=h, burns=burns, input_w=taken, output_w=bare, credit_w=whole - bare, fit=fit, lowest_w=lowest)
 
 
 def _barred(job: Job, need: HeatNeed, h: Heater, burns: Burns, budget: FanBudget | None, catalogue: Catalogue) -> str:
@@ -356,5 +372,15 @@ def for_valves(need: HeatNeed, job: Job, catalogue: Catalogue) -> list[ValveCand
             count = ceil(rounded(v.heater_w / taken)) if taken > 0 else MOST_UNITS + 1
             if count <= MOST_UNITS:
                 output_w = taken * count
-                rows.append(ValveCandidate(v.id, v.name, h.id, h.name, count, rounded(output_w), rounded(output_w / v.heater_w)))
+                rows.append(
+                    ValveCandidate(
+                        valve=v.id,
+                        valve_name=v.name,
+                        model=h.id,
+                        name=h.name,
+                        count=count,
+                        output_w=rounded(output_w),
+                        share=rounded(output_w / v.heater_w),
+                    )
+                )
     return sorted(rows, key=lambda r: (r.valve, r.output_w, r.count))

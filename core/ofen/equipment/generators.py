@@ -160,24 +160,24 @@ def _rating_figures(report: StageReport, job: Job, unit: GeneratorUnit, g: Gener
     source = "data sheet per fuel; 3.5 % per 1,000 ft and 1 % per 10 °F above 77 °F (common practice)"
     running = report.add(
         figure(
-            f"generator.{unit.id}.running_w",
-            f"{g.name}: gives here",
-            rated.running_w,
-            "electric_power",
-            "rating × altitude and heat",
-            inputs,
-            source,
+            key=f"generator.{unit.id}.running_w",
+            name=f"{g.name}: gives here",
+            value=rated.running_w,
+            kind="electric_power",
+            formula="rating × altitude and heat",
+            inputs=inputs,
+            source=source,
         )
     )
     report.add(
         figure(
-            f"generator.{unit.id}.continuous_w",
-            f"{g.name}: continuous, here",
-            rated.continuous_w,
-            "electric_power",
-            "what it gives here × continuous share",
-            [("gives here", running, "electric_power"), ("continuous share", g.continuous_fraction, "fraction")],
-            "common practice (80 %), unless the data sheet allows all",
+            key=f"generator.{unit.id}.continuous_w",
+            name=f"{g.name}: continuous, here",
+            value=rated.continuous_w,
+            kind="electric_power",
+            formula="what it gives here × continuous share",
+            inputs=[("gives here", running, "electric_power"), ("continuous share", g.continuous_fraction, "fraction")],
+            source="common practice (80 %), unless the data sheet allows all",
         ),
         headline=True,
     )
@@ -254,7 +254,21 @@ class _Asked:
         steady = [i for i in self.power.items if i.extra_w == 0]
         if steady:
             return max(steady, key=lambda i: i.running_w)
-        return Item("more", "a heater more", "need.loads", 0.0, 0.0, 1.0, "one", "auto", "essential", 1.0, "all", False, False)
+        return Item(
+            id="more",
+            name="a heater more",
+            at="need.loads",
+            running_w=0.0,
+            starting_w=0.0,
+            power_factor=1.0,
+            connection="one",
+            leg="auto",
+            importance="essential",
+            duty_fraction=1.0,
+            hours="all",
+            by_itself=False,
+            estimated=False,
+        )
 
 
 def _headroom(report: StageReport, job: Job, m: Machine, g: Generator, rated: Rating, asked: _Asked) -> None:
@@ -326,13 +340,13 @@ def _fuel(report: StageReport, job: Job, m: Machine, g: Generator, rated: Rating
     words = FUEL_WORDS[rated.fuel]
     report.add(
         figure(
-            f"generator.{m.id}.fuel_flow",
-            f"{g.name}: {words} with all running",
-            at_load,
-            kind,
-            "straight line through half and full load ÷ heating value",
-            points,
-            "data sheet points (common practice)",
+            key=f"generator.{m.id}.fuel_flow",
+            name=f"{g.name}: {words} with all running",
+            value=at_load,
+            kind=kind,
+            formula="straight line through half and full load ÷ heating value",
+            inputs=points,
+            source="data sheet points (common practice)",
         ),
         headline=True,
     )
@@ -340,22 +354,22 @@ def _fuel(report: StageReport, job: Job, m: Machine, g: Generator, rated: Rating
     day, day_kind = told_amount(rated.fuel, fuel_a_day_j(rated, power.profile_w, hours) / value)
     report.add(
         figure(
-            f"generator.{m.id}.fuel_a_day",
-            f"{g.name}: {words} over the day",
-            day,
-            day_kind,
-            "the same line, hour by hour of the day's profile",
-            [
+            key=f"generator.{m.id}.fuel_a_day",
+            name=f"{g.name}: {words} over the day",
+            value=day,
+            kind=day_kind,
+            formula="the same line, hour by hour of the day's profile",
+            inputs=[
                 ("runs a day", hours, "duration"),
                 ("mean load of the busiest hour", max(power.profile_w), "electric_power"),
                 ("mean load of the quietest hour", min(power.profile_w), "electric_power"),
             ],
-            "data sheet points; duty and hours of the loads",
+            source="data sheet points; duty and hours of the loads",
         )
     )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GeneratorRow(Row, table="generators"):
     """A generator with what it has to spare for the loads, or the code of why it cannot carry them.
 
@@ -411,14 +425,16 @@ def ranked(job: Job, power: PowerNeed, catalogue: Catalogue) -> list[GeneratorRo
         starting = surge_of(g, transfer, power)
         worst_start = max(starting, power.restart_w)
         code = _code(job, g, rated, running, surge_of(g, transfer, in_order), apparent)
-        head = (g.id, g.name, fuel, FUEL_WORDS[fuel], code, RULED_OUT[code] if code else "")
+        row = GeneratorRow(
+            model=g.id, name=g.name, fuel=fuel, fuel_name=FUEL_WORDS[fuel], code=code, reason=RULED_OUT[code] if code else ""
+        )
         if rated is None or code == "wrong_system":
-            rows.append(GeneratorRow(*head))
+            rows.append(row)
             continue
         flow, kind = told_flow(fuel, rated.fuel_w(running) / fuel_of(fuel).gross_j_per_kg)
         rows.append(
-            GeneratorRow(
-                *head,
+            replace(
+                row,
                 continuous_w=rounded(rated.continuous_w),
                 surge_w=rounded(rated.surge_w),
                 spare=rounded(1 - running / rated.continuous_w),

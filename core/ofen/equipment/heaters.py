@@ -138,18 +138,18 @@ def _altitude(report: StageReport, id: str, at: str, heater: Heater, site: Site,
 
 def _input_figure(id: str, heater: Heater, burns: Burns, altitude_m: float, factor: float) -> Figure:
     return figure(
-        f"equipment.{id}.input_w",
-        f"{heater.name}: input at this altitude",
-        burns.input_w * factor,
-        "heat_flow",
-        "nameplate input × altitude factor",
-        [
+        key=f"equipment.{id}.input_w",
+        name=f"{heater.name}: input at this altitude",
+        value=burns.input_w * factor,
+        kind="heat_flow",
+        formula="nameplate input × altitude factor",
+        inputs=[
             ("nameplate input, gross", burns.input_w, "heat_flow"),
             ("fuel", FUEL_WORDS[burns.fuel], "text"),
             ("altitude", altitude_m, "altitude"),
             ("factor", factor, "factor"),
         ],
-        "NFPA 54: 4 % per 1,000 ft from sea level above 2,000 ft (from memory)",
+        source="NFPA 54: 4 % per 1,000 ft from sea level above 2,000 ft (from memory)",
     )
 
 
@@ -165,7 +165,15 @@ def _output_figure(id: str, heater: Heater, burns: Burns, taken: float, output: 
         formula = "input × sensible share − make-up air"
         inputs += [("sensible share", share, "fraction"), ("make-up air", taken * share - output, "heat_flow")]
     name = f"{heater.name}: useful output"
-    return figure(f"equipment.{id}.output_w", name, output, "heat_flow", formula, inputs, f"data sheet: {heater.source or 'own'}")
+    return figure(
+        key=f"equipment.{id}.output_w",
+        name=name,
+        value=output,
+        kind="heat_flow",
+        formula=formula,
+        inputs=inputs,
+        source=f"data sheet: {heater.source or 'own'}",
+    )
 
 
 def together_w(units: Sequence[ChosenUnit], need: HeatNeed, site: Site) -> float:
@@ -187,25 +195,25 @@ def _enough(report: StageReport, job: Job, need: HeatNeed, units: list[ChosenUni
         return
     output = report.add(
         figure(
-            "equipment.output_w",
-            "Useful output of all heaters",
-            together_w(warming, need, job.site),
-            "heat_flow",
-            "sum of the units; fresh air beyond the air change counted once",
-            [(u.heater.name, u.output_w, "heat_flow") for u in warming],
-            "common practice",
+            key="equipment.output_w",
+            name="Useful output of all heaters",
+            value=together_w(warming, need, job.site),
+            kind="heat_flow",
+            formula="sum of the units; fresh air beyond the air change counted once",
+            inputs=[(u.heater.name, u.output_w, "heat_flow") for u in warming],
+            source="common practice",
         ),
         headline=True,
     )
     taken = report.add(
         figure(
-            "equipment.input_w",
-            "Fuel input of all heaters",
-            total(u.input_w for u in warming),
-            "heat_flow",
-            "sum of the units, gross",
-            [(u.heater.name, u.input_w, "heat_flow") for u in warming],
-            "common practice",
+            key="equipment.input_w",
+            name="Fuel input of all heaters",
+            value=total(u.input_w for u in warming),
+            kind="heat_flow",
+            formula="sum of the units, gross",
+            inputs=[(u.heater.name, u.input_w, "heat_flow") for u in warming],
+            source="common practice",
         ),
         headline=True,
     )
@@ -314,18 +322,18 @@ def _warm_after(report: StageReport, need: HeatNeed, output_w: float) -> None:
         return
     report.add(
         figure(
-            "equipment.warm_up_s",
-            "From cold to warm, all heaters on",
-            time,
-            "duration",
-            "−C/H · ln(1 − H·ΔT/Q)",
-            [
+            key="equipment.warm_up_s",
+            name="From cold to warm, all heaters on",
+            value=time,
+            kind="duration",
+            formula="−C/H · ln(1 − H·ΔT/Q)",
+            inputs=[
                 ("H", mass.loss_rate_w_per_k, "heat_loss_rate"),
                 ("C", mass.capacity_j_per_k, "heat_capacity"),
                 ("ΔT", mass.difference_k, "temperature_difference"),
                 ("Q", output_w, "heat_flow"),
             ],
-            "one-node solution (EN 12831-1 annex on re-heating)",
+            source="one-node solution (EN 12831-1 annex on re-heating)",
         ),
         headline=True,
     )

@@ -37,7 +37,7 @@ class FanBudget:
 Parts = tuple[tuple[int, int], ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Flat:
     """A heater as the search reads it: plain floats, its class and fuel as one word, whether one alone is far too large."""
 

@@ -21,7 +21,7 @@ class Input:
     kind: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Figure:
     """A number, what it is called, how it came about and where the formula is from; `part` is the page of its stage it stands on."""
 
@@ -50,7 +50,7 @@ def _part(key: str) -> Part:
 
 
 def figure(
-    key: str, name: str, value: float, kind: str, formula: str, inputs: Sequence[tuple[str, float | str, str]], source: str
+    *, key: str, name: str, value: float, kind: str, formula: str, inputs: Sequence[tuple[str, float | str, str]], source: str
 ) -> Figure:
     """Return a figure rounded to 12 significant digits.
 
@@ -58,4 +58,4 @@ def figure(
     as (name, value, kind; kind "text" for words), source.
     """
     made = tuple(Input(n, rounded(v) if isinstance(v, float) else v, k) for n, v, k in inputs)
-    return Figure(key, name, rounded(value), kind, formula, made, source)
+    return Figure(key=key, name=name, value=rounded(value), kind=kind, formula=formula, inputs=made, source=source)

@@ -52,7 +52,7 @@ class Fix(NamedTuple):
     value: float | int | str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Rule:
     """What a verdict code always says; `{name}` stands for a value the check fills in.
 

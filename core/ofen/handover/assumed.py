@@ -59,7 +59,7 @@ class Moves:
     share: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Assumed:
     """One value that the plan uses although nobody entered it.
 
@@ -122,7 +122,17 @@ def _of_start(job: Job, document: dict[str, Any]) -> Iterator[Assumed]:
         if spec is None or spec.shape not in PLAIN or where is None or value is None or _typed(value, at(document, a.id)):
             continue
         low, high = (a.low_word, a.high_word) if a.word else (a.low, a.high)
-        yield Assumed(a.id, where, spec.label, value, _kind(spec), a.source, low, high, spec.options)
+        yield Assumed(
+            path=a.id,
+            at=where,
+            label=spec.label,
+            value=value,
+            kind=_kind(spec),
+            source=a.source,
+            low=low,
+            high=high,
+            options=spec.options,
+        )
 
 
 def _typed(value: float | str, now: Any) -> bool:
@@ -141,7 +151,17 @@ def _by_itself(document: dict[str, Any]) -> Iterator[Assumed]:
             if value is not None and value == _default(pattern):
                 where = indexed(document, path)
                 assert where is not None
-                yield Assumed(path, where, spec.label, value, _kind(spec), usual.source, usual.low, usual.high, spec.options)
+                yield Assumed(
+                    path=path,
+                    at=where,
+                    label=spec.label,
+                    value=value,
+                    kind=_kind(spec),
+                    source=usual.source,
+                    low=usual.low,
+                    high=usual.high,
+                    options=spec.options,
+                )
 
 
 def _default(pattern: str) -> Any:
@@ -174,7 +194,15 @@ def _not_on_sheets(placed: Placed) -> Iterator[Assumed]:
                 path = f"supplies[{s.given.id}].parts[{part.id}].model"
                 source = "its data sheet gives no lock-up; measure the standing pressure in commissioning"
                 label = f"Lock-up of {part.name or part.id}"
-                yield Assumed(path, f"{s.at}.parts[{n}].model", label, "not known", "text", source, tried=False)
+                yield Assumed(
+                    path=path,
+                    at=f"{s.at}.parts[{n}].model",
+                    label=label,
+                    value="not known",
+                    kind="text",
+                    source=source,
+                    tried=False,
+                )
 
 
 def _headlines(made: Plan) -> dict[str, tuple[str, float, str]]:

@@ -33,7 +33,7 @@ NO_KEY = ("", "choose")
 CARTRIDGES = "butane_mix"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Row:
     """One position: its key, what, its size or model, how many or how long (m), and where; neither where nobody has measured it yet."""
 
@@ -64,7 +64,15 @@ def _together(rows: list[Row]) -> Row:
     lengths = [r.length_m for r in rows if r.length_m is not None]
     where = ", ".join(dict.fromkeys(r.where for r in rows if r.where))
     long = rounded(total(lengths)) if lengths else None
-    return Row(first.key, first.group, first.what, first.size, total(counts) if counts else None, long, where)
+    return Row(
+        key=first.key,
+        group=first.group,
+        what=first.what,
+        size=first.size,
+        count=total(counts) if counts else None,
+        length_m=long,
+        where=where,
+    )
 
 
 def _all(plan: Plan) -> Iterator[Row]:
@@ -72,7 +80,13 @@ def _all(plan: Plan) -> Iterator[Row]:
         serial = f", serial {m.unit.serial}" if m.unit.serial else ""
         model = m.sheet.id if m.sheet else m.name
         yield Row(
-            f"machine:{model}", "Machines", m.sheet.name if m.sheet else m.name, "", 1.0, None, plan.placed.names[m.id] + serial
+            key=f"machine:{model}",
+            group="Machines",
+            what=m.sheet.name if m.sheet else m.name,
+            size="",
+            count=1.0,
+            length_m=None,
+            where=plan.placed.names[m.id] + serial,
         )
     for supply in plan.supplies:
         yield from _stored(plan, supply)
@@ -87,16 +101,50 @@ def _stored(plan: Plan, supply: SupplyPlan) -> Iterator[Row]:
     if source_of(supply.supply.fuel) == "vessels" and vessel is not None:
         key = f"vessel:{given.storage.vessel}"
         coupled = vessels_coupled(supply.supply)
-        yield Row(key, "Vessels", vessel.name, "", float(given.storage.count or 1), None, name)
+        yield Row(
+            key=key, group="Vessels", what=vessel.name, size="", count=float(given.storage.count or 1), length_m=None, where=name
+        )
         if given.night.reserve_count:
-            yield Row(key, "Vessels", vessel.name, "", float(given.night.reserve_count), None, f"{name}, reserve")
+            yield Row(
+                key=key,
+                group="Vessels",
+                what=vessel.name,
+                size="",
+                count=float(given.night.reserve_count),
+                length_m=None,
+                where=f"{name}, reserve",
+            )
         if coupled > 1:
-            yield Row(f"manifold:{given.id}", "Vessels", "Manifold", f"for {coupled} vessels", 1.0, None, name)
-            yield Row("pigtail", "Vessels", "Pigtail with check valve", "", float(coupled), None, name)
+            yield Row(
+                key=f"manifold:{given.id}",
+                group="Vessels",
+                what="Manifold",
+                size=f"for {coupled} vessels",
+                count=1.0,
+                length_m=None,
+                where=name,
+            )
+            yield Row(
+                key="pigtail",
+                group="Vessels",
+                what="Pigtail with check valve",
+                size="",
+                count=float(coupled),
+                length_m=None,
+                where=name,
+            )
     elif supply.supply.fuel == CARTRIDGES:
         count = next((f.value for f in supply.report.figures if f.key == "cartridge.count"), None)
         count = count or next((f.value for r in plan.reports for f in r.figures if f.key == "cartridge.count"), None)
-        yield Row("cartridges", "Vessels", "Cartridge of the blend planned", "", count or 1.0, None, name)
+        yield Row(
+            key="cartridges",
+            group="Vessels",
+            what="Cartridge of the blend planned",
+            size="",
+            count=count or 1.0,
+            length_m=None,
+            where=name,
+        )
 
 
 def _parts(plan: Plan, supply: SupplyPlan) -> Iterator[Row]:
@@ -107,23 +155,49 @@ def _parts(plan: Plan, supply: SupplyPlan) -> Iterator[Row]:
     for part in (n.part for n in nodes):
         where = part.name or part.id
         if isinstance(part, ShutOff):
-            yield Row(f"shut_off:{_kind(piped)}", "Valves", f"Shut-off valve for {_kind(piped)}", "", 1.0, None, where)
+            yield Row(
+                key=f"shut_off:{_kind(piped)}",
+                group="Valves",
+                what=f"Shut-off valve for {_kind(piped)}",
+                size="",
+                count=1.0,
+                length_m=None,
+                where=where,
+            )
         elif isinstance(part, RegulatorPart):
             sheet = catalogue.regulators.get(part.model)
             what = sheet.name if sheet else part.model or "Regulator, not chosen"
-            yield Row(f"regulator:{part.model}", "Regulators", what, "", 1.0, None, where)
+            yield Row(key=f"regulator:{part.model}", group="Regulators", what=what, size="", count=1.0, length_m=None, where=where)
         elif isinstance(part, ConnectorPart):
             known = catalogue.connectors.get(part.model)
             what = known.name if known else part.model or "Connector, not chosen"
-            yield Row(f"connector:{part.model}", "Connectors", what, "", 1.0, None, where)
+            yield Row(key=f"connector:{part.model}", group="Connectors", what=what, size="", count=1.0, length_m=None, where=where)
         elif isinstance(part, FilterPart):
-            yield Row(f"filter:{_kind(piped)}", "Filters", f"Filter for {_kind(piped)}", "", 1.0, None, where)
+            yield Row(
+                key=f"filter:{_kind(piped)}",
+                group="Filters",
+                what=f"Filter for {_kind(piped)}",
+                size="",
+                count=1.0,
+                length_m=None,
+                where=where,
+            )
         elif isinstance(part, DripPot):
-            yield Row("drip_pot", "Fittings", "Drip pot: tee, nipple of 75 mm (3 in) and cap", "", 1.0, None, where)
+            yield Row(
+                key="drip_pot",
+                group="Fittings",
+                what="Drip pot: tee, nipple of 75 mm (3 in) and cap",
+                size="",
+                count=1.0,
+                length_m=None,
+                where=where,
+            )
         elif isinstance(part, TestPort):
-            yield Row("port", "Fittings", "Test port with plug", "", 1.0, None, where)
+            yield Row(key="port", group="Fittings", what="Test port with plug", size="", count=1.0, length_m=None, where=where)
         elif isinstance(part, AppliancePart) and piped:
-            yield Row("port", "Fittings", "Test port with plug", "", 1.0, None, f"{where}: inlet")
+            yield Row(
+                key="port", group="Fittings", what="Test port with plug", size="", count=1.0, length_m=None, where=f"{where}: inlet"
+            )
         elif isinstance(part, LinePart):
             yield from _line(part, sizes.get(part.id, ""), where)
 
@@ -137,11 +211,27 @@ def _line(part: LinePart, chosen: str, where: str) -> Iterator[Row]:
     what = MATERIALS.get(material, "Pipe, material not given")
     nominal = chosen if part.nominal in NO_KEY else part.nominal
     size = size_of(material, nominal)
-    yield Row(f"line:{material}:{nominal}", "Pipe and hose", what, size, None, part.length_m, where)
+    yield Row(
+        key=f"line:{material}:{nominal}",
+        group="Pipe and hose",
+        what=what,
+        size=size,
+        count=None,
+        length_m=part.length_m,
+        where=where,
+    )
     for name, word in FITTINGS.items():
         count = getattr(part, name) or 0
         if count:
-            yield Row(f"{name}:{material}:{nominal}", "Fittings", f"{word}, {_inside(what)}", size, float(count), None, where)
+            yield Row(
+                key=f"{name}:{material}:{nominal}",
+                group="Fittings",
+                what=f"{word}, {_inside(what)}",
+                size=size,
+                count=float(count),
+                length_m=None,
+                where=where,
+            )
 
 
 def size_of(material: str, nominal: str) -> str:
@@ -164,12 +254,36 @@ def _flues(plan: Plan) -> Iterator[Row]:
         name, vent = plan.placed.names[m.id], m.place.vent
         if sheet.heater_class in OF_ITS_CLASS["chimney"]:
             size = f"{round(vent.diameter_m * 1000)} mm" if vent.diameter_m else "by its manual"
-            yield Row(f"flue:{size}", "Flue", "Flue pipe", size, None, vent.length_m or vent.height_m, name)
-            yield Row(f"cap:{size}", "Flue", "Rain cap", size, 1.0, None, name)
+            yield Row(
+                key=f"flue:{size}",
+                group="Flue",
+                what="Flue pipe",
+                size=size,
+                count=None,
+                length_m=vent.length_m or vent.height_m,
+                where=name,
+            )
+            yield Row(key=f"cap:{size}", group="Flue", what="Rain cap", size=size, count=1.0, length_m=None, where=name)
             if vent.bends:
-                yield Row(f"bend:{size}", "Flue", "Bend for the flue", size, float(vent.bends), None, name)
+                yield Row(
+                    key=f"bend:{size}",
+                    group="Flue",
+                    what="Bend for the flue",
+                    size=size,
+                    count=float(vent.bends),
+                    length_m=None,
+                    where=name,
+                )
         elif sheet.heater_class in OF_ITS_CLASS["exhaust_pipe"]:
-            yield Row("exhaust", "Flue", "Exhaust pipe with silencer and clamps", "", 1.0, None, name)
+            yield Row(
+                key="exhaust",
+                group="Flue",
+                what="Exhaust pipe with silencer and clamps",
+                size="",
+                count=1.0,
+                length_m=None,
+                where=name,
+            )
 
 
 def _electrical(plan: Plan) -> Iterator[Row]:
@@ -179,19 +293,45 @@ def _electrical(plan: Plan) -> Iterator[Row]:
             continue
         wire = dict(CONDUCTORS).get(cord.conductor or "", "")
         if (sheet.supply_v or 0.0) <= LOW_VOLTS:
-            yield Row("battery_lead", "Leads", "Battery lead with fuse", wire, 1.0, None, name)
+            yield Row(
+                key="battery_lead", group="Leads", what="Battery lead with fuse", size=wire, count=1.0, length_m=None, where=name
+            )
         else:
-            yield Row(f"cord:{wire}:{m.id}", "Leads", "Cord", wire or USUAL_LEAD[0], None, cord.length_m, name)
+            yield Row(
+                key=f"cord:{wire}:{m.id}",
+                group="Leads",
+                what="Cord",
+                size=wire or USUAL_LEAD[0],
+                count=None,
+                length_m=cord.length_m,
+                where=name,
+            )
     for lead in plan.placed.job.siting.leads:
         wire = dict(CONDUCTORS).get(lead.conductor or "", "size not known")
-        yield Row(f"lead:{lead.id}", "Leads", "Lead", wire, None, lead.length_m, lead.name or lead.id)
+        yield Row(
+            key=f"lead:{lead.id}",
+            group="Leads",
+            what="Lead",
+            size=wire,
+            count=None,
+            length_m=lead.length_m,
+            where=lead.name or lead.id,
+        )
     for m, set_ in plan.placed.generators:
         name, earth = plan.placed.names[m.id], m.place.earthing.earth
         if earth == "rod" or (earth is None and set_.generator_class in WIRED):
-            yield Row("earth_rod", "Leads", "Earth rod with strap and clamp", "", 1.0, None, name)
+            yield Row(
+                key="earth_rod", group="Leads", what="Earth rod with strap and clamp", size="", count=1.0, length_m=None, where=name
+            )
         if needs_kit(set_, m.fuel):
             yield Row(
-                f"gas_kit:{set_.id}", "Regulators", "Natural-gas kit: fitting with load screw, gasket, clamps", "", 1.0, None, name
+                key=f"gas_kit:{set_.id}",
+                group="Regulators",
+                what="Natural-gas kit: fitting with load screw, gasket, clamps",
+                size="",
+                count=1.0,
+                length_m=None,
+                where=name,
             )
 
 

@@ -41,7 +41,7 @@ def history(procedure: Procedure, events: Iterable[Any], reader: Reader) -> list
     return rows
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Held:
     """The last reading of a step beside its limits, in SI."""
 
@@ -64,4 +64,13 @@ def readings(procedure: Procedure, state: RunState, reader: Reader) -> Iterator[
         for name, kind, value, limit in step.held(state.states[step.id]):
             held = limit or Limit()
             out = held.side(value) != "within"
-            yield Held(procedure.unit_name, name or step.called(reader.show), kind, value, held.low, held.high, held.aim, out)
+            yield Held(
+                unit=procedure.unit_name,
+                title=name or step.called(reader.show),
+                kind=kind,
+                value=value,
+                low=held.low,
+                high=held.high,
+                aim=held.aim,
+                out=out,
+            )

@@ -55,7 +55,7 @@ STATE_WORDS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Audience:
     """Who a report is for, and what goes in: levels of verdicts told, working, every record, charts and rows of the log."""
 
@@ -78,9 +78,9 @@ AUDIENCES = {
     a.key: a
     for a in (
         Audience(
-            "customer",
-            "for the customer",
-            ("stop", "caution", "not_checked"),
+            key="customer",
+            name="for the customer",
+            levels=("stop", "caution", "not_checked"),
             also=False,
             charts=3,
             visits=6,
@@ -90,16 +90,24 @@ AUDIENCES = {
             opens=5,
         ),
         Audience(
-            "inspector",
-            "for the inspector: everything",
-            ("stop", "caution", "not_checked", "note", "good"),
+            key="inspector",
+            name="for the inspector: everything",
+            levels=("stop", "caution", "not_checked", "note", "good"),
             working=True,
             everything=True,
             charts=16,
             visits=400,
             pictures=200,
         ),
-        Audience("crew", "for the crew", ("stop", "caution", "not_checked", "note"), acts=True, charts=6, visits=30, pictures=24),
+        Audience(
+            key="crew",
+            name="for the crew",
+            levels=("stop", "caution", "not_checked", "note"),
+            acts=True,
+            charts=6,
+            visits=30,
+            pictures=24,
+        ),
     )
 }
 

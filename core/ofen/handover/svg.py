@@ -44,7 +44,7 @@ def svg(wide: float, high: float, marks: Sequence[str], says: str) -> str:
     )
 
 
-def words(x: float, y: float, text: str, ink: str = INK, align: str = "start", bold: bool = False, size: float = 9) -> str:
+def words(*, x: float, y: float, text: str, ink: str = INK, align: str = "start", bold: bool = False, size: float = 9) -> str:
     """Return a line of text at a place.
 
     Arguments: x, y of its base line; text; ink; align, start, middle or end; bold; size.
@@ -87,7 +87,7 @@ def way(drawn: Way, reader: Reader) -> str:
         marks += _stairs(drawn.marks, wide, slot, reader)
         high += STAIRS_HIGH
     else:
-        marks.append(words(4, high + 2, drawn.waits, MUTED))
+        marks.append(words(x=4, y=high + 2, text=drawn.waits, ink=MUTED))
         high += 10
     return svg(wide, high, marks, f"The way of the fuel: {', '.join(n.name for n in nodes)}")
 
@@ -97,10 +97,10 @@ def _part(node: WayNode, x: float, slot: float, reader: Reader) -> list[str]:
     letters = max(6, int(slot / 5.2))
     rows = broken(node.name, letters, 2)
     for n, row in enumerate(rows):
-        marks.append(words(x, 46 + 10 * n, row, INK, "middle", bold=True, size=8.5))
+        marks.append(words(x=x, y=46 + 10 * n, text=row, ink=INK, align="middle", bold=True, size=8.5))
     small = broken(reader.say(node.say, values_json(node.values)), letters + 2, 2 if len(rows) < 2 else 1)
     for n, row in enumerate(small):
-        marks.append(words(x, 46 + 10 * (len(rows) + n), row, MUTED, "middle", size=7.5))
+        marks.append(words(x=x, y=46 + 10 * (len(rows) + n), text=row, ink=MUTED, align="middle", size=7.5))
     return marks
 
 
@@ -139,7 +139,7 @@ def _stairs(marks: Sequence[Mark], wide: float, slot: float, reader: Reader) -> 
     made = []
     for level in path_drawing.levels()[reader.system]:
         made.append(line([(0, y(level.height)), (wide, y(level.height))], HAIR, 0.7))
-        made.append(words(wide - 2, y(level.height) - 2, level.words, MUTED, "end", size=7))
+        made.append(words(x=wide - 2, y=y(level.height) - 2, text=level.words, ink=MUTED, align="end", size=7))
     for m in marks:
         if isinstance(m, Band):
             (left, low), (right, high) = m.points
@@ -156,7 +156,17 @@ def _stairs(marks: Sequence[Mark], wide: float, slot: float, reader: Reader) -> 
         if isinstance(m, Words):
             x, up = m.at
             text = reader.say(m.say, values_json(m.values))
-            made.append(words(x * slot, y(up) + PLACES[m.place], text, INKS[m.role], m.align, m.role == "running", 7.5))
+            made.append(
+                words(
+                    x=x * slot,
+                    y=y(up) + PLACES[m.place],
+                    text=text,
+                    ink=INKS[m.role],
+                    align=m.align,
+                    bold=m.role == "running",
+                    size=7.5,
+                )
+            )
     return made
 
 
@@ -268,7 +278,7 @@ def chart(series: Series, reader: Reader) -> str:
         across = LEFT + (WIDE - LEFT - RIGHT) * (point[0] - xs[0]) / long
         return across, TOP + (CHART_HIGH - TOP - BELOW) * (1 - (point[1] - low) / (high - low))
 
-    marks = [words(LEFT, 10, series.name, INK, bold=True)]
+    marks = [words(x=LEFT, y=10, text=series.name, ink=INK, bold=True)]
     if series.least is not None or series.most is not None:
         upper = at((xs[0], high if series.most is None else series.most))[1]
         lower = at((xs[0], low if series.least is None else series.least))[1]
@@ -277,8 +287,8 @@ def chart(series: Series, reader: Reader) -> str:
         )
     marks += [
         line([(LEFT, TOP), (LEFT, CHART_HIGH - BELOW), (WIDE - RIGHT, CHART_HIGH - BELOW)], MUTED, 0.8),
-        words(LEFT, CHART_HIGH - 4, reader.clock(xs[0]), MUTED, size=7.5),
-        words(WIDE - RIGHT, CHART_HIGH - 4, reader.clock(xs[-1]), MUTED, "end", size=7.5),
+        words(x=LEFT, y=CHART_HIGH - 4, text=reader.clock(xs[0]), ink=MUTED, size=7.5),
+        words(x=WIDE - RIGHT, y=CHART_HIGH - 4, text=reader.clock(xs[-1]), ink=MUTED, align="end", size=7.5),
     ]
     if series.planned is not None:
         y = at((xs[0], series.planned))[1]
@@ -300,7 +310,7 @@ def _at_the_side(series: Series, at: Any, ys: Sequence[float], xs: Sequence[floa
     free = -1e9
     for y, text, ink, bold in sorted(told):
         free = max(y + 3, free + 9)
-        made.append(words(WIDE - RIGHT + 4, free, text, ink, bold=bold, size=7.5))
+        made.append(words(x=WIDE - RIGHT + 4, y=free, text=text, ink=ink, bold=bold, size=7.5))
     return made
 
 

@@ -33,7 +33,7 @@ MOST_FILES, MOST_TEXT_BYTES, MOST_PICTURE_BYTES, MOST_BYTES = 320, 48 * 1024**2,
 BEGAN = (1980, 1, 1, 0, 0, 0)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Picture:
     """A picture or paper of a job: its id there, what it is called, its kind, its digest, who kept it when; content where it is at hand."""
 
@@ -84,6 +84,7 @@ def written(data: Any) -> bytes:
 
 
 def whole(
+    *,
     document: Any,
     plan: Any,
     runs: Sequence[Any],
@@ -327,7 +328,14 @@ def _picture(name: str, row: dict[str, Any], digest: str, content: bytes, wrong:
     said = {n: told.get(n) for n in ("id", "name", "kind", "by", "at")}
     texts = {n: v if isinstance(v, str) else "" for n, v in said.items()}
     made = Picture(
-        texts["id"], texts["name"][:120], texts["kind"], digest, len(content), texts["by"][:200], texts["at"][:40], content
+        id=texts["id"],
+        name=texts["name"][:120],
+        kind=texts["kind"],
+        digest=digest,
+        size=len(content),
+        by=texts["by"][:200],
+        at=texts["at"][:40],
+        content=content,
     )
     if made.kind not in ENDINGS or made.file != name:
         wrong.append(Fault(name, "is told as another picture in the manifest"))

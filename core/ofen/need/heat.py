@@ -22,7 +22,7 @@ TIGHT_CANVAS_BELOW_PER_H = 1.5
 SPARE_USUAL = 0.1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class HeatNeed:
     """What the chosen heaters must meet; None where something is missing.
 
@@ -48,7 +48,7 @@ class HeatNeed:
         return Mass(self.loss_rate_w_per_k, self.capacity_j_per_k, self.loss_w / self.loss_rate_w_per_k)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _SpaceNeed:
     space: Space
     loss_w: float
@@ -76,11 +76,15 @@ def assess(job: Job) -> tuple[StageReport, HeatNeed]:
     if not job.need.spaces:
         if not job.need.valves and job.asks_heat:
             report.judge("need.spaces.none", "need", "need.spaces")
-        return report, HeatNeed(None, None, None, None, 0.0, valves=known)
+        return report, HeatNeed(
+            loss_w=None, design_w=None, loss_rate_w_per_k=None, inside_c=None, infiltration_m3_per_s=0.0, valves=known
+        )
     results = [_space(report, job, s, f"need.spaces[{n}]") for n, s in enumerate(job.need.spaces)]
     done = [r for r in results if r is not None]
     if len(done) < len(results):
-        return report, HeatNeed(None, None, None, None, 0.0, valves=known)
+        return report, HeatNeed(
+            loss_w=None, design_w=None, loss_rate_w_per_k=None, inside_c=None, infiltration_m3_per_s=0.0, valves=known
+        )
     nameplate = all(r.nameplate for r in done)
     loss = _in_all(
         report, "need.loss_w", "Heat lost at the coldest hour", "sum over the spaces", [(r.space, r.loss_w) for r in done]
@@ -91,16 +95,16 @@ def assess(job: Job) -> tuple[StageReport, HeatNeed]:
         _in_all(report, "need.design_w", *words, [(r.space, r.design_w) for r in done])
     rate = total(r.rate_w_per_k for r in done)
     need = HeatNeed(
-        loss,
-        design,
-        rate,
-        max(r.space.inside_c if r.space.inside_c is not None else -99 for r in done),
-        total(r.flow_m3_per_s for r in done),
-        total(r.capacity_j_per_k for r in done),
-        nameplate,
-        any(r.tight_canvas for r in done),
-        total(body.volume_m3 for r in done if (body := shape(r.space))),
-        known,
+        loss_w=loss,
+        design_w=design,
+        loss_rate_w_per_k=rate,
+        inside_c=max(r.space.inside_c if r.space.inside_c is not None else -99 for r in done),
+        infiltration_m3_per_s=total(r.flow_m3_per_s for r in done),
+        capacity_j_per_k=total(r.capacity_j_per_k for r in done),
+        nameplate=nameplate,
+        tight_canvas=any(r.tight_canvas for r in done),
+        volume_m3=total(body.volume_m3 for r in done if (body := shape(r.space))),
+        valves=known,
     )
     if not nameplate and design > loss * 1.0001:
         report.judge(
@@ -176,7 +180,9 @@ def _in_all(report: StageReport, key: str, name: str, formula: str, spaces: list
     inputs: list[tuple[str, float | str, str]] = [(s.name or s.id, w, "heat_flow") for s, w in spaces]
     balanced = all((s.leads or "heat_balance") == "heat_balance" for s, _ in spaces)
     source = "EN 12831-1 heat balance" if balanced else "the school that leads in each space; else EN 12831-1 heat balance"
-    return report.add(figure(key, name, whole, "heat_flow", formula, inputs, source), headline=True)
+    return report.add(
+        figure(key=key, name=name, value=whole, kind="heat_flow", formula=formula, inputs=inputs, source=source), headline=True
+    )
 
 
 def _space(report: StageReport, job: Job, space: Space, at: str) -> _SpaceNeed | None:
@@ -241,34 +247,47 @@ def _balance(report: StageReport, job: Job, space: Space, at: str, body: Shape) 
     flow = _fresh_m3_per_s(job, space, outside)
     air_w = report.add(
         figure(
-            f"{key}.air_w",
-            f"{space.name}: heat lost with the air",
-            _air_w(density, flow, difference),
-            "heat_flow",
-            "ρ · cp · (n · V + what stands open) · ΔT" if opened else "ρ · cp · n · V · ΔT",
-            [
+            key=f"{key}.air_w",
+            name=f"{space.name}: heat lost with the air",
+            value=_air_w(density, flow, difference),
+            kind="heat_flow",
+            formula="ρ · cp · (n · V + what stands open) · ΔT" if opened else "ρ · cp · n · V · ΔT",
+            inputs=[
                 ("ρ at the altitude", density, "density"),
                 ("n", changes, "air_change"),
                 ("V", body.volume_m3, "volume"),
                 *([("through openings that stand open", opened, "airflow")] if opened else []),
                 ("ΔT", difference, "temperature_difference"),
             ],
-            "EN 12831-1, ventilation loss",
+            source="EN 12831-1, ventilation loss",
         )
     )
     if open_sided(space):
         report.judge("need.canvas.open_sides", space.id, f"{at}.canvas_walls", name=space.name or space.id)
-    leading = schools.sized(report, space, at, body, difference, skin_w, air_w)
+    leading = schools.sized(report=report, space=space, at=at, body=body, difference_k=difference, skin_w=skin_w, air_w=air_w)
     loss = report.add(_loss_figure(space, key, leading, skin_w, air_w))
     rate = loss / difference if difference else 0.0
     capacity = capacity_j_per_k(space, body.floor_m2)
-    design = leading.heat_w if leading.nameplate else _warm_up(report, space, key, rate, difference, capacity, loss)
+    design = (
+        leading.heat_w
+        if leading.nameplate
+        else _warm_up(report=report, space=space, key=key, rate=rate, difference=difference, capacity=capacity, loss=loss)
+    )
     if rate:
         # What is installed has a tenth to spare; what only just holds would never bring back what the night took.
         once_on = design if design > loss * (1 + 1e-6) or leading.nameplate else loss * (1 + SPARE_USUAL)
         _night(report, space, Mass(rate, capacity, difference), outside, once_on)
     tight = space.use == "canvas_hall" and not open_sided(space) and changes < TIGHT_CANVAS_BELOW_PER_H
-    return _SpaceNeed(space, loss, design, difference, flow, capacity, leading.nameplate, tight)
+    return _SpaceNeed(
+        space=space,
+        loss_w=loss,
+        design_w=design,
+        difference_k=difference,
+        flow_m3_per_s=flow,
+        capacity_j_per_k=capacity,
+        nameplate=leading.nameplate,
+        tight_canvas=tight,
+    )
 
 
 def _loss_figure(space: Space, key: str, leading: schools.Sized, skin_w: float, air_w: float) -> Figure:
@@ -276,12 +295,28 @@ def _loss_figure(space: Space, key: str, leading: schools.Sized, skin_w: float, 
     name = f"{space.name}: heat lost"
     if leading.school != "volume_factor":
         parts: list[tuple[str, float | str, str]] = [("skin", skin_w, "heat_flow"), ("air", air_w, "heat_flow")]
-        return figure(f"{key}.loss_w", name, skin_w + air_w, "heat_flow", "skin + air", parts, "EN 12831-1 heat balance")
+        return figure(
+            key=f"{key}.loss_w",
+            name=name,
+            value=skin_w + air_w,
+            kind="heat_flow",
+            formula="skin + air",
+            inputs=parts,
+            source="EN 12831-1 heat balance",
+        )
     why: list[tuple[str, float | str, str]] = [
         ("why it leads", space.leads_reason.strip(), "text"),
         ("heat balance instead", skin_w + air_w, "heat_flow"),
     ]
-    return figure(f"{key}.loss_w", name, leading.heat_w, "heat_flow", "by the volume factor, as recorded", why, "common practice")
+    return figure(
+        key=f"{key}.loss_w",
+        name=name,
+        value=leading.heat_w,
+        kind="heat_flow",
+        formula="by the volume factor, as recorded",
+        inputs=why,
+        source="common practice",
+    )
 
 
 def _skin(report: StageReport, space: Space, key: str, inside: float, outside: float, ground: float) -> float:
@@ -289,34 +324,34 @@ def _skin(report: StageReport, space: Space, key: str, inside: float, outside: f
     parts: list[tuple[str, float | str, str]] = [(f"{p.name or p.skin}: {u_value(p):g} W/m²K", w, "heat_flow") for p, w in losses]
     return report.add(
         figure(
-            f"{key}.skin_w",
-            f"{space.name}: heat lost through the skin",
-            total(float(v) for _, v, _ in parts),
-            "heat_flow",
-            "Σ U · A · ΔT",
-            parts,
-            "EN 12831-1; U-values from memory unless own",
+            key=f"{key}.skin_w",
+            name=f"{space.name}: heat lost through the skin",
+            value=total(float(v) for _, v, _ in parts),
+            kind="heat_flow",
+            formula="Σ U · A · ΔT",
+            inputs=parts,
+            source="EN 12831-1; U-values from memory unless own",
         )
     )
 
 
-def _warm_up(report: StageReport, space: Space, key: str, rate: float, difference: float, capacity: float, loss: float) -> float:
+def _warm_up(*, report: StageReport, space: Space, key: str, rate: float, difference: float, capacity: float, loss: float) -> float:
     if not space.warm_up_s or not rate:
         return loss
     return report.add(
         figure(
-            f"{key}.warm_up_w",
-            f"{space.name}: output to warm up in time",
-            warm_up.warm_up_w(rate, difference, capacity, space.warm_up_s),
-            "heat_flow",
-            "H · ΔT / (1 − e^(−t·H/C))",
-            [
+            key=f"{key}.warm_up_w",
+            name=f"{space.name}: output to warm up in time",
+            value=warm_up.warm_up_w(rate, difference, capacity, space.warm_up_s),
+            kind="heat_flow",
+            formula="H · ΔT / (1 − e^(−t·H/C))",
+            inputs=[
                 ("H", rate, "heat_loss_rate"),
                 ("ΔT", difference, "temperature_difference"),
                 ("C", capacity, "heat_capacity"),
                 ("t", space.warm_up_s, "duration"),
             ],
-            f"one-node warm-up; C by {warm_up.ISO_13790}",
+            source=f"one-node warm-up; C by {warm_up.ISO_13790}",
         )
     )
 
@@ -347,19 +382,25 @@ def _night(report: StageReport, space: Space, mass: Mass, outside_c: float, outp
     lowest = f"{name}: coldest in the night"
     report.add(
         figure(
-            f"need.{space.id}.night_c", lowest, made.lowest_c, "temperature", "T out + ΔT · e^(−t·H/C)", inputs, warm_up.ONE_NODE
+            key=f"need.{space.id}.night_c",
+            name=lowest,
+            value=made.lowest_c,
+            kind="temperature",
+            formula="T out + ΔT · e^(−t·H/C)",
+            inputs=inputs,
+            source=warm_up.ONE_NODE,
         )
     )
     if made.heat_on_s is not None:
         on = [*inputs, ("heat once on", output_w, "heat_flow")]
         report.add(
             figure(
-                f"need.{space.id}.heat_on_s",
-                f"{name}: heat on again at",
-                made.heat_on_s,
-                "clock",
-                "solved backwards",
-                on,
-                warm_up.ONE_NODE,
+                key=f"need.{space.id}.heat_on_s",
+                name=f"{name}: heat on again at",
+                value=made.heat_on_s,
+                kind="clock",
+                formula="solved backwards",
+                inputs=on,
+                source=warm_up.ONE_NODE,
             )
         )

@@ -20,7 +20,7 @@ HOURS = {"all": range(24), "day": range(7, 19), "evening": range(17, 23), "night
 RANK = {"essential": 0, "can_wait": 1, "can_be_shed": 2}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Item:
     """One load as it is reckoned with; one that starts by itself keeps to no order."""
 
@@ -157,19 +157,19 @@ def fan_items(job: Job, heaters: Sequence[tuple[str, Heater]]) -> list[Item]:
     places = {u.id: f"equipment.heaters[{n}].model" for n, u in enumerate(job.equipment.heaters)}
     return [
         Item(
-            id,
-            f"{h.name}: fan and controls",
-            places.get(id, "equipment.heaters"),
-            h.fan_running_w,
-            h.fan_starting_w,
-            h.power_factor,
-            "two" if h.supply_v >= 200 and job.need.system == "split_120_240" else "one",
-            "auto",
-            "essential",
-            1.0,
-            "all",
-            True,
-            False,
+            id=id,
+            name=f"{h.name}: fan and controls",
+            at=places.get(id, "equipment.heaters"),
+            running_w=h.fan_running_w,
+            starting_w=h.fan_starting_w,
+            power_factor=h.power_factor,
+            connection="two" if h.supply_v >= 200 and job.need.system == "split_120_240" else "one",
+            leg="auto",
+            importance="essential",
+            duty_fraction=1.0,
+            hours="all",
+            by_itself=True,
+            estimated=False,
         )
         for id, h in heaters
         if h.fan_running_w > 0 and (h.supply_v or 0) >= MAINS_FROM_V
@@ -187,19 +187,19 @@ def item_of(load: Load, at: str) -> Item:
     multiple, factor = load_types()[kind]
     duty = 1.0 if load.duty_fraction is None else load.duty_fraction
     return Item(
-        load.id,
-        load.name or load.id,
-        at,
-        load.running_w,
-        load.running_w * multiple if load.starting_w is None else load.starting_w,
-        load.power_factor or factor,
-        load.connection or "one",
-        load.leg or "auto",
-        load.importance or "essential",
-        duty,
-        load.hours or "all",
-        load.starts == "itself" if load.starts else kind == "compressor",
-        load.starting_w is None and multiple > 1,
+        id=load.id,
+        name=load.name or load.id,
+        at=at,
+        running_w=load.running_w,
+        starting_w=load.running_w * multiple if load.starting_w is None else load.starting_w,
+        power_factor=load.power_factor or factor,
+        connection=load.connection or "one",
+        leg=load.leg or "auto",
+        importance=load.importance or "essential",
+        duty_fraction=duty,
+        hours=load.hours or "all",
+        by_itself=load.starts == "itself" if load.starts else kind == "compressor",
+        estimated=load.starting_w is None and multiple > 1,
     )
 
 

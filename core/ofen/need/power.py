@@ -103,49 +103,49 @@ def _figures(report: StageReport, need: PowerNeed) -> None:
     running = [(i.name, i.running_w, "electric_power") for i in need.items]
     report.add(
         figure(
-            "power.running_w",
-            "Running, all loads",
-            need.running_w,
-            "electric_power",
-            "sum of running watts",
-            list(running),
-            "common practice",
+            key="power.running_w",
+            name="Running, all loads",
+            value=need.running_w,
+            kind="electric_power",
+            formula="sum of running watts",
+            inputs=list(running),
+            source="common practice",
         ),
         headline=True,
     )
     report.add(
         figure(
-            "power.together_w",
-            "Surge, all at once",
-            need.together_w,
-            "electric_power",
-            "sum of starting watts",
-            [(i.name, i.starting_w, "electric_power") for i in need.items],
-            "common practice",
+            key="power.together_w",
+            name="Surge, all at once",
+            value=need.together_w,
+            kind="electric_power",
+            formula="sum of starting watts",
+            inputs=[(i.name, i.starting_w, "electric_power") for i in need.items],
+            source="common practice",
         ),
         headline=True,
     )
     report.add(
         figure(
-            "power.ordered_w",
-            "Surge, best order",
-            worst_surge_w(best_order(need.items)),
-            "electric_power",
-            "largest (running before + starting), descending starting − running",
-            [(f"{i.name}, starting − running", i.extra_w, "electric_power") for i in best_order(need.items)],
-            "exchange argument; tried against every order in tests",
+            key="power.ordered_w",
+            name="Surge, best order",
+            value=worst_surge_w(best_order(need.items)),
+            kind="electric_power",
+            formula="largest (running before + starting), descending starting − running",
+            inputs=[(f"{i.name}, starting − running", i.extra_w, "electric_power") for i in best_order(need.items)],
+            source="exchange argument; tried against every order in tests",
         ),
         headline=True,
     )
     report.add(
         figure(
-            "power.apparent_va",
-            "Apparent power, running",
-            need.apparent_va,
-            "apparent_power",
-            "√(ΣP² + ΣQ²)",
-            [(f"{i.name}, cos φ {i.power_factor:g}", i.apparent_va, "apparent_power") for i in need.items],
-            "AC power triangle; power factors as typed, else from memory by type",
+            key="power.apparent_va",
+            name="Apparent power, running",
+            value=need.apparent_va,
+            kind="apparent_power",
+            formula="√(ΣP² + ΣQ²)",
+            inputs=[(f"{i.name}, cos φ {i.power_factor:g}", i.apparent_va, "apparent_power") for i in need.items],
+            source="AC power triangle; power factors as typed, else from memory by type",
         ),
         headline=True,
     )
@@ -158,7 +158,7 @@ class Profile(Row, table="profile"):
     mean_w: tuple[float, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LoadStarting(Row, table="order"):
     """A load in the order of starting, and what is drawn at the moment it starts."""
 
@@ -241,13 +241,13 @@ def _legs(report: StageReport, need: PowerNeed, system: str) -> None:
         key, name = f"power.leg_{n}_va", f"On leg {n}"
         report.add(
             figure(
-                key,
-                name,
-                va,
-                "apparent_power",
-                "loads on it, watts and vars added apart",
-                on_leg,
-                "IEEE 1459; even split of whole VA",
+                key=key,
+                name=name,
+                value=va,
+                kind="apparent_power",
+                formula="loads on it, watts and vars added apart",
+                inputs=on_leg,
+                source="IEEE 1459; even split of whole VA",
             )
         )
     if len(made.leg_of) < 2:

@@ -58,7 +58,7 @@ def floor_factor_w(floor_m2: float, difference_k: float) -> float:
     return FLOOR_FACTOR_BTU * rounded_floor_ft2(floor_m2) * difference_k * 1.8 * BTU_PER_H_W
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class School(Row, table="schools"):
     """What one method of sizing says of a space, and by what factor that differs from the heat balance."""
 
@@ -72,7 +72,7 @@ class School(Row, table="schools"):
     why: str
 
 
-def sized(report: StageReport, space: Space, at: str, body: Shape, difference_k: float, skin_w: float, air_w: float) -> Sized:
+def sized(*, report: StageReport, space: Space, at: str, body: Shape, difference_k: float, skin_w: float, air_w: float) -> Sized:
     """Set the schools beside each other into the report and return the one that leads.
 
     Arguments: report (added to), space, at (its path), body, difference_k, skin_w and air_w of the heat balance.
@@ -116,7 +116,7 @@ def sized(report: StageReport, space: Space, at: str, body: Shape, difference_k:
                 heat_w=None if heat_w is None else rounded(heat_w),
                 by=None if heat_w is None or balance_w <= 0 else rounded(heat_w / balance_w),
                 leads=school == leads,
-                why=_why(school, space, heat_w, body, difference_k, skin_w, air_w),
+                why=_why(school=school, space=space, w=heat_w, body=body, difference_k=difference_k, skin_w=skin_w, air_w=air_w),
             )
         )
     _spread(report, space, at, found)
@@ -129,13 +129,13 @@ def _volume_factor(report: StageReport, space: Space, body: Shape, difference_k:
     k = VOLUME_FACTORS[space.insulation_class]
     return report.add(
         figure(
-            f"need.{space.id}.volume_factor_w",
-            f"{space.name}: by volume factor",
-            volume_factor_loss_w(body.volume_m3, difference_k, k),
-            "heat_flow",
-            "V · ΔT · k × 1.163",
-            [("V", body.volume_m3, "volume"), ("ΔT", difference_k, "temperature_difference"), ("k", k, "factor")],
-            "common practice (kcal/h per m³ and K by insulation class)",
+            key=f"need.{space.id}.volume_factor_w",
+            name=f"{space.name}: by volume factor",
+            value=volume_factor_loss_w(body.volume_m3, difference_k, k),
+            kind="heat_flow",
+            formula="V · ΔT · k × 1.163",
+            inputs=[("V", body.volume_m3, "volume"), ("ΔT", difference_k, "temperature_difference"), ("k", k, "factor")],
+            source="common practice (kcal/h per m³ and K by insulation class)",
         )
     )
 
@@ -145,22 +145,22 @@ def _floor_factor(report: StageReport, space: Space, body: Shape, difference_k: 
         return None
     return report.add(
         figure(
-            f"need.{space.id}.floor_factor_w",
-            f"{space.name}: by floor factor, as nameplate",
-            floor_factor_w(body.floor_m2, difference_k),
-            "heat_flow",
-            "area, next hundred ft² up · ΔT in °F · 3.26 Btu/h",
-            [
+            key=f"need.{space.id}.floor_factor_w",
+            name=f"{space.name}: by floor factor, as nameplate",
+            value=floor_factor_w(body.floor_m2, difference_k),
+            kind="heat_flow",
+            formula="area, next hundred ft² up · ΔT in °F · 3.26 Btu/h",
+            inputs=[
                 ("floor", body.floor_m2, "area"),
                 ("counted as", rounded_floor_ft2(body.floor_m2) * FT2_M2, "area"),
                 ("ΔT", difference_k, "temperature_difference"),
             ],
-            "common practice (canvas with walls; heaters by nameplate)",
+            source="common practice (canvas with walls; heaters by nameplate)",
         )
     )
 
 
-def _why(school: str, space: Space, w: float | None, body: Shape, difference_k: float, skin_w: float, air_w: float) -> str:
+def _why(*, school: str, space: Space, w: float | None, body: Shape, difference_k: float, skin_w: float, air_w: float) -> str:
     if school == "heat_balance":
         whole = skin_w + air_w
         share = f": here {100 * skin_w / whole:.0f} % skin, {100 * air_w / whole:.0f} % air" if whole > 0 else ""

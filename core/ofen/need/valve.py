@@ -76,30 +76,30 @@ def assess(report: StageReport, valve: ValveBody, at: str) -> ValveNeed | None:
     cold_c = valve.gas_in_c - cooling_k(cut)
     gas_w = report.add(
         figure(
-            f"need.{valve.id}.gas_w",
-            f"{name}: heat the gas needs",
-            heat_w(valve.flow_m3_per_s, cut, valve.gas_in_c, valve.gas_out_c),
-            "heat_flow",
-            "ṁ · cp · (T out − T in + µ · Δp)",
-            [
+            key=f"need.{valve.id}.gas_w",
+            name=f"{name}: heat the gas needs",
+            value=heat_w(valve.flow_m3_per_s, cut, valve.gas_in_c, valve.gas_out_c),
+            kind="heat_flow",
+            formula="ṁ · cp · (T out − T in + µ · Δp)",
+            inputs=[
                 ("flow", valve.flow_m3_per_s, "gas_flow"),
                 ("Δp", cut, "source_pressure"),
                 ("µ, cooling by pressure", COOLING_K_PER_PA, "cooling_by_pressure"),
                 ("T in", valve.gas_in_c, "temperature"),
                 ("T out", valve.gas_out_c, "temperature"),
             ],
-            "energy balance; common practice for the cooling, cp 2.3 kJ/kgK from memory",
+            source="energy balance; common practice for the cooling, cp 2.3 kJ/kgK from memory",
         )
     )
     heater = report.add(
         figure(
-            f"need.{valve.id}.heater_w",
-            f"{name}: heater to hang at the valve",
-            gas_w / valve.reach_fraction,
-            "heat_flow",
-            "heat of the gas ÷ share that reaches it",
-            [("heat of the gas", gas_w, "heat_flow"), ("share", valve.reach_fraction, "fraction")],
-            "from memory for the share; measure the outlet and mend it",
+            key=f"need.{valve.id}.heater_w",
+            name=f"{name}: heater to hang at the valve",
+            value=gas_w / valve.reach_fraction,
+            kind="heat_flow",
+            formula="heat of the gas ÷ share that reaches it",
+            inputs=[("heat of the gas", gas_w, "heat_flow"), ("share", valve.reach_fraction, "fraction")],
+            source="from memory for the share; measure the outlet and mend it",
         )
     )
     values = {

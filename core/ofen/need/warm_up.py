@@ -63,7 +63,7 @@ def capacity_j_per_k(space: Space, floor_m2: float) -> float:
     return HEAT_STORE_J_PER_M2K[space.heat_store or "medium"] * floor_m2
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SpaceNight(Row, table="nights"):
     """The temperature inside through a design night; `used` says whether the space has hours of use.
 

@@ -15,7 +15,7 @@ NORMAL_BOILING_C = -42.1
 FULL_FILL = 0.8
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Vessel:
     """A cylinder or tank for LP."""
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ..document.sheets import Heater
 from ..tables.classes import that_are
@@ -13,7 +13,7 @@ RESERVE_USUAL, RESERVE_STRICT = 0.2, 0.3
 STRICT_CLASSES = that_are("strict_on_pressure")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Consumer:
     """One heater or generator on the piped fuel; for a generator the input is that of its full load."""
 
@@ -37,8 +37,12 @@ def of(machine: Machine, fuel: str) -> Consumer | None:
     if draw is None or draw.input_w <= 0:
         return None
     at = "equipment.heaters" if machine.is_heater else "equipment.generators"
-    common = (machine.id, machine.name, at, draw.input_w, draw.window_pa or (0.0, 0.0))
+    common = Consumer(id=machine.id, name=machine.name, at=at, input_w=draw.input_w, window_pa=draw.window_pa or (0.0, 0.0))
     if not isinstance(sheet, Heater):
-        return Consumer(*common)
-    reserve = RESERVE_STRICT if sheet.heater_class in STRICT_CLASSES else RESERVE_USUAL
-    return Consumer(*common, sheet.built_in_regulator == "yes", sheet.least_vessel_kg, reserve)
+        return common
+    return replace(
+        common,
+        built_in_regulator=sheet.built_in_regulator == "yes",
+        least_vessel_kg=sheet.least_vessel_kg,
+        reserve_fraction=RESERVE_STRICT if sheet.heater_class in STRICT_CLASSES else RESERVE_USUAL,
+    )

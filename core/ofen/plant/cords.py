@@ -17,7 +17,7 @@ from .placed import Machine, Placed
 START_SHARE = 0.8
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Plug:
     """What stands at a machine's plug: where its lead begins, what its own cord and those before it take, running and starting."""
 
@@ -116,15 +116,15 @@ def _plug(placed: Placed, m: Machine, h: Heater, way: tuple[Lead, ...], carried:
     )
     per_a = 2 * cord.length_m * resistance_ohm_per_m(cord.conductor)
     return Plug(
-        m.id,
-        source[0],
-        source[1],
-        source[0] - before,
-        source[0] - before - per_a * own,
-        source[1] - before_start - per_a * starting,
-        own,
-        starting,
-        tuple(p.id for p in way),
+        machine=m.id,
+        source_v=source[0],
+        source_start_v=source[1],
+        before_v=source[0] - before,
+        running_v=source[0] - before - per_a * own,
+        starting_v=source[1] - before_start - per_a * starting,
+        current_a=own,
+        starting_a=starting,
+        way=tuple(p.id for p in way),
     )
 
 

@@ -35,7 +35,7 @@ class Laid:
     equivalent_m: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class GasPlant:
     """The tree of one gas with its lines sized; `design` holds the full load that the lines are sized for, by part."""
 
@@ -175,6 +175,7 @@ def judged_at(machine: Node, catalogue: Catalogue) -> Node:
 
 
 def built(
+    *,
     gas: Gas,
     barometer_pa: float,
     source: Source,
@@ -191,7 +192,16 @@ def built(
     load; spare_fraction and method of `sizing`; catalogue; least_pa (gauge) each machine needs at its inlet.
     Source: `sections.sized`; `GasPlant.pressures_pa`.
     """
-    places = sized(gas, list(nodes), source.running_pa, barometer_pa, spare_fraction, method, catalogue, least_pa)
+    places = sized(
+        gas=gas,
+        nodes=list(nodes),
+        source_pa=source.running_pa,
+        barometer_pa=barometer_pa,
+        spare_fraction=spare_fraction,
+        method=method,
+        catalogue=catalogue,
+        least_pa=least_pa,
+    )
     laid = {}
     for n in nodes:
         part = n.part
@@ -200,7 +210,7 @@ def built(
             pipe = materials.known(part.material, part.nominal) if part.nominal != "choose" else place.pipe if place else None
             if pipe:
                 laid[part.id] = Laid(pipe, materials.equivalent_length_m(pipe, part.length_m, *fittings_of(part)))
-    made = GasPlant(gas, barometer_pa, source, nodes, catalogue, places, laid)
+    made = GasPlant(gas=gas, barometer_pa=barometer_pa, source=source, nodes=nodes, catalogue=catalogue, places=places, laid=laid)
     running = made.pressures_pa(input_w, source.running_pa, full_droop=True)
     standing = made.standing_pa()
     for k, n in enumerate(nodes):

@@ -46,7 +46,7 @@ class Room:
         return max(0.0, self.fixed_pa + density * GRAVITY_M_PER_S2 * self.helps_m) * length_m / self.way_m
 
 
-@dataclass
+@dataclass(kw_only=True)
 class LiquidPlant:
     """One supply of liquid fuel: its grade and temperature, how each machine on it draws, and its path as it is laid.
 
@@ -137,7 +137,7 @@ def built(supply: PlacedSupply, grade: Grade, fuel_c: float, nodes: list[Node]) 
     """
     gross = fuel_of(supply.fuel).gross_j_per_kg
     drawing = {m.id: d for m in supply.machines if m.draw(supply.fuel) and (d := draws_of(m))}
-    made = LiquidPlant(supply, grade, fuel_c, drawing, gross, nodes)
+    made = LiquidPlant(supply=supply, grade=grade, fuel_c=fuel_c, drawing=drawing, gross_j_per_kg=gross, nodes=nodes)
     for node in nodes:
         before = made.heights_m[node.upstream.part.id] if node.upstream else 0.0
         made.heights_m[node.part.id] = before + ((node.part.rise_m or 0.0) if isinstance(node.part, LinePart) else 0.0)

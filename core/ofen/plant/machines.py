@@ -32,12 +32,21 @@ def shows(
     """
     yield "", "co", CO_CLEAN + (CO_FOUL - CO_CLEAN) * wrong.get("foul_burn", 0.0), "share_ppm"
     if isinstance(machine.sheet, Heater):
-        yield from _heater(machine, machine.sheet, share, inlet_pa, drawn_in_c, wrong, placed.job.site.altitude_m)
+        yield from _heater(
+            machine=machine,
+            sheet=machine.sheet,
+            share=share,
+            inlet_pa=inlet_pa,
+            drawn_in_c=drawn_in_c,
+            wrong=wrong,
+            altitude_m=placed.job.site.altitude_m,
+        )
     elif isinstance(machine.sheet, Generator) and machine.rating is not None:
         yield from _generator(machine, machine.sheet, share, inlet_pa, wrong)
 
 
 def _heater(
+    *,
     machine: Machine,
     sheet: Heater,
     share: float,

@@ -93,13 +93,13 @@ def assess(report: StageReport, job: Job, unit: GeneratorUnit, generator: Genera
         saved = equipment.tri_fuel_cost - equipment.kit_cost
         report.add(
             figure(
-                f"generator.{unit.id}.kit_saves",
-                f"{generator.name}: a kit costs less than a tri-fuel set by",
-                saved,
-                "money",
-                "tri-fuel set − kit",
-                [("tri-fuel set", equipment.tri_fuel_cost, "money"), ("kit, fittings, hose", equipment.kit_cost, "money")],
-                "prices as typed",
+                key=f"generator.{unit.id}.kit_saves",
+                name=f"{generator.name}: a kit costs less than a tri-fuel set by",
+                value=saved,
+                kind="money",
+                formula="tri-fuel set − kit",
+                inputs=[("tri-fuel set", equipment.tri_fuel_cost, "money"), ("kit, fittings, hose", equipment.kit_cost, "money")],
+                source="prices as typed",
             )
         )
         report.judge(

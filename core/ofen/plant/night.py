@@ -38,7 +38,7 @@ class Bank:
         return self.count * self.vessel.full_kg * self.fill
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Moment:
     """How it stands at the end of a step; times in s from the beginning, pressure in Pa gauge."""
 
@@ -51,7 +51,7 @@ class Moment:
     frost: bool
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Night:
     """What comes of a night: the moments, the change-overs and the failure if there is one, and the books."""
 
@@ -122,6 +122,7 @@ def _starves(first: Regulator | None, load_w: float, pressure_pa: float) -> bool
 
 
 def run(
+    *,
     banks: list[Bank],
     load_w: Callable[[float, float], float],
     air_c: Callable[[float], float],
@@ -151,7 +152,17 @@ def run(
             draw(other, load if other is bank else 0.0, air, step_s, night)
         pressure = pure_pressure_pa("propane", bank.liquid_c) - barometer_pa
         frost = bank.liquid_c < 0 and rimes(bank.liquid_c, air, humidity)
-        night.moments.append(Moment(now * step_s, air, load, bank.fill, bank.liquid_c, pressure, frost))
+        night.moments.append(
+            Moment(
+                after_s=now * step_s,
+                outside_c=air,
+                load_w=load,
+                fill=bank.fill,
+                liquid_c=bank.liquid_c,
+                pressure_pa=pressure,
+                frost=frost,
+            )
+        )
         starved = load > 0 and _starves(first, peak_w or load, pressure)
         if (starved or bank.fill <= reserve_fraction) and drawing + 1 < len(banks):
             drawing += 1

@@ -30,7 +30,7 @@ class Draw:
     rating: Rating | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Machine:
     """A heater or generator placed in a job: its sheet, the fuel it burns now, its inlets, its place, what it serves.
 
@@ -170,7 +170,17 @@ def _heater(job: Job, entries: Catalogue, unit: HeaterUnit, n: int, inlets: tupl
                 window = (burns.inlet_least_pa, burns.inlet_most_pa)
                 draws.append(Draw(f, input_at_w(sheet, burns, job.site.altitude_m), window))
     at = f"equipment.heaters[{n}]"
-    return Machine(unit.id, at, unit, sheet, fuel, unit.serves, place_of(job, unit.id), inlets, tuple(draws))
+    return Machine(
+        id=unit.id,
+        at=at,
+        unit=unit,
+        sheet=sheet,
+        fuel=fuel,
+        serves=unit.serves,
+        place=place_of(job, unit.id),
+        inlets=inlets,
+        draws=tuple(draws),
+    )
 
 
 def _generator(job: Job, entries: Catalogue, unit: GeneratorUnit, n: int, inlets: tuple[tuple[int, str], ...]) -> Machine:
@@ -186,7 +196,17 @@ def _generator(job: Job, entries: Catalogue, unit: GeneratorUnit, n: int, inlets
                 window = (row.inlet_least_pa, row.inlet_most_pa) if given else KIT_WINDOW_PA
                 draws.append(Draw(f, rated.fuel_w(rated.running_w), window, rated))
     at = f"equipment.generators[{n}]"
-    return Machine(unit.id, at, unit, sheet, fuel, unit.feeds or "all", place_of(job, unit.id), inlets, tuple(draws))
+    return Machine(
+        id=unit.id,
+        at=at,
+        unit=unit,
+        sheet=sheet,
+        fuel=fuel,
+        serves=unit.feeds or "all",
+        place=place_of(job, unit.id),
+        inlets=inlets,
+        draws=tuple(draws),
+    )
 
 
 def place_of(job: Job, machine: str) -> Place:

@@ -80,7 +80,7 @@ def tank_of(given: LiquidSupply) -> Tank:
     return Tank(given.tank_m3, given.tanks or 1, given.shape, given.length_m, given.diameter_m, given.end or "flat")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlannedSupply:
     """What the fuel of one supply is held against; None where the plan has it not.
 

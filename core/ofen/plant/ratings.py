@@ -26,7 +26,7 @@ def input_at_w(heater: Heater, burns: Burns, altitude_m: float) -> float:
     return burns.input_w * burner_factor(altitude_m, heater.derate_per_1000_ft)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Rating:
     """What a generator gives at a site on one fuel; estimated where the data sheet does not name the fuel."""
 
@@ -67,14 +67,14 @@ def rating(generator: Generator, fuel: str, site: Site, converted: bool = False)
         return None
     running = row.running_w * share * factor
     return Rating(
-        fuel,
-        factor,
-        running,
-        running * generator.continuous_fraction,
-        row.surge_w * share * factor,
-        running / generator.rated_power_factor,
-        row,
-        share,
+        fuel=fuel,
+        factor=factor,
+        running_w=running,
+        continuous_w=running * generator.continuous_fraction,
+        surge_w=row.surge_w * share * factor,
+        apparent_va=running / generator.rated_power_factor,
+        runs_on=row,
+        share=share,
     )
 
 

@@ -59,7 +59,16 @@ def built_in(drawing: Iterable[Consumer]) -> Regulator | None:
     flow = total(c.input_w for c in fed) / gas("propane").gross_j_per_kg * 3600 * (1 + 1e-9)
     least, most = hardest.window_pa
     name = f"the regulator of {hardest.name}"
-    return Regulator("built-in", name, "high", least, ((least, flow), (most, flow)), most, 0.0, "data sheet of the machine")
+    return Regulator(
+        id="built-in",
+        name=name,
+        stage="high",
+        set_pa=least,
+        capacity=((least, flow), (most, flow)),
+        inlet_most_pa=most,
+        droop_fraction=0.0,
+        source="data sheet of the machine",
+    )
 
 
 def running_outlet_pa(regulator: Regulator) -> float:
@@ -79,6 +88,7 @@ def standing_outlet_pa(regulator: Regulator) -> float | None:
 
 
 def smallest(
+    *,
     sheets: Iterable[Regulator],
     gas: str,
     stage: str,

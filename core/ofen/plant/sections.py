@@ -55,7 +55,7 @@ TABLE_ROWS_FT = (
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LineResult:
     """How one size of pipe does in its place."""
 
@@ -79,6 +79,7 @@ class LineResult:
 
 
 def line_result(
+    *,
     gas: Gas,
     line: LinePart,
     pipe: Pipe,
@@ -101,7 +102,17 @@ def line_result(
     row_ft = next((r for r in TABLE_ROWS_FT if r * gas_line.FT_M >= length), length / gas_line.FT_M)
     capacity = materials.capacity_m3_per_s(gas, pipe, length, allowed_pa, inlet_pa, barometer_pa)
     at_row = materials.capacity_m3_per_s(gas, pipe, row_ft * gas_line.FT_M, allowed_pa, inlet_pa, barometer_pa)
-    return LineResult(pipe.nominal, pipe, length, drop_pa, allowed_pa, capacity, flow_m3_per_s, at_row, larger)
+    return LineResult(
+        nominal=pipe.nominal,
+        pipe=pipe,
+        equivalent_m=length,
+        drop_pa=drop_pa,
+        allowed_pa=allowed_pa,
+        capacity_m3_per_s=capacity,
+        flow_m3_per_s=flow_m3_per_s,
+        row_capacity_m3_per_s=at_row,
+        next_larger=larger,
+    )
 
 
 def fittings_of(line: LinePart) -> tuple[int, int, int]:
@@ -154,6 +165,7 @@ class Place:
 
 
 def sized(
+    *,
     gas: Gas,
     nodes: list[Node],
     source_pa: float | None,
@@ -179,7 +191,15 @@ def sized(
     for inlet_pa, running_pa, first in heads:
         if inlet_pa is not None:
             section = _tree(gas, first, barometer_pa, catalogue, least_pa)
-            placed |= _section(gas, section, inlet_pa, running_pa, barometer_pa, spare_fraction, method)
+            placed |= _section(
+                gas=gas,
+                section=section,
+                inlet_pa=inlet_pa,
+                running_pa=running_pa,
+                barometer_pa=barometer_pa,
+                spare=spare_fraction,
+                method=method,
+            )
     return placed
 
 
@@ -194,7 +214,7 @@ class _Section:
 
 
 def _section(
-    gas: Gas, section: _Section, inlet_pa: float, running_pa: float, barometer_pa: float, spare: float, method: str
+    *, gas: Gas, section: _Section, inlet_pa: float, running_pa: float, barometer_pa: float, spare: float, method: str
 ) -> dict[str, Place]:
     tree, lines = section.tree, section.lines
     if not lines:
@@ -218,7 +238,16 @@ def _section(
             allowed[row] = head(min(own_pa, inlet))
             if line.nominal == "choose":
                 pipe = sizing.smallest(gas, tree, row, made.flow_m3_per_s[row] * (1 + spare), allowed[row], begins_abs_pa)
-        holds = sizing.longest_m(gas, made, row, pipe, "own" if own_pa else method, spare, allowed[row], begins_abs_pa)
+        holds = sizing.longest_m(
+            gas=gas,
+            sized=made,
+            row=row,
+            pipe=pipe,
+            method="own" if own_pa else method,
+            spare_fraction=spare,
+            allowed=allowed[row],
+            inlet_abs_pa=begins_abs_pa,
+        )
         placed[line.id] = Place(pipe, allowed[row], high, holds)
     return placed
 

@@ -196,7 +196,16 @@ def _case(asked: FaultsQuestion, planned: Plan, own: Commissioned, state: RunSta
     newest = log.newest(log.counted(entries))
     about = [*planned.planned.of_machine(unit, newest), *(planned.planned.own(supply, newest) if supply else [])]
     in_order = sorted(about, key=lambda e: e.at_s)
-    return Case(planned, unit, state, left, left_at_s, asked.noticed_s, asked.now_s, in_order)
+    return Case(
+        plan=planned,
+        machine=unit,
+        run=state,
+        left_kg=left,
+        left_at_s=left_at_s,
+        noticed_s=asked.noticed_s,
+        now_s=asked.now_s,
+        log=in_order,
+    )
 
 
 def _symptom(key: str, shown: Sequence[Symptom]) -> Symptom | None:

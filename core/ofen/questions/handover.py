@@ -68,7 +68,7 @@ def whole_job(asked: WholeJobQuestion, memo: Memo) -> WholeJob:
     planned = write(asked.planned(memo))
     runs = [_in_order(r, f"runs[{n}]") for n, r in enumerate(asked.runs)]
     entries = sorted((log.upgraded(e) for e in asked.entries if not log.faults_of(e)), key=lambda e: (seconds(e["at"]), e["id"]))
-    content = files.whole(asked.document, planned, runs, entries)
+    content = files.whole(document=asked.document, plan=planned, runs=runs, entries=entries)
     return WholeJob(base64.b64encode(files.packed(content, __version__)).decode())
 
 

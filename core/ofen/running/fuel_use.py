@@ -198,19 +198,19 @@ def _rate(report: StageReport, supply: PlannedSupply, rate: Rate) -> float:
     unit, kind = ("m3", "gas_flow") if supply.is_piped else ("kg", "mass_flow")
     return report.add(
         figure(
-            f"running.{supply.id}.rate_{unit}_per_s",
-            f"{supply.name}: rate of use",
-            rate.kg_per_s,
-            kind,
-            "one slope through all fillings, each at a level of its own"
+            key=f"running.{supply.id}.rate_{unit}_per_s",
+            name=f"{supply.name}: rate of use",
+            value=rate.kg_per_s,
+            kind=kind,
+            formula="one slope through all fillings, each at a level of its own"
             if not rate.wander_kg2_per_s
             else "gone ÷ time: it wanders",
-            [
+            inputs=[
                 ("readings used", float(rate.points), "count"),
                 ("least likely", rate.low_kg_per_s, kind),
                 ("most likely", rate.high_kg_per_s, kind),
             ],
-            "least squares less outliers by Theil 1950 and Sen 1968; 98 of 100 such intervals hold",
+            source="least squares less outliers by Theil 1950 and Sen 1968; 98 of 100 such intervals hold",
         ),
         headline=True,
     )
@@ -223,17 +223,17 @@ def _until(report: StageReport, supply: PlannedSupply, last: Weighing, rate: Rat
     left = [("left", last.left_kg, "mass"), ("reserve", reserve, "mass"), ("rate", rate.kg_per_s, "mass_flow")]
     report.add(
         figure(
-            f"running.{supply.id}.left_s",
-            f"{supply.name}: to change-over, from the last reading",
-            max(0.0, likely - last.at_s),
-            "duration",
-            "(left − reserve) ÷ rate",
-            [
+            key=f"running.{supply.id}.left_s",
+            name=f"{supply.name}: to change-over, from the last reading",
+            value=max(0.0, likely - last.at_s),
+            kind="duration",
+            formula="(left − reserve) ÷ rate",
+            inputs=[
                 *left,
                 ("at the soonest", max(0.0, soonest - last.at_s), "duration"),
                 ("at the latest", max(0.0, latest - last.at_s), "duration"),
             ],
-            "inverse prediction (Draper and Smith); 80 of 100 such intervals hold",
+            source="inverse prediction (Draper and Smith); 80 of 100 such intervals hold",
         ),
         headline=True,
     )
@@ -284,43 +284,43 @@ def _input(report: StageReport, supply: PlannedSupply, rate: Rate, per_s: float)
     key = f"running.{supply.id}"
     taken = report.add(
         figure(
-            f"{key}.input_w",
-            f"{supply.name}: measured input",
-            per_s * gross,
-            "heat_flow",
-            "rate × gross heating value",
-            [
+            key=f"{key}.input_w",
+            name=f"{supply.name}: measured input",
+            value=per_s * gross,
+            kind="heat_flow",
+            formula="rate × gross heating value",
+            inputs=[
                 ("rate", per_s, kind),
                 *per_j,
                 ("net", per_s * net, "heat_flow"),
                 ("least likely", rate.low_kg_per_s * gross, "heat_flow"),
                 ("most likely", rate.high_kg_per_s * gross, "heat_flow"),
             ],
-            "ISO 6976: propane 50.3 MJ/kg gross" if supply.fuel == "propane" else "heating values of the fuel",
+            source="ISO 6976: propane 50.3 MJ/kg gross" if supply.fuel == "propane" else "heating values of the fuel",
         ),
         headline=True,
     )
     report.add(
         figure(
-            f"{key}.net_input_w",
-            f"{supply.name}: measured input, net",
-            per_s * net,
-            "heat_flow",
-            "rate × net heating value",
-            [("rate", per_s, kind), ("gross", taken, "heat_flow"), ("net of gross", net / gross, "fraction")],
-            "heating values of the fuel; makers of liquid-fuel heaters tell the net one",
+            key=f"{key}.net_input_w",
+            name=f"{supply.name}: measured input, net",
+            value=per_s * net,
+            kind="heat_flow",
+            formula="rate × net heating value",
+            inputs=[("rate", per_s, kind), ("gross", taken, "heat_flow"), ("net of gross", net / gross, "fraction")],
+            source="heating values of the fuel; makers of liquid-fuel heaters tell the net one",
         )
     )
     if supply.money_per_j is not None:
         report.add(
             figure(
-                f"{key}.money_per_day",
-                f"{supply.name}: what it costs a day",
-                taken * supply.money_per_j * DAY_S,
-                "money",
-                "input × price × 24 h",
-                [("input", taken, "heat_flow"), ("a kWh", supply.money_per_j * 3.6e6, "money")],
-                "prices as typed",
+                key=f"{key}.money_per_day",
+                name=f"{supply.name}: what it costs a day",
+                value=taken * supply.money_per_j * DAY_S,
+                kind="money",
+                formula="input × price × 24 h",
+                inputs=[("input", taken, "heat_flow"), ("a kWh", supply.money_per_j * 3.6e6, "money")],
+                source="prices as typed",
             )
         )
     if supply.input_w is None:
@@ -354,13 +354,13 @@ def _clocked(report: StageReport, supply: PlannedSupply, entries: list[Entry], b
     e = clocked[-1]
     inputs = [("a turn", e.turn_m3, "volume"), ("turns", float(e.turns or 1), "count"), ("took", e.value, "hold")]
     made = figure(
-        f"running.{supply.id}.clocked_w",
-        f"{supply.name}: input, meter clocked",
-        watts,
-        "heat_flow",
-        "V · n/t · gross heat · p/p₀ · T₀/T",
-        inputs,
-        "common practice of clocking a meter",
+        key=f"running.{supply.id}.clocked_w",
+        name=f"{supply.name}: input, meter clocked",
+        value=watts,
+        kind="heat_flow",
+        formula="V · n/t · gross heat · p/p₀ · T₀/T",
+        inputs=inputs,
+        source="common practice of clocking a meter",
     )
     taken = report.add(made, headline=True)
     report.put(ClockedInput(supply.id, e.at_s, taken))
@@ -395,18 +395,18 @@ def compare(
         duty = 1.0 if gives.duty is None else gives.duty
         share = report.add(
             figure(
-                f"running.{machine}.efficiency",
-                f"{name}: what comes out of its fuel" + ("" if gives.duty else ", were it on all the time"),
-                gives.w * duty / taken.gross_w,
-                "fraction",
-                "output × share of the time ÷ gross input",
-                [
+                key=f"running.{machine}.efficiency",
+                name=f"{name}: what comes out of its fuel" + ("" if gives.duty else ", were it on all the time"),
+                value=gives.w * duty / taken.gross_w,
+                kind="fraction",
+                formula="output × share of the time ÷ gross input",
+                inputs=[
                     ("output", gives.w, "heat_flow"),
                     ("on, of the time", duty, "fraction"),
                     ("input", taken.gross_w, "heat_flow"),
                     ("give or take", error, "fraction"),
                 ],
-                "errors added in squares",
+                source="errors added in squares",
             )
         )
         usual = supply.efficiency

@@ -21,7 +21,7 @@ def seconds(at: str) -> float:
     return datetime.fromisoformat(at).timestamp()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Entry:
     """What every entry has. `subject` is the supply or the machine it speaks of, "" the only one or the job.
 

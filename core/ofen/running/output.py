@@ -101,13 +101,13 @@ class AirThrough(Row, table="air_through"):
 def _figure(machine: PlannedMachine, watts: float, formula: str, inputs: list[Any], error: float, source: str) -> Figure:
     what, kind = ("load, measured", "electric_power") if machine.generator else ("measured output, burner on", "heat_flow")
     return figure(
-        f"running.{machine.id}.output_w",
-        f"{machine.name}: {what}",
-        watts,
-        kind,
-        formula,
-        [*inputs, ("give or take", error, "fraction")],
-        source,
+        key=f"running.{machine.id}.output_w",
+        name=f"{machine.name}: {what}",
+        value=watts,
+        kind=kind,
+        formula=formula,
+        inputs=[*inputs, ("give or take", error, "fraction")],
+        source=source,
     )
 
 

@@ -58,19 +58,19 @@ def assess(
     error = sqrt(max(used[s.id].error for s in heating) ** 2 + EFFICIENCY_ERROR**2 + (1.0 / mean_k) ** 2)
     found = report.add(
         figure(
-            "running.place_factor",
-            "The place loses against its plan",
-            given_w / mean_k / loss_w_per_k,
-            "factor",
-            "heat given ÷ (inside − outside) ÷ planned loss per K",
-            [
+            key="running.place_factor",
+            name="The place loses against its plan",
+            value=given_w / mean_k / loss_w_per_k,
+            kind="factor",
+            formula="heat given ÷ (inside − outside) ÷ planned loss per K",
+            inputs=[
                 ("heat given, mean", given_w, "heat_flow"),
                 ("inside − outside, mean", mean_k, "temperature_difference"),
                 ("planned", loss_w_per_k, "heat_loss_rate"),
                 ("readings of both airs", float(len(apart)), "count"),
                 ("give or take", error, "fraction"),
             ],
-            "degree-hour factor, common practice",
+            source="degree-hour factor, common practice",
         ),
         headline=True,
     )
@@ -102,18 +102,18 @@ def _against_need(
         return
     asked = report.add(
         figure(
-            "running.need_w",
-            "The need asks, at the air outside",
-            loss_w_per_k * (inside_c - mean_c) / makes,
-            "heat_flow",
-            "planned loss per K × (inside − outside) ÷ efficiency",
-            [
+            key="running.need_w",
+            name="The need asks, at the air outside",
+            value=loss_w_per_k * (inside_c - mean_c) / makes,
+            kind="heat_flow",
+            formula="planned loss per K × (inside − outside) ÷ efficiency",
+            inputs=[
                 ("planned loss", loss_w_per_k, "heat_loss_rate"),
                 ("inside, planned", inside_c, "temperature"),
                 ("outside, mean of what was read", mean_c, "temperature"),
                 ("heaters make of the fuel", makes, "fraction"),
             ],
-            "degree-hour factor, common practice",
+            source="degree-hour factor, common practice",
         )
     )
     share = taken / asked

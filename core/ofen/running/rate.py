@@ -40,7 +40,7 @@ class Weighing:
     fresh: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Rate:
     """A rate of use (kg/s) with the interval that holds it in 98 of 100 logs, the weighings named as outliers, and its scatter.
 
@@ -175,7 +175,19 @@ def _fitted(lines: list[Points], off: tuple[str, ...], count: int, coarse_kg: fl
             rate, wander, error2, freedom = _walked(used)
     error = sqrt(error2)
     half = student(RATE_HOLDS, freedom) * error
-    return Rate(rate, rate - half, rate + half, off, count, error, scatter, wander, freedom, spread, tuple(lines[-1]))
+    return Rate(
+        kg_per_s=rate,
+        low_kg_per_s=rate - half,
+        high_kg_per_s=rate + half,
+        outliers=off,
+        points=count,
+        error_kg_per_s=error,
+        scatter_kg=scatter,
+        wander_kg2_per_s=wander,
+        freedom=freedom,
+        spread_s2=spread,
+        last=tuple(lines[-1]),
+    )
 
 
 def _walked(lines: list[Points]) -> tuple[float, float, float, int]:

@@ -17,7 +17,7 @@ from .kinds import ChangedOver, Entry, Tested
 PURPOSE, YEARLY = "safety_test", "yearly"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SafetyTest:
     """One safety test or yearly look-over of one machine: its key and title, its interval, when it was passed last and when it is due (s since 1970).
 
@@ -79,7 +79,16 @@ def _due(test: Definition, machine: str, name: str, since: float | None, log: li
         due = own[-1].at_s
     yearly = test.purpose == YEARLY
     return SafetyTest(
-        machine, name, test.key, test.title, test.every_s, last, due, failed, test.source or "common practice", yearly
+        machine=machine,
+        name=name,
+        test=test.key,
+        title=test.title,
+        every_s=test.every_s,
+        last_s=last,
+        due_s=due,
+        failed=failed,
+        source=test.source or "common practice",
+        yearly=yearly,
     )
 
 

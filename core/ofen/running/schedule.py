@@ -29,7 +29,7 @@ LEAD_S = 24 * HOUR_S
 GONE_QUIET_S = 12 * HOUR_S
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DueItem:
     """One thing that is due: its kind, what it is of, its title, when (s since 1970), every how long again, and what to do."""
 
@@ -75,7 +75,15 @@ def _change_overs(made: Plan, report: StageReport) -> Iterator[DueItem]:
             continue
         supply, at_s = supplies[row.supply], row.at_s
         of, name = supply.id, supply.name
-        yield DueItem("change_over", f"change_over.{of}", of, name, "Change over", at_s, say="The soonest likely time.")
+        yield DueItem(
+            kind="change_over",
+            key=f"change_over.{of}",
+            of=of,
+            name=name,
+            title="Change over",
+            at_s=at_s,
+            say="The soonest likely time.",
+        )
         lead_s = LEAD_S if supply.lead_s is None else supply.lead_s
         hungry_s = next((r.at_s for r in report.table(Hungriest) if r.supply == of), None)
         say = (
@@ -84,21 +92,47 @@ def _change_overs(made: Plan, report: StageReport) -> Iterator[DueItem]:
             else "Then it is here even if every day uses a tenth more than the hungriest day so far."
         )
         here_s = at_s if hungry_s is None else min(at_s, hungry_s)
-        yield DueItem("order", f"order.{of}", of, name, "Order fuel by", here_s - lead_s, say=say, assumed=supply.lead_s is None)
+        yield DueItem(
+            kind="order",
+            key=f"order.{of}",
+            of=of,
+            name=name,
+            title="Order fuel by",
+            at_s=here_s - lead_s,
+            say=say,
+            assumed=supply.lead_s is None,
+        )
 
 
 def _tests(tests: Iterable[SafetyTest]) -> Iterator[DueItem]:
     for t in tests:
         if t.due_s is not None:
             kind: DueKind = "service" if t.yearly else "test"
-            yield DueItem(kind, f"{t.test}.{t.machine}", t.machine, t.name, t.title, t.due_s, t.every_s, f"Interval: {t.source}.")
+            yield DueItem(
+                kind=kind,
+                key=f"{t.test}.{t.machine}",
+                of=t.machine,
+                name=t.name,
+                title=t.title,
+                at_s=t.due_s,
+                every_s=t.every_s,
+                say=f"Interval: {t.source}.",
+            )
 
 
 def _permits(made: Plan) -> Iterator[DueItem]:
     for p in made.placed.job.siting.permits:
         if p.until:
             at = seconds(f"{p.until}T00:00:00+00:00")
-            yield DueItem("permit", f"permit.{p.id}", p.id, p.name, "Permit ends", at, say="Ask anew before it does.")
+            yield DueItem(
+                kind="permit",
+                key=f"permit.{p.id}",
+                of=p.id,
+                name=p.name,
+                title="Permit ends",
+                at_s=at,
+                say="Ask anew before it does.",
+            )
 
 
 def _looks(made: Plan, log: list[Entry], report: StageReport) -> Iterator[DueItem]:
@@ -111,9 +145,20 @@ def _looks(made: Plan, log: list[Entry], report: StageReport) -> Iterator[DueIte
             if counts_as(word, look["classes"]):
                 every = look["every_h"] * HOUR_S
                 soonest.append(last + every)
-                yield DueItem("look", f"{look['key']}.{machine}", machine, name, look["title"], last + every, every, look["say"])
+                yield DueItem(
+                    kind="look",
+                    key=f"{look['key']}.{machine}",
+                    of=machine,
+                    name=name,
+                    title=look["title"],
+                    at_s=last + every,
+                    every_s=every,
+                    say=look["say"],
+                )
     if soonest:
-        yield DueItem("visit", "visit", "", "", "Next visit", min(soonest), say="Before the first of what is due.")
+        yield DueItem(
+            kind="visit", key="visit", of="", name="", title="Next visit", at_s=min(soonest), say="Before the first of what is due."
+        )
 
 
 def _machines(made: Plan) -> Iterator[tuple[str, str, str]]:
@@ -148,9 +193,29 @@ def _serviced(service: dict[str, Any], machine: str, word: str, name: str, own: 
     if by_hours is None or (by_calendar is not None and by_calendar <= by_hours[0]):
         assert by_calendar is not None
         say = f"Every {service['every_months']} months" + (", or by its hours if they come sooner." if by_hours else ".")
-        return DueItem("service", f"{service['key']}.{machine}", machine, name, service["title"], by_calendar, None, say, not done)
+        return DueItem(
+            kind="service",
+            key=f"{service['key']}.{machine}",
+            of=machine,
+            name=name,
+            title=service["title"],
+            at_s=by_calendar,
+            every_s=None,
+            say=say,
+            assumed=not done,
+        )
     when, say, assumed = by_hours
-    return DueItem("service", f"{service['key']}.{machine}", machine, name, service["title"], when, None, say, assumed)
+    return DueItem(
+        kind="service",
+        key=f"{service['key']}.{machine}",
+        of=machine,
+        name=name,
+        title=service["title"],
+        at_s=when,
+        every_s=None,
+        say=say,
+        assumed=assumed,
+    )
 
 
 def _by_hours(

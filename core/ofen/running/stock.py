@@ -39,7 +39,7 @@ class Owned:
         return FILLING_DENSITY * WATER_KG_PER_M3 * (self.water_m3 or 0.0)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Move:
     """Where a vessel went, and what it weighed there, gross."""
 

@@ -25,7 +25,7 @@ FAN_RUNS_ON_S = 120.0
 BATTERY_SHARE = 0.9
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StopAct:
     """One act of stopping: at what, words over values, and why it comes here; `wait_s` before the next; `step` of its procedure.
 
@@ -43,7 +43,7 @@ class StopAct:
     last: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Loss:
     """What fails if one thing ends now: which machines, in words; how long it still lasts (s), None not known, and from where that is."""
 
@@ -120,7 +120,12 @@ def is_act(step: Step) -> bool:
 def _by_procedure(plan: Plan, machine: Machine, name: str, because: str) -> Iterator[StopAct]:
     procedure = stop_of(plan, machine.id)
     if procedure is None:
-        yield StopAct(machine.id, "{name}: stop it by its manual.", "Its stop procedure is not known here.", {"name": name})
+        yield StopAct(
+            of=machine.id,
+            say="{name}: stop it by its manual.",
+            because="Its stop procedure is not known here.",
+            values={"name": name},
+        )
         return
     first = True
     for step in procedure.steps:
@@ -128,13 +133,13 @@ def _by_procedure(plan: Plan, machine: Machine, name: str, because: str) -> Iter
             words = f"{{name}}: {step.title}. {step.say}" if step.say else f"{{name}}: {step.title}."
             wait = float(getattr(step, "floor_s", 0.0) or 0.0)
             yield StopAct(
-                machine.id,
-                words,
-                because if first else step.caution,
-                dict(step.values) | {"name": name},
-                wait,
-                step.id,
-                step.id == BACK_TO_AUTO,
+                of=machine.id,
+                say=words,
+                because=because if first else step.caution,
+                values=dict(step.values) | {"name": name},
+                wait_s=wait,
+                step=step.id,
+                last=step.id == BACK_TO_AUTO,
             )
             first = False
 
@@ -172,10 +177,10 @@ def _starts_by_itself(supply: PlacedSupply) -> bool:
 def _source(supply: PlacedSupply, names: Mapping[str, str]) -> StopAct:
     machines = " and ".join(names[m.id] for m in supply.machines if m.draws)
     return StopAct(
-        supply.given.id,
-        fuels()[supply.fuel].stop if supply.fuel in fuels() else "{name}: shut.",
-        "Last: {machines} burn nothing any more.",
-        {"name": supply.name, "machines": machines},
+        of=supply.given.id,
+        say=fuels()[supply.fuel].stop if supply.fuel in fuels() else "{name}: shut.",
+        because="Last: {machines} burn nothing any more.",
+        values={"name": supply.name, "machines": machines},
     )
 
 
@@ -209,13 +214,13 @@ def _of_sources(plan: Plan, left_s: Mapping[str, float]) -> Iterator[Loss]:
             )
         names = tuple(plan.placed.names[m.id] for m in machines)
         yield Loss(
-            supply.given.id,
-            supply.name,
-            "source",
-            names,
-            "Flames go out. Each waits its lock-out before it is lit again.",
-            left,
-            known,
+            of=supply.given.id,
+            name=supply.name,
+            kind="source",
+            fails=names,
+            say="Flames go out. Each waits its lock-out before it is lit again.",
+            left_s=left,
+            known_by=known,
         )
 
 
@@ -246,7 +251,13 @@ def _of_batteries(plan: Plan) -> Iterator[Loss]:
                 f"by the plan, {BATTERY_SHARE:.0%} of a full battery" if left is not None else "not known: the battery is not told"
             )
             yield Loss(
-                f"{machine.id}.battery", f"Battery of {names[machine.id]}", "battery", (names[machine.id],), OVERHEATS, left, known
+                of=f"{machine.id}.battery",
+                name=f"Battery of {names[machine.id]}",
+                kind="battery",
+                fails=(names[machine.id],),
+                say=OVERHEATS,
+                left_s=left,
+                known_by=known,
             )
 
 
@@ -264,7 +275,13 @@ def _of_generators(plan: Plan, by_source: Mapping[str, float | None]) -> Iterato
         say = f"{OVERHEATS} " if fed else ""
         known = "as long as its fuel" if left is not None else "its fuel does not say"
         yield Loss(
-            machine.id, names[machine.id], "generator", (*fed, *loads), f"{say}Everything on it is dark and still.", left, known
+            of=machine.id,
+            name=names[machine.id],
+            kind="generator",
+            fails=(*fed, *loads),
+            say=f"{say}Everything on it is dark and still.",
+            left_s=left,
+            known_by=known,
         )
 
 
@@ -279,11 +296,11 @@ def _of_lines(plan: Plan) -> Iterator[Loss]:
             fails = tuple(names[m] for m in behind if m in names)
             if fails:
                 yield Loss(
-                    f"{supply.given.id}.{node.part.id}",
-                    node.part.name or node.part.id,
-                    "line",
-                    fails,
-                    "Shut the nearest valve before it; nobody near with a flame.",
-                    None,
-                    "not a matter of time",
+                    of=f"{supply.given.id}.{node.part.id}",
+                    name=node.part.name or node.part.id,
+                    kind="line",
+                    fails=fails,
+                    say="Shut the nearest valve before it; nobody near with a flame.",
+                    left_s=None,
+                    known_by="not a matter of time",
                 )

@@ -41,7 +41,7 @@ FASTER = 3.0
 SLIP_KG = 1.0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class VisitField:
     """One thing to read: what it is called and of, the entry it becomes less its value, its last reading, what is expected now.
 
@@ -136,17 +136,17 @@ def _amount(
     words = labels(kind)
     label = words[""] if vessel is None else words["vessel"].format(vessel=vessel)
     return VisitField(
-        ".".join(str(p) for p in (supply.id, kind, vessel) if p is not None),
-        supply.name,
-        label,
-        body,
-        quantity,
-        last,
-        last_s,
-        None if expected is None else rounded(expected),
-        least,
-        most,
-        STEPS[quantity],
+        key=".".join(str(p) for p in (supply.id, kind, vessel) if p is not None),
+        name=supply.name,
+        label=label,
+        body=body,
+        kind=quantity,
+        last=last,
+        last_s=last_s,
+        expected=None if expected is None else rounded(expected),
+        least=least,
+        most=most,
+        step=STEPS[quantity],
     )
 
 
@@ -205,7 +205,19 @@ def _read(subject: str, name: str, kind: str, where: str | None, log: list[Entry
     words = dict(specs(cls)["where"].options).get(where, "") if where else ""
     label = words if kind == "air" else f"{cls.TITLE}, {words}" if words else cls.TITLE
     key = ".".join(p for p in (subject, kind, where) if p)
-    return VisitField(key, name, label, body, spec.kind, last, last_s, last, least, most, STEPS[spec.kind])
+    return VisitField(
+        key=key,
+        name=name,
+        label=label,
+        body=body,
+        kind=spec.kind,
+        last=last,
+        last_s=last_s,
+        expected=last,
+        least=least,
+        most=most,
+        step=STEPS[spec.kind],
+    )
 
 
 def _look(subject: str, name: str, kind: str, log: list[Entry]) -> VisitField:
@@ -215,5 +227,12 @@ def _look(subject: str, name: str, kind: str, log: list[Entry]) -> VisitField:
     body = {"kind": kind, "subject": subject}
     key = ".".join(p for p in (subject, kind) if p)
     return VisitField(
-        key, name, str(cls.TITLE), body, "look", last, last_s, looks=tuple(Option(*o) for o in specs(cls)["look"].options)
+        key=key,
+        name=name,
+        label=str(cls.TITLE),
+        body=body,
+        kind="look",
+        last=last,
+        last_s=last_s,
+        looks=tuple(Option(*o) for o in specs(cls)["look"].options),
     )

@@ -113,7 +113,17 @@ def _piece(row: _Row) -> Piece:
     assert d.length_m
     u = INSULATED_U if d.insulated == "yes" else BARE_U
     then = [_piece(r) for r in row.after]
-    return Piece(d.id, d.build, d.diameter_m, d.length_m, d.bends or 0.0, u, d.holes_m2, d.booster_pa or 0.0, then)
+    return Piece(
+        id=d.id,
+        kind=d.build,
+        diameter_m=d.diameter_m,
+        length_m=d.length_m,
+        bends=d.bends or 0.0,
+        u_w_per_m2k=u,
+        holes_m2=d.holes_m2,
+        booster_pa=d.booster_pa or 0.0,
+        then=then,
+    )
 
 
 def _longest_m(row: _Row) -> float:
@@ -130,7 +140,16 @@ def _machine(report: StageReport, placed: Placed, m: Machine, heater: Heater, un
         if supply:
             report.judge("siting.duct.flow_not_checked", m.id, supply[0].at, name=m.name)
         return
-    _flow(report, placed, m, heater, unit, trunks, Fan(heater.airflow_m3_per_s, fan[0]), fan[1])
+    _flow(
+        report=report,
+        placed=placed,
+        m=m,
+        heater=heater,
+        unit=unit,
+        trunks=trunks,
+        fan=Fan(heater.airflow_m3_per_s, fan[0]),
+        by=fan[1],
+    )
 
 
 def _length(report: StageReport, m: Machine, heater: Heater, rows: list[_Row]) -> None:
@@ -151,6 +170,7 @@ def _all(row: _Row) -> list[_Row]:
 
 
 def _flow(
+    *,
     report: StageReport,
     placed: Placed,
     m: Machine,
@@ -186,18 +206,18 @@ def _flow(
     ducts.warm(supply, min(air_c + rise, 390.0), lambda _: around, site.altitude_m)
     report.add(
         figure(
-            f"siting.{m.id}.duct_flow",
-            f"{m.name}: air through its ducts",
-            flow,
-            "airflow",
-            "fan curve against the ducts",
-            [
+            key=f"siting.{m.id}.duct_flow",
+            name=f"{m.name}: air through its ducts",
+            value=flow,
+            kind="airflow",
+            formula="fan curve against the ducts",
+            inputs=[
                 ("free flow of the fan", fan.free_m3_per_s, "airflow"),
                 ("fan at no flow", fan.most_pa, "gas_pressure"),
                 ("rise over the heater at this flow", rise, "temperature_difference"),
                 *((p.id, p.lost_pa, "gas_pressure") for t in supply for p in t.all()),
             ],
-            f"Darcy–Weisbach, Colebrook; fan {by}",
+            source=f"Darcy–Weisbach, Colebrook; fan {by}",
         ),
         headline=True,
     )
@@ -217,7 +237,7 @@ def _in_series(fan: Fan, blown: float, pulled: float) -> float:
     return float((fan.most_pa / (both + fan.most_pa / fan.free_m3_per_s**2)) ** 0.5)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DuctEnd(Row, table="ducts"):
     """A piece of duct: what flows in it and is lost, how warm the air is, how evenly its holes blow."""
 

@@ -30,7 +30,7 @@ NIGHT_S, STEP_S = 12 * 3600.0, 1800.0
 HIGH_OVER_LOW_M = 0.5
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Breathed:
     """One space with what burns in it without a vent: all that its air needs to be told."""
 
@@ -56,8 +56,16 @@ class Breathed:
 
         Source: `indoor_air.after_with`.
         """
-        around = (self.inside_c, self.outside_c, self.humidity)
-        return indoor_air.after_with(gives, self.volume_m3, self.fresh_m3_per_s, *around, seconds, self.barometer_pa)
+        return indoor_air.after_with(
+            gives=gives,
+            volume_m3=self.volume_m3,
+            fresh_m3_per_s=self.fresh_m3_per_s,
+            inside_c=self.inside_c,
+            outside_c=self.outside_c,
+            outside_rh=self.humidity,
+            seconds=seconds,
+            barometer_pa=self.barometer_pa,
+        )
 
     def rest(self) -> IndoorAir:
         """Return its air as it comes to rest; without any fresh air as it stands after the night.
@@ -144,17 +152,17 @@ def _breathed(job: Job, flames: list[ChosenUnit], inside: list[ChosenUnit], need
     opened = standing_open_m3_per_s(job, space, outside_c)
     blown = total(u.heater.airflow_m3_per_s * _share(u, duty) for u in flames if u not in inside)
     return Breathed(
-        space,
-        body.volume_m3,
-        space.inside_c,
-        outside_c,
-        air.humidity_fraction or 0.85,
-        barometer,
-        body.volume_m3 * changes / 3600,
-        opened,
-        blown,
-        indoor_air.together(people, *burning),
-        people,
+        space=space,
+        volume_m3=body.volume_m3,
+        inside_c=space.inside_c,
+        outside_c=outside_c,
+        humidity=air.humidity_fraction or 0.85,
+        barometer_pa=barometer,
+        leaks_m3_per_s=body.volume_m3 * changes / 3600,
+        opened_m3_per_s=opened,
+        blown_m3_per_s=blown,
+        gives=indoor_air.together(people, *burning),
+        dry=people,
     )
 
 
@@ -203,52 +211,52 @@ def _judge(report: StageReport, b: Breathed) -> None:
     balance = "balance of a well-mixed space; products of combustion by stoichiometry"
     report.add(
         figure(
-            f"siting.{b.space.id}.co2",
-            f"{name}: CO2 at rest",
-            rest.co2_ppm * 1e-6,
-            "share_ppm",
-            "outside + made ÷ fresh air",
-            [("CO2 made", b.gives.co2, "mass_flow"), ("outside", OUTSIDE_CO2, "share_ppm"), *inputs],
-            balance,
+            key=f"siting.{b.space.id}.co2",
+            name=f"{name}: CO2 at rest",
+            value=rest.co2_ppm * 1e-6,
+            kind="share_ppm",
+            formula="outside + made ÷ fresh air",
+            inputs=[("CO2 made", b.gives.co2, "mass_flow"), ("outside", OUTSIDE_CO2, "share_ppm"), *inputs],
+            source=balance,
         ),
         headline=True,
     )
     report.add(
         figure(
-            f"siting.{b.space.id}.o2",
-            f"{name}: oxygen at rest",
-            rest.o2_fraction,
-            "fraction",
-            "outside − taken ÷ fresh air",
-            [("oxygen taken", b.gives.oxygen, "mass_flow"), ("outside", OUTSIDE_O2, "fraction"), *inputs],
-            balance,
+            key=f"siting.{b.space.id}.o2",
+            name=f"{name}: oxygen at rest",
+            value=rest.o2_fraction,
+            kind="fraction",
+            formula="outside − taken ÷ fresh air",
+            inputs=[("oxygen taken", b.gives.oxygen, "mass_flow"), ("outside", OUTSIDE_O2, "fraction"), *inputs],
+            source=balance,
         )
     )
     report.add(
         figure(
-            f"siting.{b.space.id}.co",
-            f"{name}: CO at rest, from a flame as stated",
-            rest.co_ppm * 1e-6,
-            "share_ppm",
-            "CO made ÷ fresh air",
-            [("CO made", b.gives.co, "mass_flow"), *inputs],
-            f"{balance}; CO by the sheet, else the most a clean flame shows (from memory)",
+            key=f"siting.{b.space.id}.co",
+            name=f"{name}: CO at rest, from a flame as stated",
+            value=rest.co_ppm * 1e-6,
+            kind="share_ppm",
+            formula="CO made ÷ fresh air",
+            inputs=[("CO made", b.gives.co, "mass_flow"), *inputs],
+            source=f"{balance}; CO by the sheet, else the most a clean flame shows (from memory)",
         )
     )
     report.add(
         figure(
-            f"siting.{b.space.id}.dew_c",
-            f"{name}: dew point at rest",
-            rest.dew_point_c,
-            "temperature",
-            "water outside + made ÷ fresh air, at saturation",
-            [
+            key=f"siting.{b.space.id}.dew_c",
+            name=f"{name}: dew point at rest",
+            value=rest.dew_point_c,
+            kind="temperature",
+            formula="water outside + made ÷ fresh air, at saturation",
+            inputs=[
                 ("water made", b.gives.water, "mass_flow"),
                 ("outside", b.outside_c, "temperature"),
                 ("humidity outside", b.humidity, "fraction"),
                 *inputs,
             ],
-            f"{balance}; ASHRAE psychrometrics",
+            source=f"{balance}; ASHRAE psychrometrics",
         ),
         headline=True,
     )
@@ -322,12 +330,12 @@ def _opening(report: StageReport, b: Breathed, wanted: dict[str, float]) -> str 
         return "a fan: nothing drives the air"
     report.add(
         figure(
-            f"siting.{b.space.id}.opening_m2",
-            "Two more openings, one low and one high, each",
-            area,
-            "area",
-            "Q = Cd · A · √(g · H · ΔT / T), solved for A",
-            [
+            key=f"siting.{b.space.id}.opening_m2",
+            name="Two more openings, one low and one high, each",
+            value=area,
+            kind="area",
+            formula="Q = Cd · A · √(g · H · ΔT / T), solved for A",
+            inputs=[
                 ("fresh air lacking", lacking, "airflow"),
                 ("for CO2", wanted["co2"], "airflow"),
                 ("for oxygen", wanted["o2"], "airflow"),
@@ -335,7 +343,7 @@ def _opening(report: StageReport, b: Breathed, wanted: dict[str, float]) -> str 
                 ("for a dry skin", wanted["dew"], "airflow") if "dew" in wanted else ("for a dry skin", "not to be had", "text"),
                 ("between their middles H", max(0.3, height - HIGH_OVER_LOW_M), "length"),
             ],
-            "BS 5925, stack through two openings (from memory); no wind counted",
+            source="BS 5925, stack through two openings (from memory); no wind counted",
         ),
         headline=True,
     )
@@ -357,7 +365,7 @@ def _reached_s(b: Breathed, key: str, limit: float) -> float:
     return -log(1 - grown * rate) / rate if rate and grown * rate < 1 else grown
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class AirCourse(Row, table="air"):
     """The air of the night hour by hour: with the flame in it, and with the same heat dry; the coldest inner surface by name."""
 

@@ -33,7 +33,7 @@ class Edit(NamedTuple):
 Points: TypeAlias = tuple[Point, ...]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BuildingShape(Row, table="drawing"):
     """The building: how far its front wall is turned from north, and where the wind comes from."""
 
@@ -46,7 +46,7 @@ class BuildingShape(Row, table="drawing"):
     kind: Literal["building"] = "building"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StandingShape(Row, table="drawing"):
     """A machine or a group of vessels where it stands, by which wall; where its front or exhaust is, and which way that points."""
 
@@ -62,7 +62,7 @@ class StandingShape(Row, table="drawing"):
     toward: Point
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RingShape(Row, table="drawing"):
     """What must stay clear round one, and what stands inside it all the same."""
 
@@ -302,7 +302,15 @@ def _heater_room(layout: Layout, b: Box, sheet: Heater) -> RingShape:
 
 
 def _ring(b: Box, key: str, words: str, limit_m: float, points: Points, inside: list[str]) -> RingShape:
-    return RingShape(f"{b.id}.{key}", b.id, f"{b.name}: {words}", words, rounded(limit_m, KEPT), points, tuple(inside))
+    return RingShape(
+        id=f"{b.id}.{key}",
+        of=b.id,
+        name=f"{b.name}: {words}",
+        words=words,
+        limit=rounded(limit_m, KEPT),
+        points=points,
+        inside=tuple(inside),
+    )
 
 
 def _hole(h: Hole) -> OpeningShape:

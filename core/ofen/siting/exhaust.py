@@ -53,7 +53,7 @@ def assess(report: StageReport, placed: Placed, layout: Layout) -> None:
                 continue
             reached = openings(layout, box)
             if reached:
-                _to_openings(report, placed, layout, box, asked, group.at, reached)
+                _to_openings(report=report, placed=placed, layout=layout, box=box, asked=asked, at=group.at, reached=reached)
             else:
                 report.judge("siting.exhaust.no_openings", m.id, "siting.openings", name=m.name, limit=(asked[0], "length"))
             _at_building(report, layout, box, asked[0])
@@ -80,6 +80,7 @@ def _between(a: Point, b: Point) -> Point:
 
 
 def _to_openings(
+    *,
     report: StageReport,
     placed: Placed,
     layout: Layout,

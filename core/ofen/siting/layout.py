@@ -25,7 +25,7 @@ SEVERAL_IN_A_ROW = 12
 ROW_APART_M = 1.5
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Box:
     """A machine or a group of vessels as it stands: its rectangle by least and largest x and y, by which wall, and where in
     the document its place is told."""
@@ -215,7 +215,17 @@ def _machine(walls: Walls, m: Machine, name: str, at: str, further_m: float = 0.
     outward = walls.outward(wall)
     away = (-outward[0], -outward[1]) if inside else outward
     ways = {"away": away, "toward": (-away[0], -away[1]), "left": (away[1], -away[0]), "right": (-away[1], away[0])}
-    return Box(m.id, "heater" if m.is_heater else "generator", name, at, low, high, wall, inside, ways[blows])
+    return Box(
+        id=m.id,
+        kind="heater" if m.is_heater else "generator",
+        name=name,
+        at=at,
+        low=low,
+        high=high,
+        wall=wall,
+        inside=inside,
+        points=ways[blows],
+    )
 
 
 def _rectangle(walls: Walls, wall: str, along: float, out: float, long: float, wide: float) -> tuple[Point, Point]:
@@ -239,7 +249,17 @@ def _vessels(walls: Walls, s: PlacedSupply, told: tuple[int, VesselPlace] | None
     wide = rows * deep + (rows - 1) * APART_M
     low, high = _rectangle(walls, place.wall, place.along_m, out + wide / 2, long, wide)
     name = f"{count} × {vessel.name}"
-    return Box(s.given.id, "vessels", name, f"siting.vessels[{n}]", low, high, place.wall, False, walls.outward(place.wall))
+    return Box(
+        id=s.given.id,
+        kind="vessels",
+        name=name,
+        at=f"siting.vessels[{n}]",
+        low=low,
+        high=high,
+        wall=place.wall,
+        inside=False,
+        points=walls.outward(place.wall),
+    )
 
 
 def _holes(job: Job, walls: Walls) -> Iterator[Hole]:

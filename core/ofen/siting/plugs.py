@@ -73,11 +73,11 @@ def _heater(report: StageReport, placed: Placed, g: Standing, h: Heater, leads: 
             wants=(h.supply_v, "voltage"),
         )
         return
-    _volts(report, g, h, cord, plug, at, leads)
-    _guard(report, g.subject, at, f"The cord of {g.name}", cord, plug.current_a, h.supply_v)
+    _volts(report=report, g=g, h=h, cord=cord, plug=plug, at=at, leads=leads)
+    _guard(report=report, who=g.subject, at=at, name=f"The cord of {g.name}", lead=cord, current_a=plug.current_a, volts=h.supply_v)
 
 
-def _volts(report: StageReport, g: Standing, h: Heater, cord: Cord, plug: Plug, at: str, leads: Leads) -> None:
+def _volts(*, report: StageReport, g: Standing, h: Heater, cord: Cord, plug: Plug, at: str, leads: Leads) -> None:
     assert cord.conductor
     assert cord.length_m
     before: list[tuple[str, float | str, str]] = [(leads.names[i].name or i, leads.current_a[i], "current") for i in plug.way]
@@ -89,19 +89,19 @@ def _volts(report: StageReport, g: Standing, h: Heater, cord: Cord, plug: Plug, 
     ):
         report.add(
             figure(
-                f"siting.{g.subject}.{word}_v",
-                f"{g.name}: volts at the plug, {word}",
-                found,
-                "voltage",
-                "U source − Σ 2 · L · R · I",
-                [
+                key=f"siting.{g.subject}.{word}_v",
+                name=f"{g.name}: volts at the plug, {word}",
+                value=found,
+                kind="voltage",
+                formula="U source − Σ 2 · L · R · I",
+                inputs=[
                     ("U source", source, "voltage"),
                     *before,
                     ("I", current, "current"),
                     ("R per metre", resistance_ohm_per_m(cord.conductor), "resistance"),
                     ("L, one way", cord.length_m, "length"),
                 ],
-                f"Ohm's law; copper at 75 °C (IEC 60228 class 5; NFPA 70 table 8, stranded){source_words}",
+                source=f"Ohm's law; copper at 75 °C (IEC 60228 class 5; NFPA 70 table 8, stranded){source_words}",
             ),
             headline=word == "running",
         )
@@ -132,7 +132,7 @@ def _volts(report: StageReport, g: Standing, h: Heater, cord: Cord, plug: Plug, 
     )
 
 
-def _guard(report: StageReport, who: str, at: str, name: str, lead: Cord | Lead, current_a: float, volts: float) -> None:
+def _guard(*, report: StageReport, who: str, at: str, name: str, lead: Cord | Lead, current_a: float, volts: float) -> None:
     """Amperes a lead may carry, the breaker before it, and the RCD."""
     if not lead.conductor:
         return
@@ -167,7 +167,15 @@ def _shared(report: StageReport, placed: Placed, leads: Leads) -> None:
         if not leads.current_a[lead.id]:
             report.judge("siting.lead.no_load", lead.id, at, name=name)
             continue
-        _guard(report, lead.id, at, name, lead, leads.current_a[lead.id], max(_volts_on(placed, lead.id, leads), default=0.0))
+        _guard(
+            report=report,
+            who=lead.id,
+            at=at,
+            name=name,
+            lead=lead,
+            current_a=leads.current_a[lead.id],
+            volts=max(_volts_on(placed, lead.id, leads), default=0.0),
+        )
 
 
 def _volts_on(placed: Placed, lead: str, leads: Leads) -> Iterator[float]:
@@ -190,18 +198,18 @@ def _battery(report: StageReport, g: Standing, at: str, cord: Cord, h: Heater) -
     running, starting = total([h.fan_running_w] * many), total([h.fan_starting_w] * many)
     lasts = report.add(
         figure(
-            f"siting.{g.subject}.battery_s",
-            f"{g.name}: the battery carries it on high",
-            USED_OF_BATTERY * cord.battery_j / running,
-            "duration",
-            "battery × share used ÷ running watts",
-            [
+            key=f"siting.{g.subject}.battery_s",
+            name=f"{g.name}: the battery carries it on high",
+            value=USED_OF_BATTERY * cord.battery_j / running,
+            kind="duration",
+            formula="battery × share used ÷ running watts",
+            inputs=[
                 ("battery", cord.battery_j, "energy"),
                 ("share used", USED_OF_BATTERY, "fraction"),
                 ("on high", running, "electric_power"),
                 ("glowing, at each start", starting, "electric_power"),
             ],
-            "data sheets; 90 % of a battery is used (common practice)",
+            source="data sheets; 90 % of a battery is used (common practice)",
         ),
         headline=True,
     )

@@ -130,18 +130,18 @@ def _draught(report: StageReport, placed: Placed, group: Standing, heater: Heate
     flue_c, by = of_class(heater, "flue_c")
     found = report.add(
         figure(
-            f"siting.{group.subject}.draught_pa",
-            f"{group.name}: the chimney draws",
-            draught_pa(vent.height_m, flue_c, outside, altitude),
-            "gas_pressure",
-            "g · H · (ρ outside − ρ flue) × what friction leaves",
-            [
+            key=f"siting.{group.subject}.draught_pa",
+            name=f"{group.name}: the chimney draws",
+            value=draught_pa(vent.height_m, flue_c, outside, altitude),
+            kind="gas_pressure",
+            formula="g · H · (ρ outside − ρ flue) × what friction leaves",
+            inputs=[
                 ("height H", vent.height_m, "length"),
                 ("flue gas", float(flue_c), "temperature"),
                 ("outside, the warmest it must draw at", outside, "temperature"),
                 ("left of it", LEFT_OF_DRAUGHT, "fraction"),
             ],
-            f"column of warm gas; flue temperature: {by}",
+            source=f"column of warm gas; flue temperature: {by}",
         ),
         headline=True,
     )

@@ -144,7 +144,7 @@ def _supply(
     _hanging(report, around, supply, nodes)
     if supply.fuel in PIPED:
         demand = _demand(supply, units, need, carried)
-        path, gas_built = _gas(report, around, supply, demand, drawing, nodes, memo)
+        path, gas_built = _gas(report=report, around=around, supply=supply, demand=demand, drawing=drawing, nodes=nodes, memo=memo)
         plant = SupplyPlant(supply, {c.id: c.input_w for c in drawing}, gas_built)
     else:
         path, laid = liquid.assess(report, around.site, supply, units, carried, nodes)
@@ -156,9 +156,9 @@ def _supply(
 
 def _cartridge_path(supply: PlacedSupply) -> list[PathNode]:
     """The cartridge and the heater it sits in: nothing lies between them."""
-    made = [PathNode("storage", "vessel", "Cartridge", "", "", "supply", supply.at)]
+    made = [PathNode(id="storage", kind="vessel", name="Cartridge", detail="", after="", stage="supply", at=supply.at)]
     for m in supply.machines:
-        node = PathNode(m.id, "appliance", m.name, "", "storage", "equipment", m.at)
+        node = PathNode(id=m.id, kind="appliance", name=m.name, detail="", after="storage", stage="equipment", at=m.at)
         node.values["machine"], node.values["machine_kind"] = m.id, "heater"
         if draw := m.draw(CARTRIDGES):
             node.values["input"] = (draw.input_w, "heat_flow")
@@ -227,6 +227,7 @@ def _hanging(report: StageReport, around: Around, supply: PlacedSupply, nodes: l
 
 
 def _gas(
+    *,
     report: StageReport,
     around: Around,
     supply: PlacedSupply,
@@ -242,7 +243,7 @@ def _gas(
     if supply.fuel == "propane":
         stored = replace(given, parts=())
         vessels_say, state = memo.of(
-            f"vessels {supply.index}", (supply.at, site, stored, drawing, demand, first, catalogue), _vessels
+            f"vessels {supply.index}", (supply.at, site, stored, demand, Feeding(drawing, first), catalogue), _vessels
         )
         report.take(vessels_say)
     else:
@@ -251,7 +252,17 @@ def _gas(
     method, spare = given.sizing or "longest", given.spare_flow_fraction or 0.0
     input_w = {c.id: c.input_w for c in drawing}
     least_pa = {c.id: c.window_pa[0] for c in drawing}
-    plant = gas_plant.built(gas(supply.fuel), barometer, state, nodes, input_w, spare, method, catalogue, least_pa)
+    plant = gas_plant.built(
+        gas=gas(supply.fuel),
+        barometer_pa=barometer,
+        source=state,
+        nodes=nodes,
+        input_w=input_w,
+        spare_fraction=spare,
+        method=method,
+        catalogue=catalogue,
+        least_pa=least_pa,
+    )
     walk = Walk(report, supply, catalogue, {c.id: c for c in drawing}, plant)
     path = [_source_node(supply, catalogue, state), *(_part(walk, node) for node in nodes)]
     lines.assess_drip_pots(walk, nodes)
@@ -271,38 +282,49 @@ def _under_the_loads(report: StageReport, given: Supply, demand: Demand, catalog
     held_j = storage.count * vessel.full_kg * (1 - storage.reserve_fraction) * gas("propane").gross_j_per_kg
     report.add(
         figure(
-            "supply.load_hours_s",
-            "To change-over with these loads",
-            held_j / mean_w,
-            "duration",
-            "vessels × fill × (1 − reserve) × gross heating value ÷ mean fuel of the day",
-            [
+            key="supply.load_hours_s",
+            name="To change-over with these loads",
+            value=held_j / mean_w,
+            kind="duration",
+            formula="vessels × fill × (1 − reserve) × gross heating value ÷ mean fuel of the day",
+            inputs=[
                 ("vessels", float(storage.count), "count"),
                 ("fill", vessel.full_kg, "mass"),
                 ("reserve", storage.reserve_fraction, "fraction"),
                 ("mean fuel, running all hours", mean_w, "heat_flow"),
             ],
-            "data sheet points of the set; duty and hours of the loads",
+            source="data sheet points of the set; duty and hours of the loads",
         ),
         headline=True,
     )
 
 
+@dataclass(frozen=True)
+class Feeding:
+    """What draws on the vessels, and the regulator that it goes through first."""
+
+    drawing: list[Consumer]
+    first: Regulator | None
+
+
 def _vessels(
-    at: str,
-    site: Site,
-    given: Supply,
-    drawing: list[Consumer],
-    demand: Demand,
-    first: Regulator | None,
-    catalogue: Catalogue,
+    at: str, site: Site, given: Supply, demand: Demand, feeding: Feeding, catalogue: Catalogue
 ) -> tuple[StageReport, Source]:
     """What the vessels hold and give, now and through the night; nothing of it depends on the path but its first regulator."""
     report = StageReport("supply", at)
     _under_the_loads(report, given, demand, catalogue)
     nightly = StageReport("supply", at)
-    says = night.assess(nightly, site, given, demand, first, catalogue)
-    state = vessels.assess(report, site, given.storage, drawing, first, catalogue, says, partial(_burners_on, demand))
+    says = night.assess(nightly, site, given, demand, feeding.first, catalogue)
+    state = vessels.assess(
+        report=report,
+        site=site,
+        storage=given.storage,
+        units=feeding.drawing,
+        first=feeding.first,
+        catalogue=catalogue,
+        night=says,
+        burners_on=partial(_burners_on, demand),
+    )
     return report.take(nightly), state
 
 
@@ -328,13 +350,15 @@ def _service(report: StageReport, site: Site) -> Source:
 
 def _source_node(supply: PlacedSupply, catalogue: Catalogue, state: Source) -> PathNode:
     if supply.fuel == "natural_gas":
-        meter = PathNode("storage", "meter", "Gas meter", "natural gas", "", "supply", "site.gas_service_pa")
+        meter = PathNode(
+            id="storage", kind="meter", name="Gas meter", detail="natural gas", after="", stage="supply", at="site.gas_service_pa"
+        )
         meter.running_out_pa, meter.standing_out_pa = state.running_pa, state.standing_pa
         return meter
     storage = supply.given.storage
     chosen = catalogue.vessels.get(storage.vessel)
     name = f"{storage.count or '?'} × {chosen.name}" if chosen else "Vessels"
-    made = PathNode("storage", "vessel", name, "propane", "", "supply", f"{supply.at}.storage")
+    made = PathNode(id="storage", kind="vessel", name=name, detail="propane", after="", stage="supply", at=f"{supply.at}.storage")
     made.running_out_pa, made.standing_out_pa = state.running_pa, state.standing_pa
     if state.liquid_c is not None:
         made.values["liquid"] = (state.liquid_c, "temperature")

@@ -23,7 +23,7 @@ DAY_S = 86_400.0
 BY_THE_LITRE = coming_from("tank")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FuelCost(Row, table="costs"):
     """What a machine burns and costs over the hours planned; `mean_w` as gross heat over the hours it runs."""
 
@@ -60,13 +60,13 @@ def assess(report: StageReport, placed: Placed, units: Sequence[ChosenUnit], nee
         inputs += [(f"{r.name}: {r.fuel_name}", r.amount, r.amount_kind), (f"{r.name}: cost", r.cost or 0.0, "money")]
     report.add(
         figure(
-            "supply.cost",
-            "Fuel of all machines, over the hours planned",
-            total(r.cost or 0.0 for r in rows),
-            "money",
-            "Σ fuel × price",
-            inputs,
-            "prices as typed; heaters at the duty of the coldest hour, sets by the hours and duty of their loads",
+            key="supply.cost",
+            name="Fuel of all machines, over the hours planned",
+            value=total(r.cost or 0.0 for r in rows),
+            kind="money",
+            formula="Σ fuel × price",
+            inputs=inputs,
+            source="prices as typed; heaters at the duty of the coldest hour, sets by the hours and duty of their loads",
         ),
         headline=True,
     )

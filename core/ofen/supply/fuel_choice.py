@@ -55,7 +55,7 @@ def hours_s(job: Job) -> float:
     return wanted_s(job) or WANTED_WITHOUT_WORD_S
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FuelRow(Row, table="fuels"):
     """A fuel beside the others: what it costs, how long a fill lasts, how it bears the cold; `every` chosen machine may burn it."""
 

@@ -86,7 +86,7 @@ class NightSays:
     holds_to_c: float | None = None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class NightCourse(Row, table="night"):
     """The night ahead step by step; `least_pa` is the least inlet of the first regulator at its smallest flow."""
 
@@ -135,10 +135,10 @@ def assess(
         report.judge("supply.night.missing", "night", f".storage.{lacking[0]}" if lacking else ".storage.vessel", what=what)
         return None
     assert storage.count
-    made = _run(site, given, demand, first, vessel, storage.count, 0.0)
+    made = _run(site=site, given=given, demand=demand, first=first, vessel=vessel, count=storage.count, colder_by_k=0.0)
     report.put(_table(given, asked, made, first, demand), *_schedule(asked, made))
     _figures(report, asked, made, storage.count)
-    return _judge(report, site, given, demand, first, vessel, made)
+    return _judge(report=report, site=site, given=given, demand=demand, first=first, vessel=vessel, made=made)
 
 
 def _air(site: Site, given: Supply, colder_by_k: float) -> Callable[[float], float]:
@@ -172,6 +172,7 @@ def hours_ahead(site: Site, given: Supply) -> tuple[tuple[float, float], ...]:
 
 
 def _run(
+    *,
     site: Site,
     given: Supply,
     demand: Demand,
@@ -191,16 +192,16 @@ def _run(
         banks.append(Bank(vessel, asked.reserve_count, 1.0, begins_c))
     try:
         return run(
-            banks,
-            load,
-            air,
-            asked.lasts_s,
-            storage.reserve_fraction or 0.2,
-            first,
-            barometer_at(site.altitude_m),
-            asked.humidity_fraction or 0.85,
-            step_s,
-            _peak_w(demand, first),
+            banks=banks,
+            load_w=load,
+            air_c=air,
+            lasts_s=asked.lasts_s,
+            reserve_fraction=storage.reserve_fraction or 0.2,
+            first=first,
+            barometer_pa=barometer_at(site.altitude_m),
+            humidity=asked.humidity_fraction or 0.85,
+            step_s=step_s,
+            peak_w=_peak_w(demand, first),
         )
     except OutOfRange:
         return Night(failed_s=STEP_S, failed_fill=asked.fill_fraction or 1.0, why="pressure")
@@ -262,23 +263,43 @@ def _figures(report: StageReport, asked: NightAhead, made: Night, count: int) ->
         ("heat given up by liquid and steel", made.cooled_j, "energy"),
         ("heat that boiling took", made.boiled_j, "energy"),
     ]
-    report.add(figure("night.used_kg", "Propane used in the night", made.used_kg, "mass", "Σ load ÷ heating value", inputs, source))
     report.add(
         figure(
-            "night.liquid_c",
-            "Liquid at its coldest",
-            coldest.liquid_c,
-            "temperature",
-            "coldest of the steps",
-            inputs,
-            source,
+            key="night.used_kg",
+            name="Propane used in the night",
+            value=made.used_kg,
+            kind="mass",
+            formula="Σ load ÷ heating value",
+            inputs=inputs,
+            source=source,
         )
     )
-    report.add(figure("night.fill", "Left in what is drawn", last.fill, "fraction", "fill at the end", inputs, source))
+    report.add(
+        figure(
+            key="night.liquid_c",
+            name="Liquid at its coldest",
+            value=coldest.liquid_c,
+            kind="temperature",
+            formula="coldest of the steps",
+            inputs=inputs,
+            source=source,
+        )
+    )
+    report.add(
+        figure(
+            key="night.fill",
+            name="Left in what is drawn",
+            value=last.fill,
+            kind="fraction",
+            formula="fill at the end",
+            inputs=inputs,
+            source=source,
+        )
+    )
 
 
 def _judge(
-    report: StageReport, site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, made: Night
+    *, report: StageReport, site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, made: Night
 ) -> NightSays:
     asked, storage = given.night, given.storage
     assert storage.count and asked.lasts_s
@@ -291,7 +312,9 @@ def _judge(
     if made.failed_s is None:
         most = max(COLDER_BY_AT_MOST_K, _coldest_c(site, given) - COLDEST_C)
         carried = _sought(site, given, demand, first, vessel, most)
-        by_k = most if carried else _colder_by(site, given, demand, first, vessel, 0.0, most)
+        by_k = (
+            most if carried else _colder_by(site=site, given=given, demand=demand, first=first, vessel=vessel, low=0.0, high=most)
+        )
         holds_to_c = _coldest_c(site, given) - by_k
         report.judge(
             "supply.night.lasts",
@@ -310,7 +333,7 @@ def _judge(
         (
             n
             for n in range(storage.count + 1, MOST_VESSELS + 1)
-            if _run(site, given, demand, first, vessel, n, 0.0).failed_s is None
+            if _run(site=site, given=given, demand=demand, first=first, vessel=vessel, count=n, colder_by_k=0.0).failed_s is None
         ),
         None,
     )
@@ -323,7 +346,11 @@ def _judge(
         after=(made.failed_s, "duration"),
         fill=(made.failed_fill or 0.0, "fraction"),
         needed=f"{enough} of these vessels" if enough else "a tank, or another way of feeding",
-        holds_to=(_coldest_c(site, given) - _colder_by(site, given, demand, first, vessel, warmest, 0.0), "temperature")
+        holds_to=(
+            _coldest_c(site, given)
+            - _colder_by(site=site, given=given, demand=demand, first=first, vessel=vessel, low=warmest, high=0.0),
+            "temperature",
+        )
         if held
         else None,
     )
@@ -337,7 +364,7 @@ def _coldest_c(site: Site, given: Supply) -> float:
 
 
 def _colder_by(
-    site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, low: float, high: float
+    *, site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, low: float, high: float
 ) -> float:
     """The most kelvin the whole night may be colder and still be carried, from low, where it is, to high, where it is not;
     to a kelvin on the cautious side."""
@@ -353,4 +380,16 @@ def _colder_by(
 def _sought(site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, colder_by_k: float) -> bool:
     """Whether a night so much colder is carried, in the longer steps of a search."""
     count = given.storage.count or 1
-    return _run(site, given, demand, first, vessel, count, colder_by_k, SEEKING_STEP_S).failed_s is None
+    return (
+        _run(
+            site=site,
+            given=given,
+            demand=demand,
+            first=first,
+            vessel=vessel,
+            count=count,
+            colder_by_k=colder_by_k,
+            step_s=SEEKING_STEP_S,
+        ).failed_s
+        is None
+    )

@@ -33,7 +33,7 @@ class Window(NamedTuple):
     high_pa: Rounded
 
 
-@dataclass
+@dataclass(kw_only=True)
 class PathNode:
     """One node of the fuel path; pressures in Pa gauge, None where not known."""
 
@@ -86,4 +86,12 @@ def path_node(node: Node, at: str) -> PathNode:
     Source: the job.
     """
     part = node.part
-    return PathNode(part.id, part.KIND, part.name or part.id, "", part.after or "storage", "supply", f"{at}.parts[{node.index}]")
+    return PathNode(
+        id=part.id,
+        kind=part.KIND,
+        name=part.name or part.id,
+        detail="",
+        after=part.after or "storage",
+        stage="supply",
+        at=f"{at}.parts[{node.index}]",
+    )

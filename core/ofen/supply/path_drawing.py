@@ -65,7 +65,7 @@ class Stroke:
     mark: Literal["line"] = "line"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Words:
     """Words at a place of the staircase, over values."""
 
@@ -310,7 +310,7 @@ def _words(
     say: str,
     **values: Quantity,
 ) -> Words:
-    return Words(role, (rounded(x), _up(at_pa)), place, align, say, kept(values))
+    return Words(role=role, at=(rounded(x), _up(at_pa)), place=place, align=align, say=say, values=kept(values))
 
 
 def _kind(pa: float) -> str:

@@ -35,7 +35,19 @@ def fleet(plan: Plan, first_port: int, today: date) -> list[StandIn]:
     ports = Ports(first_port)
     calibrated = (today - timedelta(days=60)).isoformat()
     return [
-        StandIn(Instrument(id, name, kind, f"SIM-{id}", calibrated, link=link, address=ports.address(), channels=channels), points)
+        StandIn(
+            Instrument(
+                id=id,
+                name=name,
+                kind=kind,
+                serial=f"SIM-{id}",
+                calibrated_on=calibrated,
+                link=link,
+                address=ports.address(),
+                channels=channels,
+            ),
+            points,
+        )
         for id, name, kind, link, channels, points in _all(plan)
     ]
 
@@ -115,7 +127,9 @@ def _of_set(of: str, name: str, system: str) -> Iterator[Row]:
 
 def _one(id: str, name: str, kind: str, given: dict[str, Any], modbus: bool = False) -> Row:
     channels = tuple(
-        Channel(c, c, quantity, unit, low, high, step, 2 * n if modbus else None)
+        Channel(
+            id=c, name=c, quantity=quantity, unit=unit, low=low, high=high, resolution=step, register_at=2 * n if modbus else None
+        )
         for n, (c, ((quantity, unit, low, high, step), _)) in enumerate(given.items())
     )
     return id[:40], name[:80], kind, "modbus_tcp" if modbus else "line_tcp", channels, {c: point for c, (_, point) in given.items()}

@@ -42,7 +42,7 @@ class StandIn:
     shows: dict[str, float] = field(default_factory=dict)
 
 
-@dataclass
+@dataclass(kw_only=True)
 class World:
     """A job's plant, what runs in it and what is wrong with it; `turn` moves it on to a time."""
 

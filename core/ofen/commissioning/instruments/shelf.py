@@ -31,7 +31,7 @@ WORDS = (
 )
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Channel:
     """One value an instrument gives: what it is, in which unit, from where to where, how fine; where it stands on the wire."""
 
@@ -61,7 +61,7 @@ class Channel:
         return (self.resolution or 0.0) * kind_of(self.quantity).unit(self.unit).factor
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Instrument:
     """An instrument of the team."""
 
@@ -190,17 +190,17 @@ def used(instrument: Instrument, checks: Iterable[Check], value: float | None = 
     calibrated = max((d for d in (instrument.calibrated_on, newest.get("calibration", "")[:10] or None) if d), default=None)
     now = replace(instrument, calibrated_on=calibrated)
     return Used(
-        instrument.id,
-        instrument.name,
-        instrument.kind,
-        instrument.serial,
-        now.calibrated_on,
-        now.due_on,
-        newest.get("zero"),
-        newest.get("bump"),
-        newest.get("emissivity"),
-        None if value is None else now.error_si(value, channel),
-        channel is not None,
+        id=instrument.id,
+        name=instrument.name,
+        kind=instrument.kind,
+        serial=instrument.serial,
+        calibrated_on=now.calibrated_on,
+        due_on=now.due_on,
+        zeroed_at=newest.get("zero"),
+        bumped_at=newest.get("bump"),
+        set_at=newest.get("emissivity"),
+        error=None if value is None else now.error_si(value, channel),
+        taken=channel is not None,
     )
 
 

@@ -11,7 +11,7 @@ from .kinds import CHECKS, kinds
 ANY = 1e12
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Used:
     """Which instrument, its calibration, its trials and its error at that time; `taken` from it, or typed off it."""
 

@@ -67,7 +67,7 @@ class Came:
     finding: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Event:
     """One thing done or seen: an id made on the device, its own clock, who."""
 
@@ -268,7 +268,7 @@ class Change:
     values: Mapping[str, tuple[float, str] | str]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Step:
     """One step of a procedure, its limits already those of this machine."""
 

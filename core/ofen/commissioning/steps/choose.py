@@ -65,7 +65,7 @@ class ChooseState(TimedState):
     look_again_s: float | None = number("hold", 0, 86_400, "Look again after")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ChooseOption:
     """One thing that may be seen: what it comes from, what to do, when to look again, and which steps it calls for."""
 

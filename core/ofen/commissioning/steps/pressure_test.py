@@ -91,7 +91,7 @@ FALLEN = "It fell by more than warmth explains: find it with soap at the test pr
 RISEN = "It rose by more than warmth explains: a valve leaks in, or the temperature was read elsewhere. Test again."
 
 
-@dataclass
+@dataclass(kw_only=True)
 class PressureTestState(TimedState):
     """What was read at the beginning and at the end, and what it comes to."""
 

@@ -73,6 +73,7 @@ def pressure_drop_pa(
 
 
 def outlet_c(
+    *,
     inlet_c: float,
     around_c: float,
     flow_m3_per_s: float,
@@ -93,7 +94,7 @@ def outlet_c(
     return around_c + (inlet_c - around_c) * exp(-u_w_per_m2k * pi * diameter_m * length_m / heat)
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Piece:
     """One piece of duct in its tree, and what came of it: flow (m³/s) into it, temperatures (°C) at both ends, what it takes
     (Pa), for a perforated one how its weakest hole compares with its strongest; behind boosters the curve of all after it."""
@@ -256,7 +257,15 @@ def warm(trunks: list[Piece], inlet_c: float, around_c: Callable[[str], float], 
         p.inlet_c = inlet_c
         if p.flow_m3_per_s > 0:
             around = around_c(p.id)
-            p.outlet_c = outlet_c(inlet_c, around, p.flow_m3_per_s, p.diameter_m, p.length_m, p.u_w_per_m2k, altitude_m)
+            p.outlet_c = outlet_c(
+                inlet_c=inlet_c,
+                around_c=around,
+                flow_m3_per_s=p.flow_m3_per_s,
+                diameter_m=p.diameter_m,
+                length_m=p.length_m,
+                u_w_per_m2k=p.u_w_per_m2k,
+                altitude_m=altitude_m,
+            )
         else:
             p.outlet_c = around_c(p.id)
         warm(p.then, p.outlet_c, around_c, altitude_m)

@@ -104,54 +104,8 @@ def _air(co2: float, o2: float, water: float, co: float, barometer_pa: float) ->
     return IndoorAir(co2 * 1e6, max(0.0, o2), water, dew_c, co * 1e6)
 
 
-def steady(
-    fuel: str,
-    input_w: float,
-    volume_m3: float,
-    air_changes_per_h: float,
-    people: float,
-    inside_c: float,
-    outside_c: float,
-    outside_rh: float,
-    barometer_pa: float = 101_325.0,
-    co_to_co2: float = 0.0,
-) -> IndoorAir:
-    """Return where the air of a space comes to rest with an unvented flame and people in it; all products stay inside.
-
-    Arguments: fuel; input_w, gross; volume_m3; air_changes_per_h; people; inside_c; outside_c; outside_rh, 0 to 1; barometer_pa;
-    co_to_co2, CO by volume of CO2.
-    Errors: OutOfRange without any air change; UnknownEntry for a fuel.
-    Source: `steady_with`; 420 ppm of CO2 and 20.95 % of oxygen outside.
-    """
-    fresh = volume_m3 * air_changes_per_h / 3600
-    return steady_with(made(fuel, input_w, people, co_to_co2), fresh, inside_c, outside_c, outside_rh, barometer_pa)
-
-
-def after(
-    fuel: str,
-    input_w: float,
-    volume_m3: float,
-    air_changes_per_h: float,
-    people: float,
-    inside_c: float,
-    outside_c: float,
-    outside_rh: float,
-    seconds: float,
-    barometer_pa: float = 101_325.0,
-    co_to_co2: float = 0.0,
-) -> IndoorAir:
-    """Return how the air of a space stands some time after flame and people came into outside air that fills it.
-
-    Arguments: as `steady`; seconds. Without any air change it grows in a straight line.
-    Errors: UnknownEntry for a fuel.
-    Source: `after_with`.
-    """
-    gives = made(fuel, input_w, people, co_to_co2)
-    fresh = volume_m3 * air_changes_per_h / 3600
-    return after_with(gives, volume_m3, fresh, inside_c, outside_c, outside_rh, seconds, barometer_pa)
-
-
 def after_with(
+    *,
     gives: Made,
     volume_m3: float,
     fresh_m3_per_s: float,

@@ -13,7 +13,7 @@ REFERENCE_PA = 101_325.0
 AIR_MOLAR_KG = 0.0289647
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Gas:
     """A fuel gas; volumes are at 15 °C and 101.325 kPa."""
 
@@ -43,13 +43,13 @@ class Gas:
 
 _GASES = {
     f.key: Gas(
-        f.key,
-        f.gas.specific_gravity,
-        f.gross_j_per_kg,
-        f.net_j_per_kg,
-        f.gas.pipe_gravity,
-        f.gas.viscosity_cp,
-        f.gas.high_pressure_y,
+        name=f.key,
+        specific_gravity=f.gas.specific_gravity,
+        gross_j_per_kg=f.gross_j_per_kg,
+        net_j_per_kg=f.net_j_per_kg,
+        pipe_gravity=f.gas.pipe_gravity,
+        viscosity_cp=f.gas.viscosity_cp,
+        high_pressure_y=f.gas.high_pressure_y,
     )
     for f in fuels().values()
     if f.gas is not None

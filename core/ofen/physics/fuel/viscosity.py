@@ -13,7 +13,7 @@ from ...tables.fuels import fuels
 EXPANSION_PER_K = 0.00083
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Grade:
     """A grade of liquid fuel; viscosities in mm²/s, density at 15 °C."""
 

@@ -197,6 +197,7 @@ def allowed_heads(gas: Gas, sized: Sized, method: str, spare_fraction: float, in
 
 
 def longest_m(
+    *,
     gas: Gas,
     sized: Sized,
     row: int,

@@ -16,7 +16,7 @@ from ...figures.errors import Fault, JobFaults, UnknownEntry
 from ...physics.vaporizing import Vessel
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Regulator:
     """A regulator's data sheet; capacity as (inlet pressure Pa gauge, kg/h of its gas)."""
 
@@ -34,7 +34,7 @@ class Regulator:
     for_engines: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Connector:
     """A flexible connector rated for an input at a pressure drop."""
 

@@ -25,7 +25,7 @@ GROUPS = {
 MOST_QUESTIONS = 6
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StartInput:
     """One thing asked: its usual answer, what is possible, the usual range, and where in the job the answer goes."""
 
@@ -83,7 +83,7 @@ class StartInput:
         return f"{shown(float(value), kind)} is not possible here; allowed is {shown(self.low, kind)} to {shown(self.high, kind)}"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Start:
     """A way into a job, as its file says: questions, the document before the answers, supplies, what else is assumed."""
 
@@ -125,17 +125,17 @@ def _question(entry: dict[str, Any]) -> StartInput:
     low, high = float(entry.get("low", 0)), float(entry.get("high", 0))
     usual_low, usual_high = entry.get("range", (options[0][0], options[-1][0]) if options else (low, high))
     return StartInput(
-        entry["key"],
-        entry["label"],
-        entry["kind"],
-        entry["usual"],
-        low,
-        high,
-        usual_low,
-        usual_high,
-        entry.get("help", ""),
-        options,
-        tuple(entry.get("puts", ())),
+        key=entry["key"],
+        label=entry["label"],
+        kind=entry["kind"],
+        usual=entry["usual"],
+        low=low,
+        high=high,
+        usual_low=usual_low,
+        usual_high=usual_high,
+        help=entry.get("help", ""),
+        options=options,
+        puts=tuple(entry.get("puts", ())),
     )
 
 
@@ -144,20 +144,20 @@ def _start(key: str, data: dict[str, Any], kinds: dict[str, Any]) -> Start:
     for own in data.get("supply", ()):
         supplies.append({**kinds[own["like"]], **{k: v for k, v in own.items() if k != "like"}})
     return Start(
-        key,
-        data["title"],
-        data["words"],
-        data["group"],
-        tuple(data["classes"]),
-        data["picks"],
-        tuple(_question(q) for q in data["questions"]),
-        tuple(data.get("derives", ())),
-        data.get("job", {}),
-        tuple(supplies),
-        tuple(data.get("assumed", ())),
-        tuple(data["headlines"]),
-        data.get("us", {}),
-        data.get("converts", False),
+        key=key,
+        title=data["title"],
+        words=data["words"],
+        group=data["group"],
+        classes=tuple(data["classes"]),
+        picks=data["picks"],
+        questions=tuple(_question(q) for q in data["questions"]),
+        derives=tuple(data.get("derives", ())),
+        job=data.get("job", {}),
+        supplies=tuple(supplies),
+        assumed=tuple(data.get("assumed", ())),
+        headlines=tuple(data["headlines"]),
+        us=data.get("us", {}),
+        converts=data.get("converts", False),
     )
 
 

@@ -52,7 +52,7 @@ class Reason:
     built: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Case:
     """A machine as it stands: the plan, its run if one was begun, what is left of its fuel above the reserve if it was weighed (kg).
 

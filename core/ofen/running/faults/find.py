@@ -33,7 +33,7 @@ class Redo(NamedTuple):
     title: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RankedCause:
     """A cause with what points at it, what rules it out, and what spoke against it before it was noticed, which rules out no more."""
 
@@ -107,7 +107,7 @@ def _ranked(cause: Cause, symptom: Symptom, case: Case, model: Model, since_s: f
     weight = cause.likely * cause.ease * _pales(old, since_s)
     misses = by_model.misses if pointed is by_model.brings and pointed is not None else 0.0
     redo = tuple(Redo(s, titles[s]) for s in cause.redo if s in titles)
-    return RankedCause(cause, pointed, out, redo, old, misses, weight)
+    return RankedCause(cause=cause, pointed_at=pointed, ruled_out=out, redo=redo, spoke_against=old, misses=misses, weight=weight)
 
 
 def _outdoes(out: Reason, pointed: Reason) -> bool:

@@ -34,7 +34,7 @@ DANGERS = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Cause:
     """One thing a symptom may come from.
 
@@ -68,7 +68,7 @@ class Cause:
         return DANGERS[self.danger]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Symptom:
     """One thing one may notice; `people_out` says how people are got out first; `steps` are where it shows."""
 
@@ -112,33 +112,33 @@ def symptoms() -> dict[str, Symptom]:
 def _symptom(row: dict[str, Any]) -> Symptom:
     causes = tuple(
         Cause(
-            c["key"],
-            c["title"],
-            c["likely"],
-            c["ease"],
-            c["check"],
-            c["tool"],
-            c["rules_out"],
-            c["remedy"],
-            tuple(c["redo"]),
-            c.get("when", {}),
-            c.get("fault", ""),
-            tuple(c.get("out", ())),
-            tuple(c.get("points", ())),
-            c.get("danger", ""),
-            tuple(c.get("at", ())),
-            c.get("caution", ""),
+            key=c["key"],
+            title=c["title"],
+            likely=c["likely"],
+            ease=c["ease"],
+            check=c["check"],
+            tool=c["tool"],
+            rules_out=c["rules_out"],
+            remedy=c["remedy"],
+            redo=tuple(c["redo"]),
+            when=c.get("when", {}),
+            fault=c.get("fault", ""),
+            out=tuple(c.get("out", ())),
+            points=tuple(c.get("points", ())),
+            danger=c.get("danger", ""),
+            at=tuple(c.get("at", ())),
+            caution=c.get("caution", ""),
         )
         for c in row["cause"]
     )
     return Symptom(
-        row["key"],
-        row["title"],
-        row.get("people_out", ""),
-        tuple(row["steps"]),
-        row.get("when", {}),
-        causes,
-        row.get("danger", False),
+        key=row["key"],
+        title=row["title"],
+        people_out=row.get("people_out", ""),
+        steps=tuple(row["steps"]),
+        when=row.get("when", {}),
+        causes=causes,
+        danger=row.get("danger", False),
     )
 
 

@@ -34,7 +34,7 @@ def assess(w: Walk, node: Node, part: RegulatorPart, at: str, made: PathNode) ->
     inlet_running, inlet_standing = w.at(node).running_in_pa, w.at(node).standing_in_pa
     flow = node.input_w / w.gas.gross_j_per_kg
     if found is None:
-        _unknown(w, node, part, at, name, inlet_running, flow)
+        _unknown(w=w, node=node, part=part, at=at, name=name, inlet_pa=inlet_running, flow=flow)
         return
     if found.gas != w.gas.name:
         w.report.judge(
@@ -59,14 +59,20 @@ def assess(w: Walk, node: Node, part: RegulatorPart, at: str, made: PathNode) ->
     if found.stage != "demand":
         _vent(w, part, at, name)
     if flow:
-        _capacity(w, node, found, at, name, inlet_running, flow)
+        _capacity(w=w, node=node, found=found, at=at, name=name, inlet_pa=inlet_running, flow=flow)
 
 
-def _unknown(w: Walk, node: Node, part: RegulatorPart, at: str, name: str, inlet_pa: float | None, flow: float) -> None:
+def _unknown(*, w: Walk, node: Node, part: RegulatorPart, at: str, name: str, inlet_pa: float | None, flow: float) -> None:
     stage = stage_wanted(w, node)
     most = _stands_most_pa(w, node)
     known = w.catalogue.regulators.values()
-    picked = regulators.smallest(known, w.gas.name, stage, flow, inlet_pa, None, most) if flow and inlet_pa else None
+    picked = (
+        regulators.smallest(
+            sheets=known, gas=w.gas.name, stage=stage, flow_kg_per_s=flow, inlet_pa=inlet_pa, set_pa=None, stands_most_pa=most
+        )
+        if flow and inlet_pa
+        else None
+    )
     if part.model or picked is None or inlet_pa is None:
         code = "supply.regulator.unknown" if part.model else "supply.regulator.not_chosen"
         w.report.judge(code, part.id, f"{at}.model", name=name, model=part.model)
@@ -161,7 +167,7 @@ def _vent(w: Walk, part: RegulatorPart, at: str, name: str) -> None:
         w.report.judge("supply.regulator.vent_unknown", part.id, f"{at}.vent", name=name)
 
 
-def _capacity(w: Walk, node: Node, found: Regulator, at: str, name: str, inlet_pa: float | None, flow: float) -> None:
+def _capacity(*, w: Walk, node: Node, found: Regulator, at: str, name: str, inlet_pa: float | None, flow: float) -> None:
     id = node.part.id
     if inlet_pa is None:
         w.report.judge("supply.regulator.not_checked", id, f"{at}.model", name=name)
@@ -175,7 +181,15 @@ def _capacity(w: Walk, node: Node, found: Regulator, at: str, name: str, inlet_p
         w.report.judge("supply.regulator.carries", id, f"{at}.model", holds_to=(least, kind), **values)
         return
     known = w.catalogue.regulators.values()
-    larger = regulators.smallest(known, w.gas.name, found.stage, flow, inlet_pa, found.set_pa, _stands_most_pa(w, node))
+    larger = regulators.smallest(
+        sheets=known,
+        gas=w.gas.name,
+        stage=found.stage,
+        flow_kg_per_s=flow,
+        inlet_pa=inlet_pa,
+        set_pa=found.set_pa,
+        stands_most_pa=_stands_most_pa(w, node),
+    )
     w.report.judge(
         "supply.regulator.too_small",
         id,

@@ -53,17 +53,17 @@ def assess(w: Walk, node: Node, part: AppliancePart, at: str, made: PathNode) ->
         headline = len(w.machines) == 1
         w.report.add(
             figure(
-                f"supply.{part.id}.inlet_pa",
-                f"Pressure at {name}, all on",
-                found,
-                "gas_pressure",
-                "regulator outlet − every drop on the way",
-                [
+                key=f"supply.{part.id}.inlet_pa",
+                name=f"Pressure at {name}, all on",
+                value=found,
+                kind="gas_pressure",
+                formula="regulator outlet − every drop on the way",
+                inputs=[
                     (n.part.name or n.part.id, drop, "gas_pressure")
                     for n in reversed(list(above(node)))
                     if (drop := w.at(n).drop_pa) is not None
                 ],
-                "NFPA 54 pipe equations; data sheets",
+                source="NFPA 54 pipe equations; data sheets",
             ),
             headline=headline,
         )

@@ -56,15 +56,24 @@ def assess_line(w: Walk, node: Node, part: LinePart, at: str, made: PathNode) ->
     flow = flow_m3_per_s(w.gas, node.input_w, w.plant.barometer_pa)
     spare, place = w.supply.given.spare_flow_fraction or 0.0, w.plant.places.get(part.id)
     allowed_pa = place.allowed_pa(inlet, w.plant.barometer_pa) if place else 1.0
-    result = line_result(w.gas, part, laid.pipe, w.at(node).drop_pa, flow, inlet, allowed_pa, w.plant.barometer_pa)
+    result = line_result(
+        gas=w.gas,
+        line=part,
+        pipe=laid.pipe,
+        drop_pa=w.at(node).drop_pa,
+        flow_m3_per_s=flow,
+        inlet_pa=inlet,
+        allowed_pa=allowed_pa,
+        barometer_pa=w.plant.barometer_pa,
+    )
     _beside(w, name, result, inlet)
     made.detail = called(result.pipe)
     # Where less arrives than its regulator is set for another equation leads, and how far it reaches hangs on the regulator.
     as_sized = place is not None and place.high == (inlet >= gas_line.LOW_PRESSURE_BELOW_PA)
-    _judge_line(w, part, at, name, result, spare, place.longest_m if place and as_sized else None)
+    _judge_line(w=w, part=part, at=at, name=name, r=result, spare=spare, longest_m=place.longest_m if place and as_sized else None)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class OtherEquations(Row, table="equations"):
     """What a line carries by each equation (m³/s), beside what it needs."""
 
@@ -95,24 +104,24 @@ def _beside(w: Walk, name: str, r: LineResult, inlet_pa: float) -> None:
     )
 
 
-def _judge_line(w: Walk, part: LinePart, at: str, name: str, r: LineResult, spare: float, longest_m: float | None) -> None:
+def _judge_line(*, w: Walk, part: LinePart, at: str, name: str, r: LineResult, spare: float, longest_m: float | None) -> None:
     if r.drop_pa is not None:
         low = r.allowed_pa < 5000
         kind = "gas_pressure" if low else "source_pressure"
         w.report.add(
             figure(
-                f"supply.{part.id}.drop_pa",
-                f"{name}: {called(r.pipe)} loses",
-                r.drop_pa,
-                kind,
-                "NFPA 54 pipe equation, solved for the drop",
-                [
+                key=f"supply.{part.id}.drop_pa",
+                name=f"{name}: {called(r.pipe)} loses",
+                value=r.drop_pa,
+                kind=kind,
+                formula="NFPA 54 pipe equation, solved for the drop",
+                inputs=[
                     ("flow, at the local barometer", r.flow_m3_per_s, "gas_flow"),
                     ("bore", r.pipe.bore_m, "bore"),
                     ("length with fittings", r.equivalent_m, "length"),
                     ("allowed for this line", r.allowed_pa, kind),
                 ],
-                "NFPA 54 low- or high-pressure equation",
+                source="NFPA 54 low- or high-pressure equation",
             )
         )
     values: dict[str, tuple[float, str] | str | None] = {
@@ -158,17 +167,17 @@ def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: Pa
     drop = w.at(node).drop_pa or 0.0
     w.report.add(
         figure(
-            f"supply.{part.id}.drop_pa",
-            f"{name} loses",
-            drop,
-            "gas_pressure",
-            "rated drop × (input ÷ rated input)^1.85",
-            [
+            key=f"supply.{part.id}.drop_pa",
+            name=f"{name} loses",
+            value=drop,
+            kind="gas_pressure",
+            formula="rated drop × (input ÷ rated input)^1.85",
+            inputs=[
                 ("rated drop", found.rated_drop_pa, "gas_pressure"),
                 ("input", node.input_w, "heat_flow"),
                 ("rated input", rated_w, "heat_flow"),
             ],
-            f"data sheet: {found.source}",
+            source=f"data sheet: {found.source}",
         )
     )
     carries = node.input_w <= rated_w

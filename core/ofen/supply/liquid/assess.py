@@ -92,7 +92,9 @@ def _machine_at(nodes: list[Node], id: str) -> str:
 
 def _source(supply: PlacedSupply, plant: LiquidPlant | None = None) -> PathNode:
     given = supply.given.liquid
-    made = PathNode("storage", "tank", f"{given.tanks or '?'} × tank", "", "", "supply", supply.at + AT)
+    made = PathNode(
+        id="storage", kind="tank", name=f"{given.tanks or '?'} × tank", detail="", after="", stage="supply", at=supply.at + AT
+    )
     if plant:
         made.detail = plant.grade.reads
         made.running_out_pa = made.standing_out_pa = 0.0
@@ -118,19 +120,19 @@ def _hours(report: StageReport, supply: PlacedSupply, taken_w: float, density_kg
     burnt = taken_w / gross / density_kg_per_m3
     lasts = report.add(
         figure(
-            "liquid.hours_s",
-            f"Tanks last {WITH_LOADS if under_loads else AT_FULL_FIRE}",
-            given.tanks * given.tank_m3 / burnt,
-            "duration",
-            "tanks × volume × density × gross heating value ÷ input",
-            [
+            key="liquid.hours_s",
+            name=f"Tanks last {WITH_LOADS if under_loads else AT_FULL_FIRE}",
+            value=given.tanks * given.tank_m3 / burnt,
+            kind="duration",
+            formula="tanks × volume × density × gross heating value ÷ input",
+            inputs=[
                 ("tanks", float(given.tanks), "count"),
                 ("one tank", given.tank_m3, "liquid_volume"),
                 ("density at 15 °C", density_kg_per_m3, "density"),
                 ("input", taken_w, "heat_flow"),
                 ("gross heating value", gross, "heating_value"),
             ],
-            "common practice",
+            source="common practice",
         ),
         headline=True,
     )
@@ -160,13 +162,13 @@ def _thickness(c: LiquidWalk) -> None:
     """Judge cloud point and thickness."""
     nu = c.report.add(
         figure(
-            "liquid.viscosity_m2_per_s",
-            f"{c.plant.grade.reads} at its coldest",
-            c.plant.viscosity(),
-            "viscosity",
-            "log log (ν + 0.7) a straight line over log T",
-            [("fuel", c.plant.fuel_c, "temperature"), ("cloud point", c.plant.grade.cloud_c, "temperature")],
-            "ASTM D341 through two points of the grade (from memory)",
+            key="liquid.viscosity_m2_per_s",
+            name=f"{c.plant.grade.reads} at its coldest",
+            value=c.plant.viscosity(),
+            kind="viscosity",
+            formula="log log (ν + 0.7) a straight line over log T",
+            inputs=[("fuel", c.plant.fuel_c, "temperature"), ("cloud point", c.plant.grade.cloud_c, "temperature")],
+            source="ASTM D341 through two points of the grade (from memory)",
         )
     )
     values = {
@@ -231,22 +233,22 @@ def _line(c: LiquidWalk, node: Node, part: LinePart, made: PathNode) -> None:
     if size is None or drop is None:
         c.report.judge("supply.line.unknown_size", part.id, f"{at}.nominal", name=name, size=part.nominal)
         return
-    _judge_line(c, node, part, size, drop, room, made)
+    _judge_line(c=c, node=node, part=part, size=size, drop_pa=drop, room=room, made=made)
 
 
-def _judge_line(c: LiquidWalk, node: Node, part: LinePart, size: Pipe, drop_pa: float, room: Room, made: PathNode) -> None:
+def _judge_line(*, c: LiquidWalk, node: Node, part: LinePart, size: Pipe, drop_pa: float, room: Room, made: PathNode) -> None:
     at, name, own = f".parts[{node.index}]", part.name or part.id, part.length_m or 0.0
     plant = c.plant
     allowed, passing = room.for_line_pa(own, plant.density()), plant.passing[part.id]
     made.detail = called(size)
     drop = c.report.add(
         figure(
-            f"liquid.{part.id}.drop_pa",
-            f"{name}: {called(size)} loses",
-            drop_pa,
-            "gas_pressure",
-            "f · L/D · ρ v²/2",
-            [
+            key=f"liquid.{part.id}.drop_pa",
+            name=f"{name}: {called(size)} loses",
+            value=drop_pa,
+            kind="gas_pressure",
+            formula="f · L/D · ρ v²/2",
+            inputs=[
                 ("flow", plant.flow(node), "gas_flow"),
                 ("bore", size.bore_m, "bore"),
                 ("length with fittings", materials.equivalent_length_m(size, own, *fittings_of(part)), "length"),
@@ -254,7 +256,7 @@ def _judge_line(c: LiquidWalk, node: Node, part: LinePart, size: Pipe, drop_pa: 
                 ("density", plant.density(), "density"),
                 ("allowed for this line", allowed, "gas_pressure"),
             ],
-            "Darcy–Weisbach; 64/Re, Churchill 1977",
+            source="Darcy–Weisbach; 64/Re, Churchill 1977",
         )
     )
     made.values["bore"] = (size.bore_m, "bore")

@@ -60,13 +60,13 @@ def _figures(report: StageReport, input_w: float, each_kg: float, left: float, w
     ]
     report.add(
         figure(
-            "cartridge.hours_s",
-            "One cartridge feeds them for",
-            usable_kg * heating_j / input_w,
-            "duration",
-            "fill × (1 − left) × gross heating value ÷ input",
-            common,
-            "common practice; what is left by Raoult and Rayleigh",
+            key="cartridge.hours_s",
+            name="One cartridge feeds them for",
+            value=usable_kg * heating_j / input_w,
+            kind="duration",
+            formula="fill × (1 − left) × gross heating value ÷ input",
+            inputs=common,
+            source="common practice; what is left by Raoult and Rayleigh",
         ),
         headline=True,
     )
@@ -75,13 +75,13 @@ def _figures(report: StageReport, input_w: float, each_kg: float, left: float, w
     count = ceil(rounded(input_w * wanted_s / heating_j / usable_kg))
     report.add(
         figure(
-            "cartridge.count",
-            "Cartridges for the hours",
-            float(count),
-            "count",
-            "input × hours ÷ (fill × (1 − left) × gross heating value), rounded up",
-            [*common, ("hours", wanted_s, "duration")],
-            "common practice",
+            key="cartridge.count",
+            name="Cartridges for the hours",
+            value=float(count),
+            kind="count",
+            formula="input × hours ÷ (fill × (1 − left) × gross heating value), rounded up",
+            inputs=[*common, ("hours", wanted_s, "duration")],
+            source="common practice",
         ),
         headline=True,
     )

@@ -50,6 +50,7 @@ def count_for_vaporizing(vessel: Vessel, draw_w: float, reserve_fraction: float,
 
 
 def assess(
+    *,
     report: StageReport,
     site: Site,
     storage: Storage,
@@ -82,20 +83,32 @@ def assess(
     if first is None:
         report.judge("supply.storage.no_regulator", "storage", ".parts")
         return Source(standing)
-    return _with_regulator(report, site, storage, units, vessel, first, barometer, standing, catalogue, night, burners_on)
+    return _with_regulator(
+        report=report,
+        site=site,
+        storage=storage,
+        units=units,
+        vessel=vessel,
+        first=first,
+        barometer=barometer,
+        standing=standing,
+        catalogue=catalogue,
+        night=night,
+        burners_on=burners_on,
+    )
 
 
 def _class_rules(report: StageReport, storage: Storage, vessel: Vessel, units: list[Consumer]) -> None:
     """What holds for every vessel: its fill, when to change it by the class of what draws, and how it is drawn."""
     report.add(
         figure(
-            "storage.fill_most_kg",
-            "Fill each to at most",
-            vessel.full_kg,
-            "mass",
-            "fill allowed of the vessel; the rest is room for the liquid to grow",
-            [("share of its volume", vaporizing.FULL_FILL, "fraction"), ("tare", vessel.tare_kg, "mass")],
-            "fill 80 % of the volume by default, cylinders by weight (common practice)",
+            key="storage.fill_most_kg",
+            name="Fill each to at most",
+            value=vessel.full_kg,
+            kind="mass",
+            formula="fill allowed of the vessel; the rest is room for the liquid to grow",
+            inputs=[("share of its volume", vaporizing.FULL_FILL, "fraction"), ("tare", vessel.tare_kg, "mass")],
+            source="fill 80 % of the volume by default, cylinders by weight (common practice)",
         )
     )
     strictest = max(units, key=lambda u: u.reserve_fraction)
@@ -115,6 +128,7 @@ def _class_rules(report: StageReport, storage: Storage, vessel: Vessel, units: l
 
 
 def _with_regulator(
+    *,
     report: StageReport,
     site: Site,
     storage: Storage,
@@ -132,13 +146,13 @@ def _with_regulator(
     input_w = total(u.input_w for u in units)
     flow = report.add(
         figure(
-            "supply.flow_kg_per_s",
-            "Propane at full fire",
-            input_w / gas("propane").gross_j_per_kg,
-            "mass_flow",
-            "input ÷ gross heating value",
-            [("input", input_w, "heat_flow"), ("gross heating value", gas("propane").gross_j_per_kg, "heating_value")],
-            "ISO 6976: propane 50.3 MJ/kg gross",
+            key="supply.flow_kg_per_s",
+            name="Propane at full fire",
+            value=input_w / gas("propane").gross_j_per_kg,
+            kind="mass_flow",
+            formula="input ÷ gross heating value",
+            inputs=[("input", input_w, "heat_flow"), ("gross heating value", gas("propane").gross_j_per_kg, "heating_value")],
+            source="ISO 6976: propane 50.3 MJ/kg gross",
         )
     )
     least_pa = regulators.least_inlet_pa(first, flow)
@@ -155,33 +169,33 @@ def _with_regulator(
         return Source(standing)
     least_c = report.add(
         figure(
-            "supply.least_liquid_c",
-            "Coldest the liquid may get",
-            saturation_c(PROPANE, least_pa + barometer),
-            "temperature",
-            "saturation at least inlet + barometer",
-            [
+            key="supply.least_liquid_c",
+            name="Coldest the liquid may get",
+            value=saturation_c(PROPANE, least_pa + barometer),
+            kind="temperature",
+            formula="saturation at least inlet + barometer",
+            inputs=[
                 ("least inlet of the first stage at this flow", least_pa, "source_pressure"),
                 ("barometer", barometer, "source_pressure"),
             ],
-            "Wagner equation, Poling et al., 5th ed.; regulator data sheet",
+            source="Wagner equation, Poling et al., 5th ed.; regulator data sheet",
         )
     )
     by_hours = count_for_hours(vessel, flow, storage.wanted_s, storage.reserve_fraction)
     report.add(
         figure(
-            "supply.count_hours",
-            "Vessels for the hours",
-            float(by_hours),
-            "count",
-            "flow × hours ÷ (fill × (1 − reserve)), rounded up",
-            [
+            key="supply.count_hours",
+            name="Vessels for the hours",
+            value=float(by_hours),
+            kind="count",
+            formula="flow × hours ÷ (fill × (1 − reserve)), rounded up",
+            inputs=[
                 ("flow", flow, "mass_flow"),
                 ("hours", storage.wanted_s, "duration"),
                 ("fill", vessel.full_kg, "mass"),
                 ("reserve", storage.reserve_fraction, "fraction"),
             ],
-            "common practice",
+            source="common practice",
         ),
         headline=True,
     )
@@ -190,24 +204,24 @@ def _with_regulator(
     each = vaporizing.steady_rate_w(vessel, storage.reserve_fraction, air_c, least_c)
     report.add(
         figure(
-            "supply.rate_each_w",
-            "One vessel boils, at the reserve fill",
-            each,
-            "heat_flow",
-            "HHV · U · A · (T air − T least) ÷ h_fg",
-            [
+            key="supply.rate_each_w",
+            name="One vessel boils, at the reserve fill",
+            value=each,
+            kind="heat_flow",
+            formula="HHV · U · A · (T air − T least) ÷ h_fg",
+            inputs=[
                 ("wetted shell A", vaporizing.wetted_area_m2(vessel, storage.reserve_fraction), "area"),
                 ("U", vaporizing.SHELL_W_PER_M2K, "u_value"),
                 ("T air", air_c, "temperature"),
                 ("T least", least_c, "temperature"),
                 ("fill", storage.reserve_fraction, "fraction"),
             ],
-            "heat balance of the shell; U fits the published 100 lb table (from memory)",
+            source="heat balance of the shell; U fits the published 100 lb table (from memory)",
         )
     )
     _schools(report, vessel, storage.reserve_fraction, air_c, each)
     by_rate = count_for_vaporizing(vessel, draw, storage.reserve_fraction, air_c, least_c)
-    report.put(*_sizes(catalogue, vessel, storage, flow, draw, air_c, least_c))
+    report.put(*_sizes(catalogue=catalogue, chosen=vessel, storage=storage, flow=flow, draw_w=draw, air_c=air_c, least_c=least_c))
     if by_rate is None:
         report.judge(
             "supply.storage.too_cold",
@@ -221,18 +235,31 @@ def _with_regulator(
         return Source(standing)
     report.add(
         figure(
-            "supply.count_vaporizing",
-            "Vessels to boil it fast enough",
-            float(by_rate),
-            "count",
-            "draw ÷ what one boils, rounded up",
-            [("draw in the coldest hour", draw, "heat_flow"), ("one vessel", each, "heat_flow")],
-            "heat balance of the shell",
+            key="supply.count_vaporizing",
+            name="Vessels to boil it fast enough",
+            value=float(by_rate),
+            kind="count",
+            formula="draw ÷ what one boils, rounded up",
+            inputs=[("draw in the coldest hour", draw, "heat_flow"), ("one vessel", each, "heat_flow")],
+            source="heat balance of the shell",
         ),
         headline=True,
     )
     return _judge_count(
-        report, site, storage, units, vessel, flow, draw, least_c, by_hours, by_rate, barometer, standing, night, burners_on
+        report=report,
+        site=site,
+        storage=storage,
+        units=units,
+        vessel=vessel,
+        flow=flow,
+        draw=draw,
+        least_c=least_c,
+        by_hours=by_hours,
+        by_rate=by_rate,
+        barometer=barometer,
+        standing=standing,
+        night=night,
+        burners_on=burners_on,
     )
 
 
@@ -292,7 +319,7 @@ def _share_told(report: StageReport, storage: Storage, burners_on: Mapping[str, 
 
 
 def _sizes(
-    catalogue: Catalogue, chosen: Vessel, storage: Storage, flow: float, draw_w: float, air_c: float, least_c: float
+    *, catalogue: Catalogue, chosen: Vessel, storage: Storage, flow: float, draw_w: float, air_c: float, least_c: float
 ) -> list[VesselSize]:
     """How many of each size the hours and the boiling take, and which of the two decides."""
     assert storage.wanted_s and storage.reserve_fraction is not None
@@ -332,6 +359,7 @@ def _schools(report: StageReport, vessel: Vessel, fill: float, air_c: float, eac
 
 
 def _judge_count(
+    *,
     report: StageReport,
     site: Site,
     storage: Storage,
@@ -362,18 +390,18 @@ def _judge_count(
         return Source(standing)
     lasts = report.add(
         figure(
-            "supply.hours_s",
-            "To change-over at full fire",
-            storage.count * vessel.full_kg * (1 - storage.reserve_fraction) / flow,
-            "duration",
-            "vessels × fill × (1 − reserve) ÷ flow",
-            [
+            key="supply.hours_s",
+            name="To change-over at full fire",
+            value=storage.count * vessel.full_kg * (1 - storage.reserve_fraction) / flow,
+            kind="duration",
+            formula="vessels × fill × (1 − reserve) ÷ flow",
+            inputs=[
                 ("vessels", float(storage.count), "count"),
                 ("fill", vessel.full_kg, "mass"),
                 ("reserve", storage.reserve_fraction, "fraction"),
                 ("flow", flow, "mass_flow"),
             ],
-            "common practice",
+            source="common practice",
         ),
         headline=True,
     )
@@ -428,17 +456,17 @@ def _judge_count(
         return source
     report.add(
         figure(
-            "supply.liquid_c",
-            "Liquid at the worst hour",
-            liquid,
-            "temperature",
-            "where shell heat meets boiling",
-            [
+            key="supply.liquid_c",
+            name="Liquid at the worst hour",
+            value=liquid,
+            kind="temperature",
+            formula="where shell heat meets boiling",
+            inputs=[
                 ("draw a vessel", draw / storage.count, "heat_flow"),
                 ("fill", storage.reserve_fraction, "fraction"),
                 ("T air", air_c, "temperature"),
             ],
-            "heat balance of the shell",
+            source="heat balance of the shell",
         )
     )
     if liquid < 0:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
+from typing import NamedTuple
 
 from ...document import choice, specs, text
 from ...document.job import AppliancePart, ConnectorPart, DripPot, LinePart, TestPort
@@ -13,29 +14,39 @@ from ...plant.placed import PlacedSupply
 from ..path import PathNode
 
 # How each material is joined: sort, sealant, tool (common practice; the maker's instructions go first).
+
+
+class How(NamedTuple):
+    """How a joint is made: its sort, what seals it, with which tool."""
+
+    sort: str
+    seal: str
+    tool: str
+
+
 MADE = {
-    "steel_schedule_40": ("threaded", "sealant on the tapered thread", "wrench, two"),
-    "copper_k": ("flare", "none", "wrench, two"),
-    "copper_l": ("flare", "none", "wrench, two"),
-    "csst": ("fitting", "none: the maker's fitting seals by itself", "wrench, two"),
-    "pe_sdr11": ("fused", "none: fused, or the maker's coupling", "fusion tool, licensed hands"),
-    "lp_hose": ("hose end", "none on the flare or union; sealant on a tapered end", "wrench, two"),
-    "fuel_hose": ("clamp", "none", "screwdriver; two clamps where it sucks"),
+    "steel_schedule_40": How("threaded", "sealant on the tapered thread", "wrench, two"),
+    "copper_k": How("flare", "none", "wrench, two"),
+    "copper_l": How("flare", "none", "wrench, two"),
+    "csst": How("fitting", "none: the maker's fitting seals by itself", "wrench, two"),
+    "pe_sdr11": How("fused", "none: fused, or the maker's coupling", "fusion tool, licensed hands"),
+    "lp_hose": How("hose end", "none on the flare or union; sealant on a tapered end", "wrench, two"),
+    "fuel_hose": How("clamp", "none", "screwdriver; two clamps where it sucks"),
 }
 SORTS = ("coupling", "threaded", "flare", "fitting", "fused", "hose end", "clamp", "port", "burner port", "conversion", "seat")
 THREADED = MADE["steel_schedule_40"]
-FLARE = ("flare", "none", "wrench, two")
-COUPLING = ("coupling", "none: its seal is in the coupling", "hand only, no wrench")
+FLARE = How("flare", "none", "wrench, two")
+COUPLING = How("coupling", "none: its seal is in the coupling", "hand only, no wrench")
 SOURCE = "storage"
 # What is seen at site or only asked of a part is not how it is built.
 NOT_BUILT = ("id", "name", "after", "vent", "stands", "allowed_drop_pa", "drop_pa")
 MOST_BUILT = 280
 # So many joints a procedure can hold, with those it brings itself.
 MOST_JOINTS, MOST_ON_A_WAY = 2_000, 1_900
-PORT = ("port", "sealant on the plug", "wrench")
+PORT = How("port", "sealant on the plug", "wrench")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Joint(Row, table="joints"):
     """One joint of the path; `node` is the part it belongs to, after which it stands.
 
@@ -57,6 +68,10 @@ class Joint(Row, table="joints"):
         return bool(self.node) or self.id.startswith("coupling-")
 
 
+def _joint(how: How, id: str, name: str, node: str = "", between: str = "") -> Joint:
+    return Joint(id=id, name=name, sort=how.sort, seal=how.seal, tool=how.tool, node=node, between=between)
+
+
 def register(nodes: list[Node], vessels: int, built: Mapping[str, str] | None = None) -> tuple[Joint, ...]:
     """Return every joint of the path, source first, each machine's test port after its inlet.
 
@@ -66,7 +81,7 @@ def register(nodes: list[Node], vessels: int, built: Mapping[str, str] | None = 
     """
     built = built or {}
     stored = built.get(SOURCE, "")
-    made = [Joint(f"coupling-{n}", f"Vessel {n}: valve stem and coupling", *COUPLING, "", stored) for n in range(1, vessels + 1)]
+    made = [_joint(COUPLING, f"coupling-{n}", f"Vessel {n}: valve stem and coupling", "", stored) for n in range(1, vessels + 1)]
     source = "Manifold" if vessels else "Source"
     for node in nodes:
         made += _of(node, source, built)
@@ -106,22 +121,22 @@ def _of(node: Node, source: str, built: Mapping[str, str]) -> list[Joint]:
     from_id, from_name = (before.part.id, before.part.name or before.part.id) if before else (SOURCE, source)
     here = built.get(part.id, "")
     meets = f"{built.get(from_id, '')} | {here}" if built else ""
-    found = [Joint(f"{from_id}>{part.id}", f"{from_name} to {name}", *_between(node, before), part.id, meets)]
+    found = [_joint(_between(node, before), f"{from_id}>{part.id}", f"{from_name} to {name}", part.id, meets)]
     if isinstance(part, LinePart):
         how = MADE.get(part.material or "", THREADED)
         for word, count, ends in (("elbow", part.elbows, 2), ("tee", part.tees, 3), ("valve", part.valves, 2)):
             found += [
-                Joint(f"{part.id}#{word}-{n}", f"{name}: {word} {n}, its {ends} ends", *how, part.id, here)
+                _joint(how, f"{part.id}#{word}-{n}", f"{name}: {word} {n}, its {ends} ends", part.id, here)
                 for n in range(1, (count or 0) + 1)
             ]
     elif isinstance(part, DripPot):
-        found.append(Joint(f"{part.id}#cap", f"{name}: cap below", *THREADED, part.id, here))
+        found.append(_joint(THREADED, f"{part.id}#cap", f"{name}: cap below", part.id, here))
     elif isinstance(part, TestPort):
-        found.append(Joint(f"{part.id}#plug", f"{name}: plug", *PORT, part.id, here))
+        found.append(_joint(PORT, f"{part.id}#plug", f"{name}: plug", part.id, here))
     return found
 
 
-def _between(node: Node, before: Node | None) -> tuple[str, str, str]:
+def _between(node: Node, before: Node | None) -> How:
     """How two parts meet: as the flexible one of them asks, else as the line's material asks, else by thread."""
     parts = [n.part for n in (node, before) if n is not None]
     if any(isinstance(p, ConnectorPart) for p in parts):
@@ -158,7 +173,7 @@ def assess(report: StageReport, supply: PlacedSupply, nodes: list[Node]) -> None
     if not nodes:
         return
     ports = [
-        Joint(f"port:{n.part.id}", f"{n.part.name or n.part.id}: inlet test port", *PORT)
+        _joint(PORT, f"port:{n.part.id}", f"{n.part.name or n.part.id}: inlet test port")
         for n in nodes
         if isinstance(n.part, AppliancePart)
     ]

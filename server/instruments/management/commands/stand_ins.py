@@ -42,7 +42,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         """Serve until it is ended."""
         job, document = found(options["job"])
-        world = World(plan(load_as_far(document)[0]))
+        world = World(plan=plan(load_as_far(document)[0]))
         one = fleet(world.plan, options["port"], timezone.now().date())
         world.stand_ins = copies(one, options["copies"], options["port"])
         if not world.stand_ins:

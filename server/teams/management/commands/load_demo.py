@@ -67,7 +67,15 @@ def _make(person: Person, name: str, job_id: uuid.UUID, begun: datetime) -> None
     attention.refresh(job)
     if name == HANDED_OVER:
         over = [o.key for o in signing.open_of(job)]
-        signing.sign_off(person, job_id, uuid.uuid5(SPACE, f"signed {name}"), "Mirel Ofner", SIGNATURE, over, newest(job).uid)
+        signing.sign_off(
+            person=person,
+            job_id=job_id,
+            id=uuid.uuid5(SPACE, f"signed {name}"),
+            name="Mirel Ofner",
+            strokes=SIGNATURE,
+            over=over,
+            revision_uid=newest(job).uid,
+        )
 
 
 # The one that is handed over, and the hand it is signed in.
@@ -154,7 +162,7 @@ def _commission(person: Person, job_id: uuid.UUID, begun: datetime) -> None:
     for n, procedure in enumerate(made.procedures):
         run_id = uuid.uuid5(job_id, f"run {procedure.unit}")
         at = begun + timedelta(hours=n)
-        run = fieldwork.begin(person, job_id, run_id, procedure.unit, at=at.isoformat())
+        run = fieldwork.begin(person=person, job_id=job_id, run_id=run_id, unit=procedure.unit, at=at.isoformat())
         events = commissioning_events(runs.procedure_of(run), run_id, at)
         fieldwork.keep(person, run_id, events)
         # Where gates are open, for the plan itself has a Stop, nobody signs.
