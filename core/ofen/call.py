@@ -22,7 +22,7 @@ MOST_ELEMENTS = 500_000
 Answering = Callable[[dict[str, Any]], object]
 
 
-def asked_for(name: str, given: object, memo: Memo | None = None) -> Any:
+def asked_for(name: str, given: object, memo: Memo | None = None) -> object:
     """Return the answer to one of the questions as plain data.
 
     Arguments: name, one of `questions.asking.ROOMS`; given, what the question needs; memo of an earlier plan.

@@ -2,15 +2,13 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from .. import document
 from ..figures.errors import Fault, JobFaults
 from .procedure import Procedure
 from .steps import kinds
 
 
-def procedure_from(data: Any) -> Procedure:
+def procedure_from(data: object) -> Procedure:
     """Return the procedure of the evidence of a sign-off from before.
 
     Arguments: data, plain data without version or digest, its steps with the fields of every kind.

@@ -23,7 +23,7 @@ def faults_of(
     purpose_known: bool,
     joints: Sequence[dict[str, Any]],
     written: Sequence[dict[str, Any]],
-    when: Mapping[str, Any] | None = None,
+    when: Mapping[str, object] | None = None,
 ) -> list[Fault]:
     """Return what is wrong with a procedure as it is written, by path; none for a good one.
 

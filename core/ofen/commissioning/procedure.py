@@ -123,7 +123,7 @@ class SealedProcedure:
     procedure: Procedure
 
     @classmethod
-    def from_json(cls, data: Any, path: str) -> SealedProcedure:
+    def from_json(cls, data: object, path: str) -> SealedProcedure:
         """Return what was sealed; JobFaults as at `unsealed`."""
         return cls(unsealed(data, path))
 
@@ -136,7 +136,7 @@ def _digest(data: dict[str, Any]) -> str:
     return sha256(whole_text.encode()).hexdigest()
 
 
-def unsealed(data: Any, path: str = "procedure") -> Procedure:
+def unsealed(data: object, path: str = "procedure") -> Procedure:
     """Return the procedure a run was sealed with.
 
     Arguments: data, as `Procedure.sealed` is written; path, for faults. Its digest must be its own.

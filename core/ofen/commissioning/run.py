@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from functools import cache
-from typing import Any
 
 from .. import document
 from ..document import Option
@@ -76,7 +75,7 @@ def choices() -> list[EventChoice]:
     return [EventChoice(word, name, tuple(Option(*o) for o in s.options)) for word, name, s in fields if s.shape == "choice"]
 
 
-def read_event(run: RunState, event: Any, path: str, faults: list[Fault]) -> Event | None:
+def read_event(run: RunState, event: object, path: str, faults: list[Fault]) -> Event | None:
     """Return an event read by its declaration, None where it cannot be used.
 
     Arguments: run, of which only the steps are looked at; event, plain data; path of the event in what was sent; faults (added to).
@@ -96,7 +95,7 @@ def read_event(run: RunState, event: Any, path: str, faults: list[Fault]) -> Eve
     return None if own else made
 
 
-def event_faults(procedure: Procedure, event: Any, path: str = "") -> list[Fault]:
+def event_faults(procedure: Procedure, event: object, path: str = "") -> list[Fault]:
     """Return what is wrong with an event, by path; nothing for a good one.
 
     Arguments: procedure; event, plain data; path of the event in what was sent.
@@ -106,7 +105,7 @@ def event_faults(procedure: Procedure, event: Any, path: str = "") -> list[Fault
     return faults
 
 
-def recorded(procedure: Procedure, events: Iterable[Any]) -> tuple[list[Event], set[str], list[Fault]]:
+def recorded(procedure: Procedure, events: Iterable[object]) -> tuple[list[Event], set[str], list[Fault]]:
     """Return every event that can be read, each once, in the order in which they count; the ids of those taken back; what is wrong with the others.
 
     Arguments: procedure; events, plain data in any order, told apart by `id`.
@@ -122,7 +121,7 @@ def recorded(procedure: Procedure, events: Iterable[Any]) -> tuple[list[Event], 
     return sorted(unique.values(), key=lambda e: e.order), taken_back, faults
 
 
-def read_all(procedure: Procedure, events: Iterable[Any]) -> tuple[list[Event], list[Fault]]:
+def read_all(procedure: Procedure, events: Iterable[object]) -> tuple[list[Event], list[Fault]]:
     """Return the events that count, in their order, and what is wrong with those that cannot be read.
 
     Arguments: procedure; events, plain data in any order, told apart by `id`; one that was taken back at once is left out.
@@ -136,7 +135,7 @@ def _takes_back(withdrawal: ledger.EventWithdrawn, events: Mapping[str, Event]) 
     return found is not None and withdrawal.takes_back(found)
 
 
-def fold(procedure: Procedure, events: Iterable[Any]) -> RunState:
+def fold(procedure: Procedure, events: Iterable[object]) -> RunState:
     """Return the state that events lead to; the same for any order of arrival and for doubled events.
 
     Arguments: procedure; events, told apart by `id` and put in order by `Event.order`; one that cannot be read changes nothing.

@@ -10,7 +10,7 @@ from typing import Any
 from .clock import order_ms
 
 
-def chain(procedure_digest: str, events: Sequence[dict[str, Any]]) -> dict[str, Any]:
+def chain(procedure_digest: str, events: Sequence[dict[str, object]]) -> dict[str, Any]:
     """Return the chain over the events of a run: one link each, in the order in which they stand, and its head.
 
     Arguments: procedure_digest, from which it hangs; events as plain data, in the order that is sealed.
@@ -23,7 +23,7 @@ def chain(procedure_digest: str, events: Sequence[dict[str, Any]]) -> dict[str, 
     return {"root": procedure_digest, "links": links, "head": last}
 
 
-def ordered(events: Iterable[dict[str, Any]]) -> list[dict[str, Any]]:
+def ordered(events: Iterable[dict[str, object]]) -> list[dict[str, Any]]:
     """Return the events of a run in the order in which they count, those taken back among them.
 
     Arguments: events as plain data, each of which can be read.

@@ -75,7 +75,7 @@ class Definition:
     source: str = ""
 
     @property
-    def listed_steps(self) -> list[dict[str, Any]]:
+    def listed_steps(self) -> list[dict[str, object]]:
         """Every step with its words, times and conditions, as it is listed."""
         return [listed(s) for s in self.steps]
 

@@ -8,7 +8,7 @@ from typing import Any
 from .job import spec_at
 
 
-def changed(before: Any, now: Any) -> list[str]:
+def changed(before: object, now: object) -> list[str]:
     """Return the labels of the fields in which two documents differ, each once, in the order of the document.
 
     Arguments: before and now, as the core writes them.

@@ -99,7 +99,7 @@ def maybe(of: Any, label: str) -> Any:
     return field(default=None, metadata={"spec": Spec(shape="one", label=label, of=of, optional=True)})
 
 
-def specs(cls: Any) -> dict[str, Spec]:
+def specs(cls: type) -> dict[str, Spec]:
     """Return the declared fields of a dataclass by name."""
     return _specs(cls)
 

@@ -371,7 +371,7 @@ class Job:
 EMPTY = Job()
 
 
-def load(data: Any) -> Job:
+def load(data: object) -> Job:
     """Return the job read from plain data (parsed JSON), strictly: what comes in must be whole.
 
     Arguments: data, an object with `"format": "ofen-job/2"`, or of an older format, which is upgraded; missing values stay
@@ -385,7 +385,7 @@ def load(data: Any) -> Job:
     return job
 
 
-def load_as_far(data: Any) -> tuple[Job, list[Fault]]:
+def load_as_far(data: object) -> tuple[Job, list[Fault]]:
     """Return the job read leniently, and its faults, for what is stored or being typed; what cannot be used is left empty.
 
     Arguments: data, as `load` takes it. Faults of an older document are named where they stand after its upgrade.
@@ -420,13 +420,13 @@ def _ids_taken(job: Job) -> list[Fault]:
     return faults
 
 
-def dump(job: Job) -> dict[str, Any]:
+def dump(job: Job) -> dict[str, object]:
     """Return the job as plain data that `load` reads back to an equal job."""
     written: dict[str, Any] = document.write(job)
     return {"format": FORMAT, **written}
 
 
-def schema() -> dict[str, Any]:
+def schema() -> dict[str, object]:
     """Return the JSON Schema of the job document.
 
     Source: JSON Schema 2020-12.

@@ -27,7 +27,7 @@ class Option(NamedTuple):
     reads: str
 
 
-def is_shape(cls: Any) -> bool:
+def is_shape(cls: type) -> bool:
     """Return whether plain data of a class is an object: a dataclass, or a named tuple."""
     return isinstance(cls, type) and (dataclasses.is_dataclass(cls) or (issubclass(cls, tuple) and hasattr(cls, "_fields")))
 
@@ -78,29 +78,29 @@ def _type_of(cls: Any, name: str) -> Any:
 
 
 @cache
-def hints(cls: Any) -> dict[str, Any]:
+def hints(cls: type) -> dict[str, object]:
     """Return the types of a class's attributes by name, with their marks."""
     return typing.get_type_hints(cls, include_extras=True)
 
 
-def kind_of(cls: Any) -> str | None:
+def kind_of(cls: type) -> str | None:
     """Return the word that the plain data of a class has as its `kind`, None for a class without one."""
     return getattr(cls, "KIND", None)
 
 
-def has_default(field: dataclasses.Field[Any]) -> bool:
+def has_default(field: dataclasses.Field[object]) -> bool:
     """Return whether a field of a dataclass may be left out."""
     return field.default is not dataclasses.MISSING or field.default_factory is not dataclasses.MISSING
 
 
-def parts(hint: Any) -> tuple[Any, ...]:
+def parts(hint: object) -> tuple[object, ...]:
     """Return the types a value may have, one alone for what is no union."""
     if typing.get_origin(hint) in (typing.Union, types.UnionType):
         return typing.get_args(hint)
     return (hint,)
 
 
-def marked(hint: Any) -> tuple[Any, tuple[Any, ...]]:
+def marked(hint: object) -> tuple[Any, tuple[Any, ...]]:
     """Return a type without its marks, and its marks."""
     if typing.get_origin(hint) is Annotated:
         bare, *marks = typing.get_args(hint)
@@ -108,16 +108,16 @@ def marked(hint: Any) -> tuple[Any, tuple[Any, ...]]:
     return hint, ()
 
 
-def is_rounded(hint: Any) -> bool:
+def is_rounded(hint: object) -> bool:
     """Return whether a float is rounded where it is written."""
     return _ROUND in marked(hint)[1]
 
 
-def is_by_name(hint: Any) -> bool:
+def is_by_name(hint: object) -> bool:
     """Return whether pairs are written as an object."""
     return BY_NAME in marked(hint)[1]
 
 
-def is_quantity(kinds: Sequence[Any]) -> bool:
+def is_quantity(kinds: Sequence[object]) -> bool:
     """Return whether the types of a union are those of a `Quantity`."""
     return set(kinds) == set(typing.get_args(Quantity))

@@ -18,7 +18,7 @@ def steps(path: str) -> list[tuple[str, bool]]:
     return [(m.group(1) or m.group(2), m.group(1) is None) for m in _STEP.finditer(path)]
 
 
-def entry(rows: Any, key: str) -> Any:
+def entry(rows: object, key: str) -> object:
     """Return the entry of a list by index or id, None where there is none."""
     if not isinstance(rows, list):
         return None
@@ -27,7 +27,7 @@ def entry(rows: Any, key: str) -> Any:
     return next((r for r in rows if isinstance(r, dict) and r.get("id") == key), None)
 
 
-def at(document: Any, path: str) -> Any:
+def at(document: object, path: str) -> Any:
     """Return what stands at a path, None where nothing does."""
     here = document
     for key, chooses in steps(path):

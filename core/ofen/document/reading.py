@@ -21,7 +21,7 @@ def _keys(cls: Any) -> frozenset[str]:
     return frozenset(specs(cls)) | ({"kind"} if hasattr(cls, "KIND") else set())
 
 
-def read(cls: Any, data: Any, path: str, faults: list[Fault]) -> Any:
+def read(cls: type, data: object, path: str, faults: list[Fault]) -> Any:
     """Return the dataclass made from plain data; what cannot be used is added to faults by path and left empty.
 
     Arguments: cls, data (from JSON), path of this object in the document, faults (added to).

@@ -8,7 +8,7 @@ from typing import Any
 from .fields import Spec
 
 
-def schema(cls: Any) -> dict[str, Any]:
+def schema(cls: type) -> dict[str, Any]:
     """Return the JSON Schema (2020-12) of a dataclass, with labels and quantity kinds for screens.
 
     Source: JSON Schema 2020-12.

@@ -323,7 +323,7 @@ def said(sheet: Sheet, fault: Fault) -> str:
     return f"{label.lower()}{where} {fault.message}"
 
 
-def load_sheet(data: Any) -> Sheet:
+def load_sheet(data: object) -> Sheet:
     """Return a data sheet read from plain data.
 
     Arguments: data, an object with `"format": "ofen-sheet/1"`, `"kind"` heater or generator, and the fields of one.
@@ -343,7 +343,7 @@ def load_sheet(data: Any) -> Sheet:
     return sheet
 
 
-def dump_sheet(sheet: Sheet) -> dict[str, Any]:
+def dump_sheet(sheet: Sheet) -> dict[str, object]:
     """Return a data sheet as plain data that `load_sheet` reads back to an equal one."""
     written: dict[str, Any] = document.write(sheet)
     return {"format": FORMAT, **written}

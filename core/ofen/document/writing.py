@@ -17,7 +17,7 @@ OBJECTS = (dict, typing.get_origin(typing.Mapping[str, Any]))
 QUANTITY = "({0} if {0}.__class__ is str else {{'value': rounded({0}[0]), 'kind': {0}[1]}})"
 
 
-def write(value: Any) -> Any:
+def write(value: object) -> Any:
     """Return declared data as plain data for JSON. Data that is plain already is returned unchanged.
 
     Arguments: value, a dataclass or a named tuple whose members have types, or a list of these.
@@ -32,7 +32,7 @@ def write(value: Any) -> Any:
 
 
 @cache
-def writer(cls: Any) -> Callable[[Any], dict[str, Any]]:
+def writer(cls: type) -> Callable[[object], dict[str, object]]:
     """Return the function that writes one class.
 
     A value of a class with `ONCE` is written the first time only, because it never changes. A member whose class has `OPEN` is

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import ClassVar
 
 MOST_TOLD = 40
 # At most this many faults of one document are shown.
@@ -55,7 +55,7 @@ class Fault:
     mixes: bool = False
 
 
-def told(word: Any) -> str:
+def told(word: object) -> str:
     """Return a word of a document as it is told back: short, and of characters that can be written.
 
     Arguments: word, whatever stood there.

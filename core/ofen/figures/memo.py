@@ -18,7 +18,7 @@ class Memo:
     def __init__(self) -> None:
         self._kept: dict[str, tuple[tuple[Any, ...], Any]] = {}
 
-    def of(self, step: str, inputs: tuple[Any, ...], make: Callable[..., T]) -> T:
+    def of(self, step: str, inputs: tuple[object, ...], make: Callable[..., T]) -> T:
         """Return what a step makes of its inputs, the last outcome where they are equal to the last ones.
 
         Arguments: step, its name; inputs, compared and then handed to make; make.

@@ -131,7 +131,7 @@ class Verdict:
         return rounded(part[0] / whole[0])
 
 
-def values_json(values: Iterable[tuple[str, Quantity]]) -> dict[str, Any]:
+def values_json(values: Iterable[tuple[str, Quantity]]) -> dict[str, object]:
     """Return the values of a text as plain data."""
     return {n: v if isinstance(v, str) else {"value": rounded(v[0]), "kind": v[1]} for n, v in values}
 

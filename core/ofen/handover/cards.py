@@ -43,7 +43,7 @@ SAFETY = "The maker's instructions, the local code and the authority go before t
 
 
 @cache
-def first_aid() -> list[dict[str, Any]]:
+def first_aid() -> list[dict[str, object]]:
     """Return first aid for CO, cold burns and burns: a title and its steps each.
 
     Source: tables/first_aid_common_practice.toml.

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator, Sequence
-from typing import Any
 
 from ..commissioning.leak_test import JointState
 from ..document.sheets import PIPED
@@ -139,7 +138,7 @@ def _told(v: Verdict, reader: Reader) -> str:
     return f"{title}, {holds}" if holds and v.level == "good" else title
 
 
-def supply_rows(supplies: Sequence[SupplyPlan], names: dict[str, str]) -> list[dict[str, Any]]:
+def supply_rows(supplies: Sequence[SupplyPlan], names: dict[str, str]) -> list[dict[str, object]]:
     """Return the supplies with what each feeds.
 
     Arguments: supplies of the plan; names of the machines.

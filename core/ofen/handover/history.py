@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from typing import Any
 
 from ..commissioning.limits import Limit
 from ..commissioning.procedure import Procedure
@@ -23,7 +22,7 @@ class Done:
     came: Came
 
 
-def history(procedure: Procedure, events: Iterable[Any], reader: Reader) -> list[Done]:
+def history(procedure: Procedure, events: Iterable[object], reader: Reader) -> list[Done]:
     """Return everything recorded in a run, in the order in which it counts, what was taken back among it.
 
     Arguments: procedure it is sealed with; events, plain data; reader.

@@ -50,7 +50,7 @@ class Reader:
         """
         return self.clock(seconds(at)) if at else ""
 
-    def say(self, template: str, values: Mapping[str, Any]) -> str:
+    def say(self, template: str, values: Mapping[str, object]) -> str:
         """Return words with their values written for the reader.
 
         Arguments: template; values as plain data, a quantity or words each.

@@ -86,7 +86,7 @@ class RunRecord:
     signed: RunSigned | None = None
 
     @property
-    def events(self) -> list[dict[str, Any]]:
+    def events(self) -> list[dict[str, object]]:
         """The events as plain data."""
         return [e.body for e in self.kept]
 

@@ -56,7 +56,7 @@ def stamped(report: bytes, made: Whole) -> bytes:
     return report + MARK + json.dumps(told, sort_keys=True).encode() + b"\n" + end + ENDS
 
 
-def stamp_of(report: bytes) -> tuple[dict[str, Any], bytes] | None:
+def stamp_of(report: bytes) -> tuple[dict[str, object], bytes] | None:
     """Return what a report's stamp says, and the bytes it speaks of; None where there is no stamp.
 
     Arguments: report, a PDF.

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from math import hypot, sqrt
-from typing import Any
 
 from .. import tables
 from ..document.job import Job
@@ -118,7 +117,7 @@ def load_types() -> dict[str, tuple[float, float]]:
     return {r["type"]: (float(r["starting_multiple"]), float(r["power_factor"])) for r in tables.rows("load_types_from_memory.csv")}
 
 
-def usual_loads() -> list[dict[str, Any]]:
+def usual_loads() -> list[dict[str, object]]:
     """Return the list of usual loads, as entries of a job without ids.
 
     Source: tables/loads_usual_common_practice.csv.

@@ -74,7 +74,7 @@ def _object(cls: Any, given: object, path: str, faults: list[Fault]) -> Any:
     return cls(**values) if len(faults) == before else None
 
 
-def known_in_order(cls: Any) -> tuple[str, ...]:
+def known_in_order(cls: type) -> tuple[str, ...]:
     """Return the names that a question knows, in the order in which they are declared."""
     return tuple(f.name for f in dataclasses.fields(cls))
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from ..commissioning.procedure import Procedure
 from ..commissioning.state import RunState
 from ..commissioning.steps.base import SATISFIED
@@ -24,7 +22,7 @@ def done_at(procedure: Procedure, run: RunState, purpose: str) -> str | None:
     return max((st.at for st in run.states.values() if st.at), default=None)
 
 
-def entry_of(procedure: Procedure, run: RunState, supply: str) -> dict[str, Any] | None:
+def entry_of(procedure: Procedure, run: RunState, supply: str) -> dict[str, object] | None:
     """Return the entry of a run by which a vessel was changed over, without its id; None while it is not done or nothing was weighed in.
 
     Arguments: procedure; run; supply, the id of the one whose vessel it is.

@@ -41,7 +41,7 @@ def entries_of(text: str) -> tuple[list[Entry], list[Fault]]:
     return entries, faults
 
 
-def entry_of(row: dict[str, Any], number: int) -> dict[str, Any]:
+def entry_of(row: dict[str, object], number: int) -> dict[str, object]:
     """Return the entry of one row by its columns, unchecked; without an id it is told apart by its number.
 
     Arguments: row, cells as text by column; number of the row.

@@ -23,7 +23,7 @@ BEFORE_KINDS: dict[str, dict[str, str]] = {
 }
 
 
-def upgraded(entry: Any) -> Any:
+def upgraded(entry: object) -> Any:
     """Return an entry in today's shape: the very one given, or a copy of an older one; what is stored is not changed.
 
     Arguments: entry, plain data.

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
-from typing import Any
 
 from ..commissioning.procedure import Procedure
 from ..commissioning.shipped import Definition
@@ -100,7 +99,7 @@ def overdue(tests: Iterable[SafetyTest], now_s: float) -> list[SafetyTest]:
     return [t for t in tests if t.is_overdue(now_s) and not t.yearly]
 
 
-def entry_of(procedure: Procedure, run: RunState) -> dict[str, Any] | None:
+def entry_of(procedure: Procedure, run: RunState) -> dict[str, object] | None:
     """Return the entry of a run by which a safety test or a yearly look-over was passed, without its id; None while it is not done.
 
     Arguments: procedure; run.

@@ -71,7 +71,7 @@ class Stands:
     says: tuple[Against, ...]
 
 
-def load(data: Any) -> Owned:
+def load(data: object) -> Owned:
     """Return a vessel out of its sheet.
 
     Errors: JobFaults with every fault.
@@ -86,12 +86,12 @@ def load(data: Any) -> Owned:
     return made
 
 
-def dump(vessel: Owned) -> dict[str, Any]:
+def dump(vessel: Owned) -> dict[str, object]:
     """Return the sheet of a vessel as plain data."""
     return {"format": FORMAT, **{n: getattr(vessel, n) for n in document.specs(Owned)}}
 
 
-def move_faults(move: Any) -> list[Fault]:
+def move_faults(move: object) -> list[Fault]:
     """Return what is wrong with a move, by path.
 
     Arguments: move, plain data.

@@ -179,7 +179,7 @@ class Table:
         return found
 
 
-def rows_in(table: Table, rows: Iterable[Sequence[str]], into: Read, first_row: int = 2) -> Iterator[dict[str, Any]]:
+def rows_in(table: Table, rows: Iterable[Sequence[str]], into: Read, first_row: int = 2) -> Iterator[dict[str, object]]:
     """Yield the entries of rows, without ids but each with its `row` and `column`; what is wrong goes into `into`.
 
     Arguments: table; rows of cells as text; into; first_row, the number of the first of them in the file.

@@ -119,7 +119,7 @@ def _months_on(day_: date, months: int) -> date:
     raise AssertionError("every month has 28 days")
 
 
-def load(data: Any) -> Instrument:
+def load(data: object) -> Instrument:
     """Return an instrument read from plain data.
 
     Arguments: data, an object with `"format": "ofen-instrument/1"` and the fields of one.
@@ -135,7 +135,7 @@ def load(data: Any) -> Instrument:
     return made
 
 
-def dump(instrument: Instrument) -> dict[str, Any]:
+def dump(instrument: Instrument) -> dict[str, object]:
     """Return an instrument as plain data that `load` reads back."""
     written: dict[str, Any] = document.write(instrument)
     return {"format": FORMAT, **written}

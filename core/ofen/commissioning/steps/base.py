@@ -329,7 +329,7 @@ class Step:
         return "idle" if self.dormant else "open"
 
     @classmethod
-    def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
+    def built(cls, entry: dict[str, object], site: Site) -> dict[str, object]:
         """Return the plain data of a step for one machine.
 
         Arguments: entry, as the procedure's file has it; site.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from ...document import choice, text
 from .base import Came, Run, Show, State, Step, StepEvent
@@ -96,7 +96,7 @@ class Bypass(Step):
         elif state.at != closed:
             state.status, state.say, state.gate, state.at = "done", "", "", closed
 
-    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, object]]]:
         """Give its one event.
 
         Arguments: values.

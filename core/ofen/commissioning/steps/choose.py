@@ -118,7 +118,7 @@ class Choose(Step):
         return {o.value: o.reads for o in self.options}
 
     @classmethod
-    def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
+    def built(cls, entry: dict[str, Any], site: Site) -> dict[str, object]:
         """Return the plain data with options as pairs made objects, or those of the table of looks.
 
         Arguments: entry, site.
@@ -174,7 +174,7 @@ class Choose(Step):
         """
         return " or ".join(o.reads for o in self.options if self.is_right(o.value))
 
-    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, object]]]:
         """Give the right choice.
 
         Arguments: values.

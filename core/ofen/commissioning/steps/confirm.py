@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from ...document import choice
 from .base import Run, State, Step, StepEvent
@@ -45,7 +45,7 @@ class Confirm(Step):
     # It names one of these and no other: a run may come from a file that somebody else made.
     answers: str | None = choice("Answers with yes", ("siting.air.co_alarm", "CO alarm hangs"))
 
-    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, object]]]:
         """Give its one event.
 
         Arguments: values.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from ...document import number
 from ..clock import elapsed_s, spoken
@@ -85,7 +85,7 @@ class Hold(TimedStep):
         most = "" if self.ceiling_s is None else f", at most {show(self.ceiling_s, 'hold')}"
         return f"at least {show(self.floor_s, 'hold')}{most}"
 
-    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, object]]]:
         """Give a hold of a little more than the floor.
 
         Arguments: values.

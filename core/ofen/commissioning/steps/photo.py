@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from ...document import text
 from ..lines import PictureLine
@@ -53,7 +53,7 @@ class Photo(Step):
         """
         return "taken" if state.photo else ""
 
-    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, object]]]:
         """Give one picture.
 
         Arguments: values.

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from ...document import choice, number, text
 from ..clock import elapsed_s, spoken
@@ -126,7 +126,7 @@ class PressureTest(Step):
     resolution_pa: float = number("gas_pressure", 0, 10_000, "Gauge shows changes of", default=25.0)
 
     @classmethod
-    def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
+    def built(cls, entry: Mapping[str, object], site: Site) -> dict[str, object]:
         """Return the plain data with pressure, time and volume of this machine's piping.
 
         Arguments: entry, site, whose figures have them; the least where the plan does not know.
@@ -172,7 +172,7 @@ class PressureTest(Step):
         """
         return f"{show(self.test_pa, 'gas_pressure')} for {show(self.lasts_s, 'hold')}"
 
-    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, object]]]:
         """Give a test that holds.
 
         Arguments: values.

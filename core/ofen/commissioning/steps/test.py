@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from ...document import flag, text, texts
 from ...figures.errors import Fault
@@ -110,7 +110,7 @@ class Test(Step):
     joints: tuple[str, ...] = texts("Joints", MOST_JOINTS)
 
     @classmethod
-    def built(cls, entry: dict[str, Any], site: Site) -> dict[str, Any]:
+    def built(cls, entry: dict[str, object], site: Site) -> dict[str, object]:
         """Return the plain data with the joints that the file's word means: "all", or those of a sort.
 
         Arguments: entry, site.
@@ -144,7 +144,7 @@ class Test(Step):
         elif state.status != "done" or any(s not in ("tight", "stale") for s in found):
             state.status = "failed" if "leaking" in found else "open"
 
-    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, object]]]:
         """Give every joint tight.
 
         Arguments: values.

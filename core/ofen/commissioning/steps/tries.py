@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from ...document import flag, number, text, whole
 from ..clock import elapsed_s, spoken
@@ -103,7 +103,7 @@ class Tries(Step):
         """
         return f"{self.tries} × at most {show(self.try_ceiling_s, 'hold')}, then {show(self.rest_s, 'hold')} rest"
 
-    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, object]]]:
         """Give one try that catches.
 
         Arguments: values.

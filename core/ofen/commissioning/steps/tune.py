@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any, ClassVar
+from typing import ClassVar
 
 from ...document import choice, number
 from ...figures.numerics import rounded
@@ -127,7 +127,7 @@ class Tune(Step):
         """
         return f"at most {self.most_at_once:g} turns at a time; {self.last_turns:g} out after smooth"
 
-    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, object]]]:
         """Give a screw that falters at three turns and is smooth half a turn out.
 
         Arguments: values.

@@ -138,7 +138,7 @@ class Wait(TimedStep):
             found.append(f"{self.from_which or 'above'} {show(self.temperature_c, 'temperature')}")
         return ", ".join([*found, *self.until])
 
-    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, Any]]]:
+    def done_well(self, values: Mapping[str, float]) -> Iterator[tuple[float, dict[str, object]]]:
         """Give a wait of a little more than the floor.
 
         Arguments: values.

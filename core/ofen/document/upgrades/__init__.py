@@ -15,7 +15,7 @@ CHAIN: dict[str, tuple[Callable[[dict[str, Any]], None], ...]] = {"ofen-job/1": 
 NAME = "ofen-job/"
 
 
-def upgraded(data: dict[str, Any], current: str) -> dict[str, Any]:
+def upgraded(data: dict[str, object], current: str) -> dict[str, object]:
     """Return a document of the current format: the very one given, or a copy taken through the chain.
 
     Arguments: data, with a `format`; current, today's format.

@@ -5,12 +5,10 @@ Each step takes what it knows and leaves the rest as it stands: what makes no se
 
 from __future__ import annotations
 
-from typing import Any
-
 PLACE = ("position", "top_m", "front_m", "sides_m", "rear_m", "cord")
 
 
-def prices_are_the_jobs(made: dict[str, Any]) -> None:
+def prices_are_the_jobs(made: dict[str, object]) -> None:
     """Move the prices of the fuels out of the supply.
 
     Arguments: made (changed).
@@ -20,7 +18,7 @@ def prices_are_the_jobs(made: dict[str, Any]) -> None:
         made["prices"] = supply.pop("prices")
 
 
-def distance_of_the_vessels_is_the_storages(made: dict[str, Any]) -> None:
+def distance_of_the_vessels_is_the_storages(made: dict[str, object]) -> None:
     """Move the distance of the vessels to the canvas to the vessels.
 
     Arguments: made (changed).
@@ -33,7 +31,7 @@ def distance_of_the_vessels_is_the_storages(made: dict[str, Any]) -> None:
         supply["storage"]["to_canvas_m"] = siting.pop("vessels_to_canvas_m")
 
 
-def an_inlet_names_its_machine(made: dict[str, Any]) -> None:
+def an_inlet_names_its_machine(made: dict[str, object]) -> None:
     """Call `machine` what an inlet named `heater`, for generators hang there too.
 
     Arguments: made (changed).
@@ -45,7 +43,7 @@ def an_inlet_names_its_machine(made: dict[str, Any]) -> None:
             part["machine"] = part.pop("heater")
 
 
-def one_supply_of_several(made: dict[str, Any]) -> None:
+def one_supply_of_several(made: dict[str, object]) -> None:
     """Make the one supply the first of several.
 
     Arguments: made (changed).
@@ -54,7 +52,7 @@ def one_supply_of_several(made: dict[str, Any]) -> None:
     made["supplies"] = [{"id": "supply-1", "name": "", **supply}] if isinstance(supply, dict) else supply
 
 
-def what_holds_at_every_machine(made: dict[str, Any]) -> None:
+def what_holds_at_every_machine(made: dict[str, object]) -> None:
     """Put the distances, the position and the cord of all heaters where those of every machine stand.
 
     Arguments: made (changed).

@@ -178,7 +178,7 @@ def shipped() -> Catalogue:
     )
 
 
-def find(entries: dict[str, Any], table: str, id: str) -> Any:
+def find(entries: dict[str, object], table: str, id: str) -> object:
     """Return an entry by id.
 
     Arguments: entries, table (its name, for the message), id.

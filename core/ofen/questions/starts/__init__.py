@@ -62,7 +62,7 @@ class StartInput:
         """The most that is possible, None where it is a choice."""
         return self.high if self.kind != "choice" else None
 
-    def fault(self, value: Any) -> str:
+    def fault(self, value: object) -> str:
         """Return what is wrong with an answer, "" where nothing is.
 
         Arguments: value, as it came in.

@@ -41,7 +41,7 @@ class Made:
     faults: tuple[Fault, ...]
 
 
-def make(start: Start, answers: dict[str, Any] | None = None, units: str = "metric") -> Made:
+def make(start: Start, answers: dict[str, object] | None = None, units: str = "metric") -> Made:
     """Return the whole job document of a start; an answer that cannot be used is named and the usual one stands.
 
     Arguments: start; answers by question in SI, those missing are the usual ones; units of the person, by which mains and
