@@ -73,11 +73,14 @@ def is_physics(path: Path) -> bool:
 
 
 def sources(path: Path, tree: ast.Module) -> Iterator[Broken]:
-    """Every public function of physics names its source."""
+    """Every public function of physics names its source; one with an equation says how far it holds."""
     for _, function in _public(tree):
         text = ast.get_docstring(function) or ""
-        if is_physics(path) and text and not re.search(r"^Source: \S", text, re.MULTILINE):
+        said = set(re.findall(r"^(Equation|Holds for|Source): \S", text, re.MULTILINE))
+        if is_physics(path) and text and "Source" not in said:
             yield Broken(path, function.lineno, f"{function.name} names no source")
+        if "Equation" in said and "Holds for" not in said:
+            yield Broken(path, function.lineno, f"{function.name} has an equation and does not say how far it holds")
 
 
 def docstrings(path: Path, tree: ast.Module) -> Iterator[Broken]:

@@ -67,6 +67,10 @@ def test_physics_names_its_source_and_the_rest_need_not(place: str) -> None:
     tree = ast.parse('class Pipe:\n    def drop_pa(self):\n        """Return the drop."""')
     assert [f.says for f in house.sources(house.CORE / place, tree)] == ["drop_pa names no source"]
     assert list(house.sources(house.CORE / "need" / "heat.py", tree)) == []
+    bare = ast.parse('def drop_pa():\n    """Return the drop.\n\n    Equation: x.\n    Source: y.\n    """')
+    assert [f.says for f in house.sources(house.CORE / place, bare)] == [
+        "drop_pa has an equation and does not say how far it holds"
+    ]
 
 
 def test_an_arrow_that_runs_up_or_across_and_a_circle_are_named() -> None:

@@ -12,13 +12,15 @@ COLDEST_C, WARMEST_C = -50.0, 80.0
 
 
 def input_w(volume_per_turn_m3: float, turns: float, seconds: float, gas: Gas, pressure_pa: float, temperature_c: float) -> float:
-    """Return the gross input (W) of what a meter measures.
+    """Return the gross input (W) of what burns behind a gas meter that was clocked.
 
-    Arguments: volume_per_turn_m3 of its test hand, above 0; turns counted, above 0; seconds they took, above 0; gas;
-    pressure_pa in the meter, absolute (the local barometer and what the manometer shows), 50 kPa to 1.2 MPa; temperature_c of
-    the gas, −50 to 80 °C.
-    Errors: OutOfRange naming the value and the range.
-    Source: V · n/t · gross heat at 15 °C and 101.325 kPa · p/p₀ · T₀/T (ideal gas, common practice of clocking a meter).
+    Equation: P = (V n / t) · (p / p₀) · (T₀ / T) · H.
+    Arguments: volume_per_turn_m3, V of the test hand, above 0; turns, n counted, above 0; seconds, t they took, above 0; gas,
+    whose gross heat H is per m³ at T₀ 288.15 K and p₀ 101,325 Pa; pressure_pa, p in the meter, absolute: the local barometer
+    and what the manometer shows, 50 kPa to 1.2 MPa; temperature_c of the gas, from which T, −50 to 80 °C.
+    Holds for: those ranges; outside them nothing is computed. A meter that corrects for warmth by itself is clocked at 15 °C.
+    Errors: OutOfRange naming the value and its range.
+    Source: ideal gas law; common practice of clocking a meter.
     """
     for name, value, low, high, unit in (
         ("volume_per_turn_m3", volume_per_turn_m3, 1e-6, 1000.0, "m³"),

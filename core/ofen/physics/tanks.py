@@ -15,14 +15,17 @@ MOST_M = 30.0
 
 
 def volume_m3(shape: str, dip_m: float, length_m: float, diameter_m: float, end: str = "flat") -> float:
-    """Return the volume (m³) of fuel at a depth.
+    """Return the volume (m³) of fuel that a dipstick shows.
 
-    Arguments: shape, one of SHAPES; dip_m, depth of the fuel at its deepest (0 up to the inside height); length_m, inside: of a
-    lying cylinder between its ends, of an upright one, a drum or a box its length as below; diameter_m, inside; end, of a lying
-    cylinder, flat or domed (both ends). An upright cylinder and a drum stand, `length_m` is their height; of a box `length_m` is
-    the length and `diameter_m` the width, and its height is not asked.
+    Equation: lying cylinder L · (R² acos((R − h)/R) − (R − h) √(2Rh − h²)); its two domed ends together π h² (3R − h)/3 · ½;
+    upright ones π R² h; a box L · D · h.
+    Arguments: shape, one of SHAPES; dip_m, h, the depth at its deepest, 0 up to the inside height; length_m, L inside: between
+    the ends of a lying cylinder, the height of an upright one and a drum, the length of a box; diameter_m, D = 2R inside, of a
+    box its width; end of a lying cylinder, flat or domed.
+    Holds for: tanks that stand level. A domed end is taken as half an ellipsoid half as deep as its radius; the maker's table
+    goes first. The height of a box is not asked.
     Errors: UnknownEntry for a shape or an end; OutOfRange for a size that is none, or a depth beyond the tank.
-    Source: circular segment R² acos((R − h)/R) − (R − h) √(2Rh − h²); cap of an ellipsoid π h² (3R − h)/3 · a/R (geometry).
+    Source: geometry.
     """
     if shape not in SHAPES:
         raise UnknownEntry("shapes of tanks", shape)

@@ -30,11 +30,16 @@ class Vessel:
 
 
 def wetted_area_m2(vessel: Vessel, fill_fraction: float) -> float:
-    """Return the shell area (m²) that liquid touches.
+    """Return the area of the shell (m²) that liquid touches.
 
-    Arguments: vessel; fill_fraction of the fill allowed, 0 to 1 (1 is four fifths of the vessel's volume).
-    Errors: OutOfRange.
-    Source: geometry; an upright cylinder with flat bottom, a lying one with flat ends.
+    Only through it the heat comes that boils the fuel: the emptier a vessel, the less it gives.
+
+    Equation: upright π D H f + π D²/4; lying R a S + R² (a − sin a), where a − sin a = 2π f. f is four fifths of the fill.
+    Arguments: vessel, with D and its shell H or S (m); fill_fraction of the fill allowed, 0 to 1 (1 is four fifths of its
+    volume).
+    Holds for: an upright cylinder with a flat bottom and a lying one with flat ends.
+    Errors: OutOfRange for a fill outside 0 to 1.
+    Source: geometry.
     """
     if not 0 <= fill_fraction <= 1:
         raise OutOfRange("fill", fill_fraction, 0, 1, "of the fill allowed")
@@ -61,13 +66,16 @@ def _wetted_angle(segment: float) -> float:
 
 
 def steady_rate_w(vessel: Vessel, fill_fraction: float, air_c: float, least_liquid_c: float = NORMAL_BOILING_C) -> float:
-    """Return the gross heat input (W) of propane that a vessel can boil for ever in still air.
+    """Return the gross heat (W) of propane that a vessel can boil for ever in still air.
 
-    Arguments: vessel; fill_fraction of the fill allowed; air_c; least_liquid_c, the liquid temperature below which the
-    regulator no longer gets its least inlet (without it, the normal boiling point: pressure nearly gone).
-    Errors: OutOfRange.
-    Source: heat balance of the shell, HHV · U · A · (T_air − T_min) / h_fg, U 11.5 W/m²K (fits the published table for
-    100 lb cylinders with T_min −42 °C, from memory).
+    Equation: P = H · U · A · (T air − T least) / h fg.
+    Arguments: vessel and fill_fraction of the fill allowed, from which A (m²); air_c, T air; least_liquid_c, T least, the
+    temperature of the liquid below which the regulator no longer gets its least inlet (without it the normal boiling point: the
+    pressure is nearly gone). U 11.5 W/m²K; H is the gross heat and h fg the heat of boiling at T least (J/kg).
+    Holds for: a dry shell in still air without sun. Frost insulates and wind helps; neither is in it. Where the air is no
+    warmer than T least it is zero.
+    Errors: OutOfRange as at `boiling_heat_j_per_kg` and `wetted_area_m2`.
+    Source: heat balance of the shell; U fits the published table for 100 lb cylinders with T least −42 °C (from memory).
     """
     if air_c <= least_liquid_c:
         return 0.0
@@ -76,10 +84,12 @@ def steady_rate_w(vessel: Vessel, fill_fraction: float, air_c: float, least_liqu
 
 
 def liquid_c(vessel: Vessel, fill_fraction: float, air_c: float, draw_w: float) -> float | None:
-    """Return the liquid temperature (°C) at which a steady draw is in balance; inverse of `steady_rate_w`.
+    """Return the temperature (°C) of the liquid at which a steady draw is in balance; inverse of `steady_rate_w`.
 
-    Arguments: vessel, fill_fraction, air_c; draw_w, gross heat input taken from this one vessel.
-    Errors: OutOfRange. None where it would fall below −80 °C.
+    Equation: U A H (T air − T) = P · h fg(T), solved for T.
+    Arguments: vessel, fill_fraction, air_c; draw_w, P, the gross heat taken from this one vessel.
+    Holds for: −80 °C up to the air; None where it would fall below −80 °C. Without a draw it is as warm as the air.
+    Errors: OutOfRange as at `steady_rate_w`.
     Source: as `steady_rate_w`.
     """
     if draw_w == 0:
@@ -92,10 +102,12 @@ def liquid_c(vessel: Vessel, fill_fraction: float, air_c: float, draw_w: float) 
 
 
 def least_fill(vessel: Vessel, air_c: float, least_liquid_c: float, draw_w: float) -> float | None:
-    """Return the lowest fill (of the fill allowed) that still boils a steady draw, None where even a full one cannot.
+    """Return the lowest fill (share of the fill allowed) that still boils a steady draw.
 
-    Arguments: as `steady_rate_w`, draw_w per vessel.
-    Errors: OutOfRange.
+    Equation: that of `steady_rate_w`, solved for the fill.
+    Arguments: vessel, air_c and least_liquid_c as there; draw_w, the gross heat taken from each vessel.
+    Holds for: 0 to 1; 0 where even an empty one's bottom does it, None where not even a full one can.
+    Errors: OutOfRange as there.
     Source: as `steady_rate_w`.
     """
     if steady_rate_w(vessel, 1.0, air_c, least_liquid_c) < draw_w:
@@ -106,10 +118,12 @@ def least_fill(vessel: Vessel, air_c: float, least_liquid_c: float, draw_w: floa
 
 
 def coldest_air_c(vessel: Vessel, fill_fraction: float, least_liquid_c: float, draw_w: float) -> float:
-    """Return the air temperature (°C) down to which a vessel boils a steady draw.
+    """Return the temperature of the air (°C) down to which a vessel boils a steady draw.
 
-    Arguments: as `steady_rate_w`, draw_w per vessel.
-    Errors: OutOfRange.
+    Equation: T air = T least + P h fg / (U A H).
+    Arguments: vessel, fill_fraction and least_liquid_c as at `steady_rate_w`; draw_w, P, the gross heat taken from each vessel.
+    Holds for: as there.
+    Errors: OutOfRange as there.
     Source: as `steady_rate_w`.
     """
     per_kelvin = (
@@ -131,10 +145,13 @@ INCH_M = 0.0254
 
 
 def tank_rule_w(vessel: Vessel, fill_fraction: float, air_c: float) -> float | None:
-    """Return what a lying tank boils (W gross) by the rule D · L · K, None for other vessels and outside −15 to +20 °F.
+    """Return what a lying tank boils (W gross) by the rule of the trade.
 
-    Arguments: vessel; fill_fraction of the fill allowed; air_c.
-    Source: trade rule (from memory): D and L in inches, Btu/h at 0 °F, × (1 + °F/20); K 45 to 100 at 10 to 60 % full.
+    Equation: P (Btu/h) = D · L · K · (1 + °F/20).
+    Arguments: vessel, with D and L in inches; fill_fraction of the fill allowed, by which K runs from 45 at 10 % of the whole
+    volume to 100 at 60 %; air_c.
+    Holds for: lying tanks filled to a tenth at least, −15 to +20 °F; None for other vessels and outside that.
+    Source: trade rule (from memory).
     """
     if vessel.shape != "lying" or not RULE_LOWEST_C <= air_c <= RULE_HIGHEST_C:
         return None
@@ -146,11 +163,14 @@ def tank_rule_w(vessel: Vessel, fill_fraction: float, air_c: float) -> float | N
 
 
 def table_100lb_w(vessel: Vessel, fill_fraction: float, air_c: float) -> float | None:
-    """Return what the published table gives (W gross) for a 100 lb cylinder, None away from the three points known of it.
+    """Return what the published table gives (W gross) for a 100 lb cylinder.
 
+    Equation: straight lines between its points: in the temperature for a full one, in the fill at 0 °F, and both together by
+    their ratio.
     Arguments: vessel; fill_fraction of the fill allowed; air_c.
-    Source: published table of cylinder withdrawal (from memory): full 113,000 Btu/h at 0 °F and 300,000 at 70 °F, half 64,000
-    at 0 °F; straight lines in the temperature between the two for a full one and in the fill at 0 °F.
+    Holds for: that cylinder, half to full, 0 to 70 °F; None elsewhere. Three of its points are known: full 113,000 Btu/h at 0
+    °F and 300,000 at 70 °F, half full 64,000 at 0 °F.
+    Source: published table of what cylinders give (from memory).
     """
     if vessel.id != "cyl-100lb" or not 0.5 <= fill_fraction <= 1:
         return None

@@ -10,11 +10,17 @@ SPECIFIC_HEAT_J_PER_KGK = 1006.0
 
 
 def pressure_pa(altitude_m: float) -> float:
-    """Return the barometric pressure (Pa absolute) of the standard atmosphere.
+    """Return the barometric pressure (Pa absolute) of the standard atmosphere at an altitude.
 
-    Arguments: altitude_m, −400 to 11,000 m.
+    It says how thin the air is at a site: burners, engines and gauges all work against it. The weather of a day moves the real
+    barometer by 3 % or so.
+
+    Equation: p = p₀ · (T₀ / (T₀ − L·H))^(−5.255877), with H = r·z / (r + z).
+    Arguments: altitude_m, z (m over the sea). p₀ 101,325 Pa, T₀ 288.15 K, L 0.0065 K/m, r 6,356,766 m; H is the geopotential
+    height (m).
+    Holds for: −400 to 11,000 m, the first layer of that atmosphere; outside it nothing is computed.
     Errors: OutOfRange.
-    Source: U.S. Standard Atmosphere 1976, equation 33a, first layer.
+    Source: U.S. Standard Atmosphere 1976, equation 33a.
     """
     if not -400 <= altitude_m <= 11_000:
         raise OutOfRange("altitude", altitude_m, -400, 11_000, "m")
@@ -23,9 +29,13 @@ def pressure_pa(altitude_m: float) -> float:
 
 
 def air_density_kg_per_m3(temperature_c: float, altitude_m: float) -> float:
-    """Return the density of dry air (kg/m³) at a temperature and altitude.
+    """Return the density of dry air (kg/m³).
 
-    Arguments: temperature_c, −60 to 400 °C; altitude_m, −400 to 11,000 m.
+    How much a cubic metre of air weighs, and so how much heat a fan carries and how strongly a chimney draws.
+
+    Equation: ρ = p / (R · T).
+    Arguments: temperature_c, from which T (K); altitude_m, from which p (Pa) by `pressure_pa`. R 287.05 J/kg·K.
+    Holds for: −60 to 400 °C and −400 to 11,000 m; saturated air of 30 °C is 1.6 % lighter. Outside nothing is computed.
     Errors: OutOfRange.
     Source: ideal gas law; ASHRAE Handbook Fundamentals, chapter Psychrometrics (from memory).
     """

@@ -24,10 +24,12 @@ GRID = 64
 
 
 def viscosity_pa_s(air_c: float) -> float:
-    """Return the viscosity of air (Pa·s).
+    """Return the dynamic viscosity of air (Pa·s).
 
-    Arguments: air_c.
-    Source: Sutherland's law, 1.458e-6 · T^1.5 / (T + 110.4) (U.S. Standard Atmosphere 1976).
+    Equation: μ = 1.458·10⁻⁶ · T^1.5 / (T + 110.4).
+    Arguments: air_c, from which T (K).
+    Holds for: −170 to 1,600 °C, and nearly whatever the pressure; nothing stops a temperature outside.
+    Source: Sutherland's law, constants of the U.S. Standard Atmosphere 1976.
     """
     t = air_c + 273.15
     return 1.458e-6 * float(t**1.5) / (t + 110.4)
@@ -36,9 +38,15 @@ def viscosity_pa_s(air_c: float) -> float:
 def friction_factor(reynolds: float, roughness_over_bore: float) -> float:
     """Return the Darcy friction factor of a duct.
 
-    Arguments: reynolds, above 0; roughness_over_bore.
-    Errors: OutOfRange.
-    Source: 64/Re below Re 2040; Colebrook 1939 above, by Newton's steps in 1/√f.
+    What share of a velocity pressure is lost in one diameter of length: smooth and fast ducts have a small one, rough and slow
+    ones a large one.
+
+    Equation: f = 64/Re below Re 2040; above it 1/√f = −2 log₁₀(ε/(3.7 D) + 2.51/(Re √f)).
+    Arguments: reynolds, Re, above 0; roughness_over_bore, ε/D.
+    Holds for: smooth to fully rough round ducts; between Re 2040 and 4000, where flow is neither, it takes the turbulent,
+    larger value.
+    Errors: OutOfRange for a Reynolds number that is not above zero.
+    Source: Hagen and Poiseuille; Colebrook 1939, solved by Newton's steps in 1/√f.
     """
     if not reynolds > 0:
         raise OutOfRange("Reynolds number", reynolds, 0, float("inf"), "(must be above zero)")
@@ -58,11 +66,14 @@ def friction_factor(reynolds: float, roughness_over_bore: float) -> float:
 def pressure_drop_pa(
     flow_m3_per_s: float, diameter_m: float, length_m: float, roughness_m: float, air_c: float, altitude_m: float = 0.0
 ) -> float:
-    """Return what friction takes (Pa) from air in a straight round duct.
+    """Return the pressure (Pa) that friction takes from air in a straight round duct.
 
-    Arguments: flow_m3_per_s at air_c; diameter_m; length_m; roughness_m; air_c; altitude_m.
-    Errors: OutOfRange.
-    Source: Darcy–Weisbach with `friction_factor`; dry air.
+    Equation: Δp = f · (L/D) · ρ v²/2, with v = Q / (π D²/4) and Re = ρ v D / μ.
+    Arguments: flow_m3_per_s, Q at air_c; diameter_m, D; length_m, L; roughness_m, ε; air_c and altitude_m, from which ρ and μ.
+    f is `friction_factor`.
+    Holds for: dry air at nearly one density along the duct, so for drops far below the barometer. Bends and ends are not in it.
+    Errors: OutOfRange as at `air_density_kg_per_m3`.
+    Source: Darcy and Weisbach.
     """
     if flow_m3_per_s == 0:
         return 0.0
@@ -82,11 +93,16 @@ def outlet_c(
     u_w_per_m2k: float,
     altitude_m: float = 0.0,
 ) -> float:
-    """Return the temperature (°C) at which air leaves a duct that lies in air of another one.
+    """Return the temperature (°C) at which air leaves a duct that lies in air of another temperature.
 
-    Arguments: inlet_c; around_c; flow_m3_per_s at inlet_c; diameter_m; length_m; u_w_per_m2k of its wall; altitude_m.
-    Errors: OutOfRange without a flow.
-    Source: T = T around + (T in − T around) · e^(−U·π·D·L / (ρ·cp·Q)).
+    What of the heater's warmth is lost on the way to the tent.
+
+    Equation: T out = T around + (T in − T around) · e^(−U π D L / (ρ c Q)).
+    Arguments: inlet_c, T in; around_c, T around; flow_m3_per_s, Q at inlet_c; diameter_m, D; length_m, L; u_w_per_m2k, U of the
+    wall (W/m²K); altitude_m, which with inlet_c gives ρ. c 1006 J/kg·K.
+    Holds for: one U along the whole duct and one temperature round it; the air's density is that at the inlet.
+    Errors: OutOfRange without a flow, or as at `air_density_kg_per_m3`.
+    Source: heat balance of a slice of the duct, solved.
     """
     if flow_m3_per_s <= 0:
         raise OutOfRange("airflow", flow_m3_per_s, 0, float("inf"), "m³/s (must be above zero)")
@@ -137,19 +153,28 @@ class Fan:
     most_pa: float
 
     def flow_m3_per_s(self, pressure_pa: float) -> float:
-        """Return what it blows against a pressure.
+        """Return what a fan blows (m³/s) against a pressure.
 
-        Arguments: pressure_pa, from none to its most.
-        Source: p = p most · (1 − (Q / Q free)²).
+        Equation: Q = Q free · √(1 − p / p most).
+        Arguments: pressure_pa, p (Pa). Q free is what it blows against nothing, p most what it presses at no flow.
+        Holds for: 0 to p most; above p most it blows nothing. A real fan's curve bends otherwise near its ends: its maker's
+        curve goes first.
+        Source: common practice (a parabola through the two figures of a data sheet).
         """
         return self.free_m3_per_s * sqrt(max(0.0, 1 - pressure_pa / self.most_pa))
 
 
 def rest(fan: Fan, trunks: list[Piece], air_c: float, altitude_m: float = 0.0) -> float:
-    """Put flows and losses into ducts that hang side by side on a fan, and return the flow (m³/s) it comes to.
+    """Put flows and losses into ducts that hang side by side on a fan, and return the flow (m³/s) that it comes to.
 
-    Arguments: fan; trunks (changed); air_c in them; altitude_m.
-    Source: the fan's curve against the tree: losses grow with the square of the flow, their factors taken at that flow.
+    The fan blows so much that what it presses is just what the ducts take.
+
+    Equation: Q fan(p) = Σ Q duct(p), each duct Q = √((p + p booster) / R), R its resistance (Pa per (m³/s)²) with all after it.
+    Arguments: fan; trunks, changed: their flows, losses and, of perforated ones, their evenness are written into them; air_c in
+    all of them; altitude_m.
+    Holds for: turbulent flow, where losses grow with the square of the flow; each factor is taken at the flow found, four times
+    over.
+    Source: Darcy and Weisbach; ASHRAE Fundamentals for fittings (from memory).
     """
     density, viscosity = air_density_kg_per_m3(air_c, altitude_m), viscosity_pa_s(air_c)
     pieces = [p for t in trunks for p in t.all()]
@@ -250,8 +275,11 @@ def _evenness(p: Piece, density: float, viscosity: float) -> float:
 def warm(trunks: list[Piece], inlet_c: float, around_c: Callable[[str], float], altitude_m: float = 0.0) -> None:
     """Put temperatures into ducts whose flows are known.
 
-    Arguments: trunks (changed); inlet_c of the air; around_c (°C) by id of a piece; altitude_m.
-    Source: `outlet_c`; a perforated one loses along its way like any other.
+    Equation: that of `outlet_c`, piece after piece.
+    Arguments: trunks, changed: the temperatures at both ends of each piece are written into it; inlet_c of the air; around_c,
+    the temperature round a piece by its id (°C); altitude_m.
+    Holds for: as `outlet_c`; a piece without a flow takes the temperature round it, and a perforated one loses like any other.
+    Source: as `outlet_c`.
     """
     for p in trunks:
         p.inlet_c = inlet_c

@@ -10,9 +10,14 @@ from ...figures.errors import OutOfRange
 def saturation_pressure_pa(temperature_c: float) -> float:
     """Return the pressure (Pa) of saturated water vapour, over ice below 0 °C.
 
-    Arguments: temperature_c, −60 to 100 °C.
+    How much water air can hold at all at a temperature: what is above it falls as dew or rime.
+
+    Equation: ln p = C₁/T + C₂ + C₃ T + C₄ T² + C₅ T³ + C₆ T⁴ + C₇ ln T, with one set of constants over ice and one over water.
+    Arguments: temperature_c, from which T (K).
+    Holds for: −60 to 100 °C; outside it nothing is computed.
     Errors: OutOfRange.
-    Source: ASHRAE Handbook Fundamentals, psychrometrics, equations 5 and 6 (Hyland and Wexler; constants from memory).
+    Source: ASHRAE Handbook Fundamentals, chapter Psychrometrics, equations 5 and 6 (Hyland and Wexler 1983; constants from
+    memory).
     """
     if not -60 <= temperature_c <= 100:
         raise OutOfRange("temperature of humid air", temperature_c, -60, 100, "°C")
@@ -31,19 +36,25 @@ def saturation_pressure_pa(temperature_c: float) -> float:
 
 
 def rimes(surface_c: float, air_c: float, relative_humidity: float) -> bool:
-    """Return whether a surface lies below the dew point of the air.
+    """Return whether a surface lies below the dew point of the air, so that water falls on it as dew or rime.
 
-    Arguments: surface_c; air_c; relative_humidity, 0 to 1.
+    Equation: p sat(T surface) < φ · p sat(T air).
+    Arguments: surface_c; air_c; relative_humidity, φ, 0 to 1.
+    Holds for: −60 to 100 °C of the air; a surface below −60 °C counts as −60 °C.
     Errors: OutOfRange.
-    Source: saturation over the surface against the vapour in the air; the same as comparing with `dew_point_c`, without solving.
+    Source: as `saturation_pressure_pa`; the same as comparing with `dew_point_c`, without solving for it.
     """
     return saturation_pressure_pa(max(-60.0, surface_c)) < relative_humidity * saturation_pressure_pa(air_c)
 
 
 def dew_point_c(temperature_c: float, relative_humidity: float) -> float:
-    """Return the dew point (°C, frost point below 0 °C) of air.
+    """Return the dew point (°C) of air, the frost point below 0 °C.
 
-    Arguments: temperature_c, −40 to 60 °C; relative_humidity, above 0 to 1.
+    The temperature at which the water in the air begins to fall out.
+
+    Equation: p sat(T dew) = φ · p sat(T).
+    Arguments: temperature_c, T; relative_humidity, φ, above 0 and up to 1.
+    Holds for: −40 to 60 °C; what comes out never lies below −59.9 °C.
     Errors: OutOfRange.
     Source: inverse of `saturation_pressure_pa`, by Newton's steps in the logarithm.
     """
@@ -70,19 +81,23 @@ WATER_TO_AIR = 0.621945
 def humidity_ratio(temperature_c: float, relative_humidity: float, barometer_pa: float = 101_325.0) -> float:
     """Return the water in air (kg per kg of dry air).
 
-    Arguments: temperature_c; relative_humidity, 0 to 1; barometer_pa.
-    Errors: OutOfRange.
-    Source: ASHRAE Handbook Fundamentals, psychrometrics, equation 20 (from memory).
+    Equation: W = 0.621945 · p v / (p − p v), with p v = φ · p sat(T).
+    Arguments: temperature_c, T; relative_humidity, φ, 0 to 1; barometer_pa, p.
+    Holds for: −60 °C up to where the vapour alone would reach the barometer (100 °C at sea level).
+    Errors: OutOfRange as at `saturation_pressure_pa`.
+    Source: ASHRAE Handbook Fundamentals, chapter Psychrometrics, equation 20 (from memory).
     """
     vapour = relative_humidity * saturation_pressure_pa(temperature_c)
     return WATER_TO_AIR * vapour / (barometer_pa - vapour)
 
 
 def dew_point_of_c(humidity_kg_per_kg: float, barometer_pa: float = 101_325.0) -> float:
-    """Return the dew point (°C) of air that holds so much water, frost point below 0 °C.
+    """Return the dew point (°C) of air that holds so much water, the frost point below 0 °C.
 
-    Arguments: humidity_kg_per_kg, kg per kg of dry air, above zero; barometer_pa.
-    Errors: OutOfRange where it lies outside −59 to 99 °C.
+    Equation: p v = W · p / (0.621945 + W), and p sat(T dew) = p v.
+    Arguments: humidity_kg_per_kg, W (kg per kg of dry air), above zero; barometer_pa, p.
+    Holds for: dew points from −59 to 99 °C; outside them nothing is computed.
+    Errors: OutOfRange.
     Source: inverse of `humidity_ratio` at saturation.
     """
     vapour = humidity_kg_per_kg * barometer_pa / (WATER_TO_AIR + humidity_kg_per_kg)

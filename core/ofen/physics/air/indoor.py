@@ -46,11 +46,15 @@ class Made:
 
 
 def made(fuel: str, input_w: float, people: float, co_to_co2: float = 0.0) -> Made:
-    """Return what flames and people give into the air of a space.
+    """Return what flames without a vent and people give into the air of a space (kg/s), and the oxygen they take.
 
-    Arguments: fuel; input_w (gross) that burns without a vent; people; co_to_co2, CO by volume of CO2 as stated for the flame.
-    Errors: UnknownEntry.
-    Source: `fuel.combustion`; people by ISO 8996 (from memory).
+    Equation: what is made = (made per joule of gross heat) · P + (made by one person) · n; CO by volume is a share of the
+    flame's CO2.
+    Arguments: fuel, its key; input_w, P (W gross) that burns without a vent; people, n; co_to_co2, CO by volume of CO2 as
+    stated for the flame.
+    Holds for: complete burning but for that share of CO, and people at light work.
+    Errors: UnknownEntry for a fuel.
+    Source: `fuel.combustion`; people by ISO 8996 and EN 16798-1 (from memory).
     """
     of_joule = burnt(fuel)
     co2 = of_joule.co2_kg_per_j * input_w
@@ -65,10 +69,12 @@ def made(fuel: str, input_w: float, people: float, co_to_co2: float = 0.0) -> Ma
 
 
 def together(*parts: Made) -> Made:
-    """Return what several give into one air.
+    """Return what several give into one air (kg/s).
 
+    Equation: the sum of each.
     Arguments: parts.
-    Source: sums.
+    Holds for: any number of them.
+    Source: conservation of mass.
     """
     return Made(*(total(getattr(p, n) for p in parts) for n in ("co2", "oxygen", "water", "co")))
 
@@ -78,10 +84,13 @@ def steady_with(
 ) -> IndoorAir:
     """Return where the air of a space comes to rest.
 
-    Arguments: gives, into it; fresh_m3_per_s of outside air, measured at the temperature inside; inside_c, outside_c, outside_rh
-    (0 to 1); barometer_pa.
+    Equation: x = x outside + ṁ / (M · ṅ) for CO2 and CO, minus for oxygen, with ṅ = Q p / (R T); W = W outside + ṁ / (ṅ · M
+    air) for water.
+    Arguments: gives, ṁ (kg/s); fresh_m3_per_s, Q of outside air, measured at the temperature inside; inside_c, from which T;
+    outside_c and outside_rh (0 to 1), from which W outside; barometer_pa, p. M are molar masses, R 8.314 J/mol·K.
+    Holds for: a well mixed space. Near a flame and under a ceiling it is worse. Oxygen never comes out below zero.
     Errors: OutOfRange without any fresh air.
-    Source: balance of a well-mixed space: what comes in and what is made leaves with the air.
+    Source: balance of what comes in, is made and leaves; 420 ppm of CO2 and 20.95 % of oxygen outside.
     """
     if fresh_m3_per_s <= 0:
         raise OutOfRange("fresh air", fresh_m3_per_s, 0, float("inf"), "m³/s (must be above zero)")
@@ -115,10 +124,14 @@ def after_with(
     seconds: float,
     barometer_pa: float = 101_325.0,
 ) -> IndoorAir:
-    """Return how the air of a space stands some time after it was as outside.
+    """Return how the air of a space stands some time after flames and people came into outside air that filled it.
 
-    Arguments: gives; volume_m3; fresh_m3_per_s at the temperature inside; inside_c, outside_c, outside_rh; seconds; barometer_pa.
-    Source: V dx/dt = Q (x outside − x) + what is made, solved exactly: x = x steady + (x outside − x steady) · e^(−n·t).
+    Equation: x(t) = x outside + (ṁ / (M n)) · (1 − e^(−a t)) / a, with a = Q/V and n = V p / (R T); without any fresh air (1 −
+    e^(−a t)) / a is t.
+    Arguments: gives, ṁ (kg/s); volume_m3, V; fresh_m3_per_s, Q at the temperature inside; inside_c, outside_c, outside_rh;
+    seconds, t; barometer_pa, p.
+    Holds for: a well mixed space that does not change in between; after a long time it is `steady_with`.
+    Source: V dx/dt = Q (x outside − x) + what is made, solved exactly.
     """
     moles = volume_m3 * barometer_pa / (GAS_CONSTANT * (inside_c + 273.15))
     rate = fresh_m3_per_s / volume_m3
@@ -136,11 +149,14 @@ def after_with(
 def fresh_wanted_m3_per_s(
     gives: Made, inside_c: float, outside_c: float, outside_rh: float, skin_c: float | None, barometer_pa: float = 101_325.0
 ) -> dict[str, float]:
-    """Return the outside air (m³/s at the temperature inside) each limit asks for, by "co2", "o2", "co" and "dew".
+    """Return the outside air (m³/s at the temperature inside) that each limit asks for, by "co2", "o2", "co" and "dew".
 
-    Arguments: gives; inside_c, outside_c, outside_rh; skin_c, the coldest surface that must stay dry, None for none; barometer_pa.
-    "dew" is missing where the outside air is itself too wet for that surface.
-    Source: `steady_with` turned round; CO2 5,000 ppm, oxygen 19.5 % (OSHA), CO 35 ppm (NIOSH), all from memory.
+    Equation: Q = ṁ / (M · (x limit − x outside)) · R T / p for CO2 and CO, turned round for oxygen; for dew Q = ṁ water / ((W
+    skin − W outside) · M air) · R T / p.
+    Arguments: gives, ṁ (kg/s); inside_c, from which T; outside_c and outside_rh; skin_c, the coldest surface that must stay
+    dry, None for none; barometer_pa, p.
+    Holds for: a well mixed space at rest. "dew" is missing where the outside air is itself too wet for that surface.
+    Source: `steady_with` turned round; CO2 5,000 ppm and oxygen 19.5 % (OSHA), CO 35 ppm (NIOSH), all from memory.
     """
     molar_m3 = GAS_CONSTANT * (inside_c + 273.15) / barometer_pa
     wanted = {
@@ -156,11 +172,14 @@ def fresh_wanted_m3_per_s(
 
 
 def pair_area_m2(wanted_m3_per_s: float, apart_m: float, inside_c: float, outside_c: float) -> float:
-    """Return the free area (m²) of each of two openings, one low and one high, through which the stack alone brings so much.
+    """Return the free area (m²) of each of two openings, one low and one high, through which the warmth alone brings so much air.
 
-    Arguments: wanted_m3_per_s; apart_m, between their middles; inside_c; outside_c.
-    Errors: OutOfRange where nothing drives it.
-    Source: `through_m3_per_s` for two alike: Q = Cd · A · √(g·H·ΔT/T).
+    Equation: A = Q / (C d · √(g H ΔT / T)).
+    Arguments: wanted_m3_per_s, Q; apart_m, H between their middles; inside_c and outside_c, whose difference is ΔT and whose
+    mean is T (K). C d 0.61.
+    Holds for: two openings alike and no wind.
+    Errors: OutOfRange where there is no height between them, or no difference in warmth to drive it.
+    Source: BS 5925 (from memory), as `openings.through_m3_per_s` for two alike.
     """
     pull = GRAVITY * abs(inside_c - outside_c) / ((inside_c + outside_c) / 2 + 273.15)
     if pull * apart_m <= 0:

@@ -23,11 +23,14 @@ class Opening:
 
 
 def through_m3_per_s(openings: list[Opening], inside_c: float, outside_c: float, wind_m_per_s: float) -> float:
-    """Return the outside air (m³/s) that stack and wind bring through openings: the larger of the two, never their sum.
+    """Return the outside air (m³/s) that warmth and wind bring through open openings: the larger of the two, never their sum.
 
-    Arguments: openings that stand open; inside_c; outside_c; wind_m_per_s.
-    Source: BS 5925 (from memory): stack through openings at different heights by their neutral level; one alone Q = Cd/3 · A ·
-    √(g·h·ΔT/T); wind on one side Q = 0.025 · A · v.
+    Equation: one alone Q = (C d / 3) A √(g h ΔT/T); several Q = Σ C d A √(2 g |z − z neutral| ΔT/T), as much in below the
+    neutral level as out above it; wind on one side Q = 0.025 A v.
+    Arguments: openings that stand open, each with A (m²), h its height and z its middle (m); inside_c and outside_c, whose
+    difference is ΔT and whose mean is T (K); wind_m_per_s, v. C d 0.61.
+    Holds for: sharp openings straight into the space. Openings closer than 5 cm in height drive nothing between them.
+    Source: BS 5925 (from memory).
     """
     if not openings:
         return 0.0

@@ -13,7 +13,9 @@ USUAL_PROPANE_BY_MASS = 0.3
 def propane_mole_fraction(by_mass: float) -> float:
     """Return the mole fraction of propane in a blend with n-butane.
 
-    Arguments: by_mass, 0 to 1.
+    Equation: x = (w / M propane) / (w / M propane + (1 − w) / M butane).
+    Arguments: by_mass, w, 0 to 1. M are the molar masses, 44.10 and 58.12 g/mol.
+    Holds for: blends of just these two.
     Source: molar masses.
     """
     propane, butane = by_mass / PROPANE_KG_PER_MOL, (1 - by_mass) / BUTANE_KG_PER_MOL
@@ -21,13 +23,17 @@ def propane_mole_fraction(by_mass: float) -> float:
 
 
 def stops_at(temperature_c: float, least_abs_pa: float, propane_by_mass: float = USUAL_PROPANE_BY_MASS) -> float:
-    """Return the share of its mass left when a blend's pressure has fallen to the least wanted: 0 where it feeds to the end, 1
-    where it never begins.
+    """Return the share of its mass that is left when a blend's pressure has fallen to the least wanted.
 
-    Arguments: temperature_c of the liquid, −80 to 80 °C; least_abs_pa, barometer and what the machine needs over it;
-    propane_by_mass, above 0 and below 1.
+    The propane boils off first, so a cartridge fades before it is empty.
+
+    Equation: p = x p₁ + (1 − x) p₂ gives the x wanted; (x / (1 − x)) / (x₀ / (1 − x₀)) = b^(p₁/p₂ − 1), with b the share of the
+    butane that is left.
+    Arguments: temperature_c of the liquid, at which p₁ of propane and p₂ of butane, −80 to 80 °C; least_abs_pa, p, the
+    barometer and what the machine needs over it; propane_by_mass, from which x₀, above 0 and below 1.
+    Holds for: liquid at one temperature that feeds vapour only: 0 where it feeds to the end, 1 where it never begins.
     Errors: OutOfRange.
-    Source: Raoult's law and Rayleigh's distillation: ln (propane left) = α · ln (butane left), α the ratio of their pressures.
+    Source: Raoult's law; Rayleigh's distillation.
     """
     if not 0 < propane_by_mass < 1:
         raise OutOfRange("share of propane", propane_by_mass, 0, 1, "by mass, both of them there")
@@ -44,10 +50,12 @@ def stops_at(temperature_c: float, least_abs_pa: float, propane_by_mass: float =
 
 
 def coldest_to_c(left: float, least_abs_pa: float, propane_by_mass: float = USUAL_PROPANE_BY_MASS) -> float | None:
-    """Return the coldest liquid (°C) at which a blend feeds until only so much is left, None outside −60 to 40 °C.
+    """Return the coldest liquid (°C) at which a blend still feeds until only so much of it is left.
 
-    Arguments: left, share of its mass; least_abs_pa; propane_by_mass.
-    Source: inverse of `stops_at`.
+    Equation: that of `stops_at`, solved for the temperature.
+    Arguments: left, share of its mass; least_abs_pa and propane_by_mass as there.
+    Holds for: −60 to 40 °C; None outside.
+    Source: as `stops_at`.
     """
     try:
         return root(lambda t: left - stops_at(t, least_abs_pa, propane_by_mass), -60.0, 40.0, 40)

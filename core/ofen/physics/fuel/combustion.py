@@ -22,11 +22,14 @@ class Burnt:
 
 
 def products_kg_per_kg(fuel: str) -> tuple[float, float]:
-    """Return (CO2, water vapour) in kg per kg of fuel burnt completely.
+    """Return the CO2 and the water vapour (kg) that a kilogram of a substance makes when it burns completely.
 
-    Arguments: fuel, "propane", "n_butane", "methane" or a liquid fuel.
-    Errors: UnknownEntry.
-    Source: stoichiometry, CxHy + (x + y/4) O2 → x CO2 + y/2 H2O; liquids by their carbon (from memory).
+    Equation: CxHy + (x + y/4) O₂ → x CO₂ + y/2 H₂O; of a liquid its carbon makes 3.664 times its mass of CO2, and the rest,
+    taken as hydrogen, 8.937 times its mass of water.
+    Arguments: fuel, "propane", "n_butane", "methane", or a liquid fuel whose record gives its carbon.
+    Holds for: complete burning; sulphur and ash are left out.
+    Errors: UnknownEntry for a substance whose make-up is not known.
+    Source: stoichiometry, molar masses of IUPAC; carbon of the liquids in the records of the fuels (from memory).
     """
     if fuel in _FORMULA:
         atoms = _FORMULA[fuel]
@@ -43,11 +46,13 @@ def products_kg_per_kg(fuel: str) -> tuple[float, float]:
 
 
 def burnt(fuel: str) -> Burnt:
-    """Return what a joule of gross heat of a fuel makes and takes.
+    """Return what a joule of gross heat of a fuel makes and takes (kg/J).
 
-    Arguments: fuel, one of those a data sheet may name.
-    Errors: UnknownEntry.
-    Source: `products_kg_per_kg`; natural gas as methane of the same heat; a cartridge as 70 % butane by mass.
+    Equation: each of `products_kg_per_kg` over the gross heat of a kilogram; oxygen = CO2 + water − 1.
+    Arguments: fuel, the key of a record.
+    Holds for: complete burning. Natural gas is taken as methane of the same heat, a cartridge as its two gases by mass.
+    Errors: UnknownEntry for a fuel.
+    Source: as `products_kg_per_kg`.
     """
     record = fuels().get(fuel)
     if record is None:

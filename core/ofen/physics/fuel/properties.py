@@ -100,8 +100,10 @@ def fuel(name: str) -> Fuel:
 def flow_m3_per_s(gas: Gas, input_w: float, barometer_pa: float = REFERENCE_PA) -> float:
     """Return the volume of gas (m³/s at 15 °C and the local barometer) that carries a gross input.
 
-    Arguments: gas, input_w (gross), barometer_pa: the same heat takes more room where the air is thin.
-    Source: NFPA 54 annex on altitude (from memory).
+    Equation: Q = P / H · (p₀ / p).
+    Arguments: gas, with its gross heat H (J/m³ at 15 °C and p₀ 101,325 Pa); input_w, P (W gross); barometer_pa, p.
+    Holds for: any altitude: the same heat takes more room where the air is thin. The gas is taken at the pressure of the air.
+    Source: NFPA 54, annex on altitude (from memory); ideal gas law.
     """
     return input_w / gas.gross_j_per_m3_at_15c * (REFERENCE_PA / barometer_pa)
 

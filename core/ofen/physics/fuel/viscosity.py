@@ -51,11 +51,15 @@ def grade(name: str) -> Grade:
 
 
 def viscosity_m2_per_s(grade: Grade, temperature_c: float) -> float:
-    """Return the kinematic viscosity (m²/s) of a grade.
+    """Return the kinematic viscosity (m²/s) of a grade of liquid fuel.
 
-    Arguments: grade; temperature_c, −60 to 150 °C.
+    How thick it is: whether a pump can suck it and a nozzle can atomize it.
+
+    Equation: ln ln(ν + 0.7) = A + B ln T, ν in mm²/s.
+    Arguments: grade, whose two points give A and B; temperature_c, from which T (K).
+    Holds for: −60 to 150 °C as a curve. Below its cloud point a grade waxes, and no viscosity says how it runs.
     Errors: OutOfRange.
-    Source: ASTM D341 (Walther): log log (ν + 0.7) is a straight line over log T, drawn through the grade's two points.
+    Source: ASTM D341 (Walther).
     """
     a, b = _line(grade)
     return _at(a, b, temperature_c)
@@ -64,7 +68,9 @@ def viscosity_m2_per_s(grade: Grade, temperature_c: float) -> float:
 def temperature_for_c(grade: Grade, viscosity_m2_per_s: float) -> float:
     """Return the temperature (°C) at which a grade is as thin as wanted; inverse of `viscosity_m2_per_s`.
 
-    Arguments: grade, viscosity_m2_per_s.
+    Equation: that of `viscosity_m2_per_s`, solved for T.
+    Arguments: grade; viscosity_m2_per_s wanted.
+    Holds for: viscosities above 0.3 mm²/s; what comes out may lie outside −60 to 150 °C, where the grade's points say nothing.
     Source: as there.
     """
     a, b = _line(grade)
@@ -74,8 +80,10 @@ def temperature_for_c(grade: Grade, viscosity_m2_per_s: float) -> float:
 def density_kg_per_m3(grade: Grade, temperature_c: float) -> float:
     """Return the density (kg/m³) of a grade.
 
-    Arguments: grade, temperature_c.
-    Source: from memory: 0.083 % less for each kelvin above 15 °C.
+    Equation: ρ = ρ₁₅ · (1 − 0.00083 · (T − 15)).
+    Arguments: grade, with ρ₁₅; temperature_c, T.
+    Holds for: petroleum fuels between about −40 and 60 °C; nothing stops a temperature outside.
+    Source: from memory.
     """
     return grade.density_kg_per_m3 * (1 - EXPANSION_PER_K * (temperature_c - 15))
 

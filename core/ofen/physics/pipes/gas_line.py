@@ -16,21 +16,25 @@ STANDARD_TEMPERATURE_R = 520.0
 
 
 def viscosity_factor(gas: Gas) -> float:
-    """Return Cr of the low- and high-pressure equations for a gas.
+    """Return Cr of the low- and the high-pressure equation for a gas.
 
-    Arguments: gas. Z is the viscosity in cP, S the specific gravity, T 520 °R.
-    Source: NFPA 54, 6.4 (from memory): Cr = 0.00354 · S · T · (Z/S)^0.152; 0.6094 natural gas, 1.2462 propane.
+    Equation: Cr = 0.00354 · S · T · (Z / S)^0.152.
+    Arguments: gas, with S its specific gravity and Z its viscosity (cP). T 520 °R.
+    Holds for: fuel gases near 15 °C; 0.6094 for natural gas and 1.2462 for propane.
+    Source: NFPA 54, 6.4 (from memory).
     """
     gravity = gas.pipe_gravity
     return 0.00354 * gravity * STANDARD_TEMPERATURE_R * float((gas.viscosity_cp / gravity) ** 0.152)
 
 
 def flow_capacity_m3_per_s(gas: Gas, bore_m: float, length_m: float, drop_pa: float) -> float:
-    """Return the flow (m³/s at 15 °C, 101.325 kPa) a pipe carries at a drop, below 1.5 psig.
+    """Return the flow (m³/s at 15 °C and 101.325 kPa) that a pipe carries at a drop, below 1.5 psig.
 
-    Arguments: gas; bore_m, inside; length_m, with fittings as equivalent length; drop_pa.
-    Errors: OutOfRange for a bore, length or drop that is not positive.
-    Source: NFPA 54, low-pressure equation: Q = (19.17 · D · (ΔH / (Cr · L))^0.206)^(1/0.381), cfh, in, in w.c., ft.
+    Equation: Q = (19.17 · D · (ΔH / (Cr · L))^0.206)^(1/0.381), in ft³/h, in, in w.c. and ft.
+    Arguments: gas, from which Cr; bore_m, D inside; length_m, L with fittings as equivalent length; drop_pa, ΔH.
+    Holds for: smooth pipe and turbulent flow, less than 1.5 psig at its inlet.
+    Errors: OutOfRange for a bore, a length or a drop that is not above zero.
+    Source: NFPA 54, 6.4, low-pressure equation (from memory); held against its printed tables.
     """
     _positive(bore_m=bore_m, length_m=length_m, drop_pa=drop_pa)
     ratio = (drop_pa / INWC_PA) / (viscosity_factor(gas) * length_m / FT_M)
@@ -40,9 +44,11 @@ def flow_capacity_m3_per_s(gas: Gas, bore_m: float, length_m: float, drop_pa: fl
 def drop_pa(gas: Gas, bore_m: float, length_m: float, flow_m3_per_s: float) -> float:
     """Return the drop (Pa) of a flow through a pipe below 1.5 psig; inverse of `flow_capacity_m3_per_s`.
 
-    Arguments: as there, with the flow instead of the drop; no flow drops nothing.
-    Errors: OutOfRange.
-    Source: as `flow_capacity_m3_per_s`.
+    Equation: ΔH = Cr · L · (Q^0.381 / (19.17 · D))^(1/0.206).
+    Arguments: gas, bore_m, length_m as there; flow_m3_per_s, Q at 15 °C and 101.325 kPa; no flow drops nothing.
+    Holds for: as there.
+    Errors: OutOfRange as there.
+    Source: as there.
     """
     _positive(bore_m=bore_m, length_m=length_m)
     if flow_m3_per_s == 0:
@@ -55,9 +61,11 @@ def drop_pa(gas: Gas, bore_m: float, length_m: float, flow_m3_per_s: float) -> f
 def longest_m(gas: Gas, bore_m: float, flow_m3_per_s: float, allowed_pa: float) -> float:
     """Return the equivalent length (m) over which a pipe still carries a flow at a drop, below 1.5 psig.
 
-    Arguments: gas, bore_m, flow_m3_per_s, allowed_pa (the drop allowed).
-    Errors: OutOfRange.
-    Source: as `flow_capacity_m3_per_s`.
+    Equation: L = ΔH / (drop of one metre).
+    Arguments: gas, bore_m, flow_m3_per_s as at `drop_pa`; allowed_pa, ΔH, the drop allowed.
+    Holds for: as there.
+    Errors: OutOfRange as there.
+    Source: as there.
     """
     return allowed_pa / drop_pa(gas, bore_m, 1.0, flow_m3_per_s)
 
@@ -65,11 +73,14 @@ def longest_m(gas: Gas, bore_m: float, flow_m3_per_s: float, allowed_pa: float) 
 def high_outlet_pa(
     gas: Gas, bore_m: float, length_m: float, flow_m3_per_s: float, inlet_pa: float, barometer_pa: float = REFERENCE_PA
 ) -> float | None:
-    """Return the outlet pressure (Pa gauge) of a pipe at 1.5 psig and above, None where the flow does not get through.
+    """Return the pressure at the outlet (Pa gauge) of a pipe at 1.5 psig and above.
 
-    Arguments: gas, bore_m, length_m, flow_m3_per_s, inlet_pa (gauge), barometer_pa (local).
-    Errors: OutOfRange.
-    Source: NFPA 54, high-pressure equation: D = Q^0.381 / (18.93 · ((P1² − P2²) · Y / (Cr · L))^0.206), psia.
+    Equation: P₂² = P₁² − (Cr · L / Y) · (Q^0.381 / (18.93 · D))^(1/0.206), in psia, ft, ft³/h and in.
+    Arguments: gas, from which Cr and Y; bore_m, D; length_m, L with fittings; flow_m3_per_s, Q; inlet_pa (gauge) and
+    barometer_pa, from which P₁.
+    Holds for: smooth pipe from 1.5 psig up; None where the flow does not get through, or nothing is left over the air.
+    Errors: OutOfRange for a bore or a length that is not above zero.
+    Source: NFPA 54, 6.4, high-pressure equation (from memory).
     """
     _positive(bore_m=bore_m, length_m=length_m)
     if flow_m3_per_s == 0:
@@ -86,11 +97,13 @@ def high_outlet_pa(
 def high_capacity_m3_per_s(
     gas: Gas, bore_m: float, length_m: float, inlet_pa: float, drop_pa: float, barometer_pa: float = REFERENCE_PA
 ) -> float:
-    """Return the flow (m³/s) a pipe carries from an inlet pressure at a drop, at 1.5 psig and above.
+    """Return the flow (m³/s at 15 °C and 101.325 kPa) that a pipe carries from an inlet pressure at a drop, at 1.5 psig and above.
 
-    Arguments: gas, bore_m, length_m, inlet_pa and drop_pa (gauge), barometer_pa.
-    Errors: OutOfRange.
-    Source: as `high_outlet_pa`.
+    Equation: that of `high_outlet_pa`, solved for Q.
+    Arguments: gas, bore_m, length_m as there; inlet_pa and drop_pa (gauge), barometer_pa.
+    Holds for: as there.
+    Errors: OutOfRange for a bore, a length or a drop that is not above zero.
+    Source: as there.
     """
     _positive(bore_m=bore_m, length_m=length_m, drop_pa=drop_pa)
     first, second = (inlet_pa + barometer_pa) / PSI_PA, (inlet_pa - drop_pa + barometer_pa) / PSI_PA

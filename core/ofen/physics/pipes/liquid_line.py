@@ -16,11 +16,14 @@ FILL_STEPS = 24
 
 
 def friction_factor(reynolds: float, roughness_over_bore: float = 0.0) -> float:
-    """Return the Darcy friction factor.
+    """Return the Darcy friction factor of a line for liquid fuel.
 
-    Arguments: reynolds, above 0; roughness_over_bore.
-    Errors: OutOfRange.
-    Source: 64/Re below Re 2040, Churchill 1977 above.
+    Equation: f = 64/Re below Re 2040; above it f = 8 · ((8/Re)¹² + (A + B)^(−1.5))^(1/12), A = (2.457 ln(1 / ((7/Re)^0.9 + 0.27
+    ε/D)))¹⁶, B = (37530/Re)¹⁶.
+    Arguments: reynolds, Re, above 0; roughness_over_bore, ε/D.
+    Holds for: every Re above 0; fuel in a line of this trade is nearly always laminar.
+    Errors: OutOfRange for a Reynolds number that is not above zero.
+    Source: Hagen and Poiseuille; Churchill 1977.
     """
     if not reynolds > 0:
         raise OutOfRange("Reynolds number", reynolds, 0, float("inf"), "(must be above zero)")
@@ -32,11 +35,13 @@ def friction_factor(reynolds: float, roughness_over_bore: float = 0.0) -> float:
 
 
 def drop_pa(bore_m: float, length_m: float, flow_m3_per_s: float, viscosity_m2_per_s: float, density_kg_per_m3: float) -> float:
-    """Return what friction takes (Pa) from a liquid in a line.
+    """Return the pressure (Pa) that friction takes from a liquid in a line.
 
-    Arguments: bore_m, length_m with fittings, flow_m3_per_s, viscosity_m2_per_s, density_kg_per_m3.
-    Errors: OutOfRange.
-    Source: Darcy–Weisbach with `friction_factor`.
+    Equation: Δp = f · (L/D) · ρ v²/2, with v = Q / (π D²/4) and Re = v D / ν.
+    Arguments: bore_m, D; length_m, L with fittings; flow_m3_per_s, Q; viscosity_m2_per_s, ν; density_kg_per_m3, ρ.
+    Holds for: a full line and a liquid of one temperature; no flow drops nothing.
+    Errors: OutOfRange as at `friction_factor`.
+    Source: Darcy and Weisbach.
     """
     if flow_m3_per_s == 0:
         return 0.0
@@ -46,11 +51,13 @@ def drop_pa(bore_m: float, length_m: float, flow_m3_per_s: float, viscosity_m2_p
 
 
 def flow_at_m3_per_s(bore_m: float, length_m: float, drop: float, viscosity_m2_per_s: float, density_kg_per_m3: float) -> float:
-    """Return the flow (m³/s) that loses just so much (Pa); inverse of `drop_pa`.
+    """Return the flow (m³/s) that loses just so much; inverse of `drop_pa`.
 
-    Arguments: drop in Pa; the others as there.
-    Errors: OutOfRange.
-    Source: as there; the laminar one where both would do.
+    Equation: laminar Q = π D⁴ Δp / (128 ν ρ L); else that of `drop_pa`, solved for Q.
+    Arguments: drop, Δp (Pa); the others as there.
+    Holds for: as there; the laminar flow is taken where both would do.
+    Errors: OutOfRange as there.
+    Source: Hagen and Poiseuille; Darcy and Weisbach.
     """
     return _flow_through([(bore_m, length_m)], drop, viscosity_m2_per_s, density_kg_per_m3)
 
@@ -58,18 +65,23 @@ def flow_at_m3_per_s(bore_m: float, length_m: float, drop: float, viscosity_m2_p
 def volume_m3(bore_m: float, length_m: float) -> float:
     """Return what a line holds (m³).
 
+    Equation: V = π D²/4 · L.
+    Arguments: bore_m, D; length_m, L.
+    Holds for: round lines.
     Source: geometry.
     """
     return pi * bore_m**2 / 4 * length_m
 
 
 def fill_time_s(lines: Sequence[tuple[float, float, float]], viscosity_m2_per_s: float, density_kg_per_m3: float) -> float | None:
-    """Return how long a liquid takes to run through empty lines by its own weight, None where it does not get to the end.
+    """Return how long (s) a liquid takes to run through empty lines by its own weight.
 
-    Arguments: lines in order as (bore m, length m, head Pa at its end); viscosity_m2_per_s, density_kg_per_m3.
-    Errors: OutOfRange.
-    Source: the front moves as the head above it lets it through what is filled already, in equal steps; one line with one
-    head, laminar: 16 ν ρ L² / (p D²).
+    Equation: dx/dt · π D²/4 = Q(Δp, x), the front moving as the head above it lets the liquid through what is filled already;
+    of one line with one head, laminar: t = 16 ν ρ L² / (Δp D²).
+    Arguments: lines in order as (bore m, length m, head Pa at its end); viscosity_m2_per_s, ν; density_kg_per_m3, ρ.
+    Holds for: lines that let their air out before the liquid; None where the head does not carry it to the end.
+    Errors: OutOfRange as at `drop_pa`.
+    Source: as `flow_at_m3_per_s`, in 24 equal steps a line.
     """
     taken, before_head, filled = 0.0, 0.0, list[tuple[float, float]]()
     for bore, length, head in lines:

@@ -92,10 +92,12 @@ def called(pipe: Pipe) -> str:
 
 
 def equivalent_length_m(pipe: Pipe, length_m: float, elbows: int, tees: int, valves: int) -> float:
-    """Return pipe length (m) plus its fittings as equivalent length of this very size.
+    """Return the length of a pipe (m) with its fittings as so much more pipe of this very size.
 
-    Arguments: pipe, length_m, elbows, tees, valves.
-    Source: common practice (fittings in bores: elbow 30, tee 60, valve 8); corrugated tube as CSST_FITTING_M.
+    Equation: L + D · (30 elbows + 60 tees + 8 valves); corrugated tube L + 1.3 ft for each fitting beyond the first four.
+    Arguments: pipe, with its bore D; length_m, L; elbows, tees (through the branch) and valves (full bore), counted.
+    Holds for: turbulent flow; the first four fittings of corrugated tube are in its table already.
+    Source: common practice; NFPA 54 for corrugated tube (from memory).
     """
     if pipe.printed_cfh:
         return length_m + CSST_FITTING_M * max(0, elbows + tees + valves - CSST_FITTINGS_HELD)
@@ -104,13 +106,15 @@ def equivalent_length_m(pipe: Pipe, length_m: float, elbows: int, tees: int, val
 
 @lru_cache(maxsize=4096)
 def law(gas: Gas, pipe: Pipe, inlet_abs_pa: float = 0.0) -> tuple[float, float]:
-    """Return (k, n) so that a metre loses k · flow^n: Pa below 1.5 psig, Pa² of absolute pressure squared above.
+    """Return (k, n), by which a metre of pipe loses k · Qⁿ: Pa below 1.5 psig, Pa² of absolute pressure squared from there on.
 
-    Arguments: gas; pipe; inlet_abs_pa, at 1.5 psig and above the absolute pressure the section begins with, else 0; flow in
-    m³/s at 15 °C and 101.325 kPa.
-    Source: NFPA 54 equations as in `gas_line`; corrugated tube from its table's 10 and 50 ft rows at 0.5 in w.c. (from memory),
-    for other gases by the root of their gravities; above 1.5 psig its drop is taken at atmospheric density, the cautious side,
-    and turned into Pa² by twice the inlet.
+    Equation: smooth pipe n = 0.381/0.206, k = Cr / (19.17 D)^(1/0.206) below 1.5 psig, Cr / (Y · (18.93 D)^(1/0.206)) above;
+    corrugated tube through two rows of its table, n = ln 5 / ln(Q at 10 ft / Q at 50 ft).
+    Arguments: gas, from which Cr and Y; pipe, with its bore D or its table; inlet_abs_pa, at 1.5 psig and above the absolute
+    pressure that the section begins with, else 0. Q is in m³/s at 15 °C and 101.325 kPa.
+    Holds for: as the equations of `gas_line`. Corrugated tube above 1.5 psig is taken at the density of the air, the cautious
+    side; for other gases than natural gas by the root of their gravities.
+    Source: NFPA 54 (from memory).
     """
     if pipe.printed_cfh:
         share = float((gas_of("natural_gas").pipe_gravity / gas.pipe_gravity) ** 0.5)
@@ -137,11 +141,15 @@ def _corrugated(pipe: Pipe) -> tuple[float, float]:
 def drop_pa(
     gas: Gas, pipe: Pipe, length_m: float, flow_m3_per_s: float, inlet_pa: float, barometer_pa: float = 101_325.0
 ) -> float | None:
-    """Return the drop (Pa) of a flow through a pipe from an inlet pressure, None where it does not get through.
+    """Return the drop (Pa) of a flow through a pipe of any material from an inlet pressure.
 
-    Arguments: gas, pipe, length_m with fittings, flow_m3_per_s, inlet_pa gauge (decides the equation), barometer_pa.
-    Errors: OutOfRange.
-    Source: `gas_line`, `law`.
+    Equation: that of `gas_line.drop_pa` below 1.5 psig, of `gas_line.high_outlet_pa` from there on, of `law` for corrugated
+    tube.
+    Arguments: gas, pipe; length_m with fittings; flow_m3_per_s at 15 °C and 101.325 kPa; inlet_pa (gauge), which decides the
+    equation; barometer_pa.
+    Holds for: as those; None where the flow does not get through.
+    Errors: OutOfRange as at those.
+    Source: as those.
     """
     if pipe.printed_cfh:
         k, n = law(gas, pipe)

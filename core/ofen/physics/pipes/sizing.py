@@ -105,10 +105,13 @@ def size(
 ) -> Sized:
     """Return the smallest sizes that keep every way from the source within the head allowed, spare flow and fittings counted.
 
-    Arguments: gas; tree; whole, the head (Pa, or Pa² where an inlet is given) from the source to any inlet; spare_fraction of each flow;
-    method, "longest" (each size by the longest way of all), "branch" (by the longest way through it) or "least_cost" (the
-    least length × bore that keeps within the whole). Where no size does, the largest is taken. inlet_abs_pa is the absolute pressure the section begins with, given at 1.5 psig and above only.
-    Source: NFPA 54, the three methods.
+    Equation: Σ k · (Q (1 + s))ⁿ · L ≤ the whole head along every way; k and n by `materials.law`.
+    Arguments: gas; tree; whole, the head (Pa, or Pa² where an inlet is given) from the source to any inlet; spare_fraction, s;
+    method: "longest" sizes each segment by the longest way of all, "branch" by the longest way through it, "least_cost" takes
+    the least length × bore that keeps within the whole; inlet_abs_pa, the absolute pressure that the section begins with, given
+    at 1.5 psig and above only.
+    Holds for: as `materials.law`. Where no size does, the largest is taken, and whoever judges says so.
+    Source: NFPA 54, the three methods (from memory).
     """
     flow, share = tree.flows(), 1 + spare_fraction
     if method == "least_cost":
