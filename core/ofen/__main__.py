@@ -87,12 +87,12 @@ def _verify(names: list[str]) -> int:
     except OSError as problem:
         print(problem, file=sys.stderr)
         return 2
-    found = verify(files)
-    for f in found:
+    file_findings = verify(files)
+    for f in file_findings:
         print(f"{'STOP' if f.good is False else 'good' if f.good else 'says'}  {f.file}: {f.says}")
-    if any(f.good is None for f in found):
+    if any(f.good is None for f in file_findings):
         print("Who signed is what the files say. Whether it is so says the page /verify of the server that sealed them.")
-    return 1 if any(f.good is False for f in found) else 0
+    return 1 if any(f.good is False for f in file_findings) else 0
 
 
 def _plan(name: str) -> int:
@@ -105,8 +105,8 @@ def _plan(name: str) -> int:
         _say(found.faults)
         return 2
     _say(faults)
-    made = plan(job)
-    told = write(made) | {"assumed": write(assumed(job, made))}
+    planned = plan(job)
+    told = write(planned) | {"assumed": write(assumed(job, planned))}
     print(json.dumps(told, ensure_ascii=False, indent=2))
     return 2 if faults else 0
 
@@ -136,13 +136,13 @@ def _start(key: str, name: str | None) -> int:
     if answers is None:
         return 2
     try:
-        made = fill.make(starts.start(key), answers)
+        gives = fill.make(starts.start(key), answers)
     except JobFaults as found:
         _say(found.faults)
         return 2
-    _say(made.faults)
-    print(json.dumps(made.document, ensure_ascii=False, indent=2))
-    return 2 if made.faults else 0
+    _say(gives.faults)
+    print(json.dumps(gives.document, ensure_ascii=False, indent=2))
+    return 2 if gives.faults else 0
 
 
 def _chain(name: str) -> int:

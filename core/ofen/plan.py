@@ -221,7 +221,7 @@ def _add_space(job: Job, path: list[PathNode]) -> None:
 
 
 def _units(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list[Commissioned]:
-    found = []
+    units = []
     canvas = any(s.shell == "canvas" for s in placed.job.need.spaces)
     plugs, engines = laid(placed).plugs, any(True for _ in placed.generators)
     for n, m in enumerate(placed.machines):
@@ -234,8 +234,8 @@ def _units(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list
         beside |= {s.use for s in placed.job.need.spaces if s.use == "building_site"}
         beside |= {"duct" for d in placed.job.siting.ducts if d.machine == m.id}
         around = Around(canvas, placed.job.site.altitude_m or 0.0, reach, frozenset(beside))
-        found.append(memo.of(f"unit {n}", (m, made, placed.catalogue.vessels, around), _unit))
-    return [u for u in found if u is not None]
+        units.append(memo.of(f"unit {n}", (m, made, placed.catalogue.vessels, around), _unit))
+    return [u for u in units if u is not None]
 
 
 def _unit(machine: Machine, made: SupplyPlan | None, vessels: Mapping[str, Vessel], around: Around) -> Commissioned | None:
@@ -266,9 +266,9 @@ def _unit(machine: Machine, made: SupplyPlan | None, vessels: Mapping[str, Vesse
         if len(joints) > MOST_ON_A_WAY:
             return Commissioned(unit_of(machine, around, feed), (), None, len(joints))
         unit = unit_of(machine, around, feed, joints)
-    found = offered(unit)
-    own = next((d for d in found if d.purpose == COMMISSION), None)
-    return Commissioned(unit, tuple(found), build(own, unit) if own else None)
+    definitions = offered(unit)
+    own = next((d for d in definitions if d.purpose == COMMISSION), None)
+    return Commissioned(unit, tuple(definitions), build(own, unit) if own else None)
 
 
 def _commissioning(placed: Placed, built: list[Procedure], crowded: Mapping[str, int], before: list[StageReport]) -> StageReport:
@@ -303,13 +303,13 @@ def _running(placed: Placed, units: list[ChosenUnit], need: heat.HeatNeed) -> tu
     supplies = [_planned_supply(placed, s, sizes, whole) for s in placed.supplies if source_of(s.fuel) != "cartridge"]
     machines = []
     for m, heater in placed.heaters:
-        made, unit = m.draw(m.fuel), sizes.get(m.id)
+        draw, unit = m.draw(m.fuel), sizes.get(m.id)
         output_w = unit.output_w if unit else None
-        machines.append(PlannedMachine(m.id, placed.names[m.id], heater, output_w, None, made.window_pa if made else None))
+        machines.append(PlannedMachine(m.id, placed.names[m.id], heater, output_w, None, draw.window_pa if draw else None))
     for m, generator in placed.generators:
-        made = m.draw(m.fuel)
-        rated_w = made.rating.running_w if made and made.rating else None
-        machines.append(PlannedMachine(m.id, placed.names[m.id], None, rated_w, generator, made.window_pa if made else None))
+        draw = m.draw(m.fuel)
+        rated_w = draw.rating.running_w if draw and draw.rating else None
+        machines.append(PlannedMachine(m.id, placed.names[m.id], None, rated_w, generator, draw.window_pa if draw else None))
     return report, Planned(tuple(supplies), tuple(machines), placed.job.site.altitude_m, need.loss_rate_w_per_k, need.inside_c)
 
 

@@ -34,8 +34,8 @@ def put(person: Person, key: str, data: Any) -> Machine:
     others = Machine.objects.filter(team=team).exclude(key=key)
     if others.count() >= MOST_MACHINES:
         raise Problem(422, "The shelf is full", f"At most {MOST_MACHINES} machines are kept; take one off first.")
-    made, _ = Machine.objects.update_or_create(team=team, key=key, defaults={"sheet": dump_sheet(sheet), "put_by": person})
-    return made
+    machine, _ = Machine.objects.update_or_create(team=team, key=key, defaults={"sheet": dump_sheet(sheet), "put_by": person})
+    return machine
 
 
 def take_off(person: Person, key: str) -> None:

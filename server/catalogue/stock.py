@@ -43,12 +43,12 @@ def stock(person: Person) -> list[dict[str, Any]]:
 def put(person: Person, key: str, sheet: Any) -> list[dict[str, Any]]:
     """Put a vessel into the stock of a person's team, in the place of one of the same key."""
     team = access.home_team(person, Act.KEEP_SHELF)
-    made = load(sheet)
-    if made.id != key:
-        raise faulty([Fault("id", f"is {made.id!r}, the address says {key!r}")])
+    owned = load(sheet)
+    if owned.id != key:
+        raise faulty([Fault("id", f"is {owned.id!r}, the address says {key!r}")])
     if Vessel.objects.filter(team=team, off=False).exclude(key=key).count() >= MOST_VESSELS:
         raise Problem(422, "The stock is full", f"At most {MOST_VESSELS} vessels are kept; give one away first.")
-    Vessel.objects.update_or_create(team=team, key=key, defaults={"sheet": dump(made), "put_by": person, "off": False})
+    Vessel.objects.update_or_create(team=team, key=key, defaults={"sheet": dump(owned), "put_by": person, "off": False})
     return stock(person)
 
 

@@ -103,7 +103,7 @@ def sign_off(person: Person, run_id: Any, at: str | None = None) -> SignOff:
     known = SignOff.objects.filter(run=run).first()
     if known:
         return known
-    found = desks.evidence(record_texts(run.job, newest(run.job)), str(run.pk))
-    if found.gates:
-        raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[write(g) for g in found.gates])
-    return SignOff.objects.create(run=run, by=person, sealed=found.sealed, device_at=datetime.fromisoformat(at) if at else None)
+    evidence = desks.evidence(record_texts(run.job, newest(run.job)), str(run.pk))
+    if evidence.gates:
+        raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[write(g) for g in evidence.gates])
+    return SignOff.objects.create(run=run, by=person, sealed=evidence.sealed, device_at=datetime.fromisoformat(at) if at else None)

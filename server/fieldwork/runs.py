@@ -72,14 +72,14 @@ def of(job: Job, events: bool = True) -> QuerySet[Run]:
 def signed(run: Run) -> RunSigned | None:
     """Return who signed a run off, None while nobody has."""
     try:
-        found = run.sign_off
+        sign_off = run.sign_off
     except SignOff.DoesNotExist:
         return None
-    here = found.at.isoformat()
-    by = found.by.called
+    here = sign_off.at.isoformat()
+    by = sign_off.by.called
     # Runs signed before seals were chained have none.
-    head = run.seal_head if hasattr(run, "seal_head") else found.sealed.get("chain", {}).get("head", "")
-    return RunSigned(by=by, at=_own_clock(found.device_at, here), server_at=here, seal=head or "")
+    head = run.seal_head if hasattr(run, "seal_head") else sign_off.sealed.get("chain", {}).get("head", "")
+    return RunSigned(by=by, at=_own_clock(sign_off.device_at, here), server_at=here, seal=head or "")
 
 
 def _own_clock(device_at: datetime | None, server_at: str) -> str:

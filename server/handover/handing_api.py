@@ -74,13 +74,13 @@ def _signed(s: HandedOver) -> dict[str, Any]:
 
 
 def _standing(request: HttpRequest, job: Job) -> dict[str, Any]:
-    found = signing.standing(job)
+    standing = signing.standing(job)
     return {
         "revision_id": newest(job).uid,
-        "open": [write(o) for o in found.open],
+        "open": [write(o) for o in standing.open],
         "may": access.may(access.person_of(request), access.Act.SIGN_OFF, job),
-        "signed": _signed(found.newest) if found.newest else None,
-        "gone_on": found.gone_on,
+        "signed": _signed(standing.newest) if standing.newest else None,
+        "gone_on": standing.gone_on,
     }
 
 
@@ -94,7 +94,7 @@ def handing_over(request: HttpRequest, job_id: UUID) -> dict[str, Any]:
 def sign_job_off(request: HttpRequest, job_id: UUID, given: SignJobIn) -> dict[str, Any]:
     """Sign the job off as it stands, and seal it."""
     person = access.person_of(request)
-    made = signing.sign_off(
+    handed_over = signing.sign_off(
         person=person,
         job_id=job_id,
         id=given.id,
@@ -103,14 +103,14 @@ def sign_job_off(request: HttpRequest, job_id: UUID, given: SignJobIn) -> dict[s
         over=given.over,
         revision_uid=given.revision_id,
     )
-    return _standing(request, made.job)
+    return _standing(request, handed_over.job)
 
 
 @router.get("/jobs/{job_id}/signed/{signed_id}.zip", response={200: None, **REFUSALS}, operation_id="signed_job")
 def signed_job(request: HttpRequest, job_id: UUID, signed_id: UUID) -> HttpResponse:
     """The whole job as it was signed off."""
-    found = access.the(HandedOver, access.person_of(request), pk=signed_id, job=job_id)
-    return _file(signing.path_of(found), "application/zip", f"job-{job_id}-signed-{found.at:%Y-%m-%d}.zip")
+    handed_over = access.the(HandedOver, access.person_of(request), pk=signed_id, job=job_id)
+    return _file(signing.path_of(handed_over), "application/zip", f"job-{job_id}-signed-{handed_over.at:%Y-%m-%d}.zip")
 
 
 def _file(path: Any, kind: str, name: str) -> HttpResponse:
@@ -190,10 +190,10 @@ def reports_of(request: HttpRequest, job_id: UUID) -> list[dict[str, Any]]:
 @router.get("/jobs/{job_id}/reports/{report_id}.pdf", response={200: None, **REFUSALS}, operation_id="report_pdf")
 def report_pdf(request: HttpRequest, job_id: UUID, report_id: UUID) -> HttpResponse:
     """A report that was made, as PDF."""
-    found = access.the(Made, access.person_of(request), pk=report_id, job=job_id)
-    if found.state != "made":
-        raise Problem(409, "This report is not made yet", found.why or f"{found.doing or 'Waiting for the press'}.")
-    return _file(reports.path_of(found), "application/pdf", f"job-{job_id}-{found.audience}.pdf")
+    order = access.the(Made, access.person_of(request), pk=report_id, job=job_id)
+    if order.state != "made":
+        raise Problem(409, "This report is not made yet", order.why or f"{order.doing or 'Waiting for the press'}.")
+    return _file(reports.path_of(order), "application/pdf", f"job-{job_id}-{order.audience}.pdf")
 
 
 class ShareIn(Schema):
@@ -239,7 +239,7 @@ def shares(request: HttpRequest, job_id: UUID) -> list[dict[str, Any]]:
 def make_share(request: HttpRequest, job_id: UUID, given: ShareIn) -> dict[str, Any]:
     """Share a job; its secret address, or the word by which another team takes it, is told this once."""
     person = access.person_of(request)
-    made, secret = sharing.make(
+    share, secret = sharing.make(
         person=person,
         job_id=job_id,
         what=given.what,
@@ -248,7 +248,7 @@ def make_share(request: HttpRequest, job_id: UUID, given: ShareIn) -> dict[str, 
         ends_at=given.ends_at,
         zone=given.zone,
     )
-    return _share(made, request.build_absolute_uri(f"/shared/{secret}") if given.what == "read" else secret)
+    return _share(share, request.build_absolute_uri(f"/shared/{secret}") if given.what == "read" else secret)
 
 
 @router.delete("/shares/{share_id}", response={200: list[ShareOut], **REFUSALS}, operation_id="revoke_share")

@@ -68,17 +68,17 @@ def given(snapshot: Snapshot) -> Given:
 
 def sealed(job: Job) -> dict[str, Any] | None:
     """Return the newest sign-off of a job as a report tells it, None while there is none."""
-    found: HandedOver | None = job.handed_over.select_related("by").first()
-    if found is None:
+    handed_over: HandedOver | None = job.handed_over.select_related("by").first()
+    if handed_over is None:
         return None
     return {
-        "by": found.by.called,
-        "name": found.name,
-        "at": found.at.isoformat(),
-        "head": found.head,
-        "files": found.files,
-        "over": found.over,
-        "hand": signature.svg_of(found.strokes),
+        "by": handed_over.by.called,
+        "name": handed_over.name,
+        "at": handed_over.at.isoformat(),
+        "head": handed_over.head,
+        "files": handed_over.files,
+        "over": handed_over.over,
+        "hand": signature.svg_of(handed_over.strokes),
     }
 
 
@@ -121,6 +121,6 @@ def shown(job: Job, pictures: list[dict[str, Any]], seconds: float) -> list[dict
     return found
 
 
-def finished(made: Page, pdf: bytes) -> bytes:
+def finished(page: Page, pdf: bytes) -> bytes:
     """Return a set report with its stamp."""
-    return stamped(pdf, made.data)
+    return stamped(pdf, page.data)

@@ -44,19 +44,19 @@ def ask(*, person: Person, job_id: Any, made_id: UUID, audience: str, paper: str
     if Made.objects.filter(person=person, state__in=("asked", "making")).count() >= MOST_WAITING:
         raise Problem(429, "So many reports wait already", "Wait until one of them is made.")
     with transaction.atomic():
-        made = Made.objects.create(
+        order = Made.objects.create(
             id=made_id, job=job, person=person, audience=audience, paper=paper, units=person.units, zone=zone, address=address[:300]
         )
         did(person, job, "report", f"Asked for the report {AUDIENCES[audience].name}")
         with connection.cursor() as cursor:
             # Whoever makes reports is told once this is kept.
             cursor.execute("SELECT pg_notify(%s, '')", [CHANNEL])
-    return made
+    return order
 
 
-def path_of(made: Made) -> Path:
+def path_of(order: Made) -> Path:
     """Return where a report lies."""
-    return Path(settings.FILES_ROOT) / "reports" / str(made.job_id) / f"{made.pk}.pdf"
+    return Path(settings.FILES_ROOT) / "reports" / str(order.job_id) / f"{order.pk}.pdf"
 
 
 def _pages(pdf: bytes) -> int:
@@ -68,19 +68,19 @@ def _pages(pdf: bytes) -> int:
 
 def make(made_id: str) -> None:
     """Make a report that was asked for. What goes wrong is told with it; one that is made already stays."""
-    made = Made.objects.select_related("job", "person").filter(pk=made_id).first()
-    if made is None or made.state == "made":
+    order = Made.objects.select_related("job", "person").filter(pk=made_id).first()
+    if order is None or order.state == "made":
         return
     try:
-        _step(made, 0)
-        page = _read(made)
-        _step(made, 1)
+        _step(order, 0)
+        page = _read(order)
+        _step(order, 1)
         pdf = report.finished(page, press.pdf_of(page.html))
-        _step(made, 2)
-        path = path_of(made)
+        _step(order, 2)
+        path = path_of(order)
         path.parent.mkdir(parents=True, exist_ok=True)
         path.write_bytes(pdf)
-        Made.objects.filter(pk=made.pk).update(
+        Made.objects.filter(pk=order.pk).update(
             state="made",
             doing="",
             done=100,
@@ -92,39 +92,39 @@ def make(made_id: str) -> None:
             size=len(pdf),
             why="",
         )
-        _drop_old(made)
+        _drop_old(order)
     except (OperationalError, InterfaceError):
         # No fault of the report: it waits on, and is begun again.
         raise
     except Problem as wrong:
-        failed(made, f"{wrong.title}: {wrong.detail}")
+        failed(order, f"{wrong.title}: {wrong.detail}")
     except Exception:  # whatever it is, whoever asked is told
-        log.exception("report %s could not be made", made.pk)
-        failed(made, "It could not be made; whoever runs Ofen for you finds why in its log.")
+        log.exception("report %s could not be made", order.pk)
+        failed(order, "It could not be made; whoever runs Ofen for you finds why in its log.")
 
 
-def _step(made: Made, n: int) -> None:
+def _step(order: Made, n: int) -> None:
     done, doing = STEPS[n]
-    Made.objects.filter(pk=made.pk).update(state="making", done=done, doing=doing)
+    Made.objects.filter(pk=order.pk).update(state="making", done=done, doing=doing)
 
 
-def failed(made: Made, why: str) -> None:
+def failed(order: Made, why: str) -> None:
     """Say with a report why it could not be made."""
-    Made.objects.filter(pk=made.pk).update(state="failed", doing="", ended_at=timezone.now(), why=why[:300])
+    Made.objects.filter(pk=order.pk).update(state="failed", doing="", ended_at=timezone.now(), why=why[:300])
 
 
-def _read(made: Made) -> report.Page:
+def _read(order: Made) -> report.Page:
     """The page as the job stood at one moment, whatever is saved meanwhile."""
-    wanted = Wanted(made.audience, PAPERS[made.paper], made.units, made.zone, made.address)
+    wanted = Wanted(order.audience, PAPERS[order.paper], order.units, order.zone, order.address)
     is_outermost = not connection.in_atomic_block
     with transaction.atomic():
         if is_outermost:
             with connection.cursor() as cursor:
                 cursor.execute("SET TRANSACTION ISOLATION LEVEL REPEATABLE READ")
-        return report.page(made.job, wanted)
+        return report.page(order.job, wanted)
 
 
-def _drop_old(made: Made) -> None:
+def _drop_old(order: Made) -> None:
     """Of many reports of a job the oldest files go; that they were made stays known by their digest."""
-    for old in Made.objects.filter(job=made.job, state="made").order_by("-asked_at")[MOST_KEPT:]:
+    for old in Made.objects.filter(job=order.job, state="made").order_by("-asked_at")[MOST_KEPT:]:
         path_of(old).unlink(missing_ok=True)

@@ -19,9 +19,9 @@ class Known:
 
 def known(digest: str) -> Known | None:
     """Return what was made or sealed here under a digest, None where nothing was."""
-    made = Made.objects.filter(digest=digest, state="made").first()
-    if made:
-        return Known("report", made.ended_at)
+    order = Made.objects.filter(digest=digest, state="made").first()
+    if order:
+        return Known("report", order.ended_at)
     signed = HandedOver.objects.select_related("by").filter(head=digest).first()
     if signed:
         return Known("sign_off", signed.at, frozenset({signed.name, signed.by.called}))

@@ -83,16 +83,16 @@ def sign_off(*, person: Person, job_id: Any, id: UUID, name: str, strokes: Any, 
     revision = newest(job)
     if revision.uid != revision_uid:
         raise Problem(409, "Someone saved this job in between", "Look at it as it is now, then sign.")
-    found = open_of(job)
-    holding = [o for o in found if o.holds]
+    items = open_of(job)
+    holding = [o for o in items if o.holds]
     if holding:
         raise Problem(409, "Something still stands open", "Close it, then sign off.", open=[write(o) for o in holding])
-    left = [o for o in found if o.key not in over]
+    left = [o for o in items if o.key not in over]
     if left:
         raise Problem(409, "Not everything open was seen", "Say of each that it is signed over.", open=[write(o) for o in left])
     data = _whole(Snapshot(job))
     links = whole_job.chain(data)
-    made = HandedOver.objects.create(
+    handed_over = HandedOver.objects.create(
         id=id,
         job=job,
         revision=revision,
@@ -101,12 +101,17 @@ def sign_off(*, person: Person, job_id: Any, id: UUID, name: str, strokes: Any, 
         strokes=drawn,
         head=links[-1]["link"],
         files=links,
-        over=[o.plain for o in found],
+        over=[o.plain for o in items],
     )
-    path = path_of(made)
+    path = path_of(handed_over)
     path.parent.mkdir(parents=True, exist_ok=True)
     # As it was signed, with the sign-off itself: for ever, whatever the job goes on to be.
     path.write_bytes(whole_job.packed(replace(data, seals=whole.seals(job)), __version__))
-    did(person, job, "signed_off", f"Signed the job off as {made.name}" + (f", over {len(found)} open things" if found else ""))
+    did(
+        person,
+        job,
+        "signed_off",
+        f"Signed the job off as {handed_over.name}" + (f", over {len(items)} open things" if items else ""),
+    )
     attention.refresh(job)
-    return made
+    return handed_over

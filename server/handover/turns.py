@@ -64,13 +64,13 @@ def make_next() -> bool:
     """Make the report whose turn it is; whether there was one."""
     for id in waits():
         with _held(id) as mine:
-            made = Made.objects.filter(pk=id, state__in=("asked", "making")).first() if mine else None
-            if made is None:
+            order = Made.objects.filter(pk=id, state__in=("asked", "making")).first() if mine else None
+            if order is None:
                 continue
-            if made.tries >= MOST_TRIES:
-                reports.failed(made, f"The press ended {MOST_TRIES} times while it made this report.")
+            if order.tries >= MOST_TRIES:
+                reports.failed(order, f"The press ended {MOST_TRIES} times while it made this report.")
             else:
-                Made.objects.filter(pk=id).update(tries=made.tries + 1)
+                Made.objects.filter(pk=id).update(tries=order.tries + 1)
                 reports.make(str(id))
             return True
     return False

@@ -323,13 +323,13 @@ def keep_photo(request: HttpRequest, job_id: UUID, photo_id: UUID, file: File[Up
 @router.get("/jobs/{job_id}/papers/{paper_id}", response={200: None, **REFUSALS}, operation_id="paper")
 def paper(request: HttpRequest, job_id: UUID, paper_id: UUID) -> HttpResponse:
     """A paper of a job, as an attachment."""
-    found = access.the(Paper, access.person_of(request), uid=paper_id, job=job_id)
+    paper = access.the(Paper, access.person_of(request), uid=paper_id, job=job_id)
     path = papers.path_of(job_id, paper_id)
     if not path.is_file():
         raise Problem(404, "This paper is not here", "Its record is, the file is not: ask who keeps the server's backup.")
-    answer = HttpResponse(path.read_bytes(), content_type=found.kind)
-    ending = {"application/pdf": "pdf", "image/png": "png"}.get(found.kind, "jpg")
-    answer["Content-Disposition"] = f'attachment; filename="paper-{found.uid}.{ending}"'
+    answer = HttpResponse(path.read_bytes(), content_type=paper.kind)
+    ending = {"application/pdf": "pdf", "image/png": "png"}.get(paper.kind, "jpg")
+    answer["Content-Disposition"] = f'attachment; filename="paper-{paper.uid}.{ending}"'
     return answer
 
 

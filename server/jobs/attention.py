@@ -66,29 +66,29 @@ def _computed(job: Job, revision: Revision) -> dict[str, Any]:
     """The columns that follow from the plan, the runs and the log."""
     try:
         with transaction.atomic():
-            found = desks.attention(record_texts(job, revision))
+            attention = desks.attention(record_texts(job, revision))
     except JobFaults as wrong:
-        found = _unreadable(f"{UNREADABLE}: {wrong}")
+        attention = _unreadable(f"{UNREADABLE}: {wrong}")
     except Problem as wrong:
         log.warning("job %s is not planned now: %s", job.pk, wrong.title)
         if wrong.more.get("retry_after_s"):
             # Its records are kept. The next change of the job computes these columns, or `refresh_jobs`.
             return {"next_by": ""}
-        found = _unreadable(TOO_LONG)
+        attention = _unreadable(TOO_LONG)
     except Exception:  # whatever it is, the other jobs are listed
         log.exception("job %s cannot be planned", job.pk)
-        found = _unreadable(UNREADABLE)
+        attention = _unreadable(UNREADABLE)
     return {
-        "next_code": found.next_up.code,
-        "next_words": found.next_up.words[:300],
-        "next_stage": found.next_up.stage,
-        "next_rank": found.next_up.rank,
-        "change_over_at": _moment(found.soonest_s("change_over")),
-        "visit_at": _moment(found.soonest_s("visit")),
-        "test_at": _moment(found.soonest_s("test")),
-        "due": [write(i) for i in found.due],
-        "logged_at": _moment(found.logged_at_s),
-        "bypasses": found.bypasses,
+        "next_code": attention.next_up.code,
+        "next_words": attention.next_up.words[:300],
+        "next_stage": attention.next_up.stage,
+        "next_rank": attention.next_up.rank,
+        "change_over_at": _moment(attention.soonest_s("change_over")),
+        "visit_at": _moment(attention.soonest_s("visit")),
+        "test_at": _moment(attention.soonest_s("test")),
+        "due": [write(i) for i in attention.due],
+        "logged_at": _moment(attention.logged_at_s),
+        "bypasses": attention.bypasses,
         "next_by": __version__,
     }
 

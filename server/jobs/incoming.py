@@ -34,16 +34,16 @@ def read(file: Path, job_id: UUID, by: str, folder: Path, keeping: Keeping) -> I
     Errors: JobFaults naming each place with what is wrong with it.
     """
     content = file.read_bytes()
-    found = brought_in(job_id, content, by)
+    brought = brought_in(job_id, content, by)
     digest = digest_of(content)
     del content
-    laid = [_laid(p, folder, f"photos[{n}]") for n, p in enumerate(found.pictures)]
+    laid = [_laid(p, folder, f"photos[{n}]") for n, p in enumerate(brought.pictures)]
     with (folder / LOG).open("w", encoding="utf-8", newline="\n") as out:
-        out.writelines(keeping.row(e.body, e.origin) for e in found.entries)
-    for n, run in enumerate(found.runs):
+        out.writelines(keeping.row(e.body, e.origin) for e in brought.entries)
+    for n, run in enumerate(brought.runs):
         _written(run.events, folder / RUN.format(n))
-    runs = [replace(run, events=()) for run in found.runs]
-    return Incoming(replace(found, pictures=laid, entries=(), runs=runs), found.records, digest)
+    runs = [replace(run, events=()) for run in brought.runs]
+    return Incoming(replace(brought, pictures=laid, entries=(), runs=runs), brought.records, digest)
 
 
 def _laid(picture: Picture, folder: Path, at: str) -> Picture:

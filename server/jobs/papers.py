@@ -49,19 +49,19 @@ def keep(job: Job, person: Person, id: UUID, name: str, content: bytes, only_pic
         )
 
 
-def take_over(job: Job, person: Person, found: Picture, laid: Path) -> None:
+def take_over(job: Job, person: Person, picture: Picture, laid: Path) -> None:
     """Keep a paper that a file brought and that was looked at already: it lies where `laid` says."""
-    path = path_of(job.pk, UUID(found.id))
+    path = path_of(job.pk, UUID(picture.id))
     path.parent.mkdir(parents=True, exist_ok=True)
     laid.rename(path)
     job.papers.create(
-        uid=found.id,
-        name=found.name or "paper",
-        kind=found.kind,
-        size=found.size,
-        digest=found.digest,
+        uid=picture.id,
+        name=picture.name or "paper",
+        kind=picture.kind,
+        size=picture.size,
+        digest=picture.digest,
         kept_by=person,
-        origin={"by": found.by, "at": found.at},
+        origin={"by": picture.by, "at": picture.at},
     )
 
 

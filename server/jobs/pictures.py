@@ -57,17 +57,17 @@ def written_again(content: bytes, only_pictures: bool) -> tuple[str, bytes, byte
     with _opened(content, no_picture() if only_pictures else no_paper()) as (picture, form):
         picture.draft("RGB", KEPT)
         # Made smaller before anything else: each step after it holds the picture twice.
-        made = picture.convert(BLENDS[picture.mode]) if picture.mode in BLENDS else picture
-        made.thumbnail(KEPT)
-        ImageOps.exif_transpose(made, in_place=True)
-        clear = form == "PNG" and ("A" in made.getbands() or "transparency" in made.info)
-        made = _of(made, "RGBA" if clear else "RGB")
-        made.info.clear()
+        image = picture.convert(BLENDS[picture.mode]) if picture.mode in BLENDS else picture
+        image.thumbnail(KEPT)
+        ImageOps.exif_transpose(image, in_place=True)
+        clear = form == "PNG" and ("A" in image.getbands() or "transparency" in image.info)
+        image = _of(image, "RGBA" if clear else "RGB")
+        image.info.clear()
         if form == "JPEG":
-            made.save(out, "JPEG", quality=KEPT_QUALITY)
+            image.save(out, "JPEG", quality=KEPT_QUALITY)
         else:
-            made.save(out, "PNG", compress_level=4)
-        return IMAGES[form], out.getvalue(), _made_small(made)
+            image.save(out, "PNG", compress_level=4)
+        return IMAGES[form], out.getvalue(), _made_small(image)
 
 
 def small(path: Path) -> bytes:
@@ -77,9 +77,9 @@ def small(path: Path) -> bytes:
     """
     with _opened(path.read_bytes(), no_picture()) as (picture, _):
         picture.draft("RGB", SMALL)
-        made = picture.convert(BLENDS[picture.mode]) if picture.mode in BLENDS else picture
-        made.thumbnail(SMALL)
-        return _made_small(made)
+        image = picture.convert(BLENDS[picture.mode]) if picture.mode in BLENDS else picture
+        image.thumbnail(SMALL)
+        return _made_small(image)
 
 
 def _of(picture: Image.Image, mode: str) -> Image.Image:
@@ -89,9 +89,9 @@ def _of(picture: Image.Image, mode: str) -> Image.Image:
 def _made_small(picture: Image.Image) -> bytes:
     out = io.BytesIO()
     clear = ImageOps.contain(picture, SMALL).convert("RGBA")
-    made = Image.new("RGB", clear.size, "white")
-    made.paste(clear, mask=clear.getchannel("A"))
-    made.save(out, "JPEG", quality=SMALL_QUALITY)
+    image = Image.new("RGB", clear.size, "white")
+    image.paste(clear, mask=clear.getchannel("A"))
+    image.save(out, "JPEG", quality=SMALL_QUALITY)
     return out.getvalue()
 
 

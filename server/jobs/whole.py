@@ -135,13 +135,13 @@ def _made_before(job: Job, digest: str) -> actions.Saved:
 
 def _kept(person: Person, saved: actions.Saved, incoming: Incoming, folder: Path) -> actions.Saved:
     """Keep the records of a job that a file makes, and those beside them that say how they read there."""
-    job, found = saved.job, incoming.made
-    origin = {"seals": list(found.seals), "head": found.head, "file": incoming.digest}
+    job, brought = saved.job, incoming.made
+    origin = {"seals": list(brought.seals), "head": brought.head, "file": incoming.digest}
     Job.objects.filter(pk=job.pk).update(origin=origin)
     revisions = [saved.revision]
-    for n, (uid, document) in enumerate(found.documents[1:], 2):
+    for n, (uid, document) in enumerate(brought.documents[1:], 2):
         revisions.append(actions.add_revision(job, n, document, person, uuid.UUID(uid)))
-    for n, run in enumerate(found.runs):
+    for n, run in enumerate(brought.runs):
         made = Run.objects.create(
             id=run.id,
             job=job,
@@ -154,9 +154,9 @@ def _kept(person: Person, saved: actions.Saved, incoming: Incoming, folder: Path
         events = [_event(made, person, *e) for e in incoming_file.records_of(folder, incoming_file.RUN.format(n))]
         Event.objects.bulk_create(events, batch_size=AT_ONCE)
     logbook.copy_in(incoming_file.lines_of(folder))
-    for p in found.pictures:
+    for p in brought.pictures:
         papers.take_over(job, person, p, folder / p.id)
-    did(person, job, "brought_in", f"Brought in from a file, {incoming.records:,} records, {len(found.pictures)} pictures")
+    did(person, job, "brought_in", f"Brought in from a file, {incoming.records:,} records, {len(brought.pictures)} pictures")
     attention.refresh(job)
     return actions.Saved(job, revisions[-1])
 

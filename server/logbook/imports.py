@@ -77,9 +77,9 @@ def _zone(name: str) -> Callable[[datetime, bool], datetime | None]:
 
     def at(local: datetime, again: bool) -> datetime | None:
         try:
-            found = local.replace(tzinfo=zone, fold=int(again)).astimezone(UTC)
+            moment = local.replace(tzinfo=zone, fold=int(again)).astimezone(UTC)
             # An hour that the clocks skip comes back as another one.
-            return found if found.astimezone(zone).replace(tzinfo=None) == local else None
+            return moment if moment.astimezone(zone).replace(tzinfo=None) == local else None
         except OverflowError:
             # The first and the last year there are do not reach into every zone.
             return None

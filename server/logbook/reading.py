@@ -63,8 +63,8 @@ def read(
         rows = rows.filter(server_at__gte=since)
     if begins_at is not None:
         rows = rows.filter(Q(device_at__gte=begins_at) | Q(corrects__isnull=False) | Q(kind=Undone.KIND))
-    told = rows.values_list("id", "body", "checked")
-    found = list(told) if most is None else list(told[skip : skip + most + 1])
+    entries = rows.values_list("id", "body", "checked")
+    found = list(entries) if most is None else list(entries[skip : skip + most + 1])
     more = most is not None and len(found) > most
     good, bad = [], []
     for id, body, checked in found[:most]:
@@ -83,8 +83,8 @@ def _unread(id: UUID, body: Any) -> Unread | None:
 
 def begins_at(job: Job, newest: int) -> datetime | None:
     """Return when the newest so many entries of a log begin; None for a log that has no more."""
-    found = job.entries.order_by("-device_at").values_list("device_at", flat=True)[newest : newest + 1]
-    return next(iter(found), None)
+    entries = job.entries.order_by("-device_at").values_list("device_at", flat=True)[newest : newest + 1]
+    return next(iter(entries), None)
 
 
 def older(job: Job, before: datetime, most: int) -> list[dict[str, Any]]:

@@ -14,5 +14,5 @@ class Epoch(models.Model):
     @classmethod
     def now(cls) -> str:
         """Return the mark of today."""
-        found = cls.objects.order_by("-pk").first() or cls.objects.create()
-        return str(found.mark)
+        self = cls.objects.order_by("-pk").first() or cls.objects.create()
+        return str(self.mark)

@@ -9,10 +9,10 @@ from pydantic import AfterValidator, AwareDatetime
 from ofen.document import MOMENT_WORDS, is_moment
 
 
-def _in_time(found: datetime) -> datetime:
-    if not is_moment(found.isoformat()):
+def _in_time(moment: datetime) -> datetime:
+    if not is_moment(moment.isoformat()):
         raise ValueError(MOMENT_WORDS)
-    return found.astimezone(UTC)
+    return moment.astimezone(UTC)
 
 
 # A moment that the database can hold, in UTC whatever its zone was.

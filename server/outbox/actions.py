@@ -70,10 +70,10 @@ def _each(person: Person, records: list[Any], core_version: str, changed: dict[U
         held_back.update(str(r.id) for r in waiting)
         results.extend(Result(r.id, "waits") for r in waiting)
         ready = [r for r in group if r not in waiting]
-        for found in _take(person, ready, core_version, changed) if ready else []:
-            if found.outcome != "kept":
-                held_back.add(str(found.id))
-            results.append(found)
+        for result in _take(person, ready, core_version, changed) if ready else []:
+            if result.outcome != "kept":
+                held_back.add(str(result.id))
+            results.append(result)
     return results
 
 

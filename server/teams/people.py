@@ -86,8 +86,8 @@ def asked_into(person: Person) -> list[dict[str, Any]]:
 @transaction.atomic
 def answer(person: Person, team_id: int, yes: bool) -> None:
     """Join a team that asks, or say no; either way it asks no more. What one works in stays as it was chosen."""
-    found = Invitation.objects.select_for_update(of=("self",)).select_related("team", "by")
-    asks = found.filter(name=person.username, team=team_id).first()
+    invitations = Invitation.objects.select_for_update(of=("self",)).select_related("team", "by")
+    asks = invitations.filter(name=person.username, team=team_id).first()
     if asks is None or not access.may(asks.by, Act.KEEP_PEOPLE, asks.team):
         raise Http404
     asks.delete()

@@ -22,7 +22,7 @@ def procedure_from(data: object) -> Procedure:
         for s in (data.get("steps", []) if isinstance(data, dict) else [])
         if isinstance(s, dict) and s.get("kind") in known
     ]
-    made: Procedure = document.read(Procedure, {"version": 1, **given, "steps": steps}, "procedure", faults)
+    procedure: Procedure = document.read(Procedure, {"version": 1, **given, "steps": steps}, "procedure", faults)
     if faults:
         raise JobFaults(faults)
-    return made
+    return procedure

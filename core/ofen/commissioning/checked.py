@@ -31,20 +31,20 @@ def faults_of(
     all. A step must come after what it needs, so that none is out of reach; it has a way on; a caution says something; what it
     names is there: a fact or a limit misspelt would leave a step or its limit out without a word.
     """
-    found = [] if purpose_known else [Fault(f"{key}.purpose", "is none")]
-    found += [Fault(f"{key}.when", words) for words in _unknown_facts(when or {})]
+    faults = [] if purpose_known else [Fault(f"{key}.purpose", "is none")]
+    faults += [Fault(f"{key}.when", words) for words in _unknown_facts(when or {})]
     every = {s["id"] for s in written}
     ports = {j["id"] for j in joints}
     before: list[str] = []
     for step in written:
         at = f"{key}.{step['id']}"
-        found += [Fault(at, words) for words in (*_wrong(step, before, every, ports), *_unknown(step), *_no_way_on(step))]
+        faults += [Fault(at, words) for words in (*_wrong(step, before, every, ports), *_unknown(step), *_no_way_on(step))]
         before.append(step["id"])
     called = {c for s in written for words in s.get("calls_for", {}).values() for c in words}
-    found += [Fault(f"{key}.{s['id']}", "is never called for") for s in written if s.get("dormant") and s["id"] not in called]
+    faults += [Fault(f"{key}.{s['id']}", "is never called for") for s in written if s.get("dormant") and s["id"] not in called]
     shut = {s["bypass"] for s in written if s.get("act") == "close"}
     opened = [s for s in written if s.get("act") == "open"]
-    return found + [Fault(f"{key}.{s['id']}", "opens a bypass that no step closes") for s in opened if s["bypass"] not in shut]
+    return faults + [Fault(f"{key}.{s['id']}", "opens a bypass that no step closes") for s in opened if s["bypass"] not in shut]
 
 
 def _unknown_facts(when: Mapping[str, Any]) -> Iterator[str]:

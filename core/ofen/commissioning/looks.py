@@ -58,9 +58,9 @@ def shipped() -> dict[str, tuple[Look, ...]]:
     Source: tables/looks.toml.
     """
     text = files("ofen").joinpath("tables/looks.toml").read_text(encoding="utf-8")
-    found = {}
+    by_group = {}
     for name, entries in tomllib.loads(text).items():
-        found[name] = tuple(
+        by_group[name] = tuple(
             Look(
                 key=e["key"],
                 group=name,
@@ -75,7 +75,7 @@ def shipped() -> dict[str, tuple[Look, ...]]:
             )
             for e in entries
         )
-    return found
+    return by_group
 
 
 Tone: TypeAlias = Literal["caution", "card", "ember", "gas", "good", "ink", "ink-2", "rule", "stop"]

@@ -47,17 +47,17 @@ def state_of(machine: Machine, now: Procedure | None, runs: Sequence[RunHeld]) -
     own = [r for r in runs if r.procedure.purpose == COMMISSION]
     newest = own[-1] if own else None
     before = proven(r.procedure for r in own if r.signed)
-    found = tuple(stale(before, now)) if before is not None else ()
+    stales = tuple(stale(before, now)) if before is not None else ()
     state: MachineStanding
     if newest is None:
         state = "not_begun" if now is not None else "no_procedure"
     elif not newest.signed:
         state = "begun"
-    elif before is None or found:
+    elif before is None or stales:
         state = "stale"
     else:
         state = "signed"
     gates = newest.gates if newest is not None and not newest.signed else ()
     if BYPASS not in gates and any(BYPASS in r.gates for r in runs if not r.signed):
         gates = (BYPASS, *gates)
-    return MachineState(machine.id, machine.name, state, newest.id if newest else None, gates, found)
+    return MachineState(machine.id, machine.name, state, newest.id if newest else None, gates, stales)

@@ -306,9 +306,9 @@ def changes(began_by: Procedure, now: Procedure | None) -> Iterator[tuple[str, s
         )
     for step in began_by.steps:
         other = now.step(step.id)
-        found = step.changed(other) if other is not None and type(other) is type(step) else None
-        if found:
-            yield step.id, step.title, found.say, found.values
+        change = step.changed(other) if other is not None and type(other) is type(step) else None
+        if change:
+            yield step.id, step.title, change.say, change.values
     before, after = ({j.id: j for j in p.joints if j.is_of_the_path} for p in (began_by, now))
     for id, joint in (after | before).items():
         if id not in before:

@@ -180,17 +180,17 @@ def gates(
     unread, what is wrong with events that cannot be read.
     """
     says = RUN_GATES | steps.gates()
-    found = [Gate("record_unreadable", f.path, f.path, says["record_unreadable"]) for f in unread]
+    gates = [Gate("record_unreadable", f.path, f.path, says["record_unreadable"]) for f in unread]
     if plan_has_stop:
-        found.append(Gate("plan_has_stop", "plan", "Plan", says["plan_has_stop"]))
-    found.extend(
+        gates.append(Gate("plan_has_stop", "plan", "Plan", says["plan_has_stop"]))
+    gates.extend(
         Gate("plan_changed", subject, name, f"{say} Begin a new run.", values)
         for subject, name, say, values in changes(procedure, newest)
     )
     for step in procedure.steps:
-        found.extend(Gate(code, subject, name, says[code]) for code, subject, name in step.gates(run.states[step.id], run))
-    found.extend(
+        gates.extend(Gate(code, subject, name, says[code]) for code, subject, name in step.gates(run.states[step.id], run))
+    gates.extend(
         Gate(code := f"joint_{j.status}", j.joint.id, j.joint.name, says[code]) for j in run.joints.values() if j.status != "tight"
     )
-    found.extend(Gate("bypass_open", b.bypass, b.what, says["bypass_open"]) for b in run.ledger if b.closed_at is None)
-    return found
+    gates.extend(Gate("bypass_open", b.bypass, b.what, says["bypass_open"]) for b in run.ledger if b.closed_at is None)
+    return gates

@@ -128,12 +128,12 @@ def shipped() -> dict[str, Definition]:
     Errors: JobFaults where a file says what cannot be.
     Source: procedures/*.toml, procedures/short/*.toml, procedures/groups/*.toml.
     """
-    found = {d.key: d for d in _sorted(d for file, text in _texts() for d in _definitions(file, text))}
-    everywhere = {s["id"] for d in found.values() for s in d.steps}
-    loose = {(d.key, n) for d in found.values() for s in d.steps for n in s.get(LOOSE, ()) if n not in everywhere}
+    definitions = {d.key: d for d in _sorted(d for file, text in _texts() for d in _definitions(file, text))}
+    everywhere = {s["id"] for d in definitions.values() for s in d.steps}
+    loose = {(d.key, n) for d in definitions.values() for s in d.steps for n in s.get(LOOSE, ()) if n not in everywhere}
     if loose:
         raise JobFaults([Fault(key, f"needs {name!r}, which is in no procedure at all") for key, name in sorted(loose)])
-    return found
+    return definitions
 
 
 @cache
@@ -149,8 +149,8 @@ def of_class(word: str) -> tuple[Definition, ...]:
     return tuple(_sorted(d for d in mine if counts_as(word, d.classes)))
 
 
-def _sorted(found: Iterable[Definition]) -> list[Definition]:
-    return sorted(found, key=lambda d: (list(PURPOSES).index(d.purpose), d.place, d.key))
+def _sorted(definitions: Iterable[Definition]) -> list[Definition]:
+    return sorted(definitions, key=lambda d: (list(PURPOSES).index(d.purpose), d.place, d.key))
 
 
 @cache
@@ -174,7 +174,7 @@ def _definitions(file: str, text: str) -> tuple[Definition, ...]:
     else:
         shared = {k: v for k, v in data.items() if k != "procedure"}
         heads = {h.get("key", f"{name}_{h['purpose']}"): shared | h for h in data["procedure"]}
-    made = tuple(
+    definitions = tuple(
         Definition(
             key=key,
             title=head["title"],
@@ -193,10 +193,10 @@ def _definitions(file: str, text: str) -> tuple[Definition, ...]:
         )
         for key, head in heads.items()
     )
-    faults = [f for d in made for f in faults_of(d.key, d.purpose in PURPOSES, d.joints, d.steps, d.when)]
+    faults = [f for d in definitions for f in faults_of(d.key, d.purpose in PURPOSES, d.joints, d.steps, d.when)]
     if faults:
         raise JobFaults(faults)
-    return made
+    return definitions
 
 
 def _included(entry: dict[str, Any]) -> Iterator[dict[str, Any]]:

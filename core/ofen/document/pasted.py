@@ -91,9 +91,9 @@ def _cells(text: str, delimiter: str) -> list[list[str]]:
 
 
 def _written(rows: list[list[str]], delimiter: str) -> str:
-    made = io.StringIO()
-    csv.writer(made, delimiter=delimiter, lineterminator="\n").writerows(rows)
-    return made.getvalue()
+    string_i_o = io.StringIO()
+    csv.writer(string_i_o, delimiter=delimiter, lineterminator="\n").writerows(rows)
+    return string_i_o.getvalue()
 
 
 def _delimiter(text: str) -> str:

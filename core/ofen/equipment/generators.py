@@ -230,8 +230,8 @@ class _Asked:
 
     def leg_va(self, power: PowerNeed) -> float:
         """The most on one leg, none on a single phase."""
-        made = balance(power.items, self.system)
-        return max(legs_va(power.items, made, self.system)) if made else 0.0
+        balanced = balance(power.items, self.system)
+        return max(legs_va(power.items, balanced, self.system)) if balanced else 0.0
 
     def borne_by(self, g: Generator, rated: Rating, more: Item | None = None) -> bool:
         """Whether a generator bears it, with another load in the place of the one of its id."""

@@ -81,13 +81,13 @@ def assess(report: StageReport, placed: Placed, need: HeatNeed) -> list[ChosenUn
     Arguments: report (added to), placed, need.
     Source: common practice; NFPA 54 for altitude (from memory).
     """
-    found = [_unit(report, placed.job.site, m, need) for m in placed.machines if m.is_heater]
-    if not found:
+    chosen_units = [_unit(report, placed.job.site, m, need) for m in placed.machines if m.is_heater]
+    if not chosen_units:
         if placed.job.asks_heat:
             report.judge("equipment.heater.none_chosen", "equipment", "equipment.heaters")
         return []
-    units = [u for u in found if u is not None]
-    if len(units) == len(found):
+    units = [u for u in chosen_units if u is not None]
+    if len(units) == len(chosen_units):
         _enough(report, placed.job, need, units)
         _valves(report, need, units)
     return units

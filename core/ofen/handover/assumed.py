@@ -87,28 +87,28 @@ class Assumed:
         return dict(self.options).get(str(self.value), "")
 
 
-def assumed(job: Job, made: Plan) -> list[Assumed]:
+def assumed(job: Job, planned: Plan) -> list[Assumed]:
     """Return what counts and nobody typed, what moves the most first.
 
-    Arguments: job; made, its plan. Each is tried at both ends of its usual range by planning again; what moves nothing by a
+    Arguments: job; planned, its plan. Each is tried at both ends of its usual range by planning again; what moves nothing by a
     thousandth does not count and is left out, unless it came from a start. Of very many only the first are tried.
     Source: common practice; each value names its own.
     """
     document, memo = dump(job), Memo()
-    keys = Counter(key for r in made.reports for key in r.headlines)
+    keys = Counter(key for r in planned.reports for key in r.headlines)
     asked = {a.path: a for a in _of_start(job, document)}
     told = {a.path: a for a in _by_itself(document)} | asked
     open_yet = [a for a in (*asked.values(), *(a for path, a in told.items() if path not in asked)) if a.path not in job.confirmed]
-    found = []
+    assumptions = []
     for one in open_yet[:MOST_TRIED]:
-        moved = _moved(document, made, one, memo)
+        moved = _moved(document, planned, one, memo)
         if moved or one.path in asked:
             # Two supplies have headlines of the same key: whose range it is nobody could tell.
             spans = tuple(s for s in moved if keys[s.figure] == 1)
-            found.append(dataclasses.replace(one, moves=max(moved, key=lambda s: s.share, default=None), spans=spans))
-    found += [dataclasses.replace(one, tried=False) for one in open_yet[MOST_TRIED:]]
-    found += [a for a in _not_on_sheets(made.placed) if a.path not in job.confirmed]
-    return sorted(found, key=lambda a: (-(a.moves.share if a.moves else 0.0), a.path))
+            assumptions.append(dataclasses.replace(one, moves=max(moved, key=lambda s: s.share, default=None), spans=spans))
+    assumptions += [dataclasses.replace(one, tried=False) for one in open_yet[MOST_TRIED:]]
+    assumptions += [a for a in _not_on_sheets(planned.placed) if a.path not in job.confirmed]
+    return sorted(assumptions, key=lambda a: (-(a.moves.share if a.moves else 0.0), a.path))
 
 
 def _kind(spec: Spec) -> str:
@@ -205,29 +205,29 @@ def _not_on_sheets(placed: Placed) -> Iterator[Assumed]:
                 )
 
 
-def _headlines(made: Plan) -> dict[str, tuple[str, float, str]]:
+def _headlines(planned: Plan) -> dict[str, tuple[str, float, str]]:
     found = {}
-    for n, r in enumerate(made.reports):
+    for n, r in enumerate(planned.reports):
         for key in r.headlines:
             figure = next(f for f in r.figures if f.key == key)
             found[f"{n} {key}"] = (figure.name, figure.value, figure.kind)
     return found
 
 
-def _moved(document: dict[str, Any], made: Plan, one: Assumed, memo: Memo) -> list[Moves]:
+def _moved(document: dict[str, Any], planned: Plan, one: Assumed, memo: Memo) -> list[Moves]:
     """Between what each headline lies that changes when the value goes from one end of its usual range to the other."""
     if one.low is None or one.high is None:
         return []
     ends = []
     for value in (one.low, one.high):
         if value == one.value:
-            ends.append(_headlines(made))
+            ends.append(_headlines(planned))
             continue
         tried = copy.deepcopy(document)
         put(tried, one.path, value)
         ends.append(_headlines(plan(load_as_far(tried)[0], memo=memo)))
     moves = []
-    for key, (name, value, kind) in _headlines(made).items():
+    for key, (name, value, kind) in _headlines(planned).items():
         if any(key not in end for end in ends) or kind == "temperature":
             continue
         low, high = (end[key][1] for end in ends)

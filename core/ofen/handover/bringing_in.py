@@ -122,10 +122,10 @@ class _Reading:
                 documents.append(document)
             if n < len(runs):
                 places.append(len(documents) - 1)
-        made = [self._run(run, n, places[n], documents[places[n]]) for n, run in enumerate(runs)]
+        brought_runs = [self._run(run, n, places[n], documents[places[n]]) for n, run in enumerate(runs)]
         return Brought(
             [(_revision(self.job_id, n), document) for n, document in enumerate(documents, 1)],
-            _each_once(made),
+            _each_once(brought_runs),
             self._log(log),
             found.pictures,
             found.seals,

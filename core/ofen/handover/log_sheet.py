@@ -65,7 +65,7 @@ def charts(
         declared = specs(type(e))
         if "value" in declared and e.reading is not None:
             found.setdefault((e.kind, e.subject, label(e)), []).append(e)
-    made = list(_vessels(entries, names, tares_kg))
+    all_series = list(_vessels(entries, names, tares_kg))
     for (kind, subject, _), read in found.items():
         if len(read) < FEWEST:
             continue
@@ -73,8 +73,8 @@ def charts(
         band = next((b for b in bands if (b.kind, b.place) == (kind, place) and b.subject in (subject, "")), None)
         points = [(e.at_s, float(e.reading or 0.0)) for e in read]
         limits = (band.least, band.most, band.planned) if band else (None, None, None)
-        made.append(Series(named(read[0], names), specs(KINDS[kind])["value"].kind, points, *limits))
-    return sorted(made, key=lambda s: (-len(s.points), s.name))[:MOST_CHARTS]
+        all_series.append(Series(named(read[0], names), specs(KINDS[kind])["value"].kind, points, *limits))
+    return sorted(all_series, key=lambda s: (-len(s.points), s.name))[:MOST_CHARTS]
 
 
 def _vessels(entries: Sequence[Entry], names: dict[str, str], tares_kg: Mapping[str, float | None]) -> Iterator[Series]:
@@ -135,8 +135,8 @@ def visits(
     column of their own, the rest of a visit stands beside them.
     Source: the log. What a file or an instrument brought in is no visit.
     """
-    found = stops(entries)
-    shown = found[-most:]
+    stops_made = stops(entries)
+    shown = stops_made[-most:]
     told = [_told(stop, names, reader) for stop in shown]
     read = Counter(name for values in told for name, value in values.items() if value)
     columns = [name for name, _ in read.most_common(wide)]
@@ -146,7 +146,7 @@ def visits(
         also += [e.remark for e in stop if e.remark and not isinstance(e, Note)]
         by = next((e.by for e in stop if e.by), "")
         rows.append(VisitRow(reader.when(stop[0].at), by, tuple(values.get(c, "") for c in columns), "; ".join(also)))
-    return columns, rows, len(found)
+    return columns, rows, len(stops_made)
 
 
 def _told(stop: Sequence[Entry], names: dict[str, str], reader: Reader) -> dict[str, str]:

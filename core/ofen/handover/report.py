@@ -260,11 +260,11 @@ def _worst(held: Sequence[Held]) -> list[Held]:
         ends = [abs(h.value - v) / (abs(v) or 1.0) for v in (h.low, h.high) if v is not None]
         return -1.0 if h.out else min(ends, default=1e9)
 
-    found: dict[str, Held] = {}
+    nearest: dict[str, Held] = {}
     for h in held:
-        if h.title not in found or room(h) < room(found[h.title]):
-            found[h.title] = h
-    return list(found.values())
+        if h.title not in nearest or room(h) < room(nearest[h.title]):
+            nearest[h.title] = h
+    return list(nearest.values())
 
 
 def _sealed(sealed: Mapping[str, Any] | None, reader: Reader) -> dict[str, Any] | None:

@@ -131,10 +131,10 @@ def commissioning(runs: Iterable[RunStands], reader: Reader) -> Sheet:
 
     Arguments: runs; reader.
     """
-    found = [h for r in runs for h in readings(r.record.procedure, r.now.state, reader)]
-    kinds = list(dict.fromkeys(h.kind for h in found))
+    last_readings = [h for r in runs for h in readings(r.record.procedure, r.now.state, reader)]
+    kinds = list(dict.fromkeys(h.kind for h in last_readings))
     rows: list[tuple[Cell, ...]] = []
-    for h in found:
+    for h in last_readings:
         ends = [None if v is None else number(v, h.kind, reader) for v in (h.low, h.high)]
         values = [number(h.value, h.kind, reader) if k == h.kind else None for k in kinds]
         rows.append((h.unit, h.title, *values, *ends, reader.unit(h.kind).symbol, "no" if h.out else "yes"))

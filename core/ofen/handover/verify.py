@@ -35,10 +35,10 @@ class FileFinding:
     claim: SealClaim | None = None
 
 
-def stamped(report: bytes, made: Whole) -> bytes:
+def stamped(report: bytes, whole_job: Whole) -> bytes:
     """Return a PDF with a stamp at its end: a digest of all before it, and of which state of which data it is.
 
-    Arguments: report, a PDF; made, the data it was made of.
+    Arguments: report, a PDF; whole_job, the data it was made of.
     Errors: ValueError for what is no whole PDF.
     Source: PDF takes comments between its body and its end (ISO 32000).
     """
@@ -46,7 +46,7 @@ def stamped(report: bytes, made: Whole) -> bytes:
     if begins < 0:
         raise ValueError("no PDF that ends as one")
     end = report[begins:].split(b"%%EOF")[0].strip()
-    links = chain(made)
+    links = chain(whole_job)
     told = {
         "format": REPORT_FORMAT,
         "digest": digest_of(report),
@@ -79,18 +79,18 @@ def verify(files: Mapping[str, bytes]) -> list[FileFinding]:
     Source: SHA-256 (FIPS 180-4). It shows every change that was not made on purpose with all digests made anew. Who signed
     something off is what the file says; that it is so can only be said by the server that sealed it, which keeps the digests.
     """
-    found: list[FileFinding] = []
+    file_findings: list[FileFinding] = []
     reports: dict[str, dict[str, Any]] = {}
     jobs: dict[str, Whole] = {}
     for name, content in files.items():
         if content.startswith(b"%PDF"):
             stamp = stamp_of(content)
             if stamp is None:
-                found.append(FileFinding(False, name, "is no report of a job: it has no stamp"))
+                file_findings.append(FileFinding(False, name, "is no report of a job: it has no stamp"))
                 continue
             stamped_with, before = stamp
             same = digest_of(before) == stamped_with.get("digest")
-            found.append(
+            file_findings.append(
                 FileFinding(
                     same, name, "is whole in itself: it is what its stamp says" if same else "was changed since it was made"
                 )
@@ -100,33 +100,35 @@ def verify(files: Mapping[str, bytes]) -> list[FileFinding]:
             try:
                 jobs[name] = opened(content)
             except JobFaults as wrong:
-                found += [FileFinding(False, name, f"{f.path} {f.message}".strip()) for f in wrong.faults]
+                file_findings += [FileFinding(False, name, f"{f.path} {f.message}".strip()) for f in wrong.faults]
                 continue
-            found.append(FileFinding(True, name, "is whole in itself: every file in it is what its manifest says"))
-            found += _seals(name, jobs[name])
-    found += [_together(r, stamp, j, made) for r, stamp in reports.items() for j, made in jobs.items()]
+            file_findings.append(FileFinding(True, name, "is whole in itself: every file in it is what its manifest says"))
+            file_findings += _seals(name, jobs[name])
+    file_findings += [_together(r, stamp, j, made) for r, stamp in reports.items() for j, made in jobs.items()]
     if not files:
-        found.append(FileFinding(False, "", "no file was given"))
-    return found
+        file_findings.append(FileFinding(False, "", "no file was given"))
+    return file_findings
 
 
-def _seals(name: str, made: Whole) -> list[FileFinding]:
-    found = []
-    head = chain(made)[-1]["link"]
-    for s in made.seals:
+def _seals(name: str, whole_job: Whole) -> list[FileFinding]:
+    file_findings = []
+    head = chain(whole_job)[-1]["link"]
+    for s in whole_job.seals:
         signer, at = str(s.get("name") or s.get("by") or "somebody"), told(s.get("at", ""))
         # The server is asked about the whole name, although only its beginning may be shown here.
         who, claim = told(signer), SealClaim(str(s.get("head"))[:64], signer[:MOST_NAME], at)
         if s.get("head") == head:
-            found.append(FileFinding(None, name, f"says that it is just what {who} signed off at {at}", claim))
+            file_findings.append(FileFinding(None, name, f"says that it is just what {who} signed off at {at}", claim))
         elif head_of(s.get("files")) != s.get("head"):
-            found.append(FileFinding(False, name, f"has a seal in the name of {who} that does not fit its own list of files"))
+            file_findings.append(
+                FileFinding(False, name, f"has a seal in the name of {who} that does not fit its own list of files")
+            )
         else:
-            others = changed_since(s.get("files"), made)
+            others = changed_since(s.get("files"), whole_job)
             words = f" and that it has gone on since: {', '.join(map(told, others))}" if others else "; its plan is by other rules"
-            found.append(FileFinding(None, name, f"says that {who} signed it off at {at}{words}", claim))
+            file_findings.append(FileFinding(None, name, f"says that {who} signed it off at {at}{words}", claim))
     try:
-        runs = made.said("runs.json")["runs"]
+        runs = whole_job.said("runs.json")["runs"]
         for n, run in enumerate(runs):
             sealed = run.get("signed_off")
             if isinstance(sealed, dict) and sealed.get("seal"):
@@ -134,18 +136,18 @@ def _seals(name: str, made: Whole) -> list[FileFinding]:
                 kept = seal.chain(run["procedure"]["digest"], seal.ordered(run["events"]))["head"]
                 if kept != sealed["seal"]:
                     says = f"{here} is not as it was sealed: an event was changed, added or taken away"
-                    found.append(FileFinding(False, name, says))
+                    file_findings.append(FileFinding(False, name, says))
                     continue
                 signer, at = str(sealed.get("by") or "somebody"), told(sealed.get("at", ""))
                 claim = SealClaim(kept, signer[:MOST_NAME], at)
-                found.append(FileFinding(None, name, f"says that {told(signer)} signed {here} off at {at}", claim))
+                file_findings.append(FileFinding(None, name, f"says that {told(signer)} signed {here} off at {at}", claim))
     except (JobFaults, KeyError, TypeError, AttributeError, ValueError):
-        found.append(FileFinding(False, name, "runs.json cannot be read"))
-    return found
+        file_findings.append(FileFinding(False, name, "runs.json cannot be read"))
+    return file_findings
 
 
-def _together(report: str, stamp: Mapping[str, Any], job: str, made: Whole) -> FileFinding:
-    links = chain(made)
+def _together(report: str, stamp: Mapping[str, Any], job: str, whole_job: Whole) -> FileFinding:
+    links = chain(whole_job)
     if stamp.get("head") == links[-1]["link"]:
         return FileFinding(True, report, f"belongs to {job}: it was made of just this data")
     now, then = {k["name"]: k["digest"] for k in links}, stamp.get("files")

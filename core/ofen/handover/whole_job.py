@@ -137,13 +137,13 @@ def _chained(digests: Iterable[tuple[str, str]]) -> list[dict[str, str]]:
     return links
 
 
-def changed_since(files: Any, made: Whole) -> list[str]:
+def changed_since(files: Any, whole_job: Whole) -> list[str]:
     """Return which files are others now than they were when they were sealed; the plan follows from the rest and is not asked.
 
-    Arguments: files, the links that were sealed; made, the job as it is.
+    Arguments: files, the links that were sealed; whole_job, the job as it is.
     """
     then = {str(f.get("name")): f.get("digest") for f in files or () if isinstance(f, dict)}
-    now = {link["name"]: link["digest"] for link in chain(made)}
+    now = {link["name"]: link["digest"] for link in chain(whole_job)}
     return sorted(n for n in then.keys() | now.keys() if n != "plan.json" and then.get(n) != now.get(n))
 
 
@@ -155,14 +155,14 @@ def digest_of(content: bytes) -> str:
     return sha256(content).hexdigest()
 
 
-def manifest_of(made: Whole, core_version: str) -> dict[str, Any]:
+def manifest_of(whole_job: Whole, core_version: str) -> dict[str, Any]:
     """Return the manifest: each file with its size and digest, the chain and its head, the sign-offs.
 
-    Arguments: made; core_version, by whose rules the plan is.
+    Arguments: whole_job; core_version, by whose rules the plan is.
     """
-    links = chain(made)
-    sizes = {name: len(content) for name, content in made.texts.items()} | {p.file: p.size for p in made.pictures}
-    told = {p.file: {"id": p.id, "name": p.name, "kind": p.kind, "by": p.by, "at": p.at} for p in made.pictures}
+    links = chain(whole_job)
+    sizes = {name: len(content) for name, content in whole_job.texts.items()} | {p.file: p.size for p in whole_job.pictures}
+    told = {p.file: {"id": p.id, "name": p.name, "kind": p.kind, "by": p.by, "at": p.at} for p in whole_job.pictures}
     return {
         "format": FORMAT,
         "core_version": core_version,
@@ -171,20 +171,20 @@ def manifest_of(made: Whole, core_version: str) -> dict[str, Any]:
             for link in links
         ],
         "head": links[-1]["link"],
-        "seals": [dict(s) for s in made.seals],
-        "lost": list(made.lost),
+        "seals": [dict(s) for s in whole_job.seals],
+        "lost": list(whole_job.lost),
     }
 
 
-def packed(made: Whole, core_version: str) -> bytes:
+def packed(whole_job: Whole, core_version: str) -> bytes:
     """Return the file.
 
-    Arguments: made, each picture with its content; core_version.
+    Arguments: whole_job, each picture with its content; core_version.
     Source: ZIP by the standard library.
     """
-    files = [(MANIFEST, written(manifest_of(made, core_version)))]
-    files += [(name, made.texts[name]) for name in TEXTS]
-    files += [(p.file, p.content or b"") for p in made.pictures]
+    files = [(MANIFEST, written(manifest_of(whole_job, core_version)))]
+    files += [(name, whole_job.texts[name]) for name in TEXTS]
+    files += [(p.file, p.content or b"") for p in whole_job.pictures]
     out = io.BytesIO()
     with zipfile.ZipFile(out, "w") as archive:
         for name, content in files:
@@ -313,13 +313,15 @@ def _held_against(found: dict[str, bytes], manifest: dict[str, Any]) -> Whole:
         wrong.append(Fault("", f"holds {len(pictures)} pictures and papers; a job may have {MOST_PICTURES}"))
     if wrong:
         raise JobFaults(wrong)
-    made = Whole({n: found[n] for n in TEXTS}, sorted(pictures, key=lambda p: p.file), _seals(manifest), _lost(manifest), manifest)
-    links = chain(made)
+    whole_job = Whole(
+        {n: found[n] for n in TEXTS}, sorted(pictures, key=lambda p: p.file), _seals(manifest), _lost(manifest), manifest
+    )
+    links = chain(whole_job)
     if [(r.get("name"), r.get("link")) for r in rows] != [(k["name"], k["link"]) for k in links] or manifest.get("head") != links[
         -1
     ]["link"]:
         raise _refused(MANIFEST, "has a chain that is not over these files")
-    return made
+    return whole_job
 
 
 def _picture(name: str, row: dict[str, Any], digest: str, content: bytes, wrong: list[Fault]) -> Picture:
@@ -327,7 +329,7 @@ def _picture(name: str, row: dict[str, Any], digest: str, content: bytes, wrong:
     assert isinstance(told, dict)
     said = {n: told.get(n) for n in ("id", "name", "kind", "by", "at")}
     texts = {n: v if isinstance(v, str) else "" for n, v in said.items()}
-    made = Picture(
+    picture = Picture(
         id=texts["id"],
         name=texts["name"][:120],
         kind=texts["kind"],
@@ -337,9 +339,9 @@ def _picture(name: str, row: dict[str, Any], digest: str, content: bytes, wrong:
         at=texts["at"][:40],
         content=content,
     )
-    if made.kind not in ENDINGS or made.file != name:
+    if picture.kind not in ENDINGS or picture.file != name:
         wrong.append(Fault(name, "is told as another picture in the manifest"))
-    return made
+    return picture
 
 
 def _seals(manifest: dict[str, Any]) -> list[dict[str, Any]]:

@@ -367,10 +367,10 @@ def _warm_up_times(report: StageReport, need: HeatNeed) -> None:
 
 
 def _night(report: StageReport, space: Space, mass: Mass, outside_c: float, output_w: float) -> None:
-    made = warm_up.night(mass, space, outside_c, output_w)
-    report.put(made)
+    space_night = warm_up.night(mass, space, outside_c, output_w)
+    report.put(space_night)
     name = space.name or space.id
-    if made.stays_on:
+    if space_night.stays_on:
         report.judge("need.night.stays_on", space.id, "need.spaces", name=name, found=(output_w, "heat_flow"))
         return
     inputs: list[tuple[str, float | str, str]] = [
@@ -384,20 +384,20 @@ def _night(report: StageReport, space: Space, mass: Mass, outside_c: float, outp
         figure(
             key=f"need.{space.id}.night_c",
             name=lowest,
-            value=made.lowest_c,
+            value=space_night.lowest_c,
             kind="temperature",
             formula="T out + ΔT · e^(−t·H/C)",
             inputs=inputs,
             source=warm_up.ONE_NODE,
         )
     )
-    if made.heat_on_s is not None:
+    if space_night.heat_on_s is not None:
         on = [*inputs, ("heat once on", output_w, "heat_flow")]
         report.add(
             figure(
                 key=f"need.{space.id}.heat_on_s",
                 name=f"{name}: heat on again at",
-                value=made.heat_on_s,
+                value=space_night.heat_on_s,
                 kind="clock",
                 formula="solved backwards",
                 inputs=on,

@@ -221,12 +221,12 @@ def balance(items: Sequence[Item], system: str) -> Balanced | None:
     return two_legs(free, (already[0], already[1])) if count == 2 else three_phases(free, (already[0], already[1], already[2]))
 
 
-def legs_of(items: Sequence[Item], made: Balanced) -> list[str]:
+def legs_of(items: Sequence[Item], balanced: Balanced) -> list[str]:
     """Return for each load the leg it lies on, "all" where it lies on each.
 
-    Arguments: items; made, how `balance` has spread them.
+    Arguments: items; balanced, how `balance` has spread them.
     """
-    free = iter(made.leg_of)
+    free = iter(balanced.leg_of)
     return ["all" if i.connection != "one" else i.leg if i.leg != "auto" else str(next(free)) for i in items]
 
 

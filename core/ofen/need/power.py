@@ -226,12 +226,12 @@ def _surge(report: StageReport, need: PowerNeed) -> None:
 
 
 def _legs(report: StageReport, need: PowerNeed, system: str) -> None:
-    made = balance(need.items, system)
-    if made is None:
+    balanced = balance(need.items, system)
+    if balanced is None:
         return
-    placed = list(zip(need.items, legs_of(need.items, made), strict=True))
+    placed = list(zip(need.items, legs_of(need.items, balanced), strict=True))
     report.put(*(LoadOnLeg(i.id, i.name, leg, rounded(i.apparent_va)) for i, leg in placed))
-    for n, va in enumerate(legs_va(need.items, made, system), 1):
+    for n, va in enumerate(legs_va(need.items, balanced, system), 1):
         on_leg: list[tuple[str, float | str, str]] = [
             (i.name, i.apparent_va / (LEGS[system] if leg == "all" else 1), "apparent_power")
             for i, leg in placed
@@ -250,14 +250,14 @@ def _legs(report: StageReport, need: PowerNeed, system: str) -> None:
                 source="IEEE 1459; even split of whole VA",
             )
         )
-    if len(made.leg_of) < 2:
+    if len(balanced.leg_of) < 2:
         return
-    whole = total(float(s) for s in made.sums)
-    uneven = made.spread / whole if whole else 0.0
+    whole = total(float(s) for s in balanced.sums)
+    uneven = balanced.spread / whole if whole else 0.0
     values = {
-        "found": (float(made.spread), "apparent_power"),
+        "found": (float(balanced.spread), "apparent_power"),
         "share": (uneven, "fraction"),
         "limit": (EVEN_WITHIN, "fraction"),
-        "how": "no other way is more even" if made.exact else f"at best {made.bound} VA could be reached",
+        "how": "no other way is more even" if balanced.exact else f"at best {balanced.bound} VA could be reached",
     }
     report.judge("need.power.balanced" if uneven <= EVEN_WITHIN else "need.power.uneven", "power", "need.loads", **values)

@@ -169,8 +169,8 @@ def judged_at(machine: Node, catalogue: Catalogue) -> Node:
     Source: common practice.
     """
     for before in above(machine):
-        if isinstance(before.part, RegulatorPart) and (found := catalogue.regulators.get(before.part.model)):
-            return before if found.stage == "demand" else machine
+        if isinstance(before.part, RegulatorPart) and (regulator := catalogue.regulators.get(before.part.model)):
+            return before if regulator.stage == "demand" else machine
     return machine
 
 
@@ -210,11 +210,17 @@ def built(
             pipe = materials.known(part.material, part.nominal) if part.nominal != "choose" else place.pipe if place else None
             if pipe:
                 laid[part.id] = Laid(pipe, materials.equivalent_length_m(pipe, part.length_m, *fittings_of(part)))
-    made = GasPlant(gas=gas, barometer_pa=barometer_pa, source=source, nodes=nodes, catalogue=catalogue, places=places, laid=laid)
-    running = made.pressures_pa(input_w, source.running_pa, full_droop=True)
-    standing = made.standing_pa()
+    gas_plant = GasPlant(
+        gas=gas, barometer_pa=barometer_pa, source=source, nodes=nodes, catalogue=catalogue, places=places, laid=laid
+    )
+    running = gas_plant.pressures_pa(input_w, source.running_pa, full_droop=True)
+    standing = gas_plant.standing_pa()
     for k, n in enumerate(nodes):
         run_in, run_out = running[0][k], running[1][k]
-        drop = made.drop_pa(n, n.input_w, run_in) if run_in is not None and (n.input_w or isinstance(n.part, FilterPart)) else None
-        made.design[n.part.id] = At(run_in, run_out, standing[0][k], standing[1][k], drop)
-    return made
+        drop = (
+            gas_plant.drop_pa(n, n.input_w, run_in)
+            if run_in is not None and (n.input_w or isinstance(n.part, FilterPart))
+            else None
+        )
+        gas_plant.design[n.part.id] = At(run_in, run_out, standing[0][k], standing[1][k], drop)
+    return gas_plant

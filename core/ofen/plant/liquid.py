@@ -137,15 +137,15 @@ def built(supply: PlacedSupply, grade: Grade, fuel_c: float, nodes: list[Node]) 
     """
     gross = fuel_of(supply.fuel).gross_j_per_kg
     drawing = {m.id: d for m in supply.machines if m.draw(supply.fuel) and (d := draws_of(m))}
-    made = LiquidPlant(supply=supply, grade=grade, fuel_c=fuel_c, drawing=drawing, gross_j_per_kg=gross, nodes=nodes)
+    liquid_plant = LiquidPlant(supply=supply, grade=grade, fuel_c=fuel_c, drawing=drawing, gross_j_per_kg=gross, nodes=nodes)
     for node in nodes:
-        before = made.heights_m[node.upstream.part.id] if node.upstream else 0.0
-        made.heights_m[node.part.id] = before + ((node.part.rise_m or 0.0) if isinstance(node.part, LinePart) else 0.0)
-    if made.flows:
-        made.rooms = _rooms(made)
+        before = liquid_plant.heights_m[node.upstream.part.id] if node.upstream else 0.0
+        liquid_plant.heights_m[node.part.id] = before + ((node.part.rise_m or 0.0) if isinstance(node.part, LinePart) else 0.0)
+    if liquid_plant.flows:
+        liquid_plant.rooms = _rooms(liquid_plant)
     for node in nodes:
-        made.design[node.part.id] = _passed(made, node)
-    return made
+        liquid_plant.design[node.part.id] = _passed(liquid_plant, node)
+    return liquid_plant
 
 
 def _rooms(c: LiquidPlant) -> dict[str, Room]:

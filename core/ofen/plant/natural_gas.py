@@ -84,12 +84,12 @@ def assess(report: StageReport, job: Job, unit: GeneratorUnit, generator: Genera
     Arguments: report (added to), job, unit, generator, at (its path).
     Source: `decide`.
     """
-    made = decide(generator, unit.hose, unit.inside)
+    decision = decide(generator, unit.hose, unit.inside)
     wanted = (unit.fuel or job.equipment.generator_fuel) == "natural_gas"
-    code = "equipment.natural_gas.not_this_one" if wanted and made.way in ("refused", "no_gas") else WAYS[made.way]
-    report.judge(code, unit.id, f"{at}.inside", name=generator.name, seen=made.seen)
+    code = "equipment.natural_gas.not_this_one" if wanted and decision.way in ("refused", "no_gas") else WAYS[decision.way]
+    report.judge(code, unit.id, f"{at}.inside", name=generator.name, seen=decision.seen)
     equipment = job.equipment
-    if made.way == "kit" and equipment.kit_cost is not None and equipment.tri_fuel_cost is not None:
+    if decision.way == "kit" and equipment.kit_cost is not None and equipment.tri_fuel_cost is not None:
         saved = equipment.tri_fuel_cost - equipment.kit_cost
         report.add(
             figure(
@@ -110,4 +110,4 @@ def assess(report: StageReport, job: Job, unit: GeneratorUnit, generator: Genera
             found=(equipment.kit_cost, "money"),
             limit=(equipment.tri_fuel_cost, "money"),
         )
-    return made
+    return decision

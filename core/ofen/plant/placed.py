@@ -62,8 +62,8 @@ class Machine:
     @property
     def rating(self) -> Rating | None:
         """What a generator gives here on the fuel it burns now; None for a heater, and where it gives nothing."""
-        found = self.draw(self.fuel)
-        return found.rating if found else None
+        draw = self.draw(self.fuel)
+        return draw.rating if draw else None
 
     def draw(self, fuel: str) -> Draw | None:
         """Return what it takes of a fuel, None where it may not burn it or the site is not known.

@@ -79,15 +79,15 @@ def readings(plant: Plant, conditions: Conditions = Conditions(), faults: Sequen
     for fault in faults:
         if fault.kind not in FAULTS:
             raise UnknownEntry("faults of the plant", fault.kind)
-    made: list[Reading] = []
+    readings: list[Reading] = []
     inlets: dict[str, float] = {}
     for supply in plant.supplies:
         if supply.gas:
-            made += _of_gas(plant, supply, with_faults(supply.gas, faults), conditions, faults, inlets)
+            readings += _of_gas(plant, supply, with_faults(supply.gas, faults), conditions, faults, inlets)
         if supply.liquid:
-            made += _of_liquid(supply, supply.liquid)
-    made += _of_machines(plant, conditions, faults, inlets)
-    return made
+            readings += _of_liquid(supply, supply.liquid)
+    readings += _of_machines(plant, conditions, faults, inlets)
+    return readings
 
 
 def share_of(conditions: Conditions, machine: str) -> float:
@@ -104,26 +104,26 @@ def _of_gas(
     id = supply.supply.given.id
     input_w = _input_w(supply, conditions)
     source, inlet, outlet = pressures(supply, gas, conditions, faults, sound_source(plant, supply, conditions))
-    made = []
+    readings = []
     if source.liquid_c is not None:
-        made.append(Reading(id, "", "liquid", source.liquid_c, "temperature"))
-    made += _weights(plant, supply, conditions)
+        readings.append(Reading(id, "", "liquid", source.liquid_c, "temperature"))
+    readings += _weights(plant, supply, conditions)
     source_pa = source.running_pa if input_w else source.standing_pa
     if source_pa is None:
-        return made
-    made.append(Reading(id, "", "pressure", source_pa, "source_pressure"))
+        return readings
+    readings.append(Reading(id, "", "pressure", source_pa, "source_pressure"))
     for k, node in enumerate(gas.nodes):
         for what, pa in (("pressure_in", inlet[k]), ("pressure_out", outlet[k])):
             if pa is not None:
-                made.append(Reading(id, node.part.id, what, pa, "gas_pressure"))
+                readings.append(Reading(id, node.part.id, what, pa, "gas_pressure"))
         if isinstance(node.part, AppliancePart) and inlet[k] is not None:
-            made.append(Reading(node.part.machine, node.part.id, "inlet_pressure", inlet[k] or 0.0, "gas_pressure"))
+            readings.append(Reading(node.part.machine, node.part.id, "inlet_pressure", inlet[k] or 0.0, "gas_pressure"))
             inlets[node.part.machine] = inlet[judged_at(node, plant.catalogue).place] or 0.0
     drawn_w = total(input_w.values())
     flow = flow_m3_per_s(gas.gas, drawn_w, gas.barometer_pa) if input_w else 0.0
-    made.append(Reading(id, "", "flow", flow, "gas_flow"))
-    made.append(Reading(id, "", "gas_in_air", gas_in_air(gas, faults), "fraction"))
-    return made
+    readings.append(Reading(id, "", "flow", flow, "gas_flow"))
+    readings.append(Reading(id, "", "gas_in_air", gas_in_air(gas, faults), "fraction"))
+    return readings
 
 
 def _input_w(supply: SupplyPlant, conditions: Conditions) -> dict[str, float]:
@@ -194,30 +194,30 @@ def _weights(plant: Plant, supply: SupplyPlant, conditions: Conditions) -> list[
 
 
 def _of_liquid(supply: SupplyPlant, liquid: LiquidPlant) -> list[Reading]:
-    made = []
+    readings = []
     for node in liquid.nodes:
         at = liquid.design[node.part.id]
         for what, pa in (("pressure_in", at.running_in_pa), ("pressure_out", at.running_out_pa)):
             if pa is not None:
-                made.append(Reading(supply.supply.given.id, node.part.id, what, pa, "gas_pressure"))
-    return made
+                readings.append(Reading(supply.supply.given.id, node.part.id, what, pa, "gas_pressure"))
+    return readings
 
 
 def _of_machines(plant: Plant, conditions: Conditions, faults: Sequence[Fault], inlets: Mapping[str, float]) -> list[Reading]:
-    made = []
+    readings = []
     for id, plug in cords.laid(plant.placed).plugs.items():
         if share_of(conditions, id):
             left = 1 - next((f.size for f in faults if (f.kind, f.at) == ("low_volts", id)), 0.0)
-            made.append(Reading(id, "", "volts_running", plug.running_v * left, "voltage"))
-            made.append(Reading(id, "", "volts_starting", plug.starting_v * left, "voltage"))
+            readings.append(Reading(id, "", "volts_running", plug.running_v * left, "voltage"))
+            readings.append(Reading(id, "", "volts_starting", plug.starting_v * left, "voltage"))
     for machine in plant.placed.machines:
         drawn = machine.draw(machine.fuel)
         if drawn and (share := share_of(conditions, machine.id)):
-            made.append(Reading(machine.id, "", "input", drawn.input_w * share, "heat_flow"))
+            readings.append(Reading(machine.id, "", "input", drawn.input_w * share, "heat_flow"))
             own = {f.kind: f.size for f in faults if f.at == machine.id}
             shows = machines.shows(machine, share, inlets.get(machine.id), _warmed_c(plant, conditions), own, plant.placed)
-            made += [Reading(machine.id, part, what, value, kind) for part, what, value, kind in shows]
-    return made
+            readings += [Reading(machine.id, part, what, value, kind) for part, what, value, kind in shows]
+    return readings
 
 
 def _warmed_c(plant: Plant, conditions: Conditions) -> float | None:

@@ -185,8 +185,10 @@ def sized(
     heads: list[tuple[float | None, float, list[Node]]] = [(source_pa, source_pa or 0.0, [n for n in nodes if n.upstream is None])]
     for n in nodes:
         if isinstance(n.part, RegulatorPart):
-            found = catalogue.regulators.get(n.part.model)
-            heads.append((found.set_pa, regulators.running_outlet_pa(found), n.downstream) if found else (None, 0.0, []))
+            regulator = catalogue.regulators.get(n.part.model)
+            heads.append(
+                (regulator.set_pa, regulators.running_outlet_pa(regulator), n.downstream) if regulator else (None, 0.0, [])
+            )
     placed: dict[str, Place] = {}
     for inlet_pa, running_pa, first in heads:
         if inlet_pa is not None:
@@ -229,18 +231,18 @@ def _section(
     usual_pa = HIGH_DROP_SHARE * inlet_pa if high else LOW_DROP_PA
     left_pa = min((running_pa - least - own for own, least in section.ends), default=usual_pa)
     whole = head(max(min(usual_pa, left_pa), LEAST_SHARE * usual_pa))
-    made = sizing.size(gas, tree, whole, spare, method, begins_abs_pa)
-    allowed = sizing.allowed_heads(gas, made, method, spare, begins_abs_pa)
+    sized = sizing.size(gas, tree, whole, spare, method, begins_abs_pa)
+    allowed = sizing.allowed_heads(gas, sized, method, spare, begins_abs_pa)
     placed = {}
-    for row, (line, pipe) in enumerate(zip(lines, made.pipes, strict=True)):
+    for row, (line, pipe) in enumerate(zip(lines, sized.pipes, strict=True)):
         own_pa = line.allowed_drop_pa
         if own_pa:
             allowed[row] = head(min(own_pa, inlet))
             if line.nominal == "choose":
-                pipe = sizing.smallest(gas, tree, row, made.flow_m3_per_s[row] * (1 + spare), allowed[row], begins_abs_pa)
+                pipe = sizing.smallest(gas, tree, row, sized.flow_m3_per_s[row] * (1 + spare), allowed[row], begins_abs_pa)
         holds = sizing.longest_m(
             gas=gas,
-            sized=made,
+            sized=sized,
             row=row,
             pipe=pipe,
             method="own" if own_pa else method,
@@ -289,8 +291,8 @@ def _counts_here(node: Node, catalogue: Catalogue) -> list[str]:
     """The machines whose window counts at the inlet of this part: its own, or those behind a demand regulator."""
     if isinstance(node.part, AppliancePart):
         return [node.part.machine]
-    found = catalogue.regulators.get(node.part.model) if isinstance(node.part, RegulatorPart) else None
-    if found is None or found.stage != "demand":
+    regulator = catalogue.regulators.get(node.part.model) if isinstance(node.part, RegulatorPart) else None
+    if regulator is None or regulator.stage != "demand":
         return []
     return [n.part.machine for n in below(node, to_regulators=True) if isinstance(n.part, AppliancePart)]
 

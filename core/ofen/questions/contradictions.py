@@ -20,13 +20,13 @@ def never_together() -> tuple[tuple[str, frozenset[str]], ...]:
     return tuple((s["of"], frozenset(s["codes"])) for s in data["set"])
 
 
-def contradictions(made: Plan) -> list[tuple[str, tuple[str, ...]]]:
+def contradictions(planned: Plan) -> list[tuple[str, tuple[str, ...]]]:
     """Return what a plan says of one thing that cannot both be so, as (what of, codes).
 
     Source: `never_together`.
     """
     said: dict[tuple[str, str], set[str]] = defaultdict(set)
-    for report in made.reports:
+    for report in planned.reports:
         for v in report.verdicts:
             for scope in (("job", ""), ("supply", report.place), ("subject", f"{report.place} {v.subject}")):
                 said[scope].add(v.code)

@@ -148,14 +148,14 @@ def bring_in(asked: BringInQuestion, content: Mapping[str, bytes]) -> BroughtIn:
     return as_kept(brought_in(job, file, asked.by))
 
 
-def as_kept(made: Brought) -> BroughtIn:
+def as_kept(brought: Brought) -> BroughtIn:
     """Return what a device keeps of a file.
 
-    Arguments: made of the file.
+    Arguments: brought of the file.
     """
     return BroughtIn(
-        tuple(BroughtDocument(id, document) for id, document in made.documents),
-        tuple(BroughtRun(r.id, r.unit, r.procedure.sealed, tuple(e.body for e in r.events)) for r in made.runs),
-        tuple(log.upgraded(e.body) for e in made.entries),
-        tuple(BroughtPicture(p.id, p.kind, p.file) for p in made.pictures),
+        tuple(BroughtDocument(id, document) for id, document in brought.documents),
+        tuple(BroughtRun(r.id, r.unit, r.procedure.sealed, tuple(e.body for e in r.events)) for r in brought.runs),
+        tuple(log.upgraded(e.body) for e in brought.entries),
+        tuple(BroughtPicture(p.id, p.kind, p.file) for p in brought.pictures),
     )

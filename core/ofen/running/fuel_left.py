@@ -56,8 +56,8 @@ def left_of(supply: PlannedSupply, entries: Iterable[Entry], altitude_pa: float)
     Source: net = gross − tare; gauge by the water the vessel holds, full at 80 % (NFPA 58, from memory); `dip.volume_m3`.
     """
     own = list(entries)
-    found = [_by(means, supply, own, altitude_pa) for means in MEANS if means != "weight" or supply.vessel]
-    return max(found, key=lambda f: (len(f.weighings) > 1, len(f.weighings) > 0, -MEANS.index(f.means)))
+    by_each_means = [_by(means, supply, own, altitude_pa) for means in MEANS if means != "weight" or supply.vessel]
+    return max(by_each_means, key=lambda f: (len(f.weighings) > 1, len(f.weighings) > 0, -MEANS.index(f.means)))
 
 
 def _by(means: str, supply: PlannedSupply, entries: list[Entry], altitude_pa: float) -> Left:

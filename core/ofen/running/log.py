@@ -62,21 +62,21 @@ def bands(planned: Planned) -> list[Bounds]:
     Arguments: planned.
     Source: the plan; common practice for volts, hertz and CO.
     """
-    found = [Bounds("air", "", "space", None, None, planned.inside_c), Bounds("co", "", "", None, seen.CO_MOST, None)]
+    bands = [Bounds("air", "", "space", None, None, planned.inside_c), Bounds("co", "", "", None, seen.CO_MOST, None)]
     for m in planned.machines:
         if m.window_pa:
-            found.append(Bounds("pressure", m.id, "inlet", *m.window_pa, None))
+            bands.append(Bounds("pressure", m.id, "inlet", *m.window_pa, None))
         if m.output_w is not None:
-            found.append(Bounds("output", m.id, "", None, None, m.output_w))
+            bands.append(Bounds("output", m.id, "", None, None, m.output_w))
         if m.generator:
             hertz = hertz_of(m.generator.system)
-            found.append(Bounds("hertz", m.id, "", hertz * (1 - HERTZ_TOLERANCE), hertz * (1 + HERTZ_TOLERANCE), hertz))
+            bands.append(Bounds("hertz", m.id, "", hertz * (1 - HERTZ_TOLERANCE), hertz * (1 + HERTZ_TOLERANCE), hertz))
             for pair, volts in PAIRS[m.generator.system]:
                 low, high = volts * (1 - VOLTS_TOLERANCE), volts * (1 + VOLTS_TOLERANCE)
-                found.append(Bounds("volts", m.id, pair.replace("-", "_"), low, high, volts))
+                bands.append(Bounds("volts", m.id, pair.replace("-", "_"), low, high, volts))
         elif m.heater and 0.0 < (m.heater.supply_v or 0.0) <= LOW_VOLTS:
-            found.append(Bounds("volts", m.id, "battery", m.heater.supply_least_v, None, m.heater.supply_v))
-    return [b for b in found if any(v is not None for v in (b.least, b.most, b.planned))]
+            bands.append(Bounds("volts", m.id, "battery", m.heater.supply_least_v, None, m.heater.supply_v))
+    return [b for b in bands if any(v is not None for v in (b.least, b.most, b.planned))]
 
 
 def left_kg(planned: Planned, entries: list[Entry]) -> dict[str, tuple[float, float]]:

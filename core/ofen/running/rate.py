@@ -97,8 +97,8 @@ def since_refill(weighings: Sequence[Weighing], coarse_kg: float = COARSE_KG) ->
     Arguments: as of `fillings`.
     Source: as `fillings`.
     """
-    found = fillings(weighings, coarse_kg)
-    return found[-1] if found else []
+    per_filling = fillings(weighings, coarse_kg)
+    return per_filling[-1] if per_filling else []
 
 
 def _is_held(left: list[float], n: int, refill_kg: float) -> bool:
@@ -118,13 +118,13 @@ def rate_of_use(weighings: Sequence[Weighing], coarse_kg: float = COARSE_KG) -> 
     Source: outliers by the median of pairwise slopes (Theil 1950, Sen 1968) and the median deviation; the rate by least squares
     with a level of its own for each filling, its interval by Student's t; wandering use by the ratio of von Neumann (1941).
     """
-    found = fillings(weighings, coarse_kg)
-    lines = [_drawn_together(f) for f in found]
+    per_filling = fillings(weighings, coarse_kg)
+    lines = [_drawn_together(f) for f in per_filling]
     slopes = [s for line in lines for s in _slopes(line)]
     if not slopes:
         return None
     middle = median(slopes)
-    off = tuple(w.id for f in found for w in _far_off(f, _own_slope(f, middle), coarse_kg))
+    off = tuple(w.id for f in per_filling for w in _far_off(f, _own_slope(f, middle), coarse_kg))
     if off:
         named = set(off)
         lines = [_drawn_together(f) for f in fillings([w for w in weighings if w.id not in named], coarse_kg)]

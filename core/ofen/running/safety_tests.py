@@ -39,26 +39,26 @@ class SafetyTest:
         return self.due_s is not None and self.due_s <= now_s
 
 
-def safety_tests(made: Plan, entries: Iterable[Entry], signed_s: Mapping[str, float]) -> list[SafetyTest]:
+def safety_tests(planned: Plan, entries: Iterable[Entry], signed_s: Mapping[str, float]) -> list[SafetyTest]:
     """Return every safety test and yearly look-over of every machine of a plan, the soonest due first.
 
-    Arguments: made; entries of the log without faults; signed_s, by machine the moment of its first sign-off (s since 1970). A
+    Arguments: planned; entries of the log without faults; signed_s, by machine the moment of its first sign-off (s since 1970). A
     machine is in use from its sign-off, without one from the first line of the log; commissioning has tested all of it.
     Source: intervals of procedures/short/safety_tests.toml.
     """
     log = counted(entries)
     begun = log[0].at_s if log else None
-    supplies = {m.id: s.given.id for s in made.placed.supplies for m in s.machines if m.fuel == s.fuel}
-    found = []
-    for unit in made.commissioned:
+    supplies = {m.id: s.given.id for s in planned.placed.supplies for m in s.machines if m.fuel == s.fuel}
+    safety_tests = []
+    for unit in planned.commissioned:
         machine = unit.unit.machine
         since = signed_s.get(machine.id, begun)
-        of_supply = [e for s in made.planned.supplies if s.id == supplies.get(machine.id) for e in made.planned.own(s, log)]
+        of_supply = [e for s in planned.planned.supplies if s.id == supplies.get(machine.id) for e in planned.planned.own(s, log)]
         for definition in unit.offered:
             if definition.purpose in (PURPOSE, YEARLY):
-                own = [*made.planned.of_machine(machine.id, log), *of_supply]
-                found.append(_due(definition, machine.id, made.placed.names[machine.id], since, own))
-    return sorted(found, key=lambda d: (d.due_s is None, d.due_s or 0.0, d.machine, d.test))
+                own = [*planned.planned.of_machine(machine.id, log), *of_supply]
+                safety_tests.append(_due(definition, machine.id, planned.placed.names[machine.id], since, own))
+    return sorted(safety_tests, key=lambda d: (d.due_s is None, d.due_s or 0.0, d.machine, d.test))
 
 
 def _due(test: Definition, machine: str, name: str, since: float | None, log: list[Entry]) -> SafetyTest:

@@ -44,32 +44,32 @@ class DueItem:
     assumed: bool = False
 
 
-def schedule(made: Plan, entries: Iterable[Entry], signed_s: Mapping[str, float]) -> list[DueItem]:
+def schedule(planned: Plan, entries: Iterable[Entry], signed_s: Mapping[str, float]) -> list[DueItem]:
     """Return what is due on a job, the soonest first.
 
-    Arguments: made, the plan; entries of the log without faults; signed_s, by machine the moment of its first sign-off.
+    Arguments: planned, the plan; entries of the log without faults; signed_s, by machine the moment of its first sign-off.
     Source: `log.assess`, `safety_tests`, tables/schedule_common_practice.toml, the job's permits.
     """
     log = counted(entries)
-    return due_by(made, log, assess(made.planned, log), safety_tests(made, log, signed_s), signed_s)
+    return due_by(planned, log, assess(planned.planned, log), safety_tests(planned, log, signed_s), signed_s)
 
 
 def due_by(
-    made: Plan, log: Counted, running: StageReport, tests: Sequence[SafetyTest], signed_s: Mapping[str, float]
+    planned: Plan, log: Counted, running: StageReport, tests: Sequence[SafetyTest], signed_s: Mapping[str, float]
 ) -> list[DueItem]:
     """Return the same by what has been worked out already.
 
-    Arguments: made, the plan; log, the entries that count; running, what they come to; tests, the safety tests by them; signed_s.
+    Arguments: planned, the plan; log, the entries that count; running, what they come to; tests, the safety tests by them; signed_s.
     """
-    items = [*_change_overs(made, running), *_tests(tests), *_permits(made)]
-    items += _service(made, log, signed_s)
+    items = [*_change_overs(planned, running), *_tests(tests), *_permits(planned)]
+    items += _service(planned, log, signed_s)
     if log:
-        items += _looks(made, log, running)
+        items += _looks(planned, log, running)
     return sorted(items, key=lambda i: (i.at_s, KINDS.index(i.kind), i.key))
 
 
-def _change_overs(made: Plan, report: StageReport) -> Iterator[DueItem]:
-    supplies = {s.id: s for s in made.planned.supplies}
+def _change_overs(planned: Plan, report: StageReport) -> Iterator[DueItem]:
+    supplies = {s.id: s for s in planned.planned.supplies}
     for row in report.table(ChangeOver):
         if row.which != "soonest":
             continue
@@ -120,8 +120,8 @@ def _tests(tests: Iterable[SafetyTest]) -> Iterator[DueItem]:
             )
 
 
-def _permits(made: Plan) -> Iterator[DueItem]:
-    for p in made.placed.job.siting.permits:
+def _permits(planned: Plan) -> Iterator[DueItem]:
+    for p in planned.placed.job.siting.permits:
         if p.until:
             at = seconds(f"{p.until}T00:00:00+00:00")
             yield DueItem(
@@ -135,12 +135,12 @@ def _permits(made: Plan) -> Iterator[DueItem]:
             )
 
 
-def _looks(made: Plan, log: list[Entry], report: StageReport) -> Iterator[DueItem]:
+def _looks(planned: Plan, log: list[Entry], report: StageReport) -> Iterator[DueItem]:
     """The next look at each machine after the last visit, and the visit that the fuel asks for."""
     last = log[-1].at_s
     looks = tables.toml("schedule_common_practice.toml")["look"]
     soonest = [row.at_s for row in report.table(NextVisit)]
-    for machine, word, name in _machines(made):
+    for machine, word, name in _machines(planned):
         for look in looks:
             if counts_as(word, look["classes"]):
                 every = look["every_h"] * HOUR_S
@@ -161,22 +161,22 @@ def _looks(made: Plan, log: list[Entry], report: StageReport) -> Iterator[DueIte
         )
 
 
-def _machines(made: Plan) -> Iterator[tuple[str, str, str]]:
-    names = made.placed.names
-    for m, heater in made.placed.heaters:
+def _machines(planned: Plan) -> Iterator[tuple[str, str, str]]:
+    names = planned.placed.names
+    for m, heater in planned.placed.heaters:
         yield m.id, heater.heater_class, names[m.id]
-    for m, generator in made.placed.generators:
+    for m, generator in planned.placed.generators:
         yield m.id, generator.generator_class, names[m.id]
 
 
-def _service(made: Plan, log: list[Entry], signed_s: Mapping[str, float]) -> Iterator[DueItem]:
+def _service(planned: Plan, log: list[Entry], signed_s: Mapping[str, float]) -> Iterator[DueItem]:
     """What is due by the hours that a machine has run or by the calendar, whichever comes first."""
-    fuels = {m.id: m.fuel for m in made.placed.machines}
-    for machine, word, name in _machines(made):
+    fuels = {m.id: m.fuel for m in planned.placed.machines}
+    for machine, word, name in _machines(planned):
         begun = signed_s.get(machine, log[0].at_s if log else None)
         if begun is None:
             continue
-        own = made.planned.of_machine(machine, log)
+        own = planned.planned.of_machine(machine, log)
         for service in tables.toml("schedule_common_practice.toml")["service"]:
             if counts_as(word, service["classes"]) and fuels[machine] in service.get("fuels", (fuels[machine],)):
                 yield _serviced(service, machine, word, name, own, begun)

@@ -80,10 +80,10 @@ def load(data: object) -> Owned:
     plain = {k: v for k, v in data.items() if k != "format"} if isinstance(data, dict) else data
     if isinstance(data, dict) and data.get("format", FORMAT) != FORMAT:
         faults.append(Fault("format", f"must be {FORMAT}"))
-    made: Owned = document.read(Owned, plain, "", faults)
+    owned: Owned = document.read(Owned, plain, "", faults)
     if faults:
         raise JobFaults(faults)
-    return made
+    return owned
 
 
 def dump(vessel: Owned) -> dict[str, object]:
@@ -131,24 +131,24 @@ def stands(vessel: Owned, moves: Iterable[dict[str, Any]], today: str) -> Stands
 
 
 def _says(vessel: Owned, moves: Sequence[dict[str, Any]], gross: float | None, today: str) -> list[Against]:
-    found = []
+    objections = []
     if vessel.requalify_on is None:
-        found.append(Against("not_checked", "Until when it may be filled is not written down."))
+        objections.append(Against("not_checked", "Until when it may be filled is not written down."))
     elif vessel.requalify_on < today:
-        found.append(Against("stop", f"Requalification was due {vessel.requalify_on}: use it up, never have it filled again."))
+        objections.append(Against("stop", f"Requalification was due {vessel.requalify_on}: use it up, never have it filled again."))
     elif (date.fromisoformat(vessel.requalify_on) - date.fromisoformat(today)).days <= 60:
-        found.append(Against("caution", f"To be requalified by {vessel.requalify_on}: send it with the next filling."))
+        objections.append(Against("caution", f"To be requalified by {vessel.requalify_on}: send it with the next filling."))
     if gross is not None and gross < (vessel.tare_kg or 0.0) - COARSE_KG:
-        found.append(Against("caution", "It weighs less than empty: another vessel, another unit, or a wrong tare."))
+        objections.append(Against("caution", "It weighs less than empty: another vessel, another unit, or a wrong tare."))
     elif gross is not None and filled(vessel, gross) > FULL_AT * 1.01:
-        found.append(
+        objections.append(
             Against(
                 "stop", "Overfilled: warmed up it opens its relief valve. Do not move it; let the supplier draw it off, outdoors."
             )
         )
     if not moves:
-        found.append(Against("not_checked", "Nobody has written down where it is."))
-    return found
+        objections.append(Against("not_checked", "Nobody has written down where it is."))
+    return objections
 
 
 def vocabulary() -> dict[str, Any]:

@@ -190,10 +190,10 @@ def losses(plan: Plan, left_s: Mapping[str, float]) -> list[Loss]:
     Arguments: plan; left_s, seconds to change-over by supply as the log says, where it does.
     Source: common practice; the plan's rates where nothing was measured.
     """
-    found = [*_of_sources(plan, left_s), *_of_batteries(plan)]
-    by_source = {s.given.id: loss.left_s for s in plan.placed.supplies for loss in found if loss.of == s.given.id}
-    found += [*_of_generators(plan, by_source), *_of_lines(plan)]
-    return sorted(found, key=lambda f: (f.left_s is None, f.left_s or 0.0))
+    losses = [*_of_sources(plan, left_s), *_of_batteries(plan)]
+    by_source = {s.given.id: loss.left_s for s in plan.placed.supplies for loss in losses if loss.of == s.given.id}
+    losses += [*_of_generators(plan, by_source), *_of_lines(plan)]
+    return sorted(losses, key=lambda f: (f.left_s is None, f.left_s or 0.0))
 
 
 def _of_sources(plan: Plan, left_s: Mapping[str, float]) -> Iterator[Loss]:
@@ -235,9 +235,9 @@ def _planned_s(plan: Plan, supply: PlacedSupply, machines: Sequence[Machine]) ->
         usable = vessel.full_kg * storage.count * (1 - (storage.reserve_fraction or 0.0))
         return rounded(usable * fuel_of(supply.fuel).gross_j_per_kg / draw_w)
     if comes_from == "tank" and liquid.tank_m3:
-        found = fuel_of(supply.fuel)
+        fuel = fuel_of(supply.fuel)
         litres = liquid.tank_m3 * (liquid.tanks or 1) * 1000
-        return rounded(litres * found.liquid_kg_per_l * found.gross_j_per_kg / draw_w) if found.liquid_kg_per_l else None
+        return rounded(litres * fuel.liquid_kg_per_l * fuel.gross_j_per_kg / draw_w) if fuel.liquid_kg_per_l else None
     return None
 
 

@@ -87,9 +87,9 @@ def understood(heading: str) -> Column:
     Arguments: heading, such as `Cylinder 2 (kg)` or `Outside, °F`.
     Source: the words above.
     """
-    found = UNIT_IN.search(heading)
-    unit = (found[1] or found[2] or "").strip() if found else ""
-    words = _plain(UNIT_IN.sub(" ", heading) if found else heading)
+    match = UNIT_IN.search(heading)
+    unit = (match[1] or match[2] or "").strip() if match else ""
+    words = _plain(UNIT_IN.sub(" ", heading) if match else heading)
     for what, names in TIME_WORDS.items():
         if words in names:
             return Column(heading, what)
@@ -233,18 +233,18 @@ def _when(table: Table, cells: Sequence[str]) -> tuple[datetime, datetime | None
     if not text:
         return "has no time"
     try:
-        found = datetime.fromisoformat(text.replace("Z", "+00:00"))
+        moment = datetime.fromisoformat(text.replace("Z", "+00:00"))
     except ValueError:
         made = _written(text, table.day_first)
         if isinstance(made, str):
             return made
-        found = made
-    if found.tzinfo is not None:
-        return found, None
-    at = table.zone(found, False)
+        moment = made
+    if moment.tzinfo is not None:
+        return moment, None
+    at = table.zone(moment, False)
     if at is None:
         return f"{text}: the clocks skip this hour in spring"
-    return at, found
+    return at, moment
 
 
 WRITTEN = re.compile(
@@ -253,11 +253,11 @@ WRITTEN = re.compile(
 
 
 def _written(text: str, day_first: bool | None) -> datetime | str:
-    found = WRITTEN.match(text.strip())
-    if not found:
+    match = WRITTEN.match(text.strip())
+    if not match:
         return f"{text}: no date and time that is known, such as 2026-01-12 06:30 or 12.01.2026 06:30"
-    first, mark, second, third = int(found[1]), found[2], int(found[3]), int(found[4])
-    if len(found[1]) == 4:
+    first, mark, second, third = int(match[1]), match[2], int(match[3]), int(match[4])
+    if len(match[1]) == 4:
         year, month, day = first, second, third
     else:
         by_day = first > 12 or (second <= 12 and (mark == "." or day_first))
@@ -265,9 +265,9 @@ def _written(text: str, day_first: bool | None) -> datetime | str:
             return f"{text}: say whether the day or the month stands first"
         day, month = (first, second) if by_day else (second, first)
         year = third + 2000 if third < 100 else third
-    hour, minute, seconds = int(found[5] or 0), int(found[6] or 0), int(found[7] or 0)
-    if found[8]:
-        hour = hour % 12 + (12 if found[8].lower() == "pm" else 0)
+    hour, minute, seconds = int(match[5] or 0), int(match[6] or 0), int(match[7] or 0)
+    if match[8]:
+        hour = hour % 12 + (12 if match[8].lower() == "pm" else 0)
     try:
         return datetime(year, month, day, hour, minute, seconds)  # noqa: DTZ001  # its zone is told beside the table
     except ValueError:

@@ -75,11 +75,11 @@ def wanted(made: Plan, entries: Iterable[Entry], now_s: float) -> list[VisitFiel
     return [*found, *_round_them(made, log, now_s)]
 
 
-def _supply(made: Plan, supply: PlannedSupply, log: list[Entry], now_s: float) -> Iterator[VisitField]:
+def _supply(planned: Plan, supply: PlannedSupply, log: list[Entry], now_s: float) -> Iterator[VisitField]:
     if not supply.machines and source_of(supply.fuel) != "vessels":
         return
-    own = made.planned.own(supply, log)
-    left = left_of(supply, own, made.planned.barometer_pa)
+    own = planned.planned.own(supply, log)
+    left = left_of(supply, own, planned.planned.barometer_pa)
     rate = rate_of_use(left.weighings, left.coarse_kg)
     per_s = max(0.0, rate.kg_per_s) if rate else None
     if supply.is_piped:

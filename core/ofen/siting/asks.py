@@ -57,12 +57,12 @@ def free_room(sheet: Heater | Generator) -> list[Ask]:
     Arguments: sheet.
     Source: data sheet; a set's where its sheet tells it.
     """
-    found = []
+    asks = []
     for field, on_sheet, words in SIDES:
         least = getattr(sheet, on_sheet)
         if least is not None:
-            found.append(Ask(field, words, float(least), ON_SHEET))
+            asks.append(Ask(field, words, float(least), ON_SHEET))
     service = limit(sheet, "service_m", "service")
     if service:
-        found.append(Ask("service_m", "to work at it", *service))
-    return found
+        asks.append(Ask("service_m", "to work at it", *service))
+    return asks

@@ -320,7 +320,7 @@ def _hole(h: Hole) -> OpeningShape:
 
 def _ducts(placed: Placed, layout: Layout) -> list[DuctShape]:
     """Each heater's ducts as one straight strip from its mouth inwards, as long as the longest way."""
-    made = []
+    duct_shapes = []
     ducts = placed.job.siting.ducts
     for b in layout.boxes:
         trunks = [d for d in ducts if d.machine == b.id and not d.after and d.carries != "return" and d.length_m]
@@ -334,8 +334,8 @@ def _ducts(placed: Placed, layout: Layout) -> list[DuctShape]:
         (x, y), (px, py) = b.mouth, b.points
         corners = [(x - py * wide, y + px * wide), (x + py * wide, y - px * wide)]
         far = [(cx + px * long, cy + py * long) for cx, cy in reversed(corners)]
-        made.append(DuctShape(trunks[0].id, b.id, f"Duct of {b.name}", tuple(_told(p) for p in corners + far)))
-    return made
+        duct_shapes.append(DuctShape(trunks[0].id, b.id, f"Duct of {b.name}", tuple(_told(p) for p in corners + far)))
+    return duct_shapes
 
 
 def _plume(placed: Placed, layout: Layout, b: Box, m: Machine) -> PlumeShape:

@@ -66,13 +66,13 @@ def openings(layout: Layout, box: Box) -> list[Reached]:
     Arguments: layout; box of the engine.
     Source: geometry; canvas leaks all over (common practice).
     """
-    found = [Reached(h.name, to_hole_m(box.mouth, h), _between(h.begin, h.end)) for h in layout.holes]
+    openings = [Reached(h.name, to_hole_m(box.mouth, h), _between(h.begin, h.end)) for h in layout.holes]
     if layout.walls and layout.walls.skin == "canvas":
         low, high = layout.walls.outline
-        found.append(
+        openings.append(
             Reached("the canvas, which leaks all over", to_rectangle_m(box.mouth, layout.walls.outline), _between(low, high))
         )
-    return sorted(found, key=lambda r: r.found_m)
+    return sorted(openings, key=lambda r: r.found_m)
 
 
 def _between(a: Point, b: Point) -> Point:

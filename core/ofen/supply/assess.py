@@ -104,13 +104,13 @@ def assess(
     job = placed.job.only("site", "equipment", "prices", "supplies")
     whole = memo.of("supplies", (replace(placed, job=job), units, need, carried), _all_of_them)
     some_draw = any(m.draws for m in placed.machines)
-    made = []
+    supplies = []
     for s in placed.supplies:
         around = Around(job.site, placed.catalogue, tuple((o.index, o.fuel, o.name) for o in placed.supplies[: s.index]), some_draw)
         own = [u for u in units if u.id in s.ids]
         # The memo is no input of a step: one that held itself would never be let go.
-        made.append(memo.of(f"supply {s.index}", (around, s, own, need, carried), partial(_supply, memo=memo)))
-    return whole, tuple(made)
+        supplies.append(memo.of(f"supply {s.index}", (around, s, own, need, carried), partial(_supply, memo=memo)))
+    return whole, tuple(supplies)
 
 
 def _all_of_them(placed: Placed, units: list[ChosenUnit], need: HeatNeed, carried: PowerNeed) -> StageReport:

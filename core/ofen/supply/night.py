@@ -135,10 +135,10 @@ def assess(
         report.judge("supply.night.missing", "night", f".storage.{lacking[0]}" if lacking else ".storage.vessel", what=what)
         return None
     assert storage.count
-    made = _run(site=site, given=given, demand=demand, first=first, vessel=vessel, count=storage.count, colder_by_k=0.0)
-    report.put(_table(given, asked, made, first, demand), *_schedule(asked, made))
-    _figures(report, asked, made, storage.count)
-    return _judge(report=report, site=site, given=given, demand=demand, first=first, vessel=vessel, made=made)
+    night = _run(site=site, given=given, demand=demand, first=first, vessel=vessel, count=storage.count, colder_by_k=0.0)
+    report.put(_table(given, asked, night, first, demand), *_schedule(asked, night))
+    _figures(report, asked, night, storage.count)
+    return _judge(report=report, site=site, given=given, demand=demand, first=first, vessel=vessel, night=night)
 
 
 def _air(site: Site, given: Supply, colder_by_k: float) -> Callable[[float], float]:
@@ -217,57 +217,57 @@ def _clock(asked: NightAhead, after_s: float) -> tuple[float, str]:
     return ((asked.begins_s or 0.0) + after_s) % DAY_S, "clock"
 
 
-def _table(given: Supply, asked: NightAhead, made: Night, first: Regulator | None, demand: Demand) -> NightCourse:
+def _table(given: Supply, asked: NightAhead, night: Night, first: Regulator | None, demand: Demand) -> NightCourse:
     return NightCourse(
         begins_s=asked.begins_s or 0.0,
         step_s=STEP_S,
-        outside_c=tuple(rounded(m.outside_c, KEPT) for m in made.moments),
-        liquid_c=tuple(rounded(m.liquid_c, KEPT) for m in made.moments),
-        pressure_pa=tuple(rounded(m.pressure_pa, KEPT) for m in made.moments),
-        fill=tuple(rounded(m.fill, KEPT) for m in made.moments),
-        load_w=tuple(rounded(m.load_w, KEPT) for m in made.moments),
+        outside_c=tuple(rounded(m.outside_c, KEPT) for m in night.moments),
+        liquid_c=tuple(rounded(m.liquid_c, KEPT) for m in night.moments),
+        pressure_pa=tuple(rounded(m.pressure_pa, KEPT) for m in night.moments),
+        fill=tuple(rounded(m.fill, KEPT) for m in night.moments),
+        load_w=tuple(rounded(m.load_w, KEPT) for m in night.moments),
         least_pa=None if first is None else rounded(first.capacity[0][0]),
         reserve=given.storage.reserve_fraction,
-        changed_s=made.changed_s,
-        failed_s=made.failed_s,
+        changed_s=night.changed_s,
+        failed_s=night.failed_s,
         whole_w=rounded(demand.whole_w),
     )
 
 
-def _schedule(asked: NightAhead, made: Night) -> list[NightCall]:
+def _schedule(asked: NightAhead, night: Night) -> list[NightCall]:
     """What someone has to be there for, in its order: seconds from the beginning, time of day, what."""
-    if not made.moments:
+    if not night.moments:
         return []
-    coldest = min(made.moments, key=lambda m: m.outside_c)
-    frost = next((m.after_s for m in made.moments if m.frost), None)
+    coldest = min(night.moments, key=lambda m: m.outside_c)
+    frost = next((m.after_s for m in night.moments if m.frost), None)
     rows: list[tuple[float, Happening]] = [
         (0.0, "begin"),
         (coldest.after_s, "coldest"),
         *(((frost, "frost"),) if frost is not None else ()),
-        *((s, "reserve_takes_over" if asked.reserve_count and n == 0 else "change") for n, s in enumerate(made.changed_s)),
-        (made.failed_s, "fails") if made.failed_s is not None else (asked.lasts_s or 0.0, "end"),
+        *((s, "reserve_takes_over" if asked.reserve_count and n == 0 else "change") for n, s in enumerate(night.changed_s)),
+        (night.failed_s, "fails") if night.failed_s is not None else (asked.lasts_s or 0.0, "end"),
     ]
     return [NightCall(after, _clock(asked, after)[0], what) for after, what in sorted(rows)]
 
 
-def _figures(report: StageReport, asked: NightAhead, made: Night, count: int) -> None:
-    if not made.moments:
+def _figures(report: StageReport, asked: NightAhead, night: Night, count: int) -> None:
+    if not night.moments:
         return
-    last = made.moments[-1]
-    coldest = min(made.moments, key=lambda m: m.liquid_c)
+    last = night.moments[-1]
+    coldest = min(night.moments, key=lambda m: m.liquid_c)
     source = "one node of shell and liquid, quarter-hour steps: C dT/dt = UA (T air − T) − ṁ h_fg"
     inputs: list[tuple[str, float | str, str]] = [
         ("vessels", float(count), "count"),
         ("begins at", *_clock(asked, 0.0)),
-        ("heat from the air", made.from_air_j, "energy"),
-        ("heat given up by liquid and steel", made.cooled_j, "energy"),
-        ("heat that boiling took", made.boiled_j, "energy"),
+        ("heat from the air", night.from_air_j, "energy"),
+        ("heat given up by liquid and steel", night.cooled_j, "energy"),
+        ("heat that boiling took", night.boiled_j, "energy"),
     ]
     report.add(
         figure(
             key="night.used_kg",
             name="Propane used in the night",
-            value=made.used_kg,
+            value=night.used_kg,
             kind="mass",
             formula="Σ load ÷ heating value",
             inputs=inputs,
@@ -299,17 +299,17 @@ def _figures(report: StageReport, asked: NightAhead, made: Night, count: int) ->
 
 
 def _judge(
-    *, report: StageReport, site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, made: Night
+    *, report: StageReport, site: Site, given: Supply, demand: Demand, first: Regulator | None, vessel: Vessel, night: Night
 ) -> NightSays:
     asked, storage = given.night, given.storage
     assert storage.count and asked.lasts_s
-    frost = next((m.after_s for m in made.moments if m.frost), None)
+    frost = next((m.after_s for m in night.moments if m.frost), None)
     if frost is not None:
         report.judge("supply.night.frost", "storage", f"{AT}.lasts_s", found=_clock(asked, frost), after=(frost, "duration"))
-    for s in made.changed_s:
-        code = "supply.night.changes_over" if asked.reserve_count and s == made.changed_s[0] else "supply.night.change_due"
+    for s in night.changed_s:
+        code = "supply.night.changes_over" if asked.reserve_count and s == night.changed_s[0] else "supply.night.change_due"
         report.judge(code, "storage", f"{AT}.reserve_count", found=_clock(asked, s), after=(s, "duration"))
-    if made.failed_s is None:
+    if night.failed_s is None:
         most = max(COLDER_BY_AT_MOST_K, _coldest_c(site, given) - COLDEST_C)
         carried = _sought(site, given, demand, first, vessel, most)
         by_k = (
@@ -321,8 +321,8 @@ def _judge(
             "storage",
             f"{AT}.lasts_s",
             found=(asked.lasts_s, "duration"),
-            fill=(made.moments[-1].fill, "fraction"),
-            pressure=(made.moments[-1].pressure_pa, "source_pressure"),
+            fill=(night.moments[-1].fill, "fraction"),
+            pressure=(night.moments[-1].pressure_pa, "source_pressure"),
             holds_to=(holds_to_c, "temperature"),
         )
         # The lowest of the site moves a forecast by nothing: it says how far the site's own figure may fall.
@@ -338,13 +338,13 @@ def _judge(
         None,
     )
     report.judge(
-        "supply.night.starves" if made.why == "pressure" else "supply.night.runs_empty",
+        "supply.night.starves" if night.why == "pressure" else "supply.night.runs_empty",
         "storage",
         ".storage.count",
         fix={".storage.count": enough} if enough else None,
-        found=_clock(asked, made.failed_s),
-        after=(made.failed_s, "duration"),
-        fill=(made.failed_fill or 0.0, "fraction"),
+        found=_clock(asked, night.failed_s),
+        after=(night.failed_s, "duration"),
+        fill=(night.failed_fill or 0.0, "fraction"),
         needed=f"{enough} of these vessels" if enough else "a tank, or another way of feeding",
         holds_to=(
             _coldest_c(site, given)

@@ -16,7 +16,7 @@ def drawing(svg: str, name: str = "") -> SafeString:
     """Return a drawing of the core as an image of this class, nothing where there is none."""
     if not svg:
         return SafeString("")
-    found = SAYS.search(svg)
+    match = SAYS.search(svg)
     source = "data:image/svg+xml;base64," + base64.b64encode(svg.encode()).decode()
     # What the core says of it is escaped already.
-    return format_html('<img class="{}" alt="{}" src="{}">', name, SafeString(found[1] if found else "Drawing"), source)
+    return format_html('<img class="{}" alt="{}" src="{}">', name, SafeString(match[1] if match else "Drawing"), source)

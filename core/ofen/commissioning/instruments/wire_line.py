@@ -56,7 +56,7 @@ def parsed(line: str, channels: list[str]) -> dict[str, Said]:
     rubbish = {c: Said(None, text=told(line.strip())) for c in channels}
     if not star or len(line) > LONGEST or given.upper() != sum_of(body) or not body.startswith("R;"):
         return rubbish
-    found: dict[str, Said] = {}
+    by_channel: dict[str, Said] = {}
     age = 0.0
     for piece in body.split(";")[1:]:
         match = _VALUE.fullmatch(piece.strip())
@@ -67,5 +67,5 @@ def parsed(line: str, channels: list[str]) -> dict[str, Said]:
         if id == "age":
             age = value if value is not None else 1e6
         else:
-            found[id] = Said(value, told(unit or ""), 0.0, told(piece))
-    return rubbish | {c: Said(s.number, s.unit, age, s.text) for c, s in found.items() if c in channels}
+            by_channel[id] = Said(value, told(unit or ""), 0.0, told(piece))
+    return rubbish | {c: Said(s.number, s.unit, age, s.text) for c, s in by_channel.items() if c in channels}

@@ -170,12 +170,12 @@ def shipped() -> dict[str, Start]:
     """
     folder = files(__name__)
     kinds = tomllib.loads(folder.joinpath("supplies.toml").read_text(encoding="utf-8"))
-    found = []
+    starts = []
     for file in sorted(folder.iterdir(), key=lambda f: f.name):
         if file.name.endswith(".toml") and file.name != "supplies.toml":
-            found.append(_start(file.name.removesuffix(".toml"), tomllib.loads(file.read_text(encoding="utf-8")), kinds))
+            starts.append(_start(file.name.removesuffix(".toml"), tomllib.loads(file.read_text(encoding="utf-8")), kinds))
     order = list(GROUPS)
-    return {s.key: s for s in sorted(found, key=lambda s: (order.index(s.group), s.title))}
+    return {s.key: s for s in sorted(starts, key=lambda s: (order.index(s.group), s.title))}
 
 
 def start(key: str) -> Start:
@@ -183,7 +183,7 @@ def start(key: str) -> Start:
 
     Errors: JobFaults where there is none of that key.
     """
-    found = shipped().get(key)
-    if found is None:
+    start = shipped().get(key)
+    if start is None:
         raise JobFaults([Fault("key", f"{told(key)!r} is no start that is known")])
-    return found
+    return start

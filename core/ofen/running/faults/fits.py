@@ -221,16 +221,16 @@ def weighed(model: Model, kind: str, parts: Sequence[str], noticed_s: float | No
     Arguments: model; kind; parts it is looked for at; noticed_s, when the symptom was noticed.
     Source: `Model.fit`.
     """
-    found = model.fit(kind, parts) if model.can_tell else None
-    if found is None:
+    fit = model.fit(kind, parts) if model.can_tell else None
+    if fit is None:
         return Weighed()
     values: dict[str, Quantity] = {
-        "standing": (found.standing_pa, "gas_pressure"),
-        "running": (found.running_pa, "gas_pressure"),
-        "place": ", ".join(found.at[:3]),
+        "standing": (fit.standing_pa, "gas_pressure"),
+        "running": (fit.running_pa, "gas_pressure"),
+        "place": ", ".join(fit.at[:3]),
     }
     at_s = model.at_s
-    brings = Reason(BRINGS, values, at_s) if found.miss <= WITHIN < model.sound_miss else None
+    brings = Reason(BRINGS, values, at_s) if fit.miss <= WITHIN < model.sound_miss else None
     cannot = Reason(CANNOT, values, at_s)
-    strikes = found.miss > BEYOND and counts(cannot, noticed_s, False)
-    return Weighed(brings, cannot if strikes else None, round(found.miss / RESOLVED))
+    strikes = fit.miss > BEYOND and counts(cannot, noticed_s, False)
+    return Weighed(brings, cannot if strikes else None, round(fit.miss / RESOLVED))

@@ -93,20 +93,20 @@ def symptoms() -> dict[str, Symptom]:
     Errors: JobFaults where a file names what there is not.
     Source: running/faults/*.toml.
     """
-    found: dict[str, Symptom] = {}
+    symptoms: dict[str, Symptom] = {}
     faults: list[Fault] = []
     there = {f.name.removesuffix(".toml") for f in files("ofen").joinpath(FOLDER).iterdir() if f.name.endswith(".toml")}
     for file in (*FIRST, *sorted(there - set(FIRST))):
         text = files("ofen").joinpath(f"{FOLDER}/{file}.toml").read_text(encoding="utf-8")
         for row in tomllib.loads(text)["symptom"]:
-            made = _symptom(row)
-            faults += [Fault(f"{file}.{made.key}", words) for words in _wrong(made)]
-            if made.key in found:
-                faults.append(Fault(f"{file}.{made.key}", "is there twice"))
-            found[made.key] = made
+            symptom = _symptom(row)
+            faults += [Fault(f"{file}.{symptom.key}", words) for words in _wrong(symptom)]
+            if symptom.key in symptoms:
+                faults.append(Fault(f"{file}.{symptom.key}", "is there twice"))
+            symptoms[symptom.key] = symptom
     if faults:
         raise JobFaults(faults)
-    return found
+    return symptoms
 
 
 def _symptom(row: dict[str, Any]) -> Symptom:
@@ -147,19 +147,19 @@ def _known_steps() -> frozenset[str]:
     return frozenset(s["id"] for d in shipped().values() for s in d.steps)
 
 
-def _wrong(made: Symptom) -> Iterator[str]:
+def _wrong(symptom: Symptom) -> Iterator[str]:
     """What of a symptom cannot be: a step, a fact, a verdict, a fault of the plant that there is not; a number out of its range."""
-    for where, steps in (("steps", made.steps), *((c.key, c.redo) for c in made.causes)):
+    for where, steps in (("steps", symptom.steps), *((c.key, c.redo) for c in symptom.causes)):
         if lost := [s for s in steps if s not in _known_steps()]:
             yield f"{where}: no procedure has the step {', '.join(lost)}"
-    for when in (made.when, *(c.when for c in made.causes)):
+    for when in (symptom.when, *(c.when for c in symptom.causes)):
         for fact, wanted in when.items():
             words = wanted if isinstance(wanted, list) else [wanted]
             if fact != "class" and (bad := [w for w in words if w not in FACTS.get(fact, ())]):
                 yield f"is for {fact} = {', '.join(bad)}, which is never so"
-    if len({c.key for c in made.causes}) != len(made.causes):
+    if len({c.key for c in symptom.causes}) != len(symptom.causes):
         yield "has a cause twice"
-    for c in made.causes:
+    for c in symptom.causes:
         if not (1 <= c.likely <= MOST and 1 <= c.ease <= MOST):
             yield f"{c.key}: likely and ease run from 1 to {MOST}"
         if c.danger not in DANGERS:
@@ -171,7 +171,7 @@ def _wrong(made: Symptom) -> Iterator[str]:
         for word in (*c.out, *c.points):
             if not _is_evidence(word):
                 yield f"{c.key}: {word!r} is no evidence"
-    if any(d in made.title.lower() for d in WORDS_OF_DANGER) and not made.people_out:
+    if any(d in symptom.title.lower() for d in WORDS_OF_DANGER) and not symptom.people_out:
         yield "is gas or CO and does not begin with getting people out"
 
 

@@ -29,37 +29,45 @@ def assess(w: Walk, node: Node, part: RegulatorPart, at: str, made: PathNode) ->
     Arguments: w; node; part; at, its place in the document; made (changed).
     Source: data sheets; common practice; NFPA 58 for relief (from memory).
     """
-    found = w.regulator(node)
+    regulator = w.regulator(node)
     name = part.name or part.id
     inlet_running, inlet_standing = w.at(node).running_in_pa, w.at(node).standing_in_pa
     flow = node.input_w / w.gas.gross_j_per_kg
-    if found is None:
+    if regulator is None:
         _unknown(w=w, node=node, part=part, at=at, name=name, inlet_pa=inlet_running, flow=flow)
         return
-    if found.gas != w.gas.name:
+    if regulator.gas != w.gas.name:
         w.report.judge(
-            "supply.regulator.other_gas", part.id, f"{at}.model", name=name, gas=FUEL_WORDS[found.gas], fuel=FUEL_WORDS[w.gas.name]
+            "supply.regulator.other_gas",
+            part.id,
+            f"{at}.model",
+            name=name,
+            gas=FUEL_WORDS[regulator.gas],
+            fuel=FUEL_WORDS[w.gas.name],
         )
     made.detail = "set"
-    made.values["set"] = (found.set_pa, "gas_pressure" if found.set_pa < gas_line.LOW_PRESSURE_BELOW_PA else "source_pressure")
-    _series(w, node, found, at, name)
-    if inlet_standing is not None and inlet_standing > found.inlet_most_pa:
+    made.values["set"] = (
+        regulator.set_pa,
+        "gas_pressure" if regulator.set_pa < gas_line.LOW_PRESSURE_BELOW_PA else "source_pressure",
+    )
+    _series(w, node, regulator, at, name)
+    if inlet_standing is not None and inlet_standing > regulator.inlet_most_pa:
         w.report.judge(
             "supply.regulator.inlet_too_high",
             part.id,
             f"{at}.model",
             name=name,
             found=(inlet_standing, "source_pressure"),
-            limit=(found.inlet_most_pa, "source_pressure"),
-            holds_to=(found.inlet_most_pa, "source_pressure"),
+            limit=(regulator.inlet_most_pa, "source_pressure"),
+            holds_to=(regulator.inlet_most_pa, "source_pressure"),
         )
-    if found.lockup_fraction is None:
+    if regulator.lockup_fraction is None:
         w.report.judge("supply.regulator.lockup_unknown", part.id, f"{at}.model", name=name)
-    _relief(w, node, found, at, name)
-    if found.stage != "demand":
+    _relief(w, node, regulator, at, name)
+    if regulator.stage != "demand":
         _vent(w, part, at, name)
     if flow:
-        _capacity(w=w, node=node, found=found, at=at, name=name, inlet_pa=inlet_running, flow=flow)
+        _capacity(w=w, node=node, regulator=regulator, at=at, name=name, inlet_pa=inlet_running, flow=flow)
 
 
 def _unknown(*, w: Walk, node: Node, part: RegulatorPart, at: str, name: str, inlet_pa: float | None, flow: float) -> None:
@@ -115,9 +123,9 @@ def _machine(w: Walk, node: Node) -> Consumer | None:
     return w.machines.get(node.part.machine) if isinstance(node.part, AppliancePart) else None
 
 
-def _series(w: Walk, node: Node, found: Regulator, at: str, name: str) -> None:
+def _series(w: Walk, node: Node, regulator: Regulator, at: str, name: str) -> None:
     for before, sheet in w.regulators_above(node):
-        if sheet.stage == found.stage or sheet.set_pa <= found.set_pa:
+        if sheet.stage == regulator.stage or sheet.set_pa <= regulator.set_pa:
             w.report.judge(
                 "supply.regulator.second_in_series",
                 node.part.id,
@@ -126,20 +134,20 @@ def _series(w: Walk, node: Node, found: Regulator, at: str, name: str) -> None:
                 before=before.part.name or before.part.id,
             )
             return
-    if found.stage in ("second", "demand") and w.gas.name == "propane" and w.nearest_regulator(node) is None:
+    if regulator.stage in ("second", "demand") and w.gas.name == "propane" and w.nearest_regulator(node) is None:
         w.report.judge("supply.regulator.first_missing", node.part.id, f"{at}.model", name=name)
 
 
-def _relief(w: Walk, node: Node, found: Regulator, at: str, name: str) -> None:
+def _relief(w: Walk, node: Node, regulator: Regulator, at: str, name: str) -> None:
     """Gas it lets off must not be let off at lock-up, and what stands after it must bear that pressure."""
-    if found.stage == "demand":
+    if regulator.stage == "demand":
         return
-    if found.relief_pa is None:
+    if regulator.relief_pa is None:
         w.report.judge("supply.regulator.relief_unknown", node.part.id, f"{at}.model", name=name)
         return
-    values = {"name": name, "found": (found.relief_pa, "source_pressure")}
-    standing = regulators.standing_outlet_pa(found)
-    if standing is not None and found.relief_pa <= standing:
+    values = {"name": name, "found": (regulator.relief_pa, "source_pressure")}
+    standing = regulators.standing_outlet_pa(regulator)
+    if standing is not None and regulator.relief_pa <= standing:
         w.report.judge("supply.regulator.relief_weeps", node.part.id, f"{at}.model", limit=(standing, "source_pressure"), **values)
         return
     behind = below(node, to_regulators=True)
@@ -148,7 +156,7 @@ def _relief(w: Walk, node: Node, found: Regulator, at: str, name: str) -> None:
     if not borne:
         return
     least, weakest = min(borne, key=lambda b: b[0])
-    code = "supply.regulator.relief_good" if found.relief_pa <= least else "supply.regulator.relief_too_high"
+    code = "supply.regulator.relief_good" if regulator.relief_pa <= least else "supply.regulator.relief_too_high"
     w.report.judge(
         code,
         node.part.id,
@@ -167,14 +175,14 @@ def _vent(w: Walk, part: RegulatorPart, at: str, name: str) -> None:
         w.report.judge("supply.regulator.vent_unknown", part.id, f"{at}.vent", name=name)
 
 
-def _capacity(*, w: Walk, node: Node, found: Regulator, at: str, name: str, inlet_pa: float | None, flow: float) -> None:
+def _capacity(*, w: Walk, node: Node, regulator: Regulator, at: str, name: str, inlet_pa: float | None, flow: float) -> None:
     id = node.part.id
     if inlet_pa is None:
         w.report.judge("supply.regulator.not_checked", id, f"{at}.model", name=name)
         return
-    carried = regulators.capacity_kg_per_s(found, inlet_pa)
-    least = regulators.least_inlet_pa(found, flow)
-    kind = "source_pressure" if found.capacity[0][0] >= gas_line.LOW_PRESSURE_BELOW_PA else "gas_pressure"
+    carried = regulators.capacity_kg_per_s(regulator, inlet_pa)
+    least = regulators.least_inlet_pa(regulator, flow)
+    kind = "source_pressure" if regulator.capacity[0][0] >= gas_line.LOW_PRESSURE_BELOW_PA else "gas_pressure"
     fuel = w.gas.name
     values = {"name": name, "found": told_flow(fuel, carried), "limit": told_flow(fuel, flow), "inlet": (inlet_pa, kind)}
     if least is not None and carried >= flow:
@@ -184,10 +192,10 @@ def _capacity(*, w: Walk, node: Node, found: Regulator, at: str, name: str, inle
     larger = regulators.smallest(
         sheets=known,
         gas=w.gas.name,
-        stage=found.stage,
+        stage=regulator.stage,
         flow_kg_per_s=flow,
         inlet_pa=inlet_pa,
-        set_pa=found.set_pa,
+        set_pa=regulator.set_pa,
         stands_most_pa=_stands_most_pa(w, node),
     )
     w.report.judge(

@@ -151,8 +151,8 @@ def _most_input_w(w: Walk, node: Node, least_pa: float) -> float | None:
 def _rated(w: Walk, node: Node, arrives_pa: float, input_w: float) -> bool:
     """Whether a connector or a regulator may carry an input."""
     if isinstance(node.part, ConnectorPart):
-        found = w.catalogue.connectors.get(node.part.model)
-        return found is None or input_w <= connector_rated_w(found, w.gas)
+        connector = w.catalogue.connectors.get(node.part.model)
+        return connector is None or input_w <= connector_rated_w(connector, w.gas)
     sheet = w.regulator(node)
     return sheet is None or regulators.capacity_kg_per_s(sheet, arrives_pa) * w.gas.gross_j_per_kg >= input_w
 

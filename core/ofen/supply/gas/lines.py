@@ -152,18 +152,18 @@ def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: Pa
     Arguments: as `assess_line`.
     Source: data sheet; `network.connector_drop_pa`.
     """
-    found = w.catalogue.connectors.get(part.model)
+    connector = w.catalogue.connectors.get(part.model)
     name = part.name or part.id
-    if found is None:
+    if connector is None:
         code = "supply.connector.unknown" if part.model else "supply.connector.not_chosen"
         w.report.judge(code, part.id, f"{at}.model", name=name, model=part.model)
         return
-    made.values["length"] = (found.length_m, "length")
-    _hose_fits(w, node, part, found, at, name)
+    made.values["length"] = (connector.length_m, "length")
+    _hose_fits(w, node, part, connector, at, name)
     if not node.input_w or w.at(node).running_in_pa is None:
         w.report.judge("supply.connector.not_checked", part.id, at, name=name)
         return
-    rated_w = connector_rated_w(found, w.gas)
+    rated_w = connector_rated_w(connector, w.gas)
     drop = w.at(node).drop_pa or 0.0
     w.report.add(
         figure(
@@ -173,15 +173,15 @@ def assess_connector(w: Walk, node: Node, part: ConnectorPart, at: str, made: Pa
             kind="gas_pressure",
             formula="rated drop × (input ÷ rated input)^1.85",
             inputs=[
-                ("rated drop", found.rated_drop_pa, "gas_pressure"),
+                ("rated drop", connector.rated_drop_pa, "gas_pressure"),
                 ("input", node.input_w, "heat_flow"),
                 ("rated input", rated_w, "heat_flow"),
             ],
-            source=f"data sheet: {found.source}",
+            source=f"data sheet: {connector.source}",
         )
     )
     carries = node.input_w <= rated_w
-    larger = None if carries else _larger_connector(w, found, node.input_w)
+    larger = None if carries else _larger_connector(w, connector, node.input_w)
     w.report.judge(
         "supply.connector.carries" if carries else "supply.connector.too_small",
         part.id,
@@ -208,25 +208,25 @@ def _larger_connector(w: Walk, found: Connector, input_w: float) -> Connector | 
     return min(able, key=lambda c: (c.rated_w, c.id), default=None)
 
 
-def _hose_fits(w: Walk, node: Node, part: ConnectorPart, found: Connector, at: str, name: str) -> None:
+def _hose_fits(w: Walk, node: Node, part: ConnectorPart, connector: Connector, at: str, name: str) -> None:
     """Whether a hose goes with this gas, its filter and its vessel."""
-    if w.gas.name == "natural_gas" and not found.for_natural_gas:
+    if w.gas.name == "natural_gas" and not connector.for_natural_gas:
         w.report.judge("supply.line.wrong_material", part.id, f"{at}.model", name=name, carries="natural gas")
         return
     if w.gas.name == "natural_gas":
         return
-    if found.needs_filter and not any(isinstance(n.part, FilterPart) for n in [*above(node), *below(node)]):
+    if connector.needs_filter and not any(isinstance(n.part, FilterPart) for n in [*above(node), *below(node)]):
         w.report.judge("supply.hose.filter_missing", part.id, f"{at}.model", name=name)
     vessel = w.catalogue.vessels.get(w.supply.given.storage.vessel)
-    if found.most_vessel_kg is not None and vessel and vessel.full_kg > found.most_vessel_kg:
+    if connector.most_vessel_kg is not None and vessel and vessel.full_kg > connector.most_vessel_kg:
         w.report.judge(
             "supply.hose.vessel_too_large",
             part.id,
             f"{at}.model",
             name=name,
             found=(vessel.full_kg, "mass"),
-            limit=(found.most_vessel_kg, "mass"),
-            holds_to=(found.most_vessel_kg, "mass"),
+            limit=(connector.most_vessel_kg, "mass"),
+            holds_to=(connector.most_vessel_kg, "mass"),
         )
 
 

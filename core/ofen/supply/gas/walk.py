@@ -52,8 +52,8 @@ class Walk:
         Source: the path.
         """
         for before in above(node):
-            if (found := self.regulator(before)) is not None:
-                yield before, found
+            if (regulator := self.regulator(before)) is not None:
+                yield before, regulator
 
     def nearest_regulator(self, node: Node) -> tuple[Node, Regulator] | None:
         """Return the nearest known regulator before a node.
@@ -71,6 +71,6 @@ class Walk:
         """
         if isinstance(node.part, LinePart):
             return node.part.length_m or 0.0
-        if isinstance(node.part, ConnectorPart) and (found := self.catalogue.connectors.get(node.part.model)):
-            return found.length_m
+        if isinstance(node.part, ConnectorPart) and (connector := self.catalogue.connectors.get(node.part.model)):
+            return connector.length_m
         return 0.0

@@ -81,12 +81,12 @@ class MachineClass:
 @cache
 def classes() -> dict[str, MachineClass]:
     """Return the record of every class by its key, heaters first, in the order in which they are offered."""
-    found = [
+    machine_classes = [
         _record(file.name.removesuffix(".toml"), tomllib.loads(file.read_text(encoding="utf-8")))
         for file in files(__name__).iterdir()
         if file.name.endswith(".toml")
     ]
-    return {c.key: c for c in sorted(found, key=lambda c: (c.kind != "heater", c.order, c.key))}
+    return {c.key: c for c in sorted(machine_classes, key=lambda c: (c.kind != "heater", c.order, c.key))}
 
 
 def choices_of(kind: ClassKind) -> tuple[tuple[str, str], ...]:

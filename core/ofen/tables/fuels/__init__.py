@@ -93,12 +93,12 @@ class FuelRecord:
 @cache
 def fuels() -> dict[str, FuelRecord]:
     """Return the record of every fuel by its key, in the order in which they are offered."""
-    found = [
+    fuel_records = [
         _record(file.name.removesuffix(".toml"), tomllib.loads(file.read_text(encoding="utf-8")))
         for file in files(__name__).iterdir()
         if file.name.endswith(".toml")
     ]
-    return {f.key: f for f in sorted(found, key=lambda f: (f.order, f.key))}
+    return {f.key: f for f in sorted(fuel_records, key=lambda f: (f.order, f.key))}
 
 
 def source_of(fuel: str) -> ComesFrom | None:

@@ -19,11 +19,11 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Check each and say which is broken, and where."""
-        found = SignOff.objects.select_related("run").order_by("at")
+        sign_offs = SignOff.objects.select_related("run").order_by("at")
         if options["job"]:
-            found = found.filter(run__job=options["job"])
+            sign_offs = sign_offs.filter(run__job=options["job"])
         broken = whole = before = 0
-        for sign_off in found.iterator():
+        for sign_off in sign_offs.iterator():
             if "chain" not in sign_off.sealed:
                 before += 1
                 continue

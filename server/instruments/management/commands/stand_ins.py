@@ -58,7 +58,7 @@ class Command(BaseCommand):
 
 def copies(one: list[StandIn], times: int, port: int) -> list[StandIn]:
     """Return so many of each, every one with an id and an address of its own."""
-    made: list[StandIn] = []
+    stand_ins: list[StandIn] = []
     for n in range(times):
         for s in one:
             own = (
@@ -66,8 +66,8 @@ def copies(one: list[StandIn], times: int, port: int) -> list[StandIn]:
                 if n == 0
                 else replace(s.instrument, id=f"{s.instrument.id}-{n + 1}"[:40], name=f"{s.instrument.name} ({n + 1})"[:80])
             )
-            made.append(replace(s, instrument=replace(own, address=f"{HOST}:{port + len(made)}"), shows={}))
-    return made
+            stand_ins.append(replace(s, instrument=replace(own, address=f"{HOST}:{port + len(stand_ins)}"), shows={}))
+    return stand_ins
 
 
 def found(word: str) -> tuple[Job | None, Any]:

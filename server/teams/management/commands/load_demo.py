@@ -158,8 +158,8 @@ def _shelf(person: Person, now: datetime) -> None:
 
 def _commission(person: Person, job_id: uuid.UUID, begun: datetime) -> None:
     document = jobs.document_of(newest(Job.objects.get(pk=job_id)))
-    made = plan(load(document))
-    for n, procedure in enumerate(made.procedures):
+    planned = plan(load(document))
+    for n, procedure in enumerate(planned.procedures):
         run_id = uuid.uuid5(job_id, f"run {procedure.unit}")
         at = begun + timedelta(hours=n)
         run = fieldwork.begin(person=person, job_id=job_id, run_id=run_id, unit=procedure.unit, at=at.isoformat())
