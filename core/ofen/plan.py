@@ -175,13 +175,13 @@ def plan(job: Job, catalogue: Catalogue | None = None, memo: Memo | None = None)
     machines_only = replace(placed, job=job.only("site", "need", "equipment", "siting"), supplies=())
     equipment_report, electrical, units, carried = memo.of("equipment", (machines_only, need), _equipment)
     need_report = memo.of("need", (heat_says, electrical), _whole_need)
-    supply_report, made = supply.assess(placed, units, need, carried, memo)
+    supply_report, all_supplies = supply.assess(placed, units, need, carried, memo)
     siting_report = memo.of("siting", (replace(placed, job=job.only("site", "need", "siting")), units, need), siting.assess)
-    supplies = tuple(replace(s, path=[n.copy() for n in s.path]) for s in made)
+    supplies = tuple(replace(s, path=[n.copy() for n in s.path]) for s in all_supplies)
     for s in supplies:
         _add_space(job, s.path)
     before = [need_report, equipment_report, supply_report, *(s.report for s in supplies), siting_report]
-    commissioned = _units(placed, made, memo)
+    commissioned = _units(placed, all_supplies, memo)
     built = [c.procedure for c in commissioned if c.procedure is not None]
     crowded = {c.unit.machine.id: c.joints for c in commissioned if c.joints > MOST_ON_A_WAY}
     commissioning = _commissioning(placed, built, crowded, before)
@@ -212,12 +212,12 @@ def _add_space(job: Job, path: list[PathNode]) -> None:
     if inlet is None or not job.need.spaces:
         return
     space = job.need.spaces[0]
-    made = PathNode(
+    path_node = PathNode(
         id="space", kind="space", name=space.name or "Space", detail="", after=inlet.id, stage="need", at="need.spaces[0]"
     )
     if space.inside_c is not None:
-        made.values["inside"] = (space.inside_c, "temperature")
-    path.append(made)
+        path_node.values["inside"] = (space.inside_c, "temperature")
+    path.append(path_node)
 
 
 def _units(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list[Commissioned]:
@@ -225,7 +225,7 @@ def _units(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list
     canvas = any(s.shell == "canvas" for s in placed.job.need.spaces)
     plugs, engines = laid(placed).plugs, any(True for _ in placed.generators)
     for n, m in enumerate(placed.machines):
-        made = next((s for s in supplies if m.id in s.supply.ids and s.supply.fuel == m.fuel), None)
+        supply_plan = next((s for s in supplies if m.id in s.supply.ids and s.supply.fuel == m.fuel), None)
         plug = plugs.get(m.id)
         reach = (
             (m.place.cord.conductor or "", reach_m(plug, m.sheet, m.place.cord)) if plug and isinstance(m.sheet, Heater) else None
@@ -234,35 +234,35 @@ def _units(placed: Placed, supplies: tuple[SupplyPlan, ...], memo: Memo) -> list
         beside |= {s.use for s in placed.job.need.spaces if s.use == "building_site"}
         beside |= {"duct" for d in placed.job.siting.ducts if d.machine == m.id}
         around = Around(canvas, placed.job.site.altitude_m or 0.0, reach, frozenset(beside))
-        units.append(memo.of(f"unit {n}", (m, made, placed.catalogue.vessels, around), _unit))
+        units.append(memo.of(f"unit {n}", (m, supply_plan, placed.catalogue.vessels, around), _unit))
     return [u for u in units if u is not None]
 
 
-def _unit(machine: Machine, made: SupplyPlan | None, vessels: Mapping[str, Vessel], around: Around) -> Commissioned | None:
+def _unit(machine: Machine, supply_plan: SupplyPlan | None, vessels: Mapping[str, Vessel], around: Around) -> Commissioned | None:
     if not machine.draws:
         return None
-    if made is None or not machine.inlets:
+    if supply_plan is None or not machine.inlets:
         # Fuel that it carries itself has no path; what is piped to it has one, or it cannot be commissioned.
-        if made is not None and made.supply.given.parts:
+        if supply_plan is not None and supply_plan.supply.given.parts:
             return None
         if machine.fuel in PIPED:
             return None
         unit = unit_of(machine, around)
     else:
-        nodes, _ = order(made.supply.given.parts)
-        stored = made.supply.given.storage
-        models = {m.id: m.unit.model for m in made.supply.machines}
-        levels = {v.code: v.level for v in made.report.verdicts}
+        nodes, _ = order(supply_plan.supply.given.parts)
+        stored = supply_plan.supply.given.storage
+        models = {m.id: m.unit.model for m in supply_plan.supply.machines}
+        levels = {v.code: v.level for v in supply_plan.report.verdicts}
         feed = Feed(
             nodes=to_inlet(nodes, machine.id),
-            path=made.path,
-            vessel=vessels.get(stored.vessel) if source_of(made.supply.fuel) == "vessels" else None,
+            path=supply_plan.path,
+            vessel=vessels.get(stored.vessel) if source_of(supply_plan.supply.fuel) == "vessels" else None,
             # Frost is as expected only where nothing of the supply is a Stop.
             frost="supply.storage.frost" in levels and "stop" not in levels.values(),
             reserve=stored.reserve_fraction,
         )
-        built = as_built(nodes, made.path, stored.vessel, models)
-        joints = on_the_way(register(nodes, vessels_coupled(made.supply), built), nodes, machine.id)
+        built = as_built(nodes, supply_plan.path, stored.vessel, models)
+        joints = on_the_way(register(nodes, vessels_coupled(supply_plan.supply), built), nodes, machine.id)
         if len(joints) > MOST_ON_A_WAY:
             return Commissioned(unit_of(machine, around, feed), (), None, len(joints))
         unit = unit_of(machine, around, feed, joints)
@@ -344,11 +344,11 @@ def _equipment(placed: Placed, need: heat.HeatNeed) -> tuple[StageReport, StageR
     return equipment.assess(placed, need, partial(unfit_with, placed.job, need))
 
 
-def _put_worst(made: SupplyPlan, reports: list[StageReport]) -> None:
+def _put_worst(supply_plan: SupplyPlan, reports: list[StageReport]) -> None:
     levels: dict[str, list[Level]] = {}
     for report in reports:
         for v in report.verdicts:
             levels.setdefault(v.subject, []).append(v.level)
-    for node in made.path:
+    for node in supply_plan.path:
         own = levels.get(node.id, []) + (levels.get(str(node.values.get("machine")), []) if node.kind == "appliance" else [])
         node.worst = worst(own) if own else None

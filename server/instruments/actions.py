@@ -43,8 +43,8 @@ def shelf(person: Person) -> list[dict[str, Any]]:
     return [_told(row, made, trials[row.pk]) for row, made in known if made is not None]
 
 
-def _told(row: Instrument, made: Sheet, trials: list[Check]) -> dict[str, Any]:
-    own = used(made, trials)
+def _told(row: Instrument, one_instrument: Sheet, trials: list[Check]) -> dict[str, Any]:
+    own = used(one_instrument, trials)
     by = row.put_by.called
     return {
         "key": row.key,
@@ -60,17 +60,19 @@ def _told(row: Instrument, made: Sheet, trials: list[Check]) -> dict[str, Any]:
 def put(person: Person, key: str, data: Any) -> list[dict[str, Any]]:
     """Put an instrument on the shelf of a person's team, in the place of one of the same key."""
     team = access.home_team(person, Act.KEEP_SHELF)
-    made = load(data)
+    one_instrument = load(data)
     faults = []
-    if made.id != key:
-        faults.append(Fault("id", f"is {made.id!r}, the address says {key!r}"))
-    if made.link != "none" and not is_allowed(made.link or "", made.address):
+    if one_instrument.id != key:
+        faults.append(Fault("id", f"is {one_instrument.id!r}, the address says {key!r}"))
+    if one_instrument.link != "none" and not is_allowed(one_instrument.link or "", one_instrument.address):
         faults.append(Fault("address", REFUSED))
     if faults:
         raise faulty(faults)
     if Instrument.objects.filter(team=team, off=False).exclude(key=key).count() >= MOST_INSTRUMENTS:
         raise Problem(422, "The shelf is full", f"At most {MOST_INSTRUMENTS} instruments are kept; take one off first.")
-    Instrument.objects.update_or_create(team=team, key=key, defaults={"sheet": dump(made), "put_by": person, "off": False})
+    Instrument.objects.update_or_create(
+        team=team, key=key, defaults={"sheet": dump(one_instrument), "put_by": person, "off": False}
+    )
     return shelf(person)
 
 

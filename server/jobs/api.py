@@ -339,14 +339,14 @@ def job_copy(request: HttpRequest, job_id: UUID, since: str = "", skip: Skip = 0
 
     `since` is the mark of its last copy, `skip` what it has of this one.
     """
-    found = access.the(Job, access.person_of(request), pk=job_id)
+    the_job = access.the(Job, access.person_of(request), pk=job_id)
     mark = timezone.now()
     from_then = datetime.fromisoformat(since) - STILL_ON_THE_WAY if is_moment(since) else None
-    begins_at = None if whole else logbook.begins_at(found, MOST_ON_A_DEVICE)
-    entries, unread, more = logbook.read(found, from_then, skip, MOST_ENTRIES, begins_at)
-    kept_runs, unread_runs = runs.readable(found)
+    begins_at = None if whole else logbook.begins_at(the_job, MOST_ON_A_DEVICE)
+    entries, unread, more = logbook.read(the_job, from_then, skip, MOST_ENTRIES, begins_at)
+    kept_runs, unread_runs = runs.readable(the_job)
     copy = {
-        "job": _out(access.person_of(request), actions.Saved(found, newest(found))),
+        "job": _out(access.person_of(request), actions.Saved(the_job, newest(the_job))),
         "runs": [runs.kept(run) for run in kept_runs],
         "entries": entries,
         "unreadable": [vars(u) for u in (*unread, *unread_runs)],
@@ -362,15 +362,15 @@ def job_copy(request: HttpRequest, job_id: UUID, since: str = "", skip: Skip = 0
 @router.get("/jobs/{job_id}/older", response={200: list[EntryOut], **REFUSALS}, operation_id="older_log")
 def older_log(request: HttpRequest, job_id: UUID, before: Instant) -> list[dict[str, Any]]:
     """Entries of a job's log read before a moment, the newest first: what a device does not keep by itself."""
-    found = access.the(Job, access.person_of(request), pk=job_id)
-    return logbook.older(found, before, MOST_OLDER)
+    the_job = access.the(Job, access.person_of(request), pk=job_id)
+    return logbook.older(the_job, before, MOST_OLDER)
 
 
 @router.get("/jobs/{job_id}/missed", response={200: list[str], **REFUSALS}, operation_id="kit_missed")
 def kit_missed(request: HttpRequest, job_id: UUID) -> list[str]:
     """What was missed on the last other job of the team with a class of machine that this one has."""
-    found = access.the(Job, access.person_of(request), pk=job_id)
-    return logbook.missed_before(found, desks.of_plan(newest(found).document, kit.classes_of))
+    the_job = access.the(Job, access.person_of(request), pk=job_id)
+    return logbook.missed_before(the_job, desks.of_plan(newest(the_job).document, kit.classes_of))
 
 
 class OwnStartIn(Schema):

@@ -119,9 +119,9 @@ MOST_SEARCHED = 4000
 def _found_by(document: Any, people: Iterable[str]) -> str:
     """The words by which a job is found: what its document calls things, its machines by their sheets' names, who worked at it."""
     names: dict[str, Heater | Generator] = {**shipped().heaters, **shipped().generators}
-    told = [*dict.fromkeys(_words(document)), *people]
-    told += [names[w].name for w in told if w in names]
-    return " ".join(told).lower()[:MOST_SEARCHED]
+    lines = [*dict.fromkeys(_words(document)), *people]
+    lines += [names[w].name for w in lines if w in names]
+    return " ".join(lines).lower()[:MOST_SEARCHED]
 
 
 def _words(data: Any) -> Iterator[str]:

@@ -108,8 +108,8 @@ def bring_in(person: Person, file: Path, job_id: uuid.UUID | None = None) -> act
             return _made_before(there, file_digest(content, "sha256").hexdigest())
     job_id = job_id or uuid.uuid4()
     made_here = False
-    with TemporaryDirectory(dir=papers.root()) as made:
-        folder = Path(made)
+    with TemporaryDirectory(dir=papers.root()) as name:
+        folder = Path(name)
         keeping = Keeping(str(job_id), str(person.pk), timezone.now().isoformat())
         incoming = read_apart(incoming_file.read, file, job_id, person.called, folder, keeping)
         try:

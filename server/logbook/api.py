@@ -126,17 +126,17 @@ class PreviewOut(Schema):
     first: list[dict[str, Any]]
 
 
-def _import(made: Import) -> dict[str, Any]:
-    read = made.reading
-    told = {n: getattr(made, n) for n in ("id", "name", "encoding", "rows", "row", "kept", "wrong", "state")}
-    by = made.person.called
+def _import(file_import: Import) -> dict[str, Any]:
+    read = file_import.reading
+    told = {n: getattr(file_import, n) for n in ("id", "name", "encoding", "rows", "row", "kept", "wrong", "state")}
+    by = file_import.person.called
     how = {
         "columns": read["columns"],
         "zone": read.get("zone") or "",
         "day_first": read.get("day_first"),
         "subject": read.get("subject") or "",
     }
-    return {**told, **how, "by": by, "made_at": made.made_at.isoformat(), "known": bool(read.get("known"))}
+    return {**told, **how, "by": by, "made_at": file_import.made_at.isoformat(), "known": bool(read.get("known"))}
 
 
 @router.get("/jobs/{job_id}/imports", response={200: list[ImportOut], **REFUSALS}, operation_id="imports")

@@ -49,12 +49,12 @@ def see(person: Person, job_id: Any, file: Any) -> Import:
     tidy()
     if (file.size or 0) > settings.LARGEST_PAPER_BYTES:
         raise Problem(413, "This file is too large", f"At most {settings.LARGEST_PAPER_BYTES // 1024 // 1024} MB are read.")
-    made = Import(job=job, person=person, name=(file.name or "file")[:200])
-    found = read_apart(tables.to_rows, file.read(), folder() / f"{made.pk}.csv")
-    made.rows, made.encoding = found.following, found.encoding
-    made.reading = _reading(job, found.headings)
-    made.save()
-    return made
+    file_import = Import(job=job, person=person, name=(file.name or "file")[:200])
+    found = read_apart(tables.to_rows, file.read(), folder() / f"{file_import.pk}.csv")
+    file_import.rows, file_import.encoding = found.following, found.encoding
+    file_import.reading = _reading(job, found.headings)
+    file_import.save()
+    return file_import
 
 
 def _digest(headings: list[str]) -> str:
@@ -119,64 +119,64 @@ def _rows(made: Import, skip: int = 0) -> Iterator[list[str]]:
 
 def preview(person: Person, import_id: Any, reading: dict[str, Any] | None) -> tuple[Import, Read, list[dict[str, Any]]]:
     """Read a whole file as it would come in, each bad row named; nothing comes into the log."""
-    made = access.the(Import, person, Act.WORK, pk=import_id)
-    if reading is not None and made.state == "seen":
-        made.reading = {k: reading.get(k) for k in ("columns", "zone", "day_first", "subject")}
-        made.save(update_fields=["reading"])
+    file_import = access.the(Import, person, Act.WORK, pk=import_id)
+    if reading is not None and file_import.state == "seen":
+        file_import.reading = {k: reading.get(k) for k in ("columns", "zone", "day_first", "subject")}
+        file_import.save(update_fields=["reading"])
     into = Read()
-    first = list(islice(found := rows_in(table_of(made.reading), _rows(made), into), SHOWN))
+    first = list(islice(found := rows_in(table_of(file_import.reading), _rows(file_import), into), SHOWN))
     for _ in found:
         pass
-    return made, into, first
+    return file_import, into, first
 
 
 @transaction.atomic
 def go_on(person: Person, import_id: Any) -> Import:
     """Bring the next piece of a file into the log; asked again until all of it is there. A piece that fails leaves nothing."""
-    made = access.the(Import, person, Act.WORK, lock=True, pk=import_id)
-    if made.state in ("done", "undone"):
-        return made
-    table, into = table_of(made.reading), Read()
+    file_import = access.the(Import, person, Act.WORK, lock=True, pk=import_id)
+    if file_import.state in ("done", "undone"):
+        return file_import
+    table, into = table_of(file_import.reading), Read()
     columns = sum(c.what == "reading" for c in table.columns)
-    rows = islice(_rows(made, made.row), max(FEWEST_ROWS, PIECE // max(1, columns)))
+    rows = islice(_rows(file_import, file_import.row), max(FEWEST_ROWS, PIECE // max(1, columns)))
     by = person.called
-    entries = [_entry(made, e, by) for e in rows_in(table, rows, into, made.row + 2)]
+    entries = [_entry(file_import, e, by) for e in rows_in(table, rows, into, file_import.row + 2)]
     # How far the file has come is kept with what came of it, so that nothing comes twice.
-    keeping = actions.keeping(made.job, person)
+    keeping = actions.keeping(file_import.job, person)
     actions.copy_in(keeping.row(e) for e in entries)
-    made.row += into.rows
-    made.kept += len(entries)
-    made.wrong += into.wrong
-    made.state = "done" if made.row >= made.rows or into.rows == 0 else "coming"
-    made.save()
-    if made.state == "done":
-        headings = [c["heading"] for c in made.reading["columns"]]
-        kept = {k: v for k, v in made.reading.items() if k != "known"}
-        Headings.objects.update_or_create(team=made.job.team, digest=_digest(headings), defaults={"reading": kept})
-        (folder() / f"{made.pk}.csv").unlink(missing_ok=True)
-        attention.refresh(made.job)
-    return made
+    file_import.row += into.rows
+    file_import.kept += len(entries)
+    file_import.wrong += into.wrong
+    file_import.state = "done" if file_import.row >= file_import.rows or into.rows == 0 else "coming"
+    file_import.save()
+    if file_import.state == "done":
+        headings = [c["heading"] for c in file_import.reading["columns"]]
+        kept = {k: v for k, v in file_import.reading.items() if k != "known"}
+        Headings.objects.update_or_create(team=file_import.job.team, digest=_digest(headings), defaults={"reading": kept})
+        (folder() / f"{file_import.pk}.csv").unlink(missing_ok=True)
+        attention.refresh(file_import.job)
+    return file_import
 
 
-def _entry(made: Import, entry: dict[str, Any], by: str) -> dict[str, Any]:
+def _entry(file_import: Import, entry: dict[str, Any], by: str) -> dict[str, Any]:
     row, column = entry.pop("row"), entry.pop("column")
     # The same row of the same file is the same entry, however often it is sent.
-    own = uuid.UUID(int=(made.pk.int >> ROW_BITS << ROW_BITS) + row * COLUMN_SHARE + column)
-    return entry | {"id": str(own), "batch": str(made.pk), "source": "import", "by": by}
+    own = uuid.UUID(int=(file_import.pk.int >> ROW_BITS << ROW_BITS) + row * COLUMN_SHARE + column)
+    return entry | {"id": str(own), "batch": str(file_import.pk), "source": "import", "by": by}
 
 
 @transaction.atomic
 def undo(person: Person, import_id: Any) -> Import:
     """Take a file back as a whole: its entries stay, and none of them counts any more."""
-    made = access.the(Import, person, Act.WORK, lock=True, pk=import_id)
-    if made.state != "undone":
-        entry = {"id": str(uuid.uuid4()), "at": timezone.now().isoformat(), "kind": Undone.KIND, "batch": str(made.pk)}
-        job, _ = actions.keep(person, made.job_id, [entry])
+    file_import = access.the(Import, person, Act.WORK, lock=True, pk=import_id)
+    if file_import.state != "undone":
+        entry = {"id": str(uuid.uuid4()), "at": timezone.now().isoformat(), "kind": Undone.KIND, "batch": str(file_import.pk)}
+        job, _ = actions.keep(person, file_import.job_id, [entry])
         attention.refresh(job)
-        made.state = "undone"
-        made.save(update_fields=["state"])
-        (folder() / f"{made.pk}.csv").unlink(missing_ok=True)
-    return made
+        file_import.state = "undone"
+        file_import.save(update_fields=["state"])
+        (folder() / f"{file_import.pk}.csv").unlink(missing_ok=True)
+    return file_import
 
 
 def tidy(older: timedelta = timedelta(days=7)) -> int:

@@ -60,12 +60,12 @@ def here(model: type[M], person: Person) -> models.QuerySet[M]:
 
 def team_of(row: models.Model) -> Team:
     """Return the team that owns a row."""
-    found: Any = row
+    own_team: Any = row
     if not isinstance(row, Team):
         for step in row.TEAM_PATH.split("__"):  # type: ignore[attr-defined]  # as there
-            found = getattr(found, step)
-    assert isinstance(found, Team)
-    return found
+            own_team = getattr(own_team, step)
+    assert isinstance(own_team, Team)
+    return own_team
 
 
 def _team_id_of(row: models.Model) -> Any:

@@ -51,10 +51,10 @@ class Book:
 
 def demo_log(job_id: uuid.UUID, name: str, begun: datetime) -> list[dict[str, Any]]:
     """Return the entries of a job of the demo that came into use then; made up by a seed of its name."""
-    made = plan(load(examples.document(name)))
+    whole_plan = plan(load(examples.document(name)))
     rng, book = random.Random(name), Book(job_id)
     outside, inside, uses = LIKE[name]
-    left = {s: _full(made, s) for s in uses}
+    left = {s: _full(whole_plan, s) for s in uses}
     for visit in range(DAYS * 24 // EVERY_H + 1):
         book.at = begun + timedelta(hours=visit * EVERY_H, minutes=rng.randrange(40) if visit else 0)
         # Colder at night, a cold spell in the second week.
@@ -62,8 +62,8 @@ def demo_log(job_id: uuid.UUID, name: str, begun: datetime) -> list[dict[str, An
         for supply, per_h in uses.items():
             if visit:
                 left[supply] -= per_h * EVERY_H * (inside - air) / (inside - outside) * rng.uniform(0.92, 1.08)
-            _fuel(book, made, supply, left, rng)
-        for reading in _machines(made, inside, visit, rng):
+            _fuel(book, whole_plan, supply, left, rng)
+        for reading in _machines(whole_plan, inside, visit, rng):
             book.add(*reading[:4], **reading[4])
         book.add("air", "", round(inside + rng.gauss(0, 0.5), 1), "°C", where="space")
         book.add("air", "", round(air, 1), "°C", where="outside")
@@ -73,19 +73,19 @@ def demo_log(job_id: uuid.UUID, name: str, begun: datetime) -> list[dict[str, An
         if visit in REMARKS:
             book.add("note", remark=REMARKS[visit])
         if visit in (14, 27):
-            _tests(book, made, monthly=visit == 27)
+            _tests(book, whole_plan, monthly=visit == 27)
     return book.entries
 
 
-def _full(made: Plan, supply: str) -> float:
-    planned = next(s for s in made.planned.supplies if s.id == supply)
+def _full(whole_plan: Plan, supply: str) -> float:
+    planned = next(s for s in whole_plan.planned.supplies if s.id == supply)
     if planned.is_piped:
         return -4210.0
     return (planned.full_kg or 0.0) if planned.vessel else 0.95
 
 
-def _fuel(book: Book, made: Plan, supply: str, left: dict[str, float], rng: random.Random) -> None:
-    planned = next(s for s in made.planned.supplies if s.id == supply)
+def _fuel(book: Book, whole_plan: Plan, supply: str, left: dict[str, float], rng: random.Random) -> None:
+    planned = next(s for s in whole_plan.planned.supplies if s.id == supply)
     if planned.is_piped:
         book.add("meter", supply, round(-left[supply], 1), "m³")
         return
@@ -125,8 +125,8 @@ def _weigh(book: Book, supply: str, each_kg: float, count: int, tare_kg: float, 
 Reading = tuple[str, str, float | None, str, dict[str, Any]]
 
 
-def _machines(made: Plan, inside: float, visit: int, rng: random.Random) -> Iterator[Reading]:
-    for n, (machine, heater) in enumerate(made.placed.heaters):
+def _machines(whole_plan: Plan, inside: float, visit: int, rng: random.Random) -> Iterator[Reading]:
+    for n, (machine, heater) in enumerate(whole_plan.placed.heaters):
         if heater.airflow_m3_per_s:
             back = inside + rng.gauss(0, 0.4)
             yield "air", machine.id, round(back, 1), "°C", {"where": "in"}
@@ -137,7 +137,7 @@ def _machines(made: Plan, inside: float, visit: int, rng: random.Random) -> Iter
             yield "surface", machine.id, round(165 + rng.gauss(0, 6)), "°C", {"where": "flue"}
         if heater.heater_class != "catalytic":
             yield "flame", machine.id, None, "", {"look": "steady"}
-    for machine, _ in made.placed.generators:
+    for machine, _ in whole_plan.placed.generators:
         ran_h = 40.0 + visit * EVERY_H * (0.3 if machine.fuel != "natural_gas" else 0.02)
         yield "hours", machine.id, round(ran_h, 1) * 3600, "s", {}
         yield "volts", machine.id, round(120.5 + rng.gauss(0, 0.8), 1), "V", {"where": "l1_n"}
@@ -146,9 +146,9 @@ def _machines(made: Plan, inside: float, visit: int, rng: random.Random) -> Iter
             yield "oil", machine.id, None, "", {"look": "full"}
 
 
-def _tests(book: Book, made: Plan, monthly: bool) -> None:
+def _tests(book: Book, whole_plan: Plan, monthly: bool) -> None:
     """The weekly tests, and at the end those of the month: but for one, which nobody has done yet."""
-    for own in made.commissioned:
+    for own in whole_plan.commissioned:
         for d in own.offered:
             weekly = d.every_s is not None and d.every_s <= 8 * 86_400
             if d.purpose == "safety_test" and weekly and not (monthly and d.key == "test_relief_clear"):

@@ -15,10 +15,10 @@ from .models import Invitation, Membership, Person, Team
 
 def the_team(person: Person, team_id: int) -> Team:
     """Return a team of this person; 404 for any other."""
-    found = person.teams.filter(pk=team_id).first()
-    if found is None:
+    own_team = person.teams.filter(pk=team_id).first()
+    if own_team is None:
         raise Http404
-    return found
+    return own_team
 
 
 # So many may be asked into a team and not have answered.

@@ -263,19 +263,19 @@ def _step(entry: dict[str, Any], site: Site, here: set[str], path: str, faults: 
 def _says(entry: dict[str, Any], site: Site) -> list[dict[str, Any]]:
     """The values that the words of a step name: its own figures, else those of the unit, else that its sheet says."""
     own = entry.get("figures", {})
-    found = []
+    says = []
     for name in dict.fromkeys(n for w in WORDED for n in NAMED.findall(entry.get(w, ""))):
         if name in own:
             text_, kind = own[name]
-            found.append({"name": name, "value": parse(text_, kind), "kind": kind})
+            says.append({"name": name, "value": parse(text_, kind), "kind": kind})
         elif name in site.figures:
             value = site.figures[name]
-            found.append(
+            says.append(
                 {"name": name, "word": value} if isinstance(value, str) else {"name": name, "value": value[0], "kind": value[1]}
             )
         else:
-            found.append({"name": name, "word": ON_ITS_SHEET})
-    return found
+            says.append({"name": name, "word": ON_ITS_SHEET})
+    return says
 
 
 MACHINE = "machine"

@@ -88,11 +88,11 @@ def read_event(run: RunState, event: object, path: str, faults: list[Fault]) -> 
         faults.append(Fault(f"{path}.kind", f"{str(kind)[:40]!r} is not allowed; allowed are {', '.join(known)}"))
         return None
     own: list[Fault] = []
-    made: Event = document.read(known[kind], event, path, own)
+    one_event: Event = document.read(known[kind], event, path, own)
     if not own:
-        own.extend(made.faults(run, path))
+        own.extend(one_event.faults(run, path))
     faults.extend(own)
-    return None if own else made
+    return None if own else one_event
 
 
 def event_faults(procedure: Procedure, event: object, path: str = "") -> list[Fault]:
@@ -114,9 +114,9 @@ def recorded(procedure: Procedure, events: Iterable[object]) -> tuple[list[Event
     faults: list[Fault] = []
     unique: dict[str, Event] = {}
     for n, event in enumerate(events):
-        made = read_event(run, event, f"events[{n}]", faults)
-        if made is not None:
-            unique[made.id] = made
+        one_event = read_event(run, event, f"events[{n}]", faults)
+        if one_event is not None:
+            unique[one_event.id] = one_event
     taken_back = {w.event for w in unique.values() if isinstance(w, ledger.EventWithdrawn) and _takes_back(w, unique)}
     return sorted(unique.values(), key=lambda e: e.order), taken_back, faults
 
@@ -131,8 +131,8 @@ def read_all(procedure: Procedure, events: Iterable[object]) -> tuple[list[Event
 
 
 def _takes_back(withdrawal: ledger.EventWithdrawn, events: Mapping[str, Event]) -> bool:
-    found = events.get(withdrawal.event)
-    return found is not None and withdrawal.takes_back(found)
+    one_event = events.get(withdrawal.event)
+    return one_event is not None and withdrawal.takes_back(one_event)
 
 
 def fold(procedure: Procedure, events: Iterable[object]) -> RunState:

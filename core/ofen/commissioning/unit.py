@@ -311,51 +311,51 @@ def _pressure_test(nodes: Sequence[Node], path: Sequence[PathNode], altitude_m: 
 
 def _limits(machine: Machine, running_pa: float | None, standing_pa: float | None) -> dict[str, Limit]:
     sheet = machine.sheet
-    found: dict[str, Limit] = {}
+    all_limits: dict[str, Limit] = {}
     draw = machine.draw(machine.fuel)
     if sheet is None:
-        return found
+        return all_limits
     says = f"data sheet: {sheet.source}"
     if draw and draw.window_pa and draw.window_pa[0] is not None and machine.fuel in PIPED:
-        found["standing"] = Limit(*draw.window_pa, standing_pa, says)
-        found["running"] = Limit(*draw.window_pa, running_pa, says)
+        all_limits["standing"] = Limit(*draw.window_pa, standing_pa, says)
+        all_limits["running"] = Limit(*draw.window_pa, running_pa, says)
         if standing_pa and running_pa and standing_pa > 0.0:
-            found["droop"] = Limit(
+            all_limits["droop"] = Limit(
                 high=rounded(min(DROOP_MOST, max(DROOP, (standing_pa - running_pa) / standing_pa + DROOP_OVER_PLAN)))
             )
     if isinstance(sheet, Generator):
-        return found | _set_limits(machine, sheet)
+        return all_limits | _set_limits(machine, sheet)
     burns = sheet.on(machine.fuel)
     if burns and burns.manifold_pa and machine.fuel in PIPED:
         give = burns.manifold_tolerance_pa or 0.1 * burns.manifold_pa
-        found["manifold"] = Limit(burns.manifold_pa - give, burns.manifold_pa + give, burns.manifold_pa, says)
+        all_limits["manifold"] = Limit(burns.manifold_pa - give, burns.manifold_pa + give, burns.manifold_pa, says)
     if sheet.supply_v:
         usual = f"± {VOLTS_TOLERANCE:.0%} (common practice)"
         high = sheet.supply_v * (1 + VOLTS_TOLERANCE) if sheet.supply_v > LOW_VOLTS else sheet.supply_v * 1.25
-        found["volts_idle"] = Limit(sheet.supply_v * (1 - VOLTS_TOLERANCE), high, sheet.supply_v, usual)
-        found["volts_running"] = Limit(sheet.supply_least_v, high, sheet.supply_v, says)
+        all_limits["volts_idle"] = Limit(sheet.supply_v * (1 - VOLTS_TOLERANCE), high, sheet.supply_v, usual)
+        all_limits["volts_running"] = Limit(sheet.supply_least_v, high, sheet.supply_v, says)
     if sheet.cool_down_s:
-        found["cool_down"] = Limit(sheet.cool_down_s, None, None, says)
-    return found
+        all_limits["cool_down"] = Limit(sheet.cool_down_s, None, None, says)
+    return all_limits
 
 
 def _set_limits(machine: Machine, sheet: Generator) -> dict[str, Limit]:
     hertz = hertz_of(sheet.system)
     usual = f"± {VOLTS_TOLERANCE:.0%} (common practice)"
-    found = {
+    all_limits = {
         f"volts:{pair}": Limit(v * (1 - VOLTS_TOLERANCE), v * (1 + VOLTS_TOLERANCE), v, usual) for pair, v in PAIRS[sheet.system]
     }
     fast = f"± {HERTZ_TOLERANCE:.0%} (from memory)"
-    found["hertz:hz"] = Limit(hertz * (1 - HERTZ_TOLERANCE), hertz * (1 + HERTZ_TOLERANCE), hertz, fast)
+    all_limits["hertz:hz"] = Limit(hertz * (1 - HERTZ_TOLERANCE), hertz * (1 + HERTZ_TOLERANCE), hertz, fast)
     if machine.rating:
         full = machine.rating.continuous_w
         near = "three quarters of the continuous rating and no more than all of it (common practice)"
-        found["load_least"] = Limit(rounded(LEAST_LOAD * machine.rating.running_w), rounded(full), None, LEAST_LOAD_SAYS)
-        found["load_near_full"] = Limit(rounded(0.75 * full), rounded(machine.rating.running_w), rounded(0.85 * full), near)
+        all_limits["load_least"] = Limit(rounded(LEAST_LOAD * machine.rating.running_w), rounded(full), None, LEAST_LOAD_SAYS)
+        all_limits["load_near_full"] = Limit(rounded(0.75 * full), rounded(machine.rating.running_w), rounded(0.85 * full), near)
         legs = LEGS[sheet.system]
         volts = next(v for pair, v in PAIRS[sheet.system] if pair == "l1-n")
         most = machine.rating.continuous_w / (legs * volts * (sheet.rated_power_factor or 1.0))
         aim = 0.8 * most
         for n in range(1, legs + 1):
-            found[f"amperes:l{n}"] = Limit(0.0, rounded(most), rounded(aim), "continuous rating here, by leg")
-    return found
+            all_limits[f"amperes:l{n}"] = Limit(0.0, rounded(most), rounded(aim), "continuous rating here, by leg")
+    return all_limits

@@ -13,11 +13,11 @@ def changed(before: object, now: object) -> list[str]:
 
     Arguments: before and now, as the core writes them.
     """
-    found = []
+    lines = []
     for path in _paths(before, now, ""):
         spec = spec_at(path)
-        found.append(spec.label if spec else path.split(".")[-1].split("[")[0].replace("_", " "))
-    return list(dict.fromkeys(found))
+        lines.append(spec.label if spec else path.split(".")[-1].split("[")[0].replace("_", " "))
+    return list(dict.fromkeys(lines))
 
 
 def _paths(before: Any, now: Any, path: str) -> Iterator[str]:

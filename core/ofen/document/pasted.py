@@ -109,8 +109,8 @@ def plain(word: str) -> str:
 def _head(cells: list[str], shape: Shape) -> list[str] | None:
     known = {alias: column for column, aliases in shape.columns.items() for alias in aliases}
     # "Running (W)" is the running column in another coat.
-    found = [known.get(plain(c.split("(")[0].split("[")[0]), "") for c in cells]
-    return found if shape.head <= set(found) else None
+    lines = [known.get(plain(c.split("(")[0].split("[")[0]), "") for c in cells]
+    return lines if shape.head <= set(lines) else None
 
 
 def _entry(columns: list[str], cells: list[str], shape: Shape) -> dict[str, Any]:

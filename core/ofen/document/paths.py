@@ -52,15 +52,15 @@ def put(document: dict[str, Any], path: str, value: Any) -> bool:
 
 def indexed(document: Any, path: str) -> str | None:
     """Return a path with every entry by its index, None where it is not there."""
-    made, here = "", document
+    written, here = "", document
     for key, chooses in steps(path):
         if chooses:
             found = entry(here, key)
             if found is None:
                 return None
-            made += f"[{here.index(found)}]"
+            written += f"[{here.index(found)}]"
             here = found
         else:
-            made += f".{key}" if made else key
+            written += f".{key}" if written else key
             here = here.get(key) if isinstance(here, dict) else None
-    return made
+    return written

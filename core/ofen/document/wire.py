@@ -98,9 +98,9 @@ def with_ids(records: list[Any], path: str) -> list[Fault]:
     faults: list[Fault] = []
     seen: dict[uuid.UUID, Any] = {}
     for n, record in enumerate(records):
-        found = record.get("id") if isinstance(record, dict) else None
+        said = record.get("id") if isinstance(record, dict) else None
         try:
-            known = uuid.UUID(found if isinstance(found, str) else "")
+            known = uuid.UUID(said if isinstance(said, str) else "")
         except ValueError:
             faults.append(Fault(f"{path}[{n}].id", "must be a UUID made on the device"))
             continue

@@ -173,16 +173,16 @@ def _default(pattern: str) -> Any:
 
 
 def _places(document: dict[str, Any], pattern: str) -> list[str]:
-    found = [""]
+    places = [""]
     for step in pattern.split("."):
         name = step.removesuffix("[]")
         longer = []
-        for path in found:
+        for path in places:
             here = f"{path}.{name}" if path else name
             rows = at(document, here)
             longer += [f"{here}[{r['id']}]" for r in rows or ()] if step.endswith("[]") else [here]
-        found = longer
-    return found
+        places = longer
+    return places
 
 
 def _not_on_sheets(placed: Placed) -> Iterator[Assumed]:
@@ -206,12 +206,12 @@ def _not_on_sheets(placed: Placed) -> Iterator[Assumed]:
 
 
 def _headlines(planned: Plan) -> dict[str, tuple[str, float, str]]:
-    found = {}
+    headlines = {}
     for n, r in enumerate(planned.reports):
         for key in r.headlines:
             figure = next(f for f in r.figures if f.key == key)
-            found[f"{n} {key}"] = (figure.name, figure.value, figure.kind)
-    return found
+            headlines[f"{n} {key}"] = (figure.name, figure.value, figure.kind)
+    return headlines
 
 
 def _moved(document: dict[str, Any], planned: Plan, one: Assumed, memo: Memo) -> list[Moves]:

@@ -77,8 +77,8 @@ def brought_in(job_id: uuid.UUID, content: bytes, by: str) -> Brought:
     except UnicodeDecodeError:
         raise JobFaults([Fault("", "is not a job file: that is a zip or a JSON, as Ofen writes it, and this is no text")]) from None
     except JobFaults as wrong:
-        told = [Fault(f.path, f"is not a job file, a zip or a JSON as Ofen writes it: it {f.message}") for f in wrong.faults]
-        raise JobFaults(told) from None
+        all_faults = [Fault(f.path, f"is not a job file, a zip or a JSON as Ofen writes it: it {f.message}") for f in wrong.faults]
+        raise JobFaults(all_faults) from None
     form = data.get("format") if isinstance(data, dict) else None
     if form in (JOB_FORMAT, *CHAIN):
         return Brought([(_revision(job_id, 1), dump(load(data)))])
@@ -98,9 +98,9 @@ class _Reading:
     job_id: uuid.UUID
     by: str
 
-    def of(self, found: Whole) -> Brought:
-        runs = _list(found, "runs.json", RUNS_FORMAT, "runs")
-        log = _list(found, "log.json", LOG_FORMAT, "entries")
+    def of(self, job_file: Whole) -> Brought:
+        runs = _list(job_file, "runs.json", RUNS_FORMAT, "runs")
+        log = _list(job_file, "log.json", LOG_FORMAT, "entries")
         shapeless = [n for n, r in enumerate(runs) if not _is_run(r)]
         if shapeless:
             raise JobFaults([Fault(f"runs[{n}]", "must be an object with unit, document and events") for n in shapeless])
@@ -116,7 +116,7 @@ class _Reading:
             )
         documents: list[dict[str, Any]] = []
         places: list[int] = []
-        for n, data in enumerate([*(r.get("document") for r in runs), found.said("job.json")]):
+        for n, data in enumerate([*(r.get("document") for r in runs), job_file.said("job.json")]):
             document = _document(data, f"runs[{n}].document" if n < len(runs) else "job.json")
             if not documents or documents[-1] != document:
                 documents.append(document)
@@ -127,9 +127,9 @@ class _Reading:
             [(_revision(self.job_id, n), document) for n, document in enumerate(documents, 1)],
             _each_once(brought_runs),
             self._log(log),
-            found.pictures,
-            found.seals,
-            found.manifest.get("head"),
+            job_file.pictures,
+            job_file.seals,
+            job_file.manifest.get("head"),
         )
 
     def _log(self, log: list[Any]) -> list[Record]:
@@ -147,8 +147,8 @@ class _Reading:
         )
         told: dict[str, Any] = {name: data.get(name) for name in ("id", "begun_at", "signed_off") if name in data}
         id = str(uuid.uuid5(self.job_id, f"run {n + 1}"))
-        made = [self._record(e, "event") for e in _once(events)]
-        return BroughtRun(id, data["unit"], revision, procedure, made, told)
+        all_records = [self._record(e, "event") for e in _once(events)]
+        return BroughtRun(id, data["unit"], revision, procedure, all_records, told)
 
     def _record(self, record: dict[str, Any], names: str) -> Record:
         """A record under a new id, with that of the one it `names`; by whoever brings it in, for what a file says of that is only said."""
@@ -162,8 +162,8 @@ def _is_run(data: Any) -> bool:
     return isinstance(data, dict) and isinstance(data.get("unit"), str) and isinstance(data.get("events"), list)
 
 
-def _list(found: Whole, name: str, form: str, key: str) -> list[Any]:
-    told = found.said(name)
+def _list(job_file: Whole, name: str, form: str, key: str) -> list[Any]:
+    told = job_file.said(name)
     if not isinstance(told, dict) or told.get("format") != form or not isinstance(told.get(key), list):
         raise JobFaults([Fault(name, f"must be of {form} with its list of {key}")])
     rows: list[Any] = told[key]

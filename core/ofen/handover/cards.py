@@ -171,13 +171,13 @@ def _procedure(plan: Plan, own: Commissioned, purpose: str) -> Procedure | None:
 def _steps(procedure: Procedure | None, system: str) -> list[dict[str, str]]:
     if procedure is None:
         return []
-    found = []
+    steps = []
     for step in procedure.steps:
         if step.dormant:
             continue
         values = values_json(step.values.items())
-        found.append({n: said(getattr(step, n), values, system) for n in ("title", "say", "caution")})
-    return found
+        steps.append({n: said(getattr(step, n), values, system) for n in ("title", "say", "caution")})
+    return steps
 
 
 def _shut_offs(plan: Plan, machine: str, supply: SupplyPlan | None, system: str) -> list[Stop]:
@@ -271,10 +271,10 @@ def _looks(procedure: Procedure | None) -> list[dict[str, str]]:
 
 
 def _barrier(own: Commissioned) -> list[str]:
-    told = ["Barrier closed, nobody leans on it; signs: no smoking, no entry."]
+    lines = ["Barrier closed, nobody leans on it; signs: no smoking, no entry."]
     if source_of(own.unit.machine.fuel) == "vessels":
-        told.append("Nothing warm against a vessel, no vehicle near it.")
+        lines.append("Nothing warm against a vessel, no vehicle near it.")
     return [
-        *told,
+        *lines,
         "Extinguisher beside the way out, never behind the machine." + (GAS_BURNS if own.unit.machine.fuel in GASES else ""),
     ]

@@ -114,18 +114,18 @@ def judged(verdicts: Sequence[Verdict], reader: Reader) -> list[dict[str, str]]:
         own = [v for v in verdicts if v.level == level]
         if level == "good":
             tight = sorted((v for v in own if v.used is not None), key=lambda v: -(v.used or 0.0))[:1]
-            told = [f"tightest: {_told(v, reader)}" for v in tight]
+            lines = [f"tightest: {_told(v, reader)}" for v in tight]
         elif level == "note":
-            told = []
+            lines = []
         else:
-            told = [_told(v, reader) for v in own[:MOST_NAMED]]
-            told += [f"and {len(own) - MOST_NAMED} more"] if len(own) > MOST_NAMED else []
+            lines = [_told(v, reader) for v in own[:MOST_NAMED]]
+            lines += [f"and {len(own) - MOST_NAMED} more"] if len(own) > MOST_NAMED else []
         n = counts[level]
         rows.append(
             {
                 "shape": level if n else "none",
                 "count": f"{n} {LEVEL_WORDS[level] if n == 1 else MANY[level]}",
-                "says": " · ".join(told),
+                "says": " · ".join(lines),
             }
         )
     return [r for r in rows if r["count"].endswith("stops") or not r["count"].startswith("0 ")]

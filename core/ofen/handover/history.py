@@ -27,10 +27,10 @@ def history(procedure: Procedure, events: Iterable[object], reader: Reader) -> l
 
     Arguments: procedure it is sealed with; events, plain data; reader.
     """
-    found, taken_back, _ = recorded(procedure, events)
+    all_events, taken_back, _ = recorded(procedure, events)
     run = begun(procedure)
     rows = []
-    for e in found:
+    for e in all_events:
         came = e.came(run, reader.show)
         if e.id in taken_back:
             came = Came(came.what, f"{came.came} (taken back)", came.allowed, "withdrawn")

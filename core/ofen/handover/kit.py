@@ -120,11 +120,11 @@ def kit(plan: Plan) -> tuple[KitItem, ...]:
     Arguments: plan.
     Source: the path as planned; tables/kit_common_practice.toml.
     """
-    found: dict[str, KitItem] = {}
+    all_items: dict[str, KitItem] = {}
     for item in _all(plan):
-        found.setdefault(item.key, item)
+        all_items.setdefault(item.key, item)
     places = list(GROUPS)
-    return tuple(sorted(found.values(), key=lambda i: places.index(i.group)))
+    return tuple(sorted(all_items.values(), key=lambda i: places.index(i.group)))
 
 
 def classes_of(plan: Plan) -> list[str]:

@@ -244,8 +244,8 @@ def _built(plan: Any) -> Iterator[dict[str, str]]:
     counts = Counter((m.sheet.name, m.fuel.replace("_", " ")) for m in plan.placed.machines if m.sheet)
     for (name, fuel), n in counts.items():
         serials = [m.unit.serial for m in plan.placed.machines if m.sheet and m.sheet.name == name and m.unit.serial]
-        told = f", serial {', '.join(serials)}" if serials else ""
-        yield {"name": (f"{n} × {name}" if n > 1 else name) + told, "fuel": fuel}
+        words = f", serial {', '.join(serials)}" if serials else ""
+        yield {"name": (f"{n} × {name}" if n > 1 else name) + words, "fuel": fuel}
 
 
 def _newest(runs: Sequence[RunStands]) -> list[RunStands]:
@@ -275,13 +275,13 @@ def _sealed(sealed: Mapping[str, Any] | None, reader: Reader) -> dict[str, Any] 
 
 def _overridden(runs: Sequence[RunStands], reader: Reader) -> list[str]:
     """Who left out or bridged what, and why."""
-    told = []
+    lines = []
     for r in runs:
         procedure = r.record.procedure
         for d in history(procedure, r.record.events, reader):
             if d.came.finding in ("skipped", "bypass"):
-                told.append(f"{procedure.unit_name}: {d.came.what}, {d.came.came} ({d.by or 'nobody named'}, {d.at})")
-    return told
+                lines.append(f"{procedure.unit_name}: {d.came.what}, {d.came.came} ({d.by or 'nobody named'}, {d.at})")
+    return lines
 
 
 def _assumed(a: Assumed, reader: Reader) -> dict[str, str]:
@@ -294,13 +294,13 @@ def _assumed(a: Assumed, reader: Reader) -> dict[str, str]:
 
 def _facts(job: Job, reader: Reader) -> list[tuple[str, str]]:
     site = specs(type(job.site))
-    found = [(site["place"].label, job.site.place or "not given")]
+    facts = [(site["place"].label, job.site.place or "not given")]
     for name in ("altitude_m", "outside_lowest_c"):
         value, spec = getattr(job.site, name), site[name]
-        found.append((spec.label, "not given" if value is None else reader.show(value, spec.kind)))
+        facts.append((spec.label, "not given" if value is None else reader.show(value, spec.kind)))
     for name, spec in specs(type(job.handover)).items():
-        found.append((spec.label, getattr(job.handover, name) or "not given"))
-    return found
+        facts.append((spec.label, getattr(job.handover, name) or "not given"))
+    return facts
 
 
 def _whole(plan: Plan) -> Iterator[tuple[str, StageReport]]:
@@ -416,15 +416,15 @@ def _steps(procedure: Procedure, run: RunState, reader: Reader) -> Iterator[dict
 
 def _cautions(plan: Any) -> list[dict[str, Any]]:
     """The cautions of each machine's own procedure, each said once."""
-    found, seen = [], set()
+    cautions, seen = [], set()
     for c in plan.commissioned:
         if c.procedure is None:
             continue
         own = [s.caution for s in c.procedure.steps if s.caution and "{" not in s.caution and s.caution not in seen]
         seen |= set(own)
         if own:
-            found.append({"name": plan.placed.names[c.unit.machine.id], "says": list(dict.fromkeys(own))})
-    return found
+            cautions.append({"name": plan.placed.names[c.unit.machine.id], "says": list(dict.fromkeys(own))})
+    return cautions
 
 
 def _due(item: DueItem, reader: Reader, names: Mapping[str, str]) -> dict[str, str]:

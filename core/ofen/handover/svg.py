@@ -119,15 +119,15 @@ def broken(text: str, letters: int, rows: int) -> list[str]:
 
     Arguments: text; letters; rows.
     """
-    made: list[str] = []
+    lines: list[str] = []
     for word in text.split():
-        if made and len(made[-1]) + 1 + len(word) <= letters:
-            made[-1] += f" {word}"
+        if lines and len(lines[-1]) + 1 + len(word) <= letters:
+            lines[-1] += f" {word}"
         else:
-            made.append(word)
-    if len(made) > rows:
-        made = [*made[: rows - 1], " ".join(made[rows - 1 :])]
-    return [row if len(row) <= letters + 2 else row[: letters + 1] + "…" for row in made]
+            lines.append(word)
+    if len(lines) > rows:
+        lines = [*lines[: rows - 1], " ".join(lines[rows - 1 :])]
+    return [row if len(row) <= letters + 2 else row[: letters + 1] + "…" for row in lines]
 
 
 def _stairs(marks: Sequence[Mark], wide: float, slot: float, reader: Reader) -> list[str]:
@@ -136,14 +136,14 @@ def _stairs(marks: Sequence[Mark], wide: float, slot: float, reader: Reader) -> 
     def y(up: float) -> float:
         return top + tall * (1 - up)
 
-    made = []
+    stairs = []
     for level in path_drawing.levels()[reader.system]:
-        made.append(line([(0, y(level.height)), (wide, y(level.height))], HAIR, 0.7))
-        made.append(words(x=wide - 2, y=y(level.height) - 2, text=level.words, ink=MUTED, align="end", size=7))
+        stairs.append(line([(0, y(level.height)), (wide, y(level.height))], HAIR, 0.7))
+        stairs.append(words(x=wide - 2, y=y(level.height) - 2, text=level.words, ink=MUTED, align="end", size=7))
     for m in marks:
         if isinstance(m, Band):
             (left, low), (right, high) = m.points
-            made.append(
+            stairs.append(
                 f'<rect x="{left * slot:.1f}" y="{y(high):.1f}" width="{(right - left) * slot:.1f}" '
                 f'height="{y(low) - y(high):.1f}" fill="#cfe0de"/>'
             )
@@ -151,12 +151,12 @@ def _stairs(marks: Sequence[Mark], wide: float, slot: float, reader: Reader) -> 
         if isinstance(m, Stroke):
             points = [(x * slot, y(up)) for x, up in m.points]
             strong = m.role == "running"
-            made.append(line(points, EMBER if strong else MUTED, 2 if strong else 1.2, "" if strong else "4 3"))
+            stairs.append(line(points, EMBER if strong else MUTED, 2 if strong else 1.2, "" if strong else "4 3"))
     for m in marks:
         if isinstance(m, Words):
             x, up = m.at
             text = reader.say(m.say, values_json(m.values))
-            made.append(
+            stairs.append(
                 words(
                     x=x * slot,
                     y=y(up) + PLACES[m.place],
@@ -167,7 +167,7 @@ def _stairs(marks: Sequence[Mark], wide: float, slot: float, reader: Reader) -> 
                     size=7.5,
                 )
             )
-    return made
+    return stairs
 
 
 def together(drawings: Sequence[str]) -> str:
@@ -306,12 +306,12 @@ def _at_the_side(series: Series, at: Any, ys: Sequence[float], xs: Sequence[floa
     for v, word in ((series.planned, "plan "), (series.most, "≤ "), (series.least, "≥ ")):
         if v is not None:
             told.append((at((xs[-1], v))[1], f"{word}{reader.show(v, series.kind)}", GAS, False))
-    made: list[str] = []
+    lines: list[str] = []
     free = -1e9
     for y, text, ink, bold in sorted(told):
         free = max(y + 3, free + 9)
-        made.append(words(x=WIDE - RIGHT + 4, y=free, text=text, ink=ink, bold=bold, size=7.5))
-    return made
+        lines.append(words(x=WIDE - RIGHT + 4, y=free, text=text, ink=ink, bold=bold, size=7.5))
+    return lines
 
 
 def thinned(points: Sequence[tuple[float, float]], most: int) -> list[tuple[float, float]]:

@@ -104,10 +104,10 @@ def below(node: Node, to_regulators: bool = False) -> list[Node]:
     Arguments: node, to_regulators.
     Source: the path.
     """
-    found, waiting = [], list(node.downstream)
+    path_nodes, waiting = [], list(node.downstream)
     while waiting:
         one = waiting.pop()
-        found.append(one)
+        path_nodes.append(one)
         if not (to_regulators and isinstance(one.part, RegulatorPart)):
             waiting += one.downstream
-    return found
+    return path_nodes

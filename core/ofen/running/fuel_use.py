@@ -353,7 +353,7 @@ def _clocked(report: StageReport, supply: PlannedSupply, entries: list[Entry], b
         return
     e = clocked[-1]
     inputs = [("a turn", e.turn_m3, "volume"), ("turns", float(e.turns or 1), "count"), ("took", e.value, "hold")]
-    made = figure(
+    one_figure = figure(
         key=f"running.{supply.id}.clocked_w",
         name=f"{supply.name}: input, meter clocked",
         value=watts,
@@ -362,7 +362,7 @@ def _clocked(report: StageReport, supply: PlannedSupply, entries: list[Entry], b
         inputs=inputs,
         source="common practice of clocking a meter",
     )
-    taken = report.add(made, headline=True)
+    taken = report.add(one_figure, headline=True)
     report.put(ClockedInput(supply.id, e.at_s, taken))
     if supply.input_w:
         share = taken / supply.input_w
@@ -376,20 +376,20 @@ def compare(
     supplies: Sequence[PlannedSupply],
     used: Mapping[str, Used],
     names: Mapping[str, str],
-    made: Mapping[str, Gives],
+    given_off: Mapping[str, Gives],
 ) -> None:
     """Put output beside input, of supplies that feed just one machine: what it makes of its fuel, or how long it was on.
 
     With an hour meter the share of the time is known, and the efficiency comes of it; without one the efficiency of the sheet tells
     how much of the time the burner can have been on.
-    Arguments: report; supplies; used, by supply; names of the machines; made, what each gives.
+    Arguments: report; supplies; used, by supply; names of the machines; given_off, what each gives.
     Source: output × share of the time ÷ gross input; the errors of both added in squares.
     """
     for supply in supplies:
-        if len(supply.machines) != 1 or supply.id not in used or supply.machines[0] not in made:
+        if len(supply.machines) != 1 or supply.id not in used or supply.machines[0] not in given_off:
             continue
         machine, taken = supply.machines[0], used[supply.id]
-        gives = made[machine]
+        gives = given_off[machine]
         error = sqrt(gives.error**2 + taken.error**2)
         name = names.get(machine, machine)
         duty = 1.0 if gives.duty is None else gives.duty

@@ -43,15 +43,15 @@ def assess(planned: Planned, entries: list[Entry]) -> StageReport:
         found = fuel_use.assess(report, supply, planned.own(supply, log), planned.barometer_pa)
         if found is not None:
             used[supply.id] = found
-    made = {}
+    given_off = {}
     for machine in planned.machines:
         gives = output.assess(report, machine, planned.altitude_m, planned.of_machine(machine.id, log))
         if gives is not None:
-            made[machine.id] = gives
+            given_off[machine.id] = gives
     if not planned.machines:
         report.judge("running.output.not_measured", "running", "running", name="Machines")
     report.put(*bands(planned))
-    fuel_use.compare(report, planned.supplies, used, {m.id: m.name for m in planned.machines}, made)
+    fuel_use.compare(report, planned.supplies, used, {m.id: m.name for m in planned.machines}, given_off)
     place.assess(report, planned.loss_w_per_k, planned.inside_c, planned.supplies, used, log)
     return report
 

@@ -45,8 +45,8 @@ def assess(report: StageReport, machine: PlannedMachine, altitude_m: float | Non
         return None
     newest = max(at for at, _, _ in found)
     # What was read at another visit is of another hour.
-    _, made, error = min((f for f in found if newest - f[0] <= TOGETHER_S), key=lambda f: f[2])
-    watts = report.add(made, headline=True)
+    _, one_figure, error = min((f for f in found if newest - f[0] <= TOGETHER_S), key=lambda f: f[2])
+    watts = report.add(one_figure, headline=True)
     if machine.generator is not None:
         share = watts / machine.output_w if machine.output_w else None
         if share is not None:
@@ -156,8 +156,8 @@ def _by_display(machine: PlannedMachine, _: float | None, entries: list[Entry]) 
     if not read:
         return None
     shown = read[-1].value
-    made = _figure(machine, shown, "as its display shows", [("shown", shown, "heat_flow")], DISPLAY, "common practice")
-    return read[-1].at_s, made, DISPLAY
+    one_figure = _figure(machine, shown, "as its display shows", [("shown", shown, "heat_flow")], DISPLAY, "common practice")
+    return read[-1].at_s, one_figure, DISPLAY
 
 
 LEGS = {"l1": "l1_n", "l2": "l2_n", "l3": "l3_n"}

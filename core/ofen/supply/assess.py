@@ -156,14 +156,14 @@ def _supply(
 
 def _cartridge_path(supply: PlacedSupply) -> list[PathNode]:
     """The cartridge and the heater it sits in: nothing lies between them."""
-    made = [PathNode(id="storage", kind="vessel", name="Cartridge", detail="", after="", stage="supply", at=supply.at)]
+    path_nodes = [PathNode(id="storage", kind="vessel", name="Cartridge", detail="", after="", stage="supply", at=supply.at)]
     for m in supply.machines:
         node = PathNode(id=m.id, kind="appliance", name=m.name, detail="", after="storage", stage="equipment", at=m.at)
         node.values["machine"], node.values["machine_kind"] = m.id, "heater"
         if draw := m.draw(CARTRIDGES):
             node.values["input"] = (draw.input_w, "heat_flow")
-        made.append(node)
-    return made
+        path_nodes.append(node)
+    return path_nodes
 
 
 def _mark_machines(supply: PlacedSupply, path: list[PathNode]) -> None:

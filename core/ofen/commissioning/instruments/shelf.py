@@ -128,11 +128,11 @@ def load(data: object) -> Instrument:
     if not isinstance(data, dict) or data.get("format") != FORMAT:
         raise JobFaults([Fault("format", f"must be {FORMAT!r}: this is no instrument of Ofen")])
     faults: list[Fault] = []
-    made: Instrument = document.read(Instrument, {k: v for k, v in data.items() if k != "format"}, "", faults)
-    faults += [f for f in faults_of(made) if f.path not in {g.path for g in faults}]
+    one_instrument: Instrument = document.read(Instrument, {k: v for k, v in data.items() if k != "format"}, "", faults)
+    faults += [f for f in faults_of(one_instrument) if f.path not in {g.path for g in faults}]
     if faults:
         raise JobFaults(faults)
-    return made
+    return one_instrument
 
 
 def dump(instrument: Instrument) -> dict[str, object]:
@@ -141,25 +141,25 @@ def dump(instrument: Instrument) -> dict[str, object]:
     return {"format": FORMAT, **written}
 
 
-def faults_of(made: Instrument) -> Iterator[Fault]:
+def faults_of(one_instrument: Instrument) -> Iterator[Fault]:
     """Give what an instrument lacks and what in it cannot be, by path.
 
-    Arguments: made.
+    Arguments: one_instrument.
     """
-    kind = kinds().get(made.kind)
+    kind = kinds().get(one_instrument.kind)
     for name in ("id", "name"):
-        if not getattr(made, name).strip():
+        if not getattr(one_instrument, name).strip():
             yield Fault(name, "is missing")
     if kind is None:
-        yield Fault("kind", f"{made.kind!r} is no kind of instrument; there are {', '.join(kinds())}")
+        yield Fault("kind", f"{one_instrument.kind!r} is no kind of instrument; there are {', '.join(kinds())}")
         return
-    if made.link != "none" and not made.channels:
+    if one_instrument.link != "none" and not one_instrument.channels:
         yield Fault("channels", "is missing; a connected instrument needs at least one value")
-    pattern = r"/dev/[A-Za-z0-9/_.-]+" if made.link == "line_serial" else r"[A-Za-z0-9.:\[\]-]+:\d{1,5}"
-    if made.link != "none" and not re.fullmatch(pattern, made.address):
-        example = "/dev/ttyUSB0" if made.link == "line_serial" else "127.0.0.1:5020"
+    pattern = r"/dev/[A-Za-z0-9/_.-]+" if one_instrument.link == "line_serial" else r"[A-Za-z0-9.:\[\]-]+:\d{1,5}"
+    if one_instrument.link != "none" and not re.fullmatch(pattern, one_instrument.address):
+        example = "/dev/ttyUSB0" if one_instrument.link == "line_serial" else "127.0.0.1:5020"
         yield Fault("address", f"must be such as {example}")
-    for n, channel in enumerate(made.channels):
+    for n, channel in enumerate(one_instrument.channels):
         at = f"channels[{n}]."
         if channel.quantity not in kind.reads:
             yield Fault(
@@ -173,7 +173,7 @@ def faults_of(made: Instrument) -> Iterator[Fault]:
             yield Fault(f"{at}unit", f"{channel.unit!r} is no unit of it; there are {units}")
         if channel.low is None or channel.high is None or channel.low >= channel.high:
             yield Fault(f"{at}high", "must lie above the lower end of its range; both are needed")
-        if made.link == "modbus_tcp" and channel.register_at is None:
+        if one_instrument.link == "modbus_tcp" and channel.register_at is None:
             yield Fault(f"{at}register_at", "is missing")
 
 

@@ -102,15 +102,15 @@ class Catalogue:
             return []
         running = regulator.set_pa * (1 - regulator.droop_fraction)
         standing = regulator.set_pa * (1 + regulator.lockup_fraction)
-        found = []
+        lines = []
         machines: list[Heater | Generator] = [*self.heaters.values(), *self.generators.values()]
         for m in machines:
             row = m.on(regulator.gas)
             if row is None or row.inlet_least_pa is None or row.inlet_most_pa is None:
                 continue
             if row.inlet_least_pa <= running <= row.inlet_most_pa < standing:
-                found.append(m.name)
-        return found
+                lines.append(m.name)
+        return lines
 
     def with_sheets(self, sheets: Iterable[Sheet]) -> Catalogue:
         """Return this catalogue with data sheets laid over it; one of a known id takes its place.

@@ -164,15 +164,15 @@ def holds(word: str, case: Case, points: bool = False) -> Reason | None:
 def _planned(code: str, case: Case, points: bool) -> Reason | None:
     """A verdict of the plan: only a bad one points; a good one counts only where nothing of its kind is bad on the way of this machine."""
     verdicts = [v for r in case.plan.reports for v in r.verdicts if case.concerns(v)]
-    found = next((v for v in verdicts if v.code == code), None)
-    if found is None:
+    one_verdict = next((v for v in verdicts if v.code == code), None)
+    if one_verdict is None:
         return None
     family = code.rsplit(".", 1)[0] + "."
-    if points and found.level not in BAD:
+    if points and one_verdict.level not in BAD:
         return None
-    if found.level in ("good", "note") and any(v.code.startswith(family) and v.level in BAD for v in verdicts):
+    if one_verdict.level in ("good", "note") and any(v.code.startswith(family) and v.level in BAD for v in verdicts):
         return None
-    return Reason(f"The plan: {found.rule.title}.", dict(found.values), planned=True, built=code.startswith(AS_BUILT))
+    return Reason(f"The plan: {one_verdict.rule.title}.", dict(one_verdict.values), planned=True, built=code.startswith(AS_BUILT))
 
 
 def _seen(step: str, seen: str, run: RunState | None) -> Reason | None:

@@ -23,10 +23,10 @@ BORNE_BY_MACHINES_PA = 2 * gas_line.PSI_PA
 DEMAND_MOST_M = 3 * gas_line.FT_M
 
 
-def assess(w: Walk, node: Node, part: RegulatorPart, at: str, made: PathNode) -> None:
+def assess(w: Walk, node: Node, part: RegulatorPart, at: str, path_node: PathNode) -> None:
     """Judge one regulator of the path.
 
-    Arguments: w; node; part; at, its place in the document; made (changed).
+    Arguments: w; node; part; at, its place in the document; path_node (changed).
     Source: data sheets; common practice; NFPA 58 for relief (from memory).
     """
     regulator = w.regulator(node)
@@ -45,8 +45,8 @@ def assess(w: Walk, node: Node, part: RegulatorPart, at: str, made: PathNode) ->
             gas=FUEL_WORDS[regulator.gas],
             fuel=FUEL_WORDS[w.gas.name],
         )
-    made.detail = "set"
-    made.values["set"] = (
+    path_node.detail = "set"
+    path_node.values["set"] = (
         regulator.set_pa,
         "gas_pressure" if regulator.set_pa < gas_line.LOW_PRESSURE_BELOW_PA else "source_pressure",
     )

@@ -37,15 +37,15 @@ def is_whole(report: StageReport, part: LinePart, at: str, made: PathNode, mater
     return True
 
 
-def assess_line(w: Walk, node: Node, part: LinePart, at: str, made: PathNode) -> None:
+def assess_line(w: Walk, node: Node, part: LinePart, at: str, path_node: PathNode) -> None:
     """Judge one line by the size it has or came to.
 
-    Arguments: w; node; part; at, its place in the document; made (changed).
+    Arguments: w; node; part; at, its place in the document; path_node (changed).
     Source: `pipes`, `sizing`.
     """
     name = part.name or part.id
     inlet, laid = w.at(node).running_in_pa, w.plant.laid.get(part.id)
-    if not is_whole(w.report, part, at, made, FOR_GAS, "gas"):
+    if not is_whole(w.report, part, at, path_node, FOR_GAS, "gas"):
         return
     if inlet is None or not node.input_w:
         w.report.judge("supply.line.not_checked", part.id, at, name=name)
@@ -67,7 +67,7 @@ def assess_line(w: Walk, node: Node, part: LinePart, at: str, made: PathNode) ->
         barometer_pa=w.plant.barometer_pa,
     )
     _beside(w, name, result, inlet)
-    made.detail = called(result.pipe)
+    path_node.detail = called(result.pipe)
     # Where less arrives than its regulator is set for another equation leads, and how far it reaches hangs on the regulator.
     as_sized = place is not None and place.high == (inlet >= gas_line.LOW_PRESSURE_BELOW_PA)
     _judge_line(w=w, part=part, at=at, name=name, r=result, spare=spare, longest_m=place.longest_m if place and as_sized else None)

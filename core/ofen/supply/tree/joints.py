@@ -81,11 +81,13 @@ def register(nodes: list[Node], vessels: int, built: Mapping[str, str] | None = 
     """
     built = built or {}
     stored = built.get(SOURCE, "")
-    made = [_joint(COUPLING, f"coupling-{n}", f"Vessel {n}: valve stem and coupling", "", stored) for n in range(1, vessels + 1)]
+    all_joints = [
+        _joint(COUPLING, f"coupling-{n}", f"Vessel {n}: valve stem and coupling", "", stored) for n in range(1, vessels + 1)
+    ]
     source = "Manifold" if vessels else "Source"
     for node in nodes:
-        made += _of(node, source, built)
-    return tuple(j for j in made if vessels != 1 or not is_of_a_manifold(j.id))
+        all_joints += _of(node, source, built)
+    return tuple(j for j in all_joints if vessels != 1 or not is_of_a_manifold(j.id))
 
 
 def is_of_a_manifold(joint: str) -> bool:
@@ -121,19 +123,19 @@ def _of(node: Node, source: str, built: Mapping[str, str]) -> list[Joint]:
     from_id, from_name = (before.part.id, before.part.name or before.part.id) if before else (SOURCE, source)
     here = built.get(part.id, "")
     meets = f"{built.get(from_id, '')} | {here}" if built else ""
-    found = [_joint(_between(node, before), f"{from_id}>{part.id}", f"{from_name} to {name}", part.id, meets)]
+    all_joints = [_joint(_between(node, before), f"{from_id}>{part.id}", f"{from_name} to {name}", part.id, meets)]
     if isinstance(part, LinePart):
         how = MADE.get(part.material or "", THREADED)
         for word, count, ends in (("elbow", part.elbows, 2), ("tee", part.tees, 3), ("valve", part.valves, 2)):
-            found += [
+            all_joints += [
                 _joint(how, f"{part.id}#{word}-{n}", f"{name}: {word} {n}, its {ends} ends", part.id, here)
                 for n in range(1, (count or 0) + 1)
             ]
     elif isinstance(part, DripPot):
-        found.append(_joint(THREADED, f"{part.id}#cap", f"{name}: cap below", part.id, here))
+        all_joints.append(_joint(THREADED, f"{part.id}#cap", f"{name}: cap below", part.id, here))
     elif isinstance(part, TestPort):
-        found.append(_joint(PORT, f"{part.id}#plug", f"{name}: plug", part.id, here))
-    return found
+        all_joints.append(_joint(PORT, f"{part.id}#plug", f"{name}: plug", part.id, here))
+    return all_joints
 
 
 def _between(node: Node, before: Node | None) -> How:
@@ -169,7 +171,7 @@ def assess(report: StageReport, supply: PlacedSupply, nodes: list[Node]) -> None
     Arguments: report (added to), supply, nodes in order.
     Source: `register`.
     """
-    found = register(nodes, vessels_coupled(supply))
+    all_joints = register(nodes, vessels_coupled(supply))
     if not nodes:
         return
     ports = [
@@ -177,5 +179,5 @@ def assess(report: StageReport, supply: PlacedSupply, nodes: list[Node]) -> None
         for n in nodes
         if isinstance(n.part, AppliancePart)
     ]
-    report.put(*found, *ports)
-    report.judge("supply.joints.register", "joints", ".parts", found=(float(len(found) + len(ports)), "count"))
+    report.put(*all_joints, *ports)
+    report.judge("supply.joints.register", "joints", ".parts", found=(float(len(all_joints) + len(ports)), "count"))

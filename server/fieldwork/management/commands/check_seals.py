@@ -27,10 +27,10 @@ class Command(BaseCommand):
             if "chain" not in sign_off.sealed:
                 before += 1
                 continue
-            told = seal.broken(sign_off.sealed) or _beside(sign_off)
-            broken, whole = broken + bool(told), whole + (not told)
-            if told:
-                self.stdout.write(f"{sign_off.run_id}: {told}")
+            words = seal.broken(sign_off.sealed) or _beside(sign_off)
+            broken, whole = broken + bool(words), whole + (not words)
+            if words:
+                self.stdout.write(f"{sign_off.run_id}: {words}")
         self.stdout.write(f"{whole} whole, {broken} broken, {before} signed before seals were chained")
         if broken:
             raise CommandError("A seal is broken.")
