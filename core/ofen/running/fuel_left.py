@@ -84,6 +84,15 @@ def _by(means: str, supply: PlannedSupply, entries: list[Entry], altitude_pa: fl
                 impossible.append(e.reading)
             else:
                 slot[e.of_vessel or 1] = (e.id, amount)
+    whole, partial = _whole_readings(by_time, count)
+    return Left(means, _series(whole, refills, never_back=means == "meter"), coarse, partial, impossible, refills)
+
+
+def _whole_readings(
+    by_time: dict[str, dict[int, tuple[str, float]]], count: int
+) -> tuple[list[tuple[float, bool, str, float]], list[str]]:
+    """The readings at which every vessel was read, by time, each with whether it is what came in, its id and what is left in all (kg);
+    and the times at which only some were."""
     whole, partial = [], []
     for at, parts in by_time.items():
         if set(parts) >= set(range(1, count + 1)):
@@ -91,15 +100,18 @@ def _by(means: str, supply: PlannedSupply, entries: list[Entry], altitude_pa: fl
             whole.append((seconds(at.partition(" ")[0]), at.endswith(" in"), parts[1][0], amount))
         else:
             partial.append(at)
-    whole.sort()
+    return sorted(whole), partial
+
+
+def _series(whole: list[tuple[float, bool, str, float]], refills: list[float], never_back: bool) -> list[Weighing]:
     series: list[Weighing] = []
     for at_s, is_in, id, amount in whole:
         last = series[-1] if series else None
         rose = last is not None and amount > last.left_kg
         # Weighed and changed at one visit both have its time: what has risen was weighed after it. A meter never goes back.
         refilled = last is not None and any(last.at_s < r < at_s or (r == at_s and rose) for r in refills)
-        series.append(Weighing(id, at_s, amount, is_in or refilled or (means == "meter" and rose)))
-    return Left(means, series, coarse, partial, impossible, refills)
+        series.append(Weighing(id, at_s, amount, is_in or refilled or (never_back and rose)))
+    return series
 
 
 # What a reading says is left (kg), None where it cannot be.

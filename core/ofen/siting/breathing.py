@@ -87,28 +87,43 @@ def assess(report: StageReport, placed: Placed, units: list[ChosenUnit], need: H
     places = {m.id: m.place for m in placed.machines}
     warming = [u for u in units if not u.serves]
     inside = [u for u in warming if places[u.id].position == "inside"]
-    flames = [u for u in warming if u.heater.firing == "direct" and (u in inside or is_a(u.heater.heater_class, "blown_flame"))]
+    flames = [u for u in warming if u.heater.firing == "direct" and (u in inside or _blows(u))]
     engines = any(True for _ in placed.generators)
     _alarm(report, placed, bool(warming or engines))
     _guards(report, [u for u in flames if u.heater.ods_altitude_most_m is not None])
+    _combustion_air(report, placed, inside, flames)
+    if not flames:
+        return
+    _people(report, placed.job, flames, inside)
+    breathed = _breathed(placed.job, flames, inside, need)
+    if breathed is None:
+        report.judge("siting.air.missing", "air", "need.spaces[0]" if placed.job.need.spaces else "need.spaces")
+        return
+    _judge(report, breathed)
+
+
+def _blows(unit: ChosenUnit) -> bool:
+    """Whether its flue gas is in the air that it blows."""
+    return is_a(unit.heater.heater_class, "blown_flame")
+
+
+def _combustion_air(report: StageReport, placed: Placed, inside: list[ChosenUnit], flames: list[ChosenUnit]) -> None:
+    """What burners inside take from the air of the space; one with an exhaust pipe of its own brings its air along."""
     vented = [u for u in inside if u.heater.firing == "indirect" and "exhaust_pipe" not in classes()[u.heater.heater_class].has]
     spaces = placed.job.need.spaces
     if vented and spaces:
         combustion_air.assess(report, placed, [*vented, *(u for u in flames if u in inside)], spaces[0])
-    if not flames:
-        return
-    people, loose = placed.job.siting.air.people or 0.0, [u for u in flames if is_a(u.heater.heater_class, "blown_flame")]
+
+
+def _people(report: StageReport, job: Job, flames: list[ChosenUnit], inside: list[ChosenUnit]) -> None:
+    """Who breathes what flames give off: many in the air of a blown one, and whoever sleeps beside one."""
+    people, loose = job.siting.air.people or 0.0, [u for u in flames if _blows(u)]
     if loose and people > MOST_IN_DIRECT_AIR:
         values = {"names": ", ".join(dict.fromkeys(u.heater.name for u in loose)), "found": (people, "count")}
         most = (float(MOST_IN_DIRECT_AIR), "count")
         report.judge("siting.air.many_breathe_it", "air", "siting.air.people", limit=most, holds_to=most, **values)
-    if placed.job.siting.air.sleeps == "yes" and any(u in inside for u in flames):
+    if job.siting.air.sleeps == "yes" and any(u in inside for u in flames):
         report.judge("siting.air.sleeping", "air", "siting.air.sleeps", names=", ".join(u.heater.name for u in flames))
-    breathed = _breathed(placed.job, flames, inside, need)
-    if breathed is None:
-        report.judge("siting.air.missing", "air", "need.spaces" if not spaces else "need.spaces[0]")
-        return
-    _judge(report, breathed)
 
 
 def unfit_with(job: Job, need: HeatNeed, flames: list[ChosenUnit]) -> tuple[str, float, float] | None:

@@ -159,20 +159,25 @@ def _wrong(symptom: Symptom) -> Iterator[str]:
                 yield f"is for {fact} = {', '.join(bad)}, which is never so"
     if len({c.key for c in symptom.causes}) != len(symptom.causes):
         yield "has a cause twice"
-    for c in symptom.causes:
-        if not (1 <= c.likely <= MOST and 1 <= c.ease <= MOST):
-            yield f"{c.key}: likely and ease run from 1 to {MOST}"
-        if c.danger not in DANGERS:
-            yield f"{c.key}: {c.danger!r} is no danger; there are gas and co"
-        if c.fault and c.fault not in FAULTS:
-            yield f"{c.key}: the plant knows no fault {c.fault!r}"
-        elif bad := [at for at in c.at if at not in FAULTS[c.fault][1]] if c.fault else list(c.at):
-            yield f"{c.key}: no such fault is at {', '.join(bad)}"
-        for word in (*c.out, *c.points):
-            if not _is_evidence(word):
-                yield f"{c.key}: {word!r} is no evidence"
+    for cause in symptom.causes:
+        yield from _wrong_of(cause)
     if any(d in symptom.title.lower() for d in WORDS_OF_DANGER) and not symptom.people_out:
         yield "is gas or CO and does not begin with getting people out"
+
+
+def _wrong_of(c: Cause) -> Iterator[str]:
+    """What of a cause cannot be."""
+    if not (1 <= c.likely <= MOST and 1 <= c.ease <= MOST):
+        yield f"{c.key}: likely and ease run from 1 to {MOST}"
+    if c.danger not in DANGERS:
+        yield f"{c.key}: {c.danger!r} is no danger; there are gas and co"
+    if c.fault and c.fault not in FAULTS:
+        yield f"{c.key}: the plant knows no fault {c.fault!r}"
+    elif bad := [at for at in c.at if at not in FAULTS[c.fault][1]] if c.fault else list(c.at):
+        yield f"{c.key}: no such fault is at {', '.join(bad)}"
+    for word in (*c.out, *c.points):
+        if not _is_evidence(word):
+            yield f"{c.key}: {word!r} is no evidence"
 
 
 def _is_evidence(word: str) -> bool:

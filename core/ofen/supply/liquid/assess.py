@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass
 from math import ceil
 
 from ...document.fields import labels, missing
@@ -43,17 +44,13 @@ def assess(
     Source: `line`, `fuel.viscosity`; common practice.
     """
     given, fuel = supply.given.liquid, fuel_of(supply.fuel)
-    heaters = [u for u in units if u.id in supply.ids and u.fuel == supply.fuel and u.input_w > 0]
-    sets = {m.id: (m.serves, d.rating) for m in supply.machines if (d := m.draw(supply.fuel)) and d.rating}
+    burnt = _burnt(supply, units, carried)
     times = {m.id: draws.drawn_times for m in supply.machines if (draws := draws_of(m))}
-    full_w = {u.id: u.input_w for u in heaters} | {i: r.fuel_w(r.running_w) for i, (_, r) in sets.items()}
-    put_flows(nodes, {i: w * times.get(i, 1.0) for i, w in full_w.items()})
-    taken_w = total([*(u.input_w for u in heaters), *(r.fuel_w(_load_w(carried.part(serves), r)) for serves, r in sets.values())])
-    under_loads = not heaters and any(carried.part(serves).items for serves, _ in sets.values())
+    put_flows(nodes, {i: w * times.get(i, 1.0) for i, w in burnt.full_w.items()})
     fuel_c = site.outside_lowest_c if given.fuel_c is None else given.fuel_c
     if supply.fuel == "petrol":
         # Petrol runs at any cold a set stands in; its line belongs to the set.
-        _hours(report, supply, taken_w, fuel.liquid_kg_per_l * 1000 if fuel.liquid_kg_per_l else 745.0, under_loads)
+        _hours(report, supply, burnt, fuel.liquid_kg_per_l * 1000 if fuel.liquid_kg_per_l else 745.0)
         return [_source(supply), *(_node(supply, n, None) for n in nodes)], None
     lacking = missing(given, "grade")
     if lacking or fuel_c is None:
@@ -65,7 +62,7 @@ def assess(
         report.judge("supply.liquid.other_grade", "storage", f"{AT}.grade", grade=kind.reads)
     plant = built(supply, kind, fuel_c, nodes)
     c = LiquidWalk(report, plant)
-    _hours(report, supply, taken_w, plant.density(15.0), under_loads)
+    _hours(report, supply, burnt, plant.density(15.0))
     path = [_source(supply, plant)]
     _thickness(c)
     for node in nodes:
@@ -76,9 +73,28 @@ def assess(
         if isinstance(node.part, AppliancePart):
             inlets.assess(c, node)
     for made in path:
-        if made.kind == "appliance" and (id := _machine_at(nodes, made.id)) in full_w:
-            made.values["input"] = (full_w[id], "heat_flow")
+        if made.kind == "appliance" and (id := _machine_at(nodes, made.id)) in burnt.full_w:
+            made.values["input"] = (burnt.full_w[id], "heat_flow")
     return path, plant
+
+
+@dataclass(frozen=True)
+class _Burnt:
+    """What a supply burns (W gross): each machine at its full fire or load by its id, all of them as they run, and whether that is
+    under the loads of sets."""
+
+    full_w: dict[str, float]
+    taken_w: float
+    under_loads: bool
+
+
+def _burnt(supply: PlacedSupply, units: list[ChosenUnit], carried: PowerNeed) -> _Burnt:
+    heaters = [u for u in units if u.id in supply.ids and u.fuel == supply.fuel and u.input_w > 0]
+    sets = {m.id: (m.serves, d.rating) for m in supply.machines if (d := m.draw(supply.fuel)) and d.rating}
+    full_w = {u.id: u.input_w for u in heaters} | {i: r.fuel_w(r.running_w) for i, (_, r) in sets.items()}
+    by_sets = [r.fuel_w(_load_w(carried.part(serves), r)) for serves, r in sets.values()]
+    under_loads = not heaters and any(carried.part(serves).items for serves, _ in sets.values())
+    return _Burnt(full_w, total([*(u.input_w for u in heaters), *by_sets]), under_loads)
 
 
 def _load_w(part: PowerNeed, rated: Rating) -> float:
@@ -111,7 +127,8 @@ def _node(supply: PlacedSupply, node: Node, height_m: float | None) -> PathNode:
     return made
 
 
-def _hours(report: StageReport, supply: PlacedSupply, taken_w: float, density_kg_per_m3: float, under_loads: bool) -> None:
+def _hours(report: StageReport, supply: PlacedSupply, burning: _Burnt, density_kg_per_m3: float) -> None:
+    taken_w, under_loads = burning.taken_w, burning.under_loads
     given, wanted = supply.given.liquid, supply.given.storage.wanted_s
     if given.tank_m3 is None or not given.tanks or not taken_w:
         report.judge("supply.liquid.tank_missing", "storage", f"{AT}.tank_m3")
