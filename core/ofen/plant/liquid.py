@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from ..document.job import AppliancePart, FilterPart, LinePart
 from ..figures.numerics import total
 from ..physics.fuel.properties import fuel as fuel_of
-from ..physics.fuel.viscosity import Grade, density_kg_per_m3, viscosity_m2_per_s
+from ..physics.fuel.viscosity import density_kg_per_m3, viscosity_m2_per_s
 from ..physics.pipes import materials
 from ..physics.pipes.liquid_line import GRAVITY_M_PER_S2, drop_pa
 from ..physics.pipes.materials import Pipe

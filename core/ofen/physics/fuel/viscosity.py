@@ -2,30 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
 from math import exp, log
 
 from ...figures.errors import OutOfRange, UnknownEntry
-from ...tables.fuels import fuels
+from ...tables.fuels import Grade, fuels
 
 # Density falls by about this share a kelvin (petroleum, from memory).
 EXPANSION_PER_K = 0.00083
-
-
-@dataclass(frozen=True, kw_only=True)
-class Grade:
-    """A grade of liquid fuel; viscosities in mm²/s, density at 15 °C."""
-
-    id: str
-    fuel: str
-    reads: str
-    cold_c: float
-    cold_mm2_per_s: float
-    warm_c: float
-    warm_mm2_per_s: float
-    cloud_c: float
-    density_kg_per_m3: float
 
 
 @cache
@@ -34,7 +18,7 @@ def grades() -> dict[str, Grade]:
 
     Source: the records of the fuels.
     """
-    return {g.id: Grade(fuel=f.key, **vars(g)) for f in fuels().values() for g in f.grades}
+    return {g.id: g for f in fuels().values() for g in f.grades}
 
 
 def grade(name: str) -> Grade:

@@ -26,9 +26,10 @@ class GasRecord:
 
 
 @dataclass(frozen=True, kw_only=True)
-class GradeRecord:
+class Grade:
     """A grade of a liquid fuel: viscosity (mm²/s) at two temperatures (°C), cloud point (°C), density at 15 °C (kg/m³)."""
 
+    fuel: str
     id: str
     reads: str
     cold_c: float
@@ -72,7 +73,7 @@ class FuelRecord:
     fill_kg: float | None
     source_name: str
     stop: str
-    grades: tuple[GradeRecord, ...]
+    grades: tuple[Grade, ...]
 
     @property
     def is_piped(self) -> bool:
@@ -160,10 +161,10 @@ def _record(key: str, data: Mapping[str, Any]) -> FuelRecord:
         fill_kg=float(kept["fill_kg"]) if "fill_kg" in kept else None,
         source_name=source["name"],
         stop=source["stop"],
-        grades=tuple(_grade(g) for g in data.get("grade", ())),
+        grades=tuple(_grade(key, g) for g in data.get("grade", ())),
     )
 
 
-def _grade(data: Mapping[str, Any]) -> GradeRecord:
+def _grade(fuel: str, data: Mapping[str, Any]) -> Grade:
     numbers: dict[str, Any] = {name: value if isinstance(value, str) else float(value) for name, value in data.items()}
-    return GradeRecord(**numbers)
+    return Grade(fuel=fuel, **numbers)
