@@ -13,6 +13,7 @@ from ofen.physics.fuel import viscosity
 from ofen.physics.pipes import liquid_line, materials
 from ofen.plan import Plan, plan
 from ofen.tables.classes import classes
+from ofen.tables.fuels import Grade
 from tests.conftest import example, examples
 
 WINTER = viscosity.grade("diesel_winter")
@@ -47,7 +48,7 @@ def test_the_grades_of_the_document_are_those_of_the_table() -> None:
 
 
 @pytest.mark.parametrize("grade", viscosity.grades().values(), ids=lambda g: g.id)
-def test_a_grade_runs_through_its_points_and_thickens_with_cold(grade: viscosity.Grade) -> None:
+def test_a_grade_runs_through_its_points_and_thickens_with_cold(grade: Grade) -> None:
     assert viscosity.viscosity_m2_per_s(grade, grade.cold_c) == pytest.approx(grade.cold_mm2_per_s * 1e-6)
     assert viscosity.viscosity_m2_per_s(grade, grade.warm_c) == pytest.approx(grade.warm_mm2_per_s * 1e-6)
     nus = [viscosity.viscosity_m2_per_s(grade, t) for t in range(-40, 101, 5)]
@@ -59,7 +60,7 @@ def test_a_grade_runs_through_its_points_and_thickens_with_cold(grade: viscosity
 def test_walther_between_two_points_by_hand() -> None:
     # ASTM D341 by hand: an oil of 46 mm²/s at 40 °C and 6.8 at 100 °C. lg lg 46.7 = 0.22247 at lg T 2.49575;
     # lg lg 7.5 = −0.05796 at 2.57188; slope −3.6836; at 70 °C (lg T 2.53548) lg lg = 0.07613: 14.9 mm²/s.
-    oil = viscosity.Grade(
+    oil = Grade(
         id="x",
         fuel="waste_oil",
         reads="x",

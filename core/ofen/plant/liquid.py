@@ -13,6 +13,7 @@ from ..physics.pipes import materials
 from ..physics.pipes.liquid_line import GRAVITY_M_PER_S2, drop_pa
 from ..physics.pipes.materials import Pipe
 from ..tables.classes import Draws, classes
+from ..tables.fuels import Grade
 from .classes import class_of
 from .gas import At
 from .nodes import Node, above
