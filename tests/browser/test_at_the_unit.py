@@ -20,7 +20,7 @@ from tests.patience import eventually
 from .conftest import enter
 from .made import job_of, own_copy
 from .served import Served, Who, free_ports
-from .walking import PHONE, begin, started, walker
+from .walking import PHONE, begin, started, walker, with_clock
 
 STAND_INS = 16
 
@@ -186,7 +186,8 @@ def test_a_vessel_changed_over_from_the_unit_makes_its_log_entry(at_work: Page, 
     page.goto(f"{served.address}/jobs/{job[1]}/unit/heater-1")
     page.get_by_test_id("change-over").click()
     page.get_by_test_id("go-to").wait_for()
-    page.clock.install()
+    with_clock(page)
+    page.get_by_test_id("go-to").wait_for()
     walk = walker(page, {"weight_out": 38.2, "weight_in": 77.0})
     walk.walk()
     expect(page.get_by_text(re.compile(r"Logged: changed over, 38\.2 kg out, 77 kg in"))).to_be_visible()

@@ -1,14 +1,13 @@
 """A hall with two fuels and three machines, from its plan to a signed run of one of them; goods folded."""
 
 import re
-from datetime import UTC, datetime
 
 from playwright.sync_api import Page, expect
 
 from .conftest import saved, stage
 from .made import own_copy
 from .served import Served
-from .walking import walker
+from .walking import walker, with_clock
 
 
 def supply(page: Page, name: str) -> None:
@@ -34,7 +33,7 @@ def test_two_fuels_and_three_machines_from_the_plan_to_a_signed_run(at_work: Pag
     page.get_by_role("region", name=re.compile("Tarn 35")).locator("[data-path='siting.places[1].top_m']").fill("2 m")
     saved(page)
     stage(page, "Commissioning")
-    page.clock.install(time=datetime.now(UTC))
+    with_clock(page)
     machines = page.get_by_test_id("machines").get_by_role("listitem")
     expect(machines).to_have_count(3)
     expect(machines.nth(2)).to_contain_text("not begun")

@@ -135,6 +135,7 @@ def test_two_at_one_run_each_see_what_the_other_did(at_work: Page, served: Serve
     address = page.url
     context = browser.new_context(viewport=PHONE, locale="en-GB", service_workers="block")
     other = context.new_page()
+    other.clock.install(time=datetime.now(UTC))
     enter(other, served, served.person("Ada Brenn", "technician", who.team))
     other.goto(address)
     other.get_by_test_id("go-to").wait_for()
@@ -143,7 +144,6 @@ def test_two_at_one_run_each_see_what_the_other_did(at_work: Page, served: Serve
     context.set_offline(True)
     walk.walk(until="coupled")
     theirs = walker(other)
-    other.clock.install(time=datetime.now(UTC))
     other.get_by_test_id("go-to").select_option("owner")
     theirs.main()
     for context_ in (page.context, context):
