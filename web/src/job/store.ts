@@ -5,10 +5,11 @@ import { engine, planOf } from "../engine/ask";
 import { Stale } from "../engine/engine";
 import { planShown } from "../engine/line";
 import type { KeptJob, Theirs } from "../outbox/db";
-import { type Device, type Edit, isFull } from "../outbox/device";
+import { type Device, isFull } from "../outbox/device";
 import { Journal, type Note, takeNotes } from "../outbox/journal";
 import type { Sender } from "../outbox/sender";
-import { type Document, type Json, at, byId, listUndone, put } from "./document";
+import { type Document, type Json, at, byId, listUndone } from "./document";
+import { type Edit, withEdits } from "./edits";
 
 export type SaveState = "opening" | "saved" | "saving" | "waiting" | "conflict" | "refused" | "full";
 
@@ -217,10 +218,7 @@ export class JobStore {
   }
 
   private apply(edits: Edit[]) {
-    const document = edits.reduce((d, e) => put(d, e.to ?? e.path, e.value), this.state.document);
-    const settled = new Set(edits.map((e) => e.path));
-    const drafts = Object.fromEntries(Object.entries(this.state.drafts).filter(([path]) => !settled.has(path)));
-    this.set({ document, drafts, faults: NONE, canUndo: this.past.length > 0 });
+    this.set({ ...withEdits(this.state, edits), faults: NONE, canUndo: this.past.length > 0 });
     void this.ask();
     this.later({ edits });
   }

@@ -2,21 +2,14 @@
 import Dexie from "dexie";
 import { v7 as uuidv7 } from "uuid";
 import type { Answers, Entry, JobCopy, JobLine, Plan, Procedure, Signed } from "../api/client";
-import { type Document, type Json, at, put } from "../job/document";
+import { type Document, type Json, at } from "../job/document";
+import { type Edit, withEdits } from "../job/edits";
 import { type Side, compare, differences, merged } from "../job/merge";
 import { DeviceDb, type FileRecord, type KeptFile, type KeptJob, type RecordBody, type Waiting, type WireRecord } from "./db";
 import { stamp } from "./time";
 
 export const TYPING_MS = 700;
 const MOST_JOBS = 40;
-
-export interface Edit {
-  path: string;
-  /** The same place with entries named by their ids; without it the path counts. */
-  to?: string;
-  /** Undefined takes away what stands there. */
-  value: Json | undefined;
-}
 
 /** A job as it begins on this device, nothing of it known to the server. */
 const keptHere = (id: string, document: Document, head: string): KeptJob => ({
@@ -239,9 +232,7 @@ export class Device {
     await this.db.transaction("rw", this.all, async () => {
       const job = await this.db.jobs.get(id);
       if (!job) throw new Error(`job ${id} is not on this device`);
-      const document = edits.reduce((d, e) => put(d, e.to ?? e.path, e.value), job.document);
-      const settled = new Set(edits.map((e) => e.path));
-      const drafts = Object.fromEntries(Object.entries(job.drafts).filter(([path]) => !settled.has(path)));
+      const { document, drafts } = withEdits(job, edits);
       const head = await this.revise(job, document, now);
       await this.db.jobs.update(id, { document, drafts, head });
     });

@@ -1,5 +1,5 @@
 // What is being written to the device store this very moment, noted where writing needs no waiting: a tab closed in the middle of an edit loses nothing.
-import type { Edit } from "./device";
+import type { Edit } from "../job/edits";
 
 export type Note = { edits: Edit[] } | { draft: string; text: string | null };
 
