@@ -8,8 +8,8 @@ from functools import partial
 from typing import ClassVar, Literal
 
 from . import __version__
-from .commissioning.procedure import COMMISSION, Procedure, build, offered
-from .commissioning.shipped import Definition, Purpose
+from .commissioning.procedure import Procedure, build, offered
+from .commissioning.shipped import COMMISSION, Definition, Purpose
 from .commissioning.unit import Around, Feed, Unit, unit_of
 from .document.job import Job
 from .document.sheets import FUEL_WORDS, PIPED, Heater

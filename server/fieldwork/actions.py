@@ -8,7 +8,7 @@ from django.db import transaction
 
 from jobs.actions import used_elsewhere
 from jobs.models import Job, Revision
-from jobs.snapshot import newest, record_texts
+from jobs.snapshot import Snapshot, newest
 from ofen import __version__
 from ofen.commissioning.procedure import Procedure, unsealed
 from ofen.commissioning.run import event_faults
@@ -103,7 +103,7 @@ def sign_off(person: Person, run_id: Any, at: str | None = None) -> SignOff:
     known = SignOff.objects.filter(run=run).first()
     if known:
         return known
-    evidence = desks.evidence(record_texts(run.job, newest(run.job)), str(run.pk))
+    evidence = desks.evidence(Snapshot(run.job).texts, str(run.pk))
     if evidence.gates:
         raise Problem(409, "Gates are still open", "Close them, then sign off.", gates=[write(g) for g in evidence.gates])
     return SignOff.objects.create(run=run, by=person, sealed=evidence.sealed, device_at=datetime.fromisoformat(at) if at else None)

@@ -59,11 +59,11 @@ def readable(job: Job) -> tuple[list[Run], list[Unread]]:
 
 def of(job: Job, events: bool = True) -> QuerySet[Run]:
     """Return the runs of a job with all that shows them, newest first; without their `events` where those are read otherwise."""
-    found = job.runs.select_related("revision", "sign_off__by").order_by("-begun_at")
-    found = found.prefetch_related("events") if events else found
+    rows = job.runs.select_related("revision", "sign_off__by").order_by("-begun_at")
+    rows = rows.prefetch_related("events") if events else rows
     # What few ask for and is large is fetched once somebody does.
-    found = found.defer("procedure", "revision__document", "sign_off__sealed")
-    return found.annotate(
+    rows = rows.defer("procedure", "revision__document", "sign_off__sealed")
+    return rows.annotate(
         seal_head=KeyTextTransform("head", KeyTransform("chain", "sign_off__sealed")),
         procedure_digest=MD5(Cast("procedure", TextField())),
     )

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from jobs.models import Job
-from jobs.snapshot import Snapshot, newest, record_texts
+from jobs.snapshot import Snapshot, newest
 from ofen.handover import bill as built
 from ofen.handover import sheets
 from ofen.handover.reader import Reader
@@ -29,7 +29,7 @@ def everything(job: Job, reader: Reader) -> Sequence[Sheet]:
 
 def joints(job: Job, reader: Reader) -> Sheet:
     """Return the joint register of a job."""
-    return desks.joints(record_texts(job, newest(job)))
+    return desks.joints(Snapshot(job).texts)
 
 
 def bill(job: Job, reader: Reader) -> Sheet:

@@ -1,4 +1,4 @@
-"""Signing a job off: what stands open, who may, and what is sealed."""
+"""Signing a job off: what is open, who may do it, and what is sealed."""
 
 from dataclasses import dataclass, replace
 from pathlib import Path
@@ -10,7 +10,7 @@ from django.db import transaction
 
 from jobs import attention, whole
 from jobs.models import Job
-from jobs.snapshot import Snapshot, newest, record_texts
+from jobs.snapshot import Snapshot
 from ofen import __version__
 from ofen.document import write
 from ofen.figures.errors import Fault, JobFaults
@@ -29,7 +29,7 @@ from .models import HandedOver
 
 
 @dataclass(frozen=True)
-class Standing:
+class SignOffStanding:
     """Where the sign-off of a job stands: what is open, the newest sign-off, and which files are others since."""
 
     open: list[OpenItem]
@@ -42,17 +42,17 @@ class Standing:
         return any(o.holds for o in self.open)
 
 
-def open_of(job: Job) -> list[OpenItem]:
-    """Return what stands open on a job, what refuses its sign-off first."""
-    return desks.open_things(record_texts(job, newest(job)))
+def open_of(snapshot: Snapshot) -> list[OpenItem]:
+    """Return what is open on a job. What refuses its sign-off comes first."""
+    return desks.open_things(snapshot.texts)
 
 
-def standing(job: Job) -> Standing:
+def standing(job: Job) -> SignOffStanding:
     """Return where the sign-off of a job stands."""
-    signed = job.handed_over.select_related("by").first()
+    signed, snapshot = job.handed_over.select_related("by").first(), Snapshot(job)
     # Only what was signed is held against all of the job: of a long log that takes its time.
-    gone_on = whole_job.changed_since(signed.files, _whole(Snapshot(job), with_pictures=False)) if signed else []
-    return Standing(open_of(job), signed, gone_on)
+    gone_on = whole_job.changed_since(signed.files, _whole(snapshot, with_pictures=False)) if signed else []
+    return SignOffStanding(open_of(snapshot), signed, gone_on)
 
 
 def _whole(snapshot: Snapshot, with_pictures: bool = True) -> Whole:
@@ -80,17 +80,18 @@ def sign_off(*, person: Person, job_id: Any, id: UUID, name: str, strokes: Any, 
     drawn = signature.checked(strokes)
     if not name.strip():
         raise JobFaults([Fault("name", "is missing: write the name of whoever signs")])
-    revision = newest(job)
+    snapshot = Snapshot(job)
+    revision = snapshot.revision
     if revision.uid != revision_uid:
         raise Problem(409, "Someone saved this job in between", "Look at it as it is now, then sign.")
-    items = open_of(job)
+    items = open_of(snapshot)
     holding = [o for o in items if o.holds]
     if holding:
         raise Problem(409, "Something still stands open", "Close it, then sign off.", open=[write(o) for o in holding])
     left = [o for o in items if o.key not in over]
     if left:
         raise Problem(409, "Not everything open was seen", "Say of each that it is signed over.", open=[write(o) for o in left])
-    data = _whole(Snapshot(job))
+    data = _whole(snapshot)
     links = whole_job.chain(data)
     handed_over = HandedOver.objects.create(
         id=id,

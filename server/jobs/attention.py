@@ -21,7 +21,7 @@ from ofen_server.errors import Problem
 from teams.models import Person
 
 from .models import Job, Revision
-from .snapshot import newest, record_texts
+from .snapshot import Snapshot, newest
 
 log = logging.getLogger("ofen")
 CHANGE_SOON_S = 24 * 3600
@@ -66,7 +66,7 @@ def _computed(job: Job, revision: Revision) -> dict[str, Any]:
     """The columns that follow from the plan, the runs and the log."""
     try:
         with transaction.atomic():
-            attention = desks.attention(record_texts(job, revision))
+            attention = desks.attention(Snapshot(job, revision).texts)
     except JobFaults as wrong:
         attention = _unreadable(f"{UNREADABLE}: {wrong}")
     except Problem as wrong:

@@ -7,7 +7,7 @@ from django.utils import timezone
 
 from fieldwork import runs
 from logbook import reading as logbook
-from ofen.handover.records import Records, RecordTexts, Unread, newest_of
+from ofen.handover.records import Records, RecordTexts, RunText, Unread, newest_of
 from ofen.handover.standing import Standing
 from ofen.running.entries import usable
 from ofen.running.kinds import Entry
@@ -20,31 +20,36 @@ def newest(job: Job) -> Revision:
     return job.revisions.select_related("author").order_by("-number")[0]
 
 
-def record_texts(job: Job, revision: Revision, log: str | None = None, unread: list[Unread] | None = None) -> RecordTexts:
-    """Return what is recorded of a job, as it is stored; `log` and `unread` where the whole log has been read already."""
-    kept, bad_runs = runs.texts(job)
-    if log is None:
-        log, unread = logbook.newest_text(job)
-    return RecordTexts(
-        document=revision.document,
-        runs=kept,
-        log=log,
-        now_s=timezone.now().timestamp(),
-        unread=[*bad_runs, *(unread or ())],
-    )
-
-
 class Snapshot:
-    """A job with all of its log: for a report, a file, a register."""
+    """A job at one moment: as texts for a desk, and with all of its log for a report, a file or a register."""
 
-    def __init__(self, job: Job) -> None:
+    def __init__(self, job: Job, revision: Revision | None = None) -> None:
         self.job = job
-        self.revision = newest(job)
+        self.revision = revision or newest(job)
+
+    @cached_property
+    def _runs(self) -> tuple[list[RunText], list[Unread]]:
+        return runs.texts(self.job)
 
     @cached_property
     def _log(self) -> tuple[list[dict[str, Any]], list[Unread]]:
         bodies, unread, _ = logbook.read(self.job)
         return bodies, unread
+
+    @cached_property
+    def texts(self) -> RecordTexts:
+        """What is recorded of the job, with the newest of its log, as it is stored."""
+        return self._texts(*logbook.newest_text(self.job))
+
+    def _texts(self, log: str, unread_log: list[Unread]) -> RecordTexts:
+        kept, unread = self._runs
+        return RecordTexts(
+            document=self.revision.document,
+            runs=kept,
+            log=log,
+            now_s=timezone.now().timestamp(),
+            unread=[*unread, *unread_log],
+        )
 
     @property
     def log_bodies(self) -> list[dict[str, Any]]:
@@ -58,8 +63,8 @@ class Snapshot:
 
     @cached_property
     def records(self) -> Records:
-        """What is recorded of the job."""
-        return record_texts(self.job, self.revision, "[]", self._log[1]).read_with(newest_of(self.entries))
+        """What is recorded of the job, by all of its log."""
+        return self._texts("[]", self._log[1]).read_with(newest_of(self.entries))
 
     @cached_property
     def standing(self) -> Standing:

@@ -54,7 +54,7 @@ def attention(texts: RecordTexts) -> Attention:
 
 
 def open_things(texts: RecordTexts) -> list[OpenItem]:
-    """Return what stands open on a job before its sign-off."""
+    """Return what is open on a job before its sign-off."""
     return list(_standing(texts).open)
 
 

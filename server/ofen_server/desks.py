@@ -129,7 +129,7 @@ def attention(texts: RecordTexts) -> Attention:
 
 
 def open_things(texts: RecordTexts) -> list[OpenItem]:
-    """Return what stands open on a job before its sign-off."""
+    """Return what is open on a job before its sign-off."""
     return DESKS.do(at_a_desk.open_things, texts)
 
 

@@ -106,8 +106,10 @@ def _take(person: Person, group: list[Any], core_version: str, changed: dict[UUI
     except (OperationalError, InterfaceError):
         raise  # the database is not there, or somebody else is at the same rows: no fault of the records
     except Exception as refusal:  # whatever it is, what stands behind this record goes on
+        if isinstance(refusal, Problem) and "retry_after_s" in refusal.more:
+            raise  # the server is busy: no fault of the records either, and the device sends what is left again
         if len(group) > 1:  # one of them is at fault: find out which
-            return [found for record in group for found in _take(person, [record], core_version, changed)]
+            return [result for record in group for result in _take(person, [record], core_version, changed)]
         problem = _problem(refusal, group[0])
         conflict = problem.status == 409 and "theirs" in problem.more
         return [Result(group[0].id, "conflict" if conflict else "refused", problem)]

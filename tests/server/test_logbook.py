@@ -219,7 +219,7 @@ def test_an_overdue_safety_test_holds_back_the_sign_off_and_one_that_is_passed_d
         in_report = next(r for r in told.runs if r.record.id == run["id"]).gates
         assert {g.subject for g in in_report if g.code == "safety_test_overdue"} == held[0]
         assert next(m for m in told.machines if m.machine == "heater-1").gates == tuple(g["code"] for g in refused["gates"])
-        for open_things in (told.open, open_of(Job.objects.get(pk=job["id"]))):
+        for open_things in (told.open, open_of(Snapshot(Job.objects.get(pk=job["id"])))):
             keys = [o.key.split(".") for o in open_things]
             assert {k[1] for k in keys if k[0] == "overdue" and k[2] == "heater-1"} == held[0]
         return held[0]

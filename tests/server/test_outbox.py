@@ -14,6 +14,8 @@ from ofen import __version__
 from ofen.call import answer
 from ofen.document import write
 from ofen.questions.commissioning import procedure_of
+from ofen_server import desks
+from ofen_server.errors import Problem
 from ofen_server.models import Epoch
 
 from .conftest import Caller, fresh, log_entry
@@ -267,3 +269,20 @@ def test_the_engines_policy_is_wider_for_the_worker_alone(nobody: Caller) -> Non
     for path, wider in (("/assets/engine.worker-abc123.js", True), ("/assets/index-abc123.js", False), ("/", False)):
         policy = nobody.client.get(path)["Content-Security-Policy"]
         assert ("wasm-unsafe-eval" in policy) == wider, path
+
+
+def test_a_busy_server_refuses_no_record_and_takes_it_when_it_is_sent_again(
+    me: Caller, job: dict[str, Any], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    document = job["document"] | {"note": "Typed while the server was busy"}
+    record = {"kind": "revision", "id": fresh(), "job": job["id"], "based_on": job["revision_id"], "document": document}
+    sent = {"person": me.person.pk, "core_version": __version__, "records": [record | {"plan_digest": "0" * 64}]}
+
+    def busy(document: dict[str, Any]) -> str:
+        raise Problem(503, "The server is busy", retry_after_s=1)
+
+    with monkeypatch.context() as patched:
+        patched.setattr(desks, "digest", busy)
+        assert me.post("/outbox", sent)[0] == 503
+    assert me.copy(job)["job"]["revision"] == 1
+    assert [r["outcome"] for r in me.post("/outbox", sent)[1]["results"]] == ["kept"]

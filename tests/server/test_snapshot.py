@@ -9,7 +9,7 @@ from django.test.utils import CaptureQueriesContext
 
 from handover.report import Wanted, page
 from jobs.models import Job
-from jobs.snapshot import newest, record_texts
+from jobs.snapshot import Snapshot
 from ofen.figures.memo import Memo
 from ofen.handover import records
 from ofen.need import heat
@@ -41,8 +41,7 @@ def worked(monkeypatch: pytest.MonkeyPatch) -> Counter[str]:
 
 
 def texts(job: dict[str, Any]) -> Any:
-    kept = Job.objects.get(pk=job["id"])
-    return record_texts(kept, newest(kept))
+    return Snapshot(Job.objects.get(pk=job["id"])).texts
 
 
 def test_a_saved_edit_is_planned_once_and_a_line_of_the_log_folds_no_run_anew(

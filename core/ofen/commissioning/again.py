@@ -6,7 +6,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
 
 from ..figures.quantities import Quantity
-from .procedure import COMMISSION, MACHINE, Procedure, changes
+from .procedure import MACHINE, Procedure, changes
+from .shipped import COMMISSION
 from .steps.base import Step
 from .steps.read import Read
 from .steps.test import Test

@@ -8,7 +8,8 @@ from typing import Literal, TypeAlias
 
 from ..plant.placed import Machine
 from .again import Stale, proven, stale
-from .procedure import COMMISSION, Procedure
+from .procedure import Procedure
+from .shipped import COMMISSION
 
 BYPASS = "bypass_open"
 MachineStanding: TypeAlias = Literal["no_procedure", "not_begun", "begun", "stale", "signed"]

@@ -16,11 +16,10 @@ from ..plant.placed import Machine
 from ..supply.tree.joints import MOST_JOINTS, Joint, is_of_a_manifold
 from . import steps
 from .checked import LOOSE, NAMED, WORDED
-from .shipped import Definition, is_so, limit_in, of_class
+from .shipped import COMMISSION, Definition, is_so, limit_in, of_class
 from .steps.base import Site, Step
 from .unit import Unit
 
-COMMISSION = "commission"
 # What a machine may be moved by, or its sheet be put right by, without being another one.
 MOVED_M, SHEET_SHARE = 0.5, 0.02
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import tomllib
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
@@ -30,8 +30,9 @@ Purpose: TypeAlias = Literal[
     "yearly",
     "safety_test",
 ]
+COMMISSION: Purpose = "commission"
 PURPOSES: dict[Purpose, str] = {
-    "commission": "commission",
+    COMMISSION: "commission",
     "delivery": "take over from delivery",
     "convert": "convert to another fuel",
     "switch": "switch fuel while it runs",
@@ -86,7 +87,7 @@ class Definition:
         Source: the procedure's own head.
         """
         # A class is commissioned by a procedure of its own, and shut down, moved and tested as those it is cared for as.
-        of_class = facts["class"] in self.classes or (self.purpose != "commission" and counts_as(facts["class"], self.classes))
+        of_class = facts["class"] in self.classes or (self.purpose != COMMISSION and counts_as(facts["class"], self.classes))
         return of_class and fuels.counts_as(facts["fuel"], self.fuels) and is_so(self.when, facts)
 
 
@@ -107,18 +108,28 @@ def filled(words: str, step: dict[str, Any]) -> str:
     return NAMED.sub(lambda m: str(own[m[1]][0]) if m[1] in own else m[0], words)
 
 
+def contains(word: str, among: Collection[str]) -> bool:
+    """Return whether a word is one of some.
+
+    Arguments: word; among.
+    """
+    return word in among
+
+
+# What is written for one class or fuel may be written for others too.
+ALIKE = {"class": counts_as, "fuel": fuels.counts_as}
+
+
 def is_so(when: Mapping[str, Any], facts: Mapping[str, str]) -> bool:
     """Return whether every condition holds.
 
     Arguments: when, words by fact, or lists of words of which one must be so; facts.
     Source: the procedures' files.
     """
-    for fact, wanted in when.items():
-        word, among = facts.get(fact, ""), wanted if isinstance(wanted, list) else [wanted]
-        alike = counts_as(word, among) if fact == "class" else fact == "fuel" and fuels.counts_as(word, among)
-        if word not in among and not alike:
-            return False
-    return True
+    return all(
+        ALIKE.get(fact, contains)(facts.get(fact, ""), wanted if isinstance(wanted, list) else [wanted])
+        for fact, wanted in when.items()
+    )
 
 
 @cache
@@ -179,7 +190,7 @@ def _definitions(file: str, text: str) -> tuple[Definition, ...]:
             key=key,
             title=head["title"],
             version=head.get("version", 1),
-            purpose=head.get("purpose", "commission"),
+            purpose=head.get("purpose", COMMISSION),
             classes=tuple(head["classes"]),
             fuels=tuple(head["fuels"]),
             school=head.get("school", ""),

@@ -27,6 +27,6 @@ class Memo:
         if found is not None and found[0] == inputs:
             outcome: T = found[1]
             return outcome
-        outcome_made = make(*inputs)
-        self._kept[step] = (inputs, outcome_made)
-        return outcome_made
+        now = make(*inputs)
+        self._kept[step] = (inputs, now)
+        return now

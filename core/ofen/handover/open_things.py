@@ -45,7 +45,7 @@ def open_things(
     unread: Sequence[str],
     harms: Sequence[Verdict],
 ) -> list[OpenItem]:
-    """Return what stands open on a job, what refuses its sign-off first.
+    """Return what is open on a job. What refuses its sign-off comes first.
 
     Arguments: made, its plan; machines, where the commissioning of each stands; overdue safety tests; faults of the stored
     document; unread, what each record is that cannot be read; harms, what the log says that somebody saw.

@@ -15,8 +15,8 @@ from ..running.entries import MOST_OF_A_KIND, newest, usable
 from ..running.kinds import Entry, Packed, seconds
 from .run_now import Folded, folded
 
-# So many runs that were read last are known again.
-MOST_KNOWN = 64
+# So many runs that were read last are known again; one that is larger than this is read anew each time.
+MOST_KNOWN, MOST_KNOWN_TEXT = 16, 500_000
 
 
 @dataclass(frozen=True)
@@ -137,7 +137,8 @@ class RecordTexts:
             except JobFaults as wrong:
                 unread.append(Unread.of("run", run.id, wrong.faults))
                 continue
-            kept, lead_to = _events(run.procedure, run.events)
+            read = _events if len(run.events) <= MOST_KNOWN_TEXT else _events.__wrapped__
+            kept, lead_to = read(run.procedure, run.events)
             unread += _unread_events([e.id for e in kept], lead_to.unread)
             runs.append(
                 RunRecord(

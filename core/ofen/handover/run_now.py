@@ -7,8 +7,9 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from ..commissioning.machines import MachineState, RunHeld, state_of
-from ..commissioning.procedure import COMMISSION, Procedure, SealedProcedure
+from ..commissioning.procedure import Procedure, SealedProcedure
 from ..commissioning.run import RUN_GATES, Gate, fold_read, gates, read_all
+from ..commissioning.shipped import COMMISSION
 from ..commissioning.state import RunState
 from ..document import Json
 from ..figures.errors import Fault

@@ -112,6 +112,6 @@ class Standing:
 
     @cached_property
     def open(self) -> Sequence[OpenItem]:
-        """What stands open before a sign-off of the job, what refuses it first."""
+        """What is open before a sign-off of the job. What refuses it comes first."""
         unread = [u.what for u in self.records.unread]
         return open_things(self.plan, self.machines, overdue=self.overdue, faults=self.faults, unread=unread, harms=self.harms)

@@ -34,7 +34,7 @@ class Letters(NamedTuple):
 
 
 class As(NamedTuple):
-    """The name of what a list holds. Its entries are checked one by one later, so a bad one does not spoil the others."""
+    """The name of what a list holds. Each entry is checked by itself later, so that a bad one spoils no other."""
 
     name: str
 

@@ -36,3 +36,13 @@ def toml(name: str) -> dict[str, Any]:
     Source: the head of the file.
     """
     return tomllib.loads(read_text(name))
+
+
+def folder(name: str) -> dict[str, dict[str, Any]]:
+    """Return the records of a folder of TOML files by the names of the files.
+
+    Arguments: name of a folder in this one.
+    Source: the head of each file.
+    """
+    there = (f for f in files(__name__).joinpath(name).iterdir() if f.name.endswith(".toml"))
+    return {f.name.removesuffix(".toml"): tomllib.loads(f.read_text(encoding="utf-8")) for f in there}

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from functools import cache
-from importlib.resources import files
 from typing import Any, Literal, TypeAlias
+
+from .. import folder
 
 ClassKind: TypeAlias = Literal["heater", "generator"]
 INHG_PA = 3386.389
@@ -81,12 +81,8 @@ class MachineClass:
 @cache
 def classes() -> dict[str, MachineClass]:
     """Return the record of every class by its key, heaters first, in the order in which they are offered."""
-    machine_classes = [
-        _record(file.name.removesuffix(".toml"), tomllib.loads(file.read_text(encoding="utf-8")))
-        for file in files(__name__).iterdir()
-        if file.name.endswith(".toml")
-    ]
-    return {c.key: c for c in sorted(machine_classes, key=lambda c: (c.kind != "heater", c.order, c.key))}
+    records = [_record(key, data) for key, data in folder("classes").items()]
+    return {c.key: c for c in sorted(records, key=lambda c: (c.kind != "heater", c.order, c.key))}
 
 
 def choices_of(kind: ClassKind) -> tuple[tuple[str, str], ...]:

@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-import tomllib
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from functools import cache
-from importlib.resources import files
 from typing import Any, Literal, TypeAlias
+
+from .. import folder
 
 ComesFrom: TypeAlias = Literal["vessels", "meter", "cartridge", "tank"]
 SoldBy: TypeAlias = Literal["kg", "L", "m3"]
@@ -81,11 +81,6 @@ class FuelRecord:
         return self.comes_from in ("vessels", "meter")
 
     @property
-    def is_gas(self) -> bool:
-        """Whether it burns as a gas, from a pipe or from a cartridge."""
-        return self.comes_from != "tank"
-
-    @property
     def is_stored(self) -> bool:
         """Whether some of it is stored on the site."""
         return self.comes_from != "meter"
@@ -94,12 +89,8 @@ class FuelRecord:
 @cache
 def fuels() -> dict[str, FuelRecord]:
     """Return the record of every fuel by its key, in the order in which they are offered."""
-    fuel_records = [
-        _record(file.name.removesuffix(".toml"), tomllib.loads(file.read_text(encoding="utf-8")))
-        for file in files(__name__).iterdir()
-        if file.name.endswith(".toml")
-    ]
-    return {f.key: f for f in sorted(fuel_records, key=lambda f: (f.order, f.key))}
+    records = [_record(key, data) for key, data in folder("fuels").items()]
+    return {f.key: f for f in sorted(records, key=lambda f: (f.order, f.key))}
 
 
 def source_of(fuel: str) -> ComesFrom | None:

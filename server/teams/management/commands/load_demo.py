@@ -17,7 +17,7 @@ from instruments.models import Instrument, Trial
 from jobs import actions as jobs
 from jobs import attention, examples
 from jobs.models import Job
-from jobs.snapshot import newest
+from jobs.snapshot import Snapshot, newest
 from logbook import actions as logbook
 from ofen.commissioning.instruments.shelf import FORMAT, dump
 from ofen.commissioning.instruments.shelf import load as load_instrument
@@ -66,7 +66,7 @@ def _make(person: Person, name: str, job_id: uuid.UUID, begun: datetime) -> None
     job = Job.objects.get(pk=job_id)
     attention.refresh(job)
     if name == HANDED_OVER:
-        over = [o.key for o in signing.open_of(job)]
+        over = [o.key for o in signing.open_of(Snapshot(job))]
         signing.sign_off(
             person=person,
             job_id=job_id,
