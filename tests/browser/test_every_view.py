@@ -86,8 +86,10 @@ def test_every_value_of_the_job_has_a_labelled_control(at_work: Page, served: Se
 def controls(page: Page) -> set[str]:
     """The paths of the controls on the screen, each with a label, lists as []."""
     found = set()
-    for path, labelled in page.locator("[data-path]").evaluate_all(
-        "all => all.map(c => [c.dataset.path, c.labels.length > 0 && c.labels[0].textContent.trim() !== ''])"
+    # Looked up and read in one go: what is looked up first may be gone from the page by the time it is read.
+    for path, labelled in page.evaluate(
+        "() => [...document.querySelectorAll('[data-path]')]"
+        ".map(c => [c.dataset.path, c.labels.length > 0 && c.labels[0].textContent.trim() !== ''])"
     ):
         assert labelled, path
         found.add(".".join(p.split("[")[0] + "[]" if "[" in p else p for p in path.split(".")))
@@ -136,6 +138,7 @@ def parts_of_the_siting(page: Page) -> set[str]:
             button.click()
         found |= controls(page)
     page.get_by_test_id("part-places").click()
+    page.get_by_role("tabpanel", name="Places").wait_for()
     return found
 
 
